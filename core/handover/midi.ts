@@ -1,0 +1,71 @@
+import type { Marker, MidiSong, MidiTrack } from '../files/smf';
+import { eventsFromReading } from '../performance/notes';
+import { lineOf, mapsOf, sectionsOf, type Layers, type SongMaps } from '../song/song';
+import type { Part, SongDocument, Sound } from '../song/document';
+import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
+
+/** A file has jumps only: a ramp becomes steps of a sixteenth, each with its average tempo. */
+const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
+
+/** General MIDI programs (numbered from 0) that come nearest to our sounds. */
+export const PROGRAMS: Readonly<Record<Sound, number>> = {
+  'concert grand': 0, 'felt piano': 1, 'tine piano': 4, 'reed piano': 5,
+  'tonewheel organ': 16, clavi: 7, 'string section': 48, 'soft pad': 89,
+};
+
+/**
+ * Tempo changes without ramps. Bar lines keep their times: a step's tempo is its exact average, less what
+ * rounding to whole microseconds a quarter has left over so far.
+ */
+export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
+  // A file that says no tempo at its start is taken to be at 120.
+  const points: Ticks[] = map.changes[0]!.tick > 0 ? [0] : [];
+  map.changes.forEach((change, i) => {
+    points.push(change.tick);
+    const next = map.changes[i + 1];
+    if (change.ramp !== 'linear' || !next) return;
+    for (let tick = change.tick + RAMP_STEP; tick < next.tick; tick += RAMP_STEP) points.push(tick);
+  });
+  let clock = secondsAt(map, points[0]!);
+  return points.map((tick, i) => {
+    const to = points[i + 1] ?? Math.max(end, tick + TICKS_PER_QUARTER);
+    const quarters = (to - tick) / TICKS_PER_QUARTER;
+    const micros = Math.round(((secondsAt(map, to) - clock) * 1e6) / quarters);
+    clock += (micros * quarters) / 1e6;
+    return { tick, bpm: 60e6 / micros };
+  });
+}
+
+function trackOf(part: Part, channel: number, layers: Layers, maps: SongMaps): MidiTrack {
+  const line = lineOf(part, layers, maps.meter);
+  return {
+    name: part.name,
+    channel,
+    events: [{ at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } }, ...eventsFromReading(line)],
+  };
+}
+
+/** Channels from 0, without 9, which General MIDI keeps for drums. */
+const channelOf = (index: number): number => (index < 9 ? index : index + 1);
+
+/**
+ * What to write for some of the song's parts: their lines from bar 1, with tempo, meter and section markers.
+ * Every file of a song has the same length.
+ */
+export function midiSongOf(song: SongDocument, parts: readonly Part[], layers: Layers): MidiSong {
+  const maps = mapsOf(song);
+  const markers = sectionsOf(song, maps.meter).flatMap((s): Marker[] => (s.name ? [{ tick: s.from, text: s.name }] : []));
+  return {
+    title: song.title,
+    tempo: withoutRamps(maps.tempo, maps.end),
+    meter: song.meter,
+    markers,
+    tracks: parts.map((part, i) => trackOf(part, channelOf(i), layers, maps)),
+    end: maps.end,
+  };
+}
+
+/** A file name that every system takes: "The Orchard Gate - Electric piano.mid". */
+export const fileName = (...words: string[]): string =>
+  `${words.map((w) => w.replaceAll(/[^\p{L}\p{N} _.,'()-]+/gu, '_').trim()).join(' - ') || 'song'}.mid`;

@@ -1,0 +1,57 @@
+import type { Ticks } from '../time/units';
+import { BEND_CENTRE, type ControlMessage } from './messages';
+
+export interface ControlEvent {
+  readonly at: Ticks;
+  readonly message: ControlMessage;
+}
+
+/** What a control message is about; two messages of one lane overwrite each other. */
+export type Lane = string;
+
+/** The last message of each lane: what the controllers hold. */
+export type Held = ReadonlyMap<Lane, ControlMessage>;
+
+export function laneOf(message: ControlMessage): Lane {
+  switch (message.type) {
+    case 'control': return `control ${message.controller}`;
+    case 'keyPressure': return `keyPressure ${message.key}`;
+    default: return message.type;
+  }
+}
+
+/** Controllers that rest elsewhere than at 0: volume, balance, pan, expression (MIDI 1.0, RP-015). */
+const RESTS: Readonly<Record<number, number>> = { 7: 100, 8: 64, 10: 64, 11: 127, 71: 64, 72: 64, 73: 64, 74: 64 };
+
+/** The same lane at rest, or undefined for a program, which has no resting value. */
+export function atRest(message: ControlMessage): ControlMessage | undefined {
+  switch (message.type) {
+    case 'control': return { ...message, value: RESTS[message.controller] ?? 0 };
+    case 'bend': return { ...message, value: BEND_CENTRE };
+    case 'program': return undefined;
+    default: return { ...message, value: 0 };
+  }
+}
+
+/** What the controllers hold just before `tick`. Events in time order. */
+export function heldBefore(events: readonly ControlEvent[], tick: Ticks): Map<Lane, ControlMessage> {
+  const held = new Map<Lane, ControlMessage>();
+  for (const { at, message } of events) {
+    if (at >= tick) break;
+    held.set(laneOf(message), message);
+  }
+  return held;
+}
+
+/** The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. */
+export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
+  const events: ControlEvent[] = [];
+  for (const lane of new Set([...from.keys(), ...to.keys()])) {
+    const now = from.get(lane);
+    const rest = atRest((now ?? to.get(lane))!);
+    const wanted = to.get(lane) ?? rest;
+    const present = now ?? rest;
+    if (wanted && wanted.value !== present?.value) events.push({ at, message: wanted });
+  }
+  return events;
+}

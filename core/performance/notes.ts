@@ -1,0 +1,99 @@
+import type { Ticks } from '../time/units';
+import { isNote, SUSTAIN, type KeyMessage } from './messages';
+import type { ControlEvent } from './controls';
+
+/** An event where it belongs in the song. */
+export interface PlacedEvent {
+  readonly at: Ticks;
+  readonly message: KeyMessage;
+}
+
+export interface Note {
+  /** Stays the same however the note is placed, cut or treated. */
+  readonly id: string;
+  readonly key: number;
+  readonly velocity: number;
+  /** Velocity of the note-off. */
+  readonly release: number;
+  readonly start: Ticks;
+  readonly end: Ticks;
+}
+
+/** What a layer, a take or a line says: notes by start, controls by time. */
+export interface Reading {
+  readonly notes: readonly Note[];
+  readonly controls: readonly ControlEvent[];
+}
+
+export const SILENCE: Reading = { notes: [], controls: [] };
+
+export const byStart = (a: Note, b: Note): number => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1);
+
+/**
+ * Pairs note-ons with note-offs, in the order of the list. Of notes on one key that overlap, the one struck
+ * first is released first. A note-off with nothing to release is passed over; a note that is never released
+ * ends at `closeAt`, or where it was struck if that is later.
+ * @param events in time order
+ * @param prefix makes the notes' ids: prefix, then the ordinal of the note-on
+ */
+export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): Note[] {
+  const notes: Note[] = [];
+  const open = new Map<number, number[]>();
+  for (const { at, message } of events) {
+    if (message.type === 'noteOn') {
+      const waiting = open.get(message.key);
+      if (waiting) waiting.push(notes.length);
+      else open.set(message.key, [notes.length]);
+      notes.push({
+        id: `${prefix}:${notes.length}`, key: message.key, velocity: message.velocity,
+        release: 64, start: at, end: Number.NaN,
+      });
+    } else if (message.type === 'noteOff') {
+      const index = open.get(message.key)?.shift();
+      if (index === undefined) continue;
+      const note = notes[index]!;
+      notes[index] = { ...note, release: message.velocity, end: Math.max(at, note.start) };
+    }
+  }
+  return notes
+    .map((note) => (Number.isNaN(note.end) ? { ...note, end: Math.max(closeAt, note.start) } : note))
+    .sort(byStart);
+}
+
+/** The events that are not notes. */
+export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent[] {
+  return events.filter((event): event is ControlEvent => !isNote(event.message));
+}
+
+/** Back to events in time order; at one tick note-offs come first, then controls, then note-ons. */
+export function eventsFromReading({ notes, controls }: Reading): PlacedEvent[] {
+  const rank = { noteOff: 0, noteOn: 2 } as const;
+  const rankOf = (m: KeyMessage) => (isNote(m) ? rank[m.type] : 1);
+  return [
+    ...notes.flatMap((note): PlacedEvent[] => [
+      { at: note.start, message: { type: 'noteOn', key: note.key, velocity: note.velocity } },
+      // A note of no length still has to be released after it is struck.
+      { at: Math.max(note.end, note.start + 1), message: { type: 'noteOff', key: note.key, velocity: note.release } },
+    ]),
+    ...controls,
+  ].sort((a, b) => a.at - b.at || rankOf(a.message) - rankOf(b.message));
+}
+
+/** Where each note stops sounding, the sustain pedal (down from value 64) taken into account. */
+export function soundingEnds({ notes, controls }: Reading): Map<string, Ticks> {
+  const pedal = controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
+  const nextStrike = new Map<number, Ticks>();
+  const ends = new Map<string, Ticks>();
+  for (const note of [...notes].reverse()) {
+    const before = pedal.findLast((p) => p.at <= note.end);
+    let end = note.end;
+    if (before && before.message.type === 'control' && before.message.value >= 64) {
+      const lift = pedal.find((p) => p.at > note.end && p.message.type === 'control' && p.message.value < 64);
+      end = Math.min(lift?.at ?? Infinity, nextStrike.get(note.key) ?? Infinity);
+      if (!Number.isFinite(end)) end = note.end;
+    }
+    ends.set(note.id, Math.max(end, note.end));
+    nextStrike.set(note.key, note.start);
+  }
+  return ends;
+}

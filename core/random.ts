@@ -1,0 +1,27 @@
+import { unsafeUniformIntDistribution, xoroshiro128plus, type RandomGenerator } from 'pure-rand';
+
+/** Seeded randomness: the only kind the core may use. */
+export interface Seeded {
+  /** Evenly in [0, 1). */
+  readonly unit: () => number;
+  /** Evenly over the whole numbers from `low` to `high`, both included. */
+  readonly integer: (low: number, high: number) => number;
+  /** Normal with the given spread around 0 (Box and Muller 1958), never beyond three spreads. */
+  readonly normal: (spread: number) => number;
+  readonly pick: <T>(from: readonly T[]) => T;
+}
+
+export function seeded(seed: number): Seeded {
+  const generator: RandomGenerator = xoroshiro128plus(seed);
+  const integer = (low: number, high: number) => unsafeUniformIntDistribution(low, high, generator);
+  const unit = () => integer(0, 0x7ffffffe) / 0x7fffffff;
+  return {
+    unit,
+    integer,
+    normal(spread) {
+      const size = Math.sqrt(-2 * Math.log(1 - unit()));
+      return spread * Math.max(-3, Math.min(3, size * Math.cos(2 * Math.PI * unit())));
+    },
+    pick: (from) => from[integer(0, from.length - 1)]!,
+  };
+}

@@ -1,0 +1,40 @@
+import { accentOf, barAt, barStart, meterAt, type Accent, type MeterMap } from '../time/meter';
+import { bpmAt, secondsAt, type TempoMap } from '../time/tempo';
+import { TICKS_PER_QUARTER, type Seconds, type Ticks } from '../time/units';
+
+export interface CountBeat {
+  /** On the song's clock; before the place where the music starts. */
+  readonly at: Seconds;
+  readonly accent: Accent;
+  /** How many beats are left, this one included: what the lamp shows. */
+  readonly left: number;
+}
+
+export interface CountOff {
+  /** Where the song's clock starts to run. */
+  readonly from: Seconds;
+  readonly beats: readonly CountBeat[];
+}
+
+/**
+ * A count-off of whole bars in the meter and tempo that hold where the music starts. The pulse is steady
+ * and leads into the bar position, also when the music starts in the middle of a bar.
+ * @param bars 0 for none
+ */
+export function countOff(tempo: TempoMap, meter: MeterMap, start: Ticks, bars: number): CountOff {
+  const startSeconds = secondsAt(tempo, start);
+  const there = meterAt(meter, start);
+  const secondsPerTick = 60 / bpmAt(tempo, start) / TICKS_PER_QUARTER;
+  const length = bars * there.ticksPerBar;
+  // Beat lines are counted on from the start of the bar, through bars of this meter that may not exist.
+  const inBar = start - barStart(meter, barAt(meter, start));
+  const beats: CountBeat[] = [];
+  const first = Math.ceil((inBar - length) / there.ticksPerBeat);
+  const end = Math.ceil(inBar / there.ticksPerBeat);
+  for (let line = first; line < end; line += 1) {
+    const ahead = inBar - line * there.ticksPerBeat;
+    const beat = (((line % there.beats) + there.beats) % there.beats) + 1;
+    beats.push({ at: startSeconds - ahead * secondsPerTick, accent: accentOf(there, beat), left: end - line });
+  }
+  return { from: startSeconds - length * secondsPerTick, beats };
+}

@@ -1,0 +1,151 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { header, layerEvents, ranges } from '../testing/arbitraries';
+import { briefPhrases, briefText, type BriefFacts } from '../recording/brief';
+import type { PassResult } from '../recording/pass';
+import type { Layer } from '../takes/layer';
+import { barStates, lineOf, mapsOf, sectionsOf } from './song';
+import { change, kindOf, patched, stacksOf, UnknownThing, type Command, type HistoryRow } from './changes';
+import { newSong, songSchema, type SongDocument } from './document';
+
+const song = newSong('Lamps on the Causeway', 'piano');
+const maps = mapsOf(song);
+const resultOf = (layer: Layer, notes = 1, over: Partial<PassResult> = {}): PassResult =>
+  ({ passId: layer.header.passId, mode: 'new take', layers: [{ header: layer.header, closing: layer.closing, notes }], ...over });
+const layerFor = (n: number, over: Partial<Layer['header']> = {}, range = { from: 0, to: 7680 }): Layer => ({
+  header: header({ id: `layer ${n}`, partId: 'piano', takeId: `take ${n}`, passId: `pass ${n}`, ...over }),
+  events: [{ at: 0.01, message: { type: 'noteOn', key: 60 + n, velocity: 70 } }, { at: 1, message: { type: 'noteOff', key: 60 + n, velocity: 64 } }],
+  closing: { range, clears: [] },
+});
+const record = (layer: Layer, notes?: number, over?: Partial<PassResult>): Command =>
+  ({ type: 'record', result: resultOf(layer, notes, over), at: '2026-01-01T00:00:00.000Z', treatmentId: 'q' });
+const layersMap = (...all: Layer[]) => new Map(all.map((l) => [l.header.id, l]));
+
+describe('a song', () => {
+  it('made new is valid, and a pass makes its first take, heard at once', () => {
+    expect(songSchema.parse(song)).toEqual(song);
+    const layer = layerFor(1);
+    const { document } = change(song, record(layer));
+    expect(document.parts[0]!.takes).toMatchObject([{ id: 'take 1', number: 1, layers: ['layer 1'] }]);
+    expect(lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes.map((n) => n.key)).toEqual([61]);
+  });
+
+  it('hears the newest take on its range and the older one beside it', () => {
+    const one = layerFor(1, {}, { from: 0, to: 15_360 });
+    const two = layerFor(2, {}, { from: 3840, to: 7680 });
+    const { document } = change(change(song, record(one)).document, record(two));
+    expect(document.parts[0]!.comp.map((p) => [p.from, p.to, p.takeId])).toEqual([[0, 3840, 'take 1'], [3840, 7680, 'take 2'], [7680, 15_360, 'take 1']]);
+  });
+
+  it('makes no take of a pass without a note, or one stopped in the count', () => {
+    expect(change(song, record(layerFor(1), 0)).document).toBe(song);
+    expect(change(song, record(layerFor(1, {}, { from: 960, to: 960 }))).document).toBe(song);
+  });
+
+  it('adds a layer to the take that is heard when the mode says so', () => {
+    const { document } = change(change(song, record(layerFor(1))).document, record(layerFor(2, { takeId: 'take 1' }), 1, { mode: 'merge' }));
+    expect(document.parts[0]!.takes.map((t) => t.layers)).toEqual([['layer 1', 'layer 2']]);
+  });
+
+  it('quantizes on the way in by a treatment that can be taken off', () => {
+    const layer = layerFor(1, { quantize: { grid: '16 straight', strength: 1, ends: 'keep length' } });
+    const { document } = change(song, record(layer));
+    const [note] = lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes;
+    expect(note!.start).toBe(0);
+    expect(note!.played.start).toBeCloseTo(0.01 * (120 / 60) * 960, 6);
+    const off = change(document, { type: 'take treatment off', part: 'piano', range: { from: 0, to: 99_999 } }).document;
+    expect(lineOf(off.parts[0]!, layersMap(layer), maps.meter).notes[0]!.start).toBe(note!.played.start);
+  });
+
+  it('moves existing takes when their placement is changed', () => {
+    const layer = layerFor(1, { latency: { output: 0.01, input: 0 } });
+    const { document } = change(change(song, record(layer)).document, { type: 'place part', part: 'piano', policy: 'played' });
+    expect(lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
+  });
+
+  it('knows how far each bar has come', () => {
+    const layer = layerFor(1);
+    const { document } = change(song, record(layer));
+    const part = document.parts[0]!;
+    expect(barStates(part, layersMap(layer), document).slice(0, 2)).toEqual(['inked', 'empty']);
+    expect(barStates({ ...part, comp: [] }, layersMap(layer), document)[0]).toBe('pencilled');
+    const treated = change(document, { type: 'treat', part: 'piano', treatment: { id: 't', from: 0, to: 3840, grid: '8 straight', strength: 1, ends: 'keep end' } }).document;
+    expect(barStates(treated.parts[0]!, layersMap(layer), treated)[0]).toBe('tidied');
+  });
+
+  it('has sections from bar 1, and the rest without a name', () => {
+    const formed: SongDocument = { ...song, sections: [{ id: 'a', name: 'Intro', bars: 4 }, { id: 'b', name: 'Verse', bars: 8 }] };
+    expect(sectionsOf(formed, maps.meter).map((s) => [s.name, s.firstBar, s.lastBar])).toEqual([['Intro', 1, 4], ['Verse', 5, 12], ['', 13, 32]]);
+  });
+
+  it('refuses a command about what it does not have, and one that would make it invalid', () => {
+    expect(() => change(song, { type: 'set part', part: 'horn', to: { muted: true } })).toThrow(UnknownThing);
+    expect(() => change(song, { type: 'set part', part: 'piano', to: { gainDb: 99 } })).toThrow();
+    expect(() => patched(song, [{ op: 'replace', path: ['bars'], value: -1 }])).toThrow();
+  });
+});
+
+describe('undo and redo', () => {
+  const commands: fc.Arbitrary<Command> = fc.oneof(
+    fc.tuple(fc.integer({ min: 1, max: 9999 }), ranges(30_000), layerEvents()).map(([n, range, events]) => record({ ...layerFor(n, {}, range), events })),
+    fc.constantFrom<Command>({ type: 'place part', part: 'piano', policy: 'played' }, { type: 'set part', part: 'piano', to: { muted: true } }, { type: 'set brief', brief: { countOffBars: 3 } }),
+    ranges(30_000).map((range): Command => ({ type: 'treat', part: 'piano', treatment: { id: 't', ...range, grid: '16 straight', strength: 0.5, ends: 'keep end' } })),
+    ranges(30_000).map((range): Command => ({ type: 'take treatment off', part: 'piano', range })),
+  );
+
+  it('bring back the same song, and the same again', () => {
+    fc.assert(fc.property(fc.array(commands, { maxLength: 8 }), commands, (before, command) => {
+      const start = before.reduce((s, c) => change(s, c).document, song);
+      const { document, patches, inverse } = change(start, command);
+      expect(patched(document, inverse)).toEqual(start);
+      expect(patched(start, patches)).toEqual(document);
+    }));
+  });
+
+  it('step over settings', () => {
+    const first = change(song, record(layerFor(1)));
+    const set = change(first.document, { type: 'set part', part: 'piano', to: { muted: true } });
+    const undone = patched(set.document, first.inverse);
+    expect(undone.parts[0]).toEqual({ ...song.parts[0], muted: true });
+    expect([record(layerFor(1)), { type: 'set click', click: { on: false } } as Command].map(kindOf)).toEqual(['do', 'set']);
+  });
+
+  it('are known from the stored history', () => {
+    const row = (revision: number, kind: HistoryRow['kind']): HistoryRow => ({ revision, kind, name: 'record', patches: [], inverse: [] });
+    const of = (kinds: HistoryRow['kind'][]) => {
+      const { done, undone } = stacksOf(kinds.map((k, i) => row(i + 1, k)));
+      return [done.map((r) => r.revision), undone.map((r) => r.revision)];
+    };
+    expect(of(['do', 'do', 'set', 'undo'])).toEqual([[1], [2]]);
+    expect(of(['do', 'do', 'undo', 'redo'])).toEqual([[1, 2], []]);
+    expect(of(['do', 'do', 'undo', 'do', 'undo', 'undo', 'undo'])).toEqual([[], [4, 1]]);
+  });
+});
+
+describe('the brief', () => {
+  const facts = (brief: Partial<SongDocument['brief']> = {}, over: Partial<BriefFacts> = {}): BriefFacts => ({
+    song: { ...song, brief: { ...song.brief, ...brief } }, meter: maps.meter, end: maps.end, playhead: 0,
+    keyboards: [{ id: 'bench', name: 'Bench keyboard' }], ...over,
+  });
+  const said = (...of: Parameters<typeof facts>) => briefText(briefPhrases(facts(...of)));
+  const marks = (...of: Parameters<typeof facts>) => briefPhrases(facts(...of)).flatMap((p) => (p.mark ? [p.control] : []));
+
+  it('says what the next pass will do', () => {
+    expect(said()).toBe('Count 1 bar, then record a new take of Piano from bar 1 to the end, with what any keyboard plays. Timing as I heard it, quantize off.');
+    expect(said({ countOffBars: 2, range: { from: 16 * 3840, to: 20 * 3840 }, keyboard: 'bench' })).toBe(
+      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays. Timing as I heard it, quantize off.');
+    expect(said({ countOffBars: 0, quantize: { grid: '16 straight', strength: 0.7, ends: 'keep length' } }, { playhead: 3840 * 4 + 1920 })).toBe(
+      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any keyboard plays. Timing as I heard it, quantize 70% to sixteenths.');
+    expect(said({ range: { from: 0, to: 3840 } })).toContain('Piano, bar 1, with');
+    expect(said({ range: { from: 960, to: 3840 } })).toContain('1 · 2 to 2 · 1');
+  });
+
+  it('marks what may surprise, and nothing else', () => {
+    expect(marks()).toEqual([]);
+    expect(marks({ quantize: { grid: '16 straight', strength: 1, ends: 'keep end' } })).toEqual(['quantize']);
+    expect(marks({ part: null })).toEqual(['part']);
+    expect(marks({ keyboard: 'gone' })).toEqual(['keyboard']);
+    expect(marks({}, { keyboards: [] })).toEqual(['keyboard']);
+    expect(marks({}, { playhead: 3840 * 32 })).toEqual(['where']);
+  });
+});

@@ -1,0 +1,53 @@
+import { heldBefore, restore, type Held } from '../performance/controls';
+import type { ControlEvent } from '../performance/controls';
+import { byStart, type Note, type Reading } from '../performance/notes';
+import { inRange, type TickRange } from '../time/units';
+
+/** One stretch of the comp: in it, that take is heard. */
+export interface Pick extends TickRange {
+  readonly takeId: string;
+}
+
+/**
+ * Picks one take for a range. What was picked there before gives way; the rest of it stays.
+ * @returns picks in time order that do not overlap; neighbours from the same take are one
+ */
+export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
+  const left = comp.flatMap((p): Pick[] => [
+    { ...p, to: Math.min(p.to, chosen.from) },
+    { ...p, from: Math.max(p.from, chosen.to) },
+  ]);
+  const sorted = [...left, chosen].filter((p) => p.to > p.from).sort((a, b) => a.from - b.from);
+  return sorted.reduce<Pick[]>((done, next) => {
+    const last = done.at(-1);
+    if (last && last.takeId === next.takeId && last.to === next.from) done[done.length - 1] = { ...last, to: next.to };
+    else done.push(next);
+    return done;
+  }, []);
+}
+
+/**
+ * The takes' notes and controllers where they are picked. A note belongs to the stretch it starts in and
+ * is cut at its end; at each join the controllers take the value they have in the take that follows, and
+ * after a stretch that nothing follows they go to rest.
+ */
+export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Reading): Reading {
+  const notes: Note[] = [];
+  const controls: ControlEvent[] = [];
+  let held: Held = new Map();
+  comp.forEach((stretch, i) => {
+    const take = takeOf(stretch.takeId);
+    for (const note of take.notes) {
+      if (inRange(note.start, stretch)) notes.push({ ...note, end: Math.min(note.end, stretch.to) });
+    }
+    const own = heldBefore(take.controls, stretch.from);
+    controls.push(...restore(held, own, stretch.from));
+    controls.push(...take.controls.filter((c) => inRange(c.at, stretch)));
+    held = new Map([...held, ...own, ...heldBefore(take.controls, stretch.to)]);
+    if (comp[i + 1]?.from !== stretch.to) {
+      controls.push(...restore(held, new Map(), stretch.to));
+      held = new Map();
+    }
+  });
+  return { notes: notes.sort(byStart), controls };
+}

@@ -1,0 +1,109 @@
+import { TICKS_PER_QUARTER, type Ticks } from './units';
+
+/** From the start of `bar` (1 is the first) a bar has `beats` beats of 1/`unit` notes. */
+export interface MeterChange {
+  readonly bar: number;
+  readonly beats: number;
+  readonly unit: number;
+}
+
+export interface MeterStretch extends MeterChange {
+  readonly tick: Ticks;
+  readonly ticksPerBeat: Ticks;
+  readonly ticksPerBar: Ticks;
+}
+
+export interface MeterMap {
+  readonly stretches: readonly MeterStretch[];
+}
+
+/** A place in the song as a player says it. Bars and beats count from 1; bar 0 is the one before bar 1. */
+export interface Position {
+  readonly bar: number;
+  readonly beat: number;
+  /** Ticks into the beat. */
+  readonly tick: Ticks;
+}
+
+export type Accent = 'bar' | 'group' | 'beat';
+
+/**
+ * Compiles meter changes. The first also holds before bar 1, as far back as one asks.
+ * @throws RangeError when there is none, the first is not at bar 1, or beats or unit make no bar
+ */
+export function meterMap(changes: readonly MeterChange[]): MeterMap {
+  const sorted = [...changes].sort((a, b) => a.bar - b.bar);
+  if (sorted[0]?.bar !== 1) throw new RangeError('A meter map starts at bar 1.');
+  const stretches: MeterStretch[] = [];
+  for (const { bar, beats, unit } of sorted) {
+    if (!(beats >= 1) || !Number.isInteger(beats) || ![1, 2, 4, 8, 16, 32].includes(unit)) {
+      throw new RangeError(`${beats}/${unit} is not a meter.`);
+    }
+    const before = stretches.at(-1);
+    if (before?.bar === bar) throw new RangeError(`Bar ${bar} has two meters.`);
+    const ticksPerBeat = (TICKS_PER_QUARTER * 4) / unit;
+    const tick = before ? before.tick + (bar - before.bar) * before.ticksPerBar : 0;
+    stretches.push({ bar, beats, unit, tick, ticksPerBeat, ticksPerBar: ticksPerBeat * beats });
+  }
+  return { stretches };
+}
+
+/** The meter in force at a tick. */
+export function meterAt(map: MeterMap, tick: Ticks): MeterStretch {
+  return map.stretches.findLast((s) => s.tick <= tick) ?? map.stretches[0]!;
+}
+
+/** The tick on which a bar starts; `bar` may be 0 or negative. */
+export function barStart(map: MeterMap, bar: number): Ticks {
+  const s = map.stretches.findLast((m) => m.bar <= bar) ?? map.stretches[0]!;
+  return s.tick + (bar - s.bar) * s.ticksPerBar;
+}
+
+/** The bar a tick falls in. */
+export function barAt(map: MeterMap, tick: Ticks): number {
+  const s = meterAt(map, tick);
+  return s.bar + Math.floor((tick - s.tick) / s.ticksPerBar);
+}
+
+export function positionAt(map: MeterMap, tick: Ticks): Position {
+  const s = meterAt(map, tick);
+  const bar = barAt(map, tick);
+  const inBar = tick - (s.tick + (bar - s.bar) * s.ticksPerBar);
+  const beat = Math.floor(inBar / s.ticksPerBeat);
+  return { bar, beat: beat + 1, tick: inBar - beat * s.ticksPerBeat };
+}
+
+/** The inverse of `positionAt`. */
+export function tickOf(map: MeterMap, { bar, beat, tick }: Position): Ticks {
+  const start = barStart(map, bar);
+  return start + (beat - 1) * meterAt(map, start).ticksPerBeat + tick;
+}
+
+/** How a beat is stressed: the bar's first, the first of a group of three in 6/8, 9/8 and 12/8, or plain. */
+export function accentOf(meter: MeterChange, beat: number): Accent {
+  if (beat === 1) return 'bar';
+  const compound = meter.unit >= 8 && meter.beats % 3 === 0 && meter.beats > 3;
+  return compound && (beat - 1) % 3 === 0 ? 'group' : 'beat';
+}
+
+export interface Beat {
+  readonly tick: Ticks;
+  readonly accent: Accent;
+}
+
+/** Every beat that starts in [from, to). */
+export function beatsBetween(map: MeterMap, from: Ticks, to: Ticks): Beat[] {
+  const beats: Beat[] = [];
+  for (let bar = barAt(map, from); ; bar += 1) {
+    const start = barStart(map, bar);
+    if (start >= to) return beats;
+    const meter = meterAt(map, start);
+    for (let beat = 1; beat <= meter.beats; beat += 1) {
+      const tick = start + (beat - 1) * meter.ticksPerBeat;
+      if (tick >= from && tick < to) beats.push({ tick, accent: accentOf(meter, beat) });
+    }
+  }
+}
+
+/** "12 · 3" as shown on the footplate. */
+export const positionText = ({ bar, beat }: Position): string => `${bar} · ${beat}`;

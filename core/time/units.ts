@@ -1,0 +1,30 @@
+/**
+ * Units of time. A bare number can be given where a unit is wanted, but one unit cannot be
+ * given for another: the compiler refuses `Seconds` where `Ticks` are asked for.
+ */
+type Unit<Name extends string> = number & { readonly __unit?: Name };
+
+/** Song time: 960 to a quarter note, bar 1 beat 1 = 0, negative before it. May be fractional. */
+export type Ticks = Unit<'ticks'>;
+/** Seconds on the song's clock (tick 0 = 0 s), or on the audio clock where a name says `context`. */
+export type Seconds = Unit<'seconds'>;
+/** Milliseconds; event time stamps are on the page's performance clock. */
+export type Milliseconds = Unit<'milliseconds'>;
+/** Sample frames at the rate the name beside it says. */
+export type Frames = Unit<'frames'>;
+/** Quarter notes a minute. */
+export type Bpm = Unit<'bpm'>;
+/** Level relative to full scale or to unity gain. */
+export type Decibels = Unit<'decibels'>;
+
+export const TICKS_PER_QUARTER = 960;
+
+/** A half-open stretch of song time: `from` belongs to it, `to` does not. */
+export interface TickRange {
+  readonly from: Ticks;
+  readonly to: Ticks;
+}
+
+export const inRange = (tick: Ticks, range: TickRange): boolean => tick >= range.from && tick < range.to;
+
+export const gainFromDecibels = (decibels: Decibels): number => 10 ** (decibels / 20);

