@@ -34,7 +34,7 @@ export const tempoChangeSchema = z.object({
 export const meterChangeSchema = z.object({
   bar: z.number().int().min(1).max(100_000),
   beats: z.number().int().min(1).max(64),
-  unit: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8), z.literal(16), z.literal(32)]),
+  unit: z.number().refine((unit) => [1, 2, 4, 8, 16, 32].includes(unit), 'a beat is a 1, 1/2, 1/4, 1/8, 1/16 or 1/32 note'),
 }).readonly();
 
 export const placementSchema = z.object({

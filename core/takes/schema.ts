@@ -1,0 +1,39 @@
+import { z } from 'zod';
+import { placementSchema, recipeSchema, tempoChangeSchema } from '../song/document';
+import type { Layer, LayerClosing, LayerEvent, LayerHeader } from './layer';
+
+const key = z.number().int().min(0).max(127);
+const finite = z.number().finite();
+const id = z.string().min(1).max(80);
+const range = z.object({ from: finite, to: finite });
+
+const messageSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('noteOn'), key, velocity: z.number().int().min(1).max(127) }),
+  z.object({ type: z.literal('noteOff'), key, velocity: key }),
+  z.object({ type: z.literal('control'), controller: key, value: key }),
+  z.object({ type: z.literal('bend'), value: z.number().int().min(0).max(16383) }),
+  z.object({ type: z.literal('pressure'), value: key }),
+  z.object({ type: z.literal('keyPressure'), key, value: key }),
+  z.object({ type: z.literal('program'), value: key }),
+]);
+
+export const layerEventSchema: z.ZodType<LayerEvent> = z.object({ at: finite, message: messageSchema });
+
+export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
+  id, partId: id, passId: id, takeId: id,
+  source: z.enum(['pass', 'file']),
+  from: z.string().max(200),
+  startedAt: z.string().max(40),
+  tempo: z.array(tempoChangeSchema).min(1).max(20_000),
+  latency: z.object({ output: z.number().min(0).max(5), input: z.number().min(-1).max(5) }),
+  placement: placementSchema,
+  planned: range,
+  early: z.number().min(0).max(960),
+  quantize: recipeSchema.nullable(),
+});
+
+export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({ range, clears: z.array(range).max(10_000) });
+
+export const layerSchema: z.ZodType<Layer> = z.object({
+  header: layerHeaderSchema, closing: layerClosingSchema, events: z.array(layerEventSchema).max(500_000),
+});

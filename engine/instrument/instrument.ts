@@ -1,0 +1,146 @@
+import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
+import type { KeyMessage } from '../../core/performance/messages';
+import type { Frames, Seconds } from '../../core/time/units';
+import { Clicker } from './click';
+import type { ChannelSetting, Scheduled } from './schedule';
+
+const LOWEST_KEY = 21;
+const HIGHEST_KEY = 108;
+/** The library renders at most this many frames at once. */
+const MOST_FRAMES: Frames = 128;
+
+interface Pending {
+  readonly frame: Frames;
+  readonly what: Scheduled;
+}
+
+/**
+ * The one instrument for hearing and for bouncing. Events carry audio-clock times; a block is rendered in
+ * pieces that are split where an event is due, so that it sounds within a frame of its time.
+ */
+export class Instrument {
+  readonly #synth: SpessaSynthProcessor;
+  readonly #clicker: Clicker;
+  readonly #rate: number;
+  #pending: Pending[] = [];
+  #next = 0;
+  /** Keys that the schedule holds down, as channel · 128 + key, with how often. */
+  readonly #down = new Map<number, number>();
+  clickGain = 1;
+
+  /** @param bank a SoundFont 2 or 3 file with the General MIDI presets */
+  static async load(sampleRate: number, bank: ArrayBuffer): Promise<Instrument> {
+    const instrument = new Instrument(sampleRate, bank);
+    // The bank's samples are compressed: until the decoder is there, every preset is silent.
+    await instrument.#synth.processorInitialized;
+    return instrument;
+  }
+
+  private constructor(sampleRate: number, bank: ArrayBuffer) {
+    SpessaLog.setLogLevel(false, false, false);
+    this.#rate = sampleRate;
+    // Dry: parts are delivered without a room, and the library's reverb costs four times what the voices do.
+    this.#synth = new SpessaSynthProcessor(sampleRate, { eventsEnabled: false, effectsEnabled: false, maxBufferSize: MOST_FRAMES });
+    this.#synth.soundBankManager.addSoundBank(SoundBankLoader.fromArrayBuffer(bank), 'general');
+    this.#clicker = new Clicker(sampleRate);
+  }
+
+  /** Loads a channel's preset whole, so that no note waits for it, and sets its level. */
+  setChannel(channel: number, { program, gain, shape }: ChannelSetting): void {
+    this.#synth.programChange(channel, program);
+    for (const message of shape) this.play(channel, message);
+    const target = this.#synth.midiChannels[channel]!;
+    target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
+    target.setSystemParameter('gain', gain);
+  }
+
+  setGain(channel: number, gain: number): void {
+    this.#synth.midiChannels[channel]!.setSystemParameter('gain', gain);
+  }
+
+  /** Sounds at the start of the piece that is rendered next. Program changes are the part's business, not the keys'. */
+  play(channel: number, message: KeyMessage): void {
+    switch (message.type) {
+      case 'noteOn': this.#synth.noteOn(channel, message.key, message.velocity); return;
+      case 'noteOff': this.#synth.noteOff(channel, message.key); return;
+      case 'control': this.#synth.controllerChange(channel, message.controller as never, message.value); return;
+      case 'bend': this.#synth.pitchWheel(channel, message.value); return;
+      case 'pressure': this.#synth.channelPressure(channel, message.value); return;
+      case 'keyPressure': this.#synth.polyPressure(channel, message.key, message.value); return;
+      case 'program':
+    }
+  }
+
+  /**
+   * Takes the place of everything scheduled. Notes that the old schedule holds are released, and its channels'
+   * pedals with them, so that nothing hangs.
+   */
+  schedule(events: readonly Scheduled[]): void {
+    for (const [note, times] of this.#down) {
+      for (let i = 0; i < times; i += 1) this.#synth.noteOff(note >> 7, note & 127);
+    }
+    const channels = new Set(this.#pending.flatMap((p) => ('channel' in p.what ? [p.what.channel] : [])));
+    for (const channel of channels) this.play(channel, { type: 'control', controller: 64, value: 0 });
+    this.#down.clear();
+    this.#pending = events.map((what) => ({ frame: Math.round(what.at * this.#rate), what })).sort((a, b) => a.frame - b.frame);
+    this.#next = 0;
+  }
+
+  /** Silences every channel at once. */
+  panic(): void {
+    this.#down.clear();
+    this.#synth.stopAllChannels(true);
+    for (let channel = 0; channel < 16; channel += 1) this.play(channel, { type: 'control', controller: 64, value: 0 });
+  }
+
+  get voices(): number {
+    return this.#synth.voiceCount;
+  }
+
+  #sound(what: Scheduled): void {
+    if ('click' in what) {
+      this.#clicker.strike(what.click);
+      return;
+    }
+    const { channel, message } = what;
+    if (message.type === 'noteOn' || message.type === 'noteOff') {
+      const note = (channel << 7) | message.key;
+      const times = (this.#down.get(note) ?? 0) + (message.type === 'noteOn' ? 1 : -1);
+      if (times > 0) this.#down.set(note, times);
+      else this.#down.delete(note);
+    }
+    this.play(channel, message);
+  }
+
+  /**
+   * Renders the frames from `frame` on into both sides, which come filled with silence.
+   * An event that is already late sounds at once.
+   */
+  render(left: Float32Array, right: Float32Array, frame: Frames): void {
+    let done = 0;
+    while (done < left.length) {
+      while (this.#next < this.#pending.length && this.#pending[this.#next]!.frame <= frame + done) {
+        this.#sound(this.#pending[this.#next]!.what);
+        this.#next += 1;
+      }
+      const due = this.#pending[this.#next]?.frame ?? Infinity;
+      const count = Math.min(left.length - done, due - frame - done, MOST_FRAMES);
+      this.#synth.process(left, right, done, count);
+      this.#clicker.render(left, right, done, count, this.clickGain);
+      done += count;
+    }
+  }
+}
+
+/** Renders a schedule to two channels of samples, faster than real time. The first sample is at 0 s. */
+export function bounce(instrument: Instrument, events: readonly Scheduled[], length: Seconds, sampleRate: number): [Float32Array, Float32Array] {
+  instrument.schedule(events);
+  const frames = Math.ceil(length * sampleRate);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  for (let at = 0; at < frames; at += MOST_FRAMES) {
+    const end = Math.min(frames, at + MOST_FRAMES);
+    instrument.render(left.subarray(at, end), right.subarray(at, end), at);
+  }
+  return [left, right];
+}

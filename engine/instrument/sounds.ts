@@ -1,0 +1,26 @@
+import type { KeyMessage } from '../../core/performance/messages';
+import { PROGRAMS } from '../../core/handover/midi';
+import type { Sound } from '../../core/song/document';
+
+export interface Preset {
+  /** General MIDI program, from 0. */
+  readonly program: number;
+  /** Gain that brings the sounds to about one loudness. */
+  readonly gain: number;
+  /** Controllers that shape the preset into the sound its name promises. */
+  readonly shape: readonly KeyMessage[];
+}
+
+const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
+
+/** A felt strip between hammer and string: darker (74), slower (73), longer in its release (72). */
+const FELT = [control(74, 38), control(73, 70), control(72, 70)];
+/** Softer on top than the preset it is made from. */
+const REED = [control(74, 50)];
+
+/** The preset behind each of our sounds. */
+export function presetOf(sound: Sound): Preset {
+  const shape = sound === 'felt piano' ? FELT : sound === 'reed piano' ? REED : [];
+  const gain = sound === 'tonewheel organ' || sound === 'clavi' ? 0.7 : 1;
+  return { program: sound === 'felt piano' ? 0 : PROGRAMS[sound], gain, shape };
+}

@@ -1,0 +1,73 @@
+import { seeded } from '../../core/random';
+import type { Milliseconds } from '../../core/time/units';
+import type { KeyEvent, KeyListener, KeyPort } from './port';
+
+/** A message the Bench keyboard is to send, at a moment on the page's clock. */
+export interface Strike {
+  readonly at: Milliseconds;
+  readonly data: readonly number[];
+}
+
+export interface BenchPort extends KeyPort {
+  /** Plays a performance; one that is still going on is broken off, its notes released. */
+  readonly perform: (strikes: readonly Strike[]) => void;
+  readonly stop: () => void;
+  /** Delivers events late by a random time up to this, their stamps staying true: a page that is kept busy. */
+  lateness: Milliseconds;
+}
+
+/** Something that calls back many times a second, also when the page is hidden. */
+export type Ticker = (callback: () => void) => () => void;
+
+/**
+ * The simulated port that ships with the program. It speaks as a real port does: bytes with the time of the
+ * strike, delivered when the page gets round to it.
+ */
+export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
+  const listeners = new Set<KeyListener>();
+  const held = new Set<number>();
+  const random = seeded(23);
+  let waiting: Strike[] = [];
+  let late: { event: KeyEvent; due: Milliseconds }[] = [];
+  let stopTicking: (() => void) | undefined;
+
+  const deliver = (event: KeyEvent) => listeners.forEach((listener) => listener(event));
+  const send = (strike: Strike) => {
+    const key = strike.data[1]!;
+    const kind = strike.data[0]! >> 4;
+    if (kind === 9) held.add(key);
+    else if (kind === 8) held.delete(key);
+    const event: KeyEvent = { data: strike.data, timeStamp: strike.at };
+    if (port.lateness <= 0) deliver(event);
+    // Late, but in order: a port is a queue.
+    else late.push({ event, due: Math.max(late.at(-1)?.due ?? 0, now() + random.unit() * port.lateness) });
+  };
+  const tick = () => {
+    const time = now();
+    while (waiting.length && waiting[0]!.at <= time) send(waiting.shift()!);
+    while (late.length && late[0]!.due <= time) deliver(late.shift()!.event);
+    if (!waiting.length && !late.length) {
+      stopTicking?.();
+      stopTicking = undefined;
+    }
+  };
+  const port: BenchPort = {
+    id: 'bench', name: 'Bench keyboard', kind: 'bench', lateness: 0,
+    listen(listener) {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    perform(strikes) {
+      port.stop();
+      waiting = [...strikes].sort((a, b) => a.at - b.at);
+      stopTicking ??= ticker(tick);
+    },
+    stop() {
+      waiting = [];
+      const time = now();
+      for (const key of [...held]) send({ at: time, data: [0x80, key, 64] });
+      send({ at: time, data: [0xb0, 64, 0] });
+    },
+  };
+  return port;
+}

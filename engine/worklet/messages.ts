@@ -1,0 +1,29 @@
+import type { KeyMessage } from '../../core/performance/messages';
+import type { ChannelSetting, Scheduled } from '../instrument/schedule';
+
+export const INSTRUMENT = 'instrument';
+export const METER = 'meter';
+
+/** What the page tells the instrument. */
+export type ToInstrument =
+  | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
+  | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
+  | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
+  | { readonly type: 'click gain'; readonly gain: number }
+  | { readonly type: 'play'; readonly channel: number; readonly message: KeyMessage }
+  | { readonly type: 'schedule'; readonly events: readonly Scheduled[] }
+  | { readonly type: 'panic' };
+
+/** What the instrument answers. */
+export type FromInstrument =
+  | { readonly type: 'ready' }
+  | { readonly type: 'channel ready'; readonly channel: number; readonly program: number }
+  | { readonly type: 'failed'; readonly reason: string };
+
+/** What the meter says, some twenty times a second. */
+export interface MeterReading {
+  /** Loudest sample since the last reading, 1 being full scale. */
+  readonly peak: number;
+  /** Samples at or over full scale since the last reading. */
+  readonly clips: number;
+}

@@ -1,0 +1,85 @@
+/** The code that runs on the audio thread. It renders; it decides nothing. */
+import { Instrument } from '../instrument/instrument';
+import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './messages';
+
+declare const sampleRate: number;
+declare const currentFrame: number;
+declare function registerProcessor(name: string, processor: new () => AudioWorkletProcessor): void;
+declare class AudioWorkletProcessor {
+  readonly port: MessagePort;
+}
+
+class InstrumentProcessor extends AudioWorkletProcessor {
+  #instrument: Instrument | undefined;
+  #waiting: ToInstrument[] = [];
+
+  constructor() {
+    super();
+    this.port.onmessage = ({ data }: MessageEvent<ToInstrument>) => this.#take(data);
+  }
+
+  #say(message: FromInstrument): void {
+    this.port.postMessage(message);
+  }
+
+  #take(message: ToInstrument): void {
+    if (message.type === 'bank') {
+      Instrument.load(sampleRate, message.bytes).then((instrument) => {
+        this.#instrument = instrument;
+        this.#say({ type: 'ready' });
+        this.#waiting.splice(0).forEach((m) => this.#take(m));
+      }, (error: unknown) => this.#say({ type: 'failed', reason: String(error) }));
+      return;
+    }
+    const instrument = this.#instrument;
+    if (!instrument) {
+      this.#waiting.push(message);
+      return;
+    }
+    switch (message.type) {
+      case 'channel':
+        instrument.setChannel(message.channel, message.setting);
+        this.#say({ type: 'channel ready', channel: message.channel, program: message.setting.program });
+        return;
+      case 'gain': instrument.setGain(message.channel, message.gain); return;
+      case 'click gain': instrument.clickGain = message.gain; return;
+      case 'play': instrument.play(message.channel, message.message); return;
+      case 'schedule': instrument.schedule(message.events); return;
+      case 'panic': instrument.panic();
+    }
+  }
+
+  process(_: Float32Array[][], [output]: Float32Array[][]): boolean {
+    this.#instrument?.render(output![0]!, output![1]!, currentFrame);
+    return true;
+  }
+}
+
+const READINGS_A_SECOND = 20;
+
+class MeterProcessor extends AudioWorkletProcessor {
+  #peak = 0;
+  #clips = 0;
+  #next = 0;
+
+  process([input]: Float32Array[][]): boolean {
+    for (const channel of input ?? []) {
+      for (const sample of channel) {
+        const size = Math.abs(sample);
+        if (size > this.#peak) this.#peak = size;
+        if (size >= 1) this.#clips += 1;
+      }
+    }
+    if (currentFrame >= this.#next) {
+      const reading: MeterReading = { peak: this.#peak, clips: this.#clips };
+      this.port.postMessage(reading);
+      this.#peak = 0;
+      this.#clips = 0;
+      this.#next = currentFrame + sampleRate / READINGS_A_SECOND;
+    }
+    return true;
+  }
+}
+
+registerProcessor(INSTRUMENT, InstrumentProcessor);
+registerProcessor(METER, MeterProcessor);

@@ -1,0 +1,19 @@
+import { randomUUID } from 'node:crypto';
+import { defineEventHandler } from 'h3';
+import { z } from 'zod';
+import { addJob } from '../../store/jobs';
+import { database } from '../../utils/data';
+import { bodyOf } from '../../utils/requests';
+
+const schema = z.object({
+  title: z.string().trim().min(1).max(120),
+  client: z.string().trim().max(120).default(''),
+  due: z.iso.date().nullable().default(null),
+});
+
+/** Takes on a job. */
+export default defineEventHandler(async (event) => {
+  const job = { id: randomUUID(), ...await bodyOf(event, schema) };
+  await addJob(await database(), job, new Date().toISOString());
+  return job;
+});

@@ -1,0 +1,22 @@
+import { defineEventHandler, getRequestHeader } from 'h3';
+import { refuse } from '../utils/requests';
+
+const OWN = new Set(['127.0.0.1', 'localhost', '[::1]']);
+
+const hostOf = (address: string): string => {
+  try {
+    return new URL(address).hostname;
+  } catch {
+    return '';
+  }
+};
+
+/** Only pages that this machine served may talk to the server: another site's page cannot, whatever name it gives us. */
+export default defineEventHandler((event) => {
+  const host = getRequestHeader(event, 'host') ?? '';
+  const origin = getRequestHeader(event, 'origin');
+  if (!OWN.has(hostOf(`http://${host}`))) refuse(403, 'This server answers on this machine only.');
+  if (origin !== undefined && (!OWN.has(hostOf(origin)) || new URL(origin).host !== host)) {
+    refuse(403, 'A page of another site may not use this server.');
+  }
+});

@@ -1,0 +1,60 @@
+import type { Knex } from 'knex';
+
+/** In order of their names; one that has been released is never edited. */
+export const migrations: Readonly<Record<string, Knex.Migration>> = {
+  '001 jobs, songs, layers, audio, devices': {
+    async up(db) {
+      await db.schema.createTable('jobs', (t) => {
+        t.string('id').primary();
+        t.string('title').notNullable();
+        t.string('client').notNullable();
+        t.string('due');
+        t.string('created_at').notNullable();
+      });
+      await db.schema.createTable('songs', (t) => {
+        t.string('id').primary();
+        t.string('job_id').notNullable().references('jobs.id');
+        t.integer('position').notNullable();
+        t.integer('revision').notNullable();
+        t.text('document').notNullable();
+      });
+      await db.schema.createTable('song_changes', (t) => {
+        t.string('song_id').notNullable().references('songs.id');
+        t.integer('revision').notNullable();
+        t.string('kind').notNullable();
+        t.string('name').notNullable();
+        t.text('patches').notNullable();
+        t.text('inverse').notNullable();
+        t.string('made_at').notNullable();
+        t.primary(['song_id', 'revision']);
+      });
+      await db.schema.createTable('layers', (t) => {
+        t.string('id').primary();
+        t.string('song_id').notNullable().references('songs.id').index();
+        t.text('header').notNullable();
+        t.text('mode').notNullable();
+        t.text('closing');
+      });
+      await db.schema.createTable('layer_chunks', (t) => {
+        t.string('layer_id').notNullable().references('layers.id');
+        t.integer('sequence').notNullable();
+        t.text('events').notNullable();
+        t.primary(['layer_id', 'sequence']);
+      });
+      await db.schema.createTable('audio', (t) => {
+        t.string('hash').primary();
+        t.integer('bytes').notNullable();
+        t.string('type').notNullable();
+      });
+      await db.schema.createTable('devices', (t) => {
+        t.string('id').primary();
+        t.text('settings').notNullable();
+      });
+    },
+    async down(db) {
+      for (const table of ['devices', 'audio', 'layer_chunks', 'layers', 'song_changes', 'songs', 'jobs']) {
+        await db.schema.dropTable(table);
+      }
+    },
+  },
+};

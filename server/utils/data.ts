@@ -1,0 +1,10 @@
+import { resolve } from 'node:path';
+import { openDatabase, type Database } from '../store/database';
+
+/** Where everything the person makes is kept. */
+export const dataFolder = (): string => resolve(process.env.TALL_KETTLE_DATA ?? '.data/own');
+
+let opened: Promise<Database> | undefined;
+
+/** The one connection of this server. */
+export const database = (): Promise<Database> => (opened ??= openDatabase(dataFolder()));
