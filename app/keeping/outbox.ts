@@ -1,0 +1,83 @@
+import { localStore, type Errand } from './local';
+
+export type Keeping = 'kept' | 'keeping' | 'away';
+
+/** What the server said to an errand it would not take. */
+export interface Refusal {
+  readonly key: number;
+  readonly errand: Errand;
+  readonly status: number;
+  readonly reason: string;
+  readonly data: unknown;
+}
+
+const RETRY_MS = 1000;
+const PATIENCE_MS = 8000;
+
+/**
+ * Carries errands to the server in their order. They lie in the browser until the server has them: a server that
+ * is away, a reload or a crash loses none. One tab carries at a time.
+ */
+export class Outbox {
+  #running = false;
+  #again = false;
+  readonly #said: (state: Keeping) => void;
+  readonly #refused: (refusal: Refusal) => Promise<void>;
+
+  /**
+   * @param said told whenever the state changes
+   * @param refused settles an errand that the server answered with 4xx; the errand is then dropped
+   */
+  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<void>) {
+    this.#said = said;
+    this.#refused = refused;
+  }
+
+  async add(errand: Errand): Promise<void> {
+    this.#said('keeping');
+    await (await localStore()).add('errands', errand);
+    void this.carry();
+  }
+
+  /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
+  async carry(): Promise<Keeping> {
+    if (this.#running) {
+      this.#again = true;
+      return 'keeping';
+    }
+    this.#running = true;
+    try {
+      let state: Keeping;
+      do {
+        this.#again = false;
+        state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
+      } while (this.#again && state === 'kept');
+      this.#said(state);
+      if (state === 'away') setTimeout(() => void this.carry(), RETRY_MS);
+      return state;
+    } finally {
+      this.#running = false;
+    }
+  }
+
+  async #carryAll(): Promise<Keeping> {
+    const db = await localStore();
+    for (;;) {
+      const cursor = await db.transaction('errands').store.openCursor();
+      if (!cursor) return 'kept';
+      const { key, value: errand } = cursor;
+      const response = await fetch(errand.path, {
+        method: errand.method,
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(errand.body),
+        signal: AbortSignal.timeout(PATIENCE_MS),
+      }).catch(() => undefined);
+      if (!response || response.status >= 500) return 'away';
+      if (!response.ok) {
+        const answer = await response.json().catch(() => ({})) as { message?: string; data?: unknown };
+        await this.#refused({ key, errand, status: response.status, reason: answer.message ?? response.statusText, data: answer.data });
+      }
+      await db.delete('errands', key);
+    }
+  }
+}

@@ -1,0 +1,215 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { change, commandWords, kindOf, patched, stacksOf, type Command, type HistoryRow } from '~~/core/song/changes';
+import type { SongDocument } from '~~/core/song/document';
+import { lineOf, mapsOf, type Layers } from '~~/core/song/song';
+import { closeLayer, type PassResult } from '~~/core/recording/pass';
+import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
+import type { Mode } from '~~/core/recording/clears';
+import { tempoMap, tickAt } from '~~/core/time/tempo';
+import type { Seconds } from '~~/core/time/units';
+import type { TreatedReading } from '~~/core/timing/treatment';
+import { keepArrival, localStore, packArrivals, strandedLayers } from '~/keeping/local';
+import { Outbox, type Keeping, type Refusal } from '~/keeping/outbox';
+import { ask, type OpenedSong, type StoredLayer, type StoredSong } from '~/utils/api';
+import { useNotices } from './notices';
+
+/** Held by the tab that records a layer, so that another does not take it for one that was cut off. */
+const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
+
+/** A pass that was cut off is taken to have ended this long after the last thing that was kept of it. */
+const TAIL: Seconds = 0.25;
+
+/** A layer that this tab is recording. */
+interface OpenLayer { chunk: number; release: () => void }
+
+/** The open song: its document, its layers, its history, and the way to the server. */
+export const useSong = defineStore('song', () => {
+  const notices = useNotices();
+  const id = ref<string | null>(null);
+  const job = ref('');
+  const document = shallowRef<SongDocument | null>(null);
+  const revision = ref(0);
+  const layers = shallowRef<Layers>(new Map());
+  const history = shallowRef<readonly HistoryRow[]>([]);
+  const keeping = ref<Keeping>('kept');
+  const open = new Map<string, OpenLayer>();
+
+  const maps = computed(() => document.value && mapsOf(document.value));
+  const stacks = computed(() => stacksOf(history.value));
+  const undoWords = computed(() => {
+    const last = stacks.value.done.at(-1);
+    return last && commandWords(last.name);
+  });
+
+  /** Reading a line takes milliseconds, and a song has few parts: one reading for each state of the part. */
+  const lines = computed((): ReadonlyMap<string, TreatedReading> => {
+    const song = document.value;
+    const meter = maps.value?.meter;
+    if (!song || !meter) return new Map();
+    return new Map(song.parts.map((part) => [part.id, lineOf(part, layers.value, meter)]));
+  });
+
+  /** Errands are put in the outbox in the order they were thought of: a layer is closed before a take is made of it. */
+  let turn: Promise<unknown> = Promise.resolve();
+  const inTurn = (next: () => Promise<unknown>): void => {
+    turn = turn.then(next).catch(() => notices.say('This browser would not keep what was played. Free some disk space; what the server has is safe.'));
+  };
+
+  const outbox = new Outbox((state) => { keeping.value = state; }, settle);
+
+  /** An errand that the server refused: a stale change is made again on the newer song, anything else is said. */
+  async function settle({ key, errand, status, reason, data }: Refusal): Promise<void> {
+    if (status !== 409 || !errand.path.endsWith('/changes')) {
+      notices.say(`The server would not keep something: ${reason} It stays out; everything else was kept.`);
+      return;
+    }
+    const db = await localStore();
+    let newer = data as StoredSong;
+    const keys = await db.getAllKeys('errands');
+    for (const later of keys.filter((k) => k >= key)) {
+      const waiting = await db.get('errands', later);
+      if (!waiting || waiting.songId !== errand.songId || !waiting.path.endsWith('/changes')) continue;
+      if (!waiting.command) {
+        notices.say('This song was changed in another window. An undo made here meanwhile was left out.');
+        await db.delete('errands', later);
+        continue;
+      }
+      const made = change(newer.document, waiting.command);
+      const body = { ...(waiting.body as object), base: newer.revision, patches: made.patches, inverse: made.inverse };
+      newer = { ...newer, document: made.document, revision: newer.revision + 1 };
+      // The refused errand itself is dropped by the outbox once settled: its new form gets a turn of its own.
+      if (later === key) await db.add('errands', { ...waiting, body });
+      else await db.put('errands', { ...waiting, body }, later);
+    }
+    notices.say('This song was changed in another window. Both changes were kept.', 'plain');
+    if (id.value === errand.songId) void outbox.carry().then(() => load(errand.songId));
+  }
+
+  async function load(songId: string): Promise<void> {
+    await Promise.all((await strandedLayers(songId)).filter((l) => !open.has(l)).map(async (l) => {
+      if (!await recordedElsewhere(l)) await packArrivals(l);
+    }));
+    await outbox.carry();
+    const song = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
+    id.value = songId;
+    job.value = song.job;
+    document.value = song.document;
+    revision.value = song.revision;
+    history.value = song.history;
+    layers.value = new Map(song.layers.flatMap((l): [string, Layer][] =>
+      (l.closing ? [[l.header.id, { header: l.header, closing: l.closing, events: l.events }]] : [])));
+    for (const layer of song.layers) {
+      if (!layer.closing && !open.has(layer.header.id)) await recover(layer);
+    }
+    await recoverUnused(song);
+  }
+
+  async function recordedElsewhere(layerId: string): Promise<boolean> {
+    const { held } = await navigator.locks.query();
+    return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
+  }
+
+  /** Closes a layer whose pass was cut off, over what was kept, and makes the take it would have made. */
+  async function recover({ header, mode, events }: StoredLayer): Promise<void> {
+    if (await recordedElsewhere(header.id)) return;
+    // What was held when it broke off ends with the last thing that was kept.
+    const last = Math.max(...events.map((e) => e.at), -Infinity);
+    const endedAt = Number.isFinite(last) ? tickAt(tempoMap(header.tempo), last + TAIL) : header.planned.from;
+    const closed = closeLayer(header, events, mode, endedAt);
+    finishLayer({ header, closing: closed.closing, events });
+    if (closed.notes === 0) return;
+    run({ type: 'record', result: { passId: header.passId, mode, layers: [closed] }, at: header.startedAt, treatmentId: `${header.passId}-treatment` });
+    notices.say(`A pass was cut off. What had been played was kept as a take of ${partName(header.partId)}.`, 'plain');
+  }
+
+  /** A layer can have been closed without its take having been made: the page went between the two. */
+  async function recoverUnused(song: OpenedSong): Promise<void> {
+    const mentioned = JSON.stringify([song.document, song.history]);
+    for (const { header, closing, mode, events } of song.layers) {
+      if (!closing || mentioned.includes(header.id) || closing.range.to <= closing.range.from) continue;
+      const { notes } = closeLayer(header, events, mode, closing.range.to);
+      if (notes === 0) continue;
+      run({ type: 'record', result: { passId: header.passId, mode, layers: [{ header, closing, notes }] }, at: header.startedAt, treatmentId: `${header.passId}-treatment` });
+    }
+  }
+
+  const partName = (partId: string): string => document.value?.parts.find((p) => p.id === partId)?.name ?? 'a part';
+
+  function send(kind: HistoryRow['kind'], name: string, next: SongDocument, row: Pick<HistoryRow, 'patches' | 'inverse'>, command?: Command): void {
+    const base = revision.value;
+    document.value = next;
+    revision.value = base + 1;
+    history.value = [...history.value, { revision: base + 1, kind, name, ...row }];
+    const songId = id.value!;
+    inTurn(() => outbox.add({
+      songId, method: 'POST', path: `/api/songs/${encodeURIComponent(songId)}/changes`,
+      body: { base, kind, name, ...row }, ...(command ? { command } : {}),
+    }));
+  }
+
+  /** Changes the song here at once, and at the server in its turn. A change that changes nothing is none. */
+  function run(command: Command): void {
+    if (!document.value) return;
+    const made = change(document.value, command);
+    if (made.patches.length === 0) return;
+    send(kindOf(command), command.type, made.document, made, command);
+  }
+
+  function undo(): boolean {
+    const row = stacks.value.done.at(-1);
+    if (!row || !document.value) return false;
+    send('undo', row.name, patched(document.value, row.inverse), { patches: row.inverse, inverse: row.patches });
+    return true;
+  }
+
+  function redo(): boolean {
+    const row = stacks.value.undone.at(-1);
+    if (!row || !document.value) return false;
+    send('redo', row.name, patched(document.value, row.patches), { patches: row.patches, inverse: row.inverse });
+    return true;
+  }
+
+  function openLayer(header: LayerHeader, mode: Mode): void {
+    let release = () => {};
+    void navigator.locks.request(lockOf(header.id), () => new Promise<void>((done) => { release = done; }));
+    open.set(header.id, { chunk: 0, release: () => release() });
+    const songId = id.value!;
+    inTurn(() => outbox.add({ songId, method: 'POST', path: '/api/layers', body: { songId, header, mode } }));
+  }
+
+  function keepEvent(layerId: string, event: LayerEvent): void {
+    const layer = open.get(layerId);
+    if (layer) void keepArrival({ songId: id.value!, layerId, chunk: layer.chunk, event });
+  }
+
+  /** Sends what has arrived since the last time. Call it a few times a second during a pass. */
+  async function flush(): Promise<void> {
+    for (const [layerId, layer] of open) {
+      layer.chunk += 1;
+      if (await packArrivals(layerId)) void outbox.carry();
+    }
+  }
+
+  /** Closes a layer for good, here and at the server. */
+  function finishLayer(layer: Layer): void {
+    layers.value = new Map(layers.value).set(layer.header.id, layer);
+    const songId = id.value!;
+    inTurn(() => close(songId, layer.header.id, layer.closing));
+  }
+
+  async function close(songId: string, layerId: string, closing: LayerClosing): Promise<void> {
+    await packArrivals(layerId);
+    await outbox.add({ songId, method: 'POST', path: `/api/layers/${encodeURIComponent(layerId)}/close`, body: closing });
+    open.get(layerId)?.release();
+    open.delete(layerId);
+  }
+
+  const finishPass = (result: PassResult, at: string): void =>
+    run({ type: 'record', result, at, treatmentId: `${result.passId}-treatment` });
+
+  return {
+    id, job, document, revision, layers, keeping, maps, stacks, undoWords, lines,
+    load, run, undo, redo, openLayer, keepEvent, flush, finishLayer, finishPass,
+  };
+});
