@@ -1,1 +1,1 @@
-<template><div>hello</div></template>
+<template><div>desk</div></template>

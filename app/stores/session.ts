@@ -71,6 +71,11 @@ export const useSession = defineStore('session', () => {
     return parts.find((p) => p.id === shownId.value) ?? parts.find((p) => p.id === song.document?.brief.part) ?? parts[0];
   });
 
+  /** Where a pass with no range would begin: at the playhead, or while playing at the bar that plays. */
+  const playingBar = ref(1);
+  const startTick = computed((): Ticks =>
+    (state.value.phase === 'playing' && song.maps ? barStart(song.maps.meter, playingBar.value) : playhead.value));
+
   const ticker: Ticker = (callback) => {
     tickers.add(callback);
     return () => tickers.delete(callback);
@@ -257,6 +262,7 @@ export const useSession = defineStore('session', () => {
     engine.value?.clock.read(now);
     if (state.value.phase === 'idle') return;
     dispatch({ type: 'clock', at: clockAt(now) });
+    if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, tickNow()));
     if (now - lastFlush < FLUSH_EVERY) return;
     lastFlush = now;
     void song.flush();
@@ -346,7 +352,7 @@ export const useSession = defineStore('session', () => {
       notices.say('No keyboard is on. Switch one on in the brief, then record.');
       return;
     }
-    const from = Math.min(brief.range?.from ?? tickNow(), song.maps.end - 1);
+    const from = Math.min(brief.range?.from ?? startTick.value, song.maps.end - 1);
     if (!await soundRuns()) return;
     dispatch({ type: 'record', plan: planFor(part, { from, to: brief.range?.to ?? song.maps.end }) });
   }
@@ -393,7 +399,7 @@ export const useSession = defineStore('session', () => {
   }
 
   return {
-    engine, sound, soundTrouble, state, rolling, playhead, live, meter, shown, shownId, asPlayed, preview,
+    engine, sound, soundTrouble, state, rolling, playhead, startTick, live, meter, shown, shownId, asPlayed, preview,
     start, loadSound, loadSong, play, record, seek, seekBars, reset, tickNow, clockAt, soundRuns, audible,
     clearClips: () => { meter.value = { ...meter.value, clips: 0 }; },
   };

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import Konva from 'konva';
+import { computed, ref, watch } from 'vue';
+import { barAt, barStart } from '~~/core/time/meter';
+import { rangeWords } from '~~/core/recording/brief';
+import { sectionsOf } from '~~/core/song/song';
+import type { TickRange } from '~~/core/time/units';
+import { drawn, useKonva } from '~/composables/useKonva';
+import { useFrames } from '~/composables/useFrames';
+import { useSize } from '~/composables/useSize';
+import { drawGrid, drawNotes, drawRange, drawWaves, keyRangeOf } from '~/utils/chartDrawing';
+import { barAtPoint, layoutChart, placeOf, type ChartRow } from '~/utils/chartLayout';
+import { PART_INKS, TOKENS } from '~/utils/inks';
+import { useSession } from '~/stores/session';
+import { useSong } from '~/stores/song';
+
+const song = useSong();
+const session = useSession();
+
+const card = ref<HTMLElement | null>(null);
+const host = ref<HTMLDivElement | null>(null);
+const { width, height } = useSize(card);
+
+const layout = computed(() => layoutChart(sectionsOf(song.document!, song.maps!.meter), Math.max(320, width.value), Math.max(200, height.value)));
+const part = computed(() => session.shown);
+const ink = computed(() => PART_INKS[part.value?.ink ?? 'sea']);
+const line = computed(() => {
+  const p = part.value;
+  if (!p) return [];
+  return (session.preview?.part === p.id ? session.preview.line : song.lines.get(p.id))?.notes ?? [];
+});
+const drag = ref<{ from: number; to: number } | null>(null);
+const range = computed((): TickRange | null => {
+  const { meter } = song.maps!;
+  if (drag.value) {
+    const { from, to } = drag.value;
+    return { from: barStart(meter, Math.min(from, to)), to: barStart(meter, Math.max(from, to) + 1) };
+  }
+  return song.document!.brief.range;
+});
+const live = computed(() => (session.live && session.live.part === part.value?.id ? session.live.notes : []));
+/** What the pass under way replaces on the chart: its own notes are drawn in place of the line's. */
+const writing = computed((): TickRange | null => {
+  const s = session.state;
+  return 'plan' in s && s.plan.layers.some((l) => l.partId === part.value?.id) ? s.plan.range : null;
+});
+const keys = computed(() => keyRangeOf([...line.value, ...live.value]));
+
+let marker: Konva.Group | undefined;
+let markerLine: Konva.Rect | undefined;
+
+const canvas = useKonva(host, 3, ({ layers: [base, marks, head] }) => {
+  base!.add(drawn((c) => {
+    drawGrid(c, layout.value, song.maps!);
+    drawWaves(c, layout.value, song.maps!, song.document!.backings);
+    const hidden = writing.value;
+    drawNotes(c, layout.value, song.maps!, hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value, keys.value, ink.value);
+  }));
+  marks!.add(drawn((c) => {
+    if (range.value) drawRange(c, layout.value, song.maps!, range.value, TOKENS.liveSoft, TOKENS.live);
+    drawNotes(c, layout.value, song.maps!, live.value, keys.value, ink.value);
+  }));
+  markerLine = new Konva.Rect({ x: -1, y: 0, width: 2, fill: TOKENS.copper });
+  marker = new Konva.Group({ visible: false });
+  marker.add(new Konva.RegularPolygon({ sides: 3, radius: 6, rotation: 180, fill: TOKENS.copper, y: -4 }), markerLine);
+  head!.add(marker);
+});
+
+watch([canvas, layout, width], () => {
+  if (!canvas.value) return;
+  canvas.value.stage.size({ width: Math.max(320, width.value), height: layout.value.height });
+});
+watch([canvas, layout, line, ink, keys, writing, () => song.document!.backings], () => canvas.value?.layers[0]!.batchDraw());
+watch([canvas, layout, range, live, ink, keys], () => canvas.value?.layers[1]!.batchDraw());
+void document.fonts.ready.then(() => canvas.value?.layers[0]!.batchDraw());
+
+let shownX = -1;
+let shownRow: ChartRow | undefined;
+useFrames(() => {
+  if (!marker || !canvas.value) return;
+  const place = placeOf(layout.value, song.maps!.meter, session.tickNow());
+  if (!place || (Math.abs(place.x - shownX) < 0.25 && place.row === shownRow)) return;
+  if (place.row !== shownRow) {
+    markerLine!.height(place.row.height);
+    follow(place.row);
+  }
+  shownX = place.x;
+  shownRow = place.row;
+  marker.setAttrs({ visible: true, x: Math.round(place.x), y: place.row.y });
+  canvas.value.layers[2]!.draw();
+});
+
+/** Keeps the row that plays in sight. */
+function follow(row: ChartRow): void {
+  const view = card.value;
+  if (!view || !session.rolling) return;
+  if (row.y + row.height > view.scrollTop + view.clientHeight || row.y < view.scrollTop) view.scrollTop = row.y - 40;
+}
+
+function barOf(event: PointerEvent, near: boolean): number | undefined {
+  const box = host.value!.getBoundingClientRect();
+  return barAtPoint(layout.value, event.clientX - box.left, event.clientY - box.top, near);
+}
+
+let pressed: { bar: number; x: number; y: number } | null = null;
+function down(event: PointerEvent): void {
+  const bar = barOf(event, false);
+  if (bar === undefined || event.button !== 0) return;
+  if (event.shiftKey) {
+    const { meter } = song.maps!;
+    const now = song.document!.brief.range;
+    const anchorBar = now ? barAt(meter, now.from) : barAt(meter, session.playhead);
+    select(anchorBar, bar);
+    return;
+  }
+  pressed = { bar, x: event.clientX, y: event.clientY };
+  (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+}
+function move(event: PointerEvent): void {
+  if (!pressed) return;
+  if (!drag.value && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 5) return;
+  drag.value = { from: pressed.bar, to: barOf(event, true) ?? pressed.bar };
+}
+function up(): void {
+  if (drag.value) select(drag.value.from, drag.value.to);
+  else if (pressed) session.seek(barStart(song.maps!.meter, pressed.bar));
+  pressed = null;
+  drag.value = null;
+}
+
+function select(a: number, b: number): void {
+  const { meter } = song.maps!;
+  song.run({ type: 'set brief', brief: { range: { from: barStart(meter, Math.min(a, b)), to: barStart(meter, Math.max(a, b) + 1) } } });
+}
+
+/** With the chart in focus, Shift and the arrows select bars, Escape lets go. */
+function key(event: KeyboardEvent): void {
+  const { meter } = song.maps!;
+  const now = song.document!.brief.range;
+  if (event.key === 'Escape') song.run({ type: 'set brief', brief: { range: null } });
+  else if (event.shiftKey && (event.key === 'ArrowRight' || event.key === 'ArrowLeft')) {
+    const first = now ? barAt(meter, now.from) : barAt(meter, session.playhead);
+    const last = now ? barAt(meter, now.to - 1) : first - (event.key === 'ArrowRight' ? 1 : 0);
+    const next = last + (event.key === 'ArrowRight' ? 1 : -1);
+    if (next < first) song.run({ type: 'set brief', brief: { range: null } });
+    else select(first, Math.min(song.document!.bars, next));
+  } else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+const described = computed(() => {
+  const name = part.value?.name ?? 'no part';
+  const count = line.value.length;
+  const selected = range.value ? `, ${rangeWords(range.value, song.maps!.meter)} selected` : '';
+  return `Chart of ${song.document!.title}: ${song.document!.bars} bars, ${count} notes of ${name}${selected}. Arrows move the playhead, Shift and arrows select bars, Escape lets go.`;
+});
+</script>
+
+<template>
+  <div
+    ref="card" class="chart sheet" role="application" tabindex="0" :aria-label="described"
+    @keydown="key" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up"
+  >
+    <div ref="host" />
+    <div v-if="line.length === 0 && live.length === 0" class="empty">{{ part ? `${part.name} is not played yet` : 'This song has no parts yet' }}</div>
+  </div>
+</template>
+
+<style scoped>
+.chart { position: relative; overflow: hidden auto; min-height: 0; height: 100%; user-select: none; }
+.empty { position: absolute; top: 40px; left: 108px; color: var(--ink-2); pointer-events: none; }
+</style>

@@ -1,0 +1,100 @@
+/** What the commands share: installing, building, filling and serving. Plain JavaScript: it runs before anything is installed. */
+import { spawn, spawnSync } from 'node:child_process';
+import { createServer } from 'node:net';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = resolve(dirname(fileURLToPath(import.meta.url)), '..');
+const SERVER = join(ROOT, '.output/server/index.mjs');
+const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
+
+/** Runs a command to its end. Returns its exit code. */
+export function run(command, args, options = {}) {
+  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }, ...options });
+  return status ?? 1;
+}
+
+export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
+
+/** Installs the packages that the lock file names, if they are not the ones that are there. */
+export function install() {
+  const lock = join(ROOT, 'package-lock.json');
+  const marker = join(ROOT, 'node_modules/.installed-lock');
+  const wanted = readFileSync(lock, 'utf8');
+  if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted) return;
+  console.log('Installing packages. The database compiles, which takes some minutes the first time.');
+  if (run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) {
+    console.error('The packages could not be installed. Nothing was started. See above for the reason.');
+    process.exit(1);
+  }
+  writeFileSync(marker, wanted);
+}
+
+const SOURCES = ['app', 'core', 'engine', 'server', 'demo', 'public', 'nuxt.config.ts', 'vuetify.config.ts', 'package-lock.json'];
+
+function newest(path) {
+  const facts = statSync(path);
+  if (!facts.isDirectory()) return path.endsWith('.test.ts') ? 0 : facts.mtimeMs;
+  return readdirSync(path).reduce((latest, name) => Math.max(latest, newest(join(path, name))), 0);
+}
+
+/** Builds if a source is newer than the build. Returns the exit code. */
+export function build() {
+  const sources = Math.max(...SOURCES.map((s) => newest(join(ROOT, s))));
+  const marker = join(ROOT, '.output/.built');
+  if (existsSync(SERVER) && existsSync(marker) && Number(readFileSync(marker, 'utf8')) === sources) return 0;
+  console.log('Building.');
+  const code = run(tool('nuxt'), ['build', '--logLevel', 'silent']);
+  if (code === 0) writeFileSync(marker, String(sources));
+  return code;
+}
+
+/** Installs and builds; ends the process when either fails. */
+export function prepare() {
+  install();
+  if (build() !== 0) {
+    console.error('The program did not build. See above for the reason.');
+    process.exit(1);
+  }
+}
+
+export function fillDemo(folder) {
+  mkdirSync(folder, { recursive: true });
+  return run(tool('tsx'), ['demo/fill.ts', folder]);
+}
+
+/** A port nobody listens on. */
+export const freePort = () => new Promise((done, failed) => {
+  const probe = createServer().on('error', failed).listen(0, '127.0.0.1', () => {
+    const { port } = probe.address();
+    probe.close(() => done(port));
+  });
+});
+
+/** Starts the built server on loopback. Resolves when it answers. */
+export async function serve(folder, port, { stdio = 'inherit' } = {}) {
+  const child = spawn(process.execPath, [SERVER], {
+    cwd: ROOT, stdio: ['ignore', stdio === 'inherit' ? 'ignore' : stdio, 'inherit'],
+    env: { ...process.env, NITRO_HOST: '127.0.0.1', NITRO_PORT: String(port), HOST: '127.0.0.1', PORT: String(port), TALL_KETTLE_DATA: resolve(ROOT, folder) },
+  });
+  const address = `http://127.0.0.1:${port}`;
+  for (let tries = 0; tries < 200; tries += 1) {
+    if (child.exitCode !== null) throw new Error(`The server stopped at once. Is something else listening on port ${port}?`);
+    if (await fetch(`${address}/api/jobs`).then((r) => r.ok, () => false)) return { child, address };
+    await new Promise((wait) => setTimeout(wait, 50));
+  }
+  child.kill();
+  throw new Error('The server did not answer within ten seconds.');
+}
+
+/** Serves until the person stops it. */
+export async function serveForPerson(folder, port) {
+  const { child, address } = await serve(folder, port).catch((error) => {
+    console.error(error.message);
+    process.exit(1);
+  });
+  console.log(`\nTall Kettle is at ${address}\nWhat you make is kept in ${resolve(ROOT, folder)}\nCtrl+C stops it.`);
+  for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill());
+  child.on('exit', (code) => process.exit(code ?? 0));
+}
