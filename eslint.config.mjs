@@ -25,6 +25,7 @@ export default ts.config(
       'vue/attributes-order': 'off',
       'vue/html-closing-bracket-newline': 'off',
       'vue/html-indent': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
       'vue/first-attribute-linebreak': 'off',
     },
   },

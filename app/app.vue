@@ -39,8 +39,9 @@ useShortcuts({
   home: () => session.seek(0),
   arrowleft: () => session.seekBars(-1),
   arrowright: () => session.seekBars(1),
+  b: () => { session.asPlayed = true; },
   ...Object.fromEntries(STATIONS.map((_, i) => [String(i + 1), () => go(i)])),
-});
+}, { b: () => { session.asPlayed = false; } });
 useComputerKeys();
 </script>
 

@@ -100,7 +100,7 @@ const keysName = computed(() => {
         <v-icon :icon="session.rolling ? mdiStop : mdiPlay" start size="18" />{{ session.rolling ? 'Stop' : 'Play' }}<kbd>Space</kbd>
       </v-btn>
       <v-btn class="action record" variant="flat" :disabled="!song.document" :aria-pressed="recording" @click="session.record()">
-        {{ recording ? 'Stop recording' : 'Record' }}<kbd>{{ prefix }}R</kbd>
+        {{ recording ? 'End take' : 'Record' }}<kbd>{{ prefix }}R</kbd>
       </v-btn>
       <v-btn class="action plain" variant="outlined" :disabled="!song.undoWords || recording" :title="song.undoWords ? `Undo ${song.undoWords}` : 'Nothing to undo'" @click="emit('undo')">
         Undo<kbd>{{ prefix }}U</kbd>
@@ -130,10 +130,10 @@ const keysName = computed(() => {
 .words { min-width: 0; }
 .place { text-align: center; }
 .position { font-size: 42px; line-height: 1.05; white-space: nowrap; }
-.position i { font-style: normal; font-size: 24px; margin: 0 -2px; color: var(--plate-ink-2); vertical-align: 5px; }
+.position i { font-style: normal; font-size: 24px; margin: 0 5px; color: var(--plate-ink-2); vertical-align: 5px; }
 .clock { font-size: 13px; color: var(--plate-ink-2); white-space: pre; }
 .actions { display: flex; gap: 8px; }
-.action { height: 46px !important; background: var(--plate-2); color: var(--plate-ink); gap: 8px; }
+.action { min-width: 118px; justify-content: center; height: 46px !important; background: var(--plate-2); color: var(--plate-ink); gap: 8px; }
 .action :deep(.v-btn__content) { gap: 8px; }
 .record { background: var(--live); color: #fff; }
 .plain { background: transparent; border-color: #51616b; }

@@ -52,7 +52,7 @@ export class AudioClock {
 
   /** Which audio time was being *heard* at a page time. */
   heardAt(performance: Milliseconds): Seconds {
-    this.#fit ?? this.read(performance);
+    if (!this.#fit) this.read(performance);
     return this.#fit ? this.#fit.contextAt(performance) : this.#context.currentTime;
   }
 }

@@ -28,7 +28,7 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
   const held = new Set<number>();
   const random = seeded(23);
   let waiting: Strike[] = [];
-  let late: { event: KeyEvent; due: Milliseconds }[] = [];
+  const late: { event: KeyEvent; due: Milliseconds }[] = [];
   let stopTicking: (() => void) | undefined;
 
   const deliver = (event: KeyEvent) => listeners.forEach((listener) => listener(event));

@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { rangeWords } from '~~/core/recording/brief';
+import { lineOf, sectionsOf } from '~~/core/song/song';
+import { gridWords } from '~~/core/timing/grid';
+import { layTreatment, type Recipe } from '~~/core/timing/treatment';
+import { secondsAt } from '~~/core/time/tempo';
+import { inRange, type TickRange } from '~~/core/time/units';
+import { PART_INKS } from '~/utils/inks';
+import { useKeyboards } from '~/stores/keyboards';
+import { useSession } from '~/stores/session';
+import { useSong } from '~/stores/song';
+
+const song = useSong();
+const session = useSession();
+const keyboards = useKeyboards();
+
+const USUAL: Recipe = { grid: '16 straight', strength: 0.7, ends: 'keep length' };
+const part = computed(() => session.shown);
+const whole = computed((): TickRange => ({ from: 0, to: song.maps!.end }));
+const chosen = ref<TickRange | null>(null);
+const stretch = computed(() => chosen.value ?? whole.value);
+const sections = computed(() => sectionsOf(song.document!, song.maps!.meter).filter((s) => s.name));
+const isChosen = (range: TickRange) => stretch.value.from === range.from && stretch.value.to === range.to;
+
+/** The recipe in force where the stretch begins, or null. */
+const inForce = computed(() => part.value?.treatments.find((t) => inRange(stretch.value.from, t)) ?? null);
+const draft = ref<Recipe | null>(null);
+const recipe = computed(() => draft.value ?? inForce.value);
+let settle: ReturnType<typeof setTimeout> | undefined;
+
+/** Shown and heard while it is set; kept, as one change to undo, once the hand rests. */
+const RESTS_AFTER_MS = 500;
+function set(to: Recipe): void {
+  const p = part.value;
+  if (!p) return;
+  draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
+  const treatments = layTreatment(p.treatments, { id: 'preview', ...stretch.value, ...draft.value });
+  session.preview = { part: p.id, line: lineOf(p, song.layers, song.maps!.meter, treatments) };
+  clearTimeout(settle);
+  settle = setTimeout(keep, RESTS_AFTER_MS);
+}
+
+function keep(): void {
+  clearTimeout(settle);
+  const p = part.value;
+  if (p && draft.value) {
+    song.run({ type: 'treat', part: p.id, treatment: { id: crypto.randomUUID(), ...stretch.value, ...draft.value } });
+  }
+  draft.value = null;
+  session.preview = null;
+}
+function takeOff(): void {
+  keep();
+  if (part.value) song.run({ type: 'take treatment off', part: part.value.id, range: stretch.value });
+}
+function choose(range: TickRange | null): void {
+  keep();
+  chosen.value = range;
+  if (range && !inRange(session.playhead, range)) session.seek(range.from);
+}
+watch(() => part.value?.id, (_, before) => { if (before) { draft.value = null; session.preview = null; clearTimeout(settle); } });
+onBeforeUnmount(keep);
+
+const line = computed(() => {
+  const p = part.value;
+  if (!p) return { notes: [], controls: [] };
+  return (session.preview?.part === p.id ? session.preview.line : song.lines.get(p.id))!;
+});
+
+/** How far strikes lie from where they are treated to, in the stretch. */
+const moved = computed(() => {
+  const { tempo } = song.maps!;
+  const notes = line.value.notes.filter((n) => inRange(n.played.start, stretch.value));
+  const by = notes.map((n) => (secondsAt(tempo, n.start) - secondsAt(tempo, n.played.start)) * 1000);
+  const most = by.reduce((m, x) => (Math.abs(x) > Math.abs(m) ? x : m), 0);
+  return { count: notes.length, changed: by.filter((x) => Math.abs(x) > 0.05).length, most: Math.round(Math.abs(most)) };
+});
+const ENDS = { 'keep length': 'keep their length', 'keep end': 'stay where they end', 'snap length': 'get a length of the grid', 'snap end': 'end on the grid' } as const;
+const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, song.maps!.meter) : 'the whole song'));
+</script>
+
+<template>
+  <div class="tidy">
+    <section class="brief sheet" aria-label="Timing">
+      <span class="label">Timing</span>
+      <p class="sentence names">
+        <template v-if="!part">This song has no parts yet.</template>
+        <template v-else-if="recipe">
+          Pull <b :style="{ '--under': PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>, <b>{{ Math.round(recipe.strength * 100) }}%</b>
+          of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b>.
+        </template>
+        <template v-else><b :style="{ '--under': PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>: as played, with no treatment.</template>
+      </p>
+    </section>
+    <PianoRoll :line="line" :grid="recipe?.grid ?? null" />
+    <aside class="side">
+      <div class="label">Part</div>
+      <div class="choices">
+        <v-btn v-for="p in song.document!.parts" :key="p.id" size="small" :active="part?.id === p.id" @click="keep(); session.shownId = p.id">{{ p.name }}</v-btn>
+      </div>
+      <div class="label">Stretch</div>
+      <div class="choices">
+        <v-btn size="small" :active="!chosen" @click="choose(null)">The whole song</v-btn>
+        <v-btn v-if="song.document!.brief.range" size="small" :active="isChosen(song.document!.brief.range)" @click="choose(song.document!.brief.range)">Selected {{ rangeWords(song.document!.brief.range, song.maps!.meter) }}</v-btn>
+        <v-btn v-for="s in sections" :key="s.firstBar" size="small" :active="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{ s.name }}</v-btn>
+      </div>
+      <div class="label">Treatment</div>
+      <div class="sheet panel">
+        <template v-if="recipe">
+          <RecipeFields :model-value="recipe" @update:model-value="set" />
+          <v-btn size="small" @click="takeOff">Take it off</v-btn>
+        </template>
+        <template v-else>
+          <p class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
+          <v-btn variant="flat" color="secondary" :disabled="!part || line.notes.length === 0" @click="set(USUAL); keep()">Treat this stretch</v-btn>
+        </template>
+      </div>
+      <div class="label">What it does</div>
+      <div class="sheet panel facts">
+        <div><span>Notes in the stretch</span><b class="figures">{{ moved.count }}</b></div>
+        <div><span>Moved</span><b class="figures">{{ moved.changed }}</b></div>
+        <div><span>Furthest</span><b class="figures">{{ moved.most }} ms</b></div>
+        <p class="quiet">Hold <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.</p>
+      </div>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.tidy { display: grid; grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 292px; gap: 10px 16px; height: 100%; }
+.brief { grid-column: 1 / -1; display: flex; align-items: baseline; gap: 14px; padding: 9px 18px 11px; }
+.sentence { font-size: 19px; line-height: 1.42; font-weight: 400; margin: 0; }
+.sentence b { font-weight: 600; border-bottom: 2px solid var(--under, var(--copper)); }
+.side { display: grid; gap: 6px; align-content: start; overflow: auto; min-height: 0; }
+.choices { display: flex; flex-wrap: wrap; gap: 5px; }
+.choices :deep(.v-btn--active) { background: var(--ink); color: var(--sheet); border-color: var(--ink); }
+.choices :deep(.v-btn--active .v-btn__overlay) { opacity: 0; }
+.choices :deep(.v-btn) { background: var(--sheet); padding: 0 9px; }
+.panel { padding: 12px; display: grid; gap: 10px; }
+.panel p { margin: 0; font-size: 13px; }
+.facts { gap: 4px; }
+.facts div { display: flex; justify-content: space-between; }
+.key { border: 1px solid var(--rule); border-radius: 4px; padding: 0 5px; }
+</style>

@@ -1,0 +1,3 @@
+<template>
+  <SongGate><HandOverView /></SongGate>
+</template>

@@ -1,0 +1,3 @@
+<template>
+  <SongGate><TidyView /></SongGate>
+</template>

@@ -1,0 +1,10 @@
+/** Hands bytes to the browser to be saved under a name. */
+export function saveBytes(name: string, bytes: Uint8Array, type: string): void {
+  const address = URL.createObjectURL(new Blob([bytes as BlobPart], { type }));
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = name;
+  link.click();
+  // The browser reads the bytes after the click has returned.
+  setTimeout(() => URL.revokeObjectURL(address), 10_000);
+}

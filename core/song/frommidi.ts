@@ -1,0 +1,71 @@
+import { DamagedFile } from '../files/damaged';
+import { readMidiFile, type MidiSong, type MidiTrack } from '../files/smf';
+import { PROGRAMS } from '../handover/midi';
+import { barAt, meterMap } from '../time/meter';
+import { secondsAt, tempoMap } from '../time/tempo';
+import type { Layer } from '../takes/layer';
+import { newPart, SOUNDS, type Section, type SongDocument, type Sound } from './document';
+import { mapsOf } from './song';
+
+const DRUMS = 9;
+const MOST_PARTS = 15;
+
+/** Sections between markers. What lies before the first marker is one too. */
+function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Section[] {
+  const meter = meterMap(file.meter);
+  const starts = new Map<number, string>();
+  for (const { tick, text } of file.markers) {
+    const bar = barAt(meter, tick);
+    if (bar >= 1 && bar <= bars && text.trim()) starts.set(bar, text.trim().slice(0, 120));
+  }
+  if (starts.size && !starts.has(1)) starts.set(1, 'Start');
+  const sorted = [...starts].sort(([a], [b]) => a - b);
+  return sorted.map(([bar, name], i) => ({ id: newId(), name, bars: (sorted[i + 1]?.[0] ?? bars + 1) - bar }));
+}
+
+function soundOf(track: MidiTrack): Sound {
+  const program = track.events.find((e) => e.message.type === 'program')?.message;
+  const value = program?.type === 'program' ? program.value : 0;
+  return SOUNDS.find((s) => PROGRAMS[s] === value) ?? 'concert grand';
+}
+
+/**
+ * A song from a Standard MIDI File: tempo, meter and sections as the file has them, and a part with one take
+ * for each track. Drums are left out: they are no keyboard part.
+ * @param name the file's name, for a song that has no title of its own
+ * @throws DamagedFile when the file cannot be read or holds more than a song can
+ */
+export function songFromMidi(bytes: Uint8Array, name: string, newId: () => string, at: string): { document: SongDocument; layers: Layer[] } {
+  const file = readMidiFile(bytes);
+  const tracks = file.tracks.filter((t) => t.channel !== DRUMS && t.events.some((e) => e.message.type === 'noteOn'));
+  if (tracks.length > MOST_PARTS) throw new DamagedFile(`The MIDI file has ${tracks.length} tracks with notes; a song has at most ${MOST_PARTS} parts.`);
+  const meter = meterMap(file.meter);
+  const bars = Math.max(1, barAt(meter, Math.max(0, file.end - 1)));
+  const tempo = file.tempo;
+  if (tempo.some((t) => t.bpm < 5 || t.bpm > 1000)) throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
+  if (bars > 5000) throw new DamagedFile('The MIDI file is longer than 5000 bars.');
+  const { end } = mapsOf({ tempo, meter: file.meter, bars });
+  const map = tempoMap(tempo);
+  const layers: Layer[] = [];
+  const parts = tracks.map((track, i) => {
+    const part = newPart({ id: newId(), name: track.name.slice(0, 120) || `Track ${i + 1}`, sound: soundOf(track) }, i);
+    const range = { from: 0, to: end };
+    const header = {
+      id: newId(), partId: part.id, passId: newId(), takeId: newId(), source: 'file' as const, from: name.slice(0, 200), startedAt: at,
+      tempo, latency: { output: 0, input: 0 }, placement: part.placement, planned: range, early: 0, quantize: null,
+    };
+    const events = track.events.map((e) => ({ at: secondsAt(map, e.at), message: e.message }));
+    layers.push({ header, closing: { range, clears: [] }, events });
+    const take = { id: header.takeId, number: 1, layers: [header.id], ...range, placement: part.placement, at };
+    return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
+  });
+  const title = (file.title || name.replace(/\.midi?$/i, '') || 'Untitled').slice(0, 120);
+  return {
+    document: {
+      version: 1, title, bars, tempo: [...tempo], meter: [...file.meter], sections: sectionsFrom(file, bars, newId), backings: [], parts,
+      click: { on: true, gainDb: -10 },
+      brief: { countOffBars: 1, part: parts[0]?.id ?? null, keyboard: null, mode: 'new take', range: null, quantize: null },
+    },
+    layers,
+  };
+}
