@@ -116,9 +116,6 @@ const bars = computed(() => {
 </template>
 
 <style scoped>
-.brief { display: flex; align-items: baseline; gap: 14px; padding: 9px 18px 11px; }
-.label { white-space: nowrap; }
-.sentence { font-size: 19px; line-height: 1.42; font-weight: 400; margin: 0; }
 .glued { white-space: nowrap; }
 .phrase { font: inherit; font-weight: 600; color: var(--ink); border-bottom: 2px solid var(--under, var(--copper)); line-height: 1.15; padding: 0; text-align: left; }
 .phrase:hover { background: var(--copper-soft); }
@@ -128,9 +125,6 @@ const bars = computed(() => {
 .pop { padding: 14px; display: grid; gap: 10px; }
 .pop p { margin: 0; font-size: 13px; }
 .mark { color: #8f3f1b; font-weight: 600; }
-.choices { display: flex; flex-wrap: wrap; gap: 6px; }
 .choices.column { flex-direction: column; align-items: stretch; }
-.choices :deep(.v-btn--active) { background: var(--ink); color: var(--sheet); border-color: var(--ink); }
-.choices :deep(.v-btn--active .v-btn__overlay) { opacity: 0; }
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 </style>

@@ -61,8 +61,6 @@ function save(name: string, parts: readonly Part[]): void {
 
 <style scoped>
 .over { display: grid; gap: 10px; }
-.brief { display: flex; align-items: baseline; gap: 14px; padding: 9px 18px 11px; }
-.sentence { font-size: 19px; margin: 0; font-weight: 400; }
 .table { padding: 6px 18px 14px; overflow: auto; }
 table { width: 100%; border-collapse: collapse; }
 th { text-align: left; font-size: 11px; letter-spacing: 0.09em; text-transform: uppercase; color: var(--ink-2); font-weight: 400; padding: 10px 8px 6px; }

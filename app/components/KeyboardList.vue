@@ -45,7 +45,4 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
 .trouble { color: #8f3f1b; font-weight: 600; }
 .loose { display: flex; align-items: center; gap: 6px; margin-top: 4px; }
 .loose input { accent-color: var(--copper); }
-.choices { display: flex; flex-wrap: wrap; gap: 6px; }
-.choices :deep(.v-btn--active) { background: var(--ink); color: var(--sheet); border-color: var(--ink); }
-.choices :deep(.v-btn--active .v-btn__overlay) { opacity: 0; }
 </style>

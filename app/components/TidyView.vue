@@ -116,30 +116,20 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
           <v-btn variant="flat" color="secondary" :disabled="!part || line.notes.length === 0" @click="set(USUAL); keep()">Treat this stretch</v-btn>
         </template>
       </div>
-      <div class="label">What it does</div>
-      <div class="sheet panel facts">
-        <div><span>Notes in the stretch</span><b class="figures">{{ moved.count }}</b></div>
-        <div><span>Moved</span><b class="figures">{{ moved.changed }}</b></div>
-        <div><span>Furthest</span><b class="figures">{{ moved.most }} ms</b></div>
-        <p class="quiet">Hold <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.</p>
-      </div>
+      <p class="facts">
+        <b class="figures">{{ moved.changed }}</b> of <b class="figures">{{ moved.count }}</b> notes moved, <b class="figures">{{ moved.most }} ms</b> at most.
+        Hold <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.
+      </p>
     </aside>
   </div>
 </template>
 
 <style scoped>
 .tidy { display: grid; grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 292px; gap: 10px 16px; height: 100%; }
-.brief { grid-column: 1 / -1; display: flex; align-items: baseline; gap: 14px; padding: 9px 18px 11px; }
-.sentence { font-size: 19px; line-height: 1.42; font-weight: 400; margin: 0; }
-.sentence b { font-weight: 600; border-bottom: 2px solid var(--under, var(--copper)); }
+.brief { grid-column: 1 / -1; }
 .side { display: grid; gap: 6px; align-content: start; overflow: auto; min-height: 0; }
-.choices { display: flex; flex-wrap: wrap; gap: 5px; }
-.choices :deep(.v-btn--active) { background: var(--ink); color: var(--sheet); border-color: var(--ink); }
-.choices :deep(.v-btn--active .v-btn__overlay) { opacity: 0; }
-.choices :deep(.v-btn) { background: var(--sheet); padding: 0 9px; }
 .panel { padding: 12px; display: grid; gap: 10px; }
 .panel p { margin: 0; font-size: 13px; }
-.facts { gap: 4px; }
-.facts div { display: flex; justify-content: space-between; }
+.facts { margin: 4px 2px; font-size: 13px; }
 .key { border: 1px solid var(--rule); border-radius: 4px; padding: 0 5px; }
 </style>

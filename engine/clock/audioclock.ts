@@ -1,58 +1,52 @@
-import { fitClocks, type ClockFit, type ClockPair } from '../../core/time/clockfit';
+import { contextAt, follow, NO_READINGS, performanceAt } from '../../core/time/clocks';
 import type { Milliseconds, Seconds } from '../../core/time/units';
 
-/** At two readings a second: long enough to see drift, short enough to follow it. */
-const MOST_PAIRS = 80;
-const EVERY: Milliseconds = 500;
-/** A reading that took longer than this between its two halves says little. */
-const EAGER = 12;
-
 /**
- * Keeps the page's clock and the audio clock fitted to each other. Its audio time is *render* time: the sample
- * being made now, not the one being heard. The system says which sample is being heard at which page time
- * (`getOutputTimestamp`, Web Audio API §1.2.3) and how long the way out is; the first less the second is fitted.
+ * Keeps the page's clock and the audio clock fitted to each other, from what the system says of which sample
+ * is being heard at which page time (`getOutputTimestamp`, Web Audio API, AudioContext).
  */
 export class AudioClock {
-  #pairs: ClockPair[] = [];
-  #fit: ClockFit | undefined;
-  #last: Milliseconds = -Infinity;
+  #follower = NO_READINGS;
+  #last: Milliseconds = 0;
   readonly #context: AudioContext;
 
   constructor(context: AudioContext) {
     this.#context = context;
   }
 
-  /** The way out as the system states it, rounded steps and all; 0 where it does not. */
+  /** The way out as the system states it; 0 where it does not. */
   get reportedLatency(): Seconds {
     const { outputLatency } = this.#context;
     return Number.isFinite(outputLatency) ? outputLatency : 0;
   }
 
-  /** Takes a reading if one is due; call it as often as you like. */
-  read(now: Milliseconds): void {
+  /** Takes a reading if there is a new one; call it as often as you like. */
+  read(): void {
     if (this.#context.state !== 'running') return;
-    if (this.#pairs.length >= EAGER && now - this.#last < EVERY) return;
     const { contextTime, performanceTime } = this.#context.getOutputTimestamp();
-    if (!contextTime || !performanceTime || performanceTime === this.#pairs.at(-1)?.performance) return;
-    this.#last = now;
-    this.#pairs.push({ performance: performanceTime, context: contextTime });
-    if (this.#pairs.length > MOST_PAIRS) this.#pairs.shift();
-    this.#fit = fitClocks(this.#pairs);
+    if (!contextTime || !performanceTime || performanceTime <= this.#last) return;
+    this.#last = performanceTime;
+    this.#follower = follow(this.#follower, { performance: performanceTime, context: contextTime });
   }
 
   /** Forgets all readings: after a suspension the clocks have moved against each other. */
   reset(): void {
-    this.#pairs = [];
-    this.#fit = undefined;
+    this.#follower = NO_READINGS;
   }
 
-  get fit(): ClockFit | undefined {
-    return this.#fit;
+  get hasReadings(): boolean {
+    return this.#follower.epochs.length > 0;
   }
 
   /** Which audio time was being *heard* at a page time. */
   heardAt(performance: Milliseconds): Seconds {
-    if (!this.#fit) this.read(performance);
-    return this.#fit ? this.#fit.contextAt(performance) : this.#context.currentTime;
+    return contextAt(this.#follower, performance) ?? this.#context.currentTime;
+  }
+
+  /** The page time at which an audio time is heard. @throws RangeError before there are readings */
+  pageTimeOf(context: Seconds): Milliseconds {
+    const time = performanceAt(this.#follower, context);
+    if (time === undefined) throw new RangeError('The audio clock has not been read yet.');
+    return time;
   }
 }

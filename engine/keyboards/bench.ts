@@ -1,16 +1,22 @@
 import { seeded } from '../../core/random';
-import type { Milliseconds } from '../../core/time/units';
+import type { Milliseconds, Seconds } from '../../core/time/units';
 import type { KeyEvent, KeyListener, KeyPort } from './port';
 
-/** A message the Bench keyboard is to send, at a moment on the page's clock. */
+/** A message the Bench keyboard is to send, at a moment on the clock it plays by. */
 export interface Strike {
-  readonly at: Milliseconds;
+  readonly at: Seconds;
   readonly data: readonly number[];
 }
 
+/** The page time at which that clock reads `at`, as known now. */
+export type HandClock = (at: Seconds) => Milliseconds;
+
 export interface BenchPort extends KeyPort {
-  /** Plays a performance; one that is still going on is broken off, its notes released. */
-  readonly perform: (strikes: readonly Strike[]) => void;
+  /**
+   * Plays a performance; one that is still going on is broken off, its notes released. A player follows what is
+   * heard: when each strike is due is asked of the clock again and again, not once at the start.
+   */
+  readonly perform: (strikes: readonly Strike[], clock: HandClock) => void;
   readonly stop: () => void;
   /** Delivers events late by a random time up to this, their stamps staying true: a page that is kept busy. */
   lateness: Milliseconds;
@@ -28,23 +34,26 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
   const held = new Set<number>();
   const random = seeded(23);
   let waiting: Strike[] = [];
+  let clock: HandClock = () => Infinity;
   const late: { event: KeyEvent; due: Milliseconds }[] = [];
   let stopTicking: (() => void) | undefined;
 
   const deliver = (event: KeyEvent) => listeners.forEach((listener) => listener(event));
-  const send = (strike: Strike) => {
-    const key = strike.data[1]!;
-    const kind = strike.data[0]! >> 4;
-    if (kind === 9) held.add(key);
-    else if (kind === 8) held.delete(key);
-    const event: KeyEvent = { data: strike.data, timeStamp: strike.at };
+  const send = (data: readonly number[], timeStamp: Milliseconds) => {
+    const kind = data[0]! >> 4;
+    if (kind === 9) held.add(data[1]!);
+    else if (kind === 8) held.delete(data[1]!);
+    const event: KeyEvent = { data, timeStamp };
     if (port.lateness <= 0) deliver(event);
     // Late, but in order: a port is a queue.
     else late.push({ event, due: Math.max(late.at(-1)?.due ?? 0, now() + random.unit() * port.lateness) });
   };
   const tick = () => {
     const time = now();
-    while (waiting.length && waiting[0]!.at <= time) send(waiting.shift()!);
+    for (let next = waiting[0]; next && clock(next.at) <= time; next = waiting[0]) {
+      send(next.data, clock(next.at));
+      waiting.shift();
+    }
     while (late.length && late[0]!.due <= time) deliver(late.shift()!.event);
     if (!waiting.length && !late.length) {
       stopTicking?.();
@@ -57,16 +66,17 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
       listeners.add(listener);
       return () => listeners.delete(listener);
     },
-    perform(strikes) {
+    perform(strikes, by) {
       port.stop();
+      clock = by;
       waiting = [...strikes].sort((a, b) => a.at - b.at);
       stopTicking ??= ticker(tick);
     },
     stop() {
       waiting = [];
       const time = now();
-      for (const key of [...held]) send({ at: time, data: [0x80, key, 64] });
-      send({ at: time, data: [0xb0, 64, 0] });
+      for (const key of [...held]) send([0x80, key, 64], time);
+      send([0xb0, 64, 0], time);
     },
   };
   return port;

@@ -1,0 +1,62 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { ChildProcess } from 'node:child_process';
+import { barStart, meterMap } from '../core/time/meter';
+import { newSong, type SongDocument } from '../core/song/document';
+import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
+
+export interface Running {
+  readonly address: string;
+  readonly folder: string;
+  readonly port: number;
+  /** Stops the server as a crash would. */
+  readonly kill: () => Promise<void>;
+  /** Starts it again on the same folder and port. */
+  readonly restart: () => Promise<void>;
+  /** Stops it and removes its folder. */
+  readonly end: () => Promise<void>;
+}
+
+const gone = (child: ChildProcess): Promise<void> => new Promise((done) => {
+  if (child.exitCode !== null || child.signalCode !== null) done();
+  else {
+    child.once('exit', () => done());
+    child.kill('SIGKILL');
+  }
+});
+
+/** The built server on a folder of its own. */
+export async function startServer(demo = false): Promise<Running> {
+  const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-'));
+  if (demo && fillDemo(folder) !== 0) throw new Error('The demo data could not be made.');
+  const port = await freePort();
+  let { child, address } = await serve(folder, port, { stdio: 'ignore' });
+  const kill = () => gone(child);
+  return {
+    address, folder, port, kill,
+    async restart() {
+      ({ child, address } = await serve(folder, port, { stdio: 'ignore' }));
+    },
+    async end() {
+      await kill();
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+export async function post<T>(address: string, path: string, body: unknown): Promise<T> {
+  const response = await fetch(`${address}${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
+  return await response.json() as T;
+}
+
+/** Adds a job with one song and returns the song's id. */
+export async function addSong(address: string, over: Partial<SongDocument> = {}): Promise<string> {
+  const job = await post<{ id: string }>(address, '/api/jobs', { title: 'Trial' });
+  const document = { ...newSong('Trial song', 'piano'), ...over };
+  return (await post<{ id: string }>(address, '/api/songs', { jobId: job.id, document })).id;
+}
+
+export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
+export const bars = (from: number, to: number) => ({ from: barStart(fourFour, from), to: barStart(fourFour, to + 1) });

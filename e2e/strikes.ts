@@ -1,0 +1,119 @@
+import type { Browser } from 'playwright-core';
+import { study } from '../demo/sheets';
+import { meterMap } from '../core/time/meter';
+import { addSong, type Running } from './server';
+import { open } from './browser';
+import type { BenchPort } from '../engine/keyboards/bench';
+import type { OpenedSong } from './types';
+import { readTakeOf } from '../core/song/song';
+import { secondsAt, tempoMap } from '../core/time/tempo';
+import type { Layer } from '../core/takes/layer';
+
+export interface StrikeErrors {
+  readonly strikes: number;
+  readonly missing: number;
+  /** Milliseconds. */
+  readonly median: number;
+  readonly p99: number;
+  readonly worst: number;
+  /** The same strikes against the audio clock's own readings around each stamp: 99th percentile. */
+  readonly clockP99: number;
+}
+
+export interface StrikeTrial {
+  readonly bars: number;
+  readonly bpm: number;
+  /** Milliseconds by which event dispatch is late at most. */
+  readonly lateness: number;
+  /** Keeps the page's main thread busy in long stretches. */
+  readonly busy: boolean;
+}
+
+const quantile = (sorted: readonly number[], share: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
+
+/**
+ * How far each strike's place is from the audio time that readings around its stamp say, once the constant
+ * between the song's clock and the audio clock is taken off. Milliseconds, sorted.
+ */
+function againstClock(strikes: readonly number[], stamps: readonly number[], readings: readonly (readonly [number, number])[]): number[] {
+  const offsets = strikes.flatMap((at, i) => {
+    const stamp = stamps[i]!;
+    const after = readings.findIndex(([p]) => p >= stamp);
+    if (after < 1) return [];
+    const [p0, c0] = readings[after - 1]!;
+    const [p1, c1] = readings[after]!;
+    return [at - (c0 + ((c1 - c0) * (stamp - p0)) / Math.max(0.001, p1 - p0))];
+  });
+  const middle = quantile([...offsets].sort((a, b) => a - b), 0.5);
+  return offsets.map((o) => Math.abs(o - middle) * 1000).sort((a, b) => a - b);
+}
+
+/**
+ * Lets the Bench keyboard play a written part exactly, through the whole program: its strikes leave at known
+ * times, arrive late, and are placed by their stamps. Compares what was recorded with what is written.
+ */
+export async function strikeErrors(browser: Browser, server: Running, trial: StrikeTrial): Promise<StrikeErrors> {
+  const tempo = [{ tick: 0, bpm: trial.bpm }];
+  const id = await addSong(server.address, { bars: trial.bars, tempo });
+  // Reads the audio clock on its own, beside the program, to hold the placement against.
+  const { page, context } = await open(browser, server.address, `/songs/${id}/play`, (made) => made.addInitScript(`{
+    window.readings = [];
+    window.stamps = [];
+    const Own = window.AudioContext;
+    window.AudioContext = class extends Own {
+      constructor(options) {
+        super(options);
+        setInterval(() => {
+          const { performanceTime, contextTime } = this.getOutputTimestamp();
+          if (performanceTime) window.readings.push([performanceTime, contextTime]);
+        }, 15);
+      }
+    };
+  }`).then(() => {}));
+  await page.locator('[data-control=keyboard]').click();
+  await page.getByLabel('Bench keyboard on').setChecked(true);
+  await page.getByLabel('Looseness of the Bench keyboard in milliseconds').fill('0');
+  await page.keyboard.press('Escape');
+  await page.evaluate((lateness) => {
+    const { bench } = (window as unknown as { tallKettle: { bench: BenchPort } }).tallKettle;
+    bench.lateness = lateness;
+    bench.listen(({ data, timeStamp }) => {
+      if (data[0] === 0x90) (window as unknown as { stamps: number[] }).stamps.push(timeStamp);
+    });
+  }, trial.lateness);
+  if (trial.busy) {
+    await page.evaluate(`(function work() {
+      const until = performance.now() + 60;
+      while (performance.now() < until) Math.sqrt(until);
+      setTimeout(work, 20);
+    })()`);
+  }
+  await page.getByText('Ready').waitFor();
+  await page.getByRole('button', { name: /^Record/ }).click();
+  await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
+  await page.getByText('Ready').waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
+  await page.getByText('All kept').waitFor();
+  const { readings, stamps } = await page.evaluate('({ readings, stamps })') as { readings: [number, number][]; stamps: number[] };
+  await context.close();
+
+  const song = await (await fetch(`${server.address}/api/songs/${id}`)).json() as OpenedSong;
+  const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
+  const [take] = song.document.parts[0]!.takes;
+  const map = tempoMap(tempo);
+  const played = take ? [...readTakeOf(take, layers).notes] : [];
+  const written = study(meterMap(song.document.meter), trial.bars).notes;
+  const errors: number[] = [];
+  let missing = 0;
+  for (const note of written) {
+    const at = secondsAt(map, note.start);
+    // Within half of the shortest distance between two strikes of a key.
+    const near = played.filter((p) => p.key === note.key && Math.abs(secondsAt(map, p.start) - at) < 0.1);
+    const best = near.sort((a, b) => Math.abs(secondsAt(map, a.start) - at) - Math.abs(secondsAt(map, b.start) - at))[0];
+    if (best) errors.push(Math.abs(secondsAt(map, best.start) - at) * 1000);
+    else missing += 1;
+  }
+  errors.sort((a, b) => a - b);
+  const strikes = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
+  const clockErrors = againstClock(strikes, stamps, readings);
+  return { strikes: written.length, missing, median: quantile(errors, 0.5), p99: quantile(errors, 0.99), worst: errors.at(-1) ?? Number.NaN, clockP99: quantile(clockErrors, 0.99) };
+}
