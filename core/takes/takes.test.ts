@@ -90,7 +90,7 @@ describe('a take', () => {
   it('changes nothing outside the range, whatever is laid on it', () => {
     fc.assert(fc.property(layers('below'), layers('above'), (under, over) => {
       const { range } = over.closing;
-      const outside = (r: Reading) => r.notes.filter((n) => n.end <= range.from || n.start >= range.to);
+      const outside = (r: Reading) => r.notes.filter((n) => (n.start < range.from && n.end <= range.from) || n.start >= range.to);
       const before = readTake([under], as);
       const after = readTake([under, over], as);
       const untouched = new Set(outside(before).map((n) => n.id));

