@@ -4,11 +4,23 @@ export const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 
 const FLAGS = [
   '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
-  '--autoplay-policy=no-user-gesture-required', '--disable-component-update', '--disable-sync',
+  '--disable-component-update', '--disable-sync',
 ];
+/** Lets sound start without a click, as a page is allowed that has been used before. */
+const SOUND_AT_ONCE = '--autoplay-policy=no-user-gesture-required';
 
-export const launch = (more: string[] = []): Promise<Browser> =>
-  chromium.launch({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, ...more] });
+export const launch = (): Promise<Browser> =>
+  chromium.launch({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE] });
+
+/** A browser that wants a click before it lets sound start. */
+export const launchStrict = (): Promise<Browser> =>
+  chromium.launch({ executablePath: CHROMIUM, headless: true, args: FLAGS, ignoreDefaultArgs: [SOUND_AT_ONCE] });
+
+/** A browser that can be killed as a crash would. */
+export async function launchMortal(): Promise<{ browser: Browser; kill: () => Promise<void> }> {
+  const server = await chromium.launchServer({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE] });
+  return { browser: await chromium.connect(server.wsEndpoint()), kill: () => server.kill() };
+}
 
 export interface Opened {
   readonly context: BrowserContext;
@@ -34,3 +46,23 @@ export async function open(browser: Browser, address: string, path = '/', init?:
   await page.goto(path);
   return { context, page, outside, errors };
 }
+
+/** A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it. */
+export const PLUG_IN_KEYBOARD = `{
+  const input = Object.assign(new EventTarget(), { id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected', open: async () => input, close: async () => input });
+  const access = Object.assign(new EventTarget(), { inputs: new Map([[input.id, input]]), outputs: new Map() });
+  navigator.requestMIDIAccess = async () => access;
+  window.midiSend = (bytes, stamp = performance.now()) => {
+    const event = new Event('midimessage');
+    Object.defineProperties(event, { data: { value: Uint8Array.from(bytes) }, timeStamp: { value: stamp } });
+    input.dispatchEvent(event);
+  };
+  window.midiUnplug = () => {
+    input.state = 'disconnected';
+    access.dispatchEvent(new Event('statechange'));
+  };
+}`;
+
+export const withKeyboard = async (context: BrowserContext): Promise<void> => {
+  await context.addInitScript(PLUG_IN_KEYBOARD);
+};

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { ChildProcess } from 'node:child_process';
 import { barStart, meterMap } from '../core/time/meter';
 import { newSong, type SongDocument } from '../core/song/document';
+import type { OpenedSong } from './types';
 import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
 
 export interface Running {
@@ -60,3 +61,18 @@ export async function addSong(address: string, over: Partial<SongDocument> = {})
 
 export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 export const bars = (from: number, to: number) => ({ from: barStart(fourFour, from), to: barStart(fourFour, to + 1) });
+
+/** A song as the server has it. */
+export const readSong = async (address: string, id: string): Promise<OpenedSong> =>
+  await (await fetch(`${address}/api/songs/${id}`)).json() as OpenedSong;
+
+/** Waits until something holds; asks five times a second. */
+export async function until<T>(what: () => Promise<T | undefined | false>, within = 15_000): Promise<T> {
+  const deadline = Date.now() + within;
+  for (;;) {
+    const found = await what();
+    if (found) return found;
+    if (Date.now() > deadline) throw new Error(`Waited ${within} ms for ${what.toString().slice(0, 120)}`);
+    await new Promise((wait) => setTimeout(wait, 200));
+  }
+}

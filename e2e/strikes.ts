@@ -1,10 +1,9 @@
 import type { Browser } from 'playwright-core';
 import { study } from '../demo/sheets';
 import { meterMap } from '../core/time/meter';
-import { addSong, type Running } from './server';
+import { addSong, readSong, type Running } from './server';
 import { open } from './browser';
 import type { BenchPort } from '../engine/keyboards/bench';
-import type { OpenedSong } from './types';
 import { readTakeOf } from '../core/song/song';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
@@ -88,15 +87,15 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
       setTimeout(work, 20);
     })()`);
   }
-  await page.getByText('Ready').waitFor();
+  await page.getByText('Ready', { exact: true }).waitFor();
   await page.getByRole('button', { name: /^Record/ }).click();
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
-  await page.getByText('Ready').waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
+  await page.getByText('Ready', { exact: true }).waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
   await page.getByText('All kept').waitFor();
   const { readings, stamps } = await page.evaluate('({ readings, stamps })') as { readings: [number, number][]; stamps: number[] };
   await context.close();
 
-  const song = await (await fetch(`${server.address}/api/songs/${id}`)).json() as OpenedSong;
+  const song = await readSong(server.address, id);
   const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
   const [take] = song.document.parts[0]!.takes;
   const map = tempoMap(tempo);

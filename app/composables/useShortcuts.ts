@@ -23,9 +23,11 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     const control = event.ctrlKey || event.metaKey;
     if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
     if (keyboards.computerPlays && !control && isLetter(event.key)) return;
-    // A button or a link that has the focus keeps Space and Enter.
-    const focused = event.target instanceof HTMLElement && event.target.closest('button, a, [role=button], [role=slider], [role=option]');
-    if (focused && (event.key === ' ' || event.key === 'Enter' || (focused.getAttribute('role') === 'slider' && event.key.startsWith('Arrow')))) return;
+    // In a menu or a dialog the keys belong to it. Elsewhere Space plays and stops, wherever the focus was left:
+    // buttons have Enter. A slider keeps its arrows, Home and End.
+    const target = event.target instanceof HTMLElement ? event.target : null;
+    if (target?.closest('.v-overlay-container')) return;
+    if (target?.closest('[role=slider]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     const action = shortcuts[nameOf(event)];
     if (!action || event.repeat && isLetter(event.key)) return;
     event.preventDefault();
@@ -33,6 +35,8 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
   }
 
   function up(event: KeyboardEvent): void {
+    // A button would be clicked when Space comes up.
+    if (event.key === ' ' && shortcuts[' '] && !typing(event.target) && !(event.target as HTMLElement).closest?.('.v-overlay-container')) event.preventDefault();
     released[event.key.toLowerCase()]?.(event);
   }
 

@@ -21,6 +21,7 @@ const PATIENCE_MS = 8000;
 export class Outbox {
   #running = false;
   #again = false;
+  #state: Keeping = 'kept';
   readonly #said: (state: Keeping) => void;
   readonly #refused: (refusal: Refusal) => Promise<void>;
 
@@ -33,8 +34,14 @@ export class Outbox {
     this.#refused = refused;
   }
 
+  #say(state: Keeping): void {
+    this.#state = state;
+    this.#said(state);
+  }
+
   async add(errand: Errand): Promise<void> {
-    this.#said('keeping');
+    // While the server is away that is what has to be seen; only an answer changes it.
+    if (this.#state !== 'away') this.#say('keeping');
     await (await localStore()).add('errands', errand);
     void this.carry();
   }
@@ -52,7 +59,7 @@ export class Outbox {
         this.#again = false;
         state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
       } while (this.#again && state === 'kept');
-      this.#said(state);
+      this.#say(state);
       if (state === 'away') setTimeout(() => void this.carry(), RETRY_MS);
       return state;
     } finally {

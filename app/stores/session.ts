@@ -100,9 +100,15 @@ export const useSession = defineStore('session', () => {
     Object.assign(window, { tallKettle: { bench: keyboards.bench } });
   }
 
+  let loading: Promise<void> = Promise.resolve();
+
   /** Sets up the sound. On failure everything but sound goes on working, and it can be tried again. */
-  async function loadSound(): Promise<void> {
-    if (sound.value === 'loading' || sound.value === 'ready' || sound.value === 'waiting') return;
+  function loadSound(): Promise<void> {
+    if (sound.value === 'off' || sound.value === 'failed') loading = setUpSound();
+    return loading;
+  }
+
+  async function setUpSound(): Promise<void> {
     sound.value = 'loading';
     try {
       const made = new AudioEngine();
@@ -113,8 +119,8 @@ export const useSession = defineStore('session', () => {
       made.context.addEventListener('statechange', () => onAudioState(made));
       await made.load(processorsAddress, BANK);
       engine.value = made;
+      await fetchSong();
       onAudioState(made);
-      await loadSong();
     } catch (error) {
       sound.value = 'failed';
       soundTrouble.value = wordsOf(error);
@@ -123,16 +129,22 @@ export const useSession = defineStore('session', () => {
 
   function onAudioState(made: AudioEngine): void {
     if (engine.value !== made) return;
+    const before = sound.value;
     const running = made.context.state === 'running';
-    if (running && sound.value === 'waiting') made.clock.reset();
+    if (running && before === 'waiting') made.clock.reset();
     sound.value = running ? 'ready' : 'waiting';
     if (!running && state.value.phase === 'recording') {
       notices.say('The browser paused the sound. What you play is still being kept; press Stop to end the pass.');
     }
   }
 
-  /** Sounds and backings of the open song. */
-  async function loadSong(): Promise<void> {
+  /** Gets the open song's sounds and backings ready; a pass that is asked for meanwhile waits for them. */
+  function loadSong(): Promise<void> {
+    loading = loading.then(fetchSong);
+    return loading;
+  }
+
+  async function fetchSong(): Promise<void> {
     const made = engine.value;
     const opened = song.document;
     if (!made || !opened) return;
@@ -303,7 +315,7 @@ export const useSession = defineStore('session', () => {
 
   /** Makes sure that sound can start. Says why when it cannot. */
   async function soundRuns(): Promise<boolean> {
-    if (sound.value === 'failed' || sound.value === 'off') await loadSound();
+    await loadSound();
     const made = engine.value;
     if (!made) {
       notices.say(`There is no sound: ${soundTrouble.value || 'it is still loading.'} Nothing was started. Try again in a moment.`);

@@ -1,0 +1,175 @@
+import { readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Browser, Page } from 'playwright-core';
+import { readMidiFile } from '../core/files/smf';
+import { secondsAt, tempoMap } from '../core/time/tempo';
+import { launch, open, withKeyboard } from './browser';
+import { readSong, startServer, until, type Running } from './server';
+
+let browser: Browser;
+let server: Running;
+beforeAll(async () => {
+  server = await startServer(true);
+  browser = await launch();
+});
+afterAll(async () => {
+  await browser.close();
+  await server.end();
+});
+
+const footplate = (page: Page) => page.getByRole('region', { name: 'Footplate' });
+const level = async (page: Page) => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
+const send = (page: Page, bytes: number[]) => page.evaluate(`midiSend(${JSON.stringify(bytes)})`);
+const save = async (page: Page, name: string) => {
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name }).click()]);
+  return { name: download.suggestedFilename(), song: readMidiFile(Uint8Array.from(readFileSync((await download.path())))) };
+};
+
+describe('a first pass', () => {
+  it('goes from the demo song to a MIDI file that lines up, and is there the next day', async () => {
+    const { page, context, outside, errors } = await open(browser, server.address, '/', withKeyboard);
+    await page.getByText('Marsh Light, series two').waitFor();
+    expect(await page.getByLabel('Electric piano: 40 of 44 bars').count()).toBe(1);
+    await page.getByText('The Orchard Gate').click();
+
+    // The brief says what will happen; the ending is chosen where it is said.
+    const brief = page.getByRole('region', { name: 'The brief' });
+    await brief.getByText('from bar 1 to the end').click();
+    await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
+    await page.keyboard.press('Escape');
+    expect(await brief.innerText()).toContain('Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays.');
+
+    // Playing is heard, and so is the backing with its click.
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await page.keyboard.press(' ');
+    await footplate(page).getByText('Playing', { exact: true }).waitFor();
+    await until(async () => await level(page) > -50);
+    await page.keyboard.press(' ');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+
+    await page.keyboard.press('r');
+    await footplate(page).getByText(/Counting off 4/).waitFor();
+    await until(async () => await level(page) > -50);
+    await footplate(page).getByText('Recording', { exact: true }).waitFor();
+    for (const key of [60, 64, 67, 65]) {
+      await send(page, [0x90, key, 90]);
+      expect(await page.locator(`[data-key="${key}"]`).getAttribute('class')).toContain('held');
+      await page.waitForTimeout(350);
+      await send(page, [0x80, key, 64]);
+      await page.waitForTimeout(250);
+    }
+    await footplate(page).getByText('Ready', { exact: true }).waitFor({ timeout: 20_000 });
+    await page.getByText('bars 41–44').last().waitFor();
+    const longer = /bars 1–4[1-4] of 44/;
+    await page.getByText(longer).waitFor();
+
+    // Tidy: the whole of the ending to quarter notes, with the hand still on the slider it is already drawn.
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'Ending' }).click();
+    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('combobox', { name: 'Grid' }).first().press('Enter');
+    await page.getByRole('option', { name: 'quarters', exact: true }).click();
+    await page.getByRole('slider', { name: 'Strength' }).focus();
+    await page.keyboard.press('End');
+    await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
+    await page.getByText('All kept').waitFor();
+
+    await page.keyboard.press('4');
+    const part = await save(page, 'Save Electric piano');
+    expect(part.name).toBe('The Orchard Gate - Electric piano.mid');
+    expect(part.song).toMatchObject({ title: 'The Orchard Gate', end: 44 * 3840, meter: [{ bar: 1, beats: 4, unit: 4 }] });
+    expect(part.song.tempo[0]!.bpm).toBeCloseTo(96, 3);
+    expect(part.song.markers.map((m) => [m.text, m.tick / 3840 + 1])).toContainEqual(['Chorus 1', 17]);
+    const ending = part.song.tracks[0]!.events.filter((e) => e.message.type === 'noteOn' && e.at >= 40 * 3840);
+    expect(ending.map((e) => e.message.type === 'noteOn' && e.message.key)).toEqual([60, 64, 67, 65]);
+    ending.forEach((e) => expect(e.at % 960).toBe(0));
+    const all = await save(page, 'Save all');
+    expect(all.song.tracks.map((t) => t.name)).toEqual(['Electric piano', 'Tonewheel organ']);
+
+    expect(outside).toEqual([]);
+    expect(errors).toEqual([]);
+    await context.close();
+
+    // Another browser session: the take, its treatment and undo are all there.
+    const later = await open(browser, server.address, '/songs/orchard-gate/play');
+    await later.page.getByText(longer).waitFor();
+    await later.page.keyboard.press('3');
+    await later.page.getByRole('button', { name: 'Ending' }).click();
+    await later.page.getByText('100% of the way to quarters').waitFor();
+    for (let i = 0; i < 4; i += 1) {
+      await later.page.keyboard.press('u');
+      await later.page.waitForTimeout(150);
+    }
+    await later.page.keyboard.press('2');
+    await later.page.getByText('bars 1–40 of 44').waitFor();
+    await later.page.keyboard.press('y');
+    await later.page.getByText(longer).waitFor();
+    expect(later.outside).toEqual([]);
+    await later.context.close();
+  });
+
+  it('places a strike by its stamp, not by the moment it was handled', async () => {
+    const { page, context } = await open(browser, server.address, '/songs/slow-tide/play', withKeyboard);
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await page.keyboard.press('r');
+    await footplate(page).getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
+    // Two strikes half a second apart by their stamps, both handled long after.
+    await page.evaluate('window.now = performance.now()');
+    await page.waitForTimeout(700);
+    await page.evaluate('midiSend([0x90, 50, 90], now); midiSend([0x80, 50, 64], now + 100); midiSend([0x90, 52, 90], now + 500); midiSend([0x80, 52, 64], now + 600)');
+    await page.keyboard.press('r');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    const song = await until(async () => {
+      const found = await readSong(server.address, 'slow-tide');
+      return found.document.parts[0]!.takes.length === 1 && found;
+    });
+    const strikes = song.layers[0]!.events.filter((e) => e.message.type === 'noteOn');
+    expect(strikes).toHaveLength(2);
+    expect(strikes[1]!.at - strikes[0]!.at).toBeCloseTo(0.5, 3);
+    expect(secondsAt(tempoMap(song.document.tempo), song.layers[0]!.closing!.range.to)).toBeGreaterThan(strikes[1]!.at);
+    await context.close();
+  });
+});
+
+describe('the first minute on an empty desk', () => {
+  it('leads a newcomer to a recorded part with the computer’s keys', async () => {
+    const own = await startServer();
+    const { page, context, outside, errors } = await open(browser, own.address);
+    await page.getByText('An empty desk').waitFor();
+    await page.getByRole('button', { name: 'Take on a job' }).click();
+    await page.getByLabel('Title').fill('Reed beds');
+    await page.getByRole('button', { name: 'Take it on' }).click();
+    await page.getByRole('button', { name: 'Add a song' }).click();
+    await page.getByLabel('Song title').fill('First light');
+    await page.getByRole('button', { name: 'Add the song' }).click();
+    await page.getByText('Piano is not played yet').waitFor();
+    await page.locator('[data-control=keyboard]').click();
+    await page.getByLabel('Computer keys on').setChecked(true);
+    await page.keyboard.press('Escape');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    // While the letters are notes, Record wants Ctrl.
+    await page.keyboard.press('r');
+    await page.waitForTimeout(200);
+    expect(await footplate(page).getByText('Counting').count()).toBe(0);
+    await page.keyboard.press('Control+r');
+    await footplate(page).getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
+    for (const key of ['a', 'd', 'g']) {
+      await page.keyboard.down(key);
+      await page.waitForTimeout(150);
+      await page.keyboard.up(key);
+    }
+    // And a note on the strip at the foot of the page.
+    await page.locator('[data-key="72"]').click({ delay: 120 });
+    await page.keyboard.press('Control+r');
+    await page.getByText('In the line').or(page.locator('.take.heard')).first().waitFor();
+    const jobs = await (await fetch(`${own.address}/api/jobs`)).json() as { songs: { id: string }[] }[];
+    const song = await until(async () => {
+      const found = await readSong(own.address, jobs[0]!.songs[0]!.id);
+      return found.document.parts[0]!.takes.length === 1 && found;
+    });
+    expect(song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : []))).toEqual([60, 64, 67, 72]);
+    expect([outside, errors]).toEqual([[], []]);
+    await context.close();
+    await own.end();
+  });
+});

@@ -1,0 +1,186 @@
+import { request } from 'node:http';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Browser, Page } from 'playwright-core';
+import { launch, launchStrict, open, withKeyboard } from './browser';
+import { addSong, readSong, startServer, until, type Running } from './server';
+
+let browser: Browser;
+let server: Running;
+let id: string;
+beforeAll(async () => {
+  server = await startServer();
+  browser = await launch();
+  id = await addSong(server.address);
+});
+afterAll(async () => {
+  await browser.close();
+  await server.end();
+});
+
+const absent = (script: string) => async (context: { addInitScript: (s: string) => Promise<unknown> }) => { await context.addInitScript(script); };
+const keyboards = async (page: Page) => {
+  await page.locator('[data-control=keyboard]').click();
+  return page.locator('.pop');
+};
+
+describe('a MIDI interface', () => {
+  it.each([
+    ['that the browser does not have', 'navigator.requestMIDIAccess = undefined', /has no MIDI/],
+    ['that was refused', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "NotAllowedError"))', /was not allowed to use MIDI/],
+    ['that fails', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "InvalidStateError"))', /did not answer/],
+  ])('%s is told in words, and there is another way to play', async (_, script, words) => {
+    const { page, context, errors } = await open(browser, server.address, `/songs/${id}/play`, absent(script));
+    const list = await keyboards(page);
+    await list.getByText(words).waitFor();
+    expect(await list.getByText('Keys on screen').count()).toBeGreaterThan(0);
+    expect(await list.getByRole('button', { name: 'Look again' }).count()).toBe(1);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('that loses its keyboard releases what was held', async () => {
+    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByText('Keys in: Stage keyboard').waitFor();
+    await page.evaluate('midiSend([0x90, 60, 90])');
+    await page.getByText('1 note', { exact: true }).waitFor();
+    await page.evaluate('midiUnplug()');
+    await page.getByText('quiet', { exact: true }).waitFor();
+    await context.close();
+  });
+
+  it('that sends broken messages is not minded', async () => {
+    const { page, context, errors } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.evaluate('for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, 0xf7]]) midiSend(m)');
+    await page.evaluate('midiSend([0x90, 62, 90])');
+    await page.getByText('1 note', { exact: true }).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
+describe('sound', () => {
+  it('waits for the first click where the browser wants one, and says so', async () => {
+    const strict = await launchStrict();
+    const { page } = await open(strict, server.address, `/songs/${id}/play`);
+    await page.getByText('Sound starts with your first click or key').waitFor();
+    await page.getByRole('button', { name: /^Record/ }).click();
+    await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
+    await strict.close();
+  });
+
+  it('that cannot be had is said, and the song can still be read', async () => {
+    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, async (made) => {
+      await made.route('**/bank/*', (route) => route.abort());
+    });
+    await page.getByText('No sound').waitFor();
+    await page.getByText('could not be fetched').first().waitFor();
+    await page.getByRole('button', { name: /^Record/ }).click();
+    await page.getByText(/There is no sound/).waitFor();
+    expect(await page.getByRole('region', { name: 'The brief' }).count()).toBe(1);
+    await context.close();
+  });
+
+  it('that is suspended in the middle of a pass is said, and what is played is kept', async () => {
+    const own = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const { page, context } = await open(browser, server.address, `/songs/${own}/play`, async (made) => {
+      await withKeyboard(made);
+      await made.addInitScript('{ const Own = AudioContext; window.AudioContext = class extends Own { constructor(o) { super(o); window.context = this; } } }');
+    });
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByRole('button', { name: /^Record/ }).click();
+    await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
+    await page.evaluate('midiSend([0x90, 60, 90]); midiSend([0x80, 60, 64], performance.now() + 50)');
+    await page.evaluate('context.suspend()');
+    await page.getByText(/The browser paused the sound/).waitFor();
+    await page.evaluate('midiSend([0x90, 64, 90])');
+    await page.getByRole('button', { name: /^End take/ }).click();
+    await page.locator('.take.heard').waitFor();
+    const song = await until(async () => {
+      const found = await readSong(server.address, own);
+      return found.document.parts[0]!.takes.length === 1 && found;
+    });
+    expect(song.layers[0]!.events.filter((e) => e.message.type === 'noteOn')).toHaveLength(2);
+    await context.close();
+  });
+});
+
+describe('a file or an address that is wrong', () => {
+  it('a damaged MIDI file is refused with the reason, and nothing is made of it', async () => {
+    const { page, context } = await open(browser, server.address);
+    await page.getByText('Trial song').first().waitFor();
+    const before = await page.locator('article').count();
+    await page.locator('input[type=file]').first().setInputFiles({ name: 'torn.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd\x00\x00\x00\x06\x00\x01\x00\x02\x01\xe0MTrk\x00\x00\xff\x00\x00') });
+    await page.getByText(/torn\.mid: The MIDI file is cut short in its track 1/).waitFor();
+    expect(await page.locator('article').count()).toBe(before);
+    await context.close();
+  });
+
+  it('a song that is not there is said, with a way back', async () => {
+    const { page, context } = await open(browser, server.address, '/songs/nowhere/play');
+    await page.getByText('The song did not open').waitFor();
+    await page.getByText('That song is not there.').waitFor();
+    await page.getByRole('link', { name: 'To the Desk', exact: true }).click();
+    await page.getByText('Trial song').first().waitFor();
+    await context.close();
+  });
+
+  it('a server that is away is said on the desk, and looked for again', async () => {
+    const { page, context } = await open(browser, server.address, `/songs/${id}/play`);
+    await page.getByRole('region', { name: 'The brief' }).waitFor();
+    await server.kill();
+    await page.keyboard.press('1');
+    await page.getByText(/The server is away/).waitFor();
+    await server.restart();
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.getByText('Trial song').first().waitFor();
+    await context.close();
+  });
+});
+
+describe('the server', () => {
+  const ask = (path: string, headers: Record<string, string>, method = 'GET', body = ''): Promise<{ status: number; text: string }> =>
+    new Promise((done, failed) => {
+      const sent = request({ host: '127.0.0.1', port: server.port, path, method, headers: { 'content-type': 'application/json', ...headers } }, (response) => {
+        let text = '';
+        response.on('data', (chunk: Buffer) => { text += chunk.toString(); });
+        response.on('end', () => done({ status: response.statusCode!, text }));
+      });
+      sent.on('error', failed);
+      sent.end(body);
+    });
+
+  it('answers its own pages only', async () => {
+    const own = { host: `127.0.0.1:${server.port}` };
+    expect((await ask('/api/jobs', own)).status).toBe(200);
+    expect((await ask('/api/jobs', { ...own, origin: server.address })).status).toBe(200);
+    expect((await ask('/api/jobs', { host: 'kettle.example' })).status).toBe(403);
+    expect((await ask('/api/jobs', { ...own, origin: 'http://kettle.example' })).status).toBe(403);
+    expect((await ask('/api/jobs', { ...own, origin: 'http://127.0.0.1:1' })).status).toBe(403);
+    expect((await ask('/api/jobs', { ...own, origin: 'null' })).status).toBe(403);
+  });
+
+  it.each([
+    ['/api/jobs', 'POST', '{"title":""}', 422], ['/api/jobs', 'POST', '{"title":', 400], ['/api/jobs', 'POST', '{"title":"x","due":"soon"}', 422],
+    ['/api/songs', 'POST', '{"jobId":"none","document":{}}', 422], ['/api/songs/nowhere', 'GET', '', 404],
+    ['/api/songs/nowhere/changes', 'POST', '{"base":0,"kind":"do","name":"x","patches":[],"inverse":[]}', 404],
+    ['/api/songs/nowhere/changes', 'POST', '{"base":-1}', 422], ['/api/layers', 'POST', '{}', 422],
+    ['/api/layers/none/chunks/1', 'PUT', '{"events":[]}', 404], ['/api/layers/none/chunks/x', 'PUT', '{"events":[]}', 422],
+    ['/api/layers/none/chunks/1', 'PUT', '{"events":[{"at":1,"message":{"type":"noteOn","key":200,"velocity":1}}]}', 422],
+    ['/api/layers/none/close', 'POST', '{"range":{"from":0,"to":1},"clears":[]}', 404], ['/api/layers/none/close', 'POST', '{}', 422],
+    ['/api/audio/nothing', 'GET', '', 404], ['/api/devices/bench', 'PUT', '{"on":"perhaps"}', 422],
+  ])('%s %s of %s is answered %d, with a reason', async (path, method, body, status) => {
+    const answer = await ask(path, { host: `127.0.0.1:${server.port}` }, method, body);
+    expect(answer.status).toBe(status);
+    expect((JSON.parse(answer.text) as { message: string }).message.length).toBeGreaterThan(5);
+  });
+
+  it('does not take a song apart by a change that does not fit', async () => {
+    const before = await readSong(server.address, id);
+    const patch = { op: 'replace', path: ['parts', 99, 'name'], value: 'x' };
+    const body = JSON.stringify({ base: before.revision, kind: 'do', name: 'x', patches: [patch], inverse: [] });
+    expect((await ask(`/api/songs/${id}/changes`, { host: `127.0.0.1:${server.port}` }, 'POST', body)).status).toBe(422);
+    expect(await readSong(server.address, id)).toEqual(before);
+  });
+});
