@@ -1,6 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { mapsOf } from '../core/song/song';
-import { readPart } from '../core/song/song';
+import { mapsOf, readPart, takeReader } from '../core/song/song';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import { songSchema } from '../core/song/document';
 import { composeBacking } from './backing';
@@ -42,7 +41,7 @@ describe('the demo’s songs', () => {
     ]);
     expect(songSchema.parse(document)).toEqual(document);
     expect(document.parts[0]!.takes.map((t) => [t.from, t.to])).toEqual([[0, 40 * 3840], [16 * 3840, 20 * 3840]]);
-    const line = readPart(document.parts[0]!, new Map(layers.map((l) => [l.header.id, l])));
+    const line = readPart(document.parts[0]!, takeReader(new Map(layers.map((l) => [l.header.id, l]))));
     expect(line.notes.length).toBeGreaterThan(250);
     expect(line.notes.every((n) => n.end <= mapsOf(document).end)).toBe(true);
   });

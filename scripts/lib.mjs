@@ -59,9 +59,14 @@ export function prepare() {
   }
 }
 
+/** Fills a folder with the demo data, if that has not been done. Returns the exit code. */
 export function fillDemo(folder) {
   mkdirSync(folder, { recursive: true });
-  return run(tool('tsx'), ['demo/fill.ts', folder]);
+  const marker = join(resolve(ROOT, folder), '.demo-filled');
+  if (existsSync(marker)) return 0;
+  const code = run(tool('tsx'), ['demo/fill.ts', folder]);
+  if (code === 0) writeFileSync(marker, '');
+  return code;
 }
 
 /** A port nobody listens on. */

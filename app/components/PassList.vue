@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { barsWords } from '~~/core/recording/brief';
-import { readTakeOf } from '~~/core/song/song';
 import { nearestLine } from '~~/core/timing/grid';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Take } from '~~/core/song/document';
@@ -15,7 +14,7 @@ const part = computed(() => session.shown);
 /** Spread of a take's strikes around the sixteenths they are nearest to, one standard deviation. */
 function spreadOf(take: Take): string {
   const { tempo, meter } = song.maps!;
-  const { notes } = readTakeOf(take, song.layers);
+  const { notes } = song.readTake(take);
   if (notes.length < 2) return '';
   const off = notes.map((n) => (secondsAt(tempo, n.start) - secondsAt(tempo, nearestLine('16 straight', meter, n.start))) * 1000);
   const mean = off.reduce((a, b) => a + b, 0) / off.length;

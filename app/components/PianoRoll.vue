@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import Konva from 'konva';
 import { computed, ref, watch } from 'vue';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Grid } from '~~/core/timing/grid';
@@ -8,7 +7,7 @@ import { drawn, useKonva } from '~/composables/useKonva';
 import { useFrames } from '~/composables/useFrames';
 import { useSize } from '~/composables/useSize';
 import { keyRangeOf } from '~/utils/chartDrawing';
-import { PART_INKS, TOKENS } from '~/utils/inks';
+import { PART_INKS } from '~/utils/inks';
 import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from '~/utils/rollDrawing';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
@@ -37,30 +36,27 @@ function widened({ low, high }: { low: number; high: number }) {
   return { low: low - 2, high: high + 2 };
 }
 
-let marker: Konva.Rect | undefined;
-const canvas = useKonva(host, 2, ({ layers: [base, head] }) => {
+const canvas = useKonva(host, 1, ({ layers: [base] }) => {
   base!.add(drawn((c) => {
     drawRollGrid(c, frame.value, song.maps!, props.grid);
     drawPedal(c, frame.value, props.line);
     drawRollNotes(c, frame.value, props.line.notes, ink.value, session.asPlayed);
   }));
-  marker = new Konva.Rect({ width: 2, fill: TOKENS.copper, y: 20 });
-  head!.add(marker);
 });
+const head = ref<HTMLElement | null>(null);
 watch([canvas, width, height], () => canvas.value?.stage.size({ width: frame.value.width, height: frame.value.height }));
 watch([canvas, frame, () => props.line, () => props.grid, ink, () => session.asPlayed], () => canvas.value?.layers[0]!.batchDraw());
 
 /** The view turns its page with the playhead. */
 let last = -1;
 useFrames(() => {
-  if (!canvas.value || !marker) return;
+  if (!head.value) return;
   const tick = session.tickNow();
   if (tick === last) return;
   last = tick;
   const bar = Math.max(1, barAt(song.maps!.meter, tick));
   firstBar.value = Math.floor((bar - 1) / BARS) * BARS + 1;
-  marker.setAttrs({ x: Math.round(rollX(frame.value, tick)) - 1, height: frame.value.height - 30 });
-  canvas.value.layers[1]!.draw();
+  head.value.style.transform = `translateX(${Math.round(rollX(frame.value, tick)) - 1}px)`;
 });
 watch(frame, () => { last = -1; });
 
@@ -82,11 +78,13 @@ function click(event: MouseEvent): void {
 <template>
   <div ref="card" class="roll sheet" role="img" :aria-label="described" @click="click">
     <div ref="host" />
+    <i ref="head" class="head" />
     <div v-if="line.notes.length === 0" class="empty quiet">{{ session.shown ? `${session.shown.name} is not played yet. Record it on Play, then tidy it here.` : 'This song has no parts yet.' }}</div>
   </div>
 </template>
 
 <style scoped>
 .roll { position: relative; overflow: hidden; min-height: 0; height: 100%; }
+.head { position: absolute; left: 0; top: 20px; bottom: 12px; width: 2px; background: var(--copper); pointer-events: none; will-change: transform; }
 .empty { position: absolute; left: 70px; top: 50px; }
 </style>

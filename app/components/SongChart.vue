@@ -21,7 +21,7 @@ const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const { width, height } = useSize(card);
 
-const layout = computed(() => layoutChart(sectionsOf(song.document!, song.maps!.meter), Math.max(320, width.value), Math.max(200, height.value)));
+const layout = computed(() => layoutChart(sectionsOf(song.document!, song.maps!.meter), song.maps!.meter, Math.max(320, width.value), Math.max(200, height.value)));
 const part = computed(() => session.shown);
 const ink = computed(() => PART_INKS[part.value?.ink ?? 'sea']);
 const line = computed(() => {
@@ -46,48 +46,57 @@ const writing = computed((): TickRange | null => {
 });
 const keys = computed(() => keyRangeOf([...line.value, ...live.value]));
 
-let marker: Konva.Group | undefined;
-let markerLine: Konva.Rect | undefined;
-
-const canvas = useKonva(host, 3, ({ layers: [base, marks, head] }) => {
+const canvas = useKonva(host, 2, ({ layers: [base, marks] }) => {
   base!.add(drawn((c) => {
     drawGrid(c, layout.value, song.maps!);
     drawWaves(c, layout.value, song.maps!, song.document!.backings);
     const hidden = writing.value;
-    drawNotes(c, layout.value, song.maps!, hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value, keys.value, ink.value);
+    drawNotes(c, layout.value, hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value, keys.value, ink.value);
   }));
   marks!.add(drawn((c) => {
-    if (range.value) drawRange(c, layout.value, song.maps!, range.value, TOKENS.liveSoft, TOKENS.live);
-    drawNotes(c, layout.value, song.maps!, live.value, keys.value, ink.value);
+    if (range.value) drawRange(c, layout.value, range.value, TOKENS.liveSoft, TOKENS.live);
+    drawNotes(c, layout.value, live.value, keys.value, ink.value);
   }));
-  markerLine = new Konva.Rect({ x: -1, y: 0, width: 2, fill: TOKENS.copper });
-  marker = new Konva.Group({ visible: false });
-  marker.add(new Konva.RegularPolygon({ sides: 3, radius: 6, rotation: 180, fill: TOKENS.copper, y: -4 }), markerLine);
-  head!.add(marker);
 });
 
-watch([canvas, layout, width], () => {
-  if (!canvas.value) return;
-  canvas.value.stage.size({ width: Math.max(320, width.value), height: layout.value.height });
+// Until the card has its size there is nothing to draw on; a new size draws everything anyway.
+const sized = computed(() => width.value > 0 && { width: Math.max(320, width.value), height: layout.value.height });
+const draw = (index: number) => { if (sized.value) canvas.value?.layers[index]!.batchDraw(); };
+watch([canvas, layout], () => {
+  const stage = canvas.value?.stage;
+  if (!stage || !sized.value) return;
+  // A stage that changes its size draws itself.
+  if (stage.width() !== sized.value.width || stage.height() !== sized.value.height) stage.size(sized.value);
+  else [0, 1].forEach(draw);
 });
-watch([canvas, layout, line, ink, keys, writing, () => song.document!.backings], () => canvas.value?.layers[0]!.batchDraw());
-watch([canvas, layout, range, live, ink, keys], () => canvas.value?.layers[1]!.batchDraw());
-void document.fonts.ready.then(() => canvas.value?.layers[0]!.batchDraw());
+watch([line, ink, keys, writing, () => song.document!.backings], () => draw(0));
+watch([range, live, ink, keys], () => draw(1));
+if (document.fonts.status !== 'loaded') void document.fonts.ready.then(() => draw(0));
+
+/** The playhead is a small picture of its own that is moved: the chart under it is not painted again. */
+const headHost = ref<HTMLDivElement | null>(null);
+const HEAD_WIDTH = 14;
+const HEAD_ABOVE = 10;
+let headLine: Konva.Rect | undefined;
+const head = useKonva(headHost, 1, ({ stage, layers: [layer] }) => {
+  headLine = new Konva.Rect({ x: HEAD_WIDTH / 2 - 1, y: HEAD_ABOVE, width: 2, fill: TOKENS.copper });
+  layer!.add(new Konva.RegularPolygon({ sides: 3, radius: 6, rotation: 180, fill: TOKENS.copper, x: HEAD_WIDTH / 2, y: 6 }), headLine);
+  stage.size({ width: HEAD_WIDTH, height: 10 });
+});
 
 let shownX = -1;
 let shownRow: ChartRow | undefined;
 useFrames(() => {
-  if (!marker || !canvas.value) return;
-  const place = placeOf(layout.value, song.maps!.meter, session.tickNow());
-  if (!place || (Math.abs(place.x - shownX) < 0.25 && place.row === shownRow)) return;
+  const place = placeOf(layout.value, session.tickNow());
+  if (!head.value || !place || (Math.abs(place.x - shownX) < 0.25 && place.row === shownRow)) return;
   if (place.row !== shownRow) {
-    markerLine!.height(place.row.height);
+    headLine!.height(place.row.height);
+    head.value.stage.size({ width: HEAD_WIDTH, height: place.row.height + HEAD_ABOVE });
     follow(place.row);
   }
   shownX = place.x;
   shownRow = place.row;
-  marker.setAttrs({ visible: true, x: Math.round(place.x), y: place.row.y });
-  canvas.value.layers[2]!.draw();
+  headHost.value!.style.transform = `translate(${Math.round(place.x - HEAD_WIDTH / 2)}px, ${place.row.y - HEAD_ABOVE}px)`;
 });
 
 /** Keeps the row that plays in sight. */
@@ -163,11 +172,13 @@ const described = computed(() => {
     @keydown="key" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up"
   >
     <div ref="host" />
+    <div ref="headHost" class="head" />
     <div v-if="line.length === 0 && live.length === 0" class="empty">{{ part ? `${part.name} is not played yet` : 'This song has no parts yet' }}</div>
   </div>
 </template>
 
 <style scoped>
 .chart { position: relative; overflow: hidden auto; min-height: 0; height: 100%; user-select: none; }
+.head { position: absolute; top: 0; left: 0; pointer-events: none; will-change: transform; }
 .empty { position: absolute; top: 40px; left: 108px; color: var(--ink-2); pointer-events: none; }
 </style>

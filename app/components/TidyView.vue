@@ -36,7 +36,7 @@ function set(to: Recipe): void {
   if (!p) return;
   draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
   const treatments = layTreatment(p.treatments, { id: 'preview', ...stretch.value, ...draft.value });
-  session.preview = { part: p.id, line: lineOf(p, song.layers, song.maps!.meter, treatments) };
+  session.preview = { part: p.id, line: lineOf(p, song.readTake, song.maps!.meter, treatments) };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
 }

@@ -95,6 +95,7 @@ export const useSession = defineStore('session', () => {
       tickers.forEach((tick) => tick());
       onTick();
     };
+    void song.carry();
     await keyboards.start(ticker, onKey);
     // The stand-in keyboard can be made late from outside, to see that placement does not depend on it.
     Object.assign(window, { tallKettle: { bench: keyboards.bench } });

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { change, commandWords, kindOf, patched, stacksOf, type Command, type HistoryRow } from '~~/core/song/changes';
 import type { SongDocument } from '~~/core/song/document';
-import { lineOf, mapsOf, type Layers } from '~~/core/song/song';
+import { lineOf, mapsOf, takeReader, type Layers } from '~~/core/song/song';
 import { closeLayer, type PassResult } from '~~/core/recording/pass';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/recording/clears';
@@ -42,12 +42,14 @@ export const useSong = defineStore('song', () => {
     return last && commandWords(last.name);
   });
 
-  /** Reading a line takes milliseconds, and a song has few parts: one reading for each state of the part. */
+  /** Reads each take once for as long as the layers stay. */
+  const readTake = computed(() => takeReader(layers.value));
+
   const lines = computed((): ReadonlyMap<string, TreatedReading> => {
     const song = document.value;
     const meter = maps.value?.meter;
     if (!song || !meter) return new Map();
-    return new Map(song.parts.map((part) => [part.id, lineOf(part, layers.value, meter)]));
+    return new Map(song.parts.map((part) => [part.id, lineOf(part, readTake.value, meter)]));
   });
 
   /** Errands are put in the outbox in the order they were thought of: a layer is closed before a take is made of it. */
@@ -125,8 +127,12 @@ export const useSong = defineStore('song', () => {
 
   /** A layer can have been closed without its take having been made: the page went between the two. */
   async function recoverUnused(song: OpenedSong): Promise<void> {
-    const mentioned = JSON.stringify([song.document, song.history]);
-    for (const { header, closing, mode, events } of song.layers) {
+    const used = new Set(song.document.parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
+    const unused = song.layers.filter((l) => !used.has(l.header.id));
+    if (unused.length === 0) return;
+    // A take that was undone is in the history, and stays undone.
+    const mentioned = JSON.stringify(song.history);
+    for (const { header, closing, mode, events } of unused) {
       if (!closing || mentioned.includes(header.id) || closing.range.to <= closing.range.from) continue;
       const { notes } = closeLayer(header, events, mode, closing.range.to);
       if (notes === 0) continue;
@@ -209,7 +215,9 @@ export const useSong = defineStore('song', () => {
     run({ type: 'record', result, at, treatmentId: `${result.passId}-treatment` });
 
   return {
-    id, job, document, revision, layers, keeping, maps, stacks, undoWords, lines,
+    id, job, document, revision, layers, keeping, maps, stacks, undoWords, lines, readTake,
+    /** Sends what this browser still holds from an earlier visit. */
+    carry: () => outbox.carry(),
     load, run, undo, redo, openLayer, keepEvent, flush, finishLayer, finishPass,
   };
 });

@@ -1,12 +1,12 @@
 import type { Note } from '~~/core/performance/notes';
 import { PEAK_EVERY } from '~~/core/backing/peaks';
-import { barAt, barStart, meterAt } from '~~/core/time/meter';
+import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/song/song';
 import type { Backing } from '~~/core/song/document';
 import type { TickRange } from '~~/core/time/units';
 import type { ChartLayout, ChartRow } from './chartLayout';
-import { placeOf } from './chartLayout';
+import { barOfTick, xInRow } from './chartLayout';
 import { FONTS, TOKENS } from './inks';
 
 type Context = CanvasRenderingContext2D;
@@ -91,47 +91,44 @@ export function drawWaves(c: Context, layout: ChartLayout, maps: SongMaps, backi
 
 const THICK = 3;
 
-/** Notes as bars of ink; one that crosses a row's end goes on in the next row. */
-export function drawNotes(c: Context, layout: ChartLayout, maps: SongMaps, notes: readonly Note[], keys: KeyRange, ink: string): void {
+/** Notes as bars of ink; one that crosses a row's end goes on in the next row. Notes by start. */
+export function drawNotes(c: Context, layout: ChartLayout, notes: readonly Note[], keys: KeyRange, ink: string): void {
   c.fillStyle = ink;
+  const { rows, starts } = layout;
+  let first = 0;
   for (const note of notes) {
-    const first = barAt(maps.meter, Math.max(0, note.start));
-    const last = Math.max(first, barAt(maps.meter, note.end - 1));
-    for (const row of layout.rows) {
-      if (row.lastBar < first) continue;
-      if (row.firstBar > last) break;
-      const from = Math.max(note.start, barStart(maps.meter, row.firstBar));
-      const to = Math.min(note.end, barStart(maps.meter, row.lastBar + 1));
-      const start = placeOf(layout, maps.meter, from);
-      if (!start) continue;
-      const bar = barAt(maps.meter, from);
-      const perTick = layout.cell / (barStart(maps.meter, bar + 1) - barStart(maps.meter, bar));
+    while (first < rows.length - 1 && starts[rows[first]!.lastBar]! <= note.start) first += 1;
+    for (let i = first; i < rows.length && starts[rows[i]!.firstBar - 1]! < note.end; i += 1) {
+      const row = rows[i]!;
+      const from = Math.max(note.start, starts[row.firstBar - 1]!);
+      const to = Math.min(note.end, starts[row.lastBar]!);
+      // Whole pixels: edges that need no smoothing are painted several times faster.
+      const x = Math.round(xInRow(layout, row, barOfTick(layout, from), from));
+      const end = Math.round(xInRow(layout, row, barOfTick(layout, to - 1), to));
       const share = (keys.high - note.key) / Math.max(1, keys.high - keys.low);
       const y = row.y + BAND_TOP + share * (row.height - BAND_TOP - BAND_BOTTOM - THICK);
-      c.fillRect(start.x, Math.round(y), Math.max(2, (to - from) * perTick - 1), THICK);
+      c.fillRect(x, Math.round(y), Math.max(2, end - x - 1), THICK);
     }
   }
 }
 
 /** The rows and spans that a range covers. */
-function spansOf(layout: ChartLayout, maps: SongMaps, range: TickRange): { row: ChartRow; from: number; to: number; first: boolean; last: boolean }[] {
+function spansOf(layout: ChartLayout, range: TickRange): { row: ChartRow; from: number; to: number; first: boolean; last: boolean }[] {
   return layout.rows.flatMap((row) => {
-    const rowFrom = barStart(maps.meter, row.firstBar);
-    const rowTo = barStart(maps.meter, row.lastBar + 1);
-    const from = Math.max(range.from, rowFrom);
-    const to = Math.min(range.to, rowTo);
+    const from = Math.max(range.from, layout.starts[row.firstBar - 1]!);
+    const to = Math.min(range.to, layout.starts[row.lastBar]!);
     if (to <= from) return [];
-    const x = (tick: number) => {
-      const place = placeOf(layout, maps.meter, tick >= rowTo ? rowTo - 0.001 : tick)!;
-      return place.x;
-    };
-    return [{ row, from: x(from), to: x(to), first: from === range.from, last: to === range.to }];
+    const x = (tick: number, bar: number) => xInRow(layout, row, bar, tick);
+    return [{
+      row, from: x(from, barOfTick(layout, from)), to: x(to, barOfTick(layout, to - 1)),
+      first: from === range.from, last: to === range.to,
+    }];
   });
 }
 
 /** A range to be recorded: tinted, between brackets. */
-export function drawRange(c: Context, layout: ChartLayout, maps: SongMaps, range: TickRange, fill: string, ink: string): void {
-  for (const { row, from, to, first, last } of spansOf(layout, maps, range)) {
+export function drawRange(c: Context, layout: ChartLayout, range: TickRange, fill: string, ink: string): void {
+  for (const { row, from, to, first, last } of spansOf(layout, range)) {
     c.globalAlpha = 0.62;
     c.fillStyle = fill;
     c.fillRect(from, row.y, to - from, row.height);

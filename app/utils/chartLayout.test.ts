@@ -6,7 +6,7 @@ import { barAtPoint, layoutChart, placeOf } from './chartLayout';
 
 const song = { ...newSong('x', 'p'), bars: 22, sections: [{ id: 'a', name: 'Intro', bars: 4 }, { id: 'b', name: 'Verse', bars: 12 }] };
 const { meter } = mapsOf(song);
-const layout = layoutChart(sectionsOf(song, meter), 960, 500);
+const layout = layoutChart(sectionsOf(song, meter), meter, 960, 500);
 
 describe('the chart', () => {
   it('begins a row with each section and wraps after eight bars', () => {
@@ -15,18 +15,18 @@ describe('the chart', () => {
   });
 
   it('has four bars to a row where there is little room, and scrolls when there are many', () => {
-    expect(layoutChart(sectionsOf(song, meter), 400, 500).rows[1]).toMatchObject({ firstBar: 5, lastBar: 8 });
+    expect(layoutChart(sectionsOf(song, meter), meter, 400, 500).rows[1]).toMatchObject({ firstBar: 5, lastBar: 8 });
     const long = { ...newSong('x', 'p'), bars: 200 };
-    expect(layoutChart(sectionsOf(long, meter), 960, 500).height).toBeGreaterThan(1000);
+    expect(layoutChart(sectionsOf(long, meter), meter, 960, 500).height).toBeGreaterThan(1000);
   });
 
   it('finds the place of a tick and the bar at a place', () => {
-    const place = placeOf(layout, meter, 4 * 3840 + 1920)!;
+    const place = placeOf(layout, 4 * 3840 + 1920)!;
     expect([place.row.firstBar, place.x]).toEqual([5, layout.left + layout.cell / 2]);
     expect(barAtPoint(layout, place.x, place.row.y + 5)).toBe(5);
     expect(barAtPoint(layout, 5, place.row.y + 5)).toBeUndefined();
     expect(barAtPoint(layout, 9999, place.row.y + 5, true)).toBe(12);
-    expect(placeOf(layout, meter, 99 * 3840)!.row.firstBar).toBe(17);
+    expect(placeOf(layout, 99 * 3840)!.row.firstBar).toBe(17);
   });
 
   it('gives a part’s notes room for at least an octave and a half', () => {

@@ -1,4 +1,4 @@
-import { barAt, barStart, type MeterMap } from '~~/core/time/meter';
+import { barStart, type MeterMap } from '~~/core/time/meter';
 import type { PlacedSection } from '~~/core/song/song';
 import type { Ticks } from '~~/core/time/units';
 
@@ -18,6 +18,8 @@ export interface ChartLayout {
   readonly left: number;
   readonly cell: number;
   readonly height: number;
+  /** Where each bar starts, bar 1 first; one more at the end. */
+  readonly starts: readonly Ticks[];
 }
 
 const LEFT = 92;
@@ -31,7 +33,7 @@ const HIGHEST = 62;
  * Wraps a song like a written part: each section begins a row, and a row has eight bars, or four where there
  * is little room. Rows share the height there is, within reason; what does not fit is scrolled to.
  */
-export function layoutChart(sections: readonly PlacedSection[], width: number, height: number): ChartLayout {
+export function layoutChart(sections: readonly PlacedSection[], meter: MeterMap, width: number, height: number): ChartLayout {
   const perRow = width >= 620 ? 8 : 4;
   const cut = sections.flatMap((s) => {
     const rows: { firstBar: number; lastBar: number; name: string; barsText: string }[] = [];
@@ -51,6 +53,7 @@ export function layoutChart(sections: readonly PlacedSection[], width: number, h
     left: LEFT,
     cell: Math.floor((width - LEFT - RIGHT) / perRow),
     height: TOP + cut.length * (rowHeight + GAP),
+    starts: Array.from({ length: (cut.at(-1)?.lastBar ?? 0) + 1 }, (_, i) => barStart(meter, i + 1)),
   };
 }
 
@@ -59,14 +62,30 @@ export interface ChartPlace {
   readonly row: ChartRow;
 }
 
+/** The bar that a tick lies in, from 1 to the song's last. */
+export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
+  let low = 0;
+  let high = starts.length - 2;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle]! <= tick) low = middle;
+    else high = middle - 1;
+  }
+  return low + 1;
+}
+
+/** How far from the left a tick lies in a row; ticks beyond the row lie at its ends. */
+export function xInRow({ starts, left, cell }: ChartLayout, row: ChartRow, bar: number, tick: Ticks): number {
+  const start = starts[bar - 1]!;
+  const share = (tick - start) / (starts[bar]! - start);
+  return left + Math.max(0, Math.min(row.lastBar - row.firstBar + 1, bar - row.firstBar + share)) * cell;
+}
+
 /** Where a tick lies; past the song's end, at the end of the last row. */
-export function placeOf(layout: ChartLayout, meter: MeterMap, tick: Ticks): ChartPlace | undefined {
-  const bar = Math.max(1, barAt(meter, tick));
+export function placeOf(layout: ChartLayout, tick: Ticks): ChartPlace | undefined {
+  const bar = barOfTick(layout, tick);
   const row = layout.rows.findLast((r) => r.firstBar <= bar);
-  if (!row) return undefined;
-  const start = barStart(meter, bar);
-  const share = Math.max(0, (tick - start) / (barStart(meter, bar + 1) - start));
-  return { x: layout.left + Math.min(row.lastBar - row.firstBar + 1, bar - row.firstBar + share) * layout.cell, row };
+  return row && { x: xInRow(layout, row, bar, Math.max(layout.starts[0]!, tick)), row };
 }
 
 /** The bar at a point, or undefined beside the bars. With `near`, the nearest bar of the nearest row. */

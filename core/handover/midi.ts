@@ -1,6 +1,6 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
 import { eventsFromReading } from '../performance/notes';
-import { lineOf, mapsOf, sectionsOf, type Layers, type SongMaps } from '../song/song';
+import { lineOf, mapsOf, sectionsOf, takeReader, type Layers, type SongMaps } from '../song/song';
 import type { Part, SongDocument, Sound } from '../song/document';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
@@ -38,7 +38,7 @@ export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
 }
 
 function trackOf(part: Part, channel: number, layers: Layers, maps: SongMaps): MidiTrack {
-  const line = lineOf(part, layers, maps.meter);
+  const line = lineOf(part, takeReader(layers), maps.meter);
   return {
     name: part.name,
     channel,

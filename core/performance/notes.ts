@@ -37,27 +37,25 @@ export const byStart = (a: Note, b: Note): number => a.start - b.start || a.key 
  * @param prefix makes the notes' ids: prefix, then the ordinal of the note-on
  */
 export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): Note[] {
-  const notes: Note[] = [];
-  const open = new Map<number, number[]>();
+  // Built in place: a long take has tens of thousands of events, and is read whenever a song is opened.
+  const notes: { -readonly [K in keyof Note]: Note[K] }[] = [];
+  const open = new Map<number, typeof notes>();
   for (const { at, message } of events) {
     if (message.type === 'noteOn') {
-      const waiting = open.get(message.key);
-      if (waiting) waiting.push(notes.length);
-      else open.set(message.key, [notes.length]);
-      notes.push({
-        id: `${prefix}:${notes.length}`, key: message.key, velocity: message.velocity,
-        release: 64, start: at, end: Number.NaN,
-      });
+      const { key, velocity } = message;
+      const note = { id: `${prefix}:${notes.length}`, key, velocity, release: 64, start: at, end: Math.max(closeAt, at) };
+      notes.push(note);
+      const waiting = open.get(key);
+      if (waiting) waiting.push(note);
+      else open.set(key, [note]);
     } else if (message.type === 'noteOff') {
-      const index = open.get(message.key)?.shift();
-      if (index === undefined) continue;
-      const note = notes[index]!;
-      notes[index] = { ...note, release: message.velocity, end: Math.max(at, note.start) };
+      const note = open.get(message.key)?.shift();
+      if (!note) continue;
+      note.release = message.velocity;
+      note.end = Math.max(at, note.start);
     }
   }
-  return notes
-    .map((note) => (Number.isNaN(note.end) ? { ...note, end: Math.max(closeAt, note.start) } : note))
-    .sort(byStart);
+  return notes.sort(byStart);
 }
 
 /** The events that are not notes. */

@@ -3,7 +3,7 @@ import { midiSongOf } from '../handover/midi';
 import { writeMidiFile, type MidiSong } from '../files/smf';
 import { songFromMidi } from './frommidi';
 import { songSchema } from './document';
-import { lineOf, mapsOf } from './song';
+import { lineOf, mapsOf, takeReader } from './song';
 import { wavePeaks } from '../backing/peaks';
 
 const file: MidiSong = {
@@ -29,7 +29,7 @@ describe('a song from a MIDI file', () => {
   it('hands over the notes it was given', () => {
     const { document, layers } = made();
     const map = new Map(layers.map((l) => [l.header.id, l]));
-    const [note] = lineOf(document.parts[0]!, map, mapsOf(document).meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(map), mapsOf(document).meter).notes;
     expect(note!.start).toBeCloseTo(480, 6);
     expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
   });

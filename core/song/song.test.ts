@@ -4,7 +4,7 @@ import { header, layerEvents, ranges } from '../testing/arbitraries';
 import { briefPhrases, briefText, type BriefFacts } from '../recording/brief';
 import type { PassResult } from '../recording/pass';
 import type { Layer } from '../takes/layer';
-import { barStates, lineOf, mapsOf, sectionsOf } from './song';
+import { barStates, lineOf, mapsOf, takeReader, sectionsOf } from './song';
 import { change, kindOf, patched, stacksOf, UnknownThing, type Command, type HistoryRow } from './changes';
 import { newSong, songSchema, type SongDocument } from './document';
 
@@ -27,7 +27,7 @@ describe('a song', () => {
     const layer = layerFor(1);
     const { document } = change(song, record(layer));
     expect(document.parts[0]!.takes).toMatchObject([{ id: 'take 1', number: 1, layers: ['layer 1'] }]);
-    expect(lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes.map((n) => n.key)).toEqual([61]);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes.map((n) => n.key)).toEqual([61]);
   });
 
   it('hears the newest take on its range and the older one beside it', () => {
@@ -50,17 +50,17 @@ describe('a song', () => {
   it('quantizes on the way in by a treatment that can be taken off', () => {
     const layer = layerFor(1, { quantize: { grid: '16 straight', strength: 1, ends: 'keep length' } });
     const { document } = change(song, record(layer));
-    const [note] = lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes;
     expect(note!.start).toBe(0);
     expect(note!.played.start).toBeCloseTo(0.01 * (120 / 60) * 960, 6);
     const off = change(document, { type: 'take treatment off', part: 'piano', range: { from: 0, to: 99_999 } }).document;
-    expect(lineOf(off.parts[0]!, layersMap(layer), maps.meter).notes[0]!.start).toBe(note!.played.start);
+    expect(lineOf(off.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes[0]!.start).toBe(note!.played.start);
   });
 
   it('moves existing takes when their placement is changed', () => {
     const layer = layerFor(1, { latency: { output: 0.01, input: 0 } });
     const { document } = change(change(song, record(layer)).document, { type: 'place part', part: 'piano', policy: 'played' });
-    expect(lineOf(document.parts[0]!, layersMap(layer), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
   });
 
   it('knows how far each bar has come', () => {

@@ -51,17 +51,30 @@ export type Layers = ReadonlyMap<string, Layer>;
 export const readTakeOf = (take: Take, layers: Layers): Reading =>
   readTake(take.layers.flatMap((id) => layers.get(id) ?? []), take.placement);
 
+/** Reads a take; a caller that reads the same ones again may give one that remembers. */
+export type TakeReader = (take: Take) => Reading;
+
 /** The line before its treatment. */
-export function readPart(part: Part, layers: Layers): Reading {
+export function readPart(part: Part, read: TakeReader): Reading {
   return readComp(part.comp, (takeId) => {
     const take = part.takes.find((t) => t.id === takeId);
-    return take ? readTakeOf(take, layers) : SILENCE;
+    return take ? read(take) : SILENCE;
   });
 }
 
+/** A reader that reads each take once. It is good for as long as the layers are. */
+export function takeReader(layers: Layers): TakeReader {
+  const known = new WeakMap<Take, Reading>();
+  return (take) => {
+    const reading = known.get(take) ?? readTakeOf(take, layers);
+    known.set(take, reading);
+    return reading;
+  };
+}
+
 /** The line as heard, drawn and handed over. `treatments` may be given in place of the part's own, for a preview. */
-export const lineOf = (part: Part, layers: Layers, meter: MeterMap, treatments: readonly Treatment[] = part.treatments): TreatedReading =>
-  treat(readPart(part, layers), treatments, meter);
+export const lineOf = (part: Part, read: TakeReader, meter: MeterMap, treatments: readonly Treatment[] = part.treatments): TreatedReading =>
+  treat(readPart(part, read), treatments, meter);
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied';
@@ -69,8 +82,9 @@ export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied';
 /** The state of each bar, bar 1 first: a strip of the Desk. */
 export function barStates(part: Part, layers: Layers, song: SongDocument): BarState[] {
   const { meter } = mapsOf(song);
-  const line = readPart(part, layers).notes;
-  const played = part.takes.flatMap((take) => readTakeOf(take, layers).notes);
+  const read = takeReader(layers);
+  const line = readPart(part, read).notes;
+  const played = part.takes.flatMap((take) => read(take).notes);
   return Array.from({ length: song.bars }, (_, i) => {
     const from = barStart(meter, i + 1);
     const to = barStart(meter, i + 2);

@@ -70,7 +70,7 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
   const placed = placeEvents(header, events, placement);
   const notes = notesFromEvents(placed, range.to, header.id)
     .filter((note) => note.start >= range.from - header.early && note.start < range.to)
-    .map((note) => ({
+    .map((note) => (note.start >= range.from && note.end <= range.to ? note : {
       ...note,
       start: Math.max(note.start, range.from),
       end: Math.min(Math.max(note.end, range.from), range.to),

@@ -38,7 +38,7 @@ export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Read
   comp.forEach((stretch, i) => {
     const take = takeOf(stretch.takeId);
     for (const note of take.notes) {
-      if (inRange(note.start, stretch)) notes.push({ ...note, end: Math.min(note.end, stretch.to) });
+      if (inRange(note.start, stretch)) notes.push(note.end <= stretch.to ? note : { ...note, end: stretch.to });
     }
     const own = heldBefore(take.controls, stretch.from);
     controls.push(...restore(held, own, stretch.from));
@@ -49,5 +49,6 @@ export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Read
       held = new Map();
     }
   });
-  return { notes: notes.sort(byStart), controls };
+  // One stretch after another is in order already, but for chords that a join cuts through.
+  return { notes: comp.length > 1 ? notes.sort(byStart) : notes, controls };
 }

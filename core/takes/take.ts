@@ -30,6 +30,7 @@ const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): 
  * value comes back at the end of the upper's range.
  */
 export function lay(under: Reading, over: Reading, range: TickRange): Reading {
+  if (under.notes.length === 0 && under.controls.length === 0) return over;
   const notes: Note[] = [...under.notes, ...over.notes].sort(byStart);
   const moved = new Set(over.controls.map((c) => laneOf(c.message)));
   const merged = inTime(under.controls.filter((c) => c.at < range.to), over.controls);

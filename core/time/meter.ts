@@ -1,3 +1,4 @@
+import { lastAtOrBefore } from './search';
 import { TICKS_PER_QUARTER, type Ticks } from './units';
 
 /** From the start of `bar` (1 is the first) a bar has `beats` beats of 1/`unit` notes. */
@@ -48,14 +49,17 @@ export function meterMap(changes: readonly MeterChange[]): MeterMap {
   return { stretches };
 }
 
+const tickOfStretch = (s: MeterStretch): Ticks => s.tick;
+const barOfStretch = (s: MeterStretch): number => s.bar;
+
 /** The meter in force at a tick. */
 export function meterAt(map: MeterMap, tick: Ticks): MeterStretch {
-  return map.stretches.findLast((s) => s.tick <= tick) ?? map.stretches[0]!;
+  return lastAtOrBefore(map.stretches, tick, tickOfStretch);
 }
 
 /** The tick on which a bar starts; `bar` may be 0 or negative. */
 export function barStart(map: MeterMap, bar: number): Ticks {
-  const s = map.stretches.findLast((m) => m.bar <= bar) ?? map.stretches[0]!;
+  const s = lastAtOrBefore(map.stretches, bar, barOfStretch);
   return s.tick + (bar - s.bar) * s.ticksPerBar;
 }
 

@@ -1,3 +1,4 @@
+import { lastAtOrBefore } from './search';
 import { TICKS_PER_QUARTER, type Bpm, type Seconds, type Ticks } from './units';
 
 /** From `tick` on the tempo is `bpm`; a linear ramp glides, evenly in ticks, to the next change. */
@@ -66,19 +67,11 @@ export function tempoMap(changes: readonly TempoChange[]): TempoMap {
   return { changes: sorted, stretches: stretches.map((s) => ({ ...s, seconds: s.seconds - zero })) };
 }
 
-function lastAtOrBefore(stretches: readonly Stretch[], value: number, of: 'tick' | 'seconds'): Stretch {
-  let low = 0;
-  let high = stretches.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (stretches[middle]![of] <= value) low = middle;
-    else high = middle - 1;
-  }
-  return stretches[low]!;
-}
+const tickOf = (s: Stretch): Ticks => s.tick;
+const secondsOf = (s: Stretch): Seconds => s.seconds;
 
 function secondsInStretches(stretches: readonly Stretch[], tick: Ticks): Seconds {
-  const s = lastAtOrBefore(stretches, tick, 'tick');
+  const s = lastAtOrBefore(stretches, tick, tickOf);
   const slope = tick < s.tick ? 0 : s.slope;
   return s.seconds + secondsOver((tick - s.tick) / TICKS_PER_QUARTER, s.bpm, slope);
 }
@@ -88,13 +81,13 @@ export const secondsAt = (map: TempoMap, tick: Ticks): Seconds => secondsInStret
 
 /** The tick at a song second: the exact inverse of `secondsAt`. Fractional. */
 export function tickAt(map: TempoMap, seconds: Seconds): Ticks {
-  const s = lastAtOrBefore(map.stretches, seconds, 'seconds');
+  const s = lastAtOrBefore(map.stretches, seconds, secondsOf);
   const slope = seconds < s.seconds ? 0 : s.slope;
   return s.tick + quartersOver(seconds - s.seconds, s.bpm, slope) * TICKS_PER_QUARTER;
 }
 
 /** The tempo in force at a tick. */
 export function bpmAt(map: TempoMap, tick: Ticks): Bpm {
-  const s = lastAtOrBefore(map.stretches, tick, 'tick');
+  const s = lastAtOrBefore(map.stretches, tick, tickOf);
   return tick < s.tick ? s.bpm : s.bpm + (s.slope * (tick - s.tick)) / TICKS_PER_QUARTER;
 }

@@ -76,7 +76,7 @@ export function treat(reading: Reading, treatments: readonly Treatment[], meter:
     const recipe = treatments.find((t) => inRange(note.start, t));
     return recipe ? treatNote(note, recipe, meter) : { ...note, played: { start: note.start, end: note.end } };
   });
-  return { notes: withoutNewOverlaps(notes), controls: reading.controls };
+  return { notes: treatments.length ? withoutNewOverlaps(notes) : notes, controls: reading.controls };
 }
 
 /** Lays a treatment over a stretch. Others keep what it does not cover: a stretch has one treatment. */

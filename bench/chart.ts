@@ -1,0 +1,85 @@
+import { launch, open } from '../e2e/browser';
+import { post, startServer } from '../e2e/server';
+import { seeded } from '../core/random';
+import { newSong } from '../core/song/document';
+import { mapsOf } from '../core/song/song';
+import type { Layer, LayerEvent } from '../core/takes/layer';
+import { secondsAt } from '../core/time/tempo';
+import { quantile, under, type Figure } from './figure';
+
+const BARS = 200;
+const NOTES = 10_000;
+const WATCH_MS = 8000;
+
+/** A song of 200 bars whose one part has 10,000 notes. */
+export function bigSong(): { document: unknown; layers: Layer[] } {
+  const song = { ...newSong('A long night', 'piano'), bars: BARS, sections: Array.from({ length: 25 }, (_, i) => ({ id: `s${i}`, name: `Part ${i + 1}`, bars: 8 })) };
+  const maps = mapsOf(song);
+  const random = seeded(9);
+  const events: LayerEvent[] = [];
+  for (let i = 0; i < NOTES; i += 1) {
+    const start = (i / NOTES) * (maps.end - 960);
+    const key = random.integer(40, 84);
+    events.push(
+      { at: secondsAt(maps.tempo, start), message: { type: 'noteOn', key, velocity: random.integer(40, 110) } },
+      { at: secondsAt(maps.tempo, start + random.integer(60, 400)), message: { type: 'noteOff', key, velocity: 64 } },
+    );
+  }
+  events.sort((a, b) => a.at - b.at);
+  const range = { from: 0, to: maps.end };
+  const placement = song.parts[0]!.placement;
+  const header = {
+    id: 'layer', partId: 'piano', passId: 'pass', takeId: 'take', source: 'pass' as const, from: 'Bench keyboard', startedAt: '', tempo: song.tempo,
+    latency: { output: 0, input: 0 }, placement, planned: range, early: 240, quantize: null,
+  };
+  const take = { id: 'take', number: 1, layers: ['layer'], ...range, placement, at: '' };
+  const part = { ...song.parts[0]!, takes: [take], comp: [{ ...range, takeId: 'take' }] };
+  return { document: { ...song, parts: [part] }, layers: [{ header, closing: { range, clears: [] }, events }] };
+}
+
+/** The chart under a long song: how soon it is there, and how evenly the playhead moves. */
+export async function chartFigures(): Promise<Figure[]> {
+  const server = await startServer();
+  const browser = await launch();
+  try {
+    const job = await post<{ id: string }>(server.address, '/api/jobs', { title: 'Long' });
+    const { id } = await post<{ id: string }>(server.address, '/api/songs', { jobId: job.id, ...bigSong() });
+    const { page } = await open(browser, server.address);
+    await page.getByText('A long night').waitFor();
+    await page.waitForTimeout(2500);
+    const opened = await page.evaluate(`new Promise((done) => {
+      const began = performance.now();
+      document.querySelector('a[href="/songs/${id}/play"]').click();
+      const look = () => {
+        const chart = document.querySelector('.chart');
+        // The canvas has its size and is drawn; at the next frame it has been shown.
+        if (chart && chart.getAttribute('aria-label').includes('${NOTES} notes') && chart.querySelector('canvas')?.width > 300) {
+          requestAnimationFrame(() => done(performance.now() - began));
+        } else requestAnimationFrame(look);
+      };
+      look();
+    })`) as number;
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.keyboard.press(' ');
+    await page.getByText('Playing', { exact: true }).waitFor();
+    await page.waitForTimeout(1000);
+    const frames = await page.evaluate(`new Promise((done) => {
+      const frames = [];
+      let last = 0;
+      const next = (now) => {
+        if (last) frames.push(now - last);
+        last = now;
+        if (frames.reduce((a, b) => a + b, 0) < ${WATCH_MS}) requestAnimationFrame(next);
+        else done(frames);
+      };
+      requestAnimationFrame(next);
+    })`) as number[];
+    return [
+      under('chart', `${BARS} bars, ${NOTES} notes: opens`, opened, 'ms', 1000),
+      under('chart', `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`, quantile(frames, 0.95), 'ms', 17),
+    ];
+  } finally {
+    await browser.close();
+    await server.end();
+  }
+}

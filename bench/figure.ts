@@ -1,0 +1,26 @@
+/** One measured figure and what it is held against. */
+export interface Figure {
+  readonly area: string;
+  readonly name: string;
+  readonly value: number;
+  readonly unit: string;
+  readonly target: string;
+  readonly holds: boolean;
+}
+
+/** A figure that must stay under a limit. */
+export const under = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
+  ({ area, name, value, unit, target: `under ${limit}`, holds: value < limit });
+
+/** A figure that must not go over a limit. */
+export const atMost = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
+  ({ area, name, value, unit, target: `at most ${limit}`, holds: value <= limit });
+
+/** A figure that must reach a limit. */
+export const atLeast = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
+  ({ area, name, value, unit, target: `at least ${limit}`, holds: value >= limit });
+
+export const quantile = (values: readonly number[], share: number): number => {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
+};

@@ -1,0 +1,31 @@
+/** `npm run bench -- [AREA] [--json]`: measures, prints a line a figure, and fails when a target is missed. */
+import { chartFigures } from './chart';
+import { demoFigures } from './demo';
+import type { Figure } from './figure';
+import { bounceFigures, soundFigures } from './sound';
+import { strikeFigures } from './strikes';
+import { timeFigures } from './time';
+
+const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
+  time: timeFigures, sound: soundFigures, bounce: bounceFigures, chart: chartFigures, demo: demoFigures, strikes: strikeFigures,
+};
+
+const args = process.argv.slice(2);
+const json = args.includes('--json');
+const wanted = args.filter((a) => !a.startsWith('--'));
+const unknown = wanted.filter((a) => !AREAS[a]);
+if (unknown.length) {
+  console.error(`There is no area ${unknown.join(', ')}. There are ${Object.keys(AREAS).join(', ')}.`);
+  process.exit(2);
+}
+
+const shown = (value: number): string => (value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000));
+let missed = 0;
+for (const area of wanted.length ? wanted : Object.keys(AREAS)) {
+  for (const figure of await AREAS[area]!()) {
+    if (!figure.holds) missed += 1;
+    console.log(json ? JSON.stringify(figure)
+      : `${figure.area.padEnd(8)} ${figure.name.padEnd(82)} ${shown(figure.value).padStart(9)} ${figure.unit.padEnd(7)} ${figure.target.padEnd(14)} ${figure.holds ? 'holds' : 'MISSED'}`);
+  }
+}
+process.exit(missed ? 1 : 0);

@@ -1,0 +1,29 @@
+import { launch } from '../e2e/browser';
+import { startServer } from '../e2e/server';
+import { strikeErrors } from '../e2e/strikes';
+import { atMost, under, type Figure } from './figure';
+
+const LATE = 40;
+
+/** A 64-bar performance through the whole program in a browser, at rest and kept busy. */
+export async function strikeFigures(): Promise<Figure[]> {
+  const server = await startServer();
+  const browser = await launch();
+  try {
+    const figures: Figure[] = [];
+    for (const busy of [false, true]) {
+      const { median, p99, clockP99, missing } = await strikeErrors(browser, server, { bars: 64, bpm: 240, lateness: LATE, busy });
+      const page = busy ? 'page kept busy' : 'page at rest';
+      figures.push(
+        under('strikes', `strike to tick, ${page}, median`, median, 'ms', 0.5),
+        under('strikes', `strike to tick, ${page}, 99th percentile`, p99, 'ms', 2),
+        under('strikes', `strike against the audio clock’s own readings, ${page}, 99th percentile`, clockP99, 'ms', 2),
+        atMost('strikes', `strikes lost, ${page}`, missing, 'strikes', 0),
+      );
+    }
+    return figures;
+  } finally {
+    await browser.close();
+    await server.end();
+  }
+}

@@ -1,0 +1,14 @@
+/**
+ * The last item whose `of` is at or before `value`, or the first item when none is. Binary search.
+ * @param items not empty, in rising order of `of`
+ */
+export function lastAtOrBefore<T>(items: readonly T[], value: number, of: (item: T) => number): T {
+  let low = 0;
+  let high = items.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (of(items[middle]!) <= value) low = middle;
+    else high = middle - 1;
+  }
+  return items[low]!;
+}
