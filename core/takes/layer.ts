@@ -1,5 +1,5 @@
 import type { KeyMessage } from '../performance/messages';
-import { controlsFromEvents, notesFromEvents, type PlacedEvent, type Reading } from '../performance/notes';
+import { byStart, controlsFromEvents, notesFromEvents, type PlacedEvent, type Reading } from '../performance/notes';
 import { heldBefore, restore } from '../performance/controls';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/treatment';
@@ -74,7 +74,9 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
       ...note,
       start: Math.max(note.start, range.from),
       end: Math.min(Math.max(note.end, range.from), range.to),
-    }));
+    }))
+    // Early strikes now start together, whatever the order they came in.
+    .sort(byStart);
   const all = controlsFromEvents(placed);
   const within = all.filter((c) => c.at >= range.from && c.at < range.to);
   return {
