@@ -1,7 +1,7 @@
 import type { Browser } from 'playwright-core';
 import { study } from '../demo/sheets';
 import { meterMap } from '../core/time/meter';
-import { addSong, readSong, type Running } from './server';
+import { addSong, readSong, until, type Running } from './server';
 import { open } from './browser';
 import type { BenchPort } from '../engine/keyboards/bench';
 import { readTakeOf } from '../core/song/song';
@@ -15,7 +15,7 @@ export interface StrikeErrors {
   readonly median: number;
   readonly p99: number;
   readonly worst: number;
-  /** The same strikes against the audio clock's own readings around each stamp: 99th percentile. */
+  /** The same strikes against the audio clock's own readings around each stamp, dropouts left out: 99th percentile. */
   readonly clockP99: number;
 }
 
@@ -30,15 +30,24 @@ export interface StrikeTrial {
 
 const quantile = (sorted: readonly number[], share: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
 
+/** A jump of the audio clock larger than this between two readings is a dropout of the device. */
+const DROPOUT = 0.002;
+/** Around a dropout the music itself jumps: there is no right place for a strike. */
+const AROUND_MS = 60;
+
 /**
  * How far each strike's place is from the audio time that readings around its stamp say, once the constant
  * between the song's clock and the audio clock is taken off. Milliseconds, sorted.
  */
 function againstClock(strikes: readonly number[], stamps: readonly number[], readings: readonly (readonly [number, number])[]): number[] {
+  const dropouts = readings.flatMap(([p, c], i) => {
+    const before = readings[i - 1];
+    return before && Math.abs(c - before[1] - (p - before[0]) / 1000) > DROPOUT ? [p] : [];
+  });
   const offsets = strikes.flatMap((at, i) => {
     const stamp = stamps[i]!;
     const after = readings.findIndex(([p]) => p >= stamp);
-    if (after < 1) return [];
+    if (after < 1 || dropouts.some((d) => Math.abs(stamp - d) < AROUND_MS)) return [];
     const [p0, c0] = readings[after - 1]!;
     const [p1, c1] = readings[after]!;
     return [at - (c0 + ((c1 - c0) * (stamp - p0)) / Math.max(0.001, p1 - p0))];
@@ -92,10 +101,13 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
   await page.getByText('Ready', { exact: true }).waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
   await page.getByText('All kept').waitFor();
+  const song = await until(async () => {
+    const found = await readSong(server.address, id);
+    return found.document.parts[0]!.takes.length === 1 && found;
+  });
   const { readings, stamps } = await page.evaluate('({ readings, stamps })') as { readings: [number, number][]; stamps: number[] };
   await context.close();
 
-  const song = await readSong(server.address, id);
   const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
   const [take] = song.document.parts[0]!.takes;
   const map = tempoMap(tempo);

@@ -138,6 +138,7 @@ const keysName = computed(() => {
 .record { background: var(--live); color: #fff; }
 .plain { background: transparent; border-color: #51616b; }
 .action:disabled { opacity: 0.45; }
+.plain:disabled { opacity: 1; color: #7f8c92; border-color: #3a4a54; }
 .meters { font-size: 12px; color: var(--plate-ink-2); }
 .row { display: flex; justify-content: space-between; gap: 8px; white-space: nowrap; }
 .row span:first-child { overflow: hidden; text-overflow: ellipsis; }

@@ -51,7 +51,7 @@ function save(name: string, parts: readonly Part[]): void {
             <td>{{ playedParts.length }} part{{ playedParts.length === 1 ? '' : 's' }}</td>
             <td />
             <td class="quiet">{{ all }}</td>
-            <td><v-btn variant="flat" color="secondary" :disabled="!playedParts.length" :prepend-icon="mdiTrayArrowDown" @click="save(all, playedParts)">Save all</v-btn></td>
+            <td><v-btn :disabled="!playedParts.length" :prepend-icon="mdiTrayArrowDown" @click="save(all, playedParts)">Save all</v-btn></td>
           </tr>
         </tfoot>
       </table>

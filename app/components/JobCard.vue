@@ -57,7 +57,7 @@ const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
     <footer>
       <form v-if="adding" class="new" @submit.prevent="add">
         <v-text-field v-model="name" label="Song title" autofocus maxlength="120" />
-        <v-btn type="submit" variant="flat" color="secondary" :disabled="!name.trim() || busy">Add the song</v-btn>
+        <v-btn type="submit" :disabled="!name.trim() || busy">Add the song</v-btn>
         <v-btn variant="text" @click="adding = false">Not now</v-btn>
       </form>
       <template v-else>

@@ -50,7 +50,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
           <form @submit.prevent="add">
             <v-text-field v-model="name" label="Name" autofocus maxlength="60" />
             <v-select v-model="sound" :items="sounds" label="Sound" />
-            <v-btn type="submit" variant="flat" color="secondary">Add it</v-btn>
+            <v-btn type="submit">Add it</v-btn>
           </form>
         </v-card>
       </v-menu>

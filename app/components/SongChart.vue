@@ -10,7 +10,7 @@ import { useFrames } from '~/composables/useFrames';
 import { useSize } from '~/composables/useSize';
 import { drawGrid, drawNotes, drawRange, drawWaves, keyRangeOf } from '~/utils/chartDrawing';
 import { barAtPoint, layoutChart, placeOf, type ChartRow } from '~/utils/chartLayout';
-import { PART_INKS, TOKENS } from '~/utils/inks';
+import { FONTS, PART_INKS, TOKENS } from '~/utils/inks';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
 
@@ -71,7 +71,8 @@ watch([canvas, layout], () => {
 });
 watch([line, ink, keys, writing, () => song.document!.backings], () => draw(0));
 watch([range, live, ink, keys], () => draw(1));
-if (document.fonts.status !== 'loaded') void document.fonts.ready.then(() => draw(0));
+// The canvas does not wait for fonts, and nothing else on the page may ask for these.
+void Promise.all([`italic 600 15px ${FONTS.names}`, `12px ${FONTS.figures}`].map((font) => document.fonts.load(font))).then(() => draw(0));
 
 /** The playhead is a small picture of its own that is moved: the chart under it is not painted again. */
 const headHost = ref<HTMLDivElement | null>(null);

@@ -21,6 +21,11 @@ const whole = computed((): TickRange => ({ from: 0, to: song.maps!.end }));
 const chosen = ref<TickRange | null>(null);
 const stretch = computed(() => chosen.value ?? whole.value);
 const sections = computed(() => sectionsOf(song.document!, song.maps!.meter).filter((s) => s.name));
+/** The bars selected on the chart, where they are not simply a section. */
+const selected = computed(() => {
+  const range = song.document!.brief.range;
+  return range && !sections.value.some((s) => s.from === range.from && s.to === range.to) ? range : null;
+});
 const isChosen = (range: TickRange) => stretch.value.from === range.from && stretch.value.to === range.to;
 
 /** The recipe in force where the stretch begins, or null. */
@@ -87,10 +92,10 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
       <p class="sentence names">
         <template v-if="!part">This song has no parts yet.</template>
         <template v-else-if="recipe">
-          Pull <b :style="{ '--under': PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>, <b>{{ Math.round(recipe.strength * 100) }}%</b>
+          Pull <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>, <b>{{ Math.round(recipe.strength * 100) }}%</b>
           of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b>.
         </template>
-        <template v-else><b :style="{ '--under': PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>: as played, with no treatment.</template>
+        <template v-else><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>: as played, with no treatment.</template>
       </p>
     </section>
     <PianoRoll :line="line" :grid="recipe?.grid ?? null" />
@@ -102,7 +107,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
       <div class="label">Stretch</div>
       <div class="choices">
         <v-btn size="small" :active="!chosen" @click="choose(null)">The whole song</v-btn>
-        <v-btn v-if="song.document!.brief.range" size="small" :active="isChosen(song.document!.brief.range)" @click="choose(song.document!.brief.range)">Selected {{ rangeWords(song.document!.brief.range, song.maps!.meter) }}</v-btn>
+        <v-btn v-if="selected" size="small" :active="isChosen(selected)" @click="choose(selected)">Selected {{ rangeWords(selected, song.maps!.meter) }}</v-btn>
         <v-btn v-for="s in sections" :key="s.firstBar" size="small" :active="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{ s.name }}</v-btn>
       </div>
       <div class="label">Treatment</div>
@@ -113,7 +118,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
         </template>
         <template v-else>
           <p class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
-          <v-btn variant="flat" color="secondary" :disabled="!part || line.notes.length === 0" @click="set(USUAL); keep()">Treat this stretch</v-btn>
+          <v-btn :disabled="!part || line.notes.length === 0" @click="set(USUAL); keep()">Treat this stretch</v-btn>
         </template>
       </div>
       <p class="facts">

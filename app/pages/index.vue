@@ -6,6 +6,8 @@ import { wordsOf } from '~/utils/api';
 import { useDesk } from '~/stores/desk';
 import { useNotices } from '~/stores/notices';
 
+const LICENCES = { Fraunces: 'fraunces', Figtree: 'figtree', 'Spline Sans Mono': 'spline-sans-mono', FluidR3Mono: 'fluidr3mono' } as const;
+
 const desk = useDesk();
 const notices = useNotices();
 const router = useRouter();
@@ -49,19 +51,29 @@ const addFile = (jobId: string, file: File) => attempt(async () => {
       <v-btn @click="desk.load()">Try again</v-btn>
     </div>
     <template v-else>
-      <div v-if="desk.jobs.length === 0" class="state">
+      <section v-if="desk.jobs.length === 0" class="sheet empty">
         <h2>An empty desk</h2>
-        <p class="quiet">A job is what a client asked for: a title and some songs. Take on the first one, add a song, and press Record.</p>
-      </div>
+        <p class="quiet">A job is what a client asked for: a title and some songs. Each part of a song is a strip of bars that fills as you play.</p>
+        <div class="strip" aria-hidden="true"><i v-for="n in 32" :key="n" /></div>
+        <ol>
+          <li>Take on a job.</li>
+          <li>Add a song, or start one from a MIDI file.</li>
+          <li>Press Record and play: a MIDI keyboard, the computer’s keys, or the strip at the foot of the page.</li>
+        </ol>
+      </section>
       <JobCard v-for="job in desk.jobs" :key="job.id" :job="job" :busy="busy" @open="openSong" @add="(name) => addSong(job.id, name)" @file="(file) => addFile(job.id, file)" />
       <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
       <form v-else class="sheet new" @submit.prevent="addJob">
         <v-text-field v-model="title" label="Title" autofocus required maxlength="120" />
         <v-text-field v-model="client" label="Client" maxlength="120" />
         <v-text-field v-model="due" label="Due" type="date" />
-        <v-btn type="submit" variant="flat" color="secondary" :disabled="!title.trim() || busy">Take it on</v-btn>
+        <v-btn type="submit" :disabled="!title.trim() || busy">Take it on</v-btn>
         <v-btn variant="text" @click="adding = false">Not now</v-btn>
       </form>
+      <p class="licences">
+        Fonts and sounds ship with the program under free licences:
+        <a v-for="(file, name) in LICENCES" :key="name" :href="`/licences/${file}.txt`" target="_blank">{{ name }}</a>
+      </p>
     </template>
   </div>
 </template>
@@ -70,6 +82,13 @@ const addFile = (jobId: string, file: File) => attempt(async () => {
 .page { display: grid; gap: 14px; align-content: start; }
 .state { padding: 24px 6px 8px; max-width: 560px; display: grid; gap: 8px; justify-items: start; }
 .state p { margin: 0; }
+.empty { padding: 22px 26px; display: grid; gap: 12px; max-width: 760px; }
+.empty h2, .empty p { margin: 0; }
+.empty ol { margin: 0; padding-left: 20px; line-height: 1.9; }
+.strip { display: flex; gap: 2px; }
+.strip i { flex: 1; height: 16px; border: 1px solid var(--rule); border-radius: 2px; }
 .take { justify-self: start; background: var(--sheet); }
+.licences { font-size: 12px; color: var(--ink-2); margin: 6px 2px; }
+.licences a { color: var(--copper); margin-left: 8px; }
 .new { display: grid; grid-template-columns: 2fr 2fr 1fr auto auto; gap: 10px; padding: 14px; align-items: center; }
 </style>
