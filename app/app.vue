@@ -4,20 +4,22 @@ import { useRoute, useRouter } from 'vue-router';
 import { useShortcuts, useComputerKeys } from '~/composables/useShortcuts';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
+import { useSound } from '~/stores/sound';
 import { useNotices } from '~/stores/notices';
 import { stationPath, STATIONS } from '~/utils/stations';
 
 const session = useSession();
 const song = useSong();
+const sound = useSound();
 const notices = useNotices();
 const route = useRoute();
 const router = useRouter();
 
 onMounted(() => {
   void session.start();
-  void session.loadSound();
+  void sound.load();
   // The browser lets sound start only after the person has done something.
-  const wake = () => void session.engine?.context.resume();
+  const wake = () => void sound.engine?.context.resume();
   window.addEventListener('pointerdown', wake);
   window.addEventListener('keydown', wake);
 });

@@ -7,9 +7,11 @@ import { useFrames } from '~/composables/useFrames';
 import { useKeyboards } from '~/stores/keyboards';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
+import { useSound } from '~/stores/sound';
 
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
+const sound = useSound();
 const song = useSong();
 const keyboards = useKeyboards();
 
@@ -52,9 +54,9 @@ const words = computed((): { state: string; below: string } => {
     case 'playing': return { state: session.asPlayed ? 'Playing as played' : 'Playing', below: `To the end, bar ${positionAt(maps.meter, tickAt(maps.tempo, s.endsAt) - 1).bar}` };
     case 'idle':
   }
-  if (session.sound === 'loading' || session.sound === 'off') return { state: 'Getting ready', below: 'The sounds are loading' };
-  if (session.sound === 'failed') return { state: 'No sound', below: session.soundTrouble };
-  return { state: 'Ready', below: session.sound === 'waiting' ? 'Sound starts with your first click or key' : 'Press Record, or Space to listen' };
+  if (sound.state === 'loading' || sound.state === 'off') return { state: 'Getting ready', below: 'The sounds are loading' };
+  if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
+  return { state: 'Ready', below: sound.state === 'waiting' ? 'Sound starts with your first click or key' : 'Press Record, or Space to listen' };
 });
 
 const lamp = computed(() => {
@@ -66,7 +68,7 @@ const lamp = computed(() => {
 
 const FLOOR_DB = -60;
 const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, 20 * Math.log10(size)) : FLOOR_DB);
-const level = computed(() => decibels(session.meter.held));
+const level = computed(() => decibels(sound.meter.held));
 const levelText = computed(() => (level.value <= FLOOR_DB + 1 ? 'silent' : `${level.value.toFixed(1).replace('-', '−')} dBFS`));
 const recording = computed(() => session.state.phase === 'counting' || session.state.phase === 'recording');
 const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
@@ -111,11 +113,11 @@ const keysName = computed(() => {
       <div class="bar" role="img" :aria-label="`Keys in: ${keysText}`"><i class="keys" :style="{ width: `${keysLevel * 100}%` }" /></div>
       <div class="row">
         <span>Out</span>
-        <button v-if="session.meter.clips" class="clips" title="Forget the clips" @click="session.clearClips()">{{ session.meter.clips }} clipped</button>
+        <button v-if="sound.meter.clips" class="clips" title="Forget the clips" @click="sound.clearClips()">{{ sound.meter.clips }} clipped</button>
         <span>{{ levelText }}</span>
       </div>
       <div class="bar" role="meter" :aria-valuenow="Math.round(level)" :aria-valuemin="FLOOR_DB" aria-valuemax="0" aria-label="Level at the output, dBFS">
-        <i :class="{ over: session.meter.clips }" :style="{ width: `${(1 - level / FLOOR_DB) * 100}%` }" />
+        <i :class="{ over: sound.meter.clips }" :style="{ width: `${(1 - level / FLOOR_DB) * 100}%` }" />
       </div>
     </div>
   </section>

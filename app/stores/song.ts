@@ -1,8 +1,8 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { change, commandWords, kindOf, patched, stacksOf, type Command, type HistoryRow } from '~~/core/song/changes';
-import type { SongDocument } from '~~/core/song/document';
-import { lineOf, mapsOf, takeReader, type Layers } from '~~/core/song/song';
+import type { Part, SongDocument } from '~~/core/song/document';
+import { lineOf, mapsOf, takeReader, type Layers, type TakeReader } from '~~/core/song/song';
 import { closeLayer, type PassResult } from '~~/core/recording/pass';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/recording/clears';
@@ -35,7 +35,13 @@ export const useSong = defineStore('song', () => {
   const keeping = ref<Keeping>('kept');
   const open = new Map<string, OpenLayer>();
 
-  const maps = computed(() => document.value && mapsOf(document.value));
+  /** The tempo, meter and length of the song, compiled; the same as long as they are. */
+  const form = computed<Pick<SongDocument, 'tempo' | 'meter' | 'bars'> | undefined>((before) => {
+    const song = document.value;
+    if (!song) return undefined;
+    return before && before.tempo === song.tempo && before.meter === song.meter && before.bars === song.bars ? before : song;
+  });
+  const maps = computed(() => (form.value ? mapsOf(form.value) : null));
   const stacks = computed(() => stacksOf(history.value));
   const undoWords = computed(() => {
     const last = stacks.value.done.at(-1);
@@ -45,12 +51,23 @@ export const useSong = defineStore('song', () => {
   /** Reads each take once for as long as the layers stay. */
   const readTake = computed(() => takeReader(layers.value));
 
-  const lines = computed((): ReadonlyMap<string, TreatedReading> => {
+  interface KnownLine { readonly part: Part; readonly read: TakeReader; readonly meter: SongDocument['meter']; readonly line: TreatedReading }
+  const sameLine = (a: Part, b: Part): boolean => a.takes === b.takes && a.comp === b.comp && a.treatments === b.treatments;
+
+  /** Each part's line. One that nothing has changed is the very same as before, and so is the whole then. */
+  const known = computed<ReadonlyMap<string, KnownLine>>((before) => {
     const song = document.value;
-    const meter = maps.value?.meter;
-    if (!song || !meter) return new Map();
-    return new Map(song.parts.map((part) => [part.id, lineOf(part, readTake.value, meter)]));
+    if (!song || !maps.value) return new Map();
+    const read = readTake.value;
+    const now = song.parts.map((part): KnownLine => {
+      const old = before?.get(part.id);
+      if (old && old.read === read && old.meter === song.meter && sameLine(old.part, part)) return old;
+      return { part, read, meter: song.meter, line: lineOf(part, read, maps.value!.meter) };
+    });
+    if (before?.size === now.length && now.every((k) => before.get(k.part.id) === k)) return before;
+    return new Map(now.map((k) => [k.part.id, k]));
   });
+  const lines = computed((): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])));
 
   /** Errands are put in the outbox in the order they were thought of: a layer is closed before a take is made of it. */
   let turn: Promise<unknown> = Promise.resolve();

@@ -46,8 +46,8 @@ function trackOf(part: Part, channel: number, layers: Layers, maps: SongMaps): M
   };
 }
 
-/** Channels from 0, without 9, which General MIDI keeps for drums. */
-const channelOf = (index: number): number => (index < 9 ? index : index + 1);
+/** A part's channel by its place in the song: from 0, without 9, which General MIDI keeps for drums. */
+export const channelOf = (index: number): number => (index < 9 ? index : index + 1);
 
 /**
  * What to write for some of the song's parts: their lines from bar 1, with tempo, meter and section markers.

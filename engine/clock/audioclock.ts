@@ -34,8 +34,12 @@ export class AudioClock {
     this.#follower = NO_READINGS;
   }
 
-  get hasReadings(): boolean {
-    return this.#follower.epochs.length > 0;
+  /** Resolves when the clock has been read, or when half a second has not been enough: it is then taken as it comes. */
+  async firstReading(): Promise<void> {
+    for (let tries = 0; tries < 25 && this.#follower.epochs.length === 0; tries += 1) {
+      this.read();
+      await new Promise((done) => setTimeout(done, 20));
+    }
   }
 
   /** Which audio time was being *heard* at a page time. */
