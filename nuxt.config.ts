@@ -9,6 +9,11 @@ export default defineNuxtConfig({
   telemetry: false,
   devtools: { enabled: false },
   modules: ['@pinia/nuxt', 'vuetify-nuxt-module'],
+  experimental: {
+    // A page that reloads by itself while the server is away would be gone in the middle of a take.
+    emitRouteChunkError: false,
+    appManifest: false,
+  },
   css: [
     '@fontsource-variable/fraunces/index.css',
     '@fontsource-variable/fraunces/wght-italic.css',

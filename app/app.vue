@@ -16,6 +16,8 @@ const route = useRoute();
 const router = useRouter();
 
 onMounted(() => {
+  // Every station is in the browser before it is needed: the server may be away by then.
+  for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
   void session.start();
   void sound.load();
   // The browser lets sound start only after the person has done something.

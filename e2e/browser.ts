@@ -1,4 +1,4 @@
-import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
+import { chromium, type Browser, type BrowserContext, type Locator, type Page } from 'playwright-core';
 
 export const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 
@@ -66,3 +66,8 @@ export const PLUG_IN_KEYBOARD = `{
 export const withKeyboard = async (context: BrowserContext): Promise<void> => {
   await context.addInitScript(PLUG_IN_KEYBOARD);
 };
+
+export const footplate = (page: Page): Locator => page.getByRole('region', { name: 'Footplate' });
+
+/** Presses Record on the footplate; other buttons begin with the same word. */
+export const pressRecord = (page: Page): Promise<void> => footplate(page).getByRole('button', { name: /^Record/ }).click();

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Browser, Page } from 'playwright-core';
 import { readMidiFile } from '../core/files/smf';
 import { secondsAt, tempoMap } from '../core/time/tempo';
-import { launch, open, withKeyboard } from './browser';
+import { footplate, launch, open, withKeyboard } from './browser';
 import { readSong, startServer, until, type Running } from './server';
 
 let browser: Browser;
@@ -17,7 +17,6 @@ afterAll(async () => {
   await server.end();
 });
 
-const footplate = (page: Page) => page.getByRole('region', { name: 'Footplate' });
 const level = async (page: Page) => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
 const send = (page: Page, bytes: number[]) => page.evaluate(`midiSend(${JSON.stringify(bytes)})`);
 const save = async (page: Page, name: string) => {

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
-import { launch, launchMortal, open } from './browser';
+import { launch, launchMortal, open, pressRecord } from './browser';
 import { addSong, readSong, startServer, until, type Running } from './server';
 import type { OpenedSong } from './types';
 
@@ -27,7 +27,7 @@ async function recordFor(page: Page, ms: number): Promise<void> {
   await page.keyboard.press('Escape');
   await page.evaluate(`tallKettle.bench.listen(({ data }) => { if (data[0] === 0x90 && window.tellStrike) tellStrike(); })`);
   await page.getByText('Ready', { exact: true }).waitFor();
-  await page.getByRole('button', { name: /^Record/ }).click();
+  await pressRecord(page);
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
   await page.waitForTimeout(ms);
 }

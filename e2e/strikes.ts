@@ -2,7 +2,7 @@ import type { Browser } from 'playwright-core';
 import { study } from '../demo/sheets';
 import { meterMap } from '../core/time/meter';
 import { addSong, readSong, until, type Running } from './server';
-import { open } from './browser';
+import { open, pressRecord } from './browser';
 import type { BenchPort } from '../engine/keyboards/bench';
 import { readTakeOf } from '../core/song/song';
 import { secondsAt, tempoMap } from '../core/time/tempo';
@@ -97,7 +97,7 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
     })()`);
   }
   await page.getByText('Ready', { exact: true }).waitFor();
-  await page.getByRole('button', { name: /^Record/ }).click();
+  await pressRecord(page);
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
   await page.getByText('Ready', { exact: true }).waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
   await page.getByText('All kept').waitFor();

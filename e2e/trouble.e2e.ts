@@ -1,7 +1,7 @@
 import { request } from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Browser, Page } from 'playwright-core';
-import { launch, launchStrict, open, withKeyboard } from './browser';
+import { launch, launchStrict, open, pressRecord, withKeyboard } from './browser';
 import { addSong, readSong, startServer, until, type Running } from './server';
 
 let browser: Browser;
@@ -65,7 +65,7 @@ describe('sound', () => {
     const strict = await launchStrict();
     const { page } = await open(strict, server.address, `/songs/${id}/play`);
     await page.getByText('Sound starts with your first click or key').waitFor();
-    await page.getByRole('button', { name: /^Record/ }).click();
+    await pressRecord(page);
     await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
     await strict.close();
   });
@@ -76,7 +76,7 @@ describe('sound', () => {
     });
     await page.getByText('No sound').waitFor();
     await page.getByText('could not be fetched').first().waitFor();
-    await page.getByRole('button', { name: /^Record/ }).click();
+    await pressRecord(page);
     await page.getByText(/There is no sound/).waitFor();
     expect(await page.getByRole('region', { name: 'The brief' }).count()).toBe(1);
     await context.close();
@@ -89,7 +89,7 @@ describe('sound', () => {
       await made.addInitScript('{ const Own = AudioContext; window.AudioContext = class extends Own { constructor(o) { super(o); window.context = this; } } }');
     });
     await page.getByText('Ready', { exact: true }).waitFor();
-    await page.getByRole('button', { name: /^Record/ }).click();
+    await pressRecord(page);
     await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
     await page.evaluate('midiSend([0x90, 60, 90]); midiSend([0x80, 60, 64], performance.now() + 50)');
     await page.evaluate('context.suspend()');
