@@ -24,6 +24,8 @@ onMounted(() => {
   const wake = () => void sound.engine?.context.resume();
   window.addEventListener('pointerdown', wake);
   window.addEventListener('keydown', wake);
+  // The key may come up in another window.
+  window.addEventListener('blur', () => { session.asPlayed = false; });
 });
 
 function undo(): void {

@@ -1,3 +1,4 @@
+import type { Page } from 'playwright-core';
 import { launch, open } from '../e2e/browser';
 import { post, startServer } from '../e2e/server';
 import { seeded } from '../core/random';
@@ -37,6 +38,39 @@ export function bigSong(): { document: unknown; layers: Layer[] } {
   return { document: { ...song, parts: [part] }, layers: [{ header, closing: { range, clears: [] }, events }] };
 }
 
+const FRAME_MS = 17;
+
+/** Times between frames, in milliseconds, while a page is watched. */
+const frameTimes = async (page: Page): Promise<number[]> => await page.evaluate(`new Promise((done) => {
+  const frames = [];
+  let last = 0;
+  const next = (now) => {
+    if (last) frames.push(now - last);
+    last = now;
+    if (frames.reduce((a, b) => a + b, 0) < ${WATCH_MS}) requestAnimationFrame(next);
+    else done(frames);
+  };
+  requestAnimationFrame(next);
+})`) as number[];
+
+/** From the click on the Desk to the chart's first picture, in milliseconds. */
+async function timeToOpen(page: Page, id: string): Promise<number> {
+  await page.getByText('A long night').waitFor();
+  await page.waitForTimeout(2500);
+  return await page.evaluate(`new Promise((done) => {
+    const began = performance.now();
+    document.querySelector('a[href="/songs/${id}/play"]').click();
+    const look = () => {
+      const chart = document.querySelector('.chart');
+      // The canvas has its size and is drawn; at the next frame it has been shown.
+      if (chart && chart.getAttribute('aria-label').includes('${NOTES} notes') && chart.querySelector('canvas')?.width > 300) {
+        requestAnimationFrame(() => done(performance.now() - began));
+      } else requestAnimationFrame(look);
+    };
+    look();
+  })`) as number;
+}
+
 /** The chart under a long song: how soon it is there, and how evenly the playhead moves. */
 export async function chartFigures(): Promise<Figure[]> {
   const server = await startServer();
@@ -44,39 +78,26 @@ export async function chartFigures(): Promise<Figure[]> {
   try {
     const job = await post<{ id: string }>(server.address, '/api/jobs', { title: 'Long' });
     const { id } = await post<{ id: string }>(server.address, '/api/songs', { jobId: job.id, ...bigSong() });
+    // The middle of three, each in a browser page of its own: the machine is shared.
+    const times: number[] = [];
+    for (let i = 0; i < 2; i += 1) {
+      const other = await open(browser, server.address);
+      times.push(await timeToOpen(other.page, id));
+      await other.context.close();
+    }
     const { page } = await open(browser, server.address);
-    await page.getByText('A long night').waitFor();
-    await page.waitForTimeout(2500);
-    const opened = await page.evaluate(`new Promise((done) => {
-      const began = performance.now();
-      document.querySelector('a[href="/songs/${id}/play"]').click();
-      const look = () => {
-        const chart = document.querySelector('.chart');
-        // The canvas has its size and is drawn; at the next frame it has been shown.
-        if (chart && chart.getAttribute('aria-label').includes('${NOTES} notes') && chart.querySelector('canvas')?.width > 300) {
-          requestAnimationFrame(() => done(performance.now() - began));
-        } else requestAnimationFrame(look);
-      };
-      look();
-    })`) as number;
+    times.push(await timeToOpen(page, id));
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     await page.getByText('Playing', { exact: true }).waitFor();
     await page.waitForTimeout(1000);
-    const frames = await page.evaluate(`new Promise((done) => {
-      const frames = [];
-      let last = 0;
-      const next = (now) => {
-        if (last) frames.push(now - last);
-        last = now;
-        if (frames.reduce((a, b) => a + b, 0) < ${WATCH_MS}) requestAnimationFrame(next);
-        else done(frames);
-      };
-      requestAnimationFrame(next);
-    })`) as number[];
+    const frames = await frameTimes(page);
+    await page.goto('about:blank');
+    // A machine that is busy elsewhere drops frames on an empty page too.
+    const limit = Math.max(FRAME_MS, Math.round(10 * (quantile(await frameTimes(page), 0.95) + 0.5)) / 10);
     return [
-      under('chart', `${BARS} bars, ${NOTES} notes: opens`, opened, 'ms', 1000),
-      under('chart', `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`, quantile(frames, 0.95), 'ms', 17),
+      under('chart', `${BARS} bars, ${NOTES} notes: opens, middle of three`, quantile(times, 0.5), 'ms', 1000),
+      under('chart', `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`, quantile(frames, 0.95), 'ms', limit),
     ];
   } finally {
     await browser.close();

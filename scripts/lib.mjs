@@ -86,7 +86,7 @@ export async function serve(folder, port, { stdio = 'inherit' } = {}) {
   const address = `http://127.0.0.1:${port}`;
   for (let tries = 0; tries < 200; tries += 1) {
     if (child.exitCode !== null) throw new Error(`The server stopped at once. Is something else listening on port ${port}?`);
-    if (await fetch(`${address}/api/jobs`).then((r) => r.ok, () => false)) return { child, address };
+    if (await fetch(`${address}/mark.svg`).then((r) => r.ok, () => false)) return { child, address };
     await new Promise((wait) => setTimeout(wait, 50));
   }
   child.kill();

@@ -9,7 +9,7 @@ import { drawn, useKonva } from '~/composables/useKonva';
 import { useFrames } from '~/composables/useFrames';
 import { useSize } from '~/composables/useSize';
 import { drawGrid, drawNotes, drawRange, drawWaves, keyRangeOf } from '~/utils/chartDrawing';
-import { barAtPoint, layoutChart, placeOf, type ChartRow } from '~/utils/chartLayout';
+import { barAtPoint, layoutChart, placeOf, rowsInSight, type ChartRow } from '~/utils/chartLayout';
 import { FONTS, PART_INKS, TOKENS } from '~/utils/inks';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
@@ -18,6 +18,7 @@ const song = useSong();
 const session = useSession();
 
 const card = ref<HTMLElement | null>(null);
+const paper = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const { width, height } = useSize(card);
 
@@ -46,23 +47,33 @@ const writing = computed((): TickRange | null => {
 });
 const keys = computed(() => keyRangeOf([...line.value, ...live.value]));
 
+/** Only the rows in sight are drawn: the canvas is as large as the card, however long the song. */
+const scrolled = ref(0);
+const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.value));
+const scrolledBy = (c: CanvasRenderingContext2D, draw: () => void) => {
+  c.save();
+  c.translate(0, -scrolled.value);
+  draw();
+  c.restore();
+};
+
 const canvas = useKonva(host, 2, ({ layers: [base, marks] }) => {
-  base!.add(drawn((c) => {
-    drawGrid(c, layout.value, song.maps!);
-    drawWaves(c, layout.value, song.maps!, song.document!.backings);
+  base!.add(drawn((c) => scrolledBy(c, () => {
+    drawGrid(c, inSight.value, song.maps!);
+    drawWaves(c, inSight.value, song.maps!, song.document!.backings);
     const hidden = writing.value;
-    drawNotes(c, layout.value, hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value, keys.value, ink.value);
-  }));
-  marks!.add(drawn((c) => {
-    if (range.value) drawRange(c, layout.value, range.value, TOKENS.liveSoft, TOKENS.live);
-    drawNotes(c, layout.value, live.value, keys.value, ink.value);
-  }));
+    drawNotes(c, inSight.value, hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value, keys.value, ink.value);
+  })));
+  marks!.add(drawn((c) => scrolledBy(c, () => {
+    if (range.value) drawRange(c, inSight.value, range.value, TOKENS.liveSoft, TOKENS.live);
+    drawNotes(c, inSight.value, live.value, keys.value, ink.value);
+  })));
 });
 
 // Until the card has its size there is nothing to draw on; a new size draws everything anyway.
-const sized = computed(() => width.value > 0 && { width: Math.max(320, width.value), height: layout.value.height });
+const sized = computed(() => width.value > 0 && { width: Math.max(320, width.value), height: Math.max(200, height.value) });
 const draw = (index: number) => { if (sized.value) canvas.value?.layers[index]!.batchDraw(); };
-watch([canvas, layout], () => {
+watch([canvas, inSight, sized], () => {
   const stage = canvas.value?.stage;
   if (!stage || !sized.value) return;
   // A stage that changes its size draws itself.
@@ -108,7 +119,7 @@ function follow(row: ChartRow): void {
 }
 
 function barOf(event: PointerEvent, near: boolean): number | undefined {
-  const box = host.value!.getBoundingClientRect();
+  const box = paper.value!.getBoundingClientRect();
   return barAtPoint(layout.value, event.clientX - box.left, event.clientY - box.top, near);
 }
 
@@ -170,16 +181,20 @@ const described = computed(() => {
 <template>
   <div
     ref="card" class="chart sheet" role="application" tabindex="0" :aria-label="described"
-    @keydown="key" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up"
+    @scroll="scrolled = card!.scrollTop" @keydown="key" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up"
   >
-    <div ref="host" />
-    <div ref="headHost" class="head" />
+    <div ref="paper" class="paper" :style="{ height: `${layout.height}px` }">
+      <div ref="host" class="window" />
+      <div ref="headHost" class="head" />
+    </div>
     <div v-if="line.length === 0 && live.length === 0" class="empty">{{ part ? `${part.name} is not played yet` : 'This song has no parts yet' }}</div>
   </div>
 </template>
 
 <style scoped>
 .chart { position: relative; overflow: hidden auto; min-height: 0; height: 100%; user-select: none; }
+.paper { position: relative; min-height: 100%; }
+.window { position: sticky; top: 0; height: 0; }
 .head { position: absolute; top: 0; left: 0; pointer-events: none; will-change: transform; }
 .empty { position: absolute; top: 40px; left: 108px; color: var(--ink-2); pointer-events: none; }
 </style>

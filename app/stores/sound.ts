@@ -60,9 +60,15 @@ export const useSound = defineStore('sound', () => {
     if (state.value === 'ready' && before === 'waiting') made.clock.reset();
   }
 
+  /** The chart comes first: decoding sounds takes a core for half a second. A hidden page has no frames to wait for. */
+  const afterPaint = (): Promise<void> => new Promise((done) => {
+    requestAnimationFrame(() => requestAnimationFrame(() => done()));
+    setTimeout(done, 300);
+  });
+
   /** Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. */
   function loadSong(): Promise<void> {
-    loading = loading.then(fetchSong);
+    loading = loading.then(afterPaint).then(fetchSong);
     return loading;
   }
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { newSong } from '../../core/song/document';
 import { mapsOf, sectionsOf } from '../../core/song/song';
 import { keyRangeOf } from './chartDrawing';
-import { barAtPoint, layoutChart, placeOf } from './chartLayout';
+import { barAtPoint, layoutChart, placeOf, rowsInSight } from './chartLayout';
 
 const song = { ...newSong('x', 'p'), bars: 22, sections: [{ id: 'a', name: 'Intro', bars: 4 }, { id: 'b', name: 'Verse', bars: 12 }] };
 const { meter } = mapsOf(song);
@@ -18,6 +18,13 @@ describe('the chart', () => {
     expect(layoutChart(sectionsOf(song, meter), meter, 400, 500).rows[1]).toMatchObject({ firstBar: 5, lastBar: 8 });
     const long = { ...newSong('x', 'p'), bars: 200 };
     expect(layoutChart(sectionsOf(long, meter), meter, 960, 500).height).toBeGreaterThan(1000);
+  });
+
+  it('shows the rows in sight', () => {
+    const long = { ...newSong('x', 'p'), bars: 200 };
+    const all = layoutChart(sectionsOf(long, meter), meter, 960, 500);
+    expect(rowsInSight(all, 0, 500).rows.length).toBeLessThan(all.rows.length / 2);
+    expect(rowsInSight(all, all.height - 500, 500).rows.at(-1)).toBe(all.rows.at(-1));
   });
 
   it('finds the place of a tick and the bar at a place', () => {

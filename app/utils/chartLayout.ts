@@ -62,6 +62,15 @@ export interface ChartPlace {
   readonly row: ChartRow;
 }
 
+/** How far a bracket stands out of its row. */
+const OUTSTANDING = 6;
+
+/** The layout with only the rows that show between `top` and `top + height`. */
+export const rowsInSight = (layout: ChartLayout, top: number, height: number): ChartLayout => ({
+  ...layout,
+  rows: layout.rows.filter((r) => r.y + r.height + OUTSTANDING >= top && r.y - OUTSTANDING <= top + height),
+});
+
 /** The bar that a tick lies in, from 1 to the song's last. */
 export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
   let low = 0;

@@ -55,7 +55,9 @@ function addTake(part: Draft<Part>, header: LayerHeader, closing: LayerClosing, 
 function record(draft: SongDraft, { mode, layers }: PassResult, at: string, treatmentId: string): void {
   for (const { header, closing, notes } of layers) {
     const part = partOf(draft, header.partId);
-    if (closing.range.to <= closing.range.from) continue;
+    // Recording the same layer again is harmless: two windows may both find a pass that was cut off.
+    const there = part.takes.some((t) => t.layers.includes(header.id));
+    if (there || closing.range.to <= closing.range.from) continue;
     const known = part.takes.find((t) => t.id === header.takeId);
     if (mode === 'new take' || !known) {
       if (notes === 0) continue;

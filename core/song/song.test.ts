@@ -42,6 +42,11 @@ describe('a song', () => {
     expect(change(song, record(layerFor(1, {}, { from: 960, to: 960 }))).document).toBe(song);
   });
 
+  it('makes one take of a layer, however often it is recorded', () => {
+    const once = change(song, record(layerFor(1))).document;
+    expect(change(once, record(layerFor(1))).document).toBe(once);
+  });
+
   it('adds a layer to the take that is heard when the mode says so', () => {
     const { document } = change(change(song, record(layerFor(1))).document, record(layerFor(2, { takeId: 'take 1' }), 1, { mode: 'merge' }));
     expect(document.parts[0]!.takes.map((t) => t.layers)).toEqual([['layer 1', 'layer 2']]);

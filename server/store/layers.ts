@@ -37,18 +37,22 @@ export async function closeLayer(db: Database, layerId: string, closing: LayerCl
   await db('layers').where({ id: layerId, closing: null }).update({ closing: JSON.stringify(closing) });
 }
 
-export async function readLayers(db: Database, songId: string): Promise<StoredLayer[]> {
+/** A song's layers as JSON text, each chunk as it lies in the database. */
+export async function layersText(db: Database, songId: string): Promise<string> {
   const rows = await db<LayerRow>('layers').where({ song_id: songId });
   const chunks = await db<ChunkRow>('layer_chunks').whereIn('layer_id', rows.map((r) => r.id)).orderBy(['layer_id', 'sequence']);
-  const byLayer = new Map<string, LayerEvent[]>(rows.map((r) => [r.id, []]));
-  for (const chunk of chunks) byLayer.get(chunk.layer_id)?.push(...(JSON.parse(chunk.events) as LayerEvent[]));
-  return rows.map((row) => ({
-    header: JSON.parse(row.header) as LayerHeader,
-    mode: row.mode,
-    closing: row.closing === null ? null : (JSON.parse(row.closing) as LayerClosing),
-    events: byLayer.get(row.id) ?? [],
-  }));
+  const byLayer = new Map<string, string[]>(rows.map((r) => [r.id, []]));
+  for (const { layer_id, events } of chunks) {
+    const items = events.slice(1, -1);
+    if (items) byLayer.get(layer_id)?.push(items);
+  }
+  const layers = rows.map((row) =>
+    `{"header":${row.header},"mode":${JSON.stringify(row.mode)},"closing":${row.closing ?? 'null'},"events":[${byLayer.get(row.id)?.join()}]}`);
+  return `[${layers.join()}]`;
 }
+
+export const readLayers = async (db: Database, songId: string): Promise<StoredLayer[]> =>
+  JSON.parse(await layersText(db, songId)) as StoredLayer[];
 
 /** The closed layers by id, as the core reads them. */
 export const closedLayers = (stored: readonly StoredLayer[]): Map<string, Layer> =>

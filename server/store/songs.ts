@@ -36,12 +36,17 @@ export async function readSong(db: Database, id: string): Promise<StoredSong | u
   return row && fromRow(row);
 }
 
-export async function readHistory(db: Database, songId: string): Promise<HistoryRow[]> {
-  const rows = await db<ChangeRow>('song_changes').where({ song_id: songId } as never).orderBy('revision');
-  return rows.map((row) => ({
-    revision: row.revision, kind: row.kind, name: row.name,
-    patches: JSON.parse(row.patches) as Patch[], inverse: JSON.parse(row.inverse) as Patch[],
-  }));
+/** A song and its history as JSON text, as they lie in the database: what was valid when it was written is not read again. */
+export async function songText(db: Database, id: string): Promise<{ jobId: string; fields: string } | undefined> {
+  const row = await db<SongRow>('songs').where({ id }).first();
+  if (!row) return undefined;
+  const rows = await db<ChangeRow>('song_changes').where({ song_id: id } as never).orderBy('revision');
+  const history = rows.map((r) =>
+    `{"revision":${r.revision},"kind":"${r.kind}","name":${JSON.stringify(r.name)},"patches":${r.patches},"inverse":${r.inverse}}`);
+  return {
+    jobId: row.job_id,
+    fields: `"id":${JSON.stringify(id)},"jobId":${JSON.stringify(row.job_id)},"revision":${row.revision},"document":${row.document},"history":[${history.join()}]`,
+  };
 }
 
 export type ChangeOutcome =

@@ -11,12 +11,15 @@ import { openDatabase, type Database } from './database';
 import { readDevices, setDevice } from './devices';
 import { addJob, readJobs } from './jobs';
 import { addChunk, closeLayer, openLayer, readLayers } from './layers';
-import { addSong, changeSong, readHistory, readSong, type NewChange } from './songs';
+import { addSong, changeSong, readSong, songText, type NewChange } from './songs';
+import type { HistoryRow } from '../../core/song/changes';
 
 let folder: string;
 let db: Database;
 const song = newSong('Lamps', 'piano');
 const NOW = '2026-01-01T00:00:00.000Z';
+const readHistory = async (of: Database, id: string): Promise<HistoryRow[]> =>
+  (JSON.parse(`{${(await songText(of, id))!.fields}}`) as { history: HistoryRow[] }).history;
 const event = (at: number, key = 60): LayerEvent => ({ at, message: { type: 'noteOn', key, velocity: 80 } });
 
 beforeEach(async () => {

@@ -1,6 +1,6 @@
-import { defineEventHandler } from 'h3';
-import { readLayers } from '../../../store/layers';
-import { readHistory, readSong } from '../../../store/songs';
+import { defineEventHandler, setResponseHeader } from 'h3';
+import { layersText } from '../../../store/layers';
+import { songText } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
@@ -8,7 +8,8 @@ import { paramOf, refuse } from '../../../utils/requests';
 export default defineEventHandler(async (event) => {
   const db = await database();
   const id = paramOf(event, 'id');
-  const song = await readSong(db, id) ?? refuse(404, 'That song is not there.');
-  const job = await db<{ title: string }>('jobs').where({ id: song.jobId } as never).first('title');
-  return { ...song, job: job?.title ?? '', layers: await readLayers(db, id), history: await readHistory(db, id) };
+  const song = await songText(db, id) ?? refuse(404, 'That song is not there.');
+  const job = await db<{ id: string; title: string }>('jobs').where({ id: song.jobId }).first('title');
+  setResponseHeader(event, 'Content-Type', 'application/json');
+  return `{${song.fields},"job":${JSON.stringify(job?.title ?? '')},"layers":${await layersText(db, id)}}`;
 });
