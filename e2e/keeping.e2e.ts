@@ -130,6 +130,23 @@ describe('two windows on one song', () => {
       return found.document.parts[0]!.muted && found;
     });
     expect(song.document.brief.countOffBars).toBe(3);
+
+    // And when one of them was cut off from the server for several changes.
+    await b.page.getByText('All kept').waitFor();
+    await b.context.setOffline(true);
+    await b.page.getByRole('button', { name: 'Solo Piano' }).click();
+    await b.page.getByRole('button', { name: 'Mute Click' }).click();
+    await b.page.getByText('Server away, kept in this browser').waitFor();
+    await count(a.page, '4 bars');
+    await until(async () => (await readSong(server.address, id)).document.brief.countOffBars === 4);
+    await b.context.setOffline(false);
+    await b.page.getByText('All kept').waitFor();
+    const last = await until(async () => {
+      const found = await readSong(server.address, id);
+      return found.document.parts[0]!.solo && !found.document.click.on && found;
+    });
+    expect(last.document.brief.countOffBars).toBe(4);
+    await b.page.getByText('4 bars').waitFor();
     await a.context.close();
     await b.context.close();
   });

@@ -19,17 +19,17 @@ const PATIENCE_MS = 8000;
  * is away, a reload or a crash loses none. One tab carries at a time.
  */
 export class Outbox {
-  #running = false;
+  #carrying: Promise<Keeping> | undefined;
   #again = false;
   #state: Keeping = 'kept';
   readonly #said: (state: Keeping) => void;
-  readonly #refused: (refusal: Refusal) => Promise<void>;
+  readonly #refused: (refusal: Refusal) => Promise<'drop' | 'retry'>;
 
   /**
    * @param said told whenever the state changes
-   * @param refused settles an errand that the server answered with 4xx; the errand is then dropped
+   * @param refused settles an errand that the server answered with 4xx: dropped, or stored anew under its key and tried again
    */
-  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<void>) {
+  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<'drop' | 'retry'>) {
     this.#said = said;
     this.#refused = refused;
   }
@@ -47,24 +47,21 @@ export class Outbox {
   }
 
   /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
-  async carry(): Promise<Keeping> {
-    if (this.#running) {
-      this.#again = true;
-      return 'keeping';
-    }
-    this.#running = true;
-    try {
-      let state: Keeping;
-      do {
-        this.#again = false;
-        state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
-      } while (this.#again && state === 'kept');
-      this.#say(state);
-      if (state === 'away') setTimeout(() => void this.carry(), RETRY_MS);
-      return state;
-    } finally {
-      this.#running = false;
-    }
+  carry(): Promise<Keeping> {
+    this.#again = this.#carrying !== undefined;
+    this.#carrying ??= this.#carryOn().finally(() => { this.#carrying = undefined; });
+    return this.#carrying;
+  }
+
+  async #carryOn(): Promise<Keeping> {
+    let state: Keeping;
+    do {
+      this.#again = false;
+      state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
+    } while (this.#again && state === 'kept');
+    this.#say(state);
+    if (state === 'away') setTimeout(() => void this.carry(), RETRY_MS);
+    return state;
   }
 
   async #carryAll(): Promise<Keeping> {
@@ -82,7 +79,8 @@ export class Outbox {
       if (!response || response.status >= 500) return 'away';
       if (!response.ok) {
         const answer = await response.json().catch(() => ({})) as { message?: string; data?: unknown };
-        await this.#refused({ key, errand, status: response.status, reason: answer.message ?? response.statusText, data: answer.data });
+        const settled = await this.#refused({ key, errand, status: response.status, reason: answer.message ?? response.statusText, data: answer.data });
+        if (settled === 'retry') continue;
       }
       await db.delete('errands', key);
     }

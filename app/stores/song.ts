@@ -78,10 +78,10 @@ export const useSong = defineStore('song', () => {
   const outbox = new Outbox((state) => { keeping.value = state; }, settle);
 
   /** An errand that the server refused: a stale change is made again on the newer song, anything else is said. */
-  async function settle({ key, errand, status, reason, data }: Refusal): Promise<void> {
+  async function settle({ key, errand, status, reason, data }: Refusal): Promise<'drop' | 'retry'> {
     if (status !== 409 || !errand.path.endsWith('/changes')) {
       notices.say(`The server would not keep something: ${reason} It stays out; everything else was kept.`);
-      return;
+      return 'drop';
     }
     const db = await localStore();
     let newer = data as StoredSong;
@@ -97,12 +97,11 @@ export const useSong = defineStore('song', () => {
       const made = change(newer.document, waiting.command);
       const body = { ...(waiting.body as object), base: newer.revision, patches: made.patches, inverse: made.inverse };
       newer = { ...newer, document: made.document, revision: newer.revision + 1 };
-      // The refused errand itself is dropped by the outbox once settled: its new form gets a turn of its own.
-      if (later === key) await db.add('errands', { ...waiting, body });
-      else await db.put('errands', { ...waiting, body }, later);
+      await db.put('errands', { ...waiting, body }, later);
     }
     notices.say('This song was changed in another window. Both changes were kept.', 'plain');
     if (id.value === errand.songId) void outbox.carry().then(() => load(errand.songId));
+    return errand.command ? 'retry' : 'drop';
   }
 
   async function load(songId: string): Promise<void> {
@@ -203,7 +202,9 @@ export const useSong = defineStore('song', () => {
 
   function keepEvent(layerId: string, event: LayerEvent): void {
     const layer = open.get(layerId);
-    if (layer) void keepArrival({ songId: id.value!, layerId, chunk: layer.chunk, event });
+    if (!layer) return;
+    keepArrival({ songId: id.value!, layerId, chunk: layer.chunk, event })
+      .catch(() => notices.say('This browser will not keep what you play: its storage is full or switched off. End the take, make room, and go again.'));
   }
 
   /** Sends what has arrived since the last time. Call it a few times a second during a pass. */
