@@ -19,7 +19,8 @@ it('a 64-bar performance lands where it was struck, with late events and a busy 
   const errors = await strikeErrors(browser, server, { bars: 64, bpm: 240, lateness: 40, busy: true });
   console.log(errors);
   expect(errors.strikes).toBeGreaterThan(500);
-  // A dropout of the shared machine's audio may cost the strikes around it; the bench has the sharp figures.
+  // Strikes around a dropout of the machine's audio are left out; enough must be there for a 99th percentile to mean something.
+  expect(errors.measured).toBeGreaterThan(errors.strikes / 10);
   expect(errors.missing).toBeLessThanOrEqual(errors.strikes * 0.01);
   expect(errors.median).toBeLessThan(5);
   expect(errors.p99).toBeLessThan(5);

@@ -10,6 +10,9 @@ import type { Layer } from '../core/takes/layer';
 
 export interface StrikeErrors {
   readonly strikes: number;
+  /** Those not around a dropout of the audio device. */
+  readonly measured: number;
+  readonly dropouts: number;
   readonly missing: number;
   /** Milliseconds. */
   readonly median: number;
@@ -32,18 +35,22 @@ const quantile = (sorted: readonly number[], share: number): number => sorted[Ma
 
 /** A jump of the audio clock larger than this between two readings is a dropout of the device. */
 const DROPOUT = 0.002;
-/** Around a dropout the music itself jumps: there is no right place for a strike. */
-const AROUND_MS = 60;
+/** Around a dropout the music itself jumps, and a page that is kept busy takes two turns to see it: there is no right place for a strike. */
+const AROUND_MS = 250;
+
+type Readings = readonly (readonly [number, number])[];
+
+/** The page times at which the audio device ran dry. */
+const dropoutsIn = (readings: Readings): number[] => readings.flatMap(([p, c], i) => {
+  const before = readings[i - 1];
+  return before && Math.abs(c - before[1] - (p - before[0]) / 1000) > DROPOUT ? [p] : [];
+});
 
 /**
  * How far each strike's place is from the audio time that readings around its stamp say, once the constant
  * between the song's clock and the audio clock is taken off. Milliseconds, sorted.
  */
-function againstClock(strikes: readonly number[], stamps: readonly number[], readings: readonly (readonly [number, number])[]): number[] {
-  const dropouts = readings.flatMap(([p, c], i) => {
-    const before = readings[i - 1];
-    return before && Math.abs(c - before[1] - (p - before[0]) / 1000) > DROPOUT ? [p] : [];
-  });
+function againstClock(strikes: readonly number[], stamps: readonly number[], readings: Readings, dropouts: readonly number[]): number[] {
   const offsets = strikes.flatMap((at, i) => {
     const stamp = stamps[i]!;
     const after = readings.findIndex(([p]) => p >= stamp);
@@ -113,10 +120,15 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   const map = tempoMap(tempo);
   const played = take ? [...readTakeOf(take, layers).notes] : [];
   const written = study(meterMap(song.document.meter), trial.bars).notes;
+  const strikes = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
+  const dropouts = dropoutsIn(readings);
+  const begun = stamps[0]! / 1000 - strikes[0]!;
   const errors: number[] = [];
   let missing = 0;
   for (const note of written) {
     const at = secondsAt(map, note.start);
+    // Page time and song time drift apart by no more than the dropouts themselves.
+    if (dropouts.some((d) => Math.abs((at + begun) * 1000 - d) < AROUND_MS)) continue;
     // Within half of the shortest distance between two strikes of a key.
     const near = played.filter((p) => p.key === note.key && Math.abs(secondsAt(map, p.start) - at) < 0.1);
     const best = near.sort((a, b) => Math.abs(secondsAt(map, a.start) - at) - Math.abs(secondsAt(map, b.start) - at))[0];
@@ -124,7 +136,6 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
     else missing += 1;
   }
   errors.sort((a, b) => a - b);
-  const strikes = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
-  const clockErrors = againstClock(strikes, stamps, readings);
-  return { strikes: written.length, missing, median: quantile(errors, 0.5), p99: quantile(errors, 0.99), worst: errors.at(-1) ?? Number.NaN, clockP99: quantile(clockErrors, 0.99) };
+  const clockErrors = againstClock(strikes, stamps, readings, dropouts);
+  return { strikes: written.length, measured: errors.length, dropouts: dropouts.length, missing, median: quantile(errors, 0.5), p99: quantile(errors, 0.99), worst: errors.at(-1) ?? Number.NaN, clockP99: quantile(clockErrors, 0.99) };
 }
