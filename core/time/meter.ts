@@ -108,6 +108,3 @@ export function beatsBetween(map: MeterMap, from: Ticks, to: Ticks): Beat[] {
     }
   }
 }
-
-/** "12 · 3" as shown on the footplate. */
-export const positionText = ({ bar, beat }: Position): string => `${bar} · ${beat}`;

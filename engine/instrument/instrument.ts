@@ -93,10 +93,6 @@ export class Instrument {
     for (let channel = 0; channel < 16; channel += 1) this.play(channel, { type: 'control', controller: 64, value: 0 });
   }
 
-  get voices(): number {
-    return this.#synth.voiceCount;
-  }
-
   #sound(what: Scheduled): void {
     if ('click' in what) {
       this.#clicker.strike(what.click);
