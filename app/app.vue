@@ -2,52 +2,71 @@
 import { onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useShortcuts, useComputerKeys } from '~/composables/useShortcuts';
+import { useRoll } from '~/stores/roll';
+import { useHands } from '~/stores/hands';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
 import { useSound } from '~/stores/sound';
 import { useNotices } from '~/stores/notices';
-import { stationPath, STATIONS } from '~/utils/stations';
+import { usePresets } from '~/stores/presets';
+import { useRange } from '~/composables/useRange';
+import { needsSong, stationPath, STATIONS, type StationId } from '~/utils/stations';
 
 const session = useSession();
+const hands = useHands();
+const roll = useRoll();
 const song = useSong();
 const sound = useSound();
 const notices = useNotices();
+const presets = usePresets();
+const range = useRange();
 const route = useRoute();
 const router = useRouter();
 
 onMounted(() => {
   // Every station is in the browser before it is needed: the server may be away by then.
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
-  void session.start();
+  void session.start(hands.act);
   void sound.load();
   // The browser lets sound start only after the person has done something.
   const wake = () => void sound.engine?.context.resume();
   window.addEventListener('pointerdown', wake);
   window.addEventListener('keydown', wake);
   // The key may come up in another window.
-  window.addEventListener('blur', () => { session.asPlayed = false; });
+  window.addEventListener('blur', () => { roll.asPlayed = false; });
 });
 
-function undo(): void {
-  if (!song.undo()) notices.say('There is nothing to undo.', 'plain');
+/** All laps of the last pass, or the pass itself. */
+function undoPass(): void {
+  if (!song.undoPass()) notices.say('There is nothing to undo.', 'plain');
 }
 
-function go(index: number): void {
-  const station = STATIONS[index];
-  if (station && (song.id || station.id === 'desk')) void router.push(stationPath(station.id, song.id));
+function go(id: StationId): void {
+  if (song.id || !needsSong(id)) void router.push(stationPath(id, song.id));
 }
 
 useShortcuts({
   ' ': () => void session.play(),
   r: () => void session.record(),
-  u: undo,
+  u: () => hands.undo(),
+  'shift+u': undoPass,
+  g: () => void session.goAgain(),
+  k: () => { hands.act('keep'); },
+  l: () => { if (song.document) range.toggleLoop(); },
+  e: () => { if (song.document) song.run({ type: 'set brief', brief: { leadInOn: !song.document.brief.leadInOn } }); },
+  i: () => { if (song.document) range.setHere('from'); },
+  o: () => { if (song.document) range.setHere('to'); },
+  n: () => presets.plain(),
+  ',': () => hands.stepTake(-1),
+  '.': () => hands.stepTake(1),
   y: () => void song.redo(),
   home: () => session.seek(0),
   arrowleft: () => session.seekBars(-1),
   arrowright: () => session.seekBars(1),
-  b: () => { session.asPlayed = true; },
-  ...Object.fromEntries(STATIONS.map((_, i) => [String(i + 1), () => go(i)])),
-}, { b: () => { session.asPlayed = false; } });
+  b: () => { roll.asPlayed = true; },
+  p: () => session.panic(),
+  ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
+}, { b: () => { roll.asPlayed = false; } });
 useComputerKeys();
 </script>
 
@@ -59,7 +78,8 @@ useComputerKeys();
       <main class="station" :key="route.path">
         <NuxtPage />
       </main>
-      <Footplate @undo="undo" />
+      <Footplate @undo="hands.undo()" />
+      <LookBack v-if="song.document" />
       <KeyStrip />
     </div>
   </v-app>

@@ -1,13 +1,19 @@
 /** `npm run bench -- [AREA] [--json]`: measures, prints a line a figure, and fails when a target is missed. */
+import { backingFigures } from './backing';
+import { beatFigures } from './beats';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
+import { lineFigures } from './linecheck';
 import { bounceFigures, soundFigures } from './sound';
+import { lookBackFigures } from './lookback';
+import { passFigures } from './passes';
+import { stretchFigures } from './stretch';
 import { strikeFigures } from './strikes';
 import { timeFigures } from './time';
 
 const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
-  time: timeFigures, sound: soundFigures, bounce: bounceFigures, chart: chartFigures, demo: demoFigures, strikes: strikeFigures,
+  time: timeFigures, beats: beatFigures, backing: backingFigures, stretch: stretchFigures, line: lineFigures, passes: passFigures, lookback: lookBackFigures, sound: soundFigures, bounce: bounceFigures, chart: chartFigures, demo: demoFigures, strikes: strikeFigures,
 };
 
 const args = process.argv.slice(2);

@@ -13,6 +13,8 @@ export interface Seeded {
 
 export function seeded(seed: number): Seeded {
   const generator: RandomGenerator = xoroshiro128plus(seed);
+  // The first numbers of small seeds are much alike.
+  for (let i = 0; i < 16; i += 1) generator.unsafeNext();
   const integer = (low: number, high: number) => unsafeUniformIntDistribution(low, high, generator);
   const unit = () => integer(0, 0x7ffffffe) / 0x7fffffff;
   return {

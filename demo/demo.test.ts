@@ -41,7 +41,7 @@ describe('the demo’s songs', () => {
     ]);
     expect(songSchema.parse(document)).toEqual(document);
     expect(document.parts[0]!.takes.map((t) => [t.from, t.to])).toEqual([[0, 40 * 3840], [16 * 3840, 20 * 3840]]);
-    const line = readPart(document.parts[0]!, takeReader(new Map(layers.map((l) => [l.header.id, l]))));
+    const line = readPart(document.parts[0]!, takeReader(new Map(layers.map((l) => [l.header.id, l])), document.clocks));
     expect(line.notes.length).toBeGreaterThan(250);
     expect(line.notes.every((n) => n.end <= mapsOf(document).end)).toBe(true);
   });

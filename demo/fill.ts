@@ -1,15 +1,14 @@
 /** Fills an empty data folder with the demo job. Run as a script: `tsx demo/fill.ts FOLDER`. */
 import { readFileSync } from 'node:fs';
 import { audioToWav } from 'spessasynth_core';
-import { wavePeaks } from '../core/backing/peaks';
+import { packPeaks, wavePeaks } from '../core/backing/peaks';
 import type { NewPart, SongDocument } from '../core/song/document';
 import type { TempoChange } from '../core/time/tempo';
 import { bounce, Instrument } from '../engine/instrument/instrument';
-import { addAudio } from '../server/store/audio';
+import { addAudio, addPeaks } from '../server/store/audio';
 import { openDatabase, type Database } from '../server/store/database';
 import { addJob } from '../server/store/jobs';
-import { addChunk, closeLayer, openLayer } from '../server/store/layers';
-import { addSong } from '../server/store/songs';
+import { addSongWithLayers } from '../server/store/copies';
 import { BAND, composeBacking } from './backing';
 import { blankSong, playedSong, type DemoSong, type PastPass } from './job';
 import { NIGHT_FERRY, ORCHARD_GATE, SLOW_TIDE, SLOW_TIDE_PLAYED, type Form } from './songs';
@@ -63,8 +62,9 @@ async function backingOf(db: Database, folder: string, demo: Demo): Promise<Song
   for (const [channel, setting] of BAND) instrument.setChannel(channel, setting);
   const { events, length } = composeBacking(demo.form, demo.seed, demo.played);
   const sides = bounce(instrument, events, length, RATE);
-  const audio = await addAudio(db, folder, new Uint8Array(audioToWav(sides, RATE)), 'audio/wav');
-  return [{ id: 'band', name: demo.form.backing, audio, gainDb: -4, muted: false, solo: false, offset: 0, length, peaks: wavePeaks(sides, RATE) }];
+  const audio = await addAudio(db, folder, new Uint8Array(audioToWav(sides, RATE)));
+  await addPeaks(folder, audio, packPeaks(wavePeaks(sides, RATE)));
+  return [{ id: 'band', name: demo.form.backing, audio, midi: null, gainDb: -4, pan: 0, muted: false, solo: false, offset: 0, length }];
 }
 
 /** @throws when the folder cannot be written; a folder that already has a job is left alone */
@@ -79,14 +79,9 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
     }
     // All of it or nothing: a start that was broken off is filled again.
     await db.transaction(async (tx) => {
-      await addJob(tx, { id: JOB, title: 'Marsh Light, series two', client: 'Saltings Radio', due: '2026-12-18' }, '2026-10-12T18:00:00.000Z');
+      await addJob(tx, { id: JOB, title: 'Marsh Light, series two', client: 'Saltings Radio', due: '2026-12-18', notes: 'Parts from bar 1, dry. The band’s mixes are without keys.' }, '2026-10-12T18:00:00.000Z');
       for (const { key, document, layers } of songs) {
-        await addSong(tx, key, JOB, document);
-        for (const layer of layers) {
-          await openLayer(tx, key, layer.header, 'new take');
-          await addChunk(tx, layer.header.id, 0, layer.events);
-          await closeLayer(tx, layer.header.id, layer.closing);
-        }
+        await addSongWithLayers(tx, key, JOB, document, layers);
       }
     });
     return 'filled';

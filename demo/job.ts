@@ -1,7 +1,9 @@
-import { countOff } from '../core/recording/count';
-import { IDLE, LATEST, pass, type PassEffect, type PassInput } from '../core/recording/pass';
+import { EVERYTHING } from '../core/recording/ears';
+import { planPass } from '../core/recording/plan';
+import { pass } from '../core/recording/pass';
+import { IDLE, LATEST, type PassEffect, type PassInput } from '../core/recording/state';
 import { change } from '../core/song/changes';
-import { newPart, type NewPart, type SongDocument } from '../core/song/document';
+import { newBrief, newPart, PLAIN, type NewPart, type SongDocument } from '../core/song/document';
 import { mapsOf } from '../core/song/song';
 import { barStart } from '../core/time/meter';
 import { secondsAt } from '../core/time/tempo';
@@ -28,10 +30,11 @@ export interface DemoSong {
 export function blankSong(form: Form, parts: readonly NewPart[], backings: SongDocument['backings']): SongDocument {
   return {
     version: 1, title: form.title, bars: barsOf(form), tempo: [...form.tempo], meter: [form.meter],
-    sections: form.sections.map(({ name, bars }, i) => ({ id: `section-${i + 1}`, name, bars })),
+    sections: form.sections.map(({ name, bars }, i) => ({ id: `section-${i + 1}`, name, bars, pattern: null })),
     backings, parts: parts.map((part, i) => newPart(part, i)),
-    click: { on: true, gainDb: -12 },
-    brief: { countOffBars: 1, part: parts[0]!.id, keyboard: null, mode: 'new take', range: null, quantize: null },
+    ...PLAIN,
+    click: { ...PLAIN.click, gainDb: -12 },
+    brief: newBrief(parts[0]!.id),
   };
 }
 
@@ -40,14 +43,14 @@ function playPass(song: SongDocument, past: PastPass, number: number, songKey: s
   const maps = mapsOf(song);
   const part = song.parts.find((p) => p.id === past.part)!;
   const range = { from: barStart(maps.meter, past.fromBar), to: barStart(maps.meter, past.toBar + 1) };
-  const header: LayerHeader = {
-    id: `${songKey}-layer-${number}`, partId: part.id, passId: `${songKey}-pass-${number}`, takeId: `${songKey}-take-${number}`,
-    source: 'pass', from: 'Bench keyboard', startedAt: at, tempo: song.tempo, latency: { output: 0, input: 0 },
-    placement: part.placement, planned: range, early: 240, quantize: null,
-  };
   const manner: Manner = { ...HUMAN, seed: 11 * number, ...past.manner };
   const played = perform(SHEETS[part.sheet!]!(), maps.tempo, manner, range);
-  const plan = { passId: header.passId, mode: 'new take' as const, count: countOff(maps.tempo, maps.meter, range.from, 1), range, keyboard: null, layers: [header] };
+  const names = ['pass', 'layer', 'take'].map((what) => `${songKey}-${what}-${number}`);
+  const plan = planPass({
+    song: { ...song, brief: { ...newBrief(part.id), range } }, maps, listeners: [{ part, ear: EVERYTHING }], start: 0, from: 'Bench keyboard',
+    latency: { output: 0, input: 0 }, newId: () => names.shift()!, at,
+  });
+  const [header] = plan.layers as [LayerHeader];
   const inputs: PassInput[] = [
     { type: 'record', plan },
     ...played.map((p): PassInput => ({ type: 'key', port: 'bench', at: p.at, message: p.message })),
@@ -61,9 +64,8 @@ function playPass(song: SongDocument, past: PastPass, number: number, songKey: s
     effects.push(...step.effects);
   }
   const events = effects.flatMap((e): LayerEvent[] => (e.type === 'keep' ? [e.event] : []));
-  const finished = effects.find((e) => e.type === 'finished')!;
-  const command = { type: 'record' as const, result: finished.result, at, treatmentId: `${header.passId}-treatment` };
-  return { song: change(song, command).document, layer: { header, events, closing: finished.result.layers[0]!.closing } };
+  const { result } = effects.find((e) => e.type === 'recorded')!;
+  return { song: change(song, { type: 'record', result, at }).document, layer: { header, events, closing: result.layers[0]!.closing } };
 }
 
 /** A song with the passes the stand-in has played, in order. */

@@ -50,7 +50,9 @@ export async function open(browser: Browser, address: string, path = '/', init?:
 /** A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it. */
 export const PLUG_IN_KEYBOARD = `{
   const input = Object.assign(new EventTarget(), { id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected', open: async () => input, close: async () => input });
-  const access = Object.assign(new EventTarget(), { inputs: new Map([[input.id, input]]), outputs: new Map() });
+  window.midiHeard = [];
+  const output = { id: 'outside', name: 'Rack organ', type: 'output', state: 'connected', send: (data) => window.midiHeard.push([...data]) };
+  const access = Object.assign(new EventTarget(), { inputs: new Map([[input.id, input]]), outputs: new Map([[output.id, output]]) });
   navigator.requestMIDIAccess = async () => access;
   window.midiSend = (bytes, stamp = performance.now()) => {
     const event = new Event('midimessage');

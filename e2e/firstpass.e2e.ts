@@ -1,21 +1,13 @@
 import { readFileSync } from 'node:fs';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Browser, Page } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
 import { readMidiFile } from '../core/files/smf';
 import { secondsAt, tempoMap } from '../core/time/tempo';
-import { footplate, launch, open, withKeyboard } from './browser';
-import { readSong, startServer, until, type Running } from './server';
+import { footplate, open, withKeyboard } from './browser';
+import { readSong, startServer, until } from './server';
+import { trial } from './trial';
 
-let browser: Browser;
-let server: Running;
-beforeAll(async () => {
-  server = await startServer(true);
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser.close();
-  await server.end();
-});
+const on = trial(true);
 
 const level = async (page: Page) => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
 const send = (page: Page, bytes: number[]) => page.evaluate(`midiSend(${JSON.stringify(bytes)})`);
@@ -26,9 +18,9 @@ const save = async (page: Page, name: string) => {
 
 describe('a first pass', () => {
   it('goes from the demo song to a MIDI file that lines up, and is there the next day', async () => {
-    const { page, context, outside, errors } = await open(browser, server.address, '/', withKeyboard);
+    const { page, context, outside, errors } = await open(on.browser, on.server.address, '/', withKeyboard);
     await page.getByText('Marsh Light, series two').waitFor();
-    expect(await page.getByLabel('Electric piano: 40 of 44 bars').count()).toBe(1);
+    expect(await page.getByLabel('Electric piano: played 91%, picked 91%').count()).toBe(1);
     await page.getByText('The Orchard Gate').click();
 
     // The brief says what will happen; the ending is chosen where it is said.
@@ -36,7 +28,7 @@ describe('a first pass', () => {
     await brief.getByText('from bar 1 to the end').click();
     await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
     await page.keyboard.press('Escape');
-    expect(await brief.innerText()).toContain('Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays.');
+    expect(await brief.innerText()).toContain('Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays from a sixteenth early.');
 
     // Playing is heard, and so is the backing with its click.
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
@@ -63,7 +55,7 @@ describe('a first pass', () => {
     await page.getByText(longer).waitFor();
 
     // Tidy: the whole of the ending to quarter notes, with the hand still on the slider it is already drawn.
-    await page.keyboard.press('3');
+    await page.keyboard.press('5');
     await page.getByRole('button', { name: 'Ending' }).click();
     await page.getByRole('button', { name: 'Treat this stretch' }).click();
     await page.getByRole('combobox', { name: 'Grid' }).first().press('Enter');
@@ -73,7 +65,7 @@ describe('a first pass', () => {
     await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
     await page.getByText('All kept').waitFor();
 
-    await page.keyboard.press('4');
+    await page.keyboard.press('6');
     const part = await save(page, 'Save Electric piano');
     expect(part.name).toBe('The Orchard Gate - Electric piano.mid');
     expect(part.song).toMatchObject({ title: 'The Orchard Gate', end: 44 * 3840, meter: [{ bar: 1, beats: 4, unit: 4 }] });
@@ -90,16 +82,16 @@ describe('a first pass', () => {
     await context.close();
 
     // Another browser session: the take, its treatment and undo are all there.
-    const later = await open(browser, server.address, '/songs/orchard-gate/play');
+    const later = await open(on.browser, on.server.address, '/songs/orchard-gate/play');
     await later.page.getByText(longer).waitFor();
-    await later.page.keyboard.press('3');
+    await later.page.keyboard.press('5');
     await later.page.getByRole('button', { name: 'Ending' }).click();
     await later.page.getByText('100% of the way to quarters').waitFor();
     for (let i = 0; i < 4; i += 1) {
       await later.page.keyboard.press('u');
       await later.page.waitForTimeout(150);
     }
-    await later.page.keyboard.press('2');
+    await later.page.keyboard.press('3');
     await later.page.getByText('bars 1–40 of 44').waitFor();
     await later.page.keyboard.press('y');
     await later.page.getByText(longer).waitFor();
@@ -108,7 +100,7 @@ describe('a first pass', () => {
   });
 
   it('places a strike by its stamp, not by the moment it was handled', async () => {
-    const { page, context } = await open(browser, server.address, '/songs/slow-tide/play', withKeyboard);
+    const { page, context } = await open(on.browser, on.server.address, '/songs/slow-tide/play', withKeyboard);
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press('r');
     await footplate(page).getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
@@ -119,7 +111,7 @@ describe('a first pass', () => {
     await page.keyboard.press('r');
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     const song = await until(async () => {
-      const found = await readSong(server.address, 'slow-tide');
+      const found = await readSong(on.server.address, 'slow-tide');
       return found.document.parts[0]!.takes.length === 1 && found;
     });
     const strikes = song.layers[0]!.events.filter((e) => e.message.type === 'noteOn');
@@ -133,7 +125,7 @@ describe('a first pass', () => {
 describe('the first minute on an empty desk', () => {
   it('leads a newcomer to a recorded part with the computer’s keys', async () => {
     const own = await startServer();
-    const { page, context, outside, errors } = await open(browser, own.address);
+    const { page, context, outside, errors } = await open(on.browser, own.address);
     await page.getByText('An empty desk').waitFor();
     await page.getByRole('button', { name: 'Take on a job' }).click();
     await page.getByLabel('Title').fill('Reed beds');

@@ -1,19 +1,11 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Browser, BrowserContext, Page } from 'playwright-core';
-import { launch, launchMortal, open, pressRecord } from './browser';
-import { addSong, readSong, startServer, until, type Running } from './server';
+import { describe, expect, it } from 'vitest';
+import type { BrowserContext, Page } from 'playwright-core';
+import { launchMortal, open, pressRecord } from './browser';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
 import type { OpenedSong } from './types';
 
-let browser: Browser;
-let server: Running;
-beforeAll(async () => {
-  server = await startServer();
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser.close();
-  await server.end();
-});
+const on = trial();
 
 /** What the Bench keyboard has struck so far, known outside the page, with the time it was heard there. */
 const watched = (struck: number[]) => async (context: BrowserContext): Promise<void> => {
@@ -34,7 +26,7 @@ async function recordFor(page: Page, ms: number): Promise<void> {
 
 const strikesIn = (song: OpenedSong) => song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
 const taken = (id: string) => until(async () => {
-  const song = await readSong(server.address, id);
+  const song = await readSong(on.server.address, id);
   return song.document.parts[0]!.takes.length === 1 && song.layers.every((l) => l.closing) && song;
 });
 /** All but what was struck in the last half second. */
@@ -42,9 +34,9 @@ const due = (struck: readonly number[], died: number) => struck.filter((at) => a
 
 describe('a take in progress', () => {
   it('is there after a reload in the middle of it', async () => {
-    const id = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
     const struck: number[] = [];
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, watched(struck));
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, watched(struck));
     await recordFor(page, 3000);
     const died = Date.now();
     await page.reload();
@@ -57,31 +49,31 @@ describe('a take in progress', () => {
   });
 
   it('is there after the browser was killed', async () => {
-    const id = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
     const struck: number[] = [];
     const mortal = await launchMortal();
-    const { page } = await open(mortal.browser, server.address, `/songs/${id}/play`, watched(struck));
+    const { page } = await open(mortal.browser, on.server.address, `/songs/${id}/play`, watched(struck));
     await recordFor(page, 3000);
     const died = Date.now();
     await mortal.kill();
-    const { context } = await open(browser, server.address, `/songs/${id}/play`);
+    const { context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     const song = await taken(id);
     expect(strikesIn(song)).toBeGreaterThanOrEqual(due(struck, died));
     await context.close();
   });
 
   it('goes on while the server is killed, and is kept when it is back', async () => {
-    const id = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
     const struck: number[] = [];
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, watched(struck));
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, watched(struck));
     await recordFor(page, 1500);
-    await server.kill();
+    await on.server.kill();
     await page.getByText('Server away, kept in this browser').waitFor();
     await page.waitForTimeout(1500);
     await page.getByRole('button', { name: /^End take/ }).click();
     await page.locator('.take.heard').waitFor();
     expect(await page.getByText('Server away').count()).toBe(1);
-    await server.restart();
+    await on.server.restart();
     await page.getByText('All kept').waitFor({ timeout: 20_000 });
     const song = await taken(id);
     expect(strikesIn(song)).toBeGreaterThanOrEqual(struck.length - 2);
@@ -89,8 +81,8 @@ describe('a take in progress', () => {
   });
 
   it('is undone and brought back across a reload', async () => {
-    const id = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`);
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await recordFor(page, 1200);
     await page.keyboard.press('r');
     await page.locator('.take.heard').waitFor();
@@ -111,9 +103,9 @@ describe('a take in progress', () => {
 
 describe('two windows on one song', () => {
   it('keep both changes', async () => {
-    const id = await addSong(server.address);
-    const a = await open(browser, server.address, `/songs/${id}/play`);
-    const b = await open(browser, server.address, `/songs/${id}/play`);
+    const id = await addSong(on.server.address);
+    const a = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    const b = await open(on.browser, on.server.address, `/songs/${id}/play`);
     const count = async (page: Page, name: string) => {
       await page.locator('[data-control=count]').click();
       await page.getByRole('button', { name, exact: true }).click();
@@ -121,12 +113,12 @@ describe('two windows on one song', () => {
     };
     await b.page.locator('[data-control=count]').waitFor();
     await count(a.page, '3 bars');
-    await until(async () => (await readSong(server.address, id)).document.brief.countOffBars === 3);
+    await until(async () => (await readSong(on.server.address, id)).document.brief.countOffBars === 3);
     await b.page.getByRole('button', { name: 'Mute Piano' }).click();
     await b.page.getByText(/changed in another window/).waitFor();
     await b.page.getByText('3 bars').waitFor();
     const song = await until(async () => {
-      const found = await readSong(server.address, id);
+      const found = await readSong(on.server.address, id);
       return found.document.parts[0]!.muted && found;
     });
     expect(song.document.brief.countOffBars).toBe(3);
@@ -138,12 +130,12 @@ describe('two windows on one song', () => {
     await b.page.getByRole('button', { name: 'Mute Click' }).click();
     await b.page.getByText('Server away, kept in this browser').waitFor();
     await count(a.page, '4 bars');
-    await until(async () => (await readSong(server.address, id)).document.brief.countOffBars === 4);
+    await until(async () => (await readSong(on.server.address, id)).document.brief.countOffBars === 4);
     await b.context.setOffline(false);
     await b.page.getByText('All kept').waitFor();
     const last = await until(async () => {
-      const found = await readSong(server.address, id);
-      return found.document.parts[0]!.solo && !found.document.click.on && found;
+      const found = await readSong(on.server.address, id);
+      return found.document.parts[0]!.solo && found.document.click.when === 'counting' && found;
     });
     expect(last.document.brief.countOffBars).toBe(4);
     await b.page.getByText('4 bars').waitFor();

@@ -1,7 +1,8 @@
 /** Takes the pictures in docs/screenshots. */
 import { fileURLToPath } from 'node:url';
 import type { Page } from 'playwright-core';
-import { launch, open } from './browser';
+import { launch, open, withKeyboard } from './browser';
+import { performed } from '../core/testing/playing';
 import { startServer } from './server';
 
 const shot = (page: Page, name: string) =>
@@ -36,14 +37,80 @@ try {
   await page.waitForTimeout(800);
   await shot(page, 'play');
 
-  await page.keyboard.press('3');
+  await page.keyboard.press('l');
+  await page.locator('[data-control=laps]').first().click();
+  await page.getByRole('button', { name: 'Fresh, then build up' }).click();
+  await page.waitForTimeout(300);
+  await shot(page, 'play-loop');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('l');
+
+  const waltz = performed({ style: 'waltz', bpm: 132, bars: 6, looseness: 10, drift: 0, seed: 4 });
+  const sent = waltz.notes.flatMap((n) => [[n.start, 0x90, n.key, n.velocity], [n.end, 0x80, n.key, 64]]).sort((a, b) => a[0]! - b[0]!);
+  const player = await open(browser, server.address, '/songs/night-ferry/play', withKeyboard);
+  await player.page.getByText('Ready', { exact: true }).waitFor();
+  // Played a moment ago: the stamps lie in the past.
+  await player.page.evaluate(`{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`);
+  await player.page.waitForTimeout(400);
+  await player.page.keyboard.press('k');
+  await player.page.waitForTimeout(600);
+  await shot(player.page, 'look-back');
+  await player.context.close();
+
+  await page.keyboard.press('5');
   await page.getByRole('button', { name: 'Chorus 1' }).click();
   await page.getByRole('button', { name: 'Treat this stretch' }).click();
   await page.waitForTimeout(700);
   await shot(page, 'tidy');
-  await page.keyboard.press('4');
+  await page.keyboard.press('6');
   await page.waitForTimeout(600);
   await shot(page, 'hand-over');
+
+  await page.goto(`${server.address}/songs/slow-tide/set-up`);
+  await page.getByRole('button', { name: 'Find the beats' }).click();
+  await page.getByText(/^\d+ beats, /).waitFor();
+  await page.waitForTimeout(400);
+  await shot(page, 'set-up-beats');
+  await page.getByRole('button', { name: 'Let the song follow it' }).click();
+  await page.waitForTimeout(600);
+  await shot(page, 'set-up-backings');
+  await page.getByRole('button', { name: 'Tempo and meter' }).click();
+  await page.waitForTimeout(500);
+  await shot(page, 'set-up-tempo');
+  await page.goto(`${server.address}/songs/orchard-gate/set-up`);
+  await page.getByRole('button', { name: 'Sections' }).click();
+  await page.getByText('Getting ready').waitFor({ state: 'detached' });
+  await page.waitForTimeout(400);
+  await shot(page, 'set-up-sections');
+  await page.getByRole('button', { name: 'Click', exact: true }).click();
+  await page.waitForTimeout(300);
+  await shot(page, 'set-up-click');
+
+  const check = await open(browser, server.address, '/songs/orchard-gate/line-check', withKeyboard);
+  await check.page.getByText('Ready', { exact: true }).waitFor();
+  for (const [i, touch] of [38, 52, 61, 77, 90, 104, 119].entries()) {
+    await check.page.evaluate(`midiSend([0x90, ${60 + i}, ${touch}]); setTimeout(() => midiSend([0x80, ${60 + i}, 64]), 100)`);
+    await check.page.waitForTimeout(160);
+  }
+  await check.page.getByText('Every link is whole').waitFor();
+  await shot(check.page, 'line-check');
+  await check.page.getByRole('button', { name: 'Latency' }).click();
+  await check.page.getByRole('button', { name: 'By the loop cable' }).click();
+  await check.page.locator('[data-test=loop]').waitFor({ timeout: 20_000 });
+  await check.page.waitForTimeout(400);
+  await shot(check.page, 'line-check-latency');
+  await check.page.getByRole('button', { name: 'Hands-free' }).click();
+  await check.page.getByRole('button', { name: 'Teach Record' }).click();
+  await check.page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
+  await check.page.getByText('the soft pedal on Stage keyboard').waitFor();
+  await check.page.waitForTimeout(500);
+  await shot(check.page, 'line-check-hands-free');
+  await check.page.keyboard.press('3');
+  await check.page.getByRole('button', { name: 'hears the keys', exact: true }).click();
+  await check.page.keyboard.press('2');
+  await check.page.getByText('No part hears the keys.').first().waitFor();
+  await check.page.waitForTimeout(300);
+  await shot(check.page, 'line-check-open');
 
   const first = await open(browser, empty.address);
   await first.page.getByText('An empty desk').waitFor();

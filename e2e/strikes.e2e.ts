@@ -1,22 +1,11 @@
-import { afterAll, beforeAll, expect, it } from 'vitest';
-import type { Browser } from 'playwright-core';
-import { launch } from './browser';
-import { startServer, type Running } from './server';
+import { expect, it } from 'vitest';
+import { trial } from './trial';
 import { strikeErrors } from './strikes';
 
-let browser: Browser;
-let server: Running;
-beforeAll(async () => {
-  server = await startServer();
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser.close();
-  await server.end();
-});
+const on = trial();
 
 it('a 64-bar performance lands where it was struck, with late events and a busy page', async () => {
-  const errors = await strikeErrors(browser, server, { bars: 64, bpm: 240, lateness: 40, busy: true });
+  const errors = await strikeErrors(on.browser, on.server, { bars: 64, bpm: 240, lateness: 40, busy: true });
   console.log(errors);
   expect(errors.strikes).toBeGreaterThan(500);
   // Strikes around a dropout of the machine's audio are left out; enough must be there for a 99th percentile to mean something.

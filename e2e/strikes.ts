@@ -118,7 +118,7 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
   const [take] = song.document.parts[0]!.takes;
   const map = tempoMap(tempo);
-  const played = take ? [...readTakeOf(take, layers).notes] : [];
+  const played = take ? [...readTakeOf(take, layers, []).notes] : [];
   const written = study(meterMap(song.document.meter), trial.bars).notes;
   const strikes = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
   const dropouts = dropoutsIn(readings);

@@ -1,21 +1,13 @@
 import { request } from 'node:http';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { Browser, Page } from 'playwright-core';
-import { launch, launchStrict, open, pressRecord, withKeyboard } from './browser';
-import { addSong, readSong, startServer, until, type Running } from './server';
+import { beforeAll, describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import { launchStrict, open, pressRecord, withKeyboard } from './browser';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
 
-let browser: Browser;
-let server: Running;
+const on = trial();
 let id: string;
-beforeAll(async () => {
-  server = await startServer();
-  browser = await launch();
-  id = await addSong(server.address);
-});
-afterAll(async () => {
-  await browser.close();
-  await server.end();
-});
+beforeAll(async () => { id = await addSong(on.server.address); });
 
 const absent = (script: string) => async (context: { addInitScript: (s: string) => Promise<unknown> }) => { await context.addInitScript(script); };
 const keyboards = async (page: Page) => {
@@ -29,7 +21,7 @@ describe('a MIDI interface', () => {
     ['that was refused', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "NotAllowedError"))', /was not allowed to use MIDI/],
     ['that fails', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "InvalidStateError"))', /did not answer/],
   ])('%s is told in words, and there is another way to play', async (_, script, words) => {
-    const { page, context, errors } = await open(browser, server.address, `/songs/${id}/play`, absent(script));
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, absent(script));
     const list = await keyboards(page);
     await list.getByText(words).waitFor();
     expect(await list.getByText('Keys on screen').count()).toBeGreaterThan(0);
@@ -39,7 +31,7 @@ describe('a MIDI interface', () => {
   });
 
   it('that loses its keyboard releases what was held', async () => {
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.getByText('Keys in: Stage keyboard').waitFor();
     await page.evaluate('midiSend([0x90, 60, 90])');
@@ -50,7 +42,7 @@ describe('a MIDI interface', () => {
   });
 
   it('that sends broken messages is not minded', async () => {
-    const { page, context, errors } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.evaluate('for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, 0xf7]]) midiSend(m)');
     await page.evaluate('midiSend([0x90, 62, 90])');
@@ -63,7 +55,7 @@ describe('a MIDI interface', () => {
 describe('sound', () => {
   it('waits for the first click where the browser wants one, and says so', async () => {
     const strict = await launchStrict();
-    const { page } = await open(strict, server.address, `/songs/${id}/play`);
+    const { page } = await open(strict, on.server.address, `/songs/${id}/play`);
     await page.getByText('Sound starts with your first click or key').waitFor();
     await pressRecord(page);
     await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
@@ -71,7 +63,7 @@ describe('sound', () => {
   });
 
   it('that cannot be had is said, and the song can still be read', async () => {
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, async (made) => {
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, async (made) => {
       await made.route('**/bank/*', (route) => route.abort());
     });
     await page.getByText('No sound').waitFor();
@@ -83,8 +75,8 @@ describe('sound', () => {
   });
 
   it('that is suspended in the middle of a pass is said, and what is played is kept', async () => {
-    const own = await addSong(server.address, { tempo: [{ tick: 0, bpm: 200 }] });
-    const { page, context } = await open(browser, server.address, `/songs/${own}/play`, async (made) => {
+    const own = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${own}/play`, async (made) => {
       await withKeyboard(made);
       await made.addInitScript('{ const Own = AudioContext; window.AudioContext = class extends Own { constructor(o) { super(o); window.context = this; } } }');
     });
@@ -98,7 +90,7 @@ describe('sound', () => {
     await page.getByRole('button', { name: /^End take/ }).click();
     await page.locator('.take.heard').waitFor();
     const song = await until(async () => {
-      const found = await readSong(server.address, own);
+      const found = await readSong(on.server.address, own);
       return found.document.parts[0]!.takes.length === 1 && found;
     });
     expect(song.layers[0]!.events.filter((e) => e.message.type === 'noteOn')).toHaveLength(2);
@@ -108,7 +100,7 @@ describe('sound', () => {
 
 describe('a file or an address that is wrong', () => {
   it('a damaged MIDI file is refused with the reason, and nothing is made of it', async () => {
-    const { page, context } = await open(browser, server.address);
+    const { page, context } = await open(on.browser, on.server.address);
     await page.getByText('Trial song').first().waitFor();
     const before = await page.locator('article').count();
     await page.locator('input[type=file]').first().setInputFiles({ name: 'torn.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd\x00\x00\x00\x06\x00\x01\x00\x02\x01\xe0MTrk\x00\x00\xff\x00\x00') });
@@ -118,7 +110,7 @@ describe('a file or an address that is wrong', () => {
   });
 
   it('a song that is not there is said, with a way back', async () => {
-    const { page, context } = await open(browser, server.address, '/songs/nowhere/play');
+    const { page, context } = await open(on.browser, on.server.address, '/songs/nowhere/play');
     await page.getByText('The song did not open').waitFor();
     await page.getByText('That song is not there.').waitFor();
     await page.getByRole('link', { name: 'To the Desk', exact: true }).click();
@@ -127,12 +119,12 @@ describe('a file or an address that is wrong', () => {
   });
 
   it('a server that is away is said on the desk, and looked for again', async () => {
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await page.getByRole('region', { name: 'The brief' }).waitFor();
-    await server.kill();
+    await on.server.kill();
     await page.keyboard.press('1');
     await page.getByText(/The server is away/).waitFor();
-    await server.restart();
+    await on.server.restart();
     await page.getByRole('button', { name: 'Try again' }).click();
     await page.getByText('Trial song').first().waitFor();
     await context.close();
@@ -142,7 +134,7 @@ describe('a file or an address that is wrong', () => {
 describe('the server', () => {
   const ask = (path: string, headers: Record<string, string>, method = 'GET', body = ''): Promise<{ status: number; text: string }> =>
     new Promise((done, failed) => {
-      const sent = request({ host: '127.0.0.1', port: server.port, path, method, headers: { 'content-type': 'application/json', ...headers } }, (response) => {
+      const sent = request({ host: '127.0.0.1', port: on.server.port, path, method, headers: { 'content-type': 'application/json', ...headers } }, (response) => {
         let text = '';
         response.on('data', (chunk: Buffer) => { text += chunk.toString(); });
         response.on('end', () => done({ status: response.statusCode!, text }));
@@ -152,9 +144,9 @@ describe('the server', () => {
     });
 
   it('answers its own pages only', async () => {
-    const own = { host: `127.0.0.1:${server.port}` };
+    const own = { host: `127.0.0.1:${on.server.port}` };
     expect((await ask('/api/jobs', own)).status).toBe(200);
-    expect((await ask('/api/jobs', { ...own, origin: server.address })).status).toBe(200);
+    expect((await ask('/api/jobs', { ...own, origin: on.server.address })).status).toBe(200);
     expect((await ask('/api/jobs', { host: 'kettle.example' })).status).toBe(403);
     expect((await ask('/api/jobs', { ...own, origin: 'http://kettle.example' })).status).toBe(403);
     expect((await ask('/api/jobs', { ...own, origin: 'http://127.0.0.1:1' })).status).toBe(403);
@@ -169,18 +161,18 @@ describe('the server', () => {
     ['/api/layers/none/chunks/1', 'PUT', '{"events":[]}', 404], ['/api/layers/none/chunks/x', 'PUT', '{"events":[]}', 422],
     ['/api/layers/none/chunks/1', 'PUT', '{"events":[{"at":1,"message":{"type":"noteOn","key":200,"velocity":1}}]}', 422],
     ['/api/layers/none/close', 'POST', '{"range":{"from":0,"to":1},"clears":[]}', 404], ['/api/layers/none/close', 'POST', '{}', 422],
-    ['/api/audio/nothing', 'GET', '', 404], ['/api/devices/bench', 'PUT', '{"on":"perhaps"}', 422],
+    [`/api/audio/${'f'.repeat(64)}`, 'GET', '', 404], ['/api/audio/nothing', 'GET', '', 422], ['/api/devices/bench', 'PUT', '{"on":"perhaps"}', 422],
   ])('%s %s of %s is answered %d, with a reason', async (path, method, body, status) => {
-    const answer = await ask(path, { host: `127.0.0.1:${server.port}` }, method, body);
+    const answer = await ask(path, { host: `127.0.0.1:${on.server.port}` }, method, body);
     expect(answer.status).toBe(status);
     expect((JSON.parse(answer.text) as { message: string }).message.length).toBeGreaterThan(5);
   });
 
   it('does not take a song apart by a change that does not fit', async () => {
-    const before = await readSong(server.address, id);
+    const before = await readSong(on.server.address, id);
     const patch = { op: 'replace', path: ['parts', 99, 'name'], value: 'x' };
     const body = JSON.stringify({ base: before.revision, kind: 'do', name: 'x', patches: [patch], inverse: [] });
-    expect((await ask(`/api/songs/${id}/changes`, { host: `127.0.0.1:${server.port}` }, 'POST', body)).status).toBe(422);
-    expect(await readSong(server.address, id)).toEqual(before);
+    expect((await ask(`/api/songs/${id}/changes`, { host: `127.0.0.1:${on.server.port}` }, 'POST', body)).status).toBe(422);
+    expect(await readSong(on.server.address, id)).toEqual(before);
   });
 });

@@ -1,20 +1,32 @@
 import type { KeyMessage } from '../core/performance/messages';
+import type { ClickSound } from '../core/song/document';
 import type { Milliseconds, Seconds } from '../core/time/units';
 import { AudioClock } from './clock/audioclock';
 import type { ChannelSetting, Scheduled } from './instrument/schedule';
+import { stretched } from './stretch';
 import { contextTime, type Anchor } from './transport/anchor';
+import { anchorOf, type Stretch } from './transport/stretches';
 import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './worklet/messages';
 
 /** The sound bank could not be had, or the audio thread could not be set up. */
 export class SoundFailed extends Error {}
 
 interface BackingTrack {
+  /** As decoded, at the context's rate. */
   readonly buffer: AudioBuffer;
   readonly gain: GainNode;
-  readonly offset: Seconds;
-  source: AudioBufferSourceNode | undefined;
+  readonly pan: StereoPannerNode;
+  readonly meter: AnalyserNode;
+  /** The buffer as it sounds at `speed`. */
+  sounding: AudioBuffer;
+  speed: number;
+  offset: Seconds;
+  /** What sounds or is about to, by where on the rolling clock its stretch begins. */
+  readonly sources: Map<Seconds, AudioBufferSourceNode>;
 }
 
+/** How long a lap of a backing takes to give way to the next. */
+const SEAM_FADE: Seconds = 0.003;
 /** Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread. */
 const LEAD: Seconds = 0.12;
 
@@ -25,7 +37,8 @@ const LEAD: Seconds = 0.12;
 export class AudioEngine {
   readonly context: AudioContext;
   readonly clock: AudioClock;
-  readonly #master: GainNode;
+  /** Everything that is heard, summed. */
+  readonly output: GainNode;
   #instrument: AudioWorkletNode | undefined;
   readonly #backings = new Map<string, BackingTrack>();
   readonly #channelWaits = new Map<number, { promise: Promise<void>; done: () => void }>();
@@ -34,7 +47,7 @@ export class AudioEngine {
   constructor() {
     this.context = new AudioContext({ latencyHint: 'interactive' });
     this.clock = new AudioClock(this.context);
-    this.#master = new GainNode(this.context);
+    this.output = new GainNode(this.context);
   }
 
   /**
@@ -51,8 +64,8 @@ export class AudioEngine {
     const node = new AudioWorkletNode(this.context, INSTRUMENT, { numberOfInputs: 0, outputChannelCount: [2] });
     const meter = new AudioWorkletNode(this.context, METER, { numberOfOutputs: 0 });
     meter.port.onmessage = ({ data }: MessageEvent<MeterReading>) => this.onMeter(data);
-    node.connect(this.#master).connect(this.context.destination);
-    this.#master.connect(meter);
+    node.connect(this.output).connect(this.context.destination);
+    this.output.connect(meter);
     await new Promise<void>((ready, failed) => {
       node.port.onmessage = ({ data }: MessageEvent<FromInstrument>) => {
         if (data.type === 'ready') ready();
@@ -81,8 +94,8 @@ export class AudioEngine {
     this.#tell({ type: 'gain', channel, gain });
   }
 
-  setClickGain(gain: number): void {
-    this.#tell({ type: 'click gain', gain });
+  setClick(sound: ClickSound, gain: number): void {
+    this.#tell({ type: 'click', sound, gain });
   }
 
   /** Sounds as soon as the audio thread gets it: the live keys. */
@@ -94,48 +107,151 @@ export class AudioEngine {
     this.#tell({ type: 'panic' });
   }
 
-  /** Fetches and decodes a backing. @throws SoundFailed when it is not there or cannot be decoded */
+  /**
+   * Fetches and decodes a backing, unless it is here already.
+   * @throws SoundFailed when it is not there or cannot be decoded
+   */
   async loadBacking(id: string, address: string, offset: Seconds): Promise<void> {
-    if (this.#backings.has(id)) return;
+    const known = this.#backings.get(id);
+    if (known) {
+      known.offset = offset;
+      return;
+    }
     const response = await fetch(address).catch(() => undefined);
     if (!response?.ok) throw new SoundFailed('A backing could not be fetched.');
+    this.addBacking(id, await this.decode(await response.arrayBuffer()), offset);
+  }
+
+  /** @throws SoundFailed when the browser cannot decode it */
+  async decode(bytes: ArrayBuffer): Promise<AudioBuffer> {
     try {
-      const buffer = await this.context.decodeAudioData(await response.arrayBuffer());
-      const gain = new GainNode(this.context);
-      gain.connect(this.#master);
-      this.#backings.set(id, { buffer, gain, offset, source: undefined });
+      return await this.context.decodeAudioData(bytes);
     } catch {
-      throw new SoundFailed('A backing’s file could not be decoded.');
+      throw new SoundFailed('The browser cannot decode this file.');
     }
+  }
+
+  /** Puts decoded sound under the song. */
+  addBacking(id: string, buffer: AudioBuffer, offset: Seconds): void {
+    this.dropBacking(id);
+    const gain = new GainNode(this.context);
+    const pan = new StereoPannerNode(this.context);
+    const meter = new AnalyserNode(this.context, { fftSize: 2048 });
+    gain.connect(pan).connect(this.output);
+    pan.connect(meter);
+    this.#backings.set(id, { buffer, gain, pan, meter, sounding: buffer, speed: 1, offset, sources: new Map() });
+  }
+
+  dropBacking(id: string): void {
+    const track = this.#backings.get(id);
+    if (!track) return;
+    this.#silence(track);
+    track.gain.disconnect();
+    track.pan.disconnect();
+    this.#backings.delete(id);
   }
 
   /** Lets go of every backing: another song is opened. */
   dropBackings(): void {
     this.halt();
-    for (const { gain } of this.#backings.values()) gain.disconnect();
-    this.#backings.clear();
+    for (const id of [...this.#backings.keys()]) this.dropBacking(id);
   }
 
-  setBackingGain(id: string, gain: number): void {
-    this.#backings.get(id)?.gain.gain.setTargetAtTime(gain, this.context.currentTime, 0.01);
+  get backingIds(): string[] {
+    return [...this.#backings.keys()];
+  }
+
+  /** A backing as decoded, for those who look into it. */
+  backingBuffer(id: string): AudioBuffer | undefined {
+    return this.#backings.get(id)?.buffer;
+  }
+
+  setBackingGain(id: string, gain: number, pan = 0): void {
+    const track = this.#backings.get(id);
+    track?.gain.gain.setTargetAtTime(gain, this.context.currentTime, 0.01);
+    track?.pan.pan.setTargetAtTime(pan, this.context.currentTime, 0.01);
+  }
+
+  /** The loudest sample a backing has just sent out, 1 being full scale. */
+  backingPeak(id: string): number {
+    const track = this.#backings.get(id);
+    if (!track?.sources.size) return 0;
+    const samples = new Float32Array(track.meter.fftSize);
+    track.meter.getFloatTimeDomainData(samples);
+    return samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
+  }
+
+  /** Gets every backing ready to run at a speed, its pitch kept. Takes a tenth of the song's length or so. */
+  async setSpeed(speed: number): Promise<void> {
+    for (const track of this.#backings.values()) {
+      if (track.speed === speed) continue;
+      track.sounding = await stretched(track.buffer, speed);
+      track.speed = speed;
+    }
   }
 
   /** Ties a place in the song to a moment just ahead, at which everything can start together. */
-  anchorAt(song: Seconds): Anchor {
-    return { context: this.context.currentTime + LEAD, song };
+  anchorAt(song: Seconds, speed: number): Anchor {
+    return { context: this.context.currentTime + LEAD, song, speed };
   }
 
-  /** Starts what was scheduled, and the backings from `music` on. Takes the place of what was rolling. */
-  roll(anchor: Anchor, music: Seconds, events: readonly Scheduled[]): void {
+  /** Starts what was scheduled, and the backings in their stretches. Takes the place of what was rolling. */
+  roll(anchor: Anchor, stretches: readonly Stretch[], events: readonly Scheduled[]): void {
     this.halt();
     this.schedule(events);
-    for (const track of this.#backings.values()) {
-      const into = music - track.offset;
-      if (into >= track.buffer.duration) continue;
-      track.source = new AudioBufferSourceNode(this.context, { buffer: track.buffer });
-      track.source.connect(track.gain);
-      track.source.start(contextTime(anchor, music) + Math.max(0, -into), Math.max(0, into));
+    this.rollOn(anchor, stretches);
+  }
+
+  /** Lets the backings go on into stretches that are still to come. */
+  rollOn(anchor: Anchor, stretches: readonly Stretch[]): void {
+    for (const track of this.#backings.values()) for (const stretch of stretches) this.#start(track, anchor, stretch);
+  }
+
+  /**
+   * One stretch of a backing. Where laps meet, the one that ends gives way to the one that begins in the last few
+   * milliseconds before the seam: no gap, no click, and the first stroke of the lap is whole.
+   */
+  #start(track: BackingTrack, anchor: Anchor, stretch: Stretch): void {
+    if (track.sources.has(stretch.at) || track.speed !== anchor.speed) return;
+    const own = anchorOf(anchor, stretch);
+    // On whole frames, from where each lap lies: between frames the browser would interpolate, and dull the sound.
+    const onFrame = (at: Seconds): Seconds => Math.round(at * this.context.sampleRate) / this.context.sampleRate;
+    const begins = onFrame(contextTime(own, Math.max(stretch.from, track.offset)));
+    const ends = onFrame(contextTime(own, stretch.to));
+    const into = onFrame((Math.max(stretch.from, track.offset) - track.offset) / anchor.speed);
+    if (into >= track.sounding.duration || begins >= ends) return;
+    // A lap fades in ahead of its own start, over what lies before it in the file.
+    const fade = stretch.lap > 0 && stretch.from >= track.offset ? onFrame(Math.min(SEAM_FADE, into, begins - this.context.currentTime)) : 0;
+    const source = new AudioBufferSourceNode(this.context, { buffer: track.sounding });
+    const edge = new GainNode(this.context);
+    source.connect(edge).connect(track.gain);
+    if (fade > 0) edge.gain.setValueAtTime(0, begins - fade).linearRampToValueAtTime(1, begins);
+    source.start(begins - Math.max(0, fade), into - Math.max(0, fade));
+    if (ends < begins + track.sounding.duration - into) {
+      edge.gain.setValueAtTime(1, ends - onFrame(SEAM_FADE)).linearRampToValueAtTime(0, ends);
+      source.stop(ends);
     }
+    source.onended = () => {
+      source.disconnect();
+      edge.disconnect();
+      if (track.sources.get(stretch.at) === source) track.sources.delete(stretch.at);
+    };
+    track.sources.set(stretch.at, source);
+  }
+
+  #silence(track: BackingTrack): void {
+    for (const source of track.sources.values()) source.stop();
+    track.sources.clear();
+  }
+
+  /** Moves a backing against the song; while rolling it is heard in the stretches from here on in its new place. */
+  moveBacking(id: string, offset: Seconds, rolling: { readonly anchor: Anchor; readonly stretches: readonly Stretch[] } | null): void {
+    const track = this.#backings.get(id);
+    if (!track || track.offset === offset) return;
+    track.offset = offset;
+    if (!rolling) return;
+    this.#silence(track);
+    for (const stretch of rolling.stretches) this.#start(track, rolling.anchor, stretch);
   }
 
   /** Changes what is scheduled from now on; the backings roll on. */
@@ -145,11 +261,7 @@ export class AudioEngine {
 
   halt(): void {
     this.schedule([]);
-    for (const track of this.#backings.values()) {
-      track.source?.stop();
-      track.source?.disconnect();
-      track.source = undefined;
-    }
+    for (const track of this.#backings.values()) this.#silence(track);
   }
 
   /** Asks the browser to let sound run; it may want a click or a key first. */

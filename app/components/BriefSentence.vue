@@ -1,21 +1,35 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { briefPhrases, rangeWords, type BriefControl } from '~~/core/recording/brief';
-import { barStart, barAt } from '~~/core/time/meter';
+import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
+import { listenersOf } from '~~/core/recording/ears';
+import { modeOf } from '~~/core/recording/outcome';
+import { loopRange } from '~~/core/recording/plan';
+import { recordedRange } from '~~/core/recording/settings';
+import { inRange } from '~~/core/time/units';
 import type { Brief } from '~~/core/song/document';
 import type { Recipe } from '~~/core/timing/treatment';
 import { PART_INKS } from '~/utils/inks';
 import { useKeyboards } from '~/stores/keyboards';
+import { useLineCheck } from '~/stores/linecheck';
+import { useRoll } from '~/stores/roll';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
-import { sectionsOf } from '~~/core/song/song';
 
 const song = useSong();
 const session = useSession();
 const keyboards = useKeyboards();
+const check = useLineCheck();
 
+const roll = useRoll();
+/** What the next pass will record over: notes that are heard there. */
+const there = computed(() => {
+  const { brief: now } = song.document!;
+  const range = now.loop ? loopRange(now, song.maps!.end) : recordedRange(now, session.startTick, song.maps!.end);
+  return listenersOf(song.document!).reduce((sum, { part: p }) => sum + (song.lines.get(p.id)?.notes.filter((n) => inRange(n.start, range)).length ?? 0), 0);
+});
 const sentence = computed(() => briefPhrases({
-  song: song.document!, meter: song.maps!.meter, end: song.maps!.end, playhead: session.startTick, keyboards: keyboards.active,
+  song: song.document!, meter: song.maps!.meter, end: song.maps!.end, playhead: session.startTick, there: there.value, playing: session.phase === 'playing',
+  keyboards: keyboards.active.map((k) => ({ id: k.id, name: keyboards.nameOf(k), leavesOut: keyboards.leavesOut(k.id) })),
 }));
 /** Punctuation stays with the phrase before it when the sentence wraps. */
 const phrases = computed(() => sentence.value.map((phrase, i) => {
@@ -26,30 +40,23 @@ const phrases = computed(() => sentence.value.map((phrase, i) => {
 }));
 const brief = computed(() => song.document!.brief);
 const part = computed(() => song.document!.parts.find((p) => p.id === brief.value.part));
-const sections = computed(() => sectionsOf(song.document!, song.maps!.meter).filter((s) => s.name));
 const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 
 const NAMES: Readonly<Record<BriefControl, string>> = {
-  count: 'Count-off', where: 'What is recorded', part: 'The part that hears the keys', keyboard: 'Keyboards', placement: 'Timing', quantize: 'Quantize on the way in',
+  count: 'Count-off', wait: 'Wait for a note', 'lead-in': 'Lead-in', 'lead-out': 'Lead-out', early: 'Early notes', speed: 'Practice speed', mode: 'What happens to what is there',
+  where: 'What is recorded', laps: 'Bars, loop and laps', part: 'The part that hears the keys', keyboard: 'Keyboards', placement: 'Timing', quantize: 'Quantize on the way in',
 };
 const USUAL: Recipe = { grid: '16 straight', strength: 0.8, ends: 'keep length' };
-const COUNTS = [0, 1, 2, 3, 4];
-
-function setBars(which: 'first' | 'last', text: string): void {
-  const { meter } = song.maps!;
-  const bars = song.document!.bars;
-  const bar = Math.max(1, Math.min(bars, Math.round(Number(text))));
-  if (!Number.isFinite(bar)) return;
-  const now = brief.value.range ?? { from: 0, to: song.maps!.end };
-  const first = which === 'first' ? bar : barAt(meter, now.from);
-  const last = which === 'last' ? bar : barAt(meter, now.to - 1);
-  set({ range: { from: barStart(meter, Math.min(first, last)), to: barStart(meter, Math.max(first, last) + 1) } });
-}
-const bars = computed(() => {
-  const { meter } = song.maps!;
-  const range = brief.value.range;
-  return range ? { first: barAt(meter, range.from), last: barAt(meter, range.to - 1) } : null;
+/** The phrases that open how the pass is led into and out of. */
+const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);
+/** What of the recording is set aside while the player moves it. */
+const asideWords = computed(() => [...roll.aside].map(([id, lanes]) => `${[...lanes].map(laneWords).join(', ')} of ${song.document!.parts.find((p) => p.id === id)?.name ?? 'a part'}`).join('; ').replace(/^the /, 'The ') + ': yours is heard, the recorded one is set aside.');
+/** Red is for what a pass will write over. */
+const writesOver = computed(() => {
+  const { range, punchIn, punchOut, loop, laps, mode, ride } = brief.value;
+  return range !== null && (punchIn || punchOut || loop) && ride === null && modeOf(loop ? { laps } : {}, mode) !== 'merge';
 });
+const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 </script>
 
 <template>
@@ -60,37 +67,31 @@ const bars = computed(() => {
         <v-menu v-if="phrase.control" :close-on-content-click="false">
           <template #activator="{ props }">
             <span class="glued"><button
-              v-bind="props" class="phrase" :class="{ marked: phrase.mark, live: phrase.control === 'where' && brief.range }" :data-control="phrase.control"
+              v-bind="props" class="phrase" :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }" :data-control="phrase.control"
               :style="phrase.control === 'part' && part ? { '--under': PART_INKS[part.ink] } : undefined"
               :title="phrase.mark ?? NAMES[phrase.control]" :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
             >{{ phrase.text }}</button>{{ phrase.tail }}</span>
           </template>
-          <v-card class="pop" min-width="280" max-width="380">
+          <v-card class="pop" min-width="280" max-width="420">
             <div class="label">{{ NAMES[phrase.control] }}</div>
             <p v-if="phrase.mark" class="mark">{{ phrase.mark }}</p>
 
-            <div v-if="phrase.control === 'count'" class="choices">
-              <v-btn v-for="n in COUNTS" :key="n" :active="brief.countOffBars === n" @click="set({ countOffBars: n })">{{ n === 0 ? 'No count' : `${n} bar${n > 1 ? 's' : ''}` }}</v-btn>
+            <BriefLead v-if="LEADS.has(phrase.control)" />
+
+            <BriefRange v-else-if="phrase.control === 'where' || phrase.control === 'laps'" />
+
+            <BriefMode v-else-if="phrase.control === 'mode'" />
+
+            <div v-else-if="phrase.control === 'speed'" class="choices">
+              <v-btn v-for="s in SPEEDS" :key="s" :active="song.document!.speed === s" @click="song.run({ type: 'set song', to: { speed: s } })">{{ Math.round(s * 100) }}%</v-btn>
             </div>
 
-            <template v-else-if="phrase.control === 'where'">
-              <p class="quiet">Drag over bars on the chart, or say which. Recording stops at the end of them.</p>
-              <div class="two">
-                <v-text-field type="number" label="From bar" min="1" :model-value="bars?.first ?? ''" @change="setBars('first', ($event.target as HTMLInputElement).value)" />
-                <v-text-field type="number" label="To the end of bar" min="1" :model-value="bars?.last ?? ''" @change="setBars('last', ($event.target as HTMLInputElement).value)" />
-              </div>
-              <div class="choices">
-                <v-btn v-for="s in sections" :key="s.firstBar" size="small" @click="set({ range: { from: s.from, to: s.to } })">{{ s.name }}, {{ rangeWords(s, song.maps!.meter) }}</v-btn>
-                <v-btn size="small" :active="!brief.range" @click="set({ range: null })">From the playhead to the end</v-btn>
-              </div>
+            <ListenerChoice v-else-if="phrase.control === 'part'" />
+
+            <template v-else-if="phrase.control === 'keyboard'">
+              <KeyboardList />
+              <NuxtLink :to="`/songs/${song.id}/line-check?page=Hands-free`">Record, Stop and Go again from a spare key or a pedal</NuxtLink>
             </template>
-
-            <div v-else-if="phrase.control === 'part'" class="choices">
-              <v-btn v-for="p in song.document!.parts" :key="p.id" :active="brief.part === p.id" @click="set({ part: p.id })">{{ p.name }}</v-btn>
-              <v-btn :active="brief.part === null" @click="set({ part: null })">No part</v-btn>
-            </div>
-
-            <KeyboardList v-else-if="phrase.control === 'keyboard'" />
 
             <template v-else-if="phrase.control === 'placement' && part">
               <div class="choices column">
@@ -112,10 +113,19 @@ const bars = computed(() => {
         <span v-else>{{ phrase.text }}</span>
       </template>
     </p>
+    <div class="beside">
+      <BriefPresets />
+      <NuxtLink v-if="!session.passed" class="ready" :class="{ good: check.ready.good }" :to="`/songs/${song.id}/line-check`" title="Line check (2)">{{ check.ready.text }}</NuxtLink>
+      <div v-if="roll.aside.size" class="aside" role="status">{{ asideWords }} <v-btn size="x-small" variant="outlined" @click="roll.resumeAside()">Resume</v-btn></div>
+    </div>
   </section>
 </template>
 
 <style scoped>
+.beside { margin-left: auto; display: grid; gap: 5px; justify-items: end; align-self: center; }
+.aside { font-size: 12px; color: #8f3f1b; font-weight: 600; text-align: right; max-width: 250px; }
+.ready { font-size: 12px; max-width: 250px; color: #8f3f1b; font-weight: 600; text-decoration: none; align-self: center; text-align: right; }
+.ready.good { color: var(--moss); }
 .glued { white-space: nowrap; }
 .phrase { font: inherit; font-weight: 600; color: var(--ink); border-bottom: 2px solid var(--under, var(--copper)); line-height: 1.15; padding: 0; text-align: left; }
 .phrase:hover { background: var(--copper-soft); }

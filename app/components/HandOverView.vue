@@ -21,6 +21,7 @@ const all = computed(() => fileName(song.document!.title, 'all parts'));
 
 function save(name: string, parts: readonly Part[]): void {
   saveBytes(name, writeMidiFile(midiSongOf(song.document!, parts, song.layers)), 'audio/midi');
+  song.run({ type: 'hand over', parts: parts.map((p) => p.id), at: new Date().toISOString() });
 }
 </script>
 

@@ -22,17 +22,20 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
     <p v-else-if="!keyboards.ports.some((p) => p.kind === 'midi')" class="quiet">No MIDI keyboard is plugged in. One that is will show up here by itself.</p>
     <div v-for="port in keyboards.ports" :key="port.id" class="port">
       <div>
-        <b>{{ port.name }}</b>
+        <b>{{ keyboards.nameOf(port) }}</b>
         <div class="quiet">{{ HELP[port.kind] }}</div>
         <label v-if="port.kind === 'bench' && keyboards.isOn(port)" class="loose">
           Looseness <input v-model.number="keyboards.looseness" type="range" min="0" max="30" step="1" aria-label="Looseness of the Bench keyboard in milliseconds"> <span class="figures">±{{ keyboards.looseness }} ms</span>
+        </label>
+        <label v-if="port.kind === 'bench' && keyboards.isOn(port)" class="loose">
+          Hears late by <input v-model.number="keyboards.hearsLate" type="range" min="0" max="200" step="1" aria-label="How late the Bench keyboard hears the click, in milliseconds"> <span class="figures">{{ keyboards.hearsLate }} ms</span>
         </label>
       </div>
       <v-switch :model-value="keyboards.isOn(port)" density="compact" color="primary" hide-details :aria-label="`${port.name} on`" @update:model-value="(on: unknown) => keyboards.set(port, Boolean(on))" />
     </div>
     <div class="choices">
       <v-btn size="small" :active="wanted === null" @click="choose(null)">Record any of them</v-btn>
-      <v-btn v-for="port in keyboards.active" :key="port.id" size="small" :active="wanted === port.id" @click="choose(port.id)">Only {{ port.name }}</v-btn>
+      <v-btn v-for="port in keyboards.active" :key="port.id" size="small" :active="wanted === port.id" @click="choose(port.id)">Only {{ keyboards.nameOf(port) }}</v-btn>
     </div>
     <v-btn v-if="keyboards.absence" size="small" @click="keyboards.lookForMidi()">Look again</v-btn>
   </div>

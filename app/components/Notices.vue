@@ -8,7 +8,8 @@ const notices = useNotices();
 <template>
   <div class="notices" aria-live="polite">
     <div v-for="notice in notices.list" :key="notice.id" class="notice" :class="notice.kind" :role="notice.kind === 'attention' ? 'alert' : 'status'">
-      <span>{{ notice.text }}</span>
+      <span class="text">{{ notice.text }}</span>
+      <v-btn v-if="notice.action" size="small" @click="notice.action.run(); notices.dismiss(notice.id)">{{ notice.action.label }}</v-btn>
       <v-btn :icon="mdiClose" size="x-small" variant="text" aria-label="Put this away" @click="notices.dismiss(notice.id)" />
     </div>
   </div>
@@ -17,5 +18,6 @@ const notices = useNotices();
 <style scoped>
 .notices { grid-row: 2; }
 .notice { display: flex; align-items: center; gap: 12px; justify-content: space-between; padding: 4px 12px 4px 18px; border-bottom: 1px solid var(--rule); background: var(--copper-soft); }
+.text { flex: 1; }
 .notice.plain { background: #e9efe6; }
 </style>

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue';
 import { mdiVolumeOff } from '@mdi/js';
 import { SOUNDS, type Part, type Sound } from '~~/core/song/document';
 import { barsWords } from '~~/core/recording/brief';
+import { listenersOf } from '~~/core/recording/ears';
 import { barAt } from '~~/core/time/meter';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
@@ -14,7 +15,16 @@ const adding = ref(false);
 const name = ref('');
 const sound = ref<Sound>('concert grand');
 
-const hears = (part: Part) => song.document!.brief.part === part.id;
+const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
+/** Lets a part no longer hear; when it was the brief's own, the next of those that listen takes its place. */
+function deafen(part: Part): void {
+  const { brief } = song.document!;
+  const also = brief.also.filter((a) => a.part !== part.id);
+  const [next, ...rest] = also;
+  if (brief.part !== part.id) song.run({ type: 'set brief', brief: { also } });
+  else if (next) song.run({ type: 'set brief', brief: { part: next.part, keyboard: next.keyboard, keys: { low: next.low, high: next.high }, also: rest } });
+  else song.run({ type: 'set brief', brief: { part: null } });
+}
 const set = (part: Part, to: Partial<Pick<Part, 'gainDb' | 'muted' | 'solo' | 'sound'>>) => song.run({ type: 'set part', part: part.id, to });
 const dB = (value: number) => `${Math.round(value)} dB`.replace('-', '−');
 
@@ -35,6 +45,7 @@ function add(): void {
   adding.value = false;
   name.value = '';
 }
+const CLICK_WORDS = { counting: 'counting only', recording: 'while recording', always: 'always', never: 'never' } as const;
 const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + value.slice(1) }));
 </script>
 
@@ -62,8 +73,8 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
       <div class="head">
         <button class="name" :aria-pressed="session.shown?.id === part.id" :title="`Show ${part.name} on the chart`" @click="session.shownId = part.id">{{ part.name }}</button>
         <v-icon v-if="part.muted" :icon="mdiVolumeOff" size="15" aria-label="muted" />
-        <button v-if="hears(part)" class="pill on" aria-pressed="true" title="Let no part hear the keys" @click="song.run({ type: 'set brief', brief: { part: null } })">hears the keys</button>
-        <button v-else class="pill" aria-pressed="false" :title="`Let ${part.name} hear the keys`" @click="session.shownId = part.id; song.run({ type: 'set brief', brief: { part: part.id } })">let it hear</button>
+        <button v-if="hears(part)" class="pill on" aria-pressed="true" :title="`Let ${part.name} no longer hear the keys`" @click="deafen(part)">hears the keys</button>
+        <button v-else class="pill" aria-pressed="false" :title="`Let ${part.name} hear the keys`" @click="session.shownId = part.id; song.run({ type: 'set brief', brief: { part: part.id, also: [] } })">let it hear</button>
       </div>
       <div class="facts">
         <v-menu>
@@ -78,12 +89,12 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
       </div>
       <MixRow :label="part.name" :gain-db="part.gainDb" :muted="part.muted" :solo="part.solo" :value-text="dB(part.gainDb)" @set="(to) => set(part, to)" />
     </article>
-    <div class="label">Backing</div>
+    <div class="label row"><span>Backing</span><NuxtLink :to="`/songs/${song.id}/set-up`" class="add">Set up</NuxtLink></div>
     <article class="part sheet backing">
-      <div class="head"><span class="name still">Click</span><span class="quiet">accent on 1</span></div>
+      <div class="head"><span class="name still">Click</span><span class="quiet">{{ CLICK_WORDS[song.document!.click.when] }}</span></div>
       <MixRow
-        label="Click" :gain-db="song.document!.click.gainDb" :muted="!song.document!.click.on" :value-text="dB(song.document!.click.gainDb)"
-        @set="(to) => song.run({ type: 'set click', click: { ...(to.gainDb === undefined ? {} : { gainDb: to.gainDb }), ...(to.muted === undefined ? {} : { on: !to.muted }) } })"
+        label="Click" :gain-db="song.document!.click.gainDb" :muted="song.document!.click.when === 'counting' || song.document!.click.when === 'never'" :value-text="dB(song.document!.click.gainDb)"
+        @set="(to) => song.run({ type: 'set click', click: { ...(to.gainDb === undefined ? {} : { gainDb: to.gainDb }), ...(to.muted === undefined ? {} : { when: to.muted ? 'counting' : 'always' }) } })"
       />
     </article>
     <article v-for="backing in song.document!.backings" :key="backing.id" class="part sheet backing">
@@ -109,7 +120,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
 .facts { font-size: 12px; justify-content: space-between; }
 .sound { border-bottom: 1px solid var(--rule); color: var(--ink-2); font-size: 12px; }
 .row { display: flex; justify-content: space-between; }
-.add { color: var(--copper); font-weight: 600; font-size: 12px; letter-spacing: 0; text-transform: none; }
+.add { color: #8f3f1b; text-decoration: none; font-weight: 600; font-size: 12px; letter-spacing: 0; text-transform: none; }
 .new { padding: 14px; }
 .new form { display: grid; gap: 10px; }
 .label { margin-top: 2px; }

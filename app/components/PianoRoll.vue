@@ -9,6 +9,7 @@ import { useSize } from '~/composables/useSize';
 import { keyRangeOf } from '~/utils/chartDrawing';
 import { PART_INKS } from '~/utils/inks';
 import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from '~/utils/rollDrawing';
+import { useRoll } from '~/stores/roll';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
 
@@ -17,6 +18,7 @@ const BARS = 4;
 
 const song = useSong();
 const session = useSession();
+const roll = useRoll();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const { width, height } = useSize(card);
@@ -40,18 +42,18 @@ const canvas = useKonva(host, 1, ({ layers: [base] }) => {
   base!.add(drawn((c) => {
     drawRollGrid(c, frame.value, song.maps!, props.grid);
     drawPedal(c, frame.value, props.line);
-    drawRollNotes(c, frame.value, props.line.notes, ink.value, session.asPlayed);
+    drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
   }));
 });
 const head = ref<HTMLElement | null>(null);
 watch([canvas, width, height], () => canvas.value?.stage.size({ width: frame.value.width, height: frame.value.height }));
-watch([canvas, frame, () => props.line, () => props.grid, ink, () => session.asPlayed], () => canvas.value?.layers[0]!.batchDraw());
+watch([canvas, frame, () => props.line, () => props.grid, ink, () => roll.asPlayed], () => canvas.value?.layers[0]!.batchDraw());
 
 /** The view turns its page with the playhead. */
 let last = -1;
 useFrames(() => {
   if (!head.value) return;
-  const tick = session.tickNow();
+  const tick = roll.tickNow();
   if (tick === last) return;
   last = tick;
   const bar = Math.max(1, barAt(song.maps!.meter, tick));

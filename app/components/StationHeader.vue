@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSong } from '~/stores/song';
-import { stationPath, STATIONS } from '~/utils/stations';
+import { needsSong, stationPath, STATIONS } from '~/utils/stations';
 
 const song = useSong();
 const route = useRoute();
@@ -13,7 +13,7 @@ const facts = computed(() => {
   const meter = document.meter[0]!;
   return [song.job, `${Math.round(document.tempo[0]!.bpm * 10) / 10} bpm`, `${meter.beats}/${meter.unit}`].join('  ·  ');
 });
-const here = (id: string) => (id === 'desk' ? route.path === '/' : route.path.endsWith(`/${id}`));
+const here = (id: string) => (id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`));
 const KEEPING = {
   kept: 'All kept',
   keeping: 'Keeping',
@@ -29,9 +29,9 @@ const KEEPING = {
     </NuxtLink>
     <nav aria-label="Stations">
       <component
-        :is="station.id !== 'desk' && !song.id ? 'span' : 'NuxtLink'" v-for="(station, i) in STATIONS" :key="station.id"
-        :to="stationPath(station.id, song.id)" class="tab" :class="{ here: here(station.id), off: station.id !== 'desk' && !song.id }"
-        :aria-current="here(station.id) ? 'page' : undefined" :title="`${station.name} (${i + 1})`"
+        :is="needsSong(station.id) && !song.id ? 'span' : 'NuxtLink'" v-for="station in STATIONS" :key="station.id"
+        :to="stationPath(station.id, song.id)" class="tab" :class="{ here: here(station.id), off: needsSong(station.id) && !song.id }"
+        :aria-current="here(station.id) ? 'page' : undefined" :title="`${station.name} (${station.key})`"
       >{{ station.name }}</component>
     </nav>
     <div v-if="song.document" class="song">

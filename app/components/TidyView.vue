@@ -8,11 +8,13 @@ import { secondsAt } from '~~/core/time/tempo';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { PART_INKS } from '~/utils/inks';
 import { useKeyboards } from '~/stores/keyboards';
+import { useRoll } from '~/stores/roll';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
 
 const song = useSong();
 const session = useSession();
+const roll = useRoll();
 const keyboards = useKeyboards();
 
 const USUAL: Recipe = { grid: '16 straight', strength: 0.7, ends: 'keep length' };
@@ -41,7 +43,7 @@ function set(to: Recipe): void {
   if (!p) return;
   draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
   const treatments = layTreatment(p.treatments, { id: 'preview', ...stretch.value, ...draft.value });
-  session.preview = { part: p.id, line: lineOf(p, song.readTake, song.maps!.meter, treatments) };
+  roll.preview = { part: p.id, line: lineOf(p, song.readTake, song.maps!.meter, treatments) };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
 }
@@ -53,7 +55,7 @@ function keep(): void {
     song.run({ type: 'treat', part: p.id, treatment: { id: crypto.randomUUID(), ...stretch.value, ...draft.value } });
   }
   draft.value = null;
-  session.preview = null;
+  roll.preview = null;
 }
 function takeOff(): void {
   keep();
@@ -62,15 +64,15 @@ function takeOff(): void {
 function choose(range: TickRange | null): void {
   keep();
   chosen.value = range;
-  if (range && !inRange(session.playhead, range)) session.seek(range.from);
+  if (range && !inRange(roll.playhead, range)) session.seek(range.from);
 }
-watch(() => part.value?.id, (_, before) => { if (before) { draft.value = null; session.preview = null; clearTimeout(settle); } });
+watch(() => part.value?.id, (_, before) => { if (before) { draft.value = null; roll.preview = null; clearTimeout(settle); } });
 onBeforeUnmount(keep);
 
 const line = computed(() => {
   const p = part.value;
   if (!p) return { notes: [], controls: [] };
-  return (session.preview?.part === p.id ? session.preview.line : song.lines.get(p.id))!;
+  return (roll.preview?.part === p.id ? roll.preview.line : song.lines.get(p.id))!;
 });
 
 /** How far strikes lie from where they are treated to, in the stretch. */

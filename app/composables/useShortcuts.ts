@@ -28,7 +28,8 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     const target = event.target instanceof HTMLElement ? event.target : null;
     if (target?.closest('.v-overlay-container')) return;
     if (target?.closest('[role=slider]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
-    const action = shortcuts[nameOf(event)];
+    // A letter with Shift may have a meaning of its own.
+    const action = (event.shiftKey ? shortcuts[`shift+${event.key.toLowerCase()}`] : undefined) ?? shortcuts[nameOf(event)];
     if (!action || event.repeat && isLetter(event.key)) return;
     event.preventDefault();
     action(event);

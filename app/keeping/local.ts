@@ -1,5 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { Command } from '~~/core/song/changes';
+import type { HeldEvent, Listening, Roll, Taking } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
 /** A request that has to reach the server, in its turn. */
@@ -24,15 +25,30 @@ export interface Arrival {
 interface Kept extends DBSchema {
   errands: { key: number; value: Errand };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
+  /** What the keyboards sent, for look-back: a few events at a time. */
+  held: { key: number; value: readonly HeldEvent[] };
+  /** What belongs to them: rolls, who was listening, and what was taken. */
+  heldFacts: { key: string; value: HeldFacts };
+}
+
+/** What look-back has to know beside the events. */
+export interface HeldFacts {
+  readonly rolls: readonly Roll[];
+  readonly listenings: readonly Listening[];
+  readonly takings: readonly Taking[];
 }
 
 let opened: Promise<IDBPDatabase<Kept>> | undefined;
 
 /** What this browser holds until the server has it. */
-export const localStore = (): Promise<IDBPDatabase<Kept>> => (opened ??= openDB<Kept>('tall-kettle', 1, {
-  upgrade(db) {
-    db.createObjectStore('errands', { autoIncrement: true });
-    db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
+export const localStore = (): Promise<IDBPDatabase<Kept>> => (opened ??= openDB<Kept>('tall-kettle', 2, {
+  upgrade(db, before) {
+    if (before < 1) {
+      db.createObjectStore('errands', { autoIncrement: true });
+      db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
+    }
+    db.createObjectStore('held', { autoIncrement: true });
+    db.createObjectStore('heldFacts');
   },
 }));
 

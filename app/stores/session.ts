@@ -1,29 +1,36 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
-import { songTime, type Anchor } from '~~/engine/transport/anchor';
-import { programOf } from '~~/engine/transport/program';
 import type { Ticker } from '~~/engine/keyboards/bench';
-import { SUSTAIN, type KeyMessage } from '~~/core/performance/messages';
+import { readingSoFar } from '~~/engine/transport/rolling';
+import { isNote, type KeyMessage } from '~~/core/performance/messages';
+import { laneOf } from '~~/core/performance/controls';
 import type { Note } from '~~/core/performance/notes';
-import { IDLE, isRolling, pass, type PassEffect, type PassInput, type PassPlan, type PassState } from '~~/core/recording/pass';
-import { planPass } from '~~/core/recording/plan';
-import { readLayer, type LayerEvent, type LayerHeader } from '~~/core/takes/layer';
-import { channelOf } from '~~/core/handover/midi';
+import type { Action } from '~~/core/performance/taught';
+import { hears, listenersOf } from '~~/core/recording/ears';
+import { countOff } from '~~/core/recording/count';
+import { pass } from '~~/core/recording/pass';
+import { IDLE, inPass, isRolling, lapAt, type PassEffect, type PassInput, type PassPlan, type PassState } from '~~/core/recording/state';
+import { layerHeaders, loopRange, planPass, type PlanFacts } from '~~/core/recording/plan';
+import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
-import { inRange, type Milliseconds, type Seconds, type Ticks } from '~~/core/time/units';
+import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import type { Part } from '~~/core/song/document';
-import type { TreatedReading } from '~~/core/timing/treatment';
 import { benchPart } from '~/utils/benchPart';
+import { useBackings } from './backings';
 import { useKeyboards } from './keyboards';
+import { useLatency } from './latency';
+import { useLookBack } from './lookback';
 import { useNotices } from './notices';
+import { useRoll } from './roll';
 import { useSong } from './song';
 import { useSound } from './sound';
+import { useVoices } from './voices';
 
 const FLUSH_EVERY: Milliseconds = 250;
-/** How far ahead a schedule that is changed while rolling begins. */
-const CHANGE_AHEAD: Seconds = 0.05;
+/** How long before a lap ends the next one is laid out with what has been played by then. */
+const AHEAD_OF_SEAM: Seconds = 0.3;
 
 /** Carries out what the pass says, and tells it what the clock and the keys say. */
 export const useSession = defineStore('session', () => {
@@ -31,150 +38,154 @@ export const useSession = defineStore('session', () => {
   const keyboards = useKeyboards();
   const notices = useNotices();
   const sound = useSound();
+  const backings = useBackings();
+  const latency = useLatency();
+  const voices = useVoices();
+  const roll = useRoll();
+  const lookBack = useLookBack();
 
   const state = shallowRef<PassState>(IDLE);
-  const playhead = ref<Ticks>(0);
   /** What the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ part: string; notes: readonly Note[] } | null>(null);
+  /** Which time round the loop it is, from 0. */
+  const lap = ref(0);
   /** The part on the chart and in Tidy. */
   const shownId = ref<string | null>(null);
-  const asPlayed = ref(false);
-  /** A line to hear and draw in place of the part's own, while its treatment is being set. */
-  const preview = shallowRef<{ part: string; line: TreatedReading } | null>(null);
+  /** A pass has been finished in this visit. */
+  const passed = ref(false);
 
-  let anchor: Anchor | null = null;
-  let output: Seconds = 0;
-  let events: LayerEvent[] = [];
-  let header: LayerHeader | null = null;
+  /** The layers that are open, with what each has kept so far. */
+  const writing = new Map<string, { readonly header: LayerHeader; readonly events: LayerEvent[] }>();
   let lastFlush = 0;
-  let waitingRecord = false;
+  /** A pass that begins as soon as the one before is put away: from where, or null. */
+  let next: { readonly start: Ticks } | null = null;
+  /** Where the last pass was started, to go again. */
+  let lastStart: Ticks | null = null;
+  let anyPlayed = false;
+  let laidOutLap = -1;
+  let phrase = false;
+  /** Where the rolling clock was when what rolled last was stopped. */
+  let haltedAt: Seconds = -Infinity;
   const tickers = new Set<() => void>();
 
+  // The state is another with every key; what the screens show of it changes seldom, and they follow these.
+  const phase = computed(() => state.value.phase);
+  const plan = computed(() => state.value.plan);
+  const loop = computed(() => state.value.loop);
   const rolling = computed(() => isRolling(state.value));
+  const recording = computed(() => inPass(state.value));
   const shown = computed((): Part | undefined => {
     const parts = song.document?.parts ?? [];
     return parts.find((p) => p.id === shownId.value) ?? parts.find((p) => p.id === song.document?.brief.part) ?? parts[0];
   });
 
-  /** Where a pass with no range would begin: at the playhead, or while playing at the bar that plays. */
+  /** Where a pass with no in would begin: at the playhead, or while playing at the bar that plays. */
   const playingBar = ref(1);
   const startTick = computed((): Ticks =>
-    (state.value.phase === 'playing' && song.maps ? barStart(song.maps.meter, playingBar.value) : playhead.value));
+    (phase.value === 'playing' && song.maps ? barStart(song.maps.meter, playingBar.value) : roll.playhead));
 
   const ticker: Ticker = (callback) => {
     tickers.add(callback);
     return () => tickers.delete(callback);
   };
 
-  const partIndex = (partId: string | null): number => song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
-
-  async function start(): Promise<void> {
+  /** @param onTaught told what a taught key or pedal asks for */
+  async function start(onTaught: (action: Action) => void): Promise<void> {
     const worker = new TickerWorker();
     worker.onmessage = () => {
       tickers.forEach((tick) => tick());
       onTick();
     };
     void song.carry();
-    await keyboards.start(ticker, onKey);
-    // The stand-in keyboard can be made late from outside, to see that placement does not depend on it.
-    Object.assign(window, { tallKettle: { bench: keyboards.bench } });
+    void lookBack.load();
+    void latency.load();
+    await keyboards.start(ticker, { sounded: (port, message) => voices.hear(port, message), kept: onKey, taught: onTaught });
+    // For measuring from outside: the stand-in keyboard can be made late, and what is sent out can be listened to.
+    Object.assign(window, { tallKettle: { bench: keyboards.bench, engine: () => sound.engine, lookBack: { hold: lookBack.hold } } });
   }
 
   // What is heard follows what is written, and stays as it is while only levels change.
-  watch([() => song.lines, () => song.document?.click.on, asPlayed, preview], () => reschedule());
+  watch([() => song.lines, () => song.document?.click, () => song.document?.sections, () => backings.lines, () => roll.asPlayed, () => roll.preview], () => roll.reschedule());
+  watch(() => song.document?.backings, () => roll.moveBackings());
+  // What rolls goes on in the new tempo, at the new speed, or round the new loop, from where it is.
+  watch([() => song.maps, () => song.document?.speed, () => song.document?.brief.loop, () => (song.document?.brief.loop ? JSON.stringify(loopRange(song.document.brief, song.maps?.end ?? 1)) : '')], () => {
+    if (state.value.phase === 'playing') void goOn();
+  });
+  // Other parts hear the keys from here on.
+  watch(() => (song.document ? JSON.stringify(listenersOf(song.document).map(({ part, ear }) => [part.id, ear])) : ''), () => {
+    const plan = state.value.plan;
+    if (state.value.phase !== 'recording' || !plan || !song.document) return;
+    const facts = planFacts(plan.range.from);
+    dispatch({ type: 'listen', at: roll.clockAt(performance.now()), layers: layerHeaders(facts, plan.passId, plan.range), ears: facts.listeners.map((l) => l.ear) });
+    roll.reschedule();
+  });
   watch(() => sound.state, (now) => {
     if (now === 'waiting' && state.value.phase === 'recording') {
       notices.say('The browser paused the sound. What you play is still being kept; press Stop to end the pass.');
     }
   });
 
-  const heardLine = (part: Part): TreatedReading => {
-    const line = preview.value?.part === part.id ? preview.value.line : song.lines.get(part.id)!;
-    if (!asPlayed.value) return line;
-    return { notes: line.notes.map((n) => ({ ...n, start: n.played.start, end: n.played.end })), controls: line.controls };
-  };
-
-  /** Everything that sounds: a part that is being recorded is silent where it is. */
-  function schedule(at: Anchor, from: Seconds, count: PassPlan['count'] | null) {
-    const opened = song.document!;
-    const s = state.value;
-    const writing = s.phase === 'counting' || s.phase === 'recording' ? s.plan : null;
-    const voices = opened.parts.map((part, i) => {
-      const line = heardLine(part);
-      const own = writing?.layers.some((l) => l.partId === part.id);
-      return { channel: channelOf(i), line: own ? { ...line, notes: line.notes.filter((n) => !inRange(n.start, writing!.range)) } : line };
-    });
-    return programOf(song.maps!, at, from, voices, opened.click.on, count);
-  }
-
-  function reschedule(): void {
-    const made = sound.engine;
-    if (!made || !anchor || !rolling.value || !song.document) return;
-    const s = state.value;
-    const now = songTime(anchor, made.context.currentTime) + CHANGE_AHEAD;
-    const count = s.phase === 'counting' ? { ...s.plan.count, beats: s.plan.count.beats.filter((b) => b.at >= now) } : null;
-    made.schedule(schedule(anchor, s.phase === 'counting' ? Math.max(now, s.startsAt) : now, count));
-  }
-
-  /** Where the song is on the render clock, for the pass. */
-  const clockAt = (stamp: Milliseconds): Seconds =>
-    (anchor && sound.engine ? songTime(anchor, sound.engine.arrival(stamp, output)) : secondsAt(song.maps!.tempo, playhead.value));
-
-  /** Where the song is as heard, for the eye. */
-  function tickNow(): Ticks {
-    const made = sound.engine;
-    if (!anchor || !made || !rolling.value) return playhead.value;
-    return tickAt(song.maps!.tempo, songTime(anchor, made.clock.heardAt(performance.now())));
-  }
-
   function dispatch(input: PassInput): void {
     const step = pass(state.value, input);
     state.value = step.state;
+    roll.follow(step.state);
     step.effects.forEach(carryOut);
   }
 
   function carryOut(effect: PassEffect): void {
     switch (effect.type) {
-      case 'roll': {
-        const made = sound.engine!;
-        anchor = made.anchorAt(effect.from);
-        made.roll(anchor, effect.music, schedule(anchor, effect.music, effect.count));
+      case 'roll':
+        lap.value = 0;
+        laidOutLap = -1;
+        roll.start(effect.from, effect.music);
+        heldRoll();
         performBench();
         return;
-      }
+      case 'begin':
+        roll.begin(effect.by, secondsAt(song.maps!.tempo, state.value.plan!.music));
+        heldRoll();
+        return;
       case 'halt':
-        sound.engine?.halt();
+        haltedAt = effect.at;
+        roll.halt();
         keyboards.bench?.stop();
-        playhead.value = Math.max(0, haltTick(effect.at));
+        roll.playhead = Math.max(0, haltTick(effect.at));
         return;
       case 'openLayer':
-        header = effect.header;
-        events = [];
-        live.value = { part: header.partId, notes: [] };
-        song.openLayer(effect.header, planOf(state.value)!.mode);
+        writing.set(effect.header.id, { header: effect.header, events: [] });
+        if (!live.value || effect.header.lap) live.value = { part: effect.header.partId, notes: [] };
+        song.openLayer(effect.header, effect.mode);
         return;
       case 'keep':
         song.keepEvent(effect.layerId, effect.event);
-        if (effect.layerId === header?.id) events.push(effect.event);
+        writing.get(effect.layerId)?.events.push(effect.event);
         return;
-      case 'closeLayer':
-        if (header?.id === effect.layerId) song.finishLayer({ header, closing: effect.closing, events });
+      case 'closeLayer': {
+        const layer = writing.get(effect.layerId);
+        writing.delete(effect.layerId);
+        if (layer) song.finishLayer({ header: layer.header, closing: effect.closing, events: layer.events });
+        return;
+      }
+      case 'recorded':
+        anyPlayed ||= effect.result.layers.some((l) => l.notes > 0 || l.touched);
+        song.finishPass(effect.result, new Date().toISOString());
+        lookBack.recorded(effect.result);
         return;
       case 'finished':
-        live.value = null;
-        song.finishPass(effect.result, new Date().toISOString());
-        if (effect.result.layers.every((l) => l.notes === 0)) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
-        if (waitingRecord) void record();
+        if (!inPass(state.value)) live.value = null;
+        passed.value = true;
+        if (!anyPlayed) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
+        anyPlayed = false;
+        if (next) void record(next.start);
     }
   }
 
-  const planOf = (s: PassState): PassPlan | null => ('plan' in s ? s.plan : null);
-
   /** After a pass the playhead goes back to where it began, ready to listen or to go again. */
   function haltTick(at: Seconds): Ticks {
-    const plan = planOf(state.value);
     const maps = song.maps!;
-    if (plan) return plan.range.from;
+    const { plan } = state.value;
+    if (plan && !plan.punched) return plan.range.from;
+    if (state.value.loop) return tickAt(maps.tempo, state.value.loop.from);
     const tick = tickAt(maps.tempo, at);
     return tick >= maps.end - 1 ? 0 : tick;
   }
@@ -182,135 +193,232 @@ export const useSession = defineStore('session', () => {
   function onTick(): void {
     const now = performance.now();
     sound.engine?.clock.read();
+    keyboards.letGo(now);
     if (state.value.phase === 'idle') return;
-    dispatch({ type: 'clock', at: clockAt(now) });
-    if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, tickNow()));
+    const at = roll.clockAt(now);
+    dispatch({ type: 'clock', at });
+    followLaps(at);
+    roll.layOut();
+    if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, roll.tickNow()));
     if (now - lastFlush < FLUSH_EVERY) return;
     lastFlush = now;
     void song.flush();
-    if (header && live.value && events.length) {
-      const to = Math.max(header.planned.from, Math.min(header.planned.to, tickAt(song.maps!.tempo, clockAt(now))));
-      const reading = readLayer({ header, events, closing: { range: { from: header.planned.from, to }, clears: [] } }, header.placement);
-      live.value = { part: header.partId, notes: reading.notes };
-    }
+    drawLive(at);
   }
 
-  /** The channel on which each key that is down sounds: its release goes there, whichever part hears the keys by then. */
-  const sounding = new Map<string, number>();
-
-  function hearKey(port: string, message: KeyMessage): void {
-    const brief = song.document?.brief;
-    const index = partIndex(brief?.part ?? null);
-    const heard = index >= 0 && (brief!.keyboard === null || brief!.keyboard === port);
-    let channel = heard ? channelOf(index) : undefined;
-    if (message.type === 'noteOn' || message.type === 'noteOff') {
-      const key = `${port} ${message.key}`;
-      if (message.type === 'noteOff') channel = sounding.get(key) ?? channel;
-      if (message.type === 'noteOff') sounding.delete(key);
-      else if (channel !== undefined) sounding.set(key, channel);
+  /** What the coming lap sounds like is laid out shortly before it; and where a phrase silences the line, when it begins and ends. */
+  function followLaps(at: Seconds): void {
+    const { loop, plan } = state.value;
+    const current = state.value.writing.at(-1);
+    if (!plan || !inPass(state.value) || !current) return;
+    if (loop) {
+      lap.value = lapAt(loop, at);
+      const coming = lapAt(loop, at + AHEAD_OF_SEAM);
+      if (coming > lap.value && coming !== laidOutLap) {
+        laidOutLap = coming;
+        roll.reschedule();
+      }
     }
-    if (channel !== undefined) sound.engine?.play(channel, message);
+    const follows = plan.mode === 'replace while I play' || plan.mode === 'replace from my first note' || plan.loop?.laps === 'play to overwrite';
+    if (!follows || state.value.phase !== 'recording') return;
+    const mine = phraseIsOn(at, current.kept, plan);
+    if (mine === phrase) return;
+    phrase = mine;
+    roll.reschedule();
   }
 
-  // A pedal that is down does not hold the sound of a part that no longer hears it.
-  watch(() => song.document?.brief.part, (_, before) => {
-    const index = partIndex(before ?? null);
-    if (index >= 0) sound.engine?.play(channelOf(index), { type: 'control', controller: SUSTAIN, value: 0 });
-  });
+  /** Whether something is played, or was less than a rest ago. */
+  function phraseIsOn(at: Seconds, kept: PassState['writing'][number]['kept'], plan: PassPlan): boolean {
+    if (plan.mode !== 'replace while I play' || plan.loop) {
+      for (let k = kept; k; k = k.before) if (k.heard.message.type === 'noteOn') return true;
+      return false;
+    }
+    if (keyboards.held.size > 0) return true;
+    const gap = plan.layers[0]!.gap ?? 0;
+    const tick = tickAt(song.maps!.tempo, at);
+    for (let k = kept; k; k = k.before) if (isNote(k.heard.message)) return tick - tickAt(song.maps!.tempo, k.heard.at) < gap;
+    return false;
+  }
+
+  /** The chart shows one part: the notes of that one are drawn as they come. */
+  function drawLive(at: Seconds): void {
+    const current = state.value.writing.findLast((w) => !w.ended);
+    const voice = current?.voices.find((v) => v.header.partId === shown.value?.id) ?? current?.voices[0];
+    if (current && voice && current.kept) live.value = { part: voice.header.partId, notes: readingSoFar(current, voice, at).notes };
+  }
+
+  /** Look-back is told what rolls, to know later where a strike was. */
+  function heldRoll(): void {
+    lookBack.rolls({ tempo: song.document!.tempo, loop: state.value.loop, latency: latency.figures(roll.outputNow()), speed: song.document!.speed });
+  }
 
   function onKey(port: string, message: KeyMessage, stamp: Milliseconds): void {
-    hearKey(port, message);
-    if (state.value.phase !== 'idle') dispatch({ type: 'key', at: clockAt(stamp), port, message });
+    const at = song.maps ? roll.clockAt(stamp) : 0;
+    // While a note is waited for, and in a count before bar 1, there is no place in the song yet; just ahead of it means it.
+    // A strike that was made before the stop and arrives after it has its place; one that was made after it has none.
+    const soonest = song.maps ? -secondsAt(song.maps.tempo, song.document!.brief.early) : 0;
+    const placed = state.value.phase !== 'waiting' && at >= soonest && (rolling.value || at <= haltedAt);
+    lookBack.hold(port, message, stamp, placed ? at : null);
+    dispatch({ type: 'key', at, port, message });
+    if (!song.document || isNote(message) || state.value.phase !== 'playing') return;
+    for (const { part, ear } of listenersOf(song.document)) if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
   }
 
   /** Lets the Bench keyboard play what is written, lined up with what it hears. */
   function performBench(): void {
     const { bench } = keyboards;
-    const plan = planOf(state.value);
+    const { plan } = state.value;
     const part = song.document?.parts.find((p) => p.id === plan?.layers[0]?.partId);
     const made = sound.engine;
+    const anchor = roll.anchorNow();
     if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
-    bench.perform(benchPart(song.document!, song.maps!, part, plan, anchor, output, keyboards.looseness), (heard) => made.clock.pageTimeOf(heard));
+    bench.perform(benchPart(song.document!, song.maps!, part, plan, anchor, roll.outputNow(), keyboards.looseness, keyboards.hearsLate), (heard) => made.clock.pageTimeOf(heard));
   }
 
   /** Readies the sound, and fixes the latency of the way out for what is about to roll. */
   async function getReady(): Promise<boolean> {
     const made = await sound.ready();
-    if (made) output = made.clock.reportedLatency;
+    if (made) roll.fixOutput(made.clock.reportedLatency);
     return made !== null;
   }
 
-  async function play(): Promise<void> {
-    if (rolling.value) {
-      dispatch({ type: 'stop', at: clockAt(performance.now()) });
-      return;
-    }
-    if (!song.maps || !await getReady()) return;
-    const { tempo, endSeconds } = song.maps;
-    dispatch({ type: 'play', from: secondsAt(tempo, playhead.value), endsAt: endSeconds });
+  const stop = (): void => dispatch({ type: 'stop', at: roll.clockAt(performance.now()) });
+
+  /** What playing goes round, from a place: the loop, where it is on and does not lie behind. */
+  function loopFrom(tick: Ticks) {
+    const { tempo, end } = song.maps!;
+    const { brief } = song.document!;
+    const range = loopRange(brief, end);
+    return brief.loop && tick < range.to ? { from: secondsAt(tempo, range.from), to: secondsAt(tempo, range.to) } : null;
   }
 
-  /** Starts the pass that the brief describes; while recording, stops it. */
-  async function record(): Promise<void> {
-    const { phase } = state.value;
-    if (phase === 'counting' || phase === 'recording') {
-      dispatch({ type: 'stop', at: clockAt(performance.now()) });
+  function rollFrom(tick: Ticks, counts: boolean): void {
+    const { tempo, meter, endSeconds } = song.maps!;
+    const { countOffBars, countOffBeats, countOnPlay } = song.document!.brief;
+    const count = counts && countOnPlay ? countOff(tempo, meter, tick, countOffBars, countOffBeats) : null;
+    dispatch({ type: 'play', from: secondsAt(tempo, tick), endsAt: endSeconds, loop: loopFrom(tick), count });
+  }
+
+  async function play(): Promise<void> {
+    if (rolling.value) stop();
+    else if (song.maps && await getReady()) rollFrom(roll.playhead, true);
+  }
+
+  const planFacts = (at: Ticks): PlanFacts => {
+    const listeners = listenersOf(song.document!);
+    const from = keyboards.active.filter((k) => listeners.some(({ ear }) => ear.keyboard === null || k.id === ear.keyboard)).map((k) => keyboards.nameOf(k)).join(', ');
+    return {
+      song: song.document!, maps: song.maps!, listeners, start: at, from, latency: latency.figures(roll.outputNow()),
+      newId: () => crypto.randomUUID(), at: new Date().toISOString(),
+    };
+  };
+
+  /** Says why nothing can be recorded, if so. */
+  function cannotRecord(): boolean {
+    if (listenersOf(song.document!).length === 0) notices.say('No part hears the keys. Choose one in the brief, then record.');
+    else if (keyboards.active.length === 0) notices.say('No keyboard is on. Switch one on in the brief, then record.');
+    else return false;
+    return true;
+  }
+
+  /** Starts the pass that the brief describes; while playing, punches in at once; while recording, ends it. */
+  async function record(from = startTick.value): Promise<void> {
+    const { phase, plan } = state.value;
+    if (inPass(state.value)) {
+      if (plan?.punched && phase === 'recording') dispatch({ type: 'punch out', at: roll.clockAt(performance.now()) });
+      else stop();
       return;
     }
     // The pass before is still waiting for late strikes: this one follows it.
-    waitingRecord = phase === 'stopping';
-    if (waitingRecord || !song.document || !song.maps) return;
-    const { brief, parts } = song.document;
-    const part = parts.find((p) => p.id === brief.part);
-    if (!part) {
-      notices.say('No part hears the keys. Choose one in the brief, then record.');
+    next = phase === 'stopping' ? { start: from } : null;
+    if (next || !song.document || !song.maps || cannotRecord()) return;
+    if (phase === 'playing') {
+      punch();
       return;
     }
-    if (keyboards.active.length === 0) {
-      notices.say('No keyboard is on. Switch one on in the brief, then record.');
-      return;
-    }
-    const start = startTick.value;
     if (!await getReady()) return;
-    const from = keyboards.active.filter((k) => brief.keyboard === null || k.id === brief.keyboard).map((k) => k.name).join(', ');
-    dispatch({
-      type: 'record',
-      plan: planPass({
-        song: song.document, maps: song.maps, part, start, from, latency: { output, input: 0 },
-        newId: () => crypto.randomUUID(), at: new Date().toISOString(),
-      }),
-    });
+    lastStart = from;
+    dispatch({ type: 'record', plan: planPass(planFacts(from)) });
   }
+
+  /** The note that is struck with the press is in: the press counts as a strike does, by when it was made. */
+  function punch(): void {
+    const at = roll.clockAt(performance.now());
+    const { tempo } = song.maps!;
+    const { loop } = state.value;
+    const round = loop ? (loop.to - loop.from) * lapAt(loop, at) : 0;
+    const tick = Math.max(0, tickAt(tempo, at - round));
+    dispatch({ type: 'punch in', at, plan: planPass({ ...planFacts(tick), punched: true }) });
+    roll.reschedule();
+  }
+
+  /** Stops, keeps what was played as it stands, and starts the same pass over. */
+  async function goAgain(): Promise<void> {
+    const { plan } = state.value;
+    if (inPass(state.value)) {
+      next = { start: plan?.punched ? plan.range.from : lastStart ?? roll.playhead };
+      stop();
+      return;
+    }
+    if (state.value.phase === 'playing') stop();
+    if (lastStart === null) lastStart = roll.playhead;
+    await record(lastStart);
+  }
+
+  /** Playback goes on from where it is, in another tempo, at another speed, or round another loop. */
+  async function goOn(): Promise<void> {
+    const at = roll.tickNow();
+    stop();
+    roll.playhead = Math.max(0, at);
+    if (song.maps && await getReady()) rollFrom(roll.playhead, false);
+  }
+
+  /** Silences everything at once: notes that hang, pedals that are down. What rolls rolls on. */
+  function panic(): void {
+    keyboards.releaseEverything();
+    voices.forget();
+    sound.engine?.panic();
+    roll.reschedule();
+  }
+
+  /** Where a roll is by now, or where it ended. */
+  const untilOf = (rollId: string): Seconds | null => {
+    if (rollId !== lookBack.lastRoll()) return null;
+    return rolling.value ? roll.clockAt(performance.now()) : haltedAt;
+  };
 
   /** Moves the playhead; while rolling, playback goes on from there. */
   function seek(tick: Ticks): void {
     const maps = song.maps;
-    if (!maps || planOf(state.value)) return;
-    playhead.value = Math.max(0, Math.min(maps.end - 1, tick));
-    if (state.value.phase !== 'playing') return;
-    dispatch({ type: 'stop', at: clockAt(performance.now()) });
-    playhead.value = Math.max(0, Math.min(maps.end - 1, tick));
-    dispatch({ type: 'play', from: secondsAt(maps.tempo, playhead.value), endsAt: maps.endSeconds });
+    if (!maps || inPass(state.value)) return;
+    const to = Math.max(0, Math.min(maps.end - 1, tick));
+    const playing = state.value.phase === 'playing';
+    if (playing) stop();
+    roll.playhead = to;
+    if (playing && state.value.phase === 'idle') rollFrom(to, false);
   }
 
   function seekBars(by: number): void {
     const maps = song.maps;
     if (!maps) return;
-    const bar = barAt(maps.meter, tickNow() + (by < 0 ? -1 : 0));
+    const bar = barAt(maps.meter, roll.tickNow() + (by < 0 ? -1 : 0));
     seek(barStart(maps.meter, by < 0 ? bar : bar + by));
   }
 
   /** Ends what rolls and lets it be kept: another song is about to be opened. */
   async function leave(): Promise<void> {
-    if (rolling.value) dispatch({ type: 'stop', at: clockAt(performance.now()) });
-    if (state.value.phase !== 'idle') await new Promise<void>((idle) => { const stop = watch(state, ({ phase }) => { if (phase === 'idle') { stop(); idle(); } }); });
-    playhead.value = 0;
+    if (rolling.value) stop();
+    if (state.value.phase !== 'idle') await new Promise<void>((idle) => { const end = watch(state, ({ phase }) => { if (phase === 'idle') { end(); idle(); } }); });
+    roll.playhead = 0;
+    roll.aside = new Map();
     shownId.value = null;
-    preview.value = null;
+    roll.preview = null;
+    lastStart = null;
+    haltedAt = -Infinity;
   }
 
   return {
-    state, rolling, playhead, startTick, live, shown, shownId, asPlayed, preview,
-    start, play, record, seek, seekBars, leave, tickNow,
+    state, phase, plan, loop, rolling, recording, startTick, live, lap, shown, shownId, passed,
+    start, play, record, goAgain, stop, untilOf, panic, seek, seekBars, leave,
   };
 });

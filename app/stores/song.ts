@@ -1,15 +1,16 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { change, commandWords, kindOf, patched, stacksOf, type Command, type HistoryRow } from '~~/core/song/changes';
-import type { Part, SongDocument } from '~~/core/song/document';
+import { change, commandWords, kindOf, LAP, nameOf, patched, stacksOf, type Command, type HistoryRow } from '~~/core/song/changes';
+import { songSchema, type Part, type SongDocument } from '~~/core/song/document';
 import { lineOf, mapsOf, takeReader, type Layers, type TakeReader } from '~~/core/song/song';
-import { closeLayer, type PassResult } from '~~/core/recording/pass';
+import type { PassResult } from '~~/core/recording/state';
+import { closeLayer } from '~~/core/recording/writing';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/recording/clears';
 import { tempoMap, tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import type { TreatedReading } from '~~/core/timing/treatment';
-import { keepArrival, localStore, packArrivals, strandedLayers } from '~/keeping/local';
+import { chunkPath, keepArrival, localStore, packArrivals, strandedLayers } from '~/keeping/local';
 import { Outbox, type Keeping, type Refusal } from '~/keeping/outbox';
 import { ask, type OpenedSong, type StoredLayer, type StoredSong } from '~/utils/api';
 import { useNotices } from './notices';
@@ -19,6 +20,8 @@ const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
 
 /** A pass that was cut off is taken to have ended this long after the last thing that was kept of it. */
 const TAIL: Seconds = 0.25;
+/** So many events travel in one piece. */
+const CHUNK = 5000;
 
 /** A layer that this tab is recording. */
 interface OpenLayer { chunk: number; release: () => void }
@@ -49,7 +52,8 @@ export const useSong = defineStore('song', () => {
   });
 
   /** Reads each take once for as long as the layers stay. */
-  const readTake = computed(() => takeReader(layers.value));
+  const clocks = computed(() => document.value?.clocks ?? []);
+  const readTake = computed(() => takeReader(layers.value, clocks.value));
 
   interface KnownLine { readonly part: Part; readonly read: TakeReader; readonly meter: SongDocument['meter']; readonly line: TreatedReading }
   const sameLine = (a: Part, b: Part): boolean => a.takes === b.takes && a.comp === b.comp && a.treatments === b.treatments;
@@ -112,7 +116,8 @@ export const useSong = defineStore('song', () => {
     const song = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
     id.value = songId;
     job.value = song.job;
-    document.value = song.document;
+    // What an older version stored gets the settings it did not know.
+    document.value = songSchema.parse(song.document);
     revision.value = song.revision;
     history.value = song.history;
     layers.value = new Map(song.layers.flatMap((l): [string, Layer][] =>
@@ -136,8 +141,8 @@ export const useSong = defineStore('song', () => {
     const endedAt = Number.isFinite(last) ? tickAt(tempoMap(header.tempo), last + TAIL) : header.planned.from;
     const closed = closeLayer(header, events, mode, endedAt);
     finishLayer({ header, closing: closed.closing, events });
-    if (closed.notes === 0) return;
-    run({ type: 'record', result: { passId: header.passId, mode, layers: [closed] }, at: header.startedAt, treatmentId: `${header.passId}-treatment` });
+    if (closed.notes === 0 && !closed.touched) return;
+    run({ type: 'record', result: { passId: header.passId, mode, layers: [closed] }, at: header.startedAt });
     notices.say(`A pass was cut off. What had been played was kept as a take of ${partName(header.partId)}.`, 'plain');
   }
 
@@ -150,9 +155,9 @@ export const useSong = defineStore('song', () => {
     const mentioned = JSON.stringify(song.history);
     for (const { header, closing, mode, events } of unused) {
       if (!closing || mentioned.includes(header.id) || closing.range.to <= closing.range.from) continue;
-      const { notes } = closeLayer(header, events, mode, closing.range.to);
-      if (notes === 0) continue;
-      run({ type: 'record', result: { passId: header.passId, mode, layers: [{ header, closing, notes }] }, at: header.startedAt, treatmentId: `${header.passId}-treatment` });
+      const again = closeLayer(header, events, mode, closing.range.to, closing.rings, closing.seam);
+      if (again.notes === 0 && !again.touched) continue;
+      run({ type: 'record', result: { passId: header.passId, mode, layers: [{ ...again, closing }] }, at: header.startedAt });
     }
   }
 
@@ -171,17 +176,27 @@ export const useSong = defineStore('song', () => {
   }
 
   /** Changes the song here at once, and at the server in its turn. A change that changes nothing is none. */
-  function run(command: Command): void {
+  function run(given: Command): void {
     if (!document.value) return;
+    // What a screen hands over may be watched by it; the song and the browser's storage take plain values only.
+    const command = JSON.parse(JSON.stringify(given)) as Command;
     const made = change(document.value, command);
     if (made.patches.length === 0) return;
-    send(kindOf(command), command.type, made.document, made, command);
+    send(kindOf(command), nameOf(command), made.document, made, command);
   }
 
   function undo(): boolean {
     const row = stacks.value.done.at(-1);
     if (!row || !document.value) return false;
     send('undo', row.name, patched(document.value, row.inverse), { patches: row.inverse, inverse: row.patches });
+    return true;
+  }
+
+  /** Takes back all laps of the pass whose lap was recorded last; of anything else, the last change. */
+  function undoPass(): boolean {
+    const name = stacks.value.done.at(-1)?.name;
+    if (!undo()) return false;
+    while (name?.startsWith(LAP) && stacks.value.done.at(-1)?.name === name) undo();
     return true;
   }
 
@@ -222,6 +237,20 @@ export const useSong = defineStore('song', () => {
     inTurn(() => close(songId, layer.header.id, layer.closing));
   }
 
+  /** Stores layers that are whole already, and puts them into takes by one change. */
+  function keepLayers(kept: readonly { readonly layer: Layer; readonly mode: Mode }[], command: Command): void {
+    const songId = id.value!;
+    layers.value = new Map([...layers.value, ...kept.map(({ layer }) => [layer.header.id, layer] as const)]);
+    for (const { layer: { header, events, closing }, mode } of kept) {
+      inTurn(() => outbox.add({ songId, method: 'POST', path: '/api/layers', body: { songId, header, mode } }));
+      for (let i = 0; i < events.length; i += CHUNK) {
+        inTurn(() => outbox.add({ songId, method: 'PUT', path: chunkPath(header.id, i / CHUNK + 1), body: { events: events.slice(i, i + CHUNK) } }));
+      }
+      inTurn(() => outbox.add({ songId, method: 'POST', path: `/api/layers/${encodeURIComponent(header.id)}/close`, body: closing }));
+    }
+    run(command);
+  }
+
   async function close(songId: string, layerId: string, closing: LayerClosing): Promise<void> {
     await packArrivals(layerId);
     await outbox.add({ songId, method: 'POST', path: `/api/layers/${encodeURIComponent(layerId)}/close`, body: closing });
@@ -230,12 +259,12 @@ export const useSong = defineStore('song', () => {
   }
 
   const finishPass = (result: PassResult, at: string): void =>
-    run({ type: 'record', result, at, treatmentId: `${result.passId}-treatment` });
+    run({ type: 'record', result, at });
 
   return {
     id, job, document, revision, layers, keeping, maps, stacks, undoWords, lines, readTake,
     /** Sends what this browser still holds from an earlier visit. */
     carry: () => outbox.carry(),
-    load, run, undo, redo, openLayer, keepEvent, flush, finishLayer, finishPass,
+    load, run, undo, undoPass, redo, openLayer, keepEvent, flush, finishLayer, finishPass, keepLayers,
   };
 });

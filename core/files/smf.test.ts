@@ -61,6 +61,29 @@ describe('a Standard MIDI File', () => {
     expect(() => readMidiFile(make())).toThrow(DamagedFile);
   });
 
+  /** A file of one track, or of several, from their bytes. */
+  const fileOf = (...tracks: number[][]) => Uint8Array.from([
+    ...[0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 1, 0, tracks.length, 0, 96],
+    ...tracks.flatMap((t) => [0x4d, 0x54, 0x72, 0x6b, 0, 0, t.length >> 8, t.length & 255, ...t]),
+  ]);
+  const END = [0, 0xff, 0x2f, 0];
+  const tempoAt = (delta: number, ...micros: number[]) => [delta, 0xff, 0x51, 3, ...micros];
+
+  it('without an end of track is read to its last event', () => {
+    expect(readMidiFile(fileOf([0, 0x90, 60, 80, 96, 0x80, 60, 0])).tracks[0]!.events).toHaveLength(2);
+  });
+
+  it('with running status carried over into another track is refused, since that is no event', () => {
+    expect(() => readMidiFile(fileOf([0, 0x90, 60, 80, ...END], [0, 62, 80, ...END]))).toThrow(/not MIDI events/);
+  });
+
+  it('with a tempo of no time is refused; with thousands of tempos it is read, with too many refused', () => {
+    expect(() => readMidiFile(fileOf([...tempoAt(0, 0, 0, 0), ...END]))).toThrow(/no time/);
+    const many = (n: number) => fileOf(...Array.from({ length: Math.ceil(n / 5000) }, () => [...Array.from({ length: Math.min(n, 5000) }, (_, i) => tempoAt(1, 7, 0xa1, i & 127)).flat(), ...END]));
+    expect(readMidiFile(many(5000)).tempo.length).toBe(5001);
+    expect(() => readMidiFile(many(25_000))).toThrow(/changes its tempo 25000 times/);
+  });
+
   it('either reads or gives a reason, whatever bytes are changed', () => {
     const good = bytes();
     fc.assert(fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 8 }), fc.nat(good.length), (changes, length) => {
@@ -95,7 +118,7 @@ describe('handing over', () => {
       header: header({ partId: 'piano', tempo: base.tempo }), closing: { range: { from: 0, to: 7680 }, clears: [] },
       events: [{ at: 0.6, message: { type: 'noteOn' as const, key: 64, velocity: 70 } }, { at: 1.2, message: { type: 'noteOff' as const, key: 64, velocity: 64 } }],
     };
-    const { document } = change(base, { type: 'record', at: '', treatmentId: 'x', result: { passId: 'p', mode: 'new take', layers: [{ ...layer, notes: 1 }] } });
+    const { document } = change(base, { type: 'record', at: '', result: { passId: 'p', mode: 'new take', layers: [{ ...layer, notes: 1 }] } });
     const read = readMidiFile(writeMidiFile(midiSongOf(document, document.parts, new Map([['layer', layer]]))));
     expect(read.title).toBe('The Orchard Gate');
     expect(read.end).toBe(mapsOf(document).end);

@@ -29,6 +29,10 @@ export interface MidiSong {
   readonly end: Ticks;
 }
 
+/** As many as a song can hold. */
+const MOST_TEMPOS = 20_000;
+const MOST_METERS = 5000;
+
 const text = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
 
 /** Walks the chunks before the parser sees them: it does not notice a file that is cut short. */
@@ -67,6 +71,7 @@ function messageOf(event: MidiEvent): { message: KeyMessage; channel: number } |
 
 /** Bar numbers for meters given in ticks; one that does not stand on a bar line moves to the bar it falls in. */
 function metersFrom(found: readonly { tick: Ticks; beats: number; unit: number }[]): MeterChange[] {
+  if (found.length > MOST_METERS) throw new DamagedFile(`The MIDI file changes its meter ${found.length} times; a song can hold ${MOST_METERS} changes.`);
   const meters: MeterChange[] = [{ bar: 1, beats: 4, unit: 4 }];
   for (const { tick, beats, unit } of [...found].sort((a, b) => a.tick - b.tick)) {
     const map = meterMap(meters);
@@ -106,7 +111,8 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
       end = Math.max(end, tick);
       if (event.type === 'trackName') name ||= event.text.trim();
       else if (event.type === 'setTempo') {
-        if (event.microsecondsPerBeat > 0) tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
+        if (event.microsecondsPerBeat === 0) throw new DamagedFile('The MIDI file says a tempo of no time at all.');
+        tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
       } else if (event.type === 'timeSignature') {
         if (event.numerator > 0 && event.denominator <= 32) meters.push({ tick, beats: event.numerator, unit: event.denominator });
       } else if (event.type === 'marker') markers.push({ tick, text: event.text });
@@ -114,12 +120,16 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
         const found = messageOf(event);
         const sound = found && messageFromBytes(bytesFromMessage(found.message, found.channel));
         if (found && !sound) throw new DamagedFile(`Track ${index + 1} of the MIDI file holds values that no keyboard can send.`);
-        if (found && sound) byChannel.set(found.channel, [...(byChannel.get(found.channel) ?? []), { at: tick, message: sound }]);
+        if (!found || !sound) continue;
+        const events = byChannel.get(found.channel);
+        if (events) events.push({ at: tick, message: sound });
+        else byChannel.set(found.channel, [{ at: tick, message: sound }]);
       }
     }
     if (index === 0) title = name;
     for (const [channel, events] of byChannel) tracks.push({ name, channel, events });
   });
+  if (tempo.length > MOST_TEMPOS) throw new DamagedFile(`The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`);
   if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: 120 });
   return { title, tempo, meter: metersFrom(meters), markers: markers.sort((a, b) => a.tick - b.tick), tracks, end };
 }

@@ -1,6 +1,6 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
 import { eventsFromReading } from '../performance/notes';
-import { lineOf, mapsOf, sectionsOf, takeReader, type Layers, type SongMaps } from '../song/song';
+import { lineOf, mapsOf, sectionsOf, takeReader, type Clocks, type Layers, type SongMaps } from '../song/song';
 import type { Part, SongDocument, Sound } from '../song/document';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
@@ -19,13 +19,14 @@ export const PROGRAMS: Readonly<Record<Sound, number>> = {
  * rounding to whole microseconds a quarter has left over so far.
  */
 export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
-  // A file that says no tempo at its start is taken to be at 120.
-  const points: Ticks[] = map.changes[0]!.tick > 0 ? [0] : [];
+  // A file begins at bar 1, and one that says no tempo there is taken to be at 120.
+  const points: Ticks[] = [0];
+  const add = (tick: Ticks) => { if (tick > 0) points.push(tick); };
   map.changes.forEach((change, i) => {
-    points.push(change.tick);
+    add(change.tick);
     const next = map.changes[i + 1];
     if (change.ramp !== 'linear' || !next) return;
-    for (let tick = change.tick + RAMP_STEP; tick < next.tick; tick += RAMP_STEP) points.push(tick);
+    for (let tick = change.tick + RAMP_STEP; tick < next.tick; tick += RAMP_STEP) add(tick);
   });
   let clock = secondsAt(map, points[0]!);
   return points.map((tick, i) => {
@@ -37,8 +38,8 @@ export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
   });
 }
 
-function trackOf(part: Part, channel: number, layers: Layers, maps: SongMaps): MidiTrack {
-  const line = lineOf(part, takeReader(layers), maps.meter);
+function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, maps: SongMaps): MidiTrack {
+  const line = lineOf(part, takeReader(layers, clocks), maps.meter);
   return {
     name: part.name,
     channel,
@@ -61,7 +62,7 @@ export function midiSongOf(song: SongDocument, parts: readonly Part[], layers: L
     tempo: withoutRamps(maps.tempo, maps.end),
     meter: song.meter,
     markers,
-    tracks: parts.map((part, i) => trackOf(part, channelOf(i), layers, maps)),
+    tracks: parts.map((part, i) => trackOf(part, channelOf(i), layers, song.clocks, maps)),
     end: maps.end,
   };
 }

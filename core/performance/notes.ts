@@ -29,6 +29,9 @@ export const SILENCE: Reading = { notes: [], controls: [] };
 
 export const byStart = (a: Note, b: Note): number => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1);
 
+/** The layer a note came from: its id says. */
+export const layerOfNote = ({ id }: Pick<Note, 'id'>): string => id.slice(0, Math.max(0, id.lastIndexOf(':')));
+
 /**
  * Pairs note-ons with note-offs, in the order of the list. Of notes on one key that overlap, the one struck
  * first is released first. A note-off with nothing to release is passed over; a note that is never released

@@ -1,15 +1,25 @@
-import type { Note } from '../performance/notes';
+import { laneOf, type ControlEvent, type Lane } from '../performance/controls';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 
 /** What happens to what is there. */
 export const MODES = ['new take', 'merge', 'replace', 'replace while I play', 'replace from my first note'] as const;
 export type Mode = (typeof MODES)[number];
 
-/** Silence shorter than this does not end a phrase. */
+/** A stretch in which what lies beneath goes: all of it, or one controller's lane alone. */
+export interface Clearing extends TickRange {
+  readonly lane?: Lane;
+}
+
+/** Silence shorter than this does not end a phrase, unless the brief says otherwise. */
 export const PHRASE_GAP: Ticks = TICKS_PER_QUARTER;
 
+interface Sounding {
+  readonly start: Ticks;
+  readonly end: Ticks;
+}
+
 /** Stretches of playing, each from its first note-on to its last note-off. */
-export function phrases(notes: readonly Note[], gap: Ticks): TickRange[] {
+export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   return notes.reduce<TickRange[]>((done, note) => {
     const last = done.at(-1);
     if (last && note.start - last.to < gap) done[done.length - 1] = { from: last.from, to: Math.max(last.to, note.end) };
@@ -18,17 +28,22 @@ export function phrases(notes: readonly Note[], gap: Ticks): TickRange[] {
   }, []);
 }
 
+/** What counts as playing when a pass rides one controller: its moves, each as long as nothing. */
+export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding[] =>
+  controls.filter((c) => laneOf(c.message) === lane).map(({ at }) => ({ start: at, end: at }));
+
 /**
  * The ranges that a layer clears beneath it.
  * @param recorded from where recording began to where it ended
  * @param notes the layer's own notes in that range, by start
  */
-export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Note[], gap = PHRASE_GAP): TickRange[] {
+export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Sounding[], gap = PHRASE_GAP): TickRange[] {
   switch (mode) {
     case 'new take':
     case 'merge': return [];
     case 'replace': return [recorded];
-    case 'replace while I play': return phrases(notes, gap);
+    // A note that rings on into the lead-out clears nothing there.
+    case 'replace while I play': return phrases(notes, gap).map(({ from, to }) => ({ from, to: Math.min(to, recorded.to) }));
     case 'replace from my first note': return notes[0] ? [{ from: notes[0].start, to: recorded.to }] : [];
   }
 }

@@ -17,24 +17,32 @@ export interface CountOff {
 }
 
 /**
- * A count-off of whole bars in the meter and tempo that hold where the music starts. The pulse is steady
+ * A count-off of bars or beats in the meter and tempo that hold where the music starts. The pulse is steady
  * and leads into the bar position, also when the music starts in the middle of a bar.
- * @param bars 0 for none
+ * @param beats in place of bars, or null; they lead into the bar position as its last beats
  */
-export function countOff(tempo: TempoMap, meter: MeterMap, start: Ticks, bars: number): CountOff {
+export function countOff(tempo: TempoMap, meter: MeterMap, start: Ticks, bars: number, beats: number | null = null): CountOff {
   const startSeconds = secondsAt(tempo, start);
   const there = meterAt(meter, start);
   const secondsPerTick = 60 / bpmAt(tempo, start) / TICKS_PER_QUARTER;
-  const length = bars * there.ticksPerBar;
+  const length = beats === null ? bars * there.ticksPerBar : beats * there.ticksPerBeat;
   // Beat lines are counted on from the start of the bar, through bars of this meter that may not exist.
   const inBar = start - barStart(meter, barAt(meter, start));
-  const beats: CountBeat[] = [];
+  const strokes: CountBeat[] = [];
   const first = Math.ceil((inBar - length) / there.ticksPerBeat);
   const end = Math.ceil(inBar / there.ticksPerBeat);
   for (let line = first; line < end; line += 1) {
     const ahead = inBar - line * there.ticksPerBeat;
     const beat = (((line % there.beats) + there.beats) % there.beats) + 1;
-    beats.push({ at: startSeconds - ahead * secondsPerTick, accent: accentOf(there, beat), left: end - line });
+    strokes.push({ at: startSeconds - ahead * secondsPerTick, accent: accentOf(there, beat), left: end - line });
   }
-  return { from: startSeconds - length * secondsPerTick, beats };
+  return { from: startSeconds - length * secondsPerTick, beats: strokes };
+}
+
+/** The strokes of a count that goes round by bars, from the music's start on, until a moment. `bar` holds one bar's beats before the start. */
+export function roundBeats(bar: readonly CountBeat[], length: Seconds, until: Seconds): CountBeat[] {
+  const beats: CountBeat[] = [];
+  if (bar.length === 0 || !(length > 0)) return beats;
+  for (let round = 1; bar[0]!.at + round * length < until; round += 1) beats.push(...bar.map((b) => ({ ...b, at: b.at + round * length })));
+  return beats;
 }

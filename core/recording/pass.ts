@@ -1,154 +1,304 @@
-import type { KeyMessage } from '../performance/messages';
-import { tempoMap, secondsAt, tickAt } from '../time/tempo';
-import type { Seconds, TickRange, Ticks } from '../time/units';
-import { readLayer, type LayerClosing, type LayerEvent, type LayerHeader } from '../takes/layer';
-import { clearsOf, type Mode } from './clears';
-import type { CountOff } from './count';
+import { isNote } from '../performance/messages';
+import { laneOf } from '../performance/controls';
+import { shiftOf } from '../placement/place';
+import type { LayerHeader } from '../takes/layer';
+import { secondsAt, tempoMap, tickAt } from '../time/tempo';
+import type { Seconds, TickRange } from '../time/units';
+import { IDLE, isRolling, LATEST, lapAt, type PassEffect, type PassInput, type PassPlan, type PassState, type PassStep } from './state';
+import { closeWriting, keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
 
-/** Everything that decides what a pass does, fixed when Record is pressed. */
-export interface PassPlan {
-  readonly passId: string;
-  readonly mode: Mode;
-  readonly count: CountOff;
-  /** What is to be recorded; `to` is the range's end or the song's. */
-  readonly range: TickRange;
-  /** A port's id, or null for any. */
-  readonly keyboard: string | null;
-  /** One for each part that listens. */
-  readonly layers: readonly LayerHeader[];
+/** The least that is kept beyond the ends of a lap. */
+const SEAM: Seconds = 0.5;
+/** How long the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
+const RECENT: Seconds = 4;
+
+const only = (state: PassState): PassStep => ({ state, effects: [] });
+function then(step: PassStep, next: (state: PassState) => PassStep): PassStep {
+  const { state, effects } = next(step.state);
+  return { state, effects: effects.length ? [...step.effects, ...effects] : step.effects };
 }
 
-interface Take {
-  readonly plan: PassPlan;
-  readonly startsAt: Seconds;
-  readonly endsAt: Seconds;
-  readonly kept: Kept | null;
+const controlKey = ({ port, message }: Heard): string => (isNote(message) ? '' : `${port} ${laneOf(message)}`);
+
+/** A layer of a later lap: its ids follow from the first one's, so that a log replays to the same layers. */
+function lapHeader(header: LayerHeader, lap: number, planned: TickRange): LayerHeader {
+  if (lap === 0) return { ...header, planned };
+  const takeId = header.laps === 'fresh, then build up' ? header.takeId : `${header.takeId}.${lap}`;
+  return { ...header, id: `${header.id}.${lap}`, takeId, lap, planned };
 }
 
-/** What has been kept so far, newest first: a list that grows without being copied. */
-interface Kept {
-  readonly event: LayerEvent;
-  readonly before: Kept | null;
+/** Opens a writing and takes in what was sent shortly before it, and what its controllers hold. */
+function openWriting(state: PassState, writing: Writing, since: readonly Heard[]): PassStep {
+  const first = writing.startsAt - writing.margin;
+  // A part that came to listen in an earlier lap knows what the controllers held when it came.
+  const came = writing.voices.map((v) => v.from).filter((from) => from > -Infinity && from < first);
+  const holding = [...state.held.values()].filter((h) => h.at < first).flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
+  let kept: Kept | null = null;
+  const effects: PassEffect[] = writing.voices.map(({ header }) => ({ type: 'openLayer', header, mode: writing.mode }));
+  for (const heard of [...holding, ...since.filter((h) => h.at >= first)]) {
+    kept = { heard, before: kept };
+    effects.push(...keeping(writing, heard));
+  }
+  return { state: { ...state, writing: [...state.writing, { ...writing, kept }] }, effects };
 }
 
-export type PassState =
-  | { readonly phase: 'idle' }
-  | { readonly phase: 'playing'; readonly endsAt: Seconds }
-  | { readonly phase: 'counting' } & Take
-  | { readonly phase: 'recording' } & Take
-  /** Stopped, and waiting for strikes made before the stop that are still on their way. */
-  | { readonly phase: 'stopping'; readonly stoppedAt: Seconds } & Take;
-
-export type PassInput =
-  | { readonly type: 'play'; readonly from: Seconds; readonly endsAt: Seconds }
-  | { readonly type: 'record'; readonly plan: PassPlan }
-  | { readonly type: 'stop'; readonly at: Seconds }
-  /** The song's clock as the audio has it; sent many times a second while rolling, and while stopping. */
-  | { readonly type: 'clock'; readonly at: Seconds }
-  | { readonly type: 'key'; readonly at: Seconds; readonly port: string; readonly message: KeyMessage };
-
-export interface PassResult {
-  readonly passId: string;
-  readonly mode: Mode;
-  readonly layers: readonly { readonly header: LayerHeader; readonly closing: LayerClosing; readonly notes: number }[];
+function keeping({ voices, frame }: Writing, heard: Heard): PassEffect[] {
+  const effects: PassEffect[] = [];
+  for (const voice of voices) {
+    if (takesIn(voice, heard)) effects.push({ type: 'keep', layerId: voice.header.id, event: { at: heard.at - frame, message: heard.message } });
+  }
+  return effects;
 }
 
-export type PassEffect =
-  | { readonly type: 'roll'; readonly from: Seconds; readonly music: Seconds; readonly count: CountOff | null }
-  | { readonly type: 'halt'; readonly at: Seconds }
-  | { readonly type: 'openLayer'; readonly header: LayerHeader }
-  | { readonly type: 'keep'; readonly layerId: string; readonly event: LayerEvent }
-  | { readonly type: 'closeLayer'; readonly layerId: string; readonly closing: LayerClosing }
-  | { readonly type: 'finished'; readonly result: PassResult };
-
-export interface PassStep {
-  readonly state: PassState;
-  readonly effects: readonly PassEffect[];
-}
-
-export const IDLE: PassState = { phase: 'idle' };
-
-/**
- * How long after a stop an event stamped before it may still arrive: longer than a page that is kept busy
- * is late with its keyboard events, short enough that nobody waits for it.
- */
-export const LATEST: Seconds = 0.25;
-
-export const isRolling = (state: PassState): boolean => state.phase !== 'idle' && state.phase !== 'stopping';
-
-function eventsOf(kept: Kept | null): LayerEvent[] {
-  const events: LayerEvent[] = [];
-  for (let k = kept; k; k = k.before) events.push(k.event);
-  return events.reverse();
-}
-
-/**
- * Closes one layer over what was recorded: from the range's start to where recording ended.
- * Also used when a pass was cut off and its layer is closed from what was kept.
- */
-export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], mode: Mode, endedAt: Ticks) {
-  const { from, to } = header.planned;
-  const range = { from, to: Math.max(from, Math.min(endedAt, to)) };
-  const { notes } = readLayer({ header, events, closing: { range, clears: [] } }, header.placement);
-  return { header, closing: { range, clears: clearsOf(mode, range, notes) }, notes: notes.length };
-}
-
-function finish(state: Extract<PassState, { phase: 'stopping' }>): PassStep {
-  const { plan, stoppedAt } = state;
-  const events = eventsOf(state.kept);
-  const layers = plan.layers.map((header) =>
-    closeLayer(header, events, plan.mode, tickAt(tempoMap(header.tempo), stoppedAt)));
+/** The first writing of a plan. */
+function firstWriting(plan: PassPlan, frame: Seconds): Writing {
+  const tempo = tempoOf(plan);
+  const startsAt = secondsAt(tempo, plan.range.from) + frame;
   return {
-    state: IDLE,
-    effects: [
-      ...layers.map((l): PassEffect => ({ type: 'closeLayer', layerId: l.header.id, closing: l.closing })),
-      { type: 'finished', result: { passId: plan.passId, mode: plan.mode, layers } },
-    ],
+    passId: plan.passId, mode: plan.mode, lap: 0, frame, startsAt, endsAt: secondsAt(tempo, plan.range.to) + frame, margin: marginOf(plan),
+    voices: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
+    kept: null, ended: null, seam: { start: false, end: false },
   };
 }
 
-function begin(plan: PassPlan): PassStep {
-  const tempo = plan.layers[0]?.tempo;
+function tempoOf({ layers }: PassPlan) {
+  const tempo = layers[0]?.tempo;
   if (!tempo) throw new RangeError('A pass needs a part that listens.');
-  const map = tempoMap(tempo);
-  const startsAt = secondsAt(map, plan.range.from);
+  return tempoMap(tempo);
+}
+
+const marginOf = ({ round }: PassPlan): Seconds => Math.max(SEAM, round.ahead + 0.1);
+
+function begin(before: PassState, plan: PassPlan): PassStep {
+  const tempo = tempoOf(plan);
+  const music = secondsAt(tempo, plan.music);
+  const loop = plan.loop && { from: secondsAt(tempo, plan.loop.from), to: secondsAt(tempo, plan.range.to) };
+  const writing = firstWriting(plan, 0);
+  // What is held down as the count begins is held in the layer from there.
+  const ahead = Math.min(plan.count.from, writing.startsAt - writing.margin) - 0.001;
+  const held = new Map([...before.held].map(([key, h]) => [key, { ...h, at: ahead }]));
+  const started: PassState = { ...IDLE, held, phase: plan.wait === 'no' ? 'counting' : 'waiting', plan, loop, endsAt: plan.songEnds };
+  const opened = openWriting(started, writing, []);
+  return { state: opened.state, effects: [...opened.effects, { type: 'roll', from: plan.count.from, music, count: plan.count }] };
+}
+
+const seedOf = (all: readonly Heard[]): Kept | null => all.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
+
+/** The writing that is being recorded into now. */
+const current = ({ writing }: PassState): Writing | undefined => (writing.at(-1)?.ended ? undefined : writing.at(-1));
+
+const replaceLast = (state: PassState, last: Writing): PassState => ({ ...state, writing: [...state.writing.slice(0, -1), last] });
+
+/** Ends what is recorded now. */
+function endWriting(state: PassState, at: Seconds, rings: Seconds): PassState {
+  const now = current(state);
+  if (!now) return state;
+  const started = at > now.startsAt;
+  const before = state.writing.at(-2);
+  // A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to the one before.
+  const struck = keptSince(now.kept, now.startsAt).some((h) => h.message.type === 'noteOn' && h.at < at);
+  const hardly = at < now.startsAt + now.margin;
+  if (hardly && now.seam.start && before && before.seam.end && before.passId === now.passId && !struck) {
+    const whole: Writing = { ...before, seam: { ...before.seam, end: false }, ended: { at: before.endsAt, rings: before.endsAt, closesAt: at + LATEST } };
+    const none: Writing = { ...now, ended: { at: now.startsAt, rings: now.startsAt, closesAt: at + LATEST } };
+    return { ...state, writing: [...state.writing.slice(0, -2), whole, none] };
+  }
+  return replaceLast(state, { ...now, ended: { at, rings: started ? Math.max(at, rings) : at, closesAt: Math.max(at, rings) + LATEST } });
+}
+
+/** Ends laps that are over, and begins the next ones. */
+function turnLaps(state: PassState, at: Seconds): PassStep {
+  const now = current(state);
+  const { loop, plan } = state;
+  if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return only(state);
+  const length = loop.to - loop.from;
+  const lap = now.lap + 1;
+  const planned = { from: plan.loop.from, to: plan.range.to };
+  const next: Writing = {
+    ...now, lap, frame: now.frame + length, startsAt: now.endsAt, endsAt: now.endsAt + length, kept: null, ended: null, seam: { start: true, end: false },
+    voices: now.voices.filter((v) => v.to === null).map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
+  };
+  const over: Writing = { ...now, seam: { ...now.seam, end: true }, ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST } };
+  const opened = openWriting(replaceLast(state, over), next, keptSince(now.kept, next.startsAt - next.margin));
+  return then(opened, (s) => turnLaps(s, at));
+}
+
+/** The header a voice's later laps are named after. */
+function baseOf(plan: PassPlan, { header }: Voice): LayerHeader {
+  const own = plan.layers.find((l) => l.partId === header.partId);
+  return own ?? { ...header, id: header.id.replace(/\.\d+$/, ''), takeId: header.takeId.replace(/\.\d+$/, '') };
+}
+
+/** Closes what has ended and for which nothing late can come any more. */
+function closeEnded(state: PassState, at: Seconds): PassStep {
+  const done = state.writing.filter((w) => w.ended && at >= w.ended.closesAt);
+  if (done.length === 0) return only(state);
+  const writing = state.writing.filter((w) => !done.includes(w));
+  const effects = done.flatMap((w): PassEffect[] => {
+    const layers = closeWriting(w);
+    const { passId, mode, frame } = w;
+    return [
+      ...layers.map((l): PassEffect => ({ type: 'closeLayer', layerId: l.header.id, closing: l.closing })),
+      { type: 'recorded', result: { passId, mode, frame, layers } },
+      ...(writing.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId) ? [] : [{ type: 'finished', passId } as const]),
+    ];
+  });
+  const idle = state.phase === 'stopping' && writing.length === 0;
+  return { state: idle ? { ...IDLE, held: state.held } : { ...state, writing }, effects };
+}
+
+/** Halts; what was recorded is closed once late strikes have had their time. */
+function halt(state: PassState, at: Seconds): PassStep {
+  const ended = endWriting(state, at, at);
+  // Held notes that were let ring end with the music.
+  const writing = ended.writing.map((w) => (w.ended && w.ended.rings > at ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } } : w));
+  const still = writing.length > 0;
   return {
-    state: { phase: 'counting', plan, startsAt, endsAt: secondsAt(map, plan.range.to), kept: null },
-    effects: [
-      ...plan.layers.map((header): PassEffect => ({ type: 'openLayer', header })),
-      { type: 'roll', from: plan.count.from, music: startsAt, count: plan.count },
-    ],
+    state: still ? { ...ended, writing, phase: 'stopping' } : { ...IDLE, held: state.held },
+    effects: [{ type: 'halt', at }],
   };
 }
 
-function stopAt(state: Extract<PassState, { phase: 'counting' | 'recording' }>, stoppedAt: Seconds): PassStep {
-  return { state: { ...state, phase: 'stopping', stoppedAt }, effects: [{ type: 'halt', at: stoppedAt }] };
+/** Recording has come to its end by itself. */
+function reachEnd(state: PassState, plan: PassPlan, endsAt: Seconds): PassStep {
+  const tempo = tempoOf(plan);
+  const frame = current(state)?.frame ?? 0;
+  const rings = secondsAt(tempo, plan.range.to + plan.leadOut) + frame;
+  const ended = endWriting(state, endsAt, rings);
+  if (plan.punched && endsAt < state.endsAt) return only({ ...ended, phase: 'playing', plan: null });
+  return plan.leadOut > 0 ? only({ ...ended, phase: 'lead-out', endsAt: rings }) : halt(state, endsAt);
 }
 
-function onClock(state: PassState, at: Seconds): PassStep {
-  switch (state.phase) {
-    case 'idle': return { state, effects: [] };
-    case 'playing': return at < state.endsAt ? { state, effects: [] } : { state: IDLE, effects: [{ type: 'halt', at: state.endsAt }] };
-    case 'counting': return at < state.startsAt ? { state, effects: [] } : onClock({ ...state, phase: 'recording' }, at);
-    case 'recording': return at < state.endsAt ? { state, effects: [] } : andThen(stopAt(state, state.endsAt), at);
-    case 'stopping': return at < state.stoppedAt + LATEST ? { state, effects: [] } : finish(state);
+function move(state: PassState, at: Seconds): PassStep {
+  const { phase, plan } = state;
+  switch (phase) {
+    case 'idle':
+    case 'waiting':
+    case 'stopping': return only(state);
+    case 'playing':
+    case 'lead-out': return at < state.endsAt ? only(state) : halt(state, state.endsAt);
+    case 'counting': {
+      const music = secondsAt(tempoOf(plan!), plan!.music);
+      if (at < music) return only(state);
+      return move({ ...state, phase: plan!.music < plan!.range.from ? 'lead-in' : 'recording' }, at);
+    }
+    case 'lead-in': return at < state.writing.at(-1)!.startsAt ? only(state) : move({ ...state, phase: 'recording' }, at);
+    case 'recording': {
+      if (plan!.loop) return turnLaps(state, at);
+      const now = current(state);
+      return !now || at < now.endsAt ? only(state) : then(reachEnd(state, plan!, now.endsAt), (s) => move(s, at));
+    }
   }
 }
 
 /** The clock may be read late: it can be past the end and past the wait for late strikes in one reading. */
-function andThen(step: PassStep, at: Seconds): PassStep {
-  const next = onClock(step.state, at);
-  return { state: next.state, effects: [...step.effects, ...next.effects] };
+const onClock = (state: PassState, at: Seconds): PassStep => then(move(state, at), (s) => closeEnded(s, at));
+
+function remember(state: PassState, heard: Heard): PassState {
+  const { recent } = state;
+  const turn = heard.at - recent.turned > RECENT || heard.at < recent.turned - RECENT;
+  return {
+    ...state,
+    recent: turn ? { young: { heard, before: null }, old: recent.young, turned: heard.at } : { ...recent, young: { heard, before: recent.young } },
+  };
 }
 
-function onKey(state: PassState, input: Extract<PassInput, { type: 'key' }>): PassStep {
-  if (state.phase === 'idle' || state.phase === 'playing') return { state, effects: [] };
+function onKey(before: PassState, heard: Heard): PassStep {
+  const key = controlKey(heard);
+  const known = key ? { ...before, held: new Map(before.held).set(key, heard) } : before;
+  if (before.phase === 'idle') return only(known);
+  const turned = known.loop ? turnLaps(known, heard.at) : only(known);
+  if (turned.state.phase === 'waiting') return whileWaiting(turned.state, heard);
+  const remembered = turned.state.phase === 'playing' ? remember(turned.state, heard) : turned.state;
+  if (remembered.writing.length === 0) return { state: remembered, effects: turned.effects };
+  const effects = [...turned.effects];
+  const turns = effects.length;
+  const writing = remembered.writing.map((w) => {
+    // A lap that was just opened has taken in what it reaches of the lap before, but not this.
+    const keeps = reaches(w, heard.at) ? keeping(w, heard) : [];
+    if (keeps.length === 0) return w;
+    effects.push(...keeps);
+    return { ...w, kept: { heard, before: w.kept } };
+  });
+  return { state: effects.length > turns ? { ...remembered, writing } : remembered, effects };
+}
+
+/** The same as one key after another. In a plain recording nothing but the keys changes meanwhile, so the state is made once. */
+function onKeys(state: PassState, all: readonly Heard[]): PassStep {
+  const [writing] = state.writing;
+  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1) return all.reduce((step, heard) => then(step, (s) => onKey(s, heard)), only(state));
+  const held = new Map(state.held);
+  const effects: PassEffect[] = [];
+  let { kept } = writing;
+  for (const heard of all) {
+    const key = controlKey(heard);
+    if (key) held.set(key, heard);
+    const keeps = reaches(writing, heard.at) ? keeping(writing, heard) : [];
+    if (keeps.length === 0) continue;
+    for (const keep of keeps) effects.push(keep);
+    kept = { heard, before: kept };
+  }
+  return { state: { ...state, held, writing: [{ ...writing, kept }] }, effects };
+}
+
+/** While the count goes round only a first note is waited for; what else is sent is kept and placed when it comes. */
+function whileWaiting(state: PassState, heard: Heard): PassStep {
+  const plan = state.plan!;
+  const now = state.writing[0]!;
+  const voice = now.voices.find((v) => takesIn(v, heard));
+  if (!voice) return only(state);
+  const kept: Kept = { heard, before: now.kept };
+  if (heard.message.type !== 'noteOn') return only(replaceLast(state, { ...now, kept }));
+  const placed = heard.at + shiftOf(voice.header.placement, voice.header.latency) * (voice.header.speed ?? 1);
+  const late = placed - now.startsAt;
+  const by = plan.wait === 'start' ? late : Math.floor((late + plan.round.ahead) / plan.round.bar) * plan.round.bar;
+  const moved = (h: Heard): Heard => ({ ...h, at: h.at - by });
+  const begun: Writing = { ...now, kept: seedOf(keptSince(kept, -Infinity).map(moved)) };
+  const effects: PassEffect[] = [{ type: 'begin', by }];
+  for (const h of keptSince(begun.kept, -Infinity)) effects.push(...keeping(begun, h));
+  const held = new Map([...state.held].map(([key, h]) => [key, moved(h)]));
+  return { state: { ...replaceLast(state, begun), held, phase: heard.at - by < now.startsAt ? 'counting' : 'recording' }, effects };
+}
+
+function punchIn(state: PassState, at: Seconds, plan: PassPlan): PassStep {
+  if (state.phase !== 'playing') return only(state);
+  const frame = (state.loop ? state.loop.to - state.loop.from : 0) * lapAt(state.loop, at);
+  const writing = firstWriting(plan, frame);
+  const sent = [...keptSince(state.recent.old, -Infinity), ...keptSince(state.recent.young, -Infinity)];
+  return openWriting({ ...state, phase: 'recording', plan }, writing, sent);
+}
+
+function punchOut(state: PassState, at: Seconds): PassStep {
   const { plan } = state;
-  if (plan.keyboard !== null && plan.keyboard !== input.port) return { state, effects: [] };
-  const event: LayerEvent = { at: input.at, message: input.message };
+  const now = current(state);
+  if (state.phase !== 'recording' || !plan || !now) return only(state);
+  const tempo = tempoOf(plan);
+  const rings = plan.leadOut > 0 ? secondsAt(tempo, tickAt(tempo, at - now.frame) + plan.leadOut) + now.frame : at;
+  return only({ ...endWriting(state, at, rings), phase: 'playing', plan: null, endsAt: state.loop ? Infinity : plan.songEnds });
+}
+
+/** Parts that stop listening keep what they have; parts that begin to are opened from here. */
+function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { type: 'listen' }>): PassStep {
+  const turned = turnLaps(state, at);
+  const now = current(turned.state);
+  const { plan } = turned.state;
+  if (!now || !plan) return only(state);
+  const goesOn = (v: Voice): boolean => v.to === null && layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
+  const left = now.voices.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: at }));
+  const tick = Math.max(now.voices[0]!.header.planned.from, tickAt(tempoOf(plan), at - now.frame));
+  const come = layers.flatMap((header, i): Voice[] => {
+    if (now.voices.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
+    return [{ header: lapHeader(header, now.lap, { from: tick, to: now.voices[0]!.header.planned.to }), ear: ears[i]!, from: at, to: null }];
+  });
+  const listening: Writing = { ...now, voices: [...left, ...come] };
+  const ahead = [...turned.state.held.values()].filter((h) => h.at < at);
+  // What the controllers hold is known to the new parts as well.
+  const kept = ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
+  const effects = come.flatMap(({ header }): PassEffect[] => [{ type: 'openLayer', header, mode: now.mode }]);
+  const keeps = come.length ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
   return {
-    state: { ...state, kept: { event, before: state.kept } },
-    effects: plan.layers.map((header) => ({ type: 'keep', layerId: header.id, event })),
+    state: replaceLast(turned.state, come.length ? { ...listening, kept } : listening),
+    effects: [...turned.effects, ...effects, ...keeps],
   };
 }
 
@@ -159,17 +309,24 @@ function onKey(state: PassState, input: Extract<PassInput, { type: 'key' }>): Pa
  */
 export function pass(state: PassState, input: PassInput): PassStep {
   switch (input.type) {
-    case 'play':
-      return state.phase === 'idle'
-        ? { state: { phase: 'playing', endsAt: input.endsAt }, effects: [{ type: 'roll', from: input.from, music: input.from, count: null }] }
-        : { state, effects: [] };
+    case 'play': {
+      if (state.phase !== 'idle') return only(state);
+      const { from, endsAt, count = null, loop = null } = input;
+      const rolls: PassState = { ...state, phase: 'playing', plan: null, loop, endsAt: loop ? Infinity : endsAt };
+      return { state: rolls, effects: [{ type: 'roll', from: count?.from ?? from, music: from, count }] };
+    }
     case 'record':
       // Recording out of playing starts over with the count: the roll takes the place of the one before.
-      return state.phase === 'idle' || state.phase === 'playing' ? begin(input.plan) : { state, effects: [] };
+      return state.phase === 'idle' || (state.phase === 'playing' && state.writing.length === 0) ? begin(state, input.plan) : only(state);
+    case 'punch in': return punchIn(state, input.at, input.plan);
+    case 'punch out': return then(turnLaps(state, input.at), (s) => punchOut(s, input.at));
+    case 'listen': return listen(state, input);
     case 'stop':
-      if (state.phase === 'playing') return { state: IDLE, effects: [{ type: 'halt', at: input.at }] };
-      return state.phase === 'counting' || state.phase === 'recording' ? stopAt(state, input.at) : { state, effects: [] };
+      if (!isRolling(state)) return only(state);
+      return then(turnLaps(state, input.at), (s) => halt(s, input.at));
     case 'clock': return onClock(state, input.at);
-    case 'key': return onKey(state, input);
+    case 'key': return onKey(state, { at: input.at, port: input.port, message: input.message });
+    case 'keys': return onKeys(state, input.heard);
   }
 }
+

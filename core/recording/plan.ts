@@ -1,19 +1,22 @@
 import type { Latency } from '../placement/place';
 import type { SongMaps } from '../song/song';
-import type { Part, SongDocument } from '../song/document';
-import type { Ticks } from '../time/units';
+import type { SongDocument } from '../song/document';
+import type { LayerHeader } from '../takes/layer';
+import { barAt, barStart, meterAt } from '../time/meter';
+import { bpmAt, secondsAt } from '../time/tempo';
+import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 import { countOff } from './count';
-import type { PassPlan } from './pass';
-
-/** A sixteenth: how far ahead of the start a strike still counts. */
-const EARLY: Ticks = 240;
+import type { Listener } from './ears';
+import { modeOf } from './outcome';
+import type { PassPlan } from './state';
+import { recordedRange, spanAfter, spanBefore } from './settings';
 
 export interface PlanFacts {
   readonly song: SongDocument;
   readonly maps: SongMaps;
-  /** The part that hears the keys. */
-  readonly part: Part;
-  /** Where a pass without a range begins. */
+  /** The parts that hear the keys, at least one. */
+  readonly listeners: readonly Listener[];
+  /** Where a pass without an in begins: the playhead, or the place of a punch. */
   readonly start: Ticks;
   /** What the layer's source is called, for people. */
   readonly from: string;
@@ -21,19 +24,61 @@ export interface PlanFacts {
   readonly newId: () => string;
   /** ISO 8601. */
   readonly at: string;
+  /** Recording begins at `start` in music that rolls. */
+  readonly punched?: boolean;
+}
+
+/** Where the music starts that leads into a recording. */
+export function leadInStart({ brief }: Pick<SongDocument, 'brief'>, meter: SongMaps['meter'], from: Ticks): Ticks {
+  if (!brief.leadInOn || brief.wait !== 'no') return from;
+  return Math.min(from, Math.max(0, spanBefore(meter, from, brief.leadIn)));
+}
+
+/** What the loop goes round over: between in and out; as far as they are off, from the song's start or to its end. */
+export function loopRange({ range, punchIn, punchOut }: SongDocument['brief'], end: Ticks): TickRange {
+  const from = range && punchIn && range.from < end ? Math.max(0, range.from) : 0;
+  return { from, to: range && punchOut && range.to > from ? Math.min(range.to, end) : end };
+}
+
+/** The headers of layers in which each listening part will keep what it hears. */
+export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRange): LayerHeader[] {
+  const { song: { brief, tempo, speed }, listeners, from, latency, newId, at } = facts;
+  return listeners.map(({ part }) => ({
+    id: newId(), takeId: newId(), partId: part.id, passId, source: 'pass', from, startedAt: at,
+    tempo, latency, ...(speed === 1 ? {} : { speed }), placement: part.placement, planned, early: brief.early, quantize: brief.quantize, gap: brief.gap,
+    ...(brief.loop ? { laps: brief.laps, lap: 0 } : {}), ...(brief.ride === null ? {} : { ride: brief.ride }),
+  }));
 }
 
 /** The pass that the brief describes: the brief and these facts decide it, and nothing else. */
-export function planPass({ song, maps, part, start, from, latency, newId, at }: PlanFacts): PassPlan {
+export function planPass(facts: PlanFacts): PassPlan {
+  const { song, maps, listeners, start, newId, punched = false } = facts;
   const { brief } = song;
-  const range = brief.range ?? { from: Math.min(start, maps.end - 1), to: maps.end };
+  const { meter, tempo } = maps;
+  const round = brief.loop ? loopRange(brief, maps.end) : null;
+  const range = punched ? recordedRange({ ...brief, punchIn: false }, start, maps.end) : round ?? recordedRange(brief, start, maps.end);
+  const planned = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
   const passId = newId();
+  const wait = punched ? 'no' : brief.wait;
+  const music = punched ? planned.from : leadInStart(song, meter, planned.from);
+  const secondsPerTick = 60 / bpmAt(tempo, planned.from) / TICKS_PER_QUARTER;
+  const layers = layerHeaders(facts, passId, planned);
   return {
-    passId, mode: brief.mode, range, keyboard: brief.keyboard,
-    count: countOff(maps.tempo, maps.meter, range.from, brief.countOffBars),
-    layers: [{
-      id: newId(), takeId: newId(), partId: part.id, passId, source: 'pass', from, startedAt: at,
-      tempo: song.tempo, latency, placement: part.placement, planned: range, early: EARLY, quantize: brief.quantize,
-    }],
+    passId, mode: layers[0] ? modeOf({ ...(brief.ride === null ? {} : { ride: brief.ride }) }, brief.mode) : brief.mode, range: planned,
+    count: countOff(tempo, meter, music, brief.countOffBars, brief.countOffBeats),
+    wait, round: {
+      bar: meterAt(meter, planned.from).ticksPerBar * secondsPerTick, ahead: brief.early * secondsPerTick,
+      beats: brief.countOffBars || brief.countOffBeats ? countOff(tempo, meter, planned.from, 1).beats : [],
+    },
+    music, leadOut: brief.loop ? 0 : Math.max(0, Math.min(spanAfter(meter, planned.to, brief.leadOut), maps.end) - planned.to),
+    loop: round && { from: round.from, laps: brief.laps }, punched, songEnds: secondsAt(tempo, maps.end),
+    layers, ears: listeners.map((l) => l.ear),
   };
+}
+
+/** The lead-in that starts at a place on the chart, in whole bars where it can be. */
+export function leadInFrom(meter: SongMaps['meter'], pointed: Ticks, from: Ticks): { count: number; unit: 'bars' | 'beats' } {
+  const bars = barAt(meter, from) - barAt(meter, pointed);
+  if (spanBefore(meter, from, { count: Math.max(0, bars), unit: 'bars' }) === pointed || barStart(meter, barAt(meter, pointed)) === pointed) return { count: Math.max(0, Math.min(64, bars)), unit: 'bars' };
+  return { count: Math.max(0, Math.min(64, Math.round((from - pointed) / meterAt(meter, pointed).ticksPerBeat))), unit: 'beats' };
 }

@@ -1,11 +1,13 @@
 import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer';
 import { z } from 'zod';
-import type { PassResult } from '../recording/pass';
-import type { LayerClosing, LayerHeader } from '../takes/layer';
+import type { PassResult } from '../recording/state';
+import { outcomeOf } from '../recording/outcome';
+import type { LayerHeader } from '../takes/layer';
 import { pick, type Pick as CompPick } from '../takes/line';
 import { layTreatment, withoutTreatment, type Treatment } from '../timing/treatment';
-import type { TickRange } from '../time/units';
-import { newPart, songSchema, type Brief, type NewPart, type Part, type SongDocument } from './document';
+import type { Milliseconds, Seconds, TickRange } from '../time/units';
+import { newPart, songSchema, takeSign, type Backing, type Brief, type NewPart, type Part, type Section, type SongDocument, type Take } from './document';
+import { playedBars, retime, type Retiming } from './retime';
 
 enablePatches();
 
@@ -13,12 +15,25 @@ enablePatches();
 export type Command =
   | { readonly type: 'set brief'; readonly brief: Partial<Brief> }
   | { readonly type: 'set click'; readonly click: Partial<SongDocument['click']> }
-  | { readonly type: 'set part'; readonly part: string; readonly to: Partial<Pick<Part, 'name' | 'sound' | 'gainDb' | 'muted' | 'solo'>> }
-  | { readonly type: 'set backing'; readonly backing: string; readonly to: Partial<Pick<SongDocument['backings'][number], 'gainDb' | 'muted' | 'solo'>> }
-  | { readonly type: 'place part'; readonly part: string; readonly policy: 'played' | 'heard' }
+  | { readonly type: 'set part'; readonly part: string; readonly to: Partial<Pick<Part, 'name' | 'sound' | 'gainDb' | 'muted' | 'solo' | 'monitor' | 'output' | 'overLine'>> }
+  | { readonly type: 'set backing'; readonly backing: string; readonly to: Partial<Pick<Backing, 'name' | 'gainDb' | 'pan' | 'muted' | 'solo'>> }
+  | { readonly type: 'set song'; readonly to: Partial<Pick<SongDocument, 'title' | 'notes' | 'rhythm' | 'speed'>> }
+  | { readonly type: 'set length'; readonly bars: number }
+  | { readonly type: 'set sections'; readonly sections: readonly Section[] }
+  | { readonly type: 'set tempo'; readonly retiming: Retiming }
+  | { readonly type: 'add backing'; readonly backing: Backing }
+  | { readonly type: 'take backing out'; readonly backing: string }
+  | { readonly type: 'move backing'; readonly backing: string; readonly offset: Seconds }
+  | { readonly type: 'place part'; readonly part: string; readonly policy: 'played' | 'heard'; readonly nudge?: Milliseconds }
   | { readonly type: 'add part'; readonly part: NewPart }
-  | { readonly type: 'record'; readonly result: PassResult; readonly at: string; readonly treatmentId: string }
+  | { readonly type: 'record'; readonly result: PassResult; readonly at: string }
+  /** What look-back kept: laid into takes as passes are, in one change; the song may grow for it, or take its tempo. */
+  | { readonly type: 'keep'; readonly results: readonly PassResult[]; readonly at: string; readonly bars?: number; readonly retiming?: Retiming }
+  | { readonly type: 'mute layer'; readonly part: string; readonly take: string; readonly layer: string; readonly muted: boolean }
+  | { readonly type: 'move layer out'; readonly part: string; readonly take: string; readonly layer: string; readonly to: { readonly id: string; readonly name: string; readonly takeId: string } }
+  | { readonly type: 'pick take'; readonly part: string; readonly take: string; readonly range: TickRange }
   | { readonly type: 'treat'; readonly part: string; readonly treatment: Treatment }
+  | { readonly type: 'hand over'; readonly parts: readonly string[]; readonly at: string }
   | { readonly type: 'take treatment off'; readonly part: string; readonly range: TickRange };
 
 type SongDraft = Draft<SongDocument>;
@@ -44,32 +59,126 @@ function partOf(draft: SongDraft, id: string): Draft<Part> {
   return part as Draft<Part>;
 }
 
-function addTake(part: Draft<Part>, header: LayerHeader, closing: LayerClosing, at: string): void {
-  const { from, to } = closing.range;
-  const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
-  part.takes.push({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...header.placement }, at });
-  part.comp = pick(part.comp as CompPick[], { from, to, takeId: header.takeId }) as Draft<Part>['comp'];
+const barsOf = (sections: readonly Section[]): number => sections.reduce((sum, s) => sum + s.bars, 0);
+
+function backingOf(draft: SongDraft, id: string): Draft<Backing> {
+  const backing = draft.backings.find((b) => b.id === id);
+  if (!backing) throw new UnknownThing('That backing is no longer in the song.');
+  return backing as Draft<Backing>;
 }
 
-/** Puts a pass's layers where its mode says. A layer without a note makes no take, and clears what its mode clears. */
-function record(draft: SongDraft, { mode, layers }: PassResult, at: string, treatmentId: string): void {
-  for (const { header, closing, notes } of layers) {
+function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange, at: string): Draft<Take> {
+  const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
+  part.takes.push({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...header.placement }, at, warps: [], windows: {}, muted: [] });
+  return part.takes.at(-1)!;
+}
+
+const hear = (part: Draft<Part>, chosen: CompPick): void => { part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp']; };
+
+/**
+ * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the stretches where it
+ * is heard; bars in which nothing is heard go to the take that ends or begins there, or to a new one.
+ */
+function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
+  const receivers = receiversOf(part, range);
+  const takes = new Set(receivers.map((r) => r.take));
+  for (const id of takes) {
+    const own = receivers.filter((r) => r.take === id);
+    const stretches = joined(own);
+    const take = id === null ? addTake(part, header, range, at) : part.takes.find((t) => t.id === id)!;
+    if (id !== null) take.layers.push(header.id);
+    if (takes.size > 1) take.windows[header.id] = stretches;
+    for (const { from, to, heard } of own) if (!heard) hear(part, { from, to, takeId: take.id });
+    take.from = Math.min(take.from, ...stretches.map((s) => s.from));
+    take.to = Math.max(take.to, ...stretches.map((s) => s.to));
+  }
+}
+
+interface Receiver extends TickRange {
+  /** Null for a new take. */
+  readonly take: string | null;
+  /** Whether it is heard there already. */
+  readonly heard: boolean;
+}
+
+/** Which take takes in what is recorded over each stretch of a range. */
+export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
+  const heard = comp.filter((c) => c.to > range.from && c.from < range.to)
+    .map((c): Receiver => ({ from: Math.max(c.from, range.from), to: Math.min(c.to, range.to), take: c.takeId, heard: true }));
+  const takeOf = (id: string | undefined) => takes.find((t) => t.id === id);
+  const gaps: Receiver[] = [];
+  let from = range.from;
+  for (const next of [...heard, null]) {
+    const to = next?.from ?? range.to;
+    if (to > from) {
+      // A take grows over bars in which it has nothing of its own that would then be heard.
+      const before = takeOf(comp.findLast((c) => c.to <= from && c.to === from)?.takeId);
+      const after = takeOf(next?.take ?? comp.find((c) => c.from === to)?.takeId);
+      const grows = before && before.to <= from ? before : after && after.from >= to ? after : undefined;
+      gaps.push({ from, to, take: grows?.id ?? null, heard: false });
+    }
+    from = Math.max(from, next?.to ?? from);
+  }
+  return [...heard, ...gaps].sort((a, b) => a.from - b.from);
+}
+
+const joined = (ranges: readonly TickRange[]): { from: number; to: number }[] => ranges.reduce<{ from: number; to: number }[]>((done, { from, to }) => {
+  const last = done.at(-1);
+  if (last?.to === from) last.to = to;
+  else done.push({ from, to });
+  return done;
+}, []);
+
+/** Puts a pass's layers, or one lap's, where its mode says. */
+function record(draft: SongDraft, { mode, layers }: PassResult, at: string): void {
+  for (const { header, closing, notes, touched } of layers) {
     const part = partOf(draft, header.partId);
+    const { range } = closing;
     // Recording the same layer again is harmless: two windows may both find a pass that was cut off.
     const there = part.takes.some((t) => t.layers.includes(header.id));
-    if (there || closing.range.to <= closing.range.from) continue;
-    const known = part.takes.find((t) => t.id === header.takeId);
-    if (mode === 'new take' || !known) {
-      if (notes === 0) continue;
-      addTake(part, header, closing, at);
+    if (there || range.to <= range.from) continue;
+    const { goes, heard } = outcomeOf(header, mode, notes, range.to >= header.planned.to, touched ?? false);
+    if (goes === 'nowhere') continue;
+    const begun = part.takes.find((t) => t.id === header.takeId);
+    if (goes === 'over') layOver(part, header, range, at);
+    else if (begun) {
+      // A take that the laps before this one have begun.
+      begun.layers.push(header.id);
+      begun.from = Math.min(begun.from, range.from);
+      begun.to = Math.max(begun.to, range.to);
+      hear(part, { ...range, takeId: begun.id });
     } else {
-      known.layers.push(header.id);
+      const take = addTake(part, header, range, at);
+      if (heard) hear(part, { ...range, takeId: take.id });
     }
     if (header.quantize) {
-      const treatment = { id: treatmentId, ...closing.range, ...header.quantize };
+      const treatment = { id: `${header.id}-treatment`, ...range, ...header.quantize };
       part.treatments = layTreatment(part.treatments as Treatment[], treatment);
     }
   }
+}
+
+/** Takes a layer out of its take and makes it the first take of a new part. */
+function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, to }: Extract<Command, { type: 'move layer out' }>): void {
+  const part = partOf(draft, id);
+  const take = part.takes.find((t) => t.id === takeId);
+  if (!take?.layers.includes(layer)) throw new UnknownThing('That layer is no longer in the take.');
+  if (take.layers.length === 1) throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
+  const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
+  made.placement = { ...take.placement };
+  const own = take.windows[layer] ?? [{ from: take.from, to: take.to }];
+  const index = take.layers.indexOf(layer);
+  made.takes.push({
+    id: to.takeId, number: 1, layers: [layer], from: own[0]!.from, to: own.at(-1)!.to, placement: { ...take.placement }, at: take.at,
+    // A change of tempo that it sat out in the old take is one that it sits out in the new.
+    warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })), windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {}, muted: [],
+  });
+  made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
+  draft.parts.push(made);
+  take.layers.splice(index, 1);
+  take.warps = take.warps.map((w) => (index < w.layers ? { ...w, layers: w.layers - 1 } : w)).filter((w) => w.layers > 0);
+  take.muted = take.muted.filter((m) => m !== layer);
+  delete take.windows[layer];
 }
 
 function carryOut(draft: SongDraft, command: Command): void {
@@ -77,28 +186,62 @@ function carryOut(draft: SongDraft, command: Command): void {
     case 'set brief': Object.assign(draft.brief, command.brief); return;
     case 'set click': Object.assign(draft.click, command.click); return;
     case 'set part': Object.assign(partOf(draft, command.part), command.to); return;
-    case 'set backing': {
-      const backing = draft.backings.find((b) => b.id === command.backing);
-      if (!backing) throw new UnknownThing('That backing is no longer in the song.');
-      Object.assign(backing, command.to);
+    case 'set backing': Object.assign(backingOf(draft, command.backing), command.to); return;
+    case 'set song': Object.assign(draft, command.to); return;
+    case 'set length': draft.bars = command.bars; return;
+    case 'set sections': {
+      // A song that its sections cover goes on being as long as they are, but never shorter than what was played.
+      const covered = barsOf(draft.sections) === draft.bars;
+      draft.sections = command.sections.map((s) => ({ ...s }));
+      draft.bars = Math.max(covered ? playedBars(draft) : draft.bars, barsOf(draft.sections), 1);
       return;
     }
+    case 'set tempo': retime(draft, command.retiming); return;
+    case 'add backing': draft.backings.push(command.backing as Draft<Backing>); return;
+    case 'take backing out': {
+      const gone = backingOf(draft, command.backing).id;
+      draft.backings = draft.backings.filter((b) => b.id !== gone);
+      return;
+    }
+    case 'move backing': backingOf(draft, command.backing).offset = command.offset; return;
     case 'place part': {
       const part = partOf(draft, command.part);
-      part.placement.policy = command.policy;
-      for (const take of part.takes) take.placement.policy = command.policy;
+      const placement = { policy: command.policy, nudge: command.nudge ?? part.placement.nudge };
+      part.placement = placement;
+      for (const take of part.takes) take.placement = { ...placement };
       return;
     }
     case 'add part':
       draft.parts.push(newPart(command.part, draft.parts.length) as Draft<Part>);
       draft.brief.part ??= command.part.id;
       return;
-    case 'record': record(draft, command.result, command.at, command.treatmentId); return;
+    case 'record': record(draft, command.result, command.at); return;
+    case 'keep':
+      if (command.retiming) retime(draft, command.retiming);
+      draft.bars = Math.max(draft.bars, command.bars ?? 1);
+      for (const result of command.results) record(draft, result, command.at);
+      return;
+    case 'mute layer': {
+      const take = partOf(draft, command.part).takes.find((t) => t.id === command.take);
+      if (!take) throw new UnknownThing('That take is no longer in the song.');
+      take.muted = [...take.muted.filter((m) => m !== command.layer), ...(command.muted ? [command.layer] : [])];
+      return;
+    }
+    case 'move layer out': moveLayerOut(draft, command); return;
+    case 'pick take': hear(partOf(draft, command.part), { from: command.range.from, to: command.range.to, takeId: command.take }); return;
     case 'treat': {
       const part = partOf(draft, command.part);
       part.treatments = layTreatment(part.treatments as Treatment[], command.treatment);
       return;
     }
+    case 'hand over':
+      for (const part of command.parts.map((id) => partOf(draft, id))) {
+        part.handed = {
+          at: command.at, comp: part.comp.map((p) => ({ ...p })), treatments: part.treatments.map((t) => ({ ...t })),
+          takes: Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)])),
+        };
+      }
+      return;
     case 'take treatment off': {
       const part = partOf(draft, command.part);
       part.treatments = withoutTreatment(part.treatments as Treatment[], command.range);
@@ -122,16 +265,23 @@ export function patched(document: SongDocument, patches: readonly Patch[]): Song
   return songSchema.parse(applyPatches(document, patches as Patch[]));
 }
 
-const SETTINGS: readonly Command['type'][] = ['set brief', 'set click', 'set part', 'set backing'];
+const SETTINGS: readonly Command['type'][] = ['set brief', 'set click', 'set part', 'set backing', 'set song', 'hand over'];
 
 /** Settings touch other places in the song than takes, comp and treatments do, so undo can step over them. */
 export const kindOf = (command: Command): 'do' | 'set' => (SETTINGS.includes(command.type) ? 'set' : 'do');
 
+/** Laps of one pass share a name in the history, so that they can be taken back together. */
+export const LAP = 'lap of ';
+export const nameOf = (command: Command): string =>
+  (command.type === 'record' && command.result.layers[0]?.header.laps ? `${LAP}${command.result.passId}`.slice(0, 60) : command.type);
+
 /** What undo shows beside its key. */
 export function commandWords(type: string): string {
+  if (type.startsWith(LAP)) return 'the last lap';
   const words: Readonly<Record<string, string>> = {
-    'place part': 'the placement', 'add part': 'the new part', record: 'the pass', treat: 'the treatment',
-    'take treatment off': 'taking the treatment off',
+    'place part': 'the placement', 'add part': 'the new part', record: 'the pass', keep: 'what was kept', 'mute layer': 'muting a layer', 'move layer out': 'moving a layer out', 'pick take': 'picking a take', treat: 'the treatment',
+    'take treatment off': 'taking the treatment off', 'set length': 'the song’s length', 'set sections': 'the sections', 'set tempo': 'the tempo',
+    'add backing': 'the new backing', 'take backing out': 'taking the backing out', 'move backing': 'moving the backing',
   };
   return words[type] ?? 'the last change';
 }

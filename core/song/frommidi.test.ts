@@ -4,7 +4,6 @@ import { writeMidiFile, type MidiSong } from '../files/smf';
 import { songFromMidi } from './frommidi';
 import { songSchema } from './document';
 import { lineOf, mapsOf, takeReader } from './song';
-import { wavePeaks } from '../backing/peaks';
 
 const file: MidiSong = {
   title: 'Night Ferry', end: 8 * 2880, tempo: [{ tick: 0, bpm: 80 }], meter: [{ bar: 1, beats: 6, unit: 8 }],
@@ -29,17 +28,8 @@ describe('a song from a MIDI file', () => {
   it('hands over the notes it was given', () => {
     const { document, layers } = made();
     const map = new Map(layers.map((l) => [l.header.id, l]));
-    const [note] = lineOf(document.parts[0]!, takeReader(map), mapsOf(document).meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(map, []), mapsOf(document).meter).notes;
     expect(note!.start).toBeCloseTo(480, 6);
     expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
-  });
-});
-
-describe('wave peaks', () => {
-  it('hold the loudest sample of each tenth of a second', () => {
-    const left = new Float32Array(1000).fill(0.1);
-    left[150] = -0.8;
-    expect(wavePeaks([left, new Float32Array(1000)], 1000)).toEqual([0.1, 0.8, ...Array.from({ length: 8 }, () => 0.1)]);
-    expect(wavePeaks([], 1000)).toEqual([]);
   });
 });

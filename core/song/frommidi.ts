@@ -3,8 +3,9 @@ import { readMidiFile, type MidiSong, type MidiTrack } from '../files/smf';
 import { PROGRAMS } from '../handover/midi';
 import { barAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
+import type { Seconds } from '../time/units';
 import type { Layer } from '../takes/layer';
-import { newPart, SOUNDS, type Section, type SongDocument, type Sound } from './document';
+import { newBrief, newPart, PLAIN, SOUNDS, type Section, type SongDocument, type Sound } from './document';
 import { mapsOf } from './song';
 
 const DRUMS = 9;
@@ -20,12 +21,55 @@ function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Sectio
   }
   if (starts.size && !starts.has(1)) starts.set(1, 'Start');
   const sorted = [...starts].sort(([a], [b]) => a - b);
-  return sorted.map(([bar, name], i) => ({ id: newId(), name, bars: (sorted[i + 1]?.[0] ?? bars + 1) - bar }));
+  return sorted.map(([bar, name], i) => ({ id: newId(), name, bars: (sorted[i + 1]?.[0] ?? bars + 1) - bar, pattern: null }));
+}
+
+function programOf(track: MidiTrack): number {
+  const program = track.events.find((e) => e.message.type === 'program')?.message;
+  return program?.type === 'program' ? program.value : 0;
+}
+
+/** What a MIDI file says of a song's form. */
+export interface MidiForm {
+  readonly tempo: MidiSong['tempo'];
+  readonly meter: MidiSong['meter'];
+  readonly bars: number;
+  readonly sections: readonly Section[];
+}
+
+/** @throws DamagedFile when it says more than a song can hold */
+export function midiForm(file: MidiSong, newId: () => string): MidiForm {
+  const bars = Math.max(1, barAt(meterMap(file.meter), Math.max(0, file.end - 1)));
+  if (file.tempo.some((t) => t.bpm < 5 || t.bpm > 1000)) throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
+  if (bars > 5000) throw new DamagedFile('The MIDI file is longer than 5000 bars.');
+  return { tempo: file.tempo, meter: file.meter, bars, sections: sectionsFrom(file, bars, newId) };
+}
+
+/** A track that can play along. */
+export interface OfferedTrack {
+  /** Its place among the file's tracks. */
+  readonly track: number;
+  readonly name: string;
+  readonly program: number;
+  readonly drums: boolean;
+  readonly notes: number;
+  readonly length: Seconds;
+}
+
+/** The tracks of a file that have notes, with the sound each asks for. */
+export function midiTracks(file: MidiSong): OfferedTrack[] {
+  const tempo = tempoMap(file.tempo);
+  return file.tracks.flatMap((track, index) => {
+    const notes = track.events.filter((e) => e.message.type === 'noteOn').length;
+    if (notes === 0) return [];
+    const drums = track.channel === DRUMS;
+    const name = track.name.slice(0, 120) || (drums ? 'Drums' : `Track ${index + 1}`);
+    return [{ track: index, name, program: programOf(track), drums, notes, length: Math.max(0, secondsAt(tempo, track.events.at(-1)!.at)) }];
+  });
 }
 
 function soundOf(track: MidiTrack): Sound {
-  const program = track.events.find((e) => e.message.type === 'program')?.message;
-  const value = program?.type === 'program' ? program.value : 0;
+  const value = programOf(track);
   return SOUNDS.find((s) => PROGRAMS[s] === value) ?? 'concert grand';
 }
 
@@ -39,11 +83,7 @@ export function songFromMidi(bytes: Uint8Array, name: string, newId: () => strin
   const file = readMidiFile(bytes);
   const tracks = file.tracks.filter((t) => t.channel !== DRUMS && t.events.some((e) => e.message.type === 'noteOn'));
   if (tracks.length > MOST_PARTS) throw new DamagedFile(`The MIDI file has ${tracks.length} tracks with notes; a song has at most ${MOST_PARTS} parts.`);
-  const meter = meterMap(file.meter);
-  const bars = Math.max(1, barAt(meter, Math.max(0, file.end - 1)));
-  const tempo = file.tempo;
-  if (tempo.some((t) => t.bpm < 5 || t.bpm > 1000)) throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
-  if (bars > 5000) throw new DamagedFile('The MIDI file is longer than 5000 bars.');
+  const { tempo, bars, sections } = midiForm(file, newId);
   const { end } = mapsOf({ tempo, meter: file.meter, bars });
   const map = tempoMap(tempo);
   const layers: Layer[] = [];
@@ -56,15 +96,15 @@ export function songFromMidi(bytes: Uint8Array, name: string, newId: () => strin
     };
     const events = track.events.map((e) => ({ at: secondsAt(map, e.at), message: e.message }));
     layers.push({ header, closing: { range, clears: [] }, events });
-    const take = { id: header.takeId, number: 1, layers: [header.id], ...range, placement: part.placement, at };
+    const take = { id: header.takeId, number: 1, layers: [header.id], ...range, placement: part.placement, at, warps: [], windows: {}, muted: [] };
     return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
   });
   const title = (file.title || name.replace(/\.midi?$/i, '') || 'Untitled').slice(0, 120);
   return {
     document: {
-      version: 1, title, bars, tempo: [...tempo], meter: [...file.meter], sections: sectionsFrom(file, bars, newId), backings: [], parts,
-      click: { on: true, gainDb: -10 },
-      brief: { countOffBars: 1, part: parts[0]?.id ?? null, keyboard: null, mode: 'new take', range: null, quantize: null },
+      version: 1, title, bars, tempo: [...tempo], meter: [...file.meter], sections: [...sections], backings: [], parts,
+      ...PLAIN,
+      brief: newBrief(parts[0]?.id ?? null),
     },
     layers,
   };

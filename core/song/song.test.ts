@@ -1,11 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents, ranges } from '../testing/arbitraries';
-import { briefPhrases, briefText, type BriefFacts } from '../recording/brief';
-import type { PassResult } from '../recording/pass';
+import type { PassResult } from '../recording/state';
 import type { Layer } from '../takes/layer';
 import { barStates, lineOf, mapsOf, takeReader, sectionsOf } from './song';
-import { change, kindOf, patched, stacksOf, UnknownThing, type Command, type HistoryRow } from './changes';
+import { change, kindOf, patched, receiversOf, stacksOf, UnknownThing, type Command, type HistoryRow } from './changes';
 import { newSong, songSchema, type SongDocument } from './document';
 
 const song = newSong('Lamps on the Causeway', 'piano');
@@ -18,7 +17,7 @@ const layerFor = (n: number, over: Partial<Layer['header']> = {}, range = { from
   closing: { range, clears: [] },
 });
 const record = (layer: Layer, notes?: number, over?: Partial<PassResult>): Command =>
-  ({ type: 'record', result: resultOf(layer, notes, over), at: '2026-01-01T00:00:00.000Z', treatmentId: 'q' });
+  ({ type: 'record', result: resultOf(layer, notes, over), at: '2026-01-01T00:00:00.000Z' });
 const layersMap = (...all: Layer[]) => new Map(all.map((l) => [l.header.id, l]));
 
 describe('a song', () => {
@@ -27,7 +26,7 @@ describe('a song', () => {
     const layer = layerFor(1);
     const { document } = change(song, record(layer));
     expect(document.parts[0]!.takes).toMatchObject([{ id: 'take 1', number: 1, layers: ['layer 1'] }]);
-    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes.map((n) => n.key)).toEqual([61]);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes.map((n) => n.key)).toEqual([61]);
   });
 
   it('hears the newest take on its range and the older one beside it', () => {
@@ -52,20 +51,57 @@ describe('a song', () => {
     expect(document.parts[0]!.takes.map((t) => t.layers)).toEqual([['layer 1', 'layer 2']]);
   });
 
+  it('lays a merge over every take that is heard in its range, and lets its notes ring over their joins', () => {
+    const one = layerFor(1, {}, { from: 0, to: 7680 });
+    const two = layerFor(2, {}, { from: 3840, to: 7680 });
+    const both = change(change(song, record(one)).document, record(two)).document;
+    // From before the join to after it.
+    const over: Layer = { ...layerFor(3, {}, { from: 960, to: 6720 }), events: [{ at: 1.5, message: { type: 'noteOn', key: 90, velocity: 70 } }, { at: 2.5, message: { type: 'noteOff', key: 90, velocity: 64 } }] };
+    const { document } = change(both, record(over, 1, { mode: 'merge' }));
+    const [part] = document.parts;
+    expect(part!.takes.map((t) => [t.layers.length, t.windows['layer 3']])).toEqual([[2, [{ from: 960, to: 3840 }]], [2, [{ from: 3840, to: 6720 }]]]);
+    const line = lineOf(part!, takeReader(layersMap(one, two, over), []), maps.meter).notes;
+    expect(line.filter((n) => n.key === 90).map((n) => [n.start, n.end])).toEqual([[1.5 * 1920, 2.5 * 1920]]);
+  });
+
+  it('lets a take grow over bars in which nothing is heard, and starts a new one where there is none', () => {
+    const one = layerFor(1, {}, { from: 0, to: 3840 });
+    const first = change(song, record(one)).document;
+    const grown = change(first, record(layerFor(2, {}, { from: 1920, to: 7680 }), 1, { mode: 'merge' })).document.parts[0]!;
+    expect([grown.takes.map((t) => [t.from, t.to]), grown.comp]).toEqual([[[0, 7680]], [{ from: 0, to: 7680, takeId: 'take 1' }]]);
+    expect(receiversOf(first.parts[0]!, { from: 7680, to: 9600 })).toEqual([{ from: 7680, to: 9600, take: null, heard: false }]);
+    expect(change(first, record(layerFor(2, {}, { from: 7680, to: 9600 }), 1, { mode: 'replace' })).document.parts[0]!.takes).toHaveLength(2);
+  });
+
+  it('mutes a layer, moves one out to a part of its own, and lets another take be heard', () => {
+    const one = layerFor(1);
+    const two = layerFor(2);
+    const merged = change(change(song, record(one)).document, record(two, 1, { mode: 'merge' })).document;
+    const keys = (of: SongDocument, i = 0) => lineOf(of.parts[i]!, takeReader(layersMap(one, two), []), maps.meter).notes.map((n) => n.key);
+    const muted = change(merged, { type: 'mute layer', part: 'piano', take: 'take 1', layer: 'layer 1', muted: true }).document;
+    expect(keys(muted)).toEqual([62]);
+    const out = change(merged, { type: 'move layer out', part: 'piano', take: 'take 1', layer: 'layer 2', to: { id: 'own', name: 'Own', takeId: 'own take' } }).document;
+    expect([keys(out), keys(out, 1)]).toEqual([[61], [62]]);
+    expect(() => change(out, { type: 'move layer out', part: 'piano', take: 'take 1', layer: 'layer 1', to: { id: 'x', name: 'X', takeId: 'y' } })).toThrow(UnknownThing);
+    const twice = change(change(song, record(one)).document, record(two)).document;
+    expect(keys(twice)).toEqual([62]);
+    expect(keys(change(twice, { type: 'pick take', part: 'piano', take: 'take 1', range: { from: 0, to: 7680 } }).document)).toEqual([61]);
+  });
+
   it('quantizes on the way in by a treatment that can be taken off', () => {
     const layer = layerFor(1, { quantize: { grid: '16 straight', strength: 1, ends: 'keep length' } });
     const { document } = change(song, record(layer));
-    const [note] = lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes;
     expect(note!.start).toBe(0);
     expect(note!.played.start).toBeCloseTo(0.01 * (120 / 60) * 960, 6);
     const off = change(document, { type: 'take treatment off', part: 'piano', range: { from: 0, to: 99_999 } }).document;
-    expect(lineOf(off.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes[0]!.start).toBe(note!.played.start);
+    expect(lineOf(off.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes[0]!.start).toBe(note!.played.start);
   });
 
   it('moves existing takes when their placement is changed', () => {
     const layer = layerFor(1, { latency: { output: 0.01, input: 0 } });
     const { document } = change(change(song, record(layer)).document, { type: 'place part', part: 'piano', policy: 'played' });
-    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer)), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
   });
 
   it('knows how far each bar has come', () => {
@@ -76,10 +112,15 @@ describe('a song', () => {
     expect(barStates({ ...part, comp: [] }, layersMap(layer), document)[0]).toBe('pencilled');
     const treated = change(document, { type: 'treat', part: 'piano', treatment: { id: 't', from: 0, to: 3840, grid: '8 straight', strength: 1, ends: 'keep end' } }).document;
     expect(barStates(treated.parts[0]!, layersMap(layer), treated)[0]).toBe('tidied');
+    const handed = change(treated, { type: 'hand over', parts: ['piano'], at: '' }).document;
+    const state = (of: SongDocument) => barStates(of.parts[0]!, layersMap(layer), of)[0];
+    expect(state(handed)).toBe('handed over');
+    expect(state(change(handed, { type: 'take treatment off', part: 'piano', range: { from: 0, to: 3840 } }).document)).toBe('inked');
+    expect(state(change(handed, { type: 'place part', part: 'piano', policy: 'played' }).document)).toBe('tidied');
   });
 
   it('has sections from bar 1, and the rest without a name', () => {
-    const formed: SongDocument = { ...song, sections: [{ id: 'a', name: 'Intro', bars: 4 }, { id: 'b', name: 'Verse', bars: 8 }] };
+    const formed: SongDocument = { ...song, sections: [{ id: 'a', name: 'Intro', bars: 4, pattern: null }, { id: 'b', name: 'Verse', bars: 8, pattern: null }] };
     expect(sectionsOf(formed, maps.meter).map((s) => [s.name, s.firstBar, s.lastBar])).toEqual([['Intro', 1, 4], ['Verse', 5, 12], ['', 13, 32]]);
   });
 
@@ -112,7 +153,7 @@ describe('undo and redo', () => {
     const set = change(first.document, { type: 'set part', part: 'piano', to: { muted: true } });
     const undone = patched(set.document, first.inverse);
     expect(undone.parts[0]).toEqual({ ...song.parts[0], muted: true });
-    expect([record(layerFor(1)), { type: 'set click', click: { on: false } } as Command].map(kindOf)).toEqual(['do', 'set']);
+    expect([record(layerFor(1)), { type: 'set click', click: { when: 'never' } } as Command].map(kindOf)).toEqual(['do', 'set']);
   });
 
   it('are known from the stored history', () => {
@@ -124,33 +165,5 @@ describe('undo and redo', () => {
     expect(of(['do', 'do', 'set', 'undo'])).toEqual([[1], [2]]);
     expect(of(['do', 'do', 'undo', 'redo'])).toEqual([[1, 2], []]);
     expect(of(['do', 'do', 'undo', 'do', 'undo', 'undo', 'undo'])).toEqual([[], [4, 1]]);
-  });
-});
-
-describe('the brief', () => {
-  const facts = (brief: Partial<SongDocument['brief']> = {}, over: Partial<BriefFacts> = {}): BriefFacts => ({
-    song: { ...song, brief: { ...song.brief, ...brief } }, meter: maps.meter, end: maps.end, playhead: 0,
-    keyboards: [{ id: 'bench', name: 'Bench keyboard' }], ...over,
-  });
-  const said = (...of: Parameters<typeof facts>) => briefText(briefPhrases(facts(...of)));
-  const marks = (...of: Parameters<typeof facts>) => briefPhrases(facts(...of)).flatMap((p) => (p.mark ? [p.control] : []));
-
-  it('says what the next pass will do', () => {
-    expect(said()).toBe('Count 1 bar, then record a new take of Piano from bar 1 to the end, with what any keyboard plays. Timing as I heard it, quantize off.');
-    expect(said({ countOffBars: 2, range: { from: 16 * 3840, to: 20 * 3840 }, keyboard: 'bench' })).toBe(
-      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays. Timing as I heard it, quantize off.');
-    expect(said({ countOffBars: 0, quantize: { grid: '16 straight', strength: 0.7, ends: 'keep length' } }, { playhead: 3840 * 4 + 1920 })).toBe(
-      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any keyboard plays. Timing as I heard it, quantize 70% to sixteenths.');
-    expect(said({ range: { from: 0, to: 3840 } })).toContain('Piano, bar 1, with');
-    expect(said({ range: { from: 960, to: 3840 } })).toContain('1 · 2 to 2 · 1');
-  });
-
-  it('marks what may surprise, and nothing else', () => {
-    expect(marks()).toEqual([]);
-    expect(marks({ quantize: { grid: '16 straight', strength: 1, ends: 'keep end' } })).toEqual(['quantize']);
-    expect(marks({ part: null })).toEqual(['part']);
-    expect(marks({ keyboard: 'gone' })).toEqual(['keyboard']);
-    expect(marks({}, { keyboards: [] })).toEqual(['keyboard']);
-    expect(marks({}, { playhead: 3840 * 32 })).toEqual(['where']);
   });
 });

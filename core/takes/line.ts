@@ -26,25 +26,30 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
   }, []);
 }
 
+/** Whether a note rings on over a join, from one stretch to what follows it. */
+export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
+
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the stretch it starts in and
- * is cut at its end; at each join the controllers take the value they have in the take that follows, and
- * after a stretch that nothing follows they go to rest.
+ * is cut at its end, unless it rings on; at each join the controllers take the value they have in the take that
+ * follows, and after a stretch that nothing follows they go to rest.
  */
-export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Reading): Reading {
+export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Reading, ringsOn: RingsOn = () => false): Reading {
   const notes: Note[] = [];
   const controls: ControlEvent[] = [];
   let held: Held = new Map();
   comp.forEach((stretch, i) => {
     const take = takeOf(stretch.takeId);
+    const after = comp[i + 1];
+    const next = after?.from === stretch.to ? after : undefined;
     for (const note of take.notes) {
-      if (inRange(note.start, stretch)) notes.push(note.end <= stretch.to ? note : { ...note, end: stretch.to });
+      if (inRange(note.start, stretch)) notes.push(note.end <= stretch.to || ringsOn(note, stretch, next) ? note : { ...note, end: stretch.to });
     }
     const own = heldBefore(take.controls, stretch.from);
     controls.push(...restore(held, own, stretch.from));
     controls.push(...take.controls.filter((c) => inRange(c.at, stretch)));
-    held = new Map([...held, ...own, ...heldBefore(take.controls, stretch.to)]);
-    if (comp[i + 1]?.from !== stretch.to) {
+    held = heldBefore(take.controls, stretch.to);
+    if (!next) {
       controls.push(...restore(held, new Map(), stretch.to));
       held = new Map();
     }

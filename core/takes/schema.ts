@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { LAP_POLICIES } from '../recording/settings';
 import { placementSchema, recipeSchema, tempoChangeSchema } from '../song/document';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from './layer';
 
@@ -26,13 +27,21 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
   startedAt: z.string().max(40),
   tempo: z.array(tempoChangeSchema).min(1).max(20_000),
   latency: z.object({ output: z.number().min(0).max(5), input: z.number().min(-1).max(5) }),
+  speed: z.number().min(0.25).max(1).optional(),
   placement: placementSchema,
   planned: range,
   early: z.number().min(0).max(960),
   quantize: recipeSchema.nullable(),
+  gap: z.number().min(1).max(100_000).optional(),
+  laps: z.enum(LAP_POLICIES).optional(),
+  lap: z.number().int().min(0).max(100_000).optional(),
+  ride: z.string().max(40).optional(),
 });
 
-export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({ range, clears: z.array(range).max(10_000) });
+export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
+  range, clears: z.array(range.extend({ lane: z.string().max(40).optional() })).max(10_000),
+  rings: finite.optional(), seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(),
+});
 
 export const layerSchema: z.ZodType<Layer> = z.object({
   header: layerHeaderSchema, closing: layerClosingSchema, events: z.array(layerEventSchema).max(500_000),

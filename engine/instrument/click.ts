@@ -1,18 +1,29 @@
-import type { Accent } from '../../core/time/meter';
+import { seeded } from '../../core/random';
+import type { ClickSound } from '../../core/song/document';
 import type { Frames } from '../../core/time/units';
+import type { ClickStroke } from './schedule';
 
-const PITCH: Readonly<Record<Accent, number>> = { bar: 1760, group: 1320, beat: 1100 };
-const LEVEL: Readonly<Record<Accent, number>> = { bar: 0.8, group: 0.6, beat: 0.5 };
+const LEVEL: Readonly<Record<ClickStroke, number>> = { bar: 0.8, group: 0.6, beat: 0.5, sub: 0.22 };
+/** How much higher than a plain beat a stroke sounds. */
+const HIGHER: Readonly<Record<ClickStroke, number>> = { bar: 1.6, group: 1.2, beat: 1, sub: 1 };
 const LENGTH = 0.045;
-const DECAY = 0.009;
 
-/** The click as samples: a cosine, so that its first sample is its loudest, dying away in some 40 ms. */
-export function clickSamples(accent: Accent, sampleRate: number): Float32Array {
+/** One sample of a sound, `t` seconds in, `up` times higher than its plain beat. Each begins at its loudest. */
+const SOUNDS: Readonly<Record<ClickSound, (t: number, up: number, noise: number) => number>> = {
+  tone: (t, up) => Math.cos(2 * Math.PI * 1100 * up * t) * Math.exp(-t / 0.009),
+  // A block of wood rings in two tones that do not fit.
+  wood: (t, up) => (0.65 * Math.cos(2 * Math.PI * 820 * up * t) + 0.35 * Math.cos(2 * Math.PI * 1930 * up * t)) * Math.exp(-t / 0.014),
+  // A stick on a rim: hardly any tone.
+  tick: (t, up, noise) => (0.6 * Math.cos(2 * Math.PI * 2900 * up * t) + 0.4 * (t === 0 ? 1 : noise)) * Math.exp(-t / 0.004),
+};
+
+/** The click as samples, made here: its first sample is its loudest, and it dies away in some 40 ms. */
+export function clickSamples(sound: ClickSound, stroke: ClickStroke, sampleRate: number): Float32Array {
+  const random = seeded(7);
   const samples = new Float32Array(Math.round(LENGTH * sampleRate));
   for (let i = 0; i < samples.length; i += 1) {
-    const t = i / sampleRate;
     const fade = 1 - i / samples.length;
-    samples[i] = LEVEL[accent] * Math.cos(2 * Math.PI * PITCH[accent] * t) * Math.exp(-t / DECAY) * fade;
+    samples[i] = LEVEL[stroke] * SOUNDS[sound](i / sampleRate, HIGHER[stroke], 2 * random.unit() - 1) * fade;
   }
   return samples;
 }
@@ -25,15 +36,25 @@ interface Sounding {
 /** Plays clicks that begin at exact frames. */
 export class Clicker {
   #sounding: Sounding[] = [];
-  readonly #samples: Readonly<Record<Accent, Float32Array>>;
+  readonly #rate: number;
+  #samples: Readonly<Record<ClickStroke, Float32Array>>;
 
   constructor(sampleRate: number) {
-    const of = (accent: Accent) => clickSamples(accent, sampleRate);
-    this.#samples = { bar: of('bar'), group: of('group'), beat: of('beat') };
+    this.#rate = sampleRate;
+    this.#samples = this.#made('tone');
   }
 
-  strike(accent: Accent): void {
-    this.#sounding.push({ samples: this.#samples[accent], next: 0 });
+  #made(sound: ClickSound): Readonly<Record<ClickStroke, Float32Array>> {
+    const of = (stroke: ClickStroke) => clickSamples(sound, stroke, this.#rate);
+    return { bar: of('bar'), group: of('group'), beat: of('beat'), sub: of('sub') };
+  }
+
+  setSound(sound: ClickSound): void {
+    this.#samples = this.#made(sound);
+  }
+
+  strike(stroke: ClickStroke): void {
+    this.#sounding.push({ samples: this.#samples[stroke], next: 0 });
   }
 
   /** Adds what sounds to both sides, from `start` for `count` samples. */

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { SOUNDS } from '../../core/song/document';
+import { CLICK_SOUNDS, SOUNDS } from '../../core/song/document';
 import { clickSamples, Clicker } from './click';
 import { bounce, Instrument } from './instrument';
 import type { Scheduled } from './schedule';
@@ -16,13 +16,15 @@ const loudness = (samples: Float32Array, from: number, to: number) =>
 
 describe('the click', () => {
   it('begins with its loudest sample and dies away', () => {
-    const samples = clickSamples('bar', RATE);
-    expect(samples[0]).toBe(Math.max(...samples.map(Math.abs)));
-    expect(Math.abs(samples.at(-1)!)).toBeLessThan(0.01);
+    for (const sound of CLICK_SOUNDS) {
+      const samples = clickSamples(sound, 'bar', RATE);
+      expect(samples[0]).toBe(Math.max(...samples.map(Math.abs)));
+      expect(Math.abs(samples.at(-1)!)).toBeLessThan(0.01);
+    }
   });
 
   it('is louder on the bar', () => {
-    expect(clickSamples('bar', RATE)[0]).toBeGreaterThan(clickSamples('beat', RATE)[0]!);
+    expect(clickSamples('tone', 'bar', RATE)[0]).toBeGreaterThan(clickSamples('tone', 'beat', RATE)[0]!);
   });
 
   it('goes on from one block to the next without a seam', () => {
@@ -30,7 +32,7 @@ describe('the click', () => {
     const [left, right] = [new Float32Array(512), new Float32Array(512)];
     clicker.strike('beat');
     for (let at = 0; at < 512; at += 100) clicker.render(left, right, at, Math.min(100, 512 - at), 1);
-    expect(left).toEqual(clickSamples('beat', RATE).slice(0, 512));
+    expect(left).toEqual(clickSamples('tone', 'beat', RATE).slice(0, 512));
   });
 });
 

@@ -1,9 +1,12 @@
 import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
 import type { KeyMessage } from '../../core/performance/messages';
 import type { Frames, Seconds } from '../../core/time/units';
+import type { ClickSound } from '../../core/song/document';
 import { Clicker } from './click';
 import type { ChannelSetting, Scheduled } from './schedule';
 
+/** General MIDI's drum channel, from 0. */
+const DRUMS = 9;
 const LOWEST_KEY = 21;
 const HIGHEST_KEY = 108;
 /** The library renders at most this many frames at once. */
@@ -46,7 +49,9 @@ export class Instrument {
   }
 
   /** Loads a channel's preset whole, so that no note waits for it, and sets its level. */
-  setChannel(channel: number, { program, gain, shape }: ChannelSetting): void {
+  setChannel(channel: number, { program, gain, shape, drums = channel === DRUMS }: ChannelSetting): void {
+    while (this.#synth.midiChannels.length <= channel) this.#synth.createMIDIChannel();
+    this.#synth.midiChannels[channel]!.setDrums(drums);
     this.#synth.programChange(channel, program);
     for (const message of shape) this.play(channel, message);
     const target = this.#synth.midiChannels[channel]!;
@@ -55,7 +60,12 @@ export class Instrument {
   }
 
   setGain(channel: number, gain: number): void {
-    this.#synth.midiChannels[channel]!.setSystemParameter('gain', gain);
+    this.#synth.midiChannels[channel]?.setSystemParameter('gain', gain);
+  }
+
+  setClick(sound: ClickSound, gain: number): void {
+    this.#clicker.setSound(sound);
+    this.clickGain = gain;
   }
 
   /** Sounds at the start of the piece that is rendered next. Program changes are the part's business, not the keys'. */
@@ -72,25 +82,41 @@ export class Instrument {
   }
 
   /**
-   * Takes the place of everything scheduled. Notes that the old schedule holds are released, and its channels'
-   * pedals with them, so that nothing hangs.
+   * Takes the place of everything scheduled. A note that the old schedule holds sounds on if the new one goes on to
+   * release it; the others are released, and the pedals of channels that have nothing more to come, so that nothing hangs.
    */
   schedule(events: readonly Scheduled[]): void {
-    for (const [note, times] of this.#down) {
-      for (let i = 0; i < times; i += 1) this.#synth.noteOff(note >> 7, note & 127);
-    }
-    const channels = new Set(this.#pending.flatMap((p) => ('channel' in p.what ? [p.what.channel] : [])));
-    for (const channel of channels) this.play(channel, { type: 'control', controller: 64, value: 0 });
-    this.#down.clear();
+    const before = new Set(this.#pending.flatMap((p) => ('channel' in p.what ? [p.what.channel] : [])));
     this.#pending = events.map((what) => ({ frame: Math.round(what.at * this.#rate), what })).sort((a, b) => a.frame - b.frame);
     this.#next = 0;
+    const released = this.#releasedNext();
+    for (const [note, times] of this.#down) {
+      if (released.has(note)) continue;
+      for (let i = 0; i < times; i += 1) this.#synth.noteOff(note >> 7, note & 127);
+      this.#down.delete(note);
+    }
+    const now = new Set(events.flatMap((e) => ('channel' in e ? [e.channel] : [])));
+    for (const channel of before) if (!now.has(channel)) this.play(channel, { type: 'control', controller: 64, value: 0 });
+  }
+
+  /** The notes of which the schedule's next word is a release. */
+  #releasedNext(): Set<number> {
+    const released = new Set<number>();
+    const seen = new Set<number>();
+    for (const { what } of this.#pending) {
+      if (!('channel' in what) || (what.message.type !== 'noteOn' && what.message.type !== 'noteOff')) continue;
+      const note = (what.channel << 7) | what.message.key;
+      if (!seen.has(note) && what.message.type === 'noteOff') released.add(note);
+      seen.add(note);
+    }
+    return released;
   }
 
   /** Silences every channel at once. */
   panic(): void {
     this.#down.clear();
     this.#synth.stopAllChannels(true);
-    for (let channel = 0; channel < 16; channel += 1) this.play(channel, { type: 'control', controller: 64, value: 0 });
+    for (let channel = 0; channel < this.#synth.midiChannels.length; channel += 1) this.play(channel, { type: 'control', controller: 64, value: 0 });
   }
 
   #sound(what: Scheduled): void {
@@ -101,7 +127,10 @@ export class Instrument {
     const { channel, message } = what;
     if (message.type === 'noteOn' || message.type === 'noteOff') {
       const note = (channel << 7) | message.key;
-      const times = (this.#down.get(note) ?? 0) + (message.type === 'noteOn' ? 1 : -1);
+      const held = this.#down.get(note) ?? 0;
+      // The release of a note that this schedule never struck would cut one that is played live.
+      if (message.type === 'noteOff' && held === 0) return;
+      const times = held + (message.type === 'noteOn' ? 1 : -1);
       if (times > 0) this.#down.set(note, times);
       else this.#down.delete(note);
     }

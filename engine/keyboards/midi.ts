@@ -3,8 +3,16 @@ import type { KeyPort } from './port';
 /** Why there are no MIDI ports, in words for the screen. */
 export type MidiAbsence = 'missing' | 'refused' | 'failed';
 
+/** An instrument outside that can be played through MIDI. */
+export interface MidiOut {
+  readonly id: string;
+  readonly name: string;
+  readonly send: (data: readonly number[]) => void;
+}
+
 export interface MidiPorts {
   readonly ports: readonly KeyPort[];
+  readonly outputs: readonly MidiOut[];
   readonly absence: MidiAbsence | null;
 }
 
@@ -39,19 +47,21 @@ function portOf(input: MIDIInput): KeyPort {
  */
 export async function watchMidi(changed: (found: MidiPorts) => void): Promise<void> {
   if (typeof navigator.requestMIDIAccess !== 'function') {
-    changed({ ports: [], absence: 'missing' });
+    changed({ ports: [], outputs: [], absence: 'missing' });
     return;
   }
   try {
     const access = await navigator.requestMIDIAccess();
     const look = () => changed({
       ports: [...access.inputs.values()].filter((input) => input.state === 'connected').map(portOf),
+      outputs: [...access.outputs.values()].filter((output) => output.state === 'connected')
+        .map((output) => ({ id: output.id, name: output.name ?? 'MIDI instrument', send: (data) => output.send([...data]) })),
       absence: null,
     });
     access.addEventListener('statechange', look);
     look();
   } catch (error) {
     const refused = error instanceof DOMException && (error.name === 'SecurityError' || error.name === 'NotAllowedError');
-    changed({ ports: [], absence: refused ? 'refused' : 'failed' });
+    changed({ ports: [], outputs: [], absence: refused ? 'refused' : 'failed' });
   }
 }

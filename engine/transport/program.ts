@@ -1,11 +1,14 @@
-import { beatsBetween } from '../../core/time/meter';
+import { patternHits } from '../../core/backing/patterns';
+import { barAt, barStart, beatsBetween, meterAt, type Accent, type MeterMap } from '../../core/time/meter';
 import { secondsAt, tickAt } from '../../core/time/tempo';
-import type { Seconds } from '../../core/time/units';
-import type { CountOff } from '../../core/recording/count';
+import type { Seconds, Ticks } from '../../core/time/units';
+import type { CountBeat } from '../../core/recording/count';
+import { SUSTAIN } from '../../core/performance/messages';
 import { heldBefore, restore } from '../../core/performance/controls';
-import { eventsFromReading, type Reading } from '../../core/performance/notes';
-import type { SongMaps } from '../../core/song/song';
-import type { Scheduled } from '../instrument/schedule';
+import { byStart, eventsFromReading, type Note, type Reading } from '../../core/performance/notes';
+import { sectionsOf, type SongMaps } from '../../core/song/song';
+import type { SongDocument } from '../../core/song/document';
+import type { ClickStroke, Scheduled } from '../instrument/schedule';
 import { contextTime, type Anchor } from './anchor';
 
 export interface Voice {
@@ -13,29 +16,78 @@ export interface Voice {
   readonly line: Reading;
 }
 
+/** What the click does from where the music starts. */
+export interface ClickPlan {
+  /** Heard in the count. */
+  readonly counts: boolean;
+  /** Heard under the music. */
+  readonly plays: boolean;
+  readonly accent: boolean;
+  /** Strokes a beat. */
+  readonly subdivision: number;
+}
+
 /** A little before a chased controller's first note, so that it holds when the note sounds. */
 const AHEAD: Seconds = 0.002;
+const DRUM_LENGTH: Ticks = 120;
+
+/** When the click is heard, by what is going on. */
+export function clickPlan({ when, accent, subdivision }: SongDocument['click'], recording: boolean): ClickPlan {
+  return { counts: when !== 'never', plays: when === 'always' || (when === 'recording' && recording), accent, subdivision };
+}
+
+/** The sections' rhythms as a line for the drum bank. */
+export function rhythmOf(song: SongDocument, meter: MeterMap): Reading {
+  const notes = sectionsOf(song, meter).flatMap(({ pattern, from, to, firstBar }) => (pattern
+    ? patternHits(pattern, { from, to }, meter, firstBar).map((hit, i): Note => ({
+      id: `rhythm ${firstBar} ${i}`, key: hit.key, velocity: hit.velocity, release: 64, start: hit.at, end: hit.at + DRUM_LENGTH,
+    })) : []));
+  return { notes: notes.sort(byStart), controls: [] };
+}
+
+/** Every stroke of the click in [from, to), in song time. */
+export function clickStrokes(meter: MeterMap, from: Ticks, to: Ticks, { accent, subdivision }: Pick<ClickPlan, 'accent' | 'subdivision'>): { tick: Ticks; stroke: ClickStroke }[] {
+  const first = barStart(meter, barAt(meter, from));
+  return beatsBetween(meter, first, to).flatMap((beat) => {
+    const step = meterAt(meter, beat.tick).ticksPerBeat / subdivision;
+    return Array.from({ length: subdivision }, (_, i) => ({ tick: beat.tick + i * step, stroke: i ? 'sub' as const : strokeOf(beat.accent, accent) }));
+  }).filter(({ tick }) => tick >= from && tick < to);
+}
+
+const strokeOf = (beat: Accent, accent: boolean): ClickStroke => (accent ? beat : 'beat');
 
 /**
- * Everything the instrument has to sound from a place in the song to its end, on the audio clock. It is handed
- * over whole: the audio thread then needs nothing more from a page that may be busy or hidden.
- * @param from where the music starts; notes struck earlier are not struck again, controllers are set as they were left
+ * Everything the instrument has to sound in a stretch, on the audio clock. It is handed over whole: the audio thread
+ * then needs nothing more from a page that may be busy or hidden.
+ * @param stretch notes struck before it are only released, if they sound; controllers are set as they were left; what
+ *   sounds at its end is ended there
+ * @param before what the controllers hold when it begins, where another stretch leads into it
  */
-export function programOf(maps: SongMaps, anchor: Anchor, from: Seconds, voices: readonly Voice[], click: boolean, count: CountOff | null): Scheduled[] {
-  const start = tickAt(maps.tempo, from);
+export function programOf(maps: SongMaps, anchor: Anchor, stretch: { readonly from: Seconds; readonly to: Seconds }, voices: readonly Voice[], click: ClickPlan, before?: readonly Voice[]): Scheduled[] {
+  const start = tickAt(maps.tempo, stretch.from);
+  const end = tickAt(maps.tempo, stretch.to);
   const at = (tick: number) => contextTime(anchor, secondsAt(maps.tempo, tick));
-  const events: Scheduled[] = voices.flatMap(({ channel, line }) => [
-    ...restore(new Map(), heldBefore(line.controls, start), start)
-      .map((e): Scheduled => ({ at: at(start) - AHEAD, channel, message: e.message })),
-    ...eventsFromReading({
-      notes: line.notes.filter((n) => n.start >= start),
-      controls: line.controls.filter((c) => c.at >= start),
-    }).map((e): Scheduled => ({ at: at(e.at), channel, message: e.message })),
-  ]);
-  if (count) events.push(...count.beats.map((b): Scheduled => ({ at: contextTime(anchor, b.at), click: b.accent })));
-  if (click) {
+  const until = at(end);
+  const events: Scheduled[] = voices.flatMap(({ channel, line }, i) => {
+    const left = before ? heldBefore(before[i]!.line.controls, end) : new Map([[`control ${SUSTAIN}`, PEDAL_UNKNOWN]]);
+    const sounding = line.notes.filter((n) => n.end > start && n.start < end);
+    return [
+      ...restore(left, heldBefore(line.controls, start), start).map((e): Scheduled => ({ at: at(start) - AHEAD, channel, message: e.message })),
+      ...eventsFromReading({ notes: sounding, controls: line.controls.filter((c) => c.at >= start && c.at < end) })
+        .filter((e) => e.message.type !== 'noteOn' || e.at >= start)
+        .map((e): Scheduled => ({ at: Math.min(until, at(e.at)), channel, message: e.message })),
+    ];
+  });
+  if (click.plays) {
     // A beat that rounding puts a hair before the start is still the first beat.
-    events.push(...beatsBetween(maps.meter, Math.ceil(start - 1e-3), maps.end).map((b): Scheduled => ({ at: at(b.tick), click: b.accent })));
+    events.push(...clickStrokes(maps.meter, Math.ceil(start - 1e-3), end - 1e-3, click).map(({ tick, stroke }): Scheduled => ({ at: at(tick), click: stroke })));
   }
   return events;
 }
+
+/** Whatever the pedal was before: it is set to what the line says. */
+const PEDAL_UNKNOWN = { type: 'control', controller: SUSTAIN, value: -1 } as const;
+
+/** The strokes of a count. */
+export const countStrokes = (beats: readonly CountBeat[], anchor: Anchor, click: ClickPlan): Scheduled[] =>
+  (click.counts ? beats.map((b): Scheduled => ({ at: contextTime(anchor, b.at), click: strokeOf(b.accent, click.accent) })) : []);

@@ -1,15 +1,17 @@
 import type { KeyMessage } from '../../core/performance/messages';
+import type { ClickSound } from '../../core/song/document';
 import type { ChannelSetting, Scheduled } from '../instrument/schedule';
 
 export const INSTRUMENT = 'instrument';
 export const METER = 'meter';
+export const RECORDER = 'recorder';
 
 /** What the page tells the instrument. */
 export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
   | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
-  | { readonly type: 'click gain'; readonly gain: number }
+  | { readonly type: 'click'; readonly sound: ClickSound; readonly gain: number }
   | { readonly type: 'play'; readonly channel: number; readonly message: KeyMessage }
   | { readonly type: 'schedule'; readonly events: readonly Scheduled[] }
   | { readonly type: 'panic' };
@@ -26,4 +28,10 @@ export interface MeterReading {
   readonly peak: number;
   /** Samples at or over full scale since the last reading. */
   readonly clips: number;
+}
+
+/** Samples that came in, one channel, and the context's frame at which the first of them did. */
+export interface RecordedPiece {
+  readonly frame: number;
+  readonly samples: Float32Array;
 }

@@ -1,6 +1,6 @@
 /** The code that runs on the audio thread. It renders; it decides nothing. */
 import { Instrument } from '../instrument/instrument';
-import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './messages';
+import { INSTRUMENT, METER, RECORDER, type FromInstrument, type MeterReading, type RecordedPiece, type ToInstrument } from './messages';
 
 declare const sampleRate: number;
 declare const currentFrame: number;
@@ -42,7 +42,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         this.#say({ type: 'channel ready', channel: message.channel, program: message.setting.program });
         return;
       case 'gain': instrument.setGain(message.channel, message.gain); return;
-      case 'click gain': instrument.clickGain = message.gain; return;
+      case 'click': instrument.setClick(message.sound, message.gain); return;
       case 'play': instrument.play(message.channel, message.message); return;
       case 'schedule': instrument.schedule(message.events); return;
       case 'panic': instrument.panic();
@@ -55,6 +55,8 @@ class InstrumentProcessor extends AudioWorkletProcessor {
   }
 }
 
+/** Frames the browser renders at once. */
+const QUANTUM = 128;
 const READINGS_A_SECOND = 20;
 
 class MeterProcessor extends AudioWorkletProcessor {
@@ -81,5 +83,31 @@ class MeterProcessor extends AudioWorkletProcessor {
   }
 }
 
+/** How many samples are sent to the page at once. */
+const PIECE = 4096;
+
+class RecorderProcessor extends AudioWorkletProcessor {
+  #piece = new Float32Array(PIECE);
+  #filled = 0;
+  #from = 0;
+
+  process([input]: Float32Array[][]): boolean {
+    const [channel] = input ?? [];
+    if (this.#filled === 0) this.#from = currentFrame;
+    // Nothing connected is silence: the frames still pass.
+    const size = channel?.length ?? QUANTUM;
+    if (channel) this.#piece.set(channel, this.#filled);
+    this.#filled += size;
+    if (this.#filled + size > PIECE) {
+      const piece: RecordedPiece = { frame: this.#from, samples: this.#piece.slice(0, this.#filled) };
+      this.port.postMessage(piece, [piece.samples.buffer]);
+      this.#piece = new Float32Array(PIECE);
+      this.#filled = 0;
+    }
+    return true;
+  }
+}
+
+registerProcessor(RECORDER, RecorderProcessor);
 registerProcessor(INSTRUMENT, InstrumentProcessor);
 registerProcessor(METER, MeterProcessor);

@@ -1,26 +1,74 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, existsSync, mkdirSync, statSync, type ReadStream } from 'node:fs';
-import { rename, rm, writeFile } from 'node:fs/promises';
+import { createReadStream, createWriteStream, existsSync, mkdirSync, readdirSync, rmSync, statSync, type ReadStream } from 'node:fs';
+import { open, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Readable, Transform, type Writable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { checkSound, HEAD_BYTES, kindOfFile, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
 
 const folderOf = (dataFolder: string): string => join(dataFolder, 'audio');
+const PEAKS = '.peaks';
 
-/** Stores bytes under their SHA-256; the same bytes twice are stored once. Whole or not at all. */
-export async function addAudio(db: Database, dataFolder: string, bytes: Uint8Array, type: string): Promise<string> {
-  const hash = createHash('sha256').update(bytes).digest('hex');
+/** The disk has no room for what was sent. */
+export class DiskFull extends Error {}
+
+export interface StoredAudio {
+  /** SHA-256 of the bytes, in hex. */
+  readonly hash: string;
+  readonly bytes: number;
+  readonly type: string;
+}
+
+/** Throws away what an upload that was cut off by a crash has left. Call it before anything is stored. */
+export function sweepUnfinished(dataFolder: string): void {
+  const folder = folderOf(dataFolder);
+  if (!existsSync(folder)) return;
+  for (const name of readdirSync(folder)) if (name.startsWith('.')) rmSync(join(folder, name), { force: true });
+}
+
+/**
+ * Streams bytes to disk under their SHA-256; the same bytes twice are stored once. Whole or not at all: a stream that
+ * breaks off, a full disk or a file that is no sound leaves nothing.
+ * @param to opens the file that is written to; another one can be given to see what a full disk does
+ * @throws DamagedFile when it is neither sound nor MIDI; DiskFull; what the source throws
+ */
+export async function storeAudio(db: Database, dataFolder: string, source: Readable, to: (path: string) => Writable = createWriteStream): Promise<StoredAudio> {
   const folder = folderOf(dataFolder);
   mkdirSync(folder, { recursive: true });
   const unfinished = join(folder, `.${randomUUID()}`);
+  const hash = createHash('sha256');
+  const head = Buffer.alloc(HEAD_BYTES);
+  let bytes = 0;
+  const look = new Transform({
+    transform(chunk: Buffer, _, done) {
+      hash.update(chunk);
+      if (bytes < HEAD_BYTES) chunk.copy(head, bytes);
+      bytes += chunk.length;
+      done(null, chunk);
+    },
+  });
   try {
-    await writeFile(unfinished, bytes);
-    await rename(unfinished, join(folder, hash));
+    await pipeline(source, look, to(unfinished));
+    const start = head.subarray(0, Math.min(bytes, HEAD_BYTES));
+    const kind = kindOfFile(start) === 'midi' ? 'midi' : checkSound(start, bytes);
+    const file = await open(unfinished, 'r+');
+    await file.sync().finally(() => file.close());
+    const stored = { hash: hash.digest('hex'), bytes, type: MEDIA_TYPES[kind] };
+    await rename(unfinished, join(folder, stored.hash));
+    await db('audio').insert(stored).onConflict('hash').ignore();
+    return stored;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw new DiskFull('The disk is full.');
+    throw error;
   } finally {
     await rm(unfinished, { force: true });
   }
-  await db('audio').insert({ hash, bytes: bytes.length, type }).onConflict('hash').ignore();
-  return hash;
 }
+
+/** Stores bytes that are there already. Returns their hash. */
+export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
+  (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
 export interface AudioBytes {
   readonly stream: ReadStream;
@@ -34,3 +82,20 @@ export async function readAudio(db: Database, dataFolder: string, hash: string):
   if (!row || !existsSync(path)) return undefined;
   return { stream: createReadStream(path), length: statSync(path).size, type: row.type };
 }
+
+/** Keeps the picture of a wave beside its bytes. It can be made again from them, so nothing depends on it. */
+export async function addPeaks(dataFolder: string, hash: string, peaks: Uint8Array): Promise<void> {
+  const unfinished = join(folderOf(dataFolder), `.${randomUUID()}`);
+  try {
+    await writeFile(unfinished, peaks);
+    await rename(unfinished, join(folderOf(dataFolder), hash + PEAKS));
+  } finally {
+    await rm(unfinished, { force: true });
+  }
+}
+
+export const readPeaks = (dataFolder: string, hash: string): Promise<Buffer | undefined> =>
+  readFile(join(folderOf(dataFolder), hash + PEAKS)).catch(() => undefined);
+
+export const audioExists = async (db: Database, hash: string): Promise<boolean> =>
+  (await db('audio').where({ hash }).first('hash')) !== undefined;

@@ -1,16 +1,13 @@
-import { z } from 'zod';
+import { keyboardSchema, type KeyboardSettings } from '../../core/performance/keyboard';
 import type { Database } from './database';
 
-/** What is remembered of a keyboard, by its port's id. */
-export const deviceSchema = z.object({ on: z.boolean() });
-export type DeviceSettings = z.infer<typeof deviceSchema>;
-
-export async function readDevices(db: Database): Promise<Record<string, DeviceSettings>> {
+/** What is remembered of each keyboard, by its port's id. */
+export async function readDevices(db: Database): Promise<Record<string, KeyboardSettings>> {
   const rows = await db<{ id: string; settings: string }>('devices');
-  return Object.fromEntries(rows.map((r) => [r.id, deviceSchema.parse(JSON.parse(r.settings))]));
+  return Object.fromEntries(rows.map((r) => [r.id, keyboardSchema.parse(JSON.parse(r.settings))]));
 }
 
-export async function setDevice(db: Database, id: string, settings: DeviceSettings): Promise<void> {
+export async function setDevice(db: Database, id: string, settings: KeyboardSettings): Promise<void> {
   const row = { id, settings: JSON.stringify(settings) };
   await db('devices').insert(row).onConflict('id').merge();
 }

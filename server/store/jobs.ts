@@ -10,7 +10,12 @@ export interface JobFacts {
   readonly client: string;
   /** ISO date or null. */
   readonly due: string | null;
+  readonly notes: string;
 }
+
+/** Where a job or a song lies. Nothing is ever thrown out: what is deleted can be brought back. */
+export const SHELVES = ['desk', 'away', 'deleted'] as const;
+export type Shelf = (typeof SHELVES)[number];
 
 /** A part as the Desk shows it. */
 export interface PartProgress {
@@ -23,6 +28,8 @@ export interface PartProgress {
 
 export interface SongSummary {
   readonly id: string;
+  readonly shelf: Shelf;
+  readonly notes: string;
   readonly title: string;
   readonly bars: number;
   readonly bpm: number;
@@ -31,6 +38,8 @@ export interface SongSummary {
 }
 
 export interface JobSummary extends JobFacts {
+  readonly shelf: Shelf;
+  readonly createdAt: string;
   readonly songs: readonly SongSummary[];
 }
 
@@ -42,9 +51,9 @@ export const jobExists = async (db: Database, id: string): Promise<boolean> =>
   (await db('jobs').where({ id }).first('id')) !== undefined;
 
 /** Reading a song's line takes a while, and it changes only with the song's revision. */
-const summaries = new Map<string, { revision: number; summary: SongSummary }>();
+const summaries = new Map<string, { revision: number; summary: Omit<SongSummary, 'shelf'> }>();
 
-async function summaryOf(db: Database, id: string, revision: number): Promise<SongSummary | undefined> {
+async function summaryOf(db: Database, id: string, revision: number): Promise<Omit<SongSummary, 'shelf'> | undefined> {
   const known = summaries.get(id);
   if (known?.revision === revision) return known.summary;
   const song = await readSong(db, id);
@@ -52,8 +61,8 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<So
   const layers = closedLayers(await readLayers(db, id));
   const { document } = song;
   const meter = document.meter[0]!;
-  const summary: SongSummary = {
-    id, title: document.title, bars: document.bars, bpm: document.tempo[0]!.bpm, meter: `${meter.beats}/${meter.unit}`,
+  const summary: Omit<SongSummary, 'shelf'> = {
+    id, title: document.title, notes: document.notes, bars: document.bars, bpm: document.tempo[0]!.bpm, meter: `${meter.beats}/${meter.unit}`,
     parts: document.parts.map((part) =>
       ({ id: part.id, name: part.name, ink: part.ink, takes: part.takes.length, bars: barStates(part, layers, document) })),
   };
@@ -61,11 +70,27 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<So
   return summary;
 }
 
+interface Shelved { away_at: string | null; deleted_at: string | null }
+const shelfOf = ({ away_at: away, deleted_at: deleted }: Shelved): Shelf => (deleted ? 'deleted' : away ? 'away' : 'desk');
+
+/** Every job with its songs, on whatever shelf they lie, the newest first. */
 export async function readJobs(db: Database): Promise<JobSummary[]> {
-  const jobs = await db<JobFacts & { created_at: string }>('jobs').orderBy('created_at', 'desc');
-  const songs = await db<{ id: string; job_id: string; revision: number }>('songs').orderBy('position').select('id', 'job_id', 'revision');
-  return Promise.all(jobs.map(async ({ id, title, client, due }) => ({
-    id, title, client, due,
-    songs: (await Promise.all(songs.filter((s) => s.job_id === id).map((s) => summaryOf(db, s.id, s.revision)))).flatMap((s) => s ?? []),
+  const jobs = await db<JobFacts & Shelved & { created_at: string }>('jobs').orderBy('created_at', 'desc');
+  const songs = await db<Shelved & { id: string; job_id: string; revision: number }>('songs').orderBy('position')
+    .select('id', 'job_id', 'revision', 'away_at', 'deleted_at');
+  return Promise.all(jobs.map(async (job) => ({
+    id: job.id, title: job.title, client: job.client, due: job.due, notes: job.notes, shelf: shelfOf(job), createdAt: job.created_at,
+    songs: (await Promise.all(songs.filter((s) => s.job_id === job.id).map(async (s) => {
+      const summary = await summaryOf(db, s.id, s.revision);
+      return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
+    }))).flat(),
   })));
 }
+
+/** Changes what is said of a job. Returns whether it is there. */
+export const setJob = async (db: Database, id: string, to: Partial<Omit<JobFacts, 'id'>>): Promise<boolean> =>
+  (Object.keys(to).length === 0 ? jobExists(db, id) : (await db('jobs').where({ id }).update(to)) > 0);
+
+/** Puts a job or a song on a shelf. Returns whether it is there. */
+export const shelve = async (db: Database, table: 'jobs' | 'songs', id: string, shelf: Shelf, at: string): Promise<boolean> =>
+  (await db(table).where({ id }).update({ away_at: shelf === 'away' ? at : null, deleted_at: shelf === 'deleted' ? at : null })) > 0;

@@ -57,4 +57,43 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       }
     },
   },
+  '002 notes, put away and deleted': {
+    async up(db) {
+      await db.schema.alterTable('jobs', (t) => {
+        t.text('notes').notNullable().defaultTo('');
+        t.string('away_at');
+        t.string('deleted_at');
+      });
+      await db.schema.alterTable('songs', (t) => {
+        t.string('away_at');
+        t.string('deleted_at');
+      });
+    },
+    async down(db) {
+      await db.schema.alterTable('jobs', (t) => t.dropColumns('notes', 'away_at', 'deleted_at'));
+      await db.schema.alterTable('songs', (t) => t.dropColumns('away_at', 'deleted_at'));
+    },
+  },
+  '003 latency figures': {
+    async up(db) {
+      await db.schema.createTable('latency', (t) => {
+        t.string('id').primary();
+        t.text('figures').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('latency');
+    },
+  },
+  '004 presets of the brief': {
+    async up(db) {
+      await db.schema.createTable('presets', (t) => {
+        t.string('name').primary();
+        t.text('brief').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('presets');
+    },
+  },
 };

@@ -1,16 +1,22 @@
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Readable, Writable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { change } from '../../core/song/changes';
 import { newSong } from '../../core/song/document';
+import { presetOf } from '../../core/recording/presets';
+import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
 import { header } from '../../core/testing/arbitraries';
 import type { LayerEvent } from '../../core/takes/layer';
-import { addAudio, readAudio } from './audio';
+import { addAudio, readAudio, storeAudio, sweepUnfinished } from './audio';
+import { copyJob, copySongOf } from './copies';
 import { openDatabase, type Database } from './database';
 import { readDevices, setDevice } from './devices';
-import { addJob, readJobs } from './jobs';
+import { addJob, readJobs, setJob, shelve } from './jobs';
+import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, openLayer, readLayers } from './layers';
+import { readPresets, setPresets } from './presets';
 import { addSong, changeSong, readSong, songText, type NewChange } from './songs';
 import type { HistoryRow } from '../../core/song/changes';
 
@@ -25,7 +31,7 @@ const event = (at: number, key = 60): LayerEvent => ({ at, message: { type: 'not
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'tall-kettle-store-'));
   db = await openDatabase(folder);
-  await addJob(db, { id: 'job', title: 'A job', client: '', due: null }, NOW);
+  await addJob(db, { id: 'job', title: 'A job', client: '', due: null, notes: '' }, NOW);
   await addSong(db, 'song', 'job', song);
 });
 afterEach(async () => {
@@ -103,20 +109,87 @@ describe('a stored layer', () => {
   });
 });
 
+/** A short WAV file. */
+const wav = Buffer.concat([
+  Buffer.from('RIFF'), Buffer.from([40, 0, 0, 0]), Buffer.from('WAVEfmt '),
+  Buffer.from([16, 0, 0, 0, 1, 0, 1, 0, 0x44, 0xac, 0, 0, 0x88, 0x58, 1, 0, 2, 0, 16, 0]), Buffer.from('data'), Buffer.from([4, 0, 0, 0, 1, 2, 3, 4]),
+]);
+const stored = () => readdirSync(join(folder, 'audio')).sort();
+
 describe('stored audio', () => {
   it('lies once under its content, whole', async () => {
-    const bytes = Uint8Array.from([1, 2, 3]);
-    const hash = await addAudio(db, folder, bytes, 'audio/wav');
-    expect(await addAudio(db, folder, bytes, 'audio/wav')).toBe(hash);
-    expect(readdirSync(join(folder, 'audio'))).toEqual([hash]);
+    const hash = await addAudio(db, folder, wav);
+    expect(await storeAudio(db, folder, Readable.from([wav.subarray(0, 7), wav.subarray(7)]))).toEqual({ hash, bytes: wav.length, type: 'audio/wav' });
+    expect(stored()).toEqual([hash]);
     const found = await readAudio(db, folder, hash);
-    expect([found?.length, found?.type]).toEqual([3, 'audio/wav']);
-    expect([...(await found!.stream.toArray() as Buffer[])[0]!]).toEqual([1, 2, 3]);
+    expect([found?.length, found?.type]).toEqual([wav.length, 'audio/wav']);
+    expect(Buffer.concat(await found!.stream.toArray() as Buffer[])).toEqual(wav);
     expect(await readAudio(db, folder, 'f'.repeat(64))).toBeUndefined();
+  });
+
+  it.each([
+    ['breaks off', () => storeAudio(db, folder, Readable.from((function* () { yield wav.subarray(0, 20); throw new Error('gone'); })())), 'gone'],
+    ['meets a full disk', () => storeAudio(db, folder, Readable.from([wav]), () => new Writable({
+      write: (_, __, done) => done(Object.assign(new Error('no space'), { code: 'ENOSPC' })),
+    })), 'disk is full'],
+    ['is no sound', () => addAudio(db, folder, Buffer.from('<html>nothing here</html>')), 'neither sound'],
+    ['is empty', () => addAudio(db, folder, Buffer.alloc(0)), 'empty'],
+  ])('that %s leaves nothing behind', async (_, attempt, reason) => {
+    await expect(attempt()).rejects.toThrow(reason);
+    expect(stored()).toEqual([]);
+    expect(await db('audio').count('* as n').first()).toEqual({ n: 0 });
+  });
+
+  it('left unfinished by a crash is swept away, and nothing else', async () => {
+    const hash = await addAudio(db, folder, wav);
+    writeFileSync(join(folder, 'audio', '.half'), 'half');
+    sweepUnfinished(folder);
+    expect(stored()).toEqual([hash]);
+  });
+});
+
+describe('a copy', () => {
+  it('of a song or a job has everything, and layers of its own', async () => {
+    const layer = header({ id: 'l', partId: 'piano' });
+    const closing = { range: { from: 0, to: 3840 }, clears: [] };
+    await openLayer(db, 'song', layer, 'new take');
+    await addChunk(db, 'l', 0, [{ at: 0.1, message: { type: 'noteOn', key: 60, velocity: 80 } }]);
+    await closeLayer(db, 'l', closing);
+    const made = change((await readSong(db, 'song'))!.document, {
+      type: 'record', at: NOW, result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] },
+    });
+    await changeSong(db, 'song', { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse }, NOW);
+    let n = 0;
+    const newId = () => `copy-${n++}`;
+    const { id } = (await copySongOf(db, 'song', newId))!;
+    const copy = (await readSong(db, id))!;
+    expect(copy.document.title).toBe('Lamps 2');
+    const [own] = await readLayers(db, id);
+    expect(copy.document.parts[0]!.takes[0]!.layers).toEqual([own!.header.id]);
+    expect(own!.header.id).not.toBe('l');
+    expect(own!.events).toHaveLength(1);
+    await copyJob(db, 'job', newId, NOW);
+    const jobs = await readJobs(db);
+    expect(jobs.map((j) => [j.title, j.songs.map((s) => s.title)])).toEqual(expect.arrayContaining([['A job 2', ['Lamps', 'Lamps 2']]]));
+    expect(jobs.flatMap((j) => j.songs.map((s) => s.parts[0]!.bars[0]))).toEqual(['inked', 'inked', 'inked', 'inked']);
+    expect(await copySongOf(db, 'none', newId)).toBeUndefined();
+    expect(await copyJob(db, 'none', newId, NOW)).toBeUndefined();
   });
 });
 
 describe('the desk', () => {
+  it('puts jobs and songs on a shelf and back, and changes what is said of a job', async () => {
+    expect(await setJob(db, 'job', { title: 'Another', notes: 'Bring cake' })).toBe(true);
+    await shelve(db, 'jobs', 'job', 'away', NOW);
+    await shelve(db, 'songs', 'song', 'deleted', NOW);
+    expect((await readJobs(db))[0]).toMatchObject({ title: 'Another', notes: 'Bring cake', shelf: 'away', songs: [{ shelf: 'deleted' }] });
+    await shelve(db, 'jobs', 'job', 'desk', NOW);
+    await shelve(db, 'songs', 'song', 'desk', NOW);
+    expect((await readJobs(db))[0]).toMatchObject({ shelf: 'desk', songs: [{ shelf: 'desk' }] });
+    expect(await setJob(db, 'none', { title: 'x' })).toBe(false);
+    expect(await shelve(db, 'songs', 'none', 'away', NOW)).toBe(false);
+  });
+
   it('shows each part’s bars, and sees a change', async () => {
     const [job] = await readJobs(db);
     expect(job).toMatchObject({ title: 'A job', songs: [{ title: 'Lamps', bars: 32, parts: [{ name: 'Piano', takes: 0 }] }] });
@@ -126,14 +199,33 @@ describe('the desk', () => {
     await openLayer(db, 'song', layer, 'new take');
     await addChunk(db, 'l', 0, [event(0.1)]);
     await closeLayer(db, 'l', closing);
-    const made = change(song, { type: 'record', at: NOW, treatmentId: 't', result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] } });
+    const made = change(song, { type: 'record', at: NOW, result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] } });
     await changeSong(db, 'song', { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse }, NOW);
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);
   });
 
   it('remembers which keyboards are on', async () => {
-    await setDevice(db, 'bench', { on: true });
-    await setDevice(db, 'bench', { on: false });
-    expect(await readDevices(db)).toEqual({ bench: { on: false } });
+    await setDevice(db, 'bench', { ...PLAIN_KEYBOARD, on: true });
+    await setDevice(db, 'bench', { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' });
+    // One that was stored when only the switch was known.
+    await db('devices').insert({ id: 'old', settings: '{"on":true}' });
+    expect(await readDevices(db)).toEqual({ bench: { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' }, old: { ...PLAIN_KEYBOARD, on: true } });
+  });
+
+  it('keeps presets of the brief, all or none', async () => {
+    const brief = presetOf({ ...song.brief, mode: 'merge' });
+    await setPresets(db, [{ name: 'Fills', brief }, { name: 'Again', brief: presetOf(song.brief) }]);
+    expect((await readPresets(db)).map((p) => [p.name, p.brief.mode])).toEqual([['Again', 'new take'], ['Fills', 'merge']]);
+    await expect(setPresets(db, [{ name: 'Twice', brief }, { name: 'Twice', brief }])).rejects.toThrow();
+    expect(await readPresets(db)).toHaveLength(2);
+    await setPresets(db, []);
+    expect(await readPresets(db)).toEqual([]);
+  });
+
+  it('keeps the latency figures of each set-up', async () => {
+    const figures = { words: 'default output, 48 kHz', output: { seconds: 0.03, spread: 0.0002, method: 'loop' as const, at: NOW }, input: null };
+    await setLatency(db, 'a', { ...figures, output: null });
+    await setLatency(db, 'a', figures);
+    expect(await readLatency(db)).toEqual({ a: figures });
   });
 });

@@ -1,4 +1,5 @@
 import { resolve } from 'node:path';
+import { sweepUnfinished } from '../store/audio';
 import { openDatabase, type Database } from '../store/database';
 
 /** Where everything the person makes is kept. */
@@ -7,4 +8,7 @@ export const dataFolder = (): string => resolve(process.env.TALL_KETTLE_DATA ?? 
 let opened: Promise<Database> | undefined;
 
 /** The one connection of this server. */
-export const database = (): Promise<Database> => (opened ??= openDatabase(dataFolder()));
+export const database = (): Promise<Database> => {
+  if (!opened) sweepUnfinished(dataFolder());
+  return (opened ??= openDatabase(dataFolder()));
+};

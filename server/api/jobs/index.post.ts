@@ -9,6 +9,7 @@ const schema = z.object({
   title: z.string().trim().min(1).max(120),
   client: z.string().trim().max(120).default(''),
   due: z.iso.date().nullable().default(null),
+  notes: z.string().max(5000).default(''),
 });
 
 /** Takes on a job. */

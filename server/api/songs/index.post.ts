@@ -4,8 +4,7 @@ import { z } from 'zod';
 import { songSchema } from '../../../core/song/document';
 import { layerSchema } from '../../../core/takes/schema';
 import { jobExists } from '../../store/jobs';
-import { addChunk, closeLayer, openLayer } from '../../store/layers';
-import { addSong } from '../../store/songs';
+import { addSongWithLayers } from '../../store/copies';
 import { database } from '../../utils/data';
 import { bodyOf, refuse } from '../../utils/requests';
 
@@ -18,12 +17,7 @@ export default defineEventHandler(async (event) => {
   if (!await jobExists(db, jobId)) refuse(404, 'That job is not there any more.');
   const id = randomUUID();
   await db.transaction(async (tx) => {
-    await addSong(tx, id, jobId, document);
-    for (const layer of layers) {
-      await openLayer(tx, id, layer.header, 'new take');
-      await addChunk(tx, layer.header.id, 0, layer.events);
-      await closeLayer(tx, layer.header.id, layer.closing);
-    }
+    await addSongWithLayers(tx, id, jobId, document, layers);
   });
   return { id };
 });

@@ -1,0 +1,39 @@
+import { oldestWorthHolding, NOTHING_HELD, type Held, type HeldEvent } from '~~/core/lookback/buffer';
+import { localStore, type HeldFacts } from './local';
+
+/** What look-back held when the page was last here. */
+export async function readHeld(): Promise<Held> {
+  const db = await localStore();
+  const [batches, facts] = await Promise.all([db.getAll('held'), db.get('heldFacts', 'facts')]);
+  if (!facts) return NOTHING_HELD;
+  return {
+    events: batches.flat().sort((a, b) => a.seq - b.seq), takings: facts.takings,
+    rolls: new Map(facts.rolls.map((r) => [r.id, r])), listenings: new Map(facts.listenings.map((l) => [l.id, l])),
+  };
+}
+
+/** Keeps a few events and what belongs to them, both or neither. */
+export async function writeHeld(events: readonly HeldEvent[], { rolls, listenings, takings }: Held): Promise<void> {
+  const tx = (await localStore()).transaction(['held', 'heldFacts'], 'readwrite');
+  if (events.length) await tx.objectStore('held').add(events);
+  const facts: HeldFacts = { rolls: [...rolls.values()], listenings: [...listenings.values()], takings };
+  await tx.objectStore('heldFacts').put(facts, 'facts');
+  await tx.done;
+}
+
+/** Lets go of what is older than what is worth holding, a few events at a time. */
+export async function trimHeld(events: readonly HeldEvent[]): Promise<void> {
+  const from = oldestWorthHolding(events);
+  const tx = (await localStore()).transaction('held', 'readwrite');
+  for (let cursor = await tx.store.openCursor(); cursor; cursor = await cursor.continue()) {
+    if ((cursor.value.at(-1)?.seq ?? Infinity) >= from) break;
+    await cursor.delete();
+  }
+  await tx.done;
+}
+
+/** Forgets everything. */
+export async function forgetHeld(): Promise<void> {
+  const tx = (await localStore()).transaction(['held', 'heldFacts'], 'readwrite');
+  await Promise.all([tx.objectStore('held').clear(), tx.objectStore('heldFacts').clear(), tx.done]);
+}

@@ -1,0 +1,3 @@
+<template>
+  <SongGate><LineCheckView /></SongGate>
+</template>

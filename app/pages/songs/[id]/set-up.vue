@@ -1,0 +1,3 @@
+<template>
+  <SongGate><SetUpView /></SongGate>
+</template>

@@ -1,0 +1,120 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { seeded } from '../random';
+import { barStart, meterMap } from '../time/meter';
+import { secondsAt, tempoMap } from '../time/tempo';
+import { findPulse, fitPulse, NO_EDITS } from './analysis';
+import { patternHits, PATTERNS } from './patterns';
+import { spectrumOf } from './spectrum';
+import { fitTempo, tempoThrough, WITH_THEM } from './tempofit';
+
+const RATE = 22_050;
+
+/** A snap on every beat, and a low note that changes with the bar. */
+function band(beats: readonly number[], pulses: number, length: number): Float32Array {
+  const random = seeded(3);
+  const samples = new Float32Array(Math.round(length * RATE));
+  beats.forEach((at, i) => {
+    const first = i % pulses === 0;
+    const hz = 55 * 2 ** ([0, 5, 7, 3][Math.floor(i / pulses) % 4]! / 12);
+    const from = Math.round(at * RATE);
+    for (let k = 0; k < RATE / 3 && from + k < samples.length; k += 1) {
+      const t = k / RATE;
+      samples[from + k]! += 0.3 * (random.unit() - 0.5) * Math.exp(-t / 0.02) + (first ? 0.5 : 0.18) * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t / 0.25);
+    }
+  });
+  return samples;
+}
+
+const steady = (bpm: number, count: number, from = 0.5) => Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
+const farthest = (found: readonly { at: number }[], beats: readonly number[]) =>
+  Math.max(...beats.map((b) => Math.min(...found.map((f) => Math.abs(f.at - b)))));
+
+describe('the beats of a recording', () => {
+  const beats = steady(100, 48);
+  const spectrum = spectrumOf([band(beats, 4, 30)], RATE);
+
+  it('are where the strokes are, and the bar starts where the bass moves', () => {
+    const found = fitPulse(spectrum, NO_EDITS);
+    expect(farthest(found.beats, beats)).toBeLessThan(0.012);
+    expect(found.beats.length).toBe(48);
+    expect(found.bars).toMatchObject({ first: 0, meter: { beats: 4, unit: 4 } });
+  });
+
+  it('begin with a stroke on the file’s first sample', () => {
+    const found = findPulse([band(steady(96, 40, 0), 4, 26)], RATE);
+    expect(Math.abs(found.beats[0]!.at)).toBeLessThan(0.015);
+    expect(found.bars.first).toBe(0);
+  });
+
+  it('are found in threes too', () => {
+    const waltz = steady(110, 48);
+    expect(findPulse([band(waltz, 3, 28)], RATE).bars).toMatchObject({ first: 0, meter: { beats: 3, unit: 4 } });
+  });
+
+  it('follow players who slow down', () => {
+    const slowing = Array.from({ length: 40 }, (_, i) => 0.5 + 0.55 * i + 0.0016 * i * i);
+    expect(farthest(findPulse([band(slowing, 4, 28)], RATE).beats, slowing)).toBeLessThan(0.03);
+  });
+
+  it.each([['silence', new Float32Array(RATE * 4)], ['nothing at all', new Float32Array(0)], ['a single sample', new Float32Array(1)],
+    ['a steady tone', Float32Array.from({ length: RATE * 4 }, (_, i) => Math.sin(i / 9))]])('are few or none in %s, and it does no harm', (_, samples) => {
+    expect(findPulse([samples], RATE).beats.length).toBeLessThan(12);
+  });
+
+  it('go through every pin, exactly, and stay in order', () => {
+    fc.assert(fc.property(fc.uniqueArray(fc.integer({ min: 2, max: 45 }), { minLength: 1, maxLength: 4 }), fc.double({ min: -0.08, max: 0.08, noNaN: true }), (which, off) => {
+      const pins = which.map((i) => beats[i]! + off).sort((a, b) => a - b);
+      const times = fitPulse(spectrum, { ...NO_EDITS, pins }).beats.map((b) => b.at);
+      for (const pin of pins) expect(times).toContain(pin);
+      times.slice(1).forEach((t, i) => expect(t).toBeGreaterThan(times[i]!));
+    }), { numRuns: 25 });
+  });
+
+  it('are doubled, halved, and told another first', () => {
+    expect(fitPulse(spectrum, { ...NO_EDITS, factor: 2 }).beats.length).toBeGreaterThan(90);
+    expect(fitPulse(spectrum, { ...NO_EDITS, factor: 0.5 }).beats.length).toBeLessThan(26);
+    expect(fitPulse(spectrum, { ...NO_EDITS, shift: 1 }).bars.first).toBe(1);
+    expect(fitPulse(spectrum, { ...NO_EDITS, shift: -1 }).bars.first).toBe(3);
+  });
+
+  it('follow the taps in a stretch that was tapped along to', () => {
+    const double = steady(200, 40, beats[8]);
+    const found = fitPulse(spectrum, { ...NO_EDITS, taps: [double] });
+    const within = found.beats.filter((b) => b.at > double[4]! && b.at < double[34]!);
+    expect(farthest(within, double.slice(6, 32))).toBeLessThan(0.03);
+  });
+});
+
+describe('a tempo map from beats', () => {
+  it('stays with every beat, and needs one tempo for a steady one', () => {
+    expect(tempoThrough(steady(93.7, 200), 960, 0)).toHaveLength(1);
+    fc.assert(fc.property(fc.array(fc.double({ min: 0.3, max: 1.2, noNaN: true }), { minLength: 3, maxLength: 60 }), fc.integer({ min: 0, max: 3 }), (gaps, first) => {
+      const beats = gaps.reduce<number[]>((all, gap) => [...all, all.at(-1)! + gap], [0.7]);
+      const fitted = fitTempo({ beats: beats.map((at) => ({ at, sure: 1 })), bars: { first: Math.min(first, beats.length - 1), meter: { pulses: 4, beats: 4, unit: 4 }, sure: 1 }, length: 99 })!;
+      const map = tempoMap(fitted.tempo);
+      const start = Math.min(first, beats.length - 1);
+      beats.forEach((at, i) => expect(Math.abs(secondsAt(map, (i - start) * 960) - fitted.offset - at)).toBeLessThan(WITH_THEM + 1e-9));
+      expect(secondsAt(map, 0) - fitted.offset).toBeCloseTo(beats[start]!, 9);
+    }));
+  });
+
+  it('says nothing from nothing', () => {
+    expect(fitTempo({ beats: [], bars: { first: 0, meter: { pulses: 4, beats: 4, unit: 4 }, sure: 0 }, length: 1 })).toBeUndefined();
+  });
+});
+
+describe('a rhythm pattern', () => {
+  const meters = [{ bar: 1, beats: 4, unit: 4 }, { bar: 1, beats: 3, unit: 4 }, { bar: 1, beats: 6, unit: 8 }, { bar: 1, beats: 7, unit: 8 }, { bar: 1, beats: 5, unit: 4 }];
+  it('keeps inside its section and its bars, whatever the meter, and starts every bar anew', () => {
+    for (const pattern of PATTERNS) {
+      for (const m of meters) {
+        const meter = meterMap([m]);
+        const range = { from: barStart(meter, 3), to: barStart(meter, 7) };
+        const hits = patternHits(pattern, range, meter, 3);
+        expect(hits.every((h) => h.at >= range.from && h.at < range.to && h.velocity > 0 && h.velocity < 128)).toBe(true);
+        for (let bar = 3; bar < 7; bar += 1) expect(hits.some((h) => h.at === barStart(meter, bar))).toBe(true);
+      }
+    }
+  });
+});

@@ -1,0 +1,165 @@
+import type { Seconds } from '../time/units';
+import { periodAt, type Pulse } from './pulse';
+import type { Spectrum } from './spectrum';
+
+/** How dearly an interval that differs from the pulse is paid for, against onsets in spreads. */
+const TIGHTNESS = 90;
+/** An interval is at most this many times longer or shorter than the pulse. */
+const REACH = 1.6;
+/** How far a beat may be from the onset that it is set on. */
+const NEAR: Seconds = 0.045;
+/** An onset is set where its rise has come this far. */
+const RISEN = 0.15;
+
+export interface FoundBeat {
+  /** On the file's clock. */
+  readonly at: Seconds;
+  /** How sure: 0 for a guess between its neighbours, 1 for a plain stroke just where the pulse has it. */
+  readonly sure: number;
+  /** The player has put it there. */
+  readonly pinned?: boolean;
+}
+
+/**
+ * Beats by dynamic programming: the way through the onsets that meets the most of them while keeping near the pulse.
+ * D. Ellis, "Beat tracking by dynamic programming", Journal of New Music Research 36(1), 2007, here with a pulse that
+ * moves, and through every pin.
+ * @param pins frames that are beats because the player says so, rising
+ * @returns frame numbers of the envelope
+ */
+function trackFrames(strength: Float32Array, rate: number, pulse: Pulse, pins: readonly number[]): number[] {
+  const size = strength.length;
+  const score = new Float64Array(size);
+  const back = new Int32Array(size).fill(-1);
+  let passed = 0;
+  for (let i = 0; i < size; i += 1) {
+    const period = periodAt(pulse, i / rate) * rate;
+    const pinned = pins[passed] === i;
+    const lastPin = passed > 0 ? pins[passed - 1]! : -1;
+    // No way skips a pin, and after one none starts anew.
+    let most = lastPin < 0 ? 0 : -Infinity;
+    let best = -1;
+    const nearest = Math.max(0, Math.round(i - period / REACH));
+    for (let j = Math.max(0, lastPin, Math.round(i - period * REACH)); j <= nearest && j < i; j += 1) {
+      const off = Math.log((i - j) / period);
+      const s = score[j]! - TIGHTNESS * off * off;
+      if (s > most) {
+        most = s;
+        best = j;
+      }
+    }
+    if (pinned && best < 0 && lastPin >= 0) {
+      best = lastPin;
+      most = score[lastPin]!;
+    }
+    score[i] = Math.min(5, strength[i]!) + most;
+    back[i] = best;
+    if (pinned) passed += 1;
+  }
+  // The last beat: the best score in the last pulse, or the last pin.
+  const lastPeriod = Math.round(periodAt(pulse, size / rate) * rate);
+  const latest = pins.at(-1) ?? 0;
+  let end = Math.max(0, size - 1);
+  for (let i = Math.max(latest, size - lastPeriod, 0); i < size; i += 1) if (score[i]! > score[end]!) end = i;
+  if (!Number.isFinite(score[end] ?? 0)) end = latest;
+  const frames: number[] = [];
+  for (let i = end; i >= 0 && size > 0; i = back[i]!) frames.push(i);
+  return frames.reverse();
+}
+
+/** The onset near a frame: where between frames its peak lies, and how high it is. */
+function peakNear(strength: Float32Array, frame: number, reach: number): { frame: number; height: number } {
+  let top = -1;
+  let best = 0;
+  for (let i = Math.max(1, frame - reach); i <= Math.min(strength.length - 2, frame + reach); i += 1) {
+    const value = strength[i]! * (1 - 0.5 * (Math.abs(i - frame) / (reach + 1)));
+    if (value > best && strength[i]! >= strength[i - 1]! && strength[i]! >= strength[i + 1]!) {
+      best = value;
+      top = i;
+    }
+  }
+  if (top < 0) return { frame, height: 0 };
+  // Struck sounds rise at once and bowed ones slowly: where the rise has come some way says more than its top.
+  const height = strength[top]!;
+  let foot = top;
+  while (foot > 0 && strength[foot - 1]! >= RISEN * height && strength[foot - 1]! < strength[foot]! + 0.1 * height) foot -= 1;
+  const below = foot > 0 ? strength[foot - 1]! : 0;
+  const part = strength[foot]! > below ? (RISEN * height - below) / (strength[foot]! - below) : 0;
+  return { frame: foot - 1 + Math.max(0, Math.min(1, part)), height };
+}
+
+/** Solves the weighted least squares of a parabola at x = 0, falling back to a line and a mean. */
+function smoothAt(points: readonly { x: number; y: number; w: number }[]): number {
+  const s = new Array<number>(5).fill(0);
+  const t = new Array<number>(3).fill(0);
+  for (const { x, y, w } of points) {
+    for (let p = 0; p < 5; p += 1) s[p]! += w * x ** p;
+    for (let p = 0; p < 3; p += 1) t[p]! += w * y * x ** p;
+  }
+  const [s0, s1, s2, s3, s4] = s as [number, number, number, number, number];
+  const [t0, t1, t2] = t as [number, number, number];
+  const det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s2 * s3) + s2 * (s1 * s3 - s2 * s2);
+  if (Math.abs(det) > 1e-9 * Math.max(1, s0 * s2 * s4)) {
+    return (t0 * (s2 * s4 - s3 * s3) - s1 * (t1 * s4 - s3 * t2) + s2 * (t1 * s3 - s2 * t2)) / det;
+  }
+  const line = s0 * s2 - s1 * s1;
+  return Math.abs(line) > 1e-12 ? (t0 * s2 - s1 * t1) / line : t0 / s0;
+}
+
+/** A beat less sure than this at either end is silence. */
+const LEAST_SURE = 0.15;
+const AROUND = 4;
+/** A pin says more about its neighbours than any onset does. */
+const PIN_WEIGHT = 4;
+
+/** Follows the onsets without their jitter: each beat from a parabola through its neighbours, the surer ones weighing more. */
+export function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
+  return found.map((beat, i) => {
+    let points: { x: number; y: number; w: number }[] = [];
+    for (let j = Math.max(0, i - AROUND); j <= Math.min(found.length - 1, i + AROUND); j += 1) {
+      const near = 1 - ((j - i) / (AROUND + 1)) ** 2;
+      points.push({ x: j - i, y: found[j]!.at, w: near * (found[j]!.pinned ? PIN_WEIGHT : 0.03 + found[j]!.sure) });
+    }
+    if (points.length < 4 || beat.pinned) return beat;
+    // Once more without what lies far off: a neighbour set on the wrong onset.
+    const first = smoothAt(points);
+    const slope = (found[Math.min(found.length - 1, i + 1)]!.at - found[Math.max(0, i - 1)]!.at) / (Math.min(found.length - 1, i + 1) - Math.max(0, i - 1));
+    points = points.map((p) => ({ ...p, w: p.w / (1 + ((p.y - first - p.x * slope) / 0.02) ** 2) }));
+    return { ...beat, at: smoothAt(points) };
+  });
+}
+
+/**
+ * The beats of a recording, in order, on the file's clock.
+ * @param pins moments that are beats, exactly
+ * @param guide the onsets with what else speaks for a beat, for finding the way; the beats are set on the onsets themselves
+ */
+export function beatsOf(spectrum: Spectrum, pulse: Pulse, pins: readonly Seconds[] = [], guide = spectrum.strength): FoundBeat[] {
+  const { rate, strength, start } = spectrum;
+  const frameOf = (at: Seconds) => Math.max(0, Math.min(strength.length - 1, Math.round((at - start) * rate)));
+  const pinAt = new Map(pins.map((at) => [frameOf(at), at]));
+  const frames = trackFrames(guide, rate, pulse, [...pinAt.keys()].sort((a, b) => a - b));
+  const reach = Math.round(NEAR * rate);
+  const raw = frames.map((frame): FoundBeat => {
+    const pin = pinAt.get(frame);
+    if (pin !== undefined) return { at: pin, sure: 1, pinned: true };
+    const peak = peakNear(strength, frame, reach);
+    return { at: peak.frame / rate + start, sure: Math.min(1, peak.height / 3) };
+  });
+  // Silence before the first stroke and after the last has no beats.
+  const first = raw.findIndex((b) => b.sure > LEAST_SURE);
+  const last = raw.findLastIndex((b) => b.sure > LEAST_SURE);
+  return first < 0 ? [] : inOrder(smoothBeats(raw.slice(first, last + 1)));
+}
+
+/** Smoothing near a pin may push one beat past another: what is out of order is put between its neighbours. */
+function inOrder(beats: readonly FoundBeat[]): FoundBeat[] {
+  const out: FoundBeat[] = [];
+  beats.forEach((beat, i) => {
+    const before = out.at(-1)?.at ?? -Infinity;
+    const next = beats[i + 1]?.at ?? Infinity;
+    if (beat.at > before + 0.01 || beat.pinned) out.push(beat);
+    else if (next > before + 0.02) out.push({ ...beat, at: (before + next) / 2, sure: 0 });
+  });
+  return out;
+}

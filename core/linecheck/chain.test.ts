@@ -1,0 +1,49 @@
+import { describe, expect, it } from 'vitest';
+import { chainOf, firstTrouble, LINKS, readyLine, type ChainFacts, type LinkId, type Mend } from './chain';
+
+const good: ChainFacts = {
+  absence: null, ports: ['Stage keyboard'], on: ['Stage keyboard', 'Keys on screen'], last: { port: 'Stage keyboard', words: 'C4 at 80', ago: 0.2 }, leftOut: null,
+  song: true, parts: ['Piano'], partHeard: true, sound: 'ready', trouble: '', level: -18, click: true, backings: { all: 2, heard: 1 },
+};
+
+describe('the chain from the keys to the ears', () => {
+  it('is whole when every link is', () => {
+    const chain = chainOf(good);
+    expect(chain.map((l) => l.id)).toEqual([...LINKS]);
+    expect(chain.every((l) => l.state === 'whole' && !l.mend)).toBe(true);
+    expect(firstTrouble(chain)).toBeUndefined();
+    expect(readyLine(chain)).toEqual({ good: true, text: 'All links good.' });
+    expect(chain.at(-1)!.says).toBe('The click and one backing; one backing is muted.');
+  });
+
+  it.each<[LinkId, Partial<ChainFacts>, string, Mend]>([
+    ['port', { ports: [] }, 'No keyboard is plugged in', 'look for keyboards'],
+    ['port', { ports: [], absence: 'The browser was not allowed to use MIDI.' }, 'not allowed', 'look for keyboards'],
+    ['on', { on: [] }, 'switched off', 'switch it on'],
+    ['messages', { last: null, leftOut: null }, 'Hold down a key', 'play a key'],
+    ['through', { leftOut: { port: 'Stage keyboard', words: 'the sustain pedal' } }, 'the sustain pedal was left out', 'let it through'],
+    ['part', { song: false }, 'No song is open', 'open a song'],
+    ['part', { parts: [] }, 'No part hears', 'let a part hear'],
+    ['part', { partHeard: false }, 'muted', 'let it be heard'],
+    ['sound', { sound: 'failed', trouble: 'The sounds could not be fetched.' }, 'could not be fetched', 'load the sounds'],
+    ['audio', { sound: 'waiting' }, 'holds the sound back', 'start the sound'],
+    ['level', { level: -90 }, 'Nothing came out', 'turn it up'],
+    ['backing', { click: false, backings: { all: 1, heard: 0 } }, 'no backing can be heard', 'let it be heard'],
+    ['backing', { click: false, backings: { all: 0, heard: 0 } }, 'there is no backing', 'let it be heard'],
+  ])('%s: %j says why, and carries what mends it', (id, over, says, mend) => {
+    const chain = chainOf({ ...good, ...over });
+    const trouble = chain.find((l) => l.id === id)!;
+    expect(trouble.state).not.toBe('whole');
+    expect(trouble.says).toContain(says);
+    expect(trouble.mend).toBe(mend);
+    expect(firstTrouble(chain)!.id).toBe(id);
+  });
+
+  it('marks what is broken before what only waits for a key', () => {
+    expect(firstTrouble(chainOf({ ...good, last: null, level: null, parts: [] }))!.id).toBe('part');
+    expect(readyLine(chainOf({ ...good, last: null, level: null }))).toMatchObject({ good: true });
+    expect(readyLine(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part hears the keys.' });
+    // The keys on screen will do.
+    expect(readyLine(chainOf({ ...good, ports: [], on: ['Keys on screen'] })).good).toBe(true);
+  });
+});

@@ -1,0 +1,162 @@
+import type { KeyMessage } from '../performance/messages';
+import type { Ear } from '../recording/ears';
+import type { Loop } from '../recording/state';
+import type { Latency } from '../placement/place';
+import type { TempoChange } from '../time/tempo';
+import type { Milliseconds, Seconds } from '../time/units';
+
+/** One time that something rolled: what is needed to know later where in the song a strike was. */
+export interface Roll {
+  readonly id: string;
+  readonly song: string;
+  readonly tempo: readonly TempoChange[];
+  readonly loop: Loop | null;
+  readonly latency: Latency;
+  readonly speed: number;
+}
+
+/** The parts that heard the keys, from a moment on. */
+export interface Listening {
+  readonly id: number;
+  readonly song: string;
+  readonly parts: readonly { readonly part: string; readonly ear: Ear }[];
+}
+
+/** Something a keyboard sent, with what was so at that moment. */
+export interface HeldEvent {
+  /** Rises with every event; the order in which they came. */
+  readonly seq: number;
+  /** When it was struck, in milliseconds since 1970. */
+  readonly wall: Milliseconds;
+  readonly port: string;
+  readonly message: KeyMessage;
+  readonly listening: number;
+  /** Where the song was: on the rolling clock of a roll; null when nothing rolled. */
+  readonly place: { readonly roll: string; readonly at: Seconds } | null;
+}
+
+/** A pass or a keep that took what was held, from and to a sequence number, both included. */
+export interface Taking {
+  readonly by: string;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Everything that is held. Immutable; events in the order in which they came. */
+export interface Held {
+  readonly events: readonly HeldEvent[];
+  readonly rolls: ReadonlyMap<string, Roll>;
+  readonly listenings: ReadonlyMap<number, Listening>;
+  readonly takings: readonly Taking[];
+}
+export const NOTHING_HELD: Held = { events: [], rolls: new Map(), listenings: new Map(), takings: [] };
+
+/** Whether what a taking took is still in the song: an undone pass gives back what it took. */
+export type IsLive = (by: string) => boolean;
+
+/** At least so much playing is held; silence longer than `SILENCE` counts as that much. */
+export const KEEPS: Milliseconds = 30 * 60_000;
+const SILENCE: Milliseconds = 3000;
+/** With nothing rolling, a silence this long parts one phrase from the next. */
+export const PHRASE_SILENCE: Milliseconds = 6000;
+
+/** How much playing lies between two events. */
+const between = (a: HeldEvent, b: HeldEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
+
+/** How much playing is held. */
+export const playingTime = (events: readonly HeldEvent[]): Milliseconds => events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
+
+/** The sequence number from which on half an hour of playing is held; what is older may go. */
+export function oldestWorthHolding(events: readonly HeldEvent[]): number {
+  let played = 0;
+  for (let i = events.length - 1; i > 0; i -= 1) {
+    played += between(events[i - 1]!, events[i]!);
+    if (played > KEEPS) return events[i]!.seq;
+  }
+  return events[0]?.seq ?? 0;
+}
+
+/** For each event, what has taken it and still has it; undefined when nothing has taken anything. */
+function takenBy(held: Held, isLive: IsLive): ((event: HeldEvent) => string | undefined) | undefined {
+  const live = held.takings.filter((t) => isLive(t.by)).sort((a, b) => a.from - b.from);
+  if (live.length === 0) return undefined;
+  return ({ seq }) => live.findLast((t) => t.from <= seq && seq <= t.to)?.by;
+}
+
+/** Events that belong together: of one roll, or of one phrase that was played with nothing rolling. */
+export interface Stretch {
+  readonly events: readonly HeldEvent[];
+  readonly roll: Roll | null;
+  readonly song: string;
+  /** How many notes were struck. */
+  readonly notes: number;
+  /** Nothing was kept or recorded since: Keep takes it. */
+  readonly fresh: boolean;
+}
+
+/**
+ * What is held and in no take, oldest first, in stretches: parted where something was recorded or kept in between,
+ * where rolling began or ended, where another song was opened, and by silences while nothing rolled.
+ */
+export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
+  const taker = takenBy(held, isLive);
+  const groups: { events: HeldEvent[]; roll: string | null; song: string; notes: number }[] = [];
+  // A night of playing is gone through several times a second: the last group and the last listening are at hand.
+  let last: (typeof groups)[number] | undefined;
+  let listening: number | undefined;
+  let song = '';
+  let wall = 0;
+  let lastTaken = -1;
+  for (const event of held.events) {
+    if (taker && taker(event) !== undefined) {
+      last = undefined;
+      lastTaken = event.seq;
+      continue;
+    }
+    const roll = event.place === null ? null : event.place.roll;
+    if (event.listening !== listening) {
+      listening = event.listening;
+      song = held.listenings.get(listening)?.song ?? '';
+    }
+    const silent = roll === null && event.wall - wall > PHRASE_SILENCE;
+    if (!last || last.roll !== roll || last.song !== song || silent) groups.push(last = { events: [event], roll, song, notes: 0 });
+    else last.events.push(event);
+    if (event.message.type === 'noteOn') last.notes += 1;
+    wall = event.wall;
+  }
+  return groups.map(({ events, roll, song: of, notes }) => ({
+    events, song: of, roll: roll === null ? null : held.rolls.get(roll) ?? null, notes, fresh: events[0]!.seq > lastTaken,
+  })).filter((s) => s.notes > 0);
+}
+
+/** What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with nothing rolling. */
+export function offered(held: Held, isLive: IsLive, song: string): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
+  const fresh = stretchesHeld(held, isLive).filter((s) => s.fresh && s.song === song);
+  const last = fresh.at(-1);
+  if (!last) return { rolled: [], free: null };
+  return last.roll ? { rolled: fresh.filter((s) => s.roll !== null), free: null } : { rolled: [], free: last };
+}
+
+/** Marks events as taken. */
+export const taking = (by: string, events: readonly HeldEvent[]): Taking[] => {
+  const found: { by: string; from: number; to: number }[] = [];
+  for (const { seq } of events) {
+    const last = found.at(-1);
+    if (last && seq === last.to + 1) last.to = seq;
+    else found.push({ by, from: seq, to: seq });
+  }
+  return found;
+};
+
+/** Without what is no longer worth holding, and what only that needed. */
+export function trimmed(held: Held): Held {
+  const from = oldestWorthHolding(held.events);
+  if (held.events[0] === undefined || from <= held.events[0].seq) return held;
+  const events = held.events.filter((e) => e.seq >= from);
+  const rolls = new Set(events.map((e) => e.place?.roll));
+  const listenings = new Set(events.map((e) => e.listening));
+  return {
+    events, rolls: new Map([...held.rolls].filter(([id]) => rolls.has(id))), listenings: new Map([...held.listenings].filter(([id]) => listenings.has(id))),
+    takings: held.takings.filter((t) => t.to >= from),
+  };
+}

@@ -1,0 +1,198 @@
+import type { Mode } from '../recording/clears';
+import { countOff } from '../recording/count';
+import type { Ear } from '../recording/ears';
+import { pass } from '../recording/pass';
+import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } from '../recording/state';
+import type { LapPolicy } from '../recording/settings';
+import { closeLayer, type Heard } from '../recording/writing';
+import { shiftOf, type Placement } from '../placement/place';
+import type { SongMaps } from '../song/song';
+import type { Recipe } from '../timing/treatment';
+import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
+import { barAt, barStart } from '../time/meter';
+import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
+import type { Seconds, Ticks } from '../time/units';
+import type { HeldEvent, Listening, Stretch } from './buffer';
+
+/** Layers to store, and what to put into takes. */
+export interface Kept {
+  readonly layers: readonly { readonly layer: Layer; readonly mode: Mode }[];
+  readonly results: readonly PassResult[];
+}
+
+export interface KeepFacts {
+  readonly stretch: Stretch;
+  readonly listenings: ReadonlyMap<number, Listening>;
+  readonly maps: SongMaps;
+  readonly tempo: readonly TempoChange[];
+  /** How each part is placed, by its id; a part that is no longer in the song keeps nothing. */
+  readonly placements: ReadonlyMap<string, Placement>;
+  readonly mode: Mode;
+  readonly laps: LapPolicy;
+  readonly early: Ticks;
+  readonly gap: Ticks;
+  /** The treatment to lay over what is kept, if it was asked for; the one on the way in is for passes. */
+  readonly quantize?: Recipe | null;
+  readonly newId: () => string;
+  /** ISO 8601. */
+  readonly at: string;
+}
+
+/** What the layers' source is called, for people. */
+const SOURCE = 'Look-back';
+/** What was recorded before may end in the middle of a bar; what is kept begins there at the earliest. */
+const STEP: Seconds = 1e-4;
+const INSTANT: Seconds = 1e-6;
+
+/**
+ * What was played while something rolled, as a pass would have recorded it: the held events go through the pass's own
+ * reducer, punched in at the bar of the first note and stopped where the playing ended.
+ * @param notBefore on the rolling clock: where the last keep of this roll ended
+ * @param until on the rolling clock: where the song is now, or stopped
+ */
+export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds): Kept {
+  const { stretch: { events, roll }, maps, early, gap, laps, mode, quantize = null, newId, at } = facts;
+  const first = events.find((e) => e.message.type === 'noteOn');
+  if (!roll || !first) return { layers: [], results: [] };
+  const tempo = tempoMap(roll.tempo);
+  const { loop } = roll;
+  const length = loop ? loop.to - loop.from : 0;
+  const lap = lapAt(loop, first.place!.at);
+  const frame = lap * length;
+  const seconds = (e: HeldEvent): Seconds => e.place!.at;
+  const shift = shiftAt(facts, first, roll.latency, roll.speed);
+  // The bar of the first note; in a loop the lap it was played in. Just ahead of a bar means that bar, if it was reached.
+  const struckAt = tickAt(tempo, seconds(first) - frame + shift);
+  const ahead = barAt(maps.meter, struckAt + early);
+  const barOf = secondsAt(tempo, barStart(maps.meter, ahead)) + STEP < until - frame ? ahead : barAt(maps.meter, struckAt);
+  const loopTicks = loop ? { from: Math.round(tickAt(tempo, loop.from)), to: Math.round(tickAt(tempo, loop.to)) } : null;
+  const barTick = barStart(maps.meter, Math.max(1, barOf));
+  const floor = Math.max(0, Math.ceil(tickAt(tempo, Math.max(notBefore - frame, -1) + STEP)));
+  const own = loopTicks && (lap > 0 || barTick >= loopTicks.from) ? loopTicks.from : barTick;
+  const fresh = notBefore - frame <= secondsAt(tempo, own);
+  const from = Math.max(0, fresh ? own : Math.max(own, floor));
+  const lastBar = barStart(maps.meter, barAt(maps.meter, Math.max(from, tickAt(tempo, seconds(events.at(-1)!) - lapAt(loop, seconds(events.at(-1)!)) * length + shift) - 1)) + 1);
+  const stopped = loop ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
+  // Whatever was struck by now is in, also where the part's placement moves it past this very moment.
+  const end = Math.max(stopped, events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) + Math.max(0, shift) + STEP);
+  const range = { from, to: loopTicks ? loopTicks.to : Math.max(from + 1, maps.end) };
+  const passId = newId();
+  const listening = (e: HeldEvent) => facts.listenings.get(e.listening)?.parts ?? [];
+  const headers = (parts: Listening['parts']): LayerHeader[] => parts.flatMap(({ part }) => {
+    const placement = facts.placements.get(part);
+    return placement ? [{
+      id: newId(), takeId: newId(), partId: part, passId, source: 'pass' as const, from: SOURCE, startedAt: at, tempo: roll.tempo, latency: roll.latency,
+      ...(roll.speed === 1 ? {} : { speed: roll.speed }), placement, planned: range, early, quantize, gap, ...(loop ? { laps, lap: 0 } : {}),
+    }] : [];
+  });
+  const ears = (parts: Listening['parts']): Ear[] => parts.filter(({ part }) => facts.placements.has(part)).map((p) => p.ear);
+  const layers = headers(listening(first));
+  if (layers.length === 0) return { layers: [], results: [] };
+  const plan: PassPlan = {
+    passId, mode, count: countOff(tempo, maps.meter, from, 0), wait: 'no', round: { bar: 0, beats: [], ahead: secondsAt(tempo, from) - secondsAt(tempo, from - early) }, music: from, range, leadOut: 0,
+    loop: loopTicks && { from: loopTicks.from, laps }, punched: true, songEnds: maps.endSeconds, layers, ears: ears(listening(first)),
+  };
+  const startsAt = secondsAt(tempo, from) + frame;
+  const replay = replaying();
+  replay.send({ type: 'play', from: Math.min(startsAt, seconds(events[0]!)) - 1, endsAt: maps.endSeconds, loop });
+  let begun = false;
+  let hears = first.listening;
+  const begin = (): void => {
+    if (!begun) replay.send({ type: 'punch in', at: startsAt, plan });
+    begun = true;
+  };
+  let together: Heard[] = [];
+  const send = (): void => {
+    if (together.length) replay.send({ type: 'keys', heard: together });
+    together = [];
+  };
+  // What was struck under one listening lies before what was struck under the next, even if it was in the same moment.
+  let latest = -Infinity;
+  let since = -Infinity;
+  for (const event of events) {
+    if (!begun && seconds(event) >= startsAt) {
+      send();
+      begin();
+    }
+    if (begun && event.listening !== hears) {
+      send();
+      hears = event.listening;
+      const parts = listening(event);
+      since = seconds(event) > latest ? seconds(event) : latest + INSTANT;
+      replay.send({ type: 'listen', at: since, layers: headers(parts), ears: ears(parts) });
+    }
+    const struck = Math.max(since, seconds(event));
+    latest = Math.max(latest, struck);
+    together.push({ at: struck, port: event.port, message: event.message });
+  }
+  send();
+  begin();
+  replay.send({ type: 'stop', at: end });
+  replay.send({ type: 'clock', at: end + length + LATEST + 2 });
+  return replay.kept;
+}
+
+const shiftAt = (facts: KeepFacts, event: HeldEvent, latency: Parameters<typeof shiftOf>[1], speed: number): Seconds => {
+  const part = facts.listenings.get(event.listening)?.parts[0]?.part;
+  const placement = part === undefined ? undefined : facts.placements.get(part);
+  return placement ? shiftOf(placement, latency) * speed : 0;
+};
+
+/** The pass's reducer, with what storage and the song are to be told by it. */
+function replaying(): { readonly send: (input: PassInput) => void; readonly kept: Kept } {
+  let state = IDLE;
+  const open = new Map<string, { readonly header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();
+  const layers: Kept['layers'][number][] = [];
+  const results: PassResult[] = [];
+  return {
+    kept: { layers, results },
+    send(input) {
+      const { state: next, effects } = pass(state, input);
+      state = next;
+      for (const effect of effects) {
+        switch (effect.type) {
+          case 'openLayer': open.set(effect.header.id, { header: effect.header, mode: effect.mode, events: [] }); break;
+          case 'keep': open.get(effect.layerId)!.events.push(effect.event); break;
+          case 'recorded': results.push(effect.result); break;
+          case 'closeLayer': {
+            const { header, mode, events } = open.get(effect.layerId)!;
+            layers.push({ layer: { header, closing: effect.closing, events }, mode });
+          }
+        }
+      }
+    },
+  };
+}
+
+/** Where each moment of a phrase that was played with nothing rolling lies in the song, in ticks. */
+export type Laying = (wall: Seconds) => Ticks;
+
+/** What was played with nothing rolling, laid into the song. */
+export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
+  const { stretch: { events }, tempo, placements, mode, early, gap, quantize = null, newId, at } = facts;
+  const map = tempoMap(tempo);
+  const passId = newId();
+  const parts = new Set(events.flatMap((e) => (facts.listenings.get(e.listening)?.parts ?? []).map((p) => p.part)));
+  const layers: Kept['layers'][number][] = [];
+  const closed = [...parts].flatMap((partId) => {
+    const placement = placements.get(partId);
+    if (!placement) return [];
+    const header: LayerHeader = {
+      id: newId(), takeId: newId(), partId, passId, source: 'pass', from: SOURCE, startedAt: at, tempo, latency: { output: 0, input: 0 },
+      placement, planned: range, early, quantize, gap,
+    };
+    // Nothing rolled, so there was nothing to be early or late against: the part's nudge is taken off here and put on by reading.
+    const shift = shiftOf(placement, header.latency);
+    const own = events.filter((e) => heard(e, partId, facts.listenings)).map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message }));
+    const made = closeLayer(header, own, mode, range.to);
+    layers.push({ layer: { header, closing: made.closing, events: own }, mode });
+    return [made];
+  });
+  return { layers, results: closed.length ? [{ passId, mode, layers: closed }] : [] };
+}
+
+function heard({ listening, port, message }: HeldEvent, part: string, listenings: KeepFacts['listenings']): boolean {
+  const ear = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
+  if (!ear) return message.type === 'noteOff';
+  return (ear.keyboard === null || ear.keyboard === port) && (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
+}

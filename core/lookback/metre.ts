@@ -1,0 +1,152 @@
+import type { Bpm, Seconds } from '../time/units';
+import type { Strike } from './strikes';
+import { tatumCost, type Tatum } from './tatum';
+
+/** A pulse grouped into beats and bars. */
+export interface Metre {
+  readonly tatum: Tatum;
+  /** Pulses a beat. */
+  readonly division: number;
+  /** The pulse that the first bar begins on that has the first strike in it, from 0 back. */
+  readonly begins: number;
+  readonly beatsPerBar: number;
+  readonly bpm: Bpm;
+  readonly score: number;
+}
+
+/** Beats slower or faster than these are not counted by. */
+const SLOWEST: Bpm = 42;
+const FASTEST: Bpm = 215;
+/** The tempo people count by where they may choose, and how far from it they readily go, in octaves. */
+const USUAL: Bpm = 104;
+const OCTAVES = 1;
+/**
+ * How much each rule counts. Set by trying on performances of `core/testing/playing.ts` with seeds of their own; the
+ * figures of the bench come from others.
+ */
+const RULES = {
+  /** Beats weigh more than what lies between them. */ beat: 1.15,
+  /** Beats that nothing strikes. */ missed: 1.25,
+  /** Strikes that are on beats. */ share: 0.84,
+  /** A beat that is divided finely. */ fine: 0.12,
+  /** First beats weigh more than the others. */ bar: 1.43,
+  /** Harmony that changes at bar lines. */ harmony: 1.26,
+  /** Strikes off the pulse, and a pulse finer than need be. */ pulse: 0.55,
+};
+
+/**
+ * When a place on the pulse is, by a line through the strikes around it: the looseness of single strikes is smoothed
+ * out, and the wander of the tempo stays.
+ */
+function timesOf(strikes: readonly Strike[], { places, length }: Tatum, from: number, to: number, step: number): Seconds[] {
+  const reach = 10 * step;
+  const times: Seconds[] = [];
+  for (let place = from; place <= to; place += step) {
+    let [w, x, y, xx, xy] = [0, 0, 0, 0, 0];
+    // Beyond the ends the line of the ends goes on.
+    const centre = Math.max(0, Math.min(places.at(-1)!, place));
+    for (let i = 0; i < places.length; i += 1) {
+      const d = (places[i]! - centre) / reach;
+      if (Math.abs(d) >= 1) continue;
+      const weight = (1 - Math.abs(d) ** 3) ** 3;
+      const px = places[i]! - centre;
+      const py = strikes[i]!.at;
+      w += weight; x += weight * px; y += weight * py; xx += weight * px * px; xy += weight * px * py;
+    }
+    if (w < 1e-6) {
+      // A long rest: straight across it.
+      const i = places.findLastIndex((p) => p <= centre);
+      const [a, b] = [strikes[i]!.at, strikes[i + 1]!.at];
+      times.push(a + ((b - a) * (place - places[i]!)) / (places[i + 1]! - places[i]!));
+      continue;
+    }
+    const spread = xx - (x * x) / w;
+    const slope = spread > step * step * 0.5 ? (xy - (x * y) / w) / spread : length;
+    times.push(y / w + slope * (place - centre - x / w));
+  }
+  return times;
+}
+
+/** How well weights fall on some places of a cycle against the others: the mean there, less the mean elsewhere. */
+function contrast(strikes: readonly Strike[], places: readonly number[], cycle: number, phase: number): { on: number; off: number; share: number; missed: number } {
+  let [on, ons, off] = [0, 0, 0];
+  for (let i = 0; i < strikes.length; i += 1) {
+    // A negative place is on the cycle when its remainder is 0 as well, whatever the sign of that.
+    if ((places[i]! - phase) % cycle === 0) { on += strikes[i]!.weight; ons += 1; } else off += strikes[i]!.weight;
+  }
+  const offs = strikes.length - ons;
+  const count = Math.floor((places.at(-1)! - phase) / cycle) - Math.ceil((places[0]! - phase) / cycle) + 1;
+  return { on: ons ? on / ons : 0, off: offs ? off / offs : 0.75, share: ons / strikes.length, missed: count > 0 ? 1 - ons / count : 1 };
+}
+
+/**
+ * How much the harmony changes at bar lines rather than in the middle of bars: what sounds in the two halves of a bar is
+ * more alike than what sounds on the two sides of a bar line.
+ */
+function harmonyChange(strikes: readonly Strike[], places: readonly number[], bar: number, phase: number): number {
+  // Places are not negative, and a bar begins at most one bar after the first: half-bars count from that one.
+  const halves: number[] = [];
+  for (let i = 0; i < strikes.length; i += 1) {
+    const half = Math.floor(((places[i]! - phase + bar) * 2) / bar);
+    halves[half] = (halves[half] ?? 0) | strikes[i]!.harmony;
+  }
+  let [within, bars, across, seams] = [0, 0, 0, 0];
+  for (let half = 0; half + 1 < halves.length; half += 1) {
+    const [harmony, next] = [halves[half], halves[half + 1]];
+    if (!harmony || !next) continue;
+    const alike = bitCount(harmony & next) / bitCount(harmony | next);
+    if (half % 2 === 0) { within += alike; bars += 1; } else { across += alike; seams += 1; }
+  }
+  return bars && seams ? within / bars - across / seams : 0;
+}
+
+function bitCount(bits: number): number {
+  let count = 0;
+  for (let b = bits; b; b &= b - 1) count += 1;
+  return count;
+}
+
+/** Every grouping of a pulse that can be counted by, with how well it fits. */
+export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
+  const { places, length } = tatum;
+  const found: Metre[] = [];
+  for (const division of [1, 2, 3, 4]) {
+    const bpm = 60 / (length * division);
+    if (bpm < SLOWEST || bpm > FASTEST) continue;
+    const usual = -0.5 * (Math.log2(bpm / USUAL) / OCTAVES) ** 2;
+    for (let phase = 0; phase < division; phase += 1) {
+      const beat = contrast(strikes, places, division, phase);
+      // Strikes between the beats need a beat near them; beats that nothing strikes are counted for nothing.
+      const beatFit = RULES.beat * (beat.on - beat.off) * (division > 1 ? 1 : 0.6) - RULES.missed * beat.missed + RULES.share * beat.share - RULES.fine * division;
+      const swung = division === 3 ? swing(places, phase) : 0;
+      for (const beatsPerBar of [4, 3]) {
+        for (let first = 0; first < beatsPerBar; first += 1) {
+          const barPhase = phase + first * division;
+          const bar = contrast(strikes, places, division * beatsPerBar, barPhase);
+          const harmony = harmonyChange(strikes, places, division * beatsPerBar, barPhase);
+          // Most things begin on a first beat, some with a short pick-up.
+          const start = barPhase === 0 ? 0.35 : barPhase <= division ? 0.1 : -0.1;
+          const barFit = RULES.bar * (bar.on - bar.off) - 0.7 * Math.max(0, bar.missed) + RULES.harmony * harmony + start + (beatsPerBar === 4 ? 0.12 : 0);
+          const begins = barPhase > 0 ? barPhase - division * beatsPerBar : barPhase;
+          found.push({ tatum, division, begins, beatsPerBar, bpm, score: usual + beatFit + swung + barFit - RULES.pulse * tatumCost(tatum) });
+        }
+      }
+    }
+  }
+  return found;
+}
+
+/** Swung playing strikes the beat and its last third, hardly ever its second. */
+function swing(places: readonly number[], phase: number): number {
+  const at = [0, 0, 0];
+  for (const place of places) at[(((place - phase) % 3) + 3) % 3]! += 1;
+  const all = places.length;
+  return at[0]! > at[2]! ? 0.5 * (at[2]! / all) - 1.2 * (at[1]! / all) : -0.6;
+}
+
+/** When each beat falls: from a down-beat at or before the first strike to the bar line after the last. */
+export function beatsOf(strikes: readonly Strike[], { tatum, division, begins, beatsPerBar }: Metre): Seconds[] {
+  const bar = division * beatsPerBar;
+  const to = begins + (Math.floor((tatum.places.at(-1)! - begins) / bar) + 1) * bar;
+  return timesOf(strikes, tatum, begins, to, division);
+}

@@ -1,0 +1,110 @@
+import { z } from 'zod';
+import type { Milliseconds } from '../time/units';
+import type { KeyMessage } from './messages';
+
+/** What a key or a pedal can be taught to do. */
+export const ACTIONS = ['record', 'stop', 'go again', 'keep', 'undo', 'next take', 'previous take'] as const;
+export type Action = (typeof ACTIONS)[number];
+
+const triggerSchema = z.object({ kind: z.enum(['note', 'control']), number: z.number().int().min(0).max(127) }).readonly();
+export type Trigger = z.infer<typeof triggerSchema>;
+
+/** One thing that a keyboard has been taught. */
+export const lessonSchema = z.object({
+  action: z.enum(ACTIONS),
+  /** `press`: pressing it is enough. `double`: pressing it twice in quick succession. `chord`: pressing all of them together. */
+  needs: z.enum(['press', 'double', 'chord']),
+  triggers: z.array(triggerSchema).min(1).max(6).readonly(),
+}).readonly();
+export type Lesson = z.infer<typeof lessonSchema>;
+
+export interface Timed {
+  readonly message: KeyMessage;
+  readonly stamp: Milliseconds;
+}
+
+interface Waiting {
+  readonly messages: readonly Timed[];
+  readonly due: Milliseconds;
+}
+
+/** What a keyboard's stream is in the middle of, by trigger. */
+export interface TaughtState {
+  /** Pressed, and held back until it is known whether the rest follows. */
+  readonly waiting: ReadonlyMap<string, Waiting>;
+  /** Was part of an action, and is down: its release is part of it too. */
+  readonly spent: ReadonlySet<string>;
+  /** Controllers that are pressed. */
+  readonly pressed: ReadonlySet<string>;
+}
+export const UNTAUGHT: TaughtState = { waiting: new Map(), spent: new Set(), pressed: new Set() };
+
+/** How far apart the keys of a chord may be struck: wider than fingers are, narrower than a fast figure. */
+export const TOGETHER: Milliseconds = 60;
+/** How far apart two presses may be that are one double press. Held-back keys arrive this much late, their stamps staying true. */
+export const TWICE: Milliseconds = 300;
+
+export interface TaughtStep {
+  readonly state: TaughtState;
+  /** What goes on to the recording. */
+  readonly through: readonly Timed[];
+  readonly actions: readonly Action[];
+}
+
+const nameOf = ({ kind, number }: Trigger): string => `${kind} ${number}`;
+
+function triggerOf(message: KeyMessage): string | undefined {
+  if (message.type === 'noteOn' || message.type === 'noteOff') return `note ${message.key}`;
+  return message.type === 'control' ? `control ${message.controller}` : undefined;
+}
+
+/** Lets go of what has been held back for nothing. */
+export function letGo(state: TaughtState, now: Milliseconds): TaughtStep {
+  const over = [...state.waiting].filter(([, { due }]) => due < now);
+  if (over.length === 0) return { state, through: [], actions: [] };
+  const waiting = new Map(state.waiting);
+  over.forEach(([name]) => waiting.delete(name));
+  const through = over.flatMap(([, { messages }]) => messages).sort((a, b) => a.stamp - b.stamp);
+  return { state: { ...state, waiting }, through, actions: [] };
+}
+
+/**
+ * One message through what its keyboard has been taught. What is taught is never recorded; what only might become an
+ * action is held back from the recording, not from the ear, until it is known.
+ */
+export function taught(lessons: readonly Lesson[], before: TaughtState, given: Timed): TaughtStep {
+  const { message, stamp } = given;
+  const freed = letGo(before, stamp);
+  const name = triggerOf(message);
+  const lesson = name === undefined ? undefined : lessons.find((l) => l.triggers.some((t) => nameOf(t) === name));
+  if (!lesson || name === undefined) return { ...freed, through: [...freed.through, given] };
+  const { state } = freed;
+  const down = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
+  // A controller sends many values on its way down: the first one is the press.
+  const press = down && (message.type === 'noteOn' || !state.pressed.has(name));
+  const pressed = new Set(state.pressed);
+  if (message.type === 'control' && down) pressed.add(name);
+  else if (message.type === 'control') pressed.delete(name);
+  const known: TaughtState = { ...state, pressed };
+  const step = (next: Partial<TaughtState>, through: readonly Timed[] = [], actions: readonly Action[] = []): TaughtStep =>
+    ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
+
+  if (lesson.needs === 'press') return step({}, [], press ? [lesson.action] : []);
+  if (state.spent.has(name) && !press) return step(down ? {} : { spent: new Set([...state.spent].filter((s) => s !== name)) });
+  const waits = state.waiting.get(name);
+  if (!press) return waits ? step({ waiting: new Map(state.waiting).set(name, { ...waits, messages: [...waits.messages, given] }) }) : step({}, [given]);
+
+  const together = lesson.needs === 'chord' ? lesson.triggers.map(nameOf) : [name];
+  const complete = lesson.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
+  if (!complete) {
+    const due = stamp + (lesson.needs === 'double' ? TWICE : TOGETHER);
+    return step({ waiting: new Map(state.waiting).set(name, { messages: [...(waits?.messages ?? []), given], due }) });
+  }
+  const waiting = new Map(state.waiting);
+  // One that is up again by now has no release to come.
+  const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
+  together.forEach((t) => waiting.delete(t));
+  return step({ waiting, spent: new Set([...state.spent, ...still]) }, [], [lesson.action]);
+}
+
+const isUp = (message: KeyMessage | undefined): boolean => message?.type === 'noteOff' || (message?.type === 'control' && message.value < 64);

@@ -1,0 +1,34 @@
+import type { KeyMessage } from '../performance/messages';
+import type { Part, SongDocument } from '../song/document';
+
+/** What of what is played a listening part hears. */
+export interface Ear {
+  /** A port's id, or null for any. */
+  readonly keyboard: string | null;
+  /** The keys it hears, both included; pedals and wheels it hears whatever the keys. */
+  readonly low: number;
+  readonly high: number;
+}
+
+export const EVERYTHING: Ear = { keyboard: null, low: 0, high: 127 };
+
+/** Whether a message from a port is for this ear. A note's release is heard where its strike was: they have one key. */
+export const hears = (ear: Ear, port: string, message: KeyMessage): boolean =>
+  (ear.keyboard === null || ear.keyboard === port) && (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
+
+export interface Listener {
+  readonly part: Part;
+  readonly ear: Ear;
+}
+
+/** The parts that hear the keys, the brief's own first. A part hears once; one that is no longer in the song does not. */
+export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brief'>): Listener[] {
+  const wanted = [...(brief.part === null ? [] : [{ part: brief.part, keyboard: brief.keyboard, ...brief.keys }]), ...brief.also];
+  const seen = new Set<string>();
+  return wanted.flatMap(({ part: id, keyboard, low, high }) => {
+    const part = parts.find((p) => p.id === id);
+    if (!part || seen.has(id)) return [];
+    seen.add(id);
+    return [{ part, ear: { keyboard, low, high } }];
+  });
+}

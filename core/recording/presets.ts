@@ -1,0 +1,16 @@
+import { z } from 'zod';
+import { briefSchema, PLAIN_PASS, type Brief } from '../song/document';
+
+/** What of a brief is a way of recording; which part listens, to which keys, over which bars, belongs to the song. */
+export type Preset = Pick<Brief, keyof typeof PLAIN_PASS>;
+const KEYS = Object.keys(PLAIN_PASS) as (keyof typeof PLAIN_PASS)[];
+
+export const presetOf = (brief: Preset): Preset => Object.fromEntries(KEYS.map((k) => [k, brief[k]])) as unknown as Preset;
+export const presetSchema = z.unknown().transform((given) =>
+  presetOf(briefSchema.parse({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) })));
+export const namedPresetSchema = z.object({ name: z.string().trim().min(1).max(40), brief: presetSchema }).readonly();
+export type NamedPreset = z.infer<typeof namedPresetSchema>;
+export const presetsSchema = z.array(namedPresetSchema).max(100).readonly();
+
+/** A plain new take from the playhead: the bars that were chosen stay where they are, and are off. */
+export const plainBrief = (): Partial<Brief> => ({ ...PLAIN_PASS, punchIn: false, punchOut: false });

@@ -1,0 +1,52 @@
+import { barAt, barStart, meterAt, type MeterMap } from '../time/meter';
+import type { TickRange, Ticks } from '../time/units';
+
+/** Whether the count waits for the first note, and what that note is then. */
+export const WAITS = ['no', 'start', 'join'] as const;
+/** `start`: my first note is the start. `join`: the pulse never breaks, and the bar the note falls in becomes the first. */
+export type Wait = (typeof WAITS)[number];
+
+/** What each lap does when the loop is on. */
+export const LAP_POLICIES = [
+  'a new take each', 'build up', 'fresh, then build up', 'play to overwrite', 'keep the last full lap', 'a layer each',
+] as const;
+export type LapPolicy = (typeof LAP_POLICIES)[number];
+
+/** So many bars or beats. */
+export interface Span {
+  readonly count: number;
+  readonly unit: 'bars' | 'beats';
+}
+
+/** Where a span ends that is counted back from a place: bars back in the bars' own lengths, beats in the beat there. */
+export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
+  if (count === 0) return at;
+  if (unit === 'beats') return at - count * meterAt(meter, at - 1).ticksPerBeat;
+  const bar = barAt(meter, at);
+  const into = at - barStart(meter, bar);
+  return barStart(meter, bar - count) + into;
+}
+
+/** Where a span ends that is counted on from a place. */
+export function spanAfter(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
+  if (count === 0) return at;
+  if (unit === 'beats') return at + count * meterAt(meter, at).ticksPerBeat;
+  const bar = barAt(meter, at);
+  return barStart(meter, bar + count) + (at - barStart(meter, bar));
+}
+
+interface RangeSettings {
+  readonly range: TickRange | null;
+  readonly punchIn: boolean;
+  readonly punchOut: boolean;
+}
+
+/**
+ * What is recorded: from the in, or where the playhead is, to the out, or the song's end. An out that lies before
+ * where recording begins is passed over, and so is an in past the song's end.
+ */
+export function recordedRange({ range, punchIn, punchOut }: RangeSettings, start: Ticks, end: Ticks): TickRange {
+  const from = Math.max(0, Math.min(range && punchIn ? range.from : start, end - 1));
+  const to = range && punchOut && range.to > from ? Math.min(range.to, Math.max(end, from + 1)) : end;
+  return { from, to };
+}

@@ -1,0 +1,119 @@
+import type { KeyMessage } from '../performance/messages';
+import { readLayer, type LayerClosing, type LayerEvent, type LayerHeader } from '../takes/layer';
+import { tempoMap, tickAt } from '../time/tempo';
+import type { Seconds, Ticks } from '../time/units';
+import { clearsOf, movesOf, type Mode } from './clears';
+import { hears, type Ear } from './ears';
+import { modeOf } from './outcome';
+
+/** Something a keyboard sent, on the rolling clock: the song's clock that does not go back at the end of a lap. */
+export interface Heard {
+  readonly at: Seconds;
+  readonly port: string;
+  readonly message: KeyMessage;
+}
+
+/** What has been kept so far, newest first: a list that grows without being copied. */
+export interface Kept {
+  readonly heard: Heard;
+  readonly before: Kept | null;
+}
+
+/** One part that listens, for as long as it does. */
+export interface Voice {
+  readonly header: LayerHeader;
+  readonly ear: Ear;
+  readonly from: Seconds;
+  /** Null while it listens. */
+  readonly to: Seconds | null;
+}
+
+/** One lap, or the whole of a pass without a loop, while it is kept. Times are on the rolling clock. */
+export interface Writing {
+  readonly passId: string;
+  readonly mode: Mode;
+  readonly lap: number;
+  /** What is taken off the rolling clock to get the song's. */
+  readonly frame: Seconds;
+  readonly startsAt: Seconds;
+  readonly endsAt: Seconds;
+  /** How much of what lies beyond its ends is kept as well: a change of placement can move a strike over a seam. */
+  readonly margin: Seconds;
+  readonly voices: readonly Voice[];
+  readonly kept: Kept | null;
+  /** Set once it has ended: how far held notes may ring, and when late strikes are no longer waited for. */
+  readonly ended: { readonly at: Seconds; readonly rings: Seconds; readonly closesAt: Seconds } | null;
+  readonly seam: { readonly start: boolean; readonly end: boolean };
+}
+
+export interface Closed {
+  readonly header: LayerHeader;
+  readonly closing: LayerClosing;
+  /** How many notes it has, or moves where it rides one controller. */
+  readonly notes: number;
+  /** Controllers moved in it. */
+  readonly touched?: boolean;
+}
+
+/**
+ * Closes one layer over what was recorded: from the range's start to where recording ended.
+ * Also used when a pass was cut off and its layer is closed from what was kept.
+ * @param rings how far notes held at the end may ring
+ */
+export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], mode: Mode, endedAt: Ticks, rings?: Ticks, seam?: LayerClosing['seam']): Closed {
+  const { from, to } = header.planned;
+  const range = { from, to: Math.max(from, Math.min(endedAt, to)) };
+  const open: LayerClosing = {
+    range, clears: [],
+    ...(rings !== undefined && rings > range.to ? { rings } : {}), ...(seam && (seam.start || seam.end) ? { seam } : {}),
+  };
+  const { notes, controls } = readLayer({ header, events, closing: open }, header.placement);
+  const played = header.ride ? movesOf(controls.filter((c) => c.at < range.to), header.ride) : notes;
+  const own = modeOf(header, mode);
+  // A lap in which nothing was played leaves what is there.
+  const clears = header.laps && played.length === 0 ? [] : clearsOf(own, range, played, header.gap);
+  return {
+    header, notes: played.length, touched: controls.length > 0,
+    closing: { ...open, clears: header.ride ? clears.map((c) => ({ ...c, lane: header.ride! })) : clears },
+  };
+}
+
+const listensAt = (voice: Voice, at: Seconds): boolean => at >= voice.from && at < (voice.to ?? Infinity);
+
+/** Whether a part takes something in. A release goes wherever its strike may have gone. */
+export const takesIn = (voice: Voice, { at, port, message }: Heard): boolean =>
+  hears(voice.ear, port, message) && (message.type === 'noteOff' || listensAt(voice, at));
+
+/** What one of the listening parts has heard, in order, on the song's clock. */
+export function eventsOf({ kept, frame }: Writing, voice: Voice): LayerEvent[] {
+  const events: LayerEvent[] = [];
+  for (let k = kept; k; k = k.before) if (takesIn(voice, k.heard)) events.push({ at: k.heard.at - frame, message: k.heard.message });
+  return events.reverse();
+}
+
+/** Whether something that was sent then can belong to it. */
+export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Writing, at: Seconds): boolean {
+  if (lap > 0 && at < startsAt - margin) return false;
+  return at < (seam.end ? endsAt + margin : ended?.closesAt ?? Infinity);
+}
+
+/** What was kept at or after a moment, in order. */
+export function keptSince(kept: Kept | null, since: Seconds): Heard[] {
+  const found: Heard[] = [];
+  for (let k = kept; k; k = k.before) if (k.heard.at >= since) found.push(k.heard);
+  return found.reverse();
+}
+
+/** Closes every part's layer of a lap that has ended. */
+export function closeWriting(writing: Writing): Closed[] {
+  const { ended, frame, mode, seam, startsAt, voices } = writing;
+  if (!ended) throw new RangeError('A lap is closed when it has ended.');
+  return voices.map((voice) => {
+    const tempo = tempoMap(voice.header.tempo);
+    const stopped = Math.min(ended.at, voice.to ?? Infinity);
+    const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
+    // A part that came or went in the middle of a lap meets no seam there.
+    const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };
+    return closeLayer(voice.header, eventsOf(writing, voice), mode, tickAt(tempo, stopped - frame), voice.to === null ? rings : undefined, meets);
+  });
+}

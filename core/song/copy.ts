@@ -1,0 +1,30 @@
+import type { Layer } from '../takes/layer';
+import type { SongDocument } from './document';
+
+/** A song again under another title, with its own layers: what happens to one never touches the other. */
+export function copySong(document: SongDocument, layers: readonly Layer[], title: string, newId: () => string): { document: SongDocument; layers: Layer[] } {
+  // A layer whose take was undone stays behind: the copy has no history that would say so.
+  const used = new Set(document.parts.flatMap((part) => part.takes.flatMap((take) => take.layers)));
+  const own = layers.filter((l) => used.has(l.header.id));
+  const ids = new Map(own.map((l) => [l.header.id, newId()]));
+  const renamed = (id: string): string => ids.get(id) ?? id;
+  return {
+    document: {
+      ...document, title,
+      parts: document.parts.map((part) => ({
+        ...part,
+        takes: part.takes.map((take) => ({ ...take, layers: take.layers.map(renamed), muted: take.muted.map(renamed), windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])) })),
+      })),
+    },
+    layers: own.map((l) => ({ ...l, header: { ...l.header, id: ids.get(l.header.id)! } })),
+  };
+}
+
+/** "Night Ferry" again is "Night Ferry 2", then "Night Ferry 3". */
+export function nextTitle(title: string, taken: readonly string[]): string {
+  const stem = title.replace(/ \d+$/, '');
+  for (let n = 2; ; n += 1) {
+    const next = `${stem.slice(0, 114)} ${n}`;
+    if (!taken.includes(next)) return next;
+  }
+}

@@ -1,0 +1,320 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import type { BrowserContext, Page } from 'playwright-core';
+import { newPart, newSong } from '../core/song/document';
+import { footplate, open, pressRecord, withKeyboard } from './browser';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
+import type { OpenedSong } from './types';
+
+const on = trial();
+// What one test sets of the keyboard, the next does not inherit.
+beforeEach(async () => {
+  await fetch(`${on.server.address}/api/devices/midi%3Astand-in`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: '{"on":true}' });
+});
+/** The song once its only take is there, whole. */
+const taken = (id: string, within?: number): Promise<OpenedSong> => until(async () => {
+  const found = await readSong(on.server.address, id);
+  return found.document.parts[0]!.takes.length === 1 && found.layers[0]!.closing ? found : false;
+}, within);
+const lineCheck = async (id: string, init: (context: BrowserContext) => Promise<void> = withKeyboard) => {
+  const opened = await open(on.browser, on.server.address, `/songs/${id}/line-check`, init);
+  await footplate(opened.page).getByText('Ready', { exact: true }).waitFor();
+  return opened;
+};
+const send = (page: Page, ...messages: number[][]) => page.evaluate(`for (const m of ${JSON.stringify(messages)}) midiSend(m)`);
+const link = (page: Page, id: string) => page.locator(`[data-link=${id}]`);
+const now = (page: Page) => page.getByRole('region', { name: 'Line check' });
+
+describe('the chain', () => {
+  it('is whole once a key was held down, and finds each broken link and mends it with one button', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, errors } = await lineCheck(id);
+    await now(page).getByText('Hold down a key').waitFor();
+    await send(page, [0x90, 60, 90]);
+    await now(page).getByText('Every link is whole').waitFor();
+    await send(page, [0x80, 60, 64]);
+    expect(await link(page, 'messages').innerText()).toContain('Stage keyboard: C4');
+
+    // The wrong channel: the message that was left out is named, and the mend lets it through.
+    await page.getByLabel('Channel').selectOption('5');
+    await send(page, [0x90, 62, 90], [0x80, 62, 64]);
+    await now(page).getByText('something on another channel was left out').waitFor();
+    await page.getByRole('button', { name: 'Let it through' }).click();
+    await send(page, [0x90, 62, 90], [0x80, 62, 64]);
+    await now(page).getByText('Every link is whole').waitFor();
+
+    // No part hears, and a muted one.
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'hears the keys', exact: true }).click();
+    await page.getByText('No part hears the keys.').first().waitFor();
+    await page.keyboard.press('2');
+    await page.getByRole('button', { name: 'Let one hear' }).click();
+    await now(page).getByText('Every link is whole').waitFor();
+    await page.keyboard.press('3');
+    await page.getByRole('button', { name: 'Mute Piano' }).click();
+    await page.keyboard.press('2');
+    await now(page).getByText('Piano is muted').waitFor();
+    await page.getByRole('button', { name: 'Let it sound' }).click();
+    await now(page).getByText('Every link is whole').waitFor();
+
+    // Switched off, and on again.
+    await page.getByLabel('Listen to Stage keyboard').setChecked(false);
+    await page.getByRole('button', { name: 'Keys on screen' }).click();
+    await page.getByLabel('Listen to Keys on screen').setChecked(false);
+    await now(page).getByText('Every keyboard is switched off').waitFor();
+    await page.getByRole('button', { name: 'Switch it on' }).click();
+    await now(page).getByText('Every link is whole').waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('is one key away from everywhere, also with no song and no keyboard', async () => {
+    const { page, context } = await open(on.browser, on.server.address, '/', (c) => c.addInitScript('navigator.requestMIDIAccess = undefined').then(() => {}));
+    await page.getByRole('button', { name: 'Take on a job' }).first().waitFor();
+    await page.keyboard.press('2');
+    await page.waitForURL(/line-check$/);
+    await now(page).getByText('This browser has no MIDI').waitFor();
+    expect(await link(page, 'part').innerText()).toContain('No song is open');
+    await context.close();
+  });
+});
+
+describe('a keyboard', () => {
+  it('is filtered, moved and named; what is left out is counted; it is remembered', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByLabel('Name', { exact: true }).fill('Upstairs');
+    await page.keyboard.press('Tab');
+    await page.getByLabel('Octaves up').fill('1');
+    await page.keyboard.press('Tab');
+    await page.getByLabel('Lowest key').fill('48');
+    await page.keyboard.press('Tab');
+    await page.getByRole('button', { name: 'Sustain pedal' }).click();
+    await page.getByLabel('Controllers left out, by number').fill('1, 11');
+    await page.keyboard.press('Tab');
+    await send(page, [0x90, 60, 90], [0xb0, 64, 127], [0xb0, 11, 9], [0xb0, 64, 0], [0x90, 40, 9], [0x80, 60, 64]);
+    await page.getByText('Left out so far: 2 sustain pedal, 1 controllers, 1 outside the keys.').waitFor();
+    await page.getByText(/Upstairs: C5/).first().waitFor();
+    await page.reload();
+    await footplate(page).getByText('Upstairs').waitFor();
+    expect(await page.getByLabel('Octaves up').inputValue()).toBe('1');
+    expect(await page.getByLabel('Controllers left out, by number').inputValue()).toBe('1 11');
+    expect(await page.getByRole('button', { name: 'Sustain pedal' }).getAttribute('aria-pressed')).toBe('false');
+    await context.close();
+  });
+
+  it('that goes away in the middle of a pass ends its notes, says so, and the pass goes on; panic lets go of the rest', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }], bars: 12 });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await pressRecord(page);
+    await page.getByText('Recording', { exact: true }).waitFor();
+    await send(page, [0x90, 64, 90]);
+    await page.waitForTimeout(500);
+    await page.evaluate('midiUnplug()');
+    await page.getByText(/Stage keyboard went away. The notes it held were let go, and everything goes on/).waitFor();
+    await page.waitForTimeout(1200);
+    expect(await page.getByText('Recording', { exact: true }).count()).toBe(1);
+    await page.keyboard.press('p');
+    await page.keyboard.press('r');
+    const song = await taken(id);
+    const events = song.layers[0]!.events;
+    const off = events.find((e) => e.message.type === 'noteOff')!;
+    const struck = events.find((e) => e.message.type === 'noteOn')!;
+    expect(off.at - struck.at).toBeLessThan(1.2);
+    await context.close();
+  });
+
+  it('that floods the page with 5,000 messages in a second loses none of them', async () => {
+    const id = await addSong(on.server.address, { bars: 16 });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await pressRecord(page);
+    await page.getByText('Recording', { exact: true }).waitFor();
+    await page.evaluate(`new Promise((done) => {
+      let sent = 0;
+      midiSend([0x90, 60, 90]);
+      const next = () => {
+        for (let i = 0; i < 50 && sent < 5000; i += 1, sent += 1) midiSend([0xb0, 1, sent & 127]);
+        if (sent < 5000) setTimeout(next, 10);
+        else done(midiSend([0x80, 60, 64]));
+      };
+      next();
+    })`);
+    // The page still answers.
+    const before = Date.now();
+    await page.getByRole('button', { name: 'Mute Piano' }).click();
+    expect(Date.now() - before).toBeLessThan(4000);
+    await page.keyboard.press('r');
+    const song = await taken(id, 40_000);
+    const values = song.layers[0]!.events.flatMap((e) => (e.message.type === 'control' && e.message.controller === 1 ? [e.message.value] : []));
+    expect(values).toEqual(Array.from({ length: 5000 }, (_, i) => i & 127));
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
+describe('latency', () => {
+  it('is measured by the loop cable, kept with its date, and never kept when the room is too loud', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByLabel('Delay of the loop cable in ms').fill('87.4');
+    await page.getByLabel('Noise of the loop cable in dBFS').fill('-30');
+    await page.getByRole('button', { name: 'By the loop cable' }).click();
+    const measured = await page.locator('[data-test=loop]').innerText({ timeout: 20_000 });
+    expect(Math.abs(Number(/[\d.]+/.exec(measured)![0]) - 87.4)).toBeLessThan(1);
+    await page.getByRole('button', { name: /Keep 87.4 ms as the way out/ }).click();
+    await page.getByText(/87.4 ms ±.* ms, loop test, \d{4}-/).waitFor();
+    await page.getByLabel('Noise of the loop cable in dBFS').fill('0');
+    await page.getByRole('button', { name: 'By the loop cable' }).click();
+    await page.getByText(/Something is louder than the strokes.*Nothing was stored/).waitFor({ timeout: 20_000 });
+    await page.getByLabel('Gain of the loop cable in dB').fill('-80');
+    await page.getByLabel('Noise of the loop cable in dBFS').fill('-100');
+    await page.getByRole('button', { name: 'By the loop cable' }).click();
+    await page.getByText(/The strokes did not come back/).waitFor({ timeout: 20_000 });
+    await page.reload();
+    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByText(/87.4 ms ±.* ms, loop test/).waitFor();
+    await context.close();
+    // Another set-up says that these figures are not its own.
+    const other = await lineCheck(id, (c) => c.addInitScript(`{ const Own = window.AudioContext; window.AudioContext = class extends Own { constructor(o) { super({ ...o, sampleRate: 32000 }); } }; }`).then(() => {}));
+    await other.page.getByRole('button', { name: 'Latency' }).click();
+    await other.page.getByText(/The set-up has changed/).waitFor();
+    await other.context.close();
+  });
+
+  it('says why when there is no way back', async () => {
+    const id = await addSong(on.server.address);
+    const refused = async (name: string, words: RegExp) => {
+      const { page, context } = await lineCheck(id, (c) => c.addInitScript(`navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('no', '${name}'))`).then(() => {}));
+      await page.getByRole('button', { name: 'Latency' }).click();
+      await page.getByRole('button', { name: 'By microphone' }).click();
+      await page.getByText(words).waitFor();
+      await context.close();
+    };
+    await refused('NotAllowedError', /was not allowed to use the microphone/);
+    await refused('NotFoundError', /No microphone or line input was found/);
+    await refused('NotReadableError', /Another program holds the input/);
+  });
+
+  it('is not measured by a microphone that goes away in the middle', async () => {
+    const id = await addSong(on.server.address);
+    const stored = async () => (await fetch(`${on.server.address}/api/latency`)).text();
+    const before = await stored();
+    const { page, context } = await lineCheck(id, (c) => c.addInitScript(`navigator.mediaDevices.getUserMedia = async () => {
+      const { stream } = new AudioContext().createMediaStreamDestination();
+      [window.microphone] = stream.getAudioTracks();
+      return stream;
+    }`).then(() => {}));
+    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('button', { name: 'By microphone' }).click();
+    await page.getByText('Listening for the strokes.').waitFor();
+    await page.waitForTimeout(800);
+    await page.evaluate(`microphone.dispatchEvent(new Event('ended'))`);
+    await page.getByText(/The microphone went away in the middle of the test. Nothing was stored/).waitFor();
+    expect(await stored()).toBe(before);
+    await context.close();
+  });
+
+  it('is tapped along to, twice, and typed', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByRole('button', { name: 'Latency' }).click();
+    // Taps with the clicks as the page hears them: each click that sounds is answered after a while.
+    const tap = async (button: string, late: number) => {
+      await page.getByRole('button', { name: button }).click();
+      await page.getByText('Tap along').waitFor();
+      await page.evaluate(`(async () => {
+        for (let i = 0; i < 16; i += 1) {
+          const stamp = performance.now() + ${late};
+          midiSend([0x90, 60, 80], stamp);
+          midiSend([0x80, 60, 64], stamp + 30);
+          await new Promise((w) => setTimeout(w, 600));
+        }
+      })()`);
+      await page.getByText('Tap along').waitFor({ state: 'detached' });
+    };
+    await tap('Hearing the keyboard itself', 0);
+    expect(await page.getByRole('region', { name: 'Tap test' }).innerText()).toMatch(/Itself: \d+ ms (early|late), ±\d+ ms, \d+ taps/);
+    await page.getByLabel('Way out').fill('41');
+    await page.keyboard.press('Tab');
+    await page.getByText(/41.0 ms, typed/).waitFor();
+    await page.getByLabel('Way in').fill('3');
+    await page.keyboard.press('Tab');
+    await page.getByText(/3.0 ms, typed/).waitFor();
+    await page.getByRole('button', { name: 'As I played it' }).click();
+    await page.getByText('you would hear it twice').waitFor();
+    await page.getByLabel('Way out').fill('');
+    await page.keyboard.press('Tab');
+    await page.getByText('as the system says').waitFor();
+    await context.close();
+  });
+});
+
+describe('hearing oneself', () => {
+  it('goes through an instrument outside, or not at all, and the take is the same', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('button', { name: 'Through Rack organ' }).click();
+    await send(page, [0x90, 60, 90]);
+    // The release goes where the strike went, whatever is set in between.
+    await page.getByRole('button', { name: 'The keyboard sounds by itself' }).click();
+    await send(page, [0x80, 60, 64], [0x90, 62, 90], [0x80, 62, 64]);
+    expect(await page.evaluate('midiHeard')).toEqual([[0x90, 60, 90], [0x80, 60, 64]]);
+    await context.close();
+  });
+
+  it('splits one keyboard between two parts, and gives two keyboards to two', async () => {
+    const base = newSong('Split', 'piano');
+    const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 200 }], parts: [...base.parts, newPart({ id: 'organ', name: 'Organ', sound: 'tonewheel organ' }, 1)] });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await page.locator('[data-control=part]').click();
+    await page.getByRole('checkbox', { name: 'Organ' }).check();
+    await page.getByLabel('Lowest key of Piano').fill('60');
+    await page.keyboard.press('Tab');
+    await page.getByLabel('Highest key of Organ').fill('59');
+    await page.getByLabel('Highest key of Organ').press('Enter');
+    await page.keyboard.press('Escape');
+    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain('Piano (C4 to G9) and Organ (C-1 to B3)');
+    // Before the first pass of a visit the brief says whether everything is ready; after it, no more.
+    await page.getByText('All links good.').waitFor();
+    await pressRecord(page);
+    await page.getByText('Recording', { exact: true }).waitFor();
+    await send(page, [0x90, 48, 90], [0x90, 72, 90], [0xb0, 64, 127]);
+    await page.waitForTimeout(400);
+    await send(page, [0x80, 48, 64], [0x80, 72, 64], [0xb0, 64, 0]);
+    await page.waitForTimeout(400);
+    await page.keyboard.press('r');
+    const song = await until(async () => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts.every((p) => p.takes.length === 1) && found.layers.every((l) => l.closing) ? found : false;
+    });
+    const keysOf = (part: string) => song.layers.filter((l) => l.header.partId === part).flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
+    expect([keysOf('piano'), keysOf('organ')]).toEqual([[72], [48]]);
+    expect(await page.getByText('All links good.').count()).toBe(0);
+    // One undo takes the pass back from both.
+    await page.keyboard.press('u');
+    await until(async () => (await readSong(on.server.address, id)).document.parts.every((p) => p.takes.length === 0));
+    await context.close();
+  });
+});
+
+describe('levels', () => {
+  it('hold the peak of the loudest passage, and suggest a level that leaves room', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByRole('button', { name: 'Levels' }).click();
+    await page.getByRole('button', { name: 'Begin' }).click();
+    await send(page, [0x90, 48, 127], [0x90, 60, 127], [0x90, 64, 127], [0x90, 67, 127]);
+    await page.waitForTimeout(600);
+    await send(page, ...[48, 60, 64, 67].map((k) => [0x80, k, 64]));
+    const peak = await page.locator('[data-test=peak]').innerText();
+    expect(peak).toMatch(/−?\d+\.\d dBFS/);
+    await page.getByRole('button', { name: /Set Piano to/ }).click();
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.gainDb !== -6);
+    await context.close();
+  });
+});

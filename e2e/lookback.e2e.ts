@@ -1,0 +1,180 @@
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import { performed } from '../core/testing/playing';
+import { newPart } from '../core/song/document';
+import { footplate, open, pressRecord, withKeyboard } from './browser';
+import { lineOf, strike } from './played';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
+
+const on = trial();
+
+async function openPlay(id: string) {
+  const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+  await footplate(opened.page).getByText('Ready', { exact: true }).waitFor();
+  return opened;
+}
+const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
+const takesOf = async (id: string, part = 0) => (await readSong(on.server.address, id)).document.parts[part]!.takes.length;
+const keysOf = async (id: string, part = 0) => lineOf(await readSong(on.server.address, id), part).map((n) => n.key);
+const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
+
+/** Sends a performance as if it had been played until a moment ago. */
+async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, bars: number): Promise<number> {
+  const { notes } = performed({ style, bpm, bars, looseness: 6, drift: 0, seed: 9 });
+  const sent = notes.flatMap((n) => [[n.start, 0x90, n.key, n.velocity], [n.end, 0x80, n.key, 64]]).sort((a, b) => a[0]! - b[0]!);
+  await page.evaluate(`{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`);
+  return notes.length;
+}
+
+describe('keeping what rolled', () => {
+  it('while rolling and after stopping, again and again, each note once and where it was played; undo gives it back', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
+    const { page, context, errors } = await openPlay(id);
+    expect(await page.getByRole('button', { name: 'Keep what I just played' }).isDisabled()).toBe(true);
+    await page.keyboard.press(' ');
+    await state(page, 'Playing');
+    // The music is on its way to the ear for a moment yet.
+    await page.waitForTimeout(400);
+    await strike(page, 60);
+    await strike(page, 62);
+    await holds(page, '2 notes held');
+    await page.keyboard.press('k');
+    await until(async () => await takesOf(id) === 1);
+    expect(await keysOf(id)).toEqual([60, 62]);
+    await holds(page, 'nothing held');
+    await strike(page, 64);
+    await page.keyboard.press(' ');
+    await state(page, 'Ready');
+    await holds(page, '1 note held');
+    await page.getByRole('button', { name: 'Keep what I just played' }).click();
+    await until(async () => await takesOf(id) === 2);
+    const [first, second] = (await readSong(on.server.address, id)).document.parts[0]!.takes;
+    expect(second!.from).toBeGreaterThan(first!.from);
+    await page.keyboard.press('k');
+    await page.getByText('Nothing was played since the last keep or pass.').waitFor();
+    await page.keyboard.press('u');
+    await until(async () => await takesOf(id) === 1);
+    await holds(page, '1 note held');
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('puts each note on the part that was listening, and laps come apart', async () => {
+    const base = { tempo: [{ tick: 0, bpm: 240 }], bars: 8, parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)] };
+    const id = await addSong(on.server.address, base);
+    const { page, context } = await openPlay(id);
+    await page.keyboard.press(' ');
+    await state(page, 'Playing');
+    // The music is on its way to the ear for a moment yet.
+    await page.waitForTimeout(400);
+    await strike(page, 60);
+    await page.getByRole('button', { name: 'let it hear' }).click();
+    await strike(page, 64);
+    await page.keyboard.press('k');
+    await until(async () => await takesOf(id) === 1 && await takesOf(id, 1) === 1);
+    expect([await keysOf(id), await keysOf(id, 1)]).toEqual([[60], [64]]);
+    await page.keyboard.press(' ');
+    await state(page, 'Ready');
+    await page.keyboard.press('Home');
+    await page.keyboard.press('l');
+    await page.keyboard.press(' ');
+    await footplate(page).getByText('Round bars 1–8').waitFor();
+    await page.waitForTimeout(1000);
+    await strike(page, 70);
+    await page.waitForTimeout(8000);
+    await strike(page, 72);
+    await page.keyboard.press('k');
+    // A new take each, as the brief says of laps.
+    await until(async () => await takesOf(id, 1) === 3);
+    await context.close();
+  });
+
+  it('does not offer what a pass recorded, unless the pass is undone', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
+    const { page, context } = await openPlay(id);
+    await pressRecord(page);
+    await state(page, 'Recording');
+    await strike(page, 60);
+    await page.keyboard.press('r');
+    await state(page, 'Ready');
+    await until(async () => await takesOf(id) === 1);
+    await holds(page, 'nothing held');
+    await page.keyboard.press('u');
+    await holds(page, '1 note held');
+    await page.keyboard.press('k');
+    await until(async () => await takesOf(id) === 1);
+    await context.close();
+  });
+});
+
+describe('keeping what was played with nothing rolling', () => {
+  it('shows readings, the likeliest first, and lays the phrase on the song’s tempo; the readings can be changed and heard', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 90 }], bars: 16 });
+    const { page, context, errors } = await openPlay(id);
+    const count = await playFreely(page, 'chords', 112, 4);
+    await holds(page, `${count} notes held`);
+    await page.keyboard.press('k');
+    const panel = page.getByRole('dialog', { name: 'Look-back' });
+    await panel.getByText(/^11[12](\.\d)? a minute, 4 beats a bar, likeliest/).waitFor();
+    expect(await panel.locator('[data-test^=reading]').count()).toBeGreaterThan(1);
+    await panel.getByRole('button', { name: 'Half' }).click();
+    await panel.getByText(/^(55|56)(\.\d)? a minute/).first().waitFor();
+    await panel.getByRole('button', { name: 'Double' }).click();
+    await panel.getByRole('button', { name: 'Hear it with a click' }).click();
+    await panel.getByRole('button', { name: 'Quiet' }).waitFor();
+    await panel.getByRole('button', { name: 'Keep it' }).click();
+    await until(async () => await takesOf(id) === 1);
+    const line = lineOf(await readSong(on.server.address, id));
+    expect(line).toHaveLength(count);
+    // On the beats of the song, as near as it was played.
+    expect(line[0]!.from).toBeLessThan(0.1);
+    for (const note of line) expect(Math.abs(note.from * 2 - Math.round(note.from * 2))).toBeLessThan(0.2);
+    await page.keyboard.press('u');
+    await holds(page, `${count} notes held`);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('gives the song its tempo and meter, and can stay in free time', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 90 }], bars: 2 });
+    const { page, context } = await openPlay(id);
+    await playFreely(page, 'waltz', 138, 6);
+    await page.keyboard.press('k');
+    const panel = page.getByRole('dialog', { name: 'Look-back' });
+    await panel.getByText(/3 beats a bar, likeliest/).waitFor();
+    await panel.getByRole('button', { name: 'The song takes its tempo', exact: true }).click();
+    await panel.getByRole('button', { name: 'Keep it' }).click();
+    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 1 && found; });
+    expect(song.document.tempo).toHaveLength(1);
+    expect(Math.abs(song.document.tempo[0]!.bpm / 138 - 1)).toBeLessThan(0.02);
+    expect(song.document.meter).toMatchObject([{ bar: 1, beats: 3, unit: 4 }]);
+    expect(song.document.bars).toBeGreaterThanOrEqual(6);
+    await context.close();
+  });
+
+  it('is still held after a reload and a crash of the page, and can be forgotten', async () => {
+    const id = await addSong(on.server.address, { bars: 8 });
+    const { page, context } = await openPlay(id);
+    await strike(page, 60);
+    await strike(page, 62);
+    await holds(page, '2 notes held');
+    await page.waitForTimeout(300);
+    // A page that is killed gets no chance to put anything away.
+    await page.goto('chrome://crash').catch(() => {});
+    const again = await context.newPage();
+    await again.goto(`/songs/${id}/play`);
+    await footplate(again).getByText('Ready', { exact: true }).waitFor();
+    await holds(again, '2 notes held');
+    await footplate(again).getByRole('button', { name: /Look-back/ }).click();
+    const panel = again.getByRole('dialog', { name: 'Look-back' });
+    await panel.getByText(/2 notes, nothing rolling/).waitFor();
+    await panel.getByRole('button', { name: 'Forget it all' }).click();
+    await panel.getByRole('button', { name: 'Really forget all of it' }).click();
+    await panel.getByText('Nothing is held for this song').waitFor();
+    await again.reload();
+    await footplate(again).getByText('Ready', { exact: true }).waitFor();
+    await holds(again, 'nothing held');
+    await context.close();
+  });
+});

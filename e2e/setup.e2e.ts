@@ -1,0 +1,313 @@
+import { request } from 'node:http';
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import { mapsOf, readTakeOf } from '../core/song/song';
+import { barStart } from '../core/time/meter';
+import { secondsAt, tempoMap } from '../core/time/tempo';
+import type { Layer } from '../core/takes/layer';
+import { footplate, open, pressRecord } from './browser';
+import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
+import type { OpenedSong } from './types';
+
+const on = trial();
+
+const stored = () => {
+  const folder = join(on.server.folder, 'audio');
+  return existsSync(folder) ? readdirSync(folder).filter((n) => !n.endsWith('.peaks')) : [];
+};
+const setUp = (id: string) => open(on.browser, on.server.address, `/songs/${id}/set-up`);
+const bringIn = (page: Page, files: SentFile[]) => page.locator('.backings input[type=file]').setInputFiles(files.map((f) => ({ ...f })));
+const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) => until(async () => what(await readSong(on.server.address, id)));
+const seconds = (song: OpenedSong, which = 0) => {
+  const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
+  const { document } = song;
+  return readTakeOf(document.parts[0]!.takes[which]!, layers, document.clocks).notes.map((n) => ({ tick: n.start, at: secondsAt(tempoMap(document.tempo), n.start), key: n.key }));
+};
+
+describe('a client’s files', () => {
+  it('become a song: sound as backings, MIDI as tempo, sections and tracks, a note as a note; what is broken stays out', async () => {
+    const { page, context, outside, errors } = await open(on.browser, on.server.address);
+    await page.getByRole('button', { name: 'Take on a job' }).click();
+    await page.getByLabel('Title').fill('Marsh Light');
+    await page.getByRole('button', { name: 'Take it on' }).click();
+    await page.getByText('No songs here.').waitFor();
+    const before = stored().length;
+    const mix = wavOfBeats('Reed Lane mix.wav', steadyBeats(100, 20), 13);
+    const cut = { ...mix, name: 'Half.wav', buffer: mix.buffer.subarray(0, mix.buffer.length / 2) };
+    await page.locator('.job input[type=file]').setInputFiles([
+      mix, midiFile('Reed Lane.mid'), textFile('form.txt', 'Opening in three, then the refrain twice.'),
+      { name: 'Web page.wav', mimeType: 'audio/wav', buffer: Buffer.from('<html>gone</html>') }, cut,
+      { name: 'Nothing.mp3', mimeType: 'audio/mpeg', buffer: Buffer.alloc(0) }, wavOfBeats('Silent.wav', [], 2), { ...mix, name: 'The mix again.wav' },
+    ]);
+    await page.waitForURL(/set-up$/);
+    await page.getByText(/^Silent.wav: The file is silent/).waitFor({ timeout: 30_000 });
+    // Only the last three words are shown at a time; the page's own record has them all.
+    await page.getByText('Reed Lane', { exact: true }).last().waitFor();
+    await page.getByText('2 tempos from 90 bpm, 3/4').waitFor();
+    await page.getByRole('button', { name: 'Take it' }).click();
+    const id = /songs\/(.+)\/set-up/.exec(page.url())![1]!;
+    const song = await kept(id, (s) => s.document.backings.length === 4 && s.document.sections.length === 2 && s);
+    const { document } = song;
+    expect(document.backings.map((b) => b.name).sort()).toEqual(['Bass', 'Reed Lane mix', 'Sticks', 'The mix again']);
+    expect(document.backings.find((b) => b.name === 'Sticks')!.midi).toMatchObject({ drums: true });
+    expect(document.tempo.map((t) => [t.tick, Math.round(t.bpm)])).toEqual([[0, 90], [11_520, 120]]);
+    expect(document.meter.map((m) => `${m.bar}: ${m.beats}/${m.unit}`)).toEqual(['1: 3/4', '5: 4/4']);
+    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([['Opening', 4], ['Refrain', 8]]);
+    expect(document.notes).toContain('refrain twice');
+    // The mix came twice and lies there once, beside the MIDI file; nothing is left of the rest.
+    expect(stored().length - before).toBe(2);
+    expect(stored().some((n) => n.startsWith('.'))).toBe(false);
+    expect(errors).toEqual([]);
+    expect(outside).toEqual([]);
+    await context.close();
+  });
+
+  it('say what is wrong with them, and a drop on the page does what the button does', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await setUp(id);
+    const broken = { ...wavOfBeats('Short.wav', [0], 2) };
+    await bringIn(page, [{ ...broken, buffer: broken.buffer.subarray(0, 2000) }]);
+    await page.getByText(/Short.wav: The WAV file is cut short: 1% of its sound is there. It stays out, and nothing of it was kept./).waitFor();
+    const noChannels = Buffer.from(broken.buffer);
+    noChannels.writeUInt16LE(0, 22);
+    await bringIn(page, [{ ...broken, name: 'Hollow.wav', buffer: noChannels }]);
+    await page.getByText(/Hollow.wav: The file says it has no channels/).waitFor();
+    await bringIn(page, [{ name: 'Fake.mp3', mimeType: 'audio/mpeg', buffer: Buffer.concat([Buffer.from('ID3'), Buffer.alloc(5000, 7)]) }]);
+    await page.getByText(/Fake.mp3: The browser cannot decode this file/).waitFor();
+    const film = midiFile('Film.mid');
+    film.buffer[12] = 0xe8;
+    await bringIn(page, [film]);
+    await page.getByText(/Film.mid: The MIDI file counts film frames/).waitFor();
+    const bytes = [...wavOfBeats('x', steadyBeats(120, 4), 3).buffer];
+    await page.evaluate(`{
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([Uint8Array.from(${JSON.stringify(bytes)})], 'Dropped.wav'));
+      document.querySelector('.backings').dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: transfer }));
+    }`);
+    const { document } = await kept(id, (s) => s.document.backings.length === 1 && s);
+    expect(document.backings[0]!.name).toBe('Dropped');
+    await context.close();
+  });
+
+  it('leave nothing behind when the connection breaks in the middle', async () => {
+    const before = stored().length;
+    const { port } = new URL(on.server.address);
+    await new Promise<void>((done) => {
+      const upload = request({ host: '127.0.0.1', port, path: '/api/audio', method: 'POST', headers: { 'content-length': 1_000_000 } });
+      upload.on('error', () => done());
+      upload.write(wavOfBeats('x', [0], 2).buffer.subarray(0, 40_000));
+      setTimeout(() => upload.destroy(), 300);
+      upload.on('close', () => done());
+    });
+    await until(async () => !stored().some((n) => n.startsWith('.')));
+    expect(stored().length).toBe(before);
+  });
+});
+
+describe('a backing without a click', () => {
+  it('gives the song its tempo: the bars are where the music’s bars are', async () => {
+    // Players who lean back and forth by two percent, after a second of room noise.
+    const beats: number[] = [1.2];
+    for (let i = 0; i < 63; i += 1) beats.push(beats.at(-1)! + 0.6 * (1 + 0.02 * Math.sin(i / 7)));
+    const id = await addSong(on.server.address, { bars: 8 });
+    const { page, context } = await setUp(id);
+    await bringIn(page, [wavOfBeats('Band.wav', beats, 42)]);
+    await page.getByRole('button', { name: 'Find the beats' }).click();
+    await page.getByText(/^64 beats, /).waitFor();
+
+    // A beat that is dragged is pinned there, and the rest goes on around it.
+    const wave = page.getByRole('application', { name: /Band/ });
+    const box = (await wave.boundingBox())!;
+    const scale = (box.width - 2 - 54 - 12) / 12;
+    const x = box.x + 1 + 54 + beats[4]! * scale;
+    await page.mouse.move(x, box.y + 40);
+    await page.mouse.down();
+    await page.mouse.move(x + 8, box.y + 40, { steps: 4 });
+    await page.mouse.up();
+    await page.getByRole('button', { name: /Let go of 1 pins/ }).click();
+    await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
+    // Tapping along to a stretch while it plays says as much as pins do.
+    await page.keyboard.press(' ');
+    await footplate(page).getByText('Playing', { exact: true }).waitFor();
+    for (let i = 0; i < 5; i += 1) {
+      await page.keyboard.press('t');
+      await page.waitForTimeout(590);
+    }
+    await page.keyboard.press(' ');
+    await page.getByRole('button', { name: /Let go of 0 pins and 1 taps/ }).click();
+    await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
+    await page.keyboard.press('Home');
+    await page.getByRole('button', { name: 'One a beat later' }).click();
+    await page.getByRole('button', { name: 'One a beat earlier' }).click();
+    await page.getByText(/^64 beats, /).waitFor();
+    await page.waitForTimeout(1500);
+
+    await page.getByRole('button', { name: 'Let the song follow it' }).click();
+    const { document } = await kept(id, (s) => s.document.tempo.length > 2 && s);
+    const maps = mapsOf(document);
+    const [band] = document.backings;
+    const off = beats.map((at, i) => Math.abs(secondsAt(maps.tempo, i * 960) - (at + band!.offset)) * 1000);
+    expect(Math.max(...off)).toBeLessThan(25);
+    expect([...off].sort((a, b) => a - b)[32]).toBeLessThan(10);
+    expect(document.bars).toBe(16);
+    // One undo brings the old tempo and the old place back.
+    await page.keyboard.press('u');
+    const back = await kept(id, (s) => s.document.tempo.length === 1 && s);
+    expect(back.document.backings[0]!.offset).toBe(0);
+    await context.close();
+  });
+});
+
+describe('another tempo under takes', () => {
+  it('asks once, and they follow the bars or stay with the recording; undo brings each back', async () => {
+    const id = await addSong(on.server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.locator('[data-control=keyboard]').click();
+    await page.getByLabel('Bench keyboard on').setChecked(true);
+    await page.keyboard.press('Escape');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await pressRecord(page);
+    await page.getByText('Recording', { exact: true }).waitFor();
+    await footplate(page).getByText('Ready', { exact: true }).waitFor({ timeout: 30_000 });
+    const before = seconds(await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s));
+    await page.goto(`${on.server.address}/songs/${id}/set-up`);
+    const slower = async (way: string) => {
+      await page.getByRole('button', { name: 'Tempo and meter' }).click();
+      await page.getByLabel('Tempo from 1·1').fill('120');
+      await page.keyboard.press('Tab');
+      await page.getByRole('button', { name: way }).click();
+      return kept(id, (s) => s.document.tempo[0]!.bpm === 120 && s);
+    };
+    const follow = seconds(await slower('Follow the bars'));
+    expect(follow.map((n) => n.tick)).toEqual(before.map((n) => n.tick));
+    await page.keyboard.press('u');
+    await kept(id, (s) => s.document.tempo[0]!.bpm === 200 && s);
+    const stay = seconds(await slower('Stay with the recording'));
+    stay.forEach((n, i) => expect(n.at).toBeCloseTo(before[i]!.at, 6));
+    expect(stay[5]!.tick).not.toBeCloseTo(before[5]!.tick, 0);
+    await page.keyboard.press('u');
+    expect(seconds(await kept(id, (s) => s.document.tempo[0]!.bpm === 200 && s))).toEqual(before);
+    await context.close();
+  });
+});
+
+describe('practice speed', () => {
+  it('lets a pass recorded slowly land on its bars, the backing with it', async () => {
+    const id = await addSong(on.server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
+    const { page, context } = await setUp(id);
+    await bringIn(page, [wavOfBeats('Mix.wav', steadyBeats(200, 16), 6)]);
+    await kept(id, (s) => s.document.backings.length === 1);
+    await page.getByRole('button', { name: 'Click', exact: true }).click();
+    await page.getByRole('button', { name: '50%' }).click();
+    await page.getByText('What is recorded slowly lands on its bars').waitFor({ timeout: 30_000 });
+    await page.keyboard.press('3');
+    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain('Count 1 bar at 50% speed, then record');
+    await page.locator('[data-control=keyboard]').click();
+    await page.getByLabel('Bench keyboard on').setChecked(true);
+    await page.getByLabel('Looseness of the Bench keyboard in milliseconds').fill('0');
+    await page.keyboard.press('Escape');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await pressRecord(page);
+    await page.getByText('Recording', { exact: true }).waitFor();
+    const began = Date.now();
+    await footplate(page).getByText('Ready', { exact: true }).waitFor({ timeout: 40_000 });
+    // Four bars of 200 last 4.8 s, and twice that at half speed.
+    expect(Date.now() - began).toBeGreaterThan(8000);
+    const song = await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s);
+    expect(song.layers[0]!.header.speed).toBe(0.5);
+    const notes = seconds(song);
+    const beat = 960;
+    const off = notes.map((n) => Math.abs(n.tick - Math.round(n.tick / beat) * beat)).sort((a, b) => a - b);
+    expect(notes.length).toBeGreaterThan(30);
+    expect(Math.max(...notes.map((n) => n.tick))).toBeGreaterThan(barStart(mapsOf(song.document).meter, 4));
+    // In song time: 6 ms at 200 are 20 ticks.
+    expect(off[Math.floor(off.length / 2)]).toBeLessThan(20);
+    await context.close();
+  });
+});
+
+describe('sections, rhythm and click', () => {
+  it('make a song from nothing: a rhythm under a section is heard with everything else silent', async () => {
+    const id = await addSong(on.server.address, { bars: 8 });
+    const { page, context } = await setUp(id);
+    await page.getByRole('button', { name: 'Click', exact: true }).click();
+    await page.getByRole('button', { name: 'Never' }).click();
+    await page.getByRole('button', { name: 'Thirds' }).click();
+    await page.getByRole('button', { name: 'Wood' }).click();
+    await page.getByRole('button', { name: 'Sections' }).click();
+    await page.getByRole('button', { name: 'Add a section' }).click();
+    await page.getByLabel('Rhythm under Section 1').selectOption('shuffle');
+    await page.getByLabel('Name of Section 1').or(page.getByLabel('Name of section 1')).fill('Verse');
+    await page.keyboard.press('Tab');
+    await page.getByRole('button', { name: 'Duplicate Verse' }).click();
+    await page.getByLabel('Bars of Verse').last().fill('4');
+    await page.keyboard.press('Tab');
+    const { document } = await kept(id, (s) => s.document.sections[1]?.bars === 4 && s);
+    expect(document.click).toMatchObject({ when: 'never', subdivision: 3, sound: 'wood' });
+    expect(document.sections.map((s) => [s.name, s.bars, s.pattern])).toEqual([['Verse', 8, 'shuffle'], ['Verse', 4, 'shuffle']]);
+    expect(document.bars).toBe(12);
+    // The end of a section is dragged on the form's strip: half of the way back to its start.
+    const end = page.locator('.strip .end').first();
+    const block = (await page.locator('.strip .block').first().boundingBox())!;
+    const grip = (await end.boundingBox())!;
+    await page.mouse.move(grip.x + 3, grip.y + 10);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 3 - block.width / 2, grip.y + 10, { steps: 5 });
+    await page.mouse.up();
+    await kept(id, (s) => s.document.sections[0]!.bars === 4);
+    // And the order by keys.
+    await page.getByRole('button', { name: 'Move Verse down' }).first().press('Enter');
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await page.keyboard.press(' ');
+    const level = async () => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
+    await until(async () => await level() > -40);
+    await page.keyboard.press(' ');
+    await context.close();
+  });
+});
+
+describe('the desk', () => {
+  it('renames, duplicates, puts away, deletes and brings back, all by keys, and finds what is looked for', async () => {
+    const { page, context } = await open(on.browser, on.server.address);
+    await page.getByRole('button', { name: 'Take on a job' }).press('Enter');
+    await page.keyboard.type('Tide Tables');
+    await page.keyboard.press('Enter');
+    const job = page.getByRole('region', { name: 'Tide Tables', exact: true });
+    await job.getByRole('button', { name: 'Add a song' }).press('Enter');
+    await page.keyboard.type('Low Water');
+    await page.keyboard.press('Enter');
+    await page.getByRole('region', { name: 'The brief' }).waitFor();
+    await page.keyboard.press('1');
+    const choose = async (of: string, what: string) => {
+      await page.getByRole('button', { name: of }).press('Enter');
+      await page.getByRole('listitem').filter({ hasText: what }).or(page.locator('.v-list-item').filter({ hasText: what })).first().press('Enter');
+    };
+    await choose('More for Low Water', 'Duplicate');
+    await page.getByRole('article', { name: 'Low Water 2' }).waitFor();
+    await choose('More for Low Water 2', 'Title and notes');
+    await page.getByLabel('Title').fill('High Water');
+    await page.keyboard.press('Enter');
+    await page.getByRole('article', { name: 'High Water' }).waitFor();
+    await choose('More for High Water', 'Delete');
+    await page.getByText('High Water was deleted. Everything in it is kept.').waitFor();
+    await page.getByRole('article', { name: 'High Water' }).waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Undo', exact: true }).first().press('Enter');
+    await page.getByRole('article', { name: 'High Water' }).waitFor();
+    await choose('More for the job Tide Tables', 'Put away');
+    await job.waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: 'Put away', exact: true }).press('Enter');
+    await job.waitFor();
+    await choose('More for the job Tide Tables', 'Back on the desk');
+    await page.getByRole('button', { name: 'On the desk', exact: true }).press('Enter');
+    await page.getByRole('textbox', { name: 'Look for a job' }).fill('high');
+    await page.getByRole('article', { name: 'High Water' }).waitFor();
+    expect(await page.getByRole('article', { name: 'Low Water', exact: true }).count()).toBe(0);
+    await page.getByRole('textbox', { name: 'Look for a job' }).fill('nowhere');
+    await page.getByText('Nothing here has these words.').waitFor();
+    await context.close();
+  });
+});

@@ -1,0 +1,25 @@
+import { afterAll, beforeAll } from 'vitest';
+import type { Browser } from 'playwright-core';
+import { launch } from './browser';
+import { startServer, type Running } from './server';
+
+/** What the tests of one file share. Not there before they run. */
+export interface Trial {
+  readonly browser: Browser;
+  readonly server: Running;
+}
+
+/** A browser and a server for the tests of this file, started before them and gone after. */
+export function trial(demo = false): Trial {
+  let browser: Browser;
+  let server: Running;
+  beforeAll(async () => {
+    server = await startServer(demo);
+    browser = await launch();
+  });
+  afterAll(async () => {
+    await browser.close();
+    await server.end();
+  });
+  return { get browser() { return browser; }, get server() { return server; } };
+}

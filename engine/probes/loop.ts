@@ -1,0 +1,113 @@
+import { LONGEST_DELAY, LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop, type LoopOutcome } from '../../core/placement/looptest';
+import type { Decibels, Frames, Milliseconds, Seconds } from '../../core/time/units';
+import { gainFromDecibels } from '../../core/time/units';
+import { RECORDER, type RecordedPiece } from '../worklet/messages';
+
+/** The way back could not be had; the message is for the person. */
+export class NoWayBack extends Error {}
+
+/** The stand-in for an audio cable from output to input: a delay of known length inside the audio graph. */
+export interface LoopCable {
+  readonly type: 'cable';
+  readonly delay: Milliseconds;
+  readonly gain: Decibels;
+  /** Level of added noise. */
+  readonly noise: Decibels;
+}
+export type WayBack = LoopCable | { readonly type: 'microphone' };
+
+export interface LoopResult {
+  readonly outcome: LoopOutcome;
+  /** What the system says the way in takes, where it says so. */
+  readonly input: Seconds;
+}
+
+const LEAD: Seconds = 0.3;
+
+const MICROPHONE_WORDS: Readonly<Record<string, string>> = {
+  NotAllowedError: 'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+  SecurityError: 'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+  NotFoundError: 'No microphone or line input was found. Plug one in, or use the loop cable to see how the test works.',
+  NotReadableError: 'Another program holds the input for itself. Close it, then try again.',
+};
+
+async function microphone(): Promise<MediaStream> {
+  try {
+    return await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
+  } catch (error) {
+    const name = error instanceof DOMException ? error.name : '';
+    throw new NoWayBack(MICROPHONE_WORDS[name] ?? 'The microphone could not be opened.');
+  }
+}
+
+/** Noise that goes round, a second long. */
+function noiseOf(context: AudioContext, level: Decibels): AudioBufferSourceNode {
+  const buffer = new AudioBuffer({ length: context.sampleRate, sampleRate: context.sampleRate });
+  const samples = buffer.getChannelData(0);
+  // Evenly spread between -1 and 1 it has a loudness of 1/√3.
+  const scale = gainFromDecibels(level) * Math.sqrt(3);
+  for (let i = 0; i < samples.length; i += 1) samples[i] = (2 * Math.random() - 1) * scale;
+  return new AudioBufferSourceNode(context, { buffer, loop: true });
+}
+
+/**
+ * Sends strokes out, records what comes back, and finds them in it. Takes some six seconds.
+ * @param context running, with the worklet's processors loaded
+ * @throws NoWayBack when there is no microphone, or it goes away in the middle
+ */
+export async function runLoop(context: AudioContext, back: WayBack): Promise<LoopResult> {
+  const { sampleRate } = context;
+  const stream = back.type === 'microphone' ? await microphone() : null;
+  const recorder = new AudioWorkletNode(context, RECORDER, { numberOfOutputs: 1, channelCount: 1, channelCountMode: 'explicit' });
+  const pieces: RecordedPiece[] = [];
+  recorder.port.onmessage = ({ data }: MessageEvent<RecordedPiece>) => pieces.push(data);
+  // A node that leads nowhere is not run.
+  const nowhere = new GainNode(context, { gain: 0 });
+  recorder.connect(nowhere).connect(context.destination);
+  const strokes = new GainNode(context);
+  const made: AudioNode[] = [recorder, nowhere, strokes];
+  const sources: AudioScheduledSourceNode[] = [];
+  let lost = false;
+  if (back.type === 'cable') {
+    const delay = new DelayNode(context, { maxDelayTime: LONGEST_DELAY + 0.1, delayTime: back.delay / 1000 });
+    const gain = new GainNode(context, { gain: gainFromDecibels(back.gain) });
+    strokes.connect(delay).connect(gain).connect(recorder);
+    const noise = noiseOf(context, back.noise);
+    noise.connect(recorder);
+    noise.start();
+    sources.push(noise);
+    made.push(delay, gain);
+  } else {
+    const source = new MediaStreamAudioSourceNode(context, { mediaStream: stream! });
+    source.connect(recorder);
+    made.push(source);
+    stream!.getAudioTracks().forEach((track) => track.addEventListener('ended', () => { lost = true; }));
+    strokes.connect(context.destination);
+  }
+  const samples = loopStroke(sampleRate);
+  const buffer = new AudioBuffer({ length: samples.length, sampleRate });
+  buffer.copyToChannel(Float32Array.from(samples), 0);
+  const first: Frames = Math.round((context.currentTime + LEAD) * sampleRate);
+  const sent = Array.from({ length: LOOP_STROKES }, (_, i) => first + Math.round(i * LOOP_EVERY * sampleRate));
+  for (const frame of sent) {
+    const source = new AudioBufferSourceNode(context, { buffer });
+    source.connect(strokes);
+    source.start(frame / sampleRate);
+    sources.push(source);
+  }
+  const end = sent.at(-1)! / sampleRate + LONGEST_DELAY + 0.2;
+  try {
+    while (context.currentTime < end && !lost && context.state === 'running') await new Promise((wait) => setTimeout(wait, 50));
+  } finally {
+    sources.forEach((s) => s.stop());
+    made.forEach((node) => node.disconnect());
+  }
+  const input = stream?.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined;
+  stream?.getTracks().forEach((track) => track.stop());
+  if (lost) throw new NoWayBack('The microphone went away in the middle of the test. Nothing was stored. Plug it in again, then try again.');
+  if (context.state !== 'running') throw new NoWayBack('The browser paused the sound in the middle of the test. Nothing was stored; try again.');
+  const start = pieces[0]?.frame ?? 0;
+  const recording = new Float32Array(pieces.reduce((most, p) => Math.max(most, p.frame - start + p.samples.length), 0));
+  for (const { frame, samples: piece } of pieces) recording.set(piece, frame - start);
+  return { outcome: readLoop(recording, sampleRate, sent.map((f) => f - start)), input: input?.latency ?? 0 };
+}

@@ -1,0 +1,32 @@
+import type { Loop } from '../../core/recording/state';
+import type { Seconds } from '../../core/time/units';
+import type { Anchor } from './anchor';
+
+/** A stretch of the song as it is rolled: at `at` on the rolling clock begins the song from `from`, to `to`. */
+export interface Stretch {
+  readonly at: Seconds;
+  readonly from: Seconds;
+  readonly to: Seconds;
+  /** How many times the loop has gone round by then. */
+  readonly lap: number;
+}
+
+/**
+ * What is rolled from a moment on: the song to its end, or laps of a loop until another moment. A lap begins exactly
+ * where the one before ends: each is counted from the loop's start, so that nothing adds up.
+ */
+export function stretchesOf(loop: Loop | null, from: Seconds, until: Seconds, end: Seconds): Stretch[] {
+  if (!loop) return [{ at: from, from, to: Math.max(from, end), lap: 0 }];
+  const length = loop.to - loop.from;
+  const stretches: Stretch[] = [];
+  let lap = from < loop.to ? 0 : Math.floor((from - loop.from) / length);
+  for (let at = from; at < until || stretches.length === 0; lap += 1) {
+    const over = loop.to + lap * length;
+    stretches.push({ at, from: at - lap * length, to: loop.to, lap });
+    at = over;
+  }
+  return stretches;
+}
+
+/** The anchor by which a stretch's own song time is on the audio clock. */
+export const anchorOf = (anchor: Anchor, { at, from }: Stretch): Anchor => ({ ...anchor, song: anchor.song - (at - from) });

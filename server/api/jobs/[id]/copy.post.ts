@@ -1,0 +1,9 @@
+import { randomUUID } from 'node:crypto';
+import { defineEventHandler } from 'h3';
+import { copyJob } from '../../../store/copies';
+import { database } from '../../../utils/data';
+import { paramOf, refuse } from '../../../utils/requests';
+
+/** A job again, with all its songs. */
+export default defineEventHandler(async (event) =>
+  await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString()) ?? refuse(404, 'That job is not there any more.'));

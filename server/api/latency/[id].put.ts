@@ -1,0 +1,11 @@
+import { defineEventHandler } from 'h3';
+import { setupFiguresSchema } from '../../../core/placement/figures';
+import { setLatency } from '../../store/latency';
+import { database } from '../../utils/data';
+import { bodyOf, paramOf } from '../../utils/requests';
+
+/** Keeps the latency figures of a set-up. */
+export default defineEventHandler(async (event) => {
+  await setLatency(await database(), paramOf(event, 'id'), await bodyOf(event, setupFiguresSchema));
+  return {};
+});

@@ -1,0 +1,9 @@
+import { randomUUID } from 'node:crypto';
+import { defineEventHandler } from 'h3';
+import { copySongOf } from '../../../store/copies';
+import { database } from '../../../utils/data';
+import { paramOf, refuse } from '../../../utils/requests';
+
+/** A song again, with everything that was played for it, in the same job. */
+export default defineEventHandler(async (event) =>
+  await copySongOf(await database(), paramOf(event, 'id'), randomUUID) ?? refuse(404, 'That song is not there.'));
