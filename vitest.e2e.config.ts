@@ -7,5 +7,7 @@ export default defineConfig({
     hookTimeout: 120_000,
     // Audio runs in real time, and the machine may have two cores: one browser at a time.
     fileParallelism: false,
+    // And other work may be on it: what waits in real time has a second try, which the report names. A fault fails both.
+    retry: 1,
   },
 });

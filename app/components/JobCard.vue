@@ -4,6 +4,7 @@ import { mdiDotsHorizontal } from '@mdi/js';
 import { useFileDrop } from '~/composables/useFileDrop';
 import type { JobFacts, Shelf } from '~/stores/desk';
 import type { JobSummary } from '~/utils/api';
+import { vFocus } from '~/utils/focus';
 
 defineProps<{ job: JobSummary; busy: boolean }>();
 const emit = defineEmits<{
@@ -59,7 +60,7 @@ const dueText = (due: string) => new Date(`${due}T12:00:00`).toLocaleDateString(
     <p v-if="job.songs.length === 0" class="quiet none">No songs here.</p>
     <footer v-if="job.shelf === 'desk'">
       <form v-if="adding" class="new" @submit.prevent="add" @keydown.esc="adding = false">
-        <v-text-field v-model="name" label="Song title" autofocus maxlength="120" />
+        <v-text-field v-model="name" label="Song title" v-focus maxlength="120" />
         <v-btn type="submit" :disabled="!name.trim() || busy">Add the song</v-btn>
         <v-btn variant="text" @click="adding = false">Not now</v-btn>
       </form>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue';
 import type { JobFacts } from '~/stores/desk';
+import { vFocus } from '~/utils/focus';
 
 /** What is said of a job: taken on, or changed. */
 const props = defineProps<{ job?: JobFacts; busy: boolean; submit: string }>();
@@ -13,7 +14,7 @@ const notes = ref(props.job?.notes ?? '');
 
 <template>
   <form class="form" @submit.prevent="emit('save', { title: title.trim(), client: client.trim(), due: due || null, notes })" @keydown.esc="emit('cancel')">
-    <v-text-field v-model="title" label="Title" autofocus required maxlength="120" />
+    <v-text-field v-model="title" label="Title" v-focus required maxlength="120" />
     <v-text-field v-model="client" label="Client" maxlength="120" />
     <v-text-field v-model="due" label="Due" type="date" />
     <v-textarea v-model="notes" class="notes" label="Notes" rows="2" auto-grow variant="outlined" density="compact" hide-details maxlength="5000" />

@@ -4,6 +4,7 @@ import { midiForm, midiTracks } from '~~/core/song/frommidi';
 import { useBackings } from '~/stores/backings';
 import { useSetup } from '~/stores/setup';
 import { useSong } from '~/stores/song';
+import { vFocus } from '~/utils/focus';
 
 /** Asks what to take from a MIDI file that was brought in. */
 const song = useSong();
@@ -60,7 +61,7 @@ function take(): void {
       <v-checkbox v-for="(track, i) in tracks" :key="i" v-model="chosen[i]" density="compact" hide-details :label="`${track.name}, as a backing (${track.drums ? 'drums' : track.notes + ' notes'})`" />
       <p v-if="tracks.length === 0" class="quiet">It has no notes.</p>
       <div class="choices">
-        <v-btn autofocus @click="take">Take it</v-btn>
+        <v-btn v-focus @click="take">Take it</v-btn>
         <v-btn variant="text" @click="backings.settle(offer.audio)">Nothing of it</v-btn>
       </div>
     </v-card>

@@ -8,6 +8,7 @@ import { barAt } from '~~/core/time/meter';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
 import { PART_INKS } from '~/utils/inks';
+import { vFocus } from '~/utils/focus';
 
 const song = useSong();
 const session = useSession();
@@ -59,7 +60,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         </template>
         <v-card class="new" min-width="260">
           <form @submit.prevent="add">
-            <v-text-field v-model="name" label="Name" autofocus maxlength="60" />
+            <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
             <v-select v-model="sound" :items="sounds" label="Sound" />
             <v-btn type="submit">Add it</v-btn>
           </form>

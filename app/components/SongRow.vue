@@ -4,6 +4,7 @@ import { mdiDotsHorizontal } from '@mdi/js';
 import { PART_INKS } from '~/utils/inks';
 import type { JobSummary } from '~/utils/api';
 import type { Shelf } from '~/stores/desk';
+import { vFocus } from '~/utils/focus';
 
 type Song = JobSummary['songs'][number];
 type Part = Song['parts'][number];
@@ -41,7 +42,7 @@ const takesText = (takes: number) => (takes === 0 ? '' : takes === 1 ? '1 take' 
 <template>
   <article class="song" :aria-label="song.title">
     <form v-if="editing" class="edit" @submit.prevent="save" @keydown.esc="editing = false">
-      <v-text-field v-model="title" label="Title" autofocus maxlength="120" />
+      <v-text-field v-model="title" label="Title" v-focus maxlength="120" />
       <v-textarea v-model="notes" label="Notes, the form and whatever the client wrote" rows="2" auto-grow variant="outlined" density="compact" hide-details maxlength="5000" />
       <div><v-btn type="submit" size="small" :disabled="!title.trim() || busy">Keep it</v-btn> <v-btn size="small" variant="text" @click="editing = false">Not now</v-btn></div>
     </form>
