@@ -67,7 +67,7 @@ export const readSong = async (address: string, id: string): Promise<OpenedSong>
   await (await fetch(`${address}/api/songs/${id}`)).json() as OpenedSong;
 
 /** Waits until something holds; asks five times a second. */
-export async function until<T>(what: () => Promise<T | undefined | false>, within = 15_000): Promise<T> {
+export async function until<T>(what: () => Promise<T | undefined | false>, within = 30_000): Promise<T> {
   const deadline = Date.now() + within;
   for (;;) {
     const found = await what();

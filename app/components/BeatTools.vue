@@ -74,7 +74,7 @@ onBeforeUnmount(() => {
       <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ shift: beats.edits.shift + 1 })">One a beat later</v-btn>
     </div>
     <div class="choices">
-      <v-btn v-for="m in METERS" :key="m.label" size="small" :active="isMeter(m.meter)" :disabled="setup.listening" @click="setup.edit({ meter: m.meter })">{{ m.label }}</v-btn>
+      <Choice v-for="m in METERS" :key="m.label" :on="isMeter(m.meter)" :disabled="setup.listening" @click="setup.edit({ meter: m.meter })">{{ m.label }}</Choice>
     </div>
     <p class="quiet small">Drag a beat that is wrong: it is pinned there, and the rest is fitted around it. Or play, and tap along to a stretch.</p>
     <div class="choices">

@@ -34,15 +34,15 @@ const amount = (span: Span, text: string): Span => ({ ...span, count: Math.max(0
 <template>
   <div class="lead">
     <div class="choices">
-      <v-btn v-for="n in COUNTS" :key="n" size="small" :active="brief.countOffBeats === null && brief.countOffBars === n" @click="set({ countOffBars: n, countOffBeats: null })">{{ n === 0 ? 'No count' : `${n} bar${n > 1 ? 's' : ''}` }}</v-btn>
-      <v-btn v-for="n in BEATS" :key="`beats ${n}`" size="small" :active="brief.countOffBeats === n" @click="set({ countOffBeats: n })">{{ `${n} beat${n > 1 ? 's' : ''}` }}</v-btn>
+      <Choice v-for="n in COUNTS" :key="n" :on="brief.countOffBeats === null && brief.countOffBars === n" @click="set({ countOffBars: n, countOffBeats: null })">{{ n === 0 ? 'No count' : `${n} bar${n > 1 ? 's' : ''}` }}</Choice>
+      <Choice v-for="n in BEATS" :key="`beats ${n}`" :on="brief.countOffBeats === n" @click="set({ countOffBeats: n })">{{ `${n} beat${n > 1 ? 's' : ''}` }}</Choice>
     </div>
     <label class="check"><input type="checkbox" :checked="brief.countOnPlay" @change="set({ countOnPlay: ($event.target as HTMLInputElement).checked })"> Count before Play as well</label>
 
     <div class="label">Wait for a note</div>
     <div class="choices column">
       <template v-for="w in WAITS" :key="w.value">
-        <v-btn size="small" :active="brief.wait === w.value" @click="set({ wait: w.value })">{{ w.text }}</v-btn>
+        <Choice :on="brief.wait === w.value" @click="set({ wait: w.value })">{{ w.text }}</Choice>
         <p v-if="brief.wait === w.value" class="quiet">{{ w.says }}</p>
       </template>
     </div>
@@ -63,7 +63,7 @@ const amount = (span: Span, text: string): Span => ({ ...span, count: Math.max(0
 
     <div class="label">Early notes</div>
     <div class="choices">
-      <v-btn v-for="e in EARLY" :key="e" size="small" :active="brief.early === e" @click="set({ early: e })">{{ e === 0 ? 'none' : lengthWords(e) }}</v-btn>
+      <Choice v-for="e in EARLY" :key="e" :on="brief.early === e" @click="set({ early: e })">{{ e === 0 ? 'none' : lengthWords(e) }}</Choice>
     </div>
     <p class="quiet">A note struck this much ahead of the start belongs to the recording and sounds from the start on. When it was struck is kept.</p>
   </div>

@@ -34,17 +34,17 @@ const lanes = computed(() => [...new Set([
     <template v-if="!brief.loop">
       <template v-if="brief.ride === null">
         <template v-for="m in MODES" :key="m">
-          <v-btn size="small" :active="brief.mode === m" @click="set({ mode: m })">{{ m[0]!.toUpperCase() + m.slice(1) }}</v-btn>
+          <Choice :on="brief.mode === m" @click="set({ mode: m })">{{ m[0]!.toUpperCase() + m.slice(1) }}</Choice>
           <p v-if="brief.mode === m" class="quiet">{{ SAYS[m] }}</p>
         </template>
         <div v-if="brief.mode === 'replace while I play'" class="choices">
           <span class="quiet">A rest ends a phrase after</span>
-          <v-btn v-for="g in GAPS" :key="g" size="x-small" :active="brief.gap === g" @click="set({ gap: g })">{{ lengthWords(g) }}</v-btn>
+          <Choice v-for="g in GAPS" :key="g" size="x-small" :on="brief.gap === g" @click="set({ gap: g })">{{ lengthWords(g) }}</Choice>
         </div>
       </template>
       <template v-else>
-        <v-btn size="small" :active="brief.mode !== 'merge'" @click="set({ mode: 'replace' })">Take the place of what is there</v-btn>
-        <v-btn size="small" :active="brief.mode === 'merge'" @click="set({ mode: 'merge' })">Add to what is there</v-btn>
+        <Choice :on="brief.mode !== 'merge'" @click="set({ mode: 'replace' })">Take the place of what is there</Choice>
+        <Choice :on="brief.mode === 'merge'" @click="set({ mode: 'merge' })">Add to what is there</Choice>
       </template>
     </template>
     <p v-else class="quiet">With the loop on, what each lap does takes the place of this.</p>
@@ -60,7 +60,6 @@ const lanes = computed(() => [...new Set([
 <style scoped>
 .mode { display: grid; gap: 6px; }
 .mode p { margin: 0 0 3px; font-size: 12px; }
-.mode :deep(.v-btn) { justify-content: flex-start; background: var(--sheet); }
-.mode :deep(.v-btn--active) { background: var(--ink); color: var(--sheet); }
+.mode > :deep(.choice) { justify-content: flex-start; }
 .field { border: 1px solid var(--rule); border-radius: 6px; padding: 4px 6px; background: var(--sheet); color: var(--ink); font-size: 13px; }
 </style>

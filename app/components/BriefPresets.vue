@@ -26,7 +26,7 @@ async function keep(): Promise<void> {
         <div class="label">Presets of the brief</div>
         <p v-if="presets.all.length === 0" class="quiet">None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s laps and quantize; which part and which bars stay the song’s.</p>
         <div v-for="p in presets.all" :key="p.name" class="row">
-          <v-btn size="small" :active="JSON.stringify(p.brief) === now" @click="presets.recall(p)">{{ p.name }}</v-btn>
+          <Choice :on="JSON.stringify(p.brief) === now" @click="presets.recall(p)">{{ p.name }}</Choice>
           <v-btn size="x-small" variant="text" :icon="mdiClose" :aria-label="`Forget ${p.name}`" @click="presets.forget(p.name)" />
         </div>
         <form class="row" @submit.prevent="keep">

@@ -71,18 +71,18 @@ const shown = computed(() => {
       <span class="quiet">At the playhead: in <kbd>I</kbd>, out <kbd>O</kbd></span>
     </div>
     <div class="choices">
-      <v-btn v-for="s in sections" :key="s.firstBar" size="small" :active="brief.range?.from === s.from && brief.range?.to === s.to && brief.punchIn && brief.punchOut" @click="setRange(s)">{{ s.name }}, {{ rangeWords(s, song.maps!.meter) }}</v-btn>
-      <v-btn size="small" :active="!brief.range || (!brief.punchIn && !brief.punchOut)" @click="set({ punchIn: false, punchOut: false, loop: false })">From the playhead to the end</v-btn>
+      <Choice v-for="s in sections" :key="s.firstBar" :on="brief.range?.from === s.from && brief.range?.to === s.to && brief.punchIn && brief.punchOut" @click="setRange(s)">{{ s.name }}, {{ rangeWords(s, song.maps!.meter) }}</Choice>
+      <Choice :on="!brief.range || (!brief.punchIn && !brief.punchOut)" @click="set({ punchIn: false, punchOut: false, loop: false })">From the playhead to the end</Choice>
     </div>
     <div class="snap">
       <span class="quiet">Dragging sets it to</span>
-      <v-btn v-for="s in (['bar', 'beat', 'free'] as const)" :key="s" size="x-small" variant="outlined" :active="brief.snap === s" @click="set({ snap: s })">{{ s === 'free' ? 'anywhere' : `${s}s` }}</v-btn>
+      <Choice v-for="s in (['bar', 'beat', 'free'] as const)" :key="s" size="x-small" :on="brief.snap === s" @click="set({ snap: s })">{{ s === 'free' ? 'anywhere' : `${s}s` }}</Choice>
     </div>
     <div class="label">Loop</div>
     <label class="check"><input type="checkbox" :checked="brief.loop" @change="toggleLoop()"> Go round until I stop <kbd>L</kbd></label>
     <template v-if="brief.loop">
       <div class="choices column">
-        <v-btn v-for="l in LAP_POLICIES" :key="l" size="small" :active="brief.laps === l" @click="set({ laps: l })">{{ l[0]!.toUpperCase() + l.slice(1) }}</v-btn>
+        <Choice v-for="l in LAP_POLICIES" :key="l" :on="brief.laps === l" @click="set({ laps: l })">{{ l[0]!.toUpperCase() + l.slice(1) }}</Choice>
       </div>
       <p class="quiet">{{ LAP_WORDS[brief.laps] }}</p>
     </template>

@@ -83,7 +83,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
             <BriefMode v-else-if="phrase.control === 'mode'" />
 
             <div v-else-if="phrase.control === 'speed'" class="choices">
-              <v-btn v-for="s in SPEEDS" :key="s" :active="song.document!.speed === s" @click="song.run({ type: 'set song', to: { speed: s } })">{{ Math.round(s * 100) }}%</v-btn>
+              <Choice v-for="s in SPEEDS" :key="s" :on="song.document!.speed === s" @click="song.run({ type: 'set song', to: { speed: s } })">{{ Math.round(s * 100) }}%</Choice>
             </div>
 
             <ListenerChoice v-else-if="phrase.control === 'part'" />
@@ -95,9 +95,9 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
             <template v-else-if="phrase.control === 'placement' && part">
               <div class="choices column">
-                <v-btn :active="part.placement.policy === 'heard'" @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })">As I heard it</v-btn>
+                <Choice :on="part.placement.policy === 'heard'" @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })">As I heard it</Choice>
                 <p class="quiet">You hear yourself through Tall Kettle. Notes stay where you lined them up.</p>
-                <v-btn :active="part.placement.policy === 'played'" @click="song.run({ type: 'place part', part: part.id, policy: 'played' })">As I played it</v-btn>
+                <Choice :on="part.placement.policy === 'played'" @click="song.run({ type: 'place part', part: part.id, policy: 'played' })">As I played it</Choice>
                 <p class="quiet">You hear the keyboard’s own sound. Notes move earlier by the time the click takes to reach you.</p>
               </div>
               <p class="quiet">Takes of this part move with it. Undo moves them back.</p>

@@ -23,15 +23,15 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
     <div class="label">Click</div>
     <div class="sheet panel">
       <span class="quiet">Sound</span>
-      <div class="choices"><v-btn v-for="s in CLICK_SOUNDS" :key="s" size="small" :active="click.sound === s" @click="set({ sound: s })">{{ capital(s) }}</v-btn></div>
+      <div class="choices"><Choice v-for="s in CLICK_SOUNDS" :key="s" :on="click.sound === s" @click="set({ sound: s })">{{ capital(s) }}</Choice></div>
       <span class="quiet">Heard</span>
-      <div class="choices"><v-btn v-for="w in CLICK_WHEN" :key="w" size="small" :active="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</v-btn></div>
+      <div class="choices"><Choice v-for="w in CLICK_WHEN" :key="w" :on="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</Choice></div>
       <span class="quiet">Strokes</span>
-      <div class="choices"><v-btn v-for="(label, n) in PARTS" :key="n" size="small" :active="click.subdivision === Number(n)" @click="set({ subdivision: Number(n) })">{{ label }}</v-btn></div>
+      <div class="choices"><Choice v-for="(label, n) in PARTS" :key="n" :on="click.subdivision === Number(n)" @click="set({ subdivision: Number(n) })">{{ label }}</Choice></div>
       <span class="quiet">First beat</span>
       <div class="choices">
-        <v-btn size="small" :active="click.accent" @click="set({ accent: true })">Accented</v-btn>
-        <v-btn size="small" :active="!click.accent" @click="set({ accent: false })">Like the others</v-btn>
+        <Choice :on="click.accent" @click="set({ accent: true })">Accented</Choice>
+        <Choice :on="!click.accent" @click="set({ accent: false })">Like the others</Choice>
       </div>
       <span class="quiet">Level</span>
       <v-slider :model-value="click.gainDb" min="-40" max="6" step="1" density="compact" aria-label="Click, level in dB" @end="(gainDb: number) => set({ gainDb })" />
@@ -39,14 +39,14 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
     <div class="label">Count-off</div>
     <div class="sheet panel">
       <span class="quiet">Bars</span>
-      <div class="choices"><v-btn v-for="n in BARS" :key="n" size="small" :active="brief.countOffBeats === null && brief.countOffBars === n" @click="song.run({ type: 'set brief', brief: { countOffBars: n, countOffBeats: null } })">{{ n === 0 ? 'None' : n }}</v-btn></div>
+      <div class="choices"><Choice v-for="n in BARS" :key="n" :on="brief.countOffBeats === null && brief.countOffBars === n" @click="song.run({ type: 'set brief', brief: { countOffBars: n, countOffBeats: null } })">{{ n === 0 ? 'None' : n }}</Choice></div>
       <span class="quiet">Beats</span>
-      <div class="choices"><v-btn v-for="n in BEATS" :key="n" size="small" :active="brief.countOffBeats === n" @click="song.run({ type: 'set brief', brief: { countOffBeats: n } })">{{ n }}</v-btn></div>
+      <div class="choices"><Choice v-for="n in BEATS" :key="n" :on="brief.countOffBeats === n" @click="song.run({ type: 'set brief', brief: { countOffBeats: n } })">{{ n }}</Choice></div>
     </div>
     <div class="label">Practice speed</div>
     <div class="sheet panel">
       <span class="quiet">Speed</span>
-      <div class="choices"><v-btn v-for="s in SPEEDS" :key="s" size="small" :active="song.document!.speed === s" @click="song.run({ type: 'set song', to: { speed: s } })">{{ Math.round(s * 100) }}%</v-btn></div>
+      <div class="choices"><Choice v-for="s in SPEEDS" :key="s" :on="song.document!.speed === s" @click="song.run({ type: 'set song', to: { speed: s } })">{{ Math.round(s * 100) }}%</Choice></div>
       <p class="quiet wide">{{ sound.stretching ? 'Getting the backings ready at this speed.' : 'Backings keep their pitch. What is recorded slowly lands on its bars.' }}</p>
     </div>
   </div>

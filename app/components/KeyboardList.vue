@@ -34,8 +34,8 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
       <v-switch :model-value="keyboards.isOn(port)" density="compact" color="primary" hide-details :aria-label="`${port.name} on`" @update:model-value="(on: unknown) => keyboards.set(port, Boolean(on))" />
     </div>
     <div class="choices">
-      <v-btn size="small" :active="wanted === null" @click="choose(null)">Record any of them</v-btn>
-      <v-btn v-for="port in keyboards.active" :key="port.id" size="small" :active="wanted === port.id" @click="choose(port.id)">Only {{ keyboards.nameOf(port) }}</v-btn>
+      <Choice :on="wanted === null" @click="choose(null)">Record any of them</Choice>
+      <Choice v-for="port in keyboards.active" :key="port.id" :on="wanted === port.id" @click="choose(port.id)">Only {{ keyboards.nameOf(port) }}</Choice>
     </div>
     <v-btn v-if="keyboards.absence" size="small" @click="keyboards.lookForMidi()">Look again</v-btn>
   </div>
@@ -47,5 +47,4 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
 .port { display: flex; justify-content: space-between; align-items: center; gap: 12px; border-top: 1px solid var(--rule-soft); padding-top: 6px; line-height: 1.3; }
 .trouble { color: #8f3f1b; font-weight: 600; }
 .loose { display: flex; align-items: center; gap: 6px; margin-top: 4px; }
-.loose input { accent-color: var(--copper); }
 </style>

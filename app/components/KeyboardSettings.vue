@@ -47,7 +47,7 @@ const leftOutWords = computed(() => Object.entries(counts.value).map(([why, n]) 
 <template>
   <div class="settings">
     <div class="choices">
-      <v-btn v-for="p in keyboards.ports" :key="p.id" size="small" :active="port.id === p.id" @click="chosen = p.id">{{ keyboards.nameOf(p) }}</v-btn>
+      <Choice v-for="p in keyboards.ports" :key="p.id" :on="port.id === p.id" @click="chosen = p.id">{{ keyboards.nameOf(p) }}</Choice>
     </div>
     <div class="sheet panel">
       <div class="grid">
@@ -86,7 +86,7 @@ const leftOutWords = computed(() => Object.entries(counts.value).map(([why, n]) 
     <div class="let">
     <div class="label">Let through</div>
     <div class="choices">
-      <v-btn v-for="kind in KINDS" :key="kind" size="small" :active="!settings.leftOut.kinds.includes(kind)" :aria-pressed="!settings.leftOut.kinds.includes(kind)" @click="toggle(kind)">{{ KIND_WORDS[kind] }}</v-btn>
+      <Choice v-for="kind in KINDS" :key="kind" :on="!settings.leftOut.kinds.includes(kind)" @click="toggle(kind)">{{ KIND_WORDS[kind] }}</Choice>
     </div>
     <div class="row">
       <label for="kb-cc" class="quiet">Controllers left out, by number</label>

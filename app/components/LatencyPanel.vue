@@ -117,15 +117,15 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
       </svg>
       <p class="quiet small">A key struck with the click as you hear it. If you hear the keyboard itself, as I played it is right; if you hear it through here, you strike earlier, and as I heard it is.</p>
       <div class="choices">
-        <v-btn size="small" :active="part.placement.policy === 'played'" @click="place('played')">As I played it</v-btn>
-        <v-btn size="small" :active="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</v-btn>
+        <Choice :on="part.placement.policy === 'played'" @click="place('played')">As I played it</Choice>
+        <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</Choice>
         <label class="pair small">Nudge <input class="field figures" type="number" step="1" min="-1000" max="1000" :value="part.placement.nudge" aria-label="Nudge in ms" @change="nudge(($event.target as HTMLInputElement).value)"> ms</label>
       </div>
       <div class="choices">
-        <v-btn size="small" :active="part.monitor === 'program'" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'program' } })">I hear it through here</v-btn>
-        <v-btn size="small" :active="part.monitor === 'keyboard'" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'keyboard' } })">The keyboard sounds by itself</v-btn>
-        <v-btn v-for="out in keyboards.outputs" :key="out.id" size="small" :active="part.monitor === 'output' && part.output === out.id" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'output', output: out.id } })">Through {{ out.name }}</v-btn>
-        <v-btn size="small" :active="part.overLine" :aria-pressed="part.overLine" @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })">Its line is heard while I record over it</v-btn>
+        <Choice :on="part.monitor === 'program'" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'program' } })">I hear it through here</Choice>
+        <Choice :on="part.monitor === 'keyboard'" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'keyboard' } })">The keyboard sounds by itself</Choice>
+        <Choice v-for="out in keyboards.outputs" :key="out.id" :on="part.monitor === 'output' && part.output === out.id" @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'output', output: out.id } })">Through {{ out.name }}</Choice>
+        <Choice :on="part.overLine" @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })">Its line is heard while I record over it</Choice>
       </div>
       <p v-if="twice" class="attention" role="status">As I played it is for a keyboard that sounds by itself, and the program sounds it too: you would hear it twice.</p>
       <p v-if="part.monitor === 'output' && !keyboards.outputs.some((o) => o.id === part!.output)" class="attention" role="status">The instrument it is heard through is not there. Plug it in, or choose another way.</p>

@@ -27,7 +27,7 @@ const said = computed(() => {
     <CableChain />
     <div class="side">
       <nav class="choices" aria-label="Line check pages">
-        <v-btn v-for="p in PAGES" :key="p" size="small" :active="page === p" :aria-pressed="page === p" @click="page = p">{{ p }}</v-btn>
+        <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
         <v-btn size="small" class="panic" title="Let go of every note and pedal" @click="session.panic()">Panic <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl P' : 'P' }}</kbd></v-btn>
       </nav>
       <KeyboardSettings v-if="page === 'Keyboards'" />

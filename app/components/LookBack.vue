@@ -180,7 +180,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
           <template v-if="!chosen.roll">
             <div class="label">Into the song, from bar {{ fromBar }}, where the playhead is</div>
             <div class="choices">
-              <v-btn v-for="l in LAID" :key="l.value" size="small" :disabled="l.value !== 'free' && !current" :active="laid === l.value" @click="laid = l.value">{{ l.text }}</v-btn>
+              <Choice v-for="l in LAID" :key="l.value" :disabled="l.value !== 'free' && !current" :on="laid === l.value" @click="laid = l.value">{{ l.text }}</Choice>
             </div>
             <p class="quiet">{{ LAID.find((l) => l.value === laid)!.says }}</p>
           </template>

@@ -76,7 +76,7 @@ const mute = (take: Take, layer: string, muted: boolean) => song.run({ type: 'mu
         <template v-if="opened === row.take.id">
           <div v-for="l in layersOf(row.take)" :key="l.id" class="layer" :class="{ muted: l.muted }">
             <span>{{ l.words }}</span><span class="quiet">{{ l.bars }}</span>
-            <v-btn size="x-small" variant="outlined" :active="l.muted" :aria-label="`Mute ${l.words}`" @click="mute(row.take, l.id, !l.muted)">{{ l.muted ? 'muted' : 'mute' }}</v-btn>
+            <Choice size="x-small" :on="l.muted" :aria-label="`Mute ${l.words}`" @click="mute(row.take, l.id, !l.muted)">{{ l.muted ? 'muted' : 'mute' }}</Choice>
             <v-btn size="x-small" variant="outlined" :aria-label="`Move ${l.words} out to a part of its own`" title="To a part of its own" @click="moveOut(row.take, l.id, l.words)">out</v-btn>
           </div>
         </template>

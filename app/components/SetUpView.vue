@@ -13,7 +13,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
 <template>
   <div class="set-up">
     <nav class="choices pages" aria-label="Set up">
-      <v-btn v-for="p in PAGES" :key="p" size="small" :active="page === p" :aria-pressed="page === p" @click="page = p">{{ p }}</v-btn>
+      <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
       <span class="quiet words">{{ song.document!.notes.split('\n')[0] }}</span>
       <v-btn size="small" :to="`/songs/${song.id}/play`">To Play</v-btn>
     </nav>

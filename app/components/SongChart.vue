@@ -19,11 +19,13 @@ import { edgeAtPoint, layoutChart, nameAtPoint, placeOf, rowsInSight, tickAtPoin
 import { PART_INKS, TOKENS } from '~/utils/inks';
 import { useRoll } from '~/stores/roll';
 import { useSession } from '~/stores/session';
+import { useWriting } from '~/stores/writing';
 import { useBackings } from '~/stores/backings';
 import { useSong } from '~/stores/song';
 
 const song = useSong();
 const session = useSession();
+const underWay = useWriting();
 const roll = useRoll();
 const backings = useBackings();
 
@@ -73,7 +75,7 @@ const around = computed((): TickRange[] => {
   const out = brief.value.loop ? planned.value.to : Math.min(end, spanAfter(meter, planned.value.to, brief.value.leadOut));
   return [{ from: leadInStart(song.document!, meter, planned.value.from), to: planned.value.from }, { from: planned.value.to, to: out }].filter((r) => r.to > r.from);
 });
-const live = computed(() => (session.live && session.live.part === part.value?.id ? session.live.notes : []));
+const live = computed(() => (underWay.live && underWay.live.part === part.value?.id ? underWay.live.notes : []));
 /** What the pass under way replaces on the chart: its own notes are drawn in place of the line's. */
 const writing = computed((): TickRange | null => {
   const { plan } = session;

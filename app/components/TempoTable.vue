@@ -122,7 +122,7 @@ const TO_TRUST = 4;
     </div>
     <div class="label">Pick-up</div>
     <div class="choices">
-      <v-btn v-for="n in [0, 1, 2, 3]" :key="n" size="small" :active="pickUp === n" :disabled="setup.hasTakes" @click="setPickUp(n)">{{ n === 0 ? 'None' : `${n} beat${n > 1 ? 's' : ''}` }}</v-btn>
+      <Choice v-for="n in [0, 1, 2, 3]" :key="n" :on="pickUp === n" :disabled="setup.hasTakes" @click="setPickUp(n)">{{ n === 0 ? 'None' : `${n} beat${n > 1 ? 's' : ''}` }}</Choice>
     </div>
     <p v-if="setup.hasTakes" class="quiet small">A pick-up moves every bar on by one, so it is set before anything is recorded.</p>
   </div>

@@ -104,13 +104,13 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
     <aside class="side">
       <div class="label">Part</div>
       <div class="choices">
-        <v-btn v-for="p in song.document!.parts" :key="p.id" size="small" :active="part?.id === p.id" @click="keep(); session.shownId = p.id">{{ p.name }}</v-btn>
+        <Choice v-for="p in song.document!.parts" :key="p.id" :on="part?.id === p.id" @click="keep(); session.shownId = p.id">{{ p.name }}</Choice>
       </div>
       <div class="label">Stretch</div>
       <div class="choices">
-        <v-btn size="small" :active="!chosen" @click="choose(null)">The whole song</v-btn>
-        <v-btn v-if="selected" size="small" :active="isChosen(selected)" @click="choose(selected)">Selected {{ rangeWords(selected, song.maps!.meter) }}</v-btn>
-        <v-btn v-for="s in sections" :key="s.firstBar" size="small" :active="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{ s.name }}</v-btn>
+        <Choice :on="!chosen" @click="choose(null)">The whole song</Choice>
+        <Choice v-if="selected" :on="isChosen(selected)" @click="choose(selected)">Selected {{ rangeWords(selected, song.maps!.meter) }}</Choice>
+        <Choice v-for="s in sections" :key="s.firstBar" :on="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{ s.name }}</Choice>
       </div>
       <div class="label">Treatment</div>
       <div class="sheet panel">

@@ -88,10 +88,10 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <div v-else class="tools">
         <v-text-field v-model="desk.search" label="Look for a job, a song or a part" clearable @click:clear="desk.search = ''" />
         <div class="choices" role="group" aria-label="Shelf">
-          <v-btn v-for="(label, key) in SHELF_NAMES" :key="key" size="small" :active="desk.shelf === key" :aria-pressed="desk.shelf === key" @click="desk.shelf = key">{{ label }}</v-btn>
+          <Choice v-for="(label, key) in SHELF_NAMES" :key="key" :on="desk.shelf === key" @click="desk.shelf = key">{{ label }}</Choice>
         </div>
         <div class="choices" role="group" aria-label="Order">
-          <v-btn v-for="(label, key) in SORT_NAMES" :key="key" size="small" :active="desk.sort === key" :aria-pressed="desk.sort === key" @click="desk.sort = key">{{ label }}</v-btn>
+          <Choice v-for="(label, key) in SORT_NAMES" :key="key" :on="desk.sort === key" @click="desk.sort = key">{{ label }}</Choice>
         </div>
         <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
       </div>

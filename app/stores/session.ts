@@ -2,22 +2,21 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
 import type { Ticker } from '~~/engine/keyboards/bench';
-import { readingSoFar } from '~~/engine/transport/rolling';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
-import type { Note } from '~~/core/performance/notes';
 import type { Action } from '~~/core/performance/taught';
 import { hears, listenersOf } from '~~/core/recording/ears';
 import { countOff } from '~~/core/recording/count';
 import { pass } from '~~/core/recording/pass';
-import { IDLE, inPass, isRolling, lapAt, type PassEffect, type PassInput, type PassPlan, type PassState } from '~~/core/recording/state';
-import { layerHeaders, loopRange, planPass, type PlanFacts } from '~~/core/recording/plan';
-import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
+import { IDLE, inPass, isRolling, lapAt, type PassEffect, type PassInput, type PassState } from '~~/core/recording/state';
+import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
+import { silencesNow } from '~~/core/recording/silenced';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import type { Part } from '~~/core/song/document';
-import { benchPart } from '~/utils/benchPart';
+import { useBench } from '~/composables/useBench';
+import { usePlanning } from '~/composables/usePlanning';
 import { useBackings } from './backings';
 import { useKeyboards } from './keyboards';
 import { useLatency } from './latency';
@@ -27,8 +26,10 @@ import { useRoll } from './roll';
 import { useSong } from './song';
 import { useSound } from './sound';
 import { useVoices } from './voices';
+import { useWriting } from './writing';
 
-const FLUSH_EVERY: Milliseconds = 250;
+/** How often the chart draws what is being recorded. */
+const DRAW_EVERY: Milliseconds = 250;
 /** How long before a lap ends the next one is laid out with what has been played by then. */
 const AHEAD_OF_SEAM: Seconds = 0.3;
 
@@ -43,10 +44,11 @@ export const useSession = defineStore('session', () => {
   const voices = useVoices();
   const roll = useRoll();
   const lookBack = useLookBack();
+  const writing = useWriting();
+  const planning = usePlanning();
+  const bench = useBench();
 
   const state = shallowRef<PassState>(IDLE);
-  /** What the pass under way has recorded so far, for the chart. */
-  const live = shallowRef<{ part: string; notes: readonly Note[] } | null>(null);
   /** Which time round the loop it is, from 0. */
   const lap = ref(0);
   /** The part on the chart and in Tidy. */
@@ -54,16 +56,13 @@ export const useSession = defineStore('session', () => {
   /** A pass has been finished in this visit. */
   const passed = ref(false);
 
-  /** The layers that are open, with what each has kept so far. */
-  const writing = new Map<string, { readonly header: LayerHeader; readonly events: LayerEvent[] }>();
-  let lastFlush = 0;
+  let lastDrawn = 0;
   /** A pass that begins as soon as the one before is put away: from where, or null. */
   let next: { readonly start: Ticks } | null = null;
   /** Where the last pass was started, to go again. */
   let lastStart: Ticks | null = null;
-  let anyPlayed = false;
   let laidOutLap = -1;
-  let phrase = false;
+  let silenced = false;
   /** Where the rolling clock was when what rolled last was stopped. */
   let haltedAt: Seconds = -Infinity;
   const tickers = new Set<() => void>();
@@ -115,7 +114,7 @@ export const useSession = defineStore('session', () => {
   watch(() => (song.document ? JSON.stringify(listenersOf(song.document).map(({ part, ear }) => [part.id, ear])) : ''), () => {
     const plan = state.value.plan;
     if (state.value.phase !== 'recording' || !plan || !song.document) return;
-    const facts = planFacts(plan.range.from);
+    const facts = planning.facts(plan.range.from);
     dispatch({ type: 'listen', at: roll.clockAt(performance.now()), layers: layerHeaders(facts, plan.passId, plan.range), ears: facts.listeners.map((l) => l.ear) });
     roll.reschedule();
   });
@@ -139,7 +138,7 @@ export const useSession = defineStore('session', () => {
         laidOutLap = -1;
         roll.start(effect.from, effect.music);
         heldRoll();
-        performBench();
+        bench.perform(state.value.plan);
         return;
       case 'begin':
         roll.begin(effect.by, secondsAt(song.maps!.tempo, state.value.plan!.music));
@@ -148,34 +147,17 @@ export const useSession = defineStore('session', () => {
       case 'halt':
         haltedAt = effect.at;
         roll.halt();
-        keyboards.bench?.stop();
+        bench.stop();
         roll.playhead = Math.max(0, haltTick(effect.at));
         return;
-      case 'openLayer':
-        writing.set(effect.header.id, { header: effect.header, events: [] });
-        if (!live.value || effect.header.lap) live.value = { part: effect.header.partId, notes: [] };
-        song.openLayer(effect.header, effect.mode);
-        return;
-      case 'keep':
-        song.keepEvent(effect.layerId, effect.event);
-        writing.get(effect.layerId)?.events.push(effect.event);
-        return;
-      case 'closeLayer': {
-        const layer = writing.get(effect.layerId);
-        writing.delete(effect.layerId);
-        if (layer) song.finishLayer({ header: layer.header, closing: effect.closing, events: layer.events });
-        return;
-      }
-      case 'recorded':
-        anyPlayed ||= effect.result.layers.some((l) => l.notes > 0 || l.touched);
-        song.finishPass(effect.result, new Date().toISOString());
-        lookBack.recorded(effect.result);
-        return;
+      case 'openLayer': return writing.open(effect);
+      case 'keep': return writing.keep(effect);
+      case 'closeLayer': return writing.close(effect);
+      case 'recorded': return writing.recorded(effect.result);
       case 'finished':
-        if (!inPass(state.value)) live.value = null;
+        if (!inPass(state.value)) writing.live = null;
         passed.value = true;
-        if (!anyPlayed) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
-        anyPlayed = false;
+        if (!writing.finish()) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
         if (next) void record(next.start);
     }
   }
@@ -200,10 +182,9 @@ export const useSession = defineStore('session', () => {
     followLaps(at);
     roll.layOut();
     if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, roll.tickNow()));
-    if (now - lastFlush < FLUSH_EVERY) return;
-    lastFlush = now;
-    void song.flush();
-    drawLive(at);
+    if (now - lastDrawn < DRAW_EVERY) return;
+    lastDrawn = now;
+    writing.draw(state.value, shown.value?.id, at);
   }
 
   /** What the coming lap sounds like is laid out shortly before it; and where a phrase silences the line, when it begins and ends. */
@@ -219,32 +200,12 @@ export const useSession = defineStore('session', () => {
         roll.reschedule();
       }
     }
-    const follows = plan.mode === 'replace while I play' || plan.mode === 'replace from my first note' || plan.loop?.laps === 'play to overwrite';
-    if (!follows || state.value.phase !== 'recording') return;
-    const mine = phraseIsOn(at, current.kept, plan);
-    if (mine === phrase) return;
-    phrase = mine;
+    if (state.value.phase !== 'recording') return;
+    const { tempo } = song.maps!;
+    const mine = silencesNow(plan, current.kept, keyboards.held.size > 0, tickAt(tempo, at), tempo);
+    if (mine === silenced) return;
+    silenced = mine;
     roll.reschedule();
-  }
-
-  /** Whether something is played, or was less than a rest ago. */
-  function phraseIsOn(at: Seconds, kept: PassState['writing'][number]['kept'], plan: PassPlan): boolean {
-    if (plan.mode !== 'replace while I play' || plan.loop) {
-      for (let k = kept; k; k = k.before) if (k.heard.message.type === 'noteOn') return true;
-      return false;
-    }
-    if (keyboards.held.size > 0) return true;
-    const gap = plan.layers[0]!.gap ?? 0;
-    const tick = tickAt(song.maps!.tempo, at);
-    for (let k = kept; k; k = k.before) if (isNote(k.heard.message)) return tick - tickAt(song.maps!.tempo, k.heard.at) < gap;
-    return false;
-  }
-
-  /** The chart shows one part: the notes of that one are drawn as they come. */
-  function drawLive(at: Seconds): void {
-    const current = state.value.writing.findLast((w) => !w.ended);
-    const voice = current?.voices.find((v) => v.header.partId === shown.value?.id) ?? current?.voices[0];
-    if (current && voice && current.kept) live.value = { part: voice.header.partId, notes: readingSoFar(current, voice, at).notes };
   }
 
   /** Look-back is told what rolls, to know later where a strike was. */
@@ -262,17 +223,6 @@ export const useSession = defineStore('session', () => {
     dispatch({ type: 'key', at, port, message });
     if (!song.document || isNote(message) || state.value.phase !== 'playing') return;
     for (const { part, ear } of listenersOf(song.document)) if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
-  }
-
-  /** Lets the Bench keyboard play what is written, lined up with what it hears. */
-  function performBench(): void {
-    const { bench } = keyboards;
-    const { plan } = state.value;
-    const part = song.document?.parts.find((p) => p.id === plan?.layers[0]?.partId);
-    const made = sound.engine;
-    const anchor = roll.anchorNow();
-    if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
-    bench.perform(benchPart(song.document!, song.maps!, part, plan, anchor, roll.outputNow(), keyboards.looseness, keyboards.hearsLate), (heard) => made.clock.pageTimeOf(heard));
   }
 
   /** Readies the sound, and fixes the latency of the way out for what is about to roll. */
@@ -304,23 +254,6 @@ export const useSession = defineStore('session', () => {
     else if (song.maps && await getReady()) rollFrom(roll.playhead, true);
   }
 
-  const planFacts = (at: Ticks): PlanFacts => {
-    const listeners = listenersOf(song.document!);
-    const from = keyboards.active.filter((k) => listeners.some(({ ear }) => ear.keyboard === null || k.id === ear.keyboard)).map((k) => keyboards.nameOf(k)).join(', ');
-    return {
-      song: song.document!, maps: song.maps!, listeners, start: at, from, latency: latency.figures(roll.outputNow()),
-      newId: () => crypto.randomUUID(), at: new Date().toISOString(),
-    };
-  };
-
-  /** Says why nothing can be recorded, if so. */
-  function cannotRecord(): boolean {
-    if (listenersOf(song.document!).length === 0) notices.say('No part hears the keys. Choose one in the brief, then record.');
-    else if (keyboards.active.length === 0) notices.say('No keyboard is on. Switch one on in the brief, then record.');
-    else return false;
-    return true;
-  }
-
   /** Starts the pass that the brief describes; while playing, punches in at once; while recording, ends it. */
   async function record(from = startTick.value): Promise<void> {
     const { phase, plan } = state.value;
@@ -331,14 +264,19 @@ export const useSession = defineStore('session', () => {
     }
     // The pass before is still waiting for late strikes: this one follows it.
     next = phase === 'stopping' ? { start: from } : null;
-    if (next || !song.document || !song.maps || cannotRecord()) return;
+    if (next || !song.document || !song.maps) return;
+    const obstacle = planning.obstacle();
+    if (obstacle) {
+      notices.say(obstacle);
+      return;
+    }
     if (phase === 'playing') {
       punch();
       return;
     }
     if (!await getReady()) return;
     lastStart = from;
-    dispatch({ type: 'record', plan: planPass(planFacts(from)) });
+    dispatch({ type: 'record', plan: planPass(planning.facts(from)) });
   }
 
   /** The note that is struck with the press is in: the press counts as a strike does, by when it was made. */
@@ -348,7 +286,7 @@ export const useSession = defineStore('session', () => {
     const { loop } = state.value;
     const round = loop ? (loop.to - loop.from) * lapAt(loop, at) : 0;
     const tick = Math.max(0, tickAt(tempo, at - round));
-    dispatch({ type: 'punch in', at, plan: planPass({ ...planFacts(tick), punched: true }) });
+    dispatch({ type: 'punch in', at, plan: planPass({ ...planning.facts(tick), punched: true }) });
     roll.reschedule();
   }
 
@@ -418,7 +356,7 @@ export const useSession = defineStore('session', () => {
   }
 
   return {
-    state, phase, plan, loop, rolling, recording, startTick, live, lap, shown, shownId, passed,
+    state, phase, plan, loop, rolling, recording, startTick, lap, shown, shownId, passed,
     start, play, record, goAgain, stop, untilOf, panic, seek, seekBars, leave,
   };
 });

@@ -10,8 +10,9 @@ import type { Mode } from '~~/core/recording/clears';
 import { tempoMap, tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import type { TreatedReading } from '~~/core/timing/treatment';
-import { chunkPath, keepArrival, localStore, packArrivals, strandedLayers } from '~/keeping/local';
-import { Outbox, type Keeping, type Refusal } from '~/keeping/outbox';
+import { keeperOf } from '~/keeping/page';
+import { localStore, type Errand } from '~/keeping/local';
+import type { Keeping, Refusal } from '~/keeping/outbox';
 import { ask, type OpenedSong, type StoredLayer, type StoredSong } from '~/utils/api';
 import { useNotices } from './notices';
 
@@ -20,11 +21,6 @@ const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
 
 /** A pass that was cut off is taken to have ended this long after the last thing that was kept of it. */
 const TAIL: Seconds = 0.25;
-/** So many events travel in one piece. */
-const CHUNK = 5000;
-
-/** A layer that this tab is recording. */
-interface OpenLayer { chunk: number; release: () => void }
 
 /** The open song: its document, its layers, its history, and the way to the server. */
 export const useSong = defineStore('song', () => {
@@ -35,8 +31,13 @@ export const useSong = defineStore('song', () => {
   const revision = ref(0);
   const layers = shallowRef<Layers>(new Map());
   const history = shallowRef<readonly HistoryRow[]>([]);
-  const keeping = ref<Keeping>('kept');
-  const open = new Map<string, OpenLayer>();
+  /** What the keeper said last. */
+  const kept = ref<Keeping>('kept');
+  /** How many errands are on their way to the keeper. */
+  const handing = ref(0);
+  const keeping = computed((): Keeping => (kept.value === 'kept' && handing.value > 0 ? 'keeping' : kept.value));
+  /** The layers that this tab records, with what lets go of each. */
+  const open = new Map<string, () => void>();
 
   /** The tempo, meter and length of the song, compiled; the same as long as they are. */
   const form = computed<Pick<SongDocument, 'tempo' | 'meter' | 'bars'> | undefined>((before) => {
@@ -73,13 +74,18 @@ export const useSong = defineStore('song', () => {
   });
   const lines = computed((): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])));
 
-  /** Errands are put in the outbox in the order they were thought of: a layer is closed before a take is made of it. */
-  let turn: Promise<unknown> = Promise.resolve();
-  const inTurn = (next: () => Promise<unknown>): void => {
-    turn = turn.then(next).catch(() => notices.say('This browser would not keep what was played. Free some disk space; what the server has is safe.'));
-  };
+  const keeper = keeperOf((state) => { kept.value = state; }, settle);
 
-  const outbox = new Outbox((state) => { keeping.value = state; }, settle);
+  /** Hands something over to be kept, and says when the browser will not. */
+  async function handOver(keep: () => Promise<unknown>): Promise<void> {
+    handing.value += 1;
+    await keep().catch(() => notices.say('This browser would not keep what was played. Free some disk space; what the server has is safe.'));
+    handing.value -= 1;
+  }
+  const send = (errand: Omit<Errand, 'songId'>): Promise<void> => {
+    const songId = id.value!;
+    return handOver(() => keeper.errand({ songId, ...errand }));
+  };
 
   /** An errand that the server refused: a stale change is made again on the newer song, anything else is said. */
   async function settle({ key, errand, status, reason, data }: Refusal): Promise<'drop' | 'retry'> {
@@ -104,15 +110,13 @@ export const useSong = defineStore('song', () => {
       await db.put('errands', { ...waiting, body }, later);
     }
     notices.say('This song was changed in another window. Both changes were kept.', 'plain');
-    if (id.value === errand.songId) void outbox.carry().then(() => load(errand.songId));
+    if (id.value === errand.songId) void keeper.carry().then(() => load(errand.songId));
     return errand.command ? 'retry' : 'drop';
   }
 
   async function load(songId: string): Promise<void> {
-    await Promise.all((await strandedLayers(songId)).filter((l) => !open.has(l)).map(async (l) => {
-      if (!await recordedElsewhere(l)) await packArrivals(l);
-    }));
-    await outbox.carry();
+    for (const layer of await keeper.stranded(songId)) if (!open.has(layer) && !await recordedElsewhere(layer)) await keeper.rescue(layer);
+    await keeper.carry();
     const song = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
     id.value = songId;
     job.value = song.job;
@@ -163,16 +167,15 @@ export const useSong = defineStore('song', () => {
 
   const partName = (partId: string): string => document.value?.parts.find((p) => p.id === partId)?.name ?? 'a part';
 
-  function send(kind: HistoryRow['kind'], name: string, next: SongDocument, row: Pick<HistoryRow, 'patches' | 'inverse'>, command?: Command): void {
+  function enter(kind: HistoryRow['kind'], name: string, next: SongDocument, row: Pick<HistoryRow, 'patches' | 'inverse'>, command?: Command): void {
     const base = revision.value;
     document.value = next;
     revision.value = base + 1;
     history.value = [...history.value, { revision: base + 1, kind, name, ...row }];
-    const songId = id.value!;
-    inTurn(() => outbox.add({
-      songId, method: 'POST', path: `/api/songs/${encodeURIComponent(songId)}/changes`,
+    void send({
+      method: 'POST', path: `/api/songs/${encodeURIComponent(id.value!)}/changes`,
       body: { base, kind, name, ...row }, ...(command ? { command } : {}),
-    }));
+    });
   }
 
   /** Changes the song here at once, and at the server in its turn. A change that changes nothing is none. */
@@ -182,13 +185,13 @@ export const useSong = defineStore('song', () => {
     const command = JSON.parse(JSON.stringify(given)) as Command;
     const made = change(document.value, command);
     if (made.patches.length === 0) return;
-    send(kindOf(command), nameOf(command), made.document, made, command);
+    enter(kindOf(command), nameOf(command), made.document, made, command);
   }
 
   function undo(): boolean {
     const row = stacks.value.done.at(-1);
     if (!row || !document.value) return false;
-    send('undo', row.name, patched(document.value, row.inverse), { patches: row.inverse, inverse: row.patches });
+    enter('undo', row.name, patched(document.value, row.inverse), { patches: row.inverse, inverse: row.patches });
     return true;
   }
 
@@ -203,59 +206,51 @@ export const useSong = defineStore('song', () => {
   function redo(): boolean {
     const row = stacks.value.undone.at(-1);
     if (!row || !document.value) return false;
-    send('redo', row.name, patched(document.value, row.patches), { patches: row.patches, inverse: row.inverse });
+    enter('redo', row.name, patched(document.value, row.patches), { patches: row.patches, inverse: row.inverse });
     return true;
   }
 
+  const opening = (header: LayerHeader, mode: Mode): Promise<void> =>
+    send({ method: 'POST', path: '/api/layers', body: { songId: id.value, header, mode } });
+  const closing = (layerId: string, body: LayerClosing): Errand =>
+    ({ songId: id.value!, method: 'POST', path: `/api/layers/${encodeURIComponent(layerId)}/close`, body });
+
   function openLayer(header: LayerHeader, mode: Mode): void {
     let release = () => {};
-    void navigator.locks.request(lockOf(header.id), () => new Promise<void>((done) => { release = done; }));
-    open.set(header.id, { chunk: 0, release: () => release() });
-    const songId = id.value!;
-    inTurn(() => outbox.add({ songId, method: 'POST', path: '/api/layers', body: { songId, header, mode } }));
+    const over = new Promise<void>((done) => { release = done; });
+    open.set(header.id, release);
+    void navigator.locks.request(lockOf(header.id), () => over);
+    void opening(header, mode);
   }
 
   function keepEvent(layerId: string, event: LayerEvent): void {
-    const layer = open.get(layerId);
-    if (!layer) return;
-    keepArrival({ songId: id.value!, layerId, chunk: layer.chunk, event })
+    if (!open.has(layerId)) return;
+    keeper.arrive(id.value!, layerId, event)
       .catch(() => notices.say('This browser will not keep what you play: its storage is full or switched off. End the take, make room, and go again.'));
-  }
-
-  /** Sends what has arrived since the last time. Call it a few times a second during a pass. */
-  async function flush(): Promise<void> {
-    for (const [layerId, layer] of open) {
-      layer.chunk += 1;
-      if (await packArrivals(layerId)) void outbox.carry();
-    }
   }
 
   /** Closes a layer for good, here and at the server. */
   function finishLayer(layer: Layer): void {
     layers.value = new Map(layers.value).set(layer.header.id, layer);
-    const songId = id.value!;
-    inTurn(() => close(songId, layer.header.id, layer.closing));
+    const { id: layerId } = layer.header;
+    const last = closing(layerId, layer.closing);
+    void handOver(() => keeper.finish(layerId, last)).then(() => {
+      open.get(layerId)?.();
+      open.delete(layerId);
+    });
   }
 
   /** Stores layers that are whole already, and puts them into takes by one change. */
   function keepLayers(kept: readonly { readonly layer: Layer; readonly mode: Mode }[], command: Command): void {
     const songId = id.value!;
     layers.value = new Map([...layers.value, ...kept.map(({ layer }) => [layer.header.id, layer] as const)]);
-    for (const { layer: { header, events, closing }, mode } of kept) {
-      inTurn(() => outbox.add({ songId, method: 'POST', path: '/api/layers', body: { songId, header, mode } }));
-      for (let i = 0; i < events.length; i += CHUNK) {
-        inTurn(() => outbox.add({ songId, method: 'PUT', path: chunkPath(header.id, i / CHUNK + 1), body: { events: events.slice(i, i + CHUNK) } }));
-      }
-      inTurn(() => outbox.add({ songId, method: 'POST', path: `/api/layers/${encodeURIComponent(header.id)}/close`, body: closing }));
+    for (const { layer: { header, events, closing: end }, mode } of kept) {
+      void opening(header, mode);
+      void handOver(() => keeper.events(songId, header.id, events));
+      const last = closing(header.id, end);
+      void handOver(() => keeper.errand(last));
     }
     run(command);
-  }
-
-  async function close(songId: string, layerId: string, closing: LayerClosing): Promise<void> {
-    await packArrivals(layerId);
-    await outbox.add({ songId, method: 'POST', path: `/api/layers/${encodeURIComponent(layerId)}/close`, body: closing });
-    open.get(layerId)?.release();
-    open.delete(layerId);
   }
 
   const finishPass = (result: PassResult, at: string): void =>
@@ -264,7 +259,7 @@ export const useSong = defineStore('song', () => {
   return {
     id, job, document, revision, layers, keeping, maps, stacks, undoWords, lines, readTake,
     /** Sends what this browser still holds from an earlier visit. */
-    carry: () => outbox.carry(),
-    load, run, undo, undoPass, redo, openLayer, keepEvent, flush, finishLayer, finishPass, keepLayers,
+    carry: () => keeper.carry(),
+    load, run, undo, undoPass, redo, openLayer, keepEvent, finishLayer, finishPass, keepLayers,
   };
 });

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { notes } from '../testing/arbitraries';
-import { meterMap } from '../time/meter';
-import { tempoMap } from '../time/tempo';
+import { meterChanges, notes, tempoChanges } from '../testing/arbitraries';
+import { barAt, barStart, meterAt, meterMap } from '../time/meter';
+import { secondsAt, tempoMap } from '../time/tempo';
 import { clearsOf, MODES, phrases } from './clears';
 import { countOff } from './count';
 
@@ -31,6 +31,27 @@ describe('a count-off', () => {
     expect(count.beats.map((b) => b.at)).toEqual([1, 1.5, 2, 2.5]);
     expect(count.beats.map((b) => b.accent)).toEqual(['beat', 'beat', 'bar', 'beat']);
     expect(countOff(tempo, meter, 3840 + 480, 1).beats.map((b) => b.at)).toEqual([0.5, 1, 1.5, 2]);
+  });
+
+  it('is a steady pulse into any place of any song, in a ramp as well, at the pace that the music starts with', () => {
+    fc.assert(fc.property(tempoChanges(), meterChanges, fc.nat(600_000), fc.integer({ min: 1, max: 4 }), fc.boolean(), (changes, bars, start, n, byBeats) => {
+      // Ramps of at least a hundred ticks, for the pace to be one.
+      const map = tempoMap(changes.map((c) => ({ ...c, tick: c.tick * 100 })));
+      const maps = meterMap(bars);
+      const there = meterAt(maps, start);
+      const { from, beats } = byBeats ? countOff(map, maps, start, 1, n) : countOff(map, maps, start, n);
+      const begin = secondsAt(map, start);
+      // The pace is read off the first thousandth of a tick of the music itself.
+      const pace = (secondsAt(map, start + 0.001) - begin) * 1000 * there.ticksPerBeat;
+      const count = byBeats ? n : n * there.beats;
+      const close = (a: number, b: number) => expect(Math.abs(a - b)).toBeLessThan(1e-4 * count * pace);
+      close(from, begin - count * pace);
+      beats.forEach((b, i) => { if (i > 0) close(b.at - beats[i - 1]!.at, pace); });
+      expect(beats.map((b) => b.left)).toEqual(Array.from({ length: count }, (_, i) => count - i));
+      // The next stroke would fall on the beat line at or after the start.
+      const intoBeat = (start - barStart(maps, barAt(maps, start))) % there.ticksPerBeat;
+      close(beats.at(-1)!.at + pace, begin + (intoBeat ? 1 - intoBeat / there.ticksPerBeat : 0) * pace);
+    }));
   });
 
   it('of no bars is no count', () => {

@@ -1,6 +1,10 @@
 import type { TickRange, Ticks } from '../time/units';
 import type { Note } from '../performance/notes';
+import { isNote } from '../performance/messages';
+import { tickAt, type TempoMap } from '../time/tempo';
 import { phrases, type Mode } from './clears';
+import type { PassPlan } from './state';
+import type { Kept } from './writing';
 
 /**
  * Where a part's line is not heard while it is recorded over: where this pass will have cleared it, as far as is
@@ -23,4 +27,24 @@ export function silencedBy(mode: Mode, recorded: TickRange, notes: readonly Note
       return last && now - last.to < gap ? [...played.slice(0, -1), { from: last.from, to: recorded.to }] : played;
     }
   }
+}
+
+/**
+ * Whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With "replace while I
+ * play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note, it has one.
+ * @param kept what the pass or the lap has so far
+ * @param held a key is down
+ * @param now where the pass is
+ */
+export function silencesNow(plan: PassPlan, kept: Kept | null, held: boolean, now: Ticks, tempo: TempoMap): boolean {
+  const fromFirst = plan.loop ? plan.loop.laps === 'play to overwrite' : plan.mode === 'replace from my first note';
+  const whilePlaying = !plan.loop && plan.mode === 'replace while I play';
+  if (whilePlaying && held) return true;
+  const gap = plan.layers[0]?.gap ?? 0;
+  for (let k = kept; k && (fromFirst || whilePlaying); k = k.before) {
+    const { at, message } = k.heard;
+    if (fromFirst && message.type === 'noteOn') return true;
+    if (whilePlaying && isNote(message)) return now - tickAt(tempo, at) < gap;
+  }
+  return false;
 }
