@@ -102,6 +102,37 @@ describe('laps', () => {
     await context.close();
   });
 
+  it('are taken back while the loop goes on: the last one goes, and the next is recorded', async () => {
+    const id = await addPlayedSong(on.server.address, 4, BPM);
+    const { page, context, errors } = await openPlay(id);
+    await chooseBars(page, 1, 2);
+    await page.getByLabel('Go round until I stop').check();
+    await page.getByRole('button', { name: 'Build up', exact: true }).click();
+    await page.keyboard.press('Escape');
+    const keys = async () => { const song = await readSong(on.server.address, id); return lineOf(song).filter((n) => n.key > OLD).map((n) => n.key).join(); };
+    await page.keyboard.press('r');
+    await state(page, 'Recording');
+    await page.waitForTimeout(400);
+    await strike(page, 72);
+    await footplate(page).getByText('Round bars 1–2, lap 2').waitFor();
+    await until(async () => await keys() === '72');
+    await page.keyboard.press('u');
+    await until(async () => await keys() === '');
+    await strike(page, 74);
+    await page.waitForTimeout(300);
+    await page.keyboard.press('r');
+    await state(page, 'Ready');
+    await until(async () => await keys() === '74');
+    await page.keyboard.press('u');
+    await until(async () => await keys() === '');
+    await page.keyboard.press('y');
+    await until(async () => await keys() === '74');
+    // What was taken back is still held.
+    expect((await readSong(on.server.address, id)).layers.flatMap((l) => l.events).some((e) => e.message.type === 'noteOn' && e.message.key === 72)).toBe(true);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it('that are layers can be muted and moved out to a part of their own, and come back', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
     const { page, context } = await openPlay(id);

@@ -61,6 +61,12 @@ describe('a client’s files', () => {
     // The mix came twice and lies there once, beside the MIDI file; nothing is left of the rest.
     expect(stored().length - before).toBe(2);
     expect(stored().some((n) => n.startsWith('.'))).toBe(false);
+    // Sound and MIDI alike show how loud they are.
+    const shows = ['Reed Lane mix', 'Bass'].map((name) =>
+      page.waitForFunction(`document.querySelector('[aria-label="Level of ${name}"] i').getBoundingClientRect().width > 20`));
+    await page.keyboard.press(' ');
+    await Promise.all(shows);
+    await page.keyboard.press(' ');
     expect(errors).toEqual([]);
     expect(outside).toEqual([]);
     await context.close();

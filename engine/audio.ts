@@ -42,6 +42,7 @@ export class AudioEngine {
   #instrument: AudioWorkletNode | undefined;
   readonly #backings = new Map<string, BackingTrack>();
   readonly #channelWaits = new Map<number, { promise: Promise<void>; done: () => void }>();
+  #channelPeaks: readonly number[] = [];
   onMeter: (reading: MeterReading) => void = () => {};
 
   constructor() {
@@ -70,6 +71,7 @@ export class AudioEngine {
       node.port.onmessage = ({ data }: MessageEvent<FromInstrument>) => {
         if (data.type === 'ready') ready();
         else if (data.type === 'failed') failed(new SoundFailed(`The sounds could not be read: ${data.reason}`));
+        else if (data.type === 'peaks') this.#channelPeaks = data.peaks;
         else this.#channelWaits.get(data.channel)?.done();
       };
       node.port.postMessage({ type: 'bank', bytes } satisfies ToInstrument, [bytes]);
@@ -170,6 +172,11 @@ export class AudioEngine {
     const track = this.#backings.get(id);
     track?.gain.gain.setTargetAtTime(gain, this.context.currentTime, 0.01);
     track?.pan.pan.setTargetAtTime(pan, this.context.currentTime, 0.01);
+  }
+
+  /** The loudest sample a channel has just sent out, 1 being full scale. */
+  channelPeak(channel: number): number {
+    return this.#channelPeaks[channel] ?? 0;
   }
 
   /** The loudest sample a backing has just sent out, 1 being full scale. */

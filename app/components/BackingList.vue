@@ -3,7 +3,6 @@ import { ref } from 'vue';
 import { mdiClose } from '@mdi/js';
 import type { Backing } from '~~/core/song/document';
 import { useFileDrop } from '~/composables/useFileDrop';
-import { useFrames } from '~/composables/useFrames';
 import { useBackings } from '~/stores/backings';
 import { useSetup } from '~/stores/setup';
 import { useSong } from '~/stores/song';
@@ -30,24 +29,6 @@ function place(backing: Backing, text: string): void {
 const dB = (value: number) => `${Math.round(value)} dB`.replace('-', '−');
 const panText = (pan: number) => (Math.abs(pan) < 0.05 ? 'middle' : `${Math.round(Math.abs(pan) * 100)}% ${pan < 0 ? 'left' : 'right'}`);
 const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s % 60)).padStart(2, '0')}`;
-
-/** The loudest sample each backing has just sent out, for its meter. */
-const peaks = ref<Record<string, number>>({});
-const FALL = 0.94;
-useFrames(() => {
-  const engine = sound.engine;
-  if (!engine) return;
-  const next: Record<string, number> = {};
-  let moving = false;
-  for (const { id } of song.document?.backings ?? []) {
-    next[id] = Math.max(engine.backingPeak(id), (peaks.value[id] ?? 0) * FALL);
-    if (next[id]! < 0.001) next[id] = 0;
-    moving ||= next[id] !== (peaks.value[id] ?? 0);
-  }
-  if (moving) peaks.value = next;
-});
-const FLOOR_DB = -48;
-const meterShare = (peak = 0) => (peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 - (20 * Math.log10(peak)) / FLOOR_DB)));
 </script>
 
 <template>
@@ -59,7 +40,7 @@ const meterShare = (peak = 0) => (peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 - (2
         <span class="quiet small">{{ backing.midi ? (backing.midi.drums ? 'MIDI drums' : 'MIDI') : lengthText(backing.length) }}</span>
         <v-btn :icon="mdiClose" size="x-small" variant="text" :aria-label="`Take ${backing.name} out`" @click="song.run({ type: 'take backing out', backing: backing.id })" />
       </div>
-      <div v-if="!backing.midi" class="meter" role="img" :aria-label="`Level of ${backing.name}`"><i :style="{ transform: `scaleX(${meterShare(peaks[backing.id])})` }" :class="{ over: (peaks[backing.id] ?? 0) >= 1 }" /></div>
+      <LevelBar :label="backing.name" :peak="sound.peakOf(backing.id)" />
       <MixRow :label="backing.name" :gain-db="backing.gainDb" :muted="backing.muted" :solo="backing.solo" :value-text="dB(backing.gainDb)" @set="(to) => set(backing, to)" />
       <div class="fine">
         <label :for="`pan ${backing.id}`" class="quiet">Pan</label>
@@ -97,9 +78,6 @@ const meterShare = (peak = 0) => (peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 - (2
 .name { font-weight: 600; flex: 1; min-width: 0; border-radius: 6px; padding: 1px 4px; margin-left: -4px; color: var(--ink); }
 .name:hover, .name:focus { background: var(--rule-soft); }
 .small { font-size: 12px; }
-.meter { height: 4px; background: var(--rule-soft); border-radius: 2px; overflow: hidden; }
-.meter i { display: block; height: 100%; background: var(--moss); transform-origin: left; }
-.meter i.over { background: var(--copper); }
 .fine { display: grid; grid-template-columns: 48px 1fr 84px; gap: 8px; align-items: center; font-size: 13px; }
 .fine :deep(.v-slider) { margin: 0; --v-input-control-height: 22px; }
 .field { border: 1px solid var(--rule); border-radius: 6px; padding: 1px 6px; width: 100%; background: var(--sheet); color: var(--ink); }

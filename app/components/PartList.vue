@@ -7,6 +7,7 @@ import { listenersOf } from '~~/core/recording/ears';
 import { barAt } from '~~/core/time/meter';
 import { useSession } from '~/stores/session';
 import { useSong } from '~/stores/song';
+import { useSound } from '~/stores/sound';
 import { PART_INKS } from '~/utils/inks';
 import { vFocus } from '~/utils/focus';
 
@@ -15,6 +16,7 @@ const session = useSession();
 const adding = ref(false);
 const name = ref('');
 const sound = ref<Sound>('concert grand');
+const heard = useSound();
 
 const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
 /** Lets a part no longer hear; when it was the brief's own, the next of those that listen takes its place. */
@@ -88,6 +90,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         </v-menu>
         <span class="quiet">{{ played.get(part.id) }}</span>
       </div>
+      <LevelBar :label="part.name" :peak="heard.peakOf(part.id)" />
       <MixRow :label="part.name" :gain-db="part.gainDb" :muted="part.muted" :solo="part.solo" :value-text="dB(part.gainDb)" @set="(to) => set(part, to)" />
     </article>
     <div class="label row"><span>Backing</span><NuxtLink :to="`/songs/${song.id}/set-up`" class="add">Set up</NuxtLink></div>
@@ -100,6 +103,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
     </article>
     <article v-for="backing in song.document!.backings" :key="backing.id" class="part sheet backing">
       <div class="head"><span class="name still">{{ backing.name }}</span></div>
+      <LevelBar :label="backing.name" :peak="heard.peakOf(backing.id)" />
       <MixRow
         :label="backing.name" :gain-db="backing.gainDb" :muted="backing.muted" :solo="backing.solo" :value-text="dB(backing.gainDb)"
         @set="(to) => song.run({ type: 'set backing', backing: backing.id, to })"

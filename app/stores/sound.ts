@@ -171,7 +171,16 @@ export const useSound = defineStore('sound', () => {
     return made;
   }
 
+  /** Reads the loudest sample that a part or a backing has just sent out. */
+  const peakOf = (thing: string) => (made: AudioEngine): number => {
+    const part = song.document?.parts.findIndex((p) => p.id === thing) ?? -1;
+    if (part >= 0) return made.channelPeak(channelOf(part));
+    const track = song.document?.backings.findIndex((b) => b.id === thing) ?? -1;
+    if (track < 0) return 0;
+    return song.document!.backings[track]!.midi ? made.channelPeak(trackChannel(track)) : made.backingPeak(thing);
+  };
+
   const clearClips = (): void => { meter.value = { ...meter.value, clips: 0 }; };
 
-  return { engine, state, trouble, meter, stretching, load, loadSong, ready, clearClips };
+  return { engine, state, trouble, meter, stretching, load, loadSong, ready, peakOf, clearClips };
 });

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { CLICK_SOUNDS, SOUNDS } from '../../core/song/document';
 import { clickSamples, Clicker } from './click';
-import { bounce, Instrument } from './instrument';
+import { bounce, CHANNELS, Instrument } from './instrument';
 import type { Scheduled } from './schedule';
 import { presetOf } from './sounds';
 
@@ -70,6 +70,32 @@ describe('the instrument', () => {
       expect([sound, loudness(left, 0.05, 0.5) > 0.003]).toEqual([sound, true]);
       instrument.panic();
     });
+  });
+
+  it('sounds alike on every channel', () => {
+    const loudest = [0, 15, 16, 31, CHANNELS - 1].map((channel) => {
+      instrument.setChannel(channel, { program: 33, gain: 1, shape: [] });
+      const [left] = bounce(instrument, [note(0.1, true, 40, channel), note(0.5, false, 40, channel)], 1, RATE);
+      return Math.max(...left.map(Math.abs));
+    });
+    for (const peak of loudest) expect(peak).toBeCloseTo(loudest[0]!, 3);
+    expect(loudest[0]).toBeGreaterThan(0.05);
+    expect(() => instrument.setChannel(CHANNELS, { program: 0, gain: 1, shape: [] })).toThrow(RangeError);
+  });
+
+  it('measures each channel by itself, from one asking to the next', () => {
+    for (const channel of [0, 3]) instrument.setChannel(channel, { program: 0, gain: 1, shape: [] });
+    bounce(instrument, [], 0.5, RATE);
+    instrument.takePeaks();
+    const [left, right] = bounce(instrument, [note(0.1, true, 60, 3), note(0.3, false, 60, 3)], 0.4, RATE);
+    const peaks = instrument.takePeaks();
+    expect(peaks[3]).toBe(Math.max(...left.map(Math.abs), ...right.map(Math.abs)));
+    expect(peaks[3]).toBeGreaterThan(0.01);
+    expect(peaks.filter((_, channel) => channel !== 3).every((p) => p === 0)).toBe(true);
+    bounce(instrument, [], 3, RATE);
+    instrument.takePeaks();
+    bounce(instrument, [], 0.1, RATE);
+    expect(instrument.takePeaks()[3]).toBe(0);
   });
 
   it('renders the same schedule to the same samples', async () => {

@@ -7,6 +7,8 @@ import type { ChannelSetting, Scheduled } from './schedule';
 
 /** General MIDI's drum channel, from 0. */
 const DRUMS = 9;
+/** Sixteen for the parts and the rhythm, and one for each MIDI backing that a song can have. */
+export const CHANNELS = 16 + 32;
 const LOWEST_KEY = 21;
 const HIGHEST_KEY = 108;
 /** The library renders at most this many frames at once. */
@@ -30,6 +32,9 @@ export class Instrument {
   /** Keys that the schedule holds down, as channel · 128 + key, with how often. */
   readonly #down = new Map<number, number>();
   clickGain = 1;
+  /** Each channel is rendered by itself, to be measured, and then added to the rest. */
+  readonly #sides: [Float32Array, Float32Array][] = [];
+  readonly #peaks: number[] = [];
 
   /** @param bank a SoundFont 2 or 3 file with the General MIDI presets */
   static async load(sampleRate: number, bank: ArrayBuffer): Promise<Instrument> {
@@ -45,16 +50,22 @@ export class Instrument {
     // Dry: parts are delivered without a room, and the library's reverb costs four times what the voices do.
     this.#synth = new SpessaSynthProcessor(sampleRate, { eventsEnabled: false, effectsEnabled: false, maxBufferSize: MOST_FRAMES });
     this.#synth.soundBankManager.addSoundBank(SoundBankLoader.fromArrayBuffer(bank), 'general');
+    while (this.#synth.midiChannels.length < CHANNELS) this.#synth.createMIDIChannel();
+    // The library leaves the volume of a channel that it did not begin with at nothing until it is reset.
+    this.#synth.reset();
     this.#clicker = new Clicker(sampleRate);
   }
 
-  /** Loads a channel's preset whole, so that no note waits for it, and sets its level. */
+  /**
+   * Loads a channel's preset whole, so that no note waits for it, and sets its level.
+   * @throws RangeError when there is no such channel
+   */
   setChannel(channel: number, { program, gain, shape, drums = channel === DRUMS }: ChannelSetting): void {
-    while (this.#synth.midiChannels.length <= channel) this.#synth.createMIDIChannel();
-    this.#synth.midiChannels[channel]!.setDrums(drums);
+    const target = this.#synth.midiChannels[channel];
+    if (!target) throw new RangeError(`The instrument has ${CHANNELS} channels; there is no channel ${channel}.`);
+    target.setDrums(drums);
     this.#synth.programChange(channel, program);
     for (const message of shape) this.play(channel, message);
-    const target = this.#synth.midiChannels[channel]!;
     target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
     target.setSystemParameter('gain', gain);
   }
@@ -137,6 +148,34 @@ export class Instrument {
     this.play(channel, message);
   }
 
+  #synthesize(left: Float32Array, right: Float32Array, from: Frames, count: Frames): void {
+    const channels = this.#synth.midiChannels;
+    while (this.#sides.length < channels.length) this.#sides.push([new Float32Array(MOST_FRAMES), new Float32Array(MOST_FRAMES)]);
+    this.#synth.processSplit(this.#sides, left, right, 0, count);
+    for (const [channel, sides] of this.#sides.entries()) {
+      if (channels[channel]!.voiceCount === 0) continue;
+      let peak = this.#peaks[channel] ?? 0;
+      for (const [side, own] of sides.entries()) {
+        const sum = side === 0 ? left : right;
+        for (let i = 0; i < count; i += 1) {
+          const sample = own[i]!;
+          sum[from + i]! += sample;
+          if (sample > peak) peak = sample;
+          else if (-sample > peak) peak = -sample;
+        }
+        own.fill(0, 0, count);
+      }
+      this.#peaks[channel] = peak;
+    }
+  }
+
+  /** The loudest sample of each channel since this was asked last, 1 being full scale. */
+  takePeaks(): number[] {
+    const peaks = Array.from(this.#sides, (_, channel) => this.#peaks[channel] ?? 0);
+    this.#peaks.length = 0;
+    return peaks;
+  }
+
   /**
    * Renders the frames from `frame` on into both sides, which come filled with silence.
    * An event that is already late sounds at once.
@@ -150,7 +189,7 @@ export class Instrument {
       }
       const due = this.#pending[this.#next]?.frame ?? Infinity;
       const count = Math.min(left.length - done, due - frame - done, MOST_FRAMES);
-      this.#synth.process(left, right, done, count);
+      this.#synthesize(left, right, done, count);
       this.#clicker.render(left, right, done, count, this.clickGain);
       done += count;
     }

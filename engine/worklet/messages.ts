@@ -20,6 +20,8 @@ export type ToInstrument =
 export type FromInstrument =
   | { readonly type: 'ready' }
   | { readonly type: 'channel ready'; readonly channel: number; readonly program: number }
+  /** Some twenty times a second: the loudest sample of each channel since the last time, 1 being full scale. */
+  | { readonly type: 'peaks'; readonly peaks: readonly number[] }
   | { readonly type: 'failed'; readonly reason: string };
 
 /** What the meter says, some twenty times a second. */

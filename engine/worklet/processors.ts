@@ -9,9 +9,13 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort;
 }
 
+/** How often levels are told to the page. */
+const READINGS_A_SECOND = 20;
+
 class InstrumentProcessor extends AudioWorkletProcessor {
   #instrument: Instrument | undefined;
   #waiting: ToInstrument[] = [];
+  #nextPeaks = 0;
 
   constructor() {
     super();
@@ -50,14 +54,19 @@ class InstrumentProcessor extends AudioWorkletProcessor {
   }
 
   process(_: Float32Array[][], [output]: Float32Array[][]): boolean {
-    this.#instrument?.render(output![0]!, output![1]!, currentFrame);
+    const instrument = this.#instrument;
+    if (!instrument) return true;
+    instrument.render(output![0]!, output![1]!, currentFrame);
+    if (currentFrame >= this.#nextPeaks) {
+      this.#say({ type: 'peaks', peaks: instrument.takePeaks() });
+      this.#nextPeaks = currentFrame + sampleRate / READINGS_A_SECOND;
+    }
     return true;
   }
 }
 
 /** Frames the browser renders at once. */
 const QUANTUM = 128;
-const READINGS_A_SECOND = 20;
 
 class MeterProcessor extends AudioWorkletProcessor {
   #peak = 0;
