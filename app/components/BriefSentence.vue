@@ -90,7 +90,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
             <template v-else-if="phrase.control === 'keyboard'">
               <KeyboardList />
-              <NuxtLink :to="`/songs/${song.id}/line-check?page=Hands-free`">Record, Stop and Go again from a spare key or a pedal</NuxtLink>
+              <NuxtLink class="onward" :to="`/songs/${song.id}/line-check?page=Hands-free`">Record, Stop and Go again from a spare key or a pedal</NuxtLink>
             </template>
 
             <template v-else-if="phrase.control === 'placement' && part">

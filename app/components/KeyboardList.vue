@@ -44,7 +44,8 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
 <style scoped>
 .list { display: grid; gap: 10px; font-size: 13px; }
 .list p { margin: 0; }
-.port { display: flex; justify-content: space-between; align-items: center; gap: 12px; border-top: 1px solid var(--rule-soft); padding-top: 6px; line-height: 1.3; }
+.port { display: grid; grid-template-columns: minmax(0, 1fr) auto; align-items: center; gap: 12px; border-top: 1px solid var(--rule-soft); padding-top: 6px; line-height: 1.3; }
+.port :deep(.v-switch) { padding-right: 4px; }
 .trouble { color: #8f3f1b; font-weight: 600; }
 .loose { display: flex; align-items: center; gap: 6px; margin-top: 4px; }
 </style>

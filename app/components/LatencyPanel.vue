@@ -140,7 +140,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
 .panel { padding: 8px 14px; display: grid; gap: 5px; align-content: start; }
 .panel p { margin: 0; }
 .facts { grid-template-columns: 110px 1fr; align-items: center; }
-.columns { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); gap: 10px; align-items: start; }
+.columns { display: grid; grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr); gap: 10px; align-items: start; }
 .column { display: grid; gap: 8px; }
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 .pair { display: flex; gap: 6px; align-items: center; flex-wrap: wrap; }
