@@ -10,12 +10,12 @@ import { countOff } from '~~/core/recording/count';
 import { pass } from '~~/core/recording/pass';
 import { IDLE, inPass, isRolling, lapAt, type PassEffect, type PassInput, type PassState } from '~~/core/recording/state';
 import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
-import { silencesNow } from '~~/core/recording/silenced';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import type { Part } from '~~/core/song/document';
 import { useBench } from '~/composables/useBench';
+import { useLaps } from '~/composables/useLaps';
 import { usePlanning } from '~/composables/usePlanning';
 import { useBackings } from './backings';
 import { useKeyboards } from './keyboards';
@@ -30,8 +30,6 @@ import { useWriting } from './writing';
 
 /** How often the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
-/** How long before a lap ends the next one is laid out with what has been played by then. */
-const AHEAD_OF_SEAM: Seconds = 0.3;
 
 /** Carries out what the pass says, and tells it what the clock and the keys say. */
 export const useSession = defineStore('session', () => {
@@ -47,10 +45,9 @@ export const useSession = defineStore('session', () => {
   const writing = useWriting();
   const planning = usePlanning();
   const bench = useBench();
+  const laps = useLaps();
 
   const state = shallowRef<PassState>(IDLE);
-  /** Which time round the loop it is, from 0. */
-  const lap = ref(0);
   /** The part on the chart and in Tidy. */
   const shownId = ref<string | null>(null);
   /** A pass has been finished in this visit. */
@@ -61,8 +58,6 @@ export const useSession = defineStore('session', () => {
   let next: { readonly start: Ticks } | null = null;
   /** Where the last pass was started, to go again. */
   let lastStart: Ticks | null = null;
-  let laidOutLap = -1;
-  let silenced = false;
   /** Where the rolling clock was when what rolled last was stopped. */
   let haltedAt: Seconds = -Infinity;
   const tickers = new Set<() => void>();
@@ -134,8 +129,7 @@ export const useSession = defineStore('session', () => {
   function carryOut(effect: PassEffect): void {
     switch (effect.type) {
       case 'roll':
-        lap.value = 0;
-        laidOutLap = -1;
+        laps.begin();
         roll.start(effect.from, effect.music);
         heldRoll();
         bench.perform(state.value.plan);
@@ -179,33 +173,12 @@ export const useSession = defineStore('session', () => {
     if (state.value.phase === 'idle') return;
     const at = roll.clockAt(now);
     dispatch({ type: 'clock', at });
-    followLaps(at);
+    laps.follow(state.value, at);
     roll.layOut();
     if (song.maps) playingBar.value = Math.max(1, barAt(song.maps.meter, roll.tickNow()));
     if (now - lastDrawn < DRAW_EVERY) return;
     lastDrawn = now;
     writing.draw(state.value, shown.value?.id, at);
-  }
-
-  /** What the coming lap sounds like is laid out shortly before it; and where a phrase silences the line, when it begins and ends. */
-  function followLaps(at: Seconds): void {
-    const { loop, plan } = state.value;
-    const current = state.value.writing.at(-1);
-    if (!plan || !inPass(state.value) || !current) return;
-    if (loop) {
-      lap.value = lapAt(loop, at);
-      const coming = lapAt(loop, at + AHEAD_OF_SEAM);
-      if (coming > lap.value && coming !== laidOutLap) {
-        laidOutLap = coming;
-        roll.reschedule();
-      }
-    }
-    if (state.value.phase !== 'recording') return;
-    const { tempo } = song.maps!;
-    const mine = silencesNow(plan, current.kept, keyboards.held.size > 0, tickAt(tempo, at), tempo);
-    if (mine === silenced) return;
-    silenced = mine;
-    roll.reschedule();
   }
 
   /** Look-back is told what rolls, to know later where a strike was. */
@@ -356,7 +329,7 @@ export const useSession = defineStore('session', () => {
   }
 
   return {
-    state, phase, plan, loop, rolling, recording, startTick, lap, shown, shownId, passed,
+    state, phase, plan, loop, rolling, recording, startTick, lap: laps.lap, shown, shownId, passed,
     start, play, record, goAgain, stop, untilOf, panic, seek, seekBars, leave,
   };
 });

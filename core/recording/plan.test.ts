@@ -1,7 +1,9 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { newBrief, newSong, type SongDocument } from '../song/document';
 import { plainBrief, presetOf, presetsSchema } from './presets';
-import { silencedBy } from './silenced';
+import { silencedBy, silencesNow } from './silenced';
+import type { Kept } from './writing';
 import { mapsOf } from '../song/song';
 import { listenersOf } from './ears';
 import { leadInFrom, planPass } from './plan';
@@ -99,6 +101,26 @@ describe('what of the line is silent meanwhile', () => {
     // A phrase that goes on may go on to the end; one that a rest has ended is where it was.
     expect(silencedBy('replace while I play', range, [note(400, 900)], 1000, 960)).toEqual([{ from: 400, to: 10_000 }]);
     expect(silencedBy('replace while I play', range, [note(400, 900)], 2000, 960)).toEqual([{ from: 400, to: 900 }]);
+  });
+
+  it('is laid out anew just when that turns, whatever is played', () => {
+    const { tempo } = mapsOf(song);
+    const modes = ['merge', 'new take', 'replace', 'replace while I play', 'replace from my first note'] as const;
+    const strikes = fc.array(fc.tuple(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 2000 })), { maxLength: 6 });
+    fc.assert(fc.property(fc.constantFrom(...modes), strikes, fc.integer({ min: 0, max: 3000 }), (mode, gaps, rest) => {
+      // Strikes one after another, and a moment after the last of them began.
+      let at = 0;
+      const played = gaps.map(([wait, length]) => { const from = at + wait; at = from + length; return note(from, at); });
+      const now = at + rest;
+      const kept = played.flatMap(({ key, start, end }) => [[start, { type: 'noteOn', key, velocity: 9 }], [end, { type: 'noteOff', key, velocity: 9 }]] as const)
+        .reduce<Kept | null>((before, [tick, message]) => ({ heard: { at: secondsAt(tempo, tick), port: 'bench', message }, before }), null);
+      const pass = plan(withBrief({ mode, gap: 960 }));
+      const reaches = silencedBy(mode, { from: 0, to: 1e6 }, played, now, 960).some((r) => r.to > now);
+      // What is silent from the start on never turns.
+      const turns = mode === 'replace while I play' || mode === 'replace from my first note';
+      expect(silencesNow(pass, kept, false, now, tempo)).toBe(turns && reaches);
+      expect(silencesNow(pass, kept, true, now, tempo)).toBe(mode === 'replace while I play' || (turns && reaches));
+    }));
   });
 });
 
