@@ -62,7 +62,7 @@ function keepTime(): number {
   const runs = [0, 1, 2, 3, 4].map(() => {
     let n = 0;
     const began = performance.now();
-    const { rolled } = offered(held, () => true, 's');
+    const { rolled } = offered(stretchesHeld(held, () => true), 's');
     const kept = keepRolled({
       stretch: rolled[0]!, listenings: held.listenings, maps: mapsOf(song), tempo: song.tempo, placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
       mode: 'new take', laps: 'a new take each', early: 240, gap: 960, newId: () => `id ${n++}`, at: '',
@@ -73,6 +73,22 @@ function keepTime(): number {
   });
   if (stretchesHeld(held, () => true).length !== 1) throw new Error('One roll is one stretch.');
   return quantile(runs, 0.5);
+}
+
+/** What it costs the screens to go through half an hour of playing, 300 stretches of it in takes, some three times a second. */
+function listTime(): number {
+  const events = Array.from({ length: 40_000 }, (_, seq): HeldEvent => ({
+    seq, wall: seq * 45, port: 'bench', message: { type: seq % 2 ? 'noteOff' : 'noteOn', key: 60, velocity: 80 }, listening: 1, place: { roll: `roll ${Math.floor(seq / 200)}`, at: seq },
+  }));
+  const held: Held = {
+    events, takings: Array.from({ length: 300 }, (_, i) => ({ by: `pass ${i}`, from: i * 120, to: i * 120 + 60 })),
+    rolls: new Map(), listenings: new Map([[1, { id: 1, song: 's', parts: [] }]]),
+  };
+  return quantile([0, 1, 2, 3, 4].map(() => {
+    const began = performance.now();
+    offered(stretchesHeld(held, () => true), 's');
+    return performance.now() - began;
+  }), 0.5);
 }
 
 /** What holding costs the page: the same flood with look-back and with its store made to do nothing. */
@@ -106,6 +122,7 @@ export async function lookBackFigures(): Promise<Figure[]> {
   return [
     ...tempoFigures(),
     under('lookback', `keeping ${HELD} held notes, middle of 5`, keepTime(), 'ms', 100),
+    under('lookback', 'going through 40,000 held events, 300 stretches of them in takes, middle of 5', listTime(), 'ms', 20),
     under('lookback', 'holding one event on the page’s thread, middle of 10 runs of 500', await holdingCost(), 'ms', 0.2),
   ];
 }

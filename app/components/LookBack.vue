@@ -47,6 +47,7 @@ watch(() => lookBack.opened, (open) => {
   forgetting.value = false;
   if (!open) return quiet();
   chosen.value = null;
+  lookBack.look();
   const first = lookBack.now.free ?? mine.value[0];
   if (first) choose(first);
 });

@@ -17,6 +17,7 @@ export const useHands = defineStore('hands', () => {
 
   /** Keeps what was just played. A phrase with nothing rolling wants a look first: how it is to be counted. */
   function keep(): void {
+    lookBack.look();
     const { rolled, free } = lookBack.now;
     if (free) lookBack.opened = true;
     else if (rolled.length === 0) notices.say('Nothing was played since the last keep or pass.', 'plain');

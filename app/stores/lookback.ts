@@ -19,6 +19,8 @@ import { useSong } from './song';
 
 /** How long an event may lie in memory alone. */
 const WRITE_EVERY: Milliseconds = 100;
+/** How often the screens are told what has come: they go through all of it. */
+const SHOW_EVERY: Milliseconds = 300;
 /** After so many events, what is too old is let go. */
 const TRIM_EVERY = 2000;
 
@@ -68,11 +70,18 @@ export const useLookBack = defineStore('lookback', () => {
   const isLive = (by: string): boolean => inTakes.value.has(by) || !known.value.has(by);
 
   const stretches = computed((): readonly Stretch[] => (turn.value, stretchesHeld(held.value, isLive)));
-  const now = computed(() => (turn.value, song.id ? offered(held.value, isLive, song.id) : { rolled: [], free: null }));
+  const now = computed(() => (song.id ? offered(stretches.value, song.id) : { rolled: [], free: null }));
   /** How many notes Keep would keep. */
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));
 
-  const look = (): void => { turn.value += 1; };
+  let showing: ReturnType<typeof setTimeout> | undefined;
+  /** From here on the screens, and what Keep would take, are as of now. */
+  function look(): void {
+    clearTimeout(showing);
+    showing = undefined;
+    if (held.value.events !== events) held.value = { ...held.value, events };
+    turn.value += 1;
+  }
 
   /** Something rolls from here on; null when it has stopped. */
   function rolls(next: Omit<Roll, 'id' | 'song'> | null): void {
@@ -116,8 +125,7 @@ export const useLookBack = defineStore('lookback', () => {
     if (!loaded) return;
     const batch = unwritten;
     unwritten = [];
-    if (held.value.events !== events) held.value = { ...held.value, events };
-    look();
+    showing ??= setTimeout(look, SHOW_EVERY);
     await writeHeld(batch, held.value).catch(() => {});
     if (events.length % TRIM_EVERY < batch.length && events.length > TRIM_EVERY) {
       const less = trimmed({ ...held.value, events });
@@ -218,5 +226,5 @@ export const useLookBack = defineStore('lookback', () => {
 
   const startBar = (tick: Ticks): Ticks => barStart(song.maps!.meter, Math.max(1, barAt(song.maps!.meter, tick)));
 
-  return { stretches, now, notes, opened, treats, load, rolls, lastRoll: () => roll?.id ?? null, hold, recorded, keepStretches, keepPhrase, forget, startBar };
+  return { stretches, now, notes, opened, treats, look, load, rolls, lastRoll: () => roll?.id ?? null, hold, recorded, keepStretches, keepPhrase, forget, startBar };
 });

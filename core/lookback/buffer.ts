@@ -76,11 +76,15 @@ export function oldestWorthHolding(events: readonly HeldEvent[]): number {
   return events[0]?.seq ?? 0;
 }
 
-/** For each event, what has taken it and still has it; undefined when nothing has taken anything. */
-function takenBy(held: Held, isLive: IsLive): ((event: HeldEvent) => string | undefined) | undefined {
+/** Whether something has taken an event and still has it. The events are asked for in their order, each once. */
+function takenInOrder(held: Held, isLive: IsLive): (event: HeldEvent) => boolean {
   const live = held.takings.filter((t) => isLive(t.by)).sort((a, b) => a.from - b.from);
-  if (live.length === 0) return undefined;
-  return ({ seq }) => live.findLast((t) => t.from <= seq && seq <= t.to)?.by;
+  let next = 0;
+  let reach = -Infinity;
+  return ({ seq }) => {
+    for (; next < live.length && live[next]!.from <= seq; next += 1) reach = Math.max(reach, live[next]!.to);
+    return seq <= reach;
+  };
 }
 
 /** Events that belong together: of one roll, or of one phrase that was played with nothing rolling. */
@@ -99,7 +103,7 @@ export interface Stretch {
  * where rolling began or ended, where another song was opened, and by silences while nothing rolled.
  */
 export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
-  const taker = takenBy(held, isLive);
+  const isTaken = takenInOrder(held, isLive);
   const groups: { events: HeldEvent[]; roll: string | null; song: string; notes: number }[] = [];
   // A night of playing is gone through several times a second: the last group and the last listening are at hand.
   let last: (typeof groups)[number] | undefined;
@@ -108,7 +112,7 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
   let wall = 0;
   let lastTaken = -1;
   for (const event of held.events) {
-    if (taker && taker(event) !== undefined) {
+    if (isTaken(event)) {
       last = undefined;
       lastTaken = event.seq;
       continue;
@@ -129,9 +133,12 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
   })).filter((s) => s.notes > 0);
 }
 
-/** What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with nothing rolling. */
-export function offered(held: Held, isLive: IsLive, song: string): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
-  const fresh = stretchesHeld(held, isLive).filter((s) => s.fresh && s.song === song);
+/**
+ * What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with nothing rolling.
+ * @param stretches all that is held and in no take
+ */
+export function offered(stretches: readonly Stretch[], song: string): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
+  const fresh = stretches.filter((s) => s.fresh && s.song === song);
   const last = fresh.at(-1);
   if (!last) return { rolled: [], free: null };
   return last.roll ? { rolled: fresh.filter((s) => s.roll !== null), free: null } : { rolled: [], free: last };

@@ -51,11 +51,11 @@ describe('what is held', () => {
       event(4, 21_000, 65, true, 1), event(5, 22_000, 67, true, 2), event(6, 23_000, 69, true, 3),
     ], { takings: [{ by: 'pass', from: 5, to: 5 }] });
     expect(stretchesHeld(of, () => true).map((s) => [s.events.map((e) => e.seq), s.fresh])).toEqual([[[1, 2], false], [[3], false], [[4], false], [[6], true]]);
-    expect(offered(of, () => true, 's').rolled.map((s) => s.events.map((e) => e.seq))).toEqual([[6]]);
+    expect(offered(stretchesHeld(of, () => true), 's').rolled.map((s) => s.events.map((e) => e.seq))).toEqual([[6]]);
     // The pass undone, its events are offered again.
-    expect(offered(of, () => false, 's').rolled.map((s) => s.events.map((e) => e.seq))).toEqual([[4, 5, 6]]);
-    expect(offered(held([event(1, 0, 60)]), () => true, 's').free?.notes).toBe(1);
-    expect(offered(of, () => true, 'another song')).toEqual({ rolled: [], free: null });
+    expect(offered(stretchesHeld(of, () => false), 's').rolled.map((s) => s.events.map((e) => e.seq))).toEqual([[4, 5, 6]]);
+    expect(offered(stretchesHeld(held([event(1, 0, 60)]), () => true), 's').free?.notes).toBe(1);
+    expect(offered(stretchesHeld(of, () => true), 'another song')).toEqual({ rolled: [], free: null });
   });
 
   it('is taken once: keeps and passes part the input, over any interleaving', () => {
@@ -84,7 +84,7 @@ describe('what is held', () => {
         else if (s.do === 'undo') live.pop();
         else if (s.do === 'reload') of = JSON.parse(JSON.stringify({ events: of.events, takings: of.takings })) === null ? of : { ...of, events: [...of.events], takings: [...of.takings] };
         else {
-          const all = s.do === 'pass' ? stretchesHeld(of, isLive).slice(-1).map((x) => x.events.slice(-s.last)) : (() => { const { rolled, free } = offered(of, isLive, 's'); return [...rolled.map((x) => x.events), ...(free ? [free.events] : [])]; })();
+          const all = s.do === 'pass' ? stretchesHeld(of, isLive).slice(-1).map((x) => x.events.slice(-s.last)) : (() => { const { rolled, free } = offered(stretchesHeld(of, isLive), 's'); return [...rolled.map((x) => x.events), ...(free ? [free.events] : [])]; })();
           const by = `taking ${keeps += 1}`;
           const events = all.flat();
           if (events.length === 0) continue;
@@ -161,7 +161,7 @@ describe('keeping what rolled', () => {
       const kept: number[] = [];
       for (const cut of [...cuts, 14_000].sort((a, b) => a - b)) {
         const sofar: Held = { ...now, events: now.events.filter((e) => e.wall <= cut) };
-        const [stretch] = offered(sofar, () => true, 's').rolled;
+        const [stretch] = offered(stretchesHeld(sofar, () => true), 's').rolled;
         if (!stretch) continue;
         const { layers } = keepRolled({ ...facts(sofar, -1, { placements, mode: 'merge', laps: 'build up' }), stretch }, before, cut / 1000);
         for (const { layer } of layers) kept.push(...readLayer(layer, layer.header.placement).notes.map((n) => n.key));
