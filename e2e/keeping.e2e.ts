@@ -62,6 +62,29 @@ describe('a take in progress', () => {
     await context.close();
   });
 
+  it('is at the server when the page says so, however busy the page is', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
+    const struck: number[] = [];
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, watched(struck));
+    await recordFor(page, 500);
+    await page.evaluate(`(function work() {
+      const until = performance.now() + 60;
+      while (performance.now() < until) Math.sqrt(until);
+      setTimeout(work, 20);
+    })()`);
+    await page.waitForTimeout(3000);
+    // What the page would have had to say, if it was kept by then.
+    const onTheWay = strikesIn(await readSong(on.server.address, id));
+    expect(onTheWay).toBeGreaterThan(struck.length / 2);
+    await page.keyboard.press('r');
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByText('All kept').waitFor();
+    const song = await readSong(on.server.address, id);
+    expect(song.document.parts[0]!.takes.length).toBe(1);
+    expect(strikesIn(song)).toBeGreaterThanOrEqual(struck.length - 1);
+    await context.close();
+  });
+
   it('goes on while the server is killed, and is kept when it is back', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
     const struck: number[] = [];

@@ -106,7 +106,7 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   await page.getByText('Ready', { exact: true }).waitFor();
   await pressRecord(page);
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
-  await page.getByText('Ready', { exact: true }).waitFor({ timeout: (trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
+  await page.getByText('Ready', { exact: true }).waitFor({ timeout: (1.5 * trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
   await page.getByText('All kept').waitFor();
   const song = await until(async () => {
     const found = await readSong(server.address, id);

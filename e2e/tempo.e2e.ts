@@ -119,7 +119,7 @@ describe('a backing', () => {
     await page.keyboard.press('u');
     await kept(id, (s) => s.document.backings.length === 2);
     await page.keyboard.press(' ');
-    await page.waitForFunction(`[...document.querySelectorAll('.meter i')].some((i) => /scaleX\\(0\\.[1-9]/.test(i.style.transform))`);
+    await page.waitForFunction(`document.querySelector('[aria-label="Level of High"] i').getBoundingClientRect().width > 20`);
     await page.keyboard.press(' ');
     await context.close();
   });

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll } from 'vitest';
+import { afterAll, beforeAll, beforeEach } from 'vitest';
 import type { Browser } from 'playwright-core';
 import { launch } from './browser';
 import { startServer, type Running } from './server';
@@ -13,13 +13,21 @@ export interface Trial {
 export function trial(demo = false): Trial {
   let browser: Browser;
   let server: Running;
-  beforeAll(async () => {
+  const begin = async () => {
     server = await startServer(demo);
     browser = await launch();
-  });
-  afterAll(async () => {
+  };
+  const end = async () => {
     await browser.close();
     await server.end();
+  };
+  beforeAll(begin);
+  // A second try must not stumble over what the first one left: songs on the desk, a page that still plays.
+  beforeEach(async ({ task }) => {
+    if (!task.result?.retryCount) return;
+    await end();
+    await begin();
   });
+  afterAll(end);
   return { get browser() { return browser; }, get server() { return server; } };
 }

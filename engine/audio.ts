@@ -29,6 +29,10 @@ interface BackingTrack {
 const SEAM_FADE: Seconds = 0.003;
 /** Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread. */
 const LEAD: Seconds = 0.12;
+/** How long the browser is given to let sound run, once the person has clicked or pressed a key. */
+const PATIENCE: Milliseconds = 4000;
+/** And before that, when it may be waiting for just that. */
+const PATIENCE_UNASKED: Milliseconds = 400;
 
 /**
  * The page's audio: context, instrument, backings and meter. It renders what it is told; what sounds when is
@@ -274,8 +278,9 @@ export class AudioEngine {
   /** Asks the browser to let sound run; it may want a click or a key first. */
   async resume(): Promise<boolean> {
     if (this.context.state !== 'running') {
-      // Before the first gesture the promise may never settle.
-      await Promise.race([this.context.resume().catch(() => {}), new Promise((done) => setTimeout(done, 400))]);
+      // Before the first gesture the promise may never settle; after it, a cold audio device may take a second or two to open.
+      const patience = navigator.userActivation?.hasBeenActive ? PATIENCE : PATIENCE_UNASKED;
+      await Promise.race([this.context.resume().catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
     }
     return (this.context.state as AudioContextState) === 'running';
   }

@@ -74,7 +74,9 @@ export const useSong = defineStore('song', () => {
   });
   const lines = computed((): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])));
 
-  const keeper = keeperOf((state) => { kept.value = state; }, settle);
+  const keeper = keeperOf((state) => { kept.value = state; }, settle, () => {
+    notices.say('What you play would not be kept: a part of the program did not start. Load the page again before you play.');
+  });
 
   /** Hands something over to be kept, and says when the browser will not. */
   async function handOver(keep: () => Promise<unknown>): Promise<void> {

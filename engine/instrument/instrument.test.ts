@@ -83,6 +83,21 @@ describe('the instrument', () => {
     expect(() => instrument.setChannel(CHANNELS, { program: 0, gain: 1, shape: [] })).toThrow(RangeError);
   });
 
+  it('takes a channel’s level and place at once, and silences it at none', () => {
+    const peaks = (gain: number, pan = 64) => {
+      instrument.setChannel(20, { program: 0, gain: 1, shape: [{ type: 'control', controller: 10, value: pan }] });
+      instrument.setGain(20, gain);
+      const [left, right] = bounce(instrument, [note(0.1, true, 60, 20), note(0.3, false, 60, 20)], 0.4, RATE);
+      bounce(instrument, [], 2, RATE);
+      return [left, right].map((side) => Math.max(...side.map(Math.abs)));
+    };
+    const [whole] = peaks(1);
+    expect(peaks(0)).toEqual([0, 0]);
+    expect(peaks(0.5)[0]! / whole!).toBeCloseTo(0.5, 2);
+    const [left, right] = peaks(1, 0);
+    expect(left!).toBeGreaterThan(20 * right!);
+  });
+
   it('measures each channel by itself, from one asking to the next', () => {
     for (const channel of [0, 3]) instrument.setChannel(channel, { program: 0, gain: 1, shape: [] });
     bounce(instrument, [], 0.5, RATE);
