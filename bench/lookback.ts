@@ -51,9 +51,11 @@ function keepTime(): number {
   for (let i = 0; i < HELD; i += 1) {
     const at = 1 + i * 0.12;
     const key = random.integer(36, 96);
-    const of = { port: 'x', listening: 1 };
-    events.push({ ...of, seq: 2 * i, wall: at * 1000, message: { type: 'noteOn', key, velocity: 80 }, place: { roll: 'r', at } });
-    events.push({ ...of, seq: 2 * i + 1, wall: at * 1000 + 100, message: { type: 'noteOff', key, velocity: 64 }, place: { roll: 'r', at: at + 0.1 } });
+    // Written out as the page writes them: an object spread from another is slower to read.
+    events.push(
+      { seq: 2 * i, wall: at * 1000, port: 'x', message: { type: 'noteOn', key, velocity: 80 }, listening: 1, place: { roll: 'r', at } },
+      { seq: 2 * i + 1, wall: at * 1000 + 100, port: 'x', message: { type: 'noteOff', key, velocity: 64 }, listening: 1, place: { roll: 'r', at: at + 0.1 } },
+    );
   }
   const held: Held = {
     events, takings: [], listenings: new Map([[1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }]]),
