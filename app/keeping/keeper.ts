@@ -1,4 +1,4 @@
-import { chunkPath, keepArrival, packArrivals, strandedLayers, type Errand } from './local';
+import { chunkPath, keepArrival, packArrivals, type Errand } from './local';
 import { Outbox, type Keeping, type Refusal } from './outbox';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
@@ -78,11 +78,6 @@ export class Keeper {
         await this.#outbox.add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body: { events: events.slice(i, i + CHUNK) } });
       }
     });
-  }
-
-  /** Layers of a song whose pass was cut off before their last events were on their way. */
-  stranded(songId: string): Promise<string[]> {
-    return strandedLayers(songId);
   }
 
   /** Sends the last events of a layer whose pass was cut off. */

@@ -77,6 +77,9 @@ export async function packArrivals(layerId: string): Promise<number> {
   return rows.length;
 }
 
+/** Whether something still has to reach the server. */
+export const anyErrands = async (): Promise<boolean> => await (await localStore()).count('errands') > 0;
+
 /** Layers with arrivals that were never packed: their pass was cut off. */
 export async function strandedLayers(songId: string): Promise<string[]> {
   const rows = await (await localStore()).getAll('arrivals');

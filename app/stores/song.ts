@@ -11,7 +11,7 @@ import { tempoMap, tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { keeperOf } from '~/keeping/page';
-import { localStore, type Errand } from '~/keeping/local';
+import { anyErrands, localStore, strandedLayers, type Errand } from '~/keeping/local';
 import type { Keeping, Refusal } from '~/keeping/outbox';
 import { ask, type OpenedSong, type StoredLayer, type StoredSong } from '~/utils/api';
 import { useNotices } from './notices';
@@ -117,8 +117,9 @@ export const useSong = defineStore('song', () => {
   }
 
   async function load(songId: string): Promise<void> {
-    for (const layer of await keeper.stranded(songId)) if (!open.has(layer) && !await recordedElsewhere(layer)) await keeper.rescue(layer);
-    await keeper.carry();
+    for (const layer of await strandedLayers(songId)) if (!open.has(layer) && !await recordedElsewhere(layer)) await keeper.rescue(layer);
+    // With nothing left of an earlier visit the song need not wait for the worker to start.
+    if (handing.value > 0 || await anyErrands()) await keeper.carry();
     const song = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
     id.value = songId;
     job.value = song.job;
