@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { ref } from 'vue';
-import { mdiDotsHorizontal } from '@mdi/js';
 import { useFileDrop } from '~/composables/useFileDrop';
 import type { JobFacts, Shelf } from '~/stores/desk';
 import type { JobSummary } from '~/utils/api';
@@ -39,18 +38,7 @@ const dueText = (due: string) => new Date(`${due}T12:00:00`).toLocaleDateString(
       <span class="quiet">{{ job.client }}</span>
       <span v-if="job.due" class="due">due {{ dueText(job.due) }}</span>
       <span class="legend" aria-hidden="true"><template v-for="s in STATES" :key="s"><i class="cell" :class="s.replace(' ', '-')" />{{ s }}</template></span>
-      <v-menu>
-        <template #activator="{ props: opener }">
-          <v-btn v-bind="opener" :icon="mdiDotsHorizontal" size="x-small" variant="text" :aria-label="`More for the job ${job.title}`" :disabled="busy" />
-        </template>
-        <v-list density="compact">
-          <v-list-item title="Title, client, due date, notes" @click="editing = true" />
-          <v-list-item title="Duplicate" @click="emit('duplicate')" />
-          <v-list-item v-if="job.shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
-          <v-list-item v-if="job.shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
-          <v-list-item v-if="job.shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
-        </v-list>
-      </v-menu>
+      <ShelfMenu :label="`More for the job ${job.title}`" edit-words="Title, client, due date, notes" :shelf="job.shelf" :busy="busy" @edit="editing = true" @duplicate="emit('duplicate')" @put="(to) => emit('put', to)" />
     </header>
     <p v-if="job.notes && !editing" class="notes">{{ job.notes }}</p>
     <SongRow

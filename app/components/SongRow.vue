@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { ref } from 'vue';
-import { mdiDotsHorizontal } from '@mdi/js';
 import { PART_INKS } from '~/utils/inks';
 import type { JobSummary } from '~/utils/api';
 import type { Shelf } from '~/stores/desk';
@@ -53,18 +52,7 @@ const takesText = (takes: number) => (takes === 0 ? '' : takes === 1 ? '1 take' 
       </NuxtLink>
       <div class="links">
         <NuxtLink :to="`/songs/${song.id}/set-up`" class="link">Set up</NuxtLink>
-        <v-menu>
-          <template #activator="{ props: opener }">
-            <v-btn v-bind="opener" :icon="mdiDotsHorizontal" size="x-small" variant="text" :aria-label="`More for ${song.title}`" :disabled="busy" />
-          </template>
-          <v-list density="compact">
-            <v-list-item title="Title and notes" @click="edit" />
-            <v-list-item title="Duplicate" @click="emit('duplicate')" />
-            <v-list-item v-if="song.shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
-            <v-list-item v-if="song.shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
-            <v-list-item v-if="song.shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
-          </v-list>
-        </v-menu>
+        <ShelfMenu :label="`More for ${song.title}`" edit-words="Title and notes" :shelf="song.shelf" :busy="busy" @edit="edit" @duplicate="emit('duplicate')" @put="(to) => emit('put', to)" />
       </div>
     </div>
     <div class="parts">
