@@ -22,6 +22,8 @@ export async function launchMortal(): Promise<{ browser: Browser; kill: () => Pr
   return { browser: await chromium.connect(server.wsEndpoint()), kill: () => server.kill() };
 }
 
+const PATIENCE_MS = 90_000;
+
 export interface Opened {
   readonly context: BrowserContext;
   readonly page: Page;
@@ -34,6 +36,8 @@ export interface Opened {
 /** A page of its own, watched. */
 export async function open(browser: Browser, address: string, path = '/', init?: (context: BrowserContext) => Promise<void>): Promise<Opened> {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: address });
+  // What a page is waited for can take its time on a machine that others use as well.
+  context.setDefaultTimeout(PATIENCE_MS);
   await init?.(context);
   const page = await context.newPage();
   const outside: string[] = [];

@@ -2,21 +2,18 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { performed } from '../core/testing/playing';
 import { newPart } from '../core/song/document';
-import { footplate, open, pressRecord, withKeyboard } from './browser';
+import { openTimed } from './clock/time';
+import { footplate, pressRecord } from './browser';
 import { lineOf, strike } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
 const on = trial();
 
-async function openPlay(id: string) {
-  const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
-  await footplate(opened.page).getByText('Ready', { exact: true }).waitFor();
-  return opened;
-}
-const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
+const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
 const takesOf = async (id: string, part = 0) => (await readSong(on.server.address, id)).document.parts[part]!.takes.length;
-const keysOf = async (id: string, part = 0) => lineOf(await readSong(on.server.address, id), part).map((n) => n.key);
+/** The line: key, start and end in quarters, to the tick. */
+const lineIn = async (id: string, part = 0) => lineOf(await readSong(on.server.address, id), part).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
 const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
 
 /** Sends a performance as if it had been played until a moment ago. */
@@ -30,32 +27,33 @@ async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, ba
 describe('keeping what rolled', () => {
   it('while rolling and after stopping, again and again, each note once and where it was played; undo gives it back', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
-    const { page, context, errors } = await openPlay(id);
+    const { page, context, errors, time } = await openPlay(id);
     expect(await page.getByRole('button', { name: 'Keep what I just played' }).isDisabled()).toBe(true);
-    await page.keyboard.press(' ');
-    await state(page, 'Playing');
-    // The music is on its way to the ear for a moment yet.
-    await page.waitForTimeout(400);
-    await strike(page, 60);
-    await strike(page, 62);
+    await time.roll(() => page.keyboard.press(' '));
+    await time.strike(60, 0.5, 0.75);
+    await time.strike(62, 1, 1.25);
+    await time.to(1.75);
     await holds(page, '2 notes held');
     await page.keyboard.press('k');
     await until(async () => await takesOf(id) === 1);
-    expect(await keysOf(id)).toEqual([60, 62]);
+    expect(await lineIn(id)).toEqual([[60, 1, 1.5], [62, 2, 2.5]]);
+    await time.move(400);
     await holds(page, 'nothing held');
     // What was struck just before the press is in it.
-    await strike(page, 63);
+    await time.strike(63, 2.5, 2.6);
+    await time.to(2.61);
     await page.keyboard.press('k');
     await until(async () => await takesOf(id) === 2);
-    expect(await keysOf(id)).toContain(63);
-    await strike(page, 64);
+    expect(await lineIn(id)).toContainEqual([63, 5, 5.2]);
+    await time.strike(64, 4.5, 4.75);
+    await time.to(5);
     await page.keyboard.press(' ');
-    await state(page, 'Ready');
+    await time.state('Ready');
+    await time.free();
     await holds(page, '1 note held');
     await page.getByRole('button', { name: 'Keep what I just played' }).click();
     await until(async () => await takesOf(id) === 3);
-    const takes = (await readSong(on.server.address, id)).document.parts[0]!.takes;
-    expect(takes[2]!.from).toBeGreaterThan(takes[0]!.from);
+    expect(await lineIn(id)).toEqual([[60, 1, 1.5], [62, 2, 2.5], [63, 5, 5.2], [64, 9, 9.5]]);
     await page.keyboard.press('k');
     await page.getByText('Nothing was played since the last keep or pass.').waitFor();
     await page.keyboard.press('u');
@@ -68,47 +66,50 @@ describe('keeping what rolled', () => {
   it('puts each note on the part that was listening, and laps come apart', async () => {
     const base = { tempo: [{ tick: 0, bpm: 240 }], bars: 8, parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)] };
     const id = await addSong(on.server.address, base);
-    const { page, context } = await openPlay(id);
-    await page.keyboard.press(' ');
-    await state(page, 'Playing');
-    // The music is on its way to the ear for a moment yet.
-    await page.waitForTimeout(400);
-    await strike(page, 60);
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => page.keyboard.press(' '));
+    await time.strike(60, 0.5, 0.75);
+    await time.to(1);
     await page.getByRole('button', { name: 'let it hear' }).click();
-    await strike(page, 64);
+    await time.strike(64, 1.5, 1.75);
+    await time.to(2);
     await page.keyboard.press('k');
     await until(async () => await takesOf(id) === 1 && await takesOf(id, 1) === 1);
-    expect([await keysOf(id), await keysOf(id, 1)]).toEqual([[60], [64]]);
+    expect([await lineIn(id), await lineIn(id, 1)]).toEqual([[[60, 2, 3]], [[64, 6, 7]]]);
     await page.keyboard.press(' ');
-    await state(page, 'Ready');
+    await time.state('Ready');
+    await time.free();
     await page.keyboard.press('Home');
     await page.keyboard.press('l');
-    await page.keyboard.press(' ');
+    await time.roll(() => page.keyboard.press(' '));
     await footplate(page).getByText('Round bars 1–8').waitFor();
-    await page.waitForTimeout(1000);
-    await strike(page, 70);
-    await page.waitForTimeout(8000);
-    await strike(page, 72);
+    // Two laps of eight seconds, a note in each.
+    await time.strike(70, 1, 1.5);
+    await time.strike(72, 9.25, 9.75);
+    await time.to(10);
     await page.keyboard.press('k');
-    // A new take each, as the brief says of laps.
+    // A new take each, as the brief says of laps; the later one is heard as far as it goes.
     await until(async () => await takesOf(id, 1) === 3);
+    expect(await lineIn(id, 1)).toEqual([[72, 5, 7]]);
     await context.close();
   });
 
   it('does not offer what a pass recorded, unless the pass is undone', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
-    const { page, context } = await openPlay(id);
-    await pressRecord(page);
-    await state(page, 'Recording');
-    await strike(page, 60);
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => pressRecord(page));
+    await time.strike(60, 0.5, 0.75);
+    await time.to(1);
     await page.keyboard.press('r');
-    await state(page, 'Ready');
+    await time.state('Ready');
+    await time.free();
     await until(async () => await takesOf(id) === 1);
     await holds(page, 'nothing held');
     await page.keyboard.press('u');
     await holds(page, '1 note held');
     await page.keyboard.press('k');
     await until(async () => await takesOf(id) === 1);
+    expect(await lineIn(id)).toEqual([[60, 2, 3]]);
     await context.close();
   });
 });
@@ -135,6 +136,7 @@ describe('keeping what was played with nothing rolling', () => {
     // On the beats of the song, as near as it was played.
     expect(line[0]!.from).toBeLessThan(0.1);
     for (const note of line) expect(Math.abs(note.from * 2 - Math.round(note.from * 2))).toBeLessThan(0.2);
+    await panel.waitFor({ state: 'detached' });
     await page.keyboard.press('u');
     await holds(page, `${count} notes held`);
     expect(errors).toEqual([]);

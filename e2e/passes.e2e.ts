@@ -3,55 +3,68 @@ import type { Page } from 'playwright-core';
 import { LAP_POLICIES } from '../core/recording/settings';
 import { MODES } from '../core/recording/clears';
 import { newPart } from '../core/song/document';
+import { openTimed, type Time } from './clock/time';
 import { footplate, open, withKeyboard } from './browser';
-import { addPlayedSong, chooseBars, lineOf, OLD, putAway, strike } from './played';
+import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
+import type { OpenedSong } from './types';
 
 const on = trial();
+/** A quarter is a quarter of a second, a bar is one. */
 const BPM = 240;
 
-async function openPlay(id: string) {
-  const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
-  await footplate(opened.page).getByText('Ready', { exact: true }).waitFor();
-  return opened;
-}
-const state = (page: Page, words: string, timeout = 15_000) => footplate(page).getByText(words, { exact: true }).waitFor({ timeout });
+const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
+const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
 const upper = (text: string) => text[0]!.toUpperCase() + text.slice(1);
-const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
 const quarters = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
+const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
+/** What was played anew: key, start and end in quarters, to the tick. */
+const news = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key > OLD).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
+const struckIn = (song: OpenedSong) => song.layers.map((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
+/** The song once it has so many takes. */
+const withTakes = (id: string, count: number) => until(async () => {
+  const song = await readSong(on.server.address, id);
+  return song.document.parts[0]!.takes.length === count && song.layers.every((l) => l.closing) && song;
+});
+/** Ends what rolls by a key, and lets it be put away. */
+async function end(time: Time, page: Page, key = 'r'): Promise<void> {
+  await page.keyboard.press(key);
+  await time.state('Ready');
+  await time.free();
+}
+/** Lets the loop go round bars, in a way. */
+async function goRound(page: Page, bars: readonly [number, number], laps?: string): Promise<void> {
+  await chooseBars(page, ...bars);
+  await page.getByLabel('Go round until I stop').check();
+  if (laps) await page.getByRole('button', { name: laps, exact: true }).click();
+  await page.keyboard.press('Escape');
+}
 
 describe('what happens to what is there', () => {
   it.each(MODES)('%s', async (mode) => {
     const id = await addPlayedSong(on.server.address, 6, BPM);
-    const { page, context, errors } = await openPlay(id);
+    const { page, context, errors, time } = await openPlay(id);
     await chooseBars(page, 2, 3);
     await page.keyboard.press('Escape');
     await page.locator('[data-control=mode]').click();
     await page.getByRole('button', { name: upper(mode), exact: true }).click();
     await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await page.waitForTimeout(550);
-    await strike(page, 72, 500);
-    await state(page, 'Ready');
-    const song = await putAway(on.server.address, id, 2);
-    const line = await until(async () => { const l = lineOf(await readSong(on.server.address, id)); return l.some((n) => n.key === 72) && l; });
-    const [mine] = line.filter((n) => n.key === 72);
-    // What was sent is what was kept: half a second is two quarters, and it is in the bars that were asked for.
-    const sent = song.layers[1]!.events.filter((e) => 'key' in e.message && e.message.key === 72);
-    expect(sent.map((e) => e.message.type)).toEqual(['noteOn', 'noteOff']);
-    // A dropout of the audio device between the two moves the music, not the strike.
-    expect(Math.abs(sent[1]!.at - sent[0]!.at - 0.5)).toBeLessThan(0.08);
-    expect(mine!.from).toBeGreaterThan(4);
-    expect(mine!.from).toBeLessThan(12);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(72, 1.45, 1.95);
+    await time.state('Recording');
+    await time.state('Ready');
+    await time.free();
+    const song = await until(async () => { const found = await putAway(on.server.address, id, 2); return lineOf(found).some((n) => n.key === 72) && found; });
+    // What was sent is what was kept, where it was struck.
+    expect(song.layers[1]!.events.map((e) => [Math.round(e.at * 1e6) / 1e6, e.message.type])).toEqual([[1.45, 'noteOn'], [1.95, 'noteOff']]);
+    expect(news(lineOf(song))).toEqual([[72, 5.8, 7.8]]);
     const kept = {
-      'new take': quarters(0, 4), replace: quarters(0, 4), merge: quarters(0, 12), 'replace from my first note': quarters(0, Math.ceil(mine!.from)),
-      'replace while I play': quarters(0, 12).filter((q) => q < mine!.from || q >= mine!.to),
+      'new take': quarters(0, 4), replace: quarters(0, 4), merge: quarters(0, 12), 'replace from my first note': quarters(0, 6),
+      'replace while I play': quarters(0, 12).filter((q) => q < 6 || q >= 8),
     }[mode];
-    expect(olds(line)).toEqual([...kept, ...quarters(12, 24)]);
-    const after = (await readSong(on.server.address, id)).document.parts[0]!;
-    expect(after.takes.map((t) => t.layers.length)).toEqual(mode === 'new take' ? [1, 1] : [2]);
+    expect(olds(lineOf(song))).toEqual([...kept, ...quarters(12, 24)]);
+    expect(song.document.parts[0]!.takes.map((t) => t.layers.length)).toEqual(mode === 'new take' ? [1, 1] : [2]);
     expect(errors).toEqual([]);
     await context.close();
   });
@@ -60,163 +73,134 @@ describe('what happens to what is there', () => {
 describe('laps', () => {
   it.each(LAP_POLICIES)('%s', async (laps) => {
     const id = await addPlayedSong(on.server.address, 6, BPM);
-    const { page, context, errors } = await openPlay(id);
-    await chooseBars(page, 2, 3);
-    await page.getByLabel('Go round until I stop').check();
-    await page.getByRole('button', { name: upper(laps), exact: true }).click();
-    await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    // A note in each of the first two laps, none in the third, and the fourth is broken off after another.
-    await page.waitForTimeout(500);
-    await strike(page, 72);
+    const { page, context, errors, time } = await openPlay(id);
+    await goRound(page, [2, 3], upper(laps));
+    await time.roll(() => page.keyboard.press('r'));
+    // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after another.
+    await time.strike(72, 1.5, 1.75);
+    await time.strike(74, 4, 4.5);
+    await time.strike(76, 7.6, 7.7);
+    await time.to(3.5);
     await footplate(page).getByText('Round bars 2–3, lap 2').waitFor();
-    await page.waitForTimeout(500);
-    await strike(page, 74);
+    await time.to(7.75);
     await footplate(page).getByText('Round bars 2–3, lap 4').waitFor();
-    await page.waitForTimeout(300);
-    await strike(page, 76);
-    await page.waitForTimeout(200);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
+    await end(time, page);
     const song = await until(async () => {
       const found = await readSong(on.server.address, id);
       return found.document.parts[0]!.takes.some((t) => t.layers.some((l) => l.endsWith('.3'))) && found;
     });
-    const { takes } = song.document.parts[0]!;
-    const line = lineOf(song);
-    const heard = line.filter((n) => n.key > OLD).map((n) => n.key).sort();
-    const expected = {
-      'a new take each': { layers: [1, 1, 1, 1], heard: [76] }, 'build up': { layers: [4], heard: [72, 74, 76] },
-      'fresh, then build up': { layers: [1, 3], heard: [72, 74, 76] }, 'play to overwrite': { layers: [4], heard: [76] },
-      'keep the last full lap': { layers: [1, 1, 1, 1], heard: [74] }, 'a layer each': { layers: [4], heard: [72, 74, 76] },
-    }[laps];
-    expect(takes.map((t) => t.layers.length)).toEqual(expected.layers);
-    // The broken-off lap takes only its own stretch: what it does not reach is heard as it stood.
-    expect(heard.filter((k) => expected.heard.includes(k))).toEqual(expected.heard);
-    expect(olds(line).filter((q) => q < 4 || q >= 12)).toEqual([...quarters(0, 4), ...quarters(12, 24)]);
-    // Every note that was sent is in a layer, once.
-    const struck = song.layers.slice(1).flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
-    expect([...new Set(struck)].sort()).toEqual([72, 74, 76]);
+    const expected: Readonly<Record<string, { layers: number[]; heard: unknown[] }>> = {
+      // The broken-off lap takes only its own stretch, three quarters: what it does not reach is heard as it stood.
+      'a new take each': { layers: [1, 1, 1, 1], heard: [[76, 6.4, 6.8], [74, 8, 10]] },
+      'build up': { layers: [4], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
+      'fresh, then build up': { layers: [1, 3], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
+      'play to overwrite': { layers: [4], heard: [[76, 6.4, 6.8], [74, 8, 10]] },
+      'keep the last full lap': { layers: [1, 1, 1, 1], heard: [[74, 8, 10]] },
+      'a layer each': { layers: [4], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
+    };
+    expect(song.document.parts[0]!.takes.map((t) => t.layers.length)).toEqual(expected[laps]!.layers);
+    expect(news(lineOf(song))).toEqual(expected[laps]!.heard);
+    expect(olds(lineOf(song)).filter((q) => q < 4 || q >= 12)).toEqual([...quarters(0, 4), ...quarters(12, 24)]);
+    // Every note that was sent is in the layer of its lap.
+    expect(struckIn(song).slice(1)).toEqual([[72], [74], [], [76]].slice(0, song.layers.length - 1));
     expect(errors).toEqual([]);
     await context.close();
   });
 
   it('are taken back while the loop goes on: the last one goes, and the next is recorded', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
-    const { page, context, errors } = await openPlay(id);
-    await chooseBars(page, 1, 2);
-    await page.getByLabel('Go round until I stop').check();
-    await page.getByRole('button', { name: 'Build up', exact: true }).click();
-    await page.keyboard.press('Escape');
-    const keys = async () => { const song = await readSong(on.server.address, id); return lineOf(song).filter((n) => n.key > OLD).map((n) => n.key).join(); };
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await page.waitForTimeout(400);
-    await strike(page, 72);
-    await footplate(page).getByText('Round bars 1–2, lap 2').waitFor();
+    const { page, context, errors, time } = await openPlay(id);
+    await goRound(page, [1, 2], 'Build up');
+    const keys = async () => lineOf(await readSong(on.server.address, id)).filter((n) => n.key > OLD).map((n) => n.key).join();
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(72, 0.5, 0.75);
+    // A lap is put away when nothing late can come for it any more.
+    await time.to(3.25);
     await until(async () => await keys() === '72');
     await page.keyboard.press('u');
     await until(async () => await keys() === '');
-    await strike(page, 74);
-    await page.waitForTimeout(300);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
+    await time.strike(74, 3.5, 3.75);
+    await time.to(3.9);
+    await end(time, page);
     await until(async () => await keys() === '74');
     await page.keyboard.press('u');
     await until(async () => await keys() === '');
     await page.keyboard.press('y');
     await until(async () => await keys() === '74');
     // What was taken back is still held.
-    expect((await readSong(on.server.address, id)).layers.flatMap((l) => l.events).some((e) => e.message.type === 'noteOn' && e.message.key === 72)).toBe(true);
+    expect(struckIn(await readSong(on.server.address, id)).flat()).toContain(72);
     expect(errors).toEqual([]);
     await context.close();
   });
 
   it('that are layers can be muted and moved out to a part of their own, and come back', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
-    const { page, context } = await openPlay(id);
-    await chooseBars(page, 1, 2);
-    await page.getByLabel('Go round until I stop').check();
-    await page.getByRole('button', { name: 'A layer each' }).click();
-    await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await page.waitForTimeout(300);
-    await strike(page, 72);
-    await footplate(page).getByText('Round bars 1–2, lap 2').waitFor();
-    await strike(page, 74);
-    await page.waitForTimeout(300);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
+    const { page, context, time } = await openPlay(id);
+    await goRound(page, [1, 2], 'A layer each');
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(72, 0.5, 0.75);
+    await time.strike(74, 2.5, 2.75);
+    await time.to(3);
+    await end(time, page);
     await page.getByRole('button', { name: '3 layers' }).click();
-    const keys = async (index: number) => { const found = await readSong(on.server.address, id); return found.document.parts[index] ? lineOf(found, index).filter((n) => n.key > OLD).map((n) => n.key).join() : ''; };
-    await until(async () => await keys(0) === '72,74' || await keys(0) === '74,72');
+    const keys = async (index: number) => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts[index] ? lineOf(found, index).filter((n) => n.key > OLD).map((n) => n.key).sort().join() : '';
+    };
+    await until(async () => await keys(0) === '72,74');
     await page.getByRole('button', { name: 'Mute lap 1, added' }).click();
     await until(async () => await keys(0) === '74');
     await page.getByRole('button', { name: 'Mute lap 1, added' }).click();
     await page.getByRole('button', { name: 'Move lap 2, added out to a part of its own' }).click();
     await until(async () => await keys(0) === '72' && await keys(1) === '74');
     await page.keyboard.press('u');
-    await until(async () => await keys(1) === '' && (await keys(0)).length === 5);
+    await until(async () => await keys(1) === '' && await keys(0) === '72,74');
     await context.close();
   });
 
   it('are taken back one by one or all together, also after a reload, and given back again', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
-    const { page, context } = await openPlay(id);
-    await chooseBars(page, 1, 1);
-    await page.getByLabel('Go round until I stop').check();
-    await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    for (const [i, key] of [72, 74, 76].entries()) {
-      await footplate(page).getByText(`Round bars 1–1, lap ${i + 1}`).waitFor();
-      await page.waitForTimeout(150);
-      await strike(page, key, 80);
-    }
-    await page.waitForTimeout(250);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
-    const takes = async () => (await readSong(on.server.address, id)).document.parts[0]!.takes.length;
-    await until(async () => await takes() === 4);
+    const { page, context, time } = await openPlay(id);
+    await goRound(page, [1, 1]);
+    await time.roll(() => page.keyboard.press('r'));
+    for (const [lap, key] of [72, 74, 76].entries()) await time.strike(key, lap + 0.25, lap + 0.5);
+    await time.to(2.75);
+    await end(time, page);
+    await withTakes(id, 4);
     await page.keyboard.press('u');
-    await until(async () => await takes() === 3);
+    await withTakes(id, 3);
     await page.reload();
     await state(page, 'Ready');
     await page.keyboard.press('Shift+U');
-    await until(async () => await takes() === 1);
-    await page.keyboard.press('y');
-    await page.keyboard.press('y');
-    await page.keyboard.press('y');
-    await until(async () => await takes() === 4);
+    await withTakes(id, 1);
+    for (let i = 0; i < 3; i += 1) await page.keyboard.press('y');
+    await withTakes(id, 4);
     await context.close();
   });
 });
 
 describe('a note that is waited for', () => {
-  it.each([['My first note is the start', 'start'], ['Join the count', 'join']])('%s', async (button, way) => {
+  it.each([['My first note is the start', 0], ['Join the count', 0.6]])('%s', async (button, place) => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 8 });
-    const { page, context } = await openPlay(id);
+    const { page, context, time } = await openPlay(id);
     await page.locator('[data-control=count]').click();
     await page.getByRole('button', { name: button }).click();
     await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    await state(page, 'Waiting for your first note');
-    await page.waitForTimeout(3300);
-    await strike(page, 64, 100);
-    await state(page, 'Recording');
-    await strike(page, 65, 100);
-    await page.waitForTimeout(900);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 1 && found; });
-    const line = lineOf(song);
-    expect(line.map((n) => n.key)).toEqual([64, 65]);
-    if (way === 'start') expect(Math.abs(line[0]!.from)).toBeLessThan(0.001);
-    // 3.3 s and the time the page takes into a count of two-second bars: somewhere in the first bar, not at its start.
-    else expect(line[0]!.from).toBeGreaterThan(0.2);
-    expect(line[0]!.from).toBeLessThan(4);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.state('Waiting for your first note');
+    // The count of two-second bars goes round twice; the note comes six tenths of a beat into the third bar.
+    await time.strike(64, 4.3, 4.5);
+    await time.to(4.6);
+    await time.state('Recording');
+    // The music has its place now: a beat and a half after the first note.
+    const first = place / 2;
+    await time.strike(65, first + 0.75, first + 1);
+    await time.to(first + 1.5);
+    await end(time, page);
+    const song = await withTakes(id, 1);
+    expect(lineOf(song).map((n) => [n.key, Math.round(n.from * 960), Math.round(n.to * 960)])).toEqual([
+      [64, Math.round(place * 960), Math.round((place + 0.4) * 960)], [65, Math.round((place + 1.5) * 960), Math.round((place + 2) * 960)],
+    ]);
     await context.close();
   });
 });
@@ -224,65 +208,57 @@ describe('a note that is waited for', () => {
 describe('in and out', () => {
   it('takes in a note just ahead of the start, and lets it sound from there', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 60 }], bars: 2 });
-    const { page, context } = await openPlay(id);
+    const { page, context, time } = await openPlay(id);
     await page.locator('[data-control=count]').click();
     await page.getByRole('button', { name: '2 beats' }).click();
     await page.keyboard.press('Escape');
-    await page.keyboard.press('r');
-    // A strike stamped a tenth of a second before the recording is seen to begin.
-    await page.evaluate(`new Promise((done) => {
-      const look = () => {
-        if (!/Recording/.test(document.querySelector('.footplate .state').textContent)) return requestAnimationFrame(look);
-        midiSend([0x90, 72, 90], performance.now() - 140);
-        setTimeout(() => { midiSend([0x80, 72, 64]); done(); }, 600);
-      };
-      look();
-    })`);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 1 && found; });
-    expect(lineOf(song)).toMatchObject([{ key: 72, from: 0 }]);
-    const at = song.layers[0]!.events.find((e) => e.message.type === 'noteOn')!.at;
-    expect(at).toBeLessThan(0);
-    expect(at).toBeGreaterThan(-0.25);
+    await time.roll(() => page.keyboard.press('r'));
+    // A sixteenth is a quarter of a second here: one note is within it, one is not.
+    await time.strike(70, -0.26, -0.24);
+    await time.strike(72, -0.14, 0.5);
+    await time.to(1);
+    await end(time, page);
+    const song = await withTakes(id, 1);
+    expect(lineOf(song)).toEqual([{ key: 72, from: 0, to: 0.5 }]);
+    expect(song.layers[0]!.events.find((e) => e.message.type === 'noteOn' && e.message.key === 72)!.at).toBeCloseTo(-0.14, 6);
     await context.close();
   });
 
   it('is punched by a pedal that was taught to, which is never recorded, and has the note that was struck with it', async () => {
     const id = await addPlayedSong(on.server.address, 12, 120);
-    const { page, context } = await openPlay(id);
+    const { page, context, time } = await openPlay(id);
     await page.goto(`/songs/${id}/line-check?page=Hands-free`);
     await page.getByRole('button', { name: 'Teach Record' }).click();
     await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
     await page.getByText('the soft pedal on Stage keyboard').waitFor();
     await page.getByRole('link', { name: 'Play', exact: true }).click();
     await state(page, 'Ready');
-    await page.keyboard.press(' ');
-    await state(page, 'Playing');
+    await time.roll(() => page.keyboard.press(' '));
     await page.getByText('from where you press Record to the end').waitFor();
-    await page.waitForTimeout(900);
-    await page.evaluate('midiSend([0x90, 72, 90], performance.now() - 40); midiSend([0xb0, 67, 127])');
-    await state(page, 'Recording');
-    await page.evaluate('midiSend([0xb0, 67, 0])');
-    await page.waitForTimeout(600);
-    await page.evaluate('midiSend([0x80, 72, 64])');
-    await page.waitForTimeout(200);
-    await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
-    await state(page, 'Playing');
-    await page.waitForTimeout(700);
-    await page.keyboard.press(' ');
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 2 && found; });
+    // The pedal goes down at the third beat, forty milliseconds after the note.
+    await time.strike(72, 0.96, 2);
+    await time.send([0xb0, 67, 127], await time.of(1));
+    await time.send([0xb0, 67, 0], await time.of(1.2));
+    await time.to(1.5);
+    await time.state('Recording');
+    await time.send([0xb0, 67, 127], await time.of(3));
+    await time.send([0xb0, 67, 0], await time.of(3.2));
+    await time.to(3.1);
+    await time.state('Playing');
+    await time.to(4.5);
+    await end(time, page, ' ');
+    const song = await withTakes(id, 2);
     const [, punched] = song.document.parts[0]!.takes;
-    const [mine] = lineOf(song).filter((n) => n.key === 72);
-    expect(mine!.from).toBe(punched!.from / 960);
-    expect(mine!.to - mine!.from).toBeGreaterThan(1);
+    expect([punched!.from, punched!.to].map(Math.round)).toEqual([1920, 5760]);
+    expect(news(lineOf(song))).toEqual([[72, 2, 4]]);
     expect(song.layers[1]!.events.some((e) => e.message.type === 'control')).toBe(false);
     await context.close();
   });
 
   it('is set by dragging, by an edge, by a section’s name, by keys while it plays, and typed; nonsense is refused', async () => {
     const id = await addSong(on.server.address, { bars: 16, sections: [{ id: 'a', name: 'Verse', bars: 8, pattern: null }, { id: 'b', name: 'Bridge', bars: 8, pattern: null }] });
-    const { page, context } = await openPlay(id);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
     const brief = page.getByRole('region', { name: 'The brief' });
     const says = (words: string) => brief.getByRole('button', { name: `What is recorded: ${words}` }).waitFor();
     const chart = (await page.getByRole('application').boundingBox())!;
@@ -340,18 +316,18 @@ describe('in and out', () => {
 describe('the hands', () => {
   it('go again: what was played stays, and the same pass begins', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: BPM }], bars: 8 });
-    const { page, context } = await openPlay(id);
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await strike(page, 60);
-    await page.keyboard.press('g');
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(60, 0.5, 0.75);
+    await time.to(1);
+    await time.roll(() => page.keyboard.press('g'));
     await footplate(page).getByText(/Counting off/).waitFor();
-    await state(page, 'Recording');
-    await strike(page, 62);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 2 && found; });
-    expect(song.document.parts[0]!.takes.map((t) => t.from)).toEqual([0, 0]);
+    await time.strike(62, 0.5, 0.75);
+    await time.to(1);
+    await end(time, page);
+    const song = await withTakes(id, 2);
+    expect(song.document.parts[0]!.takes.map((t) => [t.from, Math.round(t.to)])).toEqual([[0, 3840], [0, 3840]]);
+    expect(lineOf(song).map((n) => n.key)).toEqual([62]);
     // The take before, and back.
     await page.keyboard.press(',');
     await until(async () => lineOf(await readSong(on.server.address, id)).some((n) => n.key === 60));
@@ -362,18 +338,19 @@ describe('the hands', () => {
 
   it('move a control while the song plays: the recorded one is set aside until it is let resume', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: BPM }], bars: 8 });
-    const { page, context } = await openPlay(id);
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await page.evaluate('midiSend([0xb0, 1, 40]); midiSend([0x90, 60, 90])');
-    await page.waitForTimeout(200);
-    await page.evaluate('midiSend([0xb0, 1, 90]); midiSend([0x80, 60, 0])');
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
-    await page.keyboard.press(' ');
-    await state(page, 'Playing');
-    await page.evaluate('midiSend([0xb0, 1, 10])');
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.send([0xb0, 1, 40], await time.of(0.25));
+    await time.strike(60, 0.25, 0.5);
+    await time.send([0xb0, 1, 90], await time.of(0.5));
+    await time.to(1);
+    await end(time, page);
+    await withTakes(id, 1);
+    await time.roll(() => page.keyboard.press(' '));
+    await time.send([0xb0, 1, 10], await time.of(0.5));
+    await time.to(0.75);
     await page.getByText('The modulation wheel of Piano: yours is heard, the recorded one is set aside.').waitFor();
+    await time.free();
     await page.getByRole('button', { name: 'Resume' }).click();
     await page.getByText('is set aside').waitFor({ state: 'detached' });
     await context.close();
@@ -381,17 +358,16 @@ describe('the hands', () => {
 
   it('ride one controller over a take, and leave its notes alone', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
-    const { page, context } = await openPlay(id);
+    const { page, context, time } = await openPlay(id);
     await page.locator('[data-control=mode]').click();
     await page.getByLabel('The controller to ride').selectOption('control 1');
     await page.keyboard.press('Escape');
     await page.getByText('ride the modulation wheel').waitFor();
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await page.evaluate('midiSend([0xb0, 1, 70]); midiSend([0x90, 90, 90]); midiSend([0x80, 90, 0]); midiSend([0xb0, 11, 20])');
-    await page.waitForTimeout(300);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
+    await time.roll(() => page.keyboard.press('r'));
+    const at = await time.of(0.5);
+    for (const bytes of [[0xb0, 1, 70], [0x90, 90, 90], [0x80, 90, 0], [0xb0, 11, 20]]) await time.send(bytes, at);
+    await time.to(1);
+    await end(time, page);
     const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes[0]!.layers.length === 2 && found; });
     expect(song.layers[1]!.closing!.clears).toMatchObject([{ lane: 'control 1' }]);
     expect(lineOf(song).every((n) => n.key === OLD)).toBe(true);
@@ -401,22 +377,23 @@ describe('the hands', () => {
 
   it('play another part from the moment it hears the keys', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 8, parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)] });
-    const { page, context } = await openPlay(id);
-    await page.keyboard.press('r');
-    await state(page, 'Recording');
-    await strike(page, 60);
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(60, 0.5, 0.75);
+    await time.to(1);
     await page.getByRole('button', { name: 'let it hear' }).click();
-    await strike(page, 64);
-    await page.keyboard.press('r');
-    await state(page, 'Ready');
+    await time.strike(64, 1.5, 1.75);
+    await time.to(2);
+    await end(time, page);
     const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts.every((p) => p.takes.length === 1) && found; });
-    expect([0, 1].map((i) => lineOf(song, i).map((n) => n.key))).toEqual([[60], [64]]);
+    expect([0, 1].map((i) => news(lineOf(song, i)))).toEqual([[[60, 1, 1.5]], [[64, 3, 3.5]]]);
     await context.close();
   });
 
   it('keep a way of recording by name, and go back to a plain new take with one key', async () => {
     const id = await addSong(on.server.address);
-    const { page, context } = await openPlay(id);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
     await page.locator('[data-control=mode]').click();
     await page.getByRole('button', { name: 'Replace while I play' }).click();
     await page.keyboard.press('Escape');

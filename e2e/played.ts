@@ -3,16 +3,11 @@ import { newSong, type SongDocument } from '../core/song/document';
 import { readPart, takeReader } from '../core/song/song';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
-import { addSong, fourFour, post, readSong, until } from './server';
+import { addSong, fourFour, post, put, readSong, until } from './server';
 import type { OpenedSong } from './types';
 
 /** Quarter notes of one key that are there before a pass. */
 export const OLD = 50;
-
-const put = async (address: string, path: string, body: unknown): Promise<void> => {
-  const response = await fetch(`${address}${path}`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-  if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
-};
 
 /** A song whose piano has a quarter note on every beat of some bars. */
 export async function addPlayedSong(address: string, bars: number, bpm: number, over: Partial<SongDocument> = {}): Promise<string> {
@@ -44,7 +39,7 @@ export function lineOf(song: OpenedSong, index = 0): { key: number; from: number
 }
 
 /** The song once a pass has been put away: everything is at the server, and it has so many layers. */
-export const putAway = (address: string, id: string, layers: number, within = 15_000): Promise<OpenedSong> => until(async () => {
+export const putAway = (address: string, id: string, layers: number, within?: number): Promise<OpenedSong> => until(async () => {
   const song = await readSong(address, id);
   return song.layers.filter((l) => l.closing).length >= layers && song;
 }, within);

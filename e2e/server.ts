@@ -52,6 +52,14 @@ export async function post<T>(address: string, path: string, body: unknown): Pro
   return await response.json() as T;
 }
 
+export async function put(address: string, path: string, body: unknown): Promise<void> {
+  const response = await fetch(`${address}${path}`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
+}
+
+/** Sets what is remembered of a keyboard. */
+export const putDevice = (address: string, port: string, settings: unknown): Promise<void> => put(address, `/api/devices/${encodeURIComponent(port)}`, settings);
+
 /** Adds a job with one song and returns the song's id. */
 export async function addSong(address: string, over: Partial<SongDocument> = {}): Promise<string> {
   const job = await post<{ id: string }>(address, '/api/jobs', { title: 'Trial' });
@@ -67,7 +75,7 @@ export const readSong = async (address: string, id: string): Promise<OpenedSong>
   await (await fetch(`${address}/api/songs/${id}`)).json() as OpenedSong;
 
 /** Waits until something holds; asks five times a second. */
-export async function until<T>(what: () => Promise<T | undefined | false>, within = 30_000): Promise<T> {
+export async function until<T>(what: () => Promise<T | undefined | false>, within = 90_000): Promise<T> {
   const deadline = Date.now() + within;
   for (;;) {
     const found = await what();

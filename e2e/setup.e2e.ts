@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { mapsOf, readTakeOf } from '../core/song/song';
-import { barStart } from '../core/time/meter';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
+import { openTimed } from './clock/time';
 import { footplate, open, pressRecord } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
 import { addSong, readSong, until } from './server';
@@ -171,16 +171,15 @@ describe('a backing without a click', () => {
 describe('another tempo under takes', () => {
   it('asks once, and they follow the bars or stay with the recording; undo brings each back', async () => {
     const id = await addSong(on.server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
-    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
-    await page.locator('[data-control=keyboard]').click();
-    await page.getByLabel('Bench keyboard on').setChecked(true);
-    await page.keyboard.press('Escape');
-    await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    await pressRecord(page);
-    await page.getByText('Recording', { exact: true }).waitFor();
-    await footplate(page).getByText('Ready', { exact: true }).waitFor({ timeout: 30_000 });
+    const played = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
+    await played.time.roll(() => pressRecord(played.page));
+    for (const [i, at] of [0.02, 0.33, 0.61, 1.4, 2.2, 3.1].entries()) await played.time.strike(60 + i, at, at + 0.2);
+    await played.time.state('Recording');
+    await played.time.state('Ready');
+    await played.time.free();
     const before = seconds(await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s));
-    await page.goto(`${on.server.address}/songs/${id}/set-up`);
+    await played.context.close();
+    const { page, context } = await setUp(id);
     const slower = async (way: string) => {
       await page.getByRole('button', { name: 'Tempo and meter' }).click();
       await page.getByLabel('Tempo from 1·1').fill('120');
@@ -204,34 +203,26 @@ describe('another tempo under takes', () => {
 describe('practice speed', () => {
   it('lets a pass recorded slowly land on its bars, the backing with it', async () => {
     const id = await addSong(on.server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
-    const { page, context } = await setUp(id);
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/set-up`);
     await bringIn(page, [wavOfBeats('Mix.wav', steadyBeats(200, 16), 6)]);
     await kept(id, (s) => s.document.backings.length === 1);
     await page.getByRole('button', { name: 'Click', exact: true }).click();
     await page.getByRole('button', { name: '50%' }).click();
-    await page.getByText('What is recorded slowly lands on its bars').waitFor({ timeout: 30_000 });
+    await page.getByText('What is recorded slowly lands on its bars').waitFor();
     await page.keyboard.press('3');
     expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain('Count 1 bar at 50% speed, then record');
-    await page.locator('[data-control=keyboard]').click();
-    await page.getByLabel('Bench keyboard on').setChecked(true);
-    await page.getByLabel('Looseness of the Bench keyboard in milliseconds').fill('0');
-    await page.keyboard.press('Escape');
-    await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    await pressRecord(page);
-    await page.getByText('Recording', { exact: true }).waitFor();
-    const began = Date.now();
-    await footplate(page).getByText('Ready', { exact: true }).waitFor({ timeout: 40_000 });
+    await time.roll(() => pressRecord(page));
+    const began = await time.of(0);
+    // Every beat of the four bars, a sixteenth long.
+    for (let beat = 0; beat < 16; beat += 1) await time.strike(60, beat * 0.3, beat * 0.3 + 0.075);
+    await time.state('Recording');
+    await time.state('Ready');
     // Four bars of 200 last 4.8 s, and twice that at half speed.
-    expect(Date.now() - began).toBeGreaterThan(8000);
+    expect(await time.of(4.8) - began).toBeCloseTo(9600, 3);
+    await time.free();
     const song = await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s);
     expect(song.layers[0]!.header.speed).toBe(0.5);
-    const notes = seconds(song);
-    const beat = 960;
-    const off = notes.map((n) => Math.abs(n.tick - Math.round(n.tick / beat) * beat)).sort((a, b) => a - b);
-    expect(notes.length).toBeGreaterThan(30);
-    expect(Math.max(...notes.map((n) => n.tick))).toBeGreaterThan(barStart(mapsOf(song.document).meter, 4));
-    // In song time: 6 ms at 200 are 20 ticks.
-    expect(off[Math.floor(off.length / 2)]).toBeLessThan(20);
+    expect(seconds(song).map((n) => Math.round(n.tick * 1000) / 1000)).toEqual(Array.from({ length: 16 }, (_, i) => i * 960));
     await context.close();
   });
 });

@@ -1,6 +1,7 @@
 import { request } from 'node:http';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
+import { openTimed } from './clock/time';
 import { launchStrict, open, pressRecord, withKeyboard } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -86,18 +87,17 @@ describe('sound', () => {
 
   it('that is suspended in the middle of a pass is said, and what is played is kept', async () => {
     const own = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
-    const { page, context } = await open(on.browser, on.server.address, `/songs/${own}/play`, async (made) => {
-      await withKeyboard(made);
-      await made.addInitScript('{ const Own = AudioContext; window.AudioContext = class extends Own { constructor(o) { super(o); window.context = this; } } }');
-    });
-    await page.getByText('Ready', { exact: true }).waitFor();
-    await pressRecord(page);
-    await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
-    await page.evaluate('midiSend([0x90, 60, 90]); midiSend([0x80, 60, 64], performance.now() + 50)');
-    await page.evaluate('context.suspend()');
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${own}/play`);
+    await time.roll(() => pressRecord(page));
+    await time.strike(60, 0.5, 0.55);
+    await time.to(1);
+    await page.evaluate('standIn.context().suspend()');
+    await time.move(100);
     await page.getByText(/The browser paused the sound/).waitFor();
     await page.evaluate('midiSend([0x90, 64, 90])');
     await page.getByRole('button', { name: /^End take/ }).click();
+    await time.move(1000);
+    await time.free();
     await page.locator('.take.heard').waitFor();
     const song = await until(async () => {
       const found = await readSong(on.server.address, own);

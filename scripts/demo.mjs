@@ -2,7 +2,7 @@
 import { fillDemo, prepare, serveForPerson } from './lib.mjs';
 
 const folder = process.env.TALL_KETTLE_DATA ?? '.data/demo';
-prepare();
+await prepare();
 if (fillDemo(folder) !== 0) {
   console.error('The demo data could not be made; the folder was left as it was. See above for the reason.');
   process.exit(1);

@@ -17,19 +17,36 @@ export function run(command, args, options = {}) {
 
 export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
 
-/** Installs the packages that the lock file names, if they are not the ones that are there. */
-export function install() {
+/** How often an installation that says nothing by itself is said to go on. */
+const STILL_MS = 15_000;
+
+/** Installs the packages that the lock file names, if they are not the ones that are there. Ends the process when that fails. */
+export async function install() {
   const lock = join(ROOT, 'package-lock.json');
-  const marker = join(ROOT, 'node_modules/.installed-lock');
+  const modules = join(ROOT, 'node_modules');
+  const marker = join(modules, '.installed-lock');
   const wanted = readFileSync(lock, 'utf8');
   if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted) return;
-  console.log('Installing packages. The database compiles, which takes some minutes the first time.');
-  if (run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error']) !== 0) {
+  const packages = Object.keys(JSON.parse(wanted).packages).filter((name) => /^node_modules\/(@[^/]+\/)?[^/]+$/.test(name)).length;
+  console.log(`Installing ${packages} packages: fetching them, then compiling the database, which takes some minutes the first time.`);
+  const began = performance.now();
+  // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
+  const still = process.stderr.isTTY ? undefined : setInterval(() => {
+    console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} of ${packages} are there${compiles(modules) ? ', the database compiles' : ''}`);
+  }, STILL_MS);
+  const code = await new Promise((done) => {
+    spawn(npm, ['ci', '--no-audit', '--no-fund', '--progress=true', '--loglevel=error'], { cwd: ROOT, stdio: 'inherit' }).on('close', (exit) => done(exit ?? 1)).on('error', () => done(1));
+  });
+  clearInterval(still);
+  if (code !== 0) {
     console.error('The packages could not be installed. Nothing was started. See above for the reason.');
     process.exit(1);
   }
   writeFileSync(marker, wanted);
 }
+
+const countPackages = (folder) => (existsSync(folder) ? readdirSync(folder).reduce((sum, name) => sum + (name.startsWith('@') ? readdirSync(join(folder, name)).length : name.startsWith('.') ? 0 : 1), 0) : 0);
+const compiles = (folder) => existsSync(join(folder, 'better-sqlite3/build')) && !existsSync(join(folder, 'better-sqlite3/build/Release/better_sqlite3.node'));
 
 const SOURCES = ['app', 'core', 'engine', 'server', 'demo', 'public', 'nuxt.config.ts', 'vuetify.config.ts', 'package-lock.json'];
 
@@ -51,8 +68,8 @@ export function build() {
 }
 
 /** Installs and builds; ends the process when either fails. */
-export function prepare() {
-  install();
+export async function prepare() {
+  await install();
   if (build() !== 0) {
     console.error('The program did not build. See above for the reason.');
     process.exit(1);

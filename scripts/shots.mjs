@@ -1,5 +1,5 @@
 /** `npm run shots`: a picture of each main view, from fresh demo data. */
 import { prepare, run, tool } from './lib.mjs';
 
-prepare();
+await prepare();
 process.exit(run(tool('tsx'), ['e2e/shots.ts']));

@@ -9,49 +9,72 @@ import { build, install, run, tool } from './lib.mjs';
 
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 const reports = mkdtempSync(join(tmpdir(), 'tall-kettle-reports-'));
-let passed = 0;
-let failed = 0;
+const total = { passed: 0, failed: 0, skipped: 0 };
+/** Tests that needed another try, and those that were left out, with the reason. */
+const again = [];
+const skips = [];
+const took = [];
 
-function step(name, code) {
-  console.log(`${name}: ${code === 0 ? 'good' : 'FAILED'}\n`);
-  if (code === 0) passed += 1;
-  else failed += 1;
+/** Says what begins, and remembers how long it took. */
+async function timed(name, work) {
+  console.log(`\n${name}`);
+  const began = performance.now();
+  const outcome = await work();
+  took.push([name, (performance.now() - began) / 1000]);
+  return outcome;
 }
 
-function suite(name, args) {
-  console.log(`\n${name}`);
-  const report = join(reports, `${name.replaceAll(' ', '-')}.json`);
-  const code = run(tool('vitest'), ['run', ...args, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`]);
-  const counts = existsSync(report) ? JSON.parse(readFileSync(report, 'utf8')) : { numPassedTests: 0, numFailedTests: 0 };
-  passed += counts.numPassedTests;
-  failed += counts.numFailedTests;
-  // A suite that did not load, or an error outside a test, has no failed test to its name.
-  if (code !== 0 && counts.numFailedTests === 0) failed += 1;
+async function step(name, work) {
+  const code = await timed(name, work);
+  console.log(`  ${code === 0 ? 'good' : 'FAILED'}`);
+  if (code === 0) total.passed += 1;
+  else total.failed += 1;
+  return code;
+}
+
+async function suite(name, args, each) {
+  const counts = join(reports, `${name.replaceAll(' ', '-')}.json`);
+  const env = { ...process.env, TALL_KETTLE_COUNTS: counts, ...(each ? { TALL_KETTLE_EACH: '1' } : {}) };
+  const code = await timed(name, () => run(tool('vitest'), ['run', ...args, '--reporter=./scripts/reporter.mjs'], { env }));
+  const found = existsSync(counts) ? JSON.parse(readFileSync(counts, 'utf8')) : { passed: 0, failed: 0, skipped: 0, again: [], skips: [] };
+  for (const kind of ['passed', 'failed', 'skipped']) total[kind] += found[kind];
+  again.push(...found.again);
+  skips.push(...found.skips);
+  // A suite that ended without a word has no failed test to its name.
+  if (code !== 0 && found.failed === 0) total.failed += 1;
 }
 
 /** Debian's chromium, for the browser tests. */
 function browser() {
   if (existsSync(chromium)) return true;
-  console.log('Installing chromium for the browser tests.');
   const root = process.getuid?.() === 0 ? [] : ['sudo', '-n'];
-  const apt = (args) => run(root[0] ?? 'apt-get', [...root.slice(1), ...(root.length ? ['apt-get'] : []), ...args], { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: ['ignore', 'ignore', 'inherit'] });
+  const apt = (args) => {
+    const [command, ...given] = [...root, 'apt-get', ...args];
+    return run(command, given, { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: ['ignore', 'inherit', 'inherit'] });
+  };
   apt(['update', '-qq']);
-  apt(['install', '-y', '-qq', 'chromium']);
+  apt(['install', '-y', '-q', '--no-install-recommends', '-o', 'Dpkg::Use-Pty=0', 'chromium']);
   return existsSync(chromium);
 }
 
-install();
-step('Lint', run(tool('eslint'), ['.', '--max-warnings=0']));
-run(tool('nuxt'), ['prepare', '--logLevel', 'silent']);
-const types = run(tool('nuxt'), ['typecheck']);
-step('Types', types === 0 ? run(tool('tsc'), ['-p', 'tsconfig.rooms.json']) : types);
-suite('Unit tests', []);
-const built = build();
-step('Build', built);
-if (!browser()) {
+await timed('Packages', install);
+const found = existsSync(chromium) || await timed('Chromium, for the browser tests', browser);
+await step('Lint', () => run(tool('eslint'), ['.', '--max-warnings=0']));
+await step('Types', () => {
+  run(tool('nuxt'), ['prepare', '--logLevel', 'silent']);
+  const types = run(tool('nuxt'), ['typecheck']);
+  return types === 0 ? run(tool('tsc'), ['-p', 'tsconfig.rooms.json']) : types;
+});
+await suite('Unit tests', [], false);
+const built = await step('Build', build);
+if (!found) {
   console.error(`There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say where one is: CHROMIUM=/path npm test`);
-  failed += 1;
-} else if (built === 0) suite('Browser tests', ['--config', 'vitest.e2e.config.ts']);
+  total.failed += 1;
+} else if (built === 0) await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);
 
-console.log(`\ntests: ${passed} passed, ${failed} failed`);
-process.exit(failed === 0 ? 0 : 1);
+console.log('\nHow long each step took:');
+for (const [name, seconds] of took) console.log(`  ${name.padEnd(34)} ${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`);
+if (skips.length) console.log(`\nLeft out:\n  ${skips.join('\n  ')}`);
+if (again.length) console.log(`\nNeeded another try:\n  ${again.join('\n  ')}`);
+console.log(`\ntests: ${total.passed} passed, ${total.failed} failed${total.skipped ? `, ${total.skipped} skipped` : ''}`);
+process.exit(total.failed === 0 ? 0 : 1);

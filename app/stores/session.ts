@@ -94,8 +94,8 @@ export const useSession = defineStore('session', () => {
     void lookBack.load();
     void latency.load();
     await keyboards.start(ticker, { sounded: (port, message) => voices.hear(port, message), kept: onKey, taught: onTaught });
-    // For measuring from outside: the stand-in keyboard can be made late, and what is sent out can be listened to.
-    Object.assign(window, { tallKettle: { bench: keyboards.bench, engine: () => sound.engine, lookBack: { hold: lookBack.hold } } });
+    // For measuring from outside: the stand-in keyboard can be made late, what is sent out can be listened to, and where it rolls be asked.
+    Object.assign(window, { tallKettle: { bench: keyboards.bench, engine: () => sound.engine, anchor: roll.anchorNow, lookBack: { hold: lookBack.hold } } });
   }
 
   // What is heard follows what is written, and stays as it is while only levels change.
