@@ -5,6 +5,13 @@ import { addPlayedSong, chooseBars, lineOf, strike } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
+declare module 'vitest' {
+  interface TaskMeta {
+    /** How many tries went before the one that counts. */
+    again?: number;
+  }
+}
+
 /**
  * The program on the machine's own audio device and clock: that it works there at all. How exactly is tried on a clock of the
  * tests' own. A device that runs dry while it is tried says more of the machine than of the program: the trial is then made

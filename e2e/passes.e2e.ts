@@ -219,7 +219,7 @@ describe('in and out', () => {
     await time.to(1);
     await end(time, page);
     const song = await withTakes(id, 1);
-    expect(lineOf(song)).toEqual([{ key: 72, from: 0, to: 0.5 }]);
+    expect(news(lineOf(song))).toEqual([[72, 0, 0.5]]);
     expect(song.layers[0]!.events.find((e) => e.message.type === 'noteOn' && e.message.key === 72)!.at).toBeCloseTo(-0.14, 6);
     await context.close();
   });

@@ -55,3 +55,13 @@ export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
   }
   return events;
 }
+
+/**
+ * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring. A
+ * pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
+ */
+export function restoreBefore(from: Held, to: Held, at: Ticks, following: readonly ControlEvent[]): ControlEvent[] {
+  const moved = new Set<Lane>();
+  for (const { at: when, message } of following) if (when === at) moved.add(laneOf(message));
+  return restore(from, to, at).filter(({ message }) => !moved.has(laneOf(message)));
+}

@@ -17,6 +17,8 @@ export interface Note {
   readonly release: number;
   readonly start: Ticks;
   readonly end: Ticks;
+  /** Where its recording ended, of a note that rang on beyond that: no join from there on cuts it. */
+  readonly until?: Ticks;
 }
 
 /** What a layer, a take or a line says: notes by start, controls by time. */

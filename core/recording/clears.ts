@@ -33,17 +33,18 @@ export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding
   controls.filter((c) => laneOf(c.message) === lane).map(({ at }) => ({ start: at, end: at }));
 
 /**
- * The ranges that a layer clears beneath it.
+ * The ranges that a layer clears beneath it, on whole ticks.
  * @param recorded from where recording began to where it ended
  * @param notes the layer's own notes in that range, by start
  */
 export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Sounding[], gap = PHRASE_GAP): TickRange[] {
+  const whole = ({ from, to }: TickRange): TickRange => ({ from: Math.round(from), to: Math.round(to) });
   switch (mode) {
     case 'new take':
     case 'merge': return [];
     case 'replace': return [recorded];
     // A note that rings on into the lead-out clears nothing there.
-    case 'replace while I play': return phrases(notes, gap).map(({ from, to }) => ({ from, to: Math.min(to, recorded.to) }));
-    case 'replace from my first note': return notes[0] ? [{ from: notes[0].start, to: recorded.to }] : [];
+    case 'replace while I play': return phrases(notes, gap).map(({ from, to }) => whole({ from, to: Math.min(to, recorded.to) }));
+    case 'replace from my first note': return notes[0] ? [whole({ from: notes[0].start, to: recorded.to })] : [];
   }
 }

@@ -25,14 +25,24 @@ export function modeOf({ laps, ride }: Pick<LayerHeader, 'laps' | 'ride'>, mode:
   return ride && own === 'new take' ? 'replace' : own;
 }
 
-/**
- * @param played how many notes the layer has, or moves where it rides one controller
- * @param whole whether the lap ran to its end
- * @param touched whether it has anything at all, a pedal say
- */
-export function outcomeOf(header: Pick<LayerHeader, 'laps' | 'ride'>, mode: Mode, played: number, whole: boolean, touched: boolean): Outcome {
+/** What was recorded. */
+interface Recorded {
+  /** How many notes the layer has, or moves where it rides one controller. */
+  readonly played: number;
+  /** The lap ran to its end. */
+  readonly whole: boolean;
+  /** It has anything at all, a pedal say. */
+  readonly touched: boolean;
+  /** A lap before it began the take that it belongs to. */
+  readonly begun: boolean;
+}
+
+export function outcomeOf(header: Pick<LayerHeader, 'laps' | 'ride'>, mode: Mode, { played, whole, touched, begun }: Recorded): Outcome {
   const own = modeOf(header, mode);
-  if (own === 'new take') return played ? { goes: 'new take', heard: header.laps !== 'keep the last full lap' || whole } : { goes: 'nowhere', heard: false };
+  if (own === 'new take') {
+    const goes = played || (begun && touched) ? 'new take' : 'nowhere';
+    return { goes, heard: goes === 'new take' && (header.laps !== 'keep the last full lap' || whole) };
+  }
   // A lap in which nothing was played leaves the last one standing; a pass of silence is asked for as such.
   const silence = own === 'replace' && !header.laps;
   return { goes: played || touched || silence ? 'over' : 'nowhere', heard: true };

@@ -2,8 +2,8 @@ import { isNote } from '../performance/messages';
 import { laneOf } from '../performance/controls';
 import { shiftOf } from '../placement/place';
 import type { LayerHeader } from '../takes/layer';
-import { secondsAt, tempoMap, tickAt } from '../time/tempo';
-import type { Seconds, TickRange } from '../time/units';
+import { secondsAt, tempoMap, tickAt, type TempoMap } from '../time/tempo';
+import type { Seconds, TickRange, Ticks } from '../time/units';
 import { IDLE, isRolling, LATEST, lapAt, type PassEffect, type PassInput, type PassPlan, type PassState, type PassStep } from './state';
 import { closeWriting, keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
 
@@ -27,20 +27,30 @@ function lapHeader(header: LayerHeader, lap: number, planned: TickRange): LayerH
   return { ...header, id: `${header.id}.${lap}`, takeId, lap, planned };
 }
 
-/** Opens a writing and takes in what was sent shortly before it, and what its controllers hold. */
-function openWriting(state: PassState, writing: Writing, since: readonly Heard[]): PassStep {
+/**
+ * Opens a writing and takes in what was sent shortly before it, and what its controllers hold.
+ * @param quiet nothing of it is kept yet: where it lies is not known before the first note comes
+ */
+function openWriting(state: PassState, writing: Writing, since: readonly Heard[], quiet = false): PassStep {
   const first = writing.startsAt - writing.margin;
+  const late = since.filter((h) => h.at >= first);
   // A part that came to listen in an earlier lap knows what the controllers held when it came.
   const came = writing.voices.map((v) => v.from).filter((from) => from > -Infinity && from < first);
-  const holding = [...state.held.values()].filter((h) => h.at < first).flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
+  const held = [...state.held.values()];
+  const holding = held.filter((h) => h.at < first).flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
+  // What was moved shortly before, while something else was recorded.
+  const moved = held.filter((h) => h.at >= first && !late.includes(h));
   let kept: Kept | null = null;
   const effects: PassEffect[] = writing.voices.map(({ header }) => ({ type: 'openLayer', header, mode: writing.mode }));
-  for (const heard of [...holding, ...since.filter((h) => h.at >= first)]) {
+  for (const heard of [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)]) {
     kept = { heard, before: kept };
-    effects.push(...keeping(writing, heard));
+    if (!quiet) effects.push(...keeping(writing, heard));
   }
   return { state: { ...state, writing: [...state.writing, { ...writing, kept }] }, effects };
 }
+
+/** What the controllers hold, as set before a moment: what is about to roll has a clock of its own. */
+const heldFrom = (state: PassState, at: Seconds): PassState['held'] => new Map([...state.held].map(([key, h]) => [key, { ...h, at }]));
 
 function keeping({ voices, frame }: Writing, heard: Heard): PassEffect[] {
   const effects: PassEffect[] = [];
@@ -55,7 +65,7 @@ function firstWriting(plan: PassPlan, frame: Seconds): Writing {
   const tempo = tempoOf(plan);
   const startsAt = secondsAt(tempo, plan.range.from) + frame;
   return {
-    passId: plan.passId, mode: plan.mode, lap: 0, frame, startsAt, endsAt: secondsAt(tempo, plan.range.to) + frame, margin: marginOf(plan),
+    passId: plan.passId, mode: plan.mode, lap: 0, frame, startsAt, endsAt: secondsAt(tempo, plan.range.to) + frame, margin: marginOf(plan, tempo),
     voices: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
     kept: null, ended: null, seam: { start: false, end: false },
   };
@@ -67,7 +77,12 @@ function tempoOf({ layers }: PassPlan) {
   return tempoMap(tempo);
 }
 
-const marginOf = ({ round }: PassPlan): Seconds => Math.max(SEAM, round.ahead + 0.1);
+/** How much beyond its ends a lap takes in: more than the allowance, in the tempo before the loop and in the one at its end. */
+function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Seconds {
+  const early = layer?.early ?? 0;
+  const before = (tick: Ticks): Seconds => secondsAt(tempo, tick) - secondsAt(tempo, tick - early);
+  return Math.max(SEAM, before(range.from) + 0.1, before(range.to) + 0.1);
+}
 
 function begin(before: PassState, plan: PassPlan): PassStep {
   const tempo = tempoOf(plan);
@@ -76,9 +91,8 @@ function begin(before: PassState, plan: PassPlan): PassStep {
   const writing = firstWriting(plan, 0);
   // What is held down as the count begins is held in the layer from there.
   const ahead = Math.min(plan.count.from, writing.startsAt - writing.margin) - 0.001;
-  const held = new Map([...before.held].map(([key, h]) => [key, { ...h, at: ahead }]));
-  const started: PassState = { ...IDLE, held, phase: plan.wait === 'no' ? 'counting' : 'waiting', plan, loop, endsAt: plan.songEnds };
-  const opened = openWriting(started, writing, []);
+  const started: PassState = { ...IDLE, held: heldFrom(before, ahead), phase: plan.wait === 'no' ? 'counting' : 'waiting', plan, loop, endsAt: plan.songEnds };
+  const opened = openWriting(started, writing, [], plan.wait !== 'no');
   return { state: opened.state, effects: [...opened.effects, { type: 'roll', from: plan.count.from, music, count: plan.count }] };
 }
 
@@ -89,38 +103,62 @@ const current = ({ writing }: PassState): Writing | undefined => (writing.at(-1)
 
 const replaceLast = (state: PassState, last: Writing): PassState => ({ ...state, writing: [...state.writing.slice(0, -1), last] });
 
-/** Ends what is recorded now. */
-function endWriting(state: PassState, at: Seconds, rings: Seconds): PassState {
+/**
+ * Ends what is recorded now.
+ * @param stopped by the player, ahead of its planned end
+ */
+function endWriting(state: PassState, at: Seconds, rings: Seconds, stopped: boolean): PassState {
   const now = current(state);
   if (!now) return state;
   const started = at > now.startsAt;
   const before = state.writing.at(-2);
-  // A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to the one before.
-  const struck = keptSince(now.kept, now.startsAt).some((h) => h.message.type === 'noteOn' && h.at < at);
-  const hardly = at < now.startsAt + now.margin;
-  if (hardly && now.seam.start && before && before.seam.end && before.passId === now.passId && !struck) {
-    const whole: Writing = { ...before, seam: { ...before.seam, end: false }, ended: { at: before.endsAt, rings: before.endsAt, closesAt: at + LATEST } };
-    const none: Writing = { ...now, ended: { at: now.startsAt, rings: now.startsAt, closesAt: at + LATEST } };
-    return { ...state, writing: [...state.writing.slice(0, -2), whole, none] };
-  }
-  return replaceLast(state, { ...now, ended: { at, rings: started ? Math.max(at, rings) : at, closesAt: Math.max(at, rings) + LATEST } });
+  const closesAt = Math.max(at, rings) + LATEST;
+  const hardly = at < now.startsAt + now.margin && now.seam.start && before?.ended != null && before.seam.end && before.passId === now.passId;
+  const ended: Writing = { ...now, ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) } };
+  if (!hardly) return replaceLast(state, ended);
+  // Whether it was a lap is known when nothing late can come any more; the one before waits for that.
+  const waits: Writing = { ...before, ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) } };
+  return { ...state, writing: [...state.writing.slice(0, -2), waits, ended] };
+}
+
+/** A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to the one before. */
+function withoutHardly(writing: readonly Writing[]): readonly Writing[] {
+  const last = writing.at(-1);
+  const before = writing.at(-2);
+  if (!last?.ended?.hardly || !before?.ended) return writing;
+  if (keptSince(last.kept, last.startsAt).some((h) => h.message.type === 'noteOn' && h.at < last.ended!.at)) return writing;
+  const whole: Writing = { ...before, seam: { ...before.seam, end: false }, ended: { ...before.ended, at: before.endsAt, rings: before.endsAt, stopped: true } };
+  const none: Writing = { ...last, ended: { ...last.ended, at: last.startsAt, rings: last.startsAt } };
+  return [...writing.slice(0, -2), whole, none];
 }
 
 /** Ends laps that are over, and begins the next ones. */
 function turnLaps(state: PassState, at: Seconds): PassStep {
+  let step = only(state);
+  for (let turned = turnLap(step.state, at); turned; turned = turnLap(step.state, at)) {
+    step = { state: turned.state, effects: [...step.effects, ...turned.effects] };
+  }
+  return step;
+}
+
+/** Ends the lap that is over, if one is, and begins the next one in which something can have been sent: idle laps leave nothing. */
+function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const now = current(state);
   const { loop, plan } = state;
-  if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return only(state);
+  if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return undefined;
   const length = loop.to - loop.from;
-  const lap = now.lap + 1;
+  // Told so late, the laps in between had nothing: what was sent in them would have come with them.
+  const idle = Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
+  const by = length * (idle + 1);
+  const lap = now.lap + idle + 1;
   const planned = { from: plan.loop.from, to: plan.range.to };
   const next: Writing = {
-    ...now, lap, frame: now.frame + length, startsAt: now.endsAt, endsAt: now.endsAt + length, kept: null, ended: null, seam: { start: true, end: false },
+    ...now, lap, frame: now.frame + by, startsAt: now.endsAt + by - length, endsAt: now.endsAt + by,
+    kept: null, ended: null, seam: { start: true, end: false },
     voices: now.voices.filter((v) => v.to === null).map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
   };
-  const over: Writing = { ...now, seam: { ...now.seam, end: true }, ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST } };
-  const opened = openWriting(replaceLast(state, over), next, keptSince(now.kept, next.startsAt - next.margin));
-  return then(opened, (s) => turnLaps(s, at));
+  const over: Writing = { ...now, seam: { ...now.seam, end: true }, ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST, stopped: false } };
+  return openWriting(replaceLast(state, over), next, keptSince(now.kept, next.startsAt - next.margin));
 }
 
 /** The header a voice's later laps are named after. */
@@ -131,9 +169,10 @@ function baseOf(plan: PassPlan, { header }: Voice): LayerHeader {
 
 /** Closes what has ended and for which nothing late can come any more. */
 function closeEnded(state: PassState, at: Seconds): PassStep {
-  const done = state.writing.filter((w) => w.ended && at >= w.ended.closesAt);
-  if (done.length === 0) return only(state);
-  const writing = state.writing.filter((w) => !done.includes(w));
+  if (!state.writing.some((w) => w.ended && at >= w.ended.closesAt)) return only(state);
+  const all = withoutHardly(state.writing);
+  const done = all.filter((w) => w.ended && at >= w.ended.closesAt);
+  const writing = all.filter((w) => !done.includes(w));
   const effects = done.flatMap((w): PassEffect[] => {
     const layers = closeWriting(w);
     const { passId, mode, frame } = w;
@@ -148,8 +187,8 @@ function closeEnded(state: PassState, at: Seconds): PassStep {
 }
 
 /** Halts; what was recorded is closed once late strikes have had their time. */
-function halt(state: PassState, at: Seconds): PassStep {
-  const ended = endWriting(state, at, at);
+function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
+  const ended = endWriting(state, at, at, stopped);
   // Held notes that were let ring end with the music.
   const writing = ended.writing.map((w) => (w.ended && w.ended.rings > at ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } } : w));
   const still = writing.length > 0;
@@ -164,9 +203,9 @@ function reachEnd(state: PassState, plan: PassPlan, endsAt: Seconds): PassStep {
   const tempo = tempoOf(plan);
   const frame = current(state)?.frame ?? 0;
   const rings = secondsAt(tempo, plan.range.to + plan.leadOut) + frame;
-  const ended = endWriting(state, endsAt, rings);
+  const ended = endWriting(state, endsAt, rings, false);
   if (plan.punched && endsAt < state.endsAt) return only({ ...ended, phase: 'playing', plan: null });
-  return plan.leadOut > 0 ? only({ ...ended, phase: 'lead-out', endsAt: rings }) : halt(state, endsAt);
+  return plan.leadOut > 0 ? only({ ...ended, phase: 'lead-out', endsAt: rings }) : halt(state, endsAt, false);
 }
 
 function move(state: PassState, at: Seconds): PassStep {
@@ -176,7 +215,7 @@ function move(state: PassState, at: Seconds): PassStep {
     case 'waiting':
     case 'stopping': return only(state);
     case 'playing':
-    case 'lead-out': return at < state.endsAt ? only(state) : halt(state, state.endsAt);
+    case 'lead-out': return at < state.endsAt ? only(state) : halt(state, state.endsAt, false);
     case 'counting': {
       const music = secondsAt(tempoOf(plan!), plan!.music);
       if (at < music) return only(state);
@@ -274,28 +313,34 @@ function punchOut(state: PassState, at: Seconds): PassStep {
   if (state.phase !== 'recording' || !plan || !now) return only(state);
   const tempo = tempoOf(plan);
   const rings = plan.leadOut > 0 ? secondsAt(tempo, tickAt(tempo, at - now.frame) + plan.leadOut) + now.frame : at;
-  return only({ ...endWriting(state, at, rings), phase: 'playing', plan: null, endsAt: state.loop ? Infinity : plan.songEnds });
+  return only({ ...endWriting(state, at, rings, true), phase: 'playing', plan: null, endsAt: state.loop ? Infinity : plan.songEnds });
 }
 
 /** Parts that stop listening keep what they have; parts that begin to are opened from here. */
 function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { type: 'listen' }>): PassStep {
   const turned = turnLaps(state, at);
   const now = current(turned.state);
-  const { plan } = turned.state;
-  if (!now || !plan) return only(state);
+  const { plan, phase } = turned.state;
+  if (!now || !plan) return turned;
   const goesOn = (v: Voice): boolean => v.to === null && layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
-  const left = now.voices.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: at }));
-  const tick = Math.max(now.voices[0]!.header.planned.from, tickAt(tempoOf(plan), at - now.frame));
+  // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened all along.
+  const waits = phase === 'waiting';
+  const since = waits ? -Infinity : at;
+  const left = now.voices.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: waits ? now.startsAt : at }));
+  const whole = now.voices[0]?.header.planned ?? plan.range;
   const come = layers.flatMap((header, i): Voice[] => {
     if (now.voices.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
-    return [{ header: lapHeader(header, now.lap, { from: tick, to: now.voices[0]!.header.planned.to }), ear: ears[i]!, from: at, to: null }];
+    // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none of it is cut.
+    const placed = Math.floor(tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame));
+    const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
+    return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
   });
   const listening: Writing = { ...now, voices: [...left, ...come] };
   const ahead = [...turned.state.held.values()].filter((h) => h.at < at);
-  // What the controllers hold is known to the new parts as well.
-  const kept = ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
+  // What the controllers hold is known to the new parts as well; while a note is waited for, it is kept when that comes.
+  const kept = waits ? listening.kept : ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
   const effects = come.flatMap(({ header }): PassEffect[] => [{ type: 'openLayer', header, mode: now.mode }]);
-  const keeps = come.length ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
+  const keeps = come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
   return {
     state: replaceLast(turned.state, come.length ? { ...listening, kept } : listening),
     effects: [...turned.effects, ...effects, ...keeps],
@@ -312,7 +357,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
     case 'play': {
       if (state.phase !== 'idle') return only(state);
       const { from, endsAt, count = null, loop = null } = input;
-      const rolls: PassState = { ...state, phase: 'playing', plan: null, loop, endsAt: loop ? Infinity : endsAt };
+      const rolls: PassState = { ...state, held: heldFrom(state, (count?.from ?? from) - 0.001), phase: 'playing', plan: null, loop, endsAt: loop ? Infinity : endsAt };
       return { state: rolls, effects: [{ type: 'roll', from: count?.from ?? from, music: from, count }] };
     }
     case 'record':
@@ -323,7 +368,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
     case 'listen': return listen(state, input);
     case 'stop':
       if (!isRolling(state)) return only(state);
-      return then(turnLaps(state, input.at), (s) => halt(s, input.at));
+      return then(turnLaps(state, input.at), (s) => halt(s, input.at, true));
     case 'clock': return onClock(state, input.at);
     case 'key': return onKey(state, { at: input.at, port: input.port, message: input.message });
     case 'keys': return onKeys(state, input.heard);

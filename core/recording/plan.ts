@@ -57,7 +57,9 @@ export function planPass(facts: PlanFacts): PassPlan {
   const { meter, tempo } = maps;
   const round = brief.loop ? loopRange(brief, maps.end) : null;
   const range = punched ? recordedRange({ ...brief, punchIn: false }, start, maps.end) : round ?? recordedRange(brief, start, maps.end);
-  const planned = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
+  const chosen = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
+  // The tick in which the press fell is in: what was struck with it is.
+  const planned = { from: Math.floor(chosen.from), to: Math.max(Math.floor(chosen.from) + 1, Math.round(chosen.to)) };
   const passId = newId();
   const wait = punched ? 'no' : brief.wait;
   const music = punched ? planned.from : leadInStart(song, meter, planned.from);

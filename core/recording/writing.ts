@@ -1,5 +1,6 @@
 import type { KeyMessage } from '../performance/messages';
 import { readLayer, type LayerClosing, type LayerEvent, type LayerHeader } from '../takes/layer';
+import { shiftOf } from '../placement/place';
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import { clearsOf, movesOf, type Mode } from './clears';
@@ -28,6 +29,16 @@ export interface Voice {
   readonly to: Seconds | null;
 }
 
+export interface Ended {
+  readonly at: Seconds;
+  readonly rings: Seconds;
+  readonly closesAt: Seconds;
+  /** The player ended it, ahead of its planned end. */
+  readonly stopped: boolean;
+  /** A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its seam is the lap's before it. */
+  readonly hardly?: boolean;
+}
+
 /** One lap, or the whole of a pass without a loop, while it is kept. Times are on the rolling clock. */
 export interface Writing {
   readonly passId: string;
@@ -42,7 +53,7 @@ export interface Writing {
   readonly voices: readonly Voice[];
   readonly kept: Kept | null;
   /** Set once it has ended: how far held notes may ring, and when late strikes are no longer waited for. */
-  readonly ended: { readonly at: Seconds; readonly rings: Seconds; readonly closesAt: Seconds } | null;
+  readonly ended: Ended | null;
   readonly seam: { readonly start: boolean; readonly end: boolean };
 }
 
@@ -59,13 +70,19 @@ export interface Closed {
  * Closes one layer over what was recorded: from the range's start to where recording ended.
  * Also used when a pass was cut off and its layer is closed from what was kept.
  * @param rings how far notes held at the end may ring
+ * @param stopped the player ended it there
  */
-export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], mode: Mode, endedAt: Ticks, rings?: Ticks, seam?: LayerClosing['seam']): Closed {
-  const { from, to } = header.planned;
-  const range = { from, to: Math.max(from, Math.min(endedAt, to)) };
+export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], mode: Mode, endedAt: Ticks, rings?: Ticks, seam?: LayerClosing['seam'], stopped = false): Closed {
+  // Places are whole ticks: two that are meant to be one never miss each other by rounding.
+  const from = Math.round(header.planned.from);
+  const to = Math.round(header.planned.to);
+  // The tick that the player's Stop falls in is recorded.
+  const ended = stopped ? Math.ceil(endedAt - 1e-6) : Math.round(endedAt);
+  const range = { from, to: Math.max(from, Math.min(ended, to)) };
+  const rung = Math.round(rings ?? range.to);
   const open: LayerClosing = {
     range, clears: [],
-    ...(rings !== undefined && rings > range.to ? { rings } : {}), ...(seam && (seam.start || seam.end) ? { seam } : {}),
+    ...(rung > range.to ? { rings: rung } : {}), ...(seam && (seam.start || seam.end) ? { seam } : {}), ...(stopped ? { stopped } : {}),
   };
   const { notes, controls } = readLayer({ header, events, closing: open }, header.placement);
   const played = header.ride ? movesOf(controls.filter((c) => c.at < range.to), header.ride) : notes;
@@ -109,11 +126,15 @@ export function closeWriting(writing: Writing): Closed[] {
   const { ended, frame, mode, seam, startsAt, voices } = writing;
   if (!ended) throw new RangeError('A lap is closed when it has ended.');
   return voices.map((voice) => {
-    const tempo = tempoMap(voice.header.tempo);
-    const stopped = Math.min(ended.at, voice.to ?? Infinity);
+    const { tempo: changes, placement, latency, speed = 1 } = voice.header;
+    const tempo = tempoMap(changes);
+    // What a part heard up to the moment at which it stopped listening is in, wherever its placement puts it.
+    const left = voice.to === null ? Infinity : voice.to + shiftOf(placement, latency) * speed;
+    const at = Math.min(ended.at, left);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
     // A part that came or went in the middle of a lap meets no seam there.
     const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };
-    return closeLayer(voice.header, eventsOf(writing, voice), mode, tickAt(tempo, stopped - frame), voice.to === null ? rings : undefined, meets);
+    const stopped = left < ended.at || (ended.stopped && !meets.end);
+    return closeLayer(voice.header, eventsOf(writing, voice), mode, tickAt(tempo, at - frame), voice.to === null ? rings : undefined, meets, stopped);
   });
 }

@@ -137,9 +137,9 @@ function record(draft: SongDraft, { mode, layers }: PassResult, at: string): voi
     // Recording the same layer again is harmless: two windows may both find a pass that was cut off.
     const there = part.takes.some((t) => t.layers.includes(header.id));
     if (there || range.to <= range.from) continue;
-    const { goes, heard } = outcomeOf(header, mode, notes, range.to >= header.planned.to, touched ?? false);
-    if (goes === 'nowhere') continue;
     const begun = part.takes.find((t) => t.id === header.takeId);
+    const { goes, heard } = outcomeOf(header, mode, { played: notes, whole: range.to >= header.planned.to, touched: touched ?? false, begun: begun !== undefined });
+    if (goes === 'nowhere') continue;
     if (goes === 'over') layOver(part, header, range, at);
     else if (begun) {
       // A take that the laps before this one have begun.

@@ -74,7 +74,7 @@ export function readTakeOf(take: Take, layers: Layers, clocks: Clocks): Reading 
 export type TakeReader = (take: Take) => Reading;
 
 /**
- * The line before its treatment. A note rings on over a join where its take ends by itself, as a note held over a
+ * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held over a
  * punch-out may, and where what follows holds the same pass.
  */
 export function readPart(part: Part, read: TakeReader): Reading {
@@ -83,7 +83,7 @@ export function readPart(part: Part, read: TakeReader): Reading {
     const take = takes.get(takeId);
     return take ? read(take) : SILENCE;
   }, (note, stretch, next) => {
-    if ((takes.get(stretch.takeId)?.to ?? Infinity) <= stretch.to) return true;
+    if (note.until !== undefined && note.until <= stretch.to) return true;
     return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
   });
 }

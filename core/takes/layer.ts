@@ -1,11 +1,11 @@
 import type { KeyMessage } from '../performance/messages';
-import { byStart, controlsFromEvents, notesFromEvents, type PlacedEvent, type Reading } from '../performance/notes';
-import { heldBefore, laneOf, restore, type Lane } from '../performance/controls';
+import { byStart, controlsFromEvents, notesFromEvents, type Note, type PlacedEvent, type Reading } from '../performance/notes';
+import { heldBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
 import type { Clearing } from '../recording/clears';
 import type { LapPolicy } from '../recording/settings';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/treatment';
-import { tempoMap, tickAt, type TempoChange } from '../time/tempo';
+import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 
 /** An event as it arrived. */
@@ -57,6 +57,8 @@ export interface LayerClosing {
   readonly rings?: Ticks;
   /** Of a lap: whether it came out of the lap before it, and whether it ran on into another. */
   readonly seam?: { readonly start: boolean; readonly end: boolean };
+  /** The player ended it there: what was struck before that is in, wherever its placement puts it. */
+  readonly stopped?: boolean;
 }
 
 /** Immutable once closed. Events outside the range are kept too, and not read. */
@@ -79,38 +81,54 @@ export function placeEvents(header: LayerHeader, events: readonly LayerEvent[], 
 const HAIR: Ticks = 1e-4;
 
 /**
- * What the layer says inside its range. A strike within the early allowance sounds from the range's start;
- * a note still held at the range's end is closed there, or at the end of the lead-out; so are sustain and every
- * other controller. At the seam of a loop, a note struck within the allowance and held across belongs to the lap
- * that begins; one that was let go before the seam, or struck earlier, to the lap that ends.
+ * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop lies the
+ * end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
+ */
+function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer, tempo: TempoMap): Ticks {
+  if (!seam?.start) return range.from - early - HAIR;
+  const allowed = secondsAt(tempo, planned.to) - secondsAt(tempo, planned.to - early - HAIR);
+  return tickAt(tempo, secondsAt(tempo, range.from) - allowed);
+}
+
+/**
+ * What the layer says inside its range. A strike within the early allowance sounds from the range's start, as long as it was
+ * played if it was let go before that; a note still held at the range's end is closed there, or at the end of the lead-out; so
+ * are sustain and every other controller. At the seam of a loop, a note struck within the allowance and held across belongs to
+ * the lap that begins; one that was let go before the seam, or struck earlier, to the lap that ends.
  */
 export function readLayer(layer: Layer, placement: Placement): Reading {
-  const { header, closing: { range, rings = range.to, seam }, events } = layer;
+  const { header, closing: { range, rings = range.to, seam, stopped }, events } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
+  const tempo = tempoMap(header.tempo);
   const placed = placeEvents(header, events, placement);
-  const ahead = range.from - header.early - HAIR;
+  const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - HAIR;
+  // What was struck before the player's Stop can be placed after it.
+  const last = stopped ? Math.max(range.to, tickAt(tempo, secondsAt(tempo, range.to) + shiftOf(placement, header.latency) * (header.speed ?? 1))) : range.to;
   const isOwn = ({ start, end }: { start: Ticks; end: Ticks }): boolean => {
-    if (start < ahead || start >= range.to) return false;
+    if (start < ahead || start >= last) return false;
     if (seam?.start && start < range.from && end <= range.from + HAIR) return false;
     return !(seam?.end && start >= Math.max(nextLap, range.from) && end > range.to + HAIR);
   };
+  const within = (note: Note): Note => {
+    if (note.start >= range.from && note.start < range.to && note.end <= range.to) return note;
+    const start = Math.min(Math.max(note.start, range.from), range.to - 1);
+    const length = note.end - note.start;
+    const end = Math.min(note.end <= range.from ? start + length : Math.max(note.end, start), Math.max(rings, start + 1));
+    return { ...note, start, end, ...(end > range.to ? { until: range.to } : {}) };
+  };
   const notes = header.ride ? [] : notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
     .filter(isOwn)
-    .map((note) => (note.start >= range.from && note.end <= rings ? note : {
-      ...note,
-      start: Math.max(note.start, range.from),
-      end: Math.min(Math.max(note.end, range.from), rings),
-    }))
+    .map(within)
     // Early strikes now start together, whatever the order they came in.
     .sort(byStart);
   const all = controlsFromEvents(placed).filter((c) => !header.ride || laneOf(c.message) === header.ride);
-  const within = all.filter((c) => c.at >= range.from && c.at < range.to);
+  const inside = all.filter((c) => c.at >= range.from && c.at < range.to);
   return {
     notes,
     controls: [
-      ...restore(new Map(), heldBefore(all, range.from), range.from),
-      ...within,
+      ...restoreBefore(new Map(), heldBefore(all, range.from), range.from, inside),
+      ...inside,
       ...restore(heldBefore(all, range.to), new Map(), range.to),
     ],
   };

@@ -1,23 +1,27 @@
-import { heldBefore, restore, type Held } from '../performance/controls';
+import { heldBefore, restore, restoreBefore, type Held } from '../performance/controls';
 import type { ControlEvent } from '../performance/controls';
 import { byStart, type Note, type Reading } from '../performance/notes';
 import { inRange, type TickRange } from '../time/units';
+import { belongsTo } from './meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {
   readonly takeId: string;
 }
 
+const whole = (pick: Pick): Pick => ({ ...pick, from: Math.round(pick.from), to: Math.round(pick.to) });
+
 /**
  * Picks one take for a range. What was picked there before gives way; the rest of it stays.
- * @returns picks in time order that do not overlap; neighbours from the same take are one
+ * @returns picks on whole ticks, in time order, that do not overlap; neighbours from the same take are one
  */
 export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
-  const left = comp.flatMap((p): Pick[] => [
-    { ...p, to: Math.min(p.to, chosen.from) },
-    { ...p, from: Math.max(p.from, chosen.to) },
+  const own = whole(chosen);
+  const left = comp.map(whole).flatMap((p): Pick[] => [
+    { ...p, to: Math.min(p.to, own.from) },
+    { ...p, from: Math.max(p.from, own.to) },
   ]);
-  const sorted = [...left, chosen].filter((p) => p.to > p.from).sort((a, b) => a.from - b.from);
+  const sorted = [...left, own].filter((p) => p.to > p.from).sort((a, b) => a.from - b.from);
   return sorted.reduce<Pick[]>((done, next) => {
     const last = done.at(-1);
     if (last && last.takeId === next.takeId && last.to === next.from) done[done.length - 1] = { ...last, to: next.to };
@@ -30,24 +34,35 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
 
 /**
- * The takes' notes and controllers where they are picked. A note belongs to the stretch it starts in and
- * is cut at its end, unless it rings on; at each join the controllers take the value they have in the take that
- * follows, and after a stretch that nothing follows they go to rest.
+ * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and
+ * is cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
+ * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go to rest.
  */
 export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Reading, ringsOn: RingsOn = () => false): Reading {
   const notes: Note[] = [];
   const controls: ControlEvent[] = [];
   let held: Held = new Map();
+  /** Notes that the join before cut, by key. */
+  let cut: number[] = [];
   comp.forEach((stretch, i) => {
     const take = takeOf(stretch.takeId);
     const after = comp[i + 1];
     const next = after?.from === stretch.to ? after : undefined;
+    const cutHere: number[] = [];
     for (const note of take.notes) {
-      if (inRange(note.start, stretch)) notes.push(note.end <= stretch.to || ringsOn(note, stretch, next) ? note : { ...note, end: stretch.to });
+      if (!belongsTo(note, stretch, next !== undefined)) continue;
+      if (note.start < stretch.from) {
+        for (const k of cut) if (notes[k]!.key === note.key && notes[k]!.end > note.start) notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
+      }
+      const stays = note.end <= stretch.to || ringsOn(note, stretch, next);
+      if (!stays) cutHere.push(notes.length);
+      notes.push(stays ? note : { ...note, end: stretch.to });
     }
+    cut = cutHere;
+    const inside = take.controls.filter((c) => inRange(c.at, stretch));
     const own = heldBefore(take.controls, stretch.from);
-    controls.push(...restore(held, own, stretch.from));
-    controls.push(...take.controls.filter((c) => inRange(c.at, stretch)));
+    controls.push(...restoreBefore(held, own, stretch.from, inside));
+    controls.push(...inside);
     held = heldBefore(take.controls, stretch.to);
     if (!next) {
       controls.push(...restore(held, new Map(), stretch.to));

@@ -40,7 +40,7 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
 
 export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
   range, clears: z.array(range.extend({ lane: z.string().max(40).optional() })).max(10_000),
-  rings: finite.optional(), seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(),
+  rings: finite.optional(), seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(), stopped: z.boolean().optional(),
 });
 
 export const layerSchema: z.ZodType<Layer> = z.object({

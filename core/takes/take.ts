@@ -1,25 +1,55 @@
-import { heldBefore, laneOf, restore, type ControlEvent } from '../performance/controls';
+import { atRest, heldBefore, laneOf, restoreBefore, type ControlEvent, type Held, type Lane } from '../performance/controls';
+import type { ControlMessage } from '../performance/messages';
 import type { Clearing } from '../recording/clears';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import type { Placement } from '../placement/place';
-import { inRange, type TickRange } from '../time/units';
+import { inRange, type TickRange, type Ticks } from '../time/units';
 import { warpRange, type Warp } from '../time/warp';
 import { readLayer, type Layer } from './layer';
+import { belongsTo } from './meaning';
+
+/** Sorted by time; the sort is stable, so at one tick `under` comes before `over`. */
+const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): ControlEvent[] =>
+  [...under, ...over].sort((a, b) => a.at - b.at);
+
+const isOf = (lane: Lane | undefined) => ({ message }: ControlEvent): boolean => lane === undefined || laneOf(message) === lane;
+
+/** What the controllers hold at a place, those that move there included. */
+const heldAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> => heldBefore(events.filter((e) => e.at <= at), Infinity);
 
 /**
- * Clears ranges: notes that start in one go, wherever they end; a note that rings into one is cut at its
- * start; controllers in it go, and at its end they hold what they would have held without the clearing.
- * A range with a lane clears that controller alone.
+ * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over them
+ * there; at its end they hold what they would have held without the clearing, or what is laid over them.
+ * @param over what is laid over them later
+ * @param ends where that ends
  */
-export function clear(reading: Reading, ranges: readonly Clearing[]): Reading {
+function clearControls(controls: readonly ControlEvent[], { from, to, lane }: Clearing, over: readonly ControlEvent[], ends: Ticks): ControlEvent[] {
+  const touched = controls.filter(isOf(lane));
+  const early = touched.filter((c) => c.at < from);
+  const late = touched.filter((c) => c.at >= to);
+  const own = over.filter(isOf(lane));
+  const before = heldBefore(early, from);
+  const begin = restoreBefore(before, heldAt(own, from), from, own);
+  // What is laid over it and goes on stays as it is where it is not at rest.
+  const goesOn = to < ends ? heldAt(own, to) : new Map<Lane, ControlMessage>();
+  const back = restoreBefore(new Map(), heldBefore(touched, to), to, late).filter(({ message }) => {
+    const laid = goesOn.get(laneOf(message));
+    return laid === undefined || laid.value === atRest(laid)?.value;
+  });
+  return [...early, ...begin, ...back, ...late];
+}
+
+/**
+ * Clears ranges: notes that start in one go, wherever they end; a note that rings into one is cut at its start. Inside,
+ * a controller is what is laid over it, or at rest, whatever lay beneath. A range with a lane clears that controller alone.
+ * @param over what will be laid over it, as `lay` does
+ * @param ends where what is laid over it ends
+ */
+export function clear(reading: Reading, ranges: readonly Clearing[], over: Reading = SILENCE, ends: Ticks = Infinity): Reading {
   return ranges.reduce((before, range) => {
     if (range.to <= range.from) return before;
     const { lane } = range;
-    const touched = lane ? before.controls.filter((c) => laneOf(c.message) === lane) : before.controls;
-    const early = touched.filter((c) => c.at < range.from);
-    const late = touched.filter((c) => c.at >= range.to);
-    const back = restore(heldBefore(early, range.from), heldBefore(touched, range.to), range.to);
-    const controls = [...early, ...back, ...late];
+    const controls = clearControls(before.controls, range, over.controls, ends);
     if (lane) return { notes: before.notes, controls: inTime(before.controls.filter((c) => laneOf(c.message) !== lane), controls) };
     const notes = before.notes
       .filter((note) => !inRange(note.start, range))
@@ -28,40 +58,40 @@ export function clear(reading: Reading, ranges: readonly Clearing[]): Reading {
   }, reading);
 }
 
-/** Sorted by time; the sort is stable, so at one tick `under` comes before `over`. */
-const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): ControlEvent[] =>
-  [...under, ...over].sort((a, b) => a.at - b.at);
-
 /**
  * Lays one reading over another. Notes sound together; where the upper moved a controller, the lower one's
  * value comes back at the end of the upper's range.
+ * @param beneath the lower one as it would be at the end of the range without the upper, where something of it was cleared
  */
-export function lay(under: Reading, over: Reading, range: TickRange): Reading {
+export function lay(under: Reading, over: Reading, range: TickRange, beneath: Reading = under): Reading {
   if (under.notes.length === 0 && under.controls.length === 0) return over;
   const notes: Note[] = [...under.notes, ...over.notes].sort(byStart);
   const moved = new Set(over.controls.map((c) => laneOf(c.message)));
-  const merged = inTime(under.controls.filter((c) => c.at < range.to), over.controls);
-  const only = (held: ReturnType<typeof heldBefore>) => new Map([...held].filter(([lane]) => moved.has(lane)));
-  // The upper's own closing events stand at range.to: compare with what holds after them.
-  const after = only(heldBefore(merged, Infinity));
-  const wanted = only(heldBefore(under.controls, range.to));
+  // The upper's own closing stands at the range's end; what holds after it is said once, from both.
+  const merged = inTime(under.controls.filter((c) => c.at < range.to), over.controls.filter((c) => c.at < range.to));
   const later = under.controls.filter((c) => c.at >= range.to);
-  return { notes, controls: inTime([...merged, ...restore(after, wanted, range.to)], later) };
+  const only = (held: Held): Held => new Map([...held].filter(([lane]) => moved.has(lane)));
+  const back = restoreBefore(only(heldBefore(merged, range.to)), only(heldBefore(beneath.controls, range.to)), range.to, later);
+  return { notes, controls: inTime([...merged, ...back], later) };
 }
 
 const warpReading = ({ notes, controls }: Reading, warp: Warp): Reading => ({
-  notes: notes.map((n) => ({ ...n, start: warp(n.start), end: warp(n.end) })),
+  notes: notes.map((n) => ({ ...n, start: warp(n.start), end: warp(n.end), ...(n.until === undefined ? {} : { until: warp(n.until) }) })),
   controls: controls.map((c) => ({ ...c, at: warp(c.at) })),
 });
 
-/** What a reading says in one stretch of it: the notes that start there, and the controllers, which come and go with it. */
-export function windowed({ notes, controls }: Reading, window: TickRange): Reading {
+/**
+ * What a reading says in one stretch of it: the notes that belong there, and the controllers, which come and go with it.
+ * @param ends where the reading ends: what it says up to there goes with its last stretch
+ */
+export function windowed({ notes, controls }: Reading, window: TickRange, ends: Ticks): Reading {
+  const inside = controls.filter((c) => inRange(c.at, window));
   return {
-    notes: notes.filter((n) => inRange(n.start, window)),
+    notes: notes.filter((n) => belongsTo(n, window, window.to < ends)),
     controls: [
-      ...restore(new Map(), heldBefore(controls, window.from), window.from),
-      ...controls.filter((c) => inRange(c.at, window)),
-      ...restore(heldBefore(controls, window.to), new Map(), window.to),
+      ...restoreBefore(new Map(), heldBefore(controls, window.from), window.from, inside),
+      ...inside,
+      ...restoreBefore(heldBefore(controls, window.to), new Map(), window.to, []),
     ],
   };
 }
@@ -87,7 +117,10 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);
-    if (!windows) return lay(clear(under, clears), own, range);
-    return cutTo(windows.map(moved), range).reduce((below, window) => lay(clear(below, cutTo(clears, window)), windowed(own, window), window), under);
+    const stretches = windows ? cutTo(windows.map(moved), range).map((window) => ({ window, over: windowed(own, window, range.to) })) : [{ window: range, over: own }];
+    // First what lies beneath goes, in all of its stretches; what one of them lays is not cleared by the next.
+    const beneath = clear(under, stretches.flatMap(({ window }) => cutTo(clears, window)));
+    const cleared = stretches.reduce((below, { window, over }) => clear(below, cutTo(clears, window), over, window.to), under);
+    return stretches.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
   }, SILENCE);
 }
