@@ -7,6 +7,7 @@ export default defineConfig({
   resolve: { alias: { '~~': root, '~': `${root}/app` } },
   test: {
     include: ['{core,engine,server,demo,app,scripts}/**/*.test.ts'],
+    setupFiles: ['./vitest.setup.ts'],
     // Property tests try many songs; the machine may be shared.
     testTimeout: 60_000,
   },

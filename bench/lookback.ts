@@ -66,7 +66,7 @@ function keepTime(): number {
     const began = performance.now();
     const { rolled } = offered(stretchesHeld(held, () => true), 's');
     const kept = keepRolled({
-      stretch: rolled[0]!, listenings: held.listenings, maps: mapsOf(song), tempo: song.tempo, placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
+      stretch: rolled[0]!, before: [], listenings: held.listenings, maps: mapsOf(song), tempo: song.tempo, placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
       mode: 'new take', laps: 'a new take each', early: 240, gap: 960, newId: () => `id ${n++}`, at: '',
     }, -Infinity, Infinity);
     change(song, { type: 'keep', results: kept.results, at: '' });

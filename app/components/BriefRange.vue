@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import { rangeWords } from '~~/core/recording/brief';
+import { rangeWords } from '~~/core/time/words';
 import { LAP_POLICIES, type LapPolicy } from '~~/core/recording/settings';
 import { sectionsOf } from '~~/core/song/song';
 import { barStart, meterAt, positionAt, tickOf } from '~~/core/time/meter';

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref, useTemplateRef } from 'vue';
 import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { modeOf } from '~~/core/recording/outcome';
@@ -56,18 +56,27 @@ const writesOver = computed(() => {
   const { range, punchIn, punchOut, loop, laps, mode, ride } = brief.value;
   return range !== null && (punchIn || punchOut || loop) && ride === null && modeOf(loop ? { laps } : {}, mode) !== 'merge';
 });
+/** A control opens below the whole card: the sentence that it changes stays in sight. */
+const card = useTemplateRef<HTMLElement>('card');
+const dropBy = ref<Readonly<Record<number, number>>>({});
+const below = (i: number): number => dropBy.value[i] ?? 4;
+function measure(i: number): void {
+  const phrase = card.value?.querySelector(`[data-phrase="${i}"]`)?.getBoundingClientRect();
+  const whole = card.value?.getBoundingClientRect();
+  if (phrase && whole) dropBy.value = { ...dropBy.value, [i]: Math.max(4, Math.round(whole.bottom - phrase.bottom) + 4) };
+}
 const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 </script>
 
 <template>
-  <section class="brief sheet" aria-label="The brief">
+  <section ref="card" class="brief sheet" aria-label="The brief">
     <span class="label">Next pass</span>
     <p class="sentence names">
       <template v-for="(phrase, i) in phrases" :key="i">
-        <v-menu v-if="phrase.control" :close-on-content-click="false">
+        <v-menu v-if="phrase.control" :close-on-content-click="false" location-strategy="connected" location="bottom start" :offset="[below(i), 0]" @update:model-value="(on: boolean) => { if (on) measure(i); }">
           <template #activator="{ props }">
             <span class="glued"><button
-              v-bind="props" class="phrase" :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }" :data-control="phrase.control"
+              v-bind="props" class="phrase" :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }" :data-control="phrase.control" :data-phrase="i"
               :style="phrase.control === 'part' && part ? { '--under': PART_INKS[part.ink] } : undefined"
               :title="phrase.mark ?? NAMES[phrase.control]" :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
             >{{ phrase.text }}</button>{{ phrase.tail }}</span>

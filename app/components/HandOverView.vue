@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { mdiTrayArrowDown } from '@mdi/js';
 import { writeMidiFile } from '~~/core/files/smf';
-import { fileName, midiSongOf } from '~~/core/handover/midi';
+import { fileName, midiSongOf, notesLeftOut } from '~~/core/handover/midi';
 import { barAt } from '~~/core/time/meter';
 import type { Part } from '~~/core/song/document';
 import { PART_INKS } from '~/utils/inks';
@@ -12,9 +12,10 @@ import { useSong } from '~/stores/song';
 const song = useSong();
 
 const rows = computed(() => song.document!.parts.map((part) => {
-  const notes = song.lines.get(part.id)?.notes ?? [];
+  const line = song.lines.get(part.id);
+  const notes = line?.notes ?? [];
   const bars = new Set(notes.map((n) => barAt(song.maps!.meter, n.start))).size;
-  return { part, notes: notes.length, bars, file: fileName(song.document!.title, part.name) };
+  return { part, notes: notes.length, leftOut: line ? notesLeftOut(line, song.maps!.end) : 0, bars, file: fileName(song.document!.title, part.name) };
 }));
 const playedParts = computed(() => rows.value.filter((r) => r.notes > 0).map((r) => r.part));
 const all = computed(() => fileName(song.document!.title, 'all parts'));
@@ -41,7 +42,7 @@ function save(name: string, parts: readonly Part[]): void {
           <tr v-for="row in rows" :key="row.part.id">
             <td class="names part"><i :style="{ background: PART_INKS[row.part.ink] }" />{{ row.part.name }}</td>
             <td :class="{ short: row.bars < song.document!.bars }">{{ row.bars ? `${row.bars} of ${song.document!.bars} bars` : 'not played yet' }}</td>
-            <td class="figures">{{ row.notes }}</td>
+            <td class="figures">{{ row.notes }}<span v-if="row.leftOut" class="short" :title="`A file begins at bar 1 and ends with the song: ${row.leftOut} notes lie outside it.`"> less {{ row.leftOut }} outside the song</span></td>
             <td class="quiet">{{ row.file }}</td>
             <td><v-btn :disabled="!row.notes" :prepend-icon="mdiTrayArrowDown" :aria-label="`Save ${row.part.name}`" @click="save(row.file, [row.part])">Save</v-btn></td>
           </tr>

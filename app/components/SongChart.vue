@@ -3,7 +3,7 @@ import Konva from 'konva';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Note } from '~~/core/performance/notes';
-import { rangeWords } from '~~/core/recording/brief';
+import { rangeWords } from '~~/core/time/words';
 import { listenersOf } from '~~/core/recording/ears';
 import { modeOf } from '~~/core/recording/outcome';
 import { leadInFrom, leadInStart, loopRange } from '~~/core/recording/plan';

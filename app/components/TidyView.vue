@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
-import { rangeWords } from '~~/core/recording/brief';
+import { rangeWords } from '~~/core/time/words';
 import { lineOf, sectionsOf } from '~~/core/song/song';
 import { gridWords } from '~~/core/timing/grid';
-import { layTreatment, type Recipe } from '~~/core/timing/treatment';
+import { layTreatment, treatmentsIn, type Recipe } from '~~/core/timing/treatment';
+import { treatedWords } from '~~/core/timing/words';
 import { secondsAt } from '~~/core/time/tempo';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { PART_INKS } from '~/utils/inks';
@@ -30,8 +31,13 @@ const selected = computed(() => {
 });
 const isChosen = (range: TickRange) => stretch.value.from === range.from && stretch.value.to === range.to;
 
-/** The recipe in force where the stretch begins, or null. */
-const inForce = computed(() => part.value?.treatments.find((t) => inRange(stretch.value.from, t)) ?? null);
+/** The recipe over all of the stretch and all that is heard there, or null. */
+const inForce = computed(() => part.value?.treatments.find((t) => !t.layers && t.from <= stretch.value.from && t.to >= stretch.value.to) ?? null);
+/** What else is treated in the stretch, in words. */
+const others = computed(() => {
+  const there = treatmentsIn(part.value?.treatments ?? [], stretch.value).filter((t) => t !== inForce.value);
+  return treatedWords(there, stretch.value, song.maps!.meter);
+});
 const draft = ref<Recipe | null>(null);
 const recipe = computed(() => draft.value ?? inForce.value);
 let settle: ReturnType<typeof setTimeout> | undefined;
@@ -95,8 +101,9 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
         <template v-if="!part">This song has no parts yet.</template>
         <template v-else-if="recipe">
           Pull <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>, <b>{{ Math.round(recipe.strength * 100) }}%</b>
-          of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b>.
+          of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template v-if="others && !draft">; besides, {{ others }}</template>.
         </template>
+        <template v-else-if="others"><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>: {{ others }}; the rest as played.</template>
         <template v-else><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>: as played, with no treatment.</template>
       </p>
     </section>
@@ -119,7 +126,9 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
           <v-btn size="small" @click="takeOff">Take it off</v-btn>
         </template>
         <template v-else>
-          <p class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
+          <p v-if="others" class="quiet">Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.</p>
+          <p v-else class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
+          <v-btn v-if="others" size="small" @click="takeOff">Take it off</v-btn>
           <v-btn :disabled="!part || line.notes.length === 0" @click="set(USUAL); keep()">Treat this stretch</v-btn>
         </template>
       </div>

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { NOTHING_HELD, offered, stretchesHeld, taking, trimmed, type Held, type HeldEvent, type Listening, type Roll, type Stretch } from '~~/core/lookback/buffer';
+import { controlsBefore, keysDown, NOTHING_HELD, offered, stretchesHeld, taking, trimmed, type Held, type HeldEvent, type Listening, type Roll, type Stretch } from '~~/core/lookback/buffer';
 import { keepFree, keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
 import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from '~~/core/lookback/laying';
 import type { PlayingReading } from '~~/core/lookback/playing';
@@ -160,7 +160,7 @@ export const useLookBack = defineStore('lookback', () => {
   const factsOf = (stretch: Stretch): KeepFacts => {
     const { brief, parts, tempo } = song.document!;
     return {
-      stretch, listenings: held.value.listenings, maps: song.maps!, tempo, placements: new Map(parts.map((p) => [p.id, p.placement])),
+      stretch, before: controlsBefore(events, stretch.events[0]!.seq), listenings: held.value.listenings, maps: song.maps!, tempo, placements: new Map(parts.map((p) => [p.id, p.placement])),
       mode: brief.mode, laps: brief.laps, early: brief.early, gap: brief.gap, quantize: treats.value ? brief.quantize : null, newId: () => crypto.randomUUID(), at: new Date().toISOString(),
     };
   };
@@ -192,7 +192,9 @@ export const useLookBack = defineStore('lookback', () => {
     const facts = factsOf(stretch);
     const document = song.document!;
     const struck = stretch.events.filter((e) => e.message.type === 'noteOn');
-    const last = Math.max(...stretch.events.filter((e) => e.message.type === 'noteOff' || e.message.type === 'noteOn').map((e) => e.wall)) / 1000;
+    // What is still held rings to where it is now.
+    const now = keysDown(stretch.events).size > 0 ? performance.timeOrigin + performance.now() : 0;
+    const last = Math.max(now, ...stretch.events.filter((e) => e.message.type === 'noteOff' || e.message.type === 'noteOn').map((e) => e.wall)) / 1000;
     if (laid === 'free' || !reading) {
       const lay = inFreeTime(struck[0]!.wall / 1000, from, facts.maps.tempo);
       const range = phraseRange(from, lay(last), facts.maps.meter);

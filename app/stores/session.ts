@@ -107,8 +107,8 @@ export const useSession = defineStore('session', () => {
   });
   // Other parts hear the keys from here on.
   watch(() => (song.document ? JSON.stringify(listenersOf(song.document).map(({ part, ear }) => [part.id, ear])) : ''), () => {
-    const plan = state.value.plan;
-    if (state.value.phase !== 'recording' || !plan || !song.document) return;
+    const { plan } = state.value;
+    if (!inPass(state.value) || !plan || !song.document) return;
     const facts = planning.facts(plan.range.from);
     dispatch({ type: 'listen', at: roll.clockAt(performance.now()), layers: layerHeaders(facts, plan.passId, plan.range), ears: facts.listeners.map((l) => l.ear) });
     roll.reschedule();

@@ -1,7 +1,7 @@
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
 import { bytesFromMessage, messageFromBytes, type KeyMessage } from '../performance/messages';
 import type { PlacedEvent } from '../performance/notes';
-import { meterMap, barAt, barStart, type MeterChange } from '../time/meter';
+import { meterMap, barStart, type MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { DamagedFile } from './damaged';
@@ -33,27 +33,72 @@ export interface MidiSong {
 const MOST_TEMPOS = 20_000;
 const MOST_METERS = 5000;
 
-const text = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+/** As long a beat as a song can count, and as short a unit. */
+const MOST_BEATS = 64;
+const SHORTEST_UNIT = 32;
 
-/** Walks the chunks before the parser sees them: it does not notice a file that is cut short. */
-function checkChunks(bytes: Uint8Array): void {
-  if (text(bytes, 0) !== 'MThd') throw new DamagedFile('This is not a MIDI file: it does not begin as one.');
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+const tag = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
+/** A file inside a RIFF wrapper (RMID, MIDI Manufacturers Association RP-029), or the file itself. */
+function unwrapped(bytes: Uint8Array): Uint8Array {
+  if (bytes.length < 12 || tag(bytes, 0) !== 'RIFF' || tag(bytes, 8) !== 'RMID') return bytes;
+  const view = viewOf(bytes);
+  for (let at = 12; at + 8 <= bytes.length;) {
+    const length = view.getUint32(at + 4, true);
+    if (tag(bytes, at) === 'data') return bytes.subarray(at + 8, at + 8 + length);
+    at += 8 + length + (length & 1);
+  }
+  throw new DamagedFile('The RIFF file holds no MIDI file.');
+}
+
+/**
+ * The header and the tracks alone. The parser takes every chunk for a track and does not notice a file that is cut short;
+ * chunks of other kinds, and whatever follows the last track, are to be passed over (Standard MIDI Files 1.0).
+ */
+function ownChunks(bytes: Uint8Array): Uint8Array {
+  if (tag(bytes, 0) !== 'MThd') throw new DamagedFile('This is not a MIDI file: it does not begin as one.');
+  const view = viewOf(bytes);
   if (bytes.length < 14) throw new DamagedFile('The MIDI file is cut short inside its header.');
   if (view.getUint16(8) > 1) throw new DamagedFile('The MIDI file holds separate patterns (format 2), not one song. Save it as format 1.');
   const division = view.getUint16(12);
   if (division & 0x8000) throw new DamagedFile('The MIDI file counts film frames (SMPTE), not beats. Save it with ticks for each quarter note.');
   if (division === 0) throw new DamagedFile('The MIDI file says that a quarter note has no ticks.');
-  let tracks = 0;
+  const promised = view.getUint16(10);
+  const tracks: Uint8Array[] = [];
   for (let at = 8 + view.getUint32(4); at < bytes.length;) {
-    if (at + 8 > bytes.length || at + 8 + view.getUint32(at + 4) > bytes.length) {
-      throw new DamagedFile(`The MIDI file is cut short in its track ${tracks + 1}.`);
+    const fits = at + 8 <= bytes.length && at + 8 + view.getUint32(at + 4) <= bytes.length;
+    if (!fits) {
+      // Padding after the tracks that were promised is no track that is cut short.
+      if (tracks.length >= promised && tracks.length > 0) break;
+      throw new DamagedFile(`The MIDI file is cut short in its track ${tracks.length + 1}.`);
     }
-    if (text(bytes, at) === 'MTrk') tracks += 1;
-    at += 8 + view.getUint32(at + 4);
+    const end = at + 8 + view.getUint32(at + 4);
+    if (tag(bytes, at) === 'MTrk') tracks.push(bytes.subarray(at, end));
+    at = end;
   }
-  if (tracks === 0) throw new DamagedFile('The MIDI file has no tracks.');
+  if (tracks.length === 0) throw new DamagedFile('The MIDI file has no tracks.');
+  const whole = new Uint8Array(14 + tracks.reduce((sum, t) => sum + t.length, 0));
+  whole.set([0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, ...bytes.subarray(8, 10), tracks.length >> 8, tracks.length & 255, ...bytes.subarray(12, 14)]);
+  let filled = 14;
+  for (const track of tracks) {
+    whole.set(track, filled);
+    filled += track.length;
+  }
+  return whole;
 }
+
+/** Text as the parser has it, a character for each byte: UTF-8 where it is that, Latin-1 where it is not. */
+function textFrom(raw: string): string {
+  const bytes = Uint8Array.from(raw, (c) => c.charCodeAt(0));
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    return raw;
+  }
+}
+/** Text as the writer wants it: UTF-8, a character for each byte. */
+const textTo = (text: string): string => Array.from(new TextEncoder().encode(text), (byte) => String.fromCharCode(byte)).join('');
 
 function messageOf(event: MidiEvent): { message: KeyMessage; channel: number } | undefined {
   const channel = 'channel' in event ? event.channel : 0;
@@ -73,12 +118,14 @@ function messageOf(event: MidiEvent): { message: KeyMessage; channel: number } |
 function metersFrom(found: readonly { tick: Ticks; beats: number; unit: number }[]): MeterChange[] {
   if (found.length > MOST_METERS) throw new DamagedFile(`The MIDI file changes its meter ${found.length} times; a song can hold ${MOST_METERS} changes.`);
   const meters: MeterChange[] = [{ bar: 1, beats: 4, unit: 4 }];
+  // Where the last change stands.
+  let start: Ticks = 0;
   for (const { tick, beats, unit } of [...found].sort((a, b) => a.tick - b.tick)) {
-    const map = meterMap(meters);
-    const bar = Math.max(1, barAt(map, tick));
     const last = meters.at(-1)!;
-    if (last.bar === bar) meters.pop();
-    if (bar > last.bar || last.bar === bar) meters.push({ bar, beats, unit });
+    const bars = Math.max(0, Math.floor((tick - start) / ((TICKS_PER_QUARTER * 4 * last.beats) / last.unit)));
+    if (bars === 0) meters.pop();
+    else start += bars * ((TICKS_PER_QUARTER * 4 * last.beats) / last.unit);
+    meters.push({ bar: last.bar + bars, beats, unit });
   }
   return meters;
 }
@@ -88,10 +135,10 @@ function metersFrom(found: readonly { tick: Ticks; beats: number; unit: number }
  * @throws DamagedFile with the reason
  */
 export function readMidiFile(bytes: Uint8Array): MidiSong {
-  checkChunks(bytes);
+  const own = ownChunks(unwrapped(bytes));
   let file: ReturnType<typeof parseMidi>;
   try {
-    file = parseMidi(bytes);
+    file = parseMidi(own);
   } catch {
     throw new DamagedFile('The MIDI file holds bytes that are not MIDI events.');
   }
@@ -109,13 +156,15 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
     for (const event of track) {
       tick += event.deltaTime * scale;
       end = Math.max(end, tick);
-      if (event.type === 'trackName') name ||= event.text.trim();
+      if (event.type === 'trackName') name ||= textFrom(event.text).trim();
       else if (event.type === 'setTempo') {
         if (event.microsecondsPerBeat === 0) throw new DamagedFile('The MIDI file says a tempo of no time at all.');
         tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
       } else if (event.type === 'timeSignature') {
-        if (event.numerator > 0 && event.denominator <= 32) meters.push({ tick, beats: event.numerator, unit: event.denominator });
-      } else if (event.type === 'marker') markers.push({ tick, text: event.text });
+        const { numerator: beats, denominator: unit } = event;
+        if (beats > MOST_BEATS || unit > SHORTEST_UNIT) throw new DamagedFile(`The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, none shorter than 1/${SHORTEST_UNIT}.`);
+        if (beats > 0) meters.push({ tick, beats, unit });
+      } else if (event.type === 'marker') markers.push({ tick, text: textFrom(event.text) });
       else {
         const found = messageOf(event);
         const sound = found && messageFromBytes(bytesFromMessage(found.message, found.channel));
@@ -158,26 +207,41 @@ function midiEvent(message: KeyMessage, channel: number): MidiEvent {
   }
 }
 
+/** What lies in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is over before it. */
+function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
+  // A note is left out whole: its release goes with its strike.
+  const left = new Map<number, number>();
+  const kept: PlacedEvent[] = [];
+  for (const { at, message } of events) {
+    if (message.type === 'noteOn' && at >= end) left.set(message.key, (left.get(message.key) ?? 0) + 1);
+    else if (message.type === 'noteOff' && at > end && left.get(message.key)) left.set(message.key, left.get(message.key)! - 1);
+    else if (message.type === 'noteOff') kept.push({ at: Math.min(at, end), message });
+    else if (at <= end) kept.push({ at, message });
+  }
+  return kept;
+}
+
 /**
  * Writes a format 1 file of 960 ticks to a quarter: tempo, meter and markers in the first track, which has the
  * song's title, then each track under its name. Every track ends at `end`.
- * @param song its tempo without ramps; ticks are rounded, and ticks before bar 1 are set on it
+ * Text is written as UTF-8. What begins at the end or behind it is left out, so that no track is longer than another.
+ * @param song its tempo without ramps; ticks are rounded, and controllers before bar 1 are set on it
  */
 export function writeMidiFile(song: MidiSong): Uint8Array {
   const meter = meterMap(song.meter);
   const rank = { trackName: 0, timeSignature: 1, setTempo: 2, marker: 3 } as Record<string, number>;
   const conductor = [
-    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: song.title },
+    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(song.title) },
     ...song.meter.map((m) => ({
       at: barStart(meter, m.bar), deltaTime: 0, meta: true, type: 'timeSignature',
       numerator: m.beats, denominator: m.unit, metronome: (24 * 4) / m.unit, thirtyseconds: 8,
     })),
     ...song.tempo.map((t) => ({ at: t.tick, deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60e6 / t.bpm) })),
-    ...song.markers.map((m) => ({ at: m.tick, deltaTime: 0, meta: true, type: 'marker', text: m.text })),
-  ].sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!) as (MidiEvent & { at: Ticks })[];
+    ...song.markers.map((m) => ({ at: m.tick, deltaTime: 0, meta: true, type: 'marker', text: textTo(m.text) })),
+  ].filter((e) => e.at < song.end || e.at === 0).sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!) as (MidiEvent & { at: Ticks })[];
   const tracks = song.tracks.map((track) => deltas([
-    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: track.name } as MidiEvent & { at: Ticks },
-    ...track.events.map((e) => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
+    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(track.name) } as MidiEvent & { at: Ticks },
+    ...inside(track.events, song.end).map((e) => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
   ], song.end));
   const header = { format: 1 as const, numTracks: tracks.length + 1, ticksPerBeat: TICKS_PER_QUARTER };
   return Uint8Array.from(writeMidi({ header, tracks: [deltas(conductor, song.end), ...tracks] }));

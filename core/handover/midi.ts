@@ -1,5 +1,5 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
-import { eventsFromReading } from '../performance/notes';
+import { eventsFromReading, type Note, type Reading } from '../performance/notes';
 import { lineOf, mapsOf, sectionsOf, takeReader, type Clocks, type Layers, type SongMaps } from '../song/song';
 import type { Part, SongDocument, Sound } from '../song/document';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
@@ -7,6 +7,9 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
 /** A file has jumps only: a ramp becomes steps of a sixteenth, each with its average tempo. */
 const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
+
+/** How far a step's tempo may be from its own to make good what rounding has left over. */
+const MOST_CATCHING_UP = 0.001;
 
 /** General MIDI programs (numbered from 0) that come nearest to our sounds. */
 export const PROGRAMS: Readonly<Record<Sound, number>> = {
@@ -32,10 +35,22 @@ export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
   return points.map((tick, i) => {
     const to = points[i + 1] ?? Math.max(end, tick + TICKS_PER_QUARTER);
     const quarters = (to - tick) / TICKS_PER_QUARTER;
-    const micros = Math.round(((secondsAt(map, to) - clock) * 1e6) / quarters);
+    const exact = ((secondsAt(map, to) - secondsAt(map, tick)) * 1e6) / quarters;
+    // A step of few ticks takes back little of what is left over, and leaves the rest to those that follow.
+    const caughtUp = ((secondsAt(map, to) - clock) * 1e6) / quarters;
+    const micros = Math.round(Math.max(exact * (1 - MOST_CATCHING_UP), Math.min(exact * (1 + MOST_CATCHING_UP), caughtUp)));
     clock += (micros * quarters) / 1e6;
     return { tick, bpm: 60e6 / micros };
   });
+}
+
+/** The notes of a line that lie in the song; one that was struck ahead of bar 1 begins there. */
+const notesInSong = (notes: readonly Note[], end: Ticks): Note[] =>
+  notes.filter((n) => n.end > 0 && n.start < end).map((n) => (n.start < 0 ? { ...n, start: 0 } : n));
+
+/** How many notes of a part's line no file can have: they are over before bar 1, or begin behind the song's end. */
+export function notesLeftOut(line: Reading, end: Ticks): number {
+  return line.notes.length - notesInSong(line.notes, end).length;
 }
 
 function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, maps: SongMaps): MidiTrack {
@@ -43,7 +58,7 @@ function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, ma
   return {
     name: part.name,
     channel,
-    events: [{ at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } }, ...eventsFromReading(line)],
+    events: [{ at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } }, ...eventsFromReading({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, true)],
   };
 }
 

@@ -1,4 +1,5 @@
-import type { KeyMessage } from '../performance/messages';
+import { laneOf } from '../performance/controls';
+import { isNote, type KeyMessage } from '../performance/messages';
 import type { Ear } from '../recording/ears';
 import type { Loop } from '../recording/state';
 import type { Latency } from '../placement/place';
@@ -59,6 +60,8 @@ export const KEEPS: Milliseconds = 30 * 60_000;
 const SILENCE: Milliseconds = 3000;
 /** With nothing rolling, a silence this long parts one phrase from the next. */
 export const PHRASE_SILENCE: Milliseconds = 6000;
+/** As long as a key is held it is no silence; a key whose release never came does not hold a phrase for ever. */
+const HELD_SILENCE: Milliseconds = 60_000;
 
 /** How much playing lies between two events. */
 const between = (a: HeldEvent, b: HeldEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
@@ -111,7 +114,11 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
   let song = '';
   let wall = 0;
   let lastTaken = -1;
+  const down = new Set<string>();
   for (const event of held.events) {
+    const silence = down.size > 0 ? HELD_SILENCE : PHRASE_SILENCE;
+    if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
+    else if (event.message.type === 'noteOff') down.delete(`${event.port} ${event.message.key}`);
     if (isTaken(event)) {
       last = undefined;
       lastTaken = event.seq;
@@ -122,7 +129,11 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
       listening = event.listening;
       song = held.listenings.get(listening)?.song ?? '';
     }
-    const silent = roll === null && event.wall - wall > PHRASE_SILENCE;
+    const silent = roll === null && event.wall - wall > silence;
+    if (silent) {
+      down.clear();
+      if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
+    }
     if (!last || last.roll !== roll || last.song !== song || silent) groups.push(last = { events: [event], roll, song, notes: 0 });
     else last.events.push(event);
     if (event.message.type === 'noteOn') last.notes += 1;
@@ -131,6 +142,29 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
   return groups.map(({ events, roll, song: of, notes }) => ({
     events, song: of, roll: roll === null ? null : held.rolls.get(roll) ?? null, notes, fresh: events[0]!.seq > lastTaken,
   })).filter((s) => s.notes > 0);
+}
+
+/** What every controller of every keyboard was last set to before an event, in the order in which they were set. */
+export function controlsBefore(events: readonly HeldEvent[], seq: number): HeldEvent[] {
+  const last = new Map<string, HeldEvent>();
+  for (const event of events) {
+    if (event.seq >= seq) break;
+    if (isNote(event.message)) continue;
+    const name = `${event.port} ${laneOf(event.message)}`;
+    last.delete(name);
+    last.set(name, event);
+  }
+  return [...last.values()];
+}
+
+/** The keys that are still down after some events, by keyboard. */
+export function keysDown(events: readonly Pick<HeldEvent, 'port' | 'message'>[]): ReadonlySet<string> {
+  const down = new Set<string>();
+  for (const { port, message } of events) {
+    if (message.type === 'noteOn') down.add(`${port} ${message.key}`);
+    else if (message.type === 'noteOff') down.delete(`${port} ${message.key}`);
+  }
+  return down;
 }
 
 /**

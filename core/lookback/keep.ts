@@ -1,6 +1,6 @@
 import type { Mode } from '../recording/clears';
 import { countOff } from '../recording/count';
-import type { Ear } from '../recording/ears';
+import { hears, type Ear } from '../recording/ears';
 import { pass } from '../recording/pass';
 import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } from '../recording/state';
 import type { LapPolicy } from '../recording/settings';
@@ -12,7 +12,7 @@ import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
-import type { HeldEvent, Listening, Stretch } from './buffer';
+import { keysDown, type HeldEvent, type Listening, type Stretch } from './buffer';
 
 /** Layers to store, and what to put into takes. */
 export interface Kept {
@@ -22,6 +22,8 @@ export interface Kept {
 
 export interface KeepFacts {
   readonly stretch: Stretch;
+  /** What the controllers were set to before it, as `controlsBefore` finds it. */
+  readonly before: readonly HeldEvent[];
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly maps: SongMaps;
   readonly tempo: readonly TempoChange[];
@@ -43,6 +45,8 @@ const SOURCE = 'Look-back';
 /** What was recorded before may end in the middle of a bar; what is kept begins there at the earliest. */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;
+/** The longest allowance there is. */
+const MOST_EARLY: Ticks = 960;
 
 /**
  * What was played while something rolled, as a pass would have recorded it: the held events go through the pass's own
@@ -52,7 +56,8 @@ const INSTANT: Seconds = 1e-6;
  */
 export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds): Kept {
   const { stretch: { events, roll }, maps, early, gap, laps, mode, quantize = null, newId, at } = facts;
-  const first = events.find((e) => e.message.type === 'noteOn');
+  // What nobody heard is nobody's: it begins with the first note that a part of the song heard.
+  const first = events.find((e) => e.message.type === 'noteOn' && isHeard(facts, e));
   if (!roll || !first) return { layers: [], results: [] };
   const tempo = tempoMap(roll.tempo);
   const { loop } = roll;
@@ -72,7 +77,9 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   const fresh = notBefore - frame <= secondsAt(tempo, own);
   const from = Math.max(0, fresh ? own : Math.max(own, floor));
   const lastBar = barStart(maps.meter, barAt(maps.meter, Math.max(from, tickAt(tempo, seconds(events.at(-1)!) - lapAt(loop, seconds(events.at(-1)!)) * length + shift) - 1)) + 1);
-  const stopped = loop ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
+  // What is held now rings to where it is now; where nothing is, the bar of the last note is the end.
+  const rings = Number.isFinite(until) && keysDown(events).size > 0;
+  const stopped = loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
   // Whatever was struck by now is in, also where the part's placement moves it past this very moment.
   const end = Math.max(stopped, events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) + Math.max(0, shift) + STEP);
   const range = { from, to: loopTicks ? loopTicks.to : Math.max(from + 1, maps.end) };
@@ -94,9 +101,10 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   };
   const startsAt = secondsAt(tempo, from) + frame;
   const replay = replaying();
+  for (const { port, message } of facts.before) replay.send({ type: 'key', at: 0, port, message });
   replay.send({ type: 'play', from: Math.min(startsAt, seconds(events[0]!)) - 1, endsAt: maps.endSeconds, loop });
   let begun = false;
-  let hears = first.listening;
+  let listens = first.listening;
   const begin = (): void => {
     if (!begun) replay.send({ type: 'punch in', at: startsAt, plan });
     begun = true;
@@ -114,14 +122,19 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       send();
       begin();
     }
-    if (begun && event.listening !== hears) {
+    if (begun && event.listening !== listens) {
       send();
-      hears = event.listening;
+      listens = event.listening;
       const parts = listening(event);
       since = seconds(event) > latest ? seconds(event) : latest + INSTANT;
       replay.send({ type: 'listen', at: since, layers: headers(parts), ears: ears(parts) });
     }
     const struck = Math.max(since, seconds(event));
+    // A lap that is over is put away, and those that follow are not carried along.
+    if (begun && loop && struck - latest > length) {
+      send();
+      replay.send({ type: 'clock', at: latest });
+    }
     latest = Math.max(latest, struck);
     together.push({ at: struck, port: event.port, message: event.message });
   }
@@ -129,7 +142,20 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   begin();
   replay.send({ type: 'stop', at: end });
   replay.send({ type: 'clock', at: end + length + LATEST + 2 });
-  return replay.kept;
+  return withoutIdle(replay.kept);
+}
+
+/** Whether a part that is in the song heard an event. */
+const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: HeldEvent): boolean =>
+  (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && hears(ear, port, message));
+
+/** Laps in which nothing was sent leave nothing. */
+function withoutIdle({ layers, results }: Kept): Kept {
+  const anything = new Set(results.flatMap((r) => r.layers.filter((l) => l.notes > 0 || l.touched).map((l) => l.header.id)));
+  return {
+    layers: layers.filter(({ layer }) => anything.has(layer.header.id)),
+    results: results.map((r) => ({ ...r, layers: r.layers.filter((l) => anything.has(l.header.id)) })).filter((r) => r.layers.length > 0),
+  };
 }
 
 const shiftAt = (facts: KeepFacts, event: HeldEvent, latency: Parameters<typeof shiftOf>[1], speed: number): Seconds => {
@@ -169,7 +195,10 @@ export type Laying = (wall: Seconds) => Ticks;
 
 /** What was played with nothing rolling, laid into the song. */
 export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
-  const { stretch: { events }, tempo, placements, mode, early, gap, quantize = null, newId, at } = facts;
+  const { stretch: { events }, before, tempo, placements, mode, gap, quantize = null, newId, at } = facts;
+  // A phrase is laid as a whole: what it begins with is not too early for it.
+  const first = events.find((e) => e.message.type === 'noteOn');
+  const early = Math.min(MOST_EARLY, Math.max(facts.early, first ? Math.ceil(range.from - lay(first.wall / 1000)) : 0));
   const map = tempoMap(tempo);
   const passId = newId();
   const parts = new Set(events.flatMap((e) => (facts.listenings.get(e.listening)?.parts ?? []).map((p) => p.part)));
@@ -183,7 +212,8 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
     };
     // Nothing rolled, so there was nothing to be early or late against: the part's nudge is taken off here and put on by reading.
     const shift = shiftOf(placement, header.latency);
-    const own = events.filter((e) => heard(e, partId, facts.listenings)).map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message }));
+    const held = before.map((e): LayerEvent => ({ at: secondsAt(map, range.from - early) - 1 - shift, message: e.message }));
+    const own = [...held, ...events.filter((e) => heard(e, partId, facts.listenings)).map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message }))];
     const made = closeLayer(header, own, mode, range.to);
     layers.push({ layer: { header, closing: made.closing, events: own }, mode });
     return [made];
@@ -193,6 +223,5 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
 
 function heard({ listening, port, message }: HeldEvent, part: string, listenings: KeepFacts['listenings']): boolean {
   const ear = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
-  if (!ear) return message.type === 'noteOff';
-  return (ear.keyboard === null || ear.keyboard === port) && (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
+  return ear ? hears(ear, port, message) : message.type === 'noteOff';
 }

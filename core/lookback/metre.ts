@@ -41,13 +41,16 @@ const RULES = {
 function timesOf(strikes: readonly Strike[], { places, length }: Tatum, from: number, to: number, step: number): Seconds[] {
   const reach = 10 * step;
   const times: Seconds[] = [];
+  // Places rise, and so do the strikes that lie around them.
+  let first = 0;
   for (let place = from; place <= to; place += step) {
     let [w, x, y, xx, xy] = [0, 0, 0, 0, 0];
     // Beyond the ends the line of the ends goes on.
     const centre = Math.max(0, Math.min(places.at(-1)!, place));
-    for (let i = 0; i < places.length; i += 1) {
+    while (first < places.length && places[first]! <= centre - reach) first += 1;
+    for (let i = first; i < places.length; i += 1) {
       const d = (places[i]! - centre) / reach;
-      if (Math.abs(d) >= 1) continue;
+      if (d >= 1) break;
       const weight = (1 - Math.abs(d) ** 3) ** 3;
       const px = places[i]! - centre;
       const py = strikes[i]!.at;

@@ -20,13 +20,14 @@ export function playedNotes(events: readonly Sent[]): PlayedNote[] {
   for (const { wall, port, message } of events) {
     if (message.type !== 'noteOn' && message.type !== 'noteOff') continue;
     const name = `${port} ${message.key}`;
-    const waiting = down.get(name) ?? [];
+    const waiting = down.get(name);
     if (message.type === 'noteOn') {
       const note = { key: message.key, velocity: message.velocity, start: wall / 1000, end: Math.max(last, wall / 1000 + 0.05) };
       notes.push(note);
-      down.set(name, [...waiting, note]);
+      if (waiting) waiting.push(note);
+      else down.set(name, [note]);
     } else {
-      const open = waiting.shift();
+      const open = waiting?.shift();
       if (open) open.end = wall / 1000;
     }
   }
@@ -52,7 +53,10 @@ export interface Strike {
 const TOGETHER: Seconds = 0.055;
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length);
-const spread = (values: readonly number[]): number => Math.sqrt(mean(values.map((v) => (v - mean(values)) ** 2)));
+function spread(values: readonly number[]): number {
+  const middle = mean(values);
+  return Math.sqrt(mean(values.map((v) => (v - middle) ** 2)));
+}
 const clamp = (value: number, most: number): number => Math.max(-most, Math.min(most, value));
 
 /** Strikes from notes, in time order, each with its weight. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { AT_REST, keyboardSchema, PLAIN_KEYBOARD, throughKeyboard, touched, type KeyboardSettings, type MessageKind, type Outcome } from './keyboard';
+import { AT_REST, keyboardSchema, PLAIN_KEYBOARD, throughKeyboard, touched, type KeyboardSettings, type KeyboardState, type MessageKind, type Outcome } from './keyboard';
 
 /** A stream through a keyboard whose settings may change in the middle. */
 function play(stream: readonly (readonly number[] | Partial<KeyboardSettings>)[], settings: KeyboardSettings = PLAIN_KEYBOARD): Outcome[] {
@@ -101,4 +101,16 @@ describe('touch', () => {
 
 it('what was stored of a keyboard before it had settings is still read', () => {
   expect(keyboardSchema.parse({ on: true })).toEqual({ ...PLAIN_KEYBOARD, on: true });
+});
+
+it('a keyboard that sends every key on two channels has each note ended by its own release, filtered or not', () => {
+  const through = (settings: KeyboardSettings, sent: readonly number[][]) => sent.reduce<{ state: KeyboardState; out: string[] }>(({ state, out }, data) => {
+    const step = throughKeyboard(settings, state, data);
+    return { state: step.state, out: step.outcome.type === 'through' ? [...out, step.outcome.message.type] : out };
+  }, { state: AT_REST, out: [] });
+  const both = [[0x90, 60, 90], [0x91, 60, 90], [0x80, 60, 64], [0x81, 60, 64]];
+  expect(through(PLAIN_KEYBOARD, both).out).toEqual(['noteOn', 'noteOn', 'noteOff', 'noteOff']);
+  expect(through(PLAIN_KEYBOARD, both).state.down.size).toBe(0);
+  // A release on the other channel ends nothing.
+  expect(through({ ...PLAIN_KEYBOARD, channel: 1 }, [[0x90, 60, 90], [0x81, 60, 64]]).out).toEqual(['noteOn']);
 });

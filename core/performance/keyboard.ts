@@ -36,7 +36,7 @@ export const PLAIN_KEYBOARD: KeyboardSettings = keyboardSchema.parse({});
 export interface KeyboardState {
   /** The last status byte, for a port that leaves it out when it repeats; 0 before the first. */
   readonly status: number;
-  /** For each key that went through and is still down, the key it became: its release goes there, whatever is set by then. */
+  /** For each key of each channel that went through and is still down, the key it became: its release goes there, whatever is set by then. */
   readonly down: ReadonlyMap<number, number>;
 }
 export const AT_REST: KeyboardState = { status: 0, down: new Map() };
@@ -97,11 +97,13 @@ export function throughKeyboard(settings: KeyboardSettings, state: KeyboardState
   const message = messageFromBytes(bytes);
   if (!message) return { state: known, outcome: { type: 'nothing', broken: true } };
   const out = (outcome: Outcome, next = known) => ({ state: next, outcome });
+  // A keyboard in layers sends a key on several channels: each of them is released by its own.
+  const nameOf = (key: number): number => ((status & 15) << 7) | key;
   if (message.type === 'noteOff') {
-    const sent = known.down.get(message.key);
+    const sent = known.down.get(nameOf(message.key));
     if (sent === undefined) return out({ type: 'left out', why: blocked(settings, message, status) ?? 'notes' });
     const down = new Map(known.down);
-    down.delete(message.key);
+    down.delete(nameOf(message.key));
     const velocity = settings.leftOut.kinds.includes('release') ? MIDDLE_RELEASE : message.velocity;
     return out({ type: 'through', message: { ...message, key: sent, velocity } }, { ...known, down });
   }
@@ -111,9 +113,9 @@ export function throughKeyboard(settings: KeyboardSettings, state: KeyboardState
     const sent = message.key + settings.transpose;
     if (sent < 0 || sent > 127) return out({ type: 'left out', why: 'range' });
     const through = { ...message, key: sent, velocity: touched(message.velocity, settings.curve) };
-    return out({ type: 'through', message: through }, { ...known, down: new Map(known.down).set(message.key, sent) });
+    return out({ type: 'through', message: through }, { ...known, down: new Map(known.down).set(nameOf(message.key), sent) });
   }
-  if (message.type === 'keyPressure') return out({ type: 'through', message: { ...message, key: known.down.get(message.key) ?? message.key } });
+  if (message.type === 'keyPressure') return out({ type: 'through', message: { ...message, key: known.down.get(nameOf(message.key)) ?? message.key } });
   return out({ type: 'through', message });
 }
 

@@ -68,18 +68,60 @@ export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent
   return events.filter((event): event is ControlEvent => !isNote(event.message));
 }
 
-/** Back to events in time order; at one tick note-offs come first, then controls, then note-ons. */
-export function eventsFromReading({ notes, controls }: Reading): PlacedEvent[] {
-  const rank = { noteOff: 0, noteOn: 2 } as const;
-  const rankOf = (m: KeyMessage) => (isNote(m) ? rank[m.type] : 1);
+/**
+ * Notes of one key so that each strike's release is the next one after it: one that lies inside a longer one, or overlaps it the
+ * wrong way round, ends the longer one where it is struck, and the key is released where the last of them ends.
+ */
+function unnested(notes: readonly Note[]): Note[] {
+  const last = new Map<number, number>();
+  const made: Note[] = [];
+  for (const note of notes) {
+    const before = last.get(note.key);
+    const longer = before === undefined ? undefined : made[before]!;
+    last.set(note.key, made.length);
+    if (before !== undefined && longer && longer.end > note.end && longer.start < note.start) {
+      made[before] = { ...longer, end: note.start };
+      made.push({ ...note, end: longer.end });
+    } else made.push(note);
+  }
+  return made;
+}
+
+/**
+ * Back to events in time order. At one tick a pedal that goes down there catches what is released there, then come note-offs,
+ * then other controls, then note-ons. A note is a tick long at least, and ends before its key is struck again where it did as
+ * played.
+ * @param whole on whole ticks, for a file
+ */
+export function eventsFromReading({ notes, controls }: Reading, whole = false): PlacedEvent[] {
+  const placedAt = (tick: Ticks): Ticks => (whole ? Math.round(tick) : tick);
+  const struck = unnested(notes).map((note) => {
+    const start = placedAt(note.start);
+    return { note, start, end: Math.max(placedAt(note.end), start + 1) };
+  });
+  const next = new Map<number, (typeof struck)[number]>();
+  for (const one of [...struck].reverse()) {
+    const after = next.get(one.note.key);
+    if (after && one.end > after.start && one.note.end <= after.note.start) one.end = Math.max(one.start + 1, after.start);
+    next.set(one.note.key, one);
+  }
+  const placed = controls.map(({ at, message }) => ({ at: placedAt(at), message }));
+  const pedals = new Map<Ticks, number>();
+  const isPedal = (message: KeyMessage) => message.type === 'control' && message.controller === SUSTAIN;
+  for (const { at, message } of placed) if (isPedal(message)) pedals.set(at, (pedals.get(at) ?? 0) + 1);
+  const rankOf = ({ at, message }: PlacedEvent): number => {
+    if (message.type === 'noteOff') return 1;
+    if (message.type === 'noteOn') return 3;
+    // Let up and pressed again on one tick, it catches nothing.
+    return message.type === 'control' && isPedal(message) && message.value >= 64 && pedals.get(at) === 1 ? 0 : 2;
+  };
   return [
-    ...notes.flatMap((note): PlacedEvent[] => [
-      { at: note.start, message: { type: 'noteOn', key: note.key, velocity: note.velocity } },
-      // A note of no length still has to be released after it is struck.
-      { at: Math.max(note.end, note.start + 1), message: { type: 'noteOff', key: note.key, velocity: note.release } },
+    ...struck.flatMap(({ note, start, end }): PlacedEvent[] => [
+      { at: start, message: { type: 'noteOn', key: note.key, velocity: note.velocity } },
+      { at: end, message: { type: 'noteOff', key: note.key, velocity: note.release } },
     ]),
-    ...controls,
-  ].sort((a, b) => a.at - b.at || rankOf(a.message) - rankOf(b.message));
+    ...placed,
+  ].map((event) => ({ event, rank: rankOf(event) })).sort((a, b) => a.event.at - b.event.at || a.rank - b.rank).map(({ event }) => event);
 }
 
 /** Where each note stops sounding, the sustain pedal (down from value 64) taken into account. */

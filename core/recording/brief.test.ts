@@ -104,4 +104,13 @@ describe('the brief', () => {
     const silent = { ...song, click: { ...song.click, when: 'never' as const } };
     expect(briefPhrases({ ...facts(), song: silent }).filter((p) => p.mark).map((p) => p.control)).toEqual(['count']);
   });
+
+  it('says of quantize what it will do in this pass: with a mode, with laps, with a ride', () => {
+    const quantized = { quantize: { grid: '16 straight', strength: 1, ends: 'keep end' } as const, range };
+    const mark = (over: Partial<SongDocument['brief']>) => briefPhrases(facts({ ...quantized, ...over }, { there: 4 })).find((p) => p.control === 'quantize')!.mark!;
+    expect(mark({ mode: 'merge' })).toContain('left as they are');
+    expect(mark({ loop: true, laps: 'build up' })).toContain('left as they are');
+    expect(mark({ mode: 'merge', loop: true, laps: 'a new take each' })).not.toContain('left as they are');
+    expect(mark({ ride: 'control 1' })).toContain('nothing is pulled');
+  });
 });

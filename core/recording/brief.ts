@@ -2,6 +2,7 @@ import { keyName } from '../performance/messages';
 import type { SongDocument } from '../song/document';
 import { barAt, positionAt, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
+import { rangeWords } from '../time/words';
 import { gridWords } from '../timing/grid';
 import type { Lane } from '../performance/controls';
 import type { Mode } from './clears';
@@ -34,16 +35,6 @@ export interface BriefFacts {
 }
 
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`;
-
-/** "bars 17–20", or "3 · 2 to 4 · 1" when it does not go from bar line to bar line. */
-export function rangeWords(range: TickRange, meter: MeterMap): string {
-  const from = positionAt(meter, range.from);
-  const to = positionAt(meter, range.to);
-  if (from.beat === 1 && from.tick === 0 && to.beat === 1 && to.tick === 0) {
-    return to.bar - 1 === from.bar ? `bar ${from.bar}` : `bars ${from.bar}–${to.bar - 1}`;
-  }
-  return `${from.bar} · ${from.beat} to ${to.bar} · ${to.beat}`;
-}
 
 /** "bar 5", or "5 · 3" in the middle of a bar. */
 function placeWords(meter: MeterMap, tick: Ticks): string {
@@ -100,14 +91,14 @@ function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   return all.flatMap((listener, i) => [...(i === 0 ? [] : [{ text: i === all.length - 1 ? ' and ' : ', ' }]), said(listener, i)]);
 }
 
-function quantize({ song, there }: BriefFacts): Phrase {
-  const recipe = song.brief.quantize;
+function quantize({ song: { brief }, there = 0 }: BriefFacts): Phrase {
+  const recipe = brief.quantize;
   if (!recipe) return { text: 'off', control: 'quantize' };
-  return {
-    text: `${Math.round(recipe.strength * 100)}% to ${gridWords(recipe.grid)}`,
-    control: 'quantize',
-    mark: `The take will be pulled to the grid${there && song.brief.mode !== 'new take' ? ', and so are the notes already there' : ''}. As played stays underneath.`,
-  };
+  const text = `${Math.round(recipe.strength * 100)}% to ${gridWords(recipe.grid)}`;
+  if (brief.ride !== null) return { text, control: 'quantize', mark: 'Only a controller is recorded in this pass, so nothing is pulled to the grid.' };
+  const own = modeOf(brief.loop ? { laps: brief.laps } : {}, brief.mode);
+  const stays = there > 0 && own !== 'new take' && own !== 'replace' ? ' The notes already there are left as they are.' : '';
+  return { text, control: 'quantize', mark: `What you play will be pulled to the grid.${stays} As played stays underneath.` };
 }
 
 const spanWords = ({ count: n, unit }: Span): string => plural(n, unit.slice(0, -1));

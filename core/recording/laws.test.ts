@@ -99,7 +99,7 @@ describe('a pass over a song', () => {
       }
       // After the punch every controller sounds as it would have without the pass.
       expect(holding(b.controls, recorded.to)).toEqual(holding(a.controls, recorded.to));
-    }), { numRuns: 250 });
+    }));
   });
 
   it('merged is old and new together', () => {
@@ -108,7 +108,7 @@ describe('a pass over a song', () => {
       const [added] = layersOf(effects);
       const fresh = readLayer(added!, added!.header.placement);
       expect(signed(lineOf(after))).toEqual([...signed(lineOf(song)), ...signed(fresh)].sort());
-    }), { numRuns: 250 });
+    }));
   });
 
   it('that replaces with nothing leaves silence in its range', () => {
@@ -142,7 +142,7 @@ describe('a pass over a song', () => {
       expect(undone).toEqual(song.song);
       expect(lineOf({ song: undone, layers: after.layers })).toEqual(lineOf(song));
       expect(changes.reduce((doc, c) => patched(doc, c.patches), undone)).toEqual(after.song);
-    }), { numRuns: 150 });
+    }));
   });
 
   it('releases every note and lifts every pedal, where it ends and at every join', () => {
@@ -154,7 +154,7 @@ describe('a pass over a song', () => {
         expect(holding(controls, Infinity)).toEqual({});
       }
       expect(holding(lineOf(after).controls, Infinity)).toEqual({});
-    }), { numRuns: 150 });
+    }));
   });
 
   it('is the same again, bit for bit, when its log is replayed', () => {
@@ -162,7 +162,7 @@ describe('a pass over a song', () => {
       const { log, effects } = recordOver(song, { mode, loop, laps }, passing);
       const again: PassEffect[] = run(JSON.parse(JSON.stringify(log)) as PassInput[]).effects;
       expect(JSON.stringify(again)).toBe(JSON.stringify(effects));
-    }), { numRuns: 150 });
+    }));
   });
 
   it('that rides one controller touches nothing else', () => {

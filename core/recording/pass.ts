@@ -113,7 +113,7 @@ function endWriting(state: PassState, at: Seconds, rings: Seconds, stopped: bool
   const started = at > now.startsAt;
   const before = state.writing.at(-2);
   const closesAt = Math.max(at, rings) + LATEST;
-  const hardly = at < now.startsAt + now.margin && now.seam.start && before?.ended != null && before.seam.end && before.passId === now.passId;
+  const hardly = at < now.startsAt + now.margin && now.seam.start && before !== undefined && before.ended !== null && before.seam.end && before.passId === now.passId;
   const ended: Writing = { ...now, ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) } };
   if (!hardly) return replaceLast(state, ended);
   // Whether it was a lap is known when nothing late can come any more; the one before waits for that.

@@ -8,6 +8,7 @@ import { layTreatment, withoutTreatment, type Treatment } from '../timing/treatm
 import type { Milliseconds, Seconds, TickRange } from '../time/units';
 import { newPart, songSchema, takeSign, type Backing, type Brief, type NewPart, type Part, type Section, type SongDocument, type Take } from './document';
 import { playedBars, retime, type Retiming } from './retime';
+import { warpOf } from './song';
 
 enablePatches();
 
@@ -58,6 +59,9 @@ function partOf(draft: SongDraft, id: string): Draft<Part> {
   if (!part) throw new UnknownThing('That part is no longer in the song.');
   return part as Draft<Part>;
 }
+
+/** Places in a song are whole ticks. */
+const whole = ({ from, to }: TickRange): TickRange => ({ from: Math.round(from), to: Math.round(to) });
 
 const barsOf = (sections: readonly Section[]): number => sections.reduce((sum, s) => sum + s.bars, 0);
 
@@ -151,9 +155,10 @@ function record(draft: SongDraft, { mode, layers }: PassResult, at: string): voi
       const take = addTake(part, header, range, at);
       if (heard) hear(part, { ...range, takeId: take.id });
     }
-    if (header.quantize) {
-      const treatment = { id: `${header.id}-treatment`, ...range, ...header.quantize };
-      part.treatments = layTreatment(part.treatments as Treatment[], treatment);
+    // What the pass brought is treated, where it is heard; what was there is left as it is.
+    if (header.quantize && !header.ride && notes > 0 && heard) {
+      const treatment: Treatment = { id: `${header.id}-treatment`, ...range, ...header.quantize, ...(goes === 'over' || begun ? { layers: [header.id] } : {}) };
+      part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
     }
   }
 }
@@ -166,14 +171,22 @@ function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, to }: E
   if (take.layers.length === 1) throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
   const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
   made.placement = { ...take.placement };
-  const own = take.windows[layer] ?? [{ from: take.from, to: take.to }];
   const index = take.layers.indexOf(layer);
+  // Its windows lie in the tempo that it was recorded in; where they are now says its way from there.
+  const warp = warpOf(take as Take, draft.clocks as SongDocument['clocks'], index);
+  const own = take.windows[layer]?.map((w) => (warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w })) ?? [{ from: take.from, to: take.to }];
   made.takes.push({
     id: to.takeId, number: 1, layers: [layer], from: own[0]!.from, to: own.at(-1)!.to, placement: { ...take.placement }, at: take.at,
     // A change of tempo that it sat out in the old take is one that it sits out in the new.
     warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })), windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {}, muted: [],
   });
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
+  const treated = part.treatments.filter((t) => t.layers?.includes(layer));
+  made.treatments = treated.map(({ layers: _, ...t }) => t);
+  part.treatments = part.treatments.flatMap((t) => {
+    const layers = t.layers?.filter((l) => l !== layer);
+    return layers ? (layers.length ? [{ ...t, layers }] : []) : [t];
+  });
   draft.parts.push(made);
   take.layers.splice(index, 1);
   take.warps = take.warps.map((w) => (index < w.layers ? { ...w, layers: w.layers - 1 } : w)).filter((w) => w.layers > 0);
@@ -183,7 +196,7 @@ function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, to }: E
 
 function carryOut(draft: SongDraft, command: Command): void {
   switch (command.type) {
-    case 'set brief': Object.assign(draft.brief, command.brief); return;
+    case 'set brief': Object.assign(draft.brief, command.brief, command.brief.range ? { range: whole(command.brief.range) } : {}); return;
     case 'set click': Object.assign(draft.click, command.click); return;
     case 'set part': Object.assign(partOf(draft, command.part), command.to); return;
     case 'set backing': Object.assign(backingOf(draft, command.backing), command.to); return;
@@ -198,11 +211,7 @@ function carryOut(draft: SongDraft, command: Command): void {
     }
     case 'set tempo': retime(draft, command.retiming); return;
     case 'add backing': draft.backings.push(command.backing as Draft<Backing>); return;
-    case 'take backing out': {
-      const gone = backingOf(draft, command.backing).id;
-      draft.backings = draft.backings.filter((b) => b.id !== gone);
-      return;
-    }
+    case 'take backing out': return;
     case 'move backing': backingOf(draft, command.backing).offset = command.offset; return;
     case 'place part': {
       const part = partOf(draft, command.part);
@@ -228,10 +237,15 @@ function carryOut(draft: SongDraft, command: Command): void {
       return;
     }
     case 'move layer out': moveLayerOut(draft, command); return;
-    case 'pick take': hear(partOf(draft, command.part), { from: command.range.from, to: command.range.to, takeId: command.take }); return;
+    case 'pick take': {
+      const part = partOf(draft, command.part);
+      if (!part.takes.some((t) => t.id === command.take)) throw new UnknownThing('That take is no longer in the song.');
+      hear(part, { ...whole(command.range), takeId: command.take });
+      return;
+    }
     case 'treat': {
       const part = partOf(draft, command.part);
-      part.treatments = layTreatment(part.treatments as Treatment[], command.treatment);
+      part.treatments = layTreatment(part.treatments as Treatment[], command.treatment) as Draft<Part>['treatments'];
       return;
     }
     case 'hand over':
@@ -244,9 +258,21 @@ function carryOut(draft: SongDraft, command: Command): void {
       return;
     case 'take treatment off': {
       const part = partOf(draft, command.part);
-      part.treatments = withoutTreatment(part.treatments as Treatment[], command.range);
+      part.treatments = withoutTreatment(part.treatments as Treatment[], command.range) as Draft<Part>['treatments'];
     }
   }
+}
+
+/**
+ * Takes a backing out by its place alone. Said as another list, undoing it would bring back the levels that the other
+ * backings had then.
+ */
+function withoutBacking(document: SongDocument, id: string): Change {
+  const index = document.backings.findIndex((b) => b.id === id);
+  if (index < 0) throw new UnknownThing('That backing is no longer in the song.');
+  const path = ['backings', index];
+  const patches: Patch[] = [{ op: 'remove', path }];
+  return { document: patched(document, patches), patches, inverse: [{ op: 'add', path, value: document.backings[index] }] };
 }
 
 /**
@@ -255,6 +281,7 @@ function carryOut(draft: SongDraft, command: Command): void {
  * @throws ZodError when the song would not be valid afterwards
  */
 export function change(document: SongDocument, command: Command): Change {
+  if (command.type === 'take backing out') return withoutBacking(document, command.backing);
   const [next, patches, inverse] = produceWithPatches(document, (draft) => carryOut(draft as SongDraft, command));
   songSchema.parse(next);
   return { document: next, patches, inverse };

@@ -1,5 +1,22 @@
 import type { Layer } from '../takes/layer';
-import type { SongDocument } from './document';
+import { takeSign, type Part, type SongDocument } from './document';
+
+/** A part whose layers have other names; what was handed over of it still is. */
+function renamedPart(part: Part, renamed: (id: string) => string): Part {
+  const takes = part.takes.map((take) => ({
+    ...take, layers: take.layers.map(renamed), muted: take.muted.map(renamed), windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])),
+  }));
+  const treatments = part.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t));
+  const handed = part.handed && {
+    ...part.handed,
+    treatments: part.handed.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t)),
+    takes: Object.fromEntries(Object.entries(part.handed.takes).map(([id, sign]) => {
+      const index = part.takes.findIndex((t) => t.id === id);
+      return [id, index >= 0 && takeSign(part.takes[index]!) === sign ? takeSign(takes[index]!) : sign];
+    })),
+  };
+  return { ...part, takes, treatments, handed };
+}
 
 /** A song again under another title, with its own layers: what happens to one never touches the other. */
 export function copySong(document: SongDocument, layers: readonly Layer[], title: string, newId: () => string): { document: SongDocument; layers: Layer[] } {
@@ -9,13 +26,7 @@ export function copySong(document: SongDocument, layers: readonly Layer[], title
   const ids = new Map(own.map((l) => [l.header.id, newId()]));
   const renamed = (id: string): string => ids.get(id) ?? id;
   return {
-    document: {
-      ...document, title,
-      parts: document.parts.map((part) => ({
-        ...part,
-        takes: part.takes.map((take) => ({ ...take, layers: take.layers.map(renamed), muted: take.muted.map(renamed), windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])) })),
-      })),
-    },
+    document: { ...document, title, parts: document.parts.map((part) => renamedPart(part, renamed)) },
     layers: own.map((l) => ({ ...l, header: { ...l.header, id: ids.get(l.header.id)! } })),
   };
 }

@@ -72,7 +72,11 @@ const takeSchema = z.object({
 }).readonly();
 
 const pickSchema = z.object({ ...range, takeId: id }).readonly();
-const treatmentSchema = z.object({ id, ...range, ...recipe }).readonly();
+const treatmentSchema = z.object({
+  id, ...range, ...recipe,
+  /** The layers whose notes it moves, where it is not all. */
+  layers: z.array(id).min(1).optional(),
+}).readonly();
 
 const partSchema = z.object({
   id,
@@ -224,9 +228,19 @@ export const songSchema = z.object({
 export type SongDocument = z.infer<typeof songSchema>;
 export type Part = SongDocument['parts'][number];
 export type Take = Part['takes'][number];
-/** Changes whenever a take would sound different: by another pass in it, another placement, another tempo that it sat out. */
-export const takeSign = ({ layers, placement, warps, muted }: Pick<Take, 'layers' | 'placement' | 'warps' | 'muted'>): string =>
-  `${layers.length} ${placement.policy} ${placement.nudge} ${warps.length}${muted.length ? ` ${[...muted].sort().join()}` : ''}`.slice(0, 200);
+/** FNV-1a (Fowler, Noll, Vo), twice with different starts: 64 bits that tell one text from another. */
+function fingerprint(text: string): string {
+  const hash = (start: number): number => {
+    let value = start;
+    for (let i = 0; i < text.length; i += 1) value = Math.imul(value ^ text.charCodeAt(i), 0x01000193);
+    return value >>> 0;
+  };
+  return [hash(0x811c9dc5), hash(0x9747b28c)].map((half) => half.toString(16).padStart(8, '0')).join('');
+}
+
+/** Changes whenever a take would sound different: by other layers in it, another placement, another tempo that it sat out. */
+export const takeSign = ({ layers, placement, warps, windows, muted }: Pick<Take, 'layers' | 'placement' | 'warps' | 'windows' | 'muted'>): string =>
+  fingerprint(JSON.stringify([layers, placement.policy, placement.nudge, warps.map((w) => [w.layers, w.from, w.to, w.shift]), Object.entries(windows).sort(([x], [y]) => (x < y ? -1 : 1)), [...muted].sort()]));
 export type Backing = SongDocument['backings'][number];
 export type Section = SongDocument['sections'][number];
 export type Brief = SongDocument['brief'];

@@ -32,4 +32,14 @@ describe('a song from a MIDI file', () => {
     expect(note!.start).toBeCloseTo(480, 6);
     expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
   });
+
+  it('is one that can be saved, or is refused with the reason', () => {
+    const from = (over: Partial<MidiSong>) => songFromMidi(writeMidiFile({ ...file, ...over }), 'x.mid', () => `id-${count++}`, '').document;
+    const many = from({ meter: [{ bar: 1, beats: 4, unit: 4 }], markers: Array.from({ length: 600 }, (_, i) => ({ tick: i * 3840, text: `Part ${i}` })), end: 600 * 3840 });
+    expect(songSchema.parse(many).sections.reduce((sum, x) => sum + x.bars, 0)).toBe(600);
+    const long = from({ meter: [{ bar: 1, beats: 4, unit: 4 }], markers: [{ tick: 0, text: 'Drone' }], end: 2500 * 3840 });
+    expect(songSchema.parse(long).sections.map((x) => [x.name, x.bars])).toEqual([['Drone', 2000], ['Drone', 500]]);
+    expect(() => from({ meter: [{ bar: 1, beats: 65, unit: 4 }] })).toThrow('65/4');
+    expect(songSchema.parse(from({ title: '   ', markers: [{ tick: 0, text: '  ' }] })).title).toBe('x');
+  });
 });

@@ -5,23 +5,36 @@ import { barAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
 import type { Seconds } from '../time/units';
 import type { Layer } from '../takes/layer';
-import { newBrief, newPart, PLAIN, SOUNDS, type Section, type SongDocument, type Sound } from './document';
+import { newBrief, newPart, PLAIN, songSchema, SOUNDS, type Section, type SongDocument, type Sound } from './document';
 import { mapsOf } from './song';
 
 const DRUMS = 9;
 const MOST_PARTS = 15;
 
-/** Sections between markers. What lies before the first marker is one too. */
+/** As many sections as a song can have, and as many bars as one of them. */
+const MOST_SECTIONS = 500;
+const MOST_BARS = 2000;
+
+/**
+ * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold goes on
+ * in another of its name; markers beyond as many as a song can have are left out, and the last section goes on over their bars.
+ */
 function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Section[] {
   const meter = meterMap(file.meter);
   const starts = new Map<number, string>();
   for (const { tick, text } of file.markers) {
     const bar = barAt(meter, tick);
-    if (bar >= 1 && bar <= bars && text.trim()) starts.set(bar, text.trim().slice(0, 120));
+    const name = text.trim().slice(0, 120).trim();
+    if (bar >= 1 && bar <= bars && name) starts.set(bar, name);
   }
   if (starts.size && !starts.has(1)) starts.set(1, 'Start');
   const sorted = [...starts].sort(([a], [b]) => a - b);
-  return sorted.map(([bar, name], i) => ({ id: newId(), name, bars: (sorted[i + 1]?.[0] ?? bars + 1) - bar, pattern: null }));
+  const room = MOST_SECTIONS - Math.ceil(bars / MOST_BARS);
+  const kept = sorted.slice(0, room);
+  return kept.flatMap(([bar, name], i) => {
+    const length = (kept[i + 1]?.[0] ?? bars + 1) - bar;
+    return Array.from({ length: Math.ceil(length / MOST_BARS) }, (_, k): Section => ({ id: newId(), name, bars: Math.min(MOST_BARS, length - k * MOST_BARS), pattern: null }));
+  });
 }
 
 function programOf(track: MidiTrack): number {
@@ -73,6 +86,14 @@ function soundOf(track: MidiTrack): Sound {
   return SOUNDS.find((s) => PROGRAMS[s] === value) ?? 'concert grand';
 }
 
+/** @throws DamagedFile when a song cannot hold it: better now than when it is to be saved */
+function validSong(document: SongDocument): SongDocument {
+  const checked = songSchema.safeParse(document);
+  if (checked.success) return checked.data;
+  const [issue] = checked.error.issues;
+  throw new DamagedFile(`The MIDI file holds something that a song cannot (${issue!.path.join(' ')}: ${issue!.message}).`);
+}
+
 /**
  * A song from a Standard MIDI File: tempo, meter and sections as the file has them, and a part with one take
  * for each track. Drums are left out: they are no keyboard part.
@@ -88,7 +109,7 @@ export function songFromMidi(bytes: Uint8Array, name: string, newId: () => strin
   const map = tempoMap(tempo);
   const layers: Layer[] = [];
   const parts = tracks.map((track, i) => {
-    const part = newPart({ id: newId(), name: track.name.slice(0, 120) || `Track ${i + 1}`, sound: soundOf(track) }, i);
+    const part = newPart({ id: newId(), name: track.name.slice(0, 120).trim() || `Track ${i + 1}`, sound: soundOf(track) }, i);
     const range = { from: 0, to: end };
     const header = {
       id: newId(), partId: part.id, passId: newId(), takeId: newId(), source: 'file' as const, from: name.slice(0, 200), startedAt: at,
@@ -99,13 +120,13 @@ export function songFromMidi(bytes: Uint8Array, name: string, newId: () => strin
     const take = { id: header.takeId, number: 1, layers: [header.id], ...range, placement: part.placement, at, warps: [], windows: {}, muted: [] };
     return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
   });
-  const title = (file.title || name.replace(/\.midi?$/i, '') || 'Untitled').slice(0, 120);
+  const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, 120).trim();
   return {
-    document: {
+    document: validSong({
       version: 1, title, bars, tempo: [...tempo], meter: [...file.meter], sections: [...sections], backings: [], parts,
       ...PLAIN,
       brief: newBrief(parts[0]?.id ?? null),
-    },
+    }),
     layers,
   };
 }

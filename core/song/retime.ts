@@ -19,8 +19,31 @@ export interface Retiming {
   readonly takes: TakesStay;
 }
 
+/** Ranges moved, on whole ticks; what would be shorter than one is gone. */
 function moveRanges<T extends TickRange>(ranges: T[], warp: Warp): T[] {
-  return ranges.map((range) => warpRange(range, warp));
+  return ranges.map((range) => wholeRange(warpRange(range, warp))).filter((range) => range.to > range.from);
+}
+const wholeRange = <T extends TickRange>(range: T): T => ({ ...range, from: Math.round(range.from), to: Math.round(range.to) });
+
+type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
+
+/** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
+function addMove(moves: Moves, next: Moves[number]): void {
+  const last = moves.at(-1);
+  if (last && last.layers === next.layers && last.to === next.from) moves[moves.length - 1] = { ...last, to: next.to, shift: last.shift + next.shift };
+  else moves.push(next);
+  const made = moves.at(-1)!;
+  if (made.from === made.to && Math.abs(made.shift) < 1e-9) moves.pop();
+}
+
+/** Former clocks that no take refers to go; the places of the others are said anew. */
+function dropUnusedClocks(draft: Draft<SongDocument>): void {
+  const moves = draft.parts.flatMap((part) => part.takes.flatMap((take) => take.warps));
+  const used = [...new Set(moves.flatMap(({ from, to }) => [from, to]))].sort((a, b) => a - b);
+  if (used.length === draft.clocks.length) return;
+  const place = new Map(used.map((old, i) => [old, i]));
+  for (const move of moves) Object.assign(move, { from: place.get(move.from)!, to: place.get(move.to)! });
+  draft.clocks = used.map((old) => draft.clocks[old]!);
 }
 
 /** The place of a tempo map in the song's former clocks, added when it is not the latest there. */
@@ -45,13 +68,14 @@ export function retime(draft: Draft<SongDocument>, { tempo = draft.tempo, meter 
     const [from, to] = [clockIndex(draft, before), clockIndex(draft, after)];
     for (const part of draft.parts) {
       for (const take of part.takes) {
-        take.warps.push({ layers: take.layers.length, from, to, shift });
-        Object.assign(take, warpRange({ from: take.from, to: take.to }, warp));
+        addMove(take.warps, { layers: take.layers.length, from, to, shift });
+        Object.assign(take, wholeRange(warpRange({ from: take.from, to: take.to }, warp)));
       }
       part.comp = moveRanges(part.comp, warp);
       part.treatments = moveRanges(part.treatments, warp);
     }
-    if (draft.brief.range) draft.brief.range = warpRange(draft.brief.range, warp);
+    if (draft.brief.range) draft.brief.range = wholeRange(warpRange(draft.brief.range, warp));
+    dropUnusedClocks(draft);
   }
   draft.tempo = after;
   draft.meter = [...meter];

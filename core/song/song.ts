@@ -54,7 +54,7 @@ export type Layers = ReadonlyMap<string, Layer>;
 export type Clocks = SongDocument['clocks'];
 
 /** How a take's layer has moved since it was recorded: each change of tempo it sat out, in turn. */
-function warpOf(take: Take, clocks: Clocks, index: number): Warp | undefined {
+export function warpOf(take: Pick<Take, 'warps'>, clocks: Clocks, index: number): Warp | undefined {
   const steps = take.warps.flatMap(({ layers, from, to, shift }) => {
     const [a, b] = [clocks[from], clocks[to]];
     return index < layers && a && b ? [warpBetween(tempoMap(a), tempoMap(b), shift)] : [];
@@ -108,7 +108,7 @@ export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over
 /** What decides how a stretch of a part sounds, as text: the same text, the same line. */
 function recipeOf(comp: Part['comp'], treatments: Part['treatments'], signs: Readonly<Record<string, string>>, from: Ticks, to: Ticks): string {
   const cut = <T extends TickRange>(all: readonly T[]) => all.filter((r) => r.from < to && r.to > from).map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
-  return JSON.stringify([cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]), cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends])]);
+  return JSON.stringify([cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]), cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null])]);
 }
 
 /** The state of each bar, bar 1 first: a strip of the Desk. */

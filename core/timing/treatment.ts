@@ -1,4 +1,4 @@
-import { byStart, type Note, type Reading } from '../performance/notes';
+import { byStart, layerOfNote, type Note, type Reading } from '../performance/notes';
 import type { MeterMap } from '../time/meter';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import { gridStep, nearestLine, type Grid } from './grid';
@@ -17,6 +17,8 @@ export interface Recipe {
 /** A recipe over a stretch of a part. */
 export interface Treatment extends TickRange, Recipe {
   readonly id: string;
+  /** The layers whose notes it moves; all that are heard there where it is not said. */
+  readonly layers?: readonly string[] | undefined;
 }
 
 /** A treated note, with where it was played. */
@@ -70,25 +72,53 @@ function withoutNewOverlaps(notes: readonly TreatedNote[]): TreatedNote[] {
   }).reverse();
 }
 
+/** The treatment that moves a note: one for its own layer before one for all that is heard there. */
+export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {
+  const here = treatments.filter((t) => inRange(note.start, t));
+  if (here.length === 0) return undefined;
+  const layer = layerOfNote(note);
+  return here.findLast((t) => t.layers?.includes(layer)) ?? here.find((t) => !t.layers);
+}
+
 /** The reading with every treatment applied to the notes that were played in its stretch. Controllers stay. */
 export function treat(reading: Reading, treatments: readonly Treatment[], meter: MeterMap): TreatedReading {
   const notes = reading.notes.map((note): TreatedNote => {
-    const recipe = treatments.find((t) => inRange(note.start, t));
+    const recipe = treatmentOf(note, treatments);
     return recipe ? treatNote(note, recipe, meter) : { ...note, played: { start: note.start, end: note.end } };
   });
   return { notes: treatments.length ? withoutNewOverlaps(notes) : notes, controls: reading.controls };
 }
 
-/** Lays a treatment over a stretch. Others keep what it does not cover: a stretch has one treatment. */
+const sameRecipe = (a: Recipe, b: Recipe): boolean => a.grid === b.grid && a.strength === b.strength && a.ends === b.ends;
+
+/**
+ * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment. One for
+ * some layers alone lies beside the others; laps that build up one after the other share it.
+ */
 export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
-  return [...withoutTreatment(treatments, added), added].sort((a, b) => a.from - b.from);
+  const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };
+  const { layers } = own;
+  if (!layers) return [...withoutTreatment(treatments, own), own].sort((a, b) => a.from - b.from);
+  const shared = treatments.find((t) => t.layers && t.from === own.from && t.to === own.to && sameRecipe(t, own));
+  if (shared) return treatments.map((t) => (t === shared ? { ...t, layers: [...new Set([...t.layers!, ...layers])] } : t));
+  return [...treatments, own].sort((a, b) => a.from - b.from);
 }
 
-/** Takes the treatment off a stretch. */
+/** A piece of a treatment that was cut out of it: named for its treatment and its place, however often that is cut. */
+const pieceId = (id: string, from: Ticks): string => `${id.split('@')[0]!.slice(0, 60)}@${from}`;
+
+/** Takes the treatments off a stretch. */
 export function withoutTreatment(treatments: readonly Treatment[], range: TickRange): Treatment[] {
+  const from = Math.round(range.from);
+  const to = Math.round(range.to);
   return treatments.flatMap((t) => {
-    const left = { ...t, to: Math.min(t.to, range.from) };
-    const right = { ...t, id: t.from < range.from ? `${t.id}'` : t.id, from: Math.max(t.from, range.to) };
-    return [left, right].filter((piece) => piece.to > piece.from);
+    const left = { ...t, to: Math.min(t.to, from) };
+    const right = { ...t, from: Math.max(t.from, to) };
+    const both = left.to > left.from && right.to > right.from;
+    return [left, both ? { ...right, id: pieceId(t.id, right.from) } : right].filter((piece) => piece.to > piece.from);
   });
 }
+
+/** The treatments that move something in a stretch, in their order. */
+export const treatmentsIn = (treatments: readonly Treatment[], range: TickRange): Treatment[] =>
+  treatments.filter((t) => t.from < range.to && t.to > range.from);

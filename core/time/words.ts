@@ -1,0 +1,12 @@
+import { positionAt, type MeterMap } from './meter';
+import type { TickRange } from './units';
+
+/** "bars 17–20", or "3 · 2 to 4 · 1" when it does not go from bar line to bar line. */
+export function rangeWords(range: TickRange, meter: MeterMap): string {
+  const from = positionAt(meter, range.from);
+  const to = positionAt(meter, range.to);
+  if (from.beat === 1 && from.tick === 0 && to.beat === 1 && to.tick === 0) {
+    return to.bar - 1 === from.bar ? `bar ${from.bar}` : `bars ${from.bar}–${to.bar - 1}`;
+  }
+  return `${from.bar} · ${from.beat} to ${to.bar} · ${to.beat}`;
+}
