@@ -6,6 +6,8 @@ export interface Figure {
   readonly unit: string;
   readonly target: string;
   readonly holds: boolean;
+  /** Why it says nothing, where the machine could not keep up. */
+  readonly notMeasured?: string;
 }
 
 /** A figure that must stay under a limit. */

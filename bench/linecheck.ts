@@ -5,6 +5,8 @@ import { placeEvents } from '../core/takes/layer';
 import { contextAt, follow, NO_READINGS } from '../core/time/clocks';
 import { footplate, launch, open, pressRecord, withKeyboard } from '../e2e/browser';
 import { addSong, readSong, startServer, until, type Running } from '../e2e/server';
+import { timesDry, withDryWatch } from '../e2e/dry';
+import { onDevice } from './device';
 import { atMost, quantile, under, type Figure } from './figure';
 
 const DELAYS = 20;
@@ -137,9 +139,23 @@ export async function lineFigures(): Promise<Figure[]> {
   const browser = await launch();
   try {
     const id = await addSong(server.address);
-    const { page } = await open(browser, server.address, `/songs/${id}/line-check`, withKeyboard);
-    await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    const figures = [driftFigure(), ...await keyToSound(page), ...await loopFigures(page)];
+    const opened = async () => {
+      const { page, context } = await open(browser, server.address, `/songs/${id}/line-check`, async (made) => {
+        await withKeyboard(made);
+        await withDryWatch(made);
+      });
+      await footplate(page).getByText('Ready', { exact: true }).waitFor();
+      return { page, context };
+    };
+    const taken = async (take: (page: Page) => Promise<Figure[]>) => {
+      const { page, context } = await opened();
+      const figures = await take(page);
+      const dry = await timesDry(page);
+      await context.close();
+      return { figures, dry };
+    };
+    const figures = [driftFigure(), ...await onDevice(() => taken(keyToSound)), ...await onDevice(() => taken(loopFigures))];
+    const { page } = await opened();
     for (const late of [5, 20, 60, 120]) {
       for (const policy of ['played', 'heard'] as const) {
         const { matching, other, expected } = await passUnder(server, page, policy, late);

@@ -8,9 +8,12 @@ import { planPass } from '../core/recording/plan';
 import { listenersOf } from '../core/recording/ears';
 import { newSong, type SongDocument } from '../core/song/document';
 import { mapsOf } from '../core/song/song';
+import type { BrowserContext } from 'playwright-core';
 import { audioToWav } from 'spessasynth_core';
 import { footplate, launch, open, withKeyboard } from '../e2e/browser';
 import { addSong, startServer } from '../e2e/server';
+import { timesDry, withDryWatch } from '../e2e/dry';
+import { onDevice } from './device';
 import { atLeast, quantile, under, type Figure } from './figure';
 
 const song = { ...newSong('x', 'piano'), bars: 4000 };
@@ -71,6 +74,10 @@ function growth(eventsPerSecond: number): { readonly all: number; readonly perEv
   return { all, perEvent: sent ? (all * 1e6) / sent : 0 };
 }
 
+const watched = async (context: BrowserContext): Promise<void> => {
+  await withKeyboard(context);
+  await withDryWatch(context);
+};
 const LAPS = 64;
 const RATE = 48_000;
 /** Four bars at this tempo take two seconds, which are whole frames. */
@@ -137,7 +144,7 @@ const TAP = `async (backing, laps) => {
   return { worst: Math.max(...boundary.map(Math.abs)), drift: boundary.at(-1) - boundary[0], error: Math.max(...errors), quietest: Math.min(...seams), heard: boundary.length };
 }`;
 
-async function loopFigures(): Promise<Figure[]> {
+async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
   const server = await startServer();
   const browser = await launch();
   try {
@@ -151,11 +158,12 @@ async function loopFigures(): Promise<Figure[]> {
       brief: { ...base.brief, loop: true, range: { from: 4 * 3840, to: 8 * 3840 } },
     };
     const id = await addSong(server.address, document);
-    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
+    const { page, context } = await open(browser, server.address, `/songs/${id}/play`, watched);
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     // The loop begins where the playhead is: bar 5.
     await page.getByRole('application').click({ position: { x: 92 + 4 * 100 + 40, y: 40 } });
     const laps = await page.evaluate(`(${TAP})('noise', ${LAPS})`) as { worst: number; drift: number; error: number; quietest: number; heard: number };
+    const dry = await timesDry(page);
     await context.close();
 
     const plain = await addSong(server.address);
@@ -174,14 +182,14 @@ async function loopFigures(): Promise<Figure[]> {
       await footplate(second.page).getByText('Ready', { exact: true }).waitFor();
     }
     await second.context.close();
-    return [
+    return { dry, figures: [
       under('passes', `four bars for ${LAPS} laps (${laps.heard} tapped whole): a lap begins off its place by at most`, laps.worst, 'ms', 1),
       under('passes', 'the same: drift from the first lap to the last', Math.abs(laps.drift), 'ms', 0.1),
       under('passes', 'the same: worst lap against the file rendered offline, difference by power', laps.error, '', 0.01),
       atLeast('passes', 'the same: loudness around the quietest seam, of what it should be', laps.quietest, '', 0.9),
       under('passes', 'Record pressed to counting, middle of 12', quantile(presses, 0.5), 'ms', 50),
       under('passes', 'Record pressed to counting, longest of 12', Math.max(...presses), 'ms', 150),
-    ];
+    ] };
   } finally {
     await browser.close();
     await server.end();
@@ -195,6 +203,6 @@ export async function passFigures(): Promise<Figure[]> {
     atLeast('passes', 'events a second through the reducer, middle of 3 runs', eventsASecond(), '/s', 200_000),
     under('passes', 'memory over a two-hour pass in which nothing is played', Math.abs(silent.all), 'MB', 1),
     under('passes', 'memory over a two-hour pass, for each event that is held', played.perEvent, 'bytes', 400),
-    ...await loopFigures(),
+    ...await onDevice(loopFigures),
   ];
 }

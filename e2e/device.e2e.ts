@@ -2,6 +2,7 @@ import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
 import { footplate, open, pressRecord, withKeyboard } from './browser';
 import { addPlayedSong, chooseBars, lineOf, strike } from './played';
+import { timesDry, withDryWatch } from './dry';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
@@ -20,26 +21,9 @@ declare module 'vitest' {
 const on = trial();
 const TRIES = 3;
 
-/** Counts how often the audio clock falls behind the page's. */
 const withWatch = async (context: BrowserContext): Promise<void> => {
   await withKeyboard(context);
-  await context.addInitScript(`{
-    window.ranDry = 0;
-    const Own = window.AudioContext;
-    window.AudioContext = class extends Own {
-      constructor(options) {
-        super(options);
-        let last = null;
-        setInterval(() => {
-          const { performanceTime, contextTime } = this.getOutputTimestamp();
-          if (!performanceTime || !contextTime) return;
-          const offset = contextTime - performanceTime / 1000;
-          if (last !== null && Math.abs(offset - last) > 0.002) window.ranDry += 1;
-          last = offset;
-        }, 15);
-      }
-    };
-  }`);
+  await withDryWatch(context);
 };
 
 /** Tries something on the real device, again where the device ran dry. */
@@ -55,7 +39,7 @@ async function onDevice(test: TestContext, make: (address: string) => Promise<{ 
       test.task.meta.again = tries;
       return;
     } catch (error) {
-      const dry = await page.evaluate('ranDry') as number;
+      const dry = await timesDry(page);
       if (dry === 0) throw error;
       times.push(dry);
     } finally {

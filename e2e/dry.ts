@@ -1,0 +1,25 @@
+import type { BrowserContext, Page } from 'playwright-core';
+
+/** Counts how often the audio device of the machine runs dry in the pages of a context: its clock then falls behind the page's. */
+export async function withDryWatch(context: BrowserContext): Promise<void> {
+  await context.addInitScript(`{
+    window.ranDry = 0;
+    const Own = window.AudioContext;
+    window.AudioContext = class extends Own {
+      constructor(options) {
+        super(options);
+        let last = null;
+        setInterval(() => {
+          const { performanceTime, contextTime } = this.getOutputTimestamp();
+          if (!performanceTime || !contextTime) return;
+          const offset = contextTime - performanceTime / 1000;
+          if (last !== null && Math.abs(offset - last) > 0.002) window.ranDry += 1;
+          last = offset;
+        }, 15);
+      }
+    };
+  }`);
+}
+
+/** How often it ran dry so far. */
+export const timesDry = (page: Page): Promise<number> => page.evaluate('ranDry');
