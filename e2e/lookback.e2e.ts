@@ -94,6 +94,23 @@ describe('keeping what rolled', () => {
     await context.close();
   });
 
+  it('lets what is held at the keep ring to its release, and takes nothing that was struck after it', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => page.keyboard.press(' '));
+    await time.strike(60, 0.5, 2.25);
+    await time.strike(64, 1.75, 2.5);
+    await time.to(1.5);
+    await page.keyboard.press('k');
+    await time.to(3);
+    await until(async () => await takesOf(id) === 1);
+    expect(await lineIn(id)).toEqual([[60, 1, 4.5]]);
+    await page.keyboard.press('k');
+    await until(async () => await takesOf(id) === 2);
+    expect(await lineIn(id)).toContainEqual([64, 3.5, 5]);
+    await context.close();
+  });
+
   it('does not offer what a pass recorded, unless the pass is undone', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
     const { page, context, time } = await openPlay(id);

@@ -20,7 +20,7 @@ export default class Counting {
     const why = state === 'skipped' ? test.result().note ?? 'switched off' : '';
     if (state === 'skipped') this.#counts.skips.push(`${name}: ${why}`);
     if (each || state === 'failed') console.log(`  ${MARKS[state]} ${name}  ${seconds(test.diagnostic()?.duration ?? 0)}${why ? `: ${why}` : ''}`);
-    for (const error of errors ?? []) console.log(`${error.stack ?? error.message}${error.diff ? `\n${error.diff}` : ''}`.replaceAll(/^/gm, '      '));
+    for (const error of errors ?? []) for (let e = error; e; e = e.cause) console.log(`${e.stack ?? e.message}${e.diff ? `\n${e.diff}` : ''}`.replaceAll(/^/gm, '      '));
   }
 
   onTestModuleEnd(module) {

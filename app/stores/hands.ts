@@ -1,4 +1,6 @@
 import { defineStore } from 'pinia';
+import { keysDown, type Stretch } from '~~/core/lookback/buffer';
+import type { Milliseconds } from '~~/core/time/units';
 import type { Action } from '~~/core/performance/taught';
 import { recordedRange } from '~~/core/recording/settings';
 import { useLookBack } from './lookback';
@@ -6,6 +8,10 @@ import { useNotices } from './notices';
 import { useRoll } from './roll';
 import { useSession } from './session';
 import { useSong } from './song';
+
+/** How long a keep waits for keys that are down to be let go, and how often it looks. */
+const RINGS_AT_MOST: Milliseconds = 8000;
+const LOOK_EVERY: Milliseconds = 30;
 
 /** What the player asks for with one move, from a key, a button, or a pedal that was taught to. */
 export const useHands = defineStore('hands', () => {
@@ -15,13 +21,32 @@ export const useHands = defineStore('hands', () => {
   const lookBack = useLookBack();
   const notices = useNotices();
 
+  /** What a keep that was asked for waits for: keys that were down then, and until when. */
+  let waiting: { readonly rolled: readonly Stretch[]; readonly until: Milliseconds } | null = null;
+
   /** Keeps what was just played. A phrase with nothing rolling wants a look first: how it is to be counted. */
   function keep(): void {
+    if (waiting) return;
     lookBack.look();
     const { rolled, free } = lookBack.now;
     if (free) lookBack.opened = true;
     else if (rolled.length === 0) notices.say('Nothing was played since the last keep or pass.', 'plain');
-    else if (lookBack.keepStretches(rolled, session.untilOf)) {
+    else {
+      waiting = { rolled, until: performance.now() + RINGS_AT_MOST };
+      keepWhenReleased();
+    }
+  }
+
+  /** What is held at a keep rings on to its release, if that comes while it rolls. */
+  function keepWhenReleased(): void {
+    if (!waiting) return;
+    const { rolled } = waiting;
+    if (keysDown(lookBack.withReleases(rolled).at(-1)!.events).size > 0 && session.rolling && performance.now() < waiting.until) {
+      setTimeout(keepWhenReleased, LOOK_EVERY);
+      return;
+    }
+    waiting = null;
+    if (song.document && lookBack.keepStretches(rolled, session.untilOf)) {
       notices.say(`Kept: ${rolled.reduce((n, s) => n + s.notes, 0)} notes, where they were played. Undo takes the keep back; the notes stay held.`, 'plain');
     }
   }

@@ -165,9 +165,20 @@ export const useLookBack = defineStore('lookback', () => {
     };
   };
 
+  /** Stretches with the releases that came since of keys that were down at the end of the last one. */
+  function withReleases(all: readonly Stretch[]): readonly Stretch[] {
+    const last = all.at(-1)!;
+    const down = new Set(keysDown(last.events));
+    const seqOfLast = last.events.at(-1)!.seq;
+    const come = events.slice(events.findLastIndex((e) => e.seq <= seqOfLast) + 1).filter(({ port, message, place }) =>
+      message.type === 'noteOff' && place?.roll === last.roll?.id && down.delete(`${port} ${message.key}`));
+    return come.length ? [...all.slice(0, -1), { ...last, events: [...last.events, ...come] }] : all;
+  }
+
   /** Keeps what was played while something rolled. One change, whatever it holds. */
   function keepStretches(all: readonly Stretch[], until: (roll: string) => Seconds | null): boolean {
-    const kept = all.map((stretch) => {
+    // Releases that came since the keep was asked for are in, but take nothing that was struck before them.
+    const kept = withReleases(all).map((stretch) => {
       const before = events.findLast((e) => e.place?.roll === stretch.roll!.id && e.seq < stretch.events[0]!.seq);
       // Where an older roll ended is no longer known: with its last note, or the bar of it.
       const last = stretch.events.at(-1)!.place!.at + 0.001;
@@ -228,5 +239,5 @@ export const useLookBack = defineStore('lookback', () => {
 
   const startBar = (tick: Ticks): Ticks => barStart(song.maps!.meter, Math.max(1, barAt(song.maps!.meter, tick)));
 
-  return { stretches, now, notes, opened, treats, look, load, rolls, lastRoll: () => roll?.id ?? null, hold, recorded, keepStretches, keepPhrase, forget, startBar };
+  return { stretches, now, notes, opened, treats, look, load, rolls, lastRoll: () => roll?.id ?? null, hold, recorded, withReleases, keepStretches, keepPhrase, forget, startBar };
 });

@@ -331,7 +331,7 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
   const come = layers.flatMap((header, i): Voice[] => {
     if (now.voices.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
     // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none of it is cut.
-    const placed = Math.floor(tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame));
+    const placed = Math.floor(tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6);
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
     return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
   });

@@ -50,6 +50,9 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
   }));
 }
 
+/** What a place can be off by rounding alone. */
+const ROUNDING: Ticks = 1e-6;
+
 /** The pass that the brief describes: the brief and these facts decide it, and nothing else. */
 export function planPass(facts: PlanFacts): PassPlan {
   const { song, maps, listeners, start, newId, punched = false } = facts;
@@ -59,7 +62,8 @@ export function planPass(facts: PlanFacts): PassPlan {
   const range = punched ? recordedRange({ ...brief, punchIn: false }, start, maps.end) : round ?? recordedRange(brief, start, maps.end);
   const chosen = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
   // The tick in which the press fell is in: what was struck with it is.
-  const planned = { from: Math.floor(chosen.from), to: Math.max(Math.floor(chosen.from) + 1, Math.round(chosen.to)) };
+  const from = Math.floor(chosen.from + ROUNDING);
+  const planned = { from, to: Math.max(from + 1, Math.round(chosen.to)) };
   const passId = newId();
   const wait = punched ? 'no' : brief.wait;
   const music = punched ? planned.from : leadInStart(song, meter, planned.from);

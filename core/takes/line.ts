@@ -1,7 +1,7 @@
-import { heldBefore, restore, restoreBefore, type Held } from '../performance/controls';
+import { atRest, heldBefore, laneOf, restore, restoreBefore, type Held } from '../performance/controls';
 import type { ControlEvent } from '../performance/controls';
 import { byStart, type Note, type Reading } from '../performance/notes';
-import { inRange, type TickRange } from '../time/units';
+import { inRange, type TickRange, type Ticks } from '../time/units';
 import { belongsTo } from './meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
@@ -33,6 +33,17 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
 /** Whether a note rings on over a join, from one stretch to what follows it. */
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
 
+/** Without what says again at a join what is so already: a take that is at rest there has nothing to say. */
+function withoutRepeats(controls: readonly ControlEvent[], held: Held, join: Ticks): ControlEvent[] {
+  const there = controls.filter((c) => c.at === join);
+  const repeats = there.filter(({ message }) => {
+    const lane = laneOf(message);
+    const now = held.get(lane) ?? atRest(message);
+    return now?.value === message.value && there.filter((c) => laneOf(c.message) === lane).length === 1;
+  });
+  return repeats.length ? controls.filter((c) => !repeats.includes(c)) : [...controls];
+}
+
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and
  * is cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
@@ -61,8 +72,7 @@ export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Read
     cut = cutHere;
     const inside = take.controls.filter((c) => inRange(c.at, stretch));
     const own = heldBefore(take.controls, stretch.from);
-    controls.push(...restoreBefore(held, own, stretch.from, inside));
-    controls.push(...inside);
+    controls.push(...restoreBefore(held, own, stretch.from, inside), ...withoutRepeats(inside, held, stretch.from));
     held = heldBefore(take.controls, stretch.to);
     if (!next) {
       controls.push(...restore(held, new Map(), stretch.to));
