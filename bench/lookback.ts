@@ -77,6 +77,18 @@ function keepTime(): number {
   return quantile(runs, 0.5);
 }
 
+/** How much longer four times as many notes take to be read freely: four times, not sixteen. */
+function growth(): number {
+  const phrase = (count: number) => Array.from({ length: count }, (_, i) => ({ key: 40 + ((i * 7) % 40), velocity: 60 + (i % 40), start: i * 0.13 + (i % 7) * 0.004, end: i * 0.13 + 0.1 }));
+  const time = (count: number): number => {
+    const notes = phrase(count);
+    const began = performance.now();
+    readPlaying(notes);
+    return performance.now() - began;
+  };
+  return quantile([0, 1, 2].map(() => time(12_800) / time(3200)), 0.5);
+}
+
 /** What it costs the screens to go through half an hour of playing, 300 stretches of it in takes, some three times a second. */
 function listTime(): number {
   const events = Array.from({ length: 40_000 }, (_, seq): HeldEvent => ({
@@ -124,6 +136,7 @@ export async function lookBackFigures(): Promise<Figure[]> {
   return [
     ...tempoFigures(),
     under('lookback', `keeping ${HELD} held notes, middle of 5`, keepTime(), 'ms', 100),
+    under('lookback', '12,800 notes with nothing rolling against 3,200, middle of 3', growth(), 'times', 6),
     under('lookback', 'going through 40,000 held events, 300 stretches of them in takes, middle of 5', listTime(), 'ms', 20),
     under('lookback', 'holding one event on the page’s thread, middle of 10 runs of 500', await holdingCost(), 'ms', 0.2),
   ];
