@@ -1,14 +1,11 @@
 import { applyPatches, enablePatches, produceWithPatches, type Draft, type Patch } from 'immer';
 import { z } from 'zod';
 import type { PassResult } from '../recording/state';
-import { outcomeOf } from '../recording/outcome';
-import type { LayerHeader } from '../takes/layer';
-import { pick, type Pick as CompPick } from '../takes/line';
 import { layTreatment, withoutTreatment, type Treatment } from '../timing/treatment';
 import type { Milliseconds, Seconds, TickRange } from '../time/units';
-import { newPart, songSchema, takeSign, type Backing, type Brief, type NewPart, type Part, type Section, type SongDocument, type Take } from './document';
+import { newPart, songSchema, takeSign, type Backing, type Brief, type NewPart, type Part, type Section, type SongDocument } from './document';
 import { playedBars, retime, type Retiming } from './retime';
-import { warpOf } from './song';
+import { hear, moveLayerOut, partOf, record, UnknownThing, type MoveLayerOut, type SongDraft } from './recorded';
 
 enablePatches();
 
@@ -31,13 +28,11 @@ export type Command =
   /** What look-back kept: laid into takes as passes are, in one change; the song may grow for it, or take its tempo. */
   | { readonly type: 'keep'; readonly results: readonly PassResult[]; readonly at: string; readonly bars?: number; readonly retiming?: Retiming }
   | { readonly type: 'mute layer'; readonly part: string; readonly take: string; readonly layer: string; readonly muted: boolean }
-  | { readonly type: 'move layer out'; readonly part: string; readonly take: string; readonly layer: string; readonly to: { readonly id: string; readonly name: string; readonly takeId: string } }
+  | { readonly type: 'move layer out' } & MoveLayerOut
   | { readonly type: 'pick take'; readonly part: string; readonly take: string; readonly range: TickRange }
   | { readonly type: 'treat'; readonly part: string; readonly treatment: Treatment }
   | { readonly type: 'hand over'; readonly parts: readonly string[]; readonly at: string }
   | { readonly type: 'take treatment off'; readonly part: string; readonly range: TickRange };
-
-type SongDraft = Draft<SongDocument>;
 
 /** What a change did, both ways. */
 export interface Change {
@@ -52,14 +47,6 @@ export const patchSchema = z.object({
   value: z.unknown().optional(),
 });
 
-export class UnknownThing extends Error {}
-
-function partOf(draft: SongDraft, id: string): Draft<Part> {
-  const part = draft.parts.find((p) => p.id === id);
-  if (!part) throw new UnknownThing('That part is no longer in the song.');
-  return part as Draft<Part>;
-}
-
 /** Places in a song are whole ticks. */
 const whole = ({ from, to }: TickRange): TickRange => ({ from: Math.round(from), to: Math.round(to) });
 
@@ -69,129 +56,6 @@ function backingOf(draft: SongDraft, id: string): Draft<Backing> {
   const backing = draft.backings.find((b) => b.id === id);
   if (!backing) throw new UnknownThing('That backing is no longer in the song.');
   return backing as Draft<Backing>;
-}
-
-function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange, at: string): Draft<Take> {
-  const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
-  part.takes.push({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...header.placement }, at, warps: [], windows: {}, muted: [] });
-  return part.takes.at(-1)!;
-}
-
-const hear = (part: Draft<Part>, chosen: CompPick): void => { part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp']; };
-
-/**
- * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the stretches where it
- * is heard; bars in which nothing is heard go to the take that ends or begins there, or to a new one.
- */
-function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
-  const receivers = receiversOf(part, range);
-  const takes = new Set(receivers.map((r) => r.take));
-  for (const id of takes) {
-    const own = receivers.filter((r) => r.take === id);
-    const stretches = joined(own);
-    const take = id === null ? addTake(part, header, range, at) : part.takes.find((t) => t.id === id)!;
-    if (id !== null) take.layers.push(header.id);
-    if (takes.size > 1) take.windows[header.id] = stretches;
-    for (const { from, to, heard } of own) if (!heard) hear(part, { from, to, takeId: take.id });
-    take.from = Math.min(take.from, ...stretches.map((s) => s.from));
-    take.to = Math.max(take.to, ...stretches.map((s) => s.to));
-  }
-}
-
-interface Receiver extends TickRange {
-  /** Null for a new take. */
-  readonly take: string | null;
-  /** Whether it is heard there already. */
-  readonly heard: boolean;
-}
-
-/** Which take takes in what is recorded over each stretch of a range. */
-export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
-  const heard = comp.filter((c) => c.to > range.from && c.from < range.to)
-    .map((c): Receiver => ({ from: Math.max(c.from, range.from), to: Math.min(c.to, range.to), take: c.takeId, heard: true }));
-  const takeOf = (id: string | undefined) => takes.find((t) => t.id === id);
-  const gaps: Receiver[] = [];
-  let from = range.from;
-  for (const next of [...heard, null]) {
-    const to = next?.from ?? range.to;
-    if (to > from) {
-      // A take grows over bars in which it has nothing of its own that would then be heard.
-      const before = takeOf(comp.findLast((c) => c.to <= from && c.to === from)?.takeId);
-      const after = takeOf(next?.take ?? comp.find((c) => c.from === to)?.takeId);
-      const grows = before && before.to <= from ? before : after && after.from >= to ? after : undefined;
-      gaps.push({ from, to, take: grows?.id ?? null, heard: false });
-    }
-    from = Math.max(from, next?.to ?? from);
-  }
-  return [...heard, ...gaps].sort((a, b) => a.from - b.from);
-}
-
-const joined = (ranges: readonly TickRange[]): { from: number; to: number }[] => ranges.reduce<{ from: number; to: number }[]>((done, { from, to }) => {
-  const last = done.at(-1);
-  if (last?.to === from) last.to = to;
-  else done.push({ from, to });
-  return done;
-}, []);
-
-/** Puts a pass's layers, or one lap's, where its mode says. */
-function record(draft: SongDraft, { mode, layers }: PassResult, at: string): void {
-  for (const { header, closing, notes, touched } of layers) {
-    const part = partOf(draft, header.partId);
-    const { range } = closing;
-    // Recording the same layer again is harmless: two windows may both find a pass that was cut off.
-    const there = part.takes.some((t) => t.layers.includes(header.id));
-    if (there || range.to <= range.from) continue;
-    const begun = part.takes.find((t) => t.id === header.takeId);
-    const { goes, heard } = outcomeOf(header, mode, { played: notes, whole: range.to >= header.planned.to, touched: touched ?? false, begun: begun !== undefined });
-    if (goes === 'nowhere') continue;
-    if (goes === 'over') layOver(part, header, range, at);
-    else if (begun) {
-      // A take that the laps before this one have begun.
-      begun.layers.push(header.id);
-      begun.from = Math.min(begun.from, range.from);
-      begun.to = Math.max(begun.to, range.to);
-      hear(part, { ...range, takeId: begun.id });
-    } else {
-      const take = addTake(part, header, range, at);
-      if (heard) hear(part, { ...range, takeId: take.id });
-    }
-    // What the pass brought is treated, where it is heard; what was there is left as it is.
-    if (header.quantize && !header.ride && notes > 0 && heard) {
-      const treatment: Treatment = { id: `${header.id}-treatment`, ...range, ...header.quantize, ...(goes === 'over' || begun ? { layers: [header.id] } : {}) };
-      part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
-    }
-  }
-}
-
-/** Takes a layer out of its take and makes it the first take of a new part. */
-function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, to }: Extract<Command, { type: 'move layer out' }>): void {
-  const part = partOf(draft, id);
-  const take = part.takes.find((t) => t.id === takeId);
-  if (!take?.layers.includes(layer)) throw new UnknownThing('That layer is no longer in the take.');
-  if (take.layers.length === 1) throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
-  const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
-  made.placement = { ...take.placement };
-  const index = take.layers.indexOf(layer);
-  // Its windows lie in the tempo that it was recorded in; where they are now says its way from there.
-  const warp = warpOf(take as Take, draft.clocks as SongDocument['clocks'], index);
-  const own = take.windows[layer]?.map((w) => (warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w })) ?? [{ from: take.from, to: take.to }];
-  made.takes.push({
-    id: to.takeId, number: 1, layers: [layer], from: own[0]!.from, to: own.at(-1)!.to, placement: { ...take.placement }, at: take.at,
-    // A change of tempo that it sat out in the old take is one that it sits out in the new.
-    warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })), windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {}, muted: [],
-  });
-  made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
-  const treated = part.treatments.filter((t) => t.layers?.includes(layer));
-  made.treatments = treated.map(({ layers: _, ...t }) => t);
-  part.treatments = part.treatments.flatMap((t) => {
-    const layers = t.layers?.filter((l) => l !== layer);
-    return layers ? (layers.length ? [{ ...t, layers }] : []) : [t];
-  });
-  draft.parts.push(made);
-  take.layers.splice(index, 1);
-  take.warps = take.warps.map((w) => (index < w.layers ? { ...w, layers: w.layers - 1 } : w)).filter((w) => w.layers > 0);
-  take.muted = take.muted.filter((m) => m !== layer);
-  delete take.windows[layer];
 }
 
 function carryOut(draft: SongDraft, command: Command): void {

@@ -4,7 +4,8 @@ import { header, layerEvents, ranges } from '../testing/arbitraries';
 import type { PassResult } from '../recording/state';
 import type { Layer } from '../takes/layer';
 import { barStates, lineOf, mapsOf, takeReader, sectionsOf } from './song';
-import { change, kindOf, patched, receiversOf, stacksOf, UnknownThing, type Command, type HistoryRow } from './changes';
+import { change, kindOf, patched, stacksOf, type Command, type HistoryRow } from './changes';
+import { receiversOf, UnknownThing } from './recorded';
 import { newSong, songSchema, type SongDocument } from './document';
 
 const song = newSong('Lamps on the Causeway', 'piano');
