@@ -6,10 +6,11 @@ import { closeWriting, keptSince, takesIn, type Heard, type Kept, type Voice, ty
 
 /** The least that is kept beyond the ends of a lap. */
 const SEAM: Seconds = 0.5;
+
 /** A step that changes the state and asks for nothing. */
 export const only = (state: PassState): PassStep => ({ state, effects: [] });
 /** One step after another, with what both ask for. */
-export function then(step: PassStep, next: (state: PassState) => PassStep): PassStep {
+export function andThen(step: PassStep, next: (state: PassState) => PassStep): PassStep {
   const { state, effects } = next(step.state);
   return { state, effects: effects.length ? [...step.effects, ...effects] : step.effects };
 }

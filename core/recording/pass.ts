@@ -3,7 +3,7 @@ import { laneOf } from '../performance/controls';
 import { shiftOf } from '../placement/place';
 import { secondsAt, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
-import { closeEnded, current, endWriting, firstWriting, heldFrom, keeping, lapHeader, only, openWriting, replaceLast, tempoOf, then, turnLaps } from './laps';
+import { andThen, closeEnded, current, endWriting, firstWriting, heldFrom, keeping, lapHeader, only, openWriting, replaceLast, tempoOf, turnLaps } from './laps';
 import { IDLE, isRolling, lapAt, LATEST, type PassEffect, type PassInput, type PassPlan, type PassState, type PassStep } from './state';
 import { keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
 
@@ -65,13 +65,13 @@ function move(state: PassState, at: Seconds): PassStep {
     case 'recording': {
       if (plan!.loop) return turnLaps(state, at);
       const now = current(state);
-      return !now || at < now.endsAt ? only(state) : then(reachEnd(state, plan!, now.endsAt), (s) => move(s, at));
+      return !now || at < now.endsAt ? only(state) : andThen(reachEnd(state, plan!, now.endsAt), (s) => move(s, at));
     }
   }
 }
 
 /** The clock may be read late: it can be past the end and past the wait for late strikes in one reading. */
-const onClock = (state: PassState, at: Seconds): PassStep => then(move(state, at), (s) => closeEnded(s, at));
+const onClock = (state: PassState, at: Seconds): PassStep => andThen(move(state, at), (s) => closeEnded(s, at));
 
 function remember(state: PassState, heard: Heard): PassState {
   const { recent } = state;
@@ -105,7 +105,7 @@ function onKey(before: PassState, heard: Heard): PassStep {
 /** The same as one key after another. In a plain recording nothing but the keys changes meanwhile, so the state is made once. */
 function onKeys(state: PassState, all: readonly Heard[]): PassStep {
   const [writing] = state.writing;
-  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1) return all.reduce((step, heard) => then(step, (s) => onKey(s, heard)), only(state));
+  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1) return all.reduce((step, heard) => andThen(step, (s) => onKey(s, heard)), only(state));
   const held = new Map(state.held);
   const effects: PassEffect[] = [];
   let { kept } = writing;
@@ -204,11 +204,11 @@ export function pass(state: PassState, input: PassInput): PassStep {
       // Recording out of playing starts over with the count: the roll takes the place of the one before.
       return state.phase === 'idle' || (state.phase === 'playing' && state.writing.length === 0) ? begin(state, input.plan) : only(state);
     case 'punch in': return punchIn(state, input.at, input.plan);
-    case 'punch out': return then(turnLaps(state, input.at), (s) => punchOut(s, input.at));
+    case 'punch out': return andThen(turnLaps(state, input.at), (s) => punchOut(s, input.at));
     case 'listen': return listen(state, input);
     case 'stop':
       if (!isRolling(state)) return only(state);
-      return then(turnLaps(state, input.at), (s) => halt(s, input.at, true));
+      return andThen(turnLaps(state, input.at), (s) => halt(s, input.at, true));
     case 'clock': return onClock(state, input.at);
     case 'key': return onKey(state, { at: input.at, port: input.port, message: input.message });
     case 'keys': return onKeys(state, input.heard);
