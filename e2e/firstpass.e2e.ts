@@ -62,6 +62,9 @@ describe('a first pass', () => {
     await page.keyboard.press('End');
     await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
     await page.getByText('All kept').waitFor();
+    // Of the whole song it says what of it is treated.
+    await page.getByRole('button', { name: 'The whole song' }).click();
+    await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest as played/).waitFor();
 
     await page.keyboard.press('6');
     const part = await save(page, 'Save Electric piano');

@@ -274,6 +274,10 @@ describe('in and out', () => {
     await page.keyboard.up('Shift');
     await says('bars 2–8');
     await page.locator('[data-control=where]').click();
+    await page.getByRole('button', { name: 'beats', exact: true }).waitFor();
+    // The control leaves the sentence that it changes in sight.
+    const [card, pop] = [(await brief.boundingBox())!, (await page.locator('.pop').boundingBox())!];
+    expect(pop.y).toBeGreaterThanOrEqual(card.y + card.height);
     await page.getByRole('button', { name: 'beats', exact: true }).click();
     await page.keyboard.press('Escape');
     await drag(at(2, 0.26), at(3, 0.52));

@@ -32,7 +32,7 @@ export async function install() {
   const began = performance.now();
   // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
   const still = process.stderr.isTTY ? undefined : setInterval(() => {
-    console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} of ${packages} are there${compiles(modules) ? ', the database compiles' : ''}`);
+    console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there${compiles(modules) ? ', the database compiles' : ''}`);
   }, STILL_MS);
   const code = await new Promise((done) => {
     spawn(npm, ['ci', '--no-audit', '--no-fund', '--progress=true', '--loglevel=error'], { cwd: ROOT, stdio: 'inherit' }).on('close', (exit) => done(exit ?? 1)).on('error', () => done(1));
