@@ -9,6 +9,6 @@ export default defineConfig({
     include: ['{core,engine,server,demo,app,scripts}/**/*.test.ts'],
     setupFiles: ['./vitest.setup.ts'],
     // Property tests try many songs; the machine may be shared.
-    testTimeout: 60_000,
+    testTimeout: 600_000,
   },
 });

@@ -57,7 +57,7 @@ export const useWriting = defineStore('writing', () => {
   function draw(state: PassState, shown: string | undefined, at: Seconds): void {
     const current = state.writing.findLast((w) => !w.ended);
     const voice = current?.voices.find((v) => v.header.partId === shown) ?? current?.voices[0];
-    if (current && voice && current.kept) live.value = { part: voice.header.partId, notes: readingSoFar(current, voice, at).notes };
+    if (current && voice) live.value = { part: voice.header.partId, notes: current.opened ? readingSoFar(current, voice, at).notes : [] };
   }
 
   return { live, open, keep, close, recorded, finish, draw };

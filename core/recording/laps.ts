@@ -35,13 +35,19 @@ export function openWriting(state: PassState, writing: Writing, since: readonly 
   const holding = held.filter((h) => h.at < first).flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
   // What was moved shortly before, while something else was recorded.
   const moved = held.filter((h) => h.at >= first && !late.includes(h));
-  let kept: Kept | null = null;
+  const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
+  const kept = taken.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
+  const opens: Writing = { ...writing, kept, opened: false };
+  const { writing: made, effects } = writing.lap === 0 || moved.length > 0 || late.length > 0 ? opening(opens, !quiet) : { writing: opens, effects: [] };
+  return { state: { ...state, writing: [...state.writing, made] }, effects };
+}
+
+/** Opens the layers of a writing, if they are not open, with what it has kept so far. */
+export function opening(writing: Writing, keeps = true): { readonly writing: Writing; readonly effects: readonly PassEffect[] } {
+  if (writing.opened) return { writing, effects: [] };
   const effects: PassEffect[] = writing.voices.map(({ header }) => ({ type: 'openLayer', header, mode: writing.mode }));
-  for (const heard of [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)]) {
-    kept = { heard, before: kept };
-    if (!quiet) effects.push(...keeping(writing, heard));
-  }
-  return { state: { ...state, writing: [...state.writing, { ...writing, kept }] }, effects };
+  if (keeps) for (const heard of keptSince(writing.kept, -Infinity)) effects.push(...keeping(writing, heard));
+  return { writing: { ...writing, opened: true }, effects };
 }
 
 /** What the controllers hold, as set before a moment: what is about to roll has a clock of its own. */
@@ -63,7 +69,7 @@ export function firstWriting(plan: PassPlan, frame: Seconds): Writing {
   return {
     passId: plan.passId, mode: plan.mode, lap: 0, frame, startsAt, endsAt: secondsAt(tempo, plan.range.to) + frame, margin: marginOf(plan, tempo),
     voices: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
-    kept: null, ended: null, seam: { start: false, end: false },
+    kept: null, opened: false, ended: null, seam: { start: false, end: false },
   };
 }
 
@@ -136,7 +142,7 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const planned = { from: plan.loop.from, to: plan.range.to };
   const next: Writing = {
     ...now, lap, frame: now.frame + by, startsAt: now.endsAt + by - length, endsAt: now.endsAt + by,
-    kept: null, ended: null, seam: { start: true, end: false },
+    kept: null, opened: false, ended: null, seam: { start: true, end: false },
     voices: now.voices.filter((v) => v.to === null).map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
   };
   const over: Writing = { ...now, seam: { ...now.seam, end: true }, ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST, stopped: false } };
@@ -156,11 +162,11 @@ export function closeEnded(state: PassState, at: Seconds): PassStep {
   const done = all.filter((w) => w.ended && at >= w.ended.closesAt);
   const writing = all.filter((w) => !done.includes(w));
   const effects = done.flatMap((w): PassEffect[] => {
-    const layers = closeWriting(w);
+    const layers = w.opened ? closeWriting(w) : [];
     const { passId, mode, frame } = w;
     return [
       ...layers.map((l): PassEffect => ({ type: 'closeLayer', layerId: l.header.id, closing: l.closing })),
-      { type: 'recorded', result: { passId, mode, frame, layers } },
+      ...(w.opened ? [{ type: 'recorded', result: { passId, mode, frame, layers } } as const] : []),
       ...(writing.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId) ? [] : [{ type: 'finished', passId } as const]),
     ];
   });

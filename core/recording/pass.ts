@@ -3,7 +3,7 @@ import { laneOf } from '../performance/controls';
 import { shiftOf } from '../placement/place';
 import { secondsAt, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
-import { andThen, closeEnded, current, endWriting, firstWriting, heldFrom, keeping, lapHeader, only, openWriting, replaceLast, tempoOf, turnLaps } from './laps';
+import { andThen, closeEnded, current, endWriting, firstWriting, heldFrom, keeping, lapHeader, only, opening, openWriting, replaceLast, tempoOf, turnLaps } from './laps';
 import { IDLE, isRolling, lapAt, LATEST, type PassEffect, type PassInput, type PassPlan, type PassState, type PassStep } from './state';
 import { keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
 
@@ -96,8 +96,9 @@ function onKey(before: PassState, heard: Heard): PassStep {
     // A lap that was just opened has taken in what it reaches of the lap before, but not this.
     const keeps = reaches(w, heard.at) ? keeping(w, heard) : [];
     if (keeps.length === 0) return w;
-    effects.push(...keeps);
-    return { ...w, kept: { heard, before: w.kept } };
+    const opened = opening(w);
+    effects.push(...opened.effects, ...keeps);
+    return { ...opened.writing, kept: { heard, before: w.kept } };
   });
   return { state: effects.length > turns ? { ...remembered, writing } : remembered, effects };
 }
@@ -175,7 +176,8 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
     return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
   });
-  const listening: Writing = { ...now, voices: [...left, ...come] };
+  const before = come.length ? opening(now) : { writing: now, effects: [] };
+  const listening: Writing = { ...before.writing, voices: [...left, ...come] };
   const ahead = [...turned.state.held.values()].filter((h) => h.at < at);
   // What the controllers hold is known to the new parts as well; while a note is waited for, it is kept when that comes.
   const kept = waits ? listening.kept : ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
@@ -183,7 +185,7 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
   const keeps = come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
   return {
     state: replaceLast(turned.state, come.length ? { ...listening, kept } : listening),
-    effects: [...turned.effects, ...effects, ...keeps],
+    effects: [...turned.effects, ...before.effects, ...effects, ...keeps],
   };
 }
 

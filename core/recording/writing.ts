@@ -52,6 +52,8 @@ export interface Writing {
   readonly margin: Seconds;
   readonly voices: readonly Voice[];
   readonly kept: Kept | null;
+  /** Its layers are open. A later lap's are with the first thing that is sent in it: an idle lap leaves nothing. */
+  readonly opened: boolean;
   /** Set once it has ended: how far held notes may ring, and when late strikes are no longer waited for. */
   readonly ended: Ended | null;
   readonly seam: { readonly start: boolean; readonly end: boolean };
