@@ -38,7 +38,9 @@ export function openWriting(state: PassState, writing: Writing, since: readonly 
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
   const kept = taken.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
   const opens: Writing = { ...writing, kept, opened: false };
-  const { writing: made, effects } = writing.lap === 0 || moved.length > 0 || late.length > 0 ? opening(opens, !quiet) : { writing: opens, effects: [] };
+  // A release just ahead of a later lap is none of its playing.
+  const begins = writing.lap === 0 || late.some((h) => h.message.type === 'noteOn');
+  const { writing: made, effects } = begins ? opening(opens, !quiet) : { writing: opens, effects: [] };
   return { state: { ...state, writing: [...state.writing, made] }, effects };
 }
 
