@@ -1,14 +1,20 @@
 import ts from 'typescript-eslint';
 import vue from 'eslint-plugin-vue';
 import vueParser from 'vue-eslint-parser';
+import prettier from 'eslint-config-prettier';
 
 /** The rooms a room may not look into. */
-const closed = (...rooms) => ['error', {
-  patterns: [{
-    group: rooms.flatMap((room) => [`**/${room}/**`, `~~/${room}/**`]),
-    message: 'core imports nothing but itself; engine imports core; server imports core; nothing imports app.',
-  }],
-}];
+const closed = (...rooms) => [
+  'error',
+  {
+    patterns: [
+      {
+        group: rooms.flatMap((room) => [`**/${room}/**`, `~~/${room}/**`]),
+        message: 'core imports nothing but itself; engine imports core; server imports core; nothing imports app.',
+      },
+    ],
+  },
+];
 
 export default ts.config(
   { ignores: ['.nuxt', '.output', 'node_modules', '.data', '.cache', 'docs'] },
@@ -17,17 +23,7 @@ export default ts.config(
   {
     files: ['**/*.vue'],
     languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } },
-    rules: {
-      'vue/multi-word-component-names': 'off',
-      'vue/max-attributes-per-line': 'off',
-      'vue/singleline-html-element-content-newline': 'off',
-      'vue/html-self-closing': 'off',
-      'vue/attributes-order': 'off',
-      'vue/html-closing-bracket-newline': 'off',
-      'vue/html-indent': 'off',
-      'vue/multiline-html-element-content-newline': 'off',
-      'vue/first-attribute-linebreak': 'off',
-    },
+    rules: { 'vue/multi-word-component-names': 'off', 'vue/attributes-order': 'off' },
   },
   {
     files: ['**/*.ts', '**/*.vue'],
@@ -44,10 +40,25 @@ export default ts.config(
     ignores: ['**/*.test.ts'],
     rules: {
       'no-restricted-imports': closed('engine', 'app', 'server', 'demo', 'bench', 'e2e'),
-      'no-restricted-globals': ['error', 'window', 'document', 'performance', 'process', 'fetch', 'setTimeout', 'setInterval', 'Date'],
-      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Use the seeded source.' }],
+      'no-restricted-globals': [
+        'error',
+        'window',
+        'document',
+        'performance',
+        'process',
+        'fetch',
+        'setTimeout',
+        'setInterval',
+        'Date',
+      ],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Math', property: 'random', message: 'Use the seeded source.' },
+      ],
     },
   },
   { files: ['engine/**/*.ts'], rules: { 'no-restricted-imports': closed('app', 'server', 'demo', 'bench', 'e2e') } },
   { files: ['server/**/*.ts', 'demo/**/*.ts'], rules: { 'no-restricted-imports': closed('app', 'bench', 'e2e') } },
+  // How code is laid out is Prettier's business.
+  prettier,
 );

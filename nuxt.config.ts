@@ -14,6 +14,8 @@ export default defineNuxtConfig({
     emitRouteChunkError: false,
     appManifest: false,
   },
+  // A folder for each station and for what several of them share; a component has its own name wherever it lies.
+  components: { dirs: [{ path: '~', pathPrefix: false, extensions: ['vue'], ignore: ['app.vue', 'pages/**'] }] },
   css: [
     '@fontsource-variable/fraunces/index.css',
     '@fontsource-variable/fraunces/wght-italic.css',

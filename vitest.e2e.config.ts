@@ -7,7 +7,8 @@ export default defineConfig({
     hookTimeout: 300_000,
     // The machine may have two cores, and a few tests are about its own audio device: one browser at a time.
     fileParallelism: false,
-    // What waits for the machine itself (a server that starts, a menu that opens) has a second try, which the report names.
+    // What waits for the machine itself (a server that starts, a menu that opens) has a second try, which the report
+    // names.
     retry: 1,
   },
 });

@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { useShortcuts, useComputerKeys } from '~/composables/useShortcuts';
-import { useRoll } from '~/stores/roll';
-import { useHands } from '~/stores/hands';
-import { useSession } from '~/stores/session';
-import { useSong } from '~/stores/song';
-import { useSound } from '~/stores/sound';
-import { useNotices } from '~/stores/notices';
-import { usePresets } from '~/stores/presets';
-import { useRange } from '~/composables/useRange';
-import { needsSong, stationPath, STATIONS, type StationId } from '~/utils/stations';
+import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
+import { useRoll } from '~/transport/roll';
+import { useHands } from '~/transport/hands';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { useNotices } from '~/notices/notices';
+import { usePresets } from '~/play/presets';
+import { useRange } from '~/transport/useRange';
+import { needsSong, stationPath, STATIONS, type StationId } from '~/shell/stations';
 
 const session = useSession();
 const hands = useHands();
@@ -33,7 +33,9 @@ onMounted(() => {
   window.addEventListener('pointerdown', wake);
   window.addEventListener('keydown', wake);
   // The key may come up in another window.
-  window.addEventListener('blur', () => { roll.asPlayed = false; });
+  window.addEventListener('blur', () => {
+    roll.asPlayed = false;
+  });
 });
 
 /** All laps of the last pass, or the pass itself. */
@@ -45,28 +47,47 @@ function go(id: StationId): void {
   if (song.id || !needsSong(id)) void router.push(stationPath(id, song.id));
 }
 
-useShortcuts({
-  ' ': () => void session.play(),
-  r: () => void session.record(),
-  u: () => hands.undo(),
-  'shift+u': undoPass,
-  g: () => void session.goAgain(),
-  k: () => { hands.act('keep'); },
-  l: () => { if (song.document) range.toggleLoop(); },
-  e: () => { if (song.document) song.run({ type: 'set brief', brief: { leadInOn: !song.document.brief.leadInOn } }); },
-  i: () => { if (song.document) range.setHere('from'); },
-  o: () => { if (song.document) range.setHere('to'); },
-  n: () => presets.plain(),
-  ',': () => hands.stepTake(-1),
-  '.': () => hands.stepTake(1),
-  y: () => void song.redo(),
-  home: () => session.seek(0),
-  arrowleft: () => session.seekBars(-1),
-  arrowright: () => session.seekBars(1),
-  b: () => { roll.asPlayed = true; },
-  p: () => session.panic(),
-  ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
-}, { b: () => { roll.asPlayed = false; } });
+useShortcuts(
+  {
+    ' ': () => void session.play(),
+    r: () => void session.record(),
+    u: () => hands.undo(),
+    'shift+u': undoPass,
+    g: () => void session.goAgain(),
+    k: () => {
+      hands.act('keep');
+    },
+    l: () => {
+      if (song.document) range.toggleLoop();
+    },
+    e: () => {
+      if (song.document) song.run({ type: 'set brief', brief: { leadInOn: !song.document.brief.leadInOn } });
+    },
+    i: () => {
+      if (song.document) range.setHere('from');
+    },
+    o: () => {
+      if (song.document) range.setHere('to');
+    },
+    n: () => presets.plain(),
+    ',': () => hands.stepTake(-1),
+    '.': () => hands.stepTake(1),
+    y: () => void song.redo(),
+    home: () => session.seek(0),
+    arrowleft: () => session.seekBars(-1),
+    arrowright: () => session.seekBars(1),
+    b: () => {
+      roll.asPlayed = true;
+    },
+    p: () => session.panic(),
+    ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
+  },
+  {
+    b: () => {
+      roll.asPlayed = false;
+    },
+  },
+);
 useComputerKeys();
 </script>
 
@@ -86,6 +107,16 @@ useComputerKeys();
 </template>
 
 <style>
-.desk { display: grid; grid-template-rows: 50px auto minmax(0, 1fr) 100px 34px; height: 100dvh; min-width: 720px; }
-.station { min-height: 0; overflow: auto; padding: 12px 18px 8px; grid-row: 3; }
+.desk {
+  display: grid;
+  grid-template-rows: 50px auto minmax(0, 1fr) 100px 34px;
+  height: 100dvh;
+  min-width: 720px;
+}
+.station {
+  min-height: 0;
+  overflow: auto;
+  padding: 12px 18px 8px;
+  grid-row: 3;
+}
 </style>

@@ -14,7 +14,9 @@ const MINUTES = 5;
  */
 export async function backingFigures(): Promise<Figure[]> {
   const random = seeded(8);
-  const beats = steadyBeats(104, Math.floor((MINUTES * 60 - 1) * (104 / 60)), 0.3).map((at) => at + random.normal(0.004));
+  const beats = steadyBeats(104, Math.floor((MINUTES * 60 - 1) * (104 / 60)), 0.3).map(
+    (at) => at + random.normal(0.004),
+  );
   const file = wavOfBeats('Five minutes.wav', beats, MINUTES * 60);
   const server = await startServer();
   const path = join(server.folder, file.name);
@@ -33,21 +35,30 @@ export async function backingFigures(): Promise<Figure[]> {
     await page.locator('.backings input[type=file]').setInputFiles(path);
     await page.getByRole('button', { name: 'Find the beats' }).click({ timeout: 60_000 });
     await page.getByText(/^\d+ beats, /).waitFor({ timeout: 60_000 });
-    const { measures, tasks } = await page.evaluate(`({
+    const { measures, tasks } = (await page.evaluate(`({
       measures: performance.getEntriesByType('measure').map(({ name, startTime, duration }) => ({ name, startTime, duration })),
       tasks: window.longTasks,
-    })`) as { measures: { name: string; startTime: number; duration: number }[]; tasks: [number, number][] };
+    })`)) as { measures: { name: string; startTime: number; duration: number }[]; tasks: [number, number][] };
     const of = (name: string) => measures.find((m) => m.name === name)!;
     const meanwhile = (name: string) => {
       const { startTime, duration } = of(name);
-      return Math.max(0, ...tasks.filter(([at, long]) => at + long > startTime && at < startTime + duration).map(([, long]) => long));
+      return Math.max(
+        0,
+        ...tasks.filter(([at, long]) => at + long > startTime && at < startTime + duration).map(([, long]) => long),
+      );
     };
     return [
       under('backing', `${MINUTES} minutes of stereo: peaks`, of('peaks of a backing').duration, 'ms', 1000),
       under('backing', `${MINUTES} minutes of stereo: beats`, of('beats of a backing').duration, 'ms', 5000),
       // The browser reports tasks of 50 ms and more; 0 stands for none.
       atMost('backing', 'longest task of the page while its peaks are made', meanwhile('peaks of a backing'), 'ms', 50),
-      atMost('backing', 'longest task of the page while its beats are found', meanwhile('beats of a backing'), 'ms', 50),
+      atMost(
+        'backing',
+        'longest task of the page while its beats are found',
+        meanwhile('beats of a backing'),
+        'ms',
+        50,
+      ),
     ];
   } finally {
     await browser.close();

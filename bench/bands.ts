@@ -29,16 +29,27 @@ export interface BandSong {
   readonly firsts: readonly Seconds[];
 }
 
-const ROUNDS = ['F:maj7 D:min7 G:min7 C:dom7', 'A:min7 F:maj7 C:add9 G:dom7', 'Eb:maj7 C:min9 F:min7 Bb:sus', 'D:add9 B:min7 G:maj7 A:sus'];
+const ROUNDS = [
+  'F:maj7 D:min7 G:min7 C:dom7',
+  'A:min7 F:maj7 C:add9 G:dom7',
+  'Eb:maj7 C:min9 F:min7 Bb:sus',
+  'D:add9 B:min7 G:maj7 A:sus',
+];
 
 function tempoFor(kind: TempoKind, bpm: number, bar: Ticks, bars: number, random: Seeded): TempoChange[] {
   if (kind === 'drifting') {
     return Array.from({ length: Math.ceil(bars / 2) }, (_, i): TempoChange => ({
-      tick: i * 2 * bar, ramp: 'linear', bpm: bpm * (1 + 0.04 * Math.sin(i * 0.7 + 6 * random.unit() * 0.1)),
+      tick: i * 2 * bar,
+      ramp: 'linear',
+      bpm: bpm * (1 + 0.04 * Math.sin(i * 0.7 + 6 * random.unit() * 0.1)),
     }));
   }
   if (kind === 'ritardando') {
-    return [{ tick: 0, bpm }, { tick: (bars - 6) * bar, bpm, ramp: 'linear' }, { tick: bars * bar, bpm: bpm * 0.62 }];
+    return [
+      { tick: 0, bpm },
+      { tick: (bars - 6) * bar, bpm, ramp: 'linear' },
+      { tick: bars * bar, bpm: bpm * 0.62 },
+    ];
   }
   return [{ tick: 0, bpm }];
 }
@@ -46,7 +57,12 @@ function tempoFor(kind: TempoKind, bpm: number, bar: Ticks, bars: number, random
 /** A song of one kind, played by one band with a few milliseconds of looseness. The same seed is the same song. */
 export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSong {
   const random = seeded(seed);
-  const meter: MeterChange = kind === '3/4' ? { bar: 1, beats: 3, unit: 4 } : kind === '6/8' ? { bar: 1, beats: 6, unit: 8 } : { bar: 1, beats: 4, unit: 4 };
+  const meter: MeterChange =
+    kind === '3/4'
+      ? { bar: 1, beats: 3, unit: 4 }
+      : kind === '6/8'
+        ? { bar: 1, beats: 6, unit: 8 }
+        : { bar: 1, beats: 4, unit: 4 };
   const map = meterMap([meter]);
   const bar = map.stretches[0]!.ticksPerBar;
   const bars = meter.beats === 4 ? 28 : 36;
@@ -61,12 +77,21 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
     const loud = Math.max(1, Math.min(127, Math.round(velocity + random.normal(5))));
     events.push(
       { at, channel, message: { type: 'noteOn', key, velocity: loud } },
-      { at: Math.max(at + 0.02, lead + secondsAt(tempo, tick + length)), channel, message: { type: 'noteOff', key, velocity: 64 } },
+      {
+        at: Math.max(at + 0.02, lead + secondsAt(tempo, tick + length)),
+        channel,
+        message: { type: 'noteOff', key, velocity: 64 },
+      },
     );
   };
   const swung = kind === 'swung';
-  const pattern: Pattern = swung ? random.pick(['shuffle', 'brushes'] as const) : kind === '3/4' ? 'waltz' : kind === '6/8' ? 'six-eight'
-    : random.pick(['straight', 'light straight', 'half-time', 'four on the floor'] as const);
+  const pattern: Pattern = swung
+    ? random.pick(['shuffle', 'brushes'] as const)
+    : kind === '3/4'
+      ? 'waltz'
+      : kind === '6/8'
+        ? 'six-eight'
+        : random.pick(['straight', 'light straight', 'half-time', 'four on the floor'] as const);
   const eighth = (half: number): Ticks => Math.floor(half) * 960 + (half % 1 ? (swung ? 640 : 480) : 0);
   if (band === 'drums and bass' && kind !== 'sparse') {
     for (let first = 1; first <= bars; first += 8) {
@@ -118,5 +143,13 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
   const pulse = meter.unit === 8 ? 1440 : 960;
   const beats = Array.from({ length: (bars * bar) / pulse }, (_, i) => lead + secondsAt(tempo, i * pulse));
   const firsts = Array.from({ length: bars }, (_, b) => lead + secondsAt(tempo, b * bar));
-  return { kind, band, meter, events: events.sort((a, b) => a.at - b.at), length: lead + secondsAt(tempo, bars * bar) + 1.5, beats, firsts };
+  return {
+    kind,
+    band,
+    meter,
+    events: events.sort((a, b) => a.at - b.at),
+    length: lead + secondsAt(tempo, bars * bar) + 1.5,
+    beats,
+    firsts,
+  };
 }

@@ -15,9 +15,19 @@ const SEEDS = [101, 202, 303];
 const SKIP: Seconds = 5;
 const WITHIN: Seconds = 0.07;
 
-export interface Verdict { readonly song: BandSong; readonly f: number; readonly errors: readonly number[]; readonly first: boolean; readonly meter: boolean; readonly found: ReturnType<typeof findPulse> }
+export interface Verdict {
+  readonly song: BandSong;
+  readonly f: number;
+  readonly errors: readonly number[];
+  readonly first: boolean;
+  readonly meter: boolean;
+  readonly found: ReturnType<typeof findPulse>;
+}
 
-/** Each found beat goes to the nearest true one within 70 ms, one to one; F is the harmonic mean of precision and recall. */
+/**
+ * Each found beat goes to the nearest true one within 70 ms, one to one; F is the harmonic mean of precision and
+ * recall.
+ */
 export function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verdict {
   const truth = song.beats.filter((t) => t >= SKIP);
   const beats = found.beats.map((b) => b.at).filter((t) => t >= SKIP - WITHIN && t <= song.beats.at(-1)! + WITHIN);
@@ -26,7 +36,8 @@ export function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verd
   for (const t of truth) {
     let best = -1;
     beats.forEach((b, i) => {
-      if (!used.has(i) && Math.abs(b - t) <= WITHIN && (best < 0 || Math.abs(b - t) < Math.abs(beats[best]! - t))) best = i;
+      if (!used.has(i) && Math.abs(b - t) <= WITHIN && (best < 0 || Math.abs(b - t) < Math.abs(beats[best]! - t)))
+        best = i;
     });
     if (best < 0) continue;
     used.add(best);
@@ -34,20 +45,34 @@ export function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verd
   }
   const f = beats.length + truth.length ? (2 * errors.length) / (beats.length + truth.length) : 0;
   const { pulses } = found.bars.meter;
-  const firsts = found.beats.filter((_, i) => i >= found.bars.first && (i - found.bars.first) % pulses === 0).map((b) => b.at).filter((t) => t >= SKIP && t <= song.firsts.at(-1)!);
+  const firsts = found.beats
+    .filter((_, i) => i >= found.bars.first && (i - found.bars.first) % pulses === 0)
+    .map((b) => b.at)
+    .filter((t) => t >= SKIP && t <= song.firsts.at(-1)!);
   const hit = firsts.filter((t) => song.firsts.some((s) => Math.abs(s - t) <= WITHIN)).length;
   const { beats: top, unit } = found.bars.meter;
-  return { song, f, errors, first: firsts.length > 0 && hit >= 0.8 * firsts.length, meter: top === song.meter.beats && unit === song.meter.unit, found };
+  return {
+    song,
+    f,
+    errors,
+    first: firsts.length > 0 && hit >= 0.8 * firsts.length,
+    meter: top === song.meter.beats && unit === song.meter.unit,
+    found,
+  };
 }
 
 export async function renderBands(): Promise<{ song: BandSong; sides: [Float32Array, Float32Array] }[]> {
   const instrument = await loadInstrument();
   for (const [channel, setting] of BENCH_BAND) instrument.setChannel(channel, setting);
-  return KINDS.flatMap((kind, k) => BANDS.flatMap((band, b) => SEEDS.map((seed) => {
-    const song = bandSong(kind, band, seed * 100 + k * 10 + b);
-    instrument.panic();
-    return { song, sides: bounce(instrument, song.events, song.length, RATE) };
-  })));
+  return KINDS.flatMap((kind, k) =>
+    BANDS.flatMap((band, b) =>
+      SEEDS.map((seed) => {
+        const song = bandSong(kind, band, seed * 100 + k * 10 + b);
+        instrument.panic();
+        return { song, sides: bounce(instrument, song.events, song.length, RATE) };
+      }),
+    ),
+  );
 }
 
 /** Beats found in songs rendered from known tempo maps. */
@@ -57,12 +82,44 @@ export async function beatFigures(): Promise<Figure[]> {
   return [
     ...KINDS.map((kind) => {
       const own = verdicts.filter((v) => v.song.kind === kind);
-      const least = BANDS.map((band) => ({ band, f: mean(own.filter((v) => v.song.band === band).map((v) => v.f)) })).sort((a, b) => a.f - b.f)[0]!;
-      return atLeast('beats', `${kind}: F within 70 ms, mean of ${own.length} songs (least: ${least.band}, ${least.f.toFixed(3)})`, mean(own.map((v) => v.f)), '', kind === 'steady' ? 0.97 : 0.9);
+      const least = BANDS.map((band) => ({
+        band,
+        f: mean(own.filter((v) => v.song.band === band).map((v) => v.f)),
+      })).sort((a, b) => a.f - b.f)[0]!;
+      return atLeast(
+        'beats',
+        `${kind}: F within 70 ms, mean of ${own.length} songs (least: ${least.band}, ${least.f.toFixed(3)})`,
+        mean(own.map((v) => v.f)),
+        '',
+        kind === 'steady' ? 0.97 : 0.9,
+      );
     }),
-    ...KINDS.map((kind) => under('beats', `${kind}: median error`, quantile(verdicts.filter((v) => v.song.kind === kind).flatMap((v) => v.errors.map(Math.abs)), 0.5), 'ms', 10)),
-    atLeast('beats', `first beat of the bar right, share of ${verdicts.length} songs`, mean(verdicts.map((v) => Number(v.first))), '', 0.8),
-    atLeast('beats', `meter right, share of ${verdicts.length} songs`, mean(verdicts.map((v) => Number(v.meter))), '', 0.8),
+    ...KINDS.map((kind) =>
+      under(
+        'beats',
+        `${kind}: median error`,
+        quantile(
+          verdicts.filter((v) => v.song.kind === kind).flatMap((v) => v.errors.map(Math.abs)),
+          0.5,
+        ),
+        'ms',
+        10,
+      ),
+    ),
+    atLeast(
+      'beats',
+      `first beat of the bar right, share of ${verdicts.length} songs`,
+      mean(verdicts.map((v) => Number(v.first))),
+      '',
+      0.8,
+    ),
+    atLeast(
+      'beats',
+      `meter right, share of ${verdicts.length} songs`,
+      mean(verdicts.map((v) => Number(v.meter))),
+      '',
+      0.8,
+    ),
     ...tapFigures(),
   ];
 }
@@ -73,7 +130,9 @@ function tapFigures(): Figure[] {
   const off = Array.from({ length: 2000 }, (_, i) => {
     const period = 60 / (50 + 150 * random.unit());
     const missed = i % 4 === 0 ? random.integer(1, 6) : -1;
-    const taps = Array.from({ length: 9 }, (_, k) => k).filter((k) => k !== missed).slice(0, 8);
+    const taps = Array.from({ length: 9 }, (_, k) => k)
+      .filter((k) => k !== missed)
+      .slice(0, 8);
     return Math.abs(tappedPulse(taps.map((k) => k * period + random.normal(0.015)))!.period / period - 1) * 100;
   });
   return [

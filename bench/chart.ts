@@ -14,7 +14,11 @@ const WATCH_MS = 8000;
 
 /** A song of 200 bars whose one part has 10,000 notes. */
 export function bigSong(): { document: unknown; layers: Layer[] } {
-  const song = { ...newSong('A long night', 'piano'), bars: BARS, sections: Array.from({ length: 25 }, (_, i) => ({ id: `s${i}`, name: `Part ${i + 1}`, bars: 8 })) };
+  const song = {
+    ...newSong('A long night', 'piano'),
+    bars: BARS,
+    sections: Array.from({ length: 25 }, (_, i) => ({ id: `s${i}`, name: `Part ${i + 1}`, bars: 8 })),
+  };
   const maps = mapsOf(song);
   const random = seeded(9);
   const events: LayerEvent[] = [];
@@ -30,8 +34,19 @@ export function bigSong(): { document: unknown; layers: Layer[] } {
   const range = { from: 0, to: maps.end };
   const placement = song.parts[0]!.placement;
   const header = {
-    id: 'layer', partId: 'piano', passId: 'pass', takeId: 'take', source: 'pass' as const, from: 'Bench keyboard', startedAt: '', tempo: song.tempo,
-    latency: { output: 0, input: 0 }, placement, planned: range, early: 240, quantize: null,
+    id: 'layer',
+    partId: 'piano',
+    passId: 'pass',
+    takeId: 'take',
+    source: 'pass' as const,
+    from: 'Bench keyboard',
+    startedAt: '',
+    tempo: song.tempo,
+    latency: { output: 0, input: 0 },
+    placement,
+    planned: range,
+    early: 240,
+    quantize: null,
   };
   const take = { id: 'take', number: 1, layers: ['layer'], ...range, placement, at: '' };
   const part = { ...song.parts[0]!, takes: [take], comp: [{ ...range, takeId: 'take' }] };
@@ -41,7 +56,8 @@ export function bigSong(): { document: unknown; layers: Layer[] } {
 const FRAME_MS = 17;
 
 /** Times between frames, in milliseconds, while a page is watched. */
-const frameTimes = async (page: Page): Promise<number[]> => await page.evaluate(`new Promise((done) => {
+const frameTimes = async (page: Page): Promise<number[]> =>
+  (await page.evaluate(`new Promise((done) => {
   const frames = [];
   let last = 0;
   const next = (now) => {
@@ -51,13 +67,13 @@ const frameTimes = async (page: Page): Promise<number[]> => await page.evaluate(
     else done(frames);
   };
   requestAnimationFrame(next);
-})`) as number[];
+})`)) as number[];
 
 /** From the click on the Desk to the chart's first picture, in milliseconds. */
 async function timeToOpen(page: Page, id: string): Promise<number> {
   await page.getByText('A long night').waitFor();
   await page.waitForTimeout(2500);
-  return await page.evaluate(`new Promise((done) => {
+  return (await page.evaluate(`new Promise((done) => {
     const began = performance.now();
     document.querySelector('a[href="/songs/${id}/play"]').click();
     const look = () => {
@@ -68,7 +84,7 @@ async function timeToOpen(page: Page, id: string): Promise<number> {
       } else requestAnimationFrame(look);
     };
     look();
-  })`) as number;
+  })`)) as number;
 }
 
 /** The chart under a long song: how soon it is there, and how evenly the playhead moves. */
@@ -97,7 +113,13 @@ export async function chartFigures(): Promise<Figure[]> {
     const limit = Math.max(FRAME_MS, Math.round(10 * (quantile(await frameTimes(page), 0.95) + 0.5)) / 10);
     return [
       under('chart', `${BARS} bars, ${NOTES} notes: opens, middle of three`, quantile(times, 0.5), 'ms', 1000),
-      under('chart', `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`, quantile(frames, 0.95), 'ms', limit),
+      under(
+        'chart',
+        `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`,
+        quantile(frames, 0.95),
+        'ms',
+        limit,
+      ),
     ];
   } finally {
     await browser.close();

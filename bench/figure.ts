@@ -11,16 +11,34 @@ export interface Figure {
 }
 
 /** A figure that must stay under a limit. */
-export const under = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
-  ({ area, name, value, unit, target: `under ${limit}`, holds: value < limit });
+export const under = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
+  area,
+  name,
+  value,
+  unit,
+  target: `under ${limit}`,
+  holds: value < limit,
+});
 
 /** A figure that must not go over a limit. */
-export const atMost = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
-  ({ area, name, value, unit, target: `at most ${limit}`, holds: value <= limit });
+export const atMost = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
+  area,
+  name,
+  value,
+  unit,
+  target: `at most ${limit}`,
+  holds: value <= limit,
+});
 
 /** A figure that must reach a limit. */
-export const atLeast = (area: string, name: string, value: number, unit: string, limit: number): Figure =>
-  ({ area, name, value, unit, target: `at least ${limit}`, holds: value >= limit });
+export const atLeast = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
+  area,
+  name,
+  value,
+  unit,
+  target: `at least ${limit}`,
+  holds: value >= limit,
+});
 
 export const quantile = (values: readonly number[], share: number): number => {
   const sorted = [...values].sort((a, b) => a - b);

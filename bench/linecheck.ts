@@ -12,7 +12,10 @@ import { atMost, quantile, under, type Figure } from './figure';
 const DELAYS = 20;
 const QUANTUM = 128;
 
-/** The loop test through the loop cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB under the strokes. */
+/**
+ * The loop test through the loop cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB under
+ * the strokes.
+ */
 async function loopFigures(page: Page): Promise<Figure[]> {
   const gain = -12;
   const stroke = loopStroke(48_000);
@@ -29,7 +32,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
     await page.getByText('Listening for the strokes.').waitFor();
     await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
     const shown = page.locator('[data-test=loop]');
-    off.push(await shown.count() ? Math.abs(Number(/[\d.]+/.exec(await shown.innerText())![0]) - delay) : Infinity);
+    off.push((await shown.count()) ? Math.abs(Number(/[\d.]+/.exec(await shown.innerText())![0]) - delay) : Infinity);
   }
   let wrong = 0;
   for (const over of [1, 6, 12]) {
@@ -40,14 +43,20 @@ async function loopFigures(page: Page): Promise<Figure[]> {
     if (await page.locator('[data-test=loop]').count()) wrong += 1;
   }
   return [
-    under('line', `loop cable, ${DELAYS} delays from 3 to 250 ms, noise 10 dB under: error, worst`, Math.max(...off), 'ms', 1),
+    under(
+      'line',
+      `loop cable, ${DELAYS} delays from 3 to 250 ms, noise 10 dB under: error, worst`,
+      Math.max(...off),
+      'ms',
+      1,
+    ),
     atMost('line', 'figures given with noise 1, 6 and 12 dB over the strokes', wrong, '', 0),
   ];
 }
 
 /** How long after its handler a key is in the samples. The context's clock and the recording count the same frames. */
 async function keyToSound(page: Page): Promise<Figure[]> {
-  const quanta = await page.evaluate(`(async () => {
+  const quanta = (await page.evaluate(`(async () => {
     const engine = tallKettle.engine();
     const { context } = engine;
     const recorder = new AudioWorkletNode(context, 'recorder', { channelCount: 1, channelCountMode: 'explicit' });
@@ -79,16 +88,35 @@ async function keyToSound(page: Page): Promise<Figure[]> {
     engine.output.disconnect(recorder);
     recorder.disconnect();
     return { delays, buffer: Math.round(context.baseLatency * context.sampleRate) / ${QUANTUM} };
-  })()`) as { delays: number[]; buffer: number };
+  })()`)) as { delays: number[]; buffer: number };
   return [
-    atMost('line', `key to first sample, middle of ${quanta.delays.length} (the device takes ${quanta.buffer.toFixed(1)} quanta at a time)`, quantile(quanta.delays, 0.5), 'quanta', 3),
-    atMost('line', 'key to first sample, 90th percentile', quantile(quanta.delays, 0.9), 'quanta', 3 + Math.ceil(quanta.buffer)),
+    atMost(
+      'line',
+      `key to first sample, middle of ${quanta.delays.length} (the device takes ${quanta.buffer.toFixed(1)} quanta at a time)`,
+      quantile(quanta.delays, 0.5),
+      'quanta',
+      3,
+    ),
+    atMost(
+      'line',
+      'key to first sample, 90th percentile',
+      quantile(quanta.delays, 0.9),
+      'quanta',
+      3 + Math.ceil(quanta.buffer),
+    ),
   ];
 }
 
-interface Placed { readonly matching: number; readonly other: number; readonly expected: number }
+interface Placed {
+  readonly matching: number;
+  readonly other: number;
+  readonly expected: number;
+}
 
-/** A pass of the Bench keyboard, which hears late by so much and lines up with what it hears; placed under both policies. */
+/**
+ * A pass of the Bench keyboard, which hears late by so much and lines up with what it hears; placed under both
+ * policies.
+ */
 async function passUnder(server: Running, page: Page, policy: 'played' | 'heard', late: number): Promise<Placed> {
   const id = await addSong(server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
   await page.goto(`${server.address}/songs/${id}/line-check`);
@@ -114,9 +142,28 @@ async function passUnder(server: Running, page: Page, policy: 'played' | 'heard'
   const [layer] = song.layers;
   const BEAT = 960;
   const MS_A_TICK = 60_000 / 200 / BEAT;
-  const offs = (of: 'played' | 'heard') => quantile(placeEvents(layer!.header, layer!.events, { policy: of, nudge: 0 })
-    .filter((e) => e.message.type === 'noteOn').map((e) => (e.at - Math.round((e.at - (of === policy ? 0 : (of === 'heard' ? 1 : -1) * layer!.header.latency.output * 1000 / MS_A_TICK)) / BEAT) * BEAT) * MS_A_TICK), 0.5);
-  return { matching: Math.abs(offs(policy)), other: offs(policy === 'played' ? 'heard' : 'played'), expected: (policy === 'played' ? 1 : -1) * layer!.header.latency.output * 1000 };
+  const offs = (of: 'played' | 'heard') =>
+    quantile(
+      placeEvents(layer!.header, layer!.events, { policy: of, nudge: 0 })
+        .filter((e) => e.message.type === 'noteOn')
+        .map(
+          (e) =>
+            (e.at -
+              Math.round(
+                (e.at -
+                  (of === policy ? 0 : ((of === 'heard' ? 1 : -1) * layer!.header.latency.output * 1000) / MS_A_TICK)) /
+                  BEAT,
+              ) *
+                BEAT) *
+            MS_A_TICK,
+        ),
+      0.5,
+    );
+  return {
+    matching: Math.abs(offs(policy)),
+    other: offs(policy === 'played' ? 'heard' : 'played'),
+    expected: (policy === 'played' ? 1 : -1) * layer!.header.latency.output * 1000,
+  };
 }
 
 /** Two clocks that drift by 100 parts in a million for an hour, read with a millisecond of jitter. */
@@ -129,7 +176,10 @@ function driftFigure(): Figure {
     clocks = follow(clocks, { performance: t * 1000 + Math.abs(random.normal(1)) * 0.3, context });
     if (t < 2) continue;
     const struck = t * 1000 - 50 * random.unit();
-    worst = Math.max(worst, Math.abs((contextAt(clocks, struck) ?? Infinity) - (5 + (struck / 1000) * (1 + 1e-4))) * 1000);
+    worst = Math.max(
+      worst,
+      Math.abs((contextAt(clocks, struck) ?? Infinity) - (5 + (struck / 1000) * (1 + 1e-4))) * 1000,
+    );
   }
   return under('line', 'placement error over an hour of clocks 100 parts in a million apart', worst, 'ms', 1);
 }
@@ -154,16 +204,36 @@ export async function lineFigures(): Promise<Figure[]> {
       await context.close();
       return { figures, dry };
     };
-    const figures = [driftFigure(), ...await onDevice(() => taken(keyToSound)), ...await onDevice(() => taken(loopFigures))];
+    const figures = [
+      driftFigure(),
+      ...(await onDevice(() => taken(keyToSound))),
+      ...(await onDevice(() => taken(loopFigures))),
+    ];
     for (const late of [5, 20, 60, 120]) {
       for (const policy of ['played', 'heard'] as const) {
-        figures.push(...await onDevice(() => taken(async (page) => {
-          const { matching, other, expected } = await passUnder(server, page, policy, late);
-          return [
-            under('line', `hears ${late} ms late, lines up as ${policy}: error under that policy, middle`, matching, 'ms', 2),
-            under('line', `the same under the other policy: ${other.toFixed(1)} ms, expected ${expected.toFixed(1)}; apart`, Math.abs(other - expected), 'ms', 2),
-          ];
-        })));
+        figures.push(
+          ...(await onDevice(() =>
+            taken(async (page) => {
+              const { matching, other, expected } = await passUnder(server, page, policy, late);
+              return [
+                under(
+                  'line',
+                  `hears ${late} ms late, lines up as ${policy}: error under that policy, middle`,
+                  matching,
+                  'ms',
+                  2,
+                ),
+                under(
+                  'line',
+                  `the same under the other policy: ${other.toFixed(1)} ms, expected ${expected.toFixed(1)}; apart`,
+                  Math.abs(other - expected),
+                  'ms',
+                  2,
+                ),
+              ];
+            }),
+          )),
+        );
       }
     }
     return figures;

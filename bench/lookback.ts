@@ -27,19 +27,67 @@ function tempoFigures(): Figure[] {
     const [best] = readings;
     const downs = best ? best.beats.filter((_, i) => i % best.beatsPerBar === 0) : [];
     const one = downs.some((d) => Math.abs(d - p.one) < (0.25 * 60) / p.bpm);
-    return { style: p.style, ms, first: Boolean(best && right(best.bpm)), offered: readings.some((r) => right(r.bpm)), one, whole: one && best!.beatsPerBar === p.beatsPerBar && right(best!.bpm) };
+    return {
+      style: p.style,
+      ms,
+      first: Boolean(best && right(best.bpm)),
+      offered: readings.some((r) => right(r.bpm)),
+      one,
+      whole: one && best!.beatsPerBar === p.beatsPerBar && right(best!.bpm),
+    };
   });
   const share = (of: (r: (typeof rows)[number]) => boolean, style?: string) => {
     const those = rows.filter((r) => !style || r.style === style);
     return those.filter(of).length / those.length;
   };
   return [
-    atLeast('lookback', `tempo from playing, ${rows.length} performances: first reading within 2%`, share((r) => r.first), '', 0.85),
-    atLeast('lookback', 'the same: among the readings offered', share((r) => r.offered), '', 0.97),
-    atLeast('lookback', 'the same: a first beat of the first reading on the true one', share((r) => r.one), '', 0.8),
-    atLeast('lookback', 'the same: tempo, meter and first beat of the first reading all right', share((r) => r.whole), '', 0.8),
-    ...STYLES.map((style) => atLeast('lookback', `first reading within 2%, ${style}`, share((r) => r.first, style), '', 0.8)),
-    under('lookback', 'time for one, longest but one in a hundred', quantile(rows.map((r) => r.ms), 0.99), 'ms', 50),
+    atLeast(
+      'lookback',
+      `tempo from playing, ${rows.length} performances: first reading within 2%`,
+      share((r) => r.first),
+      '',
+      0.85,
+    ),
+    atLeast(
+      'lookback',
+      'the same: among the readings offered',
+      share((r) => r.offered),
+      '',
+      0.97,
+    ),
+    atLeast(
+      'lookback',
+      'the same: a first beat of the first reading on the true one',
+      share((r) => r.one),
+      '',
+      0.8,
+    ),
+    atLeast(
+      'lookback',
+      'the same: tempo, meter and first beat of the first reading all right',
+      share((r) => r.whole),
+      '',
+      0.8,
+    ),
+    ...STYLES.map((style) =>
+      atLeast(
+        'lookback',
+        `first reading within 2%, ${style}`,
+        share((r) => r.first, style),
+        '',
+        0.8,
+      ),
+    ),
+    under(
+      'lookback',
+      'time for one, longest but one in a hundred',
+      quantile(
+        rows.map((r) => r.ms),
+        0.99,
+      ),
+      'ms',
+      50,
+    ),
   ];
 }
 
@@ -53,22 +101,57 @@ function keepTime(): number {
     const key = random.integer(36, 96);
     // Written out as the page writes them: an object spread from another is slower to read.
     events.push(
-      { seq: 2 * i, wall: at * 1000, port: 'x', message: { type: 'noteOn', key, velocity: 80 }, listening: 1, place: { roll: 'r', at } },
-      { seq: 2 * i + 1, wall: at * 1000 + 100, port: 'x', message: { type: 'noteOff', key, velocity: 64 }, listening: 1, place: { roll: 'r', at: at + 0.1 } },
+      {
+        seq: 2 * i,
+        wall: at * 1000,
+        port: 'x',
+        message: { type: 'noteOn', key, velocity: 80 },
+        listening: 1,
+        place: { roll: 'r', at },
+      },
+      {
+        seq: 2 * i + 1,
+        wall: at * 1000 + 100,
+        port: 'x',
+        message: { type: 'noteOff', key, velocity: 64 },
+        listening: 1,
+        place: { roll: 'r', at: at + 0.1 },
+      },
     );
   }
   const held: Held = {
-    events, takings: [], listenings: new Map([[1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }]]),
-    rolls: new Map([['r', { id: 'r', song: 's', tempo: song.tempo, loop: null, latency: { output: 0, input: 0 }, speed: 1 }]]),
+    events,
+    takings: [],
+    listenings: new Map([[1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }]]),
+    rolls: new Map([
+      ['r', { id: 'r', song: 's', tempo: song.tempo, loop: null, latency: { output: 0, input: 0 }, speed: 1 }],
+    ]),
   };
   const runs = [0, 1, 2, 3, 4].map(() => {
     let n = 0;
     const began = performance.now();
-    const { rolled } = offered(stretchesHeld(held, () => true), 's');
-    const kept = keepRolled({
-      stretch: rolled[0]!, before: [], listenings: held.listenings, maps: mapsOf(song), tempo: song.tempo, placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
-      mode: 'new take', laps: 'a new take each', early: 240, gap: 960, newId: () => `id ${n++}`, at: '',
-    }, -Infinity, Infinity);
+    const { rolled } = offered(
+      stretchesHeld(held, () => true),
+      's',
+    );
+    const kept = keepRolled(
+      {
+        stretch: rolled[0]!,
+        before: [],
+        listenings: held.listenings,
+        maps: mapsOf(song),
+        tempo: song.tempo,
+        placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
+        mode: 'new take',
+        laps: 'a new take each',
+        early: 240,
+        gap: 960,
+        newId: () => `id ${n++}`,
+        at: '',
+      },
+      -Infinity,
+      Infinity,
+    );
     change(song, { type: 'keep', results: kept.results, at: '' });
     if (kept.results[0]!.layers[0]!.notes !== HELD) throw new Error('Not every note was kept.');
     return performance.now() - began;
@@ -79,30 +162,55 @@ function keepTime(): number {
 
 /** How much longer four times as many notes take to be read freely: four times, not sixteen. */
 function growth(): number {
-  const phrase = (count: number) => Array.from({ length: count }, (_, i) => ({ key: 40 + ((i * 7) % 40), velocity: 60 + (i % 40), start: i * 0.13 + (i % 7) * 0.004, end: i * 0.13 + 0.1 }));
+  const phrase = (count: number) =>
+    Array.from({ length: count }, (_, i) => ({
+      key: 40 + ((i * 7) % 40),
+      velocity: 60 + (i % 40),
+      start: i * 0.13 + (i % 7) * 0.004,
+      end: i * 0.13 + 0.1,
+    }));
   const time = (count: number): number => {
     const notes = phrase(count);
     const began = performance.now();
     readPlaying(notes);
     return performance.now() - began;
   };
-  return quantile([0, 1, 2].map(() => time(12_800) / time(3200)), 0.5);
+  return quantile(
+    [0, 1, 2].map(() => time(12_800) / time(3200)),
+    0.5,
+  );
 }
 
-/** What it costs the screens to go through half an hour of playing, 300 stretches of it in takes, some three times a second. */
+/**
+ * What it costs the screens to go through half an hour of playing, 300 stretches of it in takes, some three times a
+ * second.
+ */
 function listTime(): number {
   const events = Array.from({ length: 40_000 }, (_, seq): HeldEvent => ({
-    seq, wall: seq * 45, port: 'bench', message: { type: seq % 2 ? 'noteOff' : 'noteOn', key: 60, velocity: 80 }, listening: 1, place: { roll: `roll ${Math.floor(seq / 200)}`, at: seq },
+    seq,
+    wall: seq * 45,
+    port: 'bench',
+    message: { type: seq % 2 ? 'noteOff' : 'noteOn', key: 60, velocity: 80 },
+    listening: 1,
+    place: { roll: `roll ${Math.floor(seq / 200)}`, at: seq },
   }));
   const held: Held = {
-    events, takings: Array.from({ length: 300 }, (_, i) => ({ by: `pass ${i}`, from: i * 120, to: i * 120 + 60 })),
-    rolls: new Map(), listenings: new Map([[1, { id: 1, song: 's', parts: [] }]]),
+    events,
+    takings: Array.from({ length: 300 }, (_, i) => ({ by: `pass ${i}`, from: i * 120, to: i * 120 + 60 })),
+    rolls: new Map(),
+    listenings: new Map([[1, { id: 1, song: 's', parts: [] }]]),
   };
-  return quantile([0, 1, 2, 3, 4].map(() => {
-    const began = performance.now();
-    offered(stretchesHeld(held, () => true), 's');
-    return performance.now() - began;
-  }), 0.5);
+  return quantile(
+    [0, 1, 2, 3, 4].map(() => {
+      const began = performance.now();
+      offered(
+        stretchesHeld(held, () => true),
+        's',
+      );
+      return performance.now() - began;
+    }),
+    0.5,
+  );
 }
 
 /** What holding costs the page: the same flood with look-back and with its store made to do nothing. */
@@ -114,7 +222,7 @@ async function holdingCost(): Promise<number> {
     const { page } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     // A quiet song, nothing rolls: what a message costs beside look-back is the keyboard, the live voice and the strip.
-    return await page.evaluate(`(async () => {
+    return (await page.evaluate(`(async () => {
       const { hold } = tallKettle.lookBack;
       const times = [];
       for (let run = 0; run < 10; run += 1) {
@@ -125,7 +233,7 @@ async function holdingCost(): Promise<number> {
         await new Promise((done) => setTimeout(done, 250));
       }
       return times.sort((a, b) => a - b)[5];
-    })()`) as number;
+    })()`)) as number;
   } finally {
     await browser.close();
     await server.end();
@@ -137,7 +245,19 @@ export async function lookBackFigures(): Promise<Figure[]> {
     ...tempoFigures(),
     under('lookback', `keeping ${HELD} held notes, middle of 5`, keepTime(), 'ms', 100),
     under('lookback', '12,800 notes with nothing rolling against 3,200, middle of 3', growth(), 'times', 6),
-    under('lookback', 'going through 40,000 held events, 300 stretches of them in takes, middle of 5', listTime(), 'ms', 20),
-    under('lookback', 'holding one event on the page’s thread, middle of 10 runs of 500', await holdingCost(), 'ms', 0.2),
+    under(
+      'lookback',
+      'going through 40,000 held events, 300 stretches of them in takes, middle of 5',
+      listTime(),
+      'ms',
+      20,
+    ),
+    under(
+      'lookback',
+      'holding one event on the page’s thread, middle of 10 runs of 500',
+      await holdingCost(),
+      'ms',
+      0.2,
+    ),
   ];
 }

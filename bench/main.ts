@@ -13,7 +13,18 @@ import { strikeFigures } from './strikes';
 import { timeFigures } from './time';
 
 const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
-  time: timeFigures, beats: beatFigures, backing: backingFigures, stretch: stretchFigures, line: lineFigures, passes: passFigures, lookback: lookBackFigures, sound: soundFigures, bounce: bounceFigures, chart: chartFigures, demo: demoFigures, strikes: strikeFigures,
+  time: timeFigures,
+  beats: beatFigures,
+  backing: backingFigures,
+  stretch: stretchFigures,
+  line: lineFigures,
+  passes: passFigures,
+  lookback: lookBackFigures,
+  sound: soundFigures,
+  bounce: bounceFigures,
+  chart: chartFigures,
+  demo: demoFigures,
+  strikes: strikeFigures,
 };
 
 const args = process.argv.slice(2);
@@ -25,14 +36,18 @@ if (unknown.length) {
   process.exit(2);
 }
 
-const shown = (value: number): string => (value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000));
+const shown = (value: number): string =>
+  value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000);
 let missed = 0;
 for (const area of wanted.length ? wanted : Object.keys(AREAS)) {
   for (const figure of await AREAS[area]!()) {
     if (!figure.holds && !figure.notMeasured) missed += 1;
     const verdict = figure.notMeasured ? `not measured: ${figure.notMeasured}` : figure.holds ? 'holds' : 'MISSED';
-    console.log(json ? JSON.stringify(figure)
-      : `${figure.area.padEnd(8)} ${figure.name.padEnd(82)} ${shown(figure.value).padStart(9)} ${figure.unit.padEnd(7)} ${figure.target.padEnd(14)} ${verdict}`);
+    console.log(
+      json
+        ? JSON.stringify(figure)
+        : `${figure.area.padEnd(8)} ${figure.name.padEnd(82)} ${shown(figure.value).padStart(9)} ${figure.unit.padEnd(7)} ${figure.target.padEnd(14)} ${verdict}`,
+    );
   }
 }
 process.exit(missed ? 1 : 0);

@@ -20,7 +20,16 @@ const song = { ...newSong('x', 'piano'), bars: 4000 };
 
 function rolling(): PassState {
   let n = 0;
-  const plan = planPass({ song, maps: mapsOf(song), listeners: listenersOf(song), start: 0, from: 'x', latency: { output: 0, input: 0 }, newId: () => `${n++}`, at: '' });
+  const plan = planPass({
+    song,
+    maps: mapsOf(song),
+    listeners: listenersOf(song),
+    start: 0,
+    from: 'x',
+    latency: { output: 0, input: 0 },
+    newId: () => `${n++}`,
+    at: '',
+  });
   const counting = pass(IDLE, { type: 'record', plan }).state;
   return pass(counting, { type: 'clock', at: 0.01 }).state;
 }
@@ -29,17 +38,27 @@ function rolling(): PassState {
 function messageAt(i: number): KeyMessage {
   const key = 40 + (i % 40);
   switch (i % 5) {
-    case 0: return { type: 'noteOn', key, velocity: 80 };
-    case 1: return { type: 'noteOff', key: key - 1, velocity: 64 };
-    case 2: return { type: 'control', controller: 64, value: i % 128 };
-    case 3: return { type: 'control', controller: 1, value: i % 128 };
-    default: return { type: 'bend', value: i % 16384 };
+    case 0:
+      return { type: 'noteOn', key, velocity: 80 };
+    case 1:
+      return { type: 'noteOff', key: key - 1, velocity: 64 };
+    case 2:
+      return { type: 'control', controller: 64, value: i % 128 };
+    case 3:
+      return { type: 'control', controller: 1, value: i % 128 };
+    default:
+      return { type: 'bend', value: i % 16384 };
   }
 }
 
 function eventsASecond(): number {
   const COUNT = 400_000;
-  const inputs = Array.from({ length: COUNT }, (_, i): PassInput => ({ type: 'key', port: 'x', at: 0.01 + i / 1000, message: messageAt(i) }));
+  const inputs = Array.from({ length: COUNT }, (_, i): PassInput => ({
+    type: 'key',
+    port: 'x',
+    at: 0.01 + i / 1000,
+    message: messageAt(i),
+  }));
   const runs = [0, 1, 2].map(() => {
     let state = rolling();
     const began = performance.now();
@@ -65,7 +84,8 @@ function growth(eventsPerSecond: number): { readonly all: number; readonly perEv
   let sent = 0;
   for (let tick = 0; tick < 7200 * 60; tick += 1) {
     const at = 0.01 + tick / 60;
-    for (; sent < (tick / 60) * eventsPerSecond; sent += 1) state = pass(state, { type: 'key', port: 'x', at, message: messageAt(sent) }).state;
+    for (; sent < (tick / 60) * eventsPerSecond; sent += 1)
+      state = pass(state, { type: 'key', port: 'x', at, message: messageAt(sent) }).state;
     state = pass(state, { type: 'clock', at }).state;
   }
   const all = heap() - before;
@@ -149,12 +169,31 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
   const browser = await launch();
   try {
     const sides = noise();
-    const upload = await fetch(`${server.address}/api/audio`, { method: 'POST', body: new Uint8Array(audioToWav([sides, sides], RATE)), headers: { 'content-type': 'application/octet-stream' } });
-    const { hash } = await upload.json() as { hash: string };
+    const upload = await fetch(`${server.address}/api/audio`, {
+      method: 'POST',
+      body: new Uint8Array(audioToWav([sides, sides], RATE)),
+      headers: { 'content-type': 'application/octet-stream' },
+    });
+    const { hash } = (await upload.json()) as { hash: string };
     const base = newSong('Round', 'piano');
     const document: Partial<SongDocument> = {
-      bars: 16, tempo: [{ tick: 0, bpm: BPM }], click: { ...base.click, when: 'never' },
-      backings: [{ id: 'noise', name: 'Noise', audio: hash, midi: null, gainDb: -6, pan: 0, muted: false, solo: false, offset: 0, length: 9 }],
+      bars: 16,
+      tempo: [{ tick: 0, bpm: BPM }],
+      click: { ...base.click, when: 'never' },
+      backings: [
+        {
+          id: 'noise',
+          name: 'Noise',
+          audio: hash,
+          midi: null,
+          gainDb: -6,
+          pan: 0,
+          muted: false,
+          solo: false,
+          offset: 0,
+          length: 9,
+        },
+      ],
       brief: { ...base.brief, loop: true, range: { from: 4 * 3840, to: 8 * 3840 } },
     };
     const id = await addSong(server.address, document);
@@ -162,7 +201,13 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     // The loop begins where the playhead is: bar 5.
     await page.getByRole('application').click({ position: { x: 92 + 4 * 100 + 40, y: 40 } });
-    const laps = await page.evaluate(`(${TAP})('noise', ${LAPS})`) as { worst: number; drift: number; error: number; quietest: number; heard: number };
+    const laps = (await page.evaluate(`(${TAP})('noise', ${LAPS})`)) as {
+      worst: number;
+      drift: number;
+      error: number;
+      quietest: number;
+      heard: number;
+    };
     const dry = await timesDry(page);
     await context.close();
 
@@ -171,25 +216,42 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
     await footplate(second.page).getByText('Ready', { exact: true }).waitFor();
     const presses: number[] = [];
     for (let i = 0; i < 12; i += 1) {
-      presses.push(await second.page.evaluate(`new Promise((done) => {
+      presses.push(
+        (await second.page.evaluate(`new Promise((done) => {
         const state = document.querySelector('.footplate .state');
         const began = performance.now();
         const seen = new MutationObserver(() => { if (/Counting/.test(state.textContent)) { seen.disconnect(); done(performance.now() - began); } });
         seen.observe(state, { childList: true, characterData: true, subtree: true });
         document.querySelector('.footplate .record').click();
-      })`) as number);
+      })`)) as number,
+      );
       await second.page.keyboard.press('r');
       await footplate(second.page).getByText('Ready', { exact: true }).waitFor();
     }
     await second.context.close();
-    return { dry, figures: [
-      under('passes', `four bars for ${LAPS} laps (${laps.heard} tapped whole): a lap begins off its place by at most`, laps.worst, 'ms', 1),
-      under('passes', 'the same: drift from the first lap to the last', Math.abs(laps.drift), 'ms', 0.1),
-      under('passes', 'the same: worst lap against the file rendered offline, difference by power', laps.error, '', 0.01),
-      atLeast('passes', 'the same: loudness around the quietest seam, of what it should be', laps.quietest, '', 0.9),
-      under('passes', 'Record pressed to counting, middle of 12', quantile(presses, 0.5), 'ms', 50),
-      under('passes', 'Record pressed to counting, longest of 12', Math.max(...presses), 'ms', 150),
-    ] };
+    return {
+      dry,
+      figures: [
+        under(
+          'passes',
+          `four bars for ${LAPS} laps (${laps.heard} tapped whole): a lap begins off its place by at most`,
+          laps.worst,
+          'ms',
+          1,
+        ),
+        under('passes', 'the same: drift from the first lap to the last', Math.abs(laps.drift), 'ms', 0.1),
+        under(
+          'passes',
+          'the same: worst lap against the file rendered offline, difference by power',
+          laps.error,
+          '',
+          0.01,
+        ),
+        atLeast('passes', 'the same: loudness around the quietest seam, of what it should be', laps.quietest, '', 0.9),
+        under('passes', 'Record pressed to counting, middle of 12', quantile(presses, 0.5), 'ms', 50),
+        under('passes', 'Record pressed to counting, longest of 12', Math.max(...presses), 'ms', 150),
+      ],
+    };
   } finally {
     await browser.close();
     await server.end();
@@ -203,6 +265,6 @@ export async function passFigures(): Promise<Figure[]> {
     atLeast('passes', 'events a second through the reducer, middle of 3 runs', eventsASecond(), '/s', 200_000),
     under('passes', 'memory over a two-hour pass in which nothing is played', Math.abs(silent.all), 'MB', 1),
     under('passes', 'memory over a two-hour pass, for each event that is held', played.perEvent, 'bytes', 400),
-    ...await onDevice(loopFigures),
+    ...(await onDevice(loopFigures)),
   ];
 }

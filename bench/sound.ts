@@ -26,7 +26,12 @@ const onsetAfter = (samples: Float32Array, from: number, level: number): number 
 function clickError(instrument: Instrument): number {
   const random = seeded(5);
   const times = Array.from({ length: 100 }, (_, i) => 0.1 + i * 0.2 + random.unit() * 0.1);
-  const [left] = bounce(instrument, times.map((at): Scheduled => ({ at, click: 'bar' })), 22, RATE);
+  const [left] = bounce(
+    instrument,
+    times.map((at): Scheduled => ({ at, click: 'bar' })),
+    22,
+    RATE,
+  );
   return Math.max(...times.map((at) => Math.abs(onsetAfter(left, at * RATE - 400, 0.3) - at * RATE)));
 }
 
@@ -39,10 +44,15 @@ function onsetError(instrument: Instrument): number {
     const at = 0.05 + random.unit() * 0.05;
     const key = random.integer(48, 84);
     instrument.panic();
-    const [left] = bounce(instrument, [
-      { at, channel: 0, message: { type: 'noteOn', key, velocity: 100 } },
-      { at: at + 0.05, channel: 0, message: { type: 'noteOff', key, velocity: 64 } },
-    ], 0.2, RATE);
+    const [left] = bounce(
+      instrument,
+      [
+        { at, channel: 0, message: { type: 'noteOn', key, velocity: 100 } },
+        { at: at + 0.05, channel: 0, message: { type: 'noteOff', key, velocity: 64 } },
+      ],
+      0.2,
+      RATE,
+    );
     worst = Math.max(worst, Math.abs(onsetAfter(left, 0, 1e-4) / RATE - at) * 1000);
   }
   return worst;
@@ -65,10 +75,22 @@ export async function bounceFigures(): Promise<Figure[]> {
   instrument.setChannel(0, presetOf('concert grand'));
   const events = study(maps.meter, song.bars).notes.flatMap((n): Scheduled[] => [
     { at: secondsAt(maps.tempo, n.start), channel: 0, message: { type: 'noteOn', key: n.key, velocity: n.velocity } },
-    { at: secondsAt(maps.tempo, n.start + n.length), channel: 0, message: { type: 'noteOff', key: n.key, velocity: 64 } },
+    {
+      at: secondsAt(maps.tempo, n.start + n.length),
+      channel: 0,
+      message: { type: 'noteOff', key: n.key, velocity: 64 },
+    },
   ]);
   bounce(instrument, events, 10, RATE);
   const began = performance.now();
   bounce(instrument, events, maps.endSeconds, RATE);
-  return [atLeast('bounce', 'a part of 64 bars, times real time', (maps.endSeconds * 1000) / (performance.now() - began), 'times', 40)];
+  return [
+    atLeast(
+      'bounce',
+      'a part of 64 bars, times real time',
+      (maps.endSeconds * 1000) / (performance.now() - began),
+      'times',
+      40,
+    ),
+  ];
 }

@@ -10,15 +10,23 @@ const SECONDS = 20;
 /** Strokes in a backing that runs slower: how far they lie from where the bars have them. */
 export async function stretchFigures(): Promise<Figure[]> {
   const entry = fileURLToPath(new URL('../engine/stretch.ts', import.meta.url));
-  const { outputFiles } = await build({ entryPoints: [entry], bundle: true, format: 'esm', write: false, logLevel: 'silent' });
+  const { outputFiles } = await build({
+    entryPoints: [entry],
+    bundle: true,
+    format: 'esm',
+    write: false,
+    logLevel: 'silent',
+  });
   const server = await startServer();
   const browser = await launch();
   try {
     const { page } = await open(browser, server.address);
-    await page.route('**/stretch-under-test.js', (route) => route.fulfill({ contentType: 'text/javascript', body: outputFiles[0]!.text }));
+    await page.route('**/stretch-under-test.js', (route) =>
+      route.fulfill({ contentType: 'text/javascript', body: outputFiles[0]!.text }),
+    );
     const figures: Figure[] = [];
     for (const speed of SPEEDS) {
-      const off = await page.evaluate(`(async () => {
+      const off = (await page.evaluate(`(async () => {
         const { stretched } = await import('/stretch-under-test.js');
         const rate = 48000;
         const buffer = new AudioBuffer({ length: rate * ${SECONDS}, numberOfChannels: 2, sampleRate: rate });
@@ -38,8 +46,16 @@ export async function stretchFigures(): Promise<Figure[]> {
           // Of the song's own time.
           return Math.abs(((first - middle) / rate) * ${speed}) * 1000;
         });
-      })()`) as number[];
-      figures.push(under('stretch', `strokes at ${speed * 100}% speed against their bars, 95th percentile of ${off.length}`, quantile(off, 0.95), 'ms', 2));
+      })()`)) as number[];
+      figures.push(
+        under(
+          'stretch',
+          `strokes at ${speed * 100}% speed against their bars, 95th percentile of ${off.length}`,
+          quantile(off, 0.95),
+          'ms',
+          2,
+        ),
+      );
     }
     return figures;
   } finally {

@@ -14,15 +14,31 @@ export async function strikeFigures(): Promise<Figure[]> {
     const figures: Figure[] = [];
     for (const busy of [false, true]) {
       const page = busy ? 'page kept busy' : 'page at rest';
-      figures.push(...await onDevice(async () => {
-        const { median, p99, clockP99, missing, dropouts } = await strikeErrors(browser, server, { bars: 64, bpm: 240, lateness: LATE, busy });
-        return { dry: dropouts, figures: [
-        under('strikes', `strike to tick, ${page}, median`, median, 'ms', 0.5),
-        under('strikes', `strike to tick, ${page}, 99th percentile`, p99, 'ms', 2),
-        under('strikes', `strike against the audio clock’s own readings, ${page}, 99th percentile`, clockP99, 'ms', 2),
-        atMost('strikes', `strikes lost, ${page}`, missing, 'strikes', 0),
-        ] };
-      }));
+      figures.push(
+        ...(await onDevice(async () => {
+          const { median, p99, clockP99, missing, dropouts } = await strikeErrors(browser, server, {
+            bars: 64,
+            bpm: 240,
+            lateness: LATE,
+            busy,
+          });
+          return {
+            dry: dropouts,
+            figures: [
+              under('strikes', `strike to tick, ${page}, median`, median, 'ms', 0.5),
+              under('strikes', `strike to tick, ${page}, 99th percentile`, p99, 'ms', 2),
+              under(
+                'strikes',
+                `strike against the audio clock’s own readings, ${page}, 99th percentile`,
+                clockP99,
+                'ms',
+                2,
+              ),
+              atMost('strikes', `strikes lost, ${page}`, missing, 'strikes', 0),
+            ],
+          };
+        })),
+      );
     }
     return figures;
   } finally {

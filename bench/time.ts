@@ -9,7 +9,9 @@ const CHANGES = 1000;
 export function timeFigures(): Promise<Figure[]> {
   const random = seeded(17);
   const changes = Array.from({ length: CHANGES }, (_, i): TempoChange => ({
-    tick: i * 13_824, bpm: 40 + random.unit() * 200, ramp: random.unit() < 0.5 ? 'linear' : 'jump',
+    tick: i * 13_824,
+    bpm: 40 + random.unit() * 200,
+    ramp: random.unit() < 0.5 ? 'linear' : 'jump',
   }));
   // About two hours at the average tempo; measured to where two hours really end.
   const map = tempoMap(changes);
@@ -20,5 +22,7 @@ export function timeFigures(): Promise<Figure[]> {
     const seconds = secondsAt(map, tick);
     worst = Math.max(worst, Math.abs(secondsAt(map, tickAt(map, seconds)) - seconds));
   }
-  return Promise.resolve([under('time', `tick to seconds and back, ${HOURS} h, ${CHANGES} changes, worst of 200,000`, worst, 's', 1e-6)]);
+  return Promise.resolve([
+    under('time', `tick to seconds and back, ${HOURS} h, ${CHANGES} changes, worst of 200,000`, worst, 's', 1e-6),
+  ]);
 }

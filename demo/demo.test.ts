@@ -30,18 +30,29 @@ describe('the demo’s songs', () => {
   it('have written parts inside their bars and on the piano', () => {
     for (const [name, write] of Object.entries(SHEETS)) {
       const part = write();
-      expect([name, part.notes.length > 30, part.notes.every((n) => n.key >= 28 && n.key <= 96 && n.start >= 0 && n.length > 0)]).toEqual([name, true, true]);
+      expect([
+        name,
+        part.notes.length > 30,
+        part.notes.every((n) => n.key >= 28 && n.key <= 96 && n.start >= 0 && n.length > 0),
+      ]).toEqual([name, true, true]);
     }
   });
 
   it('come with takes that are valid, made by the program’s own pass', () => {
     const parts = [{ id: 'electric-piano', name: 'Electric piano', sheet: 'orchard gate: electric piano' }];
     const { document, layers } = playedSong(blankSong(ORCHARD_GATE, parts, []), 'x', [
-      { part: 'electric-piano', fromBar: 1, toBar: 40 }, { part: 'electric-piano', fromBar: 17, toBar: 20 },
+      { part: 'electric-piano', fromBar: 1, toBar: 40 },
+      { part: 'electric-piano', fromBar: 17, toBar: 20 },
     ]);
     expect(songSchema.parse(document)).toEqual(document);
-    expect(document.parts[0]!.takes.map((t) => [t.from, t.to])).toEqual([[0, 40 * 3840], [16 * 3840, 20 * 3840]]);
-    const line = readPart(document.parts[0]!, takeReader(new Map(layers.map((l) => [l.header.id, l])), document.clocks));
+    expect(document.parts[0]!.takes.map((t) => [t.from, t.to])).toEqual([
+      [0, 40 * 3840],
+      [16 * 3840, 20 * 3840],
+    ]);
+    const line = readPart(
+      document.parts[0]!,
+      takeReader(new Map(layers.map((l) => [l.header.id, l])), document.clocks),
+    );
     expect(line.notes.length).toBeGreaterThan(250);
     expect(line.notes.every((n) => n.end <= mapsOf(document).end)).toBe(true);
   });
@@ -69,7 +80,9 @@ describe('the stand-in player', () => {
 
   it('plays a stretch as it would play it in the whole', () => {
     const range = { from: 16 * 3840, to: 20 * 3840 };
-    const whole = perform(sheet, tempo, HUMAN).filter((p) => p.written && p.written.start >= range.from && p.written.start < range.to);
+    const whole = perform(sheet, tempo, HUMAN).filter(
+      (p) => p.written && p.written.start >= range.from && p.written.start < range.to,
+    );
     expect(perform(sheet, tempo, HUMAN, range).filter((p) => p.written)).toEqual(whole);
   });
 

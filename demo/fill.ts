@@ -28,9 +28,17 @@ interface Demo {
 
 const SONGS: readonly Demo[] = [
   {
-    key: 'orchard-gate', form: ORCHARD_GATE, seed: 3,
+    key: 'orchard-gate',
+    form: ORCHARD_GATE,
+    seed: 3,
     parts: [
-      { id: 'electric-piano', name: 'Electric piano', sound: 'tine piano', sheet: 'orchard gate: electric piano', gainDb: -5 },
+      {
+        id: 'electric-piano',
+        name: 'Electric piano',
+        sound: 'tine piano',
+        sheet: 'orchard gate: electric piano',
+        gainDb: -5,
+      },
       { id: 'organ', name: 'Tonewheel organ', sound: 'tonewheel organ', sheet: 'orchard gate: organ', gainDb: -12 },
       { id: 'pad', name: 'String pad', sound: 'string section', sheet: 'orchard gate: pad', gainDb: -10 },
     ],
@@ -42,7 +50,9 @@ const SONGS: readonly Demo[] = [
     ],
   },
   {
-    key: 'night-ferry', form: NIGHT_FERRY, seed: 4,
+    key: 'night-ferry',
+    form: NIGHT_FERRY,
+    seed: 4,
     parts: [
       { id: 'felt-piano', name: 'Felt piano', sound: 'felt piano', sheet: 'night ferry: felt piano', gainDb: -4 },
       { id: 'strings', name: 'Strings', sound: 'string section', sheet: 'night ferry: strings', gainDb: -10 },
@@ -50,7 +60,10 @@ const SONGS: readonly Demo[] = [
     passes: [{ part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 8 } }],
   },
   {
-    key: 'slow-tide', form: SLOW_TIDE, seed: 6, played: SLOW_TIDE_PLAYED,
+    key: 'slow-tide',
+    form: SLOW_TIDE,
+    seed: 6,
+    played: SLOW_TIDE_PLAYED,
     parts: [{ id: 'grand', name: 'Grand piano', sound: 'concert grand', sheet: 'slow tide: grand', gainDb: -5 }],
     passes: [],
   },
@@ -64,7 +77,20 @@ async function backingOf(db: Database, folder: string, demo: Demo): Promise<Song
   const sides = bounce(instrument, events, length, RATE);
   const audio = await addAudio(db, folder, new Uint8Array(audioToWav(sides, RATE)));
   await addPeaks(folder, audio, packPeaks(wavePeaks(sides, RATE)));
-  return [{ id: 'band', name: demo.form.backing, audio, midi: null, gainDb: -4, pan: 0, muted: false, solo: false, offset: 0, length }];
+  return [
+    {
+      id: 'band',
+      name: demo.form.backing,
+      audio,
+      midi: null,
+      gainDb: -4,
+      pan: 0,
+      muted: false,
+      solo: false,
+      offset: 0,
+      length,
+    },
+  ];
 }
 
 /** @throws when the folder cannot be written; a folder that already has a job is left alone */
@@ -79,7 +105,17 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
     }
     // All of it or nothing: a start that was broken off is filled again.
     await db.transaction(async (tx) => {
-      await addJob(tx, { id: JOB, title: 'Marsh Light, series two', client: 'Saltings Radio', due: '2026-12-18', notes: 'Parts from bar 1, dry. The band’s mixes are without keys.' }, '2026-10-12T18:00:00.000Z');
+      await addJob(
+        tx,
+        {
+          id: JOB,
+          title: 'Marsh Light, series two',
+          client: 'Saltings Radio',
+          due: '2026-12-18',
+          notes: 'Parts from bar 1, dry. The band’s mixes are without keys.',
+        },
+        '2026-10-12T18:00:00.000Z',
+      );
       for (const { key, document, layers } of songs) {
         await addSongWithLayers(tx, key, JOB, document, layers);
       }
@@ -94,5 +130,6 @@ const [, , folder] = process.argv;
 if (folder) {
   const began = Date.now();
   const outcome = await fillDemo(folder);
-  if (outcome === 'filled') console.log(`The demo job was composed and played in ${((Date.now() - began) / 1000).toFixed(1)} s.`);
+  if (outcome === 'filled')
+    console.log(`The demo job was composed and played in ${((Date.now() - began) / 1000).toFixed(1)} s.`);
 }

@@ -29,9 +29,14 @@ export interface DemoSong {
 /** The blank song of a form: sections, tempo, meter and parts, with the first part hearing the keys. */
 export function blankSong(form: Form, parts: readonly NewPart[], backings: SongDocument['backings']): SongDocument {
   return {
-    version: 1, title: form.title, bars: barsOf(form), tempo: [...form.tempo], meter: [form.meter],
+    version: 1,
+    title: form.title,
+    bars: barsOf(form),
+    tempo: [...form.tempo],
+    meter: [form.meter],
     sections: form.sections.map(({ name, bars }, i) => ({ id: `section-${i + 1}`, name, bars, pattern: null })),
-    backings, parts: parts.map((part, i) => newPart(part, i)),
+    backings,
+    parts: parts.map((part, i) => newPart(part, i)),
     ...PLAIN,
     click: { ...PLAIN.click, gainDb: -12 },
     brief: newBrief(parts[0]!.id),
@@ -39,7 +44,13 @@ export function blankSong(form: Form, parts: readonly NewPart[], backings: SongD
 }
 
 /** Plays one pass through the program's own state machine. */
-function playPass(song: SongDocument, past: PastPass, number: number, songKey: string, at: string): { song: SongDocument; layer: Layer } {
+function playPass(
+  song: SongDocument,
+  past: PastPass,
+  number: number,
+  songKey: string,
+  at: string,
+): { song: SongDocument; layer: Layer } {
   const maps = mapsOf(song);
   const part = song.parts.find((p) => p.id === past.part)!;
   const range = { from: barStart(maps.meter, past.fromBar), to: barStart(maps.meter, past.toBar + 1) };
@@ -47,8 +58,14 @@ function playPass(song: SongDocument, past: PastPass, number: number, songKey: s
   const played = perform(SHEETS[part.sheet!]!(), maps.tempo, manner, range);
   const names = ['pass', 'layer', 'take'].map((what) => `${songKey}-${what}-${number}`);
   const plan = planPass({
-    song: { ...song, brief: { ...newBrief(part.id), range } }, maps, listeners: [{ part, ear: EVERYTHING }], start: 0, from: 'Bench keyboard',
-    latency: { output: 0, input: 0 }, newId: () => names.shift()!, at,
+    song: { ...song, brief: { ...newBrief(part.id), range } },
+    maps,
+    listeners: [{ part, ear: EVERYTHING }],
+    start: 0,
+    from: 'Bench keyboard',
+    latency: { output: 0, input: 0 },
+    newId: () => names.shift()!,
+    at,
   });
   const [header] = plan.layers as [LayerHeader];
   const inputs: PassInput[] = [
@@ -65,14 +82,20 @@ function playPass(song: SongDocument, past: PastPass, number: number, songKey: s
   }
   const events = effects.flatMap((e): LayerEvent[] => (e.type === 'keep' ? [e.event] : []));
   const { result } = effects.find((e) => e.type === 'recorded')!;
-  return { song: change(song, { type: 'record', result, at }).document, layer: { header, events, closing: result.layers[0]!.closing } };
+  return {
+    song: change(song, { type: 'record', result, at }).document,
+    layer: { header, events, closing: result.layers[0]!.closing },
+  };
 }
 
 /** A song with the passes the stand-in has played, in order. */
 export function playedSong(blank: SongDocument, songKey: string, passes: readonly PastPass[]): DemoSong {
-  return passes.reduce<DemoSong>(({ document, layers }, past, i) => {
-    const at = new Date(Date.UTC(2026, 9, 12, 18, 5 * i)).toISOString();
-    const { song, layer } = playPass(document, past, i + 1, songKey, at);
-    return { document: song, layers: [...layers, layer] };
-  }, { document: blank, layers: [] });
+  return passes.reduce<DemoSong>(
+    ({ document, layers }, past, i) => {
+      const at = new Date(Date.UTC(2026, 9, 12, 18, 5 * i)).toISOString();
+      const { song, layer } = playPass(document, past, i + 1, songKey, at);
+      return { document: song, layers: [...layers, layer] };
+    },
+    { document: blank, layers: [] },
+  );
 }

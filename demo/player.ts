@@ -47,15 +47,25 @@ export function perform(part: WrittenPart, tempo: TempoMap, manner: Manner, rang
     const at = secondsAt(tempo, note.start) + off;
     const end = Math.max(at + 0.03, secondsAt(tempo, note.start + note.length * short) + off / 2);
     played.push(
-      { at, message: { type: 'noteOn', key, velocity: Math.max(1, Math.min(127, note.velocity + touch)) }, written: note },
+      {
+        at,
+        message: { type: 'noteOn', key, velocity: Math.max(1, Math.min(127, note.velocity + touch)) },
+        written: note,
+      },
       { at: end, message: { type: 'noteOff', key, velocity: 64 } },
     );
   }
   for (const { down, up } of part.pedals) {
     if (range && !inRange(down, range)) continue;
     played.push(
-      { at: secondsAt(tempo, down) + random.normal(manner.looseness) / 1000, message: { type: 'control', controller: 64, value: 127 } },
-      { at: secondsAt(tempo, up) + random.normal(manner.looseness) / 1000, message: { type: 'control', controller: 64, value: 0 } },
+      {
+        at: secondsAt(tempo, down) + random.normal(manner.looseness) / 1000,
+        message: { type: 'control', controller: 64, value: 127 },
+      },
+      {
+        at: secondsAt(tempo, up) + random.normal(manner.looseness) / 1000,
+        message: { type: 'control', controller: 64, value: 0 },
+      },
     );
   }
   return played.sort((a, b) => a.at - b.at);

@@ -19,7 +19,12 @@ export const barsOf = (form: Form): number => form.sections.reduce((sum, s) => s
 export function barPlan(form: Form): { chord: Chord; busy: number; section: string; first: boolean }[] {
   return form.sections.flatMap(({ name, bars, busy }) => {
     const round = form.changes[name.replace(/ \d$/, '')] ?? form.changes.Verse!;
-    return Array.from({ length: bars }, (_, i) => ({ chord: round[i % round.length]!, busy, section: name, first: i === 0 }));
+    return Array.from({ length: bars }, (_, i) => ({
+      chord: round[i % round.length]!,
+      busy,
+      section: name,
+      first: i === 0,
+    }));
   });
 }
 
@@ -28,8 +33,12 @@ export const ORCHARD_GATE: Form = {
   tempo: [{ tick: 0, bpm: 96 }],
   meter: { bar: 1, beats: 4, unit: 4 },
   sections: [
-    { name: 'Intro', bars: 4, busy: 0.2 }, { name: 'Verse 1', bars: 8, busy: 0.5 }, { name: 'Link', bars: 4, busy: 0.4 },
-    { name: 'Chorus 1', bars: 8, busy: 0.9 }, { name: 'Verse 2', bars: 8, busy: 0.6 }, { name: 'Chorus 2', bars: 8, busy: 1 },
+    { name: 'Intro', bars: 4, busy: 0.2 },
+    { name: 'Verse 1', bars: 8, busy: 0.5 },
+    { name: 'Link', bars: 4, busy: 0.4 },
+    { name: 'Chorus 1', bars: 8, busy: 0.9 },
+    { name: 'Verse 2', bars: 8, busy: 0.6 },
+    { name: 'Chorus 2', bars: 8, busy: 1 },
     { name: 'Ending', bars: 4, busy: 0.3 },
   ],
   changes: {
@@ -46,11 +55,18 @@ const RIT_FROM = 28 * 2880;
 
 export const NIGHT_FERRY: Form = {
   title: 'Night Ferry',
-  tempo: [{ tick: 0, bpm: 84 }, { tick: RIT_FROM, bpm: 84, ramp: 'linear' }, { tick: 32 * 2880, bpm: 50 }],
+  tempo: [
+    { tick: 0, bpm: 84 },
+    { tick: RIT_FROM, bpm: 84, ramp: 'linear' },
+    { tick: 32 * 2880, bpm: 50 },
+  ],
   meter: { bar: 1, beats: 6, unit: 8 },
   sections: [
-    { name: 'Intro', bars: 4, busy: 0.2 }, { name: 'Verse 1', bars: 8, busy: 0.5 }, { name: 'Chorus 1', bars: 8, busy: 0.8 },
-    { name: 'Verse 2', bars: 8, busy: 0.5 }, { name: 'Ending', bars: 4, busy: 0.2 },
+    { name: 'Intro', bars: 4, busy: 0.2 },
+    { name: 'Verse 1', bars: 8, busy: 0.5 },
+    { name: 'Chorus 1', bars: 8, busy: 0.8 },
+    { name: 'Verse 2', bars: 8, busy: 0.5 },
+    { name: 'Ending', bars: 4, busy: 0.2 },
   ],
   changes: {
     Intro: chords('D:min9 Bb:maj7'),
@@ -66,7 +82,11 @@ export const SLOW_TIDE: Form = {
   title: 'Slow Tide',
   tempo: [{ tick: 0, bpm: 72 }],
   meter: { bar: 1, beats: 4, unit: 4 },
-  sections: [{ name: 'Verse 1', bars: 8, busy: 0.4 }, { name: 'Chorus 1', bars: 8, busy: 0.7 }, { name: 'Verse 2', bars: 8, busy: 0.5 }],
+  sections: [
+    { name: 'Verse 1', bars: 8, busy: 0.4 },
+    { name: 'Chorus 1', bars: 8, busy: 0.7 },
+    { name: 'Verse 2', bars: 8, busy: 0.5 },
+  ],
   changes: {
     Verse: chords('C:add9 G:add9 A:min7 F:maj7'),
     Chorus: chords('F:maj7 G:dom7 E:min7 A:min7'),

@@ -15,7 +15,12 @@ export interface WrittenPart {
 }
 
 const QUALITIES = {
-  maj7: [0, 4, 7, 11], min7: [0, 3, 7, 10], dom7: [0, 4, 7, 10], sus: [0, 5, 7, 10], add9: [0, 4, 7, 14], min9: [0, 3, 10, 14],
+  maj7: [0, 4, 7, 11],
+  min7: [0, 3, 7, 10],
+  dom7: [0, 4, 7, 10],
+  sus: [0, 5, 7, 10],
+  add9: [0, 4, 7, 14],
+  min9: [0, 3, 10, 14],
 } as const;
 
 export type Quality = keyof typeof QUALITIES;
@@ -26,7 +31,20 @@ export interface Chord {
   readonly quality: Quality;
 }
 
-const ROOTS: Readonly<Record<string, number>> = { C: 0, Db: 1, D: 2, Eb: 3, E: 4, F: 5, Gb: 6, G: 7, Ab: 8, A: 9, Bb: 10, B: 11 };
+const ROOTS: Readonly<Record<string, number>> = {
+  C: 0,
+  Db: 1,
+  D: 2,
+  Eb: 3,
+  E: 4,
+  F: 5,
+  Gb: 6,
+  G: 7,
+  Ab: 8,
+  A: 9,
+  Bb: 10,
+  B: 11,
+};
 
 /** "Ab:maj7 F:min7" as chords, one a bar. */
 export function chords(text: string): Chord[] {
@@ -37,11 +55,11 @@ export function chords(text: string): Chord[] {
 }
 
 /** The bass note of a chord, in the octave that starts at `lowest`. */
-export const bassOf = (chord: Chord, lowest: number): number => lowest + ((chord.root - lowest) % 12 + 12) % 12;
+export const bassOf = (chord: Chord, lowest: number): number => lowest + ((((chord.root - lowest) % 12) + 12) % 12);
 
 /** The chord's notes, folded into the octave that starts at `lowest`, from low to high. */
 export function voicing(chord: Chord, lowest: number): number[] {
   return QUALITIES[chord.quality]
-    .map((interval) => lowest + (((chord.root + interval - lowest) % 12) + 12) % 12)
+    .map((interval) => lowest + ((((chord.root + interval - lowest) % 12) + 12) % 12))
     .sort((a, b) => a - b);
 }

@@ -3,8 +3,13 @@ import { chromium, type Browser, type BrowserContext, type Locator, type Page } 
 export const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 
 const FLAGS = [
-  '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
-  '--disable-component-update', '--disable-sync',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
 ];
 /** Lets sound start without a click, as a page is allowed that has been used before. */
 const SOUND_AT_ONCE = '--autoplay-policy=no-user-gesture-required';
@@ -18,7 +23,11 @@ export const launchStrict = (): Promise<Browser> =>
 
 /** A browser that can be killed as a crash would. */
 export async function launchMortal(): Promise<{ browser: Browser; kill: () => Promise<void> }> {
-  const server = await chromium.launchServer({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE] });
+  const server = await chromium.launchServer({
+    executablePath: CHROMIUM,
+    headless: true,
+    args: [...FLAGS, SOUND_AT_ONCE],
+  });
   return { browser: await chromium.connect(server.wsEndpoint()), kill: () => server.kill() };
 }
 
@@ -34,7 +43,12 @@ export interface Opened {
 }
 
 /** A page of its own, watched. */
-export async function open(browser: Browser, address: string, path = '/', init?: (context: BrowserContext) => Promise<void>): Promise<Opened> {
+export async function open(
+  browser: Browser,
+  address: string,
+  path = '/',
+  init?: (context: BrowserContext) => Promise<void>,
+): Promise<Opened> {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: address });
   // What a page is waited for can take its time on a machine that others use as well.
   context.setDefaultTimeout(PATIENCE_MS);
@@ -76,4 +90,7 @@ export const withKeyboard = async (context: BrowserContext): Promise<void> => {
 export const footplate = (page: Page): Locator => page.getByRole('region', { name: 'Footplate' });
 
 /** Presses Record on the footplate; other buttons begin with the same word. */
-export const pressRecord = (page: Page): Promise<void> => footplate(page).getByRole('button', { name: /^Record/ }).click();
+export const pressRecord = (page: Page): Promise<void> =>
+  footplate(page)
+    .getByRole('button', { name: /^Record/ })
+    .click();

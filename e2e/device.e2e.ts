@@ -14,8 +14,10 @@ declare module 'vitest' {
 }
 
 /**
- * The program on the machine's own audio device and clock: that it works there at all. How exactly is tried on a clock of the
- * tests' own. A device that runs dry while it is tried says more of the machine than of the program: the trial is then made
+ * The program on the machine's own audio device and clock: that it works there at all. How exactly is tried on a clock
+ * of the
+ * tests' own. A device that runs dry while it is tried says more of the machine than of the program: the trial is then
+ * made
  * again, and after three times it is left out, with the reason.
  */
 const on = trial();
@@ -27,7 +29,10 @@ const withWatch = async (context: BrowserContext): Promise<void> => {
 };
 
 /** Tries something on the real device, again where the device ran dry. */
-async function onDevice(test: TestContext, make: (address: string) => Promise<{ path: string; run: (page: Page) => Promise<void> }>): Promise<void> {
+async function onDevice(
+  test: TestContext,
+  make: (address: string) => Promise<{ path: string; run: (page: Page) => Promise<void> }>,
+): Promise<void> {
   const times: number[] = [];
   for (let tries = 0; tries < TRIES; tries += 1) {
     const { path, run } = await make(on.server.address);
@@ -49,75 +54,86 @@ async function onDevice(test: TestContext, make: (address: string) => Promise<{ 
   test.skip(`the audio device ran dry ${times.join(', ')} times in ${TRIES} tries`);
 }
 const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
-const taken = (id: string, takes: number) => until(async () => {
-  const song = await readSong(on.server.address, id);
-  return song.document.parts[0]!.takes.length === takes && song;
-});
+const taken = (id: string, takes: number) =>
+  until(async () => {
+    const song = await readSong(on.server.address, id);
+    return song.document.parts[0]!.takes.length === takes && song;
+  });
 
 describe('on the machine’s own audio device', () => {
-  it('sound starts, and is heard', (test) => onDevice(test, async (address) => {
-    const id = await addPlayedSong(address, 4, 120);
-    return {
-      path: `/songs/${id}/play`,
-      run: async (page) => {
-        await page.keyboard.press(' ');
-        await state(page, 'Playing');
-        await page.waitForFunction(`Number(document.querySelector('.footplate [role=meter]').getAttribute('aria-valuenow')) > -50`);
-        await page.keyboard.press(' ');
-        await state(page, 'Ready');
-      },
-    };
-  }));
+  it('sound starts, and is heard', (test) =>
+    onDevice(test, async (address) => {
+      const id = await addPlayedSong(address, 4, 120);
+      return {
+        path: `/songs/${id}/play`,
+        run: async (page) => {
+          await page.keyboard.press(' ');
+          await state(page, 'Playing');
+          await page.waitForFunction(
+            `Number(document.querySelector('.footplate [role=meter]').getAttribute('aria-valuenow')) > -50`,
+          );
+          await page.keyboard.press(' ');
+          await state(page, 'Ready');
+        },
+      };
+    }));
 
-  it('a pass is recorded, its strikes as far apart as they were', (test) => onDevice(test, async (address) => {
-    const id = await addSong(address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
-    return {
-      path: `/songs/${id}/play`,
-      run: async (page) => {
-        await pressRecord(page);
-        await state(page, 'Recording');
-        await page.evaluate(`{ const now = performance.now(); for (const i of [0, 1, 2]) { midiSend([0x90, 60 + i, 90], now - 20 + 5 * i); midiSend([0x80, 60 + i, 64], now - 18 + 5 * i); } }`);
-        await page.waitForTimeout(500);
-        await page.keyboard.press('r');
-        await state(page, 'Ready');
-        const song = await taken(id, 1);
-        const at = song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
-        expect(at).toHaveLength(3);
-        expect(at[2]! - at[0]!).toBeCloseTo(0.01, 3);
-      },
-    };
-  }));
+  it('a pass is recorded, its strikes as far apart as they were', (test) =>
+    onDevice(test, async (address) => {
+      const id = await addSong(address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
+      return {
+        path: `/songs/${id}/play`,
+        run: async (page) => {
+          await pressRecord(page);
+          await state(page, 'Recording');
+          await page.evaluate(
+            `{ const now = performance.now(); for (const i of [0, 1, 2]) { midiSend([0x90, 60 + i, 90], now - 20 + 5 * i); midiSend([0x80, 60 + i, 64], now - 18 + 5 * i); } }`,
+          );
+          await page.waitForTimeout(500);
+          await page.keyboard.press('r');
+          await state(page, 'Ready');
+          const song = await taken(id, 1);
+          const at = song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
+          expect(at).toHaveLength(3);
+          expect(at[2]! - at[0]!).toBeCloseTo(0.01, 3);
+        },
+      };
+    }));
 
-  it('a loop goes round, and each lap is a take', (test) => onDevice(test, async (address) => {
-    const id = await addPlayedSong(address, 2, 240);
-    return {
-      path: `/songs/${id}/play`,
-      run: async (page) => {
-        await chooseBars(page, 1, 1);
-        await page.getByLabel('Go round until I stop').check();
-        await page.keyboard.press('Escape');
-        await page.keyboard.press('r');
-        for (const [lap, key] of [72, 74].entries()) {
-          await footplate(page).getByText(`Round bars 1–1, lap ${lap + 1}`).waitFor();
-          await strike(page, key, 80);
-        }
-        await page.keyboard.press('r');
-        await state(page, 'Ready');
-        const song = await taken(id, 3);
-        expect(lineOf(song).filter((n) => n.key > 70).length).toBeGreaterThan(0);
-      },
-    };
-  }));
+  it('a loop goes round, and each lap is a take', (test) =>
+    onDevice(test, async (address) => {
+      const id = await addPlayedSong(address, 2, 240);
+      return {
+        path: `/songs/${id}/play`,
+        run: async (page) => {
+          await chooseBars(page, 1, 1);
+          await page.getByLabel('Go round until I stop').check();
+          await page.keyboard.press('Escape');
+          await page.keyboard.press('r');
+          for (const [lap, key] of [72, 74].entries()) {
+            await footplate(page)
+              .getByText(`Round bars 1–1, lap ${lap + 1}`)
+              .waitFor();
+            await strike(page, key, 80);
+          }
+          await page.keyboard.press('r');
+          await state(page, 'Ready');
+          const song = await taken(id, 3);
+          expect(lineOf(song).filter((n) => n.key > 70).length).toBeGreaterThan(0);
+        },
+      };
+    }));
 
-  it('taps are counted against its clicks', (test) => onDevice(test, async (address) => {
-    const id = await addSong(address);
-    return {
-      path: `/songs/${id}/line-check`,
-      run: async (page) => {
-        await page.getByRole('button', { name: 'Latency' }).click();
-        await page.getByRole('button', { name: 'Hearing the keyboard itself' }).click();
-        await page.getByText('Tap along').waitFor();
-        await page.evaluate(`(async () => {
+  it('taps are counted against its clicks', (test) =>
+    onDevice(test, async (address) => {
+      const id = await addSong(address);
+      return {
+        path: `/songs/${id}/line-check`,
+        run: async (page) => {
+          await page.getByRole('button', { name: 'Latency' }).click();
+          await page.getByRole('button', { name: 'Hearing the keyboard itself' }).click();
+          await page.getByText('Tap along').waitFor();
+          await page.evaluate(`(async () => {
           for (let i = 0; i < 16; i += 1) {
             const stamp = performance.now();
             midiSend([0x90, 60, 80], stamp);
@@ -125,23 +141,26 @@ describe('on the machine’s own audio device', () => {
             await new Promise((w) => setTimeout(w, 600));
           }
         })()`);
-        await page.getByText('Tap along').waitFor({ state: 'detached' });
-        expect(await page.getByRole('region', { name: 'Tap test' }).innerText()).toMatch(/Itself: \d+ ms (early|late), ±\d+ ms, \d+ taps/);
-      },
-    };
-  }));
+          await page.getByText('Tap along').waitFor({ state: 'detached' });
+          expect(await page.getByRole('region', { name: 'Tap test' }).innerText()).toMatch(
+            /Itself: \d+ ms (early|late), ±\d+ ms, \d+ taps/,
+          );
+        },
+      };
+    }));
 
-  it('the loop cable is measured', (test) => onDevice(test, async (address) => {
-    const id = await addSong(address);
-    return {
-      path: `/songs/${id}/line-check`,
-      run: async (page) => {
-        await page.getByRole('button', { name: 'Latency' }).click();
-        await page.getByLabel('Delay of the loop cable in ms').fill('61.3');
-        await page.getByRole('button', { name: 'By the loop cable' }).click();
-        const measured = await page.locator('[data-test=loop]').innerText();
-        expect(Math.abs(Number(/[\d.]+/.exec(measured)![0]) - 61.3)).toBeLessThan(1);
-      },
-    };
-  }));
+  it('the loop cable is measured', (test) =>
+    onDevice(test, async (address) => {
+      const id = await addSong(address);
+      return {
+        path: `/songs/${id}/line-check`,
+        run: async (page) => {
+          await page.getByRole('button', { name: 'Latency' }).click();
+          await page.getByLabel('Delay of the loop cable in ms').fill('61.3');
+          await page.getByRole('button', { name: 'By the loop cable' }).click();
+          const measured = await page.locator('[data-test=loop]').innerText();
+          expect(Math.abs(Number(/[\d.]+/.exec(measured)![0]) - 61.3)).toBeLessThan(1);
+        },
+      };
+    }));
 });

@@ -1,6 +1,9 @@
 import type { BrowserContext, Page } from 'playwright-core';
 
-/** Counts how often the audio device of the machine runs dry in the pages of a context: its clock then falls behind the page's. */
+/**
+ * Counts how often the audio device of the machine runs dry in the pages of a context: its clock then falls behind the
+ * page's.
+ */
 export async function withDryWatch(context: BrowserContext): Promise<void> {
   await context.addInitScript(`{
     window.ranDry = 0;

@@ -12,7 +12,10 @@ const on = trial(true);
 const level = async (page: Page) => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
 const save = async (page: Page, name: string) => {
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name }).click()]);
-  return { name: download.suggestedFilename(), song: readMidiFile(Uint8Array.from(readFileSync((await download.path())))) };
+  return {
+    name: download.suggestedFilename(),
+    song: readMidiFile(Uint8Array.from(readFileSync(await download.path()))),
+  };
 };
 
 describe('a first pass', () => {
@@ -27,13 +30,15 @@ describe('a first pass', () => {
     await brief.getByText('from bar 1 to the end').click();
     await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
     await page.keyboard.press('Escape');
-    expect(await brief.innerText()).toContain('Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays from a sixteenth early.');
+    expect(await brief.innerText()).toContain(
+      'Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays from a sixteenth early.',
+    );
 
     // Playing is heard, and so is the backing with its click.
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     await footplate(page).getByText('Playing', { exact: true }).waitFor();
-    await until(async () => await level(page) > -50);
+    await until(async () => (await level(page)) > -50);
     await page.keyboard.press(' ');
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
 
@@ -69,7 +74,11 @@ describe('a first pass', () => {
     await page.keyboard.press('6');
     const part = await save(page, 'Save Electric piano');
     expect(part.name).toBe('The Orchard Gate - Electric piano.mid');
-    expect(part.song).toMatchObject({ title: 'The Orchard Gate', end: 44 * 3840, meter: [{ bar: 1, beats: 4, unit: 4 }] });
+    expect(part.song).toMatchObject({
+      title: 'The Orchard Gate',
+      end: 44 * 3840,
+      meter: [{ bar: 1, beats: 4, unit: 4 }],
+    });
     expect(part.song.tempo[0]!.bpm).toBeCloseTo(96, 3);
     expect(part.song.markers.map((m) => [m.text, m.tick / 3840 + 1])).toContainEqual(['Chorus 1', 17]);
     const ending = part.song.tracks[0]!.events.filter((e) => e.message.type === 'noteOn' && e.at >= 40 * 3840);
@@ -101,7 +110,9 @@ describe('a first pass', () => {
 describe('the first minute on an empty desk', () => {
   it('leads a newcomer to a recorded part with the computer’s keys', async () => {
     const own = await startServer();
-    const { page, context, outside, errors, time } = await openTimed(on.browser, own.address, '/', { init: async () => {} });
+    const { page, context, outside, errors, time } = await openTimed(on.browser, own.address, '/', {
+      init: async () => {},
+    });
     await page.getByText('An empty desk').waitFor();
     await page.getByRole('button', { name: 'Take on a job' }).click();
     await page.getByLabel('Title').fill('Reed beds');
@@ -133,12 +144,14 @@ describe('the first minute on an empty desk', () => {
     await page.keyboard.press('Control+r');
     await time.free();
     await page.getByText('In the line').or(page.locator('.take.heard')).first().waitFor();
-    const jobs = await (await fetch(`${own.address}/api/jobs`)).json() as { songs: { id: string }[] }[];
+    const jobs = (await (await fetch(`${own.address}/api/jobs`)).json()) as { songs: { id: string }[] }[];
     const song = await until(async () => {
       const found = await readSong(own.address, jobs[0]!.songs[0]!.id);
       return found.document.parts[0]!.takes.length === 1 && found;
     });
-    expect(song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : []))).toEqual([60, 64, 67, 72]);
+    expect(song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : []))).toEqual([
+      60, 64, 67, 72,
+    ]);
     expect([outside, errors]).toEqual([[], []]);
     await context.close();
     await own.end();

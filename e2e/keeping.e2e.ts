@@ -9,9 +9,13 @@ import type { OpenedSong } from './types';
 const on = trial();
 
 /** Strikes of the Bench keyboard, known outside the page, by when they were made on the page's clock. */
-const watched = (struck: number[]) => async (context: BrowserContext): Promise<void> => {
-  await context.exposeFunction('tellStrike', (at: number) => { struck.push(at); });
-};
+const watched =
+  (struck: number[]) =>
+  async (context: BrowserContext): Promise<void> => {
+    await context.exposeFunction('tellStrike', (at: number) => {
+      struck.push(at);
+    });
+  };
 /** What the browser does between two moves of the clock takes the machine's own time. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
 
@@ -29,15 +33,19 @@ async function recordFor(browser: Browser, id: string, seconds: number, busy = f
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
   await page.keyboard.press('Escape');
-  await page.evaluate(`tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`);
+  await page.evaluate(
+    `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`,
+  );
   await time.roll(() => pressRecord(page));
   const from = await time.of(0);
-  if (busy) await page.evaluate(`for (let at = ${from}; at < ${from} + 60e3; at += 80) standIn.busy.push({ at, for: 60 })`);
+  if (busy)
+    await page.evaluate(`for (let at = ${from}; at < ${from} + 60e3; at += 80) standIn.busy.push({ at, for: 60 })`);
   await time.to(seconds);
   await settle();
   let last = await time.now();
   return {
-    ...opened, struck: async () => struck.length,
+    ...opened,
+    struck: async () => struck.length,
     due: async () => {
       last = await time.now().catch(() => last);
       return struck.filter((at) => at < last - 500).length;
@@ -45,11 +53,13 @@ async function recordFor(browser: Browser, id: string, seconds: number, busy = f
   };
 }
 
-const strikesIn = (song: OpenedSong) => song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
-const taken = (id: string) => until(async () => {
-  const song = await readSong(on.server.address, id);
-  return song.document.parts[0]!.takes.length === 1 && song.layers.every((l) => l.closing) && song;
-});
+const strikesIn = (song: OpenedSong) =>
+  song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
+const taken = (id: string) =>
+  until(async () => {
+    const song = await readSong(on.server.address, id);
+    return song.document.parts[0]!.takes.length === 1 && song.layers.every((l) => l.closing) && song;
+  });
 const fast = () => addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
 
 describe('a take in progress', () => {
@@ -91,7 +101,7 @@ describe('a take in progress', () => {
     const song = await readSong(on.server.address, id);
     expect(song.document.parts[0]!.takes.length).toBe(1);
     // A strike at the very end may still be on its way into the page when the key is pressed; the pass takes it in.
-    expect(strikesIn(song)).toBeGreaterThanOrEqual(await struck() - 1);
+    expect(strikesIn(song)).toBeGreaterThanOrEqual((await struck()) - 1);
     await context.close();
   });
 

@@ -10,19 +10,25 @@ import type { OpenedSong } from './types';
 const on = trial();
 // What one test sets of the keyboard, the next does not inherit.
 beforeEach(async () => {
-  await fetch(`${on.server.address}/api/devices/midi%3Astand-in`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: '{"on":true}' });
+  await fetch(`${on.server.address}/api/devices/midi%3Astand-in`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: '{"on":true}',
+  });
 });
 /** The song once its only take is there, whole. */
-const taken = (id: string, within?: number): Promise<OpenedSong> => until(async () => {
-  const found = await readSong(on.server.address, id);
-  return found.document.parts[0]!.takes.length === 1 && found.layers[0]!.closing ? found : false;
-}, within);
+const taken = (id: string, within?: number): Promise<OpenedSong> =>
+  until(async () => {
+    const found = await readSong(on.server.address, id);
+    return found.document.parts[0]!.takes.length === 1 && found.layers[0]!.closing ? found : false;
+  }, within);
 const lineCheck = async (id: string, init: (context: BrowserContext) => Promise<void> = withKeyboard) => {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/line-check`, init);
   await footplate(opened.page).getByText('Ready', { exact: true }).waitFor();
   return opened;
 };
-const send = (page: Page, ...messages: number[][]) => page.evaluate(`for (const m of ${JSON.stringify(messages)}) midiSend(m)`);
+const send = (page: Page, ...messages: number[][]) =>
+  page.evaluate(`for (const m of ${JSON.stringify(messages)}) midiSend(m)`);
 const link = (page: Page, id: string) => page.locator(`[data-link=${id}]`);
 const now = (page: Page) => page.getByRole('region', { name: 'Line check' });
 
@@ -70,7 +76,9 @@ describe('the chain', () => {
   });
 
   it('is one key away from everywhere, also with no song and no keyboard', async () => {
-    const { page, context } = await open(on.browser, on.server.address, '/', (c) => c.addInitScript('navigator.requestMIDIAccess = undefined').then(() => {}));
+    const { page, context } = await open(on.browser, on.server.address, '/', (c) =>
+      c.addInitScript('navigator.requestMIDIAccess = undefined').then(() => {}),
+    );
     await page.getByRole('button', { name: 'Take on a job' }).first().waitFor();
     await page.keyboard.press('2');
     await page.waitForURL(/line-check$/);
@@ -95,7 +103,10 @@ describe('a keyboard', () => {
     await page.keyboard.press('Tab');
     await send(page, [0x90, 60, 90], [0xb0, 64, 127], [0xb0, 11, 9], [0xb0, 64, 0], [0x90, 40, 9], [0x80, 60, 64]);
     await page.getByText('Left out so far: 2 sustain pedal, 1 controllers, 1 outside the keys.').waitFor();
-    await page.getByText(/Upstairs: C5/).first().waitFor();
+    await page
+      .getByText(/Upstairs: C5/)
+      .first()
+      .waitFor();
     await page.reload();
     await footplate(page).getByText('Upstairs').waitFor();
     expect(await page.getByLabel('Octaves up').inputValue()).toBe('1');
@@ -144,7 +155,9 @@ describe('a keyboard', () => {
     await time.state('Ready');
     await time.free();
     const song = await taken(id, 40_000);
-    const values = song.layers[0]!.events.flatMap((e) => (e.message.type === 'control' && e.message.controller === 1 ? [e.message.value] : []));
+    const values = song.layers[0]!.events.flatMap((e) =>
+      e.message.type === 'control' && e.message.controller === 1 ? [e.message.value] : [],
+    );
     expect(values).toEqual(Array.from({ length: 5000 }, (_, i) => i & 127));
     expect(errors).toEqual([]);
     await context.close();
@@ -175,7 +188,13 @@ describe('latency', () => {
     await page.getByText(/87.4 ms ±.* ms, loop test/).waitFor();
     await context.close();
     // Another set-up says that these figures are not its own.
-    const other = await lineCheck(id, (c) => c.addInitScript(`{ const Own = window.AudioContext; window.AudioContext = class extends Own { constructor(o) { super({ ...o, sampleRate: 32000 }); } }; }`).then(() => {}));
+    const other = await lineCheck(id, (c) =>
+      c
+        .addInitScript(
+          `{ const Own = window.AudioContext; window.AudioContext = class extends Own { constructor(o) { super({ ...o, sampleRate: 32000 }); } }; }`,
+        )
+        .then(() => {}),
+    );
     await other.page.getByRole('button', { name: 'Latency' }).click();
     await other.page.getByText(/The set-up has changed/).waitFor();
     await other.context.close();
@@ -184,7 +203,13 @@ describe('latency', () => {
   it('says why when there is no way back', async () => {
     const id = await addSong(on.server.address);
     const refused = async (name: string, words: RegExp) => {
-      const { page, context } = await lineCheck(id, (c) => c.addInitScript(`navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('no', '${name}'))`).then(() => {}));
+      const { page, context } = await lineCheck(id, (c) =>
+        c
+          .addInitScript(
+            `navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('no', '${name}'))`,
+          )
+          .then(() => {}),
+      );
       await page.getByRole('button', { name: 'Latency' }).click();
       await page.getByRole('button', { name: 'By microphone' }).click();
       await page.getByText(words).waitFor();
@@ -199,11 +224,17 @@ describe('latency', () => {
     const id = await addSong(on.server.address);
     const stored = async () => (await fetch(`${on.server.address}/api/latency`)).text();
     const before = await stored();
-    const { page, context } = await lineCheck(id, (c) => c.addInitScript(`navigator.mediaDevices.getUserMedia = async () => {
+    const { page, context } = await lineCheck(id, (c) =>
+      c
+        .addInitScript(
+          `navigator.mediaDevices.getUserMedia = async () => {
       const { stream } = new AudioContext().createMediaStreamDestination();
       [window.microphone] = stream.getAudioTracks();
       return stream;
-    }`).then(() => {}));
+    }`,
+        )
+        .then(() => {}),
+    );
     await page.getByRole('button', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'By microphone' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
@@ -216,15 +247,18 @@ describe('latency', () => {
 
   it('is tapped along to, twice, and typed', async () => {
     const id = await addSong(on.server.address);
-    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/line-check`, { output: 0.02 });
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/line-check`, {
+      output: 0.02,
+    });
     await page.getByRole('button', { name: 'Latency' }).click();
-    // A tap for each click that the device plays, so many milliseconds after it was rendered; a player is never quite the same.
+    // A tap for each click that the device plays, so many milliseconds after it was rendered; a player is never quite
+    // the same.
     const tap = async (button: string, late: number) => {
       await time.hold();
       await page.evaluate('standIn.context().listen()');
       await page.getByRole('button', { name: button }).click();
       await time.until(`document.body.textContent.includes('Tap along')`);
-      const first = await page.evaluate(`standIn.until(() => {
+      const first = (await page.evaluate(`standIn.until(() => {
         const { from, pieces } = standIn.context().heard;
         let frame = from;
         for (const piece of pieces) {
@@ -233,7 +267,7 @@ describe('latency', () => {
           frame += piece.length;
         }
         return false;
-      }, 5000).then(() => standIn.click)`) as number;
+      }, 5000).then(() => standIn.click)`)) as number;
       for (let i = 0; i < 16; i += 1) {
         const at = first + i * 600 + late + (i % 2 ? 4 : -4);
         await time.send([0x90, 60, 80], at);
@@ -272,13 +306,20 @@ describe('hearing oneself', () => {
     // The release goes where the strike went, whatever is set in between.
     await page.getByRole('button', { name: 'The keyboard sounds by itself' }).click();
     await send(page, [0x80, 60, 64], [0x90, 62, 90], [0x80, 62, 64]);
-    expect(await page.evaluate('midiHeard')).toEqual([[0x90, 60, 90], [0x80, 60, 64]]);
+    expect(await page.evaluate('midiHeard')).toEqual([
+      [0x90, 60, 90],
+      [0x80, 60, 64],
+    ]);
     await context.close();
   });
 
   it('splits one keyboard between two parts, and gives two keyboards to two', async () => {
     const base = newSong('Split', 'piano');
-    const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 200 }], parts: [...base.parts, newPart({ id: 'organ', name: 'Organ', sound: 'tonewheel organ' }, 1)] });
+    const id = await addSong(on.server.address, {
+      bars: 8,
+      tempo: [{ tick: 0, bpm: 200 }],
+      parts: [...base.parts, newPart({ id: 'organ', name: 'Organ', sound: 'tonewheel organ' }, 1)],
+    });
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
     await page.locator('[data-control=part]').click();
     await page.getByRole('checkbox', { name: 'Organ' }).check();
@@ -287,7 +328,9 @@ describe('hearing oneself', () => {
     await page.getByLabel('Highest key of Organ').fill('59');
     await page.getByLabel('Highest key of Organ').press('Enter');
     await page.keyboard.press('Escape');
-    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain('Piano (C4 to G9) and Organ (C-1 to B3)');
+    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
+      'Piano (C4 to G9) and Organ (C-1 to B3)',
+    );
     // Before the first pass of a visit the brief says whether everything is ready; after it, no more.
     await page.getByText('All links good.').waitFor();
     await time.roll(() => pressRecord(page));
@@ -301,9 +344,14 @@ describe('hearing oneself', () => {
     await time.free();
     const song = await until(async () => {
       const found = await readSong(on.server.address, id);
-      return found.document.parts.every((p) => p.takes.length === 1) && found.layers.every((l) => l.closing) ? found : false;
+      return found.document.parts.every((p) => p.takes.length === 1) && found.layers.every((l) => l.closing)
+        ? found
+        : false;
     });
-    const keysOf = (part: string) => song.layers.filter((l) => l.header.partId === part).flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
+    const keysOf = (part: string) =>
+      song.layers
+        .filter((l) => l.header.partId === part)
+        .flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
     expect([keysOf('piano'), keysOf('organ')]).toEqual([[72], [48]]);
     expect(await page.getByText('All links good.').count()).toBe(0);
     // One undo takes the pass back from both.

@@ -11,16 +11,29 @@ import { trial } from './trial';
 const on = trial();
 
 const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
-const takesOf = async (id: string, part = 0) => (await readSong(on.server.address, id)).document.parts[part]!.takes.length;
+const takesOf = async (id: string, part = 0) =>
+  (await readSong(on.server.address, id)).document.parts[part]!.takes.length;
 /** The line: key, start and end in quarters, to the tick. */
-const lineIn = async (id: string, part = 0) => lineOf(await readSong(on.server.address, id), part).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
+const lineIn = async (id: string, part = 0) =>
+  lineOf(await readSong(on.server.address, id), part).map((n) => [
+    n.key,
+    Math.round(n.from * 960) / 960,
+    Math.round(n.to * 960) / 960,
+  ]);
 const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
 
 /** Sends a performance as if it had been played until a moment ago. */
 async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, bars: number): Promise<number> {
   const { notes } = performed({ style, bpm, bars, looseness: 6, drift: 0, seed: 9 });
-  const sent = notes.flatMap((n) => [[n.start, 0x90, n.key, n.velocity], [n.end, 0x80, n.key, 64]]).sort((a, b) => a[0]! - b[0]!);
-  await page.evaluate(`{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`);
+  const sent = notes
+    .flatMap((n) => [
+      [n.start, 0x90, n.key, n.velocity],
+      [n.end, 0x80, n.key, 64],
+    ])
+    .sort((a, b) => a[0]! - b[0]!);
+  await page.evaluate(
+    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`,
+  );
   return notes.length;
 }
 
@@ -35,15 +48,18 @@ describe('keeping what rolled', () => {
     await time.to(1.75);
     await holds(page, '2 notes held');
     await page.keyboard.press('k');
-    await until(async () => await takesOf(id) === 1);
-    expect(await lineIn(id)).toEqual([[60, 1, 1.5], [62, 2, 2.5]]);
+    await until(async () => (await takesOf(id)) === 1);
+    expect(await lineIn(id)).toEqual([
+      [60, 1, 1.5],
+      [62, 2, 2.5],
+    ]);
     await time.move(400);
     await holds(page, 'nothing held');
     // What was struck just before the press is in it.
     await time.strike(63, 2.5, 2.6);
     await time.to(2.61);
     await page.keyboard.press('k');
-    await until(async () => await takesOf(id) === 2);
+    await until(async () => (await takesOf(id)) === 2);
     expect(await lineIn(id)).toContainEqual([63, 5, 5.2]);
     await time.strike(64, 4.5, 4.75);
     await time.to(5);
@@ -52,19 +68,28 @@ describe('keeping what rolled', () => {
     await time.free();
     await holds(page, '1 note held');
     await page.getByRole('button', { name: 'Keep what I just played' }).click();
-    await until(async () => await takesOf(id) === 3);
-    expect(await lineIn(id)).toEqual([[60, 1, 1.5], [62, 2, 2.5], [63, 5, 5.2], [64, 9, 9.5]]);
+    await until(async () => (await takesOf(id)) === 3);
+    expect(await lineIn(id)).toEqual([
+      [60, 1, 1.5],
+      [62, 2, 2.5],
+      [63, 5, 5.2],
+      [64, 9, 9.5],
+    ]);
     await page.keyboard.press('k');
     await page.getByText('Nothing was played since the last keep or pass.').waitFor();
     await page.keyboard.press('u');
-    await until(async () => await takesOf(id) === 2);
+    await until(async () => (await takesOf(id)) === 2);
     await holds(page, '1 note held');
     expect(errors).toEqual([]);
     await context.close();
   });
 
   it('puts each note on the part that was listening, and laps come apart', async () => {
-    const base = { tempo: [{ tick: 0, bpm: 240 }], bars: 8, parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)] };
+    const base = {
+      tempo: [{ tick: 0, bpm: 240 }],
+      bars: 8,
+      parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)],
+    };
     const id = await addSong(on.server.address, base);
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press(' '));
@@ -74,7 +99,7 @@ describe('keeping what rolled', () => {
     await time.strike(64, 1.5, 1.75);
     await time.to(2);
     await page.keyboard.press('k');
-    await until(async () => await takesOf(id) === 1 && await takesOf(id, 1) === 1);
+    await until(async () => (await takesOf(id)) === 1 && (await takesOf(id, 1)) === 1);
     expect([await lineIn(id), await lineIn(id, 1)]).toEqual([[[60, 2, 3]], [[64, 6, 7]]]);
     await page.keyboard.press(' ');
     await time.state('Ready');
@@ -89,7 +114,7 @@ describe('keeping what rolled', () => {
     await time.to(10);
     await page.keyboard.press('k');
     // A new take each, as the brief says of laps; the later one is heard as far as it goes.
-    await until(async () => await takesOf(id, 1) === 3);
+    await until(async () => (await takesOf(id, 1)) === 3);
     expect(await lineIn(id, 1)).toEqual([[72, 5, 7]]);
     await context.close();
   });
@@ -103,10 +128,10 @@ describe('keeping what rolled', () => {
     await time.to(1.5);
     await page.keyboard.press('k');
     await time.to(3);
-    await until(async () => await takesOf(id) === 1);
+    await until(async () => (await takesOf(id)) === 1);
     expect(await lineIn(id)).toEqual([[60, 1, 4.5]]);
     await page.keyboard.press('k');
-    await until(async () => await takesOf(id) === 2);
+    await until(async () => (await takesOf(id)) === 2);
     expect(await lineIn(id)).toContainEqual([64, 3.5, 5]);
     await context.close();
   });
@@ -120,12 +145,12 @@ describe('keeping what rolled', () => {
     await page.keyboard.press('r');
     await time.state('Ready');
     await time.free();
-    await until(async () => await takesOf(id) === 1);
+    await until(async () => (await takesOf(id)) === 1);
     await holds(page, 'nothing held');
     await page.keyboard.press('u');
     await holds(page, '1 note held');
     await page.keyboard.press('k');
-    await until(async () => await takesOf(id) === 1);
+    await until(async () => (await takesOf(id)) === 1);
     expect(await lineIn(id)).toEqual([[60, 2, 3]]);
     await context.close();
   });
@@ -142,12 +167,15 @@ describe('keeping what was played with nothing rolling', () => {
     await panel.getByText(/^11[12](\.\d)? a minute, 4 beats a bar, likeliest/).waitFor();
     expect(await panel.locator('[data-test^=reading]').count()).toBeGreaterThan(1);
     await panel.getByRole('button', { name: 'Half' }).click();
-    await panel.getByText(/^(55|56)(\.\d)? a minute/).first().waitFor();
+    await panel
+      .getByText(/^(55|56)(\.\d)? a minute/)
+      .first()
+      .waitFor();
     await panel.getByRole('button', { name: 'Double' }).click();
     await panel.getByRole('button', { name: 'Hear it with a click' }).click();
     await panel.getByRole('button', { name: 'Quiet' }).waitFor();
     await panel.getByRole('button', { name: 'Keep it' }).click();
-    await until(async () => await takesOf(id) === 1);
+    await until(async () => (await takesOf(id)) === 1);
     const line = lineOf(await readSong(on.server.address, id));
     expect(line).toHaveLength(count);
     // On the beats of the song, as near as it was played.
@@ -169,7 +197,10 @@ describe('keeping what was played with nothing rolling', () => {
     await panel.getByText(/3 beats a bar, likeliest/).waitFor();
     await panel.getByRole('button', { name: 'The song takes its tempo', exact: true }).click();
     await panel.getByRole('button', { name: 'Keep it' }).click();
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes.length === 1 && found; });
+    const song = await until(async () => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts[0]!.takes.length === 1 && found;
+    });
     expect(song.document.tempo).toHaveLength(1);
     expect(Math.abs(song.document.tempo[0]!.bpm / 138 - 1)).toBeLessThan(0.02);
     expect(song.document.meter).toMatchObject([{ bar: 1, beats: 3, unit: 4 }]);
@@ -190,7 +221,9 @@ describe('keeping what was played with nothing rolling', () => {
     await again.goto(`/songs/${id}/play`);
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
     await holds(again, '2 notes held');
-    await footplate(again).getByRole('button', { name: /Look-back/ }).click();
+    await footplate(again)
+      .getByRole('button', { name: /Look-back/ })
+      .click();
     const panel = again.getByRole('dialog', { name: 'Look-back' });
     await panel.getByText(/2 notes, nothing rolling/).waitFor();
     await panel.getByRole('button', { name: 'Forget it all' }).click();

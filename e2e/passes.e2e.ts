@@ -20,13 +20,16 @@ const upper = (text: string) => text[0]!.toUpperCase() + text.slice(1);
 const quarters = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
 const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
 /** What was played anew: key, start and end in quarters, to the tick. */
-const news = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key > OLD).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
-const struckIn = (song: OpenedSong) => song.layers.map((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
+const news = (line: ReturnType<typeof lineOf>) =>
+  line.filter((n) => n.key > OLD).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
+const struckIn = (song: OpenedSong) =>
+  song.layers.map((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
 /** The song once it has so many takes. */
-const withTakes = (id: string, count: number) => until(async () => {
-  const song = await readSong(on.server.address, id);
-  return song.document.parts[0]!.takes.length === count && song.layers.every((l) => l.closing) && song;
-});
+const withTakes = (id: string, count: number) =>
+  until(async () => {
+    const song = await readSong(on.server.address, id);
+    return song.document.parts[0]!.takes.length === count && song.layers.every((l) => l.closing) && song;
+  });
 /** Ends what rolls by a key, and lets it be put away. */
 async function end(time: Time, page: Page, key = 'r'): Promise<void> {
   await page.keyboard.press(key);
@@ -55,12 +58,21 @@ describe('what happens to what is there', () => {
     await time.state('Recording');
     await time.state('Ready');
     await time.free();
-    const song = await until(async () => { const found = await putAway(on.server.address, id, 2); return lineOf(found).some((n) => n.key === 72) && found; });
+    const song = await until(async () => {
+      const found = await putAway(on.server.address, id, 2);
+      return lineOf(found).some((n) => n.key === 72) && found;
+    });
     // What was sent is what was kept, where it was struck.
-    expect(song.layers[1]!.events.map((e) => [Math.round(e.at * 1e6) / 1e6, e.message.type])).toEqual([[1.45, 'noteOn'], [1.95, 'noteOff']]);
+    expect(song.layers[1]!.events.map((e) => [Math.round(e.at * 1e6) / 1e6, e.message.type])).toEqual([
+      [1.45, 'noteOn'],
+      [1.95, 'noteOff'],
+    ]);
     expect(news(lineOf(song))).toEqual([[72, 5.8, 7.8]]);
     const kept = {
-      'new take': quarters(0, 4), replace: quarters(0, 4), merge: quarters(0, 12), 'replace from my first note': quarters(0, 6),
+      'new take': quarters(0, 4),
+      replace: quarters(0, 4),
+      merge: quarters(0, 12),
+      'replace from my first note': quarters(0, 6),
       'replace while I play': quarters(0, 12).filter((q) => q < 6 || q >= 8),
     }[mode];
     expect(olds(lineOf(song))).toEqual([...kept, ...quarters(12, 24)]);
@@ -76,7 +88,8 @@ describe('laps', () => {
     const { page, context, errors, time } = await openPlay(id);
     await goRound(page, [2, 3], upper(laps));
     await time.roll(() => page.keyboard.press('r'));
-    // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after another.
+    // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after
+    // another.
     await time.strike(72, 1.5, 1.75);
     await time.strike(74, 4, 4.5);
     await time.strike(76, 7.6, 7.7);
@@ -91,12 +104,45 @@ describe('laps', () => {
     });
     const expected: Readonly<Record<string, { layers: number[]; heard: unknown[] }>> = {
       // The broken-off lap takes only its own stretch, three quarters: what it does not reach is heard as it stood.
-      'a new take each': { layers: [1, 1, 1, 1], heard: [[76, 6.4, 6.8], [74, 8, 10]] },
-      'build up': { layers: [4], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
-      'fresh, then build up': { layers: [1, 3], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
-      'play to overwrite': { layers: [4], heard: [[76, 6.4, 6.8], [74, 8, 10]] },
+      'a new take each': {
+        layers: [1, 1, 1, 1],
+        heard: [
+          [76, 6.4, 6.8],
+          [74, 8, 10],
+        ],
+      },
+      'build up': {
+        layers: [4],
+        heard: [
+          [72, 6, 7],
+          [76, 6.4, 6.8],
+          [74, 8, 10],
+        ],
+      },
+      'fresh, then build up': {
+        layers: [1, 3],
+        heard: [
+          [72, 6, 7],
+          [76, 6.4, 6.8],
+          [74, 8, 10],
+        ],
+      },
+      'play to overwrite': {
+        layers: [4],
+        heard: [
+          [76, 6.4, 6.8],
+          [74, 8, 10],
+        ],
+      },
       'keep the last full lap': { layers: [1, 1, 1, 1], heard: [[74, 8, 10]] },
-      'a layer each': { layers: [4], heard: [[72, 6, 7], [76, 6.4, 6.8], [74, 8, 10]] },
+      'a layer each': {
+        layers: [4],
+        heard: [
+          [72, 6, 7],
+          [76, 6.4, 6.8],
+          [74, 8, 10],
+        ],
+      },
     };
     expect(song.document.parts[0]!.takes.map((t) => t.layers.length)).toEqual(expected[laps]!.layers);
     expect(news(lineOf(song))).toEqual(expected[laps]!.heard);
@@ -111,22 +157,26 @@ describe('laps', () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
     const { page, context, errors, time } = await openPlay(id);
     await goRound(page, [1, 2], 'Build up');
-    const keys = async () => lineOf(await readSong(on.server.address, id)).filter((n) => n.key > OLD).map((n) => n.key).join();
+    const keys = async () =>
+      lineOf(await readSong(on.server.address, id))
+        .filter((n) => n.key > OLD)
+        .map((n) => n.key)
+        .join();
     await time.roll(() => page.keyboard.press('r'));
     await time.strike(72, 0.5, 0.75);
     // A lap is put away when nothing late can come for it any more.
     await time.to(3.25);
-    await until(async () => await keys() === '72');
+    await until(async () => (await keys()) === '72');
     await page.keyboard.press('u');
-    await until(async () => await keys() === '');
+    await until(async () => (await keys()) === '');
     await time.strike(74, 3.5, 3.75);
     await time.to(3.9);
     await end(time, page);
-    await until(async () => await keys() === '74');
+    await until(async () => (await keys()) === '74');
     await page.keyboard.press('u');
-    await until(async () => await keys() === '');
+    await until(async () => (await keys()) === '');
     await page.keyboard.press('y');
-    await until(async () => await keys() === '74');
+    await until(async () => (await keys()) === '74');
     // What was taken back is still held.
     expect(struckIn(await readSong(on.server.address, id)).flat()).toContain(72);
     expect(errors).toEqual([]);
@@ -145,16 +195,22 @@ describe('laps', () => {
     await page.getByRole('button', { name: '3 layers' }).click();
     const keys = async (index: number) => {
       const found = await readSong(on.server.address, id);
-      return found.document.parts[index] ? lineOf(found, index).filter((n) => n.key > OLD).map((n) => n.key).sort().join() : '';
+      return found.document.parts[index]
+        ? lineOf(found, index)
+            .filter((n) => n.key > OLD)
+            .map((n) => n.key)
+            .sort()
+            .join()
+        : '';
     };
-    await until(async () => await keys(0) === '72,74');
+    await until(async () => (await keys(0)) === '72,74');
     await page.getByRole('button', { name: 'Mute lap 1, added' }).click();
-    await until(async () => await keys(0) === '74');
+    await until(async () => (await keys(0)) === '74');
     await page.getByRole('button', { name: 'Mute lap 1, added' }).click();
     await page.getByRole('button', { name: 'Move lap 2, added out to a part of its own' }).click();
-    await until(async () => await keys(0) === '72' && await keys(1) === '74');
+    await until(async () => (await keys(0)) === '72' && (await keys(1)) === '74');
     await page.keyboard.press('u');
-    await until(async () => await keys(1) === '' && await keys(0) === '72,74');
+    await until(async () => (await keys(1)) === '' && (await keys(0)) === '72,74');
     await context.close();
   });
 
@@ -180,7 +236,10 @@ describe('laps', () => {
 });
 
 describe('a note that is waited for', () => {
-  it.each([['My first note is the start', 0], ['Join the count', 0.6]])('%s', async (button, place) => {
+  it.each([
+    ['My first note is the start', 0],
+    ['Join the count', 0.6],
+  ])('%s', async (button, place) => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 8 });
     const { page, context, time } = await openPlay(id);
     await page.locator('[data-control=count]').click();
@@ -199,7 +258,8 @@ describe('a note that is waited for', () => {
     await end(time, page);
     const song = await withTakes(id, 1);
     expect(lineOf(song).map((n) => [n.key, Math.round(n.from * 960), Math.round(n.to * 960)])).toEqual([
-      [64, Math.round(place * 960), Math.round((place + 0.4) * 960)], [65, Math.round((place + 1.5) * 960), Math.round((place + 2) * 960)],
+      [64, Math.round(place * 960), Math.round((place + 0.4) * 960)],
+      [65, Math.round((place + 1.5) * 960), Math.round((place + 2) * 960)],
     ]);
     await context.close();
   });
@@ -220,7 +280,10 @@ describe('in and out', () => {
     await end(time, page);
     const song = await withTakes(id, 1);
     expect(news(lineOf(song))).toEqual([[72, 0, 0.5]]);
-    expect(song.layers[0]!.events.find((e) => e.message.type === 'noteOn' && e.message.key === 72)!.at).toBeCloseTo(-0.14, 6);
+    expect(song.layers[0]!.events.find((e) => e.message.type === 'noteOn' && e.message.key === 72)!.at).toBeCloseTo(
+      -0.14,
+      6,
+    );
     await context.close();
   });
 
@@ -256,15 +319,30 @@ describe('in and out', () => {
   });
 
   it('is set by dragging, by an edge, by a section’s name, by keys while it plays, and typed; nonsense is refused', async () => {
-    const id = await addSong(on.server.address, { bars: 16, sections: [{ id: 'a', name: 'Verse', bars: 8, pattern: null }, { id: 'b', name: 'Bridge', bars: 8, pattern: null }] });
+    const id = await addSong(on.server.address, {
+      bars: 16,
+      sections: [
+        { id: 'a', name: 'Verse', bars: 8, pattern: null },
+        { id: 'b', name: 'Bridge', bars: 8, pattern: null },
+      ],
+    });
     const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await state(page, 'Ready');
     const brief = page.getByRole('region', { name: 'The brief' });
     const says = (words: string) => brief.getByRole('button', { name: `What is recorded: ${words}` }).waitFor();
     const chart = (await page.getByRole('application').boundingBox())!;
     const cell = Math.floor((chart.width - 2 - 92 - 12) / 8);
-    const at = (bar: number, share = 0.5): [number, number] => [chart.x + 1 + 92 + ((bar - 1) % 8 + share) * cell, chart.y + 40 + Math.floor((bar - 1) / 8) * 74];
-    const drag = async (a: [number, number], b: [number, number]) => { await page.mouse.move(...a); await page.mouse.down(); await page.mouse.move((a[0] + b[0]) / 2, b[1]); await page.mouse.move(...b); await page.mouse.up(); };
+    const at = (bar: number, share = 0.5): [number, number] => [
+      chart.x + 1 + 92 + (((bar - 1) % 8) + share) * cell,
+      chart.y + 40 + Math.floor((bar - 1) / 8) * 74,
+    ];
+    const drag = async (a: [number, number], b: [number, number]) => {
+      await page.mouse.move(...a);
+      await page.mouse.down();
+      await page.mouse.move((a[0] + b[0]) / 2, b[1]);
+      await page.mouse.move(...b);
+      await page.mouse.up();
+    };
     await drag(at(2), at(4));
     await says('bars 2–4');
     await drag(at(5, 0), at(7, 0));
@@ -325,12 +403,17 @@ describe('the hands', () => {
     await time.strike(60, 0.5, 0.75);
     await time.to(1);
     await time.roll(() => page.keyboard.press('g'));
-    await footplate(page).getByText(/Counting off/).waitFor();
+    await footplate(page)
+      .getByText(/Counting off/)
+      .waitFor();
     await time.strike(62, 0.5, 0.75);
     await time.to(1);
     await end(time, page);
     const song = await withTakes(id, 2);
-    expect(song.document.parts[0]!.takes.map((t) => [t.from, Math.round(t.to)])).toEqual([[0, 3840], [0, 3840]]);
+    expect(song.document.parts[0]!.takes.map((t) => [t.from, Math.round(t.to)])).toEqual([
+      [0, 3840],
+      [0, 3840],
+    ]);
     expect(lineOf(song).map((n) => n.key)).toEqual([62]);
     // The take before, and back.
     await page.keyboard.press(',');
@@ -369,10 +452,19 @@ describe('the hands', () => {
     await page.getByText('ride the modulation wheel').waitFor();
     await time.roll(() => page.keyboard.press('r'));
     const at = await time.of(0.5);
-    for (const bytes of [[0xb0, 1, 70], [0x90, 90, 90], [0x80, 90, 0], [0xb0, 11, 20]]) await time.send(bytes, at);
+    for (const bytes of [
+      [0xb0, 1, 70],
+      [0x90, 90, 90],
+      [0x80, 90, 0],
+      [0xb0, 11, 20],
+    ])
+      await time.send(bytes, at);
     await time.to(1);
     await end(time, page);
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts[0]!.takes[0]!.layers.length === 2 && found; });
+    const song = await until(async () => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts[0]!.takes[0]!.layers.length === 2 && found;
+    });
     expect(song.layers[1]!.closing!.clears).toMatchObject([{ lane: 'control 1' }]);
     expect(lineOf(song).every((n) => n.key === OLD)).toBe(true);
     expect(song.layers[1]!.events).toHaveLength(4);
@@ -380,7 +472,11 @@ describe('the hands', () => {
   });
 
   it('play another part from the moment it hears the keys', async () => {
-    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 8, parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)] });
+    const id = await addSong(on.server.address, {
+      tempo: [{ tick: 0, bpm: 120 }],
+      bars: 8,
+      parts: [newPart({ id: 'piano', name: 'Piano' }, 0), newPart({ id: 'organ', name: 'Organ' }, 1)],
+    });
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press('r'));
     await time.strike(60, 0.5, 0.75);
@@ -389,7 +485,10 @@ describe('the hands', () => {
     await time.strike(64, 1.5, 1.75);
     await time.to(2);
     await end(time, page);
-    const song = await until(async () => { const found = await readSong(on.server.address, id); return found.document.parts.every((p) => p.takes.length === 1) && found; });
+    const song = await until(async () => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts.every((p) => p.takes.length === 1) && found;
+    });
     expect([0, 1].map((i) => news(lineOf(song, i)))).toEqual([[[60, 1, 1.5]], [[64, 3, 3.5]]]);
     await context.close();
   });

@@ -10,48 +10,93 @@ import type { OpenedSong } from './types';
 export const OLD = 50;
 
 /** A song whose piano has a quarter note on every beat of some bars. */
-export async function addPlayedSong(address: string, bars: number, bpm: number, over: Partial<SongDocument> = {}): Promise<string> {
+export async function addPlayedSong(
+  address: string,
+  bars: number,
+  bpm: number,
+  over: Partial<SongDocument> = {},
+): Promise<string> {
   const tempo = [{ tick: 0, bpm }];
   const key = `${Date.now()}-${Math.random().toString(36).slice(2)}`;
   const range = { from: 0, to: barStart(fourFour, bars + 1) };
   const placement = { policy: 'heard', nudge: 0 } as const;
   const [piano] = newSong('', 'piano').parts;
-  const take = { id: `take-${key}`, number: 1, layers: [`layer-${key}`], ...range, placement, at: '2026-01-01T00:00:00.000Z', warps: [], windows: {}, muted: [] };
-  const id = await addSong(address, { tempo, bars, ...over, parts: [{ ...piano!, takes: [take], comp: [{ ...range, takeId: take.id }] }, ...(over.parts ?? [])] });
+  const take = {
+    id: `take-${key}`,
+    number: 1,
+    layers: [`layer-${key}`],
+    ...range,
+    placement,
+    at: '2026-01-01T00:00:00.000Z',
+    warps: [],
+    windows: {},
+    muted: [],
+  };
+  const id = await addSong(address, {
+    tempo,
+    bars,
+    ...over,
+    parts: [{ ...piano!, takes: [take], comp: [{ ...range, takeId: take.id }] }, ...(over.parts ?? [])],
+  });
   const header: LayerHeader = {
-    id: `layer-${key}`, partId: 'piano', passId: `pass-${key}`, takeId: take.id, source: 'pass', from: 'Stage keyboard', startedAt: take.at, tempo,
-    latency: { output: 0, input: 0 }, placement, planned: range, early: 240, quantize: null,
+    id: `layer-${key}`,
+    partId: 'piano',
+    passId: `pass-${key}`,
+    takeId: take.id,
+    source: 'pass',
+    from: 'Stage keyboard',
+    startedAt: take.at,
+    tempo,
+    latency: { output: 0, input: 0 },
+    placement,
+    planned: range,
+    early: 240,
+    quantize: null,
   };
   await post(address, '/api/layers', { songId: id, header, mode: 'new take' });
   const events = Array.from({ length: bars * 4 }, (_, i): LayerEvent[] => [
-    { at: (i * 60) / bpm, message: { type: 'noteOn', key: OLD, velocity: 80 } }, { at: ((i + 0.9) * 60) / bpm, message: { type: 'noteOff', key: OLD, velocity: 64 } },
+    { at: (i * 60) / bpm, message: { type: 'noteOn', key: OLD, velocity: 80 } },
+    { at: ((i + 0.9) * 60) / bpm, message: { type: 'noteOff', key: OLD, velocity: 64 } },
   ]).flat();
   await put(address, `/api/layers/layer-${key}/chunks/1`, { events });
   await post(address, `/api/layers/layer-${key}/close`, { range, clears: [] });
   return id;
 }
 
-const layersOf = (song: OpenedSong) => new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
+const layersOf = (song: OpenedSong) =>
+  new Map(
+    song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
+  );
 
 /** A part's line as the server has it: key, start and end in quarters. */
 export function lineOf(song: OpenedSong, index = 0): { key: number; from: number; to: number }[] {
-  return readPart(song.document.parts[index]!, takeReader(layersOf(song), [])).notes.map((n) => ({ key: n.key, from: n.start / 960, to: n.end / 960 }));
+  return readPart(song.document.parts[index]!, takeReader(layersOf(song), [])).notes.map((n) => ({
+    key: n.key,
+    from: n.start / 960,
+    to: n.end / 960,
+  }));
 }
 
 /** The song once a pass has been put away: everything is at the server, and it has so many layers. */
-export const putAway = (address: string, id: string, layers: number, within?: number): Promise<OpenedSong> => until(async () => {
-  const song = await readSong(address, id);
-  return song.layers.filter((l) => l.closing).length >= layers && song;
-}, within);
+export const putAway = (address: string, id: string, layers: number, within?: number): Promise<OpenedSong> =>
+  until(async () => {
+    const song = await readSong(address, id);
+    return song.layers.filter((l) => l.closing).length >= layers && song;
+  }, within);
 
 /** Strikes a key of the stand-in keyboard for a while. */
 export const strike = (page: Page, key: number, forMs = 150): Promise<void> =>
-  page.evaluate(`(async () => { const now = performance.now(); midiSend([0x90, ${key}, 90], now); await new Promise((d) => setTimeout(d, ${forMs})); midiSend([0x80, ${key}, 64], now + ${forMs}); })()`) as Promise<void>;
+  page.evaluate(
+    `(async () => { const now = performance.now(); midiSend([0x90, ${key}, 90], now); await new Promise((d) => setTimeout(d, ${forMs})); midiSend([0x80, ${key}, 64], now + ${forMs}); })()`,
+  ) as Promise<void>;
 
 /** Sets the bars in the brief. */
 export async function chooseBars(page: Page, first: number, last: number): Promise<void> {
   await page.locator('[data-control=where]').click();
-  for (const [label, value] of [['From bar', first], ['To the end of bar', last]] as const) {
+  for (const [label, value] of [
+    ['From bar', first],
+    ['To the end of bar', last],
+  ] as const) {
     await page.getByRole('textbox', { name: label }).fill(String(value));
     await page.getByRole('textbox', { name: label }).press('Tab');
   }

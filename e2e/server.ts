@@ -19,13 +19,14 @@ export interface Running {
   readonly end: () => Promise<void>;
 }
 
-const gone = (child: ChildProcess): Promise<void> => new Promise((done) => {
-  if (child.exitCode !== null || child.signalCode !== null) done();
-  else {
-    child.once('exit', () => done());
-    child.kill('SIGKILL');
-  }
-});
+const gone = (child: ChildProcess): Promise<void> =>
+  new Promise((done) => {
+    if (child.exitCode !== null || child.signalCode !== null) done();
+    else {
+      child.once('exit', () => done());
+      child.kill('SIGKILL');
+    }
+  });
 
 /** The built server on a folder of its own. */
 export async function startServer(demo = false): Promise<Running> {
@@ -35,7 +36,10 @@ export async function startServer(demo = false): Promise<Running> {
   let { child, address } = await serve(folder, port, { stdio: 'ignore' });
   const kill = () => gone(child);
   return {
-    address, folder, port, kill,
+    address,
+    folder,
+    port,
+    kill,
     async restart() {
       ({ child, address } = await serve(folder, port, { stdio: 'ignore' }));
     },
@@ -47,18 +51,27 @@ export async function startServer(demo = false): Promise<Running> {
 }
 
 export async function post<T>(address: string, path: string, body: unknown): Promise<T> {
-  const response = await fetch(`${address}${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const response = await fetch(`${address}${path}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
-  return await response.json() as T;
+  return (await response.json()) as T;
 }
 
 export async function put(address: string, path: string, body: unknown): Promise<void> {
-  const response = await fetch(`${address}${path}`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const response = await fetch(`${address}${path}`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
 }
 
 /** Sets what is remembered of a keyboard. */
-export const putDevice = (address: string, port: string, settings: unknown): Promise<void> => put(address, `/api/devices/${encodeURIComponent(port)}`, settings);
+export const putDevice = (address: string, port: string, settings: unknown): Promise<void> =>
+  put(address, `/api/devices/${encodeURIComponent(port)}`, settings);
 
 /** Adds a job with one song and returns the song's id. */
 export async function addSong(address: string, over: Partial<SongDocument> = {}): Promise<string> {
@@ -72,7 +85,7 @@ export const bars = (from: number, to: number) => ({ from: barStart(fourFour, fr
 
 /** A song as the server has it. */
 export const readSong = async (address: string, id: string): Promise<OpenedSong> =>
-  await (await fetch(`${address}/api/songs/${id}`)).json() as OpenedSong;
+  (await (await fetch(`${address}/api/songs/${id}`)).json()) as OpenedSong;
 
 /** Waits until something holds; asks five times a second. */
 export async function until<T>(what: () => Promise<T | undefined | false>, within = 90_000): Promise<T> {

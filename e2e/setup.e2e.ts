@@ -20,12 +20,20 @@ const stored = () => {
   return existsSync(folder) ? readdirSync(folder).filter((n) => !n.endsWith('.peaks')) : [];
 };
 const setUp = (id: string) => open(on.browser, on.server.address, `/songs/${id}/set-up`);
-const bringIn = (page: Page, files: SentFile[]) => page.locator('.backings input[type=file]').setInputFiles(files.map((f) => ({ ...f })));
-const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) => until(async () => what(await readSong(on.server.address, id)));
+const bringIn = (page: Page, files: SentFile[]) =>
+  page.locator('.backings input[type=file]').setInputFiles(files.map((f) => ({ ...f })));
+const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) =>
+  until(async () => what(await readSong(on.server.address, id)));
 const seconds = (song: OpenedSong, which = 0) => {
-  const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
+  const layers = new Map(
+    song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
+  );
   const { document } = song;
-  return readTakeOf(document.parts[0]!.takes[which]!, layers, document.clocks).notes.map((n) => ({ tick: n.start, at: secondsAt(tempoMap(document.tempo), n.start), key: n.key }));
+  return readTakeOf(document.parts[0]!.takes[which]!, layers, document.clocks).notes.map((n) => ({
+    tick: n.start,
+    at: secondsAt(tempoMap(document.tempo), n.start),
+    key: n.key,
+  }));
 };
 
 describe('a client’s files', () => {
@@ -38,11 +46,18 @@ describe('a client’s files', () => {
     const before = stored().length;
     const mix = wavOfBeats('Reed Lane mix.wav', steadyBeats(100, 20), 13);
     const cut = { ...mix, name: 'Half.wav', buffer: mix.buffer.subarray(0, mix.buffer.length / 2) };
-    await page.locator('.job input[type=file]').setInputFiles([
-      mix, midiFile('Reed Lane.mid'), textFile('form.txt', 'Opening in three, then the refrain twice.'),
-      { name: 'Web page.wav', mimeType: 'audio/wav', buffer: Buffer.from('<html>gone</html>') }, cut,
-      { name: 'Nothing.mp3', mimeType: 'audio/mpeg', buffer: Buffer.alloc(0) }, wavOfBeats('Silent.wav', [], 2), { ...mix, name: 'The mix again.wav' },
-    ]);
+    await page
+      .locator('.job input[type=file]')
+      .setInputFiles([
+        mix,
+        midiFile('Reed Lane.mid'),
+        textFile('form.txt', 'Opening in three, then the refrain twice.'),
+        { name: 'Web page.wav', mimeType: 'audio/wav', buffer: Buffer.from('<html>gone</html>') },
+        cut,
+        { name: 'Nothing.mp3', mimeType: 'audio/mpeg', buffer: Buffer.alloc(0) },
+        wavOfBeats('Silent.wav', [], 2),
+        { ...mix, name: 'The mix again.wav' },
+      ]);
     await page.waitForURL(/set-up$/);
     await page.getByText(/^Silent.wav: The file is silent/).waitFor({ timeout: 30_000 });
     // Only the last three words are shown at a time; the page's own record has them all.
@@ -54,16 +69,25 @@ describe('a client’s files', () => {
     const { document } = song;
     expect(document.backings.map((b) => b.name).sort()).toEqual(['Bass', 'Reed Lane mix', 'Sticks', 'The mix again']);
     expect(document.backings.find((b) => b.name === 'Sticks')!.midi).toMatchObject({ drums: true });
-    expect(document.tempo.map((t) => [t.tick, Math.round(t.bpm)])).toEqual([[0, 90], [11_520, 120]]);
+    expect(document.tempo.map((t) => [t.tick, Math.round(t.bpm)])).toEqual([
+      [0, 90],
+      [11_520, 120],
+    ]);
     expect(document.meter.map((m) => `${m.bar}: ${m.beats}/${m.unit}`)).toEqual(['1: 3/4', '5: 4/4']);
-    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([['Opening', 4], ['Refrain', 8]]);
+    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([
+      ['Opening', 4],
+      ['Refrain', 8],
+    ]);
     expect(document.notes).toContain('refrain twice');
     // The mix came twice and lies there once, beside the MIDI file; nothing is left of the rest.
     expect(stored().length - before).toBe(2);
     expect(stored().some((n) => n.startsWith('.'))).toBe(false);
     // Sound and MIDI alike show how loud they are.
     const shows = ['Reed Lane mix', 'Bass'].map((name) =>
-      page.waitForFunction(`document.querySelector('[aria-label="Level of ${name}"] i').getBoundingClientRect().width > 20`));
+      page.waitForFunction(
+        `document.querySelector('[aria-label="Level of ${name}"] i').getBoundingClientRect().width > 20`,
+      ),
+    );
     await page.keyboard.press(' ');
     await Promise.all(shows);
     await page.keyboard.press(' ');
@@ -77,12 +101,18 @@ describe('a client’s files', () => {
     const { page, context } = await setUp(id);
     const broken = { ...wavOfBeats('Short.wav', [0], 2) };
     await bringIn(page, [{ ...broken, buffer: broken.buffer.subarray(0, 2000) }]);
-    await page.getByText(/Short.wav: The WAV file is cut short: 1% of its sound is there. It stays out, and nothing of it was kept./).waitFor();
+    await page
+      .getByText(
+        /Short.wav: The WAV file is cut short: 1% of its sound is there. It stays out, and nothing of it was kept./,
+      )
+      .waitFor();
     const noChannels = Buffer.from(broken.buffer);
     noChannels.writeUInt16LE(0, 22);
     await bringIn(page, [{ ...broken, name: 'Hollow.wav', buffer: noChannels }]);
     await page.getByText(/Hollow.wav: The file says it has no channels/).waitFor();
-    await bringIn(page, [{ name: 'Fake.mp3', mimeType: 'audio/mpeg', buffer: Buffer.concat([Buffer.from('ID3'), Buffer.alloc(5000, 7)]) }]);
+    await bringIn(page, [
+      { name: 'Fake.mp3', mimeType: 'audio/mpeg', buffer: Buffer.concat([Buffer.from('ID3'), Buffer.alloc(5000, 7)]) },
+    ]);
     await page.getByText(/Fake.mp3: The browser cannot decode this file/).waitFor();
     const film = midiFile('Film.mid');
     film.buffer[12] = 0xe8;
@@ -103,7 +133,13 @@ describe('a client’s files', () => {
     const before = stored().length;
     const { port } = new URL(on.server.address);
     await new Promise<void>((done) => {
-      const upload = request({ host: '127.0.0.1', port, path: '/api/audio', method: 'POST', headers: { 'content-length': 1_000_000 } });
+      const upload = request({
+        host: '127.0.0.1',
+        port,
+        path: '/api/audio',
+        method: 'POST',
+        headers: { 'content-length': 1_000_000 },
+      });
       upload.on('error', () => done());
       upload.write(wavOfBeats('x', [0], 2).buffer.subarray(0, 40_000));
       setTimeout(() => upload.destroy(), 300);
@@ -177,7 +213,9 @@ describe('another tempo under takes', () => {
     await played.time.state('Recording');
     await played.time.state('Ready');
     await played.time.free();
-    const before = seconds(await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s));
+    const before = seconds(
+      await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s),
+    );
     await played.context.close();
     const { page, context } = await setUp(id);
     const slower = async (way: string) => {
@@ -210,7 +248,9 @@ describe('practice speed', () => {
     await page.getByRole('button', { name: '50%' }).click();
     await page.getByText('What is recorded slowly lands on its bars').waitFor();
     await page.keyboard.press('3');
-    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain('Count 1 bar at 50% speed, then record');
+    expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
+      'Count 1 bar at 50% speed, then record',
+    );
     await time.roll(() => pressRecord(page));
     const began = await time.of(0);
     // Every beat of the four bars, a sixteenth long.
@@ -218,11 +258,13 @@ describe('practice speed', () => {
     await time.state('Recording');
     await time.state('Ready');
     // Four bars of 200 last 4.8 s, and twice that at half speed.
-    expect(await time.of(4.8) - began).toBeCloseTo(9600, 3);
+    expect((await time.of(4.8)) - began).toBeCloseTo(9600, 3);
     await time.free();
     const song = await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s);
     expect(song.layers[0]!.header.speed).toBe(0.5);
-    expect(seconds(song).map((n) => Math.round(n.tick * 1000) / 1000)).toEqual(Array.from({ length: 16 }, (_, i) => i * 960));
+    expect(seconds(song).map((n) => Math.round(n.tick * 1000) / 1000)).toEqual(
+      Array.from({ length: 16 }, (_, i) => i * 960),
+    );
     await context.close();
   });
 });
@@ -245,7 +287,10 @@ describe('sections, rhythm and click', () => {
     await page.keyboard.press('Tab');
     const { document } = await kept(id, (s) => s.document.sections[1]?.bars === 4 && s);
     expect(document.click).toMatchObject({ when: 'never', subdivision: 3, sound: 'wood' });
-    expect(document.sections.map((s) => [s.name, s.bars, s.pattern])).toEqual([['Verse', 8, 'shuffle'], ['Verse', 4, 'shuffle']]);
+    expect(document.sections.map((s) => [s.name, s.bars, s.pattern])).toEqual([
+      ['Verse', 8, 'shuffle'],
+      ['Verse', 4, 'shuffle'],
+    ]);
     expect(document.bars).toBe(12);
     // The end of a section is dragged on the form's strip: half of the way back to its start.
     const end = page.locator('.strip .end').first();
@@ -261,7 +306,7 @@ describe('sections, rhythm and click', () => {
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     const level = async () => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
-    await until(async () => await level() > -40);
+    await until(async () => (await level()) > -40);
     await page.keyboard.press(' ');
     await context.close();
   });
@@ -281,7 +326,12 @@ describe('the desk', () => {
     await page.keyboard.press('1');
     const choose = async (of: string, what: string) => {
       await page.getByRole('button', { name: of }).press('Enter');
-      await page.getByRole('listitem').filter({ hasText: what }).or(page.locator('.v-list-item').filter({ hasText: what })).first().press('Enter');
+      await page
+        .getByRole('listitem')
+        .filter({ hasText: what })
+        .or(page.locator('.v-list-item').filter({ hasText: what }))
+        .first()
+        .press('Enter');
     };
     await choose('More for Low Water', 'Duplicate');
     await page.getByRole('article', { name: 'Low Water 2' }).waitFor();

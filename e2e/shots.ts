@@ -46,11 +46,18 @@ try {
   await page.keyboard.press('l');
 
   const waltz = performed({ style: 'waltz', bpm: 132, bars: 6, looseness: 10, drift: 0, seed: 4 });
-  const sent = waltz.notes.flatMap((n) => [[n.start, 0x90, n.key, n.velocity], [n.end, 0x80, n.key, 64]]).sort((a, b) => a[0]! - b[0]!);
+  const sent = waltz.notes
+    .flatMap((n) => [
+      [n.start, 0x90, n.key, n.velocity],
+      [n.end, 0x80, n.key, 64],
+    ])
+    .sort((a, b) => a[0]! - b[0]!);
   const player = await open(browser, server.address, '/songs/night-ferry/play', withKeyboard);
   await player.page.getByText('Ready', { exact: true }).waitFor();
   // Played a moment ago: the stamps lie in the past.
-  await player.page.evaluate(`{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`);
+  await player.page.evaluate(
+    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`,
+  );
   await player.page.waitForTimeout(400);
   await player.page.keyboard.press('k');
   await player.page.waitForTimeout(600);
@@ -89,7 +96,9 @@ try {
   const check = await open(browser, server.address, '/songs/orchard-gate/line-check', withKeyboard);
   await check.page.getByText('Ready', { exact: true }).waitFor();
   for (const [i, touch] of [38, 52, 61, 77, 90, 104, 119].entries()) {
-    await check.page.evaluate(`midiSend([0x90, ${60 + i}, ${touch}]); setTimeout(() => midiSend([0x80, ${60 + i}, 64]), 100)`);
+    await check.page.evaluate(
+      `midiSend([0x90, ${60 + i}, ${touch}]); setTimeout(() => midiSend([0x80, ${60 + i}, 64]), 100)`,
+    );
     await check.page.waitForTimeout(160);
   }
   await check.page.getByText('Every link is whole').waitFor();

@@ -19,12 +19,13 @@ beforeEach(() => putDevice(on.server.address, 'bench', { on: false }));
 
 async function play(bars: number, over: Partial<SongDocument> = {}, trouble = {}): Promise<Timed & { id: string }> {
   const id = await addSong(on.server.address, { bars, tempo: [{ tick: 0, bpm: BPM }], ...over });
-  return { id, ...await openTimed(on.browser, on.server.address, `/songs/${id}/play`, trouble) };
+  return { id, ...(await openTimed(on.browser, on.server.address, `/songs/${id}/play`, trouble)) };
 }
-const taken = (id: string): Promise<OpenedSong> => until(async () => {
-  const song = await readSong(on.server.address, id);
-  return song.document.parts[0]!.takes.length === 1 && song;
-});
+const taken = (id: string): Promise<OpenedSong> =>
+  until(async () => {
+    const song = await readSong(on.server.address, id);
+    return song.document.parts[0]!.takes.length === 1 && song;
+  });
 async function benchPlays(page: Page, late = 0): Promise<void> {
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
@@ -32,27 +33,39 @@ async function benchPlays(page: Page, late = 0): Promise<void> {
   await page.keyboard.press('Escape');
   await page.evaluate(`void (tallKettle.bench.lateness = ${late})`);
 }
-/** How far the strikes of the written part are from where they are written, in milliseconds: the worst. All must be there, and no other. */
+/**
+ * How far the strikes of the written part are from where they are written, in milliseconds: the worst. All must be
+ * there, and no other.
+ */
 function worstOf(song: OpenedSong, bars: number): number {
-  const written = study(meterMap(song.document.meter), bars).notes.map((n) => ({ key: n.key, at: n.start / 960 })).sort((a, b) => a.at - b.at || a.key - b.key);
-  const played = lineOf(song).map((n) => ({ key: n.key, at: n.from })).sort((a, b) => Math.round((a.at - b.at) * 8) || a.key - b.key);
+  const written = study(meterMap(song.document.meter), bars)
+    .notes.map((n) => ({ key: n.key, at: n.start / 960 }))
+    .sort((a, b) => a.at - b.at || a.key - b.key);
+  const played = lineOf(song)
+    .map((n) => ({ key: n.key, at: n.from }))
+    .sort((a, b) => Math.round((a.at - b.at) * 8) || a.key - b.key);
   expect(played.map((n) => n.key)).toEqual(written.map((n) => n.key));
   return Math.max(...played.map((n, i) => Math.abs(n.at - written[i]!.at) * QUARTER * 1000));
 }
-const strikesOf = (song: OpenedSong): number[] => song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
+const strikesOf = (song: OpenedSong): number[] =>
+  song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
 /** Strikes a key on each of these seconds of the song, as rendered. */
 async function strikeAt(time: Time, seconds: readonly number[], late = 0): Promise<void> {
   for (const at of seconds) await time.strike(60, at, at + 0.02, { late });
 }
 
 describe('a strike lands where it was made, to the thousandth of a millisecond', () => {
-  it.each([[16, 0, false], [64, 40, true]])('in a performance of %i bars, events up to %i ms late, the page busy: %s', async (bars, late, busy) => {
+  it.each([
+    [16, 0, false],
+    [64, 40, true],
+  ])('in a performance of %i bars, events up to %i ms late, the page busy: %s', async (bars, late, busy) => {
     const { page, context, time, id } = await play(bars);
     await benchPlays(page, late);
     await time.roll(() => page.keyboard.press('r'));
     // Sixty milliseconds of work, twenty of rest, all along.
     const from = await time.of(-1);
-    if (busy) await page.evaluate(`for (let at = ${from}; at < ${from} + 66e3; at += 80) standIn.busy.push({ at, for: 60 })`);
+    if (busy)
+      await page.evaluate(`for (let at = ${from}; at < ${from} + 66e3; at += 80) standIn.busy.push({ at, for: 60 })`);
     await time.state('Recording');
     await time.state('Ready');
     await time.free();
@@ -80,7 +93,7 @@ describe('a strike lands where it was made, to the thousandth of a millisecond',
     await time.listen();
     await time.roll(() => page.keyboard.press('r'));
     await time.to(2.1);
-    const anchor = await page.evaluate('tallKettle.anchor()') as { context: number; song: number };
+    const anchor = (await page.evaluate('tallKettle.anchor()')) as { context: number; song: number };
     const { from, samples } = await time.heard();
     // A stroke begins where there was silence for a twentieth of a second.
     const strokes: number[] = [];
@@ -99,11 +112,19 @@ describe('a strike lands where it was made, to the thousandth of a millisecond',
 });
 
 describe('the way out', () => {
-  it.each([['heard', 0], ['played', 0.06]] as const)('of 60 ms: as I %s it', async (policy, off) => {
+  it.each([
+    ['heard', 0],
+    ['played', 0.06],
+  ] as const)('of 60 ms: as I %s it', async (policy, off) => {
     const [piano] = newSong('', 'piano').parts;
-    const { page, context, time, id } = await play(8, { parts: [{ ...piano!, placement: { policy, nudge: 0 } }] }, { output: 0.06 });
+    const { page, context, time, id } = await play(
+      8,
+      { parts: [{ ...piano!, placement: { policy, nudge: 0 } }] },
+      { output: 0.06 },
+    );
     await time.roll(() => page.keyboard.press('r'));
-    // As rendered for who hears the keys through the program; with the click as heard for who hears the keyboard itself.
+    // As rendered for who hears the keys through the program; with the click as heard for who hears the keyboard
+    // itself.
     await strikeAt(time, [0.5 + off, 1 + off, 1.75 + off]);
     await time.to(3);
     await page.keyboard.press('r');
@@ -116,20 +137,23 @@ describe('the way out', () => {
 });
 
 describe('two clocks', () => {
-  it.each([100, -100])('%i in a million apart: no strike is off by a millisecond, and soon none by a tenth of one', async (drift) => {
-    const { page, context, time, id } = await play(40, {}, { drift });
-    await time.roll(() => page.keyboard.press('r'));
-    const beats = Array.from({ length: 37 }, (_, i) => 1 + i);
-    await strikeAt(time, beats);
-    await time.to(39);
-    await page.keyboard.press('r');
-    await time.free();
-    const off = strikesOf(await taken(id)).map((at, i) => Math.abs(at - beats[i]!) * 1000);
-    expect(off).toHaveLength(37);
-    expect(Math.max(...off)).toBeLessThan(1);
-    expect(Math.max(...off.slice(10))).toBeLessThan(0.1);
-    await context.close();
-  });
+  it.each([100, -100])(
+    '%i in a million apart: no strike is off by a millisecond, and soon none by a tenth of one',
+    async (drift) => {
+      const { page, context, time, id } = await play(40, {}, { drift });
+      await time.roll(() => page.keyboard.press('r'));
+      const beats = Array.from({ length: 37 }, (_, i) => 1 + i);
+      await strikeAt(time, beats);
+      await time.to(39);
+      await page.keyboard.press('r');
+      await time.free();
+      const off = strikesOf(await taken(id)).map((at, i) => Math.abs(at - beats[i]!) * 1000);
+      expect(off).toHaveLength(37);
+      expect(Math.max(...off)).toBeLessThan(1);
+      expect(Math.max(...off.slice(10))).toBeLessThan(0.1);
+      await context.close();
+    },
+  );
 
   it('when the device runs dry for 23 ms at bar 12, strikes are where the music was heard; only those it had not shown yet go by the line before', async () => {
     const { page, context, time, id } = await play(24);
@@ -141,7 +165,8 @@ describe('two clocks', () => {
     // In page time, after the start of the dropout; the last of them lies in what had been heard before it.
     const before = [1, 5, 10.9];
     await strikeAt(time, before);
-    // In the dry stretch nothing is heard: the strike is where the music stands still, as far as the page can know by then.
+    // In the dry stretch nothing is heard: the strike is where the music stands still, as far as the page can know by
+    // then.
     const inside = 12;
     // Two readings make a new line: by then it is known.
     const after = [DRY * 1000 + 25, 250, 1000, 4000];
@@ -149,14 +174,16 @@ describe('two clocks', () => {
       await time.send([0x90, 61, 90], began + ms);
       await time.send([0x80, 61, 64], began + ms + 8);
     }
-    // Just after it the page cannot know yet whether the device had run dry before the strike or behind it, however late it comes.
+    // Just after it the page cannot know yet whether the device had run dry before the strike or behind it, however
+    // late it comes.
     await time.send([0x90, 62, 90], began + DRY * 1000 + 3, 60);
     await time.send([0x80, 62, 64], began + DRY * 1000 + 9, 60);
     await time.to(18);
     await page.keyboard.press('r');
     await time.free();
     const song = await taken(id);
-    const at = (key: number) => song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' && e.message.key === key ? [e.at] : []));
+    const at = (key: number) =>
+      song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' && e.message.key === key ? [e.at] : []));
     at(60).forEach((s, i) => expect(s).toBeCloseTo(before[i]!, 6));
     const [dry, ...known] = at(61);
     expect(dry! - bar12).toBeGreaterThanOrEqual(0);

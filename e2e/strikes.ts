@@ -31,26 +31,36 @@ export interface StrikeTrial {
   readonly busy: boolean;
 }
 
-const quantile = (sorted: readonly number[], share: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
+const quantile = (sorted: readonly number[], share: number): number =>
+  sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
 
 /** A jump of the audio clock larger than this between two readings is a dropout of the device. */
 const DROPOUT = 0.002;
-/** Around a dropout the music itself jumps, and a page that is kept busy takes two turns to see it: there is no right place for a strike. */
+/**
+ * Around a dropout the music itself jumps, and a page that is kept busy takes two turns to see it: there is no right
+ * place for a strike.
+ */
 const AROUND_MS = 250;
 
 type Readings = readonly (readonly [number, number])[];
 
 /** The page times at which the audio device ran dry. */
-const dropoutsIn = (readings: Readings): number[] => readings.flatMap(([p, c], i) => {
-  const before = readings[i - 1];
-  return before && Math.abs(c - before[1] - (p - before[0]) / 1000) > DROPOUT ? [p] : [];
-});
+const dropoutsIn = (readings: Readings): number[] =>
+  readings.flatMap(([p, c], i) => {
+    const before = readings[i - 1];
+    return before && Math.abs(c - before[1] - (p - before[0]) / 1000) > DROPOUT ? [p] : [];
+  });
 
 /**
  * How far each strike's place is from the audio time that readings around its stamp say, once the constant
  * between the song's clock and the audio clock is taken off. Milliseconds, sorted.
  */
-function againstClock(strikes: readonly number[], stamps: readonly number[], readings: Readings, dropouts: readonly number[]): number[] {
+function againstClock(
+  strikes: readonly number[],
+  stamps: readonly number[],
+  readings: Readings,
+  dropouts: readonly number[],
+): number[] {
   const offsets = strikes.flatMap((at, i) => {
     const stamp = stamps[i]!;
     const after = readings.findIndex(([p]) => p >= stamp);
@@ -59,7 +69,10 @@ function againstClock(strikes: readonly number[], stamps: readonly number[], rea
     const [p1, c1] = readings[after]!;
     return [at - (c0 + ((c1 - c0) * (stamp - p0)) / Math.max(0.001, p1 - p0))];
   });
-  const middle = quantile([...offsets].sort((a, b) => a - b), 0.5);
+  const middle = quantile(
+    [...offsets].sort((a, b) => a - b),
+    0.5,
+  );
   return offsets.map((o) => Math.abs(o - middle) * 1000).sort((a, b) => a - b);
 }
 
@@ -71,7 +84,10 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   const tempo = [{ tick: 0, bpm: trial.bpm }];
   const id = await addSong(server.address, { bars: trial.bars, tempo });
   // Reads the audio clock on its own, beside the program, to hold the placement against.
-  const { page, context } = await open(browser, server.address, `/songs/${id}/play`, (made) => made.addInitScript(`{
+  const { page, context } = await open(browser, server.address, `/songs/${id}/play`, (made) =>
+    made
+      .addInitScript(
+        `{
     window.readings = [];
     window.stamps = [];
     const Own = window.AudioContext;
@@ -84,7 +100,10 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
         }, 15);
       }
     };
-  }`).then(() => {}));
+  }`,
+      )
+      .then(() => {}),
+  );
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
   await page.getByLabel('Looseness of the Bench keyboard in milliseconds').fill('0');
@@ -106,16 +125,23 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   await page.getByText('Ready', { exact: true }).waitFor();
   await pressRecord(page);
   await page.getByText('Recording', { exact: true }).waitFor({ timeout: 20_000 });
-  await page.getByText('Ready', { exact: true }).waitFor({ timeout: (1.5 * trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
+  await page
+    .getByText('Ready', { exact: true })
+    .waitFor({ timeout: (1.5 * trial.bars * 4 * 60_000) / trial.bpm + 30_000 });
   await page.getByText('All kept').waitFor();
   const song = await until(async () => {
     const found = await readSong(server.address, id);
     return found.document.parts[0]!.takes.length === 1 && found;
   });
-  const { readings, stamps } = await page.evaluate('({ readings, stamps })') as { readings: [number, number][]; stamps: number[] };
+  const { readings, stamps } = (await page.evaluate('({ readings, stamps })')) as {
+    readings: [number, number][];
+    stamps: number[];
+  };
   await context.close();
 
-  const layers = new Map(song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])));
+  const layers = new Map(
+    song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
+  );
   const [take] = song.document.parts[0]!.takes;
   const map = tempoMap(tempo);
   const played = take ? [...readTakeOf(take, layers, []).notes] : [];
@@ -131,11 +157,22 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
     if (dropouts.some((d) => Math.abs((at + begun) * 1000 - d) < AROUND_MS)) continue;
     // Within half of the shortest distance between two strikes of a key.
     const near = played.filter((p) => p.key === note.key && Math.abs(secondsAt(map, p.start) - at) < 0.1);
-    const best = near.sort((a, b) => Math.abs(secondsAt(map, a.start) - at) - Math.abs(secondsAt(map, b.start) - at))[0];
+    const best = near.sort(
+      (a, b) => Math.abs(secondsAt(map, a.start) - at) - Math.abs(secondsAt(map, b.start) - at),
+    )[0];
     if (best) errors.push(Math.abs(secondsAt(map, best.start) - at) * 1000);
     else missing += 1;
   }
   errors.sort((a, b) => a - b);
   const clockErrors = againstClock(strikes, stamps, readings, dropouts);
-  return { strikes: written.length, measured: errors.length, dropouts: dropouts.length, missing, median: quantile(errors, 0.5), p99: quantile(errors, 0.99), worst: errors.at(-1) ?? Number.NaN, clockP99: quantile(clockErrors, 0.99) };
+  return {
+    strikes: written.length,
+    measured: errors.length,
+    dropouts: dropouts.length,
+    missing,
+    median: quantile(errors, 0.5),
+    p99: quantile(errors, 0.99),
+    worst: errors.at(-1) ?? Number.NaN,
+    clockP99: quantile(clockErrors, 0.99),
+  };
 }

@@ -8,7 +8,8 @@ import type { OpenedSong } from './types';
 
 const on = trial();
 
-const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) => until(async () => what(await readSong(on.server.address, id)));
+const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) =>
+  until(async () => what(await readSong(on.server.address, id)));
 async function tempoPage(id: string) {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
   await opened.page.getByRole('button', { name: 'Tempo and meter' }).click();
@@ -40,7 +41,10 @@ describe('tempo and meter', () => {
     await page.getByLabel('Tempo from 3·3').fill('60');
     await page.keyboard.press('Tab');
     await page.getByTitle('Stays until the next tempo').first().click();
-    const { document } = await kept(id, (s) => s.document.tempo[0]!.ramp === 'linear' && s.document.tempo[1]!.bpm === 60 && s);
+    const { document } = await kept(
+      id,
+      (s) => s.document.tempo[0]!.ramp === 'linear' && s.document.tempo[1]!.bpm === 60 && s,
+    );
     expect(document.tempo).toHaveLength(2);
     await page.getByLabel('Take the tempo at 3·3 out').click();
     await kept(id, (s) => s.document.tempo.length === 1);
@@ -68,7 +72,13 @@ describe('tempo and meter', () => {
   });
 
   it('change within a song, and begin with a pick-up', async () => {
-    const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 100 }, { tick: 3840, bpm: 80 }] });
+    const id = await addSong(on.server.address, {
+      bars: 8,
+      tempo: [
+        { tick: 0, bpm: 100 },
+        { tick: 3840, bpm: 80 },
+      ],
+    });
     const { page, context } = await tempoPage(id);
     await page.getByLabel('Bar of a new meter').fill('5');
     await page.getByLabel('New meter', { exact: true }).fill('7/8');
@@ -76,7 +86,11 @@ describe('tempo and meter', () => {
     await kept(id, (s) => s.document.meter.length === 2);
     await page.getByRole('button', { name: '1 beat', exact: true }).click();
     const { document } = await kept(id, (s) => s.document.meter.length === 3 && s);
-    expect(document.meter).toEqual([{ bar: 1, beats: 1, unit: 4 }, { bar: 2, beats: 4, unit: 4 }, { bar: 6, beats: 7, unit: 8 }]);
+    expect(document.meter).toEqual([
+      { bar: 1, beats: 1, unit: 4 },
+      { bar: 2, beats: 4, unit: 4 },
+      { bar: 6, beats: 7, unit: 8 },
+    ]);
     expect(document.tempo.map((t) => t.tick)).toEqual([0, 4800]);
     expect(document.bars).toBe(9);
     await page.getByRole('button', { name: 'None', exact: true }).click();
@@ -90,27 +104,34 @@ describe('a backing', () => {
   it('of any rate, mono or stereo, is placed by typing, by dragging, and by saying where bar 1 is', async () => {
     const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 120 }] });
     const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
-    await page.locator('.backings input[type=file]').setInputFiles([
-      { ...wavOfBeats('Mono.wav', steadyBeats(120, 16), 9, { rate: 22_050, channels: 1 }) }, { ...wavOfBeats('High.wav', steadyBeats(120, 16), 9, { rate: 96_000 }) },
-    ]);
+    await page
+      .locator('.backings input[type=file]')
+      .setInputFiles([
+        { ...wavOfBeats('Mono.wav', steadyBeats(120, 16), 9, { rate: 22_050, channels: 1 }) },
+        { ...wavOfBeats('High.wav', steadyBeats(120, 16), 9, { rate: 96_000 }) },
+      ]);
     const { document } = await kept(id, (s) => s.document.backings.length === 2 && s);
     expect(document.backings.map((b) => Math.round(b.length * 100) / 100)).toEqual([9, 9]);
     const offset = () => kept(id, (s) => ({ at: s.document.backings[0]!.offset })).then(({ at }) => at);
     const start = page.getByTitle('Where Mono starts, in seconds from bar 1');
     await start.fill('-0.25');
     await page.keyboard.press('Tab');
-    await until(async () => await offset() === -0.25);
+    await until(async () => (await offset()) === -0.25);
     const box = (await page.getByRole('application', { name: /^Mono against the bars/ }).boundingBox())!;
     const scale = 12 / (box.width - 2 - 54 - 12);
     await drag(page, [box.x + 300, box.y + 40], [40, 0]);
-    await until(async () => Math.abs(await offset() - (-0.25 + 40 * scale)) < 0.01);
+    await until(async () => Math.abs((await offset()) - (-0.25 + 40 * scale)) < 0.01);
     const now = await offset();
     await page.keyboard.press('ArrowRight');
-    await footplate(page).getByText('2·1').or(page.locator('[data-test=position]', { hasText: '2' })).first().waitFor();
+    await footplate(page)
+      .getByText('2·1')
+      .or(page.locator('[data-test=position]', { hasText: '2' }))
+      .first()
+      .waitFor();
     await page.getByRole('button', { name: 'Bar 1 is here' }).first().click();
-    await until(async () => Math.abs(await offset() - (now - 2)) < 1e-6);
+    await until(async () => Math.abs((await offset()) - (now - 2)) < 1e-6);
     await page.keyboard.press('u');
-    await until(async () => Math.abs(await offset() - now) < 1e-9);
+    await until(async () => Math.abs((await offset()) - now) < 1e-9);
     // Pan, mute and level are settings; taking it out is undone.
     await page.getByRole('button', { name: 'Mute Mono' }).click();
     await kept(id, (s) => s.document.backings[0]!.muted);
@@ -119,7 +140,9 @@ describe('a backing', () => {
     await page.keyboard.press('u');
     await kept(id, (s) => s.document.backings.length === 2);
     await page.keyboard.press(' ');
-    await page.waitForFunction(`document.querySelector('[aria-label="Level of High"] i').getBoundingClientRect().width > 20`);
+    await page.waitForFunction(
+      `document.querySelector('[aria-label="Level of High"] i').getBoundingClientRect().width > 20`,
+    );
     await page.keyboard.press(' ');
     await context.close();
   });

@@ -29,5 +29,12 @@ export function trial(demo = false): Trial {
     await begin();
   });
   afterAll(end);
-  return { get browser() { return browser; }, get server() { return server; } };
+  return {
+    get browser() {
+      return browser;
+    },
+    get server() {
+      return server;
+    },
+  };
 }

@@ -8,9 +8,13 @@ import { trial } from './trial';
 
 const on = trial();
 let id: string;
-beforeEach(async () => { id = await addSong(on.server.address); });
+beforeEach(async () => {
+  id = await addSong(on.server.address);
+});
 
-const absent = (script: string) => async (context: { addInitScript: (s: string) => Promise<unknown> }) => { await context.addInitScript(script); };
+const absent = (script: string) => async (context: { addInitScript: (s: string) => Promise<unknown> }) => {
+  await context.addInitScript(script);
+};
 const keyboards = async (page: Page) => {
   await page.locator('[data-control=keyboard]').click();
   return page.locator('.pop');
@@ -19,8 +23,16 @@ const keyboards = async (page: Page) => {
 describe('a MIDI interface', () => {
   it.each([
     ['that the browser does not have', 'navigator.requestMIDIAccess = undefined', /has no MIDI/],
-    ['that was refused', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "NotAllowedError"))', /was not allowed to use MIDI/],
-    ['that fails', 'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "InvalidStateError"))', /did not answer/],
+    [
+      'that was refused',
+      'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "NotAllowedError"))',
+      /was not allowed to use MIDI/,
+    ],
+    [
+      'that fails',
+      'navigator.requestMIDIAccess = () => Promise.reject(new DOMException("no", "InvalidStateError"))',
+      /did not answer/,
+    ],
   ])('%s is told in words, and there is another way to play', async (_, script, words) => {
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, absent(script));
     const list = await keyboards(page);
@@ -45,7 +57,9 @@ describe('a MIDI interface', () => {
   it('that sends broken messages is not minded', async () => {
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await page.getByText('Ready', { exact: true }).waitFor();
-    await page.evaluate('for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, 0xf7]]) midiSend(m)');
+    await page.evaluate(
+      'for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, 0xf7]]) midiSend(m)',
+    );
     await page.evaluate('midiSend([0x90, 62, 90])');
     await page.getByText('1 note', { exact: true }).waitFor();
     expect(errors).toEqual([]);
@@ -58,7 +72,9 @@ describe('sound', () => {
     const strict = await launchStrict();
     // Whatever a test asks of a page counts as a gesture of the person there. So the page tells by itself what it says.
     let said = () => {};
-    const asked = new Promise<void>((done) => { said = done; });
+    const asked = new Promise<void>((done) => {
+      said = done;
+    });
     const { page } = await open(strict, on.server.address, `/songs/${id}/play`, async (made) => {
       await made.exposeFunction('tellAsked', () => said());
       await made.addInitScript(`addEventListener('DOMContentLoaded', () => new MutationObserver((_, observer) => {
@@ -113,7 +129,14 @@ describe('a file or an address that is wrong', () => {
     const { page, context } = await open(on.browser, on.server.address);
     await page.getByText('Trial song').first().waitFor();
     const before = await page.locator('article').count();
-    await page.locator('input[type=file]').first().setInputFiles({ name: 'torn.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd\x00\x00\x00\x06\x00\x01\x00\x02\x01\xe0MTrk\x00\x00\xff\x00\x00') });
+    await page
+      .locator('input[type=file]')
+      .first()
+      .setInputFiles({
+        name: 'torn.mid',
+        mimeType: 'audio/midi',
+        buffer: Buffer.from('MThd\x00\x00\x00\x06\x00\x01\x00\x02\x01\xe0MTrk\x00\x00\xff\x00\x00'),
+      });
     await page.getByText(/torn\.mid: The MIDI file is cut short in its track 1/).waitFor();
     expect(await page.locator('article').count()).toBe(before);
     await context.close();
@@ -142,13 +165,29 @@ describe('a file or an address that is wrong', () => {
 });
 
 describe('the server', () => {
-  const ask = (path: string, headers: Record<string, string>, method = 'GET', body = ''): Promise<{ status: number; text: string }> =>
+  const ask = (
+    path: string,
+    headers: Record<string, string>,
+    method = 'GET',
+    body = '',
+  ): Promise<{ status: number; text: string }> =>
     new Promise((done, failed) => {
-      const sent = request({ host: '127.0.0.1', port: on.server.port, path, method, headers: { 'content-type': 'application/json', ...headers } }, (response) => {
-        let text = '';
-        response.on('data', (chunk: Buffer) => { text += chunk.toString(); });
-        response.on('end', () => done({ status: response.statusCode!, text }));
-      });
+      const sent = request(
+        {
+          host: '127.0.0.1',
+          port: on.server.port,
+          path,
+          method,
+          headers: { 'content-type': 'application/json', ...headers },
+        },
+        (response) => {
+          let text = '';
+          response.on('data', (chunk: Buffer) => {
+            text += chunk.toString();
+          });
+          response.on('end', () => done({ status: response.statusCode!, text }));
+        },
+      );
       sent.on('error', failed);
       sent.end(body);
     });
@@ -164,14 +203,27 @@ describe('the server', () => {
   });
 
   it.each([
-    ['/api/jobs', 'POST', '{"title":""}', 422], ['/api/jobs', 'POST', '{"title":', 400], ['/api/jobs', 'POST', '{"title":"x","due":"soon"}', 422],
-    ['/api/songs', 'POST', '{"jobId":"none","document":{}}', 422], ['/api/songs/nowhere', 'GET', '', 404],
+    ['/api/jobs', 'POST', '{"title":""}', 422],
+    ['/api/jobs', 'POST', '{"title":', 400],
+    ['/api/jobs', 'POST', '{"title":"x","due":"soon"}', 422],
+    ['/api/songs', 'POST', '{"jobId":"none","document":{}}', 422],
+    ['/api/songs/nowhere', 'GET', '', 404],
     ['/api/songs/nowhere/changes', 'POST', '{"base":0,"kind":"do","name":"x","patches":[],"inverse":[]}', 404],
-    ['/api/songs/nowhere/changes', 'POST', '{"base":-1}', 422], ['/api/layers', 'POST', '{}', 422],
-    ['/api/layers/none/chunks/1', 'PUT', '{"events":[]}', 404], ['/api/layers/none/chunks/x', 'PUT', '{"events":[]}', 422],
-    ['/api/layers/none/chunks/1', 'PUT', '{"events":[{"at":1,"message":{"type":"noteOn","key":200,"velocity":1}}]}', 422],
-    ['/api/layers/none/close', 'POST', '{"range":{"from":0,"to":1},"clears":[]}', 404], ['/api/layers/none/close', 'POST', '{}', 422],
-    [`/api/audio/${'f'.repeat(64)}`, 'GET', '', 404], ['/api/audio/nothing', 'GET', '', 422], ['/api/devices/bench', 'PUT', '{"on":"perhaps"}', 422],
+    ['/api/songs/nowhere/changes', 'POST', '{"base":-1}', 422],
+    ['/api/layers', 'POST', '{}', 422],
+    ['/api/layers/none/chunks/1', 'PUT', '{"events":[]}', 404],
+    ['/api/layers/none/chunks/x', 'PUT', '{"events":[]}', 422],
+    [
+      '/api/layers/none/chunks/1',
+      'PUT',
+      '{"events":[{"at":1,"message":{"type":"noteOn","key":200,"velocity":1}}]}',
+      422,
+    ],
+    ['/api/layers/none/close', 'POST', '{"range":{"from":0,"to":1},"clears":[]}', 404],
+    ['/api/layers/none/close', 'POST', '{}', 422],
+    [`/api/audio/${'f'.repeat(64)}`, 'GET', '', 404],
+    ['/api/audio/nothing', 'GET', '', 422],
+    ['/api/devices/bench', 'PUT', '{"on":"perhaps"}', 422],
   ])('%s %s of %s is answered %d, with a reason', async (path, method, body, status) => {
     const answer = await ask(path, { host: `127.0.0.1:${on.server.port}` }, method, body);
     expect(answer.status).toBe(status);
@@ -182,7 +234,9 @@ describe('the server', () => {
     const before = await readSong(on.server.address, id);
     const patch = { op: 'replace', path: ['parts', 99, 'name'], value: 'x' };
     const body = JSON.stringify({ base: before.revision, kind: 'do', name: 'x', patches: [patch], inverse: [] });
-    expect((await ask(`/api/songs/${id}/changes`, { host: `127.0.0.1:${on.server.port}` }, 'POST', body)).status).toBe(422);
+    expect((await ask(`/api/songs/${id}/changes`, { host: `127.0.0.1:${on.server.port}` }, 'POST', body)).status).toBe(
+      422,
+    );
     expect(await readSong(on.server.address, id)).toEqual(before);
   });
 });

@@ -3,4 +3,7 @@ import type { StoredSong } from '../server/store/songs';
 import type { HistoryRow } from '../core/song/changes';
 
 /** What the server answers when a song is opened. */
-export type OpenedSong = StoredSong & { readonly layers: readonly StoredLayer[]; readonly history: readonly HistoryRow[] };
+export type OpenedSong = StoredSong & {
+  readonly layers: readonly StoredLayer[];
+  readonly history: readonly HistoryRow[];
+};

@@ -27,7 +27,9 @@ interface BackingTrack {
 
 /** How long a lap of a backing takes to give way to the next. */
 const SEAM_FADE: Seconds = 0.003;
-/** Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread. */
+/**
+ * Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread.
+ */
 const LEAD: Seconds = 0.12;
 /** How long the browser is given to let sound run, once the person has clicked or pressed a key. */
 const PATIENCE: Milliseconds = 4000;
@@ -90,7 +92,9 @@ export class AudioEngine {
   /** Resolves when the channel's preset is decoded and can be played without a wait. */
   setChannel(channel: number, setting: ChannelSetting): Promise<void> {
     let done = () => {};
-    const promise = new Promise<void>((resolve) => { done = resolve; });
+    const promise = new Promise<void>((resolve) => {
+      done = resolve;
+    });
     this.#channelWaits.set(channel, { promise, done });
     this.#tell({ type: 'channel', channel, setting });
     return promise;
@@ -232,7 +236,10 @@ export class AudioEngine {
     const into = onFrame((Math.max(stretch.from, track.offset) - track.offset) / anchor.speed);
     if (into >= track.sounding.duration || begins >= ends) return;
     // A lap fades in ahead of its own start, over what lies before it in the file.
-    const fade = stretch.lap > 0 && stretch.from >= track.offset ? onFrame(Math.min(SEAM_FADE, into, begins - this.context.currentTime)) : 0;
+    const fade =
+      stretch.lap > 0 && stretch.from >= track.offset
+        ? onFrame(Math.min(SEAM_FADE, into, begins - this.context.currentTime))
+        : 0;
     const source = new AudioBufferSourceNode(this.context, { buffer: track.sounding });
     const edge = new GainNode(this.context);
     source.connect(edge).connect(track.gain);
@@ -256,7 +263,11 @@ export class AudioEngine {
   }
 
   /** Moves a backing against the song; while rolling it is heard in the stretches from here on in its new place. */
-  moveBacking(id: string, offset: Seconds, rolling: { readonly anchor: Anchor; readonly stretches: readonly Stretch[] } | null): void {
+  moveBacking(
+    id: string,
+    offset: Seconds,
+    rolling: { readonly anchor: Anchor; readonly stretches: readonly Stretch[] } | null,
+  ): void {
     const track = this.#backings.get(id);
     if (!track || track.offset === offset) return;
     track.offset = offset;
@@ -278,7 +289,8 @@ export class AudioEngine {
   /** Asks the browser to let sound run; it may want a click or a key first. */
   async resume(): Promise<boolean> {
     if (this.context.state !== 'running') {
-      // Before the first gesture the promise may never settle; after it, a cold audio device may take a second or two to open.
+      // Before the first gesture the promise may never settle; after it, a cold audio device may take a second or two
+      // to open.
       const patience = navigator.userActivation?.hasBeenActive ? PATIENCE : PATIENCE_UNASKED;
       await Promise.race([this.context.resume().catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
     }

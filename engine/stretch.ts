@@ -7,10 +7,18 @@ interface StretchNode extends AudioWorkletNode {
   /** One array a channel, of one length. */
   addBuffers(channels: readonly Float32Array[]): Promise<number>;
   /** From `output` on the context's clock the input is read from `input` at `rate`. */
-  schedule(change: { readonly output: number; readonly input: number; readonly rate: number; readonly active: boolean }): Promise<void>;
+  schedule(change: {
+    readonly output: number;
+    readonly input: number;
+    readonly rate: number;
+    readonly active: boolean;
+  }): Promise<void>;
 }
 
-const stretchNode = SignalsmithStretch as (context: BaseAudioContext, options: AudioWorkletNodeOptions) => Promise<StretchNode>;
+const stretchNode = SignalsmithStretch as (
+  context: BaseAudioContext,
+  options: AudioWorkletNodeOptions,
+) => Promise<StretchNode>;
 
 /**
  * A buffer at another speed, its pitch kept. Rendered ahead of playing, off the page's thread; strokes land within a

@@ -1,4 +1,7 @@
-/** What the commands share: installing, building, filling and serving. Plain JavaScript: it runs before anything is installed. */
+/**
+ * What the commands share: installing, building, filling and serving. Plain JavaScript: it runs before anything is
+ * installed.
+ */
 import { spawn, spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
@@ -11,7 +14,12 @@ const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
 
 /** Runs a command to its end. Returns its exit code. */
 export function run(command, args, options = {}) {
-  const { status } = spawnSync(command, args, { cwd: ROOT, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }, ...options });
+  const { status } = spawnSync(command, args, {
+    cwd: ROOT,
+    stdio: 'inherit',
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+    ...options,
+  });
   return status ?? 1;
 }
 
@@ -20,22 +28,38 @@ export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
 /** How often an installation that says nothing by itself is said to go on. */
 const STILL_MS = 15_000;
 
-/** Installs the packages that the lock file names, if they are not the ones that are there. Ends the process when that fails. */
+/**
+ * Installs the packages that the lock file names, if they are not the ones that are there. Ends the process when that
+ * fails.
+ */
 export async function install() {
   const lock = join(ROOT, 'package-lock.json');
   const modules = join(ROOT, 'node_modules');
   const marker = join(modules, '.installed-lock');
   const wanted = readFileSync(lock, 'utf8');
   if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted) return;
-  const packages = Object.keys(JSON.parse(wanted).packages).filter((name) => /^node_modules\/(@[^/]+\/)?[^/]+$/.test(name)).length;
-  console.log(`Installing ${packages} packages: fetching them, then compiling the database, which takes some minutes the first time.`);
+  const packages = Object.keys(JSON.parse(wanted).packages).filter((name) =>
+    /^node_modules\/(@[^/]+\/)?[^/]+$/.test(name),
+  ).length;
+  console.log(
+    `Installing ${packages} packages: fetching them, then compiling the database, which takes some minutes the first time.`,
+  );
   const began = performance.now();
   // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
-  const still = process.stderr.isTTY ? undefined : setInterval(() => {
-    console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there${compiles(modules) ? ', the database compiles' : ''}`);
-  }, STILL_MS);
+  const still = process.stderr.isTTY
+    ? undefined
+    : setInterval(() => {
+        console.log(
+          `  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there${compiles(modules) ? ', the database compiles' : ''}`,
+        );
+      }, STILL_MS);
   const code = await new Promise((done) => {
-    spawn(npm, ['ci', '--no-audit', '--no-fund', '--progress=true', '--loglevel=error'], { cwd: ROOT, stdio: 'inherit' }).on('close', (exit) => done(exit ?? 1)).on('error', () => done(1));
+    spawn(npm, ['ci', '--no-audit', '--no-fund', '--progress=true', '--loglevel=error'], {
+      cwd: ROOT,
+      stdio: 'inherit',
+    })
+      .on('close', (exit) => done(exit ?? 1))
+      .on('error', () => done(1));
   });
   clearInterval(still);
   if (code !== 0) {
@@ -45,10 +69,29 @@ export async function install() {
   writeFileSync(marker, wanted);
 }
 
-const countPackages = (folder) => (existsSync(folder) ? readdirSync(folder).reduce((sum, name) => sum + (name.startsWith('@') ? readdirSync(join(folder, name)).length : name.startsWith('.') ? 0 : 1), 0) : 0);
-const compiles = (folder) => existsSync(join(folder, 'better-sqlite3/build')) && !existsSync(join(folder, 'better-sqlite3/build/Release/better_sqlite3.node'));
+const countPackages = (folder) =>
+  existsSync(folder)
+    ? readdirSync(folder).reduce(
+        (sum, name) =>
+          sum + (name.startsWith('@') ? readdirSync(join(folder, name)).length : name.startsWith('.') ? 0 : 1),
+        0,
+      )
+    : 0;
+const compiles = (folder) =>
+  existsSync(join(folder, 'better-sqlite3/build')) &&
+  !existsSync(join(folder, 'better-sqlite3/build/Release/better_sqlite3.node'));
 
-const SOURCES = ['app', 'core', 'engine', 'server', 'demo', 'public', 'nuxt.config.ts', 'vuetify.config.ts', 'package-lock.json'];
+const SOURCES = [
+  'app',
+  'core',
+  'engine',
+  'server',
+  'demo',
+  'public',
+  'nuxt.config.ts',
+  'vuetify.config.ts',
+  'package-lock.json',
+];
 
 function newest(path) {
   const facts = statSync(path);
@@ -87,23 +130,41 @@ export function fillDemo(folder) {
 }
 
 /** A port nobody listens on. */
-export const freePort = () => new Promise((done, failed) => {
-  const probe = createServer().on('error', failed).listen(0, '127.0.0.1', () => {
-    const { port } = probe.address();
-    probe.close(() => done(port));
+export const freePort = () =>
+  new Promise((done, failed) => {
+    const probe = createServer()
+      .on('error', failed)
+      .listen(0, '127.0.0.1', () => {
+        const { port } = probe.address();
+        probe.close(() => done(port));
+      });
   });
-});
 
 /** Starts the built server on loopback. Resolves when it answers. */
 export async function serve(folder, port, { stdio = 'inherit' } = {}) {
   const child = spawn(process.execPath, [SERVER], {
-    cwd: ROOT, stdio: ['ignore', stdio === 'inherit' ? 'ignore' : stdio, 'inherit'],
-    env: { ...process.env, NITRO_HOST: '127.0.0.1', NITRO_PORT: String(port), HOST: '127.0.0.1', PORT: String(port), TALL_KETTLE_DATA: resolve(ROOT, folder) },
+    cwd: ROOT,
+    stdio: ['ignore', stdio === 'inherit' ? 'ignore' : stdio, 'inherit'],
+    env: {
+      ...process.env,
+      NITRO_HOST: '127.0.0.1',
+      NITRO_PORT: String(port),
+      HOST: '127.0.0.1',
+      PORT: String(port),
+      TALL_KETTLE_DATA: resolve(ROOT, folder),
+    },
   });
   const address = `http://127.0.0.1:${port}`;
   for (let tries = 0; tries < 200; tries += 1) {
-    if (child.exitCode !== null) throw new Error(`The server stopped at once. Is something else listening on port ${port}?`);
-    if (await fetch(`${address}/mark.svg`).then((r) => r.ok, () => false)) return { child, address };
+    if (child.exitCode !== null)
+      throw new Error(`The server stopped at once. Is something else listening on port ${port}?`);
+    if (
+      await fetch(`${address}/mark.svg`).then(
+        (r) => r.ok,
+        () => false,
+      )
+    )
+      return { child, address };
     await new Promise((wait) => setTimeout(wait, 50));
   }
   child.kill();

@@ -1,5 +1,6 @@
 /**
- * Says one line for each test file or, where a test takes its time, for each test as it ends, and counts them. What it counted
+ * Says one line for each test file or, where a test takes its time, for each test as it ends, and counts them. What it
+ * counted
  * is written as JSON to the file that `TALL_KETTLE_COUNTS` names. With `TALL_KETTLE_EACH` every test has its line.
  */
 import { writeFileSync } from 'node:fs';
@@ -17,14 +18,20 @@ export default class Counting {
     this.#counts[state] += 1;
     const tries = 1 + (test.diagnostic()?.retryCount ?? 0) + (test.meta().again ?? 0);
     if (tries > 1) this.#counts.again.push(`${name} (${tries} tries)`);
-    const why = state === 'skipped' ? test.result().note ?? 'switched off' : '';
+    const why = state === 'skipped' ? (test.result().note ?? 'switched off') : '';
     if (state === 'skipped') this.#counts.skips.push(`${name}: ${why}`);
-    if (each || state === 'failed') console.log(`  ${MARKS[state]} ${name}  ${seconds(test.diagnostic()?.duration ?? 0)}${why ? `: ${why}` : ''}`);
-    for (const error of errors ?? []) for (let e = error; e; e = e.cause) console.log(`${e.stack ?? e.message}${e.diff ? `\n${e.diff}` : ''}`.replaceAll(/^/gm, '      '));
+    if (each || state === 'failed')
+      console.log(`  ${MARKS[state]} ${name}  ${seconds(test.diagnostic()?.duration ?? 0)}${why ? `: ${why}` : ''}`);
+    for (const error of errors ?? [])
+      for (let e = error; e; e = e.cause)
+        console.log(`${e.stack ?? e.message}${e.diff ? `\n${e.diff}` : ''}`.replaceAll(/^/gm, '      '));
   }
 
   onTestModuleEnd(module) {
-    if (!each) console.log(`  ${MARKS[module.state()] ?? '✗'} ${module.relativeModuleId}  ${seconds(module.diagnostic().duration)}`);
+    if (!each)
+      console.log(
+        `  ${MARKS[module.state()] ?? '✗'} ${module.relativeModuleId}  ${seconds(module.diagnostic().duration)}`,
+      );
     for (const error of module.errors()) this.#broke(error);
   }
 

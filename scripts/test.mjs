@@ -1,5 +1,5 @@
 /**
- * `npm test`: installs what is missing, then lint, types, unit tests, build and browser tests. Everything runs
+ * `npm test`: installs what is missing, then format, lint, types, unit tests, build and browser tests. Everything runs
  * whatever failed before it; the last line counts. A step that is not a test suite counts when it fails.
  */
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
@@ -35,8 +35,12 @@ async function step(name, work) {
 async function suite(name, args, each) {
   const counts = join(reports, `${name.replaceAll(' ', '-')}.json`);
   const env = { ...process.env, TALL_KETTLE_COUNTS: counts, ...(each ? { TALL_KETTLE_EACH: '1' } : {}) };
-  const code = await timed(name, () => run(tool('vitest'), ['run', ...args, '--reporter=./scripts/reporter.mjs'], { env }));
-  const found = existsSync(counts) ? JSON.parse(readFileSync(counts, 'utf8')) : { passed: 0, failed: 0, skipped: 0, again: [], skips: [] };
+  const code = await timed(name, () =>
+    run(tool('vitest'), ['run', ...args, '--reporter=./scripts/reporter.mjs'], { env }),
+  );
+  const found = existsSync(counts)
+    ? JSON.parse(readFileSync(counts, 'utf8'))
+    : { passed: 0, failed: 0, skipped: 0, again: [], skips: [] };
   for (const kind of ['passed', 'failed', 'skipped']) total[kind] += found[kind];
   again.push(...found.again);
   skips.push(...found.skips);
@@ -50,7 +54,10 @@ function browser() {
   const root = process.getuid?.() === 0 ? [] : ['sudo', '-n'];
   const apt = (args) => {
     const [command, ...given] = [...root, 'apt-get', ...args];
-    return run(command, given, { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: ['ignore', 'inherit', 'inherit'] });
+    return run(command, given, {
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
   };
   apt(['update', '-qq']);
   apt(['install', '-y', '-q', '--no-install-recommends', '-o', 'Dpkg::Use-Pty=0', 'chromium']);
@@ -58,7 +65,8 @@ function browser() {
 }
 
 await timed('Packages', install);
-const found = existsSync(chromium) || await timed('Chromium, for the browser tests', browser);
+const found = existsSync(chromium) || (await timed('Chromium, for the browser tests', browser));
+await step('Format', () => run(tool('prettier'), ['--check', '--log-level', 'warn', '.']));
 await step('Lint', () => run(tool('eslint'), ['.', '--max-warnings=0']));
 await step('Types', () => {
   run(tool('nuxt'), ['prepare', '--logLevel', 'silent']);
@@ -68,13 +76,18 @@ await step('Types', () => {
 await suite('Unit tests', [], false);
 const built = await step('Build', build);
 if (!found) {
-  console.error(`There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say where one is: CHROMIUM=/path npm test`);
+  console.error(
+    `There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say where one is: CHROMIUM=/path npm test`,
+  );
   total.failed += 1;
 } else if (built === 0) await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);
 
 console.log('\nHow long each step took:');
-for (const [name, seconds] of took) console.log(`  ${name.padEnd(34)} ${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`);
+for (const [name, seconds] of took)
+  console.log(`  ${name.padEnd(34)} ${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`);
 if (skips.length) console.log(`\nLeft out:\n  ${skips.join('\n  ')}`);
 if (again.length) console.log(`\nNeeded another try:\n  ${again.join('\n  ')}`);
-console.log(`\ntests: ${total.passed} passed, ${total.failed} failed${total.skipped ? `, ${total.skipped} skipped` : ''}`);
+console.log(
+  `\ntests: ${total.passed} passed, ${total.failed} failed${total.skipped ? `, ${total.skipped} skipped` : ''}`,
+);
 process.exit(total.failed === 0 ? 0 : 1);

@@ -7,8 +7,10 @@ export async function readHeld(): Promise<Held> {
   const [batches, facts] = await Promise.all([db.getAll('held'), db.get('heldFacts', 'facts')]);
   if (!facts) return NOTHING_HELD;
   return {
-    events: batches.flat().sort((a, b) => a.seq - b.seq), takings: facts.takings,
-    rolls: new Map(facts.rolls.map((r) => [r.id, r])), listenings: new Map(facts.listenings.map((l) => [l.id, l])),
+    events: batches.flat().sort((a, b) => a.seq - b.seq),
+    takings: facts.takings,
+    rolls: new Map(facts.rolls.map((r) => [r.id, r])),
+    listenings: new Map(facts.listenings.map((l) => [l.id, l])),
   };
 }
 

@@ -9,13 +9,17 @@ const PACK_EVERY: Milliseconds = 250;
 const CHUNK = 5000;
 
 /**
- * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It lives in a worker, so that
+ * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It lives in a worker, so
+ * that
  * a page that is busy drawing, or that lies in the background, keeps a take as fast as any other.
  */
 export class Keeper {
   #said: (state: Keeping) => void = () => {};
   #refused: (refusal: Refusal) => Promise<'drop' | 'retry'> = () => new Promise(() => {});
-  readonly #outbox = new Outbox((state) => this.#said(state), (refusal) => this.#refused(refusal));
+  readonly #outbox = new Outbox(
+    (state) => this.#said(state),
+    (refusal) => this.#refused(refusal),
+  );
   /** Errands go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
   #turn: Promise<unknown> = Promise.resolve();
   /** The numbered chunk that each layer's next events travel in. */
@@ -75,7 +79,12 @@ export class Keeper {
   events(songId: string, layerId: string, events: readonly LayerEvent[]): Promise<void> {
     return this.#inTurn(async () => {
       for (let i = 0; i < events.length; i += CHUNK) {
-        await this.#outbox.add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body: { events: events.slice(i, i + CHUNK) } });
+        await this.#outbox.add({
+          songId,
+          method: 'PUT',
+          path: chunkPath(layerId, i / CHUNK + 1),
+          body: { events: events.slice(i, i + CHUNK) },
+        });
       }
     });
   }

@@ -41,25 +41,30 @@ export interface HeldFacts {
 let opened: Promise<IDBPDatabase<Kept>> | undefined;
 
 /** What this browser holds until the server has it. */
-export const localStore = (): Promise<IDBPDatabase<Kept>> => (opened ??= openDB<Kept>('tall-kettle', 2, {
-  upgrade(db, before) {
-    if (before < 1) {
-      db.createObjectStore('errands', { autoIncrement: true });
-      db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
-    }
-    db.createObjectStore('held', { autoIncrement: true });
-    db.createObjectStore('heldFacts');
-  },
-}));
+export const localStore = (): Promise<IDBPDatabase<Kept>> =>
+  (opened ??= openDB<Kept>('tall-kettle', 2, {
+    upgrade(db, before) {
+      if (before < 1) {
+        db.createObjectStore('errands', { autoIncrement: true });
+        db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
+      }
+      db.createObjectStore('held', { autoIncrement: true });
+      db.createObjectStore('heldFacts');
+    },
+  }));
 
-export const chunkPath = (layerId: string, chunk: number): string => `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
+export const chunkPath = (layerId: string, chunk: number): string =>
+  `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
 
 /** Keeps an event in the browser at once. */
 export async function keepArrival(arrival: Arrival): Promise<void> {
   await (await localStore()).add('arrivals', arrival);
 }
 
-/** Turns a layer's arrivals into errands, one for each numbered chunk; both or neither. Returns how many events that were. */
+/**
+ * Turns a layer's arrivals into errands, one for each numbered chunk; both or neither. Returns how many events that
+ * were.
+ */
 export async function packArrivals(layerId: string): Promise<number> {
   const tx = (await localStore()).transaction(['arrivals', 'errands'], 'readwrite');
   const arrivals = tx.objectStore('arrivals');
@@ -69,7 +74,10 @@ export async function packArrivals(layerId: string): Promise<number> {
   for (const row of rows) chunks.set(row.chunk, [...(chunks.get(row.chunk) ?? []), row]);
   for (const [chunk, of] of [...chunks].sort(([a], [b]) => a - b)) {
     await tx.objectStore('errands').add({
-      songId: of[0]!.songId, method: 'PUT', path: chunkPath(layerId, chunk), body: { events: of.map((r) => r.event) },
+      songId: of[0]!.songId,
+      method: 'PUT',
+      path: chunkPath(layerId, chunk),
+      body: { events: of.map((r) => r.event) },
     });
   }
   await Promise.all(keys.map((key) => arrivals.delete(key)));
@@ -78,7 +86,7 @@ export async function packArrivals(layerId: string): Promise<number> {
 }
 
 /** Whether something still has to reach the server. */
-export const anyErrands = async (): Promise<boolean> => await (await localStore()).count('errands') > 0;
+export const anyErrands = async (): Promise<boolean> => (await (await localStore()).count('errands')) > 0;
 
 /** Layers with arrivals that were never packed: their pass was cut off. */
 export async function strandedLayers(songId: string): Promise<string[]> {

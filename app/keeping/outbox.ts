@@ -27,7 +27,8 @@ export class Outbox {
 
   /**
    * @param said told whenever the state changes
-   * @param refused settles an errand that the server answered with 4xx: dropped, or stored anew under its key and tried again
+   * @param refused settles an errand that the server answered with 4xx: dropped, or stored anew under its key and tried
+   *   again
    */
   constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<'drop' | 'retry'>) {
     this.#said = said;
@@ -49,7 +50,9 @@ export class Outbox {
   /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
   carry(): Promise<Keeping> {
     this.#again = this.#carrying !== undefined;
-    this.#carrying ??= this.#carryOn().finally(() => { this.#carrying = undefined; });
+    this.#carrying ??= this.#carryOn().finally(() => {
+      this.#carrying = undefined;
+    });
     return this.#carrying;
   }
 
@@ -78,8 +81,14 @@ export class Outbox {
       }).catch(() => undefined);
       if (!response || response.status >= 500) return 'away';
       if (!response.ok) {
-        const answer = await response.json().catch(() => ({})) as { message?: string; data?: unknown };
-        const settled = await this.#refused({ key, errand, status: response.status, reason: answer.message ?? response.statusText, data: answer.data });
+        const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
+        const settled = await this.#refused({
+          key,
+          errand,
+          status: response.status,
+          reason: answer.message ?? response.statusText,
+          data: answer.data,
+        });
         if (settled === 'retry') continue;
       }
       await db.delete('errands', key);

@@ -35,7 +35,12 @@ const NEAR_PINS = 8;
 
 /** Sets the pulse within a stretch. */
 function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pulse {
-  return { ...pulse, periods: pulse.periods.map((p, i) => (i * pulse.every >= from - pulse.every && i * pulse.every <= to + pulse.every ? period : p)) };
+  return {
+    ...pulse,
+    periods: pulse.periods.map((p, i) =>
+      i * pulse.every >= from - pulse.every && i * pulse.every <= to + pulse.every ? period : p,
+    ),
+  };
 }
 
 function editedPulse(spectrum: Spectrum, { factor, pins, taps }: PulseEdits): Pulse {
@@ -62,7 +67,11 @@ function withTaps(spectrum: Spectrum, taps: PulseEdits['taps']): Float32Array {
   const reach = TAP_REACH * spectrum.rate;
   for (const { beat, at } of taps.flatMap((run) => tappedPulse(run)?.taps ?? [])) {
     const middle = (at - spectrum.start) * spectrum.rate;
-    for (let i = Math.max(0, Math.ceil(middle - reach)); i <= Math.min(strength.length - 1, middle + reach) && beat >= 0; i += 1) {
+    for (
+      let i = Math.max(0, Math.ceil(middle - reach));
+      i <= Math.min(strength.length - 1, middle + reach) && beat >= 0;
+      i += 1
+    ) {
       const near = 1 - Math.abs(i - middle) / reach;
       strength[i]! += near * (Math.min(TAP_WEIGHT, 2 * spectrum.strength[i]!) + 1);
     }
@@ -83,4 +92,5 @@ export function fitPulse(spectrum: Spectrum, edits: PulseEdits): FoundPulse {
  * Beats, meter and bar lines of a recording. Silence, or a sound without onsets, has none.
  * @param channels samples, -1 to 1, all of one length
  */
-export const findPulse = (channels: readonly Float32Array[], sampleRate: number): FoundPulse => fitPulse(spectrumOf(channels, sampleRate), NO_EDITS);
+export const findPulse = (channels: readonly Float32Array[], sampleRate: number): FoundPulse =>
+  fitPulse(spectrumOf(channels, sampleRate), NO_EDITS);

@@ -20,13 +20,16 @@ function band(beats: readonly number[], pulses: number, length: number): Float32
     const from = Math.round(at * RATE);
     for (let k = 0; k < RATE / 3 && from + k < samples.length; k += 1) {
       const t = k / RATE;
-      samples[from + k]! += 0.3 * (random.unit() - 0.5) * Math.exp(-t / 0.02) + (first ? 0.5 : 0.18) * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t / 0.25);
+      samples[from + k]! +=
+        0.3 * (random.unit() - 0.5) * Math.exp(-t / 0.02) +
+        (first ? 0.5 : 0.18) * Math.sin(2 * Math.PI * hz * t) * Math.exp(-t / 0.25);
     }
   });
   return samples;
 }
 
-const steady = (bpm: number, count: number, from = 0.5) => Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
+const steady = (bpm: number, count: number, from = 0.5) =>
+  Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
 const farthest = (found: readonly { at: number }[], beats: readonly number[]) =>
   Math.max(...beats.map((b) => Math.min(...found.map((f) => Math.abs(f.at - b)))));
 
@@ -57,18 +60,29 @@ describe('the beats of a recording', () => {
     expect(farthest(findPulse([band(slowing, 4, 28)], RATE).beats, slowing)).toBeLessThan(0.03);
   });
 
-  it.each([['silence', new Float32Array(RATE * 4)], ['nothing at all', new Float32Array(0)], ['a single sample', new Float32Array(1)],
-    ['a steady tone', Float32Array.from({ length: RATE * 4 }, (_, i) => Math.sin(i / 9))]])('are few or none in %s, and it does no harm', (_, samples) => {
+  it.each([
+    ['silence', new Float32Array(RATE * 4)],
+    ['nothing at all', new Float32Array(0)],
+    ['a single sample', new Float32Array(1)],
+    ['a steady tone', Float32Array.from({ length: RATE * 4 }, (_, i) => Math.sin(i / 9))],
+  ])('are few or none in %s, and it does no harm', (_, samples) => {
     expect(findPulse([samples], RATE).beats.length).toBeLessThan(12);
   });
 
   it('go through every pin, exactly, and stay in order', () => {
-    fc.assert(fc.property(fc.uniqueArray(fc.integer({ min: 2, max: 45 }), { minLength: 1, maxLength: 4 }), fc.double({ min: -0.08, max: 0.08, noNaN: true }), (which, off) => {
-      const pins = which.map((i) => beats[i]! + off).sort((a, b) => a - b);
-      const times = fitPulse(spectrum, { ...NO_EDITS, pins }).beats.map((b) => b.at);
-      for (const pin of pins) expect(times).toContain(pin);
-      times.slice(1).forEach((t, i) => expect(t).toBeGreaterThan(times[i]!));
-    }), { numRuns: 25 });
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 2, max: 45 }), { minLength: 1, maxLength: 4 }),
+        fc.double({ min: -0.08, max: 0.08, noNaN: true }),
+        (which, off) => {
+          const pins = which.map((i) => beats[i]! + off).sort((a, b) => a - b);
+          const times = fitPulse(spectrum, { ...NO_EDITS, pins }).beats.map((b) => b.at);
+          for (const pin of pins) expect(times).toContain(pin);
+          times.slice(1).forEach((t, i) => expect(t).toBeGreaterThan(times[i]!));
+        },
+      ),
+      { numRuns: 25 },
+    );
   });
 
   it('are doubled, halved, and told another first', () => {
@@ -89,30 +103,52 @@ describe('the beats of a recording', () => {
 describe('a tempo map from beats', () => {
   it('stays with every beat, and needs one tempo for a steady one', () => {
     expect(tempoThrough(steady(93.7, 200), 960, 0)).toHaveLength(1);
-    fc.assert(fc.property(fc.array(fc.double({ min: 0.3, max: 1.2, noNaN: true }), { minLength: 3, maxLength: 60 }), fc.integer({ min: 0, max: 3 }), (gaps, first) => {
-      const beats = gaps.reduce<number[]>((all, gap) => [...all, all.at(-1)! + gap], [0.7]);
-      const fitted = fitTempo({ beats: beats.map((at) => ({ at, sure: 1 })), bars: { first: Math.min(first, beats.length - 1), meter: { pulses: 4, beats: 4, unit: 4 }, sure: 1 }, length: 99 })!;
-      const map = tempoMap(fitted.tempo);
-      const start = Math.min(first, beats.length - 1);
-      beats.forEach((at, i) => expect(Math.abs(secondsAt(map, (i - start) * 960) - fitted.offset - at)).toBeLessThan(WITH_THEM + 1e-9));
-      expect(secondsAt(map, 0) - fitted.offset).toBeCloseTo(beats[start]!, 9);
-    }));
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0.3, max: 1.2, noNaN: true }), { minLength: 3, maxLength: 60 }),
+        fc.integer({ min: 0, max: 3 }),
+        (gaps, first) => {
+          const beats = gaps.reduce<number[]>((all, gap) => [...all, all.at(-1)! + gap], [0.7]);
+          const fitted = fitTempo({
+            beats: beats.map((at) => ({ at, sure: 1 })),
+            bars: { first: Math.min(first, beats.length - 1), meter: { pulses: 4, beats: 4, unit: 4 }, sure: 1 },
+            length: 99,
+          })!;
+          const map = tempoMap(fitted.tempo);
+          const start = Math.min(first, beats.length - 1);
+          beats.forEach((at, i) =>
+            expect(Math.abs(secondsAt(map, (i - start) * 960) - fitted.offset - at)).toBeLessThan(WITH_THEM + 1e-9),
+          );
+          expect(secondsAt(map, 0) - fitted.offset).toBeCloseTo(beats[start]!, 9);
+        },
+      ),
+    );
   });
 
   it('says nothing from nothing', () => {
-    expect(fitTempo({ beats: [], bars: { first: 0, meter: { pulses: 4, beats: 4, unit: 4 }, sure: 0 }, length: 1 })).toBeUndefined();
+    expect(
+      fitTempo({ beats: [], bars: { first: 0, meter: { pulses: 4, beats: 4, unit: 4 }, sure: 0 }, length: 1 }),
+    ).toBeUndefined();
   });
 });
 
 describe('a rhythm pattern', () => {
-  const meters = [{ bar: 1, beats: 4, unit: 4 }, { bar: 1, beats: 3, unit: 4 }, { bar: 1, beats: 6, unit: 8 }, { bar: 1, beats: 7, unit: 8 }, { bar: 1, beats: 5, unit: 4 }];
+  const meters = [
+    { bar: 1, beats: 4, unit: 4 },
+    { bar: 1, beats: 3, unit: 4 },
+    { bar: 1, beats: 6, unit: 8 },
+    { bar: 1, beats: 7, unit: 8 },
+    { bar: 1, beats: 5, unit: 4 },
+  ];
   it('keeps inside its section and its bars, whatever the meter, and starts every bar anew', () => {
     for (const pattern of PATTERNS) {
       for (const m of meters) {
         const meter = meterMap([m]);
         const range = { from: barStart(meter, 3), to: barStart(meter, 7) };
         const hits = patternHits(pattern, range, meter, 3);
-        expect(hits.every((h) => h.at >= range.from && h.at < range.to && h.velocity > 0 && h.velocity < 128)).toBe(true);
+        expect(hits.every((h) => h.at >= range.from && h.at < range.to && h.velocity > 0 && h.velocity < 128)).toBe(
+          true,
+        );
         for (let bar = 3; bar < 7; bar += 1) expect(hits.some((h) => h.at === barStart(meter, bar))).toBe(true);
       }
     }

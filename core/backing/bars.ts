@@ -67,7 +67,8 @@ function featuresOf(spectrum: Spectrum, beats: readonly FoundBeat[]): BeatFeatur
   const { rate, start } = spectrum;
   const near = Math.round(0.05 * rate);
   const frame = (at: Seconds) => Math.round((at - start) * rate);
-  const of = (x: Float32Array) => normal(beats.map(({ at }) => Math.min(6, most(x, frame(at) - near, frame(at) + near))));
+  const of = (x: Float32Array) =>
+    normal(beats.map(({ at }) => Math.min(6, most(x, frame(at) - near, frame(at) + near))));
   const [low, high, all] = [of(spectrum.low), of(spectrum.high), of(spectrum.strength)];
   const step = (i: number) => (beats[i + 1] && beats[i] ? beats[i + 1]!.at - beats[i]!.at : 0.5);
   // The middle of each beat, clear of the windows that reach into its neighbours.
@@ -76,14 +77,21 @@ function featuresOf(spectrum: Spectrum, beats: readonly FoundBeat[]): BeatFeatur
   return beats.map((_, i) => ({ low: low![i]!, high: high![i]!, all: all![i]!, change: change[i]! }));
 }
 
-/** What speaks for a beat as a bar's first: the harmony changes there, the bass and the kick come in; the back-beat speaks against. */
+/**
+ * What speaks for a beat as a bar's first: the harmony changes there, the bass and the kick come in; the back-beat
+ * speaks against.
+ */
 const weightOf = ({ low, high, all, change }: BeatFeature): number => change + 0.6 * low + 0.25 * all - 0.25 * high;
 
 /** How strongly pulses fall into three: onsets at one and two thirds against the half, mean over the beats. */
-function threes({ strength, rate, start }: Spectrum, beats: readonly FoundBeat[]): { third: number; half: number; twoThirds: number } {
+function threes(
+  { strength, rate, start }: Spectrum,
+  beats: readonly FoundBeat[],
+): { third: number; half: number; twoThirds: number } {
   const near = Math.round(0.03 * rate);
   const sums = { third: 0, half: 0, twoThirds: 0 };
-  const at = (time: Seconds) => Math.min(3, most(strength, Math.round((time - start) * rate) - near, Math.round((time - start) * rate) + near));
+  const at = (time: Seconds) =>
+    Math.min(3, most(strength, Math.round((time - start) * rate) - near, Math.round((time - start) * rate) + near));
   for (let i = 0; i + 1 < beats.length; i += 1) {
     const [a, b] = [beats[i]!.at, beats[i + 1]!.at];
     sums.third += at(a + (b - a) / 3);
@@ -108,29 +116,40 @@ export function barsOf(spectrum: Spectrum, beats: readonly FoundBeat[], forced?:
   if (beats.length < 8) return { meter: forced ?? four, first: 0, sure: 0 };
   const weights = normal(featuresOf(spectrum, beats).map(weightOf));
   const parts = threes(spectrum, beats);
-  const compound = parts.third > 1.25 * parts.half && parts.twoThirds > 1.25 * parts.half && parts.third > 0.3 && parts.third > 0.6 * parts.twoThirds;
-  const meters: FoundMeter[] = forced ? [forced]
-    : compound ? [{ pulses: 2, beats: 6, unit: 8 }, { pulses: 4, beats: TWELVE, unit: 8 }]
+  const compound =
+    parts.third > 1.25 * parts.half &&
+    parts.twoThirds > 1.25 * parts.half &&
+    parts.third > 0.3 &&
+    parts.third > 0.6 * parts.twoThirds;
+  const meters: FoundMeter[] = forced
+    ? [forced]
+    : compound
+      ? [
+          { pulses: 2, beats: 6, unit: 8 },
+          { pulses: 4, beats: TWELVE, unit: 8 },
+        ]
       : [four, { pulses: 3, beats: 3, unit: 4 }];
-  const readings = meters.flatMap((meter) => Array.from({ length: meter.pulses }, (_, first) => {
-    const { pulses } = meter;
-    let on = 0;
-    let off = 0;
-    let firsts = 0;
-    weights.forEach((w, i) => {
-      if (i === 0) return;
-      if (((i - first) % pulses + pulses) % pulses === 0) {
-        on += w;
-        firsts += 1;
-      } else off += w;
-    });
-    const others = Math.max(1, weights.length - 1 - firsts);
-    // More firsts are better known: their mean strays less by chance.
-    const score = (on / Math.max(1, firsts) - off / others) * Math.sqrt((firsts * others) / (firsts + others));
-    return { meter, first, score: score / (meter.beats === TWELVE ? LONG_BARS : 1) };
-  }));
+  const readings = meters.flatMap((meter) =>
+    Array.from({ length: meter.pulses }, (_, first) => {
+      const { pulses } = meter;
+      let on = 0;
+      let off = 0;
+      let firsts = 0;
+      weights.forEach((w, i) => {
+        if (i === 0) return;
+        if ((((i - first) % pulses) + pulses) % pulses === 0) {
+          on += w;
+          firsts += 1;
+        } else off += w;
+      });
+      const others = Math.max(1, weights.length - 1 - firsts);
+      // More firsts are better known: their mean strays less by chance.
+      const score = (on / Math.max(1, firsts) - off / others) * Math.sqrt((firsts * others) / (firsts + others));
+      return { meter, first, score: score / (meter.beats === TWELVE ? LONG_BARS : 1) };
+    }),
+  );
   readings.sort((a, b) => b.score - a.score);
-  const [best, next] = readings as [typeof readings[number], typeof readings[number] | undefined];
+  const [best, next] = readings as [(typeof readings)[number], (typeof readings)[number] | undefined];
   const lead = next ? (best.score - next.score) / Math.max(1, Math.abs(best.score)) : 1;
   return { meter: best.meter, first: best.first, sure: Math.max(0, Math.min(1, lead * 2)) };
 }

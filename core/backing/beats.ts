@@ -82,7 +82,8 @@ function peakNear(strength: Float32Array, frame: number, reach: number): { frame
   // Struck sounds rise at once and bowed ones slowly: where the rise has come some way says more than its top.
   const height = strength[top]!;
   let foot = top;
-  while (foot > 0 && strength[foot - 1]! >= RISEN * height && strength[foot - 1]! < strength[foot]! + 0.1 * height) foot -= 1;
+  while (foot > 0 && strength[foot - 1]! >= RISEN * height && strength[foot - 1]! < strength[foot]! + 0.1 * height)
+    foot -= 1;
   const below = foot > 0 ? strength[foot - 1]! : 0;
   const part = strength[foot]! > below ? (RISEN * height - below) / (strength[foot]! - below) : 0;
   return { frame: foot - 1 + Math.max(0, Math.min(1, part)), height };
@@ -112,7 +113,10 @@ const AROUND = 4;
 /** A pin says more about its neighbours than any onset does. */
 const PIN_WEIGHT = 4;
 
-/** Follows the onsets without their jitter: each beat from a parabola through its neighbours, the surer ones weighing more. */
+/**
+ * Follows the onsets without their jitter: each beat from a parabola through its neighbours, the surer ones weighing
+ * more.
+ */
 export function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
   return found.map((beat, i) => {
     let points: { x: number; y: number; w: number }[] = [];
@@ -123,7 +127,9 @@ export function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
     if (points.length < 4 || beat.pinned) return beat;
     // Once more without what lies far off: a neighbour set on the wrong onset.
     const first = smoothAt(points);
-    const slope = (found[Math.min(found.length - 1, i + 1)]!.at - found[Math.max(0, i - 1)]!.at) / (Math.min(found.length - 1, i + 1) - Math.max(0, i - 1));
+    const slope =
+      (found[Math.min(found.length - 1, i + 1)]!.at - found[Math.max(0, i - 1)]!.at) /
+      (Math.min(found.length - 1, i + 1) - Math.max(0, i - 1));
     points = points.map((p) => ({ ...p, w: p.w / (1 + ((p.y - first - p.x * slope) / 0.02) ** 2) }));
     return { ...beat, at: smoothAt(points) };
   });
@@ -132,13 +138,24 @@ export function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
 /**
  * The beats of a recording, in order, on the file's clock.
  * @param pins moments that are beats, exactly
- * @param guide the onsets with what else speaks for a beat, for finding the way; the beats are set on the onsets themselves
+ * @param guide the onsets with what else speaks for a beat, for finding the way; the beats are set on the onsets
+ *   themselves
  */
-export function beatsOf(spectrum: Spectrum, pulse: Pulse, pins: readonly Seconds[] = [], guide = spectrum.strength): FoundBeat[] {
+export function beatsOf(
+  spectrum: Spectrum,
+  pulse: Pulse,
+  pins: readonly Seconds[] = [],
+  guide = spectrum.strength,
+): FoundBeat[] {
   const { rate, strength, start } = spectrum;
   const frameOf = (at: Seconds) => Math.max(0, Math.min(strength.length - 1, Math.round((at - start) * rate)));
   const pinAt = new Map(pins.map((at) => [frameOf(at), at]));
-  const frames = trackFrames(guide, rate, pulse, [...pinAt.keys()].sort((a, b) => a - b));
+  const frames = trackFrames(
+    guide,
+    rate,
+    pulse,
+    [...pinAt.keys()].sort((a, b) => a - b),
+  );
   const reach = Math.round(NEAR * rate);
   const raw = frames.map((frame): FoundBeat => {
     const pin = pinAt.get(frame);

@@ -84,24 +84,33 @@ export function wavePeaks(channels: readonly Float32Array[], sampleRate: number)
 }
 
 /** The coarsest level that still has a step for each of `perSecond` points. */
-export const levelFor = ({ levels }: Peaks, perSecond: number): PeakLevel => levels.findLast((l) => l.perSecond >= perSecond) ?? levels[0]!;
+export const levelFor = ({ levels }: Peaks, perSecond: number): PeakLevel =>
+  levels.findLast((l) => l.perSecond >= perSecond) ?? levels[0]!;
 
 /** The loudest step of a level between two times, 0 to 1; 0 outside the wave. */
 export function loudest(level: PeakLevel, from: Seconds, to: Seconds): number {
   let most = 0;
-  const last = Math.min(level.low.length - 1, Math.max(Math.floor(from * level.perSecond), Math.ceil(to * level.perSecond) - 1));
-  for (let i = Math.max(0, Math.floor(from * level.perSecond)); i <= last; i += 1) most = Math.max(most, -level.low[i]!, level.high[i]!);
+  const last = Math.min(
+    level.low.length - 1,
+    Math.max(Math.floor(from * level.perSecond), Math.ceil(to * level.perSecond) - 1),
+  );
+  for (let i = Math.max(0, Math.floor(from * level.perSecond)); i <= last; i += 1)
+    most = Math.max(most, -level.low[i]!, level.high[i]!);
   return most / FULL;
 }
 
 /** Whether there is nothing to hear from start to end. */
-export const isSilent = ({ levels }: Peaks): boolean => levels.at(-1)!.low.every((v) => v === 0) && levels.at(-1)!.high.every((v) => v === 0);
+export const isSilent = ({ levels }: Peaks): boolean =>
+  levels.at(-1)!.low.every((v) => v === 0) && levels.at(-1)!.high.every((v) => v === 0);
 
 const MAGIC = 0x544b504b;
 const VERSION = 1;
 const HEADER = 16;
 
-/** The finest level as bytes: magic, version, steps, steps a second (float32), then least and most in turn. The rest follows from it. */
+/**
+ * The finest level as bytes: magic, version, steps, steps a second (float32), then least and most in turn. The rest
+ * follows from it.
+ */
 export function packPeaks({ levels: [finest] }: Peaks): Uint8Array {
   const { low, high, perSecond } = finest!;
   const bytes = new Uint8Array(HEADER + 2 * low.length);
@@ -121,7 +130,8 @@ export function unpackPeaks(bytes: Uint8Array): Peaks {
   const whole = bytes.length >= HEADER && view.getUint32(0) === MAGIC && view.getUint32(4) === VERSION;
   const steps = whole ? view.getUint32(8) : 0;
   const perSecond = whole ? view.getFloat32(12) : 0;
-  if (!whole || bytes.length !== HEADER + 2 * steps || !(perSecond > 0) || perSecond > 10_000) throw new DamagedFile('The wave’s picture is damaged.');
+  if (!whole || bytes.length !== HEADER + 2 * steps || !(perSecond > 0) || perSecond > 10_000)
+    throw new DamagedFile('The wave’s picture is damaged.');
   const part = (from: number) => Int8Array.from(new Int8Array(bytes.buffer, bytes.byteOffset + from, steps));
   return { levels: levelsFrom({ perSecond, low: part(HEADER), high: part(HEADER + steps) }) };
 }

@@ -61,7 +61,9 @@ export function pulseOf({ strength, rate, length }: Spectrum, prefer: Seconds = 
   const moments = Math.max(1, Math.ceil(length / EVERY));
   const lags = Math.ceil(LONGEST * 4 * halfRate) + 2;
   const spread = prefer === USUAL ? OCTAVES : OCTAVES / 3;
-  const taste = Float64Array.from({ length: CANDIDATES }, (_, c) => Math.exp(-0.5 * (Math.log2(periodOf(c) / prefer) / spread) ** 2));
+  const taste = Float64Array.from({ length: CANDIDATES }, (_, c) =>
+    Math.exp(-0.5 * (Math.log2(periodOf(c) / prefer) / spread) ** 2),
+  );
   const best = new Float64Array(CANDIDATES).fill(0);
   const from: Int16Array[] = [];
   for (let m = 0; m < moments; m += 1) {

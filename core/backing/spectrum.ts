@@ -26,7 +26,9 @@ export interface Spectrum {
   /** The time of the first value. */
   readonly start: Seconds;
   readonly length: Seconds;
-  /** How much comes in at each moment, over all bands, in spreads above what is usual around it; 0 where nothing does. */
+  /**
+   * How much comes in at each moment, over all bands, in spreads above what is usual around it; 0 where nothing does.
+   */
   readonly strength: Float32Array;
   /** The same, of what is under 160 Hz. */
   readonly low: Float32Array;
@@ -39,7 +41,11 @@ export interface Spectrum {
 }
 
 /** One channel at about `wanted` samples a second, by averaging: enough for beats, and half the work. */
-export function mixDown(channels: readonly Float32Array[], sampleRate: number, wanted = 22_050): { samples: Float32Array; rate: number } {
+export function mixDown(
+  channels: readonly Float32Array[],
+  sampleRate: number,
+  wanted = 22_050,
+): { samples: Float32Array; rate: number } {
   const by = Math.max(1, Math.round(sampleRate / wanted));
   const frames: Frames = Math.floor((channels[0]?.length ?? 0) / by);
   const samples = new Float32Array(frames);
@@ -55,7 +61,8 @@ export function mixDown(channels: readonly Float32Array[], sampleRate: number, w
   return { samples, rate: sampleRate / by };
 }
 
-const hann = (size: number): Float32Array => Float32Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size));
+const hann = (size: number): Float32Array =>
+  Float32Array.from({ length: size }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size));
 
 function bandEdges(rate: number): Int32Array {
   const top = Math.min(HIGHEST_HZ, rate / 2);
@@ -93,10 +100,17 @@ function standOut(flux: Float32Array, rate: number): Float32Array {
  * earlier, so that vibrato is not an onset (S. Böck and G. Widmer, "Maximum filter vibrato suppression for onset
  * detection", DAFx 2013).
  */
-export const spectrumOf = (channels: readonly Float32Array[], sampleRate: number): Spectrum => spectrumOfMix(mixDown(channels, sampleRate));
+export const spectrumOf = (channels: readonly Float32Array[], sampleRate: number): Spectrum =>
+  spectrumOfMix(mixDown(channels, sampleRate));
 
 /** The same, of what has been mixed down already. */
-export function spectrumOfMix({ samples, rate: audioRate }: { readonly samples: Float32Array; readonly rate: number }): Spectrum {
+export function spectrumOfMix({
+  samples,
+  rate: audioRate,
+}: {
+  readonly samples: Float32Array;
+  readonly rate: number;
+}): Spectrum {
   const rate = audioRate / HOP;
   const frames = Math.max(0, Math.floor((samples.length + BEFORE - WINDOW) / HOP) + 1);
   const fft = new FFT(WINDOW);
@@ -120,7 +134,8 @@ export function spectrumOfMix({ samples, rate: audioRate }: { readonly samples: 
     fft.realTransform(output, input);
     for (let b = 0; b < BANDS; b += 1) {
       let power = 0;
-      for (let k = edges[b]!; k < edges[b + 1]! && k <= WINDOW / 2; k += 1) power += output[2 * k]! ** 2 + output[2 * k + 1]! ** 2;
+      for (let k = edges[b]!; k < edges[b + 1]! && k <= WINDOW / 2; k += 1)
+        power += output[2 * k]! ** 2 + output[2 * k + 1]! ** 2;
       now[b] = Math.log1p(GAIN * scale * Math.sqrt(power));
     }
     const before = past[f % lag]!;
@@ -136,8 +151,12 @@ export function spectrumOfMix({ samples, rate: audioRate }: { readonly samples: 
     before.set(now);
   }
   return {
-    rate, start: (WINDOW / 2 - BEFORE) / audioRate, length: samples.length / audioRate,
-    strength: standOut(flux, rate), low: standOut(low, rate), high: standOut(high, rate),
+    rate,
+    start: (WINDOW / 2 - BEFORE) / audioRate,
+    length: samples.length / audioRate,
+    strength: standOut(flux, rate),
+    low: standOut(low, rate),
+    high: standOut(high, rate),
     ...chordsOf(mixDown([samples], 2, 1).samples, audioRate / 2),
   };
 }
@@ -150,14 +169,17 @@ function chordsOf(samples: Float32Array, rate: number): Pick<Spectrum, 'chord' |
   const output = fft.createComplexArray() as number[];
   const moments = Math.max(0, Math.floor(samples.length / LONG_HOP));
   const chord = new Float32Array(moments * KEYS);
-  const edges = Array.from({ length: KEYS + 1 }, (_, k) => Math.max(1, Math.round((440 * 2 ** ((KEYS_FROM + k - 0.5 - 69) / 12) * LONG) / rate)));
+  const edges = Array.from({ length: KEYS + 1 }, (_, k) =>
+    Math.max(1, Math.round((440 * 2 ** ((KEYS_FROM + k - 0.5 - 69) / 12) * LONG) / rate)),
+  );
   for (let m = 0; m < moments; m += 1) {
     const from = m * LONG_HOP - LONG / 2;
     for (let i = 0; i < LONG; i += 1) input[i] = (samples[from + i] ?? 0) * window[i]!;
     fft.realTransform(output, input);
     for (let k = 0; k < KEYS; k += 1) {
       let most = 0;
-      for (let bin = edges[k]!; bin < Math.max(edges[k]! + 1, edges[k + 1]!); bin += 1) most = Math.max(most, output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2);
+      for (let bin = edges[k]!; bin < Math.max(edges[k]! + 1, edges[k + 1]!); bin += 1)
+        most = Math.max(most, output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2);
       chord[m * KEYS + k] = Math.log1p(GAIN * (2 / LONG) * Math.sqrt(most));
     }
   }

@@ -26,7 +26,12 @@ const FASTEST = 1000;
  * @param every ticks from one to the next
  * @param from the tick of the first
  */
-export function tempoThrough(beats: readonly Seconds[], every: Ticks, from: Ticks, within: Seconds = WITH_THEM): TempoChange[] {
+export function tempoThrough(
+  beats: readonly Seconds[],
+  every: Ticks,
+  from: Ticks,
+  within: Seconds = WITH_THEM,
+): TempoChange[] {
   const changes: TempoChange[] = [];
   let start = 0;
   let startAt = beats[0]!;
@@ -48,7 +53,7 @@ export function tempoThrough(beats: readonly Seconds[], every: Ticks, from: Tick
     const period = Math.min(high, Math.max(low, straight));
     const bpm = Math.min(FASTEST, Math.max(SLOWEST, (60 * every) / TICKS_PER_QUARTER / period));
     changes.push({ tick: from + start * every, bpm });
-    startAt += (60 * every) / TICKS_PER_QUARTER / bpm * (end - start);
+    startAt += ((60 * every) / TICKS_PER_QUARTER / bpm) * (end - start);
     start = end;
   }
   return changes;
@@ -59,17 +64,32 @@ export function tempoThrough(beats: readonly Seconds[], every: Ticks, from: Tick
  * its pick-up.
  * @returns undefined when there are too few beats to say anything
  */
-export function fitTempo({ beats, bars: { meter, first } }: FoundPulse, within: Seconds = WITH_THEM): FittedTempo | undefined {
+export function fitTempo(
+  { beats, bars: { meter, first } }: FoundPulse,
+  within: Seconds = WITH_THEM,
+): FittedTempo | undefined {
   if (beats.length < 2 || first >= beats.length) return undefined;
   const every = (meter.beats * ((TICKS_PER_QUARTER * 4) / meter.unit)) / meter.pulses;
   const times = beats.map((b) => b.at - beats[first]!.at);
   // From bar 1 both ways, so that bar 1 itself is met exactly.
   const after = first < times.length - 1 ? tempoThrough(times.slice(first), every, 0, within) : [];
-  const before = first > 0 ? tempoThrough(times.slice(0, first + 1).reverse().map((t) => -t), every, 0, within) : [];
+  const before =
+    first > 0
+      ? tempoThrough(
+          times
+            .slice(0, first + 1)
+            .reverse()
+            .map((t) => -t),
+          every,
+          0,
+          within,
+        )
+      : [];
   const starts = [...before.slice(1).map((c) => -c.tick), -first * every];
   const tempo = [...before.map((c, i) => ({ tick: starts[i]!, bpm: c.bpm })).reverse(), ...after];
   return {
-    tempo, meter: [{ bar: 1, beats: meter.beats, unit: meter.unit }],
+    tempo,
+    meter: [{ bar: 1, beats: meter.beats, unit: meter.unit }],
     offset: -beats[first]!.at,
     bars: Math.max(1, Math.ceil((beats.length - first) / meter.pulses)),
   };

@@ -11,18 +11,33 @@ import { readMidiFile, writeMidiFile, type MidiSong } from './smf';
 
 const song: MidiSong = {
   title: 'Night Ferry',
-  tempo: [{ tick: 0, bpm: 96 }, { tick: 7680, bpm: 120 }],
-  meter: [{ bar: 1, beats: 4, unit: 4 }, { bar: 3, beats: 6, unit: 8 }],
-  markers: [{ tick: 0, text: 'Intro' }, { tick: 7680, text: 'Verse' }],
-  tracks: [{
-    name: 'Electric piano', channel: 2,
-    events: [
-      { at: 0, message: { type: 'noteOn', key: 60, velocity: 90 } }, { at: 480, message: { type: 'control', controller: 64, value: 127 } },
-      { at: 960, message: { type: 'noteOff', key: 60, velocity: 50 } }, { at: 960, message: { type: 'bend', value: 9000 } },
-      { at: 970, message: { type: 'pressure', value: 5 } }, { at: 980, message: { type: 'keyPressure', key: 60, value: 9 } },
-      { at: 990, message: { type: 'program', value: 4 } },
-    ],
-  }],
+  tempo: [
+    { tick: 0, bpm: 96 },
+    { tick: 7680, bpm: 120 },
+  ],
+  meter: [
+    { bar: 1, beats: 4, unit: 4 },
+    { bar: 3, beats: 6, unit: 8 },
+  ],
+  markers: [
+    { tick: 0, text: 'Intro' },
+    { tick: 7680, text: 'Verse' },
+  ],
+  tracks: [
+    {
+      name: 'Electric piano',
+      channel: 2,
+      events: [
+        { at: 0, message: { type: 'noteOn', key: 60, velocity: 90 } },
+        { at: 480, message: { type: 'control', controller: 64, value: 127 } },
+        { at: 960, message: { type: 'noteOff', key: 60, velocity: 50 } },
+        { at: 960, message: { type: 'bend', value: 9000 } },
+        { at: 970, message: { type: 'pressure', value: 5 } },
+        { at: 980, message: { type: 'keyPressure', key: 60, value: 9 } },
+        { at: 990, message: { type: 'program', value: 4 } },
+      ],
+    },
+  ],
   end: 15_360,
 };
 const bytes = () => writeMidiFile(song);
@@ -52,9 +67,34 @@ describe('a Standard MIDI File', () => {
     ['that is empty', () => new Uint8Array(), /does not begin/],
     ['cut in its header', () => bytes().slice(0, 10), /header/],
     ['cut in a track', () => bytes().slice(0, -30), /cut short in its track 2/],
-    ['with film frames', () => { const b = bytes(); b[12] = 0xe8; return b; }, /SMPTE/],
-    ['of format 2', () => { const b = bytes(); b[9] = 2; return b; }, /format 2/],
-    ['without ticks', () => { const b = bytes(); b[12] = 0; b[13] = 0; return b; }, /no ticks/],
+    [
+      'with film frames',
+      () => {
+        const b = bytes();
+        b[12] = 0xe8;
+        return b;
+      },
+      /SMPTE/,
+    ],
+    [
+      'of format 2',
+      () => {
+        const b = bytes();
+        b[9] = 2;
+        return b;
+      },
+      /format 2/,
+    ],
+    [
+      'without ticks',
+      () => {
+        const b = bytes();
+        b[12] = 0;
+        b[13] = 0;
+        return b;
+      },
+      /no ticks/,
+    ],
     ['without tracks', () => bytes().slice(0, 14), /no tracks/],
   ])('%s is refused with the reason', (_, make, reason) => {
     expect(() => readMidiFile(make())).toThrow(reason);
@@ -62,10 +102,11 @@ describe('a Standard MIDI File', () => {
   });
 
   /** A file of one track, or of several, from their bytes. */
-  const fileOf = (...tracks: number[][]) => Uint8Array.from([
-    ...[0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 1, 0, tracks.length, 0, 96],
-    ...tracks.flatMap((t) => [0x4d, 0x54, 0x72, 0x6b, 0, 0, t.length >> 8, t.length & 255, ...t]),
-  ]);
+  const fileOf = (...tracks: number[][]) =>
+    Uint8Array.from([
+      ...[0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 1, 0, tracks.length, 0, 96],
+      ...tracks.flatMap((t) => [0x4d, 0x54, 0x72, 0x6b, 0, 0, t.length >> 8, t.length & 255, ...t]),
+    ]);
   const END = [0, 0xff, 0x2f, 0];
   const tempoAt = (delta: number, ...micros: number[]) => [delta, 0xff, 0x51, 3, ...micros];
 
@@ -79,51 +120,78 @@ describe('a Standard MIDI File', () => {
 
   it('with a tempo of no time is refused; with thousands of tempos it is read, with too many refused', () => {
     expect(() => readMidiFile(fileOf([...tempoAt(0, 0, 0, 0), ...END]))).toThrow(/no time/);
-    const many = (n: number) => fileOf(...Array.from({ length: Math.ceil(n / 5000) }, () => [...Array.from({ length: Math.min(n, 5000) }, (_, i) => tempoAt(1, 7, 0xa1, i & 127)).flat(), ...END]));
+    const many = (n: number) =>
+      fileOf(
+        ...Array.from({ length: Math.ceil(n / 5000) }, () => [
+          ...Array.from({ length: Math.min(n, 5000) }, (_, i) => tempoAt(1, 7, 0xa1, i & 127)).flat(),
+          ...END,
+        ]),
+      );
     expect(readMidiFile(many(5000)).tempo.length).toBe(5001);
     expect(() => readMidiFile(many(25_000))).toThrow(/changes its tempo 25000 times/);
   });
 
   it('either reads or gives a reason, whatever bytes are changed', () => {
     const good = bytes();
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 8 }), fc.nat(good.length), (changes, length) => {
-      const bad = Uint8Array.from(good);
-      for (const [at, byte] of changes) bad[at] = byte;
-      try {
-        readMidiFile(bad.slice(0, length));
-      } catch (error) {
-        expect(error).toBeInstanceOf(DamagedFile);
-      }
-    }), { numRuns: 500 });
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 8 }),
+        fc.nat(good.length),
+        (changes, length) => {
+          const bad = Uint8Array.from(good);
+          for (const [at, byte] of changes) bad[at] = byte;
+          try {
+            readMidiFile(bad.slice(0, length));
+          } catch (error) {
+            expect(error).toBeInstanceOf(DamagedFile);
+          }
+        },
+      ),
+      { numRuns: 500 },
+    );
   });
 });
 
 describe('handing over', () => {
   it('steps through a ramp so that the time of every step is right to a microsecond', () => {
-    fc.assert(fc.property(tempoChanges(5), (changes) => {
-      const map = tempoMap(changes.map((c) => ({ ...c, tick: Math.round(c.tick / 40) })));
-      const steps = withoutRamps(map, 20_000);
-      const flat = tempoMap(steps);
-      const first = steps[0]!.tick;
-      steps.forEach(({ tick }) => {
-        const error = (secondsAt(flat, tick) - secondsAt(flat, first)) - (secondsAt(map, tick) - secondsAt(map, first));
-        expect(Math.abs(error)).toBeLessThan(1e-5);
-      });
-    }));
+    fc.assert(
+      fc.property(tempoChanges(5), (changes) => {
+        const map = tempoMap(changes.map((c) => ({ ...c, tick: Math.round(c.tick / 40) })));
+        const steps = withoutRamps(map, 20_000);
+        const flat = tempoMap(steps);
+        const first = steps[0]!.tick;
+        steps.forEach(({ tick }) => {
+          const error = secondsAt(flat, tick) - secondsAt(flat, first) - (secondsAt(map, tick) - secondsAt(map, first));
+          expect(Math.abs(error)).toBeLessThan(1e-5);
+        });
+      }),
+    );
   });
 
   it('writes the line from bar 1, every file as long as the song', () => {
     const base = newSong('The Orchard Gate', 'piano');
     const layer = {
-      header: header({ partId: 'piano', tempo: base.tempo }), closing: { range: { from: 0, to: 7680 }, clears: [] },
-      events: [{ at: 0.6, message: { type: 'noteOn' as const, key: 64, velocity: 70 } }, { at: 1.2, message: { type: 'noteOff' as const, key: 64, velocity: 64 } }],
+      header: header({ partId: 'piano', tempo: base.tempo }),
+      closing: { range: { from: 0, to: 7680 }, clears: [] },
+      events: [
+        { at: 0.6, message: { type: 'noteOn' as const, key: 64, velocity: 70 } },
+        { at: 1.2, message: { type: 'noteOff' as const, key: 64, velocity: 64 } },
+      ],
     };
-    const { document } = change(base, { type: 'record', at: '', result: { passId: 'p', mode: 'new take', layers: [{ ...layer, notes: 1 }] } });
+    const { document } = change(base, {
+      type: 'record',
+      at: '',
+      result: { passId: 'p', mode: 'new take', layers: [{ ...layer, notes: 1 }] },
+    });
     const read = readMidiFile(writeMidiFile(midiSongOf(document, document.parts, new Map([['layer', layer]]))));
     expect(read.title).toBe('The Orchard Gate');
     expect(read.end).toBe(mapsOf(document).end);
     expect(read.tracks[0]).toMatchObject({ name: 'Piano', channel: 0 });
-    expect(read.tracks[0]!.events.map((e) => [e.at, e.message.type])).toEqual([[0, 'program'], [960, 'noteOn'], [1920, 'noteOff']]);
+    expect(read.tracks[0]!.events.map((e) => [e.at, e.message.type])).toEqual([
+      [0, 'program'],
+      [960, 'noteOn'],
+      [1920, 'noteOff'],
+    ]);
   });
 
   it('names files so that every system takes them', () => {

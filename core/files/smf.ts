@@ -53,16 +53,21 @@ function unwrapped(bytes: Uint8Array): Uint8Array {
 }
 
 /**
- * The header and the tracks alone. The parser takes every chunk for a track and does not notice a file that is cut short;
+ * The header and the tracks alone. The parser takes every chunk for a track and does not notice a file that is cut
+ * short;
  * chunks of other kinds, and whatever follows the last track, are to be passed over (Standard MIDI Files 1.0).
  */
 function ownChunks(bytes: Uint8Array): Uint8Array {
   if (tag(bytes, 0) !== 'MThd') throw new DamagedFile('This is not a MIDI file: it does not begin as one.');
   const view = viewOf(bytes);
   if (bytes.length < 14) throw new DamagedFile('The MIDI file is cut short inside its header.');
-  if (view.getUint16(8) > 1) throw new DamagedFile('The MIDI file holds separate patterns (format 2), not one song. Save it as format 1.');
+  if (view.getUint16(8) > 1)
+    throw new DamagedFile('The MIDI file holds separate patterns (format 2), not one song. Save it as format 1.');
   const division = view.getUint16(12);
-  if (division & 0x8000) throw new DamagedFile('The MIDI file counts film frames (SMPTE), not beats. Save it with ticks for each quarter note.');
+  if (division & 0x8000)
+    throw new DamagedFile(
+      'The MIDI file counts film frames (SMPTE), not beats. Save it with ticks for each quarter note.',
+    );
   if (division === 0) throw new DamagedFile('The MIDI file says that a quarter note has no ticks.');
   const promised = view.getUint16(10);
   const tracks: Uint8Array[] = [];
@@ -79,7 +84,20 @@ function ownChunks(bytes: Uint8Array): Uint8Array {
   }
   if (tracks.length === 0) throw new DamagedFile('The MIDI file has no tracks.');
   const whole = new Uint8Array(14 + tracks.reduce((sum, t) => sum + t.length, 0));
-  whole.set([0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, ...bytes.subarray(8, 10), tracks.length >> 8, tracks.length & 255, ...bytes.subarray(12, 14)]);
+  whole.set([
+    0x4d,
+    0x54,
+    0x68,
+    0x64,
+    0,
+    0,
+    0,
+    6,
+    ...bytes.subarray(8, 10),
+    tracks.length >> 8,
+    tracks.length & 255,
+    ...bytes.subarray(12, 14),
+  ]);
   let filled = 14;
   for (const track of tracks) {
     whole.set(track, filled);
@@ -98,25 +116,37 @@ function textFrom(raw: string): string {
   }
 }
 /** Text as the writer wants it: UTF-8, a character for each byte. */
-const textTo = (text: string): string => Array.from(new TextEncoder().encode(text), (byte) => String.fromCharCode(byte)).join('');
+const textTo = (text: string): string =>
+  Array.from(new TextEncoder().encode(text), (byte) => String.fromCharCode(byte)).join('');
 
 function messageOf(event: MidiEvent): { message: KeyMessage; channel: number } | undefined {
   const channel = 'channel' in event ? event.channel : 0;
   switch (event.type) {
-    case 'noteOn': return { channel, message: { type: 'noteOn', key: event.noteNumber, velocity: event.velocity } };
-    case 'noteOff': return { channel, message: { type: 'noteOff', key: event.noteNumber, velocity: event.velocity } };
-    case 'controller': return { channel, message: { type: 'control', controller: event.controllerType, value: event.value } };
-    case 'programChange': return { channel, message: { type: 'program', value: event.programNumber } };
-    case 'channelAftertouch': return { channel, message: { type: 'pressure', value: event.amount } };
-    case 'noteAftertouch': return { channel, message: { type: 'keyPressure', key: event.noteNumber, value: event.amount } };
-    case 'pitchBend': return { channel, message: { type: 'bend', value: event.value + 8192 } };
-    default: return undefined;
+    case 'noteOn':
+      return { channel, message: { type: 'noteOn', key: event.noteNumber, velocity: event.velocity } };
+    case 'noteOff':
+      return { channel, message: { type: 'noteOff', key: event.noteNumber, velocity: event.velocity } };
+    case 'controller':
+      return { channel, message: { type: 'control', controller: event.controllerType, value: event.value } };
+    case 'programChange':
+      return { channel, message: { type: 'program', value: event.programNumber } };
+    case 'channelAftertouch':
+      return { channel, message: { type: 'pressure', value: event.amount } };
+    case 'noteAftertouch':
+      return { channel, message: { type: 'keyPressure', key: event.noteNumber, value: event.amount } };
+    case 'pitchBend':
+      return { channel, message: { type: 'bend', value: event.value + 8192 } };
+    default:
+      return undefined;
   }
 }
 
 /** Bar numbers for meters given in ticks; one that does not stand on a bar line moves to the bar it falls in. */
 function metersFrom(found: readonly { tick: Ticks; beats: number; unit: number }[]): MeterChange[] {
-  if (found.length > MOST_METERS) throw new DamagedFile(`The MIDI file changes its meter ${found.length} times; a song can hold ${MOST_METERS} changes.`);
+  if (found.length > MOST_METERS)
+    throw new DamagedFile(
+      `The MIDI file changes its meter ${found.length} times; a song can hold ${MOST_METERS} changes.`,
+    );
   const meters: MeterChange[] = [{ bar: 1, beats: 4, unit: 4 }];
   // Where the last change stands.
   let start: Ticks = 0;
@@ -162,13 +192,17 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
         tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
       } else if (event.type === 'timeSignature') {
         const { numerator: beats, denominator: unit } = event;
-        if (beats > MOST_BEATS || unit > SHORTEST_UNIT) throw new DamagedFile(`The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, none shorter than 1/${SHORTEST_UNIT}.`);
+        if (beats > MOST_BEATS || unit > SHORTEST_UNIT)
+          throw new DamagedFile(
+            `The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, none shorter than 1/${SHORTEST_UNIT}.`,
+          );
         if (beats > 0) meters.push({ tick, beats, unit });
       } else if (event.type === 'marker') markers.push({ tick, text: textFrom(event.text) });
       else {
         const found = messageOf(event);
         const sound = found && messageFromBytes(bytesFromMessage(found.message, found.channel));
-        if (found && !sound) throw new DamagedFile(`Track ${index + 1} of the MIDI file holds values that no keyboard can send.`);
+        if (found && !sound)
+          throw new DamagedFile(`Track ${index + 1} of the MIDI file holds values that no keyboard can send.`);
         if (!found || !sound) continue;
         const events = byChannel.get(found.channel);
         if (events) events.push({ at: tick, message: sound });
@@ -178,7 +212,10 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
     if (index === 0) title = name;
     for (const [channel, events] of byChannel) tracks.push({ name, channel, events });
   });
-  if (tempo.length > MOST_TEMPOS) throw new DamagedFile(`The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`);
+  if (tempo.length > MOST_TEMPOS)
+    throw new DamagedFile(
+      `The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`,
+    );
   if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: 120 });
   return { title, tempo, meter: metersFrom(meters), markers: markers.sort((a, b) => a.tick - b.tick), tracks, end };
 }
@@ -197,24 +234,35 @@ function deltas(events: readonly (MidiEvent & { at: Ticks })[], end: Ticks): Mid
 function midiEvent(message: KeyMessage, channel: number): MidiEvent {
   const base = { deltaTime: 0, channel };
   switch (message.type) {
-    case 'noteOn': return { ...base, type: 'noteOn', noteNumber: message.key, velocity: message.velocity };
-    case 'noteOff': return { ...base, type: 'noteOff', noteNumber: message.key, velocity: message.velocity };
-    case 'control': return { ...base, type: 'controller', controllerType: message.controller, value: message.value };
-    case 'program': return { ...base, type: 'programChange', programNumber: message.value };
-    case 'pressure': return { ...base, type: 'channelAftertouch', amount: message.value };
-    case 'keyPressure': return { ...base, type: 'noteAftertouch', noteNumber: message.key, amount: message.value };
-    case 'bend': return { ...base, type: 'pitchBend', value: message.value - 8192 };
+    case 'noteOn':
+      return { ...base, type: 'noteOn', noteNumber: message.key, velocity: message.velocity };
+    case 'noteOff':
+      return { ...base, type: 'noteOff', noteNumber: message.key, velocity: message.velocity };
+    case 'control':
+      return { ...base, type: 'controller', controllerType: message.controller, value: message.value };
+    case 'program':
+      return { ...base, type: 'programChange', programNumber: message.value };
+    case 'pressure':
+      return { ...base, type: 'channelAftertouch', amount: message.value };
+    case 'keyPressure':
+      return { ...base, type: 'noteAftertouch', noteNumber: message.key, amount: message.value };
+    case 'bend':
+      return { ...base, type: 'pitchBend', value: message.value - 8192 };
   }
 }
 
-/** What lies in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is over before it. */
+/**
+ * What lies in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is over
+ * before it.
+ */
 function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
   // A note is left out whole: its release goes with its strike.
   const left = new Map<number, number>();
   const kept: PlacedEvent[] = [];
   for (const { at, message } of events) {
     if (message.type === 'noteOn' && at >= end) left.set(message.key, (left.get(message.key) ?? 0) + 1);
-    else if (message.type === 'noteOff' && at > end && left.get(message.key)) left.set(message.key, left.get(message.key)! - 1);
+    else if (message.type === 'noteOff' && at > end && left.get(message.key))
+      left.set(message.key, left.get(message.key)! - 1);
     else if (message.type === 'noteOff') kept.push({ at: Math.min(at, end), message });
     else if (at <= end) kept.push({ at, message });
   }
@@ -233,16 +281,35 @@ export function writeMidiFile(song: MidiSong): Uint8Array {
   const conductor = [
     { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(song.title) },
     ...song.meter.map((m) => ({
-      at: barStart(meter, m.bar), deltaTime: 0, meta: true, type: 'timeSignature',
-      numerator: m.beats, denominator: m.unit, metronome: (24 * 4) / m.unit, thirtyseconds: 8,
+      at: barStart(meter, m.bar),
+      deltaTime: 0,
+      meta: true,
+      type: 'timeSignature',
+      numerator: m.beats,
+      denominator: m.unit,
+      metronome: (24 * 4) / m.unit,
+      thirtyseconds: 8,
     })),
-    ...song.tempo.map((t) => ({ at: t.tick, deltaTime: 0, meta: true, type: 'setTempo', microsecondsPerBeat: Math.round(60e6 / t.bpm) })),
+    ...song.tempo.map((t) => ({
+      at: t.tick,
+      deltaTime: 0,
+      meta: true,
+      type: 'setTempo',
+      microsecondsPerBeat: Math.round(60e6 / t.bpm),
+    })),
     ...song.markers.map((m) => ({ at: m.tick, deltaTime: 0, meta: true, type: 'marker', text: textTo(m.text) })),
-  ].filter((e) => e.at < song.end || e.at === 0).sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!) as (MidiEvent & { at: Ticks })[];
-  const tracks = song.tracks.map((track) => deltas([
-    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(track.name) } as MidiEvent & { at: Ticks },
-    ...inside(track.events, song.end).map((e) => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
-  ], song.end));
+  ]
+    .filter((e) => e.at < song.end || e.at === 0)
+    .sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!) as (MidiEvent & { at: Ticks })[];
+  const tracks = song.tracks.map((track) =>
+    deltas(
+      [
+        { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(track.name) } as MidiEvent & { at: Ticks },
+        ...inside(track.events, song.end).map((e) => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
+      ],
+      song.end,
+    ),
+  );
   const header = { format: 1 as const, numTracks: tracks.length + 1, ticksPerBeat: TICKS_PER_QUARTER };
   return Uint8Array.from(writeMidi({ header, tracks: [deltas(conductor, song.end), ...tracks] }));
 }

@@ -5,17 +5,36 @@ import { DamagedFile } from './damaged';
 import { checkDecoded, checkSound, kindOfFile } from './sound';
 
 /** A WAV file's header, with what it says of itself. */
-function wav({ channels = 2, rate = 44_100, data = 400, there }: { channels?: number; rate?: number; data?: number; there?: number } = {}): Uint8Array {
+function wav({
+  channels = 2,
+  rate = 44_100,
+  data = 400,
+  there,
+}: { channels?: number; rate?: number; data?: number; there?: number } = {}): Uint8Array {
   const bytes = new Uint8Array(44 + (there ?? data));
   const view = new DataView(bytes.buffer);
-  const put = (at: number, text: string) => [...text].forEach((c, i) => { bytes[at + i] = c.charCodeAt(0); });
-  put(0, 'RIFF'); view.setUint32(4, 36 + data, true); put(8, 'WAVEfmt '); view.setUint32(16, 16, true);
-  view.setUint16(20, 1, true); view.setUint16(22, channels, true); view.setUint32(24, rate, true);
-  view.setUint32(28, rate * channels * 2, true); view.setUint16(32, channels * 2, true); view.setUint16(34, 16, true);
-  put(36, 'data'); view.setUint32(40, data, true);
+  const put = (at: number, text: string) =>
+    [...text].forEach((c, i) => {
+      bytes[at + i] = c.charCodeAt(0);
+    });
+  put(0, 'RIFF');
+  view.setUint32(4, 36 + data, true);
+  put(8, 'WAVEfmt ');
+  view.setUint32(16, 16, true);
+  view.setUint16(20, 1, true);
+  view.setUint16(22, channels, true);
+  view.setUint32(24, rate, true);
+  view.setUint32(28, rate * channels * 2, true);
+  view.setUint16(32, channels * 2, true);
+  view.setUint16(34, 16, true);
+  put(36, 'data');
+  view.setUint32(40, data, true);
   return bytes;
 }
-const check = (bytes: Uint8Array, size = bytes.length) => () => checkSound(bytes, size);
+const check =
+  (bytes: Uint8Array, size = bytes.length) =>
+  () =>
+    checkSound(bytes, size);
 
 describe('a sound file', () => {
   it('is known by its bytes, not by its name', () => {
@@ -57,7 +76,15 @@ describe('a sound file', () => {
   });
 
   it('with random or mutated bytes is taken or refused, and nothing else happens', () => {
-    const starts = fc.constantFrom('RIFF', 'RIFF\u0000\u0000\u0000\u0000WAVE', 'FORM\u0000\u0000\u0000\u0000AIFF', 'fLaC', 'OggS', 'ID3', '');
+    const starts = fc.constantFrom(
+      'RIFF',
+      'RIFF\u0000\u0000\u0000\u0000WAVE',
+      'FORM\u0000\u0000\u0000\u0000AIFF',
+      'fLaC',
+      'OggS',
+      'ID3',
+      '',
+    );
     const tamely = (bytes: Uint8Array, size: number) => {
       try {
         checkSound(bytes, size);
@@ -65,15 +92,21 @@ describe('a sound file', () => {
         expect(error).toBeInstanceOf(DamagedFile);
       }
     };
-    fc.assert(fc.property(starts, fc.uint8Array({ maxLength: 300 }), fc.nat(1e9), (start, rest, more) => {
-      const bytes = Uint8Array.from([...[...start].map((c) => c.charCodeAt(0)), ...rest]);
-      tamely(bytes, bytes.length + (more % 3 === 0 ? more : 0));
-    }), { numRuns: 500 });
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(443), fc.nat(255)), { maxLength: 8 }), fc.nat(444), (changes, length) => {
-      const bytes = wav();
-      for (const [at, value] of changes) bytes[at] = value;
-      tamely(bytes.subarray(0, length), length);
-    }), { numRuns: 500 });
+    fc.assert(
+      fc.property(starts, fc.uint8Array({ maxLength: 300 }), fc.nat(1e9), (start, rest, more) => {
+        const bytes = Uint8Array.from([...[...start].map((c) => c.charCodeAt(0)), ...rest]);
+        tamely(bytes, bytes.length + (more % 3 === 0 ? more : 0));
+      }),
+      { numRuns: 500 },
+    );
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(443), fc.nat(255)), { maxLength: 8 }), fc.nat(444), (changes, length) => {
+        const bytes = wav();
+        for (const [at, value] of changes) bytes[at] = value;
+        tamely(bytes.subarray(0, length), length);
+      }),
+      { numRuns: 500 },
+    );
   });
 });
 
@@ -97,18 +130,24 @@ describe('wave peaks', () => {
   it('are the same from pieces, and from bytes', () => {
     const whole = wavePeaks([wave], 48_000);
     const builder = peakBuilder(48_000, wave.length);
-    for (let from = 0; from < wave.length; from += builder.step * 7) builder.add([wave.subarray(from, from + builder.step * 7)]);
+    for (let from = 0; from < wave.length; from += builder.step * 7)
+      builder.add([wave.subarray(from, from + builder.step * 7)]);
     expect(builder.done()).toEqual(whole);
     expect(unpackPeaks(packPeaks(whole))).toEqual(whole);
   });
 
   it('know silence from the faintest sound', () => {
-    const faint = (size: number) => isSilent(wavePeaks([Float32Array.from({ length: 9000 }, (_, i) => (i === 4000 ? size : 0))], 48_000));
+    const faint = (size: number) =>
+      isSilent(wavePeaks([Float32Array.from({ length: 9000 }, (_, i) => (i === 4000 ? size : 0))], 48_000));
     expect([faint(0), faint(1e-9), faint(1e-5), faint(-1e-5)]).toEqual([true, true, false, false]);
   });
 
   it('say so when their bytes are damaged', () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => { expect(() => unpackPeaks(bytes)).toThrow(DamagedFile); }));
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 60 }), (bytes) => {
+        expect(() => unpackPeaks(bytes)).toThrow(DamagedFile);
+      }),
+    );
     expect(() => unpackPeaks(packPeaks(wavePeaks([wave], 48_000)).subarray(0, 100))).toThrow(DamagedFile);
   });
 });

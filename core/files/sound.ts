@@ -25,7 +25,8 @@ export function kindOfFile(head: Uint8Array): FileKind {
   if (first === 'MThd') return 'midi';
   if (first.startsWith('ID3')) return 'mp3';
   // An MPEG frame: eleven bits set, then a version and a layer that exist.
-  if (head[0] === 0xff && (head[1]! & 0xe0) === 0xe0 && (head[1]! & 0x18) !== 0x08 && (head[1]! & 0x06) !== 0) return 'mp3';
+  if (head[0] === 0xff && (head[1]! & 0xe0) === 0xe0 && (head[1]! & 0x18) !== 0x08 && (head[1]! & 0x06) !== 0)
+    return 'mp3';
   return 'unknown';
 }
 
@@ -36,7 +37,10 @@ function checkFormat(channels: number, rate: number): void {
 }
 
 function checkLength(length: Seconds): void {
-  if (length > LONGEST) throw new DamagedFile(`The file says it lasts ${Math.round(length / 60)} minutes; a backing lasts at most ${LONGEST / 60}.`);
+  if (length > LONGEST)
+    throw new DamagedFile(
+      `The file says it lasts ${Math.round(length / 60)} minutes; a backing lasts at most ${LONGEST / 60}.`,
+    );
 }
 
 function checkWav(head: Uint8Array, size: number): void {
@@ -56,7 +60,10 @@ function checkWav(head: Uint8Array, size: number): void {
       const open = length === UNSAID || length === 0;
       const there = size - at - 8;
       if (there <= 0) throw new DamagedFile('The WAV file holds no sound.');
-      if (!open && length > there + 1) throw new DamagedFile(`The WAV file is cut short: ${Math.round((100 * there) / length)}% of its sound is there.`);
+      if (!open && length > there + 1)
+        throw new DamagedFile(
+          `The WAV file is cut short: ${Math.round((100 * there) / length)}% of its sound is there.`,
+        );
       if (bytesASecond > 0) checkLength((open ? there : length) / bytesASecond);
       return;
     }
@@ -97,7 +104,10 @@ function checkFlac(head: Uint8Array, size: number): void {
 export function checkSound(head: Uint8Array, size: number): Exclude<FileKind, 'midi' | 'unknown'> {
   if (size === 0) throw new DamagedFile('The file is empty.');
   const kind = kindOfFile(head);
-  if (kind === 'midi' || kind === 'unknown') throw new DamagedFile('This is neither sound nor MIDI that can be read here: WAV, MP3, FLAC, OGG, AIFF where the browser can, and MIDI files come in.');
+  if (kind === 'midi' || kind === 'unknown')
+    throw new DamagedFile(
+      'This is neither sound nor MIDI that can be read here: WAV, MP3, FLAC, OGG, AIFF where the browser can, and MIDI files come in.',
+    );
   if (head.length < 12) throw new DamagedFile('The file is cut short inside its header.');
   if (kind === 'wav') checkWav(head, size);
   if (kind === 'aiff') checkAiff(head, size);
@@ -113,5 +123,10 @@ export function checkDecoded(channels: number, length: Seconds, silent: boolean)
 }
 
 export const MEDIA_TYPES: Readonly<Record<Exclude<FileKind, 'unknown'>, string>> = {
-  wav: 'audio/wav', aiff: 'audio/aiff', mp3: 'audio/mpeg', flac: 'audio/flac', ogg: 'audio/ogg', midi: 'audio/midi',
+  wav: 'audio/wav',
+  aiff: 'audio/aiff',
+  mp3: 'audio/mpeg',
+  flac: 'audio/flac',
+  ogg: 'audio/ogg',
+  midi: 'audio/midi',
 };

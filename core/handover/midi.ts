@@ -13,8 +13,14 @@ const MOST_CATCHING_UP = 0.001;
 
 /** General MIDI programs (numbered from 0) that come nearest to our sounds. */
 export const PROGRAMS: Readonly<Record<Sound, number>> = {
-  'concert grand': 0, 'felt piano': 1, 'tine piano': 4, 'reed piano': 5,
-  'tonewheel organ': 16, clavi: 7, 'string section': 48, 'soft pad': 89,
+  'concert grand': 0,
+  'felt piano': 1,
+  'tine piano': 4,
+  'reed piano': 5,
+  'tonewheel organ': 16,
+  clavi: 7,
+  'string section': 48,
+  'soft pad': 89,
 };
 
 /**
@@ -24,7 +30,9 @@ export const PROGRAMS: Readonly<Record<Sound, number>> = {
 export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
   // A file begins at bar 1, and one that says no tempo there is taken to be at 120.
   const points: Ticks[] = [0];
-  const add = (tick: Ticks) => { if (tick > 0) points.push(tick); };
+  const add = (tick: Ticks) => {
+    if (tick > 0) points.push(tick);
+  };
   map.changes.forEach((change, i) => {
     add(change.tick);
     const next = map.changes[i + 1];
@@ -38,7 +46,9 @@ export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
     const exact = ((secondsAt(map, to) - secondsAt(map, tick)) * 1e6) / quarters;
     // A step of few ticks takes back little of what is left over, and leaves the rest to those that follow.
     const caughtUp = ((secondsAt(map, to) - clock) * 1e6) / quarters;
-    const micros = Math.round(Math.max(exact * (1 - MOST_CATCHING_UP), Math.min(exact * (1 + MOST_CATCHING_UP), caughtUp)));
+    const micros = Math.round(
+      Math.max(exact * (1 - MOST_CATCHING_UP), Math.min(exact * (1 + MOST_CATCHING_UP), caughtUp)),
+    );
     clock += (micros * quarters) / 1e6;
     return { tick, bpm: 60e6 / micros };
   });
@@ -58,7 +68,10 @@ function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, ma
   return {
     name: part.name,
     channel,
-    events: [{ at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } }, ...eventsFromReading({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, true)],
+    events: [
+      { at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } },
+      ...eventsFromReading({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, true),
+    ],
   };
 }
 
@@ -71,7 +84,9 @@ export const channelOf = (index: number): number => (index < 9 ? index : index +
  */
 export function midiSongOf(song: SongDocument, parts: readonly Part[], layers: Layers): MidiSong {
   const maps = mapsOf(song);
-  const markers = sectionsOf(song, maps.meter).flatMap((s): Marker[] => (s.name ? [{ tick: s.from, text: s.name }] : []));
+  const markers = sectionsOf(song, maps.meter).flatMap((s): Marker[] =>
+    s.name ? [{ tick: s.from, text: s.name }] : [],
+  );
   return {
     title: song.title,
     tempo: withoutRamps(maps.tempo, maps.end),

@@ -2,8 +2,19 @@ import { describe, expect, it } from 'vitest';
 import { chainOf, firstTrouble, LINKS, readyLine, type ChainFacts, type LinkId, type Mend } from './chain';
 
 const good: ChainFacts = {
-  absence: null, ports: ['Stage keyboard'], on: ['Stage keyboard', 'Keys on screen'], last: { port: 'Stage keyboard', words: 'C4 at 80', ago: 0.2 }, leftOut: null,
-  song: true, parts: ['Piano'], partHeard: true, sound: 'ready', trouble: '', level: -18, click: true, backings: { all: 2, heard: 1 },
+  absence: null,
+  ports: ['Stage keyboard'],
+  on: ['Stage keyboard', 'Keys on screen'],
+  last: { port: 'Stage keyboard', words: 'C4 at 80', ago: 0.2 },
+  leftOut: null,
+  song: true,
+  parts: ['Piano'],
+  partHeard: true,
+  sound: 'ready',
+  trouble: '',
+  level: -18,
+  click: true,
+  backings: { all: 2, heard: 1 },
 };
 
 describe('the chain from the keys to the ears', () => {
@@ -21,11 +32,21 @@ describe('the chain from the keys to the ears', () => {
     ['port', { ports: [], absence: 'The browser was not allowed to use MIDI.' }, 'not allowed', 'look for keyboards'],
     ['on', { on: [] }, 'switched off', 'switch it on'],
     ['messages', { last: null, leftOut: null }, 'Hold down a key', 'play a key'],
-    ['through', { leftOut: { port: 'Stage keyboard', words: 'the sustain pedal' } }, 'the sustain pedal was left out', 'let it through'],
+    [
+      'through',
+      { leftOut: { port: 'Stage keyboard', words: 'the sustain pedal' } },
+      'the sustain pedal was left out',
+      'let it through',
+    ],
     ['part', { song: false }, 'No song is open', 'open a song'],
     ['part', { parts: [] }, 'No part hears', 'let a part hear'],
     ['part', { partHeard: false }, 'muted', 'let it be heard'],
-    ['sound', { sound: 'failed', trouble: 'The sounds could not be fetched.' }, 'could not be fetched', 'load the sounds'],
+    [
+      'sound',
+      { sound: 'failed', trouble: 'The sounds could not be fetched.' },
+      'could not be fetched',
+      'load the sounds',
+    ],
     ['audio', { sound: 'waiting' }, 'holds the sound back', 'start the sound'],
     ['level', { level: -90 }, 'Nothing came out', 'turn it up'],
     ['backing', { click: false, backings: { all: 1, heard: 0 } }, 'no backing can be heard', 'let it be heard'],

@@ -67,7 +67,8 @@ const HELD_SILENCE: Milliseconds = 60_000;
 const between = (a: HeldEvent, b: HeldEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
 
 /** How much playing is held. */
-export const playingTime = (events: readonly HeldEvent[]): Milliseconds => events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
+export const playingTime = (events: readonly HeldEvent[]): Milliseconds =>
+  events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
 
 /** The sequence number from which on half an hour of playing is held; what is older may go. */
 export function oldestWorthHolding(events: readonly HeldEvent[]): number {
@@ -134,14 +135,21 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
       down.clear();
       if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
     }
-    if (!last || last.roll !== roll || last.song !== song || silent) groups.push(last = { events: [event], roll, song, notes: 0 });
+    if (!last || last.roll !== roll || last.song !== song || silent)
+      groups.push((last = { events: [event], roll, song, notes: 0 }));
     else last.events.push(event);
     if (event.message.type === 'noteOn') last.notes += 1;
     wall = event.wall;
   }
-  return groups.map(({ events, roll, song: of, notes }) => ({
-    events, song: of, roll: roll === null ? null : held.rolls.get(roll) ?? null, notes, fresh: events[0]!.seq > lastTaken,
-  })).filter((s) => s.notes > 0);
+  return groups
+    .map(({ events, roll, song: of, notes }) => ({
+      events,
+      song: of,
+      roll: roll === null ? null : (held.rolls.get(roll) ?? null),
+      notes,
+      fresh: events[0]!.seq > lastTaken,
+    }))
+    .filter((s) => s.notes > 0);
 }
 
 /** What every controller of every keyboard was last set to before an event, in the order in which they were set. */
@@ -168,10 +176,14 @@ export function keysDown(events: readonly Pick<HeldEvent, 'port' | 'message'>[])
 }
 
 /**
- * What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with nothing rolling.
+ * What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with
+ * nothing rolling.
  * @param stretches all that is held and in no take
  */
-export function offered(stretches: readonly Stretch[], song: string): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
+export function offered(
+  stretches: readonly Stretch[],
+  song: string,
+): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
   const fresh = stretches.filter((s) => s.fresh && s.song === song);
   const last = fresh.at(-1);
   if (!last) return { rolled: [], free: null };
@@ -197,7 +209,9 @@ export function trimmed(held: Held): Held {
   const rolls = new Set(events.map((e) => e.place?.roll));
   const listenings = new Set(events.map((e) => e.listening));
   return {
-    events, rolls: new Map([...held.rolls].filter(([id]) => rolls.has(id))), listenings: new Map([...held.listenings].filter(([id]) => listenings.has(id))),
+    events,
+    rolls: new Map([...held.rolls].filter(([id]) => rolls.has(id))),
+    listenings: new Map([...held.listenings].filter(([id]) => listenings.has(id))),
     takings: held.takings.filter((t) => t.to >= from),
   };
 }

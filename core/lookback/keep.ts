@@ -55,7 +55,17 @@ const MOST_EARLY: Ticks = 960;
  * @param until on the rolling clock: where the song is now, or stopped
  */
 export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds): Kept {
-  const { stretch: { events, roll }, maps, early, gap, laps, mode, quantize = null, newId, at } = facts;
+  const {
+    stretch: { events, roll },
+    maps,
+    early,
+    gap,
+    laps,
+    mode,
+    quantize = null,
+    newId,
+    at,
+  } = facts;
   // What nobody heard is nobody's: it begins with the first note that a part of the song heard.
   const first = events.find((e) => e.message.type === 'noteOn' && isHeard(facts, e));
   if (!roll || !first) return { layers: [], results: [] };
@@ -66,38 +76,88 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   const frame = lap * length;
   const seconds = (e: HeldEvent): Seconds => e.place!.at;
   const shift = shiftAt(facts, first, roll.latency, roll.speed);
-  // The bar of the first note; in a loop the lap it was played in. Just ahead of a bar means that bar, if it was reached.
+  // The bar of the first note; in a loop the lap it was played in. Just ahead of a bar means that bar, if it was
+  // reached.
   const struckAt = tickAt(tempo, seconds(first) - frame + shift);
   const ahead = barAt(maps.meter, struckAt + early);
-  const barOf = secondsAt(tempo, barStart(maps.meter, ahead)) + STEP < until - frame ? ahead : barAt(maps.meter, struckAt);
-  const loopTicks = loop ? { from: Math.round(tickAt(tempo, loop.from)), to: Math.round(tickAt(tempo, loop.to)) } : null;
+  const barOf =
+    secondsAt(tempo, barStart(maps.meter, ahead)) + STEP < until - frame ? ahead : barAt(maps.meter, struckAt);
+  const loopTicks = loop
+    ? { from: Math.round(tickAt(tempo, loop.from)), to: Math.round(tickAt(tempo, loop.to)) }
+    : null;
   const barTick = barStart(maps.meter, Math.max(1, barOf));
   const floor = Math.max(0, Math.ceil(tickAt(tempo, Math.max(notBefore - frame, -1) + STEP)));
   const own = loopTicks && (lap > 0 || barTick >= loopTicks.from) ? loopTicks.from : barTick;
   const fresh = notBefore - frame <= secondsAt(tempo, own);
   const from = Math.max(0, fresh ? own : Math.max(own, floor));
-  const lastBar = barStart(maps.meter, barAt(maps.meter, Math.max(from, tickAt(tempo, seconds(events.at(-1)!) - lapAt(loop, seconds(events.at(-1)!)) * length + shift) - 1)) + 1);
+  const lastBar = barStart(
+    maps.meter,
+    barAt(
+      maps.meter,
+      Math.max(
+        from,
+        tickAt(tempo, seconds(events.at(-1)!) - lapAt(loop, seconds(events.at(-1)!)) * length + shift) - 1,
+      ),
+    ) + 1,
+  );
   // What is held now rings to where it is now; where nothing is, the bar of the last note is the end.
   const rings = Number.isFinite(until) && keysDown(events).size > 0;
-  const stopped = loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
+  const stopped =
+    loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
   // Whatever was struck by now is in, also where the part's placement moves it past this very moment.
-  const end = Math.max(stopped, events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) + Math.max(0, shift) + STEP);
+  const end = Math.max(
+    stopped,
+    events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) +
+      Math.max(0, shift) +
+      STEP,
+  );
   const range = { from, to: loopTicks ? loopTicks.to : Math.max(from + 1, maps.end) };
   const passId = newId();
   const listening = (e: HeldEvent) => facts.listenings.get(e.listening)?.parts ?? [];
-  const headers = (parts: Listening['parts']): LayerHeader[] => parts.flatMap(({ part }) => {
-    const placement = facts.placements.get(part);
-    return placement ? [{
-      id: newId(), takeId: newId(), partId: part, passId, source: 'pass' as const, from: SOURCE, startedAt: at, tempo: roll.tempo, latency: roll.latency,
-      ...(roll.speed === 1 ? {} : { speed: roll.speed }), placement, planned: range, early, quantize, gap, ...(loop ? { laps, lap: 0 } : {}),
-    }] : [];
-  });
-  const ears = (parts: Listening['parts']): Ear[] => parts.filter(({ part }) => facts.placements.has(part)).map((p) => p.ear);
+  const headers = (parts: Listening['parts']): LayerHeader[] =>
+    parts.flatMap(({ part }) => {
+      const placement = facts.placements.get(part);
+      return placement
+        ? [
+            {
+              id: newId(),
+              takeId: newId(),
+              partId: part,
+              passId,
+              source: 'pass' as const,
+              from: SOURCE,
+              startedAt: at,
+              tempo: roll.tempo,
+              latency: roll.latency,
+              ...(roll.speed === 1 ? {} : { speed: roll.speed }),
+              placement,
+              planned: range,
+              early,
+              quantize,
+              gap,
+              ...(loop ? { laps, lap: 0 } : {}),
+            },
+          ]
+        : [];
+    });
+  const ears = (parts: Listening['parts']): Ear[] =>
+    parts.filter(({ part }) => facts.placements.has(part)).map((p) => p.ear);
   const layers = headers(listening(first));
   if (layers.length === 0) return { layers: [], results: [] };
   const plan: PassPlan = {
-    passId, mode, count: countOff(tempo, maps.meter, from, 0), wait: 'no', round: { bar: 0, beats: [], ahead: secondsAt(tempo, from) - secondsAt(tempo, from - early) }, music: from, range, leadOut: 0,
-    loop: loopTicks && { from: loopTicks.from, laps }, punched: true, songEnds: maps.endSeconds, layers, ears: ears(listening(first)),
+    passId,
+    mode,
+    count: countOff(tempo, maps.meter, from, 0),
+    wait: 'no',
+    round: { bar: 0, beats: [], ahead: secondsAt(tempo, from) - secondsAt(tempo, from - early) },
+    music: from,
+    range,
+    leadOut: 0,
+    loop: loopTicks && { from: loopTicks.from, laps },
+    punched: true,
+    songEnds: maps.endSeconds,
+    layers,
+    ears: ears(listening(first)),
   };
   const startsAt = secondsAt(tempo, from) + frame;
   const replay = replaying();
@@ -151,14 +211,23 @@ const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, messa
 
 /** Laps in which nothing was sent leave nothing. */
 function withoutIdle({ layers, results }: Kept): Kept {
-  const anything = new Set(results.flatMap((r) => r.layers.filter((l) => l.notes > 0 || l.touched).map((l) => l.header.id)));
+  const anything = new Set(
+    results.flatMap((r) => r.layers.filter((l) => l.notes > 0 || l.touched).map((l) => l.header.id)),
+  );
   return {
     layers: layers.filter(({ layer }) => anything.has(layer.header.id)),
-    results: results.map((r) => ({ ...r, layers: r.layers.filter((l) => anything.has(l.header.id)) })).filter((r) => r.layers.length > 0),
+    results: results
+      .map((r) => ({ ...r, layers: r.layers.filter((l) => anything.has(l.header.id)) }))
+      .filter((r) => r.layers.length > 0),
   };
 }
 
-const shiftAt = (facts: KeepFacts, event: HeldEvent, latency: Parameters<typeof shiftOf>[1], speed: number): Seconds => {
+const shiftAt = (
+  facts: KeepFacts,
+  event: HeldEvent,
+  latency: Parameters<typeof shiftOf>[1],
+  speed: number,
+): Seconds => {
   const part = facts.listenings.get(event.listening)?.parts[0]?.part;
   const placement = part === undefined ? undefined : facts.placements.get(part);
   return placement ? shiftOf(placement, latency) * speed : 0;
@@ -177,9 +246,15 @@ function replaying(): { readonly send: (input: PassInput) => void; readonly kept
       state = next;
       for (const effect of effects) {
         switch (effect.type) {
-          case 'openLayer': open.set(effect.header.id, { header: effect.header, mode: effect.mode, events: [] }); break;
-          case 'keep': open.get(effect.layerId)!.events.push(effect.event); break;
-          case 'recorded': results.push(effect.result); break;
+          case 'openLayer':
+            open.set(effect.header.id, { header: effect.header, mode: effect.mode, events: [] });
+            break;
+          case 'keep':
+            open.get(effect.layerId)!.events.push(effect.event);
+            break;
+          case 'recorded':
+            results.push(effect.result);
+            break;
           case 'closeLayer': {
             const { header, mode, events } = open.get(effect.layerId)!;
             layers.push({ layer: { header, closing: effect.closing, events }, mode });
@@ -195,7 +270,17 @@ export type Laying = (wall: Seconds) => Ticks;
 
 /** What was played with nothing rolling, laid into the song. */
 export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
-  const { stretch: { events }, before, tempo, placements, mode, gap, quantize = null, newId, at } = facts;
+  const {
+    stretch: { events },
+    before,
+    tempo,
+    placements,
+    mode,
+    gap,
+    quantize = null,
+    newId,
+    at,
+  } = facts;
   // A phrase is laid as a whole: what it begins with is not too early for it.
   const first = events.find((e) => e.message.type === 'noteOn');
   const early = Math.min(MOST_EARLY, Math.max(facts.early, first ? Math.ceil(range.from - lay(first.wall / 1000)) : 0));
@@ -207,13 +292,34 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
     const placement = placements.get(partId);
     if (!placement) return [];
     const header: LayerHeader = {
-      id: newId(), takeId: newId(), partId, passId, source: 'pass', from: SOURCE, startedAt: at, tempo, latency: { output: 0, input: 0 },
-      placement, planned: range, early, quantize, gap,
+      id: newId(),
+      takeId: newId(),
+      partId,
+      passId,
+      source: 'pass',
+      from: SOURCE,
+      startedAt: at,
+      tempo,
+      latency: { output: 0, input: 0 },
+      placement,
+      planned: range,
+      early,
+      quantize,
+      gap,
     };
-    // Nothing rolled, so there was nothing to be early or late against: the part's nudge is taken off here and put on by reading.
+    // Nothing rolled, so there was nothing to be early or late against: the part's nudge is taken off here and put on
+    // by reading.
     const shift = shiftOf(placement, header.latency);
-    const held = before.map((e): LayerEvent => ({ at: secondsAt(map, range.from - early) - 1 - shift, message: e.message }));
-    const own = [...held, ...events.filter((e) => heard(e, partId, facts.listenings)).map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message }))];
+    const held = before.map((e): LayerEvent => ({
+      at: secondsAt(map, range.from - early) - 1 - shift,
+      message: e.message,
+    }));
+    const own = [
+      ...held,
+      ...events
+        .filter((e) => heard(e, partId, facts.listenings))
+        .map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message })),
+    ];
     const made = closeLayer(header, own, mode, range.to);
     layers.push({ layer: { header, closing: made.closing, events: own }, mode });
     return [made];

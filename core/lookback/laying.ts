@@ -14,7 +14,8 @@ export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): n
 }
 
 /**
- * A phrase on the song's own tempo from a bar on: each of its beats on a quarter, its wander ironed; or at its mean pace,
+ * A phrase on the song's own tempo from a bar on: each of its beats on a quarter, its wander ironed; or at its mean
+ * pace,
  * its wander kept.
  */
 export function onSongTempo(reading: PlayingReading, from: Ticks, wander: boolean): Laying {
@@ -33,12 +34,24 @@ export function inFreeTime(first: Seconds, from: Ticks, tempo: TempoMap): Laying
  * The song's tempo when it takes a phrase's: what was before its place stays; from there on the phrase's own, beat by
  * beat as far as it wanders, or one tempo.
  */
-export function tempoOfPhrase(reading: PlayingReading, from: Ticks, before: readonly TempoChange[], wander: boolean): TempoChange[] {
+export function tempoOfPhrase(
+  reading: PlayingReading,
+  from: Ticks,
+  before: readonly TempoChange[],
+  wander: boolean,
+): TempoChange[] {
   const { beats } = reading;
   const times = beats.map((b) => b - beats[0]!);
-  const own = wander ? tempoThrough(times, TICKS_PER_QUARTER, from) : [{ tick: from, bpm: (60 * (beats.length - 1)) / times.at(-1)! }];
+  const own = wander
+    ? tempoThrough(times, TICKS_PER_QUARTER, from)
+    : [{ tick: from, bpm: (60 * (beats.length - 1)) / times.at(-1)! }];
   // The place itself must have a tempo, and nothing before it may glide into the phrase.
-  return [...before.filter((c) => c.tick < from).map((c, i, all) => (i === all.length - 1 && c.ramp === 'linear' ? { tick: c.tick, bpm: c.bpm } : c)), ...own];
+  return [
+    ...before
+      .filter((c) => c.tick < from)
+      .map((c, i, all) => (i === all.length - 1 && c.ramp === 'linear' ? { tick: c.tick, bpm: c.bpm } : c)),
+    ...own,
+  ];
 }
 
 /** The bars a phrase lies in: from its first bar to the end of the bar its last note is in. */

@@ -38,7 +38,13 @@ const RULES = {
  * When a place on the pulse is, by a line through the strikes around it: the looseness of single strikes is smoothed
  * out, and the wander of the tempo stays.
  */
-function timesOf(strikes: readonly Strike[], { places, length }: Tatum, from: number, to: number, step: number): Seconds[] {
+function timesOf(
+  strikes: readonly Strike[],
+  { places, length }: Tatum,
+  from: number,
+  to: number,
+  step: number,
+): Seconds[] {
   const reach = 10 * step;
   const times: Seconds[] = [];
   // Places rise, and so do the strikes that lie around them.
@@ -54,7 +60,11 @@ function timesOf(strikes: readonly Strike[], { places, length }: Tatum, from: nu
       const weight = (1 - Math.abs(d) ** 3) ** 3;
       const px = places[i]! - centre;
       const py = strikes[i]!.at;
-      w += weight; x += weight * px; y += weight * py; xx += weight * px * px; xy += weight * px * py;
+      w += weight;
+      x += weight * px;
+      y += weight * py;
+      xx += weight * px * px;
+      xy += weight * px * py;
     }
     if (w < 1e-6) {
       // A long rest: straight across it.
@@ -71,19 +81,33 @@ function timesOf(strikes: readonly Strike[], { places, length }: Tatum, from: nu
 }
 
 /** How well weights fall on some places of a cycle against the others: the mean there, less the mean elsewhere. */
-function contrast(strikes: readonly Strike[], places: readonly number[], cycle: number, phase: number): { on: number; off: number; share: number; missed: number } {
+function contrast(
+  strikes: readonly Strike[],
+  places: readonly number[],
+  cycle: number,
+  phase: number,
+): { on: number; off: number; share: number; missed: number } {
   let [on, ons, off] = [0, 0, 0];
   for (let i = 0; i < strikes.length; i += 1) {
     // A negative place is on the cycle when its remainder is 0 as well, whatever the sign of that.
-    if ((places[i]! - phase) % cycle === 0) { on += strikes[i]!.weight; ons += 1; } else off += strikes[i]!.weight;
+    if ((places[i]! - phase) % cycle === 0) {
+      on += strikes[i]!.weight;
+      ons += 1;
+    } else off += strikes[i]!.weight;
   }
   const offs = strikes.length - ons;
   const count = Math.floor((places.at(-1)! - phase) / cycle) - Math.ceil((places[0]! - phase) / cycle) + 1;
-  return { on: ons ? on / ons : 0, off: offs ? off / offs : 0.75, share: ons / strikes.length, missed: count > 0 ? 1 - ons / count : 1 };
+  return {
+    on: ons ? on / ons : 0,
+    off: offs ? off / offs : 0.75,
+    share: ons / strikes.length,
+    missed: count > 0 ? 1 - ons / count : 1,
+  };
 }
 
 /**
- * How much the harmony changes at bar lines rather than in the middle of bars: what sounds in the two halves of a bar is
+ * How much the harmony changes at bar lines rather than in the middle of bars: what sounds in the two halves of a bar
+ * is
  * more alike than what sounds on the two sides of a bar line.
  */
 function harmonyChange(strikes: readonly Strike[], places: readonly number[], bar: number, phase: number): number {
@@ -98,7 +122,13 @@ function harmonyChange(strikes: readonly Strike[], places: readonly number[], ba
     const [harmony, next] = [halves[half], halves[half + 1]];
     if (!harmony || !next) continue;
     const alike = bitCount(harmony & next) / bitCount(harmony | next);
-    if (half % 2 === 0) { within += alike; bars += 1; } else { across += alike; seams += 1; }
+    if (half % 2 === 0) {
+      within += alike;
+      bars += 1;
+    } else {
+      across += alike;
+      seams += 1;
+    }
   }
   return bars && seams ? within / bars - across / seams : 0;
 }
@@ -120,7 +150,11 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
     for (let phase = 0; phase < division; phase += 1) {
       const beat = contrast(strikes, places, division, phase);
       // Strikes between the beats need a beat near them; beats that nothing strikes are counted for nothing.
-      const beatFit = RULES.beat * (beat.on - beat.off) * (division > 1 ? 1 : 0.6) - RULES.missed * beat.missed + RULES.share * beat.share - RULES.fine * division;
+      const beatFit =
+        RULES.beat * (beat.on - beat.off) * (division > 1 ? 1 : 0.6) -
+        RULES.missed * beat.missed +
+        RULES.share * beat.share -
+        RULES.fine * division;
       const swung = division === 3 ? swing(places, phase) : 0;
       for (const beatsPerBar of [4, 3]) {
         for (let first = 0; first < beatsPerBar; first += 1) {
@@ -129,9 +163,21 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
           const harmony = harmonyChange(strikes, places, division * beatsPerBar, barPhase);
           // Most things begin on a first beat, some with a short pick-up.
           const start = barPhase === 0 ? 0.35 : barPhase <= division ? 0.1 : -0.1;
-          const barFit = RULES.bar * (bar.on - bar.off) - 0.7 * Math.max(0, bar.missed) + RULES.harmony * harmony + start + (beatsPerBar === 4 ? 0.12 : 0);
+          const barFit =
+            RULES.bar * (bar.on - bar.off) -
+            0.7 * Math.max(0, bar.missed) +
+            RULES.harmony * harmony +
+            start +
+            (beatsPerBar === 4 ? 0.12 : 0);
           const begins = barPhase > 0 ? barPhase - division * beatsPerBar : barPhase;
-          found.push({ tatum, division, begins, beatsPerBar, bpm, score: usual + beatFit + swung + barFit - RULES.pulse * tatumCost(tatum) });
+          found.push({
+            tatum,
+            division,
+            begins,
+            beatsPerBar,
+            bpm,
+            score: usual + beatFit + swung + barFit - RULES.pulse * tatumCost(tatum),
+          });
         }
       }
     }

@@ -27,14 +27,17 @@ const SAME = 0.03;
  * "A generative theory of tonal music", 1983, as Temperley and Sleator made them computable in "Modeling meter and
  * harmony: a preference-rule approach", Computer Music Journal 23(1), 1999); the finest pulse that the strikes follow,
  * let wander as the playing does (after Dixon, "Automatic extraction of tempo and beat from expressive performances",
- * J. New Music Research 30(1), 2001); and the grouping of that pulse into beats and bars that lets the weights fall best.
+ * J. New Music Research 30(1), 2001); and the grouping of that pulse into beats and bars that lets the weights fall
+ * best.
  * @param notes at least two strikes apart in time
  * @returns two to four readings, or none when there is nothing to count by
  */
 export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
   const strikes = strikesOf(notes);
   if (strikes.length < 2) return [];
-  const all = tatums(strikes).flatMap((tatum) => metres(strikes, tatum)).sort((a, b) => b.score - a.score);
+  const all = tatums(strikes)
+    .flatMap((tatum) => metres(strikes, tatum))
+    .sort((a, b) => b.score - a.score);
   const offered: Metre[] = [];
   for (const metre of all) {
     if (offered.length === OFFERED) break;
@@ -42,23 +45,40 @@ export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
   }
   // Another first beat, or another meter, of the likeliest tempo takes the last place.
   const [best] = offered;
-  const other = all.find((m) => best && m !== best && Math.abs(m.bpm / best.bpm - 1) < SAME && (m.beatsPerBar !== best.beatsPerBar || m.begins !== best.begins));
+  const other = all.find(
+    (m) =>
+      best &&
+      m !== best &&
+      Math.abs(m.bpm / best.bpm - 1) < SAME &&
+      (m.beatsPerBar !== best.beatsPerBar || m.begins !== best.begins),
+  );
   if (other) offered.splice(Math.min(offered.length, OFFERED - 1), 1, other);
-  return offered.sort((a, b) => b.score - a.score)
+  return offered
+    .sort((a, b) => b.score - a.score)
     .map((m) => ({ beats: beatsOf(strikes, m), beatsPerBar: m.beatsPerBar, bpm: m.bpm, score: m.score }));
 }
 
 /** The beats halved: every other one, the first one kept. */
-export const halved = (reading: PlayingReading): PlayingReading =>
-  ({ ...reading, beats: reading.beats.filter((_, i) => i % 2 === 0), bpm: reading.bpm / 2 });
+export const halved = (reading: PlayingReading): PlayingReading => ({
+  ...reading,
+  beats: reading.beats.filter((_, i) => i % 2 === 0),
+  bpm: reading.bpm / 2,
+});
 
 /** The beats doubled: one between each two. */
 export function doubled(reading: PlayingReading): PlayingReading {
   const { beats } = reading;
-  return { ...reading, beats: beats.flatMap((b, i) => (i + 1 < beats.length ? [b, (b + beats[i + 1]!) / 2] : [b])), bpm: reading.bpm * 2 };
+  return {
+    ...reading,
+    beats: beats.flatMap((b, i) => (i + 1 < beats.length ? [b, (b + beats[i + 1]!) / 2] : [b])),
+    bpm: reading.bpm * 2,
+  };
 }
 
-/** The first beat of the bar moved later by so many beats, or earlier by a negative number; bars are added in front as needed. */
+/**
+ * The first beat of the bar moved later by so many beats, or earlier by a negative number; bars are added in front as
+ * needed.
+ */
 export function shifted(reading: PlayingReading, by: number, firstNote: Seconds): PlayingReading {
   const { beats, beatsPerBar } = reading;
   const length = beats[1]! - beats[0]!;

@@ -10,7 +10,11 @@ export interface PlayedNote {
 }
 
 /** Something a keyboard sent, and when it was struck in milliseconds. */
-interface Sent { readonly wall: Milliseconds; readonly port: string; readonly message: KeyMessage }
+interface Sent {
+  readonly wall: Milliseconds;
+  readonly port: string;
+  readonly message: KeyMessage;
+}
 
 /** Notes from what keyboards sent; one that is still held ends with the last event. In seconds on the same clock. */
 export function playedNotes(events: readonly Sent[]): PlayedNote[] {
@@ -22,7 +26,12 @@ export function playedNotes(events: readonly Sent[]): PlayedNote[] {
     const name = `${port} ${message.key}`;
     const waiting = down.get(name);
     if (message.type === 'noteOn') {
-      const note = { key: message.key, velocity: message.velocity, start: wall / 1000, end: Math.max(last, wall / 1000 + 0.05) };
+      const note = {
+        key: message.key,
+        velocity: message.velocity,
+        start: wall / 1000,
+        end: Math.max(last, wall / 1000 + 0.05),
+      };
       notes.push(note);
       if (waiting) waiting.push(note);
       else down.set(name, [note]);
@@ -69,21 +78,33 @@ export function strikesOf(notes: readonly PlayedNote[]): Strike[] {
     else groups.push([note]);
   }
   const bare = groups.map((group, i) => ({
-    at: mean(group.map((n) => n.start)), lowest: Math.min(...group.map((n) => n.key)), highest: Math.max(...group.map((n) => n.key)), notes: group.length,
-    harmony: group.reduce((bits, n) => bits | (1 << (n.key % 12)), 0), velocity: Math.max(...group.map((n) => n.velocity)),
-    until: (groups[i + 1] ? mean(groups[i + 1]!.map((n) => n.start)) : Math.max(...group.map((n) => n.end))) - mean(group.map((n) => n.start)),
+    at: mean(group.map((n) => n.start)),
+    lowest: Math.min(...group.map((n) => n.key)),
+    highest: Math.max(...group.map((n) => n.key)),
+    notes: group.length,
+    harmony: group.reduce((bits, n) => bits | (1 << (n.key % 12)), 0),
+    velocity: Math.max(...group.map((n) => n.velocity)),
+    until:
+      (groups[i + 1] ? mean(groups[i + 1]!.map((n) => n.start)) : Math.max(...group.map((n) => n.end))) -
+      mean(group.map((n) => n.start)),
   }));
-  const middle = (of: (b: (typeof bare)[number]) => number) => ({ mean: mean(bare.map(of)), spread: spread(bare.map(of)) || 1 });
+  const middle = (of: (b: (typeof bare)[number]) => number) => ({
+    mean: mean(bare.map(of)),
+    spread: spread(bare.map(of)) || 1,
+  });
   const touch = middle((b) => b.velocity);
   const bass = middle((b) => b.lowest);
   const size = middle((b) => b.notes);
   const long = middle((b) => Math.min(2, b.until));
   return bare.map((b) => ({
     ...b,
-    weight: Math.max(0.1, 1
-      + 0.18 * clamp((b.velocity - touch.mean) / Math.max(4, touch.spread), 2)
-      + 0.30 * clamp((bass.mean - b.lowest) / Math.max(5, bass.spread), 2)
-      + 0.20 * clamp((b.notes - size.mean) / Math.max(1, size.spread), 2)
-      + 0.22 * clamp((Math.min(2, b.until) - long.mean) / Math.max(0.08, long.spread), 2)),
+    weight: Math.max(
+      0.1,
+      1 +
+        0.18 * clamp((b.velocity - touch.mean) / Math.max(4, touch.spread), 2) +
+        0.3 * clamp((bass.mean - b.lowest) / Math.max(5, bass.spread), 2) +
+        0.2 * clamp((b.notes - size.mean) / Math.max(1, size.spread), 2) +
+        0.22 * clamp((Math.min(2, b.until) - long.mean) / Math.max(0.08, long.spread), 2),
+    ),
   }));
 }

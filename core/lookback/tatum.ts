@@ -21,7 +21,10 @@ const LOOSE: Seconds = 0.016;
 /** How many pulses are gone into. */
 const MOST = 7;
 
-/** Follows strikes with a pulse that starts at a length and lets itself be drawn. Returns undefined when strikes fall together on it. */
+/**
+ * Follows strikes with a pulse that starts at a length and lets itself be drawn. Returns undefined when strikes fall
+ * together on it.
+ */
 function follow(strikes: readonly Strike[], start: Seconds): Tatum | undefined {
   let length = start;
   let place = 0;
@@ -41,14 +44,22 @@ function follow(strikes: readonly Strike[], start: Seconds): Tatum | undefined {
     expected += steps * length + 0.45 * off;
     length = Math.max(start * 0.85, Math.min(start * 1.15, length + (FOLLOW * off) / Math.max(2, steps)));
   }
-  return { length: (strikes.at(-1)!.at - strikes[0]!.at) / Math.max(1, place), places, error: Math.sqrt(squares / (strikes.length - 1)) };
+  return {
+    length: (strikes.at(-1)!.at - strikes[0]!.at) / Math.max(1, place),
+    places,
+    error: Math.sqrt(squares / (strikes.length - 1)),
+  };
 }
 
 /** What a pulse costs: how far strikes are off it, and how much finer it is than it would have to be. */
 export function tatumCost({ length, places, error }: Tatum): number {
   const fine = places.at(-1)! / Math.max(1, places.length - 1);
   // Any strike is near a pulse that is fine enough: what is off counts against what chance would be off.
-  return (error / Math.max(LOOSE, 0.289 * length * 0.28)) ** 2 * 1.1 + Math.log2(fine + 0.5) * 0.8 + (error > 0.2 * length ? 3 : 0);
+  return (
+    (error / Math.max(LOOSE, 0.289 * length * 0.28)) ** 2 * 1.1 +
+    Math.log2(fine + 0.5) * 0.8 +
+    (error > 0.2 * length ? 3 : 0)
+  );
 }
 
 /** The same places give the same sign, and others hardly ever. */
@@ -69,5 +80,8 @@ export function tatums(strikes: readonly Strike[]): Tatum[] {
     const now = tatumCost(tatum);
     if (!known || now < known.cost) found.set(key, { tatum, cost: now });
   }
-  return [...found.values()].sort((a, b) => a.cost - b.cost).slice(0, MOST).map(({ tatum }) => tatum);
+  return [...found.values()]
+    .sort((a, b) => a.cost - b.cost)
+    .slice(0, MOST)
+    .map(({ tatum }) => tatum);
 }

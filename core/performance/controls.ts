@@ -14,9 +14,12 @@ export type Held = ReadonlyMap<Lane, ControlMessage>;
 
 export function laneOf(message: ControlMessage): Lane {
   switch (message.type) {
-    case 'control': return `control ${message.controller}`;
-    case 'keyPressure': return `keyPressure ${message.key}`;
-    default: return message.type;
+    case 'control':
+      return `control ${message.controller}`;
+    case 'keyPressure':
+      return `keyPressure ${message.key}`;
+    default:
+      return message.type;
   }
 }
 
@@ -26,10 +29,14 @@ const RESTS: Readonly<Record<number, number>> = { 7: 100, 8: 64, 10: 64, 11: 127
 /** The same lane at rest, or undefined for a program, which has no resting value. */
 export function atRest(message: ControlMessage): ControlMessage | undefined {
   switch (message.type) {
-    case 'control': return { ...message, value: RESTS[message.controller] ?? 0 };
-    case 'bend': return { ...message, value: BEND_CENTRE };
-    case 'program': return undefined;
-    default: return { ...message, value: 0 };
+    case 'control':
+      return { ...message, value: RESTS[message.controller] ?? 0 };
+    case 'bend':
+      return { ...message, value: BEND_CENTRE };
+    case 'program':
+      return undefined;
+    default:
+      return { ...message, value: 0 };
   }
 }
 
@@ -57,7 +64,8 @@ export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
 }
 
 /**
- * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring. A
+ * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring.
+ * A
  * pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
  */
 export function restoreBefore(from: Held, to: Held, at: Ticks, following: readonly ControlEvent[]): ControlEvent[] {

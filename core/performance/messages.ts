@@ -30,26 +30,40 @@ export function messageFromBytes(bytes: ArrayLike<number>): KeyMessage | undefin
   const b = short ? 0 : bytes[2];
   if (kind < 8 || kind === 0xf || a === undefined || b === undefined || a > 127 || b > 127) return undefined;
   switch (kind) {
-    case 0x8: return { type: 'noteOff', key: a, velocity: b };
-    case 0x9: return b === 0 ? { type: 'noteOff', key: a, velocity: 64 } : { type: 'noteOn', key: a, velocity: b };
-    case 0xa: return { type: 'keyPressure', key: a, value: b };
-    case 0xb: return { type: 'control', controller: a, value: b };
-    case 0xc: return { type: 'program', value: a };
-    case 0xd: return { type: 'pressure', value: a };
-    default: return { type: 'bend', value: a | (b << 7) };
+    case 0x8:
+      return { type: 'noteOff', key: a, velocity: b };
+    case 0x9:
+      return b === 0 ? { type: 'noteOff', key: a, velocity: 64 } : { type: 'noteOn', key: a, velocity: b };
+    case 0xa:
+      return { type: 'keyPressure', key: a, value: b };
+    case 0xb:
+      return { type: 'control', controller: a, value: b };
+    case 0xc:
+      return { type: 'program', value: a };
+    case 0xd:
+      return { type: 'pressure', value: a };
+    default:
+      return { type: 'bend', value: a | (b << 7) };
   }
 }
 
 /** The inverse of `messageFromBytes`, on a channel from 0 to 15. */
 export function bytesFromMessage(message: KeyMessage, channel = 0): number[] {
   switch (message.type) {
-    case 'noteOff': return [0x80 | channel, message.key, message.velocity];
-    case 'noteOn': return [0x90 | channel, message.key, message.velocity];
-    case 'keyPressure': return [0xa0 | channel, message.key, message.value];
-    case 'control': return [0xb0 | channel, message.controller, message.value];
-    case 'program': return [0xc0 | channel, message.value];
-    case 'pressure': return [0xd0 | channel, message.value];
-    case 'bend': return [0xe0 | channel, message.value & 127, message.value >> 7];
+    case 'noteOff':
+      return [0x80 | channel, message.key, message.velocity];
+    case 'noteOn':
+      return [0x90 | channel, message.key, message.velocity];
+    case 'keyPressure':
+      return [0xa0 | channel, message.key, message.value];
+    case 'control':
+      return [0xb0 | channel, message.controller, message.value];
+    case 'program':
+      return [0xc0 | channel, message.value];
+    case 'pressure':
+      return [0xd0 | channel, message.value];
+    case 'bend':
+      return [0xe0 | channel, message.value & 127, message.value >> 7];
   }
 }
 

@@ -48,7 +48,14 @@ export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, 
   for (const { at, message } of events) {
     if (message.type === 'noteOn') {
       const { key, velocity } = message;
-      const note = { id: `${prefix}:${notes.length}`, key, velocity, release: 64, start: at, end: Math.max(closeAt, at) };
+      const note = {
+        id: `${prefix}:${notes.length}`,
+        key,
+        velocity,
+        release: 64,
+        start: at,
+        end: Math.max(closeAt, at),
+      };
       notes.push(note);
       const waiting = open.get(key);
       if (waiting) waiting.push(note);
@@ -69,7 +76,8 @@ export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent
 }
 
 /**
- * Notes of one key so that each strike's release is the next one after it: one that lies inside a longer one, or overlaps it the
+ * Notes of one key so that each strike's release is the next one after it: one that lies inside a longer one, or
+ * overlaps it the
  * wrong way round, ends the longer one where it is struck, and the key is released where the last of them ends.
  */
 function unnested(notes: readonly Note[]): Note[] {
@@ -88,8 +96,10 @@ function unnested(notes: readonly Note[]): Note[] {
 }
 
 /**
- * Back to events in time order. At one tick a pedal that goes down there catches what is released there, then come note-offs,
- * then other controls, then note-ons. A note is a tick long at least, and ends before its key is struck again where it did as
+ * Back to events in time order. At one tick a pedal that goes down there catches what is released there, then come
+ * note-offs,
+ * then other controls, then note-ons. A note is a tick long at least, and ends before its key is struck again where it
+ * did as
  * played.
  * @param whole on whole ticks, for a file
  */
@@ -102,7 +112,8 @@ export function eventsFromReading({ notes, controls }: Reading, whole = false): 
   const next = new Map<number, (typeof struck)[number]>();
   for (const one of [...struck].reverse()) {
     const after = next.get(one.note.key);
-    if (after && one.end > after.start && one.note.end <= after.note.start) one.end = Math.max(one.start + 1, after.start);
+    if (after && one.end > after.start && one.note.end <= after.note.start)
+      one.end = Math.max(one.start + 1, after.start);
     next.set(one.note.key, one);
   }
   const placed = controls.map(({ at, message }) => ({ at: placedAt(at), message }));
@@ -121,7 +132,10 @@ export function eventsFromReading({ notes, controls }: Reading, whole = false): 
       { at: end, message: { type: 'noteOff', key: note.key, velocity: note.release } },
     ]),
     ...placed,
-  ].map((event) => ({ event, rank: rankOf(event) })).sort((a, b) => a.event.at - b.event.at || a.rank - b.rank).map(({ event }) => event);
+  ]
+    .map((event) => ({ event, rank: rankOf(event) }))
+    .sort((a, b) => a.event.at - b.event.at || a.rank - b.rank)
+    .map(({ event }) => event);
 }
 
 /** Where each note stops sounding, the sustain pedal (down from value 64) taken into account. */

@@ -8,28 +8,36 @@ import { eventsFromReading, notesFromEvents, soundingEnds, type PlacedEvent } fr
 const on = (at: number, key = 60, velocity = 80): PlacedEvent => ({ at, message: { type: 'noteOn', key, velocity } });
 const off = (at: number, key = 60, velocity = 64): PlacedEvent => ({ at, message: { type: 'noteOff', key, velocity } });
 const pedal = (at: number, value: number) => ({ at, message: { type: 'control', controller: 64, value } as const });
-const lengths = (events: PlacedEvent[], end = 9999) => notesFromEvents(events, end, 'x').map((n) => [n.key, n.start, n.end]);
+const lengths = (events: PlacedEvent[], end = 9999) =>
+  notesFromEvents(events, end, 'x').map((n) => [n.key, n.start, n.end]);
 
 describe('messages from bytes', () => {
   it('reads what it writes', () => {
-    fc.assert(fc.property(messages, fc.integer({ min: 0, max: 15 }), (message, channel) => {
-      expect(messageFromBytes(bytesFromMessage(message, channel))).toEqual(message);
-    }));
+    fc.assert(
+      fc.property(messages, fc.integer({ min: 0, max: 15 }), (message, channel) => {
+        expect(messageFromBytes(bytesFromMessage(message, channel))).toEqual(message);
+      }),
+    );
   });
 
   it('takes a note-on of velocity 0 for a note-off', () => {
     expect(messageFromBytes([0x90, 60, 0])).toEqual({ type: 'noteOff', key: 60, velocity: 64 });
   });
 
-  it.each([[[]], [[0x90]], [[0x90, 60]], [[0x90, 200, 5]], [[60, 60, 60]], [[0xf8]], [[0xfe]], [[0xf0, 1, 2]]])('passes over %j', (bytes) => {
-    expect(messageFromBytes(bytes)).toBeUndefined();
-  });
+  it.each([[[]], [[0x90]], [[0x90, 60]], [[0x90, 200, 5]], [[60, 60, 60]], [[0xf8]], [[0xfe]], [[0xf0, 1, 2]]])(
+    'passes over %j',
+    (bytes) => {
+      expect(messageFromBytes(bytes)).toBeUndefined();
+    },
+  );
 
   it('never fails on random bytes', () => {
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 6 }), (bytes) => {
-      const message = messageFromBytes(bytes);
-      if (message && message.type === 'noteOn') expect(message.velocity).toBeGreaterThan(0);
-    }));
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 6 }), (bytes) => {
+        const message = messageFromBytes(bytes);
+        if (message && message.type === 'noteOn') expect(message.velocity).toBeGreaterThan(0);
+      }),
+    );
   });
 
   it('names keys', () => {
@@ -39,15 +47,24 @@ describe('messages from bytes', () => {
 
 describe('notes from events', () => {
   it('pairs each strike with its release', () => {
-    expect(lengths([on(0), on(10, 64), off(20), off(30, 64)])).toEqual([[60, 0, 20], [64, 10, 30]]);
+    expect(lengths([on(0), on(10, 64), off(20), off(30, 64)])).toEqual([
+      [60, 0, 20],
+      [64, 10, 30],
+    ]);
   });
 
   it('releases the first struck of two that overlap on a key', () => {
-    expect(lengths([on(0), on(10), off(20), off(40)])).toEqual([[60, 0, 20], [60, 10, 40]]);
+    expect(lengths([on(0), on(10), off(20), off(40)])).toEqual([
+      [60, 0, 20],
+      [60, 10, 40],
+    ]);
   });
 
   it('closes what is never released', () => {
-    expect(lengths([on(0), on(50, 64)], 40)).toEqual([[60, 0, 40], [64, 50, 50]]);
+    expect(lengths([on(0), on(50, 64)], 40)).toEqual([
+      [60, 0, 40],
+      [64, 50, 50],
+    ]);
   });
 
   it('passes over a release of nothing', () => {
@@ -55,14 +72,17 @@ describe('notes from events', () => {
   });
 
   it('lets each note-on become one note, and none start after it ends', () => {
-    const streams = fc.array(fc.record({ at: fc.integer({ min: 0, max: 5000 }), message: messages }))
+    const streams = fc
+      .array(fc.record({ at: fc.integer({ min: 0, max: 5000 }), message: messages }))
       .map((events) => events.sort((a, b) => a.at - b.at));
-    fc.assert(fc.property(streams, (events) => {
-      const notes = notesFromEvents(events, 6000, 'x');
-      expect(notes).toHaveLength(events.filter((e) => e.message.type === 'noteOn').length);
-      expect(notes.every((n) => n.end >= n.start)).toBe(true);
-      expect(new Set(notes.map((n) => n.id)).size).toBe(notes.length);
-    }));
+    fc.assert(
+      fc.property(streams, (events) => {
+        const notes = notesFromEvents(events, 6000, 'x');
+        expect(notes).toHaveLength(events.filter((e) => e.message.type === 'noteOn').length);
+        expect(notes.every((n) => n.end >= n.start)).toBe(true);
+        expect(new Set(notes.map((n) => n.id)).size).toBe(notes.length);
+      }),
+    );
   });
 
   it('comes back from its own events', () => {
@@ -96,10 +116,14 @@ describe('controllers', () => {
   const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
   it('go to rest when nothing asks for them: pedal up, bend to the middle, expression full', () => {
     const held = new Map([
-      ['control 64', control(64, 127)], ['bend', { type: 'bend', value: 9000 }], ['control 11', control(11, 20)],
+      ['control 64', control(64, 127)],
+      ['bend', { type: 'bend', value: 9000 }],
+      ['control 11', control(11, 20)],
     ] as never);
     expect(restore(held as never, new Map(), 7).map((e) => [e.at, e.message])).toEqual([
-      [7, control(64, 0)], [7, { type: 'bend', value: 8192 }], [7, control(11, 127)],
+      [7, control(64, 0)],
+      [7, { type: 'bend', value: 8192 }],
+      [7, control(11, 127)],
     ]);
   });
 

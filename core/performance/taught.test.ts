@@ -4,7 +4,8 @@ import { messages } from '../testing/arbitraries';
 import type { KeyMessage } from './messages';
 import { letGo, taught, TOGETHER, TWICE, UNTAUGHT, type Action, type Lesson, type Timed } from './taught';
 
-const note = (key: number, on = true): KeyMessage => (on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 });
+const note = (key: number, on = true): KeyMessage =>
+  on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 };
 const pedal = (value: number, controller = 67): KeyMessage => ({ type: 'control', controller, value });
 
 function play(lessons: readonly Lesson[], ...stream: (readonly [number, KeyMessage])[]) {
@@ -23,52 +24,110 @@ function play(lessons: readonly Lesson[], ...stream: (readonly [number, KeyMessa
 const lowest: Lesson = { action: 'go again', needs: 'press', triggers: [{ kind: 'note', number: 21 }] };
 const soft: Lesson = { action: 'record', needs: 'press', triggers: [{ kind: 'control', number: 67 }] };
 const twice: Lesson = { action: 'undo', needs: 'double', triggers: [{ kind: 'control', number: 64 }] };
-const chord: Lesson = { action: 'keep', needs: 'chord', triggers: [{ kind: 'note', number: 22 }, { kind: 'note', number: 23 }] };
+const chord: Lesson = {
+  action: 'keep',
+  needs: 'chord',
+  triggers: [
+    { kind: 'note', number: 22 },
+    { kind: 'note', number: 23 },
+  ],
+};
 
 describe('a taught key', () => {
   it('does what it was taught when it is pressed, and is never recorded', () => {
-    expect(play([lowest], [0, note(21)], [90, note(60)], [100, note(21, false)], [120, note(60, false)])).toMatchObject({ actions: ['go again'], through: [{ stamp: 90 }, { stamp: 120 }] });
+    expect(play([lowest], [0, note(21)], [90, note(60)], [100, note(21, false)], [120, note(60, false)])).toMatchObject(
+      { actions: ['go again'], through: [{ stamp: 90 }, { stamp: 120 }] },
+    );
   });
 
   it('may be a pedal, which acts once on its way down', () => {
-    expect(play([soft], [0, pedal(30)], [5, pedal(70)], [10, pedal(127)], [300, pedal(60)], [305, pedal(0)], [900, pedal(127)])).toEqual({ actions: ['record', 'record'], through: [], held: [] });
+    expect(
+      play(
+        [soft],
+        [0, pedal(30)],
+        [5, pedal(70)],
+        [10, pedal(127)],
+        [300, pedal(60)],
+        [305, pedal(0)],
+        [900, pedal(127)],
+      ),
+    ).toEqual({ actions: ['record', 'record'], through: [], held: [] });
   });
 
   it('that wants a double press lets a single one through, with its true time', () => {
     const single = play([twice], [0, pedal(127, 64)], [80, pedal(0, 64)], [TWICE + 100, pedal(127, 64)]);
     expect(single.actions).toEqual([]);
     expect(single.through.map((t) => t.stamp)).toEqual([0, 80, TWICE + 100]);
-    const double = play([twice], [0, pedal(127, 64)], [80, pedal(0, 64)], [200, pedal(127, 64)], [260, pedal(0, 64)], [800, pedal(127, 64)]);
+    const double = play(
+      [twice],
+      [0, pedal(127, 64)],
+      [80, pedal(0, 64)],
+      [200, pedal(127, 64)],
+      [260, pedal(0, 64)],
+      [800, pedal(127, 64)],
+    );
     expect(double.actions).toEqual(['undo']);
     expect(double.through.map((t) => t.stamp)).toEqual([800]);
   });
 
   it('that wants a chord is not set off by playing its keys apart', () => {
-    const apart = play([chord], [0, note(22)], [TOGETHER + 20, note(23)], [200, note(22, false)], [210, note(23, false)]);
+    const apart = play(
+      [chord],
+      [0, note(22)],
+      [TOGETHER + 20, note(23)],
+      [200, note(22, false)],
+      [210, note(23, false)],
+    );
     expect(apart.actions).toEqual([]);
     expect(apart.through).toHaveLength(4);
-    const together = play([chord], [0, note(22)], [20, note(60)], [30, note(23)], [200, note(22, false)], [210, note(23, false)], [300, note(22)], [500, note(22, false)]);
+    const together = play(
+      [chord],
+      [0, note(22)],
+      [20, note(60)],
+      [30, note(23)],
+      [200, note(22, false)],
+      [210, note(23, false)],
+      [300, note(22)],
+      [500, note(22, false)],
+    );
     expect(together.actions).toEqual(['keep']);
     expect(together.through.map((t) => t.stamp)).toEqual([20, 300, 500]);
   });
 
   it('loses and invents nothing: what goes through and what was spent are all there is', () => {
     const stream = fc.array(fc.record({ gap: fc.integer({ min: 0, max: 400 }), message: messages }), { maxLength: 40 });
-    const lessons: Lesson[] = [{ ...chord, triggers: [{ kind: 'note', number: 55 }, { kind: 'note', number: 56 }] }, twice];
-    fc.assert(fc.property(stream, (all) => {
-      let now = 0;
-      const timed = all.map(({ gap, message }) => [(now += gap), message] as const);
-      const { through, actions } = play(lessons, ...timed);
-      const sent = timed.map(([stamp, message]) => JSON.stringify({ message, stamp }));
-      const got = through.map(({ message, stamp }) => JSON.stringify({ message, stamp }));
-      for (const one of got) expect(sent).toContain(one);
-      expect(new Set(got).size).toBeLessThanOrEqual(new Set(sent).size);
-      if (actions.length === 0) expect([...got].sort()).toEqual([...sent].sort());
-    }));
+    const lessons: Lesson[] = [
+      {
+        ...chord,
+        triggers: [
+          { kind: 'note', number: 55 },
+          { kind: 'note', number: 56 },
+        ],
+      },
+      twice,
+    ];
+    fc.assert(
+      fc.property(stream, (all) => {
+        let now = 0;
+        const timed = all.map(({ gap, message }) => [(now += gap), message] as const);
+        const { through, actions } = play(lessons, ...timed);
+        const sent = timed.map(([stamp, message]) => JSON.stringify({ message, stamp }));
+        const got = through.map(({ message, stamp }) => JSON.stringify({ message, stamp }));
+        for (const one of got) expect(sent).toContain(one);
+        expect(new Set(got).size).toBeLessThanOrEqual(new Set(sent).size);
+        if (actions.length === 0) expect([...got].sort()).toEqual([...sent].sort());
+      }),
+    );
     // With nothing taught, everything goes through at once.
-    fc.assert(fc.property(stream, (all) => {
-      const timed = all.map(({ message }, i) => [i, message] as const);
-      expect(play([], ...timed)).toEqual({ through: timed.map(([stamp, message]) => ({ stamp, message })), actions: [], held: [] });
-    }));
+    fc.assert(
+      fc.property(stream, (all) => {
+        const timed = all.map(({ message }, i) => [i, message] as const);
+        expect(play([], ...timed)).toEqual({
+          through: timed.map(([stamp, message]) => ({ stamp, message })),
+          actions: [],
+          held: [],
+        });
+      }),
+    );
   });
 });

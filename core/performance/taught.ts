@@ -6,16 +6,23 @@ import type { KeyMessage } from './messages';
 export const ACTIONS = ['record', 'stop', 'go again', 'keep', 'undo', 'next take', 'previous take'] as const;
 export type Action = (typeof ACTIONS)[number];
 
-const triggerSchema = z.object({ kind: z.enum(['note', 'control']), number: z.number().int().min(0).max(127) }).readonly();
+const triggerSchema = z
+  .object({ kind: z.enum(['note', 'control']), number: z.number().int().min(0).max(127) })
+  .readonly();
 export type Trigger = z.infer<typeof triggerSchema>;
 
 /** One thing that a keyboard has been taught. */
-export const lessonSchema = z.object({
-  action: z.enum(ACTIONS),
-  /** `press`: pressing it is enough. `double`: pressing it twice in quick succession. `chord`: pressing all of them together. */
-  needs: z.enum(['press', 'double', 'chord']),
-  triggers: z.array(triggerSchema).min(1).max(6).readonly(),
-}).readonly();
+export const lessonSchema = z
+  .object({
+    action: z.enum(ACTIONS),
+    /**
+     * `press`: pressing it is enough. `double`: pressing it twice in quick succession. `chord`: pressing all of them
+     * together.
+     */
+    needs: z.enum(['press', 'double', 'chord']),
+    triggers: z.array(triggerSchema).min(1).max(6).readonly(),
+  })
+  .readonly();
 export type Lesson = z.infer<typeof lessonSchema>;
 
 export interface Timed {
@@ -41,7 +48,10 @@ export const UNTAUGHT: TaughtState = { waiting: new Map(), spent: new Set(), pre
 
 /** How far apart the keys of a chord may be struck: wider than fingers are, narrower than a fast figure. */
 export const TOGETHER: Milliseconds = 60;
-/** How far apart two presses may be that are one double press. Held-back keys arrive this much late, their stamps staying true. */
+/**
+ * How far apart two presses may be that are one double press. Held-back keys arrive this much late, their stamps
+ * staying true.
+ */
 export const TWICE: Milliseconds = 300;
 
 export interface TaughtStep {
@@ -86,16 +96,24 @@ export function taught(lessons: readonly Lesson[], before: TaughtState, given: T
   if (message.type === 'control' && down) pressed.add(name);
   else if (message.type === 'control') pressed.delete(name);
   const known: TaughtState = { ...state, pressed };
-  const step = (next: Partial<TaughtState>, through: readonly Timed[] = [], actions: readonly Action[] = []): TaughtStep =>
-    ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
+  const step = (
+    next: Partial<TaughtState>,
+    through: readonly Timed[] = [],
+    actions: readonly Action[] = [],
+  ): TaughtStep => ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
 
   if (lesson.needs === 'press') return step({}, [], press ? [lesson.action] : []);
-  if (state.spent.has(name) && !press) return step(down ? {} : { spent: new Set([...state.spent].filter((s) => s !== name)) });
+  if (state.spent.has(name) && !press)
+    return step(down ? {} : { spent: new Set([...state.spent].filter((s) => s !== name)) });
   const waits = state.waiting.get(name);
-  if (!press) return waits ? step({ waiting: new Map(state.waiting).set(name, { ...waits, messages: [...waits.messages, given] }) }) : step({}, [given]);
+  if (!press)
+    return waits
+      ? step({ waiting: new Map(state.waiting).set(name, { ...waits, messages: [...waits.messages, given] }) })
+      : step({}, [given]);
 
   const together = lesson.needs === 'chord' ? lesson.triggers.map(nameOf) : [name];
-  const complete = lesson.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
+  const complete =
+    lesson.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
   if (!complete) {
     const due = stamp + (lesson.needs === 'double' ? TWICE : TOGETHER);
     return step({ waiting: new Map(state.waiting).set(name, { messages: [...(waits?.messages ?? []), given], due }) });
@@ -107,4 +125,5 @@ export function taught(lessons: readonly Lesson[], before: TaughtState, given: T
   return step({ waiting, spent: new Set([...state.spent, ...still]) }, [], [lesson.action]);
 }
 
-const isUp = (message: KeyMessage | undefined): boolean => message?.type === 'noteOff' || (message?.type === 'control' && message.value < 64);
+const isUp = (message: KeyMessage | undefined): boolean =>
+  message?.type === 'noteOff' || (message?.type === 'control' && message.value < 64);

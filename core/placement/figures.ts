@@ -4,23 +4,27 @@ import type { Seconds } from '../time/units';
 export const METHODS = ['loop', 'taps', 'typed'] as const;
 
 /** One latency figure, and how it came about. */
-const figureSchema = z.object({
-  seconds: z.number().min(-1).max(5),
-  /** One standard deviation, in seconds; 0 for a typed one. */
-  spread: z.number().min(0).max(5),
-  method: z.enum(METHODS),
-  /** ISO 8601. */
-  at: z.string().max(40),
-}).readonly();
+const figureSchema = z
+  .object({
+    seconds: z.number().min(-1).max(5),
+    /** One standard deviation, in seconds; 0 for a typed one. */
+    spread: z.number().min(0).max(5),
+    method: z.enum(METHODS),
+    /** ISO 8601. */
+    at: z.string().max(40),
+  })
+  .readonly();
 export type LatencyFigure = z.infer<typeof figureSchema>;
 
 /** What is known of one set-up of audio device, rate and buffer. */
-export const setupFiguresSchema = z.object({
-  /** The set-up in words. */
-  words: z.string().max(200),
-  output: figureSchema.nullable(),
-  input: figureSchema.nullable(),
-}).readonly();
+export const setupFiguresSchema = z
+  .object({
+    /** The set-up in words. */
+    words: z.string().max(200),
+    output: figureSchema.nullable(),
+    input: figureSchema.nullable(),
+  })
+  .readonly();
 export type SetupFigures = z.infer<typeof setupFiguresSchema>;
 
 /** What a set-up is known by: its rate, its buffer and its device. */
@@ -35,6 +39,8 @@ export function setupOf(sampleRate: number, buffer: Seconds, device: string): { 
  */
 export function changedSince(all: Readonly<Record<string, SetupFigures>>, now: string): SetupFigures | undefined {
   if (all[now]?.output) return undefined;
-  return Object.entries(all).filter(([id, f]) => id !== now && f.output).map(([, f]) => f)
+  return Object.entries(all)
+    .filter(([id, f]) => id !== now && f.output)
+    .map(([, f]) => f)
     .sort((a, b) => b.output!.at.localeCompare(a.output!.at))[0];
 }

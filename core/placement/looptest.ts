@@ -24,12 +24,19 @@ export function loopStroke(sampleRate: number): Float32Array {
 }
 
 export type LoopOutcome =
-  | { readonly type: 'measured'; readonly delay: Seconds; readonly spread: Seconds; readonly level: Decibels; readonly strokes: number }
+  | {
+      readonly type: 'measured';
+      readonly delay: Seconds;
+      readonly spread: Seconds;
+      readonly level: Decibels;
+      readonly strokes: number;
+    }
   | { readonly type: 'refused'; readonly why: 'quiet' | 'noisy' | 'wide' };
 
 /** What is said for each refusal. */
 export const REFUSALS: Readonly<Record<Extract<LoopOutcome, { type: 'refused' }>['why'], string>> = {
-  quiet: 'The strokes did not come back: the level is too low, or the cable or microphone is not where it should be. Turn it up and try again.',
+  quiet:
+    'The strokes did not come back: the level is too low, or the cable or microphone is not where it should be. Turn it up and try again.',
   noisy: 'Something is louder than the strokes. Make it quiet, or turn the strokes up, and try again.',
   wide: 'The strokes came back at different delays, so no figure can be trusted. Close what else uses the audio device, and try again.',
 };
@@ -45,13 +52,18 @@ const AGREES: Seconds = 0.002;
 
 const nextPower = (n: number): number => 2 ** Math.ceil(Math.log2(n));
 
-/** Correlates pieces of a recording with the stroke, by FFT: a matched filter (G. Turin, IRE Trans. Inform. Theory 6(3), 1960). */
+/**
+ * Correlates pieces of a recording with the stroke, by FFT: a matched filter (G. Turin, IRE Trans. Inform. Theory 6(3),
+ * 1960).
+ */
 function matchedFilter(stroke: Float32Array, longest: Frames): (piece: Float32Array) => Float32Array {
   const size = nextPower(longest + stroke.length);
   const fft = new FFT(size);
   const spectrumOf = (samples: Float32Array) => {
     const padded = new Array<number>(size).fill(0);
-    samples.forEach((s, i) => { padded[i] = s; });
+    samples.forEach((s, i) => {
+      padded[i] = s;
+    });
     const out = fft.createComplexArray() as number[];
     fft.realTransform(out, padded);
     fft.completeSpectrum(out);
@@ -72,7 +84,8 @@ function matchedFilter(stroke: Float32Array, longest: Frames): (piece: Float32Ar
   };
 }
 
-const rms = (samples: Float32Array): number => Math.sqrt(samples.reduce((sum, s) => sum + s * s, 0) / Math.max(1, samples.length));
+const rms = (samples: Float32Array): number =>
+  Math.sqrt(samples.reduce((sum, s) => sum + s * s, 0) / Math.max(1, samples.length));
 
 /** The highest magnitude, to a fraction of a frame. */
 function peak(x: Float32Array): { at: number; height: number } {
@@ -111,7 +124,9 @@ export function readLoop(recording: Float32Array, sampleRate: number, sent: read
     const around = recording.slice(Math.max(0, start - stroke.length), start + 2 * stroke.length);
     const sign = (filtered[start - from] ?? 0) < 0 ? -1 : 1;
     const shift = start - Math.max(0, start - stroke.length);
-    stroke.forEach((s, i) => { if (shift + i < around.length) around[shift + i]! -= sign * gain * s; });
+    stroke.forEach((s, i) => {
+      if (shift + i < around.length) around[shift + i]! -= sign * gain * s;
+    });
     return { delay: (at - frame) / sampleRate, gain, noise: rms(around) };
   });
   const loudness = rms(stroke);
@@ -122,7 +137,8 @@ export function readLoop(recording: Float32Array, sampleRate: number, sent: read
   const agreeing = found.filter((f) => Math.abs(f.delay - middle) <= AGREES);
   if (level < QUIETEST) return { type: 'refused', why: 'quiet' };
   if (noise > NOISE_RATIO * gain * loudness) return { type: 'refused', why: 'noisy' };
-  if (agreeing.length < TO_AGREE * found.length) return { type: 'refused', why: noise > 0.5 * gain * loudness ? 'noisy' : 'wide' };
+  if (agreeing.length < TO_AGREE * found.length)
+    return { type: 'refused', why: noise > 0.5 * gain * loudness ? 'noisy' : 'wide' };
   const delay = median(agreeing.map((f) => f.delay));
   const spread = Math.sqrt(agreeing.reduce((sum, f) => sum + (f.delay - delay) ** 2, 0) / agreeing.length);
   if (spread > WIDEST) return { type: 'refused', why: 'wide' };

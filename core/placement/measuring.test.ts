@@ -8,11 +8,16 @@ import { outputFromTaps, readTaps, TAP_CLICKS, TAP_EVERY } from './taptest';
 const RATE = 48_000;
 
 /** Strokes that come back after a delay (not a whole number of frames), with noise, and now and then something else. */
-function loop(delay: number | ((i: number) => number), { gain = 0.3, noise = 0, seed = 1, flip = 1 } = {}): { recording: Float32Array; sent: number[] } {
+function loop(
+  delay: number | ((i: number) => number),
+  { gain = 0.3, noise = 0, seed = 1, flip = 1 } = {},
+): { recording: Float32Array; sent: number[] } {
   const random = seeded(seed);
   const stroke = loopStroke(RATE);
   const sent = Array.from({ length: LOOP_STROKES }, (_, i) => Math.round((0.2 + i * LOOP_EVERY) * RATE));
-  const recording = Float32Array.from({ length: Math.round((0.6 + LOOP_STROKES * LOOP_EVERY) * RATE) }, () => random.normal(noise));
+  const recording = Float32Array.from({ length: Math.round((0.6 + LOOP_STROKES * LOOP_EVERY) * RATE) }, () =>
+    random.normal(noise),
+  );
   sent.forEach((frame, n) => {
     const at = frame + (typeof delay === 'number' ? delay : delay(n)) * RATE;
     for (let i = Math.ceil(at); i < at + stroke.length - 1; i += 1) {
@@ -31,16 +36,27 @@ const strokeRms = Math.sqrt(loopStroke(RATE).reduce((s, x) => s + x * x, 0) / lo
 
 describe('the loop test', () => {
   it('finds any delay from 3 to 250 ms within a tenth of a millisecond, with noise 10 dB under the strokes', () => {
-    fc.assert(fc.property(fc.double({ min: 0.003, max: 0.25, noNaN: true }), fc.nat(1000), fc.constantFrom(1, -1), (delay, seed, flip) => {
-      const found = measure(delay, { noise: 0.3 * strokeRms * 10 ** (-10 / 20), seed, flip });
-      expect(found.type).toBe('measured');
-      if (found.type === 'measured') expect(Math.abs(found.delay - delay)).toBeLessThan(1e-4);
-    }), { numRuns: 8 });
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.003, max: 0.25, noNaN: true }),
+        fc.nat(1000),
+        fc.constantFrom(1, -1),
+        (delay, seed, flip) => {
+          const found = measure(delay, { noise: 0.3 * strokeRms * 10 ** (-10 / 20), seed, flip });
+          expect(found.type).toBe('measured');
+          if (found.type === 'measured') expect(Math.abs(found.delay - delay)).toBeLessThan(1e-4);
+        },
+      ),
+      { numRuns: 8 },
+    );
   });
 
   it('refuses rather than guess: noise louder than the strokes, nothing at all, strokes that wander', () => {
     for (const db of [1, 3, 10, 20]) {
-      expect(measure(0.05, { noise: 0.3 * strokeRms * 10 ** (db / 20), seed: db })).toEqual({ type: 'refused', why: 'noisy' });
+      expect(measure(0.05, { noise: 0.3 * strokeRms * 10 ** (db / 20), seed: db })).toEqual({
+        type: 'refused',
+        why: 'noisy',
+      });
     }
     expect(measure(0.05, { gain: 0 })).toEqual({ type: 'refused', why: 'quiet' });
     expect(measure(0.05, { gain: 1e-4 })).toEqual({ type: 'refused', why: 'quiet' });

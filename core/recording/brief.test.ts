@@ -8,11 +8,16 @@ import { LAP_POLICIES } from './settings';
 const song = newSong('Lamps on the Causeway', 'piano');
 const maps = mapsOf(song);
 const facts = (brief: Partial<SongDocument['brief']> = {}, over: Partial<BriefFacts> = {}): BriefFacts => ({
-  song: { ...song, brief: { ...song.brief, ...brief } }, meter: maps.meter, end: maps.end, playhead: 0,
-  keyboards: [{ id: 'bench', name: 'Bench keyboard' }], ...over,
+  song: { ...song, brief: { ...song.brief, ...brief } },
+  meter: maps.meter,
+  end: maps.end,
+  playhead: 0,
+  keyboards: [{ id: 'bench', name: 'Bench keyboard' }],
+  ...over,
 });
 const said = (...of: Parameters<typeof facts>) => briefText(briefPhrases(facts(...of)));
-const marks = (...of: Parameters<typeof facts>) => briefPhrases(facts(...of)).flatMap((p) => (p.mark ? [p.control] : []));
+const marks = (...of: Parameters<typeof facts>) =>
+  briefPhrases(facts(...of)).flatMap((p) => (p.mark ? [p.control] : []));
 const BAR = 3840;
 const range = { from: 16 * BAR, to: 20 * BAR };
 const REST = ', with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.';
@@ -21,38 +26,66 @@ describe('the brief', () => {
   it('says what the next pass will do', () => {
     expect(said()).toBe(`Count 1 bar, then record a new take of Piano from bar 1 to the end${REST}`);
     expect(said({ countOffBars: 2, range, keyboard: 'bench' })).toBe(
-      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays from a sixteenth early. Timing as I heard it, quantize off.');
-    expect(said({ countOffBars: 0, quantize: { grid: '16 straight', strength: 0.7, ends: 'keep length' } }, { playhead: BAR * 4 + 1920 })).toBe(
-      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize 70% to sixteenths.');
+      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
+    );
+    expect(
+      said(
+        { countOffBars: 0, quantize: { grid: '16 straight', strength: 0.7, ends: 'keep length' } },
+        { playhead: BAR * 4 + 1920 },
+      ),
+    ).toBe(
+      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize 70% to sixteenths.',
+    );
     expect(said({ range: { from: 0, to: BAR } })).toContain('Piano, bar 1, with');
     expect(said({ range: { from: 960, to: BAR } })).toContain('1 · 2 to 2 · 1');
   });
 
   it('says how far in and out are on', () => {
     expect(said({ range, punchOut: false })).toContain('of Piano from bar 17 to the end, with');
-    expect(said({ range, punchIn: false }, { playhead: BAR })).toContain('of Piano from bar 2 to the end of bar 20, with');
+    expect(said({ range, punchIn: false }, { playhead: BAR })).toContain(
+      'of Piano from bar 2 to the end of bar 20, with',
+    );
     expect(said({ range: { from: BAR, to: 2 * BAR + 1920 }, punchIn: false })).toContain('from bar 1 to 3 · 3, with');
     expect(said({ range, punchIn: false, punchOut: false })).toContain('from bar 1 to the end, with');
     expect(said({ range }, { playing: true, playhead: BAR })).toBe(
-      'Record at once: record a new take of Piano from where you press Record to the end of bar 20, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.');
+      'Record at once: record a new take of Piano from where you press Record to the end of bar 20, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
+    );
   });
 
   it('says how it is led into', () => {
     expect(said({ countOffBeats: 3 })).toContain('Count 3 beats, then');
-    expect(said({ wait: 'start' })).toContain('Count 1 bar, round and round, until my first note, which is the start, then record');
-    expect(said({ wait: 'join', countOffBars: 2 })).toContain('Count 2 bars, round and round, until my first note, which joins the count, then record');
-    expect(said({ wait: 'start', countOffBars: 0 })).toContain('Wait, with no count, until my first note, which is the start, then');
-    expect(said({ range, leadIn: { count: 2, unit: 'bars' } })).toContain('Count 1 bar, lead in with 2 bars, then record');
-    expect(said({ range, leadIn: { count: 1, unit: 'beats' }, leadOut: { count: 1, unit: 'bars' } })).toContain('lead in with 1 beat, then record a new take of Piano, bars 17–20 and 1 bar of lead-out, with');
+    expect(said({ wait: 'start' })).toContain(
+      'Count 1 bar, round and round, until my first note, which is the start, then record',
+    );
+    expect(said({ wait: 'join', countOffBars: 2 })).toContain(
+      'Count 2 bars, round and round, until my first note, which joins the count, then record',
+    );
+    expect(said({ wait: 'start', countOffBars: 0 })).toContain(
+      'Wait, with no count, until my first note, which is the start, then',
+    );
+    expect(said({ range, leadIn: { count: 2, unit: 'bars' } })).toContain(
+      'Count 1 bar, lead in with 2 bars, then record',
+    );
+    expect(said({ range, leadIn: { count: 1, unit: 'beats' }, leadOut: { count: 1, unit: 'bars' } })).toContain(
+      'lead in with 1 beat, then record a new take of Piano, bars 17–20 and 1 bar of lead-out, with',
+    );
     // What is off, or cannot be, is not said.
     expect(said({ range, leadIn: { count: 2, unit: 'bars' }, leadInOn: false })).not.toContain('lead in');
     expect(said({ range, leadIn: { count: 2, unit: 'bars' }, wait: 'join' })).not.toContain('lead in');
   });
 
   it('says what happens to what is there, in each mode', () => {
-    const ways = ['record a new take of Piano', 'merge into Piano', 'replace Piano', 'replace, only while I play, Piano', 'replace, from my first note on, Piano'];
+    const ways = [
+      'record a new take of Piano',
+      'merge into Piano',
+      'replace Piano',
+      'replace, only while I play, Piano',
+      'replace, from my first note on, Piano',
+    ];
     MODES.forEach((mode, i) => expect(said({ mode })).toContain(`then ${ways[i]} from bar 1`));
-    expect(said({ mode: 'replace while I play', gap: 1920 })).toContain('replace, only while I play (a rest of a half ends it), Piano');
+    expect(said({ mode: 'replace while I play', gap: 1920 })).toContain(
+      'replace, only while I play (a rest of a half ends it), Piano',
+    );
     expect(said({ ride: 'control 1', mode: 'replace' })).toContain('then ride the modulation wheel over Piano');
     expect(said({ ride: 'bend', mode: 'merge' })).toContain('then add the bend wheel to Piano');
     expect(said({ ride: 'control 21' })).toContain('ride controller 21 over Piano');
@@ -60,25 +93,59 @@ describe('the brief', () => {
 
   it('says what each lap does', () => {
     const ways = [
-      'record each lap as a new take of Piano', 'build up, lap by lap, Piano', 'start a fresh take and build it up, lap by lap, of Piano',
-      'overwrite, in each lap I play in, Piano', 'record lap after lap and keep the last full one of Piano', 'record each lap as a layer of its own on Piano',
+      'record each lap as a new take of Piano',
+      'build up, lap by lap, Piano',
+      'start a fresh take and build it up, lap by lap, of Piano',
+      'overwrite, in each lap I play in, Piano',
+      'record lap after lap and keep the last full one of Piano',
+      'record each lap as a layer of its own on Piano',
     ];
-    LAP_POLICIES.forEach((laps, i) => expect(said({ range, loop: true, laps })).toBe(`Count 1 bar, then ${ways[i]}, going round bars 17–20${REST}`));
+    LAP_POLICIES.forEach((laps, i) =>
+      expect(said({ range, loop: true, laps })).toBe(`Count 1 bar, then ${ways[i]}, going round bars 17–20${REST}`),
+    );
     expect(said({ loop: true })).toContain('going round bars 1–32');
   });
 
   it('reads differently whenever the pass would go differently', () => {
     const ways: Partial<SongDocument['brief']>[] = [
-      {}, { countOffBars: 2 }, { countOffBeats: 2 }, { wait: 'start' }, { wait: 'join' }, { range }, { range, punchIn: false }, { range, punchOut: false }, { range, leadIn: { count: 1, unit: 'bars' } }, { range, leadOut: { count: 1, unit: 'bars' } },
-      ...MODES.slice(1).map((mode) => ({ mode })), ...LAP_POLICIES.map((laps) => ({ range, loop: true, laps })), { early: 0 }, { early: 480 }, { ride: 'control 1' }, { ride: 'control 1', mode: 'merge' as const }, { keyboard: 'bench' },
-      { quantize: { grid: '8 straight', strength: 1, ends: 'keep end' } }, { mode: 'replace while I play', gap: 480 }, { part: null },
+      {},
+      { countOffBars: 2 },
+      { countOffBeats: 2 },
+      { wait: 'start' },
+      { wait: 'join' },
+      { range },
+      { range, punchIn: false },
+      { range, punchOut: false },
+      { range, leadIn: { count: 1, unit: 'bars' } },
+      { range, leadOut: { count: 1, unit: 'bars' } },
+      ...MODES.slice(1).map((mode) => ({ mode })),
+      ...LAP_POLICIES.map((laps) => ({ range, loop: true, laps })),
+      { early: 0 },
+      { early: 480 },
+      { ride: 'control 1' },
+      { ride: 'control 1', mode: 'merge' as const },
+      { keyboard: 'bench' },
+      { quantize: { grid: '8 straight', strength: 1, ends: 'keep end' } },
+      { mode: 'replace while I play', gap: 480 },
+      { part: null },
     ];
     expect(new Set(ways.map((w) => said(w))).size).toBe(ways.length);
   });
 
   it('says which parts hear what, at what speed, and what is left out', () => {
-    const two = { ...song, speed: 0.8, parts: [...song.parts, newPart({ id: 'organ', name: 'Organ' }, 1)], brief: { ...song.brief, keys: { low: 60, high: 127 }, also: [{ part: 'organ', keyboard: 'bench', low: 0, high: 59 }] } };
-    expect(briefText(briefPhrases({ ...facts(), song: two }))).toContain('Count 1 bar at 80% speed, then record a new take of Piano (C4 to G9) and Organ (C-1 to B3 on Bench keyboard) from bar 1');
+    const two = {
+      ...song,
+      speed: 0.8,
+      parts: [...song.parts, newPart({ id: 'organ', name: 'Organ' }, 1)],
+      brief: {
+        ...song.brief,
+        keys: { low: 60, high: 127 },
+        also: [{ part: 'organ', keyboard: 'bench', low: 0, high: 59 }],
+      },
+    };
+    expect(briefText(briefPhrases({ ...facts(), song: two }))).toContain(
+      'Count 1 bar at 80% speed, then record a new take of Piano (C4 to G9) and Organ (C-1 to B3 on Bench keyboard) from bar 1',
+    );
     const filtered = { keyboards: [{ id: 'bench', name: 'Bench keyboard', leavesOut: ['the sustain pedal'] }] };
     expect(said({}, filtered)).toContain('plays from a sixteenth early but not the sustain pedal. Timing');
     expect(said({ keyboard: 'other' }, filtered)).not.toContain('sustain');
@@ -97,17 +164,24 @@ describe('the brief', () => {
     expect(marks({ range, punchIn: false }, { playhead: 25 * BAR })).toEqual(['where']);
     expect(MODES.map((mode) => marks({ mode }, { there: 9 }).length)).toEqual([0, 1, 1, 1, 1]);
     expect(MODES.flatMap((mode) => marks({ mode }, { there: 0 }))).toEqual([]);
-    expect(LAP_POLICIES.map((laps) => marks({ range, loop: true, laps }, { there: 9 }).length)).toEqual([0, 1, 0, 1, 0, 1]);
+    expect(LAP_POLICIES.map((laps) => marks({ range, loop: true, laps }, { there: 9 }).length)).toEqual([
+      0, 1, 0, 1, 0, 1,
+    ]);
     expect(marks({ ride: 'bend' })).toEqual(['mode']);
     expect(marks({ leadIn: { count: 1, unit: 'bars' } })).toEqual(['lead-in']);
     expect(marks({}, { keyboards: [{ id: 'a', name: 'A', leavesOut: ['notes'] }] })).toEqual(['keyboard']);
     const silent = { ...song, click: { ...song.click, when: 'never' as const } };
-    expect(briefPhrases({ ...facts(), song: silent }).filter((p) => p.mark).map((p) => p.control)).toEqual(['count']);
+    expect(
+      briefPhrases({ ...facts(), song: silent })
+        .filter((p) => p.mark)
+        .map((p) => p.control),
+    ).toEqual(['count']);
   });
 
   it('says of quantize what it will do in this pass: with a mode, with laps, with a ride', () => {
     const quantized = { quantize: { grid: '16 straight', strength: 1, ends: 'keep end' } as const, range };
-    const mark = (over: Partial<SongDocument['brief']>) => briefPhrases(facts({ ...quantized, ...over }, { there: 4 })).find((p) => p.control === 'quantize')!.mark!;
+    const mark = (over: Partial<SongDocument['brief']>) =>
+      briefPhrases(facts({ ...quantized, ...over }, { there: 4 })).find((p) => p.control === 'quantize')!.mark!;
     expect(mark({ mode: 'merge' })).toContain('left as they are');
     expect(mark({ loop: true, laps: 'build up' })).toContain('left as they are');
     expect(mark({ mode: 'merge', loop: true, laps: 'a new take each' })).not.toContain('left as they are');

@@ -11,7 +11,20 @@ import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
 import { recordedRange, type LapPolicy, type Span } from './settings';
 
-export type BriefControl = 'count' | 'wait' | 'lead-in' | 'speed' | 'mode' | 'where' | 'laps' | 'part' | 'keyboard' | 'early' | 'lead-out' | 'placement' | 'quantize';
+export type BriefControl =
+  | 'count'
+  | 'wait'
+  | 'lead-in'
+  | 'speed'
+  | 'mode'
+  | 'where'
+  | 'laps'
+  | 'part'
+  | 'keyboard'
+  | 'early'
+  | 'lead-out'
+  | 'placement'
+  | 'quantize';
 
 /** A piece of the sentence. One with a control shows a setting and opens it. */
 export interface Phrase {
@@ -59,8 +72,12 @@ function where({ song: { brief }, meter, playhead, end, playing }: BriefFacts): 
   const from = range && punchIn && !playing ? range.from : playhead;
   const late = range && punchOut && range.to <= from;
   const to = range && punchOut && !late ? endWords(meter, range.to) : 'the end';
-  const mark = from >= end ? { mark: 'The playhead is past the song’s end.' }
-    : late ? { mark: 'The out lies before where recording begins, so it is passed over.' } : beyond;
+  const mark =
+    from >= end
+      ? { mark: 'The playhead is past the song’s end.' }
+      : late
+        ? { mark: 'The out lies before where recording begins, so it is passed over.' }
+        : beyond;
   return { text: `from ${playing ? 'where you press Record' : placeWords(meter, from)} to ${to}`, control, ...mark };
 }
 
@@ -83,22 +100,41 @@ function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part hears the keys.' }];
   const said = ({ part, ear }: Listener, i: number): Phrase => {
     const keys = ear.low > 0 || ear.high < 127 ? `${keyName(ear.low)} to ${keyName(ear.high)}` : '';
-    const from = i > 0 && ear.keyboard !== song.brief.keyboard
-      ? `on ${ear.keyboard === null ? 'any keyboard' : keyboards.find((k) => k.id === ear.keyboard)?.name ?? 'a keyboard that is away'}` : '';
+    const from =
+      i > 0 && ear.keyboard !== song.brief.keyboard
+        ? `on ${ear.keyboard === null ? 'any keyboard' : (keyboards.find((k) => k.id === ear.keyboard)?.name ?? 'a keyboard that is away')}`
+        : '';
     const words = [keys, from].filter(Boolean).join(' ');
-    return { text: words ? `${part.name} (${words})` : part.name, control: 'part', ...(part.muted ? { mark: `${part.name} is muted: you will not hear it.` } : {}) };
+    return {
+      text: words ? `${part.name} (${words})` : part.name,
+      control: 'part',
+      ...(part.muted ? { mark: `${part.name} is muted: you will not hear it.` } : {}),
+    };
   };
-  return all.flatMap((listener, i) => [...(i === 0 ? [] : [{ text: i === all.length - 1 ? ' and ' : ', ' }]), said(listener, i)]);
+  return all.flatMap((listener, i) => [
+    ...(i === 0 ? [] : [{ text: i === all.length - 1 ? ' and ' : ', ' }]),
+    said(listener, i),
+  ]);
 }
 
 function quantize({ song: { brief }, there = 0 }: BriefFacts): Phrase {
   const recipe = brief.quantize;
   if (!recipe) return { text: 'off', control: 'quantize' };
   const text = `${Math.round(recipe.strength * 100)}% to ${gridWords(recipe.grid)}`;
-  if (brief.ride !== null) return { text, control: 'quantize', mark: 'Only a controller is recorded in this pass, so nothing is pulled to the grid.' };
+  if (brief.ride !== null)
+    return {
+      text,
+      control: 'quantize',
+      mark: 'Only a controller is recorded in this pass, so nothing is pulled to the grid.',
+    };
   const own = modeOf(brief.loop ? { laps: brief.laps } : {}, brief.mode);
-  const stays = there > 0 && own !== 'new take' && own !== 'replace' ? ' The notes already there are left as they are.' : '';
-  return { text, control: 'quantize', mark: `What you play will be pulled to the grid.${stays} As played stays underneath.` };
+  const stays =
+    there > 0 && own !== 'new take' && own !== 'replace' ? ' The notes already there are left as they are.' : '';
+  return {
+    text,
+    control: 'quantize',
+    mark: `What you play will be pulled to the grid.${stays} As played stays underneath.`,
+  };
 }
 
 const spanWords = ({ count: n, unit }: Span): string => plural(n, unit.slice(0, -1));
@@ -113,10 +149,17 @@ function count({ brief, click }: SongDocument): Phrase[] {
   const amount = countAmount({ brief } as SongDocument);
   const silent = click.when === 'never' && amount ? { mark: 'The click is off, so the count will be silent.' } : {};
   if (brief.wait !== 'no') {
-    const waits: Phrase = brief.wait === 'start' ? { text: 'until my first note, which is the start', control: 'wait' } : { text: 'until my first note, which joins the count', control: 'wait' };
-    return amount ? [{ text: 'Count ' }, { text: amount, control: 'count', ...silent }, { text: ', round and round, ' }, waits] : [{ text: 'Wait, ' }, { text: 'with no count', control: 'count' }, { text: ', ' }, waits];
+    const waits: Phrase =
+      brief.wait === 'start'
+        ? { text: 'until my first note, which is the start', control: 'wait' }
+        : { text: 'until my first note, which joins the count', control: 'wait' };
+    return amount
+      ? [{ text: 'Count ' }, { text: amount, control: 'count', ...silent }, { text: ', round and round, ' }, waits]
+      : [{ text: 'Wait, ' }, { text: 'with no count', control: 'count' }, { text: ', ' }, waits];
   }
-  return amount ? [{ text: 'Count ' }, { text: amount, control: 'count', ...silent }] : [{ text: 'Start ' }, { text: 'with no count', control: 'count' }];
+  return amount
+    ? [{ text: 'Count ' }, { text: amount, control: 'count', ...silent }]
+    : [{ text: 'Start ' }, { text: 'with no count', control: 'count' }];
 }
 
 /** The music that is heard before, where there is any. */
@@ -130,48 +173,84 @@ function leadIn({ song, meter, playhead, end }: BriefFacts): Phrase[] {
 }
 
 const MODE_WORDS: Readonly<Record<Mode, readonly [string, string]>> = {
-  'new take': ['record a new take', ' of '], merge: ['merge', ' into '], replace: ['replace', ' '],
-  'replace while I play': ['replace, only while I play,', ' '], 'replace from my first note': ['replace, from my first note on,', ' '],
+  'new take': ['record a new take', ' of '],
+  merge: ['merge', ' into '],
+  replace: ['replace', ' '],
+  'replace while I play': ['replace, only while I play,', ' '],
+  'replace from my first note': ['replace, from my first note on,', ' '],
 };
 const LAP_WORDS: Readonly<Record<LapPolicy, readonly [string, string]>> = {
-  'a new take each': ['record each lap as a new take', ' of '], 'build up': ['build up', ', lap by lap, '],
-  'fresh, then build up': ['start a fresh take and build it up', ', lap by lap, of '], 'play to overwrite': ['overwrite, in each lap I play in,', ' '],
-  'keep the last full lap': ['record lap after lap and keep the last full one', ' of '], 'a layer each': ['record each lap as a layer of its own', ' on '],
+  'a new take each': ['record each lap as a new take', ' of '],
+  'build up': ['build up', ', lap by lap, '],
+  'fresh, then build up': ['start a fresh take and build it up', ', lap by lap, of '],
+  'play to overwrite': ['overwrite, in each lap I play in,', ' '],
+  'keep the last full lap': ['record lap after lap and keep the last full one', ' of '],
+  'a layer each': ['record each lap as a layer of its own', ' on '],
 };
 const RIDE_NAMES: Readonly<Record<string, string>> = {
-  'control 1': 'the modulation wheel', 'control 2': 'the breath controller', 'control 4': 'the foot controller', 'control 7': 'the volume', 'control 11': 'the expression pedal',
-  'control 64': 'the sustain pedal', 'control 66': 'the sostenuto pedal', 'control 67': 'the soft pedal', bend: 'the bend wheel', pressure: 'the pressure',
+  'control 1': 'the modulation wheel',
+  'control 2': 'the breath controller',
+  'control 4': 'the foot controller',
+  'control 7': 'the volume',
+  'control 11': 'the expression pedal',
+  'control 64': 'the sustain pedal',
+  'control 66': 'the sostenuto pedal',
+  'control 67': 'the soft pedal',
+  bend: 'the bend wheel',
+  pressure: 'the pressure',
 };
 /** "the modulation wheel", "controller 21". */
-export const laneWords = (lane: Lane): string => RIDE_NAMES[lane] ?? lane.replace('control ', 'controller ').replace('keyPressure', 'pressure of key');
+export const laneWords = (lane: Lane): string =>
+  RIDE_NAMES[lane] ?? lane.replace('control ', 'controller ').replace('keyPressure', 'pressure of key');
 
 /** What is done to what is there, and what leads to the part's name. */
 function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
   const notes = plural(there, 'note');
   if (brief.ride !== null) {
     const adds = modeOf({ ...(brief.loop ? { laps: brief.laps } : {}), ride: brief.ride }, brief.mode) === 'merge';
-    return [{ text: `${adds ? 'add' : 'ride'} ${laneWords(brief.ride)}`, control: 'mode', mark: 'Notes are not recorded in this pass.' }, { text: adds ? ' to ' : ' over ' }];
+    return [
+      {
+        text: `${adds ? 'add' : 'ride'} ${laneWords(brief.ride)}`,
+        control: 'mode',
+        mark: 'Notes are not recorded in this pass.',
+      },
+      { text: adds ? ' to ' : ' over ' },
+    ];
   }
   if (brief.loop) {
     const [text, joint] = LAP_WORDS[brief.laps];
     const marks: Partial<Record<LapPolicy, string>> = {
-      'build up': `${notes} there already; they stay, and each lap is added.`, 'a layer each': `${notes} there already; they stay, and each lap is added.`,
+      'build up': `${notes} there already; they stay, and each lap is added.`,
+      'a layer each': `${notes} there already; they stay, and each lap is added.`,
       'play to overwrite': `${notes} there already; a lap you play in takes their place. Undo brings them back.`,
     };
     const mark = there ? marks[brief.laps] : undefined;
     return [{ text, control: 'laps', ...(mark ? { mark } : {}) }, { text: joint }];
   }
   const [text, joint] = MODE_WORDS[brief.mode];
-  const whilePlaying = brief.mode === 'replace while I play' && brief.gap !== TICKS_PER_QUARTER ? `${text.slice(0, -1)} (a rest of ${lengthWords(brief.gap)} ends it),` : text;
-  const mark = !there || brief.mode === 'new take' ? undefined
-    : brief.mode === 'merge' ? `${notes} there already; they stay, and what you play is added.`
-      : `${notes} there already may go. Undo brings them back.`;
+  const whilePlaying =
+    brief.mode === 'replace while I play' && brief.gap !== TICKS_PER_QUARTER
+      ? `${text.slice(0, -1)} (a rest of ${lengthWords(brief.gap)} ends it),`
+      : text;
+  const mark =
+    !there || brief.mode === 'new take'
+      ? undefined
+      : brief.mode === 'merge'
+        ? `${notes} there already; they stay, and what you play is added.`
+        : `${notes} there already may go. Undo brings them back.`;
   return [{ text: whilePlaying, control: 'mode', ...(mark ? { mark } : {}) }, { text: joint }];
 }
 
 /** "a sixteenth", "2.5 beats". */
 export function lengthWords(ticks: Ticks): string {
-  const names: Readonly<Record<number, string>> = { 960: 'a quarter', 480: 'an eighth', 240: 'a sixteenth', 120: 'a thirty-second', 1920: 'a half', 3840: 'four quarters' };
+  const names: Readonly<Record<number, string>> = {
+    960: 'a quarter',
+    480: 'an eighth',
+    240: 'a sixteenth',
+    120: 'a thirty-second',
+    1920: 'a half',
+    3840: 'four quarters',
+  };
   return names[ticks] ?? `${Math.round(ticks / 96) / 10} quarters`;
 }
 
@@ -184,29 +263,60 @@ function without({ song, keyboards }: BriefFacts): Phrase[] {
   const wanted = listenersOf(song).map((l) => l.ear.keyboard);
   const used = keyboards.filter((k) => wanted.includes(null) || wanted.includes(k.id));
   const out = [...new Set(used.flatMap((k) => k.leavesOut ?? []))];
-  return out.length ? [{ text: ' but ' }, { text: `not ${out.join(', ')}`, control: 'keyboard', mark: 'A keyboard’s settings leave this out, so it is not recorded. The line check has them.' }] : [];
+  return out.length
+    ? [
+        { text: ' but ' },
+        {
+          text: `not ${out.join(', ')}`,
+          control: 'keyboard',
+          mark: 'A keyboard’s settings leave this out, so it is not recorded. The line check has them.',
+        },
+      ]
+    : [];
 }
 
 /** Said only when the song does not run as written. */
-const speed = ({ speed: now }: SongDocument): Phrase[] => (now === 1 ? [] : [
-  { text: ' at ' }, { text: `${Math.round(now * 100)}% speed`, control: 'speed', mark: 'Everything runs slower, for practice. What you record still lands on its bars.' },
-]);
+const speed = ({ speed: now }: SongDocument): Phrase[] =>
+  now === 1
+    ? []
+    : [
+        { text: ' at ' },
+        {
+          text: `${Math.round(now * 100)}% speed`,
+          control: 'speed',
+          mark: 'Everything runs slower, for practice. What you record still lands on its bars.',
+        },
+      ];
 
 /** What the next pass will do, as one sentence. Nothing that is not in it changes what the pass does. */
 export function briefPhrases(facts: BriefFacts): Phrase[] {
   const { song, playing } = facts;
   const { brief } = song;
   const part = song.parts.find((p) => p.id === brief.part);
-  const led = playing ? [{ text: 'Record at once' }, ...speed(song), { text: ': ' }] : [...count(song), ...speed(song), ...leadIn(facts), { text: ', then ' }];
+  const led = playing
+    ? [{ text: 'Record at once' }, ...speed(song), { text: ': ' }]
+    : [...count(song), ...speed(song), ...leadIn(facts), { text: ', then ' }];
   const loops: Phrase[] = brief.loop ? [{ text: ', ' }, { text: 'going round', control: 'laps' }, { text: ' ' }] : [];
   const to = !brief.loop && brief.range && brief.punchIn && brief.punchOut && !playing ? ', ' : ' ';
   return [
-    ...led, ...doing(facts), ...partPhrases(facts),
-    ...(loops.length ? loops : [{ text: to }]), where(facts),
-    ...(!brief.loop && brief.leadOut.count > 0 ? [{ text: ' and ' }, { text: `${spanWords(brief.leadOut)} of lead-out`, control: 'lead-out' as const }] : []),
-    { text: ', with what ' }, keyboard(facts), { text: ' plays ' }, early(facts), ...without(facts), { text: '. Timing ' },
+    ...led,
+    ...doing(facts),
+    ...partPhrases(facts),
+    ...(loops.length ? loops : [{ text: to }]),
+    where(facts),
+    ...(!brief.loop && brief.leadOut.count > 0
+      ? [{ text: ' and ' }, { text: `${spanWords(brief.leadOut)} of lead-out`, control: 'lead-out' as const }]
+      : []),
+    { text: ', with what ' },
+    keyboard(facts),
+    { text: ' plays ' },
+    early(facts),
+    ...without(facts),
+    { text: '. Timing ' },
     { text: part?.placement.policy === 'played' ? 'as I played it' : 'as I heard it', control: 'placement' },
-    { text: ', quantize ' }, quantize(facts), { text: '.' },
+    { text: ', quantize ' },
+    quantize(facts),
+    { text: '.' },
   ];
 }
 

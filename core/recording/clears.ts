@@ -22,7 +22,8 @@ interface Sounding {
 export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   return notes.reduce<TickRange[]>((done, note) => {
     const last = done.at(-1);
-    if (last && note.start - last.to < gap) done[done.length - 1] = { from: last.from, to: Math.max(last.to, note.end) };
+    if (last && note.start - last.to < gap)
+      done[done.length - 1] = { from: last.from, to: Math.max(last.to, note.end) };
     else done.push({ from: note.start, to: note.end });
     return done;
   }, []);
@@ -41,10 +42,14 @@ export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Soundi
   const whole = ({ from, to }: TickRange): TickRange => ({ from: Math.round(from), to: Math.round(to) });
   switch (mode) {
     case 'new take':
-    case 'merge': return [];
-    case 'replace': return [recorded];
+    case 'merge':
+      return [];
+    case 'replace':
+      return [recorded];
     // A note that rings on into the lead-out clears nothing there.
-    case 'replace while I play': return phrases(notes, gap).map(({ from, to }) => whole({ from, to: Math.min(to, recorded.to) }));
-    case 'replace from my first note': return notes[0] ? [whole({ from: notes[0].start, to: recorded.to })] : [];
+    case 'replace while I play':
+      return phrases(notes, gap).map(({ from, to }) => whole({ from, to: Math.min(to, recorded.to) }));
+    case 'replace from my first note':
+      return notes[0] ? [whole({ from: notes[0].start, to: recorded.to })] : [];
   }
 }

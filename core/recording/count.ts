@@ -21,7 +21,13 @@ export interface CountOff {
  * and leads into the bar position, also when the music starts in the middle of a bar.
  * @param beats in place of bars, or null; they lead into the bar position as its last beats
  */
-export function countOff(tempo: TempoMap, meter: MeterMap, start: Ticks, bars: number, beats: number | null = null): CountOff {
+export function countOff(
+  tempo: TempoMap,
+  meter: MeterMap,
+  start: Ticks,
+  bars: number,
+  beats: number | null = null,
+): CountOff {
   const startSeconds = secondsAt(tempo, start);
   const there = meterAt(meter, start);
   const secondsPerTick = 60 / bpmAt(tempo, start) / TICKS_PER_QUARTER;
@@ -39,10 +45,14 @@ export function countOff(tempo: TempoMap, meter: MeterMap, start: Ticks, bars: n
   return { from: startSeconds - length * secondsPerTick, beats: strokes };
 }
 
-/** The strokes of a count that goes round by bars, from the music's start on, until a moment. `bar` holds one bar's beats before the start. */
+/**
+ * The strokes of a count that goes round by bars, from the music's start on, until a moment. `bar` holds one bar's
+ * beats before the start.
+ */
 export function roundBeats(bar: readonly CountBeat[], length: Seconds, until: Seconds): CountBeat[] {
   const beats: CountBeat[] = [];
   if (bar.length === 0 || !(length > 0)) return beats;
-  for (let round = 1; bar[0]!.at + round * length < until; round += 1) beats.push(...bar.map((b) => ({ ...b, at: b.at + round * length })));
+  for (let round = 1; bar[0]!.at + round * length < until; round += 1)
+    beats.push(...bar.map((b) => ({ ...b, at: b.at + round * length })));
   return beats;
 }

@@ -14,16 +14,22 @@ export const EVERYTHING: Ear = { keyboard: null, low: 0, high: 127 };
 
 /** Whether a message from a port is for this ear. A note's release is heard where its strike was: they have one key. */
 export const hears = (ear: Ear, port: string, message: KeyMessage): boolean =>
-  (ear.keyboard === null || ear.keyboard === port) && (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
+  (ear.keyboard === null || ear.keyboard === port) &&
+  (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
 
 export interface Listener {
   readonly part: Part;
   readonly ear: Ear;
 }
 
-/** The parts that hear the keys, the brief's own first. A part hears once; one that is no longer in the song does not. */
+/**
+ * The parts that hear the keys, the brief's own first. A part hears once; one that is no longer in the song does not.
+ */
 export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brief'>): Listener[] {
-  const wanted = [...(brief.part === null ? [] : [{ part: brief.part, keyboard: brief.keyboard, ...brief.keys }]), ...brief.also];
+  const wanted = [
+    ...(brief.part === null ? [] : [{ part: brief.part, keyboard: brief.keyboard, ...brief.keys }]),
+    ...brief.also,
+  ];
   const seen = new Set<string>();
   return wanted.flatMap(({ part: id, keyboard, low, high }) => {
     const part = parts.find((p) => p.id === id);

@@ -32,7 +32,9 @@ export function openWriting(state: PassState, writing: Writing, since: readonly 
   // A part that came to listen in an earlier lap knows what the controllers held when it came.
   const came = writing.voices.map((v) => v.from).filter((from) => from > -Infinity && from < first);
   const held = [...state.held.values()];
-  const holding = held.filter((h) => h.at < first).flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
+  const holding = held
+    .filter((h) => h.at < first)
+    .flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
   // What was moved shortly before, while something else was recorded.
   const moved = held.filter((h) => h.at >= first && !late.includes(h));
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
@@ -45,7 +47,10 @@ export function openWriting(state: PassState, writing: Writing, since: readonly 
 }
 
 /** Opens the layers of a writing, if they are not open, with what it has kept so far. */
-export function opening(writing: Writing, keeps = true): { readonly writing: Writing; readonly effects: readonly PassEffect[] } {
+export function opening(
+  writing: Writing,
+  keeps = true,
+): { readonly writing: Writing; readonly effects: readonly PassEffect[] } {
   if (writing.opened) return { writing, effects: [] };
   const effects: PassEffect[] = writing.voices.map(({ header }) => ({ type: 'openLayer', header, mode: writing.mode }));
   if (keeps) for (const heard of keptSince(writing.kept, -Infinity)) effects.push(...keeping(writing, heard));
@@ -53,13 +58,15 @@ export function opening(writing: Writing, keeps = true): { readonly writing: Wri
 }
 
 /** What the controllers hold, as set before a moment: what is about to roll has a clock of its own. */
-export const heldFrom = (state: PassState, at: Seconds): PassState['held'] => new Map([...state.held].map(([key, h]) => [key, { ...h, at }]));
+export const heldFrom = (state: PassState, at: Seconds): PassState['held'] =>
+  new Map([...state.held].map(([key, h]) => [key, { ...h, at }]));
 
 /** What is to be kept of something that was sent: one event for each part that takes it in. */
 export function keeping({ voices, frame }: Writing, heard: Heard): PassEffect[] {
   const effects: PassEffect[] = [];
   for (const voice of voices) {
-    if (takesIn(voice, heard)) effects.push({ type: 'keep', layerId: voice.header.id, event: { at: heard.at - frame, message: heard.message } });
+    if (takesIn(voice, heard))
+      effects.push({ type: 'keep', layerId: voice.header.id, event: { at: heard.at - frame, message: heard.message } });
   }
   return effects;
 }
@@ -69,9 +76,18 @@ export function firstWriting(plan: PassPlan, frame: Seconds): Writing {
   const tempo = tempoOf(plan);
   const startsAt = secondsAt(tempo, plan.range.from) + frame;
   return {
-    passId: plan.passId, mode: plan.mode, lap: 0, frame, startsAt, endsAt: secondsAt(tempo, plan.range.to) + frame, margin: marginOf(plan, tempo),
+    passId: plan.passId,
+    mode: plan.mode,
+    lap: 0,
+    frame,
+    startsAt,
+    endsAt: secondsAt(tempo, plan.range.to) + frame,
+    margin: marginOf(plan, tempo),
     voices: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
-    kept: null, opened: false, ended: null, seam: { start: false, end: false },
+    kept: null,
+    opened: false,
+    ended: null,
+    seam: { start: false, end: false },
   };
 }
 
@@ -81,7 +97,10 @@ export function tempoOf({ layers }: PassPlan) {
   return tempoMap(tempo);
 }
 
-/** How much beyond its ends a lap takes in: more than the allowance, in the tempo before the loop and in the one at its end. */
+/**
+ * How much beyond its ends a lap takes in: more than the allowance, in the tempo before the loop and in the one at its
+ * end.
+ */
 function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Seconds {
   const early = layer?.early ?? 0;
   const before = (tick: Ticks): Seconds => secondsAt(tempo, tick) - secondsAt(tempo, tick - early);
@@ -89,9 +108,13 @@ function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Second
 }
 
 /** The writing that is being recorded into now. */
-export const current = ({ writing }: PassState): Writing | undefined => (writing.at(-1)?.ended ? undefined : writing.at(-1));
+export const current = ({ writing }: PassState): Writing | undefined =>
+  writing.at(-1)?.ended ? undefined : writing.at(-1);
 
-export const replaceLast = (state: PassState, last: Writing): PassState => ({ ...state, writing: [...state.writing.slice(0, -1), last] });
+export const replaceLast = (state: PassState, last: Writing): PassState => ({
+  ...state,
+  writing: [...state.writing.slice(0, -1), last],
+});
 
 /**
  * Ends what is recorded now.
@@ -103,21 +126,41 @@ export function endWriting(state: PassState, at: Seconds, rings: Seconds, stoppe
   const started = at > now.startsAt;
   const before = state.writing.at(-2);
   const closesAt = Math.max(at, rings) + LATEST;
-  const hardly = at < now.startsAt + now.margin && now.seam.start && before !== undefined && before.ended !== null && before.seam.end && before.passId === now.passId;
-  const ended: Writing = { ...now, ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) } };
+  const hardly =
+    at < now.startsAt + now.margin &&
+    now.seam.start &&
+    before !== undefined &&
+    before.ended !== null &&
+    before.seam.end &&
+    before.passId === now.passId;
+  const ended: Writing = {
+    ...now,
+    ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) },
+  };
   if (!hardly) return replaceLast(state, ended);
   // Whether it was a lap is known when nothing late can come any more; the one before waits for that.
-  const waits: Writing = { ...before, ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) } };
+  const waits: Writing = {
+    ...before,
+    ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) },
+  };
   return { ...state, writing: [...state.writing.slice(0, -2), waits, ended] };
 }
 
-/** A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to the one before. */
+/**
+ * A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to
+ * the one before.
+ */
 function withoutHardly(writing: readonly Writing[]): readonly Writing[] {
   const last = writing.at(-1);
   const before = writing.at(-2);
   if (!last?.ended?.hardly || !before?.ended) return writing;
-  if (keptSince(last.kept, last.startsAt).some((h) => h.message.type === 'noteOn' && h.at < last.ended!.at)) return writing;
-  const whole: Writing = { ...before, seam: { ...before.seam, end: false }, ended: { ...before.ended, at: before.endsAt, rings: before.endsAt, stopped: true } };
+  if (keptSince(last.kept, last.startsAt).some((h) => h.message.type === 'noteOn' && h.at < last.ended!.at))
+    return writing;
+  const whole: Writing = {
+    ...before,
+    seam: { ...before.seam, end: false },
+    ended: { ...before.ended, at: before.endsAt, rings: before.endsAt, stopped: true },
+  };
   const none: Writing = { ...last, ended: { ...last.ended, at: last.startsAt, rings: last.startsAt } };
   return [...writing.slice(0, -2), whole, none];
 }
@@ -131,13 +174,17 @@ export function turnLaps(state: PassState, at: Seconds): PassStep {
   return step;
 }
 
-/** Ends the lap that is over, if one is, and begins the next one in which something can have been sent: idle laps leave nothing. */
+/**
+ * Ends the lap that is over, if one is, and begins the next one in which something can have been sent: idle laps leave
+ * nothing.
+ */
 function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const now = current(state);
   const { loop, plan } = state;
   if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return undefined;
   const length = loop.to - loop.from;
-  // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck just ahead of the
+  // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
+  // just ahead of the
   // seam may belong to the very next.
   const reaches = keptSince(now.kept, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
@@ -145,11 +192,24 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const lap = now.lap + idle + 1;
   const planned = { from: plan.loop.from, to: plan.range.to };
   const next: Writing = {
-    ...now, lap, frame: now.frame + by, startsAt: now.endsAt + by - length, endsAt: now.endsAt + by,
-    kept: null, opened: false, ended: null, seam: { start: true, end: false },
-    voices: now.voices.filter((v) => v.to === null).map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
+    ...now,
+    lap,
+    frame: now.frame + by,
+    startsAt: now.endsAt + by - length,
+    endsAt: now.endsAt + by,
+    kept: null,
+    opened: false,
+    ended: null,
+    seam: { start: true, end: false },
+    voices: now.voices
+      .filter((v) => v.to === null)
+      .map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
   };
-  const over: Writing = { ...now, seam: { ...now.seam, end: true }, ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST, stopped: false } };
+  const over: Writing = {
+    ...now,
+    seam: { ...now.seam, end: true },
+    ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST, stopped: false },
+  };
   return openWriting(replaceLast(state, over), next, keptSince(now.kept, next.startsAt - next.margin));
 }
 
@@ -171,7 +231,9 @@ export function closeEnded(state: PassState, at: Seconds): PassStep {
     return [
       ...layers.map((l): PassEffect => ({ type: 'closeLayer', layerId: l.header.id, closing: l.closing })),
       ...(w.opened ? [{ type: 'recorded', result: { passId, mode, frame, layers } } as const] : []),
-      ...(writing.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId) ? [] : [{ type: 'finished', passId } as const]),
+      ...(writing.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId)
+        ? []
+        : [{ type: 'finished', passId } as const]),
     ];
   });
   const idle = state.phase === 'stopping' && writing.length === 0;

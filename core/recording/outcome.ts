@@ -12,8 +12,12 @@ export interface Outcome {
 
 /** How each lap treats what is there. */
 const LAP_MODES: Readonly<Record<LapPolicy, Mode>> = {
-  'a new take each': 'new take', 'build up': 'merge', 'fresh, then build up': 'new take', 'play to overwrite': 'replace',
-  'keep the last full lap': 'new take', 'a layer each': 'merge',
+  'a new take each': 'new take',
+  'build up': 'merge',
+  'fresh, then build up': 'new take',
+  'play to overwrite': 'replace',
+  'keep the last full lap': 'new take',
+  'a layer each': 'merge',
 };
 
 /**
@@ -37,7 +41,11 @@ interface Recorded {
   readonly begun: boolean;
 }
 
-export function outcomeOf(header: Pick<LayerHeader, 'laps' | 'ride'>, mode: Mode, { played, whole, touched, begun }: Recorded): Outcome {
+export function outcomeOf(
+  header: Pick<LayerHeader, 'laps' | 'ride'>,
+  mode: Mode,
+  { played, whole, touched, begun }: Recorded,
+): Outcome {
   const own = modeOf(header, mode);
   if (own === 'new take') {
     const goes = played || (begun && touched) ? 'new take' : 'nowhere';

@@ -3,8 +3,33 @@ import { laneOf } from '../performance/controls';
 import { shiftOf } from '../placement/place';
 import { secondsAt, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
-import { andThen, closeEnded, current, endWriting, firstWriting, heldFrom, keeping, lapHeader, only, opening, openWriting, replaceLast, tempoOf, turnLaps } from './laps';
-import { IDLE, isRolling, lapAt, LATEST, type PassEffect, type PassInput, type PassPlan, type PassState, type PassStep } from './state';
+import {
+  andThen,
+  closeEnded,
+  current,
+  endWriting,
+  firstWriting,
+  heldFrom,
+  keeping,
+  lapHeader,
+  only,
+  opening,
+  openWriting,
+  replaceLast,
+  tempoOf,
+  turnLaps,
+} from './laps';
+import {
+  IDLE,
+  isRolling,
+  lapAt,
+  LATEST,
+  type PassEffect,
+  type PassInput,
+  type PassPlan,
+  type PassState,
+  type PassStep,
+} from './state';
 import { keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
 
 /** How long the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
@@ -19,18 +44,33 @@ function begin(before: PassState, plan: PassPlan): PassStep {
   const writing = firstWriting(plan, 0);
   // What is held down as the count begins is held in the layer from there.
   const ahead = Math.min(plan.count.from, writing.startsAt - writing.margin) - 0.001;
-  const started: PassState = { ...IDLE, held: heldFrom(before, ahead), phase: plan.wait === 'no' ? 'counting' : 'waiting', plan, loop, endsAt: plan.songEnds };
+  const started: PassState = {
+    ...IDLE,
+    held: heldFrom(before, ahead),
+    phase: plan.wait === 'no' ? 'counting' : 'waiting',
+    plan,
+    loop,
+    endsAt: plan.songEnds,
+  };
   const opened = openWriting(started, writing, [], plan.wait !== 'no');
-  return { state: opened.state, effects: [...opened.effects, { type: 'roll', from: plan.count.from, music, count: plan.count }] };
+  return {
+    state: opened.state,
+    effects: [...opened.effects, { type: 'roll', from: plan.count.from, music, count: plan.count }],
+  };
 }
 
-const seedOf = (all: readonly Heard[]): Kept | null => all.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
+const seedOf = (all: readonly Heard[]): Kept | null =>
+  all.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
 
 /** Halts; what was recorded is closed once late strikes have had their time. */
 function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
   const ended = endWriting(state, at, at, stopped);
   // Held notes that were let ring end with the music.
-  const writing = ended.writing.map((w) => (w.ended && w.ended.rings > at ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } } : w));
+  const writing = ended.writing.map((w) =>
+    w.ended && w.ended.rings > at
+      ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } }
+      : w,
+  );
   const still = writing.length > 0;
   return {
     state: still ? { ...ended, writing, phase: 'stopping' } : { ...IDLE, held: state.held },
@@ -53,15 +93,18 @@ function move(state: PassState, at: Seconds): PassStep {
   switch (phase) {
     case 'idle':
     case 'waiting':
-    case 'stopping': return only(state);
+    case 'stopping':
+      return only(state);
     case 'playing':
-    case 'lead-out': return at < state.endsAt ? only(state) : halt(state, state.endsAt, false);
+    case 'lead-out':
+      return at < state.endsAt ? only(state) : halt(state, state.endsAt, false);
     case 'counting': {
       const music = secondsAt(tempoOf(plan!), plan!.music);
       if (at < music) return only(state);
       return move({ ...state, phase: plan!.music < plan!.range.from ? 'lead-in' : 'recording' }, at);
     }
-    case 'lead-in': return at < state.writing.at(-1)!.startsAt ? only(state) : move({ ...state, phase: 'recording' }, at);
+    case 'lead-in':
+      return at < state.writing.at(-1)!.startsAt ? only(state) : move({ ...state, phase: 'recording' }, at);
     case 'recording': {
       if (plan!.loop) return turnLaps(state, at);
       const now = current(state);
@@ -78,7 +121,9 @@ function remember(state: PassState, heard: Heard): PassState {
   const turn = heard.at - recent.turned > RECENT || heard.at < recent.turned - RECENT;
   return {
     ...state,
-    recent: turn ? { young: { heard, before: null }, old: recent.young, turned: heard.at } : { ...recent, young: { heard, before: recent.young } },
+    recent: turn
+      ? { young: { heard, before: null }, old: recent.young, turned: heard.at }
+      : { ...recent, young: { heard, before: recent.young } },
   };
 }
 
@@ -103,10 +148,14 @@ function onKey(before: PassState, heard: Heard): PassStep {
   return { state: effects.length > turns ? { ...remembered, writing } : remembered, effects };
 }
 
-/** The same as one key after another. In a plain recording nothing but the keys changes meanwhile, so the state is made once. */
+/**
+ * The same as one key after another. In a plain recording nothing but the keys changes meanwhile, so the state is made
+ * once.
+ */
 function onKeys(state: PassState, all: readonly Heard[]): PassStep {
   const [writing] = state.writing;
-  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1) return all.reduce((step, heard) => andThen(step, (s) => onKey(s, heard)), only(state));
+  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1)
+    return all.reduce((step, heard) => andThen(step, (s) => onKey(s, heard)), only(state));
   const held = new Map(state.held);
   const effects: PassEffect[] = [];
   let { kept } = writing;
@@ -137,7 +186,10 @@ function whileWaiting(state: PassState, heard: Heard): PassStep {
   const effects: PassEffect[] = [{ type: 'begin', by }];
   for (const h of keptSince(begun.kept, -Infinity)) effects.push(...keeping(begun, h));
   const held = new Map([...state.held].map(([key, h]) => [key, moved(h)]));
-  return { state: { ...replaceLast(state, begun), held, phase: heard.at - by < now.startsAt ? 'counting' : 'recording' }, effects };
+  return {
+    state: { ...replaceLast(state, begun), held, phase: heard.at - by < now.startsAt ? 'counting' : 'recording' },
+    effects,
+  };
 }
 
 function punchIn(state: PassState, at: Seconds, plan: PassPlan): PassStep {
@@ -154,7 +206,12 @@ function punchOut(state: PassState, at: Seconds): PassStep {
   if (state.phase !== 'recording' || !plan || !now) return only(state);
   const tempo = tempoOf(plan);
   const rings = plan.leadOut > 0 ? secondsAt(tempo, tickAt(tempo, at - now.frame) + plan.leadOut) + now.frame : at;
-  return only({ ...endWriting(state, at, rings, true), phase: 'playing', plan: null, endsAt: state.loop ? Infinity : plan.songEnds });
+  return only({
+    ...endWriting(state, at, rings, true),
+    phase: 'playing',
+    plan: null,
+    endsAt: state.loop ? Infinity : plan.songEnds,
+  });
 }
 
 /** Parts that stop listening keep what they have; parts that begin to are opened from here. */
@@ -163,26 +220,36 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
   const now = current(turned.state);
   const { plan, phase } = turned.state;
   if (!now || !plan) return turned;
-  const goesOn = (v: Voice): boolean => v.to === null && layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
-  // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened all along.
+  const goesOn = (v: Voice): boolean =>
+    v.to === null &&
+    layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
+  // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened
+  // all along.
   const waits = phase === 'waiting';
   const since = waits ? -Infinity : at;
   const left = now.voices.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: waits ? now.startsAt : at }));
   const whole = now.voices[0]?.header.planned ?? plan.range;
   const come = layers.flatMap((header, i): Voice[] => {
     if (now.voices.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
-    // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none of it is cut.
-    const placed = Math.floor(tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6);
+    // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none
+    // of it is cut.
+    const placed = Math.floor(
+      tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6,
+    );
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
     return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
   });
   const before = come.length ? opening(now) : { writing: now, effects: [] };
   const listening: Writing = { ...before.writing, voices: [...left, ...come] };
   const ahead = [...turned.state.held.values()].filter((h) => h.at < at);
-  // What the controllers hold is known to the new parts as well; while a note is waited for, it is kept when that comes.
-  const kept = waits ? listening.kept : ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
+  // What the controllers hold is known to the new parts as well; while a note is waited for, it is kept when that
+  // comes.
+  const kept = waits
+    ? listening.kept
+    : ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
   const effects = come.flatMap(({ header }): PassEffect[] => [{ type: 'openLayer', header, mode: now.mode }]);
-  const keeps = come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
+  const keeps =
+    come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
   return {
     state: replaceLast(turned.state, come.length ? { ...listening, kept } : listening),
     effects: [...turned.effects, ...before.effects, ...effects, ...keeps],
@@ -199,21 +266,35 @@ export function pass(state: PassState, input: PassInput): PassStep {
     case 'play': {
       if (state.phase !== 'idle') return only(state);
       const { from, endsAt, count = null, loop = null } = input;
-      const rolls: PassState = { ...state, held: heldFrom(state, (count?.from ?? from) - 0.001), phase: 'playing', plan: null, loop, endsAt: loop ? Infinity : endsAt };
+      const rolls: PassState = {
+        ...state,
+        held: heldFrom(state, (count?.from ?? from) - 0.001),
+        phase: 'playing',
+        plan: null,
+        loop,
+        endsAt: loop ? Infinity : endsAt,
+      };
       return { state: rolls, effects: [{ type: 'roll', from: count?.from ?? from, music: from, count }] };
     }
     case 'record':
       // Recording out of playing starts over with the count: the roll takes the place of the one before.
-      return state.phase === 'idle' || (state.phase === 'playing' && state.writing.length === 0) ? begin(state, input.plan) : only(state);
-    case 'punch in': return punchIn(state, input.at, input.plan);
-    case 'punch out': return andThen(turnLaps(state, input.at), (s) => punchOut(s, input.at));
-    case 'listen': return listen(state, input);
+      return state.phase === 'idle' || (state.phase === 'playing' && state.writing.length === 0)
+        ? begin(state, input.plan)
+        : only(state);
+    case 'punch in':
+      return punchIn(state, input.at, input.plan);
+    case 'punch out':
+      return andThen(turnLaps(state, input.at), (s) => punchOut(s, input.at));
+    case 'listen':
+      return listen(state, input);
     case 'stop':
       if (!isRolling(state)) return only(state);
       return andThen(turnLaps(state, input.at), (s) => halt(s, input.at, true));
-    case 'clock': return onClock(state, input.at);
-    case 'key': return onKey(state, { at: input.at, port: input.port, message: input.message });
-    case 'keys': return onKeys(state, input.heard);
+    case 'clock':
+      return onClock(state, input.at);
+    case 'key':
+      return onKey(state, { at: input.at, port: input.port, message: input.message });
+    case 'keys':
+      return onKeys(state, input.heard);
   }
 }
-

@@ -42,11 +42,32 @@ export function loopRange({ range, punchIn, punchOut }: SongDocument['brief'], e
 
 /** The headers of layers in which each listening part will keep what it hears. */
 export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRange): LayerHeader[] {
-  const { song: { brief, tempo, speed }, listeners, from, latency, newId, at } = facts;
+  const {
+    song: { brief, tempo, speed },
+    listeners,
+    from,
+    latency,
+    newId,
+    at,
+  } = facts;
   return listeners.map(({ part }) => ({
-    id: newId(), takeId: newId(), partId: part.id, passId, source: 'pass', from, startedAt: at,
-    tempo, latency, ...(speed === 1 ? {} : { speed }), placement: part.placement, planned, early: brief.early, quantize: brief.quantize, gap: brief.gap,
-    ...(brief.loop ? { laps: brief.laps, lap: 0 } : {}), ...(brief.ride === null ? {} : { ride: brief.ride }),
+    id: newId(),
+    takeId: newId(),
+    partId: part.id,
+    passId,
+    source: 'pass',
+    from,
+    startedAt: at,
+    tempo,
+    latency,
+    ...(speed === 1 ? {} : { speed }),
+    placement: part.placement,
+    planned,
+    early: brief.early,
+    quantize: brief.quantize,
+    gap: brief.gap,
+    ...(brief.loop ? { laps: brief.laps, lap: 0 } : {}),
+    ...(brief.ride === null ? {} : { ride: brief.ride }),
   }));
 }
 
@@ -59,7 +80,9 @@ export function planPass(facts: PlanFacts): PassPlan {
   const { brief } = song;
   const { meter, tempo } = maps;
   const round = brief.loop ? loopRange(brief, maps.end) : null;
-  const range = punched ? recordedRange({ ...brief, punchIn: false }, start, maps.end) : round ?? recordedRange(brief, start, maps.end);
+  const range = punched
+    ? recordedRange({ ...brief, punchIn: false }, start, maps.end)
+    : (round ?? recordedRange(brief, start, maps.end));
   const chosen = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
   // The tick in which the press fell is in: what was struck with it is.
   const from = Math.floor(chosen.from + ROUNDING);
@@ -70,21 +93,40 @@ export function planPass(facts: PlanFacts): PassPlan {
   const secondsPerTick = 60 / bpmAt(tempo, planned.from) / TICKS_PER_QUARTER;
   const layers = layerHeaders(facts, passId, planned);
   return {
-    passId, mode: layers[0] ? modeOf({ ...(brief.ride === null ? {} : { ride: brief.ride }) }, brief.mode) : brief.mode, range: planned,
+    passId,
+    mode: layers[0] ? modeOf({ ...(brief.ride === null ? {} : { ride: brief.ride }) }, brief.mode) : brief.mode,
+    range: planned,
     count: countOff(tempo, meter, music, brief.countOffBars, brief.countOffBeats),
-    wait, round: {
-      bar: meterAt(meter, planned.from).ticksPerBar * secondsPerTick, ahead: brief.early * secondsPerTick,
+    wait,
+    round: {
+      bar: meterAt(meter, planned.from).ticksPerBar * secondsPerTick,
+      ahead: brief.early * secondsPerTick,
       beats: brief.countOffBars || brief.countOffBeats ? countOff(tempo, meter, planned.from, 1).beats : [],
     },
-    music, leadOut: brief.loop ? 0 : Math.max(0, Math.min(spanAfter(meter, planned.to, brief.leadOut), maps.end) - planned.to),
-    loop: round && { from: round.from, laps: brief.laps }, punched, songEnds: secondsAt(tempo, maps.end),
-    layers, ears: listeners.map((l) => l.ear),
+    music,
+    leadOut: brief.loop ? 0 : Math.max(0, Math.min(spanAfter(meter, planned.to, brief.leadOut), maps.end) - planned.to),
+    loop: round && { from: round.from, laps: brief.laps },
+    punched,
+    songEnds: secondsAt(tempo, maps.end),
+    layers,
+    ears: listeners.map((l) => l.ear),
   };
 }
 
 /** The lead-in that starts at a place on the chart, in whole bars where it can be. */
-export function leadInFrom(meter: SongMaps['meter'], pointed: Ticks, from: Ticks): { count: number; unit: 'bars' | 'beats' } {
+export function leadInFrom(
+  meter: SongMaps['meter'],
+  pointed: Ticks,
+  from: Ticks,
+): { count: number; unit: 'bars' | 'beats' } {
   const bars = barAt(meter, from) - barAt(meter, pointed);
-  if (spanBefore(meter, from, { count: Math.max(0, bars), unit: 'bars' }) === pointed || barStart(meter, barAt(meter, pointed)) === pointed) return { count: Math.max(0, Math.min(64, bars)), unit: 'bars' };
-  return { count: Math.max(0, Math.min(64, Math.round((from - pointed) / meterAt(meter, pointed).ticksPerBeat))), unit: 'beats' };
+  if (
+    spanBefore(meter, from, { count: Math.max(0, bars), unit: 'bars' }) === pointed ||
+    barStart(meter, barAt(meter, pointed)) === pointed
+  )
+    return { count: Math.max(0, Math.min(64, bars)), unit: 'bars' };
+  return {
+    count: Math.max(0, Math.min(64, Math.round((from - pointed) / meterAt(meter, pointed).ticksPerBeat))),
+    unit: 'beats',
+  };
 }

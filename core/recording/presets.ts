@@ -5,9 +5,13 @@ import { briefSchema, PLAIN_PASS, type Brief } from '../song/document';
 export type Preset = Pick<Brief, keyof typeof PLAIN_PASS>;
 const KEYS = Object.keys(PLAIN_PASS) as (keyof typeof PLAIN_PASS)[];
 
-export const presetOf = (brief: Preset): Preset => Object.fromEntries(KEYS.map((k) => [k, brief[k]])) as unknown as Preset;
-export const presetSchema = z.unknown().transform((given) =>
-  presetOf(briefSchema.parse({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) })));
+export const presetOf = (brief: Preset): Preset =>
+  Object.fromEntries(KEYS.map((k) => [k, brief[k]])) as unknown as Preset;
+export const presetSchema = z
+  .unknown()
+  .transform((given) =>
+    presetOf(briefSchema.parse({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) })),
+  );
 export const namedPresetSchema = z.object({ name: z.string().trim().min(1).max(40), brief: presetSchema }).readonly();
 export type NamedPreset = z.infer<typeof namedPresetSchema>;
 export const presetsSchema = z.array(namedPresetSchema).max(100).readonly();

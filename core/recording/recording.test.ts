@@ -19,8 +19,14 @@ describe('a count-off', () => {
   });
 
   it('keeps the meter and tempo that hold where the music starts', () => {
-    const changing = tempoMap([{ tick: 0, bpm: 60 }, { tick: 3840, bpm: 120 }]);
-    const sixEight = meterMap([{ bar: 1, beats: 4, unit: 4 }, { bar: 2, beats: 6, unit: 8 }]);
+    const changing = tempoMap([
+      { tick: 0, bpm: 60 },
+      { tick: 3840, bpm: 120 },
+    ]);
+    const sixEight = meterMap([
+      { bar: 1, beats: 4, unit: 4 },
+      { bar: 2, beats: 6, unit: 8 },
+    ]);
     const count = countOff(changing, sixEight, 3840, 1);
     expect(count.beats.map((b) => b.at)).toEqual([4 - 1.5, 4 - 1.25, 3, 3.25, 3.5, 3.75]);
     expect(count.beats.map((b) => b.accent)).toEqual(['bar', 'beat', 'beat', 'group', 'beat', 'beat']);
@@ -34,24 +40,35 @@ describe('a count-off', () => {
   });
 
   it('is a steady pulse into any place of any song, in a ramp as well, at the pace that the music starts with', () => {
-    fc.assert(fc.property(tempoChanges(), meterChanges, fc.nat(600_000), fc.integer({ min: 1, max: 4 }), fc.boolean(), (changes, bars, start, n, byBeats) => {
-      // Ramps of at least a hundred ticks, for the pace to be one.
-      const map = tempoMap(changes.map((c) => ({ ...c, tick: c.tick * 100 })));
-      const maps = meterMap(bars);
-      const there = meterAt(maps, start);
-      const { from, beats } = byBeats ? countOff(map, maps, start, 1, n) : countOff(map, maps, start, n);
-      const begin = secondsAt(map, start);
-      // The pace is read off the first thousandth of a tick of the music itself.
-      const pace = (secondsAt(map, start + 0.001) - begin) * 1000 * there.ticksPerBeat;
-      const count = byBeats ? n : n * there.beats;
-      const close = (a: number, b: number) => expect(Math.abs(a - b)).toBeLessThan(1e-4 * count * pace);
-      close(from, begin - count * pace);
-      beats.forEach((b, i) => { if (i > 0) close(b.at - beats[i - 1]!.at, pace); });
-      expect(beats.map((b) => b.left)).toEqual(Array.from({ length: count }, (_, i) => count - i));
-      // The next stroke would fall on the beat line at or after the start.
-      const intoBeat = (start - barStart(maps, barAt(maps, start))) % there.ticksPerBeat;
-      close(beats.at(-1)!.at + pace, begin + (intoBeat ? 1 - intoBeat / there.ticksPerBeat : 0) * pace);
-    }));
+    fc.assert(
+      fc.property(
+        tempoChanges(),
+        meterChanges,
+        fc.nat(600_000),
+        fc.integer({ min: 1, max: 4 }),
+        fc.boolean(),
+        (changes, bars, start, n, byBeats) => {
+          // Ramps of at least a hundred ticks, for the pace to be one.
+          const map = tempoMap(changes.map((c) => ({ ...c, tick: c.tick * 100 })));
+          const maps = meterMap(bars);
+          const there = meterAt(maps, start);
+          const { from, beats } = byBeats ? countOff(map, maps, start, 1, n) : countOff(map, maps, start, n);
+          const begin = secondsAt(map, start);
+          // The pace is read off the first thousandth of a tick of the music itself.
+          const pace = (secondsAt(map, start + 0.001) - begin) * 1000 * there.ticksPerBeat;
+          const count = byBeats ? n : n * there.beats;
+          const close = (a: number, b: number) => expect(Math.abs(a - b)).toBeLessThan(1e-4 * count * pace);
+          close(from, begin - count * pace);
+          beats.forEach((b, i) => {
+            if (i > 0) close(b.at - beats[i - 1]!.at, pace);
+          });
+          expect(beats.map((b) => b.left)).toEqual(Array.from({ length: count }, (_, i) => count - i));
+          // The next stroke would fall on the beat line at or after the start.
+          const intoBeat = (start - barStart(maps, barAt(maps, start))) % there.ticksPerBeat;
+          close(beats.at(-1)!.at + pace, begin + (intoBeat ? 1 - intoBeat / there.ticksPerBeat : 0) * pace);
+        },
+      ),
+    );
   });
 
   it('of no bars is no count', () => {
@@ -64,7 +81,10 @@ describe('what a mode clears', () => {
   const note = (start: number, end: number) => ({ id: `${start}`, key: 60, velocity: 9, release: 0, start, end });
 
   it('follows the phrases, and a short gap does not end one', () => {
-    expect(phrases([note(0, 400), note(1300, 1500), note(3000, 3100)], 960)).toEqual([{ from: 0, to: 1500 }, { from: 3000, to: 3100 }]);
+    expect(phrases([note(0, 400), note(1300, 1500), note(3000, 3100)], 960)).toEqual([
+      { from: 0, to: 1500 },
+      { from: 3000, to: 3100 },
+    ]);
     expect(clearsOf('replace while I play', range, [note(100, 300)])).toEqual([{ from: 100, to: 300 }]);
     expect(clearsOf('replace from my first note', range, [note(100, 300)])).toEqual([{ from: 100, to: 10_000 }]);
     expect(clearsOf('replace', range, [])).toEqual([range]);
@@ -72,12 +92,14 @@ describe('what a mode clears', () => {
   });
 
   it('is never more than replace would clear', () => {
-    fc.assert(fc.property(fc.constantFrom(...MODES), notes, (mode, all) => {
-      const recorded = { from: 0, to: 40_000 };
-      clearsOf(mode, recorded, all).forEach((c) => {
-        expect(c.from).toBeGreaterThanOrEqual(recorded.from);
-        expect(c.to).toBeLessThanOrEqual(recorded.to);
-      });
-    }));
+    fc.assert(
+      fc.property(fc.constantFrom(...MODES), notes, (mode, all) => {
+        const recorded = { from: 0, to: 40_000 };
+        clearsOf(mode, recorded, all).forEach((c) => {
+          expect(c.from).toBeGreaterThanOrEqual(recorded.from);
+          expect(c.to).toBeLessThanOrEqual(recorded.to);
+        });
+      }),
+    );
   });
 });

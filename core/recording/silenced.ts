@@ -15,12 +15,21 @@ import type { Kept } from './writing';
  * @param now where the pass is
  * @param gap how long a rest ends a phrase
  */
-export function silencedBy(mode: Mode, recorded: TickRange, notes: readonly Note[], now: Ticks, gap: Ticks): TickRange[] {
+export function silencedBy(
+  mode: Mode,
+  recorded: TickRange,
+  notes: readonly Note[],
+  now: Ticks,
+  gap: Ticks,
+): TickRange[] {
   switch (mode) {
-    case 'merge': return [];
+    case 'merge':
+      return [];
     case 'new take':
-    case 'replace': return [recorded];
-    case 'replace from my first note': return notes[0] ? [{ from: notes[0].start, to: recorded.to }] : [];
+    case 'replace':
+      return [recorded];
+    case 'replace from my first note':
+      return notes[0] ? [{ from: notes[0].start, to: recorded.to }] : [];
     case 'replace while I play': {
       const played = phrases(notes, gap);
       const last = played.at(-1);
@@ -30,8 +39,10 @@ export function silencedBy(mode: Mode, recorded: TickRange, notes: readonly Note
 }
 
 /**
- * Whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With "replace while I
- * play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note, it has one.
+ * Whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With "replace
+ * while I
+ * play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note, it has
+ * one.
  * @param kept what the pass or the lap has so far
  * @param held a key is down
  * @param now where the pass is

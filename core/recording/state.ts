@@ -13,7 +13,10 @@ export interface PassPlan {
   readonly count: CountOff;
   /** Whether the count goes round until the first note. */
   readonly wait: Wait;
-  /** The bar of the count that goes round: its length, its beats before the start, and how far ahead of a bar a note still means that bar. */
+  /**
+   * The bar of the count that goes round: its length, its beats before the start, and how far ahead of a bar a note
+   * still means that bar.
+   */
   readonly round: { readonly bar: Seconds; readonly beats: readonly CountBeat[]; readonly ahead: Seconds };
   /** Where the music starts: the range's start, or the lead-in's. */
   readonly music: Ticks;
@@ -33,7 +36,14 @@ export interface PassPlan {
   readonly ears: readonly Ear[];
 }
 
-export type Phase = 'idle' | 'playing' | 'counting' | 'waiting' | 'lead-in' | 'recording' | 'lead-out'
+export type Phase =
+  | 'idle'
+  | 'playing'
+  | 'counting'
+  | 'waiting'
+  | 'lead-in'
+  | 'recording'
+  | 'lead-out'
   /** Stopped, and waiting for strikes made before the stop that are still on their way. */
   | 'stopping';
 
@@ -59,18 +69,29 @@ export interface PassState {
 }
 
 export type PassInput =
-  | { readonly type: 'play'; readonly from: Seconds; readonly endsAt: Seconds; readonly count?: CountOff | null; readonly loop?: Loop | null }
+  | {
+      readonly type: 'play';
+      readonly from: Seconds;
+      readonly endsAt: Seconds;
+      readonly count?: CountOff | null;
+      readonly loop?: Loop | null;
+    }
   | { readonly type: 'record'; readonly plan: PassPlan }
   /** Recording begins in music that rolls, at the plan's range. */
   | { readonly type: 'punch in'; readonly at: Seconds; readonly plan: PassPlan }
   /** Recording ends and the music goes on. */
   | { readonly type: 'punch out'; readonly at: Seconds }
   /** Other parts hear the keys from here on. Headers as a plan has them; one that listens already goes on. */
-  | { readonly type: 'listen'; readonly at: Seconds; readonly layers: readonly LayerHeader[]; readonly ears: readonly Ear[] }
+  | {
+      readonly type: 'listen';
+      readonly at: Seconds;
+      readonly layers: readonly LayerHeader[];
+      readonly ears: readonly Ear[];
+    }
   | { readonly type: 'stop'; readonly at: Seconds }
   /** The rolling clock as the audio has it; sent many times a second while rolling, and while stopping. */
   | { readonly type: 'clock'; readonly at: Seconds }
-  | { readonly type: 'key' } & Heard
+  | ({ readonly type: 'key' } & Heard)
   /** Many keys at once, in order: the same as one after another. */
   | { readonly type: 'keys'; readonly heard: readonly Heard[] };
 
@@ -100,7 +121,13 @@ export interface PassStep {
 }
 
 export const IDLE: PassState = {
-  phase: 'idle', plan: null, loop: null, endsAt: 0, writing: [], recent: { young: null, old: null, turned: 0 }, held: new Map(),
+  phase: 'idle',
+  plan: null,
+  loop: null,
+  endsAt: 0,
+  writing: [],
+  recent: { young: null, old: null, turned: 0 },
+  held: new Map(),
 };
 /**
  * How long after a stop an event stamped before it may still arrive: longer than a page that is kept busy
@@ -118,4 +145,4 @@ export function songAt(loop: Loop | null, rolling: Seconds): Seconds {
 }
 /** How many times the loop has gone round, from 0. */
 export const lapAt = (loop: Loop | null, rolling: Seconds): number =>
-  (loop && rolling >= loop.to ? Math.floor((rolling - loop.from) / (loop.to - loop.from)) : 0);
+  loop && rolling >= loop.to ? Math.floor((rolling - loop.from) / (loop.to - loop.from)) : 0;

@@ -35,7 +35,10 @@ export interface Ended {
   readonly closesAt: Seconds;
   /** The player ended it, ahead of its planned end. */
   readonly stopped: boolean;
-  /** A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its seam is the lap's before it. */
+  /**
+   * A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its seam is the lap's
+   * before it.
+   */
   readonly hardly?: boolean;
 }
 
@@ -74,7 +77,15 @@ export interface Closed {
  * @param rings how far notes held at the end may ring
  * @param stopped the player ended it there
  */
-export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], mode: Mode, endedAt: Ticks, rings?: Ticks, seam?: LayerClosing['seam'], stopped = false): Closed {
+export function closeLayer(
+  header: LayerHeader,
+  events: readonly LayerEvent[],
+  mode: Mode,
+  endedAt: Ticks,
+  rings?: Ticks,
+  seam?: LayerClosing['seam'],
+  stopped = false,
+): Closed {
   // Places are whole ticks: two that are meant to be one never miss each other by rounding.
   const from = Math.round(header.planned.from);
   const to = Math.round(header.planned.to);
@@ -83,16 +94,26 @@ export function closeLayer(header: LayerHeader, events: readonly LayerEvent[], m
   const range = { from, to: Math.max(from, Math.min(ended, to)) };
   const rung = Math.round(rings ?? range.to);
   const open: LayerClosing = {
-    range, clears: [],
-    ...(rung > range.to ? { rings: rung } : {}), ...(seam && (seam.start || seam.end) ? { seam } : {}), ...(stopped ? { stopped } : {}),
+    range,
+    clears: [],
+    ...(rung > range.to ? { rings: rung } : {}),
+    ...(seam && (seam.start || seam.end) ? { seam } : {}),
+    ...(stopped ? { stopped } : {}),
   };
   const { notes, controls } = readLayer({ header, events, closing: open }, header.placement);
-  const played = header.ride ? movesOf(controls.filter((c) => c.at < range.to), header.ride) : notes;
+  const played = header.ride
+    ? movesOf(
+        controls.filter((c) => c.at < range.to),
+        header.ride,
+      )
+    : notes;
   const own = modeOf(header, mode);
   // A lap in which nothing was played leaves what is there.
   const clears = header.laps && played.length === 0 ? [] : clearsOf(own, range, played, header.gap);
   return {
-    header, notes: played.length, touched: controls.length > 0,
+    header,
+    notes: played.length,
+    touched: controls.length > 0,
     closing: { ...open, clears: header.ride ? clears.map((c) => ({ ...c, lane: header.ride! })) : clears },
   };
 }
@@ -106,14 +127,15 @@ export const takesIn = (voice: Voice, { at, port, message }: Heard): boolean =>
 /** What one of the listening parts has heard, in order, on the song's clock. */
 export function eventsOf({ kept, frame }: Writing, voice: Voice): LayerEvent[] {
   const events: LayerEvent[] = [];
-  for (let k = kept; k; k = k.before) if (takesIn(voice, k.heard)) events.push({ at: k.heard.at - frame, message: k.heard.message });
+  for (let k = kept; k; k = k.before)
+    if (takesIn(voice, k.heard)) events.push({ at: k.heard.at - frame, message: k.heard.message });
   return events.reverse();
 }
 
 /** Whether something that was sent then can belong to it. */
 export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Writing, at: Seconds): boolean {
   if (lap > 0 && at < startsAt - margin) return false;
-  return at < (seam.end ? endsAt + margin : ended?.closesAt ?? Infinity);
+  return at < (seam.end ? endsAt + margin : (ended?.closesAt ?? Infinity));
 }
 
 /** What was kept at or after a moment, in order. */
@@ -137,6 +159,14 @@ export function closeWriting(writing: Writing): Closed[] {
     // A part that came or went in the middle of a lap meets no seam there.
     const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };
     const stopped = left < ended.at || (ended.stopped && !meets.end);
-    return closeLayer(voice.header, eventsOf(writing, voice), mode, tickAt(tempo, at - frame), voice.to === null ? rings : undefined, meets, stopped);
+    return closeLayer(
+      voice.header,
+      eventsOf(writing, voice),
+      mode,
+      tickAt(tempo, at - frame),
+      voice.to === null ? rings : undefined,
+      meets,
+      stopped,
+    );
   });
 }

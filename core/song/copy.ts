@@ -4,22 +4,32 @@ import { takeSign, type Part, type SongDocument } from './document';
 /** A part whose layers have other names; what was handed over of it still is. */
 function renamedPart(part: Part, renamed: (id: string) => string): Part {
   const takes = part.takes.map((take) => ({
-    ...take, layers: take.layers.map(renamed), muted: take.muted.map(renamed), windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])),
+    ...take,
+    layers: take.layers.map(renamed),
+    muted: take.muted.map(renamed),
+    windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])),
   }));
   const treatments = part.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t));
   const handed = part.handed && {
     ...part.handed,
     treatments: part.handed.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t)),
-    takes: Object.fromEntries(Object.entries(part.handed.takes).map(([id, sign]) => {
-      const index = part.takes.findIndex((t) => t.id === id);
-      return [id, index >= 0 && takeSign(part.takes[index]!) === sign ? takeSign(takes[index]!) : sign];
-    })),
+    takes: Object.fromEntries(
+      Object.entries(part.handed.takes).map(([id, sign]) => {
+        const index = part.takes.findIndex((t) => t.id === id);
+        return [id, index >= 0 && takeSign(part.takes[index]!) === sign ? takeSign(takes[index]!) : sign];
+      }),
+    ),
   };
   return { ...part, takes, treatments, handed };
 }
 
 /** A song again under another title, with its own layers: what happens to one never touches the other. */
-export function copySong(document: SongDocument, layers: readonly Layer[], title: string, newId: () => string): { document: SongDocument; layers: Layer[] } {
+export function copySong(
+  document: SongDocument,
+  layers: readonly Layer[],
+  title: string,
+  newId: () => string,
+): { document: SongDocument; layers: Layer[] } {
   // A layer whose take was undone stays behind: the copy has no history that would say so.
   const used = new Set(document.parts.flatMap((part) => part.takes.flatMap((take) => take.layers)));
   const own = layers.filter((l) => used.has(l.header.id));

@@ -6,10 +6,21 @@ import { songSchema } from './document';
 import { lineOf, mapsOf, takeReader } from './song';
 
 const file: MidiSong = {
-  title: 'Night Ferry', end: 8 * 2880, tempo: [{ tick: 0, bpm: 80 }], meter: [{ bar: 1, beats: 6, unit: 8 }],
+  title: 'Night Ferry',
+  end: 8 * 2880,
+  tempo: [{ tick: 0, bpm: 80 }],
+  meter: [{ bar: 1, beats: 6, unit: 8 }],
   markers: [{ tick: 2 * 2880, text: 'Verse' }],
   tracks: [
-    { name: 'Felt piano', channel: 0, events: [{ at: 0, message: { type: 'program', value: 4 } }, { at: 480, message: { type: 'noteOn', key: 62, velocity: 70 } }, { at: 960, message: { type: 'noteOff', key: 62, velocity: 64 } }] },
+    {
+      name: 'Felt piano',
+      channel: 0,
+      events: [
+        { at: 0, message: { type: 'program', value: 4 } },
+        { at: 480, message: { type: 'noteOn', key: 62, velocity: 70 } },
+        { at: 960, message: { type: 'noteOff', key: 62, velocity: 64 } },
+      ],
+    },
     { name: 'Drums', channel: 9, events: [{ at: 0, message: { type: 'noteOn', key: 36, velocity: 99 } }] },
   ],
 };
@@ -21,7 +32,10 @@ describe('a song from a MIDI file', () => {
     const { document } = made();
     expect(songSchema.parse(document)).toEqual(document);
     expect(document).toMatchObject({ title: 'Night Ferry', bars: 8, tempo: [{ bpm: 80 }], meter: [{ beats: 6 }] });
-    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([['Start', 2], ['Verse', 6]]);
+    expect(document.sections.map((s) => [s.name, s.bars])).toEqual([
+      ['Start', 2],
+      ['Verse', 6],
+    ]);
     expect(document.parts.map((p) => [p.name, p.sound])).toEqual([['Felt piano', 'tine piano']]);
   });
 
@@ -34,11 +48,23 @@ describe('a song from a MIDI file', () => {
   });
 
   it('is one that can be saved, or is refused with the reason', () => {
-    const from = (over: Partial<MidiSong>) => songFromMidi(writeMidiFile({ ...file, ...over }), 'x.mid', () => `id-${count++}`, '').document;
-    const many = from({ meter: [{ bar: 1, beats: 4, unit: 4 }], markers: Array.from({ length: 600 }, (_, i) => ({ tick: i * 3840, text: `Part ${i}` })), end: 600 * 3840 });
+    const from = (over: Partial<MidiSong>) =>
+      songFromMidi(writeMidiFile({ ...file, ...over }), 'x.mid', () => `id-${count++}`, '').document;
+    const many = from({
+      meter: [{ bar: 1, beats: 4, unit: 4 }],
+      markers: Array.from({ length: 600 }, (_, i) => ({ tick: i * 3840, text: `Part ${i}` })),
+      end: 600 * 3840,
+    });
     expect(songSchema.parse(many).sections.reduce((sum, x) => sum + x.bars, 0)).toBe(600);
-    const long = from({ meter: [{ bar: 1, beats: 4, unit: 4 }], markers: [{ tick: 0, text: 'Drone' }], end: 2500 * 3840 });
-    expect(songSchema.parse(long).sections.map((x) => [x.name, x.bars])).toEqual([['Drone', 2000], ['Drone', 500]]);
+    const long = from({
+      meter: [{ bar: 1, beats: 4, unit: 4 }],
+      markers: [{ tick: 0, text: 'Drone' }],
+      end: 2500 * 3840,
+    });
+    expect(songSchema.parse(long).sections.map((x) => [x.name, x.bars])).toEqual([
+      ['Drone', 2000],
+      ['Drone', 500],
+    ]);
     expect(() => from({ meter: [{ bar: 1, beats: 65, unit: 4 }] })).toThrow('65/4');
     expect(songSchema.parse(from({ title: '   ', markers: [{ tick: 0, text: '  ' }] })).title).toBe('x');
   });

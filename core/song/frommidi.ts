@@ -16,8 +16,10 @@ const MOST_SECTIONS = 500;
 const MOST_BARS = 2000;
 
 /**
- * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold goes on
- * in another of its name; markers beyond as many as a song can have are left out, and the last section goes on over their bars.
+ * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold
+ * goes on
+ * in another of its name; markers beyond as many as a song can have are left out, and the last section goes on over
+ * their bars.
  */
 function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Section[] {
   const meter = meterMap(file.meter);
@@ -33,7 +35,12 @@ function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Sectio
   const kept = sorted.slice(0, room);
   return kept.flatMap(([bar, name], i) => {
     const length = (kept[i + 1]?.[0] ?? bars + 1) - bar;
-    return Array.from({ length: Math.ceil(length / MOST_BARS) }, (_, k): Section => ({ id: newId(), name, bars: Math.min(MOST_BARS, length - k * MOST_BARS), pattern: null }));
+    return Array.from({ length: Math.ceil(length / MOST_BARS) }, (_, k): Section => ({
+      id: newId(),
+      name,
+      bars: Math.min(MOST_BARS, length - k * MOST_BARS),
+      pattern: null,
+    }));
   });
 }
 
@@ -53,7 +60,8 @@ export interface MidiForm {
 /** @throws DamagedFile when it says more than a song can hold */
 export function midiForm(file: MidiSong, newId: () => string): MidiForm {
   const bars = Math.max(1, barAt(meterMap(file.meter), Math.max(0, file.end - 1)));
-  if (file.tempo.some((t) => t.bpm < 5 || t.bpm > 1000)) throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
+  if (file.tempo.some((t) => t.bpm < 5 || t.bpm > 1000))
+    throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
   if (bars > 5000) throw new DamagedFile('The MIDI file is longer than 5000 bars.');
   return { tempo: file.tempo, meter: file.meter, bars, sections: sectionsFrom(file, bars, newId) };
 }
@@ -77,7 +85,16 @@ export function midiTracks(file: MidiSong): OfferedTrack[] {
     if (notes === 0) return [];
     const drums = track.channel === DRUMS;
     const name = track.name.slice(0, 120) || (drums ? 'Drums' : `Track ${index + 1}`);
-    return [{ track: index, name, program: programOf(track), drums, notes, length: Math.max(0, secondsAt(tempo, track.events.at(-1)!.at)) }];
+    return [
+      {
+        track: index,
+        name,
+        program: programOf(track),
+        drums,
+        notes,
+        length: Math.max(0, secondsAt(tempo, track.events.at(-1)!.at)),
+      },
+    ];
   });
 }
 
@@ -91,7 +108,9 @@ function validSong(document: SongDocument): SongDocument {
   const checked = songSchema.safeParse(document);
   if (checked.success) return checked.data;
   const [issue] = checked.error.issues;
-  throw new DamagedFile(`The MIDI file holds something that a song cannot (${issue!.path.join(' ')}: ${issue!.message}).`);
+  throw new DamagedFile(
+    `The MIDI file holds something that a song cannot (${issue!.path.join(' ')}: ${issue!.message}).`,
+  );
 }
 
 /**
@@ -100,30 +119,69 @@ function validSong(document: SongDocument): SongDocument {
  * @param name the file's name, for a song that has no title of its own
  * @throws DamagedFile when the file cannot be read or holds more than a song can
  */
-export function songFromMidi(bytes: Uint8Array, name: string, newId: () => string, at: string): { document: SongDocument; layers: Layer[] } {
+export function songFromMidi(
+  bytes: Uint8Array,
+  name: string,
+  newId: () => string,
+  at: string,
+): { document: SongDocument; layers: Layer[] } {
   const file = readMidiFile(bytes);
   const tracks = file.tracks.filter((t) => t.channel !== DRUMS && t.events.some((e) => e.message.type === 'noteOn'));
-  if (tracks.length > MOST_PARTS) throw new DamagedFile(`The MIDI file has ${tracks.length} tracks with notes; a song has at most ${MOST_PARTS} parts.`);
+  if (tracks.length > MOST_PARTS)
+    throw new DamagedFile(
+      `The MIDI file has ${tracks.length} tracks with notes; a song has at most ${MOST_PARTS} parts.`,
+    );
   const { tempo, bars, sections } = midiForm(file, newId);
   const { end } = mapsOf({ tempo, meter: file.meter, bars });
   const map = tempoMap(tempo);
   const layers: Layer[] = [];
   const parts = tracks.map((track, i) => {
-    const part = newPart({ id: newId(), name: track.name.slice(0, 120).trim() || `Track ${i + 1}`, sound: soundOf(track) }, i);
+    const part = newPart(
+      { id: newId(), name: track.name.slice(0, 120).trim() || `Track ${i + 1}`, sound: soundOf(track) },
+      i,
+    );
     const range = { from: 0, to: end };
     const header = {
-      id: newId(), partId: part.id, passId: newId(), takeId: newId(), source: 'file' as const, from: name.slice(0, 200), startedAt: at,
-      tempo, latency: { output: 0, input: 0 }, placement: part.placement, planned: range, early: 0, quantize: null,
+      id: newId(),
+      partId: part.id,
+      passId: newId(),
+      takeId: newId(),
+      source: 'file' as const,
+      from: name.slice(0, 200),
+      startedAt: at,
+      tempo,
+      latency: { output: 0, input: 0 },
+      placement: part.placement,
+      planned: range,
+      early: 0,
+      quantize: null,
     };
     const events = track.events.map((e) => ({ at: secondsAt(map, e.at), message: e.message }));
     layers.push({ header, closing: { range, clears: [] }, events });
-    const take = { id: header.takeId, number: 1, layers: [header.id], ...range, placement: part.placement, at, warps: [], windows: {}, muted: [] };
+    const take = {
+      id: header.takeId,
+      number: 1,
+      layers: [header.id],
+      ...range,
+      placement: part.placement,
+      at,
+      warps: [],
+      windows: {},
+      muted: [],
+    };
     return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
   });
   const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, 120).trim();
   return {
     document: validSong({
-      version: 1, title, bars, tempo: [...tempo], meter: [...file.meter], sections: [...sections], backings: [], parts,
+      version: 1,
+      title,
+      bars,
+      tempo: [...tempo],
+      meter: [...file.meter],
+      sections: [...sections],
+      backings: [],
+      parts,
       ...PLAIN,
       brief: newBrief(parts[0]?.id ?? null),
     }),

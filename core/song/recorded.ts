@@ -28,12 +28,25 @@ export interface MoveLayerOut {
 
 function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange, at: string): Draft<Take> {
   const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
-  part.takes.push({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...header.placement }, at, warps: [], windows: {}, muted: [] });
+  part.takes.push({
+    id: header.takeId,
+    number,
+    layers: [header.id],
+    from,
+    to,
+    placement: { ...header.placement },
+    at,
+    warps: [],
+    windows: {},
+    muted: [],
+  });
   return part.takes.at(-1)!;
 }
 
 /** From here on a take is heard in a range. */
-export const hear = (part: Draft<Part>, chosen: CompPick): void => { part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp']; };
+export const hear = (part: Draft<Part>, chosen: CompPick): void => {
+  part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp'];
+};
 
 /**
  * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the stretches where it
@@ -63,8 +76,14 @@ interface Receiver extends TickRange {
 
 /** Which take takes in what is recorded over each stretch of a range. */
 export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
-  const heard = comp.filter((c) => c.to > range.from && c.from < range.to)
-    .map((c): Receiver => ({ from: Math.max(c.from, range.from), to: Math.min(c.to, range.to), take: c.takeId, heard: true }));
+  const heard = comp
+    .filter((c) => c.to > range.from && c.from < range.to)
+    .map((c): Receiver => ({
+      from: Math.max(c.from, range.from),
+      to: Math.min(c.to, range.to),
+      take: c.takeId,
+      heard: true,
+    }));
   const takeOf = (id: string | undefined) => takes.find((t) => t.id === id);
   const gaps: Receiver[] = [];
   let from = range.from;
@@ -82,12 +101,13 @@ export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range
   return [...heard, ...gaps].sort((a, b) => a.from - b.from);
 }
 
-const joined = (ranges: readonly TickRange[]): { from: number; to: number }[] => ranges.reduce<{ from: number; to: number }[]>((done, { from, to }) => {
-  const last = done.at(-1);
-  if (last?.to === from) last.to = to;
-  else done.push({ from, to });
-  return done;
-}, []);
+const joined = (ranges: readonly TickRange[]): { from: number; to: number }[] =>
+  ranges.reduce<{ from: number; to: number }[]>((done, { from, to }) => {
+    const last = done.at(-1);
+    if (last?.to === from) last.to = to;
+    else done.push({ from, to });
+    return done;
+  }, []);
 
 /** Puts a pass's layers, or one lap's, where its mode says. */
 export function record(draft: SongDraft, { mode, layers }: PassResult, at: string): void {
@@ -98,7 +118,12 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
     const there = part.takes.some((t) => t.layers.includes(header.id));
     if (there || range.to <= range.from) continue;
     const begun = part.takes.find((t) => t.id === header.takeId);
-    const { goes, heard } = outcomeOf(header, mode, { played: notes, whole: range.to >= header.planned.to, touched: touched ?? false, begun: begun !== undefined });
+    const { goes, heard } = outcomeOf(header, mode, {
+      played: notes,
+      whole: range.to >= header.planned.to,
+      touched: touched ?? false,
+      begun: begun !== undefined,
+    });
     if (goes === 'nowhere') continue;
     if (goes === 'over') layOver(part, header, range, at);
     else if (begun) {
@@ -113,7 +138,12 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
     }
     // What the pass brought is treated, where it is heard; what was there is left as it is.
     if (header.quantize && !header.ride && notes > 0 && heard) {
-      const treatment: Treatment = { id: `${header.id}-treatment`, ...range, ...header.quantize, ...(goes === 'over' || begun ? { layers: [header.id] } : {}) };
+      const treatment: Treatment = {
+        id: `${header.id}-treatment`,
+        ...range,
+        ...header.quantize,
+        ...(goes === 'over' || begun ? { layers: [header.id] } : {}),
+      };
       part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
     }
   }
@@ -124,17 +154,28 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   const part = partOf(draft, id);
   const take = part.takes.find((t) => t.id === takeId);
   if (!take?.layers.includes(layer)) throw new UnknownThing('That layer is no longer in the take.');
-  if (take.layers.length === 1) throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
+  if (take.layers.length === 1)
+    throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
   const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
   made.placement = { ...take.placement };
   const index = take.layers.indexOf(layer);
   // Its windows lie in the tempo that it was recorded in; where they are now says its way from there.
   const warp = warpOf(take as Take, draft.clocks as SongDocument['clocks'], index);
-  const own = take.windows[layer]?.map((w) => (warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w })) ?? [{ from: take.from, to: take.to }];
+  const own = take.windows[layer]?.map((w) =>
+    warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w },
+  ) ?? [{ from: take.from, to: take.to }];
   made.takes.push({
-    id: to.takeId, number: 1, layers: [layer], from: own[0]!.from, to: own.at(-1)!.to, placement: { ...take.placement }, at: take.at,
+    id: to.takeId,
+    number: 1,
+    layers: [layer],
+    from: own[0]!.from,
+    to: own.at(-1)!.to,
+    placement: { ...take.placement },
+    at: take.at,
     // A change of tempo that it sat out in the old take is one that it sits out in the new.
-    warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })), windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {}, muted: [],
+    warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })),
+    windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {},
+    muted: [],
   });
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
   const treated = part.treatments.filter((t) => t.layers?.includes(layer));
@@ -145,7 +186,9 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   });
   draft.parts.push(made);
   take.layers.splice(index, 1);
-  take.warps = take.warps.map((w) => (index < w.layers ? { ...w, layers: w.layers - 1 } : w)).filter((w) => w.layers > 0);
+  take.warps = take.warps
+    .map((w) => (index < w.layers ? { ...w, layers: w.layers - 1 } : w))
+    .filter((w) => w.layers > 0);
   take.muted = take.muted.filter((m) => m !== layer);
   delete take.windows[layer];
 }

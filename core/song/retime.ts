@@ -23,14 +23,19 @@ export interface Retiming {
 function moveRanges<T extends TickRange>(ranges: T[], warp: Warp): T[] {
   return ranges.map((range) => wholeRange(warpRange(range, warp))).filter((range) => range.to > range.from);
 }
-const wholeRange = <T extends TickRange>(range: T): T => ({ ...range, from: Math.round(range.from), to: Math.round(range.to) });
+const wholeRange = <T extends TickRange>(range: T): T => ({
+  ...range,
+  from: Math.round(range.from),
+  to: Math.round(range.to),
+});
 
 type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
 
 /** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
 function addMove(moves: Moves, next: Moves[number]): void {
   const last = moves.at(-1);
-  if (last && last.layers === next.layers && last.to === next.from) moves[moves.length - 1] = { ...last, to: next.to, shift: last.shift + next.shift };
+  if (last && last.layers === next.layers && last.to === next.from)
+    moves[moves.length - 1] = { ...last, to: next.to, shift: last.shift + next.shift };
   else moves.push(next);
   const made = moves.at(-1)!;
   if (made.from === made.to && Math.abs(made.shift) < 1e-9) moves.pop();
@@ -60,7 +65,10 @@ function clockIndex(draft: Draft<SongDocument>, tempo: readonly TempoChange[]): 
  * or they stay with the recording: every moment of them keeps its seconds, and their stretches, the comp and the
  * treatments move with them. Either way nothing that was recorded is touched.
  */
-export function retime(draft: Draft<SongDocument>, { tempo = draft.tempo, meter = draft.meter, bars = 0, shift = 0, takes }: Retiming): void {
+export function retime(
+  draft: Draft<SongDocument>,
+  { tempo = draft.tempo, meter = draft.meter, bars = 0, shift = 0, takes }: Retiming,
+): void {
   const before = [...draft.tempo];
   const after = [...tempo];
   if (takes === 'recording' && draft.parts.some((p) => p.takes.length > 0)) {

@@ -40,7 +40,14 @@ export function sectionsOf(song: SongDocument, meter: MeterMap): PlacedSection[]
   const add = (name: string, bars: number, pattern: Pattern | null) => {
     const last = Math.min(song.bars, bar + bars - 1);
     if (last < bar) return;
-    placed.push({ name, pattern, firstBar: bar, lastBar: last, from: barStart(meter, bar), to: barStart(meter, last + 1) });
+    placed.push({
+      name,
+      pattern,
+      firstBar: bar,
+      lastBar: last,
+      from: barStart(meter, bar),
+      to: barStart(meter, last + 1),
+    });
     bar = last + 1;
   };
   song.sections.forEach((s) => add(s.name, s.bars, s.pattern));
@@ -74,18 +81,23 @@ export function readTakeOf(take: Take, layers: Layers, clocks: Clocks): Reading 
 export type TakeReader = (take: Take) => Reading;
 
 /**
- * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held over a
+ * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held
+ * over a
  * punch-out may, and where what follows holds the same pass.
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
-  return readComp(part.comp, (takeId) => {
-    const take = takes.get(takeId);
-    return take ? read(take) : SILENCE;
-  }, (note, stretch, next) => {
-    if (note.until !== undefined && note.until <= stretch.to) return true;
-    return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
-  });
+  return readComp(
+    part.comp,
+    (takeId) => {
+      const take = takes.get(takeId);
+      return take ? read(take) : SILENCE;
+    },
+    (note, stretch, next) => {
+      if (note.until !== undefined && note.until <= stretch.to) return true;
+      return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
+    },
+  );
 }
 
 /** A reader that reads each take once. It is good for as long as the layers and the former tempos are. */
@@ -99,16 +111,32 @@ export function takeReader(layers: Layers, clocks: Clocks): TakeReader {
 }
 
 /** The line as heard, drawn and handed over. `treatments` may be given in place of the part's own, for a preview. */
-export const lineOf = (part: Part, read: TakeReader, meter: MeterMap, treatments: readonly Treatment[] = part.treatments): TreatedReading =>
-  treat(readPart(part, read), treatments, meter);
+export const lineOf = (
+  part: Part,
+  read: TakeReader,
+  meter: MeterMap,
+  treatments: readonly Treatment[] = part.treatments,
+): TreatedReading => treat(readPart(part, read), treatments, meter);
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
 
 /** What decides how a stretch of a part sounds, as text: the same text, the same line. */
-function recipeOf(comp: Part['comp'], treatments: Part['treatments'], signs: Readonly<Record<string, string>>, from: Ticks, to: Ticks): string {
-  const cut = <T extends TickRange>(all: readonly T[]) => all.filter((r) => r.from < to && r.to > from).map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
-  return JSON.stringify([cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]), cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null])]);
+function recipeOf(
+  comp: Part['comp'],
+  treatments: Part['treatments'],
+  signs: Readonly<Record<string, string>>,
+  from: Ticks,
+  to: Ticks,
+): string {
+  const cut = <T extends TickRange>(all: readonly T[]) =>
+    all
+      .filter((r) => r.from < to && r.to > from)
+      .map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
+  return JSON.stringify([
+    cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]),
+    cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null]),
+  ]);
 }
 
 /** The state of each bar, bar 1 first: a strip of the Desk. */
@@ -124,7 +152,8 @@ export function barStates(part: Part, layers: Layers, song: SongDocument): BarSt
     const within = (note: { readonly start: Ticks }) => note.start >= from && note.start < to;
     if (line.some(within) && part.handed) {
       const { comp, treatments, takes } = part.handed;
-      if (recipeOf(comp, treatments, takes, from, to) === recipeOf(part.comp, part.treatments, signs, from, to)) return 'handed over';
+      if (recipeOf(comp, treatments, takes, from, to) === recipeOf(part.comp, part.treatments, signs, from, to))
+        return 'handed over';
     }
     if (line.some(within)) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
     return played.some(within) ? 'pencilled' : 'empty';

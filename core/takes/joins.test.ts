@@ -17,21 +17,46 @@ const beat = (n: number): number => n / 2;
 const at = (n: number, message: KeyMessage): LayerEvent => ({ at: beat(n), message });
 const on = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOn', key, velocity: 80 });
 const off = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOff', key, velocity: 64 });
-const pedal = (n: number, down: boolean): LayerEvent => at(n, { type: 'control', controller: 64, value: down ? 127 : 0 });
+const pedal = (n: number, down: boolean): LayerEvent =>
+  at(n, { type: 'control', controller: 64, value: down ? 127 : 0 });
 const bend = (n: number, value: number): LayerEvent => at(n, { type: 'bend', value });
 const range = (from: number, to: number) => ({ from: from * 960, to: to * 960 });
-const layer = (id: string, from: number, to: number, events: LayerEvent[], over: Partial<Layer['closing']> = {}, head = {}): Layer => ({
-  header: header({ id, takeId: `take ${id}`, partId: 'piano', planned: range(from, to), ...head }), events, closing: { range: range(from, to), clears: [], ...over },
+const layer = (
+  id: string,
+  from: number,
+  to: number,
+  events: LayerEvent[],
+  over: Partial<Layer['closing']> = {},
+  head = {},
+): Layer => ({
+  header: header({ id, takeId: `take ${id}`, partId: 'piano', planned: range(from, to), ...head }),
+  events,
+  closing: { range: range(from, to), clears: [], ...over },
 });
-const replacing = (id: string, from: number, to: number, events: LayerEvent[], over: Partial<Layer['closing']> = {}): Layer =>
-  layer(id, from, to, events, { clears: [range(from, to)], ...over });
+const replacing = (
+  id: string,
+  from: number,
+  to: number,
+  events: LayerEvent[],
+  over: Partial<Layer['closing']> = {},
+): Layer => layer(id, from, to, events, { clears: [range(from, to)], ...over });
 const HEARD = { policy: 'heard', nudge: 0 } as const;
-const pedalAt = (reading: Reading, n: number): number => heldBefore(reading.controls, n * 960 + 1e-6).get('control 64')?.value ?? 0;
-const ends = (reading: Reading) => { const all = soundingEnds(reading); return reading.notes.map((n) => all.get(n.id)! / 960); };
+const pedalAt = (reading: Reading, n: number): number =>
+  heldBefore(reading.controls, n * 960 + 1e-6).get('control 64')?.value ?? 0;
+const ends = (reading: Reading) => {
+  const all = soundingEnds(reading);
+  return reading.notes.map((n) => all.get(n.id)! / 960);
+};
 
 describe('a cleared range', () => {
   it('under a pedal that was down has no pedal, and the bend at rest; after it they are as without the pass', () => {
-    const under = layer('old', 0, 16, [pedal(3.5, true), pedal(4.5, false), bend(3, 12_000), pedal(7, true), pedal(9, false)]);
+    const under = layer('old', 0, 16, [
+      pedal(3.5, true),
+      pedal(4.5, false),
+      bend(3, 12_000),
+      pedal(7, true),
+      pedal(9, false),
+    ]);
     const line = readTake([under, replacing('new', 4, 8, [on(5), off(5.5)])], HEARD);
     expect([4, 5, 6, 7.5].map((n) => pedalAt(line, n))).toEqual([0, 0, 0, 0]);
     expect(ends(line)).toEqual([5.5]);
@@ -52,21 +77,44 @@ describe('a cleared range', () => {
   it('holds what the new layer says of every controller, whatever lay beneath; outside, what was there', () => {
     const lanes = ['control 1', 'control 11', 'control 64', 'bend'];
     const rest: Record<string, number> = { 'control 11': 127, bend: 8192 };
-    const say = (reading: Reading, tick: number) => { const held = heldBefore(reading.controls, tick + 1e-6); return lanes.map((l) => held.get(l)?.value ?? rest[l] ?? 0); };
-    fc.assert(fc.property(layerEvents(0, 20), layerEvents(0, 20), ranges(30_000), (old, events, stretch) => {
-      const under: Layer = { header: header({ id: 'old' }), events: old, closing: { range: { from: 0, to: 40_000 }, clears: [] } };
-      const over: Layer = { header: header({ id: 'new' }), events, closing: { range: stretch, clears: [stretch] } };
-      const line = readTake([under, over], HEARD);
-      const own = readLayer(over, HEARD);
-      const before = readLayer(under, HEARD);
-      for (const { at: tick } of [...line.controls, ...own.controls, ...before.controls, { at: stretch.from }, { at: stretch.to }]) {
-        const inside = tick >= stretch.from && tick < stretch.to;
-        expect(say(line, tick)).toEqual(say(inside ? own : before, tick));
-      }
-      // A controller is not let go and taken up again on one tick.
-      const generated = line.controls.filter((c) => c.at === stretch.to && !before.controls.some((b) => b.at === stretch.to));
-      expect(new Set(generated.map((c) => JSON.stringify([c.message.type, 'controller' in c.message ? c.message.controller : 0]))).size).toBe(generated.length);
-    }));
+    const say = (reading: Reading, tick: number) => {
+      const held = heldBefore(reading.controls, tick + 1e-6);
+      return lanes.map((l) => held.get(l)?.value ?? rest[l] ?? 0);
+    };
+    fc.assert(
+      fc.property(layerEvents(0, 20), layerEvents(0, 20), ranges(30_000), (old, events, stretch) => {
+        const under: Layer = {
+          header: header({ id: 'old' }),
+          events: old,
+          closing: { range: { from: 0, to: 40_000 }, clears: [] },
+        };
+        const over: Layer = { header: header({ id: 'new' }), events, closing: { range: stretch, clears: [stretch] } };
+        const line = readTake([under, over], HEARD);
+        const own = readLayer(over, HEARD);
+        const before = readLayer(under, HEARD);
+        for (const { at: tick } of [
+          ...line.controls,
+          ...own.controls,
+          ...before.controls,
+          { at: stretch.from },
+          { at: stretch.to },
+        ]) {
+          const inside = tick >= stretch.from && tick < stretch.to;
+          expect(say(line, tick)).toEqual(say(inside ? own : before, tick));
+        }
+        // A controller is not let go and taken up again on one tick.
+        const generated = line.controls.filter(
+          (c) => c.at === stretch.to && !before.controls.some((b) => b.at === stretch.to),
+        );
+        expect(
+          new Set(
+            generated.map((c) =>
+              JSON.stringify([c.message.type, 'controller' in c.message ? c.message.controller : 0]),
+            ),
+          ).size,
+        ).toBe(generated.length);
+      }),
+    );
   });
 });
 
@@ -80,8 +128,15 @@ describe('a pedal that both sides hold', () => {
     const over = layer('new', 4, 12, [pedal(5, true), on(6), off(6.5), pedal(11, false)]);
     const a = readTake([layer('a', 0, 16, []), { layer: over, windows: [range(4, 8)] }], HEARD);
     const b = readTake([other, { layer: over, windows: [range(8, 12)] }], HEARD);
-    const comp = [{ ...range(0, 8), takeId: 'a' }, { ...range(8, 16), takeId: 'b' }];
-    const line = readComp(comp, (id) => (id === 'a' ? a : b), () => true);
+    const comp = [
+      { ...range(0, 8), takeId: 'a' },
+      { ...range(8, 16), takeId: 'b' },
+    ];
+    const line = readComp(
+      comp,
+      (id) => (id === 'a' ? a : b),
+      () => true,
+    );
     expect(ends(line)).toEqual([11]);
   });
 });
@@ -89,7 +144,10 @@ describe('a pedal that both sides hold', () => {
 describe('a layer in several windows', () => {
   it('is not cut by its own clearing in the next of them', () => {
     const long = replacing('new', 0, 12, [on(2, 72), off(11, 72)]);
-    const a = readTake([layer('a', 0, 12, [on(9), off(10)]), { layer: long, windows: [range(0, 4), range(8, 12)] }], HEARD);
+    const a = readTake(
+      [layer('a', 0, 12, [on(9), off(10)]), { layer: long, windows: [range(0, 4), range(8, 12)] }],
+      HEARD,
+    );
     expect(a.notes.map((n) => [n.key, n.start / 960, n.end / 960])).toEqual([[72, 2, 11]]);
   });
 });
@@ -99,7 +157,11 @@ describe('a note that rings beyond its recording', () => {
     const layers = new Map<string, Layer>();
     const record = (doc: SongDocument, l: Layer, mode: 'new take' | 'replace') => {
       layers.set(l.header.id, l);
-      return change(doc, { type: 'record', at: '', result: { passId: l.header.passId, mode, layers: [{ header: l.header, closing: l.closing, notes: 1 }] } }).document;
+      return change(doc, {
+        type: 'record',
+        at: '',
+        result: { passId: l.header.passId, mode, layers: [{ header: l.header, closing: l.closing, notes: 1 }] },
+      }).document;
     };
     let doc: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
     doc = record(doc, layer('a', 0, 16, []), 'new take');
@@ -129,7 +191,10 @@ describe('a strike a little ahead of a join', () => {
   it('belongs to the stretch whose first beat it means: it is neither lost nor a blip of the other take', () => {
     const a = take('a', [on(8 - early), off(9)]);
     const b = take('b', [on(8 - early, 64), off(9, 64)]);
-    const comp = [{ ...range(0, 8), takeId: 'a' }, { ...range(8, 16), takeId: 'b' }];
+    const comp = [
+      { ...range(0, 8), takeId: 'a' },
+      { ...range(8, 16), takeId: 'b' },
+    ];
     const line = readComp(comp, (id) => (id === 'a' ? a : b));
     expect(line.notes.map((n) => [n.key, Math.round(n.start), n.end / 960])).toEqual([[64, 8 * 960 - 29, 9]]);
   });
@@ -137,58 +202,96 @@ describe('a strike a little ahead of a join', () => {
   it('ends what the take before holds of its key, and a run that ends there is left as it is', () => {
     const a = take('a', [on(6), off(9), on(7.9, 62), off(7.97, 62)]);
     const b = take('b', [on(8 - early), off(9)]);
-    const comp = [{ ...range(0, 8), takeId: 'a' }, { ...range(8, 16), takeId: 'b' }];
+    const comp = [
+      { ...range(0, 8), takeId: 'a' },
+      { ...range(8, 16), takeId: 'b' },
+    ];
     const line = readComp(comp, (id) => (id === 'a' ? a : b));
-    expect(line.notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([[60, 5760, 7680 - 29], [62, 7584, 7651], [60, 7680 - 29, 8640]]);
+    expect(line.notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([
+      [60, 5760, 7680 - 29],
+      [62, 7584, 7651],
+      [60, 7680 - 29, 8640],
+    ]);
     expect(meansPlace({ start: 7584, end: 7651 }, 7680)).toBe(false);
   });
 
   it('is heard once, whoever is picked on either side: every strike of a take belongs to one stretch of it', () => {
-    fc.assert(fc.property(layerEvents(0, 16), fc.array(fc.integer({ min: 1, max: 31 }), { maxLength: 5 }), (events, cuts) => {
-      const reading = readTake([{ header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } }], HEARD);
-      const places = [0, ...[...new Set(cuts)].sort((x, y) => x - y).map((c) => c * 960), 40_000];
-      for (const note of reading.notes) {
-        const found = places.slice(1).filter((to, i) => belongsTo(note, { from: places[i]!, to }, i + 2 < places.length));
-        expect(found).toHaveLength(1);
-      }
-      // The same take on both sides of every join is the take.
-      const comp = places.slice(1).map((to, i) => ({ from: places[i]!, to, takeId: `t${i}` }));
-      const line = readComp(comp, () => reading, () => true);
-      expect(line.notes.map((n) => n.id).sort()).toEqual(reading.notes.map((n) => n.id).sort());
-    }));
+    fc.assert(
+      fc.property(layerEvents(0, 16), fc.array(fc.integer({ min: 1, max: 31 }), { maxLength: 5 }), (events, cuts) => {
+        const reading = readTake(
+          [{ header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } }],
+          HEARD,
+        );
+        const places = [0, ...[...new Set(cuts)].sort((x, y) => x - y).map((c) => c * 960), 40_000];
+        for (const note of reading.notes) {
+          const found = places
+            .slice(1)
+            .filter((to, i) => belongsTo(note, { from: places[i]!, to }, i + 2 < places.length));
+          expect(found).toHaveLength(1);
+        }
+        // The same take on both sides of every join is the take.
+        const comp = places.slice(1).map((to, i) => ({ from: places[i]!, to, takeId: `t${i}` }));
+        const line = readComp(
+          comp,
+          () => reading,
+          () => true,
+        );
+        expect(line.notes.map((n) => n.id).sort()).toEqual(reading.notes.map((n) => n.id).sort());
+      }),
+    );
   });
 });
 
 describe('places', () => {
   it('in a comp are whole ticks, and no piece is shorter than one', () => {
-    const piece = fc.record({ from: fc.double({ min: 0, max: 50, noNaN: true }), length: fc.double({ min: 0, max: 30, noNaN: true }), takeId: fc.constantFrom('a', 'b', 'c') });
-    fc.assert(fc.property(fc.array(piece, { maxLength: 12 }), (pieces) => {
-      const comp = pieces.reduce<ReturnType<typeof pick>>((done, { from, length, takeId }) => pick(done, { from, to: from + length, takeId }), []);
-      comp.forEach((p, i) => {
-        expect(Number.isInteger(p.from) && Number.isInteger(p.to)).toBe(true);
-        expect(p.to - p.from).toBeGreaterThanOrEqual(1);
-        if (i > 0) expect(p.from).toBeGreaterThanOrEqual(comp[i - 1]!.to);
-      });
-    }));
+    const piece = fc.record({
+      from: fc.double({ min: 0, max: 50, noNaN: true }),
+      length: fc.double({ min: 0, max: 30, noNaN: true }),
+      takeId: fc.constantFrom('a', 'b', 'c'),
+    });
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 12 }), (pieces) => {
+        const comp = pieces.reduce<ReturnType<typeof pick>>(
+          (done, { from, length, takeId }) => pick(done, { from, to: from + length, takeId }),
+          [],
+        );
+        comp.forEach((p, i) => {
+          expect(Number.isInteger(p.from) && Number.isInteger(p.to)).toBe(true);
+          expect(p.to - p.from).toBeGreaterThanOrEqual(1);
+          if (i > 0) expect(p.from).toBeGreaterThanOrEqual(comp[i - 1]!.to);
+        });
+      }),
+    );
   });
 });
 
 describe('an early staccato note', () => {
   it('keeps the length it was played with, from the punch-in on', () => {
     const punched = layer('in', 4, 8, [on(3.9), off(3.95), on(3.95, 64), off(5, 64)]);
-    expect(readLayer(punched, HEARD).notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([[60, 3840, 3840 + 48], [64, 3840, 4800]]);
+    expect(readLayer(punched, HEARD).notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([
+      [60, 3840, 3840 + 48],
+      [64, 3840, 4800],
+    ]);
   });
 });
 
 describe('clearing', () => {
   it('nothing is the identity, and clearing twice is clearing once', () => {
-    fc.assert(fc.property(layerEvents(0, 20), ranges(20_000), (events, stretch) => {
-      const reading = readLayer({ header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } }, HEARD);
-      expect(clear(reading, [])).toEqual(reading);
-      const once = clear(reading, [stretch]);
-      const held = (r: Reading) => [stretch.from, stretch.from + 1, stretch.to, stretch.to + 500].map((t) => [...heldBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort());
-      expect(clear(once, [stretch]).notes).toEqual(once.notes);
-      expect(held(clear(once, [stretch]))).toEqual(held(once));
-    }));
+    fc.assert(
+      fc.property(layerEvents(0, 20), ranges(20_000), (events, stretch) => {
+        const reading = readLayer(
+          { header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } },
+          HEARD,
+        );
+        expect(clear(reading, [])).toEqual(reading);
+        const once = clear(reading, [stretch]);
+        const held = (r: Reading) =>
+          [stretch.from, stretch.from + 1, stretch.to, stretch.to + 500].map((t) =>
+            [...heldBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort(),
+          );
+        expect(clear(once, [stretch]).notes).toEqual(once.notes);
+        expect(held(clear(once, [stretch]))).toEqual(held(once));
+      }),
+    );
   });
 });

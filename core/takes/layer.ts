@@ -1,5 +1,12 @@
 import type { KeyMessage } from '../performance/messages';
-import { byStart, controlsFromEvents, notesFromEvents, type Note, type PlacedEvent, type Reading } from '../performance/notes';
+import {
+  byStart,
+  controlsFromEvents,
+  notesFromEvents,
+  type Note,
+  type PlacedEvent,
+  type Reading,
+} from '../performance/notes';
 import { heldBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
 import type { Clearing } from '../recording/clears';
 import type { LapPolicy } from '../recording/settings';
@@ -72,16 +79,15 @@ export interface Layer {
 export function placeEvents(header: LayerHeader, events: readonly LayerEvent[], placement: Placement): PlacedEvent[] {
   const map = tempoMap(header.tempo);
   const shift = shiftOf(placement, header.latency) * (header.speed ?? 1);
-  return events
-    .map(({ at, message }) => ({ at: tickAt(map, at + shift), message }))
-    .sort((a, b) => a.at - b.at);
+  return events.map(({ at, message }) => ({ at: tickAt(map, at + shift), message })).sort((a, b) => a.at - b.at);
 }
 
 /** Two laps see one strike at times that differ by rounding; both must say the same of it. */
 const HAIR: Ticks = 1e-4;
 
 /**
- * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop lies the
+ * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop
+ * lies the
  * end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
  */
 function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer, tempo: TempoMap): Ticks {
@@ -91,20 +97,32 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
 }
 
 /**
- * What the layer says inside its range. A strike within the early allowance sounds from the range's start, as long as it was
- * played if it was let go before that; a note still held at the range's end is closed there, or at the end of the lead-out; so
- * are sustain and every other controller. At the seam of a loop, a note struck within the allowance and held across belongs to
+ * What the layer says inside its range. A strike within the early allowance sounds from the range's start, as long as
+ * it was
+ * played if it was let go before that; a note still held at the range's end is closed there, or at the end of the
+ * lead-out; so
+ * are sustain and every other controller. At the seam of a loop, a note struck within the allowance and held across
+ * belongs to
  * the lap that begins; one that was let go before the seam, or struck earlier, to the lap that ends.
  */
 export function readLayer(layer: Layer, placement: Placement): Reading {
-  const { header, closing: { range, rings = range.to, seam, stopped }, events } = layer;
+  const {
+    header,
+    closing: { range, rings = range.to, seam, stopped },
+    events,
+  } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
   const tempo = tempoMap(header.tempo);
   const placed = placeEvents(header, events, placement);
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - HAIR;
   // What was struck before the player's Stop can be placed after it.
-  const last = stopped ? Math.max(range.to, tickAt(tempo, secondsAt(tempo, range.to) + shiftOf(placement, header.latency) * (header.speed ?? 1))) : range.to;
+  const last = stopped
+    ? Math.max(
+        range.to,
+        tickAt(tempo, secondsAt(tempo, range.to) + shiftOf(placement, header.latency) * (header.speed ?? 1)),
+      )
+    : range.to;
   const isOwn = ({ start, end }: { start: Ticks; end: Ticks }): boolean => {
     if (start < ahead || start >= last) return false;
     if (seam?.start && start < range.from && end <= range.from + HAIR) return false;
@@ -114,14 +132,19 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
     if (note.start >= range.from && note.start < range.to && note.end <= range.to) return note;
     const start = Math.min(Math.max(note.start, range.from), range.to - 1);
     const length = note.end - note.start;
-    const end = Math.min(note.end <= range.from ? start + length : Math.max(note.end, start), Math.max(rings, start + 1));
+    const end = Math.min(
+      note.end <= range.from ? start + length : Math.max(note.end, start),
+      Math.max(rings, start + 1),
+    );
     return { ...note, start, end, ...(end > range.to ? { until: range.to } : {}) };
   };
-  const notes = header.ride ? [] : notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
-    .filter(isOwn)
-    .map(within)
-    // Early strikes now start together, whatever the order they came in.
-    .sort(byStart);
+  const notes = header.ride
+    ? []
+    : notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
+        .filter(isOwn)
+        .map(within)
+        // Early strikes now start together, whatever the order they came in.
+        .sort(byStart);
   const all = controlsFromEvents(placed).filter((c) => !header.ride || laneOf(c.message) === header.ride);
   const inside = all.filter((c) => c.at >= range.from && c.at < range.to);
   return {

@@ -46,10 +46,16 @@ function withoutRepeats(controls: readonly ControlEvent[], held: Held, join: Tic
 
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and
- * is cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
- * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go to rest.
+ * is cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each
+ * join
+ * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go
+ * to rest.
  */
-export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Reading, ringsOn: RingsOn = () => false): Reading {
+export function readComp(
+  comp: readonly Pick[],
+  takeOf: (takeId: string) => Reading,
+  ringsOn: RingsOn = () => false,
+): Reading {
   const notes: Note[] = [];
   const controls: ControlEvent[] = [];
   let held: Held = new Map();
@@ -63,7 +69,9 @@ export function readComp(comp: readonly Pick[], takeOf: (takeId: string) => Read
     for (const note of take.notes) {
       if (!belongsTo(note, stretch, next !== undefined)) continue;
       if (note.start < stretch.from) {
-        for (const k of cut) if (notes[k]!.key === note.key && notes[k]!.end > note.start) notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
+        for (const k of cut)
+          if (notes[k]!.key === note.key && notes[k]!.end > note.start)
+            notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
       }
       const stays = note.end <= stretch.to || ringsOn(note, stretch, next);
       if (!stays) cutHere.push(notes.length);

@@ -1,11 +1,15 @@
 import type { Note } from '../performance/notes';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 
-/** How far ahead of a place a strike can be and still mean it: half a sixteenth, the place being the nearest of its kind. */
+/**
+ * How far ahead of a place a strike can be and still mean it: half a sixteenth, the place being the nearest of its
+ * kind.
+ */
 export const MEANT_AHEAD: Ticks = 120;
 
 /**
- * Whether a strike a little ahead of a place means that place: it is near it, and more of the note sounds after it than before.
+ * Whether a strike a little ahead of a place means that place: it is near it, and more of the note sounds after it than
+ * before.
  * A note of a quick run that ends where the place begins does not.
  */
 export const meansPlace = ({ start, end }: Pick<Note, 'start' | 'end'>, at: Ticks): boolean =>

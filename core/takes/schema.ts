@@ -21,7 +21,10 @@ const messageSchema = z.discriminatedUnion('type', [
 export const layerEventSchema: z.ZodType<LayerEvent> = z.object({ at: finite, message: messageSchema });
 
 export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
-  id, partId: id, passId: id, takeId: id,
+  id,
+  partId: id,
+  passId: id,
+  takeId: id,
   source: z.enum(['pass', 'file']),
   from: z.string().max(200),
   startedAt: z.string().max(40),
@@ -39,10 +42,15 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
 });
 
 export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
-  range, clears: z.array(range.extend({ lane: z.string().max(40).optional() })).max(10_000),
-  rings: finite.optional(), seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(), stopped: z.boolean().optional(),
+  range,
+  clears: z.array(range.extend({ lane: z.string().max(40).optional() })).max(10_000),
+  rings: finite.optional(),
+  seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(),
+  stopped: z.boolean().optional(),
 });
 
 export const layerSchema: z.ZodType<Layer> = z.object({
-  header: layerHeaderSchema, closing: layerClosingSchema, events: z.array(layerEventSchema).max(500_000),
+  header: layerHeaderSchema,
+  closing: layerClosingSchema,
+  events: z.array(layerEventSchema).max(500_000),
 });

@@ -1,4 +1,12 @@
-import { atRest, heldBefore, laneOf, restoreBefore, type ControlEvent, type Held, type Lane } from '../performance/controls';
+import {
+  atRest,
+  heldBefore,
+  laneOf,
+  restoreBefore,
+  type ControlEvent,
+  type Held,
+  type Lane,
+} from '../performance/controls';
 import type { ControlMessage } from '../performance/messages';
 import type { Clearing } from '../recording/clears';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
@@ -12,18 +20,31 @@ import { belongsTo } from './meaning';
 const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): ControlEvent[] =>
   [...under, ...over].sort((a, b) => a.at - b.at);
 
-const isOf = (lane: Lane | undefined) => ({ message }: ControlEvent): boolean => lane === undefined || laneOf(message) === lane;
+const isOf =
+  (lane: Lane | undefined) =>
+  ({ message }: ControlEvent): boolean =>
+    lane === undefined || laneOf(message) === lane;
 
 /** What the controllers hold at a place, those that move there included. */
-const heldAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> => heldBefore(events.filter((e) => e.at <= at), Infinity);
+const heldAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> =>
+  heldBefore(
+    events.filter((e) => e.at <= at),
+    Infinity,
+  );
 
 /**
- * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over them
+ * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over
+ * them
  * there; at its end they hold what they would have held without the clearing, or what is laid over them.
  * @param over what is laid over them later
  * @param ends where that ends
  */
-function clearControls(controls: readonly ControlEvent[], { from, to, lane }: Clearing, over: readonly ControlEvent[], ends: Ticks): ControlEvent[] {
+function clearControls(
+  controls: readonly ControlEvent[],
+  { from, to, lane }: Clearing,
+  over: readonly ControlEvent[],
+  ends: Ticks,
+): ControlEvent[] {
   const touched = controls.filter(isOf(lane));
   const early = touched.filter((c) => c.at < from);
   const late = touched.filter((c) => c.at >= to);
@@ -41,16 +62,29 @@ function clearControls(controls: readonly ControlEvent[], { from, to, lane }: Cl
 
 /**
  * Clears ranges: notes that start in one go, wherever they end; a note that rings into one is cut at its start. Inside,
- * a controller is what is laid over it, or at rest, whatever lay beneath. A range with a lane clears that controller alone.
+ * a controller is what is laid over it, or at rest, whatever lay beneath. A range with a lane clears that controller
+ * alone.
  * @param over what will be laid over it, as `lay` does
  * @param ends where what is laid over it ends
  */
-export function clear(reading: Reading, ranges: readonly Clearing[], over: Reading = SILENCE, ends: Ticks = Infinity): Reading {
+export function clear(
+  reading: Reading,
+  ranges: readonly Clearing[],
+  over: Reading = SILENCE,
+  ends: Ticks = Infinity,
+): Reading {
   return ranges.reduce((before, range) => {
     if (range.to <= range.from) return before;
     const { lane } = range;
     const controls = clearControls(before.controls, range, over.controls, ends);
-    if (lane) return { notes: before.notes, controls: inTime(before.controls.filter((c) => laneOf(c.message) !== lane), controls) };
+    if (lane)
+      return {
+        notes: before.notes,
+        controls: inTime(
+          before.controls.filter((c) => laneOf(c.message) !== lane),
+          controls,
+        ),
+      };
     const notes = before.notes
       .filter((note) => !inRange(note.start, range))
       .map((note) => (note.start < range.from && note.end > range.from ? { ...note, end: range.from } : note));
@@ -61,27 +95,42 @@ export function clear(reading: Reading, ranges: readonly Clearing[], over: Readi
 /**
  * Lays one reading over another. Notes sound together; where the upper moved a controller, the lower one's
  * value comes back at the end of the upper's range.
- * @param beneath the lower one as it would be at the end of the range without the upper, where something of it was cleared
+ * @param beneath the lower one as it would be at the end of the range without the upper, where something of it was
+ *   cleared
  */
 export function lay(under: Reading, over: Reading, range: TickRange, beneath: Reading = under): Reading {
   if (under.notes.length === 0 && under.controls.length === 0) return over;
   const notes: Note[] = [...under.notes, ...over.notes].sort(byStart);
   const moved = new Set(over.controls.map((c) => laneOf(c.message)));
   // The upper's own closing stands at the range's end; what holds after it is said once, from both.
-  const merged = inTime(under.controls.filter((c) => c.at < range.to), over.controls.filter((c) => c.at < range.to));
+  const merged = inTime(
+    under.controls.filter((c) => c.at < range.to),
+    over.controls.filter((c) => c.at < range.to),
+  );
   const later = under.controls.filter((c) => c.at >= range.to);
   const only = (held: Held): Held => new Map([...held].filter(([lane]) => moved.has(lane)));
-  const back = restoreBefore(only(heldBefore(merged, range.to)), only(heldBefore(beneath.controls, range.to)), range.to, later);
+  const back = restoreBefore(
+    only(heldBefore(merged, range.to)),
+    only(heldBefore(beneath.controls, range.to)),
+    range.to,
+    later,
+  );
   return { notes, controls: inTime([...merged, ...back], later) };
 }
 
 const warpReading = ({ notes, controls }: Reading, warp: Warp): Reading => ({
-  notes: notes.map((n) => ({ ...n, start: warp(n.start), end: warp(n.end), ...(n.until === undefined ? {} : { until: warp(n.until) }) })),
+  notes: notes.map((n) => ({
+    ...n,
+    start: warp(n.start),
+    end: warp(n.end),
+    ...(n.until === undefined ? {} : { until: warp(n.until) }),
+  })),
   controls: controls.map((c) => ({ ...c, at: warp(c.at) })),
 });
 
 /**
- * What a reading says in one stretch of it: the notes that belong there, and the controllers, which come and go with it.
+ * What a reading says in one stretch of it: the notes that belong there, and the controllers, which come and go with
+ * it.
  * @param ends where the reading ends: what it says up to there goes with its last stretch
  */
 export function windowed({ notes, controls }: Reading, window: TickRange, ends: Ticks): Reading {
@@ -106,7 +155,9 @@ export interface Placed {
 }
 
 const cutTo = <T extends TickRange>(ranges: readonly T[], window: TickRange): T[] =>
-  ranges.map((r) => ({ ...r, from: Math.max(r.from, window.from), to: Math.min(r.to, window.to) })).filter((r) => r.to > r.from);
+  ranges
+    .map((r) => ({ ...r, from: Math.max(r.from, window.from), to: Math.min(r.to, window.to) }))
+    .filter((r) => r.to > r.from);
 
 /** A take's layers, bottom first, as one reading. */
 export function readTake(layers: readonly (Layer | Placed)[], placement: Placement): Reading {
@@ -117,10 +168,18 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);
-    const stretches = windows ? cutTo(windows.map(moved), range).map((window) => ({ window, over: windowed(own, window, range.to) })) : [{ window: range, over: own }];
+    const stretches = windows
+      ? cutTo(windows.map(moved), range).map((window) => ({ window, over: windowed(own, window, range.to) }))
+      : [{ window: range, over: own }];
     // First what lies beneath goes, in all of its stretches; what one of them lays is not cleared by the next.
-    const beneath = clear(under, stretches.flatMap(({ window }) => cutTo(clears, window)));
-    const cleared = stretches.reduce((below, { window, over }) => clear(below, cutTo(clears, window), over, window.to), under);
+    const beneath = clear(
+      under,
+      stretches.flatMap(({ window }) => cutTo(clears, window)),
+    );
+    const cleared = stretches.reduce(
+      (below, { window, over }) => clear(below, cutTo(clears, window), over, window.to),
+      under,
+    );
     return stretches.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
   }, SILENCE);
 }

@@ -15,8 +15,13 @@ const event = (quarters: number, message: KeyMessage): LayerEvent => ({ at: quar
 const on = (q: number, key = 60) => event(q, { type: 'noteOn', key, velocity: 90 });
 const off = (q: number, key = 60) => event(q, { type: 'noteOff', key, velocity: 64 });
 const sustain = (q: number, value: number) => event(q, { type: 'control', controller: 64, value });
-const layer = (events: LayerEvent[], from: number, to: number, over: Partial<Layer['header']> = {}, clears: TickRange[] = []): Layer =>
-  ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
+const layer = (
+  events: LayerEvent[],
+  from: number,
+  to: number,
+  over: Partial<Layer['header']> = {},
+  clears: TickRange[] = [],
+): Layer => ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
 const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
 /** What a controller holds at every place where it changes. */
 const sustainAt = (r: Reading, tick: number) => heldBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
@@ -36,11 +41,17 @@ describe('a layer', () => {
   it('closes what is held, and the pedal, at its end', () => {
     const r = readLayer(layer([sustain(1, 127), on(3)], 0, 4), as);
     expect(starts(r)).toEqual([[60, 3, 4]]);
-    expect(r.controls.map((c) => [c.at / 960, c.message.value])).toEqual([[1, 127], [4, 0]]);
+    expect(r.controls.map((c) => [c.at / 960, c.message.value])).toEqual([
+      [1, 127],
+      [4, 0],
+    ]);
   });
 
   it('knows a pedal that was down before its start', () => {
-    expect(readLayer(layer([sustain(-1, 127), on(0), off(1)], 0, 4), as).controls[0]).toMatchObject({ at: 0, message: { value: 127 } });
+    expect(readLayer(layer([sustain(-1, 127), on(0), off(1)], 0, 4), as).controls[0]).toMatchObject({
+      at: 0,
+      message: { value: 127 },
+    });
   });
 
   it('is placed by the policy of its part', () => {
@@ -62,60 +73,84 @@ describe('a layer', () => {
 });
 
 describe('a take', () => {
-  const below = layer([sustain(0, 127), on(0), off(2.5), on(3), off(4), on(5), off(6), sustain(6, 0)], 0, 8, { id: 'below' });
+  const below = layer([sustain(0, 127), on(0), off(2.5), on(3), off(4), on(5), off(6), sustain(6, 0)], 0, 8, {
+    id: 'below',
+  });
 
   it('merges: old and new sound together', () => {
     const above = layer([on(1, 72), off(2, 72)], 0, 8, { id: 'above' });
-    expect(starts(readTake([below, above], as))).toEqual([[60, 0, 2.5], [72, 1, 2], [60, 3, 4], [60, 5, 6]]);
+    expect(starts(readTake([below, above], as))).toEqual([
+      [60, 0, 2.5],
+      [72, 1, 2],
+      [60, 3, 4],
+      [60, 5, 6],
+    ]);
   });
 
   it('replaces: what starts in the range goes, what rings into it is cut', () => {
     const above = layer([on(2, 72), off(3, 72)], 2, 4, { id: 'above' }, [{ from: 2 * 960, to: 4 * 960 }]);
-    expect(starts(readTake([below, above], as))).toEqual([[60, 0, 2], [72, 2, 3], [60, 5, 6]]);
+    expect(starts(readTake([below, above], as))).toEqual([
+      [60, 0, 2],
+      [72, 2, 3],
+      [60, 5, 6],
+    ]);
   });
 
   it('gives controllers back after a replaced range as if there had been no pass', () => {
-    const above = layer([on(2, 72), sustain(2.5, 127), off(3, 72)], 2, 4, { id: 'above' }, [{ from: 2 * 960, to: 4 * 960 }]);
+    const above = layer([on(2, 72), sustain(2.5, 127), off(3, 72)], 2, 4, { id: 'above' }, [
+      { from: 2 * 960, to: 4 * 960 },
+    ]);
     const r = readTake([below, above], as);
     expect([1.9, 2.6, 4, 5.9, 6].map((q) => sustainAt(r, q * 960))).toEqual([127, 127, 127, 127, 0]);
   });
 
   it('is silent in a range that was replaced with nothing', () => {
-    fc.assert(fc.property(layers('below'), ranges(), (under, range) => {
-      const empty: Layer = { header: header({ id: 'above' }), events: [], closing: { range, clears: [range] } };
-      expect(readTake([under, empty], as).notes.filter((n) => inRange(n.start, range))).toEqual([]);
-    }));
+    fc.assert(
+      fc.property(layers('below'), ranges(), (under, range) => {
+        const empty: Layer = { header: header({ id: 'above' }), events: [], closing: { range, clears: [range] } };
+        expect(readTake([under, empty], as).notes.filter((n) => inRange(n.start, range))).toEqual([]);
+      }),
+    );
   });
 
   it('changes nothing outside the range, whatever is laid on it', () => {
-    fc.assert(fc.property(layers('below'), layers('above'), (under, over) => {
-      const { range } = over.closing;
-      const outside = (r: Reading) => r.notes.filter((n) => (n.start < range.from && n.end <= range.from) || n.start >= range.to);
-      const before = readTake([under], as);
-      const after = readTake([under, over], as);
-      const untouched = new Set(outside(before).map((n) => n.id));
-      expect(outside(after).filter((n) => untouched.has(n.id))).toEqual(outside(before));
-      // Every controller sounds before and after the range as it would have without the pass.
-      for (const tick of [range.from - 1, range.to + 1, range.to + 3000]) {
-        const values = (r: Reading) => ['control 1', 'control 11', 'control 64', 'bend'].map((lane, i) =>
-          heldBefore(r.controls, tick).get(lane)?.value ?? [0, 127, 0, 8192][i]);
-        expect(values(after)).toEqual(values(before));
-      }
-    }));
+    fc.assert(
+      fc.property(layers('below'), layers('above'), (under, over) => {
+        const { range } = over.closing;
+        const outside = (r: Reading) =>
+          r.notes.filter((n) => (n.start < range.from && n.end <= range.from) || n.start >= range.to);
+        const before = readTake([under], as);
+        const after = readTake([under, over], as);
+        const untouched = new Set(outside(before).map((n) => n.id));
+        expect(outside(after).filter((n) => untouched.has(n.id))).toEqual(outside(before));
+        // Every controller sounds before and after the range as it would have without the pass.
+        for (const tick of [range.from - 1, range.to + 1, range.to + 3000]) {
+          const values = (r: Reading) =>
+            ['control 1', 'control 11', 'control 64', 'bend'].map(
+              (lane, i) => heldBefore(r.controls, tick).get(lane)?.value ?? [0, 127, 0, 8192][i],
+            );
+          expect(values(after)).toEqual(values(before));
+        }
+      }),
+    );
   });
 
   it('ends every note inside its range, and leaves no pedal down', () => {
-    fc.assert(fc.property(layers('one'), (one) => {
-      const r = readTake([one], as);
-      expect(r.notes.every((n) => n.end <= one.closing.range.to && n.end >= n.start)).toBe(true);
-      expect(sustainAt(r, one.closing.range.to)).toBe(0);
-    }));
+    fc.assert(
+      fc.property(layers('one'), (one) => {
+        const r = readTake([one], as);
+        expect(r.notes.every((n) => n.end <= one.closing.range.to && n.end >= n.start)).toBe(true);
+        expect(sustainAt(r, one.closing.range.to)).toBe(0);
+      }),
+    );
   });
 
   it('cleared of nothing is itself', () => {
-    fc.assert(fc.property(notes, (all) => {
-      expect(clear(reading(all), [{ from: 50, to: 50 }])).toEqual(reading(all));
-    }));
+    fc.assert(
+      fc.property(notes, (all) => {
+        expect(clear(reading(all), [{ from: 50, to: 50 }])).toEqual(reading(all));
+      }),
+    );
   });
 });
 
@@ -124,11 +159,13 @@ describe('the comp', () => {
   const at = (comp: readonly Pick[], tick: number) => comp.find((p) => inRange(tick, p))?.takeId;
 
   it('hears the last take picked for a place, and the earlier one elsewhere', () => {
-    fc.assert(fc.property(picks, fc.integer({ min: 0, max: 10_000 }), (rows, tick) => {
-      const comp = rows.reduce<Pick[]>((c, { range, takeId }) => pick(c, { ...range, takeId }), []);
-      expect(at(comp, tick)).toBe(rows.findLast((r) => inRange(tick, r.range))?.takeId);
-      comp.slice(1).forEach((p, i) => expect(p.from).toBeGreaterThanOrEqual(comp[i]!.to));
-    }));
+    fc.assert(
+      fc.property(picks, fc.integer({ min: 0, max: 10_000 }), (rows, tick) => {
+        const comp = rows.reduce<Pick[]>((c, { range, takeId }) => pick(c, { ...range, takeId }), []);
+        expect(at(comp, tick)).toBe(rows.findLast((r) => inRange(tick, r.range))?.takeId);
+        comp.slice(1).forEach((p, i) => expect(p.from).toBeGreaterThanOrEqual(comp[i]!.to));
+      }),
+    );
   });
 
   const a = readLayer(layer([sustain(0, 127), on(0), off(6), on(7), off(8)], 0, 8, { id: 'a' }), as);
@@ -136,8 +173,17 @@ describe('the comp', () => {
   const takeOf = (id: string) => (id === 'a' ? a : b);
 
   it('cuts a note at the join and lifts the pedal for a take that has it up', () => {
-    const line = readComp([{ from: 0, to: 4 * 960, takeId: 'a' }, { from: 4 * 960, to: 8 * 960, takeId: 'b' }], takeOf);
-    expect(starts(line)).toEqual([[60, 0, 4], [72, 4, 5]]);
+    const line = readComp(
+      [
+        { from: 0, to: 4 * 960, takeId: 'a' },
+        { from: 4 * 960, to: 8 * 960, takeId: 'b' },
+      ],
+      takeOf,
+    );
+    expect(starts(line)).toEqual([
+      [60, 0, 4],
+      [72, 4, 5],
+    ]);
     expect([3.9, 4].map((q) => sustainAt(line, q * 960))).toEqual([127, 0]);
   });
 

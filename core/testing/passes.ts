@@ -2,7 +2,14 @@
 import { countOff } from '../recording/count';
 import { EVERYTHING } from '../recording/ears';
 import { pass } from '../recording/pass';
-import { IDLE, type PassEffect, type PassInput, type PassPlan, type PassResult, type PassState } from '../recording/state';
+import {
+  IDLE,
+  type PassEffect,
+  type PassInput,
+  type PassPlan,
+  type PassResult,
+  type PassState,
+} from '../recording/state';
 import type { Layer, LayerEvent } from '../takes/layer';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
@@ -16,17 +23,41 @@ export const at120 = tempoMap([{ tick: 0, bpm: 120 }]);
 export const planOf = (over: Partial<PassPlan> = {}): PassPlan => {
   const range = over.range ?? { from: 3840, to: 7680 };
   return {
-    passId: 'pass', mode: 'new take', count: countOff(at120, fourFour, over.music ?? range.from, 1), range, music: range.from, leadOut: 0, loop: null, punched: false, songEnds: 64,
-    wait: 'no', round: { bar: 2, beats: [], ahead: 0.125 }, ears: [EVERYTHING], layers: [header({ planned: range })], ...over,
+    passId: 'pass',
+    mode: 'new take',
+    count: countOff(at120, fourFour, over.music ?? range.from, 1),
+    range,
+    music: range.from,
+    leadOut: 0,
+    loop: null,
+    punched: false,
+    songEnds: 64,
+    wait: 'no',
+    round: { bar: 2, beats: [], ahead: 0.125 },
+    ears: [EVERYTHING],
+    layers: [header({ planned: range })],
+    ...over,
   };
 };
 
-export const key = (at: Seconds, on = true, port = 'bench', number = 60): PassInput =>
-  ({ type: 'key', at, port, message: on ? { type: 'noteOn', key: number, velocity: 80 } : { type: 'noteOff', key: number, velocity: 64 } });
-export const pedal = (at: Seconds, value: number): PassInput => ({ type: 'key', at, port: 'bench', message: { type: 'control', controller: 64, value } });
+export const key = (at: Seconds, on = true, port = 'bench', number = 60): PassInput => ({
+  type: 'key',
+  at,
+  port,
+  message: on ? { type: 'noteOn', key: number, velocity: 80 } : { type: 'noteOff', key: number, velocity: 64 },
+});
+export const pedal = (at: Seconds, value: number): PassInput => ({
+  type: 'key',
+  at,
+  port: 'bench',
+  message: { type: 'control', controller: 64, value },
+});
 export const clock = (at: Seconds): PassInput => ({ type: 'clock', at });
 
-export function run(inputs: readonly PassInput[], from: PassState = IDLE): { state: PassState; effects: PassEffect[]; phases: string[] } {
+export function run(
+  inputs: readonly PassInput[],
+  from: PassState = IDLE,
+): { state: PassState; effects: PassEffect[]; phases: string[] } {
   const effects: PassEffect[] = [];
   const phases: string[] = [];
   let state = from;
@@ -45,9 +76,12 @@ export function layersOf(effects: readonly PassEffect[]): Layer[] {
     if (open.type !== 'openLayer') return [];
     const { id } = open.header;
     const events = effects.flatMap((e): LayerEvent[] => (e.type === 'keep' && e.layerId === id ? [e.event] : []));
-    return effects.flatMap((e) => (e.type === 'closeLayer' && e.layerId === id ? [{ header: open.header, events, closing: e.closing }] : []));
+    return effects.flatMap((e) =>
+      e.type === 'closeLayer' && e.layerId === id ? [{ header: open.header, events, closing: e.closing }] : [],
+    );
   });
 }
 
 /** What is to be put into takes. */
-export const resultsOf = (effects: readonly PassEffect[]): PassResult[] => effects.flatMap((e) => (e.type === 'recorded' ? [e.result] : []));
+export const resultsOf = (effects: readonly PassEffect[]): PassResult[] =>
+  effects.flatMap((e) => (e.type === 'recorded' ? [e.result] : []));

@@ -7,7 +7,7 @@ function readings(seconds: number, every: number, ppm: number, jitter: number): 
   const random = seeded(7);
   return Array.from({ length: Math.floor(seconds / every) }, (_, i) => {
     const performance = 5000 + i * every * 1000;
-    return { performance, context: 3 + (i * every) * (1 + ppm * 1e-6) + random.normal(jitter) };
+    return { performance, context: 3 + i * every * (1 + ppm * 1e-6) + random.normal(jitter) };
   });
 }
 

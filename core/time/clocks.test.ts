@@ -6,7 +6,8 @@ import { contextAt, follow, NO_READINGS, performanceAt, type ClockFollower } fro
 /** An audio clock that drifts, loses time at some moments, and is read with jitter. */
 function world(ppm: number, breaks: readonly { at: number; lost: number }[], seed = 3) {
   const random = seeded(seed);
-  const truth = (ms: number) => 2 + (ms / 1000) * (1 + ppm * 1e-6) - breaks.filter((b) => b.at <= ms).reduce((sum, b) => sum + b.lost, 0);
+  const truth = (ms: number) =>
+    2 + (ms / 1000) * (1 + ppm * 1e-6) - breaks.filter((b) => b.at <= ms).reduce((sum, b) => sum + b.lost, 0);
   const read = (ms: number) => ({ performance: ms, context: truth(ms) + random.normal(0.0001) });
   return { truth, read };
 }
@@ -26,7 +27,8 @@ describe('following the audio clock', () => {
   it('places by the line that held at the time, on both sides of a dropout', () => {
     const { truth, read } = world(30, [{ at: 10_000, lost: 0.02 }]);
     const follower = followed(read, 20_000);
-    for (const ms of [3000, 9900, 10_100, 19_000]) expect(Math.abs(contextAt(follower, ms)! - truth(ms))).toBeLessThan(0.0005);
+    for (const ms of [3000, 9900, 10_100, 19_000])
+      expect(Math.abs(contextAt(follower, ms)! - truth(ms))).toBeLessThan(0.0005);
     expect(follower.epochs).toHaveLength(2);
   });
 
@@ -42,17 +44,26 @@ describe('following the audio clock', () => {
   });
 
   it('is right within a millisecond for an hour of drift and dropouts', () => {
-    const breaks = fc.uniqueArray(fc.record({ at: fc.integer({ min: 5000, max: 3_500_000 }), lost: fc.double({ min: 0.003, max: 0.1, noNaN: true }) }), { maxLength: 6, selector: (b) => Math.floor(b.at / 60_000) });
-    fc.assert(fc.property(fc.integer({ min: -100, max: 100 }), breaks, (ppm, lost) => {
-      const { truth, read } = world(ppm, lost);
-      let follower = NO_READINGS;
-      let worst = 0;
-      for (let ms = 0; ms < 3_600_000; ms += 50) {
-        follower = follow(follower, read(ms));
-        const fresh = lost.some((b) => ms >= b.at && ms < b.at + 200);
-        if (!fresh && ms > 1000) worst = Math.max(worst, Math.abs(contextAt(follower, ms)! - truth(ms)));
-      }
-      expect(worst * 1000).toBeLessThan(1);
-    }), { numRuns: 3 });
+    const breaks = fc.uniqueArray(
+      fc.record({
+        at: fc.integer({ min: 5000, max: 3_500_000 }),
+        lost: fc.double({ min: 0.003, max: 0.1, noNaN: true }),
+      }),
+      { maxLength: 6, selector: (b) => Math.floor(b.at / 60_000) },
+    );
+    fc.assert(
+      fc.property(fc.integer({ min: -100, max: 100 }), breaks, (ppm, lost) => {
+        const { truth, read } = world(ppm, lost);
+        let follower = NO_READINGS;
+        let worst = 0;
+        for (let ms = 0; ms < 3_600_000; ms += 50) {
+          follower = follow(follower, read(ms));
+          const fresh = lost.some((b) => ms >= b.at && ms < b.at + 200);
+          if (!fresh && ms > 1000) worst = Math.max(worst, Math.abs(contextAt(follower, ms)! - truth(ms)));
+        }
+        expect(worst * 1000).toBeLessThan(1);
+      }),
+      { numRuns: 3 },
+    );
   });
 });

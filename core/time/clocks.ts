@@ -56,7 +56,8 @@ export function follow(follower: ClockFollower, pair: ClockPair): ClockFollower 
     return { ...follower, suspects };
   }
   const last = follower.pairs.at(-1)!;
-  if (follower.pairs.length >= EAGER && pair.performance - last.performance < APART) return { ...follower, suspects: [] };
+  if (follower.pairs.length >= EAGER && pair.performance - last.performance < APART)
+    return { ...follower, suspects: [] };
   const pairs = [...follower.pairs, pair].slice(-MOST_PAIRS);
   return { epochs: [...follower.epochs.slice(0, -1), { ...running, fit: fitClocks(pairs) }], pairs, suspects: [] };
 }
@@ -67,6 +68,8 @@ export function contextAt(follower: ClockFollower, performance: Milliseconds): S
   return epoch?.fit.contextAt(performance);
 }
 
-/** The page time at which the audio clock will read `context`, if it does not break; undefined before the first reading. */
+/**
+ * The page time at which the audio clock will read `context`, if it does not break; undefined before the first reading.
+ */
 export const performanceAt = (follower: ClockFollower, context: Seconds): Milliseconds | undefined =>
   follower.epochs.at(-1)?.fit.performanceAt(context);

@@ -17,13 +17,23 @@ describe('a meter map', () => {
   });
 
   it('changes meter at a bar line', () => {
-    const map = meterMap([{ bar: 1, beats: 4, unit: 4 }, { bar: 3, beats: 6, unit: 8 }]);
+    const map = meterMap([
+      { bar: 1, beats: 4, unit: 4 },
+      { bar: 3, beats: 6, unit: 8 },
+    ]);
     expect(barStart(map, 4)).toBe(7680 + 2880);
     expect(positionAt(map, 7680 + 480 * 4)).toEqual({ bar: 3, beat: 5, tick: 0 });
   });
 
   it('stresses six-eight in two', () => {
-    expect([1, 2, 3, 4, 5, 6].map((b) => accentOf({ bar: 1, beats: 6, unit: 8 }, b))).toEqual(['bar', 'beat', 'beat', 'group', 'beat', 'beat']);
+    expect([1, 2, 3, 4, 5, 6].map((b) => accentOf({ bar: 1, beats: 6, unit: 8 }, b))).toEqual([
+      'bar',
+      'beat',
+      'beat',
+      'group',
+      'beat',
+      'beat',
+    ]);
     expect(accentOf({ bar: 1, beats: 3, unit: 8 }, 2)).toBe('beat');
   });
 
@@ -35,15 +45,22 @@ describe('a meter map', () => {
     expect(() => meterMap([])).toThrow(RangeError);
     expect(() => meterMap([{ bar: 2, beats: 4, unit: 4 }])).toThrow(RangeError);
     expect(() => meterMap([{ bar: 1, beats: 4, unit: 3 }])).toThrow(RangeError);
-    expect(() => meterMap([{ bar: 1, beats: 4, unit: 4 }, { bar: 1, beats: 3, unit: 4 }])).toThrow(RangeError);
+    expect(() =>
+      meterMap([
+        { bar: 1, beats: 4, unit: 4 },
+        { bar: 1, beats: 3, unit: 4 },
+      ]),
+    ).toThrow(RangeError);
   });
 
   it('says each place in one way, before bar 1 too', () => {
-    fc.assert(fc.property(meterChanges, fc.integer({ min: -20_000, max: 300_000 }), (changes, tick) => {
-      const map = meterMap(changes);
-      const position = positionAt(map, tick);
-      expect(tickOf(map, position)).toBe(tick);
-      expect(barAt(map, barStart(map, position.bar))).toBe(position.bar);
-    }));
+    fc.assert(
+      fc.property(meterChanges, fc.integer({ min: -20_000, max: 300_000 }), (changes, tick) => {
+        const map = meterMap(changes);
+        const position = positionAt(map, tick);
+        expect(tickOf(map, position)).toBe(tick);
+        expect(barAt(map, barStart(map, position.bar))).toBe(position.bar);
+      }),
+    );
   });
 });

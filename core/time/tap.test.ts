@@ -21,10 +21,16 @@ describe('a tapped pulse', () => {
   });
 
   it('survives missed taps, wherever they are', () => {
-    fc.assert(fc.property(fc.double({ min: 45, max: 210, noNaN: true }), fc.uniqueArray(fc.integer({ min: 1, max: 10 }), { maxLength: 3 }), (bpm, missed) => {
-      const heard = taps(bpm, 12).filter((_, i) => !missed.includes(i));
-      expect(tappedPulse(heard)!.bpm).toBeCloseTo(bpm, 6);
-    }));
+    fc.assert(
+      fc.property(
+        fc.double({ min: 45, max: 210, noNaN: true }),
+        fc.uniqueArray(fc.integer({ min: 1, max: 10 }), { maxLength: 3 }),
+        (bpm, missed) => {
+          const heard = taps(bpm, 12).filter((_, i) => !missed.includes(i));
+          expect(tappedPulse(heard)!.bpm).toBeCloseTo(bpm, 6);
+        },
+      ),
+    );
   });
 
   it('leaves out a double tap and a slip', () => {

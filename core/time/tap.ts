@@ -40,7 +40,10 @@ function line(taps: TappedPulse['taps']): { start: Seconds; period: Seconds } {
  * @returns undefined for fewer than two taps, or when they have no common pulse
  */
 export function tappedPulse(times: readonly Seconds[]): TappedPulse | undefined {
-  const gaps = times.slice(1).map((t, i) => t - times[i]!).filter((gap) => gap > 0);
+  const gaps = times
+    .slice(1)
+    .map((t, i) => t - times[i]!)
+    .filter((gap) => gap > 0);
   if (gaps.length === 0) return undefined;
   const middle = median(gaps);
   // Were half of the gaps missed taps, the shortest would still be the period.

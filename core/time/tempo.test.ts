@@ -11,7 +11,10 @@ describe('a tempo map', () => {
   });
 
   it('holds its first tempo before bar 1', () => {
-    const map = tempoMap([{ tick: 0, bpm: 60 }, { tick: 3840, bpm: 120 }]);
+    const map = tempoMap([
+      { tick: 0, bpm: 60 },
+      { tick: 3840, bpm: 120 },
+    ]);
     expect(secondsAt(map, -1920)).toBe(-2);
     expect(tickAt(map, -2)).toBe(-1920);
   });
@@ -23,14 +26,20 @@ describe('a tempo map', () => {
   });
 
   it('jumps at once', () => {
-    const map = tempoMap([{ tick: 0, bpm: 60 }, { tick: 960, bpm: 120 }]);
+    const map = tempoMap([
+      { tick: 0, bpm: 60 },
+      { tick: 960, bpm: 120 },
+    ]);
     expect(secondsAt(map, 1920)).toBe(1.5);
     expect(bpmAt(map, 959)).toBe(60);
     expect(bpmAt(map, 960)).toBe(120);
   });
 
   it('ramps by the integral of the tempo, not by its average', () => {
-    const map = tempoMap([{ tick: 0, bpm: 60, ramp: 'linear' }, { tick: 3840, bpm: 120 }]);
+    const map = tempoMap([
+      { tick: 0, bpm: 60, ramp: 'linear' },
+      { tick: 3840, bpm: 120 },
+    ]);
     // 60/slope · ln(end/start), the slope being 15 bpm a quarter.
     expect(secondsAt(map, 3840)).toBeCloseTo(4 * Math.LN2, 12);
     expect(bpmAt(map, 1920)).toBe(90);
@@ -41,7 +50,15 @@ describe('a tempo map', () => {
   });
 
   it('takes the later of two changes on one tick', () => {
-    expect(bpmAt(tempoMap([{ tick: 0, bpm: 60 }, { tick: 0, bpm: 90 }]), 0)).toBe(90);
+    expect(
+      bpmAt(
+        tempoMap([
+          { tick: 0, bpm: 60 },
+          { tick: 0, bpm: 90 },
+        ]),
+        0,
+      ),
+    ).toBe(90);
   });
 
   it('refuses what cannot be played', () => {
@@ -51,16 +68,25 @@ describe('a tempo map', () => {
   });
 
   it('is undone by its inverse, anywhere', () => {
-    fc.assert(fc.property(tempoChanges(), fc.integer({ min: -20_000, max: 600_000 }), (changes, tick) => {
-      const map = tempoMap(changes);
-      expect(Math.abs(tickAt(map, secondsAt(map, tick)) - tick)).toBeLessThan(1e-5);
-    }));
+    fc.assert(
+      fc.property(tempoChanges(), fc.integer({ min: -20_000, max: 600_000 }), (changes, tick) => {
+        const map = tempoMap(changes);
+        expect(Math.abs(tickAt(map, secondsAt(map, tick)) - tick)).toBeLessThan(1e-5);
+      }),
+    );
   });
 
   it('never runs backwards', () => {
-    fc.assert(fc.property(tempoChanges(), fc.integer({ min: -5000, max: 500_000 }), fc.integer({ min: 1, max: 5000 }), (changes, tick, more) => {
-      const map = tempoMap(changes);
-      expect(secondsAt(map, tick + more)).toBeGreaterThan(secondsAt(map, tick));
-    }));
+    fc.assert(
+      fc.property(
+        tempoChanges(),
+        fc.integer({ min: -5000, max: 500_000 }),
+        fc.integer({ min: 1, max: 5000 }),
+        (changes, tick, more) => {
+          const map = tempoMap(changes);
+          expect(secondsAt(map, tick + more)).toBeGreaterThan(secondsAt(map, tick));
+        },
+      ),
+    );
   });
 });

@@ -46,16 +46,16 @@ export function tempoMap(changes: readonly TempoChange[]): TempoMap {
   if (changes.length === 0) throw new RangeError('A tempo map needs at least one tempo.');
   const byTick = new Map<number, TempoChange>();
   for (const change of changes) {
-    if (!(change.bpm > 0) || !Number.isFinite(change.bpm)) throw new RangeError(`A tempo of ${change.bpm} cannot be played.`);
+    if (!(change.bpm > 0) || !Number.isFinite(change.bpm))
+      throw new RangeError(`A tempo of ${change.bpm} cannot be played.`);
     byTick.set(change.tick, change);
   }
   const sorted = [...byTick.values()].sort((a, b) => a.tick - b.tick);
   const stretches: Stretch[] = [];
   sorted.forEach((change, i) => {
     const next = sorted[i + 1];
-    const slope = change.ramp === 'linear' && next
-      ? ((next.bpm - change.bpm) * TICKS_PER_QUARTER) / (next.tick - change.tick)
-      : 0;
+    const slope =
+      change.ramp === 'linear' && next ? ((next.bpm - change.bpm) * TICKS_PER_QUARTER) / (next.tick - change.tick) : 0;
     const before = stretches[i - 1];
     const seconds = before
       ? before.seconds + secondsOver((change.tick - before.tick) / TICKS_PER_QUARTER, before.bpm, before.slope)

@@ -8,6 +8,13 @@ export type Warp = (tick: Ticks) => Ticks;
  * From one tempo map to another, exact both ways but for rounding: the seconds stay.
  * @param shift how much later the moment lies on the new map's clock: the backing was moved against bar 1
  */
-export const warpBetween = (from: TempoMap, to: TempoMap, shift: Seconds): Warp => (tick) => tickAt(to, secondsAt(from, tick) + shift);
+export const warpBetween =
+  (from: TempoMap, to: TempoMap, shift: Seconds): Warp =>
+  (tick) =>
+    tickAt(to, secondsAt(from, tick) + shift);
 
-export const warpRange = <T extends TickRange>(range: T, warp: Warp): T => ({ ...range, from: warp(range.from), to: warp(range.to) });
+export const warpRange = <T extends TickRange>(range: T, warp: Warp): T => ({
+  ...range,
+  from: warp(range.from),
+  to: warp(range.to),
+});

@@ -11,10 +11,16 @@ export type Grid = `${Division} ${Kind}`;
 
 export const GRIDS: readonly Grid[] = DIVISIONS.flatMap((d) => KINDS.map((k): Grid => `${d} ${k}`));
 
-/** Length against the straight note of the same name: three triplets, or five quintuplets, in the time of two or four. */
+/**
+ * Length against the straight note of the same name: three triplets, or five quintuplets, in the time of two or four.
+ */
 const FACTOR: Readonly<Record<Kind, number>> = { straight: 1, triplet: 2 / 3, dotted: 3 / 2, quintuplet: 4 / 5 };
 const WORDS: Readonly<Record<Division, string>> = {
-  4: 'quarters', 8: 'eighths', 16: 'sixteenths', 32: 'thirty-seconds', 64: 'sixty-fourths',
+  4: 'quarters',
+  8: 'eighths',
+  16: 'sixteenths',
+  32: 'thirty-seconds',
+  64: 'sixty-fourths',
 };
 
 const parts = (grid: Grid): [Division, Kind] => {

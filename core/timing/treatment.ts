@@ -38,13 +38,16 @@ const towards = (from: Ticks, to: Ticks, strength: number): Ticks => from + (to 
 function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): Ticks {
   const length = note.end - note.start;
   switch (recipe.ends) {
-    case 'keep length': return start + length;
-    case 'keep end': return note.end;
+    case 'keep length':
+      return start + length;
+    case 'keep end':
+      return note.end;
     case 'snap length': {
       const step = gridStep(recipe.grid);
       return start + towards(length, Math.max(1, Math.round(length / step)) * step, recipe.strength);
     }
-    case 'snap end': return towards(note.end, nearestLine(recipe.grid, meter, note.end), recipe.strength);
+    case 'snap end':
+      return towards(note.end, nearestLine(recipe.grid, meter, note.end), recipe.strength);
   }
 }
 
@@ -63,13 +66,17 @@ export function treatNote(note: Note, recipe: Recipe, meter: MeterMap): TreatedN
  */
 function withoutNewOverlaps(notes: readonly TreatedNote[]): TreatedNote[] {
   const next = new Map<number, TreatedNote>();
-  return [...notes].sort(byStart).reverse().map((note) => {
-    const after = next.get(note.key);
-    next.set(note.key, note);
-    return after && note.end > after.start && note.played.end <= after.played.start && after.start > note.start
-      ? { ...note, end: after.start }
-      : note;
-  }).reverse();
+  return [...notes]
+    .sort(byStart)
+    .reverse()
+    .map((note) => {
+      const after = next.get(note.key);
+      next.set(note.key, note);
+      return after && note.end > after.start && note.played.end <= after.played.start && after.start > note.start
+        ? { ...note, end: after.start }
+        : note;
+    })
+    .reverse();
 }
 
 /** The treatment that moves a note: one for its own layer before one for all that is heard there. */
@@ -89,10 +96,12 @@ export function treat(reading: Reading, treatments: readonly Treatment[], meter:
   return { notes: treatments.length ? withoutNewOverlaps(notes) : notes, controls: reading.controls };
 }
 
-const sameRecipe = (a: Recipe, b: Recipe): boolean => a.grid === b.grid && a.strength === b.strength && a.ends === b.ends;
+const sameRecipe = (a: Recipe, b: Recipe): boolean =>
+  a.grid === b.grid && a.strength === b.strength && a.ends === b.ends;
 
 /**
- * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment. One for
+ * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
+ * One for
  * some layers alone lies beside the others; laps that build up one after the other share it.
  */
 export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
@@ -100,7 +109,8 @@ export function layTreatment(treatments: readonly Treatment[], added: Treatment)
   const { layers } = own;
   if (!layers) return [...withoutTreatment(treatments, own), own].sort((a, b) => a.from - b.from);
   const shared = treatments.find((t) => t.layers && t.from === own.from && t.to === own.to && sameRecipe(t, own));
-  if (shared) return treatments.map((t) => (t === shared ? { ...t, layers: [...new Set([...t.layers!, ...layers])] } : t));
+  if (shared)
+    return treatments.map((t) => (t === shared ? { ...t, layers: [...new Set([...t.layers!, ...layers])] } : t));
   return [...treatments, own].sort((a, b) => a.from - b.from);
 }
 

@@ -1,8 +1,11 @@
 /**
- * Runs in a page before the page's own scripts: a stand-in for the audio device and for the page's time, both on one clock
- * that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds) are put in front of this text.
+ * Runs in a page before the page's own scripts: a stand-in for the audio device and for the page's time, both on one
+ * clock
+ * that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds) are put in front of this
+ * text.
  *
- * The device is a rendering that is suspended, told, and resumed: whatever a test moves the clock by, the audio thread has
+ * The device is a rendering that is suspended, told, and resumed: whatever a test moves the clock by, the audio thread
+ * has
  * rendered just the quanta of that time, with everything that was said to it before.
  */
 /* global BEGINS, EPOCH, WORKER */
@@ -14,8 +17,12 @@
   /** A slow screen: what is drawn is not what is tried here. */
   const FRAME_MS = 50;
   const real = {
-    setTimeout: window.setTimeout.bind(window), setInterval: window.setInterval.bind(window), now: performance.now.bind(performance),
-    Date, Worker, timeStamp: Object.getOwnPropertyDescriptor(Event.prototype, 'timeStamp').get,
+    setTimeout: window.setTimeout.bind(window),
+    setInterval: window.setInterval.bind(window),
+    now: performance.now.bind(performance),
+    Date,
+    Worker,
+    timeStamp: Object.getOwnPropertyDescriptor(Event.prototype, 'timeStamp').get,
   };
   let now = BEGINS;
 
@@ -35,7 +42,8 @@
   };
   /** When the page's thread does nothing, in page time, and for how many milliseconds. */
   const busy = [];
-  const busyUntil = (at) => busy.reduce((until, b) => (at >= b.at && at < b.at + b.for ? Math.max(until, b.at + b.for) : until), at);
+  const busyUntil = (at) =>
+    busy.reduce((until, b) => (at >= b.at && at < b.at + b.for ? Math.max(until, b.at + b.for) : until), at);
 
   // ---- the device
   const contexts = new Set();
@@ -71,17 +79,29 @@
       this.#frames = QUANTUM;
       this.#begins = now;
     }
-    get destination() { return this.#bus ?? super.destination; }
-    get state() { return this.#state; }
-    get outputLatency() { return device.output; }
-    get baseLatency() { return QUANTUM / this.sampleRate; }
+    get destination() {
+      return this.#bus ?? super.destination;
+    }
+    get state() {
+      return this.#state;
+    }
+    get outputLatency() {
+      return device.output;
+    }
+    get baseLatency() {
+      return QUANTUM / this.sampleRate;
+    }
     #say(state) {
       if (this.#state === state) return;
       this.#state = state;
       this.dispatchEvent(new Event('statechange'));
     }
-    async resume() { this.#say('running'); }
-    async suspend() { this.#say('suspended'); }
+    async resume() {
+      this.#say('running');
+    }
+    async suspend() {
+      this.#say('suspended');
+    }
     async close() {
       this.#say('closed');
       contexts.delete(this);
@@ -91,7 +111,9 @@
       return { contextTime, performanceTime: contextTime ? now : 0 };
     }
     #paused = 0;
-    #at(page) { return this.#begins === null ? 0 : rendered(this.#begins, page) - this.#paused; }
+    #at(page) {
+      return this.#begins === null ? 0 : rendered(this.#begins, page) - this.#paused;
+    }
     /** Lets the audio thread render up to a page time. */
     async render(from, to) {
       if (this.#begins === null) return;
@@ -115,12 +137,17 @@
         this.#frames = until;
       }
     }
-    listen() { this.#heard = { from: this.#frames, pieces: [] }; }
-    get heard() { return this.#heard; }
+    listen() {
+      this.#heard = { from: this.#frames, pieces: [] };
+    }
+    get heard() {
+      return this.#heard;
+    }
     /** The page time at which an audio time is rendered, in milliseconds. */
     pageTimeOf(seconds) {
       let page = this.#begins + ((seconds + this.#paused) * 1000) / device.speed;
-      for (const { at, for: length } of [...device.dry].sort((a, b) => a.at - b.at)) if (at > this.#begins && page > at) page += length;
+      for (const { at, for: length } of [...device.dry].sort((a, b) => a.at - b.at))
+        if (at > this.#begins && page > at) page += length;
       return page;
     }
   };
@@ -129,8 +156,12 @@
   performance.now = () => now;
   Object.defineProperty(performance, 'timeOrigin', { value: EPOCH });
   window.Date = class Date extends real.Date {
-    constructor(...given) { super(...(given.length ? given : [EPOCH + now])); }
-    static now() { return EPOCH + now; }
+    constructor(...given) {
+      super(...(given.length ? given : [EPOCH + now]));
+    }
+    static now() {
+      return EPOCH + now;
+    }
   };
   const stamps = new WeakMap();
   Object.defineProperty(Event.prototype, 'timeStamp', {
@@ -148,7 +179,9 @@
     if (!(delay > 0) && every === null) {
       // What only wants its turn gets it at once.
       timers.set(id, { due: Infinity });
-      real.setTimeout(() => { if (timers.delete(id)) call(...args); });
+      real.setTimeout(() => {
+        if (timers.delete(id)) call(...args);
+      });
     } else timers.set(id, { due: now + Math.max(1, delay || 0), every, call, args });
     return id;
   };
@@ -172,12 +205,19 @@
     due = 0;
     constructor(url, options) {
       const address = new URL(url, location.href).href;
-      const before = script(`const BEGINS = ${now}; const EPOCH = ${EPOCH};\n${WORKER}\n`
-        // Seen from a script that has no address, addresses have to be whole.
-        + `{ const own = self.fetch; self.fetch = (path, given) => own(typeof path === 'string' ? new URL(path, ${JSON.stringify(address)}).href : path, given); }`);
+      const before = script(
+        `const BEGINS = ${now}; const EPOCH = ${EPOCH};\n${WORKER}\n` +
+          // Seen from a script that has no address, addresses have to be whole.
+          `{ const own = self.fetch; self.fetch = (path, given) => own(typeof path === 'string' ? new URL(path, ${JSON.stringify(address)}).href : path, given); }`,
+      );
       // Both are there before the first message is: what is sent to a worker waits for its own script only.
       const both = [before, address].map((each) => JSON.stringify(each));
-      super(script(options?.type === 'module' ? both.map((each) => `import ${each};`).join('') : `importScripts(${both.join()})`), options);
+      super(
+        script(
+          options?.type === 'module' ? both.map((each) => `import ${each};`).join('') : `importScripts(${both.join()})`,
+        ),
+        options,
+      );
       this.addEventListener('message', (event) => {
         if (event.data?.standIn !== 'done') return;
         event.stopImmediatePropagation();
@@ -197,25 +237,34 @@
         this.postMessage({ standIn: 'time', now: at });
         return;
       }
-      const done = new Promise((resolve) => { this.#done = resolve; });
+      const done = new Promise((resolve) => {
+        this.#done = resolve;
+      });
       this.postMessage({ standIn: 'time', now: at, ask: true });
       await done;
     }
     /** Asks what is due, now and then: it may have set a timer since it was last asked. */
-    forget() { this.due = 0; }
+    forget() {
+      this.due = 0;
+    }
   };
 
   /** Lets everything that waits for nothing but its turn have it. */
-  const turn = () => new Promise((done) => {
-    const channel = new MessageChannel();
-    channel.port1.onmessage = () => { channel.port1.close(); done(); };
-    channel.port2.postMessage(0);
-  });
+  const turn = () =>
+    new Promise((done) => {
+      const channel = new MessageChannel();
+      channel.port1.onmessage = () => {
+        channel.port1.close();
+        done();
+      };
+      channel.port2.postMessage(0);
+    });
 
   const runDue = () => {
     for (;;) {
       let first;
-      for (const [id, timer] of timers) if (timer.due <= now && (!first || timer.due < first[1].due)) first = [id, timer];
+      for (const [id, timer] of timers)
+        if (timer.due <= now && (!first || timer.due < first[1].due)) first = [id, timer];
       if (!first) return;
       const [id, timer] = first;
       if (timer.every === null) timers.delete(id);
@@ -235,7 +284,13 @@
   const STEP_MS = 5;
   let steps = 0;
   async function stepTo(target) {
-    const wanted = Math.min(target, now + STEP_MS, nextFrame, ...[...timers.values()].map((timer) => timer.due), ...[...workers].map((worker) => Math.max(now + 0.1, worker.due)));
+    const wanted = Math.min(
+      target,
+      now + STEP_MS,
+      nextFrame,
+      ...[...timers.values()].map((timer) => timer.due),
+      ...[...workers].map((worker) => Math.max(now + 0.1, worker.due)),
+    );
     // A thread that is busy lets nothing happen until it is free again; the audio goes on.
     const next = busyUntil(Math.max(now, wanted));
     await Promise.all([...contexts].map((context) => context.render(now, next)));
@@ -251,7 +306,9 @@
   let moving = Promise.resolve();
   /** Moves the clock to a page time. */
   const moveTo = (target) => {
-    moving = moving.then(async () => { while (now < target) await stepTo(target); });
+    moving = moving.then(async () => {
+      while (now < target) await stepTo(target);
+    });
     return moving;
   };
 
@@ -270,12 +327,16 @@
     const by = Math.min(MOST_MS, at - before);
     before = at;
     if (held || by <= 0) real.setTimeout(follow, 4);
-    else void moveTo(now + by).then(() => { real.setTimeout(follow, 4); });
+    else
+      void moveTo(now + by).then(() => {
+        real.setTimeout(follow, 4);
+      });
   };
   real.setTimeout(follow, 4);
 
   window.standIn = {
-    device, busy,
+    device,
+    busy,
     now: () => now,
     moveTo,
     until,
@@ -284,10 +345,16 @@
       held = true;
       return moving;
     },
-    free: () => { held = false; },
+    free: () => {
+      held = false;
+    },
     /** Something that happens at a page time. */
-    at: (page, call) => { timers.set(last += 1, { due: page, every: null, call, args: [] }); },
-    stamp: (event, at) => { stamps.set(event, at); },
+    at: (page, call) => {
+      timers.set((last += 1), { due: page, every: null, call, args: [] });
+    },
+    stamp: (event, at) => {
+      stamps.set(event, at);
+    },
     context: () => [...contexts][0],
     contexts,
   };

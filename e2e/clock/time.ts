@@ -12,7 +12,9 @@ const BEGINS = 100_000;
 export async function withOwnTime(context: BrowserContext): Promise<void> {
   const worker = text('worker.js');
   const epoch = Date.UTC(2026, 0, 5, 9);
-  await context.addInitScript(`const WORKER = ${JSON.stringify(worker)}; const BEGINS = ${BEGINS}; const EPOCH = ${epoch};\n${text('page.js')}`);
+  await context.addInitScript(
+    `const WORKER = ${JSON.stringify(worker)}; const BEGINS = ${BEGINS}; const EPOCH = ${epoch};\n${text('page.js')}`,
+  );
 }
 
 /** What the device and the page do that they should not. Times in milliseconds of the page's clock. */
@@ -54,7 +56,8 @@ export class Time {
 
   /** Moves on until an expression is true in the page. */
   async until(expression: string): Promise<void> {
-    if (!await this.#page.evaluate(`standIn.until(() => ${expression}, ${PATIENCE_MS})`)) throw new Error(`Moved on ${PATIENCE_MS} ms for ${expression}`);
+    if (!(await this.#page.evaluate(`standIn.until(() => ${expression}, ${PATIENCE_MS})`)))
+      throw new Error(`Moved on ${PATIENCE_MS} ms for ${expression}`);
   }
 
   /** Moves on until these words stand in the footplate. */
@@ -79,7 +82,7 @@ export class Time {
 
   /** The page time at which a place of the rolling clock (in seconds) is rendered. */
   async of(song: number): Promise<number> {
-    const anchor = await this.#page.evaluate('tallKettle.anchor()') as Anchor;
+    const anchor = (await this.#page.evaluate('tallKettle.anchor()')) as Anchor;
     return this.#page.evaluate(`standIn.context().pageTimeOf(${anchor.context + (song - anchor.song) / anchor.speed})`);
   }
 
@@ -114,10 +117,10 @@ export class Time {
 
   /** What was played since, mono, with the frame of its first sample. */
   async heard(): Promise<{ readonly from: number; readonly samples: Float32Array }> {
-    const { from, samples } = await this.#page.evaluate(`(() => {
+    const { from, samples } = (await this.#page.evaluate(`(() => {
       const { from, pieces } = standIn.context().heard;
       return { from, samples: pieces.flatMap((piece) => [...piece]) };
-    })()`) as { from: number; samples: number[] };
+    })()`)) as { from: number; samples: number[] };
     return { from, samples: Float32Array.from(samples) };
   }
 }
@@ -130,14 +133,23 @@ interface Opening extends Trouble {
   readonly init?: (context: BrowserContext) => Promise<void>;
 }
 
-/** A page of its own on a clock of its own, which goes with the machine's until it is held. A keyboard is plugged in, and an open song is ready. */
-export async function openTimed(browser: Browser, address: string, path: string, { init = withKeyboard, ...trouble }: Opening = {}): Promise<Timed> {
+/**
+ * A page of its own on a clock of its own, which goes with the machine's until it is held. A keyboard is plugged in,
+ * and an open song is ready.
+ */
+export async function openTimed(
+  browser: Browser,
+  address: string,
+  path: string,
+  { init = withKeyboard, ...trouble }: Opening = {},
+): Promise<Timed> {
   const opened = await open(browser, address, path, async (context) => {
     await withOwnTime(context);
     await init(context);
   });
   const time = new Time(opened.page);
   await time.trouble(trouble);
-  if (path.startsWith('/songs/')) await opened.page.getByRole('region', { name: 'Footplate' }).getByText('Ready', { exact: true }).waitFor();
+  if (path.startsWith('/songs/'))
+    await opened.page.getByRole('region', { name: 'Footplate' }).getByText('Ready', { exact: true }).waitFor();
   return { ...opened, time };
 }

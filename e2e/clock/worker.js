@@ -20,8 +20,12 @@
   performance.now = () => now;
   const RealDate = Date;
   self.Date = class extends RealDate {
-    constructor(...given) { super(...(given.length ? given : [EPOCH + now])); }
-    static now() { return EPOCH + now; }
+    constructor(...given) {
+      super(...(given.length ? given : [EPOCH + now]));
+    }
+    static now() {
+      return EPOCH + now;
+    }
   };
   const runDue = () => {
     for (;;) {

@@ -12,9 +12,11 @@ const LENGTH = 0.045;
 const SOUNDS: Readonly<Record<ClickSound, (t: number, up: number, noise: number) => number>> = {
   tone: (t, up) => Math.cos(2 * Math.PI * 1100 * up * t) * Math.exp(-t / 0.009),
   // A block of wood rings in two tones that do not fit.
-  wood: (t, up) => (0.65 * Math.cos(2 * Math.PI * 820 * up * t) + 0.35 * Math.cos(2 * Math.PI * 1930 * up * t)) * Math.exp(-t / 0.014),
+  wood: (t, up) =>
+    (0.65 * Math.cos(2 * Math.PI * 820 * up * t) + 0.35 * Math.cos(2 * Math.PI * 1930 * up * t)) * Math.exp(-t / 0.014),
   // A stick on a rim: hardly any tone.
-  tick: (t, up, noise) => (0.6 * Math.cos(2 * Math.PI * 2900 * up * t) + 0.4 * (t === 0 ? 1 : noise)) * Math.exp(-t / 0.004),
+  tick: (t, up, noise) =>
+    (0.6 * Math.cos(2 * Math.PI * 2900 * up * t) + 0.4 * (t === 0 ? 1 : noise)) * Math.exp(-t / 0.004),
 };
 
 /** The click as samples, made here: its first sample is its loudest, and it dies away in some 40 ms. */

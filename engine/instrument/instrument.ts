@@ -48,7 +48,11 @@ export class Instrument {
     SpessaLog.setLogLevel(false, false, false);
     this.#rate = sampleRate;
     // Dry: parts are delivered without a room, and the library's reverb costs four times what the voices do.
-    this.#synth = new SpessaSynthProcessor(sampleRate, { eventsEnabled: false, effectsEnabled: false, maxBufferSize: MOST_FRAMES });
+    this.#synth = new SpessaSynthProcessor(sampleRate, {
+      eventsEnabled: false,
+      effectsEnabled: false,
+      maxBufferSize: MOST_FRAMES,
+    });
     this.#synth.soundBankManager.addSoundBank(SoundBankLoader.fromArrayBuffer(bank), 'general');
     while (this.#synth.midiChannels.length < CHANNELS) this.#synth.createMIDIChannel();
     // The library leaves the volume of a channel that it did not begin with at nothing until it is reset.
@@ -82,23 +86,38 @@ export class Instrument {
   /** Sounds at the start of the piece that is rendered next. Program changes are the part's business, not the keys'. */
   play(channel: number, message: KeyMessage): void {
     switch (message.type) {
-      case 'noteOn': this.#synth.noteOn(channel, message.key, message.velocity); return;
-      case 'noteOff': this.#synth.noteOff(channel, message.key); return;
-      case 'control': this.#synth.controllerChange(channel, message.controller as never, message.value); return;
-      case 'bend': this.#synth.pitchWheel(channel, message.value); return;
-      case 'pressure': this.#synth.channelPressure(channel, message.value); return;
-      case 'keyPressure': this.#synth.polyPressure(channel, message.key, message.value); return;
+      case 'noteOn':
+        this.#synth.noteOn(channel, message.key, message.velocity);
+        return;
+      case 'noteOff':
+        this.#synth.noteOff(channel, message.key);
+        return;
+      case 'control':
+        this.#synth.controllerChange(channel, message.controller as never, message.value);
+        return;
+      case 'bend':
+        this.#synth.pitchWheel(channel, message.value);
+        return;
+      case 'pressure':
+        this.#synth.channelPressure(channel, message.value);
+        return;
+      case 'keyPressure':
+        this.#synth.polyPressure(channel, message.key, message.value);
+        return;
       case 'program':
     }
   }
 
   /**
    * Takes the place of everything scheduled. A note that the old schedule holds sounds on if the new one goes on to
-   * release it; the others are released, and the pedals of channels that have nothing more to come, so that nothing hangs.
+   * release it; the others are released, and the pedals of channels that have nothing more to come, so that nothing
+   * hangs.
    */
   schedule(events: readonly Scheduled[]): void {
     const before = new Set(this.#pending.flatMap((p) => ('channel' in p.what ? [p.what.channel] : [])));
-    this.#pending = events.map((what) => ({ frame: Math.round(what.at * this.#rate), what })).sort((a, b) => a.frame - b.frame);
+    this.#pending = events
+      .map((what) => ({ frame: Math.round(what.at * this.#rate), what }))
+      .sort((a, b) => a.frame - b.frame);
     this.#next = 0;
     const released = this.#releasedNext();
     for (const [note, times] of this.#down) {
@@ -107,7 +126,8 @@ export class Instrument {
       this.#down.delete(note);
     }
     const now = new Set(events.flatMap((e) => ('channel' in e ? [e.channel] : [])));
-    for (const channel of before) if (!now.has(channel)) this.play(channel, { type: 'control', controller: 64, value: 0 });
+    for (const channel of before)
+      if (!now.has(channel)) this.play(channel, { type: 'control', controller: 64, value: 0 });
   }
 
   /** The notes of which the schedule's next word is a release. */
@@ -127,7 +147,8 @@ export class Instrument {
   panic(): void {
     this.#down.clear();
     this.#synth.stopAllChannels(true);
-    for (let channel = 0; channel < this.#synth.midiChannels.length; channel += 1) this.play(channel, { type: 'control', controller: 64, value: 0 });
+    for (let channel = 0; channel < this.#synth.midiChannels.length; channel += 1)
+      this.play(channel, { type: 'control', controller: 64, value: 0 });
   }
 
   #sound(what: Scheduled): void {
@@ -150,7 +171,8 @@ export class Instrument {
 
   #synthesize(left: Float32Array, right: Float32Array, from: Frames, count: Frames): void {
     const channels = this.#synth.midiChannels;
-    while (this.#sides.length < channels.length) this.#sides.push([new Float32Array(MOST_FRAMES), new Float32Array(MOST_FRAMES)]);
+    while (this.#sides.length < channels.length)
+      this.#sides.push([new Float32Array(MOST_FRAMES), new Float32Array(MOST_FRAMES)]);
     this.#synth.processSplit(this.#sides, left, right, 0, count);
     for (const [channel, sides] of this.#sides.entries()) {
       if (channels[channel]!.voiceCount === 0) continue;
@@ -197,7 +219,12 @@ export class Instrument {
 }
 
 /** Renders a schedule to two channels of samples, faster than real time. The first sample is at 0 s. */
-export function bounce(instrument: Instrument, events: readonly Scheduled[], length: Seconds, sampleRate: number): [Float32Array, Float32Array] {
+export function bounce(
+  instrument: Instrument,
+  events: readonly Scheduled[],
+  length: Seconds,
+  sampleRate: number,
+): [Float32Array, Float32Array] {
   instrument.schedule(events);
   const frames = Math.ceil(length * sampleRate);
   const left = new Float32Array(frames);

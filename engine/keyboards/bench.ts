@@ -61,7 +61,10 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
     }
   };
   const port: BenchPort = {
-    id: 'bench', name: 'Bench keyboard', kind: 'bench', lateness: 0,
+    id: 'bench',
+    name: 'Bench keyboard',
+    kind: 'bench',
+    lateness: 0,
     listen(listener) {
       listeners.add(listener);
       return () => listeners.delete(listener);

@@ -10,9 +10,12 @@ export interface HandPort extends KeyPort {
 
 export function handPort(id: string, name: string, kind: 'computer' | 'screen'): HandPort {
   const listeners = new Set<KeyListener>();
-  const send = (data: number[], timeStamp: Milliseconds) => listeners.forEach((listener) => listener({ data, timeStamp }));
+  const send = (data: number[], timeStamp: Milliseconds) =>
+    listeners.forEach((listener) => listener({ data, timeStamp }));
   return {
-    id, name, kind,
+    id,
+    name,
+    kind,
     listen(listener) {
       listeners.add(listener);
       return () => listeners.delete(listener);
@@ -23,10 +26,29 @@ export function handPort(id: string, name: string, kind: 'computer' | 'screen'):
   };
 }
 
-/** Two rows of the computer's keyboard as piano keys, by the place of the key, not its letter; semitones from the lower C. */
+/**
+ * Two rows of the computer's keyboard as piano keys, by the place of the key, not its letter; semitones from the lower
+ * C.
+ */
 const SEMITONES: Readonly<Record<string, number>> = {
-  KeyA: 0, KeyW: 1, KeyS: 2, KeyE: 3, KeyD: 4, KeyF: 5, KeyT: 6, KeyG: 7, KeyY: 8, KeyH: 9, KeyU: 10, KeyJ: 11,
-  KeyK: 12, KeyO: 13, KeyL: 14, KeyP: 15, Semicolon: 16, Quote: 17,
+  KeyA: 0,
+  KeyW: 1,
+  KeyS: 2,
+  KeyE: 3,
+  KeyD: 4,
+  KeyF: 5,
+  KeyT: 6,
+  KeyG: 7,
+  KeyY: 8,
+  KeyH: 9,
+  KeyU: 10,
+  KeyJ: 11,
+  KeyK: 12,
+  KeyO: 13,
+  KeyL: 14,
+  KeyP: 15,
+  Semicolon: 16,
+  Quote: 17,
 };
 
 /** The key a computer key plays, the lower C being `octave` (4 for the middle one), or undefined. */

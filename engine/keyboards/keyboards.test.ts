@@ -9,9 +9,16 @@ function page() {
   const ticks = new Set<() => void>();
   return {
     now: () => now,
-    ticker: (callback: () => void) => { ticks.add(callback); return () => ticks.delete(callback); },
-    run(until: number) { for (; now <= until; now += 10) [...ticks].forEach((tick) => tick()); },
-    get ticking() { return ticks.size; },
+    ticker: (callback: () => void) => {
+      ticks.add(callback);
+      return () => ticks.delete(callback);
+    },
+    run(until: number) {
+      for (; now <= until; now += 10) [...ticks].forEach((tick) => tick());
+    },
+    get ticking() {
+      return ticks.size;
+    },
   };
 }
 const strike = (at: number, key: number, on = true) => ({ at, data: on ? [0x90, key, 80] : [0x80, key, 64] });
@@ -26,7 +33,12 @@ describe('the Bench keyboard', () => {
     bench.listen((event) => heard.push({ ...event, when: p.now() }));
     bench.perform([strike(0.1, 60), strike(0.105, 64), strike(0.3, 60, false)], ms);
     p.run(500);
-    expect(heard.map((e) => e.timeStamp).slice(0, 5)).toEqual(heard.map((e) => e.timeStamp).slice(0, 5).sort((a, b) => a - b));
+    expect(heard.map((e) => e.timeStamp).slice(0, 5)).toEqual(
+      heard
+        .map((e) => e.timeStamp)
+        .slice(0, 5)
+        .sort((a, b) => a - b),
+    );
     expect(heard.filter((e) => e.timeStamp > 0).map((e) => e.timeStamp)).toEqual([100, 105, 300]);
     expect(heard.every((e) => e.when >= e.timeStamp && e.when <= e.timeStamp + 70)).toBe(true);
   });
@@ -36,7 +48,9 @@ describe('the Bench keyboard', () => {
     const bench = benchPort(p.ticker, p.now);
     const heard: number[] = [];
     let lost = 0;
-    bench.listen((e) => { if (e.data[0] === 0x90) heard.push(e.timeStamp); });
+    bench.listen((e) => {
+      if (e.data[0] === 0x90) heard.push(e.timeStamp);
+    });
     bench.perform([strike(0.1, 60), strike(0.2, 62)], (at) => at * 1000 + lost);
     p.run(150);
     lost = 50;
@@ -52,7 +66,10 @@ describe('the Bench keyboard', () => {
     bench.perform([strike(0.1, 60), strike(5, 60, false)], ms);
     p.run(200);
     bench.stop();
-    expect(heard.slice(-2)).toEqual([[0x80, 60, 64], [0xb0, 64, 0]]);
+    expect(heard.slice(-2)).toEqual([
+      [0x80, 60, 64],
+      [0xb0, 64, 0],
+    ]);
     p.run(300);
     expect(p.ticking).toBe(0);
   });
@@ -68,10 +85,20 @@ describe('keyboards played by hand', () => {
     port.pedal(true, 7);
     stop();
     port.down(61, 90, 8);
-    expect(heard).toEqual([[0x90, 60, 90, 5], [0x80, 60, 64, 6], [0xb0, 64, 127, 7]]);
+    expect(heard).toEqual([
+      [0x90, 60, 90, 5],
+      [0x80, 60, 64, 6],
+      [0xb0, 64, 127, 7],
+    ]);
   });
 
   it('lay the piano on two rows of computer keys', () => {
-    expect(['KeyA', 'KeyW', 'KeyK', 'Quote', 'KeyQ'].map((c) => computerKey(c, 4))).toEqual([60, 61, 72, 77, undefined]);
+    expect(['KeyA', 'KeyW', 'KeyK', 'Quote', 'KeyQ'].map((c) => computerKey(c, 4))).toEqual([
+      60,
+      61,
+      72,
+      77,
+      undefined,
+    ]);
   });
 });

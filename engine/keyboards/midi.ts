@@ -17,8 +17,10 @@ export interface MidiPorts {
 }
 
 export const ABSENCE_WORDS: Readonly<Record<MidiAbsence, string>> = {
-  missing: 'This browser has no MIDI. Play on the screen or the computer’s keys, or open the page in a browser with Web MIDI.',
-  refused: 'The browser was not allowed to use MIDI. Allow it in the site’s settings beside the address, then look again.',
+  missing:
+    'This browser has no MIDI. Play on the screen or the computer’s keys, or open the page in a browser with Web MIDI.',
+  refused:
+    'The browser was not allowed to use MIDI. Allow it in the site’s settings beside the address, then look again.',
   failed: 'The MIDI system did not answer. Plug the keyboard in again, then look again.',
 };
 
@@ -52,16 +54,23 @@ export async function watchMidi(changed: (found: MidiPorts) => void): Promise<vo
   }
   try {
     const access = await navigator.requestMIDIAccess();
-    const look = () => changed({
-      ports: [...access.inputs.values()].filter((input) => input.state === 'connected').map(portOf),
-      outputs: [...access.outputs.values()].filter((output) => output.state === 'connected')
-        .map((output) => ({ id: output.id, name: output.name ?? 'MIDI instrument', send: (data) => output.send([...data]) })),
-      absence: null,
-    });
+    const look = () =>
+      changed({
+        ports: [...access.inputs.values()].filter((input) => input.state === 'connected').map(portOf),
+        outputs: [...access.outputs.values()]
+          .filter((output) => output.state === 'connected')
+          .map((output) => ({
+            id: output.id,
+            name: output.name ?? 'MIDI instrument',
+            send: (data) => output.send([...data]),
+          })),
+        absence: null,
+      });
     access.addEventListener('statechange', look);
     look();
   } catch (error) {
-    const refused = error instanceof DOMException && (error.name === 'SecurityError' || error.name === 'NotAllowedError');
+    const refused =
+      error instanceof DOMException && (error.name === 'SecurityError' || error.name === 'NotAllowedError');
     changed({ ports: [], outputs: [], absence: refused ? 'refused' : 'failed' });
   }
 }

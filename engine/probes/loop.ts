@@ -1,4 +1,11 @@
-import { LONGEST_DELAY, LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop, type LoopOutcome } from '../../core/placement/looptest';
+import {
+  LONGEST_DELAY,
+  LOOP_EVERY,
+  LOOP_STROKES,
+  loopStroke,
+  readLoop,
+  type LoopOutcome,
+} from '../../core/placement/looptest';
 import type { Decibels, Frames, Milliseconds, Seconds } from '../../core/time/units';
 import { gainFromDecibels } from '../../core/time/units';
 import { RECORDER, type RecordedPiece } from '../worklet/messages';
@@ -25,15 +32,19 @@ export interface LoopResult {
 const LEAD: Seconds = 0.3;
 
 const MICROPHONE_WORDS: Readonly<Record<string, string>> = {
-  NotAllowedError: 'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
-  SecurityError: 'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+  NotAllowedError:
+    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+  SecurityError:
+    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
   NotFoundError: 'No microphone or line input was found. Plug one in, or use the loop cable to see how the test works.',
   NotReadableError: 'Another program holds the input for itself. Close it, then try again.',
 };
 
 async function microphone(): Promise<MediaStream> {
   try {
-    return await navigator.mediaDevices.getUserMedia({ audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false } });
+    return await navigator.mediaDevices.getUserMedia({
+      audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
+    });
   } catch (error) {
     const name = error instanceof DOMException ? error.name : '';
     throw new NoWayBack(MICROPHONE_WORDS[name] ?? 'The microphone could not be opened.');
@@ -58,7 +69,11 @@ function noiseOf(context: AudioContext, level: Decibels): AudioBufferSourceNode 
 export async function runLoop(context: AudioContext, back: WayBack): Promise<LoopResult> {
   const { sampleRate } = context;
   const stream = back.type === 'microphone' ? await microphone() : null;
-  const recorder = new AudioWorkletNode(context, RECORDER, { numberOfOutputs: 1, channelCount: 1, channelCountMode: 'explicit' });
+  const recorder = new AudioWorkletNode(context, RECORDER, {
+    numberOfOutputs: 1,
+    channelCount: 1,
+    channelCountMode: 'explicit',
+  });
   const pieces: RecordedPiece[] = [];
   recorder.port.onmessage = ({ data }: MessageEvent<RecordedPiece>) => pieces.push(data);
   // A node that leads nowhere is not run.
@@ -81,7 +96,11 @@ export async function runLoop(context: AudioContext, back: WayBack): Promise<Loo
     const source = new MediaStreamAudioSourceNode(context, { mediaStream: stream! });
     source.connect(recorder);
     made.push(source);
-    stream!.getAudioTracks().forEach((track) => track.addEventListener('ended', () => { lost = true; }));
+    stream!.getAudioTracks().forEach((track) =>
+      track.addEventListener('ended', () => {
+        lost = true;
+      }),
+    );
     strokes.connect(context.destination);
   }
   const samples = loopStroke(sampleRate);
@@ -97,17 +116,29 @@ export async function runLoop(context: AudioContext, back: WayBack): Promise<Loo
   }
   const end = sent.at(-1)! / sampleRate + LONGEST_DELAY + 0.2;
   try {
-    while (context.currentTime < end && !lost && context.state === 'running') await new Promise((wait) => setTimeout(wait, 50));
+    while (context.currentTime < end && !lost && context.state === 'running')
+      await new Promise((wait) => setTimeout(wait, 50));
   } finally {
     sources.forEach((s) => s.stop());
     made.forEach((node) => node.disconnect());
   }
   const input = stream?.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined;
   stream?.getTracks().forEach((track) => track.stop());
-  if (lost) throw new NoWayBack('The microphone went away in the middle of the test. Nothing was stored. Plug it in again, then try again.');
-  if (context.state !== 'running') throw new NoWayBack('The browser paused the sound in the middle of the test. Nothing was stored; try again.');
+  if (lost)
+    throw new NoWayBack(
+      'The microphone went away in the middle of the test. Nothing was stored. Plug it in again, then try again.',
+    );
+  if (context.state !== 'running')
+    throw new NoWayBack('The browser paused the sound in the middle of the test. Nothing was stored; try again.');
   const start = pieces[0]?.frame ?? 0;
   const recording = new Float32Array(pieces.reduce((most, p) => Math.max(most, p.frame - start + p.samples.length), 0));
   for (const { frame, samples: piece } of pieces) recording.set(piece, frame - start);
-  return { outcome: readLoop(recording, sampleRate, sent.map((f) => f - start)), input: input?.latency ?? 0 };
+  return {
+    outcome: readLoop(
+      recording,
+      sampleRate,
+      sent.map((f) => f - start),
+    ),
+    input: input?.latency ?? 0,
+  };
 }

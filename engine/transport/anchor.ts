@@ -8,5 +8,7 @@ export interface Anchor {
   readonly speed: number;
 }
 
-export const songTime = (anchor: Anchor, context: Seconds): Seconds => anchor.song + (context - anchor.context) * anchor.speed;
-export const contextTime = (anchor: Anchor, song: Seconds): Seconds => anchor.context + (song - anchor.song) / anchor.speed;
+export const songTime = (anchor: Anchor, context: Seconds): Seconds =>
+  anchor.song + (context - anchor.context) * anchor.speed;
+export const contextTime = (anchor: Anchor, song: Seconds): Seconds =>
+  anchor.context + (song - anchor.song) / anchor.speed;

@@ -33,25 +33,48 @@ const DRUM_LENGTH: Ticks = 120;
 
 /** When the click is heard, by what is going on. */
 export function clickPlan({ when, accent, subdivision }: SongDocument['click'], recording: boolean): ClickPlan {
-  return { counts: when !== 'never', plays: when === 'always' || (when === 'recording' && recording), accent, subdivision };
+  return {
+    counts: when !== 'never',
+    plays: when === 'always' || (when === 'recording' && recording),
+    accent,
+    subdivision,
+  };
 }
 
 /** The sections' rhythms as a line for the drum bank. */
 export function rhythmOf(song: SongDocument, meter: MeterMap): Reading {
-  const notes = sectionsOf(song, meter).flatMap(({ pattern, from, to, firstBar }) => (pattern
-    ? patternHits(pattern, { from, to }, meter, firstBar).map((hit, i): Note => ({
-      id: `rhythm ${firstBar} ${i}`, key: hit.key, velocity: hit.velocity, release: 64, start: hit.at, end: hit.at + DRUM_LENGTH,
-    })) : []));
+  const notes = sectionsOf(song, meter).flatMap(({ pattern, from, to, firstBar }) =>
+    pattern
+      ? patternHits(pattern, { from, to }, meter, firstBar).map((hit, i): Note => ({
+          id: `rhythm ${firstBar} ${i}`,
+          key: hit.key,
+          velocity: hit.velocity,
+          release: 64,
+          start: hit.at,
+          end: hit.at + DRUM_LENGTH,
+        }))
+      : [],
+  );
   return { notes: notes.sort(byStart), controls: [] };
 }
 
 /** Every stroke of the click in [from, to), in song time. */
-export function clickStrokes(meter: MeterMap, from: Ticks, to: Ticks, { accent, subdivision }: Pick<ClickPlan, 'accent' | 'subdivision'>): { tick: Ticks; stroke: ClickStroke }[] {
+export function clickStrokes(
+  meter: MeterMap,
+  from: Ticks,
+  to: Ticks,
+  { accent, subdivision }: Pick<ClickPlan, 'accent' | 'subdivision'>,
+): { tick: Ticks; stroke: ClickStroke }[] {
   const first = barStart(meter, barAt(meter, from));
-  return beatsBetween(meter, first, to).flatMap((beat) => {
-    const step = meterAt(meter, beat.tick).ticksPerBeat / subdivision;
-    return Array.from({ length: subdivision }, (_, i) => ({ tick: beat.tick + i * step, stroke: i ? 'sub' as const : strokeOf(beat.accent, accent) }));
-  }).filter(({ tick }) => tick >= from && tick < to);
+  return beatsBetween(meter, first, to)
+    .flatMap((beat) => {
+      const step = meterAt(meter, beat.tick).ticksPerBeat / subdivision;
+      return Array.from({ length: subdivision }, (_, i) => ({
+        tick: beat.tick + i * step,
+        stroke: i ? ('sub' as const) : strokeOf(beat.accent, accent),
+      }));
+    })
+    .filter(({ tick }) => tick >= from && tick < to);
 }
 
 const strokeOf = (beat: Accent, accent: boolean): ClickStroke => (accent ? beat : 'beat');
@@ -63,7 +86,14 @@ const strokeOf = (beat: Accent, accent: boolean): ClickStroke => (accent ? beat 
  *   sounds at its end is ended there
  * @param before what the controllers hold when it begins, where another stretch leads into it
  */
-export function programOf(maps: SongMaps, anchor: Anchor, stretch: { readonly from: Seconds; readonly to: Seconds }, voices: readonly Voice[], click: ClickPlan, before?: readonly Voice[]): Scheduled[] {
+export function programOf(
+  maps: SongMaps,
+  anchor: Anchor,
+  stretch: { readonly from: Seconds; readonly to: Seconds },
+  voices: readonly Voice[],
+  click: ClickPlan,
+  before?: readonly Voice[],
+): Scheduled[] {
   const start = tickAt(maps.tempo, stretch.from);
   const end = tickAt(maps.tempo, stretch.to);
   const at = (tick: number) => contextTime(anchor, secondsAt(maps.tempo, tick));
@@ -72,7 +102,11 @@ export function programOf(maps: SongMaps, anchor: Anchor, stretch: { readonly fr
     const left = before ? heldBefore(before[i]!.line.controls, end) : new Map([[`control ${SUSTAIN}`, PEDAL_UNKNOWN]]);
     const sounding = line.notes.filter((n) => n.end > start && n.start < end);
     return [
-      ...restore(left, heldBefore(line.controls, start), start).map((e): Scheduled => ({ at: at(start) - AHEAD, channel, message: e.message })),
+      ...restore(left, heldBefore(line.controls, start), start).map((e): Scheduled => ({
+        at: at(start) - AHEAD,
+        channel,
+        message: e.message,
+      })),
       ...eventsFromReading({ notes: sounding, controls: line.controls.filter((c) => c.at >= start && c.at < end) })
         .filter((e) => e.message.type !== 'noteOn' || e.at >= start)
         .map((e): Scheduled => ({ at: Math.min(until, at(e.at)), channel, message: e.message })),
@@ -80,7 +114,12 @@ export function programOf(maps: SongMaps, anchor: Anchor, stretch: { readonly fr
   });
   if (click.plays) {
     // A beat that rounding puts a hair before the start is still the first beat.
-    events.push(...clickStrokes(maps.meter, Math.ceil(start - 1e-3), end - 1e-3, click).map(({ tick, stroke }): Scheduled => ({ at: at(tick), click: stroke })));
+    events.push(
+      ...clickStrokes(maps.meter, Math.ceil(start - 1e-3), end - 1e-3, click).map(({ tick, stroke }): Scheduled => ({
+        at: at(tick),
+        click: stroke,
+      })),
+    );
   }
   return events;
 }
@@ -90,4 +129,6 @@ const PEDAL_UNKNOWN = { type: 'control', controller: SUSTAIN, value: -1 } as con
 
 /** The strokes of a count. */
 export const countStrokes = (beats: readonly CountBeat[], anchor: Anchor, click: ClickPlan): Scheduled[] =>
-  (click.counts ? beats.map((b): Scheduled => ({ at: contextTime(anchor, b.at), click: strokeOf(b.accent, click.accent) })) : []);
+  click.counts
+    ? beats.map((b): Scheduled => ({ at: contextTime(anchor, b.at), click: strokeOf(b.accent, click.accent) }))
+    : [];

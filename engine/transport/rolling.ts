@@ -41,39 +41,65 @@ export function readingSoFar(writing: Writing, voice: Listening, now: Seconds): 
   const { planned } = header;
   const here = tickAt(tempoMap(header.tempo), Math.min(now, writing.endsAt) - writing.frame);
   const to = Math.max(planned.from, Math.min(planned.to, here));
-  return readLayer({ header, events: eventsOf(writing, voice), closing: { range: { from: planned.from, to }, clears: [], seam: { ...writing.seam, end: writing.ended !== null && writing.seam.end } } }, header.placement);
+  return readLayer(
+    {
+      header,
+      events: eventsOf(writing, voice),
+      closing: {
+        range: { from: planned.from, to },
+        clears: [],
+        seam: { ...writing.seam, end: writing.ended !== null && writing.seam.end },
+      },
+    },
+    header.placement,
+  );
 }
 
 /** By which mode a part's line is heard while its laps are recorded. */
 function heardBy(plan: PassPlan, { header }: Listening, begun: boolean): Mode {
   switch (header.laps) {
-    case 'fresh, then build up': return begun ? 'merge' : 'new take';
+    case 'fresh, then build up':
+      return begun ? 'merge' : 'new take';
     // What stands is heard until something is played over it.
-    case 'play to overwrite': return 'replace from my first note';
-    default: return modeOf(header, plan.mode);
+    case 'play to overwrite':
+      return 'replace from my first note';
+    default:
+      return modeOf(header, plan.mode);
   }
 }
 
 /** A part's line as it is heard in a stretch while the part is recorded over. */
 function lineWhile(facts: RollingFacts, plan: PassPlan, part: Part, line: Reading, stretch: Stretch): Reading {
   const { state, now, maps } = facts;
-  const listening = state.writing.flatMap((writing) => writing.voices.filter((v) => v.header.partId === part.id).map((voice) => ({ writing, voice })));
+  const listening = state.writing.flatMap((writing) =>
+    writing.voices.filter((v) => v.header.partId === part.id).map((voice) => ({ writing, voice })),
+  );
   const last = listening.findLast(({ writing }) => writing.passId === plan.passId);
   if (!last) return line;
   const { writing, voice } = last;
   const { header } = voice;
   const recordsHere = stretch.at < writing.endsAt - HAIR;
   // Laps that are over but not yet in a take, and for the laps to come the one under way.
-  const builds = plan.loop && modeOf(header, plan.mode) === 'merge' || header.laps === 'fresh, then build up';
+  const builds = (plan.loop && modeOf(header, plan.mode) === 'merge') || header.laps === 'fresh, then build up';
   const pending = (builds ? listening : [])
     .filter(({ writing: w }) => w.passId === plan.passId && w.endsAt <= stretch.at + HAIR)
     .map(({ writing: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
     .filter(({ reading }) => reading.notes.length > 0);
   const begun = part.takes.some((t) => t.id === header.takeId);
-  if (header.ride) return modeOf(header, plan.mode) === 'merge' ? line : { ...line, controls: line.controls.filter((c) => laneOf(c.message) !== header.ride || c.at < header.planned.from || c.at >= header.planned.to) };
+  if (header.ride)
+    return modeOf(header, plan.mode) === 'merge'
+      ? line
+      : {
+          ...line,
+          controls: line.controls.filter(
+            (c) => laneOf(c.message) !== header.ride || c.at < header.planned.from || c.at >= header.planned.to,
+          ),
+        };
   const own = recordsHere ? readingSoFar(writing, voice, now).notes : [];
   const mode = heardBy(plan, voice, begun);
-  const silent = part.overLine ? [] : silencedBy(mode, header.planned, own, tickAt(maps.tempo, Math.max(0, now - writing.frame)), header.gap ?? 0);
+  const silent = part.overLine
+    ? []
+    : silencedBy(mode, header.planned, own, tickAt(maps.tempo, Math.max(0, now - writing.frame)), header.gap ?? 0);
   return pending.reduce((under, { reading, range }) => lay(under, reading, range), clear(line, silent));
 }
 
@@ -82,12 +108,30 @@ export function rollingProgram(facts: RollingFacts): Scheduled[] {
   const { song, maps, anchor, state, now, stretches, parts, others, until } = facts;
   const plan = inPass(state) ? state.plan : null;
   const click = clickPlan(song.click, plan !== null);
-  const voicesIn = (stretch: Stretch): Voice[] => [...parts.map(({ part, voice }) => (plan ? { ...voice, line: lineWhile(facts, plan, part, voice.line, stretch) } : voice)), ...others];
+  const voicesIn = (stretch: Stretch): Voice[] => [
+    ...parts.map(({ part, voice }) =>
+      plan ? { ...voice, line: lineWhile(facts, plan, part, voice.line, stretch) } : voice,
+    ),
+    ...others,
+  ];
   const events: Scheduled[] = [];
-  if (state.phase === 'counting' || state.phase === 'waiting') events.push(...countStrokes(plan!.count.beats.filter((b) => b.at >= now), anchor, click));
+  if (state.phase === 'counting' || state.phase === 'waiting')
+    events.push(
+      ...countStrokes(
+        plan!.count.beats.filter((b) => b.at >= now),
+        anchor,
+        click,
+      ),
+    );
   if (state.phase === 'waiting') {
     // No music yet: the count goes round until a note comes.
-    events.push(...countStrokes(roundBeats(plan!.round.beats, plan!.round.bar, until).filter((b) => b.at >= now), anchor, click));
+    events.push(
+      ...countStrokes(
+        roundBeats(plan!.round.beats, plan!.round.bar, until).filter((b) => b.at >= now),
+        anchor,
+        click,
+      ),
+    );
     return events;
   }
   let before: Voice[] | undefined;

@@ -29,4 +29,7 @@ export function stretchesOf(loop: Loop | null, from: Seconds, until: Seconds, en
 }
 
 /** The anchor by which a stretch's own song time is on the audio clock. */
-export const anchorOf = (anchor: Anchor, { at, from }: Stretch): Anchor => ({ ...anchor, song: anchor.song - (at - from) });
+export const anchorOf = (anchor: Anchor, { at, from }: Stretch): Anchor => ({
+  ...anchor,
+  song: anchor.song - (at - from),
+});

@@ -33,8 +33,15 @@ describe('the transport', () => {
   it('starts in the middle with the pedal as it was, and strikes nothing again', () => {
     const line = { notes: [note(0, 5000), note(3840, 4800)], controls: [pedal(100, 127), pedal(4500, 0)] };
     const events = programOf(maps, anchor, { from: 2, to: 4 }, [{ channel: 3, line }], off);
-    // The release of a note that may sound from before is there, ahead of the next strike of its key; its strike is not.
-    expect(events.map((e) => ('message' in e ? e.message.type : ''))).toEqual(['control', 'noteOff', 'noteOn', 'control', 'noteOff']);
+    // The release of a note that may sound from before is there, ahead of the next strike of its key; its strike is
+    // not.
+    expect(events.map((e) => ('message' in e ? e.message.type : ''))).toEqual([
+      'control',
+      'noteOff',
+      'noteOn',
+      'control',
+      'noteOff',
+    ]);
     expect(events[0]!.at).toBeCloseTo(9.998, 9);
     expect(events.every((e) => 'channel' in e && e.channel === 3)).toBe(true);
   });
@@ -55,7 +62,10 @@ describe('the transport', () => {
       expect(s.from).toBeCloseTo(2, 12);
       expect(contextTime(anchorOf(anchor, s), s.from)).toBeCloseTo(contextTime(anchor, s.at), 12);
     });
-    expect(stretchesOf(loop, 6, 6.1, 99)).toEqual([{ at: 6, from: expect.closeTo(10 / 3, 9) as number, to: 10 / 3, lap: 2 }, expect.objectContaining({ lap: 3 })]);
+    expect(stretchesOf(loop, 6, 6.1, 99)).toEqual([
+      { at: 6, from: expect.closeTo(10 / 3, 9) as number, to: 10 / 3, lap: 2 },
+      expect.objectContaining({ lap: 3 }),
+    ]);
     expect(stretchesOf(null, 3, 9, 20)).toEqual([{ at: 3, from: 3, to: 20, lap: 0 }]);
   });
 
@@ -63,18 +73,37 @@ describe('the transport', () => {
     const line = { notes: [note(3000, 9000)], controls: [pedal(100, 127), pedal(5000, 0), pedal(7000, 127)] };
     const voice = [{ channel: 3, line }];
     const first = programOf(maps, anchor, { from: 1, to: 4 }, voice, off);
-    expect(first.filter((e) => 'message' in e && e.message.type === 'noteOff').map((e) => e.at)).toEqual([contextTime(anchor, 4)]);
+    expect(first.filter((e) => 'message' in e && e.message.type === 'noteOff').map((e) => e.at)).toEqual([
+      contextTime(anchor, 4),
+    ]);
     const next = programOf(maps, anchor, { from: 2.8, to: 4 }, voice, off, voice);
-    expect(next.filter((e) => 'message' in e && e.message.type === 'control').map((e) => 'message' in e && 'value' in e.message && e.message.value)).toEqual([0, 127]);
+    expect(
+      next
+        .filter((e) => 'message' in e && e.message.type === 'control')
+        .map((e) => 'message' in e && 'value' in e.message && e.message.value),
+    ).toEqual([0, 127]);
   });
 
   it('plays the click when, and how, it is asked to', () => {
     const { click } = newSong('x', 'p');
-    const plays = (when: typeof click.when) => [true, false].map((recording) => clickPlan({ ...click, when }, recording)).map((p) => [p.counts, p.plays]);
-    expect(plays('always')).toEqual([[true, true], [true, true]]);
-    expect(plays('recording')).toEqual([[true, true], [true, false]]);
-    expect(plays('counting')).toEqual([[true, false], [true, false]]);
-    expect(plays('never')).toEqual([[false, false], [false, false]]);
+    const plays = (when: typeof click.when) =>
+      [true, false].map((recording) => clickPlan({ ...click, when }, recording)).map((p) => [p.counts, p.plays]);
+    expect(plays('always')).toEqual([
+      [true, true],
+      [true, true],
+    ]);
+    expect(plays('recording')).toEqual([
+      [true, true],
+      [true, false],
+    ]);
+    expect(plays('counting')).toEqual([
+      [true, false],
+      [true, false],
+    ]);
+    expect(plays('never')).toEqual([
+      [false, false],
+      [false, false],
+    ]);
     const strokes = clickStrokes(maps.meter, 960, 2880, { accent: true, subdivision: 3 });
     expect(strokes.map((s) => s.tick)).toEqual([960, 1280, 1600, 1920, 2240, 2560]);
     expect(strokes.map((s) => s.stroke)).toEqual(['beat', 'sub', 'sub', 'beat', 'sub', 'sub']);
@@ -82,7 +111,13 @@ describe('the transport', () => {
   });
 
   it('plays the sections’ rhythms on the drum bank', () => {
-    const song = { ...newSong('x', 'p'), sections: [{ id: 'a', name: 'Verse', bars: 2, pattern: 'straight' as const }, { id: 'b', name: 'Link', bars: 2, pattern: null }] };
+    const song = {
+      ...newSong('x', 'p'),
+      sections: [
+        { id: 'a', name: 'Verse', bars: 2, pattern: 'straight' as const },
+        { id: 'b', name: 'Link', bars: 2, pattern: null },
+      ],
+    };
     const { notes } = rhythmOf(song, mapsOf(song).meter);
     expect(notes.length).toBeGreaterThan(10);
     expect(Math.max(...notes.map((n) => n.start))).toBeLessThan(2 * 3840);

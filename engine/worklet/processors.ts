@@ -1,6 +1,14 @@
 /** The code that runs on the audio thread. It renders; it decides nothing. */
 import { Instrument } from '../instrument/instrument';
-import { INSTRUMENT, METER, RECORDER, type FromInstrument, type MeterReading, type RecordedPiece, type ToInstrument } from './messages';
+import {
+  INSTRUMENT,
+  METER,
+  RECORDER,
+  type FromInstrument,
+  type MeterReading,
+  type RecordedPiece,
+  type ToInstrument,
+} from './messages';
 
 declare const sampleRate: number;
 declare const currentFrame: number;
@@ -28,11 +36,14 @@ class InstrumentProcessor extends AudioWorkletProcessor {
 
   #take(message: ToInstrument): void {
     if (message.type === 'bank') {
-      Instrument.load(sampleRate, message.bytes).then((instrument) => {
-        this.#instrument = instrument;
-        this.#say({ type: 'ready' });
-        this.#waiting.splice(0).forEach((m) => this.#take(m));
-      }, (error: unknown) => this.#say({ type: 'failed', reason: String(error) }));
+      Instrument.load(sampleRate, message.bytes).then(
+        (instrument) => {
+          this.#instrument = instrument;
+          this.#say({ type: 'ready' });
+          this.#waiting.splice(0).forEach((m) => this.#take(m));
+        },
+        (error: unknown) => this.#say({ type: 'failed', reason: String(error) }),
+      );
       return;
     }
     const instrument = this.#instrument;
@@ -45,11 +56,20 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         instrument.setChannel(message.channel, message.setting);
         this.#say({ type: 'channel ready', channel: message.channel, program: message.setting.program });
         return;
-      case 'gain': instrument.setGain(message.channel, message.gain); return;
-      case 'click': instrument.setClick(message.sound, message.gain); return;
-      case 'play': instrument.play(message.channel, message.message); return;
-      case 'schedule': instrument.schedule(message.events); return;
-      case 'panic': instrument.panic();
+      case 'gain':
+        instrument.setGain(message.channel, message.gain);
+        return;
+      case 'click':
+        instrument.setClick(message.sound, message.gain);
+        return;
+      case 'play':
+        instrument.play(message.channel, message.message);
+        return;
+      case 'schedule':
+        instrument.schedule(message.events);
+        return;
+      case 'panic':
+        instrument.panic();
     }
   }
 

@@ -11,7 +11,9 @@ const hostOf = (address: string): string => {
   }
 };
 
-/** Only pages that this machine served may talk to the server: another site's page cannot, whatever name it gives us. */
+/**
+ * Only pages that this machine served may talk to the server: another site's page cannot, whatever name it gives us.
+ */
 export default defineEventHandler((event) => {
   const host = getRequestHeader(event, 'host') ?? '';
   const origin = getRequestHeader(event, 'origin');

@@ -1,5 +1,14 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, createWriteStream, existsSync, mkdirSync, readdirSync, rmSync, statSync, type ReadStream } from 'node:fs';
+import {
+  createReadStream,
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  type ReadStream,
+} from 'node:fs';
 import { open, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable, Transform, type Writable } from 'node:stream';
@@ -33,7 +42,12 @@ export function sweepUnfinished(dataFolder: string): void {
  * @param to opens the file that is written to; another one can be given to see what a full disk does
  * @throws DamagedFile when it is neither sound nor MIDI; DiskFull; what the source throws
  */
-export async function storeAudio(db: Database, dataFolder: string, source: Readable, to: (path: string) => Writable = createWriteStream): Promise<StoredAudio> {
+export async function storeAudio(
+  db: Database,
+  dataFolder: string,
+  source: Readable,
+  to: (path: string) => Writable = createWriteStream,
+): Promise<StoredAudio> {
   const folder = folderOf(dataFolder);
   mkdirSync(folder, { recursive: true });
   const unfinished = join(folder, `.${randomUUID()}`);

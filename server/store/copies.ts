@@ -6,7 +6,13 @@ import { addChunk, closeLayer, openLayer, readLayers } from './layers';
 import { addSong, readSong } from './songs';
 
 /** Adds a song with the layers its takes are made of: all of it or nothing, when the caller gives a transaction. */
-export async function addSongWithLayers(db: Database, id: string, jobId: string, document: Parameters<typeof addSong>[3], layers: readonly Layer[]): Promise<void> {
+export async function addSongWithLayers(
+  db: Database,
+  id: string,
+  jobId: string,
+  document: Parameters<typeof addSong>[3],
+  layers: readonly Layer[],
+): Promise<void> {
   await addSong(db, id, jobId, document);
   for (const layer of layers) {
     await openLayer(db, id, layer.header, 'new take');
@@ -15,10 +21,18 @@ export async function addSongWithLayers(db: Database, id: string, jobId: string,
   }
 }
 
-async function copyInto(db: Database, songId: string, jobId: string | null, newId: () => string, titles: readonly string[] | null): Promise<string | undefined> {
+async function copyInto(
+  db: Database,
+  songId: string,
+  jobId: string | null,
+  newId: () => string,
+  titles: readonly string[] | null,
+): Promise<string | undefined> {
   const song = await readSong(db, songId);
   if (!song) return undefined;
-  const layers = (await readLayers(db, songId)).flatMap((l): Layer[] => (l.closing ? [{ header: l.header, closing: l.closing, events: l.events }] : []));
+  const layers = (await readLayers(db, songId)).flatMap((l): Layer[] =>
+    l.closing ? [{ header: l.header, closing: l.closing, events: l.events }] : [],
+  );
   const { title } = song.document;
   const copy = copySong(song.document, layers, titles ? nextTitle(title, titles) : title, newId);
   const id = newId();
@@ -27,11 +41,17 @@ async function copyInto(db: Database, songId: string, jobId: string | null, newI
 }
 
 /** A song again beside itself. Returns the new song's id, or undefined when there is no such song. */
-export async function copySongOf(db: Database, songId: string, newId: () => string): Promise<{ id: string } | undefined> {
+export async function copySongOf(
+  db: Database,
+  songId: string,
+  newId: () => string,
+): Promise<{ id: string } | undefined> {
   return db.transaction(async (tx) => {
     const song = await readSong(tx, songId);
     if (!song) return undefined;
-    const beside = await tx<{ document: string }>('songs').where({ job_id: song.jobId } as never).select('document');
+    const beside = await tx<{ document: string }>('songs')
+      .where({ job_id: song.jobId } as never)
+      .select('document');
     const titles = beside.map((row) => (JSON.parse(row.document) as { title: string }).title);
     const id = await copyInto(tx, songId, null, newId, titles);
     return id === undefined ? undefined : { id };
@@ -39,14 +59,22 @@ export async function copySongOf(db: Database, songId: string, newId: () => stri
 }
 
 /** A job again with the songs that are on its desk. */
-export async function copyJob(db: Database, jobId: string, newId: () => string, at: string): Promise<{ id: string } | undefined> {
+export async function copyJob(
+  db: Database,
+  jobId: string,
+  newId: () => string,
+  at: string,
+): Promise<{ id: string } | undefined> {
   return db.transaction(async (tx) => {
     const job = await tx<JobFacts>('jobs').where({ id: jobId }).first('title', 'client', 'due', 'notes');
     if (!job) return undefined;
-    const titles = await tx<JobFacts>('jobs').pluck('title') as string[];
+    const titles = (await tx<JobFacts>('jobs').pluck('title')) as string[];
     const id = newId();
     await addJob(tx, { ...job, id, title: nextTitle(job.title, titles) }, at);
-    const songs = await tx<{ id: string }>('songs').where({ job_id: jobId, deleted_at: null } as never).orderBy('position').select('id');
+    const songs = await tx<{ id: string }>('songs')
+      .where({ job_id: jobId, deleted_at: null } as never)
+      .orderBy('position')
+      .select('id');
     for (const song of songs) await copyInto(tx, song.id, id, newId, null);
     return { id };
   });

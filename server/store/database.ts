@@ -16,7 +16,8 @@ export async function openDatabase(folder: string): Promise<Database> {
     connection: { filename: join(folder, 'tall-kettle.sqlite') },
     useNullAsDefault: true,
     pool: {
-      min: 1, max: 1,
+      min: 1,
+      max: 1,
       afterCreate(connection: { pragma: (of: string) => void }, done: (error: Error | null, c: unknown) => void) {
         connection.pragma('journal_mode = WAL');
         connection.pragma('synchronous = FULL');

@@ -62,35 +62,72 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Om
   const { document } = song;
   const meter = document.meter[0]!;
   const summary: Omit<SongSummary, 'shelf'> = {
-    id, title: document.title, notes: document.notes, bars: document.bars, bpm: document.tempo[0]!.bpm, meter: `${meter.beats}/${meter.unit}`,
-    parts: document.parts.map((part) =>
-      ({ id: part.id, name: part.name, ink: part.ink, takes: part.takes.length, bars: barStates(part, layers, document) })),
+    id,
+    title: document.title,
+    notes: document.notes,
+    bars: document.bars,
+    bpm: document.tempo[0]!.bpm,
+    meter: `${meter.beats}/${meter.unit}`,
+    parts: document.parts.map((part) => ({
+      id: part.id,
+      name: part.name,
+      ink: part.ink,
+      takes: part.takes.length,
+      bars: barStates(part, layers, document),
+    })),
   };
   summaries.set(id, { revision, summary });
   return summary;
 }
 
-interface Shelved { away_at: string | null; deleted_at: string | null }
-const shelfOf = ({ away_at: away, deleted_at: deleted }: Shelved): Shelf => (deleted ? 'deleted' : away ? 'away' : 'desk');
+interface Shelved {
+  away_at: string | null;
+  deleted_at: string | null;
+}
+const shelfOf = ({ away_at: away, deleted_at: deleted }: Shelved): Shelf =>
+  deleted ? 'deleted' : away ? 'away' : 'desk';
 
 /** Every job with its songs, on whatever shelf they lie, the newest first. */
 export async function readJobs(db: Database): Promise<JobSummary[]> {
   const jobs = await db<JobFacts & Shelved & { created_at: string }>('jobs').orderBy('created_at', 'desc');
-  const songs = await db<Shelved & { id: string; job_id: string; revision: number }>('songs').orderBy('position')
+  const songs = await db<Shelved & { id: string; job_id: string; revision: number }>('songs')
+    .orderBy('position')
     .select('id', 'job_id', 'revision', 'away_at', 'deleted_at');
-  return Promise.all(jobs.map(async (job) => ({
-    id: job.id, title: job.title, client: job.client, due: job.due, notes: job.notes, shelf: shelfOf(job), createdAt: job.created_at,
-    songs: (await Promise.all(songs.filter((s) => s.job_id === job.id).map(async (s) => {
-      const summary = await summaryOf(db, s.id, s.revision);
-      return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
-    }))).flat(),
-  })));
+  return Promise.all(
+    jobs.map(async (job) => ({
+      id: job.id,
+      title: job.title,
+      client: job.client,
+      due: job.due,
+      notes: job.notes,
+      shelf: shelfOf(job),
+      createdAt: job.created_at,
+      songs: (
+        await Promise.all(
+          songs
+            .filter((s) => s.job_id === job.id)
+            .map(async (s) => {
+              const summary = await summaryOf(db, s.id, s.revision);
+              return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
+            }),
+        )
+      ).flat(),
+    })),
+  );
 }
 
 /** Changes what is said of a job. Returns whether it is there. */
 export const setJob = async (db: Database, id: string, to: Partial<Omit<JobFacts, 'id'>>): Promise<boolean> =>
-  (Object.keys(to).length === 0 ? jobExists(db, id) : (await db('jobs').where({ id }).update(to)) > 0);
+  Object.keys(to).length === 0 ? jobExists(db, id) : (await db('jobs').where({ id }).update(to)) > 0;
 
 /** Puts a job or a song on a shelf. Returns whether it is there. */
-export const shelve = async (db: Database, table: 'jobs' | 'songs', id: string, shelf: Shelf, at: string): Promise<boolean> =>
-  (await db(table).where({ id }).update({ away_at: shelf === 'away' ? at : null, deleted_at: shelf === 'deleted' ? at : null })) > 0;
+export const shelve = async (
+  db: Database,
+  table: 'jobs' | 'songs',
+  id: string,
+  shelf: Shelf,
+  at: string,
+): Promise<boolean> =>
+  (await db(table)
+    .where({ id })
+    .update({ away_at: shelf === 'away' ? at : null, deleted_at: shelf === 'deleted' ? at : null })) > 0;

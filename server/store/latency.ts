@@ -1,7 +1,10 @@
 import { setupFiguresSchema, type SetupFigures } from '../../core/placement/figures';
 import type { Database } from './database';
 
-interface LatencyRow { id: string; figures: string }
+interface LatencyRow {
+  id: string;
+  figures: string;
+}
 
 /** The latency figures of every set-up that was ever measured. */
 export async function readLatency(db: Database): Promise<Record<string, SetupFigures>> {
@@ -10,5 +13,8 @@ export async function readLatency(db: Database): Promise<Record<string, SetupFig
 }
 
 export const setLatency = async (db: Database, id: string, figures: SetupFigures): Promise<void> => {
-  await db('latency').insert({ id, figures: JSON.stringify(figures) }).onConflict('id').merge();
+  await db('latency')
+    .insert({ id, figures: JSON.stringify(figures) })
+    .onConflict('id')
+    .merge();
 };

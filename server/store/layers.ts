@@ -2,8 +2,18 @@ import type { Mode } from '../../core/recording/clears';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
 
-interface LayerRow { id: string; song_id: string; header: string; mode: Mode; closing: string | null }
-interface ChunkRow { layer_id: string; sequence: number; events: string }
+interface LayerRow {
+  id: string;
+  song_id: string;
+  header: string;
+  mode: Mode;
+  closing: string | null;
+}
+interface ChunkRow {
+  layer_id: string;
+  sequence: number;
+  events: string;
+}
 
 /** A layer as it lies in the database; one that was not closed has no closing. */
 export interface StoredLayer {
@@ -15,14 +25,22 @@ export interface StoredLayer {
 
 /** Opening the same layer again changes nothing. */
 export async function openLayer(db: Database, songId: string, header: LayerHeader, mode: Mode): Promise<void> {
-  await db('layers').insert({ id: header.id, song_id: songId, header: JSON.stringify(header), mode, closing: null }).onConflict('id').ignore();
+  await db('layers')
+    .insert({ id: header.id, song_id: songId, header: JSON.stringify(header), mode, closing: null })
+    .onConflict('id')
+    .ignore();
 }
 
 export const layerExists = async (db: Database, id: string): Promise<boolean> =>
   (await db<LayerRow>('layers').where({ id }).first('id')) !== undefined;
 
 /** Sending the same numbered chunk twice is harmless. A closed layer takes no more. */
-export async function addChunk(db: Database, layerId: string, sequence: number, events: readonly LayerEvent[]): Promise<'kept' | 'closed' | 'unknown'> {
+export async function addChunk(
+  db: Database,
+  layerId: string,
+  sequence: number,
+  events: readonly LayerEvent[],
+): Promise<'kept' | 'closed' | 'unknown'> {
   const row = await db<LayerRow>('layers').where({ id: layerId }).first();
   if (!row) return 'unknown';
   const known = await db<ChunkRow>('layer_chunks').where({ layer_id: layerId, sequence }).first('sequence');
@@ -34,20 +52,29 @@ export async function addChunk(db: Database, layerId: string, sequence: number, 
 
 /** Closes a layer for good; closing it again is harmless and changes nothing. */
 export async function closeLayer(db: Database, layerId: string, closing: LayerClosing): Promise<void> {
-  await db('layers').where({ id: layerId, closing: null }).update({ closing: JSON.stringify(closing) });
+  await db('layers')
+    .where({ id: layerId, closing: null })
+    .update({ closing: JSON.stringify(closing) });
 }
 
 /** A song's layers as JSON text, each chunk as it lies in the database. */
 export async function layersText(db: Database, songId: string): Promise<string> {
   const rows = await db<LayerRow>('layers').where({ song_id: songId });
-  const chunks = await db<ChunkRow>('layer_chunks').whereIn('layer_id', rows.map((r) => r.id)).orderBy(['layer_id', 'sequence']);
+  const chunks = await db<ChunkRow>('layer_chunks')
+    .whereIn(
+      'layer_id',
+      rows.map((r) => r.id),
+    )
+    .orderBy(['layer_id', 'sequence']);
   const byLayer = new Map<string, string[]>(rows.map((r) => [r.id, []]));
   for (const { layer_id, events } of chunks) {
     const items = events.slice(1, -1);
     if (items) byLayer.get(layer_id)?.push(items);
   }
-  const layers = rows.map((row) =>
-    `{"header":${row.header},"mode":${JSON.stringify(row.mode)},"closing":${row.closing ?? 'null'},"events":[${byLayer.get(row.id)?.join()}]}`);
+  const layers = rows.map(
+    (row) =>
+      `{"header":${row.header},"mode":${JSON.stringify(row.mode)},"closing":${row.closing ?? 'null'},"events":[${byLayer.get(row.id)?.join()}]}`,
+  );
   return `[${layers.join()}]`;
 }
 
@@ -56,4 +83,8 @@ export const readLayers = async (db: Database, songId: string): Promise<StoredLa
 
 /** The closed layers by id, as the core reads them. */
 export const closedLayers = (stored: readonly StoredLayer[]): Map<string, Layer> =>
-  new Map(stored.flatMap((l) => (l.closing ? [[l.header.id, { header: l.header, closing: l.closing, events: l.events }] as const] : [])));
+  new Map(
+    stored.flatMap((l) =>
+      l.closing ? [[l.header.id, { header: l.header, closing: l.closing, events: l.events }] as const] : [],
+    ),
+  );

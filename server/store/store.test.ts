@@ -46,8 +46,12 @@ const changeOf = (base: number, bars: number): NewChange => {
 
 describe('the database', () => {
   it('writes through a log, in full, and holds its references', async () => {
-    const pragma = async (name: string) => Object.values((await db.raw(`PRAGMA ${name}`) as object[])[0]!)[0];
-    expect([await pragma('journal_mode'), await pragma('synchronous'), await pragma('foreign_keys')]).toEqual(['wal', 2, 1]);
+    const pragma = async (name: string) => Object.values(((await db.raw(`PRAGMA ${name}`)) as object[])[0]!)[0];
+    expect([await pragma('journal_mode'), await pragma('synchronous'), await pragma('foreign_keys')]).toEqual([
+      'wal',
+      2,
+      1,
+    ]);
     await expect(addSong(db, 'lost', 'no such job', song)).rejects.toThrow();
   });
 
@@ -89,7 +93,14 @@ describe('a stored layer', () => {
   beforeEach(() => openLayer(db, 'song', header(), 'new take'));
 
   it('is its numbered chunks in order, however often and in whatever order they were sent', async () => {
-    for (const [n, at] of [[2, 20], [1, 10], [10, 100], [1, 10], [2, 99]] as const) await addChunk(db, 'layer', n, [event(at)]);
+    for (const [n, at] of [
+      [2, 20],
+      [1, 10],
+      [10, 100],
+      [1, 10],
+      [2, 99],
+    ] as const)
+      await addChunk(db, 'layer', n, [event(at)]);
     expect((await read()).events.map((e) => e.at)).toEqual([10, 20, 100]);
   });
 
@@ -111,27 +122,60 @@ describe('a stored layer', () => {
 
 /** A short WAV file. */
 const wav = Buffer.concat([
-  Buffer.from('RIFF'), Buffer.from([40, 0, 0, 0]), Buffer.from('WAVEfmt '),
-  Buffer.from([16, 0, 0, 0, 1, 0, 1, 0, 0x44, 0xac, 0, 0, 0x88, 0x58, 1, 0, 2, 0, 16, 0]), Buffer.from('data'), Buffer.from([4, 0, 0, 0, 1, 2, 3, 4]),
+  Buffer.from('RIFF'),
+  Buffer.from([40, 0, 0, 0]),
+  Buffer.from('WAVEfmt '),
+  Buffer.from([16, 0, 0, 0, 1, 0, 1, 0, 0x44, 0xac, 0, 0, 0x88, 0x58, 1, 0, 2, 0, 16, 0]),
+  Buffer.from('data'),
+  Buffer.from([4, 0, 0, 0, 1, 2, 3, 4]),
 ]);
 const stored = () => readdirSync(join(folder, 'audio')).sort();
 
 describe('stored audio', () => {
   it('lies once under its content, whole', async () => {
     const hash = await addAudio(db, folder, wav);
-    expect(await storeAudio(db, folder, Readable.from([wav.subarray(0, 7), wav.subarray(7)]))).toEqual({ hash, bytes: wav.length, type: 'audio/wav' });
+    expect(await storeAudio(db, folder, Readable.from([wav.subarray(0, 7), wav.subarray(7)]))).toEqual({
+      hash,
+      bytes: wav.length,
+      type: 'audio/wav',
+    });
     expect(stored()).toEqual([hash]);
     const found = await readAudio(db, folder, hash);
     expect([found?.length, found?.type]).toEqual([wav.length, 'audio/wav']);
-    expect(Buffer.concat(await found!.stream.toArray() as Buffer[])).toEqual(wav);
+    expect(Buffer.concat((await found!.stream.toArray()) as Buffer[])).toEqual(wav);
     expect(await readAudio(db, folder, 'f'.repeat(64))).toBeUndefined();
   });
 
   it.each([
-    ['breaks off', () => storeAudio(db, folder, Readable.from((function* () { yield wav.subarray(0, 20); throw new Error('gone'); })())), 'gone'],
-    ['meets a full disk', () => storeAudio(db, folder, Readable.from([wav]), () => new Writable({
-      write: (_, __, done) => done(Object.assign(new Error('no space'), { code: 'ENOSPC' })),
-    })), 'disk is full'],
+    [
+      'breaks off',
+      () =>
+        storeAudio(
+          db,
+          folder,
+          Readable.from(
+            (function* () {
+              yield wav.subarray(0, 20);
+              throw new Error('gone');
+            })(),
+          ),
+        ),
+      'gone',
+    ],
+    [
+      'meets a full disk',
+      () =>
+        storeAudio(
+          db,
+          folder,
+          Readable.from([wav]),
+          () =>
+            new Writable({
+              write: (_, __, done) => done(Object.assign(new Error('no space'), { code: 'ENOSPC' })),
+            }),
+        ),
+      'disk is full',
+    ],
     ['is no sound', () => addAudio(db, folder, Buffer.from('<html>nothing here</html>')), 'neither sound'],
     ['is empty', () => addAudio(db, folder, Buffer.alloc(0)), 'empty'],
   ])('that %s leaves nothing behind', async (_, attempt, reason) => {
@@ -156,9 +200,16 @@ describe('a copy', () => {
     await addChunk(db, 'l', 0, [{ at: 0.1, message: { type: 'noteOn', key: 60, velocity: 80 } }]);
     await closeLayer(db, 'l', closing);
     const made = change((await readSong(db, 'song'))!.document, {
-      type: 'record', at: NOW, result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] },
+      type: 'record',
+      at: NOW,
+      result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] },
     });
-    await changeSong(db, 'song', { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse }, NOW);
+    await changeSong(
+      db,
+      'song',
+      { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
+      NOW,
+    );
     let n = 0;
     const newId = () => `copy-${n++}`;
     const { id } = (await copySongOf(db, 'song', newId))!;
@@ -170,7 +221,9 @@ describe('a copy', () => {
     expect(own!.events).toHaveLength(1);
     await copyJob(db, 'job', newId, NOW);
     const jobs = await readJobs(db);
-    expect(jobs.map((j) => [j.title, j.songs.map((s) => s.title)])).toEqual(expect.arrayContaining([['A job 2', ['Lamps', 'Lamps 2']]]));
+    expect(jobs.map((j) => [j.title, j.songs.map((s) => s.title)])).toEqual(
+      expect.arrayContaining([['A job 2', ['Lamps', 'Lamps 2']]]),
+    );
     expect(jobs.flatMap((j) => j.songs.map((s) => s.parts[0]!.bars[0]))).toEqual(['inked', 'inked', 'inked', 'inked']);
     expect(await copySongOf(db, 'none', newId)).toBeUndefined();
     expect(await copyJob(db, 'none', newId, NOW)).toBeUndefined();
@@ -182,7 +235,12 @@ describe('the desk', () => {
     expect(await setJob(db, 'job', { title: 'Another', notes: 'Bring cake' })).toBe(true);
     await shelve(db, 'jobs', 'job', 'away', NOW);
     await shelve(db, 'songs', 'song', 'deleted', NOW);
-    expect((await readJobs(db))[0]).toMatchObject({ title: 'Another', notes: 'Bring cake', shelf: 'away', songs: [{ shelf: 'deleted' }] });
+    expect((await readJobs(db))[0]).toMatchObject({
+      title: 'Another',
+      notes: 'Bring cake',
+      shelf: 'away',
+      songs: [{ shelf: 'deleted' }],
+    });
     await shelve(db, 'jobs', 'job', 'desk', NOW);
     await shelve(db, 'songs', 'song', 'desk', NOW);
     expect((await readJobs(db))[0]).toMatchObject({ shelf: 'desk', songs: [{ shelf: 'desk' }] });
@@ -192,15 +250,27 @@ describe('the desk', () => {
 
   it('shows each part’s bars, and sees a change', async () => {
     const [job] = await readJobs(db);
-    expect(job).toMatchObject({ title: 'A job', songs: [{ title: 'Lamps', bars: 32, parts: [{ name: 'Piano', takes: 0 }] }] });
+    expect(job).toMatchObject({
+      title: 'A job',
+      songs: [{ title: 'Lamps', bars: 32, parts: [{ name: 'Piano', takes: 0 }] }],
+    });
     expect(job!.songs[0]!.parts[0]!.bars).toEqual(Array.from({ length: 32 }, () => 'empty'));
     const layer = header({ id: 'l', partId: 'piano' });
     const closing = { range: { from: 0, to: 3840 }, clears: [] };
     await openLayer(db, 'song', layer, 'new take');
     await addChunk(db, 'l', 0, [event(0.1)]);
     await closeLayer(db, 'l', closing);
-    const made = change(song, { type: 'record', at: NOW, result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] } });
-    await changeSong(db, 'song', { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse }, NOW);
+    const made = change(song, {
+      type: 'record',
+      at: NOW,
+      result: { passId: 'p', mode: 'new take', layers: [{ header: layer, closing, notes: 1 }] },
+    });
+    await changeSong(
+      db,
+      'song',
+      { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
+      NOW,
+    );
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);
   });
 
@@ -209,21 +279,39 @@ describe('the desk', () => {
     await setDevice(db, 'bench', { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' });
     // One that was stored when only the switch was known.
     await db('devices').insert({ id: 'old', settings: '{"on":true}' });
-    expect(await readDevices(db)).toEqual({ bench: { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' }, old: { ...PLAIN_KEYBOARD, on: true } });
+    expect(await readDevices(db)).toEqual({
+      bench: { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' },
+      old: { ...PLAIN_KEYBOARD, on: true },
+    });
   });
 
   it('keeps presets of the brief, all or none', async () => {
     const brief = presetOf({ ...song.brief, mode: 'merge' });
-    await setPresets(db, [{ name: 'Fills', brief }, { name: 'Again', brief: presetOf(song.brief) }]);
-    expect((await readPresets(db)).map((p) => [p.name, p.brief.mode])).toEqual([['Again', 'new take'], ['Fills', 'merge']]);
-    await expect(setPresets(db, [{ name: 'Twice', brief }, { name: 'Twice', brief }])).rejects.toThrow();
+    await setPresets(db, [
+      { name: 'Fills', brief },
+      { name: 'Again', brief: presetOf(song.brief) },
+    ]);
+    expect((await readPresets(db)).map((p) => [p.name, p.brief.mode])).toEqual([
+      ['Again', 'new take'],
+      ['Fills', 'merge'],
+    ]);
+    await expect(
+      setPresets(db, [
+        { name: 'Twice', brief },
+        { name: 'Twice', brief },
+      ]),
+    ).rejects.toThrow();
     expect(await readPresets(db)).toHaveLength(2);
     await setPresets(db, []);
     expect(await readPresets(db)).toEqual([]);
   });
 
   it('keeps the latency figures of each set-up', async () => {
-    const figures = { words: 'default output, 48 kHz', output: { seconds: 0.03, spread: 0.0002, method: 'loop' as const, at: NOW }, input: null };
+    const figures = {
+      words: 'default output, 48 kHz',
+      output: { seconds: 0.03, spread: 0.0002, method: 'loop' as const, at: NOW },
+      input: null,
+    };
     await setLatency(db, 'a', { ...figures, output: null });
     await setLatency(db, 'a', figures);
     expect(await readLatency(db)).toEqual({ a: figures });

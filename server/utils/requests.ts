@@ -26,10 +26,12 @@ export async function bodyOf<T>(event: H3Event, schema: z.ZodType<T>): Promise<T
   return checked(schema, body, 'The request');
 }
 
-export const paramOf = (event: H3Event, name: string): string => checked(idSchema, getRouterParam(event, name, { decode: true }), 'The address');
+export const paramOf = (event: H3Event, name: string): string =>
+  checked(idSchema, getRouterParam(event, name, { decode: true }), 'The address');
 
 export const numberParamOf = (event: H3Event, name: string): number =>
   checked(z.coerce.number().int().min(0).max(1e9), getRouterParam(event, name), 'The address');
 
 /** A content hash from the address: it becomes a file's name, so it is nothing else. */
-export const hashParamOf = (event: H3Event): string => checked(z.string().regex(/^[0-9a-f]{64}$/), getRouterParam(event, 'hash'), 'The address');
+export const hashParamOf = (event: H3Event): string =>
+  checked(z.string().regex(/^[0-9a-f]{64}$/), getRouterParam(event, 'hash'), 'The address');

@@ -7,14 +7,19 @@ import { refuse } from '../../utils/requests';
 /** What Node calls a sender that went away. */
 const BROKEN_OFF = new Set(['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ABORT_ERR']);
 
-/** Takes a file's bytes as they come, to disk. Answers with their hash; 422 for what is no sound, 507 when the disk is full. */
+/**
+ * Takes a file's bytes as they come, to disk. Answers with their hash; 422 for what is no sound, 507 when the disk is
+ * full.
+ */
 export default defineEventHandler(async (event) => {
   try {
     return await storeAudio(await database(), dataFolder(), event.node.req);
   } catch (error) {
     if (error instanceof DamagedFile) return refuse(422, error.message);
-    if (error instanceof DiskFull) return refuse(507, 'The server’s disk is full. Nothing of the file was kept. Make room, then drop it again.');
-    if (BROKEN_OFF.has((error as NodeJS.ErrnoException).code ?? '')) return refuse(400, 'The connection broke off. Nothing of the file was kept.');
+    if (error instanceof DiskFull)
+      return refuse(507, 'The server’s disk is full. Nothing of the file was kept. Make room, then drop it again.');
+    if (BROKEN_OFF.has((error as NodeJS.ErrnoException).code ?? ''))
+      return refuse(400, 'The connection broke off. Nothing of the file was kept.');
     throw error;
   }
 });

@@ -14,7 +14,7 @@ const schema = z.object({
 
 /** Takes on a job. */
 export default defineEventHandler(async (event) => {
-  const job = { id: randomUUID(), ...await bodyOf(event, schema) };
+  const job = { id: randomUUID(), ...(await bodyOf(event, schema)) };
   await addJob(await database(), job, new Date().toISOString());
   return job;
 });

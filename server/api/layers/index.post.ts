@@ -13,7 +13,7 @@ const schema = z.object({ songId: z.string(), header: layerHeaderSchema, mode: z
 export default defineEventHandler(async (event) => {
   const { songId, header, mode } = await bodyOf(event, schema);
   const db = await database();
-  if (!await readSong(db, songId)) refuse(404, 'That song is not there.');
+  if (!(await readSong(db, songId))) refuse(404, 'That song is not there.');
   await openLayer(db, songId, header, mode);
   return { kept: true };
 });

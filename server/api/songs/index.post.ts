@@ -14,7 +14,7 @@ const schema = z.object({ jobId: z.string(), document: songSchema, layers: z.arr
 export default defineEventHandler(async (event) => {
   const { jobId, document, layers } = await bodyOf(event, schema);
   const db = await database();
-  if (!await jobExists(db, jobId)) refuse(404, 'That job is not there any more.');
+  if (!(await jobExists(db, jobId))) refuse(404, 'That job is not there any more.');
   const id = randomUUID();
   await db.transaction(async (tx) => {
     await addSongWithLayers(tx, id, jobId, document, layers);

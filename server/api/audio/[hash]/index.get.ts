@@ -5,10 +5,13 @@ import { hashParamOf, refuse } from '../../../utils/requests';
 
 /** A backing's bytes. They never change under their hash, so the browser may keep them. */
 export default defineEventHandler(async (event) => {
-  const audio = await readAudio(await database(), dataFolder(), hashParamOf(event))
-    ?? refuse(404, 'That audio is not in the data folder.');
+  const audio =
+    (await readAudio(await database(), dataFolder(), hashParamOf(event))) ??
+    refuse(404, 'That audio is not in the data folder.');
   setResponseHeaders(event, {
-    'Content-Type': audio.type, 'Content-Length': audio.length, 'Cache-Control': 'private, max-age=31536000, immutable',
+    'Content-Type': audio.type,
+    'Content-Length': audio.length,
+    'Cache-Control': 'private, max-age=31536000, immutable',
   });
   return sendStream(event, audio.stream);
 });

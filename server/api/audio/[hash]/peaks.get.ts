@@ -5,7 +5,10 @@ import { hashParamOf, refuse } from '../../../utils/requests';
 
 /** The picture of a wave, as `packPeaks` writes it. */
 export default defineEventHandler(async (event) => {
-  const peaks = await readPeaks(dataFolder(), hashParamOf(event)) ?? refuse(404, 'That wave has not been drawn yet.');
-  setResponseHeaders(event, { 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' });
+  const peaks = (await readPeaks(dataFolder(), hashParamOf(event))) ?? refuse(404, 'That wave has not been drawn yet.');
+  setResponseHeaders(event, {
+    'Content-Type': 'application/octet-stream',
+    'Cache-Control': 'private, max-age=31536000, immutable',
+  });
   return peaks;
 });

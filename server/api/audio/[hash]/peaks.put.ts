@@ -8,7 +8,7 @@ import { hashParamOf, refuse } from '../../../utils/requests';
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
   const bytes = await readRawBody(event, false);
-  if (!await audioExists(await database(), hash)) refuse(404, 'That audio is not in the data folder.');
+  if (!(await audioExists(await database(), hash))) refuse(404, 'That audio is not in the data folder.');
   try {
     unpackPeaks(new Uint8Array(bytes ?? []));
   } catch (error) {

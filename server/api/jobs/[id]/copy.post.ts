@@ -5,5 +5,8 @@ import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** A job again, with all its songs. */
-export default defineEventHandler(async (event) =>
-  await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString()) ?? refuse(404, 'That job is not there any more.'));
+export default defineEventHandler(
+  async (event) =>
+    (await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString())) ??
+    refuse(404, 'That job is not there any more.'),
+);

@@ -4,19 +4,25 @@ import { setJob, shelve, SHELVES } from '../../../store/jobs';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
-const schema = z.object({
-  title: z.string().trim().min(1).max(120),
-  client: z.string().trim().max(120),
-  due: z.iso.date().nullable(),
-  notes: z.string().max(5000),
-  shelf: z.enum(SHELVES),
-}).partial();
+const schema = z
+  .object({
+    title: z.string().trim().min(1).max(120),
+    client: z.string().trim().max(120),
+    due: z.iso.date().nullable(),
+    notes: z.string().max(5000),
+    shelf: z.enum(SHELVES),
+  })
+  .partial();
 
 /** Changes what is said of a job, or puts it on another shelf: deleting is one, so it can be undone. */
 export default defineEventHandler(async (event) => {
   const { shelf, ...facts } = await bodyOf(event, schema);
   const id = paramOf(event, 'id');
-  const there = await (await database()).transaction(async (tx) =>
-    await setJob(tx, id, facts) && (!shelf || await shelve(tx, 'jobs', id, shelf, new Date().toISOString())));
+  const there = await (
+    await database()
+  ).transaction(
+    async (tx) =>
+      (await setJob(tx, id, facts)) && (!shelf || (await shelve(tx, 'jobs', id, shelf, new Date().toISOString()))),
+  );
   return there ? {} : refuse(404, 'That job is not there any more.');
 });

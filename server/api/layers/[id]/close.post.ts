@@ -9,7 +9,7 @@ export default defineEventHandler(async (event) => {
   const closing = await bodyOf(event, layerClosingSchema);
   const db = await database();
   const id = paramOf(event, 'id');
-  if (!await layerExists(db, id)) refuse(404, 'That layer was never opened.');
+  if (!(await layerExists(db, id))) refuse(404, 'That layer was never opened.');
   await closeLayer(db, id, closing);
   return { kept: true };
 });

@@ -21,7 +21,10 @@ export default defineEventHandler(async (event) => {
   try {
     outcome = await changeSong(await database(), paramOf(event, 'id'), change, new Date().toISOString());
   } catch (error) {
-    return refuse(422, `The change does not fit the song: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}`);
+    return refuse(
+      422,
+      `The change does not fit the song: ${error instanceof Error ? error.message.slice(0, 200) : 'unknown reason'}`,
+    );
   }
   if (outcome.type === 'unknown') return refuse(404, 'That song is not there.');
   if (outcome.type === 'stale') return refuse(409, 'The song was changed elsewhere in the meantime.', outcome.song);

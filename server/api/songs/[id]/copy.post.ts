@@ -5,5 +5,7 @@ import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** A song again, with everything that was played for it, in the same job. */
-export default defineEventHandler(async (event) =>
-  await copySongOf(await database(), paramOf(event, 'id'), randomUUID) ?? refuse(404, 'That song is not there.'));
+export default defineEventHandler(
+  async (event) =>
+    (await copySongOf(await database(), paramOf(event, 'id'), randomUUID)) ?? refuse(404, 'That song is not there.'),
+);

@@ -8,7 +8,7 @@ import { paramOf, refuse } from '../../../utils/requests';
 export default defineEventHandler(async (event) => {
   const db = await database();
   const id = paramOf(event, 'id');
-  const song = await songText(db, id) ?? refuse(404, 'That song is not there.');
+  const song = (await songText(db, id)) ?? refuse(404, 'That song is not there.');
   const job = await db<{ id: string; title: string }>('jobs').where({ id: song.jobId }).first('title');
   setResponseHeader(event, 'Content-Type', 'application/json');
   return `{${song.fields},"job":${JSON.stringify(job?.title ?? '')},"layers":${await layersText(db, id)}}`;

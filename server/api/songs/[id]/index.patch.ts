@@ -6,7 +6,9 @@ import { changeSong, readSong } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
-const schema = z.object({ title: z.string().trim().min(1).max(120), notes: z.string().max(5000), shelf: z.enum(SHELVES) }).partial();
+const schema = z
+  .object({ title: z.string().trim().min(1).max(120), notes: z.string().max(5000), shelf: z.enum(SHELVES) })
+  .partial();
 
 /** What the Desk changes of a song without opening it: its title, its notes, and the shelf it lies on. */
 export default defineEventHandler(async (event) => {
@@ -14,11 +16,17 @@ export default defineEventHandler(async (event) => {
   const id = paramOf(event, 'id');
   const at = new Date().toISOString();
   const db = await database();
-  const song = await readSong(db, id) ?? refuse(404, 'That song is not there.');
+  const song = (await readSong(db, id)) ?? refuse(404, 'That song is not there.');
   if (Object.keys(to).length) {
     const { patches, inverse } = change(song.document, { type: 'set song', to });
-    const outcome = await changeSong(db, id, { base: song.revision, kind: 'set', name: 'set song', patches, inverse }, at);
-    if (outcome.type !== 'changed') return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
+    const outcome = await changeSong(
+      db,
+      id,
+      { base: song.revision, kind: 'set', name: 'set song', patches, inverse },
+      at,
+    );
+    if (outcome.type !== 'changed')
+      return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
   }
   if (shelf) await shelve(db, 'songs', id, shelf, at);
   return {};

@@ -1,0 +1,50 @@
+import type { JobSummary } from '~~/server/store/jobs';
+import type { StoredLayer } from '~~/server/store/layers';
+import type { StoredSong } from '~~/server/store/songs';
+import type { HistoryRow } from '~~/core/song/changes';
+
+export type { JobSummary, StoredLayer, StoredSong };
+export type OpenedSong = StoredSong & {
+  readonly job: string;
+  readonly layers: readonly StoredLayer[];
+  readonly history: readonly HistoryRow[];
+};
+
+/** The server did not answer, or said no; the message is for the person. */
+export class ServerSaid extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
+    super(message);
+  }
+}
+
+async function answered<T>(path: string, request: RequestInit): Promise<T> {
+  const response = await fetch(path, request).catch(() => undefined);
+  if (!response)
+    throw new ServerSaid(
+      'The server is away. What this browser holds is safe. Start the server again, then try once more.',
+      0,
+    );
+  if (response.ok) return (await response.json()) as T;
+  const answer = (await response.json().catch(() => ({}))) as { message?: string };
+  throw new ServerSaid(answer.message ?? response.statusText, response.status);
+}
+
+/** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
+export const ask = <T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> =>
+  answered(path, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+  });
+
+/** Sends bytes as they are; a file is streamed from disk. @throws ServerSaid */
+export const sendBytes = <T>(path: string, bytes: Blob | Uint8Array, method = 'POST'): Promise<T> =>
+  answered(path, {
+    method,
+    body: bytes as BodyInit,
+    headers: { 'content-type': 'application/octet-stream' },
+  });
+
+export const wordsOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

@@ -1,0 +1,194 @@
+import { defineStore } from 'pinia';
+import { ref, shallowRef, watch } from 'vue';
+import { unpackPeaks, type Peaks } from '~~/core/backing/peaks';
+import { DamagedFile } from '~~/core/files/damaged';
+import { readMidiFile, type MidiSong } from '~~/core/files/smf';
+import { checkDecoded, checkSound, HEAD_BYTES, kindOfFile } from '~~/core/files/sound';
+import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
+import type { Backing } from '~~/core/song/document';
+import { midiForm } from '~~/core/song/frommidi';
+import { sendBytes, wordsOf } from '~/api/api';
+import { Listener } from './listener';
+import { useNotices } from '~/notices/notices';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+const NEW_GAIN_DB = -4;
+const MOST_BACKINGS = 32;
+/** A text file is a note about the form, up to here. */
+const MOST_NOTES = 5000;
+
+/** What is known of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
+export const useBackings = defineStore('backings', () => {
+  const song = useSong();
+  const sound = useSound();
+  const notices = useNotices();
+
+  /** By content hash. */
+  const waves = shallowRef<ReadonlyMap<string, Peaks>>(new Map());
+  /** What each MIDI backing plays, by the backing's id. */
+  const lines = shallowRef<ReadonlyMap<string, Reading>>(new Map());
+  /** What is being brought in, for the screen. */
+  const busy = ref('');
+  /** MIDI files that wait for the player to say what to take from them. */
+  const offered = shallowRef<readonly { readonly name: string; readonly audio: string; readonly file: MidiSong }[]>([]);
+  const files = new Map<string, Promise<MidiSong>>();
+  const asked = new Set<string>();
+
+  const midiFile = (audio: string): Promise<MidiSong> => {
+    const known =
+      files.get(audio) ??
+      fetch(`/api/audio/${audio}`).then(async (response) => {
+        if (!response.ok) throw new Error('The MIDI file could not be fetched.');
+        return readMidiFile(new Uint8Array(await response.arrayBuffer()));
+      });
+    files.set(audio, known);
+    known.catch(() => files.delete(audio));
+    return known;
+  };
+
+  async function readLine(backing: Backing): Promise<void> {
+    const track = (await midiFile(backing.audio)).tracks[backing.midi!.track];
+    const events = track?.events ?? [];
+    const end = events.at(-1)?.at ?? 0;
+    lines.value = new Map(lines.value).set(backing.id, {
+      notes: notesFromEvents(events, end, backing.id),
+      controls: controlsFromEvents(events),
+    });
+  }
+
+  const setWave = (audio: string, packed: Uint8Array): void => {
+    waves.value = new Map(waves.value).set(audio, unpackPeaks(packed));
+  };
+
+  /** The wave's picture is at the server; if it is not, it is drawn again once the sound is here. */
+  async function fetchWave({ id, audio }: Backing): Promise<void> {
+    const response = await fetch(`/api/audio/${audio}/peaks`);
+    if (response.ok) {
+      setWave(audio, new Uint8Array(await response.arrayBuffer()));
+      return;
+    }
+    await sound.load();
+    const buffer = sound.engine?.backingBuffer(id);
+    if (!buffer) return;
+    const listener = new Listener();
+    await listener.hear(buffer, 'peaks');
+    const { packed } = await listener.peaks();
+    listener.close();
+    setWave(audio, packed);
+    await sendBytes(`/api/audio/${audio}/peaks`, packed, 'PUT').catch(() => {});
+  }
+
+  watch(
+    () => song.document?.backings,
+    (backings = []) => {
+      for (const backing of backings) {
+        if (backing.midi ? lines.value.has(backing.id) : waves.value.has(backing.audio)) continue;
+        if (asked.has(backing.id)) continue;
+        asked.add(backing.id);
+        (backing.midi ? readLine(backing) : fetchWave(backing))
+          .catch((error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`))
+          .finally(() => asked.delete(backing.id));
+      }
+    },
+    { immediate: true },
+  );
+
+  const lineOf = (backing: Backing): Reading => lines.value.get(backing.id) ?? SILENCE;
+
+  /** Decodes and looks at a sound file before anything of it is sent. @throws with the reason when it cannot be used */
+  async function open(file: File): Promise<{ buffer: AudioBuffer; packed: Uint8Array }> {
+    const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
+    checkSound(head, file.size);
+    await sound.load();
+    if (!sound.engine) throw new Error(`There is no sound to decode it with: ${sound.trouble}`);
+    const buffer = await sound.engine.decode(await file.arrayBuffer());
+    const listener = new Listener();
+    try {
+      // In a turn of its own: the browser has just handed over the whole decoded sound in one.
+      await new Promise((next) => setTimeout(next));
+      const start = performance.now();
+      await listener.hear(buffer, 'peaks');
+      const { packed, silent } = await listener.peaks();
+      performance.measure('peaks of a backing', { start });
+      checkDecoded(buffer.numberOfChannels, buffer.duration, silent);
+      return { buffer, packed };
+    } finally {
+      listener.close();
+    }
+  }
+
+  async function bringInSound(file: File): Promise<void> {
+    const { buffer, packed } = await open(file);
+    const { hash } = await sendBytes<{ hash: string }>('/api/audio', file);
+    await sendBytes(`/api/audio/${hash}/peaks`, packed, 'PUT');
+    setWave(hash, packed);
+    const id = crypto.randomUUID();
+    sound.engine?.addBacking(id, buffer, 0);
+    song.run({
+      type: 'add backing',
+      backing: {
+        id,
+        name: nameOf(file),
+        audio: hash,
+        midi: null,
+        gainDb: NEW_GAIN_DB,
+        pan: 0,
+        muted: false,
+        solo: false,
+        offset: 0,
+        length: buffer.duration,
+      },
+    });
+  }
+
+  async function bringInMidi(file: File): Promise<void> {
+    const read = readMidiFile(new Uint8Array(await file.arrayBuffer()));
+    midiForm(read, () => crypto.randomUUID());
+    const { hash } = await sendBytes<{ hash: string }>('/api/audio', file);
+    files.set(hash, Promise.resolve(read));
+    offered.value = [...offered.value, { name: nameOf(file), audio: hash, file: read }];
+  }
+
+  /** Brings files into the open song, one after the other. One that cannot be used is said, and the rest come in. */
+  async function bringIn(dropped: readonly File[]): Promise<void> {
+    for (const file of dropped) {
+      const room = MOST_BACKINGS - (song.document?.backings.length ?? 0);
+      busy.value = file.name;
+      try {
+        if (!song.document) return;
+        if (room <= 0) throw new DamagedFile(`A song has at most ${MOST_BACKINGS} backings.`);
+        if (/\.(txt|md)$/i.test(file.name) && file.size <= MOST_NOTES) {
+          const notes = [song.document.notes, (await file.text()).trim()].filter(Boolean).join('\n');
+          song.run({ type: 'set song', to: { notes: notes.slice(0, MOST_NOTES) } });
+          continue;
+        }
+        const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
+        await (kindOfFile(head) === 'midi' ? bringInMidi(file) : bringInSound(file));
+      } catch (error) {
+        notices.say(`${file.name}: ${wordsOf(error)} It stays out, and nothing of it was kept.`);
+      }
+    }
+    busy.value = '';
+  }
+
+  /** Files for a song that is about to be opened: they come in once it is. */
+  function bringInto(songId: string, dropped: readonly File[]): void {
+    const stop = watch(
+      () => song.id === songId && song.document !== null,
+      (there) => {
+        if (!there) return;
+        stop();
+        void bringIn(dropped);
+      },
+    );
+  }
+
+  const settle = (audio: string): void => {
+    offered.value = offered.value.filter((o) => o.audio !== audio);
+  };
+
+  return { waves, lines, busy, offered, lineOf, bringIn, bringInto, settle };
+});
+
+const nameOf = (file: File): string => file.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, 120) || 'Backing';

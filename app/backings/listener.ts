@@ -1,0 +1,65 @@
+import type { FoundPulse, PulseEdits } from '~~/core/backing/analysis';
+import ListenerWorker from './listener.worker.ts?worker';
+import type { FromListener, ToListener } from './listener.worker';
+
+/** Some ten seconds, and a multiple of every step that the worker counts in. */
+const PIECE = 480 * 960;
+
+/** A worker that hears one recording and is asked for its peaks or its beats; the page goes on meanwhile. */
+export class Listener {
+  readonly #worker = new ListenerWorker();
+  #asked: Promise<unknown> = Promise.resolve();
+
+  /** Sends the recording over, a piece in a turn, so that no turn is long. */
+  async hear(buffer: AudioBuffer, want: 'peaks' | 'beats'): Promise<void> {
+    this.#tell({ type: 'begin', sampleRate: buffer.sampleRate, frames: buffer.length, want });
+    for (let from = 0; from < buffer.length; from += PIECE) {
+      const channels = Array.from({ length: buffer.numberOfChannels }, (_, i) => {
+        const piece = new Float32Array(Math.min(PIECE, buffer.length - from));
+        buffer.copyFromChannel(piece, i, from);
+        return piece;
+      });
+      this.#tell(
+        { type: 'piece', channels },
+        channels.map((c) => c.buffer),
+      );
+      await new Promise((next) => setTimeout(next));
+    }
+  }
+
+  #tell(message: ToListener, transfer: Transferable[] = []): void {
+    this.#worker.postMessage(message, transfer);
+  }
+
+  /** One question at a time, each with its answer. */
+  #ask<T extends FromListener['type']>(message: ToListener, type: T): Promise<Extract<FromListener, { type: T }>> {
+    const answer = this.#asked
+      .catch(() => {})
+      .then(
+        () =>
+          new Promise<Extract<FromListener, { type: T }>>((done, failed) => {
+            this.#worker.onmessage = ({ data }: MessageEvent<FromListener>) => {
+              if (data.type === type) done(data as Extract<FromListener, { type: T }>);
+              else if (data.type === 'failed') failed(new Error(data.reason));
+            };
+            this.#worker.onerror = () => failed(new Error('The listening stopped.'));
+            this.#tell(message);
+          }),
+      );
+    this.#asked = answer;
+    return answer;
+  }
+
+  /** The wave's picture as bytes, and whether there is nothing in it. */
+  peaks(): Promise<{ readonly packed: Uint8Array; readonly silent: boolean }> {
+    return this.#ask({ type: 'peaks' }, 'peaks');
+  }
+
+  async beats(edits: PulseEdits): Promise<FoundPulse> {
+    return (await this.#ask({ type: 'beats', edits }, 'beats')).found;
+  }
+
+  close(): void {
+    this.#worker.terminate();
+  }
+}

@@ -1,0 +1,63 @@
+import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
+import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
+import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
+
+/** What the page sends: a wave in pieces, then what it wants to know of it. */
+export type ToListener =
+  | { readonly type: 'begin'; readonly sampleRate: number; readonly frames: number; readonly want: 'peaks' | 'beats' }
+  | { readonly type: 'piece'; readonly channels: readonly Float32Array[] }
+  | { readonly type: 'peaks' }
+  | { readonly type: 'beats'; readonly edits: PulseEdits };
+
+export type FromListener =
+  | { readonly type: 'peaks'; readonly packed: Uint8Array; readonly silent: boolean }
+  | { readonly type: 'beats'; readonly found: FoundPulse }
+  | { readonly type: 'failed'; readonly reason: string };
+
+/** Builds the peaks of one wave, or holds it mixed down and, once the beats have been asked for, its spectrum. */
+let builder: PeakBuilder | undefined;
+let mix: { samples: Float32Array; rate: number } | undefined;
+let filled = 0;
+let sampleRate = 1;
+let spectrum: Spectrum | undefined;
+
+function take(message: ToListener): FromListener | undefined {
+  switch (message.type) {
+    case 'begin': {
+      ({ sampleRate } = message);
+      if (message.want === 'peaks') builder = peakBuilder(sampleRate, message.frames);
+      else {
+        const { rate } = mixDown([new Float32Array(1)], sampleRate);
+        mix = { samples: new Float32Array(Math.ceil((message.frames * rate) / sampleRate)), rate };
+      }
+      return undefined;
+    }
+    case 'piece': {
+      builder?.add(message.channels);
+      if (!mix) return undefined;
+      const { samples } = mixDown(message.channels, sampleRate);
+      mix.samples.set(samples.subarray(0, mix.samples.length - filled), filled);
+      filled += samples.length;
+      return undefined;
+    }
+    case 'peaks': {
+      const peaks = builder!.done();
+      return { type: 'peaks', packed: packPeaks(peaks), silent: isSilent(peaks) };
+    }
+    case 'beats':
+      spectrum ??= spectrumOfMix({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
+      return { type: 'beats', found: fitPulse(spectrum, message.edits) };
+  }
+}
+
+onmessage = ({ data }: MessageEvent<ToListener>) => {
+  try {
+    const answer = take(data);
+    if (answer) postMessage(answer);
+  } catch (error) {
+    postMessage({
+      type: 'failed',
+      reason: error instanceof Error ? error.message : String(error),
+    } satisfies FromListener);
+  }
+};

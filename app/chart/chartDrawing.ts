@@ -1,0 +1,193 @@
+import type { Note } from '~~/core/performance/notes';
+import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
+import { barStart, meterAt } from '~~/core/time/meter';
+import { secondsAt } from '~~/core/time/tempo';
+import type { SongMaps } from '~~/core/song/song';
+import type { Backing } from '~~/core/song/document';
+import type { TickRange } from '~~/core/time/units';
+import type { ChartLayout, ChartRow } from './chartLayout';
+import { barOfTick, xInRow } from './chartLayout';
+import { FONTS, TOKENS } from '~/drawing/inks';
+
+type Context = CanvasRenderingContext2D;
+
+/** The band of a row that notes are written in, between the bar number and the wave. */
+const BAND_TOP = 15;
+const BAND_BOTTOM = 14;
+const WAVE = 7;
+/** How fine the chart's wave is drawn. */
+const POINTS_A_SECOND = 12;
+
+export interface KeyRange {
+  readonly low: number;
+  readonly high: number;
+}
+
+/** The keys a part's notes span, at least an octave and a half. */
+export function keyRangeOf(notes: readonly Note[]): KeyRange {
+  let low = 127;
+  let high = 0;
+  for (const { key } of notes) {
+    low = Math.min(low, key);
+    high = Math.max(high, key);
+  }
+  if (low > high) return { low: 48, high: 72 };
+  const short = Math.max(0, 18 - (high - low));
+  return { low: low - Math.floor(short / 2), high: high + Math.ceil(short / 2) };
+}
+
+export function drawGrid(c: Context, layout: ChartLayout, maps: SongMaps): void {
+  for (const row of layout.rows) {
+    const bars = row.lastBar - row.firstBar + 1;
+    c.fillStyle = '#FFFDF8';
+    c.fillRect(layout.left, row.y, bars * layout.cell, row.height);
+    for (let i = 0; i < bars; i += 1) {
+      const bar = row.firstBar + i;
+      const x = layout.left + i * layout.cell;
+      const { beats } = meterAt(maps.meter, barStart(maps.meter, bar));
+      c.fillStyle = TOKENS.ruleSoft;
+      for (let b = 1; b < beats; b += 1) c.fillRect(Math.round(x + (b * layout.cell) / beats), row.y, 1, row.height);
+      c.fillStyle = TOKENS.rule;
+      c.fillRect(x + layout.cell, row.y, 1, row.height);
+      c.fillStyle = TOKENS.ink2;
+      c.font = `11px ${FONTS.figures}`;
+      c.textBaseline = 'top';
+      c.fillText(String(bar), x + 5, row.y + 3);
+    }
+    c.strokeStyle = TOKENS.rule;
+    c.strokeRect(layout.left + 0.5, row.y + 0.5, bars * layout.cell, row.height);
+    c.fillStyle = TOKENS.ink;
+    c.fillRect(layout.left - 1, row.y, 2, row.height);
+    drawName(c, layout, row);
+  }
+}
+
+function drawName(c: Context, layout: ChartLayout, row: ChartRow): void {
+  if (!row.name) return;
+  c.textBaseline = 'alphabetic';
+  c.font = `italic 600 15px ${FONTS.names}`;
+  c.fillStyle = TOKENS.ink;
+  c.fillText(row.name, 14, row.y + row.height / 2, layout.left - 22);
+  c.font = `12px ${FONTS.figures}`;
+  c.fillStyle = TOKENS.ink2;
+  c.fillText(row.barsText, 14, row.y + row.height / 2 + 16);
+}
+
+/** A faint wave of what can be heard of the backings. */
+export function drawWaves(
+  c: Context,
+  layout: ChartLayout,
+  maps: SongMaps,
+  backings: readonly Backing[],
+  waves: ReadonlyMap<string, Peaks>,
+): void {
+  c.fillStyle = TOKENS.wave;
+  // Each backing is drawn as large as the row allows: its level is the slider's business.
+  const heard = backings
+    .filter((b) => !b.muted && !b.midi && waves.has(b.audio))
+    .map((b) => {
+      const level = levelFor(waves.get(b.audio)!, POINTS_A_SECOND);
+      return { offset: b.offset, level, most: Math.max(0.01, loudest(level, 0, b.length)) };
+    });
+  for (const row of layout.rows) {
+    const y = row.y + row.height - WAVE - 2;
+    for (let bar = row.firstBar; bar <= row.lastBar; bar += 1) {
+      const from = secondsAt(maps.tempo, barStart(maps.meter, bar));
+      const to = secondsAt(maps.tempo, barStart(maps.meter, bar + 1));
+      const x = layout.left + (bar - row.firstBar) * layout.cell;
+      const step = ((to - from) * 3) / layout.cell;
+      for (let px = 0; px < layout.cell; px += 3) {
+        const second = from + ((to - from) * px) / layout.cell;
+        let size = 0;
+        for (const b of heard)
+          size = Math.max(size, loudest(b.level, second - b.offset, second - b.offset + step) / b.most);
+        if (size > 0) c.fillRect(x + px, y - size * WAVE, 2, Math.max(1, size * WAVE * 2));
+      }
+    }
+  }
+}
+
+const THICK = 3;
+
+/** Notes as bars of ink; one that crosses a row's end goes on in the next row. Notes by start. */
+export function drawNotes(
+  c: Context,
+  layout: ChartLayout,
+  notes: readonly Note[],
+  keys: KeyRange,
+  ink: string,
+  thick = THICK,
+): void {
+  c.fillStyle = ink;
+  const { rows, starts } = layout;
+  let first = 0;
+  for (const note of notes) {
+    while (first < rows.length - 1 && starts[rows[first]!.lastBar]! <= note.start) first += 1;
+    for (let i = first; i < rows.length && starts[rows[i]!.firstBar - 1]! < note.end; i += 1) {
+      const row = rows[i]!;
+      const from = Math.max(note.start, starts[row.firstBar - 1]!);
+      const to = Math.min(note.end, starts[row.lastBar]!);
+      // Whole pixels: edges that need no smoothing are painted several times faster.
+      const x = Math.round(xInRow(layout, row, barOfTick(layout, from), from));
+      const end = Math.round(xInRow(layout, row, barOfTick(layout, to - 1), to));
+      const share = (keys.high - note.key) / Math.max(1, keys.high - keys.low);
+      const y = row.y + BAND_TOP + share * (row.height - BAND_TOP - BAND_BOTTOM - THICK);
+      c.fillRect(x, Math.round(y - (thick - THICK) / 2), Math.max(2, end - x - 1), thick);
+    }
+  }
+}
+
+/** The rows and spans that a range covers. */
+function spansOf(
+  layout: ChartLayout,
+  range: TickRange,
+): { row: ChartRow; from: number; to: number; first: boolean; last: boolean }[] {
+  return layout.rows.flatMap((row) => {
+    const from = Math.max(range.from, layout.starts[row.firstBar - 1]!);
+    const to = Math.min(range.to, layout.starts[row.lastBar]!);
+    if (to <= from) return [];
+    const x = (tick: number, bar: number) => xInRow(layout, row, bar, tick);
+    return [
+      {
+        row,
+        from: x(from, barOfTick(layout, from)),
+        to: x(to, barOfTick(layout, to - 1)),
+        first: from === range.from,
+        last: to === range.to,
+      },
+    ];
+  });
+}
+
+/** A stretch of paper with a tint. */
+export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill: string, alpha: number): void {
+  c.globalAlpha = alpha;
+  c.fillStyle = fill;
+  for (const { row, from, to } of spansOf(layout, range)) c.fillRect(from, row.y, to - from, row.height);
+  c.globalAlpha = 1;
+}
+
+/** The brackets of a range to be recorded, as far as they are on. */
+export function drawBrackets(
+  c: Context,
+  layout: ChartLayout,
+  range: TickRange,
+  ink: string,
+  on: { readonly from: boolean; readonly to: boolean },
+): void {
+  c.fillStyle = ink;
+  for (const { row, from, to, first, last } of spansOf(layout, range)) {
+    const top = row.y - 3;
+    const height = row.height + 6;
+    if (first && on.from) {
+      c.fillRect(from - 1, top, 3, height);
+      c.fillRect(from - 1, top, 9, 3);
+      c.fillRect(from - 1, top + height - 3, 9, 3);
+    }
+    if (last && on.to) {
+      c.fillRect(to - 2, top, 3, height);
+      c.fillRect(to - 8, top, 9, 3);
+      c.fillRect(to - 8, top + height - 3, 9, 3);
+    }
+  }
+}

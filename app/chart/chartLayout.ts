@@ -1,0 +1,160 @@
+import { barStart, type MeterMap } from '~~/core/time/meter';
+import type { PlacedSection } from '~~/core/song/song';
+import type { Ticks } from '~~/core/time/units';
+
+export interface ChartRow {
+  readonly y: number;
+  readonly height: number;
+  readonly firstBar: number;
+  /** Included. */
+  readonly lastBar: number;
+  /** The section's name and bars, on its first row only. */
+  readonly name: string;
+  readonly barsText: string;
+}
+
+export interface ChartLayout {
+  readonly rows: readonly ChartRow[];
+  readonly left: number;
+  readonly cell: number;
+  readonly height: number;
+  /** Where each bar starts, bar 1 first; one more at the end. */
+  readonly starts: readonly Ticks[];
+}
+
+const LEFT = 92;
+const RIGHT = 12;
+const GAP = 12;
+const TOP = 16;
+const LOWEST = 46;
+const HIGHEST = 62;
+
+/**
+ * Eight bars a row, or four where the form goes in fours (twelve bars are three rows of four) or there is little room.
+ */
+function barsARow(sections: readonly PlacedSection[], width: number): number {
+  const lengths = sections.map((s) => s.lastBar - s.firstBar + 1);
+  const inFours = lengths.every((n) => n % 4 === 0) && !lengths.some((n) => n % 8 === 0);
+  return width < 620 || inFours ? 4 : 8;
+}
+
+/**
+ * Wraps a song like a written part: each section begins a row, and a row has as many bars as a phrase. Rows share the
+ * height there is, within reason; what does not fit is scrolled to.
+ */
+export function layoutChart(
+  sections: readonly PlacedSection[],
+  meter: MeterMap,
+  width: number,
+  height: number,
+): ChartLayout {
+  const perRow = barsARow(sections, width);
+  const cut = sections.flatMap((s) => {
+    const rows: { firstBar: number; lastBar: number; name: string; barsText: string }[] = [];
+    for (let first = s.firstBar; first <= s.lastBar; first += perRow) {
+      const named = first === s.firstBar;
+      rows.push({
+        firstBar: first,
+        lastBar: Math.min(s.lastBar, first + perRow - 1),
+        name: named ? s.name : '',
+        barsText: named ? `${s.firstBar}–${s.lastBar}` : '',
+      });
+    }
+    return rows;
+  });
+  const room = Math.floor((height - TOP) / Math.max(1, cut.length)) - GAP;
+  const rowHeight = Math.max(LOWEST, Math.min(HIGHEST, room));
+  return {
+    rows: cut.map((row, i) => ({ ...row, y: TOP + i * (rowHeight + GAP), height: rowHeight })),
+    left: LEFT,
+    cell: Math.floor((width - LEFT - RIGHT) / perRow),
+    height: TOP + cut.length * (rowHeight + GAP),
+    starts: Array.from({ length: (cut.at(-1)?.lastBar ?? 0) + 1 }, (_, i) => barStart(meter, i + 1)),
+  };
+}
+
+export interface ChartPlace {
+  readonly x: number;
+  readonly row: ChartRow;
+}
+
+/** How far a bracket stands out of its row. */
+const OUTSTANDING = 6;
+
+/** The layout with only the rows that show between `top` and `top + height`. */
+export const rowsInSight = (layout: ChartLayout, top: number, height: number): ChartLayout => ({
+  ...layout,
+  rows: layout.rows.filter((r) => r.y + r.height + OUTSTANDING >= top && r.y - OUTSTANDING <= top + height),
+});
+
+/** The bar that a tick lies in, from 1 to the song's last. */
+export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
+  let low = 0;
+  let high = starts.length - 2;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle]! <= tick) low = middle;
+    else high = middle - 1;
+  }
+  return low + 1;
+}
+
+/** How far from the left a tick lies in a row; ticks beyond the row lie at its ends. */
+export function xInRow({ starts, left, cell }: ChartLayout, row: ChartRow, bar: number, tick: Ticks): number {
+  const start = starts[bar - 1]!;
+  const share = (tick - start) / (starts[bar]! - start);
+  return left + Math.max(0, Math.min(row.lastBar - row.firstBar + 1, bar - row.firstBar + share)) * cell;
+}
+
+/** Where a tick lies; past the song's end, at the end of the last row. */
+export function placeOf(layout: ChartLayout, tick: Ticks): ChartPlace | undefined {
+  const bar = barOfTick(layout, tick);
+  const row = layout.rows.findLast((r) => r.firstBar <= bar);
+  return row && { x: xInRow(layout, row, bar, Math.max(layout.starts[0]!, tick)), row };
+}
+
+/** The bar at a point, or undefined beside the bars. With `near`, the nearest bar of the nearest row. */
+export function barAtPoint(layout: ChartLayout, x: number, y: number, near = false): number | undefined {
+  const row = near
+    ? layout.rows.reduce(
+        (best, r) => (Math.abs(y - (r.y + r.height / 2)) < Math.abs(y - (best.y + best.height / 2)) ? r : best),
+        layout.rows[0]!,
+      )
+    : layout.rows.find((r) => y >= r.y && y <= r.y + r.height);
+  if (!row) return undefined;
+  const bar = row.firstBar + Math.floor((x - layout.left) / layout.cell);
+  if (near) return Math.max(row.firstBar, Math.min(row.lastBar, bar));
+  return x >= layout.left && bar <= row.lastBar ? bar : undefined;
+}
+
+/** The place in the song at a point: in the row there, or the nearest; undefined when it is beside the bars. */
+export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = false): Ticks | undefined {
+  const bar = barAtPoint(layout, x, y, near);
+  if (bar === undefined) return undefined;
+  const row = layout.rows.find((r) => bar >= r.firstBar && bar <= r.lastBar)!;
+  const share = (x - layout.left) / layout.cell - (bar - row.firstBar);
+  const [from, to] = [layout.starts[bar - 1]!, layout.starts[bar]!];
+  return from + Math.max(0, Math.min(1, share)) * (to - from);
+}
+
+/** The row whose name is at a point left of the bars. */
+export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
+  x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined;
+
+/** How far from the edge of a stretch a point may be that means it. */
+const EDGE = 6;
+
+/** Which edge of a stretch is at a point. */
+export function edgeAtPoint(
+  layout: ChartLayout,
+  range: { readonly from: Ticks; readonly to: Ticks },
+  x: number,
+  y: number,
+): 'from' | 'to' | undefined {
+  for (const which of ['from', 'to'] as const) {
+    const tick = which === 'to' ? range.to - 1 : range.from;
+    const place = placeOf(layout, tick);
+    if (place && Math.abs(place.x - x) <= EDGE && y >= place.row.y && y <= place.row.y + place.row.height) return which;
+  }
+  return undefined;
+}

@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { stationPath } from '~/shell/stations';
+import { wordsOf } from '~/api/api';
+import { useFileDrop } from '~/controls/useFileDrop';
+import { useBackings } from '~/backings/backings';
+import { useDesk, type JobFacts, type Shelf, type Sort } from './desk';
+import { useNotices } from '~/notices/notices';
+
+const LICENCES = {
+  Fraunces: 'fraunces',
+  Figtree: 'figtree',
+  'Spline Sans Mono': 'spline-sans-mono',
+  FluidR3Mono: 'fluidr3mono',
+} as const;
+
+const desk = useDesk();
+const backings = useBackings();
+const notices = useNotices();
+const router = useRouter();
+const adding = ref(false);
+const busy = ref(false);
+
+onMounted(() => desk.load());
+
+/** Does something with the server, and says what went wrong when it does. */
+async function attempt(what: () => Promise<unknown>): Promise<void> {
+  busy.value = true;
+  await what().catch((error) => notices.say(wordsOf(error)));
+  busy.value = false;
+}
+
+const addJob = (facts: JobFacts) =>
+  attempt(async () => {
+    await desk.addJob(facts);
+    adding.value = false;
+  });
+const openSong = (id: string) => router.push(stationPath('play', id));
+const addSong = (jobId: string, name: string) =>
+  attempt(async () => {
+    await openSong(await desk.addSong(jobId, name));
+  });
+
+/** One MIDI file is a song with its takes; anything else starts a song that the files play along to. */
+const addFiles = (jobId: string, files: readonly File[]) =>
+  attempt(async () => {
+    const [first] = files;
+    if (files.length === 1 && /\.midi?$/i.test(first!.name)) {
+      try {
+        await openSong(await desk.addSongFromFile(jobId, first!));
+      } catch (error) {
+        throw new Error(`${first!.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
+      }
+      return;
+    }
+    const title = first!.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, 120) || 'Untitled';
+    const id = await desk.addSong(jobId, title);
+    backings.bringInto(id, files);
+    await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
+  });
+/** Files dropped beside the jobs: with one job on the desk it is clear whose they are, with none they start one. */
+const { over, on } = useFileDrop((files) => {
+  const here = desk.jobs.filter((j) => j.shelf === 'desk');
+  if (here.length > 1) {
+    notices.say('There are several jobs on the desk. Drop the files on the one they belong to.');
+    return;
+  }
+  void attempt(async () => {
+    if (here.length === 0) await desk.addJob({ title: 'New job', client: '', due: null, notes: '' });
+    const job = desk.jobs.find((j) => j.shelf === 'desk');
+    if (job) await addFiles(job.id, files);
+  });
+});
+const SHELF_NAMES: Readonly<Record<Shelf, string>> = { desk: 'On the desk', away: 'Put away', deleted: 'Deleted' };
+const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest: 'newest first', title: 'by title' };
+</script>
+
+<template>
+  <div class="page" :class="{ over }" v-on="on">
+    <div v-if="desk.state === 'loading'" class="quiet" role="status">Laying out the desk</div>
+    <div v-else-if="desk.state === 'failed'" class="state" role="alert">
+      <h2>The desk is not there</h2>
+      <p>{{ desk.trouble }}</p>
+      <v-btn @click="desk.load()">Try again</v-btn>
+    </div>
+    <template v-else>
+      <section v-if="desk.jobs.length === 0" class="sheet empty">
+        <h2>An empty desk</h2>
+        <p class="quiet">
+          A job is what a client asked for: a title and some songs. Each part of a song is a strip of bars that fills as
+          you play.
+        </p>
+        <div class="strip" aria-hidden="true"><i v-for="n in 32" :key="n" /></div>
+        <ol>
+          <li>Take on a job.</li>
+          <li>Add a song, or start one from the client’s files.</li>
+          <li>Press Record and play: a MIDI keyboard, the computer’s keys, or the strip at the foot of the page.</li>
+        </ol>
+      </section>
+      <div v-else class="tools">
+        <v-text-field
+          v-model="desk.search"
+          label="Look for a job, a song or a part"
+          clearable
+          @click:clear="desk.search = ''"
+        />
+        <div class="choices" role="group" aria-label="Shelf">
+          <Choice v-for="(label, key) in SHELF_NAMES" :key="key" :on="desk.shelf === key" @click="desk.shelf = key">{{
+            label
+          }}</Choice>
+        </div>
+        <div class="choices" role="group" aria-label="Order">
+          <Choice v-for="(label, key) in SORT_NAMES" :key="key" :on="desk.sort === key" @click="desk.sort = key">{{
+            label
+          }}</Choice>
+        </div>
+        <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
+      </div>
+      <section v-if="adding" class="sheet new">
+        <JobForm :busy="busy" submit="Take it on" @save="addJob" @cancel="adding = false" />
+      </section>
+      <JobCard
+        v-for="job in desk.shown"
+        :key="job.id"
+        :job="job"
+        :busy="busy"
+        @add="(name) => addSong(job.id, name)"
+        @files="(files) => addFiles(job.id, files)"
+        @save="(facts) => attempt(() => desk.setJob(job.id, facts))"
+        @put="(to) => attempt(() => desk.put('jobs', job, to))"
+        @duplicate="attempt(() => desk.duplicate('jobs', job.id))"
+        @save-song="(id, facts) => attempt(() => desk.setSong(id, facts))"
+        @put-song="(song, to) => attempt(() => desk.put('songs', song, to))"
+        @duplicate-song="(id) => attempt(() => desk.duplicate('songs', id))"
+      />
+      <p v-if="desk.jobs.length > 0 && desk.shown.length === 0" class="quiet none">
+        {{ desk.search ? 'Nothing here has these words.' : `Nothing is ${SHELF_NAMES[desk.shelf].toLowerCase()}.` }}
+      </p>
+      <v-btn v-if="desk.jobs.length === 0 && !adding" class="take" @click="adding = true">Take on a job</v-btn>
+      <p class="licences">
+        Fonts and sounds ship with the program under free licences:
+        <a v-for="(file, name) in LICENCES" :key="name" :href="`/licences/${file}.txt`" target="_blank">{{ name }}</a>
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  gap: 14px;
+  align-content: start;
+  min-height: 100%;
+}
+.page.over {
+  outline: 2px dashed var(--copper);
+  outline-offset: -2px;
+}
+.state {
+  padding: 24px 6px 8px;
+  max-width: 560px;
+  display: grid;
+  gap: 8px;
+  justify-items: start;
+}
+.state p {
+  margin: 0;
+}
+.empty {
+  padding: 22px 26px;
+  display: grid;
+  gap: 12px;
+  max-width: 760px;
+}
+.empty h2,
+.empty p {
+  margin: 0;
+}
+.empty ol {
+  margin: 0;
+  padding-left: 20px;
+  line-height: 1.9;
+}
+.strip {
+  display: flex;
+  gap: 2px;
+}
+.strip i {
+  flex: 1;
+  height: 16px;
+  border: 1px solid var(--rule);
+  border-radius: 2px;
+}
+.take {
+  justify-self: start;
+  background: var(--sheet);
+}
+.licences {
+  font-size: 12px;
+  color: var(--ink-2);
+  margin: 6px 2px;
+}
+.licences a {
+  color: var(--copper);
+  margin-left: 8px;
+}
+.new {
+  padding: 14px;
+}
+.tools {
+  display: grid;
+  grid-template-columns: minmax(180px, 1fr) auto auto auto;
+  gap: 14px;
+  align-items: center;
+}
+.none {
+  margin: 12px 4px;
+}
+</style>

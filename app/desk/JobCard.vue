@@ -1,0 +1,208 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { useFileDrop } from '~/controls/useFileDrop';
+import type { JobFacts, Shelf } from './desk';
+import type { JobSummary } from '~/api/api';
+import { vFocus } from '~/controls/focus';
+
+defineProps<{ job: JobSummary; busy: boolean }>();
+const emit = defineEmits<{
+  add: [name: string];
+  files: [files: File[]];
+  save: [facts: JobFacts];
+  put: [to: Shelf];
+  duplicate: [];
+  saveSong: [id: string, facts: { title: string; notes: string }];
+  putSong: [song: JobSummary['songs'][number], to: Shelf];
+  duplicateSong: [id: string];
+}>();
+const adding = ref(false);
+const editing = ref(false);
+const name = ref('');
+const picker = ref<HTMLInputElement | null>(null);
+const { over, on } = useFileDrop((files) => emit('files', files));
+
+function add(): void {
+  emit('add', name.value.trim());
+  adding.value = false;
+  name.value = '';
+}
+function picked(): void {
+  const files = [...(picker.value?.files ?? [])];
+  if (files.length) emit('files', files);
+  picker.value!.value = '';
+}
+const STATES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
+const dueText = (due: string) =>
+  new Date(`${due}T12:00:00`).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
+</script>
+
+<template>
+  <section class="job sheet" :class="{ over }" :aria-label="job.title" v-on="on">
+    <JobForm
+      v-if="editing"
+      :job="job"
+      :busy="busy"
+      submit="Keep it"
+      @save="
+        (facts) => {
+          emit('save', facts);
+          editing = false;
+        }
+      "
+      @cancel="editing = false"
+    />
+    <header v-else>
+      <h2>{{ job.title }}</h2>
+      <span class="quiet">{{ job.client }}</span>
+      <span v-if="job.due" class="due">due {{ dueText(job.due) }}</span>
+      <span class="legend" aria-hidden="true"
+        ><template v-for="s in STATES" :key="s"><i class="cell" :class="s.replace(' ', '-')" />{{ s }}</template></span
+      >
+      <ShelfMenu
+        :label="`More for the job ${job.title}`"
+        edit-words="Title, client, due date, notes"
+        :shelf="job.shelf"
+        :busy="busy"
+        @edit="editing = true"
+        @duplicate="emit('duplicate')"
+        @put="(to) => emit('put', to)"
+      />
+    </header>
+    <p v-if="job.notes && !editing" class="notes">{{ job.notes }}</p>
+    <SongRow
+      v-for="song in job.songs"
+      :key="song.id"
+      :song="song"
+      :busy="busy"
+      @save="(facts) => emit('saveSong', song.id, facts)"
+      @put="(to) => emit('putSong', song, to)"
+      @duplicate="emit('duplicateSong', song.id)"
+    />
+    <p v-if="job.songs.length === 0" class="quiet none">No songs here.</p>
+    <footer v-if="job.shelf === 'desk'">
+      <form v-if="adding" class="new" @submit.prevent="add" @keydown.esc="adding = false">
+        <v-text-field v-model="name" label="Song title" v-focus maxlength="120" />
+        <v-btn type="submit" :disabled="!name.trim() || busy">Add the song</v-btn>
+        <v-btn variant="text" @click="adding = false">Not now</v-btn>
+      </form>
+      <template v-else>
+        <v-btn size="small" :disabled="busy" @click="adding = true">Add a song</v-btn>
+        <v-btn size="small" :disabled="busy" @click="picker!.click()">Start a song from files</v-btn>
+        <span class="quiet hint">or drop them here: a mix, a click, a MIDI file, a note about the form</span>
+      </template>
+      <input
+        ref="picker"
+        type="file"
+        multiple
+        accept=".mid,.midi,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,audio/*"
+        hidden
+        @change="picked"
+      />
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.job {
+  padding: 12px 18px;
+}
+.job.over {
+  outline: 2px dashed var(--copper);
+  outline-offset: -6px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+  margin-bottom: 6px;
+}
+h2 {
+  font-size: 21px;
+  margin: 0;
+}
+.due {
+  color: #8f3f1b;
+  font-weight: 600;
+  font-size: 13px;
+  white-space: nowrap;
+}
+.legend {
+  margin-left: auto;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  font-size: 12px;
+  color: var(--ink-2);
+  white-space: nowrap;
+}
+.legend .cell {
+  flex: none;
+  width: 14px;
+  margin-left: 8px;
+  --ink-of-part: var(--ink-2);
+}
+.notes {
+  margin: 0 0 8px;
+  font-size: 13px;
+  color: var(--ink-2);
+  white-space: pre-line;
+}
+.none {
+  margin: 6px 0;
+}
+footer {
+  display: flex;
+  gap: 8px;
+  padding-top: 10px;
+  border-top: 1px solid var(--rule-soft);
+  align-items: center;
+}
+.hint {
+  font-size: 12px;
+}
+.new {
+  display: grid;
+  grid-template-columns: 1fr auto auto;
+  gap: 8px;
+  align-items: center;
+  width: 100%;
+  max-width: 560px;
+}
+</style>
+
+<style>
+.job .cell {
+  flex: 1;
+  min-width: 1px;
+  height: 13px;
+  border-radius: 2px;
+  border: 1px solid var(--rule);
+  background: transparent;
+  display: inline-block;
+  position: relative;
+}
+.job .cell.pencilled {
+  background: #cfcbbf;
+  border-color: #b9b5a8;
+}
+.job .cell.inked {
+  background: color-mix(in srgb, var(--ink-of-part) 45%, var(--sheet));
+  border-color: var(--ink-of-part);
+}
+.job .cell.tidied,
+.job .cell.handed-over {
+  background: var(--ink-of-part);
+  border-color: var(--ink-of-part);
+}
+.job .cell.handed-over::after {
+  content: '';
+  position: absolute;
+  left: 25%;
+  right: 25%;
+  top: 4px;
+  height: 3px;
+  background: var(--sheet);
+  border-radius: 1px;
+}
+</style>

@@ -1,0 +1,30 @@
+<script setup lang="ts">
+import { mdiDotsHorizontal } from '@mdi/js';
+import type { Shelf } from './desk';
+
+/** What can be done with a job or a song as a whole. */
+defineProps<{ label: string; editWords: string; shelf: Shelf; busy: boolean }>();
+const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
+</script>
+
+<template>
+  <v-menu>
+    <template #activator="{ props: opener }">
+      <v-btn
+        v-bind="opener"
+        :icon="mdiDotsHorizontal"
+        size="x-small"
+        variant="text"
+        :aria-label="label"
+        :disabled="busy"
+      />
+    </template>
+    <v-list density="compact">
+      <v-list-item :title="editWords" @click="emit('edit')" />
+      <v-list-item title="Duplicate" @click="emit('duplicate')" />
+      <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
+      <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
+      <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
+    </v-list>
+  </v-menu>
+</template>

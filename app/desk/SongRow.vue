@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { PART_INKS } from '~/drawing/inks';
+import type { JobSummary } from '~/api/api';
+import type { Shelf } from './desk';
+import { vFocus } from '~/controls/focus';
+
+type Song = JobSummary['songs'][number];
+type Part = Song['parts'][number];
+
+/** A song on the Desk: where it opens, what can be done with it, and how far each part has come. */
+const props = defineProps<{ song: Song; busy: boolean }>();
+const emit = defineEmits<{ save: [facts: { title: string; notes: string }]; put: [to: Shelf]; duplicate: [] }>();
+const editing = ref(false);
+const title = ref('');
+const notes = ref('');
+
+function edit(): void {
+  title.value = props.song.title;
+  notes.value = props.song.notes;
+  editing.value = true;
+}
+function save(): void {
+  emit('save', { title: title.value.trim(), notes: notes.value });
+  editing.value = false;
+}
+
+/** "played 100%, picked 91%, tidied 45%": the share of the song's bars that have come so far. */
+function progress(part: Part): string {
+  const total = part.bars.length;
+  const reached = (from: number) =>
+    Math.round((100 * part.bars.filter((b) => STAGES.indexOf(b) >= from).length) / total);
+  const shares = [
+    ['played', reached(1)],
+    ['picked', reached(2)],
+    ['tidied', reached(3)],
+    ['handed over', reached(4)],
+  ] as const;
+  const said = shares.filter(([, share]) => share > 0).map(([word, share]) => `${word} ${share}%`);
+  return said.length ? said.join(', ') : 'not played yet';
+}
+const STAGES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
+const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
+const takesText = (takes: number) => (takes === 0 ? '' : takes === 1 ? '1 take' : `${takes} takes`);
+</script>
+
+<template>
+  <article class="song" :aria-label="song.title">
+    <form v-if="editing" class="edit" @submit.prevent="save" @keydown.esc="editing = false">
+      <v-text-field v-model="title" label="Title" v-focus maxlength="120" />
+      <v-textarea
+        v-model="notes"
+        label="Notes, the form and whatever the client wrote"
+        rows="2"
+        auto-grow
+        variant="outlined"
+        density="compact"
+        hide-details
+        maxlength="5000"
+      />
+      <div>
+        <v-btn type="submit" size="small" :disabled="!title.trim() || busy">Keep it</v-btn>
+        <v-btn size="small" variant="text" @click="editing = false">Not now</v-btn>
+      </div>
+    </form>
+    <div v-else class="what">
+      <NuxtLink :to="`/songs/${song.id}/play`" class="open">
+        <span class="names title">{{ song.title }}</span>
+        <span class="facts">{{ song.bars }} bars · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
+      </NuxtLink>
+      <div class="links">
+        <NuxtLink :to="`/songs/${song.id}/set-up`" class="link">Set up</NuxtLink>
+        <ShelfMenu
+          :label="`More for ${song.title}`"
+          edit-words="Title and notes"
+          :shelf="song.shelf"
+          :busy="busy"
+          @edit="edit"
+          @duplicate="emit('duplicate')"
+          @put="(to) => emit('put', to)"
+        />
+      </div>
+    </div>
+    <div class="parts">
+      <div v-for="part in song.parts" :key="part.id" class="part" :style="{ '--ink-of-part': PART_INKS[part.ink] }">
+        <span class="name">{{ part.name }}</span>
+        <span class="strip" role="img" :aria-label="`${part.name}: ${progress(part)}`" :title="progress(part)">
+          <i v-for="(bar, i) in part.bars" :key="i" class="cell" :class="bar.replace(' ', '-')" />
+        </span>
+        <span class="share">{{ progress(part) }}</span>
+        <span class="share">{{ takesText(part.takes) }}</span>
+      </div>
+      <p v-if="song.notes" class="notes">{{ song.notes }}</p>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.song {
+  display: grid;
+  grid-template-columns: 230px 1fr;
+  gap: 18px;
+  padding: 10px 0;
+  border-top: 1px solid var(--rule-soft);
+  align-items: start;
+}
+.what {
+  display: grid;
+  grid-template-columns: 1fr auto;
+}
+.open {
+  display: grid;
+  color: var(--ink);
+  text-decoration: none;
+  padding: 4px 8px;
+  margin: -4px -8px;
+  border-radius: 8px;
+  min-width: 0;
+}
+.open:hover {
+  background: var(--copper-soft);
+}
+.title {
+  font-size: 17px;
+  text-decoration: underline;
+  text-decoration-color: var(--copper);
+  text-underline-offset: 4px;
+  text-decoration-thickness: 1px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.facts {
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.links {
+  display: flex;
+  align-items: center;
+  gap: 2px;
+  align-self: start;
+}
+.link {
+  color: #8f3f1b;
+  font-weight: 600;
+  font-size: 13px;
+}
+.edit {
+  display: grid;
+  gap: 8px;
+}
+.parts {
+  display: grid;
+  gap: 5px;
+}
+.part {
+  display: grid;
+  grid-template-columns: 120px minmax(0, 1fr) 206px 52px;
+  gap: 12px;
+  align-items: center;
+  font-size: 13px;
+}
+.name {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.strip {
+  display: flex;
+  gap: 1.5px;
+  height: 13px;
+}
+.share {
+  color: var(--ink-2);
+  font-size: 12px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.notes {
+  margin: 2px 0 0;
+  font-size: 12px;
+  color: var(--ink-2);
+  white-space: pre-line;
+  max-height: 34px;
+  overflow: hidden;
+}
+</style>

@@ -1,0 +1,158 @@
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import { newSong } from '~~/core/song/document';
+import { songFromMidi } from '~~/core/song/frommidi';
+import { ask, wordsOf, type JobSummary } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+import { useSong } from '~/song/song';
+
+export type Shelf = JobSummary['shelf'];
+export type JobFacts = Pick<JobSummary, 'title' | 'client' | 'due' | 'notes'>;
+export const SORTS = ['due', 'newest', 'title'] as const;
+export type Sort = (typeof SORTS)[number];
+
+const SHELF_WORDS: Readonly<Record<Shelf, string>> = {
+  desk: 'is back on the desk',
+  away: 'was put away',
+  deleted: 'was deleted',
+};
+
+const order: Readonly<Record<Sort, (a: JobSummary, b: JobSummary) => number>> = {
+  // What has no date is in no hurry.
+  due: (a, b) => (a.due ?? '9999').localeCompare(b.due ?? '9999') || b.createdAt.localeCompare(a.createdAt),
+  newest: (a, b) => b.createdAt.localeCompare(a.createdAt),
+  title: (a, b) => a.title.localeCompare(b.title),
+};
+
+const holds = (words: string, ...texts: readonly string[]): boolean => {
+  const all = texts.join(' ').toLowerCase();
+  return words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => all.includes(word));
+};
+
+/** The jobs, as the server last told them. */
+export const useDesk = defineStore('desk', () => {
+  const notices = useNotices();
+  const song = useSong();
+  const jobs = ref<readonly JobSummary[]>([]);
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const trouble = ref('');
+  const shelf = ref<Shelf>('desk');
+  const search = ref('');
+  const sort = ref<Sort>('due');
+
+  /**
+   * What lies on the shelf in view and holds the words looked for. A song away from its job's shelf shows its job
+   * there.
+   */
+  const shown = computed(() =>
+    jobs.value
+      .flatMap((job): JobSummary[] => {
+        const songs = job.songs.filter((s) =>
+          job.shelf === shelf.value
+            ? shelf.value !== 'desk' || s.shelf === 'desk'
+            : job.shelf === 'desk' && s.shelf === shelf.value,
+        );
+        if (job.shelf !== shelf.value && songs.length === 0) return [];
+        const words = search.value.trim();
+        if (!words || holds(words, job.title, job.client, job.notes)) return [{ ...job, songs }];
+        const found = songs.filter((s) =>
+          holds(words, job.title, job.client, s.title, s.notes, ...s.parts.map((p) => p.name)),
+        );
+        return found.length ? [{ ...job, songs: found }] : [];
+      })
+      .sort(order[sort.value]),
+  );
+
+  async function load(): Promise<void> {
+    try {
+      jobs.value = await ask<JobSummary[]>('/api/jobs');
+      state.value = 'ready';
+    } catch (error) {
+      trouble.value = wordsOf(error);
+      state.value = 'failed';
+    }
+  }
+
+  async function addJob(facts: JobFacts): Promise<void> {
+    await ask('/api/jobs', facts);
+    await load();
+  }
+
+  async function setJob(id: string, facts: JobFacts): Promise<void> {
+    await ask(`/api/jobs/${encodeURIComponent(id)}`, facts, 'PATCH');
+    await load();
+  }
+
+  async function setSong(id: string, facts: { title: string; notes: string }): Promise<void> {
+    await ask(`/api/songs/${encodeURIComponent(id)}`, facts, 'PATCH');
+    if (song.id === id) await song.load(id);
+    await load();
+  }
+
+  /** Puts a job or a song on a shelf, and offers the way back. */
+  async function put(
+    kind: 'jobs' | 'songs',
+    thing: { readonly id: string; readonly title: string; readonly shelf: Shelf },
+    to: Shelf,
+  ): Promise<void> {
+    const from = thing.shelf;
+    const move = async (onto: Shelf) => {
+      await ask(`/api/${kind}/${encodeURIComponent(thing.id)}`, { shelf: onto }, 'PATCH');
+      await load();
+    };
+    await move(to);
+    notices.say(`${thing.title} ${SHELF_WORDS[to]}. Everything in it is kept.`, 'plain', {
+      label: 'Undo',
+      run: () => void move(from).catch((error) => notices.say(wordsOf(error))),
+    });
+  }
+
+  async function duplicate(kind: 'jobs' | 'songs', id: string): Promise<void> {
+    await ask(`/api/${kind}/${encodeURIComponent(id)}/copy`, {});
+    await load();
+  }
+
+  /** Returns the new song's id. */
+  async function addSong(jobId: string, title: string): Promise<string> {
+    const { id } = await ask<{ id: string }>('/api/songs', { jobId, document: newSong(title, crypto.randomUUID()) });
+    await load();
+    return id;
+  }
+
+  /**
+   * A song from a Standard MIDI File: its tempo, meter and sections, and a take for each of its tracks. @throws
+   * DamagedFile
+   */
+  async function addSongFromFile(jobId: string, file: File): Promise<string> {
+    const made = songFromMidi(
+      new Uint8Array(await file.arrayBuffer()),
+      file.name,
+      () => crypto.randomUUID(),
+      new Date().toISOString(),
+    );
+    const { id } = await ask<{ id: string }>('/api/songs', { jobId, ...made });
+    await load();
+    return id;
+  }
+
+  return {
+    jobs,
+    shown,
+    state,
+    trouble,
+    shelf,
+    search,
+    sort,
+    load,
+    addJob,
+    setJob,
+    setSong,
+    put,
+    duplicate,
+    addSong,
+    addSongFromFile,
+  };
+});

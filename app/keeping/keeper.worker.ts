@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { Keeper } from './keeper';
+
+expose(new Keeper());

@@ -1,0 +1,305 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import {
+  AT_REST,
+  keyboardSchema,
+  PLAIN_KEYBOARD,
+  throughKeyboard,
+  type KeyboardSettings,
+  type KeyboardState,
+  type Outcome,
+} from '~~/core/performance/keyboard';
+import { laneWords } from '~~/core/recording/brief';
+import { laneOf, type Lane } from '~~/core/performance/controls';
+import { isNote, keyName, type KeyMessage } from '~~/core/performance/messages';
+import { letGo, taught, UNTAUGHT, type Action, type TaughtState } from '~~/core/performance/taught';
+import type { Milliseconds } from '~~/core/time/units';
+import { benchPort, type Ticker } from '~~/engine/keyboards/bench';
+import { handPort } from '~~/engine/keyboards/hand';
+import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
+import type { KeyPort } from '~~/engine/keyboards/port';
+import { ask } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+
+export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
+
+/** Where what is played goes. */
+export interface KeysOut {
+  /** To the ear, at once. */
+  readonly sounded: KeysHandler;
+  /** To the pass. Something that may yet turn out to be a taught action comes late, its stamp staying true. */
+  readonly kept: KeysHandler;
+  readonly taught: (action: Action) => void;
+}
+
+const wordsFor = (message: KeyMessage): string => {
+  switch (message.type) {
+    case 'noteOn':
+      return `${keyName(message.key)} at ${message.velocity}`;
+    case 'noteOff':
+      return `${keyName(message.key)} up`;
+    case 'control':
+      return message.controller === 64
+        ? `pedal ${message.value >= 64 ? 'down' : 'up'}`
+        : `controller ${message.controller} at ${message.value}`;
+    case 'bend':
+      return 'bend';
+    case 'program':
+      return `program ${message.value + 1}`;
+    default:
+      return 'pressure';
+  }
+};
+
+/** How many strikes the touch curve shows. */
+const MOST_STRIKES = 40;
+
+const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['why'], string>> = {
+  notes: 'a note',
+  release: 'a release velocity',
+  sustain: 'the sustain pedal',
+  pedals: 'a pedal',
+  controllers: 'a controller',
+  bend: 'the bend wheel',
+  pressure: 'pressure',
+  program: 'a program change',
+  exclusive: 'a system exclusive message',
+  channel: 'something on another channel',
+  range: 'a key outside its range',
+};
+
+/** Every keyboard there is, which are on, and what they send. */
+export const useKeyboards = defineStore('keyboards', () => {
+  const notices = useNotices();
+  const midi = shallowRef<readonly KeyPort[]>([]);
+  /** Instruments outside. */
+  const outputs = shallowRef<readonly MidiOut[]>([]);
+  const absence = ref<MidiAbsence | null>(null);
+  /** What is remembered of each port, by its id. */
+  const remembered = ref<Record<string, KeyboardSettings>>({});
+  const states = new Map<string, KeyboardState>();
+  /**
+   * How many messages each port's settings have left out, by why; and what was left out last, until something goes
+   * through.
+   */
+  const leftOut = shallowRef<ReadonlyMap<string, Readonly<Record<string, number>>>>(new Map());
+  const lastLeftOut = ref<{ port: string; id: string; words: string } | null>(null);
+  /** The last strikes of each port: touch as it came and as it went on, for the curve. */
+  const strikes = shallowRef<ReadonlyMap<string, readonly (readonly [number, number])[]>>(new Map());
+  /** Keys held down on each port. */
+  const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
+  const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
+  const pedal = ref(false);
+  const last = ref<{ port: string; words: string; at: number } | null>(null);
+  /** The controller that was moved last. */
+  const lastLane = ref<Lane | null>(null);
+  const octave = ref(4);
+
+  const screen = handPort('screen', 'Keys on screen', 'screen');
+  const computer = handPort('computer', 'Computer keys', 'computer');
+  const bench = shallowRef<ReturnType<typeof benchPort> | null>(null);
+  /** How loosely the Bench keyboard plays. */
+  const looseness = ref<Milliseconds>(9);
+
+  /** How much later than the system says the Bench keyboard hears what is played to it: a slow way out, simulated. */
+  const hearsLate = ref<Milliseconds>(0);
+
+  const stops = new Map<string, () => void>();
+  const ears = new Set<KeysHandler>();
+  let out: KeysOut = { sounded: () => {}, kept: () => {}, taught: () => {} };
+  const lessons = new Map<string, TaughtState>();
+  /** Takes the place of everything else while a key is being taught. */
+  const learner = shallowRef<((port: string, message: KeyMessage) => void) | null>(null);
+
+  const ports = computed((): KeyPort[] => [...midi.value, screen, computer, ...(bench.value ? [bench.value] : [])]);
+  const settingsOf = (id: string): KeyboardSettings => remembered.value[id] ?? PLAIN_KEYBOARD;
+  /** One that was never switched is on, except the two stand-ins for a keyboard. */
+  const isOn = (port: KeyPort): boolean => settingsOf(port.id).on ?? (port.kind === 'midi' || port.kind === 'screen');
+  const nameOf = (port: Pick<KeyPort, 'id' | 'name'>): string => settingsOf(port.id).name || port.name;
+  const active = computed(() => ports.value.filter(isOn));
+  const computerPlays = computed(() => isOn(computer));
+
+  function hear(port: KeyPort, data: ArrayLike<number>, stamp: Milliseconds): void {
+    const { state, outcome } = throughKeyboard(settingsOf(port.id), states.get(port.id) ?? AT_REST, data);
+    states.set(port.id, state);
+    if (outcome.type === 'left out') countLeftOut(port, outcome.why);
+    if (outcome.type !== 'through') return;
+    const { message } = outcome;
+    if (learner.value) learner.value(port.id, message);
+    else pass(port.id, message, stamp);
+    ears.forEach((ear) => ear(port.id, message, stamp));
+    if (message.type === 'noteOn' || message.type === 'noteOff') {
+      const keys = new Set(heldOn.value.get(port.id));
+      if (message.type === 'noteOn') keys.add(message.key);
+      else keys.delete(message.key);
+      heldOn.value = new Map(heldOn.value).set(port.id, keys);
+      if (message.type === 'noteOn')
+        strikes.value = new Map(strikes.value).set(
+          port.id,
+          [...(strikes.value.get(port.id) ?? []), [data[2] ?? 0, message.velocity] as const].slice(-MOST_STRIKES),
+        );
+    } else if (message.type === 'control' && message.controller === 64) pedal.value = message.value >= 64;
+    if (!isNote(message) && lastLane.value !== laneOf(message)) lastLane.value = laneOf(message);
+    last.value = { port: nameOf(port), words: wordsFor(message), at: stamp };
+    lastLeftOut.value = null;
+  }
+
+  /** Through what the keyboard has been taught. What sets an action off is not heard; what only might is. */
+  function pass(port: string, message: KeyMessage, stamp: Milliseconds): void {
+    const step = taught(settingsOf(port).taught, lessons.get(port) ?? UNTAUGHT, { message, stamp });
+    lessons.set(port, step.state);
+    const waits = [...step.state.waiting.values()].some((w) => w.messages.some((m) => m.message === message));
+    if (waits || step.through.some((t) => t.message === message)) out.sounded(port, message, stamp);
+    for (const t of step.through) out.kept(port, t.message, t.stamp);
+    step.actions.forEach((action) => out.taught(action));
+  }
+
+  /** Passes on what was held back for an action that did not come. */
+  function letGoOf(now: Milliseconds): void {
+    for (const [port, before] of lessons) {
+      if (before.waiting.size === 0) continue;
+      const step = letGo(before, now);
+      lessons.set(port, step.state);
+      for (const t of step.through) out.kept(port, t.message, t.stamp);
+    }
+  }
+
+  function countLeftOut(port: KeyPort, why: Extract<Outcome, { type: 'left out' }>['why']): void {
+    const counts = leftOut.value.get(port.id) ?? {};
+    leftOut.value = new Map(leftOut.value).set(port.id, { ...counts, [why]: (counts[why] ?? 0) + 1 });
+    lastLeftOut.value = { port: nameOf(port), id: port.id, words: LEFT_OUT_WORDS[why] };
+  }
+
+  /** What a keyboard's settings leave out of what is played, in words. */
+  function leavesOut(id: string): string[] {
+    const {
+      leftOut: { kinds, controllers },
+    } = settingsOf(id);
+    const words: Partial<Record<(typeof kinds)[number], string>> = {
+      notes: 'notes',
+      sustain: 'the sustain pedal',
+      pedals: 'other pedals',
+      controllers: 'controllers',
+      bend: 'bend',
+      pressure: 'pressure',
+    };
+    return [...kinds.flatMap((k) => words[k] ?? []), ...controllers.map((c) => laneWords(`control ${c}`))];
+  }
+
+  /** Others who want to hear what is played. Returns what stops it. */
+  function listen(ear: KeysHandler): () => void {
+    ears.add(ear);
+    return () => ears.delete(ear);
+  }
+
+  /** Opens what is on and closes what is not. A port that goes releases the keys it held. */
+  function follow(): void {
+    const wanted = new Map(active.value.map((p) => [p.id, p]));
+    for (const [id, stop] of stops) {
+      if (wanted.has(id)) continue;
+      stop();
+      stops.delete(id);
+      releaseAll(id);
+    }
+    for (const [id, port] of wanted) {
+      if (!stops.has(id))
+        stops.set(
+          id,
+          port.listen(({ data, timeStamp }) => hear(port, data, timeStamp)),
+        );
+    }
+  }
+
+  /** Lets go of every key, whoever holds it. */
+  const releaseEverything = (): void => {
+    for (const id of heldOn.value.keys()) releaseAll(id);
+  };
+
+  function releaseAll(port: string): void {
+    states.delete(port);
+    const now = performance.now();
+    letGoOf(Infinity);
+    lessons.delete(port);
+    for (const message of [
+      ...[...(heldOn.value.get(port) ?? [])].map((key): KeyMessage => ({ type: 'noteOff', key, velocity: 64 })),
+      { type: 'control', controller: 64, value: 0 } as const,
+    ]) {
+      out.sounded(port, message, now);
+      out.kept(port, message, now);
+    }
+    heldOn.value = new Map(heldOn.value).set(port, new Set());
+    pedal.value = false;
+  }
+
+  /** Remembers something of a keyboard, here at once. */
+  async function change(id: string, to: Partial<KeyboardSettings>): Promise<void> {
+    const settings = { ...settingsOf(id), ...to };
+    remembered.value = { ...remembered.value, [id]: settings };
+    follow();
+    await ask(`/api/devices/${encodeURIComponent(id)}`, settings, 'PUT').catch(() => {});
+  }
+  const set = (port: KeyPort, on: boolean): Promise<void> => change(port.id, { on });
+
+  /** @param keys told of every message of every keyboard that is on */
+  async function start(ticker: Ticker, keys: KeysOut): Promise<void> {
+    out = keys;
+    bench.value = benchPort(ticker, () => performance.now());
+    follow();
+    const known = await ask<Record<string, unknown>>('/api/devices').catch(() => ({}));
+    remembered.value = {
+      ...Object.fromEntries(Object.entries(known).map(([id, d]) => [id, keyboardSchema.parse(d)])),
+      ...remembered.value,
+    };
+    follow();
+    await lookForMidi();
+  }
+
+  const lookForMidi = (): Promise<void> =>
+    watchMidi((found) => {
+      const gone = midi.value.filter((p) => isOn(p) && !found.ports.some((f) => f.id === p.id));
+      for (const port of gone)
+        notices.say(
+          `${nameOf(port)} went away. The notes it held were let go, and everything goes on. Plug it in again, and it is back by itself.`,
+        );
+      midi.value = found.ports;
+      outputs.value = found.outputs;
+      absence.value = found.absence;
+      follow();
+    });
+
+  const absenceWords = computed(() => absence.value && ABSENCE_WORDS[absence.value]);
+
+  return {
+    ports,
+    outputs,
+    active,
+    absence,
+    absenceWords,
+    held,
+    pedal,
+    last,
+    lastLane,
+    octave,
+    looseness,
+    hearsLate,
+    screen,
+    computer,
+    bench,
+    computerPlays,
+    strikes,
+    leftOut,
+    lastLeftOut,
+    learner,
+    letGo: letGoOf,
+    leavesOut,
+    settingsOf,
+    nameOf,
+    change,
+    listen,
+    releaseEverything,
+    isOn,
+    set,
+    start,
+    lookForMidi,
+  };
+});

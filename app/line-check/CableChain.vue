@@ -1,0 +1,160 @@
+<script setup lang="ts">
+import { mdiCheck, mdiClose } from '@mdi/js';
+import { computed, ref } from 'vue';
+import { useSize } from '~/drawing/useSize';
+import { useLineCheck } from './linecheck';
+
+/** The chain as one cable: whole, or hanging open at its first broken link, with the button that mends it. */
+const check = useLineCheck();
+const card = ref<HTMLElement | null>(null);
+const { width } = useSize(card);
+const MEND_WORDS = {
+  'look for keyboards': 'Look again',
+  'switch it on': 'Switch it on',
+  'play a key': 'Play one',
+  'let it through': 'Let it through',
+  'let a part hear': 'Let one hear',
+  'load the sounds': 'Load again',
+  'start the sound': 'Start it',
+  'turn it up': 'Turn it up',
+  'let it be heard': 'Let it sound',
+  'open a song': 'To the Desk',
+} as const;
+const STATE_WORDS = { whole: 'whole', broken: 'broken', waiting: 'not known yet' } as const;
+
+const RADIUS = 15;
+const MIDDLE = 20;
+const SAG = 16;
+const step = computed(() => width.value / check.chain.length);
+const centre = (i: number) => (i + 0.5) * step.value;
+/** The cable from one link to the next; in front of the first broken one it hangs in two pieces. */
+const cables = computed(() =>
+  check.chain.slice(1).map((link, i) => {
+    const [from, to] = [centre(i) + RADIUS, centre(i + 1) - RADIUS];
+    const middle = (from + to) / 2;
+    const open = check.trouble?.state === 'broken' && check.trouble.id === link.id;
+    const after = check.trouble?.state === 'broken' && i + 1 > check.chain.findIndex((l) => l.id === check.trouble!.id);
+    const path = open
+      ? `M${from} ${MIDDLE} C${from + 16} ${MIDDLE} ${middle - 14} ${MIDDLE + SAG} ${middle - 7} ${MIDDLE + SAG + 6} M${to} ${MIDDLE} C${to - 14} ${MIDDLE} ${middle + 14} ${MIDDLE + SAG} ${middle + 8} ${MIDDLE + SAG + 10}`
+      : `M${from} ${MIDDLE} C${middle - 8} ${MIDDLE + SAG} ${middle + 8} ${MIDDLE + SAG} ${to} ${MIDDLE}`;
+    return { id: link.id, path, kind: open ? 'open' : after || link.state === 'waiting' ? 'unsure' : 'sound' };
+  }),
+);
+const first = computed(() => check.trouble?.state === 'broken' && check.trouble.id === check.chain[0]!.id);
+</script>
+
+<template>
+  <div ref="card" class="sheet cable-card">
+    <svg v-if="width > 0" class="cable" :width="width" height="56" aria-hidden="true">
+      <path
+        v-if="!first"
+        :d="`M0 ${MIDDLE + 8} C${centre(0) / 3} ${MIDDLE + SAG} ${centre(0) / 2} ${MIDDLE} ${centre(0) - RADIUS} ${MIDDLE}`"
+        class="wire sound"
+      />
+      <path v-for="cable in cables" :key="cable.id" :d="cable.path" class="wire" :class="cable.kind" />
+      <g
+        v-for="(link, i) in check.chain"
+        :key="link.id"
+        :transform="`translate(${centre(i)} ${MIDDLE})`"
+        :class="link.state"
+      >
+        <circle :r="RADIUS" class="plug" />
+        <path
+          v-if="link.state !== 'waiting'"
+          :d="link.state === 'whole' ? mdiCheck : mdiClose"
+          transform="translate(-10 -10) scale(0.84)"
+          class="sign"
+        />
+      </g>
+    </svg>
+    <ol aria-label="From the keys to the ears">
+      <li v-for="link in check.chain" :key="link.id" :class="link.state" :data-link="link.id" :title="link.says">
+        <span class="names name"
+          >{{ link.name }}<span class="for-readers">, {{ STATE_WORDS[link.state] }}</span></span
+        >
+        <span class="says">{{ link.says }}</span>
+        <v-btn
+          v-if="link.mend && check.trouble?.id === link.id"
+          size="small"
+          class="mend"
+          @click="check.mend(link.mend)"
+          >{{ MEND_WORDS[link.mend] }}</v-btn
+        >
+      </li>
+    </ol>
+  </div>
+</template>
+
+<style scoped>
+.cable-card {
+  padding: 12px 0 10px;
+  overflow: hidden;
+}
+.cable {
+  display: block;
+}
+.wire {
+  fill: none;
+  stroke-width: 4;
+  stroke-linecap: round;
+  stroke: var(--ink);
+}
+.wire.unsure {
+  stroke: #cdc3ad;
+}
+.plug {
+  fill: var(--sea);
+}
+.waiting .plug {
+  fill: #e6dfcd;
+}
+.broken .plug {
+  fill: var(--copper);
+}
+.sign {
+  fill: var(--sheet);
+}
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: 1fr;
+}
+li {
+  display: grid;
+  justify-items: center;
+  align-content: start;
+  text-align: center;
+  padding: 0 5px;
+  gap: 1px;
+  min-width: 0;
+}
+.name {
+  font-size: 14px;
+}
+.says {
+  font-size: 11.5px;
+  line-height: 1.3;
+  color: var(--ink-2);
+  max-height: 45px;
+  overflow: hidden;
+  overflow-wrap: anywhere;
+}
+.broken .says {
+  color: #8f3f1b;
+  font-weight: 600;
+}
+.mend {
+  margin-top: 4px;
+  background: var(--sheet);
+}
+.for-readers {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
+}
+</style>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, ref } from 'vue';
+import { keyName, type KeyMessage } from '~~/core/performance/messages';
+import { laneWords } from '~~/core/recording/brief';
+import { ACTIONS, type Action, type Lesson, type Trigger } from '~~/core/performance/taught';
+import { useKeyboards } from '~/keyboards/keyboards';
+
+/** Keys and pedals that are taught to be Record, Stop and the rest, so that the hands stay where they are. */
+const keyboards = useKeyboards();
+
+const NAMES: Readonly<Record<Action, string>> = {
+  record: 'Record',
+  stop: 'Stop',
+  'go again': 'Go again',
+  keep: 'Keep what I just played',
+  undo: 'Undo',
+  'next take': 'Next take',
+  'previous take': 'Take before',
+};
+const NEEDS = [
+  { value: 'press', text: 'one press' },
+  { value: 'double', text: 'a double press' },
+  { value: 'chord', text: 'a chord' },
+] as const;
+const needs = ref<Record<string, Lesson['needs']>>({});
+const learning = ref<Action | null>(null);
+const found = ref<readonly Trigger[]>([]);
+
+interface Known {
+  readonly port: string;
+  readonly lesson: Lesson;
+}
+const known = computed(() => {
+  const all = new Map<Action, Known>();
+  for (const port of keyboards.ports)
+    for (const lesson of keyboards.settingsOf(port.id).taught) all.set(lesson.action, { port: port.id, lesson });
+  return all;
+});
+const triggerWords = (t: Trigger): string => (t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`));
+function lessonWords({ port, lesson }: Known): string {
+  const what = lesson.triggers.map(triggerWords).join(' + ');
+  const where = keyboards.ports.find((p) => p.id === port);
+  return `${what}${lesson.needs === 'double' ? ', twice' : ''} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
+}
+
+function teach(action: Action): void {
+  learning.value = action;
+  found.value = [];
+  const wanted = needs.value[action] ?? 'press';
+  const down = new Set<string>();
+  keyboards.learner = (port: string, message: KeyMessage) => {
+    const trigger: Trigger | null =
+      message.type === 'noteOn' || message.type === 'noteOff'
+        ? { kind: 'note', number: message.key }
+        : message.type === 'control'
+          ? { kind: 'control', number: message.controller }
+          : null;
+    if (!trigger) return;
+    const name = `${trigger.kind} ${trigger.number}`;
+    const pressed = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
+    if (pressed && !down.has(name)) {
+      down.add(name);
+      if (!found.value.some((t) => t.kind === trigger.kind && t.number === trigger.number))
+        found.value = [...found.value, trigger];
+    } else if (!pressed) down.delete(name);
+    // A chord is whole when all of it is up again; anything else at its first press.
+    if (wanted === 'chord' ? down.size === 0 && found.value.length > 1 : found.value.length > 0)
+      learn(port, action, wanted);
+  };
+}
+function learn(port: string, action: Action, wanted: Lesson['needs']): void {
+  const triggers = wanted === 'chord' ? found.value.slice(0, 6) : found.value.slice(0, 1);
+  quit();
+  forget(action);
+  const others = keyboards
+    .settingsOf(port)
+    .taught.filter((l) => !l.triggers.some((t) => triggers.some((u) => u.kind === t.kind && u.number === t.number)));
+  void keyboards.change(port, { taught: [...others, { action, needs: wanted, triggers }] });
+}
+function forget(action: Action): void {
+  for (const port of keyboards.ports) {
+    const { taught } = keyboards.settingsOf(port.id);
+    if (taught.some((l) => l.action === action))
+      void keyboards.change(port.id, { taught: taught.filter((l) => l.action !== action) });
+  }
+}
+function quit(): void {
+  keyboards.learner = null;
+  learning.value = null;
+}
+onBeforeUnmount(quit);
+</script>
+
+<template>
+  <section class="sheet hands" aria-label="Hands-free">
+    <h2>Hands-free</h2>
+    <p class="quiet">
+      Teach a spare key or a pedal what to do. What it sends is then never recorded. Ask for a double press or a chord
+      of a key you also play.
+    </p>
+    <div v-for="action in ACTIONS" :key="action" class="row">
+      <span>{{ NAMES[action] }}</span>
+      <span v-if="learning === action" class="learning" role="status">{{
+        (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
+      }}</span>
+      <span v-else class="quiet what">{{ known.get(action) ? lessonWords(known.get(action)!) : 'not taught' }}</span>
+      <select
+        :value="needs[action] ?? known.get(action)?.lesson.needs ?? 'press'"
+        class="field"
+        :aria-label="`What ${NAMES[action]} asks for`"
+        @change="needs = { ...needs, [action]: ($event.target as HTMLSelectElement).value as Lesson['needs'] }"
+      >
+        <option v-for="n in NEEDS" :key="n.value" :value="n.value">{{ n.text }}</option>
+      </select>
+      <v-btn v-if="learning === action" size="small" variant="outlined" @click="quit">Leave it</v-btn>
+      <v-btn v-else size="small" variant="outlined" :aria-label="`Teach ${NAMES[action]}`" @click="teach(action)"
+        >Teach</v-btn
+      >
+      <v-btn
+        size="small"
+        variant="text"
+        :disabled="!known.get(action)"
+        :aria-label="`Forget ${NAMES[action]}`"
+        @click="forget(action)"
+        >Forget</v-btn
+      >
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.hands {
+  padding: 12px 16px;
+  display: grid;
+  gap: 6px;
+}
+.hands h2 {
+  font: 600 18px var(--names);
+  margin: 0;
+}
+.hands p {
+  margin: 0;
+  font-size: 13px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 170px 1fr 130px auto auto;
+  gap: 8px;
+  align-items: center;
+  font-size: 14px;
+}
+.what {
+  font-size: 13px;
+}
+.learning {
+  color: #8f3f1b;
+  font-weight: 600;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 4px 6px;
+  background: var(--sheet);
+  color: var(--ink);
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,303 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { KINDS, touched, type KeyboardSettings, type MessageKind } from '~~/core/performance/keyboard';
+import { keyName } from '~~/core/performance/messages';
+import { useKeyboards } from '~/keyboards/keyboards';
+
+/** What is remembered of each keyboard: its name, channel, keys, touch, and what is let through. */
+const keyboards = useKeyboards();
+const chosen = ref<string | null>(null);
+const port = computed(() => keyboards.ports.find((p) => p.id === chosen.value) ?? keyboards.ports[0]!);
+const settings = computed(() => keyboards.settingsOf(port.value.id));
+const change = (to: Partial<KeyboardSettings>) => void keyboards.change(port.value.id, to);
+const counts = computed(() => keyboards.leftOut.get(port.value.id) ?? {});
+
+const KIND_WORDS: Readonly<Record<MessageKind, string>> = {
+  notes: 'Notes',
+  release: 'Release touch',
+  sustain: 'Sustain pedal',
+  pedals: 'Other pedals',
+  controllers: 'Controllers',
+  bend: 'Bend',
+  pressure: 'Pressure',
+  program: 'Program',
+  exclusive: 'System exclusive',
+};
+function toggle(kind: MessageKind): void {
+  const { kinds, controllers } = settings.value.leftOut;
+  change({
+    leftOut: { controllers, kinds: kinds.includes(kind) ? kinds.filter((k) => k !== kind) : [...kinds, kind] },
+  });
+}
+function setControllers(text: string): void {
+  const controllers = [
+    ...new Set(
+      text
+        .split(/[^0-9]+/)
+        .filter(Boolean)
+        .map(Number),
+    ),
+  ].filter((n) => n <= 127);
+  change({ leftOut: { ...settings.value.leftOut, controllers } });
+}
+const octaves = computed(() => Math.trunc(settings.value.transpose / 12));
+const semitones = computed(() => settings.value.transpose - 12 * octaves.value);
+const setTranspose = (transpose: number) =>
+  change({ transpose: Math.max(-48, Math.min(48, Math.round(transpose) || 0)) });
+function setRange(end: 'low' | 'high', text: string): void {
+  const key = Math.max(0, Math.min(127, Math.round(Number(text))));
+  if (!Number.isFinite(key)) return;
+  const { low, high } = settings.value.range;
+  change({ range: end === 'low' ? { low: Math.min(key, high), high } : { low, high: Math.max(key, low) } });
+}
+
+/** The curve, and the player's own strikes on it. */
+const SIDE = 116;
+const at = (v: number) => (v / 127) * SIDE;
+const path = computed(() =>
+  Array.from({ length: 33 }, (_, i) => {
+    const v = Math.max(1, Math.round((i / 32) * 127));
+    return `${i ? 'L' : 'M'}${at(v).toFixed(1)} ${(SIDE - at(touched(v, settings.value.curve))).toFixed(1)}`;
+  }).join(' '),
+);
+const strikes = computed(() => keyboards.strikes.get(port.value.id) ?? []);
+const leftOutWords = computed(() =>
+  Object.entries(counts.value)
+    .map(
+      ([why, n]) =>
+        `${n} ${why === 'channel' ? 'on other channels' : why === 'range' ? 'outside the keys' : KIND_WORDS[why as MessageKind].toLowerCase()}`,
+    )
+    .join(', '),
+);
+</script>
+
+<template>
+  <div class="settings">
+    <div class="choices">
+      <Choice v-for="p in keyboards.ports" :key="p.id" :on="port.id === p.id" @click="chosen = p.id">{{
+        keyboards.nameOf(p)
+      }}</Choice>
+    </div>
+    <div class="sheet panel">
+      <div class="grid">
+        <label for="kb-on" class="quiet">Listened to</label>
+        <v-switch
+          id="kb-on"
+          :model-value="keyboards.isOn(port)"
+          density="compact"
+          color="primary"
+          hide-details
+          :aria-label="`Listen to ${port.name}`"
+          @update:model-value="(on: unknown) => keyboards.set(port, Boolean(on))"
+        />
+        <label for="kb-name" class="quiet">Name</label>
+        <input
+          id="kb-name"
+          class="field"
+          maxlength="60"
+          :placeholder="port.name"
+          :value="settings.name"
+          @change="change({ name: ($event.target as HTMLInputElement).value.trim() })"
+        />
+        <label for="kb-channel" class="quiet">Channel</label>
+        <select
+          id="kb-channel"
+          class="field"
+          :value="settings.channel ?? ''"
+          @change="change({ channel: Number(($event.target as HTMLSelectElement).value) || null })"
+        >
+          <option value="">all</option>
+          <option v-for="n in 16" :key="n" :value="n">{{ n }}</option>
+        </select>
+        <span class="quiet">Shift</span>
+        <span class="pair">
+          <input
+            class="field figures"
+            type="number"
+            min="-4"
+            max="4"
+            :value="octaves"
+            aria-label="Octaves up"
+            @change="setTranspose(12 * Number(($event.target as HTMLInputElement).value) + semitones)"
+          />
+          octaves
+          <input
+            class="field figures"
+            type="number"
+            min="-11"
+            max="11"
+            :value="semitones"
+            aria-label="Semitones up"
+            @change="setTranspose(12 * octaves + Number(($event.target as HTMLInputElement).value))"
+          />
+          semitones
+        </span>
+        <span class="quiet">Keys</span>
+        <span class="pair">
+          <input
+            class="field figures"
+            type="number"
+            min="0"
+            max="127"
+            :value="settings.range.low"
+            aria-label="Lowest key"
+            @change="setRange('low', ($event.target as HTMLInputElement).value)"
+          />
+          {{ keyName(settings.range.low) }} to
+          <input
+            class="field figures"
+            type="number"
+            min="0"
+            max="127"
+            :value="settings.range.high"
+            aria-label="Highest key"
+            @change="setRange('high', ($event.target as HTMLInputElement).value)"
+          />
+          {{ keyName(settings.range.high) }}
+        </span>
+      </div>
+      <figure class="touch">
+        <svg
+          :viewBox="`-4 -4 ${SIDE + 8} ${SIDE + 8}`"
+          role="img"
+          :aria-label="`Touch curve with your last ${strikes.length} strikes`"
+        >
+          <rect :width="SIDE" :height="SIDE" class="ground" />
+          <path :d="`M0 ${SIDE} L${SIDE} 0`" class="even" />
+          <path :d="path" class="curve" />
+          <circle
+            v-for="([raw, sent], i) in strikes"
+            :key="i"
+            :cx="at(raw)"
+            :cy="SIDE - at(sent)"
+            r="2.6"
+            class="strike"
+          />
+        </svg>
+        <figcaption class="quiet">Touch</figcaption>
+        <v-slider
+          :model-value="settings.curve.shape"
+          min="-1"
+          max="1"
+          step="0.05"
+          density="compact"
+          aria-label="Touch, from heavy to light"
+          @end="(shape: number) => change({ curve: { ...settings.curve, shape } })"
+        />
+        <span class="quiet ends"><span>heavy</span><span>light</span></span>
+      </figure>
+    </div>
+    <div class="let">
+      <div class="label">Let through</div>
+      <div class="choices">
+        <Choice v-for="kind in KINDS" :key="kind" :on="!settings.leftOut.kinds.includes(kind)" @click="toggle(kind)">{{
+          KIND_WORDS[kind]
+        }}</Choice>
+      </div>
+      <div class="row">
+        <label for="kb-cc" class="quiet">Controllers left out, by number</label>
+        <input
+          id="kb-cc"
+          class="field figures"
+          :value="settings.leftOut.controllers.join(' ')"
+          placeholder="none"
+          @change="setControllers(($event.target as HTMLInputElement).value)"
+        />
+      </div>
+      <p class="quiet small" role="status">
+        {{ leftOutWords ? `Left out so far: ${leftOutWords}.` : 'Nothing has been left out.' }}
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.settings {
+  display: grid;
+  grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+  gap: 8px 16px;
+  align-content: start;
+}
+.settings > :first-child {
+  grid-column: 1 / -1;
+}
+.let {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+.panel {
+  padding: 12px 16px;
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 18px;
+}
+.grid {
+  display: grid;
+  grid-template-columns: 84px 1fr;
+  gap: 8px 10px;
+  align-items: center;
+  align-content: start;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 3px 8px;
+  background: var(--sheet);
+  color: var(--ink);
+  min-width: 0;
+}
+.pair {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 13px;
+}
+.pair .field {
+  width: 58px;
+}
+.touch {
+  margin: 0;
+  width: 132px;
+  display: grid;
+  gap: 2px;
+}
+.touch :deep(.v-slider) {
+  margin: 0;
+}
+.ground {
+  fill: #fffdf8;
+  stroke: var(--rule);
+}
+.even {
+  stroke: var(--rule);
+  fill: none;
+}
+.curve {
+  stroke: var(--ink);
+  stroke-width: 2;
+  fill: none;
+}
+.strike {
+  fill: var(--copper);
+  opacity: 0.7;
+}
+.ends {
+  display: flex;
+  justify-content: space-between;
+  font-size: 11px;
+}
+.row {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  font-size: 13px;
+}
+.row .field {
+  width: 180px;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+}
+</style>

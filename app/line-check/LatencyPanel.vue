@@ -1,0 +1,389 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue';
+import { REFUSALS } from '~~/core/placement/looptest';
+import { outputFromTaps, TAP_CLICKS, TAP_REFUSALS, type TapOutcome } from '~~/core/placement/taptest';
+import type { LatencyFigure } from '~~/core/placement/figures';
+import { shiftOf } from '~~/core/placement/place';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLatency } from '~/sound/latency';
+import { useLineCheck } from './linecheck';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** Latency measured three ways, what is kept of it, and where it puts a strike. */
+const latency = useLatency();
+const check = useLineCheck();
+const keyboards = useKeyboards();
+const song = useSong();
+const sound = useSound();
+onMounted(() => latency.look());
+
+const ms = (seconds: number, digits = 1) => `${(seconds * 1000).toFixed(digits)} ms`.replace('-', '−');
+const METHOD = { loop: 'loop test', taps: 'tap test', typed: 'typed' } as const;
+const figureWords = (f: LatencyFigure | null | undefined) =>
+  f ? `${ms(f.seconds)}${f.spread ? ` ±${ms(f.spread, 2)}` : ''}, ${METHOD[f.method]}, ${f.at.slice(0, 10)}` : '';
+const now = () => new Date().toISOString();
+
+const cable = ref({ delay: 60, gain: -12, noise: -70 });
+const loop = computed(() => check.loop);
+/** Out by the way there and back, less what the system says of the way back. */
+const fromLoop = computed(() =>
+  loop.value?.outcome.type === 'measured' ? Math.max(0, loop.value.outcome.delay - loop.value.input) : null,
+);
+function keepLoop(): void {
+  const outcome = loop.value?.outcome;
+  if (outcome?.type === 'measured' && fromLoop.value !== null)
+    void latency.keep('output', { seconds: fromLoop.value, spread: outcome.spread, method: 'loop', at: now() });
+}
+const tapWords = (o: TapOutcome | undefined) =>
+  !o
+    ? 'not done yet'
+    : o.type === 'refused'
+      ? TAP_REFUSALS[o.why]
+      : `${ms(Math.abs(o.late), 0)} ${o.late < 0 ? 'early' : 'late'}, ±${ms(o.spread, 0)}, ${o.taps} taps`;
+const fromTaps = computed(() => {
+  const { own, through } = check.taps;
+  return own?.type === 'measured' && through?.type === 'measured'
+    ? { seconds: outputFromTaps(own.late, through.late), spread: Math.hypot(own.spread, through.spread) }
+    : null;
+});
+function keepTyped(which: 'output' | 'input', text: string): void {
+  const value = Number(text.replace(',', '.'));
+  if (text.trim() === '') void latency.keep(which, null);
+  else if (Number.isFinite(value) && Math.abs(value) <= 1000)
+    void latency.keep(which, { seconds: value / 1000, spread: 0, method: 'typed', at: now() });
+}
+
+/** The drawing: a click as it is rendered and as it is heard, and a strike made with the click as heard. */
+const figures = computed(() => latency.figures(latency.reported));
+const WIDTH = 520;
+const SPAN = computed(() => Math.max(0.05, figures.value.output * 1.6 + figures.value.input + 0.01));
+const x = (seconds: number) => 90 + (seconds / SPAN.value) * (WIDTH - 130);
+const part = computed(() => check.part);
+const lands = (policy: 'played' | 'heard') =>
+  figures.value.output +
+  figures.value.input +
+  shiftOf({ policy, nudge: part.value?.placement.nudge ?? 0 }, figures.value);
+const place = (policy: 'played' | 'heard') => {
+  if (part.value) song.run({ type: 'place part', part: part.value.id, policy });
+};
+const nudge = (text: string) => {
+  const value = Number(text);
+  if (part.value && Number.isFinite(value) && Math.abs(value) <= 1000)
+    song.run({ type: 'place part', part: part.value.id, policy: part.value.placement.policy, nudge: value });
+};
+const twice = computed(() => part.value?.placement.policy === 'played' && part.value.monitor === 'program');
+</script>
+
+<template>
+  <div class="latency">
+    <p v-if="latency.changed" class="attention" role="status">
+      The set-up has changed: {{ latency.changed.words }} was measured, and this is {{ latency.setup?.words }}. Measure
+      again, or type a figure.
+    </p>
+    <div class="columns">
+      <div class="column">
+        <div class="sheet panel facts">
+          <span class="quiet">This set-up</span><span>{{ latency.setup?.words ?? 'no audio yet' }}</span>
+          <span class="quiet">The system says</span><span class="figures">{{ ms(latency.reported) }} out</span>
+          <label for="lat-out" class="quiet">Way out</label>
+          <span class="pair"
+            ><input
+              id="lat-out"
+              class="field figures"
+              :value="latency.known?.output ? Math.round(latency.known.output.seconds * 10000) / 10 : ''"
+              :placeholder="(latency.reported * 1000).toFixed(1)"
+              @change="keepTyped('output', ($event.target as HTMLInputElement).value)"
+            />
+            ms <span class="quiet small">{{ figureWords(latency.known?.output) || 'as the system says' }}</span></span
+          >
+          <label for="lat-in" class="quiet">Way in</label>
+          <span class="pair"
+            ><input
+              id="lat-in"
+              class="field figures"
+              :value="latency.known?.input ? Math.round(latency.known.input.seconds * 10000) / 10 : ''"
+              placeholder="0"
+              @change="keepTyped('input', ($event.target as HTMLInputElement).value)"
+            />
+            ms <span class="quiet small">{{ figureWords(latency.known?.input) || 'nothing known' }}</span></span
+          >
+        </div>
+        <div class="two">
+          <section class="sheet panel" aria-label="Loop test">
+            <div class="label">Loop test</div>
+            <p class="quiet small">Strokes go out and come back by a microphone or a cable.</p>
+            <div class="choices">
+              <v-btn size="small" :disabled="check.testing !== null" @click="check.testLoop({ type: 'microphone' })"
+                >By microphone</v-btn
+              >
+              <v-btn
+                size="small"
+                :disabled="check.testing !== null"
+                @click="check.testLoop({ type: 'cable', ...cable })"
+                >By the loop cable</v-btn
+              >
+            </div>
+            <div class="pair small quiet">
+              Loop cable:
+              <input
+                v-model.number="cable.delay"
+                class="field figures"
+                type="number"
+                min="1"
+                max="380"
+                aria-label="Delay of the loop cable in ms"
+              />
+              ms
+              <input
+                v-model.number="cable.gain"
+                class="field figures"
+                type="number"
+                min="-80"
+                max="0"
+                aria-label="Gain of the loop cable in dB"
+              />
+              dB, noise
+              <input
+                v-model.number="cable.noise"
+                class="field figures"
+                type="number"
+                min="-100"
+                max="0"
+                aria-label="Noise of the loop cable in dBFS"
+              />
+            </div>
+            <p v-if="check.testing === 'loop'" role="status">Listening for the strokes.</p>
+            <template v-else-if="loop">
+              <p v-if="loop.outcome.type === 'refused'" class="attention" role="alert">
+                {{ REFUSALS[loop.outcome.why] }} Nothing was stored.
+              </p>
+              <template v-else>
+                <p role="status">
+                  <b class="figures" data-test="loop">{{ ms(loop.outcome.delay, 2) }}</b> out and back, ±{{
+                    ms(loop.outcome.spread, 2)
+                  }}, {{ loop.outcome.strokes }} strokes.
+                </p>
+                <v-btn size="small" @click="keepLoop">Keep {{ ms(fromLoop!) }} as the way out</v-btn>
+              </template>
+            </template>
+          </section>
+          <section class="sheet panel" aria-label="Tap test">
+            <div class="label">Tap test</div>
+            <p class="quiet small">
+              {{ TAP_CLICKS }} clicks; tap one key along. People tap early by habit, so do it twice: the difference is
+              the way out.
+            </p>
+            <div class="choices">
+              <v-btn size="small" :disabled="check.testing !== null" @click="check.testTaps('own')"
+                >Hearing the keyboard itself</v-btn
+              >
+              <v-btn size="small" :disabled="check.testing !== null" @click="check.testTaps('through')"
+                >Hearing it through here</v-btn
+              >
+            </div>
+            <p v-if="check.testing === 'taps'" role="status">Tap along: {{ check.tapCount }} taps.</p>
+            <p v-else class="small">
+              Itself: {{ tapWords(check.taps.own) }}. Through here: {{ tapWords(check.taps.through) }}.
+            </p>
+            <v-btn
+              v-if="fromTaps"
+              size="small"
+              @click="latency.keep('output', { ...fromTaps, method: 'taps', at: now() })"
+              >Keep {{ ms(fromTaps.seconds) }} as the way out</v-btn
+            >
+          </section>
+        </div>
+      </div>
+      <section v-if="part" class="sheet panel" aria-label="Placement">
+        <div class="label">Where a strike of {{ part.name }} lands</div>
+        <svg
+          class="drawing"
+          :viewBox="`0 0 ${WIDTH} 104`"
+          role="img"
+          :aria-label="`The click is heard ${ms(figures.output)} after it is rendered. A strike made with the click as heard lands ${ms(lands('played'))} from it as played, and ${ms(lands('heard'))} as heard.`"
+        >
+          <line :x1="x(0)" y1="8" :x2="x(0)" y2="98" class="beat" />
+          <text :x="x(0)" y="102" class="small-text" text-anchor="middle" />
+          <text x="0" y="24" class="text">the click</text>
+          <circle :cx="x(0)" cy="20" r="5" class="ink" />
+          <path :d="`M${x(0) + 6} 20 H${x(figures.output) - 6}`" class="way" />
+          <circle :cx="x(figures.output)" cy="20" r="5" class="hollow" />
+          <text :x="x(figures.output) + 10" y="24" class="text">heard, {{ ms(figures.output) }}</text>
+          <text x="0" y="60" class="text">as played</text>
+          <rect
+            :x="x(lands('played')) - 4"
+            y="49"
+            width="26"
+            height="12"
+            rx="3"
+            :class="part.placement.policy === 'played' ? 'ink' : 'pale'"
+          />
+          <text :x="x(lands('played')) + 28" y="60" class="text">{{ ms(lands('played')) }}</text>
+          <text x="0" y="88" class="text">as heard</text>
+          <rect
+            :x="x(lands('heard')) - 4"
+            y="77"
+            width="26"
+            height="12"
+            rx="3"
+            :class="part.placement.policy === 'heard' ? 'ink' : 'pale'"
+          />
+          <text :x="x(lands('heard')) + 28" y="88" class="text">{{ ms(lands('heard')) }}</text>
+        </svg>
+        <p class="quiet small">
+          A key struck with the click as you hear it. If you hear the keyboard itself, as I played it is right; if you
+          hear it through here, you strike earlier, and as I heard it is.
+        </p>
+        <div class="choices">
+          <Choice :on="part.placement.policy === 'played'" @click="place('played')">As I played it</Choice>
+          <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</Choice>
+          <label class="pair small"
+            >Nudge
+            <input
+              class="field figures"
+              type="number"
+              step="1"
+              min="-1000"
+              max="1000"
+              :value="part.placement.nudge"
+              aria-label="Nudge in ms"
+              @change="nudge(($event.target as HTMLInputElement).value)"
+            />
+            ms</label
+          >
+        </div>
+        <div class="choices">
+          <Choice
+            :on="part.monitor === 'program'"
+            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'program' } })"
+            >I hear it through here</Choice
+          >
+          <Choice
+            :on="part.monitor === 'keyboard'"
+            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'keyboard' } })"
+            >The keyboard sounds by itself</Choice
+          >
+          <Choice
+            v-for="out in keyboards.outputs"
+            :key="out.id"
+            :on="part.monitor === 'output' && part.output === out.id"
+            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'output', output: out.id } })"
+            >Through {{ out.name }}</Choice
+          >
+          <Choice
+            :on="part.overLine"
+            @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })"
+            >Its line is heard while I record over it</Choice
+          >
+        </div>
+        <p v-if="twice" class="attention" role="status">
+          As I played it is for a keyboard that sounds by itself, and the program sounds it too: you would hear it
+          twice.
+        </p>
+        <p
+          v-if="part.monitor === 'output' && !keyboards.outputs.some((o) => o.id === part!.output)"
+          class="attention"
+          role="status"
+        >
+          The instrument it is heard through is not there. Plug it in, or choose another way.
+        </p>
+      </section>
+    </div>
+    <p v-if="sound.state !== 'ready'" class="quiet small">The sound has to run before anything is measured.</p>
+  </div>
+</template>
+
+<style scoped>
+.latency {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+.panel {
+  padding: 8px 14px;
+  display: grid;
+  gap: 5px;
+  align-content: start;
+}
+.panel p {
+  margin: 0;
+}
+.facts {
+  grid-template-columns: 110px 1fr;
+  align-items: center;
+}
+.columns {
+  display: grid;
+  grid-template-columns: minmax(0, 1.35fr) minmax(0, 1fr);
+  gap: 10px;
+  align-items: start;
+}
+.column {
+  display: grid;
+  gap: 8px;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.pair {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 2px 6px;
+  background: var(--sheet);
+  color: var(--ink);
+  width: 66px;
+}
+.small {
+  font-size: 12px;
+}
+.pair.small .field {
+  width: 46px;
+  padding: 1px 4px;
+}
+.attention {
+  background: var(--copper-soft);
+  color: #8f3f1b;
+  border-radius: 8px;
+  padding: 6px 10px;
+  font-size: 13px;
+  margin: 0;
+}
+.drawing {
+  width: 100%;
+  max-width: 560px;
+}
+.beat {
+  stroke: var(--rule);
+  stroke-width: 1.5;
+}
+.text,
+.small-text {
+  font: 12px var(--text);
+  fill: var(--ink-2);
+}
+.ink {
+  fill: var(--ink);
+}
+.pale {
+  fill: #cfcbbf;
+}
+.hollow {
+  fill: none;
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+.way {
+  stroke: var(--ink);
+  stroke-width: 1.5;
+  stroke-dasharray: 3 4;
+}
+</style>

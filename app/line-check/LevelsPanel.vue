@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue';
+import { useLineCheck } from './linecheck';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** Play the loudest passage: peak, headroom, clips, and what level that asks for. */
+const check = useLineCheck();
+const sound = useSound();
+const song = useSong();
+const keyboards = useKeyboards();
+
+/** Room that is left above the loudest passage, for the part and what plays under it together. */
+const HEADROOM_DB = 9;
+const most = ref(0);
+const clips = ref(0);
+let clipsBefore = 0;
+const began = ref(false);
+watch(
+  () => sound.meter,
+  ({ held, clips: all }) => {
+    if (!began.value || keyboards.held.size === 0) {
+      clipsBefore = all;
+      return;
+    }
+    most.value = Math.max(most.value, held);
+    clips.value += Math.max(0, all - clipsBefore);
+    clipsBefore = all;
+  },
+);
+const peak = computed(() => (most.value > 0 ? 20 * Math.log10(most.value) : null));
+const db = (value: number) => `${value.toFixed(1)} dB`.replace('-', '−');
+const suggestion = computed(() => {
+  const part = check.part;
+  if (!part || peak.value === null) return null;
+  return Math.max(-40, Math.min(6, Math.round(part.gainDb - peak.value - HEADROOM_DB)));
+});
+function begin(): void {
+  most.value = clips.value = 0;
+  clipsBefore = sound.meter.clips;
+  began.value = true;
+}
+function take(): void {
+  if (check.part && suggestion.value !== null)
+    song.run({ type: 'set part', part: check.part.id, to: { gainDb: suggestion.value } });
+  begin();
+}
+</script>
+
+<template>
+  <section class="sheet panel" aria-label="Levels">
+    <p class="names said">Play your loudest passage, with nothing else running.</p>
+    <div class="choices">
+      <v-btn size="small" @click="begin">{{ began ? 'Begin again' : 'Begin' }}</v-btn>
+    </div>
+    <dl v-if="began">
+      <dt>Peak</dt>
+      <dd class="figures" data-test="peak">{{ peak === null ? 'nothing yet' : `${db(peak)}FS` }}</dd>
+      <dt>Headroom</dt>
+      <dd class="figures">{{ peak === null ? '–' : db(-peak) }}</dd>
+      <dt>Clips</dt>
+      <dd class="figures">{{ clips }}</dd>
+      <dt v-if="check.part">Level of {{ check.part.name }}</dt>
+      <dd v-if="check.part" class="figures">{{ db(check.part.gainDb) }}</dd>
+    </dl>
+    <div v-if="suggestion !== null && check.part" class="choices">
+      <v-btn size="small" :disabled="suggestion === check.part.gainDb" @click="take"
+        >Set {{ check.part.name }} to {{ db(suggestion) }}, for {{ HEADROOM_DB }} dB of room</v-btn
+      >
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.panel {
+  padding: 14px 18px;
+  display: grid;
+  gap: 10px;
+}
+.said {
+  font-size: 17px;
+  margin: 0;
+}
+dl {
+  display: grid;
+  grid-template-columns: 140px 1fr;
+  gap: 4px 12px;
+  margin: 0;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-size: 18px;
+}
+</style>

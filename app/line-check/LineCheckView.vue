@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { useRoute } from 'vue-router';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLineCheck } from './linecheck';
+import { useSession } from '~/transport/session';
+
+const check = useLineCheck();
+const keyboards = useKeyboards();
+const session = useSession();
+const PAGES = ['Keyboards', 'Latency', 'Levels', 'Hands-free'] as const;
+const route = useRoute();
+const page = ref<(typeof PAGES)[number]>(PAGES.find((p) => p === route.query.page) ?? 'Keyboards');
+const said = computed(() => {
+  const { trouble } = check;
+  if (!trouble) return 'Every link is whole, from the keys to the ears.';
+  return trouble.state === 'broken'
+    ? `The cable is open at “${trouble.name.toLowerCase()}”. ${trouble.says}`
+    : `So far so good. ${trouble.says}`;
+});
+</script>
+
+<template>
+  <div class="check">
+    <section class="brief sheet" aria-label="Line check">
+      <span class="label">Right now</span>
+      <p class="sentence names" role="status">{{ said }}</p>
+    </section>
+    <CableChain />
+    <div class="side">
+      <nav class="choices" aria-label="Line check pages">
+        <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
+        <v-btn size="small" class="panic" title="Let go of every note and pedal" @click="session.panic()"
+          >Panic <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl P' : 'P' }}</kbd></v-btn
+        >
+      </nav>
+      <KeyboardSettings v-if="page === 'Keyboards'" />
+      <LatencyPanel v-else-if="page === 'Latency'" />
+      <HandsFree v-else-if="page === 'Hands-free'" />
+      <LevelsPanel v-else />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.check {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1fr);
+  gap: 10px;
+  height: 100%;
+}
+.side {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  overflow: auto;
+  min-height: 0;
+}
+.panic {
+  margin-left: auto;
+}
+.key {
+  margin-left: 6px;
+}
+</style>

@@ -1,0 +1,193 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { useRouter } from 'vue-router';
+import { chainOf, firstTrouble, readyLine, type Mend } from '~~/core/linecheck/chain';
+import { listenersOf } from '~~/core/recording/ears';
+import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/taptest';
+import type { Seconds } from '~~/core/time/units';
+import { runLoop, type LoopResult, type WayBack } from '~~/engine/probes/loop';
+import { PLAIN_KEYBOARD } from '~~/core/performance/keyboard';
+import { wordsOf } from '~/api/api';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLatency } from '~/sound/latency';
+import { useNotices } from '~/notices/notices';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { useVoices } from '~/transport/voices';
+
+const MIDDLE_C = 60;
+const TRIAL_MS = 500;
+const USUAL_GAIN_DB = -6;
+/** What can hardly be heard counts as not there. */
+const INAUDIBLE_DB = -38;
+
+/** The links from the keys to the ears, live, and what mends each; the two latency tests. */
+export const useLineCheck = defineStore('line check', () => {
+  const song = useSong();
+  const sound = useSound();
+  const keyboards = useKeyboards();
+  const session = useSession();
+  const voices = useVoices();
+  const latency = useLatency();
+  const notices = useNotices();
+  const router = useRouter();
+
+  const now = ref(performance.now());
+  setInterval(() => {
+    now.value = performance.now();
+  }, 1000);
+
+  /** Loudest output while keys were last down, in dBFS. */
+  const level = ref<number | null>(null);
+  watch(
+    () => keyboards.held.size > 0,
+    (down) => {
+      if (down) level.value = -Infinity;
+    },
+  );
+  watch(
+    () => sound.meter.held,
+    (held) => {
+      if (keyboards.held.size > 0 && level.value !== null && held > 0)
+        level.value = Math.max(level.value, 20 * Math.log10(held));
+    },
+  );
+
+  const listeners = computed(() => (song.document ? listenersOf(song.document) : []));
+  const part = computed(() => listeners.value[0]?.part);
+  const anySolo = computed(() =>
+    [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])].some((p) => p.solo),
+  );
+  const heardBackings = computed(
+    () =>
+      (song.document?.backings ?? []).filter((b) => (b.solo || (!b.muted && !anySolo.value)) && b.gainDb > INAUDIBLE_DB)
+        .length,
+  );
+
+  const chain = computed(() =>
+    chainOf({
+      absence: keyboards.absenceWords || null,
+      ports: keyboards.ports
+        .filter((p) => p.kind === 'midi' || (p.kind !== 'screen' && keyboards.isOn(p)))
+        .map((p) => keyboards.nameOf(p)),
+      on: keyboards.active.map((p) => keyboards.nameOf(p)),
+      last: keyboards.last && {
+        port: keyboards.last.port,
+        words: keyboards.last.words,
+        ago: Math.max(0, (now.value - keyboards.last.at) / 1000),
+      },
+      leftOut: keyboards.lastLeftOut,
+      song: song.document !== null,
+      parts: listeners.value.map((l) => l.part.name),
+      partHeard: listeners.value.every((l) => l.part.solo || (!l.part.muted && !anySolo.value)),
+      sound: sound.state,
+      trouble: sound.trouble,
+      level: level.value,
+      click: song.document ? song.document.click.when !== 'never' && song.document.click.gainDb > INAUDIBLE_DB : true,
+      backings: { all: song.document?.backings.length ?? 0, heard: heardBackings.value },
+    }),
+  );
+  const trouble = computed(() => firstTrouble(chain.value));
+  const ready = computed(() => readyLine(chain.value));
+
+  const MENDS: Readonly<Record<Mend, () => void>> = {
+    'look for keyboards': () => void keyboards.lookForMidi(),
+    'switch it on': () => {
+      const port = keyboards.ports.find((p) => p.kind === 'midi') ?? keyboards.screen;
+      void keyboards.set(port, true);
+    },
+    'play a key': () => {
+      keyboards.screen.down(MIDDLE_C, 84, performance.now());
+      setTimeout(() => keyboards.screen.up(MIDDLE_C, performance.now()), TRIAL_MS);
+    },
+    'let it through': () => {
+      const { channel, range, leftOut } = PLAIN_KEYBOARD;
+      const id = keyboards.lastLeftOut?.id;
+      keyboards.lastLeftOut = null;
+      if (id) void keyboards.change(id, { channel, range, leftOut });
+    },
+    'let a part hear': () => song.run({ type: 'set brief', brief: { part: song.document?.parts[0]?.id ?? null } }),
+    'load the sounds': () => void sound.load(),
+    'start the sound': () => void sound.engine?.resume(),
+    'turn it up': () => {
+      if (part.value) song.run({ type: 'set part', part: part.value.id, to: { gainDb: USUAL_GAIN_DB } });
+    },
+    'let it be heard': () => letBeHeard(),
+    'open a song': () => void router.push('/'),
+  };
+  function letBeHeard(): void {
+    if (trouble.value?.id === 'backing') {
+      song.run({ type: 'set click', click: { when: 'always', gainDb: Math.max(-10, song.document!.click.gainDb) } });
+      return;
+    }
+    for (const other of song.document?.parts ?? [])
+      if (other.solo && !listeners.value.some((l) => l.part.id === other.id))
+        song.run({ type: 'set part', part: other.id, to: { solo: false } });
+    for (const backing of song.document?.backings ?? [])
+      if (backing.solo) song.run({ type: 'set backing', backing: backing.id, to: { solo: false } });
+    for (const { part: silent } of listeners.value)
+      if (silent.muted) song.run({ type: 'set part', part: silent.id, to: { muted: false } });
+  }
+  const mend = (what: Mend): void => MENDS[what]();
+
+  /** A test is running; nothing else may roll meanwhile. */
+  const testing = ref<'loop' | 'taps' | null>(null);
+  const loop = shallowRef<LoopResult | null>(null);
+  const taps = shallowRef<{ readonly own?: TapOutcome; readonly through?: TapOutcome }>({});
+  const tapCount = ref(0);
+
+  async function begin(what: 'loop' | 'taps') {
+    if (testing.value || session.rolling) {
+      notices.say('Stop what is running first, then measure.');
+      return null;
+    }
+    const made = await sound.ready();
+    if (!made) return null;
+    latency.look();
+    testing.value = what;
+    return made;
+  }
+
+  async function testLoop(back: WayBack): Promise<void> {
+    const made = await begin('loop');
+    if (!made) return;
+    loop.value = null;
+    try {
+      loop.value = await runLoop(made.context, back);
+    } catch (error) {
+      notices.say(wordsOf(error));
+    } finally {
+      testing.value = null;
+    }
+  }
+
+  /** Clicks to tap along to; `own` when the player hears the keyboard's own sound, so that ours keeps quiet. */
+  async function testTaps(which: 'own' | 'through'): Promise<void> {
+    const made = await begin('taps');
+    if (!made) return;
+    tapCount.value = 0;
+    voices.silentKeys = which === 'own';
+    const start: Seconds = made.context.currentTime + 0.5;
+    const clicks = Array.from({ length: TAP_CLICKS }, (_, i) => start + i * TAP_EVERY);
+    const struck: Seconds[] = [];
+    const stop = keyboards.listen((_, message, stamp) => {
+      if (message.type !== 'noteOn') return;
+      struck.push(made.arrival(stamp, latency.reported));
+      tapCount.value += 1;
+    });
+    made.schedule(clicks.map((at, i) => ({ at, click: i % 4 === 0 ? 'bar' : 'beat' })));
+    try {
+      while (made.context.currentTime < clicks.at(-1)! + TAP_EVERY && made.context.state === 'running')
+        await new Promise((wait) => setTimeout(wait, 50));
+      taps.value = { ...taps.value, [which]: readTaps(clicks, struck) };
+    } finally {
+      stop();
+      made.schedule([]);
+      voices.silentKeys = false;
+      testing.value = null;
+    }
+  }
+
+  return { chain, trouble, ready, mend, level, part, testing, loop, taps, tapCount, testLoop, testTaps };
+});

@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { leadInStart } from '~~/core/recording/plan';
+import { recordedRange, type Span } from '~~/core/recording/settings';
+import { lengthWords } from '~~/core/recording/brief';
+import { positionAt } from '~~/core/time/meter';
+import type { Brief } from '~~/core/song/document';
+import { useRoll } from '~/transport/roll';
+import { useSong } from '~/song/song';
+
+/**
+ * How a pass is led into and out of: the count, the wait, the lead-in, the lead-out, and how early a strike may come.
+ */
+const song = useSong();
+const roll = useRoll();
+const brief = computed(() => song.document!.brief);
+const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+
+const COUNTS = [0, 1, 2, 3, 4];
+const BEATS = [1, 2, 3, 4];
+const EARLY = [0, 120, 240, 480, 960];
+const WAITS = [
+  { value: 'no', text: 'Do not wait', says: 'The music starts when the count is over.' },
+  {
+    value: 'start',
+    text: 'My first note is the start',
+    says: 'The count goes round until you play; your first note is the song’s first tick.',
+  },
+  {
+    value: 'join',
+    text: 'Join the count',
+    says: 'The count goes round; the bar you come in on becomes the first bar, and your note keeps its place against the pulse.',
+  },
+] as const;
+const leadInAt = computed(() => {
+  const { meter, end } = song.maps!;
+  const { from } = recordedRange(brief.value, roll.playhead, end);
+  const start = leadInStart(song.document!, meter, from);
+  return start < from ? positionAt(meter, start).bar : null;
+});
+const amount = (span: Span, text: string): Span => ({
+  ...span,
+  count: Math.max(0, Math.min(64, Math.round(Number(text)) || 0)),
+});
+</script>
+
+<template>
+  <div class="lead">
+    <div class="choices">
+      <Choice
+        v-for="n in COUNTS"
+        :key="n"
+        :on="brief.countOffBeats === null && brief.countOffBars === n"
+        @click="set({ countOffBars: n, countOffBeats: null })"
+        >{{ n === 0 ? 'No count' : `${n} bar${n > 1 ? 's' : ''}` }}</Choice
+      >
+      <Choice
+        v-for="n in BEATS"
+        :key="`beats ${n}`"
+        :on="brief.countOffBeats === n"
+        @click="set({ countOffBeats: n })"
+        >{{ `${n} beat${n > 1 ? 's' : ''}` }}</Choice
+      >
+    </div>
+    <label class="check"
+      ><input
+        type="checkbox"
+        :checked="brief.countOnPlay"
+        @change="set({ countOnPlay: ($event.target as HTMLInputElement).checked })"
+      />
+      Count before Play as well</label
+    >
+
+    <div class="label">Wait for a note</div>
+    <div class="choices column">
+      <template v-for="w in WAITS" :key="w.value">
+        <Choice :on="brief.wait === w.value" @click="set({ wait: w.value })">{{ w.text }}</Choice>
+        <p v-if="brief.wait === w.value" class="quiet">{{ w.says }}</p>
+      </template>
+    </div>
+
+    <div class="label">Music before and after</div>
+    <div class="span">
+      <span>Lead-in</span>
+      <input
+        class="field figures"
+        type="number"
+        min="0"
+        max="64"
+        :value="brief.leadIn.count"
+        aria-label="Lead-in"
+        @change="set({ leadIn: amount(brief.leadIn, ($event.target as HTMLInputElement).value), leadInOn: true })"
+      />
+      <select
+        class="field"
+        :value="brief.leadIn.unit"
+        aria-label="Unit of the lead-in"
+        @change="set({ leadIn: { ...brief.leadIn, unit: ($event.target as HTMLSelectElement).value as Span['unit'] } })"
+      >
+        <option>bars</option>
+        <option>beats</option>
+      </select>
+      <label class="check"
+        ><input
+          type="checkbox"
+          :checked="brief.leadInOn"
+          @change="set({ leadInOn: ($event.target as HTMLInputElement).checked })"
+        />
+        on <kbd>E</kbd></label
+      >
+    </div>
+    <div class="span">
+      <span>Lead-out</span>
+      <input
+        class="field figures"
+        type="number"
+        min="0"
+        max="64"
+        :value="brief.leadOut.count"
+        aria-label="Lead-out"
+        @change="set({ leadOut: amount(brief.leadOut, ($event.target as HTMLInputElement).value) })"
+      />
+      <select
+        class="field"
+        :value="brief.leadOut.unit"
+        aria-label="Unit of the lead-out"
+        @change="
+          set({ leadOut: { ...brief.leadOut, unit: ($event.target as HTMLSelectElement).value as Span['unit'] } })
+        "
+      >
+        <option>bars</option>
+        <option>beats</option>
+      </select>
+    </div>
+    <p class="quiet">
+      {{
+        brief.wait !== 'no' && brief.leadIn.count
+          ? 'While a note is waited for, there is no lead-in.'
+          : leadInAt
+            ? `The music starts at bar ${leadInAt}. Alt-click a bar on the chart to start it there.`
+            : 'Alt-click a bar on the chart to lead in from there. Play always starts where you point.'
+      }}
+    </p>
+
+    <div class="label">Early notes</div>
+    <div class="choices">
+      <Choice v-for="e in EARLY" :key="e" :on="brief.early === e" @click="set({ early: e })">{{
+        e === 0 ? 'none' : lengthWords(e)
+      }}</Choice>
+    </div>
+    <p class="quiet">
+      A note struck this much ahead of the start belongs to the recording and sounds from the start on. When it was
+      struck is kept.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.lead {
+  display: grid;
+  gap: 7px;
+}
+.lead p {
+  margin: 0;
+  font-size: 12px;
+}
+.choices.column {
+  flex-direction: column;
+  align-items: stretch;
+}
+.span {
+  display: grid;
+  grid-template-columns: 64px 64px 80px 1fr;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 2px 6px;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.check {
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { laneWords, lengthWords } from '~~/core/recording/brief';
+import { MODES, type Mode } from '~~/core/recording/clears';
+import { laneOf } from '~~/core/performance/controls';
+import type { Brief } from '~~/core/song/document';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useSong } from '~/song/song';
+
+/** What happens to what is there. */
+const song = useSong();
+const keyboards = useKeyboards();
+const brief = computed(() => song.document!.brief);
+const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+
+const SAYS: Readonly<Record<Mode, string>> = {
+  'new take': 'A take of its own, heard in these bars at once. The other takes stay as they are.',
+  merge: 'What you play sounds together with what is there.',
+  replace: 'Everything in these bars gives way, played over or not. Undo brings it back.',
+  'replace while I play': 'What is there gives way where you play, phrase by phrase, and stays where you rest.',
+  'replace from my first note': 'What is there stays until your first note, and gives way from there to the end.',
+};
+const GAPS = [480, 960, 1920, 3840];
+/** What can be ridden: the usual ones, what the line has, and what was moved last. */
+const lanes = computed(() => [
+  ...new Set([
+    'control 1',
+    'control 11',
+    'control 64',
+    'bend',
+    'pressure',
+    ...song.document!.parts.flatMap((p) =>
+      p.id === brief.value.part ? (song.lines.get(p.id)?.controls ?? []).map((c) => laneOf(c.message)) : [],
+    ),
+    ...(keyboards.lastLane ? [keyboards.lastLane] : []),
+  ]),
+]);
+</script>
+
+<template>
+  <div class="mode">
+    <template v-if="!brief.loop">
+      <template v-if="brief.ride === null">
+        <template v-for="m in MODES" :key="m">
+          <Choice :on="brief.mode === m" @click="set({ mode: m })">{{ m[0]!.toUpperCase() + m.slice(1) }}</Choice>
+          <p v-if="brief.mode === m" class="quiet">{{ SAYS[m] }}</p>
+        </template>
+        <div v-if="brief.mode === 'replace while I play'" class="choices">
+          <span class="quiet">A rest ends a phrase after</span>
+          <Choice v-for="g in GAPS" :key="g" size="x-small" :on="brief.gap === g" @click="set({ gap: g })">{{
+            lengthWords(g)
+          }}</Choice>
+        </div>
+      </template>
+      <template v-else>
+        <Choice :on="brief.mode !== 'merge'" @click="set({ mode: 'replace' })">Take the place of what is there</Choice>
+        <Choice :on="brief.mode === 'merge'" @click="set({ mode: 'merge' })">Add to what is there</Choice>
+      </template>
+    </template>
+    <p v-else class="quiet">With the loop on, what each lap does takes the place of this.</p>
+    <div class="label">Ride one controller</div>
+    <p class="quiet">Only that controller is recorded; the notes stay as they are.</p>
+    <select
+      class="field"
+      :value="brief.ride ?? ''"
+      aria-label="The controller to ride"
+      @change="
+        set({
+          ride: ($event.target as HTMLSelectElement).value || null,
+          ...(($event.target as HTMLSelectElement).value && brief.mode === 'new take'
+            ? { mode: 'replace' as const }
+            : {}),
+        })
+      "
+    >
+      <option value="">Everything is recorded</option>
+      <option v-for="l in lanes" :key="l" :value="l">{{ laneWords(l) }}</option>
+    </select>
+  </div>
+</template>
+
+<style scoped>
+.mode {
+  display: grid;
+  gap: 6px;
+}
+.mode p {
+  margin: 0 0 3px;
+  font-size: 12px;
+}
+.mode > :deep(.choice) {
+  justify-content: flex-start;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 4px 6px;
+  background: var(--sheet);
+  color: var(--ink);
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,307 @@
+<script setup lang="ts">
+import { computed, ref, useTemplateRef } from 'vue';
+import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
+import { listenersOf } from '~~/core/recording/ears';
+import { modeOf } from '~~/core/recording/outcome';
+import { loopRange } from '~~/core/recording/plan';
+import { recordedRange } from '~~/core/recording/settings';
+import { inRange } from '~~/core/time/units';
+import type { Brief } from '~~/core/song/document';
+import type { Recipe } from '~~/core/timing/treatment';
+import { PART_INKS } from '~/drawing/inks';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLineCheck } from '~/line-check/linecheck';
+import { useRoll } from '~/transport/roll';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+
+const song = useSong();
+const session = useSession();
+const keyboards = useKeyboards();
+const check = useLineCheck();
+
+const roll = useRoll();
+/** What the next pass will record over: notes that are heard there. */
+const there = computed(() => {
+  const { brief: now } = song.document!;
+  const range = now.loop ? loopRange(now, song.maps!.end) : recordedRange(now, session.startTick, song.maps!.end);
+  return listenersOf(song.document!).reduce(
+    (sum, { part: p }) => sum + (song.lines.get(p.id)?.notes.filter((n) => inRange(n.start, range)).length ?? 0),
+    0,
+  );
+});
+const sentence = computed(() =>
+  briefPhrases({
+    song: song.document!,
+    meter: song.maps!.meter,
+    end: song.maps!.end,
+    playhead: session.startTick,
+    there: there.value,
+    playing: session.phase === 'playing',
+    keyboards: keyboards.active.map((k) => ({
+      id: k.id,
+      name: keyboards.nameOf(k),
+      leavesOut: keyboards.leavesOut(k.id),
+    })),
+  }),
+);
+/** Punctuation stays with the phrase before it when the sentence wraps. */
+const phrases = computed(() =>
+  sentence.value.map((phrase, i) => {
+    const next = sentence.value[i + 1]?.text ?? '';
+    const tail = phrase.control && /^[,.]/.test(next) ? next[0]! : '';
+    const glued = !phrase.control && sentence.value[i - 1]?.control && /^[,.]/.test(phrase.text);
+    return { ...phrase, tail, text: glued ? phrase.text.slice(1) : phrase.text };
+  }),
+);
+const brief = computed(() => song.document!.brief);
+const part = computed(() => song.document!.parts.find((p) => p.id === brief.value.part));
+const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+
+const NAMES: Readonly<Record<BriefControl, string>> = {
+  count: 'Count-off',
+  wait: 'Wait for a note',
+  'lead-in': 'Lead-in',
+  'lead-out': 'Lead-out',
+  early: 'Early notes',
+  speed: 'Practice speed',
+  mode: 'What happens to what is there',
+  where: 'What is recorded',
+  laps: 'Bars, loop and laps',
+  part: 'The part that hears the keys',
+  keyboard: 'Keyboards',
+  placement: 'Timing',
+  quantize: 'Quantize on the way in',
+};
+const USUAL: Recipe = { grid: '16 straight', strength: 0.8, ends: 'keep length' };
+/** The phrases that open how the pass is led into and out of. */
+const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);
+/** What of the recording is set aside while the player moves it. */
+const asideWords = computed(
+  () =>
+    [...roll.aside]
+      .map(
+        ([id, lanes]) =>
+          `${[...lanes].map(laneWords).join(', ')} of ${song.document!.parts.find((p) => p.id === id)?.name ?? 'a part'}`,
+      )
+      .join('; ')
+      .replace(/^the /, 'The ') + ': yours is heard, the recorded one is set aside.',
+);
+/** Red is for what a pass will write over. */
+const writesOver = computed(() => {
+  const { range, punchIn, punchOut, loop, laps, mode, ride } = brief.value;
+  return (
+    range !== null && (punchIn || punchOut || loop) && ride === null && modeOf(loop ? { laps } : {}, mode) !== 'merge'
+  );
+});
+/** A control opens below the whole card: the sentence that it changes stays in sight. */
+const card = useTemplateRef<HTMLElement>('card');
+const dropBy = ref<Readonly<Record<number, number>>>({});
+const below = (i: number): number => dropBy.value[i] ?? 4;
+function measure(i: number): void {
+  const phrase = card.value?.querySelector(`[data-phrase="${i}"]`)?.getBoundingClientRect();
+  const whole = card.value?.getBoundingClientRect();
+  if (phrase && whole)
+    dropBy.value = { ...dropBy.value, [i]: Math.max(4, Math.round(whole.bottom - phrase.bottom) + 4) };
+}
+const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
+</script>
+
+<template>
+  <section ref="card" class="brief sheet" aria-label="The brief">
+    <span class="label">Next pass</span>
+    <p class="sentence names">
+      <template v-for="(phrase, i) in phrases" :key="i">
+        <v-menu
+          v-if="phrase.control"
+          :close-on-content-click="false"
+          location-strategy="connected"
+          location="bottom start"
+          :offset="[below(i), 0]"
+          @update:model-value="
+            (on: boolean) => {
+              if (on) measure(i);
+            }
+          "
+        >
+          <template #activator="{ props }">
+            <span class="glued"
+              ><button
+                v-bind="props"
+                class="phrase"
+                :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }"
+                :data-control="phrase.control"
+                :data-phrase="i"
+                :style="phrase.control === 'part' && part ? { '--under': PART_INKS[part.ink] } : undefined"
+                :title="phrase.mark ?? NAMES[phrase.control]"
+                :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
+              >
+                {{ phrase.text }}</button
+              >{{ phrase.tail }}</span
+            >
+          </template>
+          <v-card class="pop" min-width="280" max-width="420">
+            <div class="label">{{ NAMES[phrase.control] }}</div>
+            <p v-if="phrase.mark" class="mark">{{ phrase.mark }}</p>
+
+            <BriefLead v-if="LEADS.has(phrase.control)" />
+
+            <BriefRange v-else-if="phrase.control === 'where' || phrase.control === 'laps'" />
+
+            <BriefMode v-else-if="phrase.control === 'mode'" />
+
+            <div v-else-if="phrase.control === 'speed'" class="choices">
+              <Choice
+                v-for="s in SPEEDS"
+                :key="s"
+                :on="song.document!.speed === s"
+                @click="song.run({ type: 'set song', to: { speed: s } })"
+                >{{ Math.round(s * 100) }}%</Choice
+              >
+            </div>
+
+            <ListenerChoice v-else-if="phrase.control === 'part'" />
+
+            <template v-else-if="phrase.control === 'keyboard'">
+              <KeyboardList />
+              <NuxtLink class="onward" :to="`/songs/${song.id}/line-check?page=Hands-free`"
+                >Record, Stop and Go again from a spare key or a pedal</NuxtLink
+              >
+            </template>
+
+            <template v-else-if="phrase.control === 'placement' && part">
+              <div class="choices column">
+                <Choice
+                  :on="part.placement.policy === 'heard'"
+                  @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })"
+                  >As I heard it</Choice
+                >
+                <p class="quiet">You hear yourself through Tall Kettle. Notes stay where you lined them up.</p>
+                <Choice
+                  :on="part.placement.policy === 'played'"
+                  @click="song.run({ type: 'place part', part: part.id, policy: 'played' })"
+                  >As I played it</Choice
+                >
+                <p class="quiet">
+                  You hear the keyboard’s own sound. Notes move earlier by the time the click takes to reach you.
+                </p>
+              </div>
+              <p class="quiet">Takes of this part move with it. Undo moves them back.</p>
+            </template>
+
+            <template v-else-if="phrase.control === 'quantize'">
+              <v-switch
+                :model-value="brief.quantize !== null"
+                color="primary"
+                density="compact"
+                hide-details
+                label="Pull the take to the grid"
+                @update:model-value="(on: unknown) => set({ quantize: on ? USUAL : null })"
+              />
+              <RecipeFields
+                v-if="brief.quantize"
+                :model-value="brief.quantize"
+                @update:model-value="(quantize: Recipe) => set({ quantize })"
+              />
+              <p class="quiet">It is a treatment: as played stays underneath and comes back in Tidy.</p>
+            </template>
+          </v-card>
+        </v-menu>
+        <span v-else>{{ phrase.text }}</span>
+      </template>
+    </p>
+    <div class="beside">
+      <BriefPresets />
+      <NuxtLink
+        v-if="!session.passed"
+        class="ready"
+        :class="{ good: check.ready.good }"
+        :to="`/songs/${song.id}/line-check`"
+        title="Line check (2)"
+        >{{ check.ready.text }}</NuxtLink
+      >
+      <div v-if="roll.aside.size" class="aside" role="status">
+        {{ asideWords }} <v-btn size="x-small" variant="outlined" @click="roll.resumeAside()">Resume</v-btn>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.beside {
+  margin-left: auto;
+  display: grid;
+  gap: 5px;
+  justify-items: end;
+  align-self: center;
+}
+.aside {
+  font-size: 12px;
+  color: #8f3f1b;
+  font-weight: 600;
+  text-align: right;
+  max-width: 250px;
+}
+.ready {
+  font-size: 12px;
+  max-width: 250px;
+  color: #8f3f1b;
+  font-weight: 600;
+  text-decoration: none;
+  align-self: center;
+  text-align: right;
+}
+.ready.good {
+  color: var(--moss);
+}
+.glued {
+  white-space: nowrap;
+}
+.phrase {
+  font: inherit;
+  font-weight: 600;
+  color: var(--ink);
+  border-bottom: 2px solid var(--under, var(--copper));
+  line-height: 1.15;
+  padding: 0;
+  text-align: left;
+}
+.phrase:hover {
+  background: var(--copper-soft);
+}
+.phrase.live {
+  color: var(--live);
+  border-color: var(--live);
+}
+.phrase.marked {
+  background: var(--copper-soft);
+  color: #8f3f1b;
+}
+.phrase.marked::before {
+  content: '! ';
+  font-family: var(--text);
+  font-weight: 700;
+}
+.pop {
+  padding: 14px;
+  display: grid;
+  gap: 10px;
+}
+.pop p {
+  margin: 0;
+  font-size: 13px;
+}
+.mark {
+  color: #8f3f1b;
+  font-weight: 600;
+}
+.choices.column {
+  flex-direction: column;
+  align-items: stretch;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+</style>

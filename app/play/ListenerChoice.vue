@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { keyName } from '~~/core/performance/messages';
+import { EVERYTHING, listenersOf, type Ear } from '~~/core/recording/ears';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+
+/** Which parts hear the keys: one, or several at once, each its own keyboard or its own keys. */
+const song = useSong();
+const session = useSession();
+const keyboards = useKeyboards();
+const brief = computed(() => song.document!.brief);
+const listeners = computed(() => listenersOf(song.document!));
+const earOf = (id: string): Ear | undefined => listeners.value.find((l) => l.part.id === id)?.ear;
+
+/** Writes the listeners back: the first is the brief's own, the others come after it. */
+function write(all: readonly (Ear & { part: string })[]): void {
+  const [first, ...also] = all;
+  song.run({
+    type: 'set brief',
+    brief: first
+      ? { part: first.part, keyboard: first.keyboard, keys: { low: first.low, high: first.high }, also }
+      : { part: null, also: [] },
+  });
+}
+const now = () => listeners.value.map(({ part, ear }) => ({ part: part.id, ...ear }));
+function toggle(id: string, on: boolean): void {
+  write(on ? [...now(), { part: id, ...EVERYTHING }] : now().filter((l) => l.part !== id));
+  if (on) session.shownId = id;
+}
+const set = (id: string, to: Partial<Ear>) => write(now().map((l) => (l.part === id ? { ...l, ...to } : l)));
+const clamp = (text: string, least: number, most: number) =>
+  Math.max(least, Math.min(most, Math.round(Number(text)) || 0));
+</script>
+
+<template>
+  <div class="listeners">
+    <div class="choices">
+      <v-btn
+        v-for="p in song.document!.parts"
+        :key="p.id"
+        :active="listeners.length === 1 && brief.part === p.id"
+        @click="
+          write([{ part: p.id, ...EVERYTHING, keyboard: brief.keyboard }]);
+          session.shownId = p.id;
+        "
+        >{{ p.name }}</v-btn
+      >
+      <v-btn :active="listeners.length === 0" @click="write([])">No part</v-btn>
+    </div>
+    <template v-if="song.document!.parts.length > 1">
+      <p class="quiet">Or several at once, each its own keyboard or its own keys:</p>
+      <div v-for="p in song.document!.parts" :key="p.id" class="ear">
+        <label
+          ><input
+            type="checkbox"
+            :checked="Boolean(earOf(p.id))"
+            @change="toggle(p.id, ($event.target as HTMLInputElement).checked)"
+          />
+          {{ p.name }}</label
+        >
+        <template v-if="earOf(p.id) && listeners.length > 1">
+          <select
+            class="field"
+            :value="earOf(p.id)!.keyboard ?? ''"
+            :aria-label="`Keyboard of ${p.name}`"
+            @change="set(p.id, { keyboard: ($event.target as HTMLSelectElement).value || null })"
+          >
+            <option value="">any keyboard</option>
+            <option v-for="k in keyboards.active" :key="k.id" :value="k.id">{{ keyboards.nameOf(k) }}</option>
+          </select>
+          <span class="keys">
+            <input
+              class="field figures"
+              type="number"
+              min="0"
+              max="127"
+              :value="earOf(p.id)!.low"
+              :aria-label="`Lowest key of ${p.name}`"
+              @change="set(p.id, { low: clamp(($event.target as HTMLInputElement).value, 0, earOf(p.id)!.high) })"
+            />
+            {{ keyName(earOf(p.id)!.low) }} to
+            <input
+              class="field figures"
+              type="number"
+              min="0"
+              max="127"
+              :value="earOf(p.id)!.high"
+              :aria-label="`Highest key of ${p.name}`"
+              @change="set(p.id, { high: clamp(($event.target as HTMLInputElement).value, earOf(p.id)!.low, 127) })"
+            />
+            {{ keyName(earOf(p.id)!.high) }}
+          </span>
+        </template>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.listeners {
+  display: grid;
+  gap: 8px;
+}
+.ear {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+}
+.keys {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 2px 6px;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.keys .field {
+  width: 58px;
+}
+p {
+  margin: 0;
+  font-size: 13px;
+}
+</style>

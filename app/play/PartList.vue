@@ -1,0 +1,292 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { mdiVolumeOff } from '@mdi/js';
+import { SOUNDS, type Part, type Sound } from '~~/core/song/document';
+import { barsWords } from '~~/core/recording/brief';
+import { listenersOf } from '~~/core/recording/ears';
+import { barAt } from '~~/core/time/meter';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { PART_INKS } from '~/drawing/inks';
+import { vFocus } from '~/controls/focus';
+
+const song = useSong();
+const session = useSession();
+const adding = ref(false);
+const name = ref('');
+const sound = ref<Sound>('concert grand');
+const heard = useSound();
+
+const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
+/** Lets a part no longer hear; when it was the brief's own, the next of those that listen takes its place. */
+function deafen(part: Part): void {
+  const { brief } = song.document!;
+  const also = brief.also.filter((a) => a.part !== part.id);
+  const [next, ...rest] = also;
+  if (brief.part !== part.id) song.run({ type: 'set brief', brief: { also } });
+  else if (next)
+    song.run({
+      type: 'set brief',
+      brief: { part: next.part, keyboard: next.keyboard, keys: { low: next.low, high: next.high }, also: rest },
+    });
+  else song.run({ type: 'set brief', brief: { part: null } });
+}
+const set = (part: Part, to: Partial<Pick<Part, 'gainDb' | 'muted' | 'solo' | 'sound'>>) =>
+  song.run({ type: 'set part', part: part.id, to });
+const dB = (value: number) => `${Math.round(value)} dB`.replace('-', '−');
+
+/** "bars 1–40 of 44", or how many bars when they do not hang together. */
+const played = computed(
+  () =>
+    new Map(
+      song.document!.parts.map((part) => {
+        const { meter } = song.maps!;
+        const notes = song.lines.get(part.id)?.notes ?? [];
+        if (notes.length === 0) return [part.id, part.takes.length ? 'nothing picked' : 'not played yet'];
+        const bars = new Set(notes.map((n) => barAt(meter, n.start)));
+        const first = Math.min(...bars);
+        const last = Math.max(...bars);
+        const whole = last - first + 1 === bars.size;
+        return [
+          part.id,
+          whole
+            ? `${barsWords({ from: notes[0]!.start, to: notes.at(-1)!.start + 1 }, meter)} of ${song.document!.bars}`
+            : `${bars.size} bars of ${song.document!.bars}`,
+        ];
+      }),
+    ),
+);
+
+function add(): void {
+  song.run({
+    type: 'add part',
+    part: { id: crypto.randomUUID(), name: name.value.trim() || 'Keyboard', sound: sound.value },
+  });
+  adding.value = false;
+  name.value = '';
+}
+const CLICK_WORDS = {
+  counting: 'counting only',
+  recording: 'while recording',
+  always: 'always',
+  never: 'never',
+} as const;
+const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + value.slice(1) }));
+</script>
+
+<template>
+  <div class="lists">
+    <div class="label row">
+      <span>Parts</span>
+      <v-menu v-model="adding" :close-on-content-click="false">
+        <template #activator="{ props }">
+          <button v-bind="props" class="add">Add a part</button>
+        </template>
+        <v-card class="new" min-width="260">
+          <form @submit.prevent="add">
+            <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
+            <v-select v-model="sound" :items="sounds" label="Sound" />
+            <v-btn type="submit">Add it</v-btn>
+          </form>
+        </v-card>
+      </v-menu>
+    </div>
+    <article
+      v-for="part in song.document!.parts"
+      :key="part.id"
+      class="part sheet"
+      :class="{ hears: hears(part), shown: session.shown?.id === part.id }"
+      :style="{ '--ink-of-part': PART_INKS[part.ink] }"
+    >
+      <div class="head">
+        <button
+          class="name"
+          :aria-pressed="session.shown?.id === part.id"
+          :title="`Show ${part.name} on the chart`"
+          @click="session.shownId = part.id"
+        >
+          {{ part.name }}
+        </button>
+        <v-icon v-if="part.muted" :icon="mdiVolumeOff" size="15" aria-label="muted" />
+        <button
+          v-if="hears(part)"
+          class="pill on"
+          aria-pressed="true"
+          :title="`Let ${part.name} no longer hear the keys`"
+          @click="deafen(part)"
+        >
+          hears the keys
+        </button>
+        <button
+          v-else
+          class="pill"
+          aria-pressed="false"
+          :title="`Let ${part.name} hear the keys`"
+          @click="
+            session.shownId = part.id;
+            song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
+          "
+        >
+          let it hear
+        </button>
+      </div>
+      <div class="facts">
+        <v-menu>
+          <template #activator="{ props }">
+            <button v-bind="props" class="sound" title="Its sound">{{ part.sound }}</button>
+          </template>
+          <v-list density="compact" aria-label="Sounds">
+            <v-list-item
+              v-for="s in sounds"
+              :key="s.value"
+              :title="s.title"
+              :active="part.sound === s.value"
+              @click="set(part, { sound: s.value })"
+            />
+          </v-list>
+        </v-menu>
+        <span class="quiet">{{ played.get(part.id) }}</span>
+      </div>
+      <LevelBar :label="part.name" :peak="heard.peakOf(part.id)" />
+      <MixRow
+        :label="part.name"
+        :gain-db="part.gainDb"
+        :muted="part.muted"
+        :solo="part.solo"
+        :value-text="dB(part.gainDb)"
+        @set="(to) => set(part, to)"
+      />
+    </article>
+    <div class="label row">
+      <span>Backing</span><NuxtLink :to="`/songs/${song.id}/set-up`" class="add">Set up</NuxtLink>
+    </div>
+    <article class="part sheet backing">
+      <div class="head">
+        <span class="name still">Click</span><span class="quiet">{{ CLICK_WORDS[song.document!.click.when] }}</span>
+      </div>
+      <MixRow
+        label="Click"
+        :gain-db="song.document!.click.gainDb"
+        :muted="song.document!.click.when === 'counting' || song.document!.click.when === 'never'"
+        :value-text="dB(song.document!.click.gainDb)"
+        @set="
+          (to) =>
+            song.run({
+              type: 'set click',
+              click: {
+                ...(to.gainDb === undefined ? {} : { gainDb: to.gainDb }),
+                ...(to.muted === undefined ? {} : { when: to.muted ? 'counting' : 'always' }),
+              },
+            })
+        "
+      />
+    </article>
+    <article v-for="backing in song.document!.backings" :key="backing.id" class="part sheet backing">
+      <div class="head">
+        <span class="name still">{{ backing.name }}</span>
+      </div>
+      <LevelBar :label="backing.name" :peak="heard.peakOf(backing.id)" />
+      <MixRow
+        :label="backing.name"
+        :gain-db="backing.gainDb"
+        :muted="backing.muted"
+        :solo="backing.solo"
+        :value-text="dB(backing.gainDb)"
+        @set="(to) => song.run({ type: 'set backing', backing: backing.id, to })"
+      />
+    </article>
+  </div>
+</template>
+
+<style scoped>
+.lists {
+  display: grid;
+  gap: 5px;
+  align-content: start;
+}
+.part {
+  padding: 5px 11px 4px 15px;
+  position: relative;
+}
+.part::before {
+  content: '';
+  position: absolute;
+  left: 6px;
+  top: 9px;
+  bottom: 9px;
+  width: 4px;
+  border-radius: 2px;
+  background: var(--ink-of-part, #8b8f88);
+}
+.part.hears {
+  border: 2px solid var(--ink);
+  padding: 4px 10px 3px 14px;
+}
+.head,
+.facts {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.name {
+  font-weight: 600;
+  text-align: left;
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.shown .name:not(.still) {
+  text-decoration: underline;
+  text-decoration-color: var(--ink-of-part);
+  text-decoration-thickness: 2px;
+  text-underline-offset: 3px;
+}
+.pill {
+  font-size: 11px;
+  border-radius: 10px;
+  padding: 1px 8px;
+  border: 1px solid var(--rule);
+  color: var(--ink-2);
+  white-space: nowrap;
+}
+.pill.on {
+  background: var(--ink);
+  color: var(--sheet);
+  border-color: var(--ink);
+  font-weight: 600;
+}
+.facts {
+  font-size: 12px;
+  justify-content: space-between;
+}
+.sound {
+  border-bottom: 1px solid var(--rule);
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.row {
+  display: flex;
+  justify-content: space-between;
+}
+.add {
+  color: #8f3f1b;
+  text-decoration: none;
+  font-weight: 600;
+  font-size: 12px;
+  letter-spacing: 0;
+  text-transform: none;
+}
+.new {
+  padding: 14px;
+}
+.new form {
+  display: grid;
+  gap: 10px;
+}
+.label {
+  margin-top: 2px;
+}
+</style>

@@ -1,0 +1,202 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
+import { barsWords } from '~~/core/recording/brief';
+import { nearestLine } from '~~/core/timing/grid';
+import { secondsAt } from '~~/core/time/tempo';
+import type { Take } from '~~/core/song/document';
+import { useNotices } from '~/notices/notices';
+import { useHands } from '~/transport/hands';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+
+const song = useSong();
+const session = useSession();
+const hands = useHands();
+const notices = useNotices();
+const MOST_PARTS = 15;
+const part = computed(() => session.shown);
+
+/** Spread of a take's strikes around the sixteenths they are nearest to, one standard deviation. */
+function spreadOf(take: Take): string {
+  const { tempo, meter } = song.maps!;
+  const { notes } = song.readTake(take);
+  if (notes.length < 2) return '';
+  const off = notes.map(
+    (n) => (secondsAt(tempo, n.start) - secondsAt(tempo, nearestLine('16 straight', meter, n.start))) * 1000,
+  );
+  const mean = off.reduce((a, b) => a + b, 0) / off.length;
+  return `±${Math.round(Math.sqrt(off.reduce((a, b) => a + (b - mean) ** 2, 0) / off.length))} ms`;
+}
+
+const rows = computed(() => {
+  const p = part.value;
+  if (!p) return [];
+  return p.takes
+    .map((take) => ({
+      take,
+      bars: barsWords(take, song.maps!.meter),
+      spread: spreadOf(take),
+      heard: p.comp.some((c) => c.takeId === take.id),
+    }))
+    .reverse();
+});
+/** The take whose layers are listed. */
+const opened = ref<string | null>(null);
+const layersOf = (take: Take) =>
+  take.layers.map((id, i) => {
+    const layer = song.layers.get(id);
+    const lap = layer?.header.lap;
+    const clears = layer?.closing.clears.length ? 'replaces' : i === 0 ? 'first' : 'added';
+    return {
+      id,
+      words: `${lap === undefined ? `pass ${i + 1}` : `lap ${lap + 1}`}, ${clears}`,
+      bars: layer ? barsWords(layer.closing.range, song.maps!.meter) : '',
+      muted: take.muted.includes(id),
+    };
+  });
+function moveOut(take: Take, layer: string, words: string): void {
+  const p = part.value!;
+  if (song.document!.parts.length >= MOST_PARTS) {
+    notices.say(`A song has at most ${MOST_PARTS} parts. The layer stayed where it is.`);
+    return;
+  }
+  const name = `${p.name}, ${words.split(',')[0]}`.slice(0, 120);
+  song.run({
+    type: 'move layer out',
+    part: p.id,
+    take: take.id,
+    layer,
+    to: { id: crypto.randomUUID(), name, takeId: crypto.randomUUID() },
+  });
+  notices.say(`The layer is the part “${name}” now. Undo puts it back.`, 'plain');
+}
+const mute = (take: Take, layer: string, muted: boolean) =>
+  song.run({ type: 'mute layer', part: part.value!.id, take: take.id, layer, muted });
+</script>
+
+<template>
+  <div class="passes">
+    <div class="top">
+      <span class="label">Takes, {{ part?.name ?? 'no part' }}</span>
+      <span v-if="rows.length > 1" class="step">
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronLeft"
+          aria-label="The take before, in these bars"
+          title="The take before, in these bars (,)"
+          @click="hands.stepTake(-1)"
+        />
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronRight"
+          aria-label="The next take, in these bars"
+          title="The next take, in these bars (.)"
+          @click="hands.stepTake(1)"
+        />
+      </span>
+    </div>
+    <div class="sheet list">
+      <template v-for="row in rows" :key="row.take.id">
+        <div
+          class="take"
+          :class="{ heard: row.heard }"
+          :title="row.heard ? 'In the line' : 'Pencilled: kept, not in the line'"
+        >
+          <span class="figures n">{{ row.take.number }}</span>
+          <span>{{ row.bars }}<span v-if="!row.heard" class="quiet">, pencilled</span></span>
+          <button
+            v-if="row.take.layers.length > 1"
+            class="more figures"
+            :aria-expanded="opened === row.take.id"
+            @click="opened = opened === row.take.id ? null : row.take.id"
+          >
+            {{ row.take.layers.length }} layers
+          </button>
+          <span v-else class="figures spread">{{ row.spread }}</span>
+        </div>
+        <template v-if="opened === row.take.id">
+          <div v-for="l in layersOf(row.take)" :key="l.id" class="layer" :class="{ muted: l.muted }">
+            <span>{{ l.words }}</span><span class="quiet">{{ l.bars }}</span>
+            <Choice
+              size="x-small"
+              :on="l.muted"
+              :aria-label="`Mute ${l.words}`"
+              @click="mute(row.take, l.id, !l.muted)"
+              >{{ l.muted ? 'muted' : 'mute' }}</Choice
+            >
+            <v-btn
+              size="x-small"
+              variant="outlined"
+              :aria-label="`Move ${l.words} out to a part of its own`"
+              title="To a part of its own"
+              @click="moveOut(row.take, l.id, l.words)"
+              >out</v-btn
+            >
+          </div>
+        </template>
+      </template>
+      <p v-if="rows.length === 0" class="quiet none">No takes yet. Press Record and play.</p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.passes {
+  display: grid;
+  gap: 7px;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-height: 90px;
+}
+.list {
+  padding: 6px;
+  overflow: auto;
+  min-height: 0;
+}
+.take {
+  display: grid;
+  grid-template-columns: 26px 1fr auto;
+  padding: 4px 8px;
+  border-radius: 6px;
+  color: var(--ink-2);
+}
+.take.heard {
+  color: var(--ink);
+  font-weight: 500;
+}
+.n {
+  color: var(--ink-2);
+}
+.spread {
+  font-size: 12px;
+}
+
+.top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  min-height: 22px;
+}
+.more {
+  color: var(--copper);
+  font-size: 12px;
+  text-decoration: underline;
+}
+.layer {
+  display: grid;
+  grid-template-columns: 1fr auto auto auto;
+  gap: 6px;
+  align-items: center;
+  padding: 2px 8px 2px 34px;
+  font-size: 12px;
+}
+.layer.muted > span {
+  text-decoration: line-through;
+}
+.none {
+  margin: 6px 8px;
+  font-size: 13px;
+}
+</style>

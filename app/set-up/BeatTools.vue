@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, shallowRef } from 'vue';
+import type { FoundMeter } from '~~/core/backing/bars';
+import { fitTempo } from '~~/core/backing/tempofit';
+import type { Backing } from '~~/core/song/document';
+import { secondsAt } from '~~/core/time/tempo';
+import { useRoll } from '~/transport/roll';
+import { useSession } from '~/transport/session';
+import { useSetup } from './setup';
+import { useSong } from '~/song/song';
+
+/** What was found in a recording, how sure it is, and the ways to put it right. */
+const props = defineProps<{ backing: Backing }>();
+const song = useSong();
+const session = useSession();
+const roll = useRoll();
+const setup = useSetup();
+
+const beats = computed(() => setup.beats!);
+const fitted = computed(() => fitTempo(beats.value.found));
+const tempos = computed(() => fitted.value?.tempo.map((t) => t.bpm) ?? []);
+const one = (bpm: number) => Math.round(bpm * 10) / 10;
+const tempoWords = computed(() => {
+  const [low, high] = [Math.min(...tempos.value), Math.max(...tempos.value)];
+  if (tempos.value.length === 0) return 'no tempo';
+  return tempos.value.length === 1
+    ? `a steady ${one(low)} bpm`
+    : `${one(low)} to ${one(high)} bpm, ${tempos.value.length} tempos`;
+});
+const unsure = computed(() => beats.value.found.beats.filter((b) => b.sure < 0.4).length);
+const METERS: readonly { label: string; meter: FoundMeter }[] = [
+  { label: '4/4', meter: { pulses: 4, beats: 4, unit: 4 } },
+  { label: '3/4', meter: { pulses: 3, beats: 3, unit: 4 } },
+  { label: '2/4', meter: { pulses: 2, beats: 2, unit: 4 } },
+  { label: '6/8', meter: { pulses: 2, beats: 6, unit: 8 } },
+  { label: '12/8', meter: { pulses: 4, beats: 12, unit: 8 } },
+  { label: '5/4', meter: { pulses: 5, beats: 5, unit: 4 } },
+];
+const isMeter = ({ beats: top, unit }: FoundMeter) =>
+  beats.value.found.bars.meter.beats === top && beats.value.found.bars.meter.unit === unit;
+const sureWords = (sure: number) => (sure > 0.7 ? 'quite sure' : sure > 0.3 ? 'fairly sure' : 'not sure');
+
+/** Taps while the song plays; they are fitted when they pause. */
+const run = shallowRef<readonly number[]>([]);
+const TAPS_PAUSE_MS = 2500;
+const TO_TRUST = 3;
+let pause: ReturnType<typeof setTimeout> | undefined;
+function tap(): void {
+  if (!session.rolling) return;
+  run.value = [...run.value, secondsAt(song.maps!.tempo, roll.tickNow()) - props.backing.offset];
+  clearTimeout(pause);
+  pause = setTimeout(settle, TAPS_PAUSE_MS);
+}
+function settle(): void {
+  const taps = run.value;
+  run.value = [];
+  if (taps.length >= TO_TRUST) void setup.edit({ taps: [...beats.value.edits.taps, taps] });
+}
+const onKey = (event: KeyboardEvent) => {
+  if (event.key.toLowerCase() === 't' && !event.repeat && !(event.target instanceof HTMLInputElement)) tap();
+};
+onMounted(() => window.addEventListener('keydown', onKey));
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', onKey);
+  clearTimeout(pause);
+});
+</script>
+
+<template>
+  <div class="tools sheet">
+    <p class="said names">{{ beats.found.beats.length }} beats, {{ tempoWords }}.</p>
+    <p class="quiet small">
+      {{ beats.found.bars.meter.beats }}/{{ beats.found.bars.meter.unit }}, first beat of the bar
+      {{ sureWords(beats.found.bars.sure) }}.
+      {{ unsure ? `${unsure} beats are guesses: the paler ones.` : 'Every beat has a stroke of its own.' }}
+    </p>
+    <div class="choices">
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor / 2 })"
+        >Half as many</v-btn
+      >
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor * 2 })"
+        >Twice as many</v-btn
+      >
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ shift: beats.edits.shift - 1 })"
+        >One a beat earlier</v-btn
+      >
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ shift: beats.edits.shift + 1 })"
+        >One a beat later</v-btn
+      >
+    </div>
+    <div class="choices">
+      <Choice
+        v-for="m in METERS"
+        :key="m.label"
+        :on="isMeter(m.meter)"
+        :disabled="setup.listening"
+        @click="setup.edit({ meter: m.meter })"
+        >{{ m.label }}</Choice
+      >
+    </div>
+    <p class="quiet small">
+      Drag a beat that is wrong: it is pinned there, and the rest is fitted around it. Or play, and tap along to a
+      stretch.
+    </p>
+    <div class="choices">
+      <v-btn size="small" :disabled="!session.rolling" @click="tap">Tap <kbd>T</kbd></v-btn>
+      <span v-if="run.length" class="quiet small">{{ run.length }} taps</span>
+      <v-btn
+        v-if="beats.edits.pins.length || beats.edits.taps.length"
+        size="small"
+        :disabled="setup.listening"
+        @click="setup.edit({ pins: [], taps: [] })"
+        >Let go of {{ beats.edits.pins.length }} pins and {{ beats.edits.taps.length }} taps</v-btn
+      >
+    </div>
+    <div class="choices end">
+      <v-btn :disabled="!fitted || setup.inPass" @click="setup.takeTempo()">Let the song follow it</v-btn>
+      <v-btn variant="text" @click="setup.dropBeats()">Leave it</v-btn>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  padding: 10px 12px;
+  display: grid;
+  gap: 8px;
+}
+.said {
+  font-size: 17px;
+  margin: 0;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+}
+.end {
+  margin-top: 2px;
+  align-items: center;
+}
+</style>

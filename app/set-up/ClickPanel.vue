@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/song/document';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** How the click sounds and when it is heard; the count-off; the speed of everything. */
+const song = useSong();
+const sound = useSound();
+const click = computed(() => song.document!.click);
+const brief = computed(() => song.document!.brief);
+const set = (to: Partial<typeof click.value>) => song.run({ type: 'set click', click: to });
+const WHEN = { counting: 'Counting only', recording: 'While recording', always: 'Always', never: 'Never' } as const;
+const PARTS = { 1: 'Beats', 2: 'Halves', 3: 'Thirds', 4: 'Quarters' } as const;
+const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
+const BARS = [0, 1, 2, 4];
+const BEATS = [1, 2, 3, 4, 6];
+const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
+</script>
+
+<template>
+  <div class="click">
+    <div class="label">Click</div>
+    <div class="sheet panel">
+      <span class="quiet">Sound</span>
+      <div class="choices">
+        <Choice v-for="s in CLICK_SOUNDS" :key="s" :on="click.sound === s" @click="set({ sound: s })">{{
+          capital(s)
+        }}</Choice>
+      </div>
+      <span class="quiet">Heard</span>
+      <div class="choices">
+        <Choice v-for="w in CLICK_WHEN" :key="w" :on="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</Choice>
+      </div>
+      <span class="quiet">Strokes</span>
+      <div class="choices">
+        <Choice
+          v-for="(label, n) in PARTS"
+          :key="n"
+          :on="click.subdivision === Number(n)"
+          @click="set({ subdivision: Number(n) })"
+          >{{ label }}</Choice
+        >
+      </div>
+      <span class="quiet">First beat</span>
+      <div class="choices">
+        <Choice :on="click.accent" @click="set({ accent: true })">Accented</Choice>
+        <Choice :on="!click.accent" @click="set({ accent: false })">Like the others</Choice>
+      </div>
+      <span class="quiet">Level</span>
+      <v-slider
+        :model-value="click.gainDb"
+        min="-40"
+        max="6"
+        step="1"
+        density="compact"
+        aria-label="Click, level in dB"
+        @end="(gainDb: number) => set({ gainDb })"
+      />
+    </div>
+    <div class="label">Count-off</div>
+    <div class="sheet panel">
+      <span class="quiet">Bars</span>
+      <div class="choices">
+        <Choice
+          v-for="n in BARS"
+          :key="n"
+          :on="brief.countOffBeats === null && brief.countOffBars === n"
+          @click="song.run({ type: 'set brief', brief: { countOffBars: n, countOffBeats: null } })"
+          >{{ n === 0 ? 'None' : n }}</Choice
+        >
+      </div>
+      <span class="quiet">Beats</span>
+      <div class="choices">
+        <Choice
+          v-for="n in BEATS"
+          :key="n"
+          :on="brief.countOffBeats === n"
+          @click="song.run({ type: 'set brief', brief: { countOffBeats: n } })"
+          >{{ n }}</Choice
+        >
+      </div>
+    </div>
+    <div class="label">Practice speed</div>
+    <div class="sheet panel">
+      <span class="quiet">Speed</span>
+      <div class="choices">
+        <Choice
+          v-for="s in SPEEDS"
+          :key="s"
+          :on="song.document!.speed === s"
+          @click="song.run({ type: 'set song', to: { speed: s } })"
+          >{{ Math.round(s * 100) }}%</Choice
+        >
+      </div>
+      <p class="quiet wide">
+        {{
+          sound.stretching
+            ? 'Getting the backings ready at this speed.'
+            : 'Backings keep their pitch. What is recorded slowly lands on its bars.'
+        }}
+      </p>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.click {
+  display: grid;
+  gap: 6px;
+  align-content: start;
+}
+.panel {
+  padding: 10px 12px;
+  display: grid;
+  grid-template-columns: 66px 1fr;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.panel :deep(.choices .v-btn) {
+  min-width: 0;
+  padding: 0 8px;
+}
+.wide {
+  grid-column: 1 / -1;
+  margin: 0;
+  font-size: 12px;
+}
+</style>

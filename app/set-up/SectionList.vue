@@ -1,0 +1,254 @@
+<script setup lang="ts">
+import Sortable from 'sortablejs';
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
+import { mdiArrowDown, mdiArrowUp, mdiClose, mdiContentCopy, mdiDrag } from '@mdi/js';
+import { PATTERNS, type Pattern } from '~~/core/backing/patterns';
+import type { Section } from '~~/core/song/document';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+
+/** The form: sections by name and length, in order, each with the rhythm that plays under it. */
+const song = useSong();
+const session = useSession();
+const list = ref<HTMLElement | null>(null);
+const sections = computed(() => song.document!.sections);
+const set = (next: readonly Section[]) => song.run({ type: 'set sections', sections: next });
+const change = (index: number, to: Partial<Section>) =>
+  set(sections.value.map((s, i) => (i === index ? { ...s, ...to } : s)));
+
+function moveTo(from: number, to: number): void {
+  if (to < 0 || to >= sections.value.length || from === to) return;
+  const next = [...sections.value];
+  next.splice(to, 0, ...next.splice(from, 1));
+  set(next);
+}
+function copy(index: number): void {
+  const next = [...sections.value];
+  next.splice(index + 1, 0, { ...next[index]!, id: crypto.randomUUID() });
+  set(next);
+}
+function setBars(index: number, text: string): void {
+  const bars = Math.round(Number(text));
+  if (bars >= 1 && bars <= 2000) change(index, { bars });
+}
+const USUAL_BARS = 8;
+const add = () =>
+  set([
+    ...sections.value,
+    { id: crypto.randomUUID(), name: `Section ${sections.value.length + 1}`, bars: USUAL_BARS, pattern: null },
+  ]);
+function setLength(text: string): void {
+  const bars = Math.round(Number(text));
+  if (bars >= 1 && bars <= 5000) song.run({ type: 'set length', bars });
+}
+const named = computed(() => sections.value.reduce((sum, s) => sum + s.bars, 0));
+
+let sortable: Sortable | undefined;
+onMounted(() => {
+  sortable = Sortable.create(list.value!, {
+    handle: '.grip',
+    animation: 0,
+    draggable: '.section',
+    onEnd: ({ oldDraggableIndex: from, newDraggableIndex: to, item }) => {
+      if (from === undefined || to === undefined || from === to) return;
+      // The list is drawn from the song: what was moved goes back, and the song moves it.
+      item.remove();
+      list.value!.insertBefore(item, list.value!.children[from] ?? null);
+      moveTo(from, to);
+    },
+  });
+});
+onBeforeUnmount(() => sortable?.destroy());
+
+const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) => ({ value, title: value }))] as {
+  value: Pattern | null;
+  title: string;
+}[];
+</script>
+
+<template>
+  <div class="form">
+    <div class="label head"><span>Sections</span><button class="add" @click="add">Add a section</button></div>
+    <div ref="list" class="sections">
+      <article v-for="(section, i) in sections" :key="section.id" class="section sheet">
+        <v-icon class="grip" :icon="mdiDrag" size="18" aria-hidden="true" />
+        <input
+          class="field names"
+          :value="section.name"
+          maxlength="120"
+          :aria-label="`Name of section ${i + 1}`"
+          @change="
+            ($event.target as HTMLInputElement).value.trim() &&
+            change(i, { name: ($event.target as HTMLInputElement).value.trim() })
+          "
+        />
+        <input
+          class="field figures"
+          type="number"
+          min="1"
+          max="2000"
+          :value="section.bars"
+          :aria-label="`Bars of ${section.name}`"
+          @change="setBars(i, ($event.target as HTMLInputElement).value)"
+        />
+        <span class="quiet">bars</span>
+        <select
+          class="field rhythm"
+          :value="section.pattern ?? ''"
+          :aria-label="`Rhythm under ${section.name}`"
+          @change="change(i, { pattern: (($event.target as HTMLSelectElement).value || null) as Pattern | null })"
+        >
+          <option v-for="p in patterns" :key="p.title" :value="p.value ?? ''">{{ p.title }}</option>
+        </select>
+        <span class="acts">
+          <v-btn
+            :icon="mdiArrowUp"
+            size="x-small"
+            variant="text"
+            :disabled="i === 0"
+            :aria-label="`Move ${section.name} up`"
+            @click="moveTo(i, i - 1)"
+          />
+          <v-btn
+            :icon="mdiArrowDown"
+            size="x-small"
+            variant="text"
+            :disabled="i === sections.length - 1"
+            :aria-label="`Move ${section.name} down`"
+            @click="moveTo(i, i + 1)"
+          />
+          <v-btn
+            :icon="mdiContentCopy"
+            size="x-small"
+            variant="text"
+            :aria-label="`Duplicate ${section.name}`"
+            @click="copy(i)"
+          />
+          <v-btn
+            :icon="mdiClose"
+            size="x-small"
+            variant="text"
+            :aria-label="`Take ${section.name} out`"
+            @click="set(sections.filter((s) => s !== section))"
+          />
+        </span>
+      </article>
+    </div>
+    <p v-if="sections.length === 0" class="quiet small">
+      No sections yet. A section is a name and a number of bars; each begins a row of the chart.
+    </p>
+    <div class="row">
+      <label class="label" for="length">Song, in bars</label>
+      <input
+        id="length"
+        class="field figures"
+        type="number"
+        min="1"
+        max="5000"
+        :value="song.document!.bars"
+        @change="setLength(($event.target as HTMLInputElement).value)"
+      />
+      <span class="quiet small">{{
+        named < song.document!.bars ? `${song.document!.bars - named} at the end without a name` : ''
+      }}</span>
+    </div>
+    <p v-if="session.shown?.takes.length" class="quiet small">
+      Takes and backings stay where they are when sections move.
+    </p>
+    <div class="label">Rhythm</div>
+    <div class="sheet mix">
+      <MixRow
+        label="Rhythm"
+        :gain-db="song.document!.rhythm.gainDb"
+        :muted="song.document!.rhythm.muted"
+        :value-text="`${Math.round(song.document!.rhythm.gainDb)} dB`.replace('-', '−')"
+        @set="(to) => song.run({ type: 'set song', to: { rhythm: { ...song.document!.rhythm, ...to } } })"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  gap: 6px;
+  align-content: start;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+}
+.add {
+  color: #8f3f1b;
+  font-weight: 600;
+  font-size: 12px;
+  letter-spacing: 0;
+  text-transform: none;
+}
+.sections {
+  display: grid;
+  gap: 4px;
+}
+.section {
+  display: grid;
+  grid-template-columns: 20px 1fr 52px 32px;
+  gap: 4px 6px;
+  padding: 5px 8px;
+  align-items: center;
+}
+.grip {
+  cursor: grab;
+  color: var(--ink-3);
+  grid-row: 1 / 3;
+}
+.rhythm {
+  grid-column: 2;
+}
+.acts {
+  grid-column: 3 / 5;
+  justify-self: end;
+  white-space: nowrap;
+}
+.acts :deep(.v-btn) {
+  width: 22px;
+  height: 22px;
+}
+.field {
+  border: 1px solid var(--rule-soft);
+  border-radius: 6px;
+  padding: 2px 6px;
+  width: 100%;
+  min-width: 0;
+  background: transparent;
+  color: var(--ink);
+  font-size: 13px;
+}
+.section .field:hover,
+.row .field {
+  border-color: var(--rule);
+}
+.names {
+  font-family: var(--names);
+  font-weight: 600;
+  font-size: 14px;
+}
+.rhythm {
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.row .field {
+  width: 70px;
+}
+.small {
+  font-size: 12px;
+  margin: 2px;
+}
+.mix {
+  padding: 6px 12px;
+}
+</style>

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { useSetup } from './setup';
+import { useSong } from '~/song/song';
+
+/** The Desk's page for one song: its backings, tempo, sections and click. */
+const song = useSong();
+const setup = useSetup();
+const PAGES = ['Backings', 'Tempo and meter', 'Sections', 'Click'] as const;
+const page = ref<(typeof PAGES)[number]>('Backings');
+</script>
+
+<template>
+  <div class="set-up">
+    <nav class="choices pages" aria-label="Set up">
+      <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
+      <span class="quiet words">{{ song.document!.notes.split('\n')[0] }}</span>
+      <v-btn size="small" :to="`/songs/${song.id}/play`">To Play</v-btn>
+    </nav>
+    <template v-if="page === 'Backings'">
+      <WaveSheet v-if="setup.selected && !setup.selected.midi" :key="setup.selected.id" :backing="setup.selected" />
+      <SongChart v-else />
+    </template>
+    <TempoChart v-else-if="page === 'Tempo and meter'" />
+    <div v-else class="formed">
+      <FormStrip v-if="page === 'Sections'" />
+      <SongChart />
+    </div>
+    <aside class="side">
+      <template v-if="page === 'Backings'">
+        <div v-if="setup.listening && !setup.beats" class="sheet wait quiet" role="status">Listening for the beats</div>
+        <BeatTools
+          v-if="setup.beats && setup.selected && setup.beats.backing === setup.selected.id"
+          :backing="setup.selected"
+        />
+        <BackingList />
+      </template>
+      <TempoTable v-else-if="page === 'Tempo and meter'" />
+      <SectionList v-else-if="page === 'Sections'" />
+      <ClickPanel v-else />
+    </aside>
+    <MidiOffer />
+    <TakesQuestion />
+  </div>
+</template>
+
+<style scoped>
+.set-up {
+  display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 316px;
+  gap: 8px 16px;
+  height: 100%;
+}
+.pages {
+  grid-column: 1 / -1;
+  align-items: center;
+}
+.words {
+  flex: 1;
+  font-size: 13px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  padding: 0 8px;
+}
+.side {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  overflow: auto;
+  min-height: 0;
+  padding-right: 2px;
+}
+.formed {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  gap: 8px;
+  min-height: 0;
+}
+.formed > :last-child {
+  grid-row: 2;
+}
+.wait {
+  padding: 12px;
+}
+</style>

@@ -1,0 +1,266 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { mdiClose } from '@mdi/js';
+import { positionAt, tickOf, type MeterChange } from '~~/core/time/meter';
+import { bpmAt, type TempoChange } from '~~/core/time/tempo';
+import { tappedPulse } from '~~/core/time/tap';
+import { useRoll } from '~/transport/roll';
+import { useSetup } from './setup';
+import { useSong } from '~/song/song';
+
+/** Tempo and meter as tables, typed or tapped. */
+const song = useSong();
+const roll = useRoll();
+const setup = useSetup();
+
+const tempo = computed(() => song.document!.tempo);
+const meter = computed(() => song.document!.meter);
+const placeText = (tick: number) => {
+  const { bar, beat } = positionAt(song.maps!.meter, tick + 0.5);
+  return `${bar}·${beat}`;
+};
+/** Long maps, as a recording played by people gives, are shown in part: the ones around the playhead. */
+const MOST_ROWS = 40;
+const shown = computed(() => {
+  const all = tempo.value.map((change, index) => ({ change, index }));
+  if (all.length <= MOST_ROWS) return all;
+  const near = all.findIndex(({ change }) => change.tick >= roll.playhead);
+  const from = Math.max(0, Math.min(all.length - MOST_ROWS, (near < 0 ? all.length : near) - MOST_ROWS / 2));
+  return all.slice(from, from + MOST_ROWS);
+});
+
+function set(index: number, to: Partial<TempoChange>): void {
+  if (to.bpm !== undefined && !(to.bpm >= 5 && to.bpm <= 1000)) return;
+  setup.retime({ tempo: tempo.value.map((c, i) => (i === index ? { ...c, ...to } : c)) });
+}
+function addTempo(bpm?: number): void {
+  const { bar, beat } = positionAt(song.maps!.meter, roll.playhead + 0.5);
+  const tick = tickOf(song.maps!.meter, { bar, beat, tick: 0 });
+  const change = { tick, bpm: bpm ?? Math.round(bpmAt(song.maps!.tempo, tick) * 10) / 10 };
+  setup.retime({ tempo: [...tempo.value.filter((c) => c.tick !== tick), change].sort((a, b) => a.tick - b.tick) });
+}
+const removeTempo = (index: number) => setup.retime({ tempo: tempo.value.filter((_, i) => i !== index) });
+
+const newBar = ref('');
+const newMeter = ref('');
+const METER = /^\s*(\d{1,2})\s*\/\s*(1|2|4|8|16|32)\s*$/;
+const setMeter = (changes: readonly MeterChange[]) =>
+  setup.retime({ meter: [...changes].sort((a, b) => a.bar - b.bar) });
+function changeMeter(index: number, text: string): void {
+  const [, beats, unit] = METER.exec(text) ?? [];
+  if (!beats || Number(beats) < 1 || Number(beats) > 64) return;
+  setMeter(meter.value.map((m, i) => (i === index ? { ...m, beats: Number(beats), unit: Number(unit) } : m)));
+}
+function addMeter(): void {
+  const [, beats, unit] = METER.exec(newMeter.value) ?? [];
+  const bar = Math.round(Number(newBar.value));
+  if (!beats || Number(beats) < 1 || Number(beats) > 64 || !(bar >= 1 && bar <= 5000)) return;
+  setMeter([...meter.value.filter((m) => m.bar !== bar), { bar, beats: Number(beats), unit: Number(unit) }]);
+  newBar.value = newMeter.value = '';
+}
+
+/** A short first bar: everything after it moves on by a bar. */
+const pickUp = computed(() =>
+  meter.value[1]?.bar === 2 && meter.value[0]!.beats < meter.value[1].beats ? meter.value[0]!.beats : 0,
+);
+function setPickUp(beats: number): void {
+  const [first, ...later] = pickUp.value ? meter.value.slice(1).map((m) => ({ ...m, bar: m.bar - 1 })) : meter.value;
+  if (!first || beats >= first.beats) return;
+  const before = pickUp.value;
+  const ticks = (beats - before) * (3840 / first.unit);
+  const all =
+    beats === 0
+      ? [first, ...later]
+      : [{ bar: 1, beats, unit: first.unit }, { ...first, bar: 2 }, ...later.map((m) => ({ ...m, bar: m.bar + 1 }))];
+  setup.retime({
+    meter: all,
+    tempo: tempo.value.map((c) => (c.tick <= 0 ? c : { ...c, tick: c.tick + ticks })),
+    bars: song.document!.bars + (beats && !before ? 1 : 0),
+  });
+}
+
+/** Taps, by a button or the T key; a pause begins anew. */
+const taps = ref<number[]>([]);
+const PAUSE_MS = 3000;
+const pulse = computed(() => tappedPulse(taps.value.map((t) => t / 1000)));
+function tap(event: Event): void {
+  const last = taps.value.at(-1);
+  taps.value =
+    last !== undefined && event.timeStamp - last < PAUSE_MS ? [...taps.value, event.timeStamp] : [event.timeStamp];
+}
+/** What is tapped is the meter's beat; the tempo is counted in quarters. */
+const tapped = computed(() =>
+  pulse.value ? Math.round(pulse.value.bpm * (4 / meter.value[0]!.unit) * 10) / 10 : null,
+);
+const TO_TRUST = 4;
+</script>
+
+<template>
+  <div class="tables">
+    <div class="sheet panel">
+      <div class="label">Tap along</div>
+      <div class="row">
+        <v-btn class="tap" @pointerdown="tap" @keydown.enter="tap">Tap</v-btn>
+        <span class="figures tapped">{{ tapped ?? '–' }}</span>
+        <span class="quiet">{{ taps.length }} taps</span>
+      </div>
+      <div class="choices">
+        <v-btn size="small" :disabled="taps.length < TO_TRUST || !tapped" @click="set(0, { bpm: tapped! })"
+          >For the whole song’s start</v-btn
+        >
+        <v-btn size="small" :disabled="taps.length < TO_TRUST || !tapped" @click="addTempo(tapped!)"
+          >From the playhead</v-btn
+        >
+      </div>
+    </div>
+    <div class="label head"><span>Tempo</span><button class="add" @click="addTempo()">Add at the playhead</button></div>
+    <div class="sheet list">
+      <div v-for="{ change, index } in shown" :key="`${index} ${change.tick}`" class="tempo">
+        <span class="figures">{{ placeText(change.tick) }}</span>
+        <input
+          class="figures field"
+          type="number"
+          min="5"
+          max="1000"
+          step="0.1"
+          :value="Math.round(change.bpm * 100) / 100"
+          :aria-label="`Tempo from ${placeText(change.tick)}`"
+          @change="set(index, { bpm: Number(($event.target as HTMLInputElement).value) })"
+        />
+        <button
+          class="switch"
+          :aria-pressed="change.ramp === 'linear'"
+          :class="{ on: change.ramp === 'linear' }"
+          :title="change.ramp === 'linear' ? 'Glides to the next tempo' : 'Stays until the next tempo'"
+          @click="set(index, { ramp: change.ramp === 'linear' ? 'jump' : 'linear' })"
+        >
+          {{ change.ramp === 'linear' ? 'glides' : 'stays' }}
+        </button>
+        <v-btn
+          :icon="mdiClose"
+          size="x-small"
+          variant="text"
+          :disabled="tempo.length === 1"
+          :aria-label="`Take the tempo at ${placeText(change.tick)} out`"
+          @click="removeTempo(index)"
+        />
+      </div>
+      <p v-if="tempo.length > shown.length" class="quiet more">
+        {{ tempo.length }} tempos; these are around the playhead.
+      </p>
+    </div>
+    <div class="label">Meter</div>
+    <div class="sheet list">
+      <div v-for="(m, index) in meter" :key="m.bar" class="tempo">
+        <span class="figures">bar {{ m.bar }}</span>
+        <input
+          class="figures field"
+          :value="`${m.beats}/${m.unit}`"
+          :aria-label="`Meter from bar ${m.bar}`"
+          @change="changeMeter(index, ($event.target as HTMLInputElement).value)"
+        />
+        <span class="quiet">{{ index === 0 && pickUp ? 'pick-up' : '' }}</span>
+        <v-btn
+          :icon="mdiClose"
+          size="x-small"
+          variant="text"
+          :disabled="m.bar === 1"
+          :aria-label="`Take the meter at bar ${m.bar} out`"
+          @click="setMeter(meter.filter((x) => x !== m))"
+        />
+      </div>
+      <form class="tempo" @submit.prevent="addMeter">
+        <input
+          v-model="newBar"
+          class="figures field"
+          type="number"
+          min="1"
+          placeholder="bar"
+          aria-label="Bar of a new meter"
+        />
+        <input v-model="newMeter" class="figures field" placeholder="7/8" aria-label="New meter" />
+        <v-btn type="submit" size="x-small" :disabled="!METER.test(newMeter) || !newBar">Add</v-btn>
+      </form>
+    </div>
+    <div class="label">Pick-up</div>
+    <div class="choices">
+      <Choice v-for="n in [0, 1, 2, 3]" :key="n" :on="pickUp === n" :disabled="setup.hasTakes" @click="setPickUp(n)">{{
+        n === 0 ? 'None' : `${n} beat${n > 1 ? 's' : ''}`
+      }}</Choice>
+    </div>
+    <p v-if="setup.hasTakes" class="quiet small">
+      A pick-up moves every bar on by one, so it is set before anything is recorded.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.tables {
+  display: grid;
+  gap: 6px;
+  align-content: start;
+}
+.panel {
+  padding: 10px 12px;
+  display: grid;
+  gap: 8px;
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
+.tap {
+  min-width: 84px;
+  height: 44px;
+}
+.tapped {
+  font-size: 22px;
+}
+.head {
+  display: flex;
+  justify-content: space-between;
+}
+.add {
+  color: #8f3f1b;
+  font-weight: 600;
+  font-size: 12px;
+  letter-spacing: 0;
+  text-transform: none;
+}
+.list {
+  padding: 4px 8px;
+  max-height: 210px;
+  overflow: auto;
+}
+.tempo {
+  display: grid;
+  grid-template-columns: 58px 76px 1fr auto;
+  gap: 8px;
+  align-items: center;
+  padding: 2px 0;
+  font-size: 13px;
+}
+.field {
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  padding: 2px 6px;
+  width: 100%;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.switch {
+  font-size: 12px;
+  color: var(--ink-2);
+  text-align: left;
+}
+.switch.on {
+  color: #8f3f1b;
+  font-weight: 600;
+}
+.more,
+.small {
+  font-size: 12px;
+  margin: 4px 2px;
+}
+</style>

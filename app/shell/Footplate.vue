@@ -1,0 +1,246 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { storeToRefs } from 'pinia';
+import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
+import { positionAt } from '~~/core/time/meter';
+import { secondsAt, tickAt } from '~~/core/time/tempo';
+import { useFrames } from '~/drawing/useFrames';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLookBack } from '~/look-back/lookback';
+import { useRoll } from '~/transport/roll';
+import { useHands } from '~/transport/hands';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+const emit = defineEmits<{ undo: [] }>();
+const session = useSession();
+const hands = useHands();
+const roll = useRoll();
+const sound = useSound();
+const song = useSong();
+const keyboards = useKeyboards();
+const lookBack = useLookBack();
+const left = ref(0);
+
+/** The count, for the lamp: it changes with the beats. */
+useFrames(() => {
+  const { phase, plan } = session;
+  if (!song.maps || !plan || (phase !== 'counting' && phase !== 'waiting')) return;
+  const now = roll.clockAt(performance.now());
+  if (phase === 'counting') {
+    const { beats } = plan.count;
+    left.value = beats.findLast((b) => b.at <= now)?.left ?? beats[0]?.left ?? 0;
+  } else {
+    // Round and round, the beat that is counted.
+    const { bar, beats } = plan.round;
+    const into = (((now - secondsAt(song.maps.tempo, plan.music)) % bar) + bar) % bar;
+    left.value = Math.floor((into / bar) * Math.max(1, beats.length)) + 1;
+  }
+});
+
+const words = computed((): { state: string; below: string } => {
+  const { phase, plan, loop } = session;
+  const maps = song.maps;
+  if (!maps) return { state: 'No song open', below: 'Choose one on the Desk' };
+  const bar = (tick: number) => positionAt(maps.meter, tick).bar;
+  const until = plan?.loop
+    ? `Round bars ${bar(plan.loop.from)}–${bar(plan.range.to - 1)}, lap ${session.lap + 1}`
+    : plan
+      ? `Until bar ${bar(plan.range.to - 1)} ends, or Stop`
+      : '';
+  switch (phase) {
+    case 'counting':
+      return {
+        state: `Counting off ${left.value}`,
+        below:
+          plan!.music < plan!.range.from
+            ? `Lead-in from bar ${bar(plan!.music)}`
+            : `Recording from bar ${bar(plan!.range.from)}`,
+      };
+    case 'waiting':
+      return {
+        state: 'Waiting for your first note',
+        below:
+          plan!.wait === 'start'
+            ? `It will be the start of bar ${bar(plan!.range.from)}`
+            : `Come in on any bar: it becomes bar ${bar(plan!.range.from)}`,
+      };
+    case 'lead-in':
+      return { state: 'Lead-in', below: `Recording from bar ${bar(plan!.range.from)}` };
+    case 'recording':
+      return { state: 'Recording', below: plan!.punched && !plan!.loop ? 'Until you press Record again' : until };
+    case 'lead-out':
+      return { state: 'Lead-out', below: 'Held notes ring on' };
+    case 'stopping':
+      return { state: 'Stopped', below: 'Keeping what was played' };
+    case 'playing':
+      return {
+        state: roll.asPlayed ? 'Playing as played' : 'Playing',
+        below: loop
+          ? `Round bars ${bar(tickAt(maps.tempo, loop.from) + 1)}–${bar(tickAt(maps.tempo, loop.to) - 1)}`
+          : `To the end, bar ${bar(maps.end - 1)}`,
+      };
+    case 'idle':
+  }
+  if (sound.state === 'loading' || sound.state === 'off')
+    return { state: 'Getting ready', below: 'The sounds are loading' };
+  if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
+  return {
+    state: 'Ready',
+    below: sound.state === 'waiting' ? 'Sound starts with your first click or key' : 'Press Record, or Space to listen',
+  };
+});
+
+const lamp = computed(() => {
+  const { phase } = session;
+  if (phase === 'counting' || phase === 'waiting') return { icon: '', kind: 'live' };
+  if (phase === 'recording') return { icon: mdiCircle, kind: 'live' };
+  if (phase === 'lead-in' || phase === 'lead-out') return { icon: mdiPlay, kind: 'live' };
+  return phase === 'playing' ? { icon: mdiPlay, kind: 'playing' } : { icon: mdiMinus, kind: '' };
+});
+
+const { recording } = storeToRefs(session);
+const canUndo = computed(() => Boolean(song.undoWords) && (!recording.value || Boolean(session.plan?.loop)));
+const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
+</script>
+
+<template>
+  <section class="footplate" aria-label="Footplate">
+    <div class="lamp" :class="lamp.kind" aria-hidden="true">
+      <span v-if="session.phase === 'counting' || session.phase === 'waiting'" class="names">{{ left }}</span>
+      <v-icon v-else :icon="lamp.icon" :size="session.phase === 'recording' ? 22 : 30" />
+    </div>
+    <div class="words" role="status" aria-live="polite">
+      <div class="names state">{{ words.state }}</div>
+      <div class="below">{{ words.below }}</div>
+    </div>
+    <FootplateClock />
+    <div class="actions">
+      <v-btn class="action" variant="flat" :disabled="!song.document" @click="session.play()">
+        <v-icon :icon="session.rolling ? mdiStop : mdiPlay" start size="18" />{{ session.rolling ? 'Stop' : 'Play'
+        }}<kbd>Space</kbd>
+      </v-btn>
+      <v-btn
+        class="action record"
+        variant="flat"
+        :disabled="!song.document"
+        :aria-pressed="recording"
+        @click="session.record()"
+      >
+        {{ recording ? (session.plan?.punched ? 'Punch out' : 'End take') : 'Record' }}<kbd>{{ prefix }}R</kbd>
+      </v-btn>
+      <v-btn
+        class="action plain"
+        variant="outlined"
+        :disabled="!song.document"
+        title="Stop, keep what was played, and start the same pass over"
+        @click="session.goAgain()"
+      >
+        Go again<kbd>{{ prefix }}G</kbd>
+      </v-btn>
+      <v-btn
+        class="action plain keep"
+        variant="outlined"
+        :disabled="!song.document || lookBack.notes === 0 || recording"
+        :title="
+          lookBack.notes
+            ? `Keep ${lookBack.notes} notes that were played since the last keep or pass`
+            : 'Nothing was played since the last keep or pass'
+        "
+        @click="hands.keep()"
+      >
+        Keep what I just played<kbd>{{ prefix }}K</kbd>
+      </v-btn>
+      <v-btn
+        class="action plain"
+        variant="outlined"
+        :disabled="!canUndo"
+        :title="song.undoWords ? `Undo ${song.undoWords}` : 'Nothing to undo'"
+        @click="emit('undo')"
+      >
+        Undo<kbd>{{ prefix }}U</kbd>
+      </v-btn>
+    </div>
+    <FootplateMeters />
+  </section>
+</template>
+
+<style scoped>
+.footplate {
+  grid-row: 4;
+  display: grid;
+  grid-template-columns: 56px minmax(170px, 1fr) 160px auto 160px;
+  align-items: center;
+  gap: 14px;
+  padding: 0 18px;
+  background: var(--plate);
+  color: var(--plate-ink);
+}
+.lamp {
+  width: 56px;
+  height: 56px;
+  border-radius: 50%;
+  display: grid;
+  place-items: center;
+  background: var(--plate-2);
+  font-size: 26px;
+}
+.lamp.live {
+  background: var(--live);
+}
+.state {
+  font-size: 25px;
+  line-height: 1.08;
+}
+.below {
+  font-size: 13px;
+  line-height: 1.25;
+  color: var(--plate-ink-2);
+}
+.words {
+  min-width: 0;
+  contain: content;
+}
+.actions {
+  display: flex;
+  gap: 5px;
+}
+.action {
+  min-width: 84px;
+  padding: 0 11px !important;
+  justify-content: center;
+  height: 46px !important;
+  background: var(--plate-2);
+  color: var(--plate-ink);
+  gap: 8px;
+}
+.action :deep(.v-btn__content) {
+  gap: 7px;
+  white-space: normal;
+  line-height: 1.15;
+}
+.record {
+  background: var(--live);
+  color: #fff;
+}
+.plain {
+  background: transparent;
+  border-color: #51616b;
+}
+.action:disabled {
+  opacity: 0.45;
+}
+.plain:disabled {
+  opacity: 1;
+  color: #7f8c92;
+  border-color: #3a4a54;
+}
+.keep {
+  max-width: 138px;
+  font-size: 12px;
+}
+:deep(:focus-visible) {
+  outline-color: #f0c9ae;
+}
+</style>

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { positionAt } from '~~/core/time/meter';
+import { bpmAt, secondsAt } from '~~/core/time/tempo';
+import { useFrames } from '~/drawing/useFrames';
+import { useRoll } from '~/transport/roll';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+
+/** Where the song is. Written straight into the page at each frame: nothing else has to be drawn for it. */
+const song = useSong();
+const session = useSession();
+const roll = useRoll();
+const bar = ref<HTMLElement | null>(null);
+const beat = ref<HTMLElement | null>(null);
+const clock = ref<HTMLElement | null>(null);
+
+const clockText = (seconds: number) => {
+  const s = Math.max(0, seconds);
+  return `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`;
+};
+const write = (element: HTMLElement | null, text: string): void => {
+  if (element && element.textContent !== text) element.textContent = text;
+};
+
+useFrames(() => {
+  const { maps } = song;
+  if (!maps) {
+    write(bar.value, '–');
+    write(beat.value, '–');
+    write(clock.value, '');
+    return;
+  }
+  const { phase, plan } = session;
+  // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
+  const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
+  const place = positionAt(maps.meter, Math.max(0, tick + 0.5));
+  write(bar.value, String(place.bar));
+  write(beat.value, String(place.beat));
+  write(
+    clock.value,
+    `${clockText(secondsAt(maps.tempo, tick))}   ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`,
+  );
+});
+</script>
+
+<template>
+  <div class="place" aria-label="Position">
+    <div class="figures position" data-test="position"><span ref="bar" /><i>·</i><span ref="beat" /></div>
+    <div ref="clock" class="figures clock" />
+  </div>
+</template>
+
+<style scoped>
+.place {
+  text-align: center;
+  contain: strict;
+  height: 72px;
+  padding-top: 2px;
+}
+.position {
+  font-size: 42px;
+  line-height: 1.05;
+  white-space: nowrap;
+}
+.position i {
+  font-style: normal;
+  font-size: 24px;
+  margin: 0 5px;
+  color: var(--plate-ink-2);
+  vertical-align: 5px;
+}
+.clock {
+  font-size: 13px;
+  color: var(--plate-ink-2);
+  white-space: pre;
+}
+</style>

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { useFrames } from '~/drawing/useFrames';
+import { playingTime } from '~~/core/lookback/buffer';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLookBack } from '~/look-back/lookback';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** What is held, what the keys send, and the level at the output. */
+const song = useSong();
+const sound = useSound();
+const keyboards = useKeyboards();
+const lookBack = useLookBack();
+
+/** How much is held and in no take. */
+const heldText = computed(() => {
+  const all = lookBack.stretches;
+  const notes = all.reduce((n, s) => n + s.notes, 0);
+  const minutes = all.reduce((ms, s) => ms + playingTime(s.events), 0) / 60_000;
+  return notes === 0
+    ? 'nothing held'
+    : `${notes} note${notes === 1 ? '' : 's'}${minutes >= 1 ? `, ${Math.round(minutes)} min` : ''} held`;
+});
+
+const keysBar = ref<HTMLElement | null>(null);
+let keysLevel = 0;
+useFrames(() => {
+  const next = Math.max(keyboards.held.size ? 1 : 0, keysLevel - 0.05);
+  if (next === keysLevel || !keysBar.value) return;
+  keysLevel = next;
+  keysBar.value.style.transform = `scaleX(${next})`;
+});
+
+const FLOOR_DB = -60;
+const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, 20 * Math.log10(size)) : FLOOR_DB);
+const level = computed(() => decibels(sound.meter.held));
+const levelText = computed(() =>
+  level.value <= FLOOR_DB + 1 ? 'silent' : `${level.value.toFixed(1).replace('-', '−')} dBFS`,
+);
+const keysText = computed(() => {
+  const n = keyboards.held.size;
+  if (n) return `${n} note${n === 1 ? '' : 's'}`;
+  return keyboards.pedal ? 'pedal' : 'quiet';
+});
+const keysName = computed(() => {
+  const on = keyboards.active.filter((k) => k.kind !== 'screen');
+  return on.length === 0 ? 'on screen' : on.length === 1 ? keyboards.nameOf(on[0]!) : `${on.length} keyboards`;
+});
+</script>
+
+<template>
+  <div class="meters">
+    <button
+      class="row held"
+      :disabled="!song.document"
+      title="Everything that was played: see, hear and keep it"
+      @click="lookBack.opened = true"
+    >
+      <span>Look-back</span><span>{{ heldText }}</span>
+    </button>
+    <div class="row">
+      <span>Keys in: {{ keysName }}</span
+      ><span>{{ keysText }}</span>
+    </div>
+    <div class="bar" role="img" :aria-label="`Keys in: ${keysText}`"><i ref="keysBar" class="keys" /></div>
+    <div class="row">
+      <span>Out</span>
+      <button v-if="sound.meter.clips" class="clips" title="Forget the clips" @click="sound.clearClips()">
+        {{ sound.meter.clips }} clipped
+      </button>
+      <span>{{ levelText }}</span>
+    </div>
+    <div
+      class="bar"
+      role="meter"
+      :aria-valuenow="Math.round(level)"
+      :aria-valuemin="FLOOR_DB"
+      aria-valuemax="0"
+      aria-label="Level at the output, dBFS"
+    >
+      <i :class="{ over: sound.meter.clips }" :style="{ transform: `scaleX(${1 - level / FLOOR_DB})` }" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.meters {
+  font-size: 12px;
+  color: var(--plate-ink-2);
+  contain: content;
+}
+.held {
+  width: 100%;
+  color: inherit;
+  text-decoration: underline;
+  text-decoration-color: #51616b;
+  text-underline-offset: 2px;
+  margin-bottom: 4px;
+}
+.row {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  white-space: nowrap;
+}
+.row span:first-child {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.bar {
+  height: 4px;
+  border-radius: 2px;
+  background: #33434d;
+  margin: 2px 0 5px;
+  overflow: hidden;
+}
+.bar i {
+  display: block;
+  height: 100%;
+  background: #c9a24a;
+  transform-origin: left;
+  transform: scaleX(0);
+}
+.bar .keys {
+  background: #7fa58a;
+}
+.bar .over {
+  background: var(--live);
+}
+.clips {
+  color: #ffb4a8;
+  font-size: 12px;
+  font-weight: 600;
+}
+</style>

@@ -1,0 +1,420 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
+import type { Stretch } from '~~/core/lookback/buffer';
+import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
+import { playedNotes } from '~~/core/lookback/strikes';
+import { barAt, positionAt } from '~~/core/time/meter';
+import { tempoMap, tickAt } from '~~/core/time/tempo';
+import { songAt } from '~~/core/recording/state';
+import { channelOf } from '~~/core/handover/midi';
+import type { Scheduled } from '~~/engine/instrument/schedule';
+import { useLookBack, type Laid } from '~/look-back/lookback';
+import { useNotices } from '~/notices/notices';
+import { useRoll } from '~/transport/roll';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** What was played and is in no take: to see, to hear and to keep. */
+const lookBack = useLookBack();
+const song = useSong();
+const session = useSession();
+const sound = useSound();
+const roll = useRoll();
+const notices = useNotices();
+
+const SHOWN = 30;
+const mine = computed(() =>
+  [...lookBack.stretches]
+    .reverse()
+    .filter((s) => s.song === song.id)
+    .slice(0, SHOWN),
+);
+const chosen = shallowRef<Stretch | null>(null);
+const readings = shallowRef<readonly PlayingReading[]>([]);
+const reading = ref(0);
+const laid = ref<Laid>('song tempo');
+const forgetting = ref(false);
+
+/** A stretch's notes on a clock of its own, in seconds since 1970. */
+const notesOf = (stretch: Stretch): PlayedNote[] => playedNotes(stretch.events);
+const notes = computed(() => (chosen.value ? notesOf(chosen.value) : []));
+
+function choose(stretch: Stretch): void {
+  quiet();
+  chosen.value = stretch;
+  readings.value = stretch.roll ? [] : readPlaying(notesOf(stretch));
+  reading.value = 0;
+  if (!stretch.roll && readings.value.length === 0) laid.value = 'free';
+  else if (laid.value === 'free') laid.value = 'song tempo';
+}
+watch(
+  () => lookBack.opened,
+  (open) => {
+    forgetting.value = false;
+    if (!open) return quiet();
+    chosen.value = null;
+    lookBack.look();
+    const first = lookBack.now.free ?? mine.value[0];
+    if (first) choose(first);
+  },
+);
+const current = computed(() => readings.value[reading.value] ?? null);
+function change(made: PlayingReading): void {
+  readings.value = readings.value.map((r, i) => (i === reading.value ? made : r));
+}
+
+const agoWords = (stretch: Stretch): string => {
+  const seconds = Math.max(0, (Date.now() - stretch.events.at(-1)!.wall) / 1000);
+  return seconds < 60
+    ? `${Math.round(seconds)} s ago`
+    : seconds < 5400
+      ? `${Math.round(seconds / 60)} min ago`
+      : `${Math.round(seconds / 3600)} h ago`;
+};
+function whereWords(stretch: Stretch): string {
+  const { meter } = song.maps!;
+  if (!stretch.roll)
+    return `nothing rolling, ${Math.max(1, Math.round((stretch.events.at(-1)!.wall - stretch.events[0]!.wall) / 1000))} s`;
+  const map = tempoMap(stretch.roll.tempo);
+  const bars = stretch.events
+    .filter((e) => e.message.type === 'noteOn')
+    .map((e) => barAt(meter, tickAt(map, songAt(stretch.roll!.loop, e.place!.at))));
+  const [first, last] = [Math.min(...bars), Math.max(...bars)];
+  return `${first === last ? `bar ${first}` : `bars ${first}–${last}`}${stretch.roll.loop ? ', in a loop' : ''}`;
+}
+const fromBar = computed(() => positionAt(song.maps!.meter, lookBack.startBar(roll.playhead)).bar);
+
+let timer: ReturnType<typeof setTimeout> | undefined;
+const hearing = ref(false);
+/** Plays it on its part's sound, with a click on the beats of the chosen reading. */
+async function hear(stretch: Stretch, click: PlayingReading | null): Promise<void> {
+  if (hearing.value) return quiet();
+  if (session.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
+  const made = await sound.ready();
+  if (!made) return;
+  const parts = song.document!.parts;
+  const index = Math.max(
+    0,
+    parts.findIndex((p) => p.id === session.shown?.id),
+  );
+  const first = Math.min(stretch.events[0]!.wall / 1000, click?.beats[0] ?? Infinity);
+  const start = made.context.currentTime + 0.2;
+  const events: Scheduled[] = stretch.events.map((e) => ({
+    at: start + e.wall / 1000 - first,
+    channel: channelOf(index),
+    message: e.message,
+  }));
+  for (const [i, beat] of (click?.beats ?? []).entries())
+    events.push({ at: start + beat - first, click: i % click!.beatsPerBar === 0 ? 'bar' : 'beat' });
+  made.schedule(events);
+  hearing.value = true;
+  timer = setTimeout(
+    quiet,
+    (Math.max(stretch.events.at(-1)!.wall / 1000, click?.beats.at(-1) ?? 0) - first + 1.2) * 1000,
+  );
+}
+function quiet(): void {
+  clearTimeout(timer);
+  if (hearing.value && !session.rolling) sound.engine?.schedule([]);
+  hearing.value = false;
+}
+onBeforeUnmount(quiet);
+
+function keep(): void {
+  const stretch = chosen.value;
+  if (!stretch) return;
+  quiet();
+  const kept = stretch.roll
+    ? lookBack.keepStretches([stretch], session.untilOf)
+    : lookBack.keepPhrase(stretch, current.value, laid.value, lookBack.startBar(roll.playhead));
+  if (!kept) return;
+  notices.say(`Kept: ${stretch.notes} notes. Undo takes the keep back; the notes stay held.`, 'plain');
+  lookBack.opened = false;
+}
+watch(
+  () => lookBack.opened,
+  () => {
+    lookBack.treats = false;
+  },
+);
+async function forgetAll(): Promise<void> {
+  if (!forgetting.value) {
+    forgetting.value = true;
+    return;
+  }
+  await lookBack.forget();
+  forgetting.value = false;
+  chosen.value = null;
+}
+
+const WIDTH = 560;
+const HEIGHT = 64;
+/** The phrase on the bars of a reading. */
+function drawing(r: PlayingReading) {
+  const from = r.beats[0]!;
+  const to = r.beats.at(-1)!;
+  const x = (at: number) => Math.round(((at - from) / (to - from)) * WIDTH * 10) / 10;
+  const keys = notes.value.map((n) => n.key);
+  const [low, high] = [Math.min(...keys), Math.max(Math.min(...keys) + 12, ...keys)];
+  return {
+    bars: r.beats.flatMap((b, i) => (i % r.beatsPerBar === 0 ? [x(b)] : [])),
+    beats: r.beats.map(x),
+    notes: notes.value.map((n) => ({
+      x: x(n.start),
+      width: Math.max(2, x(n.end) - x(n.start)),
+      y: 6 + ((high - n.key) / (high - low)) * (HEIGHT - 16),
+    })),
+  };
+}
+const LAID: readonly { value: Laid; text: string; says: string }[] = [
+  {
+    value: 'song tempo',
+    text: 'On the song’s tempo',
+    says: 'Each of its beats falls on a beat of the song. How the hands lay against the beat is kept.',
+  },
+  {
+    value: 'song tempo, wander',
+    text: 'On the song’s tempo, wandering',
+    says: 'At the song’s tempo in the mean; it speeds up and slows down as it was played.',
+  },
+  { value: 'takes tempo', text: 'The song takes its tempo', says: 'One tempo from this bar on.' },
+  {
+    value: 'takes tempo, wander',
+    text: 'The song takes its tempo, wander and all',
+    says: 'The song’s beats follow the playing from this bar on.',
+  },
+  { value: 'free', text: 'In free time', says: 'As many seconds apart as it was played, from this bar on.' },
+];
+</script>
+
+<template>
+  <v-dialog v-model="lookBack.opened" width="960" max-height="640">
+    <v-card class="look" role="dialog" aria-label="Look-back">
+      <header>
+        <h2>Look-back</h2>
+        <p class="quiet">
+          Everything the keyboards send is held for at least half an hour of playing, whether or not anything records.
+          What is in a take is not listed.
+        </p>
+      </header>
+      <p v-if="mine.length === 0" class="none">
+        Nothing is held for this song that is not in a take. Play, and it is here.
+      </p>
+      <div v-else class="both">
+        <ul class="list" aria-label="What was played">
+          <li v-for="s in mine" :key="s.events[0]!.seq">
+            <button
+              class="stretch"
+              :class="{ chosen: s.events[0]!.seq === chosen?.events[0]!.seq }"
+              :aria-pressed="s.events[0]!.seq === chosen?.events[0]!.seq"
+              @click="choose(s)"
+            >
+              <span>{{ s.notes }} note{{ s.notes === 1 ? '' : 's' }}, {{ whereWords(s) }}</span
+              ><span class="quiet">{{ agoWords(s) }}{{ s.fresh ? '' : ', before the last take' }}</span>
+            </button>
+          </li>
+        </ul>
+        <div v-if="chosen" class="detail">
+          <template v-if="chosen.roll">
+            <p>
+              Played while the song was rolling. Keep puts each note where it was played, by the way of recording in the
+              brief.
+            </p>
+          </template>
+          <template v-else-if="current">
+            <p>Played with nothing rolling. Which of these is how you meant it?</p>
+            <div class="readings">
+              <button
+                v-for="(r, i) in readings"
+                :key="i"
+                class="reading"
+                :class="{ chosen: i === reading }"
+                :aria-pressed="i === reading"
+                :data-test="`reading ${i}`"
+                @click="
+                  reading = i;
+                  quiet();
+                "
+              >
+                <span class="words"
+                  >{{ Math.round(r.bpm * 10) / 10 }} a minute, {{ r.beatsPerBar }} beats a bar<span
+                    v-if="i === 0"
+                    class="quiet"
+                    >, likeliest</span
+                  ></span
+                >
+                <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" aria-hidden="true">
+                  <line
+                    v-for="(x, n) in drawing(r).beats"
+                    :key="`b${n}`"
+                    :x1="x"
+                    :x2="x"
+                    y1="0"
+                    :y2="HEIGHT"
+                    class="beat"
+                  />
+                  <line v-for="(x, n) in drawing(r).bars" :key="n" :x1="x" :x2="x" y1="0" :y2="HEIGHT" class="bar" />
+                  <rect
+                    v-for="(n, k) in drawing(r).notes"
+                    :key="`n${k}`"
+                    :x="n.x"
+                    :y="n.y"
+                    :width="n.width"
+                    height="4"
+                    class="note"
+                  />
+                </svg>
+              </button>
+            </div>
+            <div class="choices">
+              <v-btn size="small" @click="change(halved(current))">Half</v-btn>
+              <v-btn size="small" @click="change(doubled(current))">Double</v-btn>
+              <v-btn size="small" @click="change(shifted(current, 1, notes[0]!.start))">The one a beat later</v-btn>
+              <v-btn size="small" @click="change(shifted(current, -1, notes[0]!.start))">The one a beat earlier</v-btn>
+            </div>
+          </template>
+          <p v-else>Too little was played to count by. It can be kept in free time.</p>
+          <template v-if="!chosen.roll">
+            <div class="label">Into the song, from bar {{ fromBar }}, where the playhead is</div>
+            <div class="choices">
+              <Choice
+                v-for="l in LAID"
+                :key="l.value"
+                :disabled="l.value !== 'free' && !current"
+                :on="laid === l.value"
+                @click="laid = l.value"
+                >{{ l.text }}</Choice
+              >
+            </div>
+            <p class="quiet">{{ LAID.find((l) => l.value === laid)!.says }}</p>
+          </template>
+        </div>
+      </div>
+      <label v-if="chosen && song.document!.brief.quantize" class="treat"
+        ><input v-model="lookBack.treats" type="checkbox" /> Pull it to the grid, as the brief does with passes. As
+        played stays underneath.</label
+      >
+      <footer>
+        <v-btn size="small" variant="text" :disabled="mine.length === 0" @click="forgetAll">{{
+          forgetting ? 'Really forget all of it' : 'Forget it all'
+        }}</v-btn>
+        <span class="actions">
+          <v-btn size="small" variant="outlined" @click="lookBack.opened = false">Close</v-btn>
+          <v-btn v-if="chosen" size="small" variant="outlined" @click="hear(chosen, current)">{{
+            hearing ? 'Quiet' : current ? 'Hear it with a click' : 'Hear it'
+          }}</v-btn>
+          <v-btn v-if="chosen" size="small" variant="flat" color="primary" @click="keep">Keep it</v-btn>
+        </span>
+      </footer>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.look {
+  padding: 16px 20px;
+  display: grid;
+  gap: 10px;
+}
+.look h2 {
+  font: 600 22px var(--names);
+  margin: 0;
+}
+.look p {
+  margin: 0;
+  font-size: 13px;
+}
+.both {
+  display: grid;
+  grid-template-columns: 270px 1fr;
+  gap: 16px;
+  min-height: 0;
+}
+.list {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+  align-content: start;
+  max-height: 420px;
+  overflow: auto;
+}
+.stretch {
+  display: grid;
+  width: 100%;
+  text-align: left;
+  padding: 6px 10px;
+  border: 1px solid var(--rule);
+  border-radius: 8px;
+  background: var(--sheet);
+  font-size: 13px;
+}
+.stretch.chosen,
+.reading.chosen {
+  border-color: var(--ink);
+  box-shadow: inset 0 0 0 1px var(--ink);
+}
+.detail {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  max-height: 440px;
+  overflow: auto;
+  padding-right: 2px;
+}
+.readings {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.reading {
+  display: grid;
+  gap: 2px;
+  text-align: left;
+  padding: 6px 10px;
+  border: 1px solid var(--rule);
+  border-radius: 8px;
+  background: var(--sheet);
+}
+.words {
+  font-size: 14px;
+  font-weight: 600;
+}
+.words .quiet {
+  font-weight: 400;
+}
+svg {
+  width: 100%;
+  height: 58px;
+}
+.beat {
+  stroke: var(--rule-soft);
+  stroke-width: 1;
+  vector-effect: non-scaling-stroke;
+}
+.bar {
+  stroke: var(--ink-2);
+  stroke-width: 1;
+  vector-effect: non-scaling-stroke;
+}
+.note {
+  fill: var(--sea, #23606e);
+}
+.actions {
+  display: flex;
+  gap: 8px;
+  justify-content: flex-end;
+}
+footer {
+  display: flex;
+  justify-content: space-between;
+}
+.treat {
+  font-size: 13px;
+}
+.none {
+  padding: 24px 0;
+}
+</style>

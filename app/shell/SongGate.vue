@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { onMounted, ref, watch } from 'vue';
+import { useRoute } from 'vue-router';
+import { useSession } from '~/transport/session';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { wordsOf } from '~/api/api';
+
+/** Opens the song in the address, and shows what stands inside once it is there. */
+const song = useSong();
+const session = useSession();
+const sound = useSound();
+const route = useRoute();
+const trouble = ref('');
+
+async function open(): Promise<void> {
+  const id = String(route.params.id);
+  trouble.value = '';
+  if (song.id === id) return;
+  try {
+    await session.leave();
+    await song.load(id);
+    void sound.loadSong();
+  } catch (error) {
+    trouble.value = wordsOf(error);
+  }
+}
+onMounted(open);
+watch(() => route.params.id, open);
+</script>
+
+<template>
+  <slot v-if="song.document && song.id === route.params.id" />
+  <div v-else-if="trouble" class="state" role="alert">
+    <h2>The song did not open</h2>
+    <p>{{ trouble }}</p>
+    <v-btn @click="open">Try again</v-btn> <v-btn to="/">To the Desk</v-btn>
+  </div>
+  <div v-else class="state quiet" role="status">Opening the song</div>
+</template>
+
+<style scoped>
+.state {
+  padding: 40px;
+  max-width: 520px;
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+}
+</style>

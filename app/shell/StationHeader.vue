@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { useRoute } from 'vue-router';
+import { useSong } from '~/song/song';
+import { needsSong, stationPath, STATIONS } from './stations';
+
+const song = useSong();
+const route = useRoute();
+
+const facts = computed(() => {
+  const document = song.document;
+  if (!document) return '';
+  const meter = document.meter[0]!;
+  return [song.job, `${Math.round(document.tempo[0]!.bpm * 10) / 10} bpm`, `${meter.beats}/${meter.unit}`].join(
+    '  ·  ',
+  );
+});
+const here = (id: string) =>
+  id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
+const KEEPING = {
+  kept: 'All kept',
+  keeping: 'Keeping',
+  away: 'Server away, kept in this browser',
+} as const;
+</script>
+
+<template>
+  <header class="header">
+    <NuxtLink to="/" class="brand" aria-label="Tall Kettle, to the Desk">
+      <img src="/mark.svg" alt="" width="26" height="26" />
+      <span class="names">Tall Kettle</span>
+    </NuxtLink>
+    <nav aria-label="Stations">
+      <component
+        :is="needsSong(station.id) && !song.id ? 'span' : 'NuxtLink'"
+        v-for="station in STATIONS"
+        :key="station.id"
+        :to="stationPath(station.id, song.id)"
+        class="tab"
+        :class="{ here: here(station.id), off: needsSong(station.id) && !song.id }"
+        :aria-current="here(station.id) ? 'page' : undefined"
+        :title="`${station.name} (${station.key})`"
+        >{{ station.name }}</component
+      >
+    </nav>
+    <div v-if="song.document" class="song">
+      <div class="names title">{{ song.document.title }}</div>
+      <div class="facts">{{ facts }}</div>
+    </div>
+    <div v-if="song.document" class="safe" :class="song.keeping" role="status">
+      <span class="dot" aria-hidden="true" />{{ KEEPING[song.keeping] }}
+    </div>
+  </header>
+</template>
+
+<script lang="ts">
+import { NuxtLink } from '#components';
+
+export default { components: { NuxtLink } };
+</script>
+
+<style scoped>
+.header {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 0 18px;
+  border-bottom: 1px solid var(--rule);
+  grid-row: 1;
+}
+.brand {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  color: var(--ink);
+  text-decoration: none;
+  font-size: 19px;
+  white-space: nowrap;
+}
+nav {
+  display: flex;
+  gap: 2px;
+  margin-left: 12px;
+  flex: 1;
+}
+.tab {
+  padding: 6px 13px;
+  border-radius: 20px;
+  color: var(--ink-2);
+  text-decoration: none;
+  font-weight: 500;
+}
+.tab.here {
+  background: var(--ink);
+  color: var(--sheet);
+  font-weight: 600;
+}
+.tab.off {
+  color: #a9aca4;
+}
+.song {
+  text-align: right;
+  line-height: 1.25;
+  min-width: 0;
+}
+.title {
+  font-size: 15px;
+}
+.facts {
+  font-size: 12px;
+  color: var(--ink-2);
+  white-space: pre;
+}
+.safe {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  font-size: 12px;
+  color: var(--moss);
+  white-space: nowrap;
+}
+.dot {
+  width: 8px;
+  height: 8px;
+  border-radius: 50%;
+  background: currentcolor;
+}
+.safe.keeping {
+  color: var(--ink-2);
+}
+.safe.away {
+  color: var(--copper);
+  font-weight: 600;
+}
+</style>

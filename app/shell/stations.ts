@@ -1,0 +1,21 @@
+export type StationId = 'desk' | 'line-check' | 'play' | 'tidy' | 'hand-over';
+
+/**
+ * The stations that are built, in the order of the work, each with its key: the places of the six, so that none moves
+ * later.
+ */
+export const STATIONS: readonly { readonly id: StationId; readonly name: string; readonly key: string }[] = [
+  { id: 'desk', name: 'Desk', key: '1' },
+  { id: 'line-check', name: 'Line check', key: '2' },
+  { id: 'play', name: 'Play', key: '3' },
+  { id: 'tidy', name: 'Tidy', key: '5' },
+  { id: 'hand-over', name: 'Hand over', key: '6' },
+];
+
+/** Desk and Line check need no song. */
+export const needsSong = (id: StationId): boolean => id !== 'desk' && id !== 'line-check';
+
+export function stationPath(id: StationId, songId: string | null): string {
+  if (id === 'desk' || (!songId && needsSong(id))) return '/';
+  return songId ? `/songs/${encodeURIComponent(songId)}/${id}` : `/${id}`;
+}

@@ -1,0 +1,111 @@
+import { computerKey } from '~~/engine/keyboards/hand';
+import { onBeforeUnmount, onMounted } from 'vue';
+import { useKeyboards } from '~/keyboards/keyboards';
+
+export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
+
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+const isLetter = (key: string): boolean => /^[a-z;']$/i.test(key);
+
+/**
+ * Single keys, by the name the browser gives them, in lower case; "shift+arrowleft" and so on. While the
+ * computer's keys play, letters are notes, and a letter's shortcut wants Ctrl or Cmd.
+ */
+export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): void {
+  const keyboards = useKeyboards();
+
+  const nameOf = (event: KeyboardEvent): string =>
+    `${event.shiftKey && !isLetter(event.key) ? 'shift+' : ''}${event.key.toLowerCase()}`;
+
+  function down(event: KeyboardEvent): void {
+    if (typing(event.target) || event.altKey) return;
+    const control = event.ctrlKey || event.metaKey;
+    if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
+    if (keyboards.computerPlays && !control && isLetter(event.key)) return;
+    // In a menu or a dialog the keys belong to it. Elsewhere Space plays and stops, wherever the focus was left:
+    // buttons have Enter. A slider keeps its arrows, Home and End.
+    const target = event.target instanceof HTMLElement ? event.target : null;
+    if (target?.closest('.v-overlay-container')) return;
+    if (target?.closest('[role=slider]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
+    // A letter with Shift may have a meaning of its own.
+    const action =
+      (event.shiftKey ? shortcuts[`shift+${event.key.toLowerCase()}`] : undefined) ?? shortcuts[nameOf(event)];
+    if (!action || (event.repeat && isLetter(event.key))) return;
+    event.preventDefault();
+    action(event);
+  }
+
+  function up(event: KeyboardEvent): void {
+    // A button would be clicked when Space comes up.
+    if (
+      event.key === ' ' &&
+      shortcuts[' '] &&
+      !typing(event.target) &&
+      !(event.target as HTMLElement).closest?.('.v-overlay-container')
+    )
+      event.preventDefault();
+    released[event.key.toLowerCase()]?.(event);
+  }
+
+  onMounted(() => {
+    window.addEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+  });
+  onBeforeUnmount(() => {
+    window.removeEventListener('keydown', down);
+    window.removeEventListener('keyup', up);
+  });
+}
+
+/** Lets the computer's letter keys play, while that is on. */
+export function useComputerKeys(): void {
+  const keyboards = useKeyboards();
+  const sounding = new Map<string, number>();
+
+  function down(event: KeyboardEvent): void {
+    if (
+      !keyboards.computerPlays ||
+      typing(event.target) ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      event.repeat
+    )
+      return;
+    if (event.code === 'KeyZ' || event.code === 'KeyX') {
+      keyboards.octave = Math.max(1, Math.min(7, keyboards.octave + (event.code === 'KeyX' ? 1 : -1)));
+      return;
+    }
+    const key = computerKey(event.code, keyboards.octave);
+    if (key === undefined || sounding.has(event.code)) return;
+    event.preventDefault();
+    sounding.set(event.code, key);
+    keyboards.computer.down(key, 84, event.timeStamp);
+  }
+
+  function up(event: KeyboardEvent): void {
+    const key = sounding.get(event.code);
+    if (key === undefined) return;
+    sounding.delete(event.code);
+    keyboards.computer.up(key, event.timeStamp);
+  }
+
+  /** A key-up that goes to another window would leave its note hanging. */
+  function releaseAll(): void {
+    for (const key of sounding.values()) keyboards.computer.up(key, performance.now());
+    sounding.clear();
+  }
+
+  onMounted(() => {
+    window.addEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+    window.addEventListener('blur', releaseAll);
+  });
+  onBeforeUnmount(() => {
+    window.removeEventListener('keydown', down);
+    window.removeEventListener('keyup', up);
+    window.removeEventListener('blur', releaseAll);
+  });
+}

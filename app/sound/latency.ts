@@ -1,0 +1,66 @@
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import {
+  changedSince,
+  setupFiguresSchema,
+  setupOf,
+  type LatencyFigure,
+  type SetupFigures,
+} from '~~/core/placement/figures';
+import type { Latency } from '~~/core/placement/place';
+import type { Seconds } from '~~/core/time/units';
+import { ask, wordsOf } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+import { useSound } from './sound';
+
+/** Latency figures: what was measured or typed for this set-up, beside what the system says. */
+export const useLatency = defineStore('latency', () => {
+  const sound = useSound();
+  const notices = useNotices();
+  const all = ref<Readonly<Record<string, SetupFigures>>>({});
+  /** What the system says of the way out, as last read. */
+  const reported = ref<Seconds>(0);
+
+  const setup = computed(() => {
+    const context = sound.engine?.context;
+    return context ? setupOf(context.sampleRate, context.baseLatency, 'default output') : null;
+  });
+  const known = computed((): SetupFigures | undefined => (setup.value ? all.value[setup.value.id] : undefined));
+  /** A set-up that was measured, when this is another one. */
+  const changed = computed(() => (setup.value ? changedSince(all.value, setup.value.id) : undefined));
+
+  async function load(): Promise<void> {
+    const stored = await ask<Record<string, unknown>>('/api/latency').catch(() => ({}));
+    all.value = Object.fromEntries(
+      Object.entries(stored).map(([id, figures]) => [id, setupFiguresSchema.parse(figures)]),
+    );
+  }
+
+  const look = (): void => {
+    reported.value = sound.engine?.clock.reportedLatency ?? 0;
+  };
+
+  /** What placement goes by: what is known of this set-up, and of the way out what the system says where nothing is. */
+  const figures = (system: Seconds): Latency => ({
+    output: Math.max(0, known.value?.output?.seconds ?? system),
+    input: known.value?.input?.seconds ?? 0,
+  });
+
+  /** Keeps a figure for this set-up, or lets go of it. */
+  async function keep(which: 'output' | 'input', figure: LatencyFigure | null): Promise<void> {
+    const now = setup.value;
+    if (!now) return;
+    const next: SetupFigures = {
+      words: now.words,
+      output: known.value?.output ?? null,
+      input: known.value?.input ?? null,
+      [which]: figure,
+    };
+    all.value = { ...all.value, [now.id]: next };
+    await ask(`/api/latency/${encodeURIComponent(now.id)}`, next, 'PUT').catch((error) =>
+      notices.say(`The figure holds for this visit only: ${wordsOf(error)}`),
+    );
+  }
+
+  return { setup, known, changed, reported, load, look, figures, keep };
+});

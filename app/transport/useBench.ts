@@ -1,0 +1,37 @@
+import type { PassPlan } from '~~/core/recording/state';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useRoll } from './roll';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { benchPart } from './benchPart';
+
+/** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
+export function useBench() {
+  const song = useSong();
+  const sound = useSound();
+  const roll = useRoll();
+  const keyboards = useKeyboards();
+
+  function perform(plan: PassPlan | null): void {
+    const { bench } = keyboards;
+    const part = song.document?.parts.find((p) => p.id === plan?.layers[0]?.partId);
+    const made = sound.engine;
+    const anchor = roll.anchorNow();
+    if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
+    bench.perform(
+      benchPart(
+        song.document!,
+        song.maps!,
+        part,
+        plan,
+        anchor,
+        roll.outputNow(),
+        keyboards.looseness,
+        keyboards.hearsLate,
+      ),
+      (heard) => made.clock.pageTimeOf(heard),
+    );
+  }
+
+  return { perform, stop: (): void => keyboards.bench?.stop() };
+}

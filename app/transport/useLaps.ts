@@ -1,0 +1,53 @@
+import { ref } from 'vue';
+import { silencesNow } from '~~/core/recording/silenced';
+import { inPass, lapAt, type PassState } from '~~/core/recording/state';
+import { tickAt } from '~~/core/time/tempo';
+import type { Seconds } from '~~/core/time/units';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useRoll } from './roll';
+import { useSong } from '~/song/song';
+
+/** How long before a lap ends the next one is laid out with what has been played by then. */
+const AHEAD_OF_SEAM: Seconds = 0.3;
+
+/**
+ * What sounds under a pass changes with what is played: the coming lap is laid out shortly before it begins, and a line
+ * that is played over is silent while it is.
+ */
+export function useLaps() {
+  const song = useSong();
+  const roll = useRoll();
+  const keyboards = useKeyboards();
+
+  /** Which time round the loop it is, from 0. */
+  const lap = ref(0);
+  let laidOut = -1;
+  let silenced = false;
+
+  function begin(): void {
+    lap.value = 0;
+    laidOut = -1;
+    silenced = false;
+  }
+
+  function follow({ phase, loop, plan, writing }: PassState, at: Seconds): void {
+    const current = writing.at(-1);
+    if (!plan || !inPass({ phase }) || !current) return;
+    if (loop) {
+      lap.value = lapAt(loop, at);
+      const coming = lapAt(loop, at + AHEAD_OF_SEAM);
+      if (coming > lap.value && coming !== laidOut) {
+        laidOut = coming;
+        roll.reschedule();
+      }
+    }
+    if (phase !== 'recording') return;
+    const { tempo } = song.maps!;
+    const now = silencesNow(plan, current.kept, keyboards.held.size > 0, tickAt(tempo, at), tempo);
+    if (now === silenced) return;
+    silenced = now;
+    roll.reschedule();
+  }
+
+  return { lap, begin, follow };
+}

@@ -1,0 +1,44 @@
+import { listenersOf } from '~~/core/recording/ears';
+import type { PlanFacts } from '~~/core/recording/plan';
+import type { Ticks } from '~~/core/time/units';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useLatency } from '~/sound/latency';
+import { useRoll } from './roll';
+import { useSong } from '~/song/song';
+
+/** What a pass is planned from, as things are set just now, and what stands in its way. */
+export function usePlanning() {
+  const song = useSong();
+  const keyboards = useKeyboards();
+  const latency = useLatency();
+  const roll = useRoll();
+
+  /** @param start where a pass with no in begins */
+  function facts(start: Ticks): PlanFacts {
+    const listeners = listenersOf(song.document!);
+    const from = keyboards.active
+      .filter((k) => listeners.some(({ ear }) => ear.keyboard === null || k.id === ear.keyboard))
+      .map((k) => keyboards.nameOf(k))
+      .join(', ');
+    return {
+      song: song.document!,
+      maps: song.maps!,
+      listeners,
+      start,
+      from,
+      latency: latency.figures(roll.outputNow()),
+      newId: () => crypto.randomUUID(),
+      at: new Date().toISOString(),
+    };
+  }
+
+  /** Why nothing can be recorded and what to do, or null. */
+  function obstacle(): string | null {
+    if (listenersOf(song.document!).length === 0)
+      return 'No part hears the keys. Choose one in the brief, then record.';
+    if (keyboards.active.length === 0) return 'No keyboard is on. Switch one on in the brief, then record.';
+    return null;
+  }
+
+  return { facts, obstacle };
+}

@@ -1,0 +1,64 @@
+import { defineStore } from 'pinia';
+import { ref, watch } from 'vue';
+import { channelOf } from '~~/core/handover/midi';
+import { bytesFromMessage, SUSTAIN, type KeyMessage } from '~~/core/performance/messages';
+import { hears, listenersOf } from '~~/core/recording/ears';
+import type { Part } from '~~/core/song/document';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+
+/** How the player hears the keys, live. */
+export const useVoices = defineStore('voices', () => {
+  const song = useSong();
+  const sound = useSound();
+  const keyboards = useKeyboards();
+  /** The keys are not sounded: the player hears the keyboard itself. */
+  const silentKeys = ref(false);
+
+  const partIndex = (partId: string): number => song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
+
+  /** Where each key that is down sounds: its release goes there, whichever parts hear the keys by then. */
+  const sounding = new Map<string, readonly ((message: KeyMessage) => void)[]>();
+
+  /**
+   * The voice of a part that is played live: this program's, an instrument outside, or none where the keyboard has its
+   * own.
+   */
+  function voiceOf(part: Part): ((message: KeyMessage) => void)[] {
+    if (silentKeys.value || part.monitor === 'keyboard') return [];
+    const channel = channelOf(partIndex(part.id));
+    if (part.monitor === 'program') return [(message) => sound.engine?.play(channel, message)];
+    const output = keyboards.outputs.find((o) => o.id === part.output);
+    return output ? [(message) => output.send(bytesFromMessage(message))] : [];
+  }
+
+  function hear(port: string, message: KeyMessage): void {
+    const opened = song.document;
+    const all = opened ? listenersOf(opened).filter(({ ear }) => hears(ear, port, message)) : [];
+    let voices = all.flatMap(({ part }) => voiceOf(part));
+    if (message.type === 'noteOn' || message.type === 'noteOff') {
+      const key = `${port} ${message.key}`;
+      if (message.type === 'noteOff') voices = [...(sounding.get(key) ?? voices)];
+      if (message.type === 'noteOff') sounding.delete(key);
+      else sounding.set(key, voices);
+    }
+    for (const voice of voices) voice(message);
+  }
+
+  // A pedal that is down does not hold the sound of a part that no longer hears it.
+  watch(
+    () => (song.document ? listenersOf(song.document).map((l) => l.part.id) : []),
+    (now, before) => {
+      for (const id of before) {
+        const index = now.includes(id) ? -1 : partIndex(id);
+        if (index >= 0) sound.engine?.play(channelOf(index), { type: 'control', controller: SUSTAIN, value: 0 });
+      }
+    },
+  );
+
+  /** Whatever sounds has been let go of. */
+  const forget = (): void => sounding.clear();
+
+  return { silentKeys, hear, forget };
+});

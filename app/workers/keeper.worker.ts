@@ -1,4 +1,0 @@
-import { expose } from 'comlink';
-import { Keeper } from '~/keeping/keeper';
-
-expose(new Keeper());
