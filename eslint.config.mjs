@@ -51,10 +51,7 @@ export default ts.config(
         'setInterval',
         'Date',
       ],
-      'no-restricted-properties': [
-        'error',
-        { object: 'Math', property: 'random', message: 'Use the seeded source.' },
-      ],
+      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Use the seeded source.' }],
     },
   },
   { files: ['engine/**/*.ts'], rules: { 'no-restricted-imports': closed('app', 'server', 'demo', 'bench', 'e2e') } },

@@ -15,10 +15,8 @@ declare module 'vitest' {
 
 /**
  * The program on the machine's own audio device and clock: that it works there at all. How exactly is tried on a clock
- * of the
- * tests' own. A device that runs dry while it is tried says more of the machine than of the program: the trial is then
- * made
- * again, and after three times it is left out, with the reason.
+ * of the tests' own. A device that runs dry while it is tried says more of the machine than of the program: the trial
+ * is then made again, and after three times it is left out, with the reason.
  */
 const on = trial();
 const TRIES = 3;

@@ -1,7 +1,7 @@
 /**
  * Says one line for each test file or, where a test takes its time, for each test as it ends, and counts them. What it
- * counted
- * is written as JSON to the file that `TALL_KETTLE_COUNTS` names. With `TALL_KETTLE_EACH` every test has its line.
+ * counted is written as JSON to the file that `TALL_KETTLE_COUNTS` names. With `TALL_KETTLE_EACH` every test has its
+ * line.
  */
 import { writeFileSync } from 'node:fs';
 

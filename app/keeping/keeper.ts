@@ -10,8 +10,7 @@ const CHUNK = 5000;
 
 /**
  * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It lives in a worker, so
- * that
- * a page that is busy drawing, or that lies in the background, keeps a take as fast as any other.
+ * that a page that is busy drawing, or that lies in the background, keeps a take as fast as any other.
  */
 export class Keeper {
   #said: (state: Keeping) => void = () => {};

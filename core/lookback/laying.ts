@@ -15,8 +15,7 @@ export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): n
 
 /**
  * A phrase on the song's own tempo from a bar on: each of its beats on a quarter, its wander ironed; or at its mean
- * pace,
- * its wander kept.
+ * pace, its wander kept.
  */
 export function onSongTempo(reading: PlayingReading, from: Ticks, wander: boolean): Laying {
   const { beats } = reading;

@@ -107,8 +107,7 @@ function contrast(
 
 /**
  * How much the harmony changes at bar lines rather than in the middle of bars: what sounds in the two halves of a bar
- * is
- * more alike than what sounds on the two sides of a bar line.
+ * is more alike than what sounds on the two sides of a bar line.
  */
 function harmonyChange(strikes: readonly Strike[], places: readonly number[], bar: number, phase: number): number {
   // Places are not negative, and a bar begins at most one bar after the first: half-bars count from that one.

@@ -65,8 +65,7 @@ export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
 
 /**
  * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring.
- * A
- * pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
+ * A pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
  */
 export function restoreBefore(from: Held, to: Held, at: Ticks, following: readonly ControlEvent[]): ControlEvent[] {
   const moved = new Set<Lane>();

@@ -118,8 +118,7 @@ function whole(data: ArrayLike<number>, status: number): number[] | undefined {
 
 /**
  * One message through a keyboard's settings: channel, filter, range, transposition, touch. Pure: the same stream and
- * the
- * same settings give the same notes.
+ * the same settings give the same notes.
  */
 export function throughKeyboard(
   settings: KeyboardSettings,

@@ -77,8 +77,8 @@ export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent
 
 /**
  * Notes of one key so that each strike's release is the next one after it: one that lies inside a longer one, or
- * overlaps it the
- * wrong way round, ends the longer one where it is struck, and the key is released where the last of them ends.
+ * overlaps it the wrong way round, ends the longer one where it is struck, and the key is released where the last of
+ * them ends.
  */
 function unnested(notes: readonly Note[]): Note[] {
   const last = new Map<number, number>();
@@ -97,10 +97,8 @@ function unnested(notes: readonly Note[]): Note[] {
 
 /**
  * Back to events in time order. At one tick a pedal that goes down there catches what is released there, then come
- * note-offs,
- * then other controls, then note-ons. A note is a tick long at least, and ends before its key is struck again where it
- * did as
- * played.
+ * note-offs, then other controls, then note-ons. A note is a tick long at least, and ends before its key is struck
+ * again where it did as played.
  * @param whole on whole ticks, for a file
  */
 export function eventsFromReading({ notes, controls }: Reading, whole = false): PlacedEvent[] {

@@ -184,8 +184,7 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return undefined;
   const length = loop.to - loop.from;
   // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
-  // just ahead of the
-  // seam may belong to the very next.
+  // just ahead of the seam may belong to the very next.
   const reaches = keptSince(now.kept, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
   const by = length * (idle + 1);

@@ -40,9 +40,8 @@ export function silencedBy(
 
 /**
  * Whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With "replace
- * while I
- * play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note, it has
- * one.
+ * while I play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note,
+ * it has one.
  * @param kept what the pass or the lap has so far
  * @param held a key is down
  * @param now where the pass is

@@ -17,9 +17,8 @@ const MOST_BARS = 2000;
 
 /**
  * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold
- * goes on
- * in another of its name; markers beyond as many as a song can have are left out, and the last section goes on over
- * their bars.
+ * goes on in another of its name; markers beyond as many as a song can have are left out, and the last section goes on
+ * over their bars.
  */
 function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Section[] {
   const meter = meterMap(file.meter);

@@ -82,8 +82,7 @@ export type TakeReader = (take: Take) => Reading;
 
 /**
  * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held
- * over a
- * punch-out may, and where what follows holds the same pass.
+ * over a punch-out may, and where what follows holds the same pass.
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));

@@ -87,8 +87,7 @@ const HAIR: Ticks = 1e-4;
 
 /**
  * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop
- * lies the
- * end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
+ * lies the end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
  */
 function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer, tempo: TempoMap): Ticks {
   if (!seam?.start) return range.from - early - HAIR;
@@ -98,12 +97,10 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
 
 /**
  * What the layer says inside its range. A strike within the early allowance sounds from the range's start, as long as
- * it was
- * played if it was let go before that; a note still held at the range's end is closed there, or at the end of the
- * lead-out; so
- * are sustain and every other controller. At the seam of a loop, a note struck within the allowance and held across
- * belongs to
- * the lap that begins; one that was let go before the seam, or struck earlier, to the lap that ends.
+ * it was played if it was let go before that; a note still held at the range's end is closed there, or at the end of
+ * the lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance
+ * and held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap
+ * that ends.
  */
 export function readLayer(layer: Layer, placement: Placement): Reading {
   const {

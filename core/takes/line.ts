@@ -45,9 +45,8 @@ function withoutRepeats(controls: readonly ControlEvent[], held: Held, join: Tic
 }
 
 /**
- * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and
- * is cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each
- * join
+ * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and is
+ * cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
  * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go
  * to rest.
  */

@@ -34,8 +34,7 @@ const heldAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMe
 
 /**
  * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over
- * them
- * there; at its end they hold what they would have held without the clearing, or what is laid over them.
+ * them there; at its end they hold what they would have held without the clearing, or what is laid over them.
  * @param over what is laid over them later
  * @param ends where that ends
  */

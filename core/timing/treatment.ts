@@ -101,8 +101,7 @@ const sameRecipe = (a: Recipe, b: Recipe): boolean =>
 
 /**
  * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
- * One for
- * some layers alone lies beside the others; laps that build up one after the other share it.
+ * One for some layers alone lies beside the others; laps that build up one after the other share it.
  */
 export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
   const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };

@@ -10,8 +10,7 @@ export const recipeWords = ({ strength, grid }: Pick<Treatment, 'strength' | 'gr
 
 /**
  * What is treated in a stretch, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths, bars 9–12
- * what one
- * pass brought 50% to eighths". Empty where nothing is.
+ * what one pass brought 50% to eighths". Empty where nothing is.
  */
 export function treatedWords(treatments: readonly Treatment[], stretch: TickRange, meter: MeterMap): string {
   return treatmentsIn(treatments, stretch)

@@ -1,12 +1,10 @@
 /**
  * Runs in a page before the page's own scripts: a stand-in for the audio device and for the page's time, both on one
- * clock
- * that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds) are put in front of this
- * text.
+ * clock that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds) are put in front of
+ * this text.
  *
  * The device is a rendering that is suspended, told, and resumed: whatever a test moves the clock by, the audio thread
- * has
- * rendered just the quanta of that time, with everything that was said to it before.
+ * has rendered just the quanta of that time, with everything that was said to it before.
  */
 /* global BEGINS, EPOCH, WORKER */
 (() => {
