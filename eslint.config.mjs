@@ -1,19 +1,66 @@
+import { readdirSync } from 'node:fs';
 import ts from 'typescript-eslint';
 import vue from 'eslint-plugin-vue';
 import vueParser from 'vue-eslint-parser';
 import prettier from 'eslint-config-prettier';
 
 /** The rooms a room may not look into. */
-const closed = (...rooms) => [
-  'error',
-  {
-    patterns: [
-      {
-        group: rooms.flatMap((room) => [`**/${room}/**`, `~~/${room}/**`]),
-        message: 'core imports nothing but itself; engine imports core; server imports core; nothing imports app.',
-      },
-    ],
-  },
+const CLOSED = {
+  core: ['engine', 'app', 'server', 'demo', 'bench', 'e2e'],
+  engine: ['app', 'server', 'demo', 'bench', 'e2e'],
+  server: ['app', 'bench', 'e2e'],
+  demo: ['app', 'bench', 'e2e'],
+};
+/** Arbitraries for tests, and what is no code. */
+const NO_PLACE = ['testing', 'assets'];
+/** The folders of a room, from the ground up: each may look into those before it, so that no two look into each other. */
+const FOLDERS = {
+  core: [
+    ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
+    ['recording', 'song', 'handover', 'lookback', 'linecheck'],
+  ].flat(),
+  app: [
+    ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'keyboards', 'look-back'],
+    ['transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'tidy', 'hand-over', 'pages'],
+  ].flat(),
+};
+
+// A folder that has no place in the order would be held to nothing.
+for (const [room, listed] of Object.entries(FOLDERS)) {
+  for (const { name } of readdirSync(room, { withFileTypes: true }).filter((entry) => entry.isDirectory())) {
+    if (!listed.includes(name) && !NO_PLACE.includes(name))
+      throw new Error(`${room}/${name} is not in the order of folders.`);
+  }
+}
+
+const closedRooms = (room) => ({
+  group: (CLOSED[room] ?? []).flatMap((other) => [`**/${other}/**`, `~~/${other}/**`]),
+  message: 'core imports nothing but itself; engine imports core; server imports core; nothing imports app.',
+});
+const laterFolders = (room, folder) => {
+  const later = FOLDERS[room].slice(FOLDERS[room].indexOf(folder) + 1);
+  return {
+    group: later.flatMap((other) => [`../${other}/**`, `~/${other}/**`, `~~/${room}/${other}/**`]),
+    message: `${room}/${folder} lies below that folder (the order is in eslint.config.mjs): move down what both need.`,
+  };
+};
+const restricted = (...patterns) => {
+  const given = patterns.filter(({ group }) => group.length > 0);
+  return given.length > 0 ? ['error', { patterns: given }] : 'off';
+};
+/** Tests may look wherever they want: a law is about what lies above it. */
+const inRoom = (room) => ({ files: [`${room}/**/*.ts`, `${room}/**/*.vue`], ignores: ['**/*.test.ts'] });
+const rooms = [
+  ...Object.keys(CLOSED).map((room) => ({
+    ...inRoom(room),
+    rules: { 'no-restricted-imports': restricted(closedRooms(room)) },
+  })),
+  ...Object.keys(FOLDERS).flatMap((room) =>
+    FOLDERS[room].map((folder) => ({
+      ...inRoom(`${room}/${folder}`),
+      rules: { 'no-restricted-imports': restricted(closedRooms(room), laterFolders(room, folder)) },
+    })),
+  ),
 ];
 
 export default ts.config(
@@ -39,7 +86,6 @@ export default ts.config(
     files: ['core/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
-      'no-restricted-imports': closed('engine', 'app', 'server', 'demo', 'bench', 'e2e'),
       'no-restricted-globals': [
         'error',
         'window',
@@ -54,8 +100,7 @@ export default ts.config(
       'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Use the seeded source.' }],
     },
   },
-  { files: ['engine/**/*.ts'], rules: { 'no-restricted-imports': closed('app', 'server', 'demo', 'bench', 'e2e') } },
-  { files: ['server/**/*.ts', 'demo/**/*.ts'], rules: { 'no-restricted-imports': closed('app', 'bench', 'e2e') } },
+  ...rooms,
   // How code is laid out is Prettier's business.
   prettier,
 );

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { seeded } from '../core/random';
 import { secondsAt } from '../core/time/tempo';
-import { newSong } from '../core/song/document';
-import { mapsOf } from '../core/song/song';
+import { newSong } from '../core/document/document';
+import { mapsOf } from '../core/document/maps';
 import { study } from '../demo/sheets';
 import { bounce, Instrument } from '../engine/instrument/instrument';
 import type { Scheduled } from '../engine/instrument/schedule';

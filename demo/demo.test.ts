@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { mapsOf, readPart, takeReader } from '../core/song/song';
+import { mapsOf } from '../core/document/maps';
+import { readPart, takeReader } from '../core/song/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
-import { songSchema } from '../core/song/document';
+import { songSchema } from '../core/document/document';
 import { composeBacking } from './backing';
 import { blankSong, playedSong } from './job';
 import { HUMAN, perform, STRICT } from './player';

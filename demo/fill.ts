@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { audioToWav } from 'spessasynth_core';
 import { packPeaks, wavePeaks } from '../core/backing/peaks';
-import type { NewPart, SongDocument } from '../core/song/document';
+import type { NewPart } from '../core/document/part';
+import type { SongDocument } from '../core/document/document';
 import type { TempoChange } from '../core/time/tempo';
 import { bounce, Instrument } from '../engine/instrument/instrument';
 import { addAudio, addPeaks } from '../server/store/audio';

@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { newPart, newSong } from '../core/song/document';
+import { newPart } from '../core/document/part';
+import { newSong } from '../core/document/document';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, withKeyboard } from './browser';
 import { addSong, readSong, until } from './server';

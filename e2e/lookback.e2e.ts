@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { performed } from '../core/testing/playing';
-import { newPart } from '../core/song/document';
+import { newPart } from '../core/document/part';
 import { openTimed } from './clock/time';
 import { footplate, pressRecord } from './browser';
 import { lineOf, strike } from './played';

@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { LAP_POLICIES } from '../core/recording/settings';
-import { MODES } from '../core/recording/clears';
-import { newPart } from '../core/song/document';
+import { LAP_POLICIES, MODES } from '../core/vocabulary/modes';
+import { newPart } from '../core/document/part';
 import { openTimed, type Time } from './clock/time';
 import { footplate, open, withKeyboard } from './browser';
 import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from './played';

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
-import { newSong, type SongDocument } from '../core/song/document';
-import { readPart, takeReader } from '../core/song/song';
+import { newSong, type SongDocument } from '../core/document/document';
+import { readPart, takeReader } from '../core/song/reading';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { addSong, fourFour, post, put, readSong, until } from './server';

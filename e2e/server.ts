@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ChildProcess } from 'node:child_process';
 import { barStart, meterMap } from '../core/time/meter';
-import { newSong, type SongDocument } from '../core/song/document';
+import { newSong, type SongDocument } from '../core/document/document';
 import type { OpenedSong } from './types';
 import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
 

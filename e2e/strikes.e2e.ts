@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { study } from '../demo/sheets';
-import { newSong, type SongDocument } from '../core/song/document';
+import { newSong, type SongDocument } from '../core/document/document';
 import { meterMap } from '../core/time/meter';
 import { openTimed, type Time, type Timed } from './clock/time';
 import { addSong, putDevice, readSong, until } from './server';

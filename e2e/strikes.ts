@@ -4,7 +4,7 @@ import { meterMap } from '../core/time/meter';
 import { addSong, readSong, until, type Running } from './server';
 import { open, pressRecord } from './browser';
 import type { BenchPort } from '../engine/keyboards/bench';
-import { readTakeOf } from '../core/song/song';
+import { readTakeOf } from '../core/song/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 

@@ -1,7 +1,7 @@
 import type { JobSummary } from '~~/server/store/jobs';
 import type { StoredLayer } from '~~/server/store/layers';
 import type { StoredSong } from '~~/server/store/songs';
-import type { HistoryRow } from '~~/core/song/changes';
+import type { HistoryRow } from '~~/core/song/history';
 
 export type { JobSummary, StoredLayer, StoredSong };
 export type OpenedSong = StoredSong & {

@@ -5,8 +5,9 @@ import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded, checkSound, HEAD_BYTES, kindOfFile } from '~~/core/files/sound';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
-import type { Backing } from '~~/core/song/document';
+import type { Backing } from '~~/core/document/backing';
 import { midiForm } from '~~/core/song/frommidi';
+import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';
 import { Listener } from './listener';
 import { useNotices } from '~/notices/notices';
@@ -14,9 +15,6 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
 const NEW_GAIN_DB = -4;
-const MOST_BACKINGS = 32;
-/** A text file is a note about the form, up to here. */
-const MOST_NOTES = 5000;
 
 /** What is known of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
 export const useBackings = defineStore('backings', () => {
@@ -158,9 +156,9 @@ export const useBackings = defineStore('backings', () => {
       try {
         if (!song.document) return;
         if (room <= 0) throw new DamagedFile(`A song has at most ${MOST_BACKINGS} backings.`);
-        if (/\.(txt|md)$/i.test(file.name) && file.size <= MOST_NOTES) {
+        if (/\.(txt|md)$/i.test(file.name) && file.size <= LONGEST_NOTES) {
           const notes = [song.document.notes, (await file.text()).trim()].filter(Boolean).join('\n');
-          song.run({ type: 'set song', to: { notes: notes.slice(0, MOST_NOTES) } });
+          song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
           continue;
         }
         const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
@@ -191,4 +189,4 @@ export const useBackings = defineStore('backings', () => {
   return { waves, lines, busy, offered, lineOf, bringIn, bringInto, settle };
 });
 
-const nameOf = (file: File): string => file.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, 120) || 'Backing';
+const nameOf = (file: File): string => file.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, LONGEST_NAME) || 'Backing';

@@ -9,7 +9,7 @@ import { modeOf } from '~~/core/recording/outcome';
 import { leadInFrom, leadInStart, loopRange } from '~~/core/recording/plan';
 import { recordedRange, spanAfter } from '~~/core/recording/settings';
 import { useRange } from '~/transport/useRange';
-import { sectionsOf } from '~~/core/song/song';
+import { sectionsOf } from '~~/core/document/maps';
 import type { TickRange } from '~~/core/time/units';
 import { drawn, useKonva } from '~/drawing/useKonva';
 import { useFrames } from '~/drawing/useFrames';

@@ -2,11 +2,10 @@ import type { Note } from '~~/core/performance/notes';
 import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
-import type { SongMaps } from '~~/core/song/song';
-import type { Backing } from '~~/core/song/document';
+import type { SongMaps } from '~~/core/document/maps';
+import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';
-import type { ChartLayout, ChartRow } from './chartLayout';
-import { barOfTick, xInRow } from './chartLayout';
+import { type ChartLayout, type ChartRow, barOfTick, xInRow } from './chartLayout';
 import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { newSong } from '~~/core/song/document';
-import { mapsOf, sectionsOf } from '~~/core/song/song';
+import { newSong } from '~~/core/document/document';
+import { mapsOf, sectionsOf } from '~~/core/document/maps';
 import { keyRangeOf } from './chartDrawing';
 import { barAtPoint, edgeAtPoint, layoutChart, nameAtPoint, placeOf, rowsInSight, tickAtPoint } from './chartLayout';
 

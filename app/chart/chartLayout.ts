@@ -1,5 +1,5 @@
 import { barStart, type MeterMap } from '~~/core/time/meter';
-import type { PlacedSection } from '~~/core/song/song';
+import type { PlacedSection } from '~~/core/document/maps';
 import type { Ticks } from '~~/core/time/units';
 
 export interface ChartRow {

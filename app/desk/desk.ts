@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
-import { newSong } from '~~/core/song/document';
+import { newSong } from '~~/core/document/document';
 import { songFromMidi } from '~~/core/song/frommidi';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
 import { useNotices } from '~/notices/notices';

@@ -4,7 +4,7 @@ import { mdiTrayArrowDown } from '@mdi/js';
 import { writeMidiFile } from '~~/core/files/smf';
 import { fileName, midiSongOf, notesLeftOut } from '~~/core/handover/midi';
 import { barAt } from '~~/core/time/meter';
-import type { Part } from '~~/core/song/document';
+import type { Part } from '~~/core/document/part';
 import { PART_INKS } from '~/drawing/inks';
 import { saveBytes } from './save';
 import { useSong } from '~/song/song';

@@ -22,7 +22,7 @@ import { hears, listenersOf } from '~~/core/recording/ears';
 import type { PassResult } from '~~/core/recording/state';
 import { shiftOf } from '~~/core/placement/place';
 import type { Retiming } from '~~/core/song/retime';
-import { mapsOf } from '~~/core/song/song';
+import { mapsOf } from '~~/core/document/maps';
 import { barAt, barStart, meterMap } from '~~/core/time/meter';
 import { secondsAt, tempoMap } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { leadInStart } from '~~/core/recording/plan';
-import { recordedRange, type Span } from '~~/core/recording/settings';
+import { recordedRange } from '~~/core/recording/settings';
+import type { Span } from '~~/core/vocabulary/modes';
 import { lengthWords } from '~~/core/recording/brief';
 import { positionAt } from '~~/core/time/meter';
-import type { Brief } from '~~/core/song/document';
+import type { Brief } from '~~/core/document/brief';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 

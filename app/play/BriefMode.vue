@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { laneWords, lengthWords } from '~~/core/recording/brief';
-import { MODES, type Mode } from '~~/core/recording/clears';
+import { MODES, type Mode } from '~~/core/vocabulary/modes';
 import { laneOf } from '~~/core/performance/controls';
-import type { Brief } from '~~/core/song/document';
+import type { Brief } from '~~/core/document/brief';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 

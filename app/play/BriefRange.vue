@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { rangeWords } from '~~/core/time/words';
-import { LAP_POLICIES, type LapPolicy } from '~~/core/recording/settings';
-import { sectionsOf } from '~~/core/song/song';
+import { LAP_POLICIES, type LapPolicy } from '~~/core/vocabulary/modes';
+import { sectionsOf } from '~~/core/document/maps';
 import { barStart, meterAt, positionAt, tickOf } from '~~/core/time/meter';
-import type { Brief } from '~~/core/song/document';
+import type { Brief } from '~~/core/document/brief';
 import { useRange } from '~/transport/useRange';
 import { useSong } from '~/song/song';
 

@@ -6,7 +6,7 @@ import { modeOf } from '~~/core/recording/outcome';
 import { loopRange } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
 import { inRange } from '~~/core/time/units';
-import type { Brief } from '~~/core/song/document';
+import type { Brief } from '~~/core/document/brief';
 import type { Recipe } from '~~/core/timing/treatment';
 import { PART_INKS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { mdiVolumeOff } from '@mdi/js';
-import { SOUNDS, type Part, type Sound } from '~~/core/song/document';
+import { SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
+import type { Part } from '~~/core/document/part';
 import { barsWords } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { barAt } from '~~/core/time/meter';

@@ -4,7 +4,8 @@ import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
 import { barsWords } from '~~/core/recording/brief';
 import { nearestLine } from '~~/core/timing/grid';
 import { secondsAt } from '~~/core/time/tempo';
-import type { Take } from '~~/core/song/document';
+import type { Take } from '~~/core/document/take';
+import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/hands';
 import { useSession } from '~/transport/session';
@@ -14,7 +15,6 @@ const song = useSong();
 const session = useSession();
 const hands = useHands();
 const notices = useNotices();
-const MOST_PARTS = 15;
 const part = computed(() => session.shown);
 
 /** Spread of a take's strikes around the sixteenths they are nearest to, one standard deviation. */
@@ -61,7 +61,7 @@ function moveOut(take: Take, layer: string, words: string): void {
     notices.say(`A song has at most ${MOST_PARTS} parts. The layer stayed where it is.`);
     return;
   }
-  const name = `${p.name}, ${words.split(',')[0]}`.slice(0, 120);
+  const name = `${p.name}, ${words.split(',')[0]}`.slice(0, LONGEST_NAME);
   song.run({
     type: 'move layer out',
     part: p.id,

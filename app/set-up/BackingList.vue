@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue';
 import { mdiClose } from '@mdi/js';
-import type { Backing } from '~~/core/song/document';
+import type { Backing } from '~~/core/document/backing';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { useBackings } from '~/backings/backings';
 import { useSetup } from './setup';

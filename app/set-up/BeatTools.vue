@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, shallowRef } from 'vue';
 import type { FoundMeter } from '~~/core/backing/bars';
 import { fitTempo } from '~~/core/backing/tempofit';
-import type { Backing } from '~~/core/song/document';
+import type { Backing } from '~~/core/document/backing';
 import { secondsAt } from '~~/core/time/tempo';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/song/document';
+import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/document/click';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 

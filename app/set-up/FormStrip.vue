@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Sortable from 'sortablejs';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import type { Section } from '~~/core/song/document';
+import type { Section } from '~~/core/document/section';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
-import { sectionsOf } from '~~/core/song/song';
+import { sectionsOf } from '~~/core/document/maps';
 
 /**
  * The form in one line, each section as wide as it is long: drag one to another place, or its end to another length.

@@ -3,7 +3,7 @@ import Sortable from 'sortablejs';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiContentCopy, mdiDrag } from '@mdi/js';
 import { PATTERNS, type Pattern } from '~~/core/backing/patterns';
-import type { Section } from '~~/core/song/document';
+import type { Section } from '~~/core/document/section';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 

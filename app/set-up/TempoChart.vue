@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef } from 'vue';
 import { meterAt } from '~~/core/time/meter';
 import { bpmAt, tempoMap, type TempoChange } from '~~/core/time/tempo';
-import { sectionsOf } from '~~/core/song/song';
+import { sectionsOf } from '~~/core/document/maps';
 import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { drawGrid, drawWaves } from '~/chart/chartDrawing';

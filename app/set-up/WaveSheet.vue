@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
-import type { Backing } from '~~/core/song/document';
+import type { Backing } from '~~/core/document/backing';
 import type { FoundBeat } from '~~/core/backing/beats';
 import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { NO_EDITS, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
 import { fitTempo } from '~~/core/backing/tempofit';
-import type { Backing } from '~~/core/song/document';
+import type { Backing } from '~~/core/document/backing';
 import type { Retiming, TakesStay } from '~~/core/song/retime';
 import { barStart } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';

@@ -2,7 +2,7 @@ import type { FoundPulse } from '~~/core/backing/analysis';
 import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { beatsBetween, positionAt } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
-import type { SongMaps } from '~~/core/song/song';
+import type { SongMaps } from '~~/core/document/maps';
 import type { Seconds } from '~~/core/time/units';
 import { FONTS, TOKENS } from '~/drawing/inks';
 

@@ -6,7 +6,7 @@ import { playedNotes } from '~~/core/lookback/strikes';
 import { barAt, positionAt } from '~~/core/time/meter';
 import { tempoMap, tickAt } from '~~/core/time/tempo';
 import { songAt } from '~~/core/recording/state';
-import { channelOf } from '~~/core/handover/midi';
+import { channelOf } from '~~/core/vocabulary/sounds';
 import type { Scheduled } from '~~/engine/instrument/schedule';
 import { useLookBack, type Laid } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';

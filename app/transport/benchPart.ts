@@ -1,7 +1,8 @@
 import { bytesFromMessage } from '~~/core/performance/messages';
 import type { PassPlan } from '~~/core/recording/state';
-import type { Part, SongDocument } from '~~/core/song/document';
-import type { SongMaps } from '~~/core/song/song';
+import type { Part } from '~~/core/document/part';
+import type { SongDocument } from '~~/core/document/document';
+import type { SongMaps } from '~~/core/document/maps';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { HUMAN, perform } from '~~/demo/player';
 import { SHEETS, study } from '~~/demo/sheets';

@@ -21,7 +21,7 @@ import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
-import type { Part } from '~~/core/song/document';
+import type { Part } from '~~/core/document/part';
 import { useBench } from './useBench';
 import { useLaps } from './useLaps';
 import { usePlanning } from './usePlanning';

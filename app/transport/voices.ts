@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
-import { channelOf } from '~~/core/handover/midi';
+import { channelOf } from '~~/core/vocabulary/sounds';
 import { bytesFromMessage, SUSTAIN, type KeyMessage } from '~~/core/performance/messages';
 import { hears, listenersOf } from '~~/core/recording/ears';
-import type { Part } from '~~/core/song/document';
+import type { Part } from '~~/core/document/part';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { midiSongOf, withoutRamps, fileName } from '../handover/midi';
-import { newSong } from '../song/document';
+import { newSong } from '../document/document';
 import { change } from '../song/changes';
-import { mapsOf } from '../song/song';
+import { mapsOf } from '../document/maps';
 import { header, tempoChanges } from '../testing/arbitraries';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { DamagedFile } from './damaged';

@@ -4,6 +4,7 @@ import type { PlacedEvent } from '../performance/notes';
 import { meterMap, barStart, type MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
+import { MOST_BEATS, MOST_METERS, MOST_TEMPOS, SHORTEST_UNIT } from '../vocabulary/limits';
 import { DamagedFile } from './damaged';
 
 export interface Marker {
@@ -28,14 +29,6 @@ export interface MidiSong {
   readonly tracks: readonly MidiTrack[];
   readonly end: Ticks;
 }
-
-/** As many as a song can hold. */
-const MOST_TEMPOS = 20_000;
-const MOST_METERS = 5000;
-
-/** As long a beat as a song can count, and as short a unit. */
-const MOST_BEATS = 64;
-const SHORTEST_UNIT = 32;
 
 const tag = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

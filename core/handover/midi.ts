@@ -1,7 +1,10 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
 import { eventsFromReading, type Note, type Reading } from '../performance/notes';
-import { lineOf, mapsOf, sectionsOf, takeReader, type Clocks, type Layers, type SongMaps } from '../song/song';
-import type { Part, SongDocument, Sound } from '../song/document';
+import { lineOf, takeReader, type Clocks, type Layers } from '../song/reading';
+import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import type { SongDocument } from '../document/document';
+import { channelOf, PROGRAMS } from '../vocabulary/sounds';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
@@ -10,18 +13,6 @@ const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
 
 /** How far a step's tempo may be from its own to make good what rounding has left over. */
 const MOST_CATCHING_UP = 0.001;
-
-/** General MIDI programs (numbered from 0) that come nearest to our sounds. */
-export const PROGRAMS: Readonly<Record<Sound, number>> = {
-  'concert grand': 0,
-  'felt piano': 1,
-  'tine piano': 4,
-  'reed piano': 5,
-  'tonewheel organ': 16,
-  clavi: 7,
-  'string section': 48,
-  'soft pad': 89,
-};
 
 /**
  * Tempo changes without ramps. Bar lines keep their times: a step's tempo is its exact average, less what
@@ -74,9 +65,6 @@ function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, ma
     ],
   };
 }
-
-/** A part's channel by its place in the song: from 0, without 9, which General MIDI keeps for drums. */
-export const channelOf = (index: number): number => (index < 9 ? index : index + 1);
 
 /**
  * What to write for some of the song's parts: their lines from bar 1, with tempo, meter and section markers.

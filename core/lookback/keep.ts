@@ -1,12 +1,11 @@
-import type { Mode } from '../recording/clears';
+import type { Mode, LapPolicy } from '../vocabulary/modes';
 import { countOff } from '../recording/count';
 import { hears, type Ear } from '../recording/ears';
 import { pass } from '../recording/pass';
 import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } from '../recording/state';
-import type { LapPolicy } from '../recording/settings';
 import { closeLayer, type Heard } from '../recording/writing';
 import { shiftOf, type Placement } from '../placement/place';
-import type { SongMaps } from '../song/song';
+import type { SongMaps } from '../document/maps';
 import type { Recipe } from '../timing/treatment';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';

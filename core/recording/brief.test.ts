@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { newPart, newSong, type SongDocument } from '../song/document';
-import { mapsOf } from '../song/song';
+import { newPart } from '../document/part';
+import { newSong, type SongDocument } from '../document/document';
+import { mapsOf } from '../document/maps';
 import { briefPhrases, briefText, type BriefFacts } from './brief';
-import { MODES } from './clears';
-import { LAP_POLICIES } from './settings';
+import { MODES, LAP_POLICIES } from '../vocabulary/modes';
 
 const song = newSong('Lamps on the Causeway', 'piano');
 const maps = mapsOf(song);

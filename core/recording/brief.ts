@@ -1,15 +1,15 @@
 import { keyName } from '../performance/messages';
-import type { SongDocument } from '../song/document';
+import type { SongDocument } from '../document/document';
 import { barAt, positionAt, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
 import { gridWords } from '../timing/grid';
 import type { Lane } from '../performance/controls';
-import type { Mode } from './clears';
+import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
 import { listenersOf, type Listener } from './ears';
 import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
-import { recordedRange, type LapPolicy, type Span } from './settings';
+import { recordedRange } from './settings';
 
 export type BriefControl =
   | 'count'

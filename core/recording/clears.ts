@@ -1,14 +1,6 @@
 import { laneOf, type ControlEvent, type Lane } from '../performance/controls';
-import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
-
-/** What happens to what is there. */
-export const MODES = ['new take', 'merge', 'replace', 'replace while I play', 'replace from my first note'] as const;
-export type Mode = (typeof MODES)[number];
-
-/** A stretch in which what lies beneath goes: all of it, or one controller's lane alone. */
-export interface Clearing extends TickRange {
-  readonly lane?: Lane;
-}
+import { TICKS_PER_QUARTER, wholeTicks, type TickRange, type Ticks } from '../time/units';
+import type { Mode } from '../vocabulary/modes';
 
 /** Silence shorter than this does not end a phrase, unless the brief says otherwise. */
 export const PHRASE_GAP: Ticks = TICKS_PER_QUARTER;
@@ -39,7 +31,6 @@ export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding
  * @param notes the layer's own notes in that range, by start
  */
 export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Sounding[], gap = PHRASE_GAP): TickRange[] {
-  const whole = ({ from, to }: TickRange): TickRange => ({ from: Math.round(from), to: Math.round(to) });
   switch (mode) {
     case 'new take':
     case 'merge':
@@ -48,8 +39,8 @@ export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Soundi
       return [recorded];
     // A note that rings on into the lead-out clears nothing there.
     case 'replace while I play':
-      return phrases(notes, gap).map(({ from, to }) => whole({ from, to: Math.min(to, recorded.to) }));
+      return phrases(notes, gap).map(({ from, to }) => wholeTicks({ from, to: Math.min(to, recorded.to) }));
     case 'replace from my first note':
-      return notes[0] ? [whole({ from: notes[0].start, to: recorded.to })] : [];
+      return notes[0] ? [wholeTicks({ from: notes[0].start, to: recorded.to })] : [];
   }
 }

@@ -1,5 +1,6 @@
 import type { KeyMessage } from '../performance/messages';
-import type { Part, SongDocument } from '../song/document';
+import type { Part } from '../document/part';
+import type { SongDocument } from '../document/document';
 
 /** What of what is played a listening part hears. */
 export interface Ear {

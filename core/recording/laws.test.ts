@@ -5,17 +5,19 @@ import { header, layerEvents, messages } from '../testing/arbitraries';
 import { clock, layersOf, resultsOf, run } from '../testing/passes';
 import { heldBefore, laneOf, type ControlEvent } from '../performance/controls';
 import type { Reading } from '../performance/notes';
-import { change, patched, type Change } from '../song/changes';
-import { newSong, PLAIN_PASS, type Brief, type SongDocument } from '../song/document';
-import { mapsOf, readPart, takeReader } from '../song/song';
+import { change } from '../song/changes';
+import { patched, type Change } from '../song/history';
+import { newSong, type SongDocument } from '../document/document';
+import { PLAIN_PASS, type Brief } from '../document/brief';
+import { mapsOf } from '../document/maps';
+import { readPart, takeReader } from '../song/reading';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import type { TickRange } from '../time/units';
-import { MODES, type Mode } from './clears';
+import { MODES, type Mode, LAP_POLICIES } from '../vocabulary/modes';
 import { listenersOf } from './ears';
 import type { PassEffect, PassInput } from './state';
 import { planPass } from './plan';
-import { LAP_POLICIES } from './settings';
 
 interface Songful {
   readonly song: SongDocument;

@@ -1,6 +1,5 @@
 import type { LayerHeader } from '../takes/layer';
-import type { Mode } from './clears';
-import type { LapPolicy } from './settings';
+import type { Mode, LapPolicy } from '../vocabulary/modes';
 
 /** What becomes of a layer: where it goes, and whether it is heard at once. */
 export interface Outcome {

@@ -2,15 +2,15 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents } from '../testing/arbitraries';
 import { clock, key, layersOf, pedal, planOf, resultsOf, run } from '../testing/passes';
-import { newPart, newSong } from '../song/document';
+import { newPart } from '../document/part';
+import { newSong } from '../document/document';
 import { heldBefore } from '../performance/controls';
 import { readLayer, type Layer } from '../takes/layer';
 import { readTake } from '../takes/take';
-import { MODES } from './clears';
+import { MODES, LAP_POLICIES } from '../vocabulary/modes';
 import { EVERYTHING, hears, listenersOf } from './ears';
 import { pass } from './pass';
 import { IDLE, lapAt, LATEST, songAt, type PassInput, type PassPlan } from './state';
-import { LAP_POLICIES } from './settings';
 
 describe('a pass', () => {
   const record: PassInput = { type: 'record', plan: planOf() };

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { newBrief, newSong, type SongDocument } from '../song/document';
+import { newBrief } from '../document/brief';
+import { newSong, type SongDocument } from '../document/document';
 import { plainBrief, presetOf, presetsSchema } from './presets';
 import { silencedBy, silencesNow } from './silenced';
 import type { Kept } from './writing';
-import { mapsOf } from '../song/song';
+import { mapsOf } from '../document/maps';
 import { listenersOf } from './ears';
 import { leadInFrom, planPass } from './plan';
 import { recordedRange, spanAfter, spanBefore } from './settings';

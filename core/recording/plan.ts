@@ -1,6 +1,6 @@
 import type { Latency } from '../placement/place';
-import type { SongMaps } from '../song/song';
-import type { SongDocument } from '../song/document';
+import type { SongMaps } from '../document/maps';
+import type { SongDocument } from '../document/document';
 import type { LayerHeader } from '../takes/layer';
 import { barAt, barStart, meterAt } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';

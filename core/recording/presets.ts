@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { briefSchema, PLAIN_PASS, type Brief } from '../song/document';
+import { briefSchema, PLAIN_PASS, type Brief } from '../document/brief';
 
 /** What of a brief is a way of recording; which part listens, to which keys, over which bars, belongs to the song. */
 export type Preset = Pick<Brief, keyof typeof PLAIN_PASS>;

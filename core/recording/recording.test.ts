@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { meterChanges, notes, tempoChanges } from '../testing/arbitraries';
 import { barAt, barStart, meterAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { clearsOf, MODES, phrases } from './clears';
+import { clearsOf, phrases } from './clears';
+import { MODES } from '../vocabulary/modes';
 import { countOff } from './count';
 
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);

@@ -4,13 +4,14 @@ import { clock, key, layersOf, pedal, planOf, resultsOf, run } from '../testing/
 import { header } from '../testing/arbitraries';
 import { heldBefore } from '../performance/controls';
 import { change } from '../song/changes';
-import { newPart, newSong, type SongDocument } from '../song/document';
-import { mapsOf } from '../song/song';
+import { newPart } from '../document/part';
+import { newSong, type SongDocument } from '../document/document';
+import { mapsOf } from '../document/maps';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import { EVERYTHING, listenersOf } from './ears';
 import { planPass } from './plan';
-import { LAP_POLICIES } from './settings';
+import { LAP_POLICIES } from '../vocabulary/modes';
 import { LATEST, type PassInput, type PassPlan } from './state';
 
 const HEARD = { policy: 'heard', nudge: 0 } as const;

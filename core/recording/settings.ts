@@ -1,29 +1,6 @@
 import { barAt, barStart, meterAt, type MeterMap } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
-
-/** Whether the count waits for the first note, and what that note is then. */
-export const WAITS = ['no', 'start', 'join'] as const;
-/**
- * `start`: my first note is the start. `join`: the pulse never breaks, and the bar the note falls in becomes the first.
- */
-export type Wait = (typeof WAITS)[number];
-
-/** What each lap does when the loop is on. */
-export const LAP_POLICIES = [
-  'a new take each',
-  'build up',
-  'fresh, then build up',
-  'play to overwrite',
-  'keep the last full lap',
-  'a layer each',
-] as const;
-export type LapPolicy = (typeof LAP_POLICIES)[number];
-
-/** So many bars or beats. */
-export interface Span {
-  readonly count: number;
-  readonly unit: 'bars' | 'beats';
-}
+import type { Span } from '../vocabulary/modes';
 
 /** Where a span ends that is counted back from a place: bars back in the bars' own lengths, beats in the beat there. */
 export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {

@@ -2,7 +2,8 @@ import type { TickRange, Ticks } from '../time/units';
 import type { Note } from '../performance/notes';
 import { isNote } from '../performance/messages';
 import { tickAt, type TempoMap } from '../time/tempo';
-import { phrases, type Mode } from './clears';
+import { phrases } from './clears';
+import type { Mode } from '../vocabulary/modes';
 import type { PassPlan } from './state';
 import type { Kept } from './writing';
 

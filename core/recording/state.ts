@@ -1,9 +1,8 @@
 import type { LayerClosing, LayerEvent, LayerHeader } from '../takes/layer';
 import type { Seconds, TickRange, Ticks } from '../time/units';
-import type { Mode } from './clears';
+import type { Mode, LapPolicy, Wait } from '../vocabulary/modes';
 import type { CountBeat, CountOff } from './count';
 import type { Ear } from './ears';
-import type { LapPolicy, Wait } from './settings';
 import type { Closed, Heard, Kept, Writing } from './writing';
 
 /** Everything that decides what a pass does, fixed when Record is pressed. */

@@ -3,7 +3,8 @@ import { readLayer, type LayerClosing, type LayerEvent, type LayerHeader } from 
 import { shiftOf } from '../placement/place';
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
-import { clearsOf, movesOf, type Mode } from './clears';
+import { clearsOf, movesOf } from './clears';
+import type { Mode } from '../vocabulary/modes';
 import { hears, type Ear } from './ears';
 import { modeOf } from './outcome';
 

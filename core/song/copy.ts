@@ -1,5 +1,7 @@
 import type { Layer } from '../takes/layer';
-import { takeSign, type Part, type SongDocument } from './document';
+import { takeSign } from '../document/take';
+import type { Part } from '../document/part';
+import type { SongDocument } from '../document/document';
 
 /** A part whose layers have other names; what was handed over of it still is. */
 function renamedPart(part: Part, renamed: (id: string) => string): Part {

@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { midiSongOf } from '../handover/midi';
 import { writeMidiFile, type MidiSong } from '../files/smf';
 import { songFromMidi } from './frommidi';
-import { songSchema } from './document';
-import { lineOf, mapsOf, takeReader } from './song';
+import { songSchema } from '../document/document';
+import { lineOf, takeReader } from './reading';
+import { mapsOf } from '../document/maps';
 
 const file: MidiSong = {
   title: 'Night Ferry',

@@ -1,19 +1,25 @@
 import { DamagedFile } from '../files/damaged';
+import {
+  FASTEST_BPM,
+  LONGEST_NAME,
+  MOST_BARS,
+  MOST_PARTS,
+  MOST_SECTION_BARS,
+  MOST_SECTIONS,
+  SLOWEST_BPM,
+} from '../vocabulary/limits';
+import { DRUM_CHANNEL } from '../vocabulary/sounds';
 import { readMidiFile, type MidiSong, type MidiTrack } from '../files/smf';
-import { PROGRAMS } from '../handover/midi';
+import { PROGRAMS, SOUNDS, type Sound } from '../vocabulary/sounds';
 import { barAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
 import type { Seconds } from '../time/units';
 import type { Layer } from '../takes/layer';
-import { newBrief, newPart, PLAIN, songSchema, SOUNDS, type Section, type SongDocument, type Sound } from './document';
-import { mapsOf } from './song';
-
-const DRUMS = 9;
-const MOST_PARTS = 15;
-
-/** As many sections as a song can have, and as many bars as one of them. */
-const MOST_SECTIONS = 500;
-const MOST_BARS = 2000;
+import { newBrief } from '../document/brief';
+import { newPart } from '../document/part';
+import { PLAIN, songSchema, type SongDocument } from '../document/document';
+import type { Section } from '../document/section';
+import { mapsOf } from '../document/maps';
 
 /**
  * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold
@@ -25,19 +31,19 @@ function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Sectio
   const starts = new Map<number, string>();
   for (const { tick, text } of file.markers) {
     const bar = barAt(meter, tick);
-    const name = text.trim().slice(0, 120).trim();
+    const name = text.trim().slice(0, LONGEST_NAME).trim();
     if (bar >= 1 && bar <= bars && name) starts.set(bar, name);
   }
   if (starts.size && !starts.has(1)) starts.set(1, 'Start');
   const sorted = [...starts].sort(([a], [b]) => a - b);
-  const room = MOST_SECTIONS - Math.ceil(bars / MOST_BARS);
+  const room = MOST_SECTIONS - Math.ceil(bars / MOST_SECTION_BARS);
   const kept = sorted.slice(0, room);
   return kept.flatMap(([bar, name], i) => {
     const length = (kept[i + 1]?.[0] ?? bars + 1) - bar;
-    return Array.from({ length: Math.ceil(length / MOST_BARS) }, (_, k): Section => ({
+    return Array.from({ length: Math.ceil(length / MOST_SECTION_BARS) }, (_, k): Section => ({
       id: newId(),
       name,
-      bars: Math.min(MOST_BARS, length - k * MOST_BARS),
+      bars: Math.min(MOST_SECTION_BARS, length - k * MOST_SECTION_BARS),
       pattern: null,
     }));
   });
@@ -59,9 +65,9 @@ export interface MidiForm {
 /** @throws DamagedFile when it says more than a song can hold */
 export function midiForm(file: MidiSong, newId: () => string): MidiForm {
   const bars = Math.max(1, barAt(meterMap(file.meter), Math.max(0, file.end - 1)));
-  if (file.tempo.some((t) => t.bpm < 5 || t.bpm > 1000))
-    throw new DamagedFile('The MIDI file has a tempo outside 5 to 1000 quarter notes a minute.');
-  if (bars > 5000) throw new DamagedFile('The MIDI file is longer than 5000 bars.');
+  if (file.tempo.some((t) => t.bpm < SLOWEST_BPM || t.bpm > FASTEST_BPM))
+    throw new DamagedFile(`The MIDI file has a tempo outside ${SLOWEST_BPM} to ${FASTEST_BPM} quarter notes a minute.`);
+  if (bars > MOST_BARS) throw new DamagedFile(`The MIDI file is longer than ${MOST_BARS} bars.`);
   return { tempo: file.tempo, meter: file.meter, bars, sections: sectionsFrom(file, bars, newId) };
 }
 
@@ -82,8 +88,8 @@ export function midiTracks(file: MidiSong): OfferedTrack[] {
   return file.tracks.flatMap((track, index) => {
     const notes = track.events.filter((e) => e.message.type === 'noteOn').length;
     if (notes === 0) return [];
-    const drums = track.channel === DRUMS;
-    const name = track.name.slice(0, 120) || (drums ? 'Drums' : `Track ${index + 1}`);
+    const drums = track.channel === DRUM_CHANNEL;
+    const name = track.name.slice(0, LONGEST_NAME) || (drums ? 'Drums' : `Track ${index + 1}`);
     return [
       {
         track: index,
@@ -125,7 +131,9 @@ export function songFromMidi(
   at: string,
 ): { document: SongDocument; layers: Layer[] } {
   const file = readMidiFile(bytes);
-  const tracks = file.tracks.filter((t) => t.channel !== DRUMS && t.events.some((e) => e.message.type === 'noteOn'));
+  const tracks = file.tracks.filter(
+    (t) => t.channel !== DRUM_CHANNEL && t.events.some((e) => e.message.type === 'noteOn'),
+  );
   if (tracks.length > MOST_PARTS)
     throw new DamagedFile(
       `The MIDI file has ${tracks.length} tracks with notes; a song has at most ${MOST_PARTS} parts.`,
@@ -136,7 +144,7 @@ export function songFromMidi(
   const layers: Layer[] = [];
   const parts = tracks.map((track, i) => {
     const part = newPart(
-      { id: newId(), name: track.name.slice(0, 120).trim() || `Track ${i + 1}`, sound: soundOf(track) },
+      { id: newId(), name: track.name.slice(0, LONGEST_NAME).trim() || `Track ${i + 1}`, sound: soundOf(track) },
       i,
     );
     const range = { from: 0, to: end };
@@ -170,7 +178,7 @@ export function songFromMidi(
     };
     return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
   });
-  const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, 120).trim();
+  const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, LONGEST_NAME).trim();
   return {
     document: validSong({
       version: 1,

@@ -5,10 +5,13 @@ import type { Layer } from '../takes/layer';
 import { layTreatment, type Treatment } from '../timing/treatment';
 import { treatedWords } from '../timing/words';
 import { meterMap } from '../time/meter';
-import { change, patched, type Command } from './changes';
+import { change, type Command } from './changes';
+import { patched } from './history';
 import { copySong } from './copy';
-import { newSong, type Backing, type SongDocument } from './document';
-import { barStates, readPart, readTakeOf, takeReader } from './song';
+import { newSong, type SongDocument } from '../document/document';
+import type { Backing } from '../document/backing';
+import { barStates } from './barStates';
+import { readPart, readTakeOf, takeReader } from './reading';
 
 const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
 const range = { from: 0, to: 15_360 };

@@ -5,18 +5,11 @@ import type { LayerHeader } from '../takes/layer';
 import { pick, type Pick as CompPick } from '../takes/line';
 import { layTreatment, type Treatment } from '../timing/treatment';
 import type { TickRange } from '../time/units';
-import { newPart, type Part, type SongDocument, type Take } from './document';
-import { warpOf } from './song';
-
-export type SongDraft = Draft<SongDocument>;
-
-export class UnknownThing extends Error {}
-
-export function partOf(draft: SongDraft, id: string): Draft<Part> {
-  const part = draft.parts.find((p) => p.id === id);
-  if (!part) throw new UnknownThing('That part is no longer in the song.');
-  return part as Draft<Part>;
-}
+import { newPart, type Part } from '../document/part';
+import type { SongDocument } from '../document/document';
+import type { Take } from '../document/take';
+import { partOf, UnknownThing, type SongDraft } from './draft';
+import { warpOf } from './reading';
 
 /** Which layer of which take becomes the first take of which new part. */
 export interface MoveLayerOut {

@@ -3,9 +3,11 @@ import { describe, expect, it } from 'vitest';
 import { header } from '../testing/arbitraries';
 import type { Layer } from '../takes/layer';
 import { secondsAt, tempoMap, type TempoChange } from '../time/tempo';
-import { change, patched, type Command } from './changes';
-import { newSong, type SongDocument } from './document';
-import { lineOf, mapsOf, readTakeOf, takeReader } from './song';
+import { change, type Command } from './changes';
+import { patched } from './history';
+import { newSong, type SongDocument } from '../document/document';
+import { lineOf, readTakeOf, takeReader } from './reading';
+import { mapsOf } from '../document/maps';
 
 const layer = (id: string, takeId: string, tempo: readonly TempoChange[], from = 0): Layer => ({
   header: header({ id, partId: 'piano', takeId, passId: `pass ${id}`, tempo }),

@@ -1,34 +1,35 @@
 import type { Draft } from 'immer';
-import { barAt, meterMap, type MeterChange } from '../time/meter';
+import { z } from 'zod';
+import { meterSchema, tempoSchema } from '../time/schema';
+import { MOST_BARS } from '../vocabulary/limits';
+import { barAt, meterMap } from '../time/meter';
 import { tempoMap, type TempoChange } from '../time/tempo';
-import type { Seconds, TickRange } from '../time/units';
+import { wholeTicks, type TickRange } from '../time/units';
 import { warpBetween, warpRange, type Warp } from '../time/warp';
-import type { SongDocument } from './document';
+import type { SongDocument } from '../document/document';
 
 /** What happens to takes when the tempo under them changes. */
-export type TakesStay = 'bars' | 'recording';
+export const TAKES_STAY = ['bars', 'recording'] as const;
+export type TakesStay = (typeof TAKES_STAY)[number];
 
 /** A new tempo, meter or place of bar 1. What is not given stays. */
-export interface Retiming {
-  readonly tempo?: readonly TempoChange[];
-  readonly meter?: readonly MeterChange[];
-  /** The song grows to so many bars; it never shrinks by a retiming. */
-  readonly bars?: number;
-  /** By how many seconds the audio backings move to later on the song's clock. */
-  readonly shift?: Seconds;
-  readonly takes: TakesStay;
-}
+export const retimingSchema = z
+  .object({
+    tempo: tempoSchema.optional(),
+    meter: meterSchema.optional(),
+    /** The song grows to so many bars; it never shrinks by a retiming. */
+    bars: z.number().int().min(1).max(MOST_BARS).optional(),
+    /** By how many seconds the audio backings move to later on the song's clock. */
+    shift: z.number().min(-7200).max(7200).optional(),
+    takes: z.enum(TAKES_STAY),
+  })
+  .readonly();
+export type Retiming = z.infer<typeof retimingSchema>;
 
 /** Ranges moved, on whole ticks; what would be shorter than one is gone. */
 function moveRanges<T extends TickRange>(ranges: T[], warp: Warp): T[] {
-  return ranges.map((range) => wholeRange(warpRange(range, warp))).filter((range) => range.to > range.from);
+  return ranges.map((range) => wholeTicks(warpRange(range, warp))).filter((range) => range.to > range.from);
 }
-const wholeRange = <T extends TickRange>(range: T): T => ({
-  ...range,
-  from: Math.round(range.from),
-  to: Math.round(range.to),
-});
-
 type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
 
 /** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
@@ -77,12 +78,12 @@ export function retime(
     for (const part of draft.parts) {
       for (const take of part.takes) {
         addMove(take.warps, { layers: take.layers.length, from, to, shift });
-        Object.assign(take, wholeRange(warpRange({ from: take.from, to: take.to }, warp)));
+        Object.assign(take, wholeTicks(warpRange({ from: take.from, to: take.to }, warp)));
       }
       part.comp = moveRanges(part.comp, warp);
       part.treatments = moveRanges(part.treatments, warp);
     }
-    if (draft.brief.range) draft.brief.range = wholeRange(warpRange(draft.brief.range, warp));
+    if (draft.brief.range) draft.brief.range = wholeTicks(warpRange(draft.brief.range, warp));
     dropUnusedClocks(draft);
   }
   draft.tempo = after;

@@ -8,8 +8,8 @@ import {
   type Reading,
 } from '../performance/notes';
 import { heldBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
-import type { Clearing } from '../recording/clears';
-import type { LapPolicy } from '../recording/settings';
+import type { Clearing } from './clearing';
+import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/treatment';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';

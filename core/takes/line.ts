@@ -1,7 +1,7 @@
 import { atRest, heldBefore, laneOf, restore, restoreBefore, type Held } from '../performance/controls';
 import type { ControlEvent } from '../performance/controls';
 import { byStart, type Note, type Reading } from '../performance/notes';
-import { inRange, type TickRange, type Ticks } from '../time/units';
+import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
 import { belongsTo } from './meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
@@ -9,15 +9,13 @@ export interface Pick extends TickRange {
   readonly takeId: string;
 }
 
-const whole = (pick: Pick): Pick => ({ ...pick, from: Math.round(pick.from), to: Math.round(pick.to) });
-
 /**
  * Picks one take for a range. What was picked there before gives way; the rest of it stays.
  * @returns picks on whole ticks, in time order, that do not overlap; neighbours from the same take are one
  */
 export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
-  const own = whole(chosen);
-  const left = comp.map(whole).flatMap((p): Pick[] => [
+  const own = wholeTicks(chosen);
+  const left = comp.map(wholeTicks).flatMap((p): Pick[] => [
     { ...p, to: Math.min(p.to, own.from) },
     { ...p, from: Math.max(p.from, own.to) },
   ]);

@@ -1,6 +1,8 @@
 import { z } from 'zod';
-import { LAP_POLICIES } from '../recording/settings';
-import { placementSchema, recipeSchema, tempoChangeSchema } from '../song/document';
+import { LAP_POLICIES } from '../vocabulary/modes';
+import { placementSchema } from '../placement/schema';
+import { recipeSchema } from '../timing/schema';
+import { tempoChangeSchema } from '../time/schema';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from './layer';
 
 const key = z.number().int().min(0).max(127);

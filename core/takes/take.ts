@@ -8,7 +8,7 @@ import {
   type Lane,
 } from '../performance/controls';
 import type { ControlMessage } from '../performance/messages';
-import type { Clearing } from '../recording/clears';
+import type { Clearing } from './clearing';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import type { Placement } from '../placement/place';
 import { inRange, type TickRange, type Ticks } from '../time/units';

@@ -28,3 +28,10 @@ export interface TickRange {
 export const inRange = (tick: Ticks, range: TickRange): boolean => tick >= range.from && tick < range.to;
 
 export const gainFromDecibels = (decibels: Decibels): number => 10 ** (decibels / 20);
+
+/** Places in a song are whole ticks. */
+export const wholeTicks = <T extends TickRange>(range: T): T => ({
+  ...range,
+  from: Math.round(range.from),
+  to: Math.round(range.to),
+});

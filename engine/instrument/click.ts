@@ -1,5 +1,5 @@
 import { seeded } from '../../core/random';
-import type { ClickSound } from '../../core/song/document';
+import type { ClickSound } from '../../core/document/click';
 import type { Frames } from '../../core/time/units';
 import type { ClickStroke } from './schedule';
 

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { CLICK_SOUNDS, SOUNDS } from '../../core/song/document';
+import { CLICK_SOUNDS } from '../../core/document/click';
+import { SOUNDS } from '../../core/vocabulary/sounds';
 import { clickSamples, Clicker } from './click';
 import { bounce, CHANNELS, Instrument } from './instrument';
 import type { Scheduled } from './schedule';

@@ -1,7 +1,7 @@
 import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
 import type { KeyMessage } from '../../core/performance/messages';
 import type { Frames, Seconds } from '../../core/time/units';
-import type { ClickSound } from '../../core/song/document';
+import type { ClickSound } from '../../core/document/click';
 import { Clicker } from './click';
 import type { ChannelSetting, Scheduled } from './schedule';
 

@@ -1,6 +1,5 @@
 import type { KeyMessage } from '../../core/performance/messages';
-import { PROGRAMS } from '../../core/handover/midi';
-import type { Sound } from '../../core/song/document';
+import { PROGRAMS, type Sound } from '../../core/vocabulary/sounds';
 
 export interface Preset {
   /** General MIDI program, from 0. */

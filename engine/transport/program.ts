@@ -6,8 +6,8 @@ import type { CountBeat } from '../../core/recording/count';
 import { SUSTAIN } from '../../core/performance/messages';
 import { heldBefore, restore } from '../../core/performance/controls';
 import { byStart, eventsFromReading, type Note, type Reading } from '../../core/performance/notes';
-import { sectionsOf, type SongMaps } from '../../core/song/song';
-import type { SongDocument } from '../../core/song/document';
+import { sectionsOf, type SongMaps } from '../../core/document/maps';
+import type { SongDocument } from '../../core/document/document';
 import type { ClickStroke, Scheduled } from '../instrument/schedule';
 import { contextTime, type Anchor } from './anchor';
 

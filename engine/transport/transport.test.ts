@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { newSong } from '../../core/song/document';
-import { mapsOf } from '../../core/song/song';
+import { newSong } from '../../core/document/document';
+import { mapsOf } from '../../core/document/maps';
 import { countOff } from '../../core/recording/count';
 import { contextTime, songTime } from './anchor';
 import { clickPlan, clickStrokes, countStrokes, programOf, rhythmOf } from './program';

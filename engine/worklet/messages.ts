@@ -1,5 +1,5 @@
 import type { KeyMessage } from '../../core/performance/messages';
-import type { ClickSound } from '../../core/song/document';
+import type { ClickSound } from '../../core/document/click';
 import type { ChannelSetting, Scheduled } from '../instrument/schedule';
 
 export const INSTRUMENT = 'instrument';

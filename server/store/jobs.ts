@@ -1,5 +1,5 @@
-import { barStates, type BarState } from '../../core/song/song';
-import type { SongDocument } from '../../core/song/document';
+import { barStates, type BarState } from '../../core/song/barStates';
+import type { SongDocument } from '../../core/document/document';
 import type { Database } from './database';
 import { closedLayers, readLayers } from './layers';
 import { readSong } from './songs';

@@ -1,4 +1,4 @@
-import type { Mode } from '../../core/recording/clears';
+import type { Mode } from '../../core/vocabulary/modes';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
 

@@ -1,5 +1,5 @@
-import { patched, type HistoryRow, type Patch } from '../../core/song/changes';
-import { songSchema, type SongDocument } from '../../core/song/document';
+import { patched, type HistoryRow, type Patch } from '../../core/song/history';
+import { songSchema, type SongDocument } from '../../core/document/document';
 import type { Database } from './database';
 
 export interface StoredSong {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Readable, Writable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { change } from '../../core/song/changes';
-import { newSong } from '../../core/song/document';
+import { newSong } from '../../core/document/document';
 import { presetOf } from '../../core/recording/presets';
 import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
 import { header } from '../../core/testing/arbitraries';
@@ -18,7 +18,7 @@ import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, openLayer, readLayers } from './layers';
 import { readPresets, setPresets } from './presets';
 import { addSong, changeSong, readSong, songText, type NewChange } from './songs';
-import type { HistoryRow } from '../../core/song/changes';
+import type { HistoryRow } from '../../core/song/history';
 
 let folder: string;
 let db: Database;

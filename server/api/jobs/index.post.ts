@@ -1,15 +1,16 @@
 import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
+import { LONGEST_NAME, LONGEST_NOTES } from '../../../core/vocabulary/limits';
 import { addJob } from '../../store/jobs';
 import { database } from '../../utils/data';
 import { bodyOf } from '../../utils/requests';
 
 const schema = z.object({
-  title: z.string().trim().min(1).max(120),
-  client: z.string().trim().max(120).default(''),
+  title: z.string().trim().min(1).max(LONGEST_NAME),
+  client: z.string().trim().max(LONGEST_NAME).default(''),
   due: z.iso.date().nullable().default(null),
-  notes: z.string().max(5000).default(''),
+  notes: z.string().max(LONGEST_NOTES).default(''),
 });
 
 /** Takes on a job. */

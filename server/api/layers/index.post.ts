@@ -1,6 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
-import { MODES } from '../../../core/recording/clears';
+import { MODES } from '../../../core/vocabulary/modes';
 import { layerHeaderSchema } from '../../../core/takes/schema';
 import { openLayer } from '../../store/layers';
 import { readSong } from '../../store/songs';

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
-import { songSchema } from '../../../core/song/document';
+import { songSchema } from '../../../core/document/document';
 import { layerSchema } from '../../../core/takes/schema';
 import { jobExists } from '../../store/jobs';
 import { addSongWithLayers } from '../../store/copies';

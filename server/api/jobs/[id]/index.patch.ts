@@ -1,15 +1,16 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
+import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits';
 import { setJob, shelve, SHELVES } from '../../../store/jobs';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
 const schema = z
   .object({
-    title: z.string().trim().min(1).max(120),
-    client: z.string().trim().max(120),
+    title: z.string().trim().min(1).max(LONGEST_NAME),
+    client: z.string().trim().max(LONGEST_NAME),
     due: z.iso.date().nullable(),
-    notes: z.string().max(5000),
+    notes: z.string().max(LONGEST_NOTES),
     shelf: z.enum(SHELVES),
   })
   .partial();

@@ -1,6 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
-import { patchSchema, type Patch } from '../../../../core/song/changes';
+import { patchSchema, type Patch } from '../../../../core/song/history';
 import { changeSong, type NewChange } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';

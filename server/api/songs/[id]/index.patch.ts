@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
+import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits';
 import { change } from '../../../../core/song/changes';
 import { shelve, SHELVES } from '../../../store/jobs';
 import { changeSong, readSong } from '../../../store/songs';
@@ -7,7 +8,11 @@ import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
 const schema = z
-  .object({ title: z.string().trim().min(1).max(120), notes: z.string().max(5000), shelf: z.enum(SHELVES) })
+  .object({
+    title: z.string().trim().min(1).max(LONGEST_NAME),
+    notes: z.string().max(LONGEST_NOTES),
+    shelf: z.enum(SHELVES),
+  })
   .partial();
 
 /** What the Desk changes of a song without opening it: its title, its notes, and the shelf it lies on. */

@@ -3,10 +3,14 @@ import { describe, expect, it } from 'vitest';
 import { header, layerEvents, ranges } from '../testing/arbitraries';
 import type { PassResult } from '../recording/state';
 import type { Layer } from '../takes/layer';
-import { barStates, lineOf, mapsOf, takeReader, sectionsOf } from './song';
-import { change, kindOf, patched, stacksOf, type Command, type HistoryRow } from './changes';
-import { receiversOf, UnknownThing } from './recorded';
-import { newSong, songSchema, type SongDocument } from './document';
+import { barStates } from './barStates';
+import { lineOf, takeReader } from './reading';
+import { mapsOf, sectionsOf } from '../document/maps';
+import { change, kindOf, type Command } from './changes';
+import { patched, stacksOf, type HistoryRow } from './history';
+import { receiversOf } from './recorded';
+import { UnknownThing } from './draft';
+import { newSong, songSchema, type SongDocument } from '../document/document';
 
 const song = newSong('Lamps on the Causeway', 'piano');
 const maps = mapsOf(song);

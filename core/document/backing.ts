@@ -1,0 +1,32 @@
+import { z } from 'zod';
+import { gainDb, id, name } from '../vocabulary/fields';
+
+/** One track of a MIDI file that plays along, on the song's own bars. */
+const trackSchema = z
+  .object({
+    /** Which of the file's tracks, as the reader numbers them. */
+    track: z.number().int().min(0).max(4096),
+    /** General MIDI program, 0 to 127; for drums the kit. */
+    program: z.number().int().min(0).max(127),
+    drums: z.boolean(),
+  })
+  .readonly();
+
+const backing = z.object({
+  id,
+  name,
+  /** Content hash of the file: audio, or a Standard MIDI File when `midi` is there. */
+  audio: z.string().regex(/^[0-9a-f]{64}$/),
+  midi: trackSchema.nullable().default(null),
+  gainDb,
+  /** -1 left to 1 right. */
+  pan: z.number().min(-1).max(1).default(0),
+  muted: z.boolean(),
+  solo: z.boolean(),
+  /** Where the file's start lies on the song's clock, in seconds. Of a MIDI track: not used, it follows the bars. */
+  offset: z.number().min(-3600).max(3600),
+  length: z.number().min(0).max(36_000),
+});
+export const backingSchema = backing.readonly();
+export const backingFields = backing.shape;
+export type Backing = z.infer<typeof backingSchema>;

@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { gainDb } from '../vocabulary/fields';
+
+export const CLICK_SOUNDS = ['wood', 'tick', 'tone'] as const;
+export type ClickSound = (typeof CLICK_SOUNDS)[number];
+export const CLICK_WHEN = ['counting', 'recording', 'always', 'never'] as const;
+export type ClickWhen = (typeof CLICK_WHEN)[number];
+
+const click = z.object({
+  sound: z.enum(CLICK_SOUNDS).default('tone'),
+  /** Whether a bar's first beat sounds different. */
+  accent: z.boolean().default(true),
+  /** Strokes a beat: 1 for the beats alone. */
+  subdivision: z.number().int().min(1).max(4).default(1),
+  /** When it is heard: only while counting, also while recording, always, or not even while counting. */
+  when: z.enum(CLICK_WHEN).default('always'),
+  gainDb,
+});
+export const clickSchema = click.readonly();
+export const clickFields = click.shape;
+export type Click = z.infer<typeof clickSchema>;

@@ -1,0 +1,59 @@
+import { z } from 'zod';
+import { meterSchema, tempoSchema } from '../time/schema';
+import { gainDb, name } from '../vocabulary/fields';
+import { LONGEST_NOTES, MOST_BACKINGS, MOST_BARS, MOST_PARTS, MOST_SECTIONS } from '../vocabulary/limits';
+import { backingSchema } from './backing';
+import { briefSchema, newBrief } from './brief';
+import { clickSchema } from './click';
+import { newPart, partSchema } from './part';
+import { sectionSchema } from './section';
+
+const song = z.object({
+  version: z.literal(1),
+  title: name,
+  notes: z.string().max(LONGEST_NOTES).default(''),
+  /** In bars, from bar 1. */
+  bars: z.number().int().min(1).max(MOST_BARS),
+  tempo: tempoSchema,
+  meter: meterSchema,
+  /** In order, from bar 1; what they do not cover has no name. */
+  sections: z.array(sectionSchema).max(MOST_SECTIONS).readonly(),
+  backings: z.array(backingSchema).max(MOST_BACKINGS).readonly(),
+  parts: z.array(partSchema).max(MOST_PARTS).readonly(),
+  click: clickSchema,
+  /** Level of the sections' rhythms. */
+  rhythm: z.object({ gainDb, muted: z.boolean() }).readonly().default({ gainDb: -8, muted: false }),
+  /** Tempo maps the song once had, for takes that stayed with the recording. */
+  clocks: z.array(tempoSchema).max(500).readonly().default([]),
+  /** How fast everything runs, 1 as written. */
+  speed: z.number().min(0.5).max(1).default(1),
+  brief: briefSchema,
+});
+export const songSchema = song.readonly();
+export const songFields = song.shape;
+export type SongDocument = z.infer<typeof songSchema>;
+
+/** Notes, click, rhythm and speed of a song in which nothing of them has been set. */
+export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' | 'speed'> = {
+  notes: '',
+  click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
+  rhythm: { gainDb: -8, muted: false },
+  clocks: [],
+  speed: 1,
+};
+
+/** A song with one piano part that hears the keys, and nothing else set. */
+export function newSong(title: string, partId: string): SongDocument {
+  return {
+    version: 1,
+    title,
+    bars: 32,
+    tempo: [{ tick: 0, bpm: 100 }],
+    meter: [{ bar: 1, beats: 4, unit: 4 }],
+    sections: [],
+    backings: [],
+    parts: [newPart({ id: partId, name: 'Piano' }, 0)],
+    ...PLAIN,
+    brief: newBrief(partId),
+  };
+}

@@ -1,0 +1,50 @@
+import type { Pattern } from '../backing/patterns';
+import { barStart, meterMap, type MeterMap } from '../time/meter';
+import { secondsAt, tempoMap, type TempoMap } from '../time/tempo';
+import type { Seconds, TickRange, Ticks } from '../time/units';
+import type { SongDocument } from './document';
+
+export interface SongMaps {
+  readonly tempo: TempoMap;
+  readonly meter: MeterMap;
+  readonly end: Ticks;
+  readonly endSeconds: Seconds;
+}
+
+/** The song's maps, compiled. */
+export function mapsOf(song: Pick<SongDocument, 'tempo' | 'meter' | 'bars'>): SongMaps {
+  const tempo = tempoMap(song.tempo);
+  const meter = meterMap(song.meter);
+  const end = barStart(meter, song.bars + 1);
+  return { tempo, meter, end, endSeconds: secondsAt(tempo, end) };
+}
+
+export interface PlacedSection extends TickRange {
+  readonly name: string;
+  readonly pattern: Pattern | null;
+  readonly firstBar: number;
+  /** Included. */
+  readonly lastBar: number;
+}
+
+/** The sections with their places; bars after the last are a section without a name. */
+export function sectionsOf(song: SongDocument, meter: MeterMap): PlacedSection[] {
+  const placed: PlacedSection[] = [];
+  let bar = 1;
+  const add = (name: string, bars: number, pattern: Pattern | null) => {
+    const last = Math.min(song.bars, bar + bars - 1);
+    if (last < bar) return;
+    placed.push({
+      name,
+      pattern,
+      firstBar: bar,
+      lastBar: last,
+      from: barStart(meter, bar),
+      to: barStart(meter, last + 1),
+    });
+    bar = last + 1;
+  };
+  song.sections.forEach((s) => add(s.name, s.bars, s.pattern));
+  add('', song.bars - bar + 1, null);
+  return placed;
+}

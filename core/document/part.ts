@@ -1,0 +1,82 @@
+import { z } from 'zod';
+import { placementSchema } from '../placement/schema';
+import { treatmentSchema } from '../timing/schema';
+import { gainDb, id, name } from '../vocabulary/fields';
+import { SOUNDS, type Sound } from '../vocabulary/sounds';
+import { pickSchema, takeSchema } from './take';
+
+/** The inks a part can be written in; their colours are the screen's business. */
+export const INKS = ['sea', 'moss', 'plum', 'brass', 'rust', 'slate'] as const;
+
+const part = z.object({
+  id,
+  name,
+  ink: z.enum(INKS),
+  sound: z.enum(SOUNDS),
+  gainDb,
+  muted: z.boolean(),
+  solo: z.boolean(),
+  placement: placementSchema,
+  /**
+   * How the player hears the keys: through this program, by the keyboard's own sound, or by an instrument at a MIDI
+   * output.
+   */
+  monitor: z.enum(['program', 'keyboard', 'output']).default('program'),
+  /** That output's id. */
+  output: z.string().max(200).nullable().default(null),
+  /** Whether the line that is there is heard while it is recorded over. */
+  overLine: z.boolean().default(false),
+  takes: z.array(takeSchema).readonly(),
+  comp: z.array(pickSchema).readonly(),
+  treatments: z.array(treatmentSchema).readonly(),
+  /** What was last handed over, to see what has changed since; null before the first time. */
+  handed: z
+    .object({
+      at: z.string(),
+      comp: z.array(pickSchema).readonly(),
+      treatments: z.array(treatmentSchema).readonly(),
+      /** What each take was then, as `takeSign` says it. */
+      takes: z.record(id, z.string().max(200)),
+    })
+    .readonly()
+    .nullable()
+    .default(null),
+  /** The written part that the Bench keyboard can perform, by its name in the demo, or null. */
+  sheet: z.string().max(80).nullable(),
+});
+export const partSchema = part.readonly();
+export const partFields = part.shape;
+export type Part = z.infer<typeof partSchema>;
+
+export interface NewPart {
+  readonly id: string;
+  readonly name: string;
+  readonly sound?: Sound;
+  readonly sheet?: string | null;
+  readonly gainDb?: number;
+}
+
+/** A part with nothing played; its ink follows from how many there are. */
+export function newPart(
+  { id: partId, name: title, sound = 'concert grand', sheet = null, gainDb: db = -6 }: NewPart,
+  count: number,
+): Part {
+  return {
+    id: partId,
+    name: title,
+    ink: INKS[count % INKS.length]!,
+    sound,
+    gainDb: db,
+    muted: false,
+    solo: false,
+    placement: { policy: 'heard', nudge: 0 },
+    monitor: 'program',
+    output: null,
+    overLine: false,
+    takes: [],
+    comp: [],
+    treatments: [],
+    handed: null,
+    sheet,
+  };
+}

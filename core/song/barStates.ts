@@ -1,0 +1,49 @@
+import type { SongDocument } from '../document/document';
+import { mapsOf } from '../document/maps';
+import type { Part } from '../document/part';
+import { takeSign } from '../document/take';
+import { barStart } from '../time/meter';
+import type { TickRange, Ticks } from '../time/units';
+import { readPart, takeReader, type Layers } from './reading';
+
+/** How far a bar of a part has come. */
+export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
+
+/** What decides how a stretch of a part sounds, as text: the same text, the same line. */
+function recipeOf(
+  comp: Part['comp'],
+  treatments: Part['treatments'],
+  signs: Readonly<Record<string, string>>,
+  from: Ticks,
+  to: Ticks,
+): string {
+  const cut = <T extends TickRange>(all: readonly T[]) =>
+    all
+      .filter((r) => r.from < to && r.to > from)
+      .map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
+  return JSON.stringify([
+    cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]),
+    cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null]),
+  ]);
+}
+
+/** The state of each bar, bar 1 first: a strip of the Desk. */
+export function barStates(part: Part, layers: Layers, song: SongDocument): BarState[] {
+  const { meter } = mapsOf(song);
+  const read = takeReader(layers, song.clocks);
+  const line = readPart(part, read).notes;
+  const played = part.takes.flatMap((take) => read(take).notes);
+  const signs = Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)]));
+  return Array.from({ length: song.bars }, (_, i) => {
+    const from = barStart(meter, i + 1);
+    const to = barStart(meter, i + 2);
+    const within = (note: { readonly start: Ticks }) => note.start >= from && note.start < to;
+    if (line.some(within) && part.handed) {
+      const { comp, treatments, takes } = part.handed;
+      if (recipeOf(comp, treatments, takes, from, to) === recipeOf(part.comp, part.treatments, signs, from, to))
+        return 'handed over';
+    }
+    if (line.some(within)) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
+    return played.some(within) ? 'pencilled' : 'empty';
+  });
+}

@@ -1,0 +1,45 @@
+import { z } from 'zod';
+import { songFields } from '../../document/document';
+import type { Section } from '../../document/section';
+import { someOf } from '../../vocabulary/fields';
+import { playedBars, retime, retimingSchema } from '../retime';
+import { command } from './command';
+
+const { title, notes, rhythm, speed, bars, sections } = songFields;
+
+const barsOf = (all: readonly Section[]): number => all.reduce((sum, s) => sum + s.bars, 0);
+
+/** The song as a whole: its name, its length, its sections, its tempo. */
+export const formCommands = {
+  'set song': command({
+    fields: z.object({ to: someOf({ title, notes, rhythm, speed }) }),
+    carryOut: (draft, { to }) => {
+      Object.assign(draft, to);
+    },
+  }),
+
+  'set length': command({
+    fields: z.object({ bars }),
+    undo: 'the song’s length',
+    carryOut: (draft, { bars: to }) => {
+      draft.bars = to;
+    },
+  }),
+
+  'set sections': command({
+    fields: z.object({ sections }),
+    undo: 'the sections',
+    carryOut: (draft, { sections: to }) => {
+      // A song that its sections cover goes on being as long as they are, but never shorter than what was played.
+      const covered = barsOf(draft.sections) === draft.bars;
+      draft.sections = to.map((s) => ({ ...s }));
+      draft.bars = Math.max(covered ? playedBars(draft) : draft.bars, barsOf(draft.sections), 1);
+    },
+  }),
+
+  'set tempo': command({
+    fields: z.object({ retiming: retimingSchema }),
+    undo: 'the tempo',
+    carryOut: (draft, { retiming }) => retime(draft, retiming),
+  }),
+};

@@ -1,0 +1,44 @@
+import type { Draft } from 'immer';
+import { z } from 'zod';
+import type { Part } from '../../document/part';
+import { placementSchema } from '../../placement/schema';
+import { treatmentSchema } from '../../timing/schema';
+import { layTreatment, withoutTreatment, type Treatment } from '../../timing/treatment';
+import { id, rangeSchema } from '../../vocabulary/fields';
+import { partOf } from '../draft';
+import { command } from './command';
+
+const { policy, nudge } = placementSchema.unwrap().shape;
+type DraftTreatments = Draft<Part>['treatments'];
+
+/** Where what was played lies, and how it is treated. */
+export const timingCommands = {
+  'place part': command({
+    fields: z.object({ part: id, policy, nudge: nudge.optional() }),
+    undo: 'the placement',
+    carryOut: (draft, { part: partId, policy: chosen, nudge: by }) => {
+      const part = partOf(draft, partId);
+      const placement = { policy: chosen, nudge: by ?? part.placement.nudge };
+      part.placement = placement;
+      for (const take of part.takes) take.placement = { ...placement };
+    },
+  }),
+
+  treat: command({
+    fields: z.object({ part: id, treatment: treatmentSchema }),
+    undo: 'the treatment',
+    carryOut: (draft, { part: partId, treatment }) => {
+      const part = partOf(draft, partId);
+      part.treatments = layTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
+    },
+  }),
+
+  'take treatment off': command({
+    fields: z.object({ part: id, range: rangeSchema }),
+    undo: 'taking the treatment off',
+    carryOut: (draft, { part: partId, range }) => {
+      const part = partOf(draft, partId);
+      part.treatments = withoutTreatment(part.treatments as Treatment[], range) as DraftTreatments;
+    },
+  }),
+};

@@ -1,0 +1,65 @@
+import { applyPatches, enablePatches, type Patch } from 'immer';
+import { z } from 'zod';
+import { songSchema, type SongDocument } from '../document/document';
+
+export type { Patch } from 'immer';
+
+enablePatches();
+
+/** What a change did, both ways. */
+export interface Change {
+  readonly document: SongDocument;
+  readonly patches: readonly Patch[];
+  readonly inverse: readonly Patch[];
+}
+
+export const patchSchema = z.object({
+  op: z.enum(['replace', 'remove', 'add']),
+  path: z.array(z.union([z.string(), z.number()])),
+  value: z.unknown().optional(),
+});
+
+/** The song with patches applied. @throws ZodError when the outcome is not a song */
+export function patched(document: SongDocument, patches: readonly Patch[]): SongDocument {
+  return songSchema.parse(applyPatches(document, patches as Patch[]));
+}
+
+/** One row of a song's history, as stored. */
+export interface HistoryRow {
+  readonly revision: number;
+  /** A `set` is a setting: visible where it is set, and not what Undo takes back. */
+  readonly kind: 'do' | 'set' | 'undo' | 'redo';
+  readonly name: string;
+  readonly patches: readonly Patch[];
+  readonly inverse: readonly Patch[];
+}
+
+/** What undo and redo would do next. */
+export interface Stacks {
+  /** Undoable, the latest last. */
+  readonly done: readonly HistoryRow[];
+  /** Redoable, the next last. */
+  readonly undone: readonly HistoryRow[];
+}
+
+/** Replays the history into what can be undone and redone now. A new change forgets what was undone. */
+export function stacksOf(history: readonly HistoryRow[]): Stacks {
+  const done: HistoryRow[] = [];
+  const undone: HistoryRow[] = [];
+  for (const row of history) {
+    switch (row.kind) {
+      case 'do':
+        done.push(row);
+        undone.length = 0;
+        break;
+      case 'undo':
+        undone.push(...done.splice(-1));
+        break;
+      case 'redo':
+        done.push(...undone.splice(-1));
+        break;
+      case 'set':
+    }
+  }
+  return { done, undone };
+}

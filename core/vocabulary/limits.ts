@@ -1,0 +1,21 @@
+/** What a song can hold. The document's schema holds to these, and so does everything that fills a song. */
+
+/** General MIDI has sixteen channels, and one is for drums. */
+export const MOST_PARTS = 15;
+export const MOST_BACKINGS = 32;
+export const MOST_BARS = 5000;
+export const MOST_SECTIONS = 500;
+/** As many bars as one section can have. */
+export const MOST_SECTION_BARS = 2000;
+export const MOST_TEMPOS = 20_000;
+export const MOST_METERS = 5000;
+/** In quarter notes a minute. */
+export const SLOWEST_BPM = 5;
+export const FASTEST_BPM = 1000;
+/** In characters. */
+export const LONGEST_NAME = 120;
+export const LONGEST_NOTES = 5000;
+/** What a bar can be counted in: so many beats at most, none shorter than this part of a whole note. */
+export const MOST_BEATS = 64;
+export const BEAT_UNITS: readonly number[] = [1, 2, 4, 8, 16, 32];
+export const SHORTEST_UNIT = 32;

@@ -1,0 +1,25 @@
+/** What happens to what is there. */
+export const MODES = ['new take', 'merge', 'replace', 'replace while I play', 'replace from my first note'] as const;
+export type Mode = (typeof MODES)[number];
+
+/** What each lap does when the loop is on. */
+export const LAP_POLICIES = [
+  'a new take each',
+  'build up',
+  'fresh, then build up',
+  'play to overwrite',
+  'keep the last full lap',
+  'a layer each',
+] as const;
+export type LapPolicy = (typeof LAP_POLICIES)[number];
+
+/** Whether the count waits for the first note, and what that note is then. */
+export const WAITS = ['no', 'start', 'join'] as const;
+/** `start`: my first note is the start. `join`: the pulse never breaks, and the bar the note falls in becomes the first. */
+export type Wait = (typeof WAITS)[number];
+
+/** So many bars or beats. */
+export interface Span {
+  readonly count: number;
+  readonly unit: 'bars' | 'beats';
+}
