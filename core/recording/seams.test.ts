@@ -258,6 +258,38 @@ describe('a part that begins to listen', () => {
     expect(readLayer(organ!, { policy: 'played', nudge: 0 }).notes[0]!.start).toBeCloseTo(2.95 * 1920, 6);
   });
 
+  it('on the tick of a seam leaves the part before it what was struck just ahead of that seam', () => {
+    const listens = (id: string): PassInput => ({
+      ...second,
+      at: 4,
+      layers: [own(id, { laps: 'build up', lap: 0, latency: { output: 0, input: 0 } })],
+    });
+    const { effects } = run([
+      {
+        type: 'record',
+        plan: planOf({
+          layers: [own('piano', { laps: 'build up', lap: 0, early: 240, latency: { output: 0, input: 0 } })],
+          loop: { from: 3840, laps: 'build up' },
+        }),
+      },
+      clock(2),
+      strike(3.9, 60),
+      listens('organ'),
+      strike(4.1, 60, false),
+      strike(4.5, 64),
+      strike(4.7, 64, false),
+      stop(5.9),
+      clock(12),
+    ]);
+    const heard = layersOf(effects).flatMap((l) =>
+      readLayer(l, HEARD).notes.map((n) => [l.header.partId, l.header.lap, n.key, n.start]),
+    );
+    expect(heard).toEqual([
+      ['piano', 1, 60, 3840],
+      ['organ', expect.anything(), 64, 4800],
+    ]);
+  });
+
   it('while the count goes, or while a note is waited for, is the one that records', () => {
     const counting = run([
       { type: 'record', plan: planOf({ layers: [own('piano')] }) },

@@ -119,6 +119,9 @@ export function closeLayer(
   };
 }
 
+/** A moment that falls in one tick with the one it follows. */
+const INSTANT: Seconds = 1e-5;
+
 const listensAt = (voice: Voice, at: Seconds): boolean => at >= voice.from && at < (voice.to ?? Infinity);
 
 /** Whether a part takes something in. A release goes wherever its strike may have gone. */
@@ -155,7 +158,8 @@ export function closeWriting(writing: Writing): Closed[] {
     const tempo = tempoMap(changes);
     // What a part heard up to the moment at which it stopped listening is in, wherever its placement puts it.
     const left = voice.to === null ? Infinity : voice.to + shiftOf(placement, latency) * speed;
-    const at = Math.min(ended.at, left);
+    // One that stopped at the very seam still has what was struck just ahead of it, and the tick to have it in.
+    const at = Math.max(Math.min(ended.at, left), seam.start && voice.to !== null ? startsAt + INSTANT : -Infinity);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
     // A part that came or went in the middle of a lap meets no seam there.
     const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };
