@@ -2,6 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import { newSong } from '~~/core/document/document';
 import { songFromMidi } from '~~/core/song/frommidi';
+import { useOpening } from '~/song/opening';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
@@ -35,6 +36,7 @@ const holds = (words: string, ...texts: readonly string[]): boolean => {
 /** The jobs, as the server last told them. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices();
+  const opening = useOpening();
   const song = useSong();
   const jobs = ref<readonly JobSummary[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
@@ -88,7 +90,7 @@ export const useDesk = defineStore('desk', () => {
 
   async function setSong(id: string, facts: { title: string; notes: string }): Promise<void> {
     await ask(`/api/songs/${encodeURIComponent(id)}`, facts, 'PATCH');
-    if (song.id === id) await song.load(id);
+    if (song.id === id) await opening.load(id);
     await load();
   }
 

@@ -5,21 +5,27 @@ import { writeMidiFile } from '~~/core/files/smf';
 import { fileName, midiSongOf, notesLeftOut } from '~~/core/handover/midi';
 import { barAt } from '~~/core/time/meter';
 import type { Part } from '~~/core/document/part';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
 import { saveBytes } from './save';
 import { useSong } from '~/song/song';
 
 const song = useSong();
 
+const layers = useLayers();
+
+const reading = useReading();
+
 const rows = computed(() =>
   song.document!.parts.map((part) => {
-    const line = song.lines.get(part.id);
+    const line = reading.lines.get(part.id);
     const notes = line?.notes ?? [];
-    const bars = new Set(notes.map((n) => barAt(song.maps!.meter, n.start))).size;
+    const bars = new Set(notes.map((n) => barAt(reading.maps!.meter, n.start))).size;
     return {
       part,
       notes: notes.length,
-      leftOut: line ? notesLeftOut(line, song.maps!.end) : 0,
+      leftOut: line ? notesLeftOut(line, reading.maps!.end) : 0,
       bars,
       file: fileName(song.document!.title, part.name),
     };
@@ -29,7 +35,7 @@ const playedParts = computed(() => rows.value.filter((r) => r.notes > 0).map((r)
 const all = computed(() => fileName(song.document!.title, 'all parts'));
 
 function save(name: string, parts: readonly Part[]): void {
-  saveBytes(name, writeMidiFile(midiSongOf(song.document!, parts, song.layers)), 'audio/midi');
+  saveBytes(name, writeMidiFile(midiSongOf(song.document!, parts, layers.closed)), 'audio/midi');
   song.run({ type: 'hand over', parts: parts.map((p) => p.id), at: new Date().toISOString() });
 }
 </script>

@@ -1,10 +1,13 @@
-import { oldestWorthHolding, NOTHING_HELD, type Held, type HeldEvent } from '~~/core/lookback/buffer';
-import { localStore, type HeldFacts } from './local';
+import { NOTHING_HELD, oldestWorthHolding, type Held, type HeldEvent } from '~~/core/lookback/buffer';
+import { localStore } from './store';
+
+/** Where what belongs to the held events lies in the store. */
+export const HELD_FACTS = 'facts';
 
 /** What look-back held when the page was last here. */
 export async function readHeld(): Promise<Held> {
   const db = await localStore();
-  const [batches, facts] = await Promise.all([db.getAll('held'), db.get('heldFacts', 'facts')]);
+  const [batches, facts] = await Promise.all([db.getAll('held'), db.get('heldFacts', HELD_FACTS)]);
   if (!facts) return NOTHING_HELD;
   return {
     events: batches.flat().sort((a, b) => a.seq - b.seq),
@@ -12,15 +15,6 @@ export async function readHeld(): Promise<Held> {
     rolls: new Map(facts.rolls.map((r) => [r.id, r])),
     listenings: new Map(facts.listenings.map((l) => [l.id, l])),
   };
-}
-
-/** Keeps a few events and what belongs to them, both or neither. */
-export async function writeHeld(events: readonly HeldEvent[], { rolls, listenings, takings }: Held): Promise<void> {
-  const tx = (await localStore()).transaction(['held', 'heldFacts'], 'readwrite');
-  if (events.length) await tx.objectStore('held').add(events);
-  const facts: HeldFacts = { rolls: [...rolls.values()], listenings: [...listenings.values()], takings };
-  await tx.objectStore('heldFacts').put(facts, 'facts');
-  await tx.done;
 }
 
 /** Lets go of what is older than what is worth holding, a few events at a time. */

@@ -1,5 +1,9 @@
-import { chunkPath, keepArrival, packArrivals, type Errand } from './local';
-import { Outbox, type Keeping, type Refusal } from './outbox';
+import { packArrivals, writeBatch, type Batch } from './arrivals';
+import { isChange, remake, type Newer, type Waiting } from './conflicts';
+import { forgetHeld, readHeld, trimHeld } from './held';
+import { Outbox, type Keeping, type Refusal, type Settled } from './outbox';
+import { chunkPath, localStore, type Arrival, type Errand } from './store';
+import type { Held, HeldEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
@@ -8,16 +12,29 @@ const PACK_EVERY: Milliseconds = 250;
 /** So many events travel in one piece. */
 const CHUNK = 5000;
 
+/** What the page is told. */
+export type Said =
+  | { readonly type: 'state'; readonly state: Keeping }
+  /** The server would not take something. It stays out. */
+  | { readonly type: 'refused'; readonly reason: string }
+  /** The server's song was newer. What waited was made again on it, all but what is said here. */
+  | { readonly type: 'newer'; readonly songId: string; readonly undos: number; readonly failed: readonly string[] };
+
+/** What the page hands over of one turn; the numbers of chunks are the keeper's business. */
+export interface PageBatch extends Omit<Batch, 'arrivals'> {
+  readonly arrivals: readonly Omit<Arrival, 'chunk'>[];
+}
+
 /**
- * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It lives in a worker, so
- * that a page that is busy drawing, or that lies in the background, keeps a take as fast as any other.
+ * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It owns the queue and
+ * everything else that lies in the browser. It lives in a worker, so that a page that is busy drawing, or that lies in
+ * the background, keeps a take as fast as any other.
  */
 export class Keeper {
-  #said: (state: Keeping) => void = () => {};
-  #refused: (refusal: Refusal) => Promise<'drop' | 'retry'> = () => new Promise(() => {});
+  #said: (said: Said) => void = () => {};
   readonly #outbox = new Outbox(
-    (state) => this.#said(state),
-    (refusal) => this.#refused(refusal),
+    (state) => this.#said({ type: 'state', state }),
+    (refusal) => this.#settle(refusal),
   );
   /** Errands go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
   #turn: Promise<unknown> = Promise.resolve();
@@ -26,13 +43,9 @@ export class Keeper {
   readonly #unpacked = new Set<string>();
   #packing: ReturnType<typeof setTimeout> | undefined;
 
-  /**
-   * @param said is told whenever the state changes
-   * @param refused settles an errand that the server would not take; until then it waits
-   */
-  listen(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<'drop' | 'retry'>): void {
+  /** @param said is told whenever the state changes, and what became of what the server would not take */
+  listen(said: (said: Said) => void): void {
     this.#said = said;
-    this.#refused = refused;
   }
 
   #inTurn<T>(next: () => Promise<T>): Promise<T> {
@@ -41,15 +54,21 @@ export class Keeper {
     return done;
   }
 
-  /** An event of an open layer. Resolves when it is in the browser. */
-  async arrive(songId: string, layerId: string, event: LayerEvent): Promise<void> {
-    this.#unpacked.add(layerId);
-    this.#packing ??= setTimeout(() => void this.#inTurn(() => this.#packAll()).catch(() => {}), PACK_EVERY);
-    await keepArrival({ songId, layerId, chunk: this.#chunks.get(layerId) ?? 1, event });
+  /** What one turn of the page brought: events of open layers, and look-back's. Resolves when it is in the browser. */
+  async write({ arrivals, held, facts }: PageBatch): Promise<void> {
+    for (const { layerId } of arrivals) this.#unpacked.add(layerId);
+    if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
+    const numbered = arrivals.map((arrival) => ({ ...arrival, chunk: this.#chunks.get(arrival.layerId) ?? 1 }));
+    await writeBatch({ arrivals: numbered, held, facts });
+  }
+
+  #packSoon(): void {
+    this.#packing = undefined;
+    // What cannot be packed now lies in the browser, and is packed with what comes next.
+    void this.#inTurn(() => this.#packAll()).catch(() => {});
   }
 
   async #packAll(): Promise<void> {
-    this.#packing = undefined;
     for (const layerId of [...this.#unpacked]) await this.#pack(layerId);
   }
 
@@ -78,12 +97,8 @@ export class Keeper {
   events(songId: string, layerId: string, events: readonly LayerEvent[]): Promise<void> {
     return this.#inTurn(async () => {
       for (let i = 0; i < events.length; i += CHUNK) {
-        await this.#outbox.add({
-          songId,
-          method: 'PUT',
-          path: chunkPath(layerId, i / CHUNK + 1),
-          body: { events: events.slice(i, i + CHUNK) },
-        });
+        const body = { events: events.slice(i, i + CHUNK) };
+        await this.#outbox.add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body });
       }
     });
   }
@@ -96,5 +111,40 @@ export class Keeper {
   /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
   carry(): Promise<Keeping> {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
+  }
+
+  /** An errand that the server refused: a stale change is made again on the newer song, anything else is said. */
+  async #settle({ key, errand, status, reason, data }: Refusal): Promise<Settled> {
+    if (status === 409 && isChange(errand)) return this.#makeAgain(errand, data as Newer, key);
+    this.#said({ type: 'refused', reason });
+    return 'drop';
+  }
+
+  async #makeAgain({ songId }: Errand, newer: Newer, from: number): Promise<Settled> {
+    const tx = (await localStore()).transaction('errands', 'readwrite');
+    const waiting: Waiting[] = [];
+    for (let at = await tx.store.openCursor(IDBKeyRange.lowerBound(from)); at; at = await at.continue()) {
+      if (at.value.songId === songId && isChange(at.value)) waiting.push({ key: at.key, errand: at.value });
+    }
+    const { again, undos, failed } = remake(newer, waiting);
+    for (const { key, errand } of again) void tx.store.put(errand, key);
+    for (const key of [...undos, ...failed.map((f) => f.key)]) void tx.store.delete(key);
+    await tx.done;
+    this.#said({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
+    return 'retry';
+  }
+
+  /** What look-back held when the page was last here. */
+  readHeld(): Promise<Held> {
+    return readHeld();
+  }
+
+  /** Lets go of what is older than what is worth holding. */
+  trimHeld(events: readonly HeldEvent[]): Promise<void> {
+    return trimHeld(events);
+  }
+
+  forgetHeld(): Promise<void> {
+    return forgetHeld();
   }
 }

@@ -1,4 +1,5 @@
-import { localStore, type Errand } from './local';
+import { localStore, type Errand } from './store';
+import type { Milliseconds } from '~~/core/time/units';
 
 export type Keeping = 'kept' | 'keeping' | 'away';
 
@@ -11,8 +12,11 @@ export interface Refusal {
   readonly data: unknown;
 }
 
-const RETRY_MS = 1000;
-const PATIENCE_MS = 8000;
+/** What becomes of a refused errand: it is dropped; or the queue has been changed, and its head is tried again. */
+export type Settled = 'drop' | 'retry';
+
+const RETRY: Milliseconds = 1000;
+const PATIENCE: Milliseconds = 8000;
 
 /**
  * Carries errands to the server in their order. They lie in the browser until the server has them: a server that
@@ -23,14 +27,13 @@ export class Outbox {
   #again = false;
   #state: Keeping = 'kept';
   readonly #said: (state: Keeping) => void;
-  readonly #refused: (refusal: Refusal) => Promise<'drop' | 'retry'>;
+  readonly #refused: (refusal: Refusal) => Promise<Settled>;
 
   /**
    * @param said told whenever the state changes
-   * @param refused settles an errand that the server answered with 4xx: dropped, or stored anew under its key and tried
-   *   again
+   * @param refused settles an errand that the server answered with 4xx
    */
-  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<'drop' | 'retry'>) {
+  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<Settled>) {
     this.#said = said;
     this.#refused = refused;
   }
@@ -63,35 +66,32 @@ export class Outbox {
       state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
     } while (this.#again && state === 'kept');
     this.#say(state);
-    if (state === 'away') setTimeout(() => void this.carry(), RETRY_MS);
+    if (state === 'away') setTimeout(() => void this.carry(), RETRY);
     return state;
   }
 
   async #carryAll(): Promise<Keeping> {
     const db = await localStore();
     for (;;) {
-      const cursor = await db.transaction('errands').store.openCursor();
-      if (!cursor) return 'kept';
-      const { key, value: errand } = cursor;
-      const response = await fetch(errand.path, {
-        method: errand.method,
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(errand.body),
-        signal: AbortSignal.timeout(PATIENCE_MS),
-      }).catch(() => undefined);
+      const first = await db.transaction('errands').store.openCursor();
+      if (!first) return 'kept';
+      const { key, value: errand } = first;
+      const response = await this.#send(errand);
       if (!response || response.status >= 500) return 'away';
-      if (!response.ok) {
-        const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
-        const settled = await this.#refused({
-          key,
-          errand,
-          status: response.status,
-          reason: answer.message ?? response.statusText,
-          data: answer.data,
-        });
-        if (settled === 'retry') continue;
-      }
+      if (!response.ok && (await this.#settled(key, errand, response)) === 'retry') continue;
       await db.delete('errands', key);
     }
+  }
+
+  #send({ path, method, body }: Errand): Promise<Response | undefined> {
+    const headers = { 'content-type': 'application/json' };
+    const signal = AbortSignal.timeout(PATIENCE);
+    return fetch(path, { method, headers, body: JSON.stringify(body), signal }).catch(() => undefined);
+  }
+
+  async #settled(key: number, errand: Errand, response: Response): Promise<Settled> {
+    const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
+    const { status, statusText } = response;
+    return this.#refused({ key, errand, status, reason: answer.message ?? statusText, data: answer.data });
   }
 }

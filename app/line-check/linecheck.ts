@@ -2,16 +2,17 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { chainOf, firstTrouble, readyLine, type Mend } from '~~/core/linecheck/chain';
+import { isAudible } from '~~/core/document/audible';
 import { listenersOf } from '~~/core/recording/ears';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/taptest';
 import type { Seconds } from '~~/core/time/units';
 import { runLoop, type LoopResult, type WayBack } from '~~/engine/probes/loop';
 import { PLAIN_KEYBOARD } from '~~/core/performance/keyboard';
+import { usePass } from '~/transport/pass';
 import { wordsOf } from '~/api/api';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
 import { useNotices } from '~/notices/notices';
-import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useVoices } from '~/transport/voices';
@@ -25,9 +26,9 @@ const INAUDIBLE_DB = -38;
 /** The links from the keys to the ears, live, and what mends each; the two latency tests. */
 export const useLineCheck = defineStore('line check', () => {
   const song = useSong();
+  const pass = usePass();
   const sound = useSound();
   const keyboards = useKeyboards();
-  const session = useSession();
   const voices = useVoices();
   const latency = useLatency();
   const notices = useNotices();
@@ -56,14 +57,11 @@ export const useLineCheck = defineStore('line check', () => {
 
   const listeners = computed(() => (song.document ? listenersOf(song.document) : []));
   const part = computed(() => listeners.value[0]?.part);
-  const anySolo = computed(() =>
-    [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])].some((p) => p.solo),
-  );
-  const heardBackings = computed(
-    () =>
-      (song.document?.backings ?? []).filter((b) => (b.solo || (!b.muted && !anySolo.value)) && b.gainDb > INAUDIBLE_DB)
-        .length,
-  );
+  const heardBackings = computed(() => {
+    const opened = song.document;
+    if (!opened) return 0;
+    return opened.backings.filter((b) => isAudible(b, opened) && b.gainDb > INAUDIBLE_DB).length;
+  });
 
   const chain = computed(() =>
     chainOf({
@@ -80,7 +78,7 @@ export const useLineCheck = defineStore('line check', () => {
       leftOut: keyboards.lastLeftOut,
       song: song.document !== null,
       parts: listeners.value.map((l) => l.part.name),
-      partHeard: listeners.value.every((l) => l.part.solo || (!l.part.muted && !anySolo.value)),
+      partHeard: listeners.value.every((l) => isAudible(l.part, song.document!)),
       sound: sound.state,
       trouble: sound.trouble,
       level: level.value,
@@ -138,7 +136,7 @@ export const useLineCheck = defineStore('line check', () => {
   const tapCount = ref(0);
 
   async function begin(what: 'loop' | 'taps') {
-    if (testing.value || session.rolling) {
+    if (testing.value || pass.rolling) {
       notices.say('Stop what is running first, then measure.');
       return null;
     }

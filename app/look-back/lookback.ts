@@ -2,7 +2,6 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import {
   controlsBefore,
-  keysDown,
   NOTHING_HELD,
   offered,
   stretchesHeld,
@@ -14,35 +13,36 @@ import {
   type Roll,
   type Stretch,
 } from '~~/core/lookback/buffer';
-import { keepFree, keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
-import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from '~~/core/lookback/laying';
+import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
+import { layPhrase, type Laid } from '~~/core/lookback/phrase';
 import type { PlayingReading } from '~~/core/lookback/playing';
+import { takenBy, withReleases } from '~~/core/lookback/taken';
 import type { KeyMessage } from '~~/core/performance/messages';
-import { hears, listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/ears';
 import type { PassResult } from '~~/core/recording/state';
-import { shiftOf } from '~~/core/placement/place';
 import type { Retiming } from '~~/core/song/retime';
-import { mapsOf } from '~~/core/document/maps';
-import { barAt, barStart, meterMap } from '~~/core/time/meter';
-import { secondsAt, tempoMap } from '~~/core/time/tempo';
+import { barAt, barStart } from '~~/core/time/meter';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
-import { forgetHeld, readHeld, trimHeld, writeHeld } from '~/keeping/held';
+import { useKeeping } from '~/keeping/keeping';
+import type { HeldFacts } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
-/** How long an event may lie in memory alone. */
-const WRITE_EVERY: Milliseconds = 100;
 /** How often the screens are told what has come: they go through all of it. */
 const SHOW_EVERY: Milliseconds = 300;
 /** After so many events, what is too old is let go. */
 const TRIM_EVERY = 2000;
-
-/** How a phrase that was played with nothing rolling goes into the song. */
-export type Laid = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
+/** What an older roll's end is taken to lie beyond its last event, once it is no longer known. */
+const INSTANT: Seconds = 0.001;
 
 /** Holds everything the keyboards send, and keeps what the player asks for. */
 export const useLookBack = defineStore('lookback', () => {
   const song = useSong();
+  const reading = useReading();
+  const layers = useLayers();
+  const keeping = useKeeping();
   const notices = useNotices();
   const held = shallowRef<Held>(NOTHING_HELD);
   /** Counts up with what is held, a few times a second: lists follow it, not every event. */
@@ -52,20 +52,22 @@ export const useLookBack = defineStore('lookback', () => {
   const treats = ref(false);
 
   let events: HeldEvent[] = [];
-  let unwritten: HeldEvent[] = [];
   let seq = 0;
   let roll: Roll | null = null;
   let listening: Listening | null = null;
-  let writing: ReturnType<typeof setTimeout> | undefined;
+  /** Before that the numbers of what is held are not known, and it is not written yet. */
   let loaded = false;
+  /** What the browser has of rolls, listenings and takings. */
+  let written: Pick<Held, 'rolls' | 'listenings' | 'takings'> = NOTHING_HELD;
+  let sinceTrimmed = 0;
 
   /** What was held when the page was last here. What has come meanwhile goes after it. */
   async function load(): Promise<void> {
-    const before = await readHeld().catch(() => NOTHING_HELD);
+    const before = await keeping.readHeld().catch(() => NOTHING_HELD);
     const first = (before.events.at(-1)?.seq ?? 0) + 1;
     const shiftBy = Math.max(0, first - (events[0]?.seq ?? first));
-    events = [...before.events, ...events.map((e) => ({ ...e, seq: e.seq + shiftBy }))];
-    unwritten = unwritten.map((e) => ({ ...e, seq: e.seq + shiftBy }));
+    const come = events.map((e) => ({ ...e, seq: e.seq + shiftBy }));
+    events = [...before.events, ...come];
     seq = Math.max(seq + shiftBy, first);
     held.value = {
       events,
@@ -74,21 +76,18 @@ export const useLookBack = defineStore('lookback', () => {
       listenings: new Map([...before.listenings, ...held.value.listenings]),
     };
     loaded = true;
-    window.addEventListener('pagehide', () => void write());
+    write(come);
     look();
   }
 
-  /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
-  const passOfLayer = computed(() => new Map([...song.layers].map(([id, { header }]) => [id, header.passId])));
-  const inTakes = computed(
-    () =>
-      new Set(
-        (song.document?.parts ?? []).flatMap((p) =>
-          p.takes.flatMap((t) => t.layers.map((l) => passOfLayer.value.get(l))),
-        ),
-      ),
-  );
+  /** Which pass recorded each layer. */
+  const passOfLayer = computed(() => new Map([...layers.closed].map(([id, { header }]) => [id, header.passId])));
   const known = computed(() => new Set(passOfLayer.value.values()));
+  const inTakes = computed(() => {
+    const takes = (song.document?.parts ?? []).flatMap((part) => part.takes);
+    return new Set(takes.flatMap((take) => take.layers.map((id) => passOfLayer.value.get(id))));
+  });
+  /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
   const isLive = (by: string): boolean => inTakes.value.has(by) || !known.value.has(by);
 
   const stretches = computed((): readonly Stretch[] => (turn.value, stretchesHeld(held.value, isLive)));
@@ -112,15 +111,17 @@ export const useLookBack = defineStore('lookback', () => {
 
   function listeningNow(): Listening {
     const parts = song.document ? listenersOf(song.document).map(({ part, ear }) => ({ part: part.id, ear })) : [];
-    if (!listening || listening.song !== (song.id ?? '') || JSON.stringify(listening.parts) !== JSON.stringify(parts)) {
-      listening = { id: Math.max(0, ...held.value.listenings.keys()) + 1, song: song.id ?? '', parts };
+    const same = listening?.song === (song.id ?? '') && JSON.stringify(listening.parts) === JSON.stringify(parts);
+    if (!listening || !same) {
+      const id = Math.max(0, ...held.value.listenings.keys()) + 1;
+      listening = { id, song: song.id ?? '', parts };
     }
     return listening;
   }
   let document: unknown;
 
   /**
-   * Holds one event.
+   * Holds one event, and hands it over to be kept at once.
    * @param stamp page time of the strike
    * @param at where the rolling clock was, or null when the music was not on its way
    */
@@ -129,73 +130,60 @@ export const useLookBack = defineStore('lookback', () => {
     if (!listening || document !== song.document) {
       document = song.document;
       const current = listeningNow();
-      if (!held.value.listenings.has(current.id))
+      if (!held.value.listenings.has(current.id)) {
         held.value = { ...held.value, listenings: new Map(held.value.listenings).set(current.id, current) };
+      }
     }
-    if (roll && at !== null && !held.value.rolls.has(roll.id))
-      held.value = { ...held.value, rolls: new Map(held.value.rolls).set(roll.id, roll) };
+    const rolled = at === null ? null : roll;
+    if (rolled && !held.value.rolls.has(rolled.id)) {
+      held.value = { ...held.value, rolls: new Map(held.value.rolls).set(rolled.id, rolled) };
+    }
     const event: HeldEvent = {
       seq: (seq += 1),
       wall: performance.timeOrigin + stamp,
       port,
       message,
       listening: listening!.id,
-      place: roll && at !== null ? { roll: roll.id, at } : null,
+      place: rolled && at !== null ? { roll: rolled.id, at } : null,
     };
     events.push(event);
-    unwritten.push(event);
-    writing ??= setTimeout(() => void write(), WRITE_EVERY);
+    if (!loaded) return;
+    write([event]);
+    sinceTrimmed += 1;
+    if (sinceTrimmed >= TRIM_EVERY) trim();
   }
 
-  async function write(): Promise<void> {
-    clearTimeout(writing);
-    writing = undefined;
-    if (!loaded) return;
-    const batch = unwritten;
-    unwritten = [];
+  /** Hands over some events, and what belongs to them where it has changed. */
+  function write(come: readonly HeldEvent[]): void {
     showing ??= setTimeout(look, SHOW_EVERY);
-    await writeHeld(batch, held.value).catch(() => {});
-    if (events.length % TRIM_EVERY < batch.length && events.length > TRIM_EVERY) {
-      const less = trimmed({ ...held.value, events });
-      if (less.events === events) return;
-      events = [...less.events];
-      held.value = { ...less, events };
-      await trimHeld(events).catch(() => {});
-    }
+    const { rolls: all, listenings, takings } = held.value;
+    const same = all === written.rolls && listenings === written.listenings && takings === written.takings;
+    const facts: HeldFacts = { rolls: [...all.values()], listenings: [...listenings.values()], takings };
+    keeping.hold(come, same ? null : facts);
+    written = held.value;
+  }
+
+  function trim(): void {
+    sinceTrimmed = 0;
+    const less = trimmed({ ...held.value, events });
+    if (less.events === events) return;
+    events = [...less.events];
+    held.value = { ...less, events };
+    // What could not be let go now is with the next.
+    void keeping.trimHeld(events).catch(() => {});
   }
 
   function take(by: string, taken: readonly HeldEvent[]): void {
     if (taken.length === 0) return;
     held.value = { ...held.value, events, takings: [...held.value.takings, ...taking(by, taken)] };
     look();
-    void write();
+    write([]);
   }
 
-  /** What a pass has put into takes is no longer offered: the events of its range that its parts heard. */
-  function recorded({ passId, frame = 0, layers }: PassResult): void {
+  /** What a pass has put into takes is no longer offered. */
+  function recorded(result: PassResult): void {
     const rollId = roll?.id ?? events.findLast((e) => e.place)?.place?.roll;
-    const own = layers
-      .filter((l) => l.notes > 0 || l.touched)
-      .map(({ header, closing }) => {
-        const map = tempoMap(header.tempo);
-        const shift = shiftOf(header.placement, header.latency) * (header.speed ?? 1);
-        return {
-          part: header.partId,
-          from: secondsAt(map, closing.range.from - header.early) + frame - shift,
-          to: secondsAt(map, closing.range.to) + frame - shift,
-        };
-      });
-    take(
-      passId,
-      events.filter(
-        (e) =>
-          e.place?.roll === rollId &&
-          own.some(({ part, from, to }) => {
-            const ear = held.value.listenings.get(e.listening)?.parts.find((p) => p.part === part)?.ear;
-            return e.place!.at >= from && e.place!.at < to && ear !== undefined && hears(ear, e.port, e.message);
-          }),
-      ),
-    );
+    take(result.passId, takenBy(result, rollId, events, held.value.listenings));
   }
 
   const factsOf = (stretch: Stretch): KeepFacts => {
@@ -204,7 +192,7 @@ export const useLookBack = defineStore('lookback', () => {
       stretch,
       before: controlsBefore(events, stretch.events[0]!.seq),
       listenings: held.value.listenings,
-      maps: song.maps!,
+      maps: reading.maps!,
       tempo,
       placements: new Map(parts.map((p) => [p.id, p.placement])),
       mode: brief.mode,
@@ -218,31 +206,18 @@ export const useLookBack = defineStore('lookback', () => {
   };
 
   /** Stretches with the releases that came since of keys that were down at the end of the last one. */
-  function withReleases(all: readonly Stretch[]): readonly Stretch[] {
-    const last = all.at(-1)!;
-    const down = new Set(keysDown(last.events));
-    const seqOfLast = last.events.at(-1)!.seq;
-    const come = events
-      .slice(events.findLastIndex((e) => e.seq <= seqOfLast) + 1)
-      .filter(
-        ({ port, message, place }) =>
-          message.type === 'noteOff' && place?.roll === last.roll?.id && down.delete(`${port} ${message.key}`),
-      );
-    return come.length ? [...all.slice(0, -1), { ...last, events: [...last.events, ...come] }] : all;
-  }
+  const withReleasesSince = (all: readonly Stretch[]): readonly Stretch[] => withReleases(all, events);
 
   /** Keeps what was played while something rolled. One change, whatever it holds. */
   function keepStretches(all: readonly Stretch[], until: (roll: string) => Seconds | null): boolean {
     // Releases that came since the keep was asked for are in, but take nothing that was struck before them.
-    const kept = withReleases(all).map((stretch) => {
-      const before = events.findLast((e) => e.place?.roll === stretch.roll!.id && e.seq < stretch.events[0]!.seq);
+    const kept = withReleasesSince(all).map((stretch) => {
+      const rolled = stretch.roll!;
+      const before = events.findLast((e) => e.place?.roll === rolled.id && e.seq < stretch.events[0]!.seq);
       // Where an older roll ended is no longer known: with its last note, or the bar of it.
-      const last = stretch.events.at(-1)!.place!.at + 0.001;
-      return keepRolled(
-        factsOf(stretch),
-        before?.place?.at ?? -Infinity,
-        until(stretch.roll!.id) ?? (stretch.roll!.loop ? last : Infinity),
-      );
+      const last = stretch.events.at(-1)!.place!.at + INSTANT;
+      const end = until(rolled.id) ?? (rolled.loop ? last : Infinity);
+      return keepRolled(factsOf(stretch), before?.place?.at ?? -Infinity, end);
     });
     return store(all, kept, {});
   }
@@ -250,7 +225,7 @@ export const useLookBack = defineStore('lookback', () => {
   function store(
     all: readonly Stretch[],
     kept: readonly Kept[],
-    over: { bars?: number; retiming?: Retiming },
+    over: { readonly bars?: number; readonly retiming?: Retiming },
   ): boolean {
     const results = kept.flatMap((k) => k.results);
     if (!results.some((r) => r.layers.some((l) => l.notes > 0))) {
@@ -260,68 +235,38 @@ export const useLookBack = defineStore('lookback', () => {
       );
       return false;
     }
-    song.keepLayers(
-      kept.flatMap((k) => k.layers),
-      { type: 'keep', results, at: new Date().toISOString(), ...over },
-    );
-    kept.forEach((k, i) => {
-      const by = k.results[0]?.passId;
-      if (by) take(by, all[i]!.events);
+    layers.store(kept.flatMap((k) => k.layers));
+    song.run({ type: 'keep', results, at: new Date().toISOString(), ...over });
+    kept.forEach(({ results: [first] }, i) => {
+      if (first) take(first.passId, all[i]!.events);
     });
     return true;
   }
 
   /** Keeps a phrase that was played with nothing rolling, from a bar on. */
-  function keepPhrase(stretch: Stretch, reading: PlayingReading | null, laid: Laid, from: Ticks): boolean {
-    const facts = factsOf(stretch);
-    const document = song.document!;
-    const struck = stretch.events.filter((e) => e.message.type === 'noteOn');
-    // What is still held rings to where it is now.
-    const now = keysDown(stretch.events).size > 0 ? performance.timeOrigin + performance.now() : 0;
-    const last =
-      Math.max(
-        now,
-        ...stretch.events.filter((e) => e.message.type === 'noteOff' || e.message.type === 'noteOn').map((e) => e.wall),
-      ) / 1000;
-    if (laid === 'free' || !reading) {
-      const lay = inFreeTime(struck[0]!.wall / 1000, from, facts.maps.tempo);
-      const range = phraseRange(from, lay(last), facts.maps.meter);
-      return store([stretch], [keepFree(facts, lay, range)], { bars: barAt(facts.maps.meter, range.to - 1) });
-    }
-    const wander = laid.endsWith('wander');
-    if (laid.startsWith('song')) {
-      const lay = onSongTempo(reading, from, wander);
-      const range = phraseRange(from, lay(last), facts.maps.meter);
-      return store([stretch], [keepFree(facts, lay, range)], { bars: barAt(facts.maps.meter, range.to - 1) });
-    }
-    const tempo = tempoOfPhrase(reading, from, document.tempo, wander);
-    const bar = barAt(facts.maps.meter, from);
-    const meter = [
-      ...document.meter.filter((m) => m.bar < bar),
-      { bar, beats: reading.beatsPerBar, unit: 4 },
-      ...document.meter.filter((m) => m.bar > bar),
-    ];
-    const maps = mapsOf({ ...document, tempo, meter });
-    const lay = onSongTempo(reading, from, false);
-    const range = phraseRange(from, lay(last), meterMap(meter));
-    const bars = barAt(maps.meter, range.to - 1);
-    return store([stretch], [keepFree({ ...facts, maps, tempo }, lay, range)], {
-      bars,
-      retiming: { tempo, meter, bars, takes: 'bars' },
-    });
+  function keepPhrase(stretch: Stretch, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
+    const wall = performance.timeOrigin + performance.now();
+    const { kept, ...over } = layPhrase(factsOf(stretch), song.document!, counted, laid, from, wall);
+    return store([stretch], [kept], over);
   }
 
   /** Forgets everything that is held and in no take. */
   async function forget(): Promise<void> {
     events = [];
-    unwritten = [];
     held.value = NOTHING_HELD;
+    written = NOTHING_HELD;
     listening = null;
     look();
-    await forgetHeld().catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));
+    await keeping
+      .forgetHeld()
+      .catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));
   }
 
-  const startBar = (tick: Ticks): Ticks => barStart(song.maps!.meter, Math.max(1, barAt(song.maps!.meter, tick)));
+  /** The start of the bar that a place lies in, bar 1 at the earliest. */
+  const startBar = (tick: Ticks): Ticks => {
+    const { meter } = reading.maps!;
+    return barStart(meter, Math.max(1, barAt(meter, tick)));
+  };
 
   return {
     stretches,
@@ -335,7 +280,7 @@ export const useLookBack = defineStore('lookback', () => {
     lastRoll: () => roll?.id ?? null,
     hold,
     recorded,
-    withReleases,
+    withReleases: withReleasesSince,
     keepStretches,
     keepPhrase,
     forget,

@@ -6,6 +6,7 @@ import type { Span } from '~~/core/vocabulary/modes';
 import { lengthWords } from '~~/core/recording/brief';
 import { positionAt } from '~~/core/time/meter';
 import type { Brief } from '~~/core/document/brief';
+import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 
@@ -13,6 +14,7 @@ import { useSong } from '~/song/song';
  * How a pass is led into and out of: the count, the wait, the lead-in, the lead-out, and how early a strike may come.
  */
 const song = useSong();
+const reading = useReading();
 const roll = useRoll();
 const brief = computed(() => song.document!.brief);
 const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
@@ -34,7 +36,7 @@ const WAITS = [
   },
 ] as const;
 const leadInAt = computed(() => {
-  const { meter, end } = song.maps!;
+  const { meter, end } = reading.maps!;
   const { from } = recordedRange(brief.value, roll.playhead, end);
   const start = leadInStart(song.document!, meter, from);
   return start < from ? positionAt(meter, start).bar : null;

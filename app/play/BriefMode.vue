@@ -4,11 +4,13 @@ import { laneWords, lengthWords } from '~~/core/recording/brief';
 import { MODES, type Mode } from '~~/core/vocabulary/modes';
 import { laneOf } from '~~/core/performance/controls';
 import type { Brief } from '~~/core/document/brief';
+import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 
 /** What happens to what is there. */
 const song = useSong();
+const reading = useReading();
 const keyboards = useKeyboards();
 const brief = computed(() => song.document!.brief);
 const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
@@ -30,7 +32,7 @@ const lanes = computed(() => [
     'bend',
     'pressure',
     ...song.document!.parts.flatMap((p) =>
-      p.id === brief.value.part ? (song.lines.get(p.id)?.controls ?? []).map((c) => laneOf(c.message)) : [],
+      p.id === brief.value.part ? (reading.lines.get(p.id)?.controls ?? []).map((c) => laneOf(c.message)) : [],
     ),
     ...(keyboards.lastLane ? [keyboards.lastLane] : []),
   ]),

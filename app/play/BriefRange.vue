@@ -5,15 +5,17 @@ import { LAP_POLICIES, type LapPolicy } from '~~/core/vocabulary/modes';
 import { sectionsOf } from '~~/core/document/maps';
 import { barStart, meterAt, positionAt, tickOf } from '~~/core/time/meter';
 import type { Brief } from '~~/core/document/brief';
+import { useReading } from '~/song/reading';
 import { useRange } from '~/transport/useRange';
 import { useSong } from '~/song/song';
 
 /** Where recording goes in and out, and whether it goes round. */
 const song = useSong();
+const reading = useReading();
 const { setRange, setEdge, toggleLoop } = useRange();
 const brief = computed(() => song.document!.brief);
 const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
-const sections = computed(() => sectionsOf(song.document!, song.maps!.meter).filter((s) => s.name));
+const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
 const wrong = ref('');
 
 const LAP_WORDS: Readonly<Record<LapPolicy, string>> = {
@@ -33,7 +35,7 @@ function parse(text: string): { bar: number; beat: number | null } | null {
   return bar >= 1 && bar <= song.document!.bars + 1 && (beat === null || beat >= 1) ? { bar, beat } : null;
 }
 function typed(which: 'from' | 'to', text: string): void {
-  const { meter } = song.maps!;
+  const { meter } = reading.maps!;
   const found = parse(text);
   wrong.value = '';
   if (!found || (found.beat ?? 1) > meterAt(meter, barStart(meter, found.bar)).beats) {
@@ -47,7 +49,7 @@ function typed(which: 'from' | 'to', text: string): void {
   );
 }
 const shown = computed(() => {
-  const { meter } = song.maps!;
+  const { meter } = reading.maps!;
   const { range } = brief.value;
   if (!range) return { from: '', to: '' };
   const words = (tick: number, end: boolean) => {
@@ -106,7 +108,7 @@ const shown = computed(() => {
         :key="s.firstBar"
         :on="brief.range?.from === s.from && brief.range?.to === s.to && brief.punchIn && brief.punchOut"
         @click="setRange(s)"
-        >{{ s.name }}, {{ rangeWords(s, song.maps!.meter) }}</Choice
+        >{{ s.name }}, {{ rangeWords(s, reading.maps!.meter) }}</Choice
       >
       <Choice
         :on="!brief.range || (!brief.punchIn && !brief.punchOut)"

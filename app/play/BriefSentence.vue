@@ -8,6 +8,8 @@ import { recordedRange } from '~~/core/recording/settings';
 import { inRange } from '~~/core/time/units';
 import type { Brief } from '~~/core/document/brief';
 import type { Recipe } from '~~/core/timing/treatment';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLineCheck } from '~/line-check/linecheck';
@@ -16,6 +18,10 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 
 const song = useSong();
+
+const pass = usePass();
+
+const reading = useReading();
 const session = useSession();
 const keyboards = useKeyboards();
 const check = useLineCheck();
@@ -24,20 +30,20 @@ const roll = useRoll();
 /** What the next pass will record over: notes that are heard there. */
 const there = computed(() => {
   const { brief: now } = song.document!;
-  const range = now.loop ? loopRange(now, song.maps!.end) : recordedRange(now, session.startTick, song.maps!.end);
+  const range = now.loop ? loopRange(now, reading.maps!.end) : recordedRange(now, session.startTick, reading.maps!.end);
   return listenersOf(song.document!).reduce(
-    (sum, { part: p }) => sum + (song.lines.get(p.id)?.notes.filter((n) => inRange(n.start, range)).length ?? 0),
+    (sum, { part: p }) => sum + (reading.lines.get(p.id)?.notes.filter((n) => inRange(n.start, range)).length ?? 0),
     0,
   );
 });
 const sentence = computed(() =>
   briefPhrases({
     song: song.document!,
-    meter: song.maps!.meter,
-    end: song.maps!.end,
+    meter: reading.maps!.meter,
+    end: reading.maps!.end,
     playhead: session.startTick,
     there: there.value,
-    playing: session.phase === 'playing',
+    playing: pass.phase === 'playing',
     keyboards: keyboards.active.map((k) => ({
       id: k.id,
       name: keyboards.nameOf(k),

@@ -2,13 +2,13 @@
 import { computed } from 'vue';
 import { keyName } from '~~/core/performance/messages';
 import { EVERYTHING, listenersOf, type Ear } from '~~/core/recording/ears';
+import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 
 /** Which parts hear the keys: one, or several at once, each its own keyboard or its own keys. */
 const song = useSong();
-const session = useSession();
+const reading = useReading();
 const keyboards = useKeyboards();
 const brief = computed(() => song.document!.brief);
 const listeners = computed(() => listenersOf(song.document!));
@@ -27,7 +27,7 @@ function write(all: readonly (Ear & { part: string })[]): void {
 const now = () => listeners.value.map(({ part, ear }) => ({ part: part.id, ...ear }));
 function toggle(id: string, on: boolean): void {
   write(on ? [...now(), { part: id, ...EVERYTHING }] : now().filter((l) => l.part !== id));
-  if (on) session.shownId = id;
+  if (on) reading.shownId = id;
 }
 const set = (id: string, to: Partial<Ear>) => write(now().map((l) => (l.part === id ? { ...l, ...to } : l)));
 const clamp = (text: string, least: number, most: number) =>
@@ -43,7 +43,7 @@ const clamp = (text: string, least: number, most: number) =>
         :active="listeners.length === 1 && brief.part === p.id"
         @click="
           write([{ part: p.id, ...EVERYTHING, keyboard: brief.keyboard }]);
-          session.shownId = p.id;
+          reading.shownId = p.id;
         "
         >{{ p.name }}</v-btn
       >

@@ -3,61 +3,41 @@ import { computed, ref } from 'vue';
 import { mdiVolumeOff } from '@mdi/js';
 import { SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
 import type { Part } from '~~/core/document/part';
-import { barsWords } from '~~/core/recording/brief';
-import { listenersOf } from '~~/core/recording/ears';
-import { barAt } from '~~/core/time/meter';
-import { useSession } from '~/transport/session';
+import { listenersOf, withoutListener } from '~~/core/recording/ears';
+import { playedWords } from '~~/core/song/takes';
+import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { PART_INKS } from '~/drawing/inks';
 import { vFocus } from '~/controls/focus';
 
 const song = useSong();
-const session = useSession();
+
+const reading = useReading();
 const adding = ref(false);
 const name = ref('');
 const sound = ref<Sound>('concert grand');
 const heard = useSound();
 
 const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
-/** Lets a part no longer hear; when it was the brief's own, the next of those that listen takes its place. */
+/** Lets a part no longer hear the keys. */
 function deafen(part: Part): void {
-  const { brief } = song.document!;
-  const also = brief.also.filter((a) => a.part !== part.id);
-  const [next, ...rest] = also;
-  if (brief.part !== part.id) song.run({ type: 'set brief', brief: { also } });
-  else if (next)
-    song.run({
-      type: 'set brief',
-      brief: { part: next.part, keyboard: next.keyboard, keys: { low: next.low, high: next.high }, also: rest },
-    });
-  else song.run({ type: 'set brief', brief: { part: null } });
+  song.run({ type: 'set brief', brief: withoutListener(song.document!.brief, part.id) });
+}
+/** Lets a part hear the keys, and no other. */
+function letHear(part: Part): void {
+  reading.shownId = part.id;
+  song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
 }
 const set = (part: Part, to: Partial<Pick<Part, 'gainDb' | 'muted' | 'solo' | 'sound'>>) =>
   song.run({ type: 'set part', part: part.id, to });
 const dB = (value: number) => `${Math.round(value)} dB`.replace('-', '−');
 
-/** "bars 1–40 of 44", or how many bars when they do not hang together. */
-const played = computed(
-  () =>
-    new Map(
-      song.document!.parts.map((part) => {
-        const { meter } = song.maps!;
-        const notes = song.lines.get(part.id)?.notes ?? [];
-        if (notes.length === 0) return [part.id, part.takes.length ? 'nothing picked' : 'not played yet'];
-        const bars = new Set(notes.map((n) => barAt(meter, n.start)));
-        const first = Math.min(...bars);
-        const last = Math.max(...bars);
-        const whole = last - first + 1 === bars.size;
-        return [
-          part.id,
-          whole
-            ? `${barsWords({ from: notes[0]!.start, to: notes.at(-1)!.start + 1 }, meter)} of ${song.document!.bars}`
-            : `${bars.size} bars of ${song.document!.bars}`,
-        ];
-      }),
-    ),
-);
+const played = computed(() => {
+  const { parts, bars } = song.document!;
+  const notesOf = (part: Part) => reading.lines.get(part.id)?.notes ?? [];
+  return new Map(parts.map((part) => [part.id, playedWords(part, notesOf(part), reading.maps!, bars)]));
+});
 
 function add(): void {
   song.run({
@@ -97,15 +77,15 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
       v-for="part in song.document!.parts"
       :key="part.id"
       class="part sheet"
-      :class="{ hears: hears(part), shown: session.shown?.id === part.id }"
+      :class="{ hears: hears(part), shown: reading.shown?.id === part.id }"
       :style="{ '--ink-of-part': PART_INKS[part.ink] }"
     >
       <div class="head">
         <button
           class="name"
-          :aria-pressed="session.shown?.id === part.id"
+          :aria-pressed="reading.shown?.id === part.id"
           :title="`Show ${part.name} on the chart`"
-          @click="session.shownId = part.id"
+          @click="reading.shownId = part.id"
         >
           {{ part.name }}
         </button>
@@ -124,10 +104,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
           class="pill"
           aria-pressed="false"
           :title="`Let ${part.name} hear the keys`"
-          @click="
-            session.shownId = part.id;
-            song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
-          "
+          @click="letHear(part)"
         >
           let it hear
         </button>

@@ -1,26 +1,30 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
-import { barsWords } from '~~/core/recording/brief';
+import { barsWords } from '~~/core/time/words';
 import { nearestLine } from '~~/core/timing/grid';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Take } from '~~/core/document/take';
 import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/hands';
-import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 
 const song = useSong();
-const session = useSession();
+
+const layers = useLayers();
+
+const reading = useReading();
 const hands = useHands();
 const notices = useNotices();
-const part = computed(() => session.shown);
+const part = computed(() => reading.shown);
 
 /** Spread of a take's strikes around the sixteenths they are nearest to, one standard deviation. */
 function spreadOf(take: Take): string {
-  const { tempo, meter } = song.maps!;
-  const { notes } = song.readTake(take);
+  const { tempo, meter } = reading.maps!;
+  const { notes } = reading.readTake(take);
   if (notes.length < 2) return '';
   const off = notes.map(
     (n) => (secondsAt(tempo, n.start) - secondsAt(tempo, nearestLine('16 straight', meter, n.start))) * 1000,
@@ -35,7 +39,7 @@ const rows = computed(() => {
   return p.takes
     .map((take) => ({
       take,
-      bars: barsWords(take, song.maps!.meter),
+      bars: barsWords(take, reading.maps!.meter),
       spread: spreadOf(take),
       heard: p.comp.some((c) => c.takeId === take.id),
     }))
@@ -45,13 +49,13 @@ const rows = computed(() => {
 const opened = ref<string | null>(null);
 const layersOf = (take: Take) =>
   take.layers.map((id, i) => {
-    const layer = song.layers.get(id);
+    const layer = layers.closed.get(id);
     const lap = layer?.header.lap;
     const clears = layer?.closing.clears.length ? 'replaces' : i === 0 ? 'first' : 'added';
     return {
       id,
       words: `${lap === undefined ? `pass ${i + 1}` : `lap ${lap + 1}`}, ${clears}`,
-      bars: layer ? barsWords(layer.closing.range, song.maps!.meter) : '',
+      bars: layer ? barsWords(layer.closing.range, reading.maps!.meter) : '',
       muted: take.muted.includes(id),
     };
   });

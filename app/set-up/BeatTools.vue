@@ -4,15 +4,15 @@ import type { FoundMeter } from '~~/core/backing/bars';
 import { fitTempo } from '~~/core/backing/tempofit';
 import type { Backing } from '~~/core/document/backing';
 import { secondsAt } from '~~/core/time/tempo';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
-import { useSession } from '~/transport/session';
 import { useSetup } from './setup';
-import { useSong } from '~/song/song';
 
 /** What was found in a recording, how sure it is, and the ways to put it right. */
 const props = defineProps<{ backing: Backing }>();
-const song = useSong();
-const session = useSession();
+const pass = usePass();
+const reading = useReading();
 const roll = useRoll();
 const setup = useSetup();
 
@@ -46,8 +46,8 @@ const TAPS_PAUSE_MS = 2500;
 const TO_TRUST = 3;
 let pause: ReturnType<typeof setTimeout> | undefined;
 function tap(): void {
-  if (!session.rolling) return;
-  run.value = [...run.value, secondsAt(song.maps!.tempo, roll.tickNow()) - props.backing.offset];
+  if (!pass.rolling) return;
+  run.value = [...run.value, secondsAt(reading.maps!.tempo, roll.tickNow()) - props.backing.offset];
   clearTimeout(pause);
   pause = setTimeout(settle, TAPS_PAUSE_MS);
 }
@@ -103,7 +103,7 @@ onBeforeUnmount(() => {
       stretch.
     </p>
     <div class="choices">
-      <v-btn size="small" :disabled="!session.rolling" @click="tap">Tap <kbd>T</kbd></v-btn>
+      <v-btn size="small" :disabled="!pass.rolling" @click="tap">Tap <kbd>T</kbd></v-btn>
       <span v-if="run.length" class="quiet small">{{ run.length }} taps</span>
       <v-btn
         v-if="beats.edits.pins.length || beats.edits.taps.length"

@@ -2,6 +2,7 @@
 import Sortable from 'sortablejs';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import type { Section } from '~~/core/document/section';
+import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { sectionsOf } from '~~/core/document/maps';
@@ -10,6 +11,7 @@ import { sectionsOf } from '~~/core/document/maps';
  * The form in one line, each section as wide as it is long: drag one to another place, or its end to another length.
  */
 const song = useSong();
+const reading = useReading();
 const session = useSession();
 const strip = ref<HTMLElement | null>(null);
 const sections = computed(() => song.document!.sections);
@@ -63,7 +65,7 @@ onMounted(() => {
 });
 onBeforeUnmount(() => sortable?.destroy());
 
-const seek = (index: number) => session.seek(sectionsOf(song.document!, song.maps!.meter)[index]!.from);
+const seek = (index: number) => session.seek(sectionsOf(song.document!, reading.maps!.meter)[index]!.from);
 </script>
 
 <template>

@@ -4,12 +4,12 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiContentCopy, mdiDrag } from '@mdi/js';
 import { PATTERNS, type Pattern } from '~~/core/backing/patterns';
 import type { Section } from '~~/core/document/section';
-import { useSession } from '~/transport/session';
+import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
 /** The form: sections by name and length, in order, each with the rhythm that plays under it. */
 const song = useSong();
-const session = useSession();
+const reading = useReading();
 const list = ref<HTMLElement | null>(null);
 const sections = computed(() => song.document!.sections);
 const set = (next: readonly Section[]) => song.run({ type: 'set sections', sections: next });
@@ -152,7 +152,7 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
         named < song.document!.bars ? `${song.document!.bars - named} at the end without a name` : ''
       }}</span>
     </div>
-    <p v-if="session.shown?.takes.length" class="quiet small">
+    <p v-if="reading.shown?.takes.length" class="quiet small">
       Takes and backings stay where they are when sections move.
     </p>
     <div class="label">Rhythm</div>

@@ -3,6 +3,7 @@ import { computed, ref, shallowRef } from 'vue';
 import { meterAt } from '~~/core/time/meter';
 import { bpmAt, tempoMap, type TempoChange } from '~~/core/time/tempo';
 import { sectionsOf } from '~~/core/document/maps';
+import { useReading } from '~/song/reading';
 import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { drawGrid, drawWaves } from '~/chart/chartDrawing';
@@ -16,6 +17,7 @@ import { useSong } from '~/song/song';
 
 /** The chart with the tempo drawn over it: a handle for each change, dragged up and down, and along the beats. */
 const song = useSong();
+const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const setup = useSetup();
@@ -28,16 +30,16 @@ const { width, height, scrolled } = useScrolledCanvas(
   card,
   host,
   (c) => {
-    drawGrid(c, inSight.value, song.maps!);
-    drawWaves(c, inSight.value, song.maps!, song.document!.backings, backings.waves);
+    drawGrid(c, inSight.value, reading.maps!);
+    drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
     drawTempo(c, inSight.value, tempoMap(changes.value), range.value, selected.value);
   },
   () => [inSight, changes, () => backings.waves, () => song.document!.backings],
 );
 const layout = computed(() =>
   layoutChart(
-    sectionsOf(song.document!, song.maps!.meter),
-    song.maps!.meter,
+    sectionsOf(song.document!, reading.maps!.meter),
+    reading.maps!.meter,
     Math.max(320, width.value),
     Math.max(200, height.value),
   ),
@@ -72,7 +74,7 @@ function beatAt(x: number, y: number): number | undefined {
   if (bar === undefined || !row) return undefined;
   const start = layout.value.starts[bar - 1]!;
   const share = Math.max(0, Math.min(1, (x - layout.value.left) / layout.value.cell - (bar - row.firstBar)));
-  const { beats, ticksPerBeat } = meterAt(song.maps!.meter, start);
+  const { beats, ticksPerBeat } = meterAt(reading.maps!.meter, start);
   return start + Math.min(beats - 1, Math.round(share * beats)) * ticksPerBeat;
 }
 
@@ -120,7 +122,7 @@ function add(event: MouseEvent): void {
   const { x, y } = point(event);
   const tick = beatAt(x, y);
   if (tick === undefined || song.document!.tempo.some((c) => c.tick === tick)) return;
-  const bpm = round(bpmAt(song.maps!.tempo, tick), true);
+  const bpm = round(bpmAt(reading.maps!.tempo, tick), true);
   setup.retime({ tempo: [...song.document!.tempo, { tick, bpm }].sort((a, b) => a.tick - b.tick) });
 }
 const described = computed(

@@ -1,22 +1,33 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { mdiClose } from '@mdi/js';
-import { positionAt, tickOf, type MeterChange } from '~~/core/time/meter';
-import { bpmAt, type TempoChange } from '~~/core/time/tempo';
+import {
+  meterFromText,
+  pickUpOf,
+  withMeterAt,
+  withPickUp,
+  withTempoAt,
+  withTempoSet,
+  type Edit,
+} from '~~/core/song/tempoedits';
+import { positionAt } from '~~/core/time/meter';
+import type { TempoChange } from '~~/core/time/tempo';
 import { tappedPulse } from '~~/core/time/tap';
+import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
 /** Tempo and meter as tables, typed or tapped. */
 const song = useSong();
+const reading = useReading();
 const roll = useRoll();
 const setup = useSetup();
 
 const tempo = computed(() => song.document!.tempo);
 const meter = computed(() => song.document!.meter);
 const placeText = (tick: number) => {
-  const { bar, beat } = positionAt(song.maps!.meter, tick + 0.5);
+  const { bar, beat } = positionAt(reading.maps!.meter, tick + 0.5);
   return `${bar}·${beat}`;
 };
 /** Long maps, as a recording played by people gives, are shown in part: the ones around the playhead. */
@@ -29,55 +40,29 @@ const shown = computed(() => {
   return all.slice(from, from + MOST_ROWS);
 });
 
-function set(index: number, to: Partial<TempoChange>): void {
-  if (to.bpm !== undefined && !(to.bpm >= 5 && to.bpm <= 1000)) return;
-  setup.retime({ tempo: tempo.value.map((c, i) => (i === index ? { ...c, ...to } : c)) });
-}
-function addTempo(bpm?: number): void {
-  const { bar, beat } = positionAt(song.maps!.meter, roll.playhead + 0.5);
-  const tick = tickOf(song.maps!.meter, { bar, beat, tick: 0 });
-  const change = { tick, bpm: bpm ?? Math.round(bpmAt(song.maps!.tempo, tick) * 10) / 10 };
-  setup.retime({ tempo: [...tempo.value.filter((c) => c.tick !== tick), change].sort((a, b) => a.tick - b.tick) });
-}
-const removeTempo = (index: number) => setup.retime({ tempo: tempo.value.filter((_, i) => i !== index) });
+/** Sets tempo or meter; what was typed that is none stays as it was. */
+const apply = (edit: Edit | null): void => {
+  if (edit) setup.retime(edit);
+};
+const set = (index: number, to: Partial<TempoChange>): void => apply(withTempoSet(tempo.value, index, to));
+const addTempo = (bpm?: number): void =>
+  apply(withTempoAt(reading.maps!.tempo, reading.maps!.meter, roll.playhead, bpm));
+const removeTempo = (index: number): void => setup.retime({ tempo: tempo.value.filter((_, i) => i !== index) });
 
 const newBar = ref('');
 const newMeter = ref('');
-const METER = /^\s*(\d{1,2})\s*\/\s*(1|2|4|8|16|32)\s*$/;
-const setMeter = (changes: readonly MeterChange[]) =>
-  setup.retime({ meter: [...changes].sort((a, b) => a.bar - b.bar) });
-function changeMeter(index: number, text: string): void {
-  const [, beats, unit] = METER.exec(text) ?? [];
-  if (!beats || Number(beats) < 1 || Number(beats) > 64) return;
-  setMeter(meter.value.map((m, i) => (i === index ? { ...m, beats: Number(beats), unit: Number(unit) } : m)));
-}
+const changeMeter = (bar: number, text: string): void => apply(withMeterAt(meter.value, bar, text));
+const removeMeter = (bar: number): void => setup.retime({ meter: meter.value.filter((m) => m.bar !== bar) });
 function addMeter(): void {
-  const [, beats, unit] = METER.exec(newMeter.value) ?? [];
-  const bar = Math.round(Number(newBar.value));
-  if (!beats || Number(beats) < 1 || Number(beats) > 64 || !(bar >= 1 && bar <= 5000)) return;
-  setMeter([...meter.value.filter((m) => m.bar !== bar), { bar, beats: Number(beats), unit: Number(unit) }]);
+  const edit = withMeterAt(meter.value, Math.round(Number(newBar.value)), newMeter.value);
+  if (!edit) return;
+  setup.retime(edit);
   newBar.value = newMeter.value = '';
 }
 
-/** A short first bar: everything after it moves on by a bar. */
-const pickUp = computed(() =>
-  meter.value[1]?.bar === 2 && meter.value[0]!.beats < meter.value[1].beats ? meter.value[0]!.beats : 0,
-);
-function setPickUp(beats: number): void {
-  const [first, ...later] = pickUp.value ? meter.value.slice(1).map((m) => ({ ...m, bar: m.bar - 1 })) : meter.value;
-  if (!first || beats >= first.beats) return;
-  const before = pickUp.value;
-  const ticks = (beats - before) * (3840 / first.unit);
-  const all =
-    beats === 0
-      ? [first, ...later]
-      : [{ bar: 1, beats, unit: first.unit }, { ...first, bar: 2 }, ...later.map((m) => ({ ...m, bar: m.bar + 1 }))];
-  setup.retime({
-    meter: all,
-    tempo: tempo.value.map((c) => (c.tick <= 0 ? c : { ...c, tick: c.tick + ticks })),
-    bars: song.document!.bars + (beats && !before ? 1 : 0),
-  });
-}
+/** How many beats a short first bar has. */
+const pickUp = computed(() => pickUpOf(meter.value));
+const setPickUp = (beats: number): void => apply(withPickUp(song.document!, beats));
 
 /** Taps, by a button or the T key; a pause begins anew. */
 const taps = ref<number[]>([]);
@@ -157,7 +142,7 @@ const TO_TRUST = 4;
           class="figures field"
           :value="`${m.beats}/${m.unit}`"
           :aria-label="`Meter from bar ${m.bar}`"
-          @change="changeMeter(index, ($event.target as HTMLInputElement).value)"
+          @change="changeMeter(m.bar, ($event.target as HTMLInputElement).value)"
         />
         <span class="quiet">{{ index === 0 && pickUp ? 'pick-up' : '' }}</span>
         <v-btn
@@ -166,7 +151,7 @@ const TO_TRUST = 4;
           variant="text"
           :disabled="m.bar === 1"
           :aria-label="`Take the meter at bar ${m.bar} out`"
-          @click="setMeter(meter.filter((x) => x !== m))"
+          @click="removeMeter(m.bar)"
         />
       </div>
       <form class="tempo" @submit.prevent="addMeter">
@@ -179,7 +164,7 @@ const TO_TRUST = 4;
           aria-label="Bar of a new meter"
         />
         <input v-model="newMeter" class="figures field" placeholder="7/8" aria-label="New meter" />
-        <v-btn type="submit" size="x-small" :disabled="!METER.test(newMeter) || !newBar">Add</v-btn>
+        <v-btn type="submit" size="x-small" :disabled="!meterFromText(newMeter) || !newBar">Add</v-btn>
       </form>
     </div>
     <div class="label">Pick-up</div>

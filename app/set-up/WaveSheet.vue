@@ -3,6 +3,8 @@ import { computed, ref } from 'vue';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Backing } from '~~/core/document/backing';
 import type { FoundBeat } from '~~/core/backing/beats';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
 import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { TOKENS } from '~/drawing/inks';
@@ -26,6 +28,8 @@ import { useSong } from '~/song/song';
 /** One recording in wrapped rows against the song's bars, or against the beats found in it. */
 const props = defineProps<{ backing: Backing }>();
 const song = useSong();
+const pass = usePass();
+const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const setup = useSetup();
@@ -51,9 +55,9 @@ const { width, height, scrolled } = useScrolledCanvas(
       found.value ? TOKENS.wave : '#C9BB9D',
     );
     if (found.value) drawBeats(c, sheet.value, found.value, offset.value, held.value, sight.value);
-    else drawBars(c, sheet.value, song.maps!, sight.value);
+    else drawBars(c, sheet.value, reading.maps!, sight.value);
   },
-  () => [sheet, offset, held, found, () => song.maps, () => backings.waves],
+  () => [sheet, offset, held, found, () => reading.maps, () => backings.waves],
 );
 
 const found = computed(() => (setup.beats?.backing === props.backing.id ? setup.beats.found : null));
@@ -61,7 +65,7 @@ const offset = computed(() => props.backing.offset + moved.value);
 const ROW_SECONDS = 12;
 const sheet = computed((): WaveSheet => {
   const from = Math.min(0, props.backing.offset);
-  const to = Math.max(song.maps!.endSeconds, props.backing.offset + props.backing.length);
+  const to = Math.max(reading.maps!.endSeconds, props.backing.offset + props.backing.length);
   return {
     width: Math.max(320, width.value),
     from,
@@ -73,11 +77,11 @@ const sight = computed(() => ({ top: scrolled.value, height: height.value }));
 
 let shown = '';
 useFrames(() => {
-  const at = wavePoint(sheet.value, secondsAt(song.maps!.tempo, roll.tickNow()));
+  const at = wavePoint(sheet.value, secondsAt(reading.maps!.tempo, roll.tickNow()));
   if (!head.value || !at) return;
   const place = `translate(${Math.round(at.x)}px, ${at.y}px)`;
   if (place === shown) return;
-  if (session.rolling && card.value && (at.y + WAVE_ROW > scrolled.value + height.value || at.y < scrolled.value))
+  if (pass.rolling && card.value && (at.y + WAVE_ROW > scrolled.value + height.value || at.y < scrolled.value))
     card.value.scrollTop = at.y - 20;
   head.value.style.transform = shown = place;
 });
@@ -118,7 +122,7 @@ function up(): void {
   if (held.value && held.value.at !== held.value.from) void setup.pin(held.value.from, held.value.at);
   else if (moved.value !== 0)
     song.run({ type: 'move backing', backing: props.backing.id, offset: props.backing.offset + moved.value });
-  else if (pressed) session.seek(tickAt(song.maps!.tempo, pressed.at));
+  else if (pressed) session.seek(tickAt(reading.maps!.tempo, pressed.at));
   held.value = null;
   moved.value = 0;
   pressed = null;
@@ -130,7 +134,7 @@ function key(event: KeyboardEvent): void {
   if (!event.altKey || !/^Arrow(Left|Right)$/.test(event.key)) return;
   const by = (event.key === 'ArrowRight' ? 1 : -1) * FINE * (event.shiftKey ? 10 : 1);
   if (found.value) {
-    const at = secondsAt(song.maps!.tempo, roll.playhead) - offset.value;
+    const at = secondsAt(reading.maps!.tempo, roll.playhead) - offset.value;
     const beat = found.value.beats.reduce<FoundBeat | undefined>(
       (best, b) => (!best || Math.abs(b.at - at) < Math.abs(best.at - at) ? b : best),
       undefined,

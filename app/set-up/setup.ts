@@ -7,6 +7,8 @@ import type { Retiming, TakesStay } from '~~/core/song/retime';
 import { barStart } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
 import { wordsOf } from '~/api/api';
 import { Listener } from '~/backings/listener';
 import { useNotices } from '~/notices/notices';
@@ -21,6 +23,8 @@ import { useSound } from '~/sound/sound';
  */
 export const useSetup = defineStore('setup', () => {
   const song = useSong();
+  const pass = usePass();
+  const reading = useReading();
   const sound = useSound();
   const session = useSession();
   const roll = useRoll();
@@ -35,7 +39,7 @@ export const useSetup = defineStore('setup', () => {
   /** A change of tempo that waits for the player to say what takes do. */
   const asking = shallowRef<Omit<Retiming, 'takes'> | null>(null);
   const hasTakes = computed(() => song.document?.parts.some((p) => p.takes.length > 0) ?? false);
-  const inPass = computed(() => session.recording);
+  const inPass = computed(() => pass.recording);
 
   /** Changes tempo, meter or the place of bar 1; asks first when there are takes that it would move under. */
   function retime(retiming: Omit<Retiming, 'takes'>): void {
@@ -126,7 +130,7 @@ export const useSetup = defineStore('setup', () => {
 
   /** What sounds at the playhead becomes bar 1: the backing moves. */
   function barOneHere(backing: Backing): void {
-    const { tempo, meter } = song.maps!;
+    const { tempo, meter } = reading.maps!;
     const offset = backing.offset - (secondsAt(tempo, roll.playhead) - secondsAt(tempo, barStart(meter, 1)));
     song.run({ type: 'move backing', backing: backing.id, offset });
     session.seek(0);

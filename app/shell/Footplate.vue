@@ -4,6 +4,8 @@ import { storeToRefs } from 'pinia';
 import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
 import { positionAt } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
 import { useFrames } from '~/drawing/useFrames';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
@@ -15,6 +17,8 @@ import { useSound } from '~/sound/sound';
 
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
+const pass = usePass();
+const reading = useReading();
 const hands = useHands();
 const roll = useRoll();
 const sound = useSound();
@@ -25,8 +29,8 @@ const left = ref(0);
 
 /** The count, for the lamp: it changes with the beats. */
 useFrames(() => {
-  const { phase, plan } = session;
-  if (!song.maps || !plan || (phase !== 'counting' && phase !== 'waiting')) return;
+  const { phase, plan } = pass;
+  if (!reading.maps || !plan || (phase !== 'counting' && phase !== 'waiting')) return;
   const now = roll.clockAt(performance.now());
   if (phase === 'counting') {
     const { beats } = plan.count;
@@ -34,14 +38,14 @@ useFrames(() => {
   } else {
     // Round and round, the beat that is counted.
     const { bar, beats } = plan.round;
-    const into = (((now - secondsAt(song.maps.tempo, plan.music)) % bar) + bar) % bar;
+    const into = (((now - secondsAt(reading.maps.tempo, plan.music)) % bar) + bar) % bar;
     left.value = Math.floor((into / bar) * Math.max(1, beats.length)) + 1;
   }
 });
 
 const words = computed((): { state: string; below: string } => {
-  const { phase, plan, loop } = session;
-  const maps = song.maps;
+  const { phase, plan, loop } = pass;
+  const maps = reading.maps;
   if (!maps) return { state: 'No song open', below: 'Choose one on the Desk' };
   const bar = (tick: number) => positionAt(maps.meter, tick).bar;
   const until = plan?.loop
@@ -93,23 +97,23 @@ const words = computed((): { state: string; below: string } => {
 });
 
 const lamp = computed(() => {
-  const { phase } = session;
+  const { phase } = pass;
   if (phase === 'counting' || phase === 'waiting') return { icon: '', kind: 'live' };
   if (phase === 'recording') return { icon: mdiCircle, kind: 'live' };
   if (phase === 'lead-in' || phase === 'lead-out') return { icon: mdiPlay, kind: 'live' };
   return phase === 'playing' ? { icon: mdiPlay, kind: 'playing' } : { icon: mdiMinus, kind: '' };
 });
 
-const { recording } = storeToRefs(session);
-const canUndo = computed(() => Boolean(song.undoWords) && (!recording.value || Boolean(session.plan?.loop)));
+const { recording } = storeToRefs(pass);
+const canUndo = computed(() => Boolean(song.undoWords) && (!recording.value || Boolean(pass.plan?.loop)));
 const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 </script>
 
 <template>
   <section class="footplate" aria-label="Footplate">
     <div class="lamp" :class="lamp.kind" aria-hidden="true">
-      <span v-if="session.phase === 'counting' || session.phase === 'waiting'" class="names">{{ left }}</span>
-      <v-icon v-else :icon="lamp.icon" :size="session.phase === 'recording' ? 22 : 30" />
+      <span v-if="pass.phase === 'counting' || pass.phase === 'waiting'" class="names">{{ left }}</span>
+      <v-icon v-else :icon="lamp.icon" :size="pass.phase === 'recording' ? 22 : 30" />
     </div>
     <div class="words" role="status" aria-live="polite">
       <div class="names state">{{ words.state }}</div>
@@ -118,7 +122,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
     <FootplateClock />
     <div class="actions">
       <v-btn class="action" variant="flat" :disabled="!song.document" @click="session.play()">
-        <v-icon :icon="session.rolling ? mdiStop : mdiPlay" start size="18" />{{ session.rolling ? 'Stop' : 'Play'
+        <v-icon :icon="pass.rolling ? mdiStop : mdiPlay" start size="18" />{{ pass.rolling ? 'Stop' : 'Play'
         }}<kbd>Space</kbd>
       </v-btn>
       <v-btn
@@ -128,7 +132,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         :aria-pressed="recording"
         @click="session.record()"
       >
-        {{ recording ? (session.plan?.punched ? 'Punch out' : 'End take') : 'Record' }}<kbd>{{ prefix }}R</kbd>
+        {{ recording ? (pass.plan?.punched ? 'Punch out' : 'End take') : 'Record' }}<kbd>{{ prefix }}R</kbd>
       </v-btn>
       <v-btn
         class="action plain"

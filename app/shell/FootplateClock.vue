@@ -2,14 +2,14 @@
 import { ref } from 'vue';
 import { positionAt } from '~~/core/time/meter';
 import { bpmAt, secondsAt } from '~~/core/time/tempo';
+import { useReading } from '~/song/reading';
+import { usePass } from '~/transport/pass';
 import { useFrames } from '~/drawing/useFrames';
 import { useRoll } from '~/transport/roll';
-import { useSession } from '~/transport/session';
-import { useSong } from '~/song/song';
 
 /** Where the song is. Written straight into the page at each frame: nothing else has to be drawn for it. */
-const song = useSong();
-const session = useSession();
+const reading = useReading();
+const pass = usePass();
 const roll = useRoll();
 const bar = ref<HTMLElement | null>(null);
 const beat = ref<HTMLElement | null>(null);
@@ -24,14 +24,14 @@ const write = (element: HTMLElement | null, text: string): void => {
 };
 
 useFrames(() => {
-  const { maps } = song;
+  const { maps } = reading;
   if (!maps) {
     write(bar.value, '–');
     write(beat.value, '–');
     write(clock.value, '');
     return;
   }
-  const { phase, plan } = session;
+  const { phase, plan } = pass;
   // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
   const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
   const place = positionAt(maps.meter, Math.max(0, tick + 0.5));

@@ -2,13 +2,15 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import type { Stretch } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
+import type { Laid } from '~~/core/lookback/phrase';
 import { playedNotes } from '~~/core/lookback/strikes';
-import { barAt, positionAt } from '~~/core/time/meter';
-import { tempoMap, tickAt } from '~~/core/time/tempo';
-import { songAt } from '~~/core/recording/state';
+import { agoWords, whereWords } from '~~/core/lookback/words';
+import { positionAt } from '~~/core/time/meter';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import type { Scheduled } from '~~/engine/instrument/schedule';
-import { useLookBack, type Laid } from '~/look-back/lookback';
+import { usePass } from '~/transport/pass';
+import { useReading } from '~/song/reading';
+import { useLookBack } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -18,6 +20,8 @@ import { useSound } from '~/sound/sound';
 /** What was played and is in no take: to see, to hear and to keep. */
 const lookBack = useLookBack();
 const song = useSong();
+const pass = usePass();
+const reading = useReading();
 const session = useSession();
 const sound = useSound();
 const roll = useRoll();
@@ -32,7 +36,8 @@ const mine = computed(() =>
 );
 const chosen = shallowRef<Stretch | null>(null);
 const readings = shallowRef<readonly PlayingReading[]>([]);
-const reading = ref(0);
+/** Which of the readings it is to be counted by. */
+const which = ref(0);
 const laid = ref<Laid>('song tempo');
 const forgetting = ref(false);
 
@@ -44,7 +49,7 @@ function choose(stretch: Stretch): void {
   quiet();
   chosen.value = stretch;
   readings.value = stretch.roll ? [] : readPlaying(notesOf(stretch));
-  reading.value = 0;
+  which.value = 0;
   if (!stretch.roll && readings.value.length === 0) laid.value = 'free';
   else if (laid.value === 'free') laid.value = 'song tempo';
 }
@@ -59,44 +64,26 @@ watch(
     if (first) choose(first);
   },
 );
-const current = computed(() => readings.value[reading.value] ?? null);
+const current = computed(() => readings.value[which.value] ?? null);
 function change(made: PlayingReading): void {
-  readings.value = readings.value.map((r, i) => (i === reading.value ? made : r));
+  readings.value = readings.value.map((r, i) => (i === which.value ? made : r));
 }
 
-const agoWords = (stretch: Stretch): string => {
-  const seconds = Math.max(0, (Date.now() - stretch.events.at(-1)!.wall) / 1000);
-  return seconds < 60
-    ? `${Math.round(seconds)} s ago`
-    : seconds < 5400
-      ? `${Math.round(seconds / 60)} min ago`
-      : `${Math.round(seconds / 3600)} h ago`;
-};
-function whereWords(stretch: Stretch): string {
-  const { meter } = song.maps!;
-  if (!stretch.roll)
-    return `nothing rolling, ${Math.max(1, Math.round((stretch.events.at(-1)!.wall - stretch.events[0]!.wall) / 1000))} s`;
-  const map = tempoMap(stretch.roll.tempo);
-  const bars = stretch.events
-    .filter((e) => e.message.type === 'noteOn')
-    .map((e) => barAt(meter, tickAt(map, songAt(stretch.roll!.loop, e.place!.at))));
-  const [first, last] = [Math.min(...bars), Math.max(...bars)];
-  return `${first === last ? `bar ${first}` : `bars ${first}–${last}`}${stretch.roll.loop ? ', in a loop' : ''}`;
-}
-const fromBar = computed(() => positionAt(song.maps!.meter, lookBack.startBar(roll.playhead)).bar);
+const now = (): number => Date.now();
+const fromBar = computed(() => positionAt(reading.maps!.meter, lookBack.startBar(roll.playhead)).bar);
 
 let timer: ReturnType<typeof setTimeout> | undefined;
 const hearing = ref(false);
 /** Plays it on its part's sound, with a click on the beats of the chosen reading. */
 async function hear(stretch: Stretch, click: PlayingReading | null): Promise<void> {
   if (hearing.value) return quiet();
-  if (session.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
+  if (pass.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
   const made = await sound.ready();
   if (!made) return;
   const parts = song.document!.parts;
   const index = Math.max(
     0,
-    parts.findIndex((p) => p.id === session.shown?.id),
+    parts.findIndex((p) => p.id === reading.shown?.id),
   );
   const first = Math.min(stretch.events[0]!.wall / 1000, click?.beats[0] ?? Infinity);
   const start = made.context.currentTime + 0.2;
@@ -116,7 +103,7 @@ async function hear(stretch: Stretch, click: PlayingReading | null): Promise<voi
 }
 function quiet(): void {
   clearTimeout(timer);
-  if (hearing.value && !session.rolling) sound.engine?.schedule([]);
+  if (hearing.value && !pass.rolling) sound.engine?.schedule([]);
   hearing.value = false;
 }
 onBeforeUnmount(quiet);
@@ -210,8 +197,8 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
               :aria-pressed="s.events[0]!.seq === chosen?.events[0]!.seq"
               @click="choose(s)"
             >
-              <span>{{ s.notes }} note{{ s.notes === 1 ? '' : 's' }}, {{ whereWords(s) }}</span
-              ><span class="quiet">{{ agoWords(s) }}{{ s.fresh ? '' : ', before the last take' }}</span>
+              <span>{{ s.notes }} note{{ s.notes === 1 ? '' : 's' }}, {{ whereWords(s, reading.maps!.meter) }}</span
+              ><span class="quiet">{{ agoWords(s, now()) }}{{ s.fresh ? '' : ', before the last take' }}</span>
             </button>
           </li>
         </ul>
@@ -229,11 +216,11 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
                 v-for="(r, i) in readings"
                 :key="i"
                 class="reading"
-                :class="{ chosen: i === reading }"
-                :aria-pressed="i === reading"
+                :class="{ chosen: i === which }"
+                :aria-pressed="i === which"
                 :data-test="`reading ${i}`"
                 @click="
-                  reading = i;
+                  which = i;
                   quiet();
                 "
               >

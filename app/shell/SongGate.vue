@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref, watch } from 'vue';
 import { useRoute } from 'vue-router';
+import { useOpening } from '~/song/opening';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
@@ -8,6 +9,7 @@ import { wordsOf } from '~/api/api';
 
 /** Opens the song in the address, and shows what stands inside once it is there. */
 const song = useSong();
+const opening = useOpening();
 const session = useSession();
 const sound = useSound();
 const route = useRoute();
@@ -19,7 +21,7 @@ async function open(): Promise<void> {
   if (song.id === id) return;
   try {
     await session.leave();
-    await song.load(id);
+    await opening.load(id);
     void sound.loadSong();
   } catch (error) {
     trouble.value = wordsOf(error);

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
+import { useKeeping } from '~/keeping/keeping';
 import { useSong } from '~/song/song';
 import { needsSong, stationPath, STATIONS } from './stations';
 
 const song = useSong();
+
+const keeping = useKeeping();
 const route = useRoute();
 
 const facts = computed(() => {
@@ -47,8 +50,8 @@ const KEEPING = {
       <div class="names title">{{ song.document.title }}</div>
       <div class="facts">{{ facts }}</div>
     </div>
-    <div v-if="song.document" class="safe" :class="song.keeping" role="status">
-      <span class="dot" aria-hidden="true" />{{ KEEPING[song.keeping] }}
+    <div v-if="song.document" class="safe" :class="keeping.state" role="status">
+      <span class="dot" aria-hidden="true" />{{ KEEPING[keeping.state] }}
     </div>
   </header>
 </template>

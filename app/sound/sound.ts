@@ -7,6 +7,7 @@ import { channelOf, DRUM_CHANNEL } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
+import { anySolo, isAudible } from '~~/core/document/audible';
 import { gainFromDecibels } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
@@ -141,16 +142,11 @@ export const useSound = defineStore('sound', () => {
     return made.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
   }
 
-  const anySolo = (): boolean =>
-    [...(song.document?.parts ?? []), ...(song.document?.backings ?? [])].some((p) => p.solo);
-  const rhythmGain = ({ rhythm }: SongDocument): number =>
-    rhythm.muted || anySolo() ? 0 : gainFromDecibels(rhythm.gainDb);
+  const rhythmGain = (opened: SongDocument): number =>
+    opened.rhythm.muted || anySolo(opened) ? 0 : gainFromDecibels(opened.rhythm.gainDb);
 
-  /** With anything on solo, only what is on solo sounds. */
-  function gainOf(thing: Part | Backing): number {
-    const audible = thing.solo || (!thing.muted && !anySolo());
-    return audible ? gainFromDecibels(thing.gainDb) : 0;
-  }
+  const gainOf = (thing: Part | Backing): number =>
+    song.document && isAudible(thing, song.document) ? gainFromDecibels(thing.gainDb) : 0;
 
   // Levels and sounds are heard as they are set.
   watch(

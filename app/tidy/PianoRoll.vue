@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Grid } from '~~/core/timing/grid';
 import type { TreatedReading } from '~~/core/timing/treatment';
+import { useReading } from '~/song/reading';
 import { drawn, useKonva } from '~/drawing/useKonva';
 import { useFrames } from '~/drawing/useFrames';
 import { useSize } from '~/drawing/useSize';
@@ -17,6 +18,8 @@ const props = defineProps<{ line: TreatedReading; grid: Grid | null }>();
 const BARS = 4;
 
 const song = useSong();
+
+const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const card = ref<HTMLElement | null>(null);
@@ -25,7 +28,7 @@ const { width, height } = useSize(card);
 
 const firstBar = ref(1);
 const view = computed(() => {
-  const { meter } = song.maps!;
+  const { meter } = reading.maps!;
   return { from: barStart(meter, firstBar.value), to: barStart(meter, firstBar.value + BARS) };
 });
 const frame = computed((): RollFrame => ({
@@ -34,7 +37,7 @@ const frame = computed((): RollFrame => ({
   view: view.value,
   keys: widened(keyRangeOf(props.line.notes)),
 }));
-const ink = computed(() => PART_INKS[session.shown?.ink ?? 'sea']);
+const ink = computed(() => PART_INKS[reading.shown?.ink ?? 'sea']);
 
 /** A little air above and below. */
 function widened({ low, high }: { low: number; high: number }) {
@@ -44,7 +47,7 @@ function widened({ low, high }: { low: number; high: number }) {
 const canvas = useKonva(host, 1, ({ layers: [base] }) => {
   base!.add(
     drawn((c) => {
-      drawRollGrid(c, frame.value, song.maps!, props.grid);
+      drawRollGrid(c, frame.value, reading.maps!, props.grid);
       drawPedal(c, frame.value, props.line);
       drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
     }),
@@ -65,7 +68,7 @@ useFrames(() => {
   const tick = roll.tickNow();
   if (tick === last) return;
   last = tick;
-  const bar = Math.max(1, barAt(song.maps!.meter, tick));
+  const bar = Math.max(1, barAt(reading.maps!.meter, tick));
   firstBar.value = Math.floor((bar - 1) / BARS) * BARS + 1;
   head.value.style.transform = `translateX(${Math.round(rollX(frame.value, tick)) - 1}px)`;
 });
@@ -77,7 +80,7 @@ const described = computed(() => {
   const { notes } = props.line;
   const within = notes.filter((n) => n.start >= view.value.from && n.start < view.value.to);
   const moved = within.filter((n) => n.start !== n.played.start).length;
-  return `Piano roll of ${session.shown?.name ?? 'no part'}, bars ${firstBar.value} to ${firstBar.value + BARS - 1}: ${within.length} notes, ${moved} moved by the treatment. Arrows turn to other bars.`;
+  return `Piano roll of ${reading.shown?.name ?? 'no part'}, bars ${firstBar.value} to ${firstBar.value + BARS - 1}: ${within.length} notes, ${moved} moved by the treatment. Arrows turn to other bars.`;
 });
 
 function click(event: MouseEvent): void {
@@ -94,8 +97,8 @@ function click(event: MouseEvent): void {
     <i ref="head" class="head" />
     <div v-if="line.notes.length === 0" class="empty quiet">
       {{
-        session.shown
-          ? `${session.shown.name} is not played yet. Record it on Play, then tidy it here.`
+        reading.shown
+          ? `${reading.shown.name} is not played yet. Record it on Play, then tidy it here.`
           : 'This song has no parts yet.'
       }}
     </div>

@@ -8,6 +8,7 @@ import { layTreatment, treatmentsIn, type Recipe } from '~~/core/timing/treatmen
 import { treatedWords } from '~~/core/timing/words';
 import { secondsAt } from '~~/core/time/tempo';
 import { inRange, type TickRange } from '~~/core/time/units';
+import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useRoll } from '~/transport/roll';
@@ -15,16 +16,18 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 
 const song = useSong();
+
+const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const keyboards = useKeyboards();
 
 const USUAL: Recipe = { grid: '16 straight', strength: 0.7, ends: 'keep length' };
-const part = computed(() => session.shown);
-const whole = computed((): TickRange => ({ from: 0, to: song.maps!.end }));
+const part = computed(() => reading.shown);
+const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
 const chosen = ref<TickRange | null>(null);
 const stretch = computed(() => chosen.value ?? whole.value);
-const sections = computed(() => sectionsOf(song.document!, song.maps!.meter).filter((s) => s.name));
+const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
 /** The bars selected on the chart, where they are not simply a section. */
 const selected = computed(() => {
   const range = song.document!.brief.range;
@@ -40,7 +43,7 @@ const inForce = computed(
 /** What else is treated in the stretch, in words. */
 const others = computed(() => {
   const there = treatmentsIn(part.value?.treatments ?? [], stretch.value).filter((t) => t !== inForce.value);
-  return treatedWords(there, stretch.value, song.maps!.meter);
+  return treatedWords(there, stretch.value, reading.maps!.meter);
 });
 const draft = ref<Recipe | null>(null);
 const recipe = computed(() => draft.value ?? inForce.value);
@@ -53,7 +56,7 @@ function set(to: Recipe): void {
   if (!p) return;
   draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
   const treatments = layTreatment(p.treatments, { id: 'preview', ...stretch.value, ...draft.value });
-  roll.preview = { part: p.id, line: lineOf(p, song.readTake, song.maps!.meter, treatments) };
+  roll.preview = { part: p.id, line: lineOf(p, reading.readTake, reading.maps!.meter, treatments) };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
 }
@@ -91,12 +94,12 @@ onBeforeUnmount(keep);
 const line = computed(() => {
   const p = part.value;
   if (!p) return { notes: [], controls: [] };
-  return (roll.preview?.part === p.id ? roll.preview.line : song.lines.get(p.id))!;
+  return (roll.preview?.part === p.id ? roll.preview.line : reading.lines.get(p.id))!;
 });
 
 /** How far strikes lie from where they are treated to, in the stretch. */
 const moved = computed(() => {
-  const { tempo } = song.maps!;
+  const { tempo } = reading.maps!;
   const notes = line.value.notes.filter((n) => inRange(n.played.start, stretch.value));
   const by = notes.map((n) => (secondsAt(tempo, n.start) - secondsAt(tempo, n.played.start)) * 1000);
   const most = by.reduce((m, x) => (Math.abs(x) > Math.abs(m) ? x : m), 0);
@@ -112,7 +115,7 @@ const ENDS = {
   'snap length': 'get a length of the grid',
   'snap end': 'end on the grid',
 } as const;
-const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, song.maps!.meter) : 'the whole song'));
+const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, reading.maps!.meter) : 'the whole song'));
 </script>
 
 <template>
@@ -147,7 +150,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
           :on="part?.id === p.id"
           @click="
             keep();
-            session.shownId = p.id;
+            reading.shownId = p.id;
           "
           >{{ p.name }}</Choice
         >
@@ -156,7 +159,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, so
       <div class="choices">
         <Choice :on="!chosen" @click="choose(null)">The whole song</Choice>
         <Choice v-if="selected" :on="isChosen(selected)" @click="choose(selected)"
-          >Selected {{ rangeWords(selected, song.maps!.meter) }}</Choice
+          >Selected {{ rangeWords(selected, reading.maps!.meter) }}</Choice
         >
         <Choice v-for="s in sections" :key="s.firstBar" :on="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{
           s.name

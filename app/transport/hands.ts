@@ -1,13 +1,16 @@
 import { defineStore } from 'pinia';
-import { keysDown, type Stretch } from '~~/core/lookback/buffer';
+import type { Stretch } from '~~/core/lookback/buffer';
+import { isHeldDown } from '~~/core/lookback/taken';
 import type { Milliseconds } from '~~/core/time/units';
 import type { Action } from '~~/core/performance/taught';
-import { recordedRange } from '~~/core/recording/settings';
+import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSession } from './session';
-import { useSong } from '~/song/song';
 
 /** How long a keep waits for keys that are down to be let go, and how often it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
@@ -16,7 +19,9 @@ const LOOK_EVERY: Milliseconds = 30;
 /** What the player asks for with one move, from a key, a button, or a pedal that was taught to. */
 export const useHands = defineStore('hands', () => {
   const song = useSong();
+  const reading = useReading();
   const session = useSession();
+  const pass = usePass();
   const roll = useRoll();
   const lookBack = useLookBack();
   const notices = useNotices();
@@ -40,53 +45,29 @@ export const useHands = defineStore('hands', () => {
   /** What is held at a keep rings on to its release, if that comes while it rolls. */
   function keepWhenReleased(): void {
     if (!waiting) return;
-    const { rolled } = waiting;
-    if (
-      keysDown(lookBack.withReleases(rolled).at(-1)!.events).size > 0 &&
-      session.rolling &&
-      performance.now() < waiting.until
-    ) {
+    const { rolled, until } = waiting;
+    if (isHeldDown(lookBack.withReleases(rolled)) && pass.rolling && performance.now() < until) {
       setTimeout(keepWhenReleased, LOOK_EVERY);
       return;
     }
     waiting = null;
-    if (song.document && lookBack.keepStretches(rolled, session.untilOf)) {
-      notices.say(
-        `Kept: ${rolled.reduce((n, s) => n + s.notes, 0)} notes, where they were played. Undo takes the keep back; the notes stay held.`,
-        'plain',
-      );
-    }
+    if (!song.document || !lookBack.keepStretches(rolled, session.untilOf)) return;
+    const notes = rolled.reduce((n, s) => n + s.notes, 0);
+    notices.say(
+      `Kept: ${notes} notes, where they were played. Undo takes the keep back; the notes stay held.`,
+      'plain',
+    );
   }
 
   /** Lets another take of the shown part be heard where the pass would record, or where the playhead is. */
   function stepTake(by: number): void {
-    const part = session.shown;
-    const maps = song.maps;
+    const part = reading.shown;
+    const { maps } = reading;
     if (!part || !maps || !song.document) return;
-    const { brief } = song.document;
-    const at = roll.tickNow();
-    const range =
-      brief.range && (brief.punchIn || brief.punchOut)
-        ? recordedRange(brief, at, maps.end)
-        : (part.comp.find((c) => c.from <= at && c.to > at) ?? { from: 0, to: maps.end });
-    const there = part.takes.filter((t) => t.from < range.to && t.to > range.from);
-    const now = there.findIndex((t) => t.id === part.comp.find((c) => c.from < range.to && c.to > range.from)?.takeId);
-    const take = there[now + by];
-    if (!take) {
-      notices.say(
-        there.length === 0
-          ? `${part.name} has no take there.`
-          : `There is no ${by > 0 ? 'later' : 'earlier'} take there.`,
-        'plain',
-      );
-      return;
-    }
-    song.run({
-      type: 'pick take',
-      part: part.id,
-      take: take.id,
-      range: { from: Math.max(range.from, take.from), to: Math.min(range.to, take.to) },
-    });
+    const found = takeBeside(part, song.document.brief, roll.tickNow(), maps.end, by);
+    if (found === 'none') notices.say(`${part.name} has no take there.`, 'plain');
+    else if (found === 'last') notices.say(`There is no ${by > 0 ? 'later' : 'earlier'} take there.`, 'plain');
+    else song.run({ type: 'pick take', part: part.id, take: found.take.id, range: found.range });
   }
 
   function undo(): void {
@@ -96,11 +77,11 @@ export const useHands = defineStore('hands', () => {
   const ACTS: Readonly<Record<Action, () => void>> = {
     record: () => void session.record(),
     stop: () => {
-      if (session.rolling) session.stop();
+      if (pass.rolling) session.stop();
     },
     'go again': () => void session.goAgain(),
     keep: () => {
-      if (!session.recording) keep();
+      if (!pass.recording) keep();
     },
     undo,
     'next take': () => stepTake(1),

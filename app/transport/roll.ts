@@ -6,14 +6,16 @@ import { rollingProgram } from '~~/engine/transport/rolling';
 import { stretchesOf } from '~~/engine/transport/stretches';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import { laneOf, type Lane } from '~~/core/performance/controls';
-import { IDLE, isRolling, songAt, type PassState } from '~~/core/recording/state';
+import { songAt } from '~~/core/recording/state';
 import type { Part } from '~~/core/document/part';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useBackings } from '~/backings/backings';
+import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { RHYTHM_CHANNEL, trackChannel, useSound } from '~/sound/sound';
+import { usePass } from './pass';
 
 /** How far ahead a schedule that is changed while rolling begins. */
 const CHANGE_AHEAD: Seconds = 0.05;
@@ -27,6 +29,8 @@ const LAY_OUT_AGAIN: Seconds = 15;
 /** What sounds while something rolls, and where that is. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
+  const reading = useReading();
+  const pass = usePass();
   const sound = useSound();
   const backings = useBackings();
 
@@ -40,18 +44,11 @@ export const useRoll = defineStore('roll', () => {
   const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
 
   let anchor: Anchor | null = null;
-  let state: PassState = IDLE;
   let output: Seconds = 0;
   let laidOut: Seconds = 0;
 
-  /** The pass's state, told at every step: what is heard depends on it. */
-  const follow = (now: PassState): void => {
-    state = now;
-  };
-  const isOn = (): boolean => isRolling(state);
-
   function heardLine(part: Part): TreatedReading {
-    const line = preview.value?.part === part.id ? preview.value.line : song.lines.get(part.id)!;
+    const line = preview.value?.part === part.id ? preview.value.line : reading.lines.get(part.id)!;
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
     if (!asPlayed.value) return { notes: line.notes, controls };
@@ -60,9 +57,9 @@ export const useRoll = defineStore('roll', () => {
 
   function program(at: Anchor, from: Seconds, now: Seconds) {
     const opened = song.document!;
-    const maps = song.maps!;
+    const maps = reading.maps!;
     laidOut = now + LAID_OUT;
-    const stretches = stretchesOf(state.loop, from, laidOut, maps.endSeconds);
+    const stretches = stretchesOf(pass.loop, from, laidOut, maps.endSeconds);
     const parts = opened.parts.map((part, i) => ({ part, voice: { channel: channelOf(i), line: heardLine(part) } }));
     const others: Voice[] = opened.backings.flatMap((b, i) =>
       b.midi ? [{ channel: trackChannel(i), line: backings.lineOf(b) }] : [],
@@ -70,7 +67,17 @@ export const useRoll = defineStore('roll', () => {
     others.push({ channel: RHYTHM_CHANNEL, line: rhythmOf(opened, maps.meter) });
     return {
       stretches,
-      events: rollingProgram({ song: opened, maps, anchor: at, state, now, stretches, parts, others, until: laidOut }),
+      events: rollingProgram({
+        song: opened,
+        maps,
+        anchor: at,
+        state: pass.state,
+        now,
+        stretches,
+        parts,
+        others,
+        until: laidOut,
+      }),
     };
   }
 
@@ -79,7 +86,7 @@ export const useRoll = defineStore('roll', () => {
     const made = sound.engine!;
     anchor = made.anchorAt(from, song.document!.speed);
     const { stretches, events } = program(anchor, music, from);
-    made.roll(anchor, state.phase === 'waiting' ? [] : stretches, events);
+    made.roll(anchor, pass.phase === 'waiting' ? [] : stretches, events);
   }
 
   /** The wait is over: the clock goes back by so much, and the music comes in where it is by then. */
@@ -98,16 +105,16 @@ export const useRoll = defineStore('roll', () => {
   const rollingNow = (): Seconds => songTime(anchor!, sound.engine!.context.currentTime) + CHANGE_AHEAD;
   /** Where the music comes in that has not begun yet. */
   const musicFrom = (now: Seconds): Seconds =>
-    state.plan && state.phase === 'counting' ? Math.max(now, secondsAt(song.maps!.tempo, state.plan.music)) : now;
+    pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(reading.maps!.tempo, pass.plan.music)) : now;
 
   /** What is heard follows what is written. */
   function reschedule(): void {
     const made = sound.engine;
-    if (!made || !anchor || !isOn() || !song.document) return;
+    if (!made || !anchor || !pass.rolling || !song.document) return;
     const now = rollingNow();
     const { stretches, events } = program(anchor, musicFrom(now), now);
     made.schedule(events);
-    if (state.phase !== 'waiting')
+    if (pass.phase !== 'waiting')
       made.rollOn(
         anchor,
         stretches.filter((s) => s.lap > 0 && s.at > now),
@@ -116,16 +123,19 @@ export const useRoll = defineStore('roll', () => {
 
   /** Lays out more of what goes round, in time. */
   function layOut(): void {
-    if (!anchor || !isOn() || !(state.loop || state.phase === 'waiting')) return;
+    if (!anchor || !pass.rolling || !(pass.loop || pass.phase === 'waiting')) return;
     if (rollingNow() > laidOut - LAY_OUT_AGAIN) reschedule();
   }
 
   function moveBackings(): void {
     const made = sound.engine;
-    const now = made && anchor && isOn() ? rollingNow() : null;
+    const now = made && anchor && pass.rolling ? rollingNow() : null;
     const rolls =
       made && now !== null
-        ? { anchor: anchor!, stretches: stretchesOf(state.loop, musicFrom(now), now + LAID_OUT, song.maps!.endSeconds) }
+        ? {
+            anchor: anchor!,
+            stretches: stretchesOf(pass.loop, musicFrom(now), now + LAID_OUT, reading.maps!.endSeconds),
+          }
         : null;
     for (const backing of song.document?.backings ?? [])
       if (!backing.midi) made?.moveBacking(backing.id, backing.offset, rolls);
@@ -135,14 +145,14 @@ export const useRoll = defineStore('roll', () => {
   const clockAt = (stamp: Milliseconds): Seconds =>
     anchor && sound.engine
       ? songTime(anchor, sound.engine.arrival(stamp, output))
-      : secondsAt(song.maps!.tempo, playhead.value);
+      : secondsAt(reading.maps!.tempo, playhead.value);
   /** The rolling clock as heard, for the eye. */
   const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
 
   /** Where the song is as heard. */
   function tickNow(): Ticks {
-    if (!anchor || !sound.engine || !isOn() || !song.maps) return playhead.value;
-    return tickAt(song.maps.tempo, songAt(state.loop, heardAt(performance.now())));
+    if (!anchor || !sound.engine || !pass.rolling || !reading.maps) return playhead.value;
+    return tickAt(reading.maps.tempo, songAt(pass.loop, heardAt(performance.now())));
   }
 
   /** Fixes the latency of the way out for what is about to roll. */
@@ -154,7 +164,10 @@ export const useRoll = defineStore('roll', () => {
 
   /** A controller the player moves while the song plays: what is recorded of it is set aside. */
   function setAside(partId: string, lane: Lane): void {
-    if (aside.value.get(partId)?.has(lane) || !song.lines.get(partId)?.controls.some((c) => laneOf(c.message) === lane))
+    if (
+      aside.value.get(partId)?.has(lane) ||
+      !reading.lines.get(partId)?.controls.some((c) => laneOf(c.message) === lane)
+    )
       return;
     aside.value = new Map(aside.value).set(partId, new Set([...(aside.value.get(partId) ?? []), lane]));
     reschedule();
@@ -169,7 +182,6 @@ export const useRoll = defineStore('roll', () => {
     asPlayed,
     preview,
     aside,
-    follow,
     start,
     begin,
     halt,

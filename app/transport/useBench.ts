@@ -1,4 +1,5 @@
 import type { PassPlan } from '~~/core/recording/state';
+import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
@@ -8,6 +9,7 @@ import { benchPart } from './benchPart';
 /** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
 export function useBench() {
   const song = useSong();
+  const reading = useReading();
   const sound = useSound();
   const roll = useRoll();
   const keyboards = useKeyboards();
@@ -21,7 +23,7 @@ export function useBench() {
     bench.perform(
       benchPart(
         song.document!,
-        song.maps!,
+        reading.maps!,
         part,
         plan,
         anchor,

@@ -1,11 +1,12 @@
 import { ref } from 'vue';
 import { silencesNow } from '~~/core/recording/silenced';
-import { inPass, lapAt, type PassState } from '~~/core/recording/state';
+import { lapAt } from '~~/core/recording/state';
 import { tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useReading } from '~/song/reading';
+import { usePass } from './pass';
 import { useRoll } from './roll';
-import { useSong } from '~/song/song';
 
 /** How long before a lap ends the next one is laid out with what has been played by then. */
 const AHEAD_OF_SEAM: Seconds = 0.3;
@@ -15,7 +16,8 @@ const AHEAD_OF_SEAM: Seconds = 0.3;
  * that is played over is silent while it is.
  */
 export function useLaps() {
-  const song = useSong();
+  const reading = useReading();
+  const pass = usePass();
   const roll = useRoll();
   const keyboards = useKeyboards();
 
@@ -30,9 +32,11 @@ export function useLaps() {
     silenced = false;
   }
 
-  function follow({ phase, loop, plan, writing }: PassState, at: Seconds): void {
-    const current = writing.at(-1);
-    if (!plan || !inPass({ phase }) || !current) return;
+  /** @param at on the rolling clock */
+  function follow(at: Seconds): void {
+    const { plan, loop, phase } = pass;
+    const current = pass.state.writing.at(-1);
+    if (!plan || !pass.recording || !current) return;
     if (loop) {
       lap.value = lapAt(loop, at);
       const coming = lapAt(loop, at + AHEAD_OF_SEAM);
@@ -42,7 +46,7 @@ export function useLaps() {
       }
     }
     if (phase !== 'recording') return;
-    const { tempo } = song.maps!;
+    const { tempo } = reading.maps!;
     const now = silencesNow(plan, current.kept, keyboards.held.size > 0, tickAt(tempo, at), tempo);
     if (now === silenced) return;
     silenced = now;

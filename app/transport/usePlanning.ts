@@ -1,6 +1,7 @@
 import { listenersOf } from '~~/core/recording/ears';
 import type { PlanFacts } from '~~/core/recording/plan';
 import type { Ticks } from '~~/core/time/units';
+import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
 import { useRoll } from './roll';
@@ -9,6 +10,7 @@ import { useSong } from '~/song/song';
 /** What a pass is planned from, as things are set just now, and what stands in its way. */
 export function usePlanning() {
   const song = useSong();
+  const reading = useReading();
   const keyboards = useKeyboards();
   const latency = useLatency();
   const roll = useRoll();
@@ -22,7 +24,7 @@ export function usePlanning() {
       .join(', ');
     return {
       song: song.document!,
-      maps: song.maps!,
+      maps: reading.maps!,
       listeners,
       start,
       from,

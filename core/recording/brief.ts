@@ -1,7 +1,7 @@
 import { keyName } from '../performance/messages';
 import type { SongDocument } from '../document/document';
-import { barAt, positionAt, type MeterMap } from '../time/meter';
-import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
+import { positionAt, type MeterMap } from '../time/meter';
+import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
 import { gridWords } from '../timing/grid';
 import type { Lane } from '../performance/controls';
@@ -322,10 +322,3 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
 
 /** The sentence without its controls, for reading out. */
 export const briefText = (phrases: readonly Phrase[]): string => phrases.map((p) => p.text).join('');
-
-/** "bars 1–40" for the stretch of a take, outward to whole bars. */
-export function barsWords(range: TickRange, meter: MeterMap): string {
-  const first = barAt(meter, range.from);
-  const last = Math.max(first, barAt(meter, range.to - 1));
-  return first === last ? `bar ${first}` : `bars ${first}–${last}`;
-}

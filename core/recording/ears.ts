@@ -39,3 +39,15 @@ export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brie
     return [{ part, ear: { keyboard, low, high } }];
   });
 }
+
+/**
+ * What the brief is set to when a part no longer hears: when it was the brief's own, the next of those that listen
+ * takes its place.
+ */
+export function withoutListener(brief: SongDocument['brief'], partId: string): Partial<SongDocument['brief']> {
+  const also = brief.also.filter((a) => a.part !== partId);
+  if (brief.part !== partId) return { also };
+  const [next, ...rest] = also;
+  if (!next) return { part: null };
+  return { part: next.part, keyboard: next.keyboard, keys: { low: next.low, high: next.high }, also: rest };
+}

@@ -1,4 +1,4 @@
-import { positionAt, type MeterMap } from './meter';
+import { barAt, positionAt, type MeterMap } from './meter';
 import type { TickRange } from './units';
 
 /** "bars 17–20", or "3 · 2 to 4 · 1" when it does not go from bar line to bar line. */
@@ -9,4 +9,11 @@ export function rangeWords(range: TickRange, meter: MeterMap): string {
     return to.bar - 1 === from.bar ? `bar ${from.bar}` : `bars ${from.bar}–${to.bar - 1}`;
   }
   return `${from.bar} · ${from.beat} to ${to.bar} · ${to.beat}`;
+}
+
+/** "bars 1–40" for the stretch of a take, outward to whole bars. */
+export function barsWords(range: TickRange, meter: MeterMap): string {
+  const first = barAt(meter, range.from);
+  const last = Math.max(first, barAt(meter, range.to - 1));
+  return first === last ? `bar ${first}` : `bars ${first}–${last}`;
 }

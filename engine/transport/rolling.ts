@@ -1,17 +1,9 @@
-import type { Reading } from '../../core/performance/notes';
-import { laneOf } from '../../core/performance/controls';
-import { inPass, type PassPlan, type PassState } from '../../core/recording/state';
-import { modeOf } from '../../core/recording/outcome';
-import { silencedBy } from '../../core/recording/silenced';
-import { eventsOf, type Voice as Listening, type Writing } from '../../core/recording/writing';
-import { roundBeats } from '../../core/recording/count';
-import type { Mode } from '../../core/vocabulary/modes';
 import type { Part } from '../../core/document/part';
 import type { SongDocument } from '../../core/document/document';
 import type { SongMaps } from '../../core/document/maps';
-import { readLayer } from '../../core/takes/layer';
-import { clear, lay } from '../../core/takes/take';
-import { tempoMap, tickAt } from '../../core/time/tempo';
+import { roundBeats } from '../../core/recording/count';
+import { inPass, type PassState } from '../../core/recording/state';
+import { lineUnderPass } from '../../core/recording/underpass';
 import type { Seconds } from '../../core/time/units';
 import type { Scheduled } from '../instrument/schedule';
 import type { Anchor } from './anchor';
@@ -34,76 +26,6 @@ export interface RollingFacts {
   readonly until: Seconds;
 }
 
-const HAIR = 1e-6;
-
-/** What a listening part has in a lap so far. */
-export function readingSoFar(writing: Writing, voice: Listening, now: Seconds): Reading {
-  const { header } = voice;
-  const { planned } = header;
-  const here = tickAt(tempoMap(header.tempo), Math.min(now, writing.endsAt) - writing.frame);
-  const to = Math.max(planned.from, Math.min(planned.to, here));
-  return readLayer(
-    {
-      header,
-      events: eventsOf(writing, voice),
-      closing: {
-        range: { from: planned.from, to },
-        clears: [],
-        seam: { ...writing.seam, end: writing.ended !== null && writing.seam.end },
-      },
-    },
-    header.placement,
-  );
-}
-
-/** By which mode a part's line is heard while its laps are recorded. */
-function heardBy(plan: PassPlan, { header }: Listening, begun: boolean): Mode {
-  switch (header.laps) {
-    case 'fresh, then build up':
-      return begun ? 'merge' : 'new take';
-    // What stands is heard until something is played over it.
-    case 'play to overwrite':
-      return 'replace from my first note';
-    default:
-      return modeOf(header, plan.mode);
-  }
-}
-
-/** A part's line as it is heard in a stretch while the part is recorded over. */
-function lineWhile(facts: RollingFacts, plan: PassPlan, part: Part, line: Reading, stretch: Stretch): Reading {
-  const { state, now, maps } = facts;
-  const listening = state.writing.flatMap((writing) =>
-    writing.voices.filter((v) => v.header.partId === part.id).map((voice) => ({ writing, voice })),
-  );
-  const last = listening.findLast(({ writing }) => writing.passId === plan.passId);
-  if (!last) return line;
-  const { writing, voice } = last;
-  const { header } = voice;
-  const recordsHere = stretch.at < writing.endsAt - HAIR;
-  // Laps that are over but not yet in a take, and for the laps to come the one under way.
-  const builds = (plan.loop && modeOf(header, plan.mode) === 'merge') || header.laps === 'fresh, then build up';
-  const pending = (builds ? listening : [])
-    .filter(({ writing: w }) => w.passId === plan.passId && w.endsAt <= stretch.at + HAIR)
-    .map(({ writing: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
-    .filter(({ reading }) => reading.notes.length > 0);
-  const begun = part.takes.some((t) => t.id === header.takeId);
-  if (header.ride)
-    return modeOf(header, plan.mode) === 'merge'
-      ? line
-      : {
-          ...line,
-          controls: line.controls.filter(
-            (c) => laneOf(c.message) !== header.ride || c.at < header.planned.from || c.at >= header.planned.to,
-          ),
-        };
-  const own = recordsHere ? readingSoFar(writing, voice, now).notes : [];
-  const mode = heardBy(plan, voice, begun);
-  const silent = part.overLine
-    ? []
-    : silencedBy(mode, header.planned, own, tickAt(maps.tempo, Math.max(0, now - writing.frame)), header.gap ?? 0);
-  return pending.reduce((under, { reading, range }) => lay(under, reading, range), clear(line, silent));
-}
-
 /** Everything that is to sound in some stretches, as things stand. */
 export function rollingProgram(facts: RollingFacts): Scheduled[] {
   const { song, maps, anchor, state, now, stretches, parts, others, until } = facts;
@@ -111,7 +33,7 @@ export function rollingProgram(facts: RollingFacts): Scheduled[] {
   const click = clickPlan(song.click, plan !== null);
   const voicesIn = (stretch: Stretch): Voice[] => [
     ...parts.map(({ part, voice }) =>
-      plan ? { ...voice, line: lineWhile(facts, plan, part, voice.line, stretch) } : voice,
+      plan ? { ...voice, line: lineUnderPass(state, plan, part, voice.line, stretch.at, now) } : voice,
     ),
     ...others,
   ];

@@ -1,0 +1,52 @@
+import type { SongDocument } from '~~/core/document/document';
+import { change, readCommand } from '~~/core/song/changes';
+import type { Errand } from './store';
+
+/** A song as the server has it. */
+export interface Newer {
+  readonly document: SongDocument;
+  readonly revision: number;
+}
+
+/** An errand with its place in the queue. */
+export interface Waiting {
+  readonly key: number;
+  readonly errand: Errand;
+}
+
+/** What becomes of the changes that wait, once the server's song is newer than the one they were made on. */
+export interface Remade {
+  /** Changes made again, each on the one before. */
+  readonly again: readonly Waiting[];
+  /** Undo and redo have no command to make again, and mean a history that is no longer the same. */
+  readonly undos: readonly number[];
+  /** Changes that can no longer be made, with why, in words. */
+  readonly failed: readonly { readonly key: number; readonly why: string }[];
+}
+
+/** Whether an errand is a change of the song's document. */
+export const isChange = ({ path }: Errand): boolean => path.endsWith('/changes');
+
+/** Makes the waiting changes of a song again on a newer one. */
+export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
+  const again: Waiting[] = [];
+  const undos: number[] = [];
+  const failed: { key: number; why: string }[] = [];
+  let { document, revision } = newer;
+  for (const { key, errand } of waiting) {
+    if (!errand.command) {
+      undos.push(key);
+      continue;
+    }
+    try {
+      const made = change(document, readCommand(errand.command));
+      const body = { ...(errand.body as object), base: revision, patches: made.patches, inverse: made.inverse };
+      again.push({ key, errand: { ...errand, body } });
+      document = made.document;
+      revision += 1;
+    } catch (error) {
+      failed.push({ key, why: error instanceof Error ? error.message : String(error) });
+    }
+  }
+  return { again, undos, failed };
+}

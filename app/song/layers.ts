@@ -1,0 +1,79 @@
+import { defineStore } from 'pinia';
+import { shallowRef } from 'vue';
+import type { Layers } from '~~/core/song/reading';
+import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
+import type { Mode } from '~~/core/vocabulary/modes';
+import { useKeeping } from '~/keeping/keeping';
+import type { Errand } from '~/keeping/store';
+import { useSong } from './song';
+
+/** Held by the tab that records a layer, so that another does not take it for one that was cut off. */
+const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
+
+/** The layers of the open song: those that are closed, and those that this tab records. */
+export const useLayers = defineStore('layers', () => {
+  const song = useSong();
+  const keeping = useKeeping();
+  /** Closed layers, by id. */
+  const closed = shallowRef<Layers>(new Map());
+  /** The layers that this tab records, with what lets go of each one's lock. */
+  const open = new Map<string, () => void>();
+
+  const openingOf = (header: LayerHeader, mode: Mode): Errand => ({
+    songId: song.id!,
+    method: 'POST',
+    path: '/api/layers',
+    body: { songId: song.id, header, mode },
+  });
+  const closingOf = (layerId: string, body: LayerClosing): Errand => ({
+    songId: song.id!,
+    method: 'POST',
+    path: `/api/layers/${encodeURIComponent(layerId)}/close`,
+    body,
+  });
+
+  /** Begins to record a layer. */
+  function begin(header: LayerHeader, mode: Mode): void {
+    let release = () => {};
+    const over = new Promise<void>((done) => {
+      release = done;
+    });
+    open.set(header.id, release);
+    void navigator.locks.request(lockOf(header.id), () => over);
+    void keeping.errand(openingOf(header, mode));
+  }
+
+  /** An event of a layer that is recorded. */
+  function keep(layerId: string, event: LayerEvent): void {
+    if (open.has(layerId)) keeping.event(song.id!, layerId, event);
+  }
+
+  /** Closes a layer for good, here and at the server. */
+  async function finish(layer: Layer): Promise<void> {
+    const { id } = layer.header;
+    closed.value = new Map(closed.value).set(id, layer);
+    await keeping.finish(id, closingOf(id, layer.closing));
+    open.get(id)?.();
+    open.delete(id);
+  }
+
+  /** Stores layers that are whole already. */
+  function store(whole: readonly { readonly layer: Layer; readonly mode: Mode }[]): void {
+    closed.value = new Map([...closed.value, ...whole.map(({ layer }) => [layer.header.id, layer] as const)]);
+    for (const { layer, mode } of whole) {
+      const { header, events, closing } = layer;
+      void keeping.errand(openingOf(header, mode));
+      void keeping.events(song.id!, header.id, events);
+      void keeping.errand(closingOf(header.id, closing));
+    }
+  }
+
+  /** Whether this tab or another records a layer. */
+  async function isRecorded(layerId: string): Promise<boolean> {
+    if (open.has(layerId)) return true;
+    const { held } = await navigator.locks.query();
+    return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
+  }
+
+  return { closed, begin, keep, finish, store, isRecorded };
+});

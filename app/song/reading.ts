@@ -1,0 +1,65 @@
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import type { SongDocument } from '~~/core/document/document';
+import { mapsOf } from '~~/core/document/maps';
+import type { Part } from '~~/core/document/part';
+import { lineOf, takeReader, type TakeReader } from '~~/core/song/reading';
+import type { TreatedReading } from '~~/core/timing/treatment';
+import { useLayers } from './layers';
+import { useSong } from './song';
+
+interface KnownLine {
+  readonly part: Part;
+  readonly read: TakeReader;
+  readonly meter: SongDocument['meter'];
+  readonly line: TreatedReading;
+}
+const sameLine = (a: Part, b: Part): boolean =>
+  a.takes === b.takes && a.comp === b.comp && a.treatments === b.treatments;
+
+/** The open song as it is read: its maps, its parts' lines, and which part is looked at. */
+export const useReading = defineStore('reading', () => {
+  const song = useSong();
+  const layers = useLayers();
+
+  /** The tempo, meter and length of the song; the same as long as they are. */
+  const form = computed<Pick<SongDocument, 'tempo' | 'meter' | 'bars'> | undefined>((before) => {
+    const now = song.document;
+    if (!now) return undefined;
+    const same = before?.tempo === now.tempo && before.meter === now.meter && before.bars === now.bars;
+    return same ? before : now;
+  });
+  /** They are compiled once for as long as they stay. */
+  const maps = computed(() => (form.value ? mapsOf(form.value) : null));
+
+  const clocks = computed(() => song.document?.clocks ?? []);
+  /** Reads each take once for as long as the layers stay. */
+  const readTake = computed(() => takeReader(layers.closed, clocks.value));
+
+  /** Each part's line. One that nothing has changed is the very same as before, and so is the whole then. */
+  const known = computed<ReadonlyMap<string, KnownLine>>((before) => {
+    const opened = song.document;
+    if (!opened || !maps.value) return new Map();
+    const read = readTake.value;
+    const now = opened.parts.map((part): KnownLine => {
+      const old = before?.get(part.id);
+      if (old && old.read === read && old.meter === opened.meter && sameLine(old.part, part)) return old;
+      return { part, read, meter: opened.meter, line: lineOf(part, read, maps.value!.meter) };
+    });
+    if (before?.size === now.length && now.every((k) => before.get(k.part.id) === k)) return before;
+    return new Map(now.map((k) => [k.part.id, k]));
+  });
+  const lines = computed(
+    (): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])),
+  );
+
+  const shownId = ref<string | null>(null);
+  /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
+  const shown = computed((): Part | undefined => {
+    const parts = song.document?.parts ?? [];
+    const byId = (id: string | null | undefined): Part | undefined => parts.find((p) => p.id === id);
+    return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
+  });
+
+  return { maps, readTake, lines, shownId, shown };
+});

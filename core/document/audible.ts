@@ -1,0 +1,10 @@
+import type { SongDocument } from './document';
+
+type Sounding = Pick<SongDocument['parts'][number], 'muted' | 'solo'>;
+type Mixed = { readonly parts: readonly Sounding[]; readonly backings: readonly Sounding[] };
+
+/** Whether anything is on solo: then only what is on solo sounds. */
+export const anySolo = ({ parts, backings }: Mixed): boolean => [...parts, ...backings].some((thing) => thing.solo);
+
+/** Whether a part or a backing sounds, by mute and solo. */
+export const isAudible = (thing: Sounding, song: Mixed): boolean => thing.solo || (!thing.muted && !anySolo(song));

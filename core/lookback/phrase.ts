@@ -1,0 +1,65 @@
+import type { SongDocument } from '../document/document';
+import { mapsOf } from '../document/maps';
+import type { Retiming } from '../song/retime';
+import { barAt, meterMap } from '../time/meter';
+import type { Milliseconds, Seconds, Ticks } from '../time/units';
+import { keysDown, type Stretch } from './buffer';
+import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
+import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
+import type { PlayingReading } from './playing';
+
+/** How a phrase that was played with nothing rolling goes into the song. */
+export type Laid = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
+
+/** A phrase in its place, with what the song becomes for it. */
+export interface LaidPhrase {
+  readonly kept: Kept;
+  readonly bars: number;
+  readonly retiming?: Retiming;
+}
+
+/** When the last key of a phrase moved, in seconds; what is still held rings to where it is now. */
+function lastOf({ events }: Stretch, now: Milliseconds): Seconds {
+  const held = keysDown(events).size > 0 ? now : 0;
+  const notes = events.filter(({ message }) => message.type === 'noteOn' || message.type === 'noteOff');
+  return notes.reduce((last, { wall }) => Math.max(last, wall), held) / 1000;
+}
+
+/**
+ * Lays a phrase that was played with nothing rolling into the song, from a bar on.
+ * @param reading how it is to be counted; null for free time
+ * @param now in milliseconds since 1970
+ */
+export function layPhrase(
+  facts: KeepFacts,
+  song: SongDocument,
+  reading: PlayingReading | null,
+  laid: Laid,
+  from: Ticks,
+  now: Milliseconds,
+): LaidPhrase {
+  const last = lastOf(facts.stretch, now);
+  const wander = laid.endsWith('wander');
+  const intoSong = (lay: Laying): LaidPhrase => {
+    const range = phraseRange(from, lay(last), facts.maps.meter);
+    return { kept: keepFree(facts, lay, range), bars: barAt(facts.maps.meter, range.to - 1) };
+  };
+  if (laid === 'free' || !reading) {
+    const first = facts.stretch.events.find((e) => e.message.type === 'noteOn')!;
+    return intoSong(inFreeTime(first.wall / 1000, from, facts.maps.tempo));
+  }
+  if (laid.startsWith('song')) return intoSong(onSongTempo(reading, from, wander));
+  const tempo = tempoOfPhrase(reading, from, song.tempo, wander);
+  const bar = barAt(facts.maps.meter, from);
+  const own = { bar, beats: reading.beatsPerBar, unit: 4 };
+  const meter = [...song.meter.filter((m) => m.bar < bar), own, ...song.meter.filter((m) => m.bar > bar)];
+  const maps = mapsOf({ ...song, tempo, meter });
+  const lay = onSongTempo(reading, from, false);
+  const range = phraseRange(from, lay(last), meterMap(meter));
+  const bars = barAt(maps.meter, range.to - 1);
+  return {
+    kept: keepFree({ ...facts, maps, tempo }, lay, range),
+    bars,
+    retiming: { tempo, meter, bars, takes: 'bars' },
+  };
+}

@@ -1,0 +1,56 @@
+import type { Brief } from '../document/brief';
+import type { SongMaps } from '../document/maps';
+import { barAt, barStart } from '../time/meter';
+import { secondsAt, tickAt } from '../time/tempo';
+import type { Seconds, Ticks } from '../time/units';
+import { loopRange } from './plan';
+import { isRolling, lapAt, type Loop, type PassState } from './state';
+
+/**
+ * Whether a strike has a place in the song. While a note is waited for, and in a count before bar 1, there is none yet;
+ * just ahead of it means it. One that was made before the stop and arrives after it has its place; one that was made
+ * after it has none.
+ * @param at on the rolling clock
+ * @param haltedAt where what rolled last was stopped
+ */
+export function hasPlace(
+  { phase }: Pick<PassState, 'phase'>,
+  { tempo }: SongMaps,
+  early: Ticks,
+  at: Seconds,
+  haltedAt: Seconds,
+): boolean {
+  if (phase === 'waiting' || at < -secondsAt(tempo, early)) return false;
+  return isRolling({ phase }) || at <= haltedAt;
+}
+
+/**
+ * Where the playhead goes when what rolls is halted: after a pass back to where it began, ready to listen or to go
+ * again; out of a loop to its start; from the song's end to bar 1.
+ * @param at on the rolling clock: where it was halted
+ */
+export function playheadAfter({ plan, loop }: Pick<PassState, 'plan' | 'loop'>, maps: SongMaps, at: Seconds): Ticks {
+  if (plan && !plan.punched) return Math.max(0, plan.range.from);
+  if (loop) return Math.max(0, tickAt(maps.tempo, loop.from));
+  const tick = tickAt(maps.tempo, at);
+  return tick >= maps.end - 1 ? 0 : Math.max(0, tick);
+}
+
+/** What playing from a place goes round: the loop, where it is on and does not lie behind. */
+export function loopFrom(brief: Brief, { tempo, end }: SongMaps, tick: Ticks): Loop | null {
+  const range = loopRange(brief, end);
+  if (!brief.loop || tick >= range.to) return null;
+  return { from: secondsAt(tempo, range.from), to: secondsAt(tempo, range.to) };
+}
+
+/** The place in the song of a punch in rolling music, by when it was pressed on the rolling clock. */
+export function punchAt(loop: Loop | null, { tempo }: SongMaps, at: Seconds): Ticks {
+  const round = loop ? (loop.to - loop.from) * lapAt(loop, at) : 0;
+  return Math.max(0, tickAt(tempo, at - round));
+}
+
+/** So many bars further, or back: back from within a bar goes to its own start first. */
+export function barsFrom({ meter, end }: SongMaps, tick: Ticks, by: number): Ticks {
+  const bar = by < 0 ? barAt(meter, tick - 1) + by + 1 : barAt(meter, tick) + by;
+  return Math.max(0, Math.min(end - 1, barStart(meter, bar)));
+}

@@ -1,0 +1,60 @@
+import type { Brief } from '../document/brief';
+import type { SongMaps } from '../document/maps';
+import { barAt, barStart, meterAt } from '../time/meter';
+import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
+
+/** The shortest stretch that can be recorded over. */
+export const SHORTEST_RANGE: Ticks = TICKS_PER_QUARTER / 4;
+
+/** The bar line or beat that is nearest to a place, or the place itself. */
+export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Ticks): Ticks {
+  const inside = (at: Ticks): Ticks => Math.max(0, Math.min(end, Math.round(at)));
+  if (snap === 'free') return inside(tick);
+  const { ticksPerBeat, ticksPerBar, tick: from } = meterAt(meter, Math.max(0, tick));
+  const step = snap === 'bar' ? ticksPerBar : ticksPerBeat;
+  return inside(from + Math.round((tick - from) / step) * step);
+}
+
+/** From one place to another, in either order: whole bars where bars are what is set to. */
+export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: Ticks): TickRange {
+  const { meter } = maps;
+  const [from, to] = [Math.min(a, b), Math.max(a, b)];
+  if (snap === 'bar') return { from: barStart(meter, barAt(meter, from)), to: barStart(meter, barAt(meter, to) + 1) };
+  return { from: snapped(maps, snap, from), to: snapped(maps, snap, to) };
+}
+
+/** What the brief is set to for a range that was chosen. */
+export function withRange({ from, to }: TickRange): Pick<Brief, 'range' | 'punchIn' | 'punchOut'> {
+  const [a, b] = [Math.min(from, to), Math.max(from, to)];
+  return { range: { from: a, to: Math.max(a + SHORTEST_RANGE, b) }, punchIn: true, punchOut: true };
+}
+
+/**
+ * What the brief is set to when one end is moved; the other gives way where it has to. An end that was never set stays
+ * off: only the one that is asked for is there.
+ * @returns null when the two would lie on one place
+ */
+export function withEdge(
+  { range: before }: Brief,
+  { meter, end }: SongMaps,
+  which: 'from' | 'to',
+  tick: Ticks,
+): Partial<Pick<Brief, 'range' | 'punchIn' | 'punchOut'>> | null {
+  const barLength = (at: Ticks): Ticks => meterAt(meter, at).ticksPerBar;
+  const now = before ?? { from: 0, to: end };
+  const range =
+    which === 'from'
+      ? { from: tick, to: now.to > tick ? now.to : Math.min(end, tick + barLength(tick)) }
+      : { from: now.from < tick ? now.from : Math.max(0, tick - barLength(tick - 1)), to: tick };
+  if (range.to - range.from < SHORTEST_RANGE) return null;
+  if (before === null) return { range, punchIn: which === 'from', punchOut: which === 'to' };
+  return { range, ...(which === 'from' ? { punchIn: true } : { punchOut: true }) };
+}
+
+/** Where an edge goes that is set at the playhead: an out within a bar is meant for the end of it. */
+export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {
+  const { meter, end } = maps;
+  const tick = Math.max(0, Math.min(end - 1, playhead));
+  if (snap !== 'bar') return snapped(maps, snap, tick);
+  return barStart(meter, barAt(meter, tick) + (which === 'to' ? 1 : 0));
+}

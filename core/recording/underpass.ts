@@ -1,0 +1,93 @@
+import type { Part } from '../document/part';
+import { laneOf } from '../performance/controls';
+import type { Reading } from '../performance/notes';
+import { readLayer } from '../takes/layer';
+import { clear, lay } from '../takes/take';
+import { tempoMap, tickAt } from '../time/tempo';
+import type { Seconds } from '../time/units';
+import type { Mode } from '../vocabulary/modes';
+import { modeOf } from './outcome';
+import { silencedBy } from './silenced';
+import type { PassPlan, PassState } from './state';
+import { eventsOf, type Voice, type Writing } from './writing';
+
+const HAIR: Seconds = 1e-6;
+
+/** What a listening part has in a lap so far. */
+export function readingSoFar(writing: Writing, voice: Voice, now: Seconds): Reading {
+  const { header } = voice;
+  const { planned } = header;
+  const here = tickAt(tempoMap(header.tempo), Math.min(now, writing.endsAt) - writing.frame);
+  const to = Math.max(planned.from, Math.min(planned.to, here));
+  return readLayer(
+    {
+      header,
+      events: eventsOf(writing, voice),
+      closing: {
+        range: { from: planned.from, to },
+        clears: [],
+        seam: { ...writing.seam, end: writing.ended !== null && writing.seam.end },
+      },
+    },
+    header.placement,
+  );
+}
+
+/** By which mode a part's line is heard while its laps are recorded. */
+function heardBy(plan: PassPlan, { header }: Voice, begun: boolean): Mode {
+  switch (header.laps) {
+    case 'fresh, then build up':
+      return begun ? 'merge' : 'new take';
+    // What stands is heard until something is played over it.
+    case 'play to overwrite':
+      return 'replace from my first note';
+    default:
+      return modeOf(header, plan.mode);
+  }
+}
+
+/** A line without the controller that is being recorded anew. */
+function withoutRide(line: Reading, { ride, planned }: Voice['header']): Reading {
+  const goes = ({ at, message }: Reading['controls'][number]): boolean =>
+    laneOf(message) === ride && at >= planned.from && at < planned.to;
+  return { ...line, controls: line.controls.filter((control) => !goes(control)) };
+}
+
+/**
+ * A part's line as it is heard while the part is recorded over: without what this pass will have cleared by then, and
+ * with the laps that it goes on to build on.
+ * @param at on the rolling clock: where the stretch begins in which it is to be heard
+ * @param now on the rolling clock: where the pass is
+ */
+export function lineUnderPass(
+  state: PassState,
+  plan: PassPlan,
+  part: Pick<Part, 'id' | 'takes' | 'overLine'>,
+  line: Reading,
+  at: Seconds,
+  now: Seconds,
+): Reading {
+  const listening = state.writing.flatMap((writing) =>
+    writing.voices.filter((v) => v.header.partId === part.id).map((voice) => ({ writing, voice })),
+  );
+  const last = listening.findLast(({ writing }) => writing.passId === plan.passId);
+  if (!last) return line;
+  const { writing, voice } = last;
+  const { header } = voice;
+  const merges = modeOf(header, plan.mode) === 'merge';
+  if (header.ride) return merges ? line : withoutRide(line, header);
+  // Laps that are over but not yet in a take, and for the laps to come the one under way.
+  const builds = (plan.loop && merges) || header.laps === 'fresh, then build up';
+  const pending = (builds ? listening : [])
+    .filter(({ writing: w }) => w.passId === plan.passId && w.endsAt <= at + HAIR)
+    .map(({ writing: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
+    .filter(({ reading }) => reading.notes.length > 0);
+  const recordsHere = at < writing.endsAt - HAIR;
+  const own = recordsHere ? readingSoFar(writing, voice, now).notes : [];
+  const begun = part.takes.some((t) => t.id === header.takeId);
+  const here = tickAt(tempoMap(header.tempo), Math.max(0, now - writing.frame));
+  const silent = part.overLine
+    ? []
+    : silencedBy(heardBy(plan, voice, begun), header.planned, own, here, header.gap ?? 0);
+  return pending.reduce((under, { reading, range }) => lay(under, reading, range), clear(line, silent));
+}

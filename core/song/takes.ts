@@ -1,0 +1,53 @@
+import type { Brief } from '../document/brief';
+import type { SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import type { Take } from '../document/take';
+import type { Note } from '../performance/notes';
+import { recordedRange } from '../recording/settings';
+import { barAt } from '../time/meter';
+import type { TickRange, Ticks } from '../time/units';
+import { barsWords } from '../time/words';
+
+/** A take that could be heard in place of another, and where. */
+export interface OtherTake {
+  readonly take: Take;
+  readonly range: TickRange;
+}
+
+/** Where another take is asked for: what the brief records, else the stretch of the comp at the playhead. */
+function askedFor({ comp }: Part, brief: Brief, playhead: Ticks, end: Ticks): TickRange {
+  if (brief.range && (brief.punchIn || brief.punchOut)) return recordedRange(brief, playhead, end);
+  return comp.find((c) => c.from <= playhead && c.to > playhead) ?? { from: 0, to: end };
+}
+
+/**
+ * The take before or after the one that is heard, of those that have something there.
+ * @param by -1 for the one before, 1 for the one after
+ * @returns `none` when no take has anything there, `last` when there is no further one
+ */
+export function takeBeside(
+  part: Part,
+  brief: Brief,
+  playhead: Ticks,
+  end: Ticks,
+  by: number,
+): OtherTake | 'none' | 'last' {
+  const asked = askedFor(part, brief, playhead, end);
+  const meets = ({ from, to }: TickRange): boolean => from < asked.to && to > asked.from;
+  const there = part.takes.filter(meets);
+  if (there.length === 0) return 'none';
+  const heard = part.comp.find(meets)?.takeId;
+  const take = there[there.findIndex((t) => t.id === heard) + by];
+  if (!take) return 'last';
+  return { take, range: { from: Math.max(asked.from, take.from), to: Math.min(asked.to, take.to) } };
+}
+
+/** "bars 1–40 of 44", or how many bars when they do not hang together. */
+export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: SongMaps, bars: number): string {
+  const last = notes.at(-1);
+  if (!last) return takes.length ? 'nothing picked' : 'not played yet';
+  const played = new Set(notes.map((n) => barAt(meter, n.start)));
+  const span = { from: notes[0]!.start, to: last.start + 1 };
+  const whole = barAt(meter, last.start) - barAt(meter, span.from) + 1 === played.size;
+  return `${whole ? barsWords(span, meter) : `${played.size} bars`} of ${bars}`;
+}
