@@ -12,12 +12,9 @@ import { PART_INKS } from '~/drawing/inks';
 import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
-import { useSong } from '~/song/song';
 
 const props = defineProps<{ line: TreatedReading; grid: Grid | null }>();
 const BARS = 4;
-
-const song = useSong();
 
 const reading = useReading();
 const session = useSession();

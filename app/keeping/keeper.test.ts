@@ -1,0 +1,316 @@
+import 'fake-indexeddb/auto';
+import { IDBFactory } from 'fake-indexeddb';
+import fc from 'fast-check';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { newSong, type SongDocument } from '~~/core/document/document';
+import type { HeldEvent } from '~~/core/lookback/buffer';
+import { change, kindOf, nameOf, type Command } from '~~/core/song/changes';
+import type { LayerEvent } from '~~/core/takes/layer';
+import type { Keeper, Said } from './keeper';
+import type { Errand } from './store';
+
+/** What the server is sent, in order, and how it answers. */
+interface Sent {
+  readonly method: string;
+  readonly path: string;
+  readonly body: { readonly [key: string]: unknown };
+}
+type Answer = { readonly status: number; readonly message?: string; readonly data?: unknown } | 'away';
+
+let sent: Sent[];
+let answer: (request: Sent) => Answer;
+const OK: Answer = { status: 200 };
+const taken = (): string[] => sent.map(({ method, path }) => `${method} ${path.replace('/api/', '')}`);
+
+beforeEach(() => {
+  sent = [];
+  answer = () => OK;
+  vi.resetModules();
+  vi.stubGlobal('indexedDB', new IDBFactory());
+  // A worker has locks across tabs; here there is one tab.
+  vi.stubGlobal('navigator', { locks: { request: (_: string, work: () => unknown) => Promise.resolve(work()) } });
+  vi.stubGlobal('fetch', async (path: string, { method, body }: { method: string; body: string }) => {
+    const request = { method, path, body: JSON.parse(body) as Sent['body'] };
+    const answered = answer(request);
+    if (answered === 'away') throw new TypeError('Failed to fetch');
+    if (answered.status < 400) sent.push(request);
+    const { status, message, data } = answered;
+    return new Response(JSON.stringify({ message, data }), { status, statusText: 'No' });
+  });
+});
+afterEach(() => {
+  vi.unstubAllGlobals();
+  vi.restoreAllMocks();
+});
+
+async function keeper(): Promise<{ keeper: Keeper; said: Said[] }> {
+  const { Keeper: Made } = await import('./keeper');
+  const said: Said[] = [];
+  const made = new Made();
+  made.listen((word) => said.push(word));
+  return { keeper: made, said };
+}
+
+const event = (at: number): LayerEvent => ({ at, message: { type: 'noteOn', key: 60, velocity: 80 } });
+const arrival = (layerId: string, at: number) => ({ songId: 's', layerId, event: event(at) });
+const write = (to: Keeper, layerId: string, ...times: number[]): Promise<void> =>
+  to.write({ arrivals: times.map((at) => arrival(layerId, at)), held: [], facts: null });
+const opening = (id: string): Errand => ({ songId: 's', method: 'POST', path: '/api/layers', body: { id } });
+const closing = (id: string): Errand => ({ songId: 's', method: 'POST', path: `/api/layers/${id}/close`, body: {} });
+const timesSent = (layer: string): number[] =>
+  sent
+    .filter((r) => r.path.startsWith(`/api/layers/${layer}/chunks/`))
+    .flatMap((r) => (r.body.events as LayerEvent[]).map((e) => e.at));
+
+const song = newSong('Lamps on the Causeway', 'piano');
+/** A change as the page hands it over, made on a document. */
+function changing(document: SongDocument, base: number, command: Command, songId = 's'): Errand {
+  const { patches, inverse } = change(document, command);
+  const body = { base, kind: kindOf(command), name: nameOf(command), patches, inverse };
+  return { songId, method: 'POST', path: `/api/songs/${songId}/changes`, body, command };
+}
+
+describe('the order', () => {
+  it('is that of the calls: a layer’s events before its closing, its closing before its take', async () => {
+    const { keeper: k } = await keeper();
+    void k.errand(opening('a'));
+    void write(k, 'a', 1, 2);
+    void k.finish('a', closing('a'));
+    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    expect(await k.carry()).toBe('kept');
+    expect(taken()).toEqual(['POST layers', 'PUT layers/a/chunks/1', 'POST layers/a/close', 'POST songs/s/changes']);
+    expect(timesSent('a')).toEqual([1, 2]);
+  });
+
+  it('sends each event once, whenever it came, and whenever the server was away', async () => {
+    const step = fc.constantFrom('event', 'event', 'carry', 'away', 'back');
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 1, maxLength: 30 }), async (steps) => {
+        vi.resetModules();
+        vi.stubGlobal('indexedDB', new IDBFactory());
+        sent = [];
+        let away = false;
+        answer = () => (away ? 'away' : OK);
+        const { keeper: k } = await keeper();
+        await k.errand(opening('a'));
+        let at = 0;
+        for (const what of steps) {
+          if (what === 'event') await write(k, 'a', (at += 1));
+          else if (what === 'carry') await k.rescue('a').then(() => k.carry());
+          else away = what === 'away';
+        }
+        away = false;
+        await k.finish('a', closing('a'));
+        expect(await k.carry()).toBe('kept');
+        expect(timesSent('a')).toEqual(Array.from({ length: at }, (_, i) => i + 1));
+        expect(taken().at(-1)).toBe('POST layers/a/close');
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('packs what comes four times a second, each pack a chunk of its own', async () => {
+    const { keeper: k } = await keeper();
+    await k.errand(opening('a'));
+    await write(k, 'a', 1);
+    await vi.waitFor(() => expect(timesSent('a')).toEqual([1]));
+    await write(k, 'a', 2, 3);
+    await vi.waitFor(() => expect(timesSent('a')).toEqual([1, 2, 3]));
+    expect(taken()).toEqual(['POST layers', 'PUT layers/a/chunks/1', 'PUT layers/a/chunks/2']);
+  });
+
+  it('cuts a layer that is whole already into pieces', async () => {
+    const { keeper: k } = await keeper();
+    const events = Array.from({ length: 12_000 }, (_, i) => event(i));
+    await k.events('s', 'a', events);
+    await k.carry();
+    expect(sent.map((r) => (r.body.events as unknown[]).length)).toEqual([5000, 5000, 2000]);
+    expect(timesSent('a')).toEqual(events.map((e) => e.at));
+  });
+});
+
+describe('a server that is away', () => {
+  it('is told, and sent everything when it is back', async () => {
+    const { keeper: k, said } = await keeper();
+    answer = () => 'away';
+    await k.errand(opening('a'));
+    expect(await k.carry()).toBe('away');
+    expect(said.at(-1)).toEqual({ type: 'state', state: 'away' });
+    answer = () => OK;
+    await vi.waitFor(() => expect(said.at(-1)).toEqual({ type: 'state', state: 'kept' }), { timeout: 5000 });
+    expect(taken()).toEqual(['POST layers']);
+  });
+
+  it('in trouble of its own is one, too', async () => {
+    const { keeper: k } = await keeper();
+    answer = () => ({ status: 503 });
+    await k.errand(opening('a'));
+    expect(await k.carry()).toBe('away');
+    answer = () => OK;
+    expect(await k.carry()).toBe('kept');
+    expect(taken()).toEqual(['POST layers']);
+  });
+});
+
+describe('a refusal', () => {
+  it('is said in the server’s words, and what comes after it goes on', async () => {
+    const { keeper: k, said } = await keeper();
+    answer = ({ path }) => (path === '/api/layers' ? { status: 400, message: 'It has no name.' } : OK);
+    void k.errand(opening('a'));
+    void k.errand(closing('b'));
+    expect(await k.carry()).toBe('kept');
+    expect(said).toContainEqual({ type: 'refused', reason: 'It has no name.' });
+    expect(taken()).toEqual(['POST layers/b/close']);
+  });
+});
+
+describe('a change on a song that is newer at the server', () => {
+  /** A server that another window has changed the song at. */
+  function conflicting(newer: SongDocument, revision: number): void {
+    let now = revision;
+    answer = ({ path, body }) => {
+      if (path !== '/api/songs/s/changes') return OK;
+      if (body.base !== now) return { status: 409, message: 'It is newer.', data: { document: newer, revision } };
+      now += 1;
+      return OK;
+    };
+  }
+
+  it('is made again on it from its command, with those that wait behind it', async () => {
+    const { keeper: k, said } = await keeper();
+    const other = change(song, { type: 'set song', to: { title: 'Marsh Light' } }).document;
+    conflicting(other, 7);
+    const first: Command = { type: 'set length', bars: 12 };
+    const second: Command = { type: 'add part', part: { id: 'organ', name: 'Organ' } };
+    void k.errand(changing(song, 3, first));
+    void k.errand(changing(change(song, first).document, 4, second));
+    expect(await k.carry()).toBe('kept');
+    expect(sent.map((r) => r.body.base)).toEqual([7, 8]);
+    expect(said).toContainEqual({ type: 'newer', songId: 's', undos: 0, failed: [] });
+    const made = change(change(other, first).document, second);
+    expect(sent[1]!.body.patches).toEqual(JSON.parse(JSON.stringify(made.patches)));
+  });
+
+  it('that names what is no longer there is left out, and said; the rest is made', async () => {
+    const { keeper: k, said } = await keeper();
+    conflicting({ ...song, parts: [] }, 7);
+    void k.errand(changing(song, 3, { type: 'set part', part: 'piano', to: { muted: true } }));
+    void k.errand(changing(song, 4, { type: 'set length', bars: 12 }));
+    expect(await k.carry()).toBe('kept');
+    expect(said).toContainEqual({
+      type: 'newer',
+      songId: 's',
+      undos: 0,
+      failed: ['That part is no longer in the song.'],
+    });
+    expect(sent.map((r) => [r.body.base, r.body.name])).toEqual([[7, 'set length']]);
+  });
+
+  it('that was an undo is left out, since its history is no longer the same', async () => {
+    const { keeper: k, said } = await keeper();
+    conflicting(song, 7);
+    const { command: _, ...undo } = changing(song, 3, { type: 'set length', bars: 12 });
+    void k.errand(undo);
+    void k.errand(changing(song, 4, { type: 'set length', bars: 14 }));
+    expect(await k.carry()).toBe('kept');
+    expect(said).toContainEqual({ type: 'newer', songId: 's', undos: 1, failed: [] });
+    expect(sent).toHaveLength(1);
+  });
+
+  it('whose stored command is none is left out, and stands in nobody’s way', async () => {
+    const { keeper: k, said } = await keeper();
+    conflicting(song, 7);
+    const broken = { ...changing(song, 3, { type: 'set length', bars: 12 }), command: { type: 'sing' } };
+    void k.errand(broken as unknown as Errand);
+    void k.errand(opening('a'));
+    expect(await k.carry()).toBe('kept');
+    expect(said.find((s) => s.type === 'newer')).toMatchObject({ failed: [expect.any(String)] });
+    expect(taken()).toEqual(['POST layers']);
+  });
+
+  it('leaves what waits of another song as it is', async () => {
+    const { keeper: k } = await keeper();
+    conflicting(song, 7);
+    void k.errand(changing(song, 3, { type: 'set length', bars: 12 }));
+    void k.errand(changing(song, 1, { type: 'set length', bars: 9 }, 'other'));
+    await k.carry();
+    expect(sent.map((r) => [r.path, r.body.base])).toEqual([
+      ['/api/songs/s/changes', 7],
+      ['/api/songs/other/changes', 1],
+    ]);
+  });
+});
+
+describe('storage that is full', () => {
+  it('is told to whoever handed over, and what fits later is kept', async () => {
+    const { keeper: k } = await keeper();
+    await k.errand(opening('a'));
+    const add = IDBObjectStore.prototype.add;
+    const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    await expect(write(k, 'a', 1)).rejects.toThrow('full');
+    await expect(k.errand(closing('b'))).rejects.toThrow('full');
+    full.mockImplementation(add);
+    await write(k, 'a', 2);
+    await k.finish('a', closing('a'));
+    expect(await k.carry()).toBe('kept');
+    expect(timesSent('a')).toEqual([2]);
+    expect(taken().at(-1)).toBe('POST layers/a/close');
+  });
+});
+
+describe('after a crash', () => {
+  it('the next visit sends what waited, and the last events of a layer that was cut off', async () => {
+    answer = () => 'away';
+    const { keeper: before } = await keeper();
+    await before.errand(opening('a'));
+    await write(before, 'a', 1, 2);
+    // The page is gone: another one opens the same storage.
+    vi.resetModules();
+    answer = () => OK;
+    const { keeper: after } = await keeper();
+    const { strandedLayers } = await import('./arrivals');
+    expect(await strandedLayers('s')).toEqual(['a']);
+    expect(await strandedLayers('other')).toEqual([]);
+    expect(await after.rescue('a')).toBe(2);
+    expect(await after.carry()).toBe('kept');
+    expect(taken()).toEqual(['POST layers', 'PUT layers/a/chunks/1']);
+    expect(timesSent('a')).toEqual([1, 2]);
+  });
+});
+
+describe('what look-back holds', () => {
+  const held = (seq: number, wall = seq * 1000): HeldEvent => ({
+    seq,
+    wall,
+    port: 'bench',
+    message: { type: 'noteOn', key: 60, velocity: 80 },
+    listening: 1,
+    place: null,
+  });
+  const listening = { id: 1, song: 's', parts: [] };
+  const facts = { rolls: [], listenings: [listening], takings: [{ by: 'pass', from: 1, to: 2 }] };
+
+  it('is written with the layers’ events, and is there for the next visit', async () => {
+    const { keeper: k } = await keeper();
+    await k.write({ arrivals: [arrival('a', 1)], held: [held(1)], facts });
+    await k.write({ arrivals: [], held: [held(2), held(3)], facts: null });
+    const again = await k.readHeld();
+    expect(again.events.map((e) => e.seq)).toEqual([1, 2, 3]);
+    expect(again.listenings.get(1)).toEqual(listening);
+    expect(again.takings).toEqual(facts.takings);
+  });
+
+  it('goes when it is older than what is worth holding, and all at once when it is to be forgotten', async () => {
+    const { keeper: k } = await keeper();
+    const hours = Array.from({ length: 3000 }, (_, i) => held(i + 1, i * 2000));
+    await k.write({ arrivals: [], held: hours.slice(0, 1000), facts });
+    await k.write({ arrivals: [], held: hours.slice(1000), facts: null });
+    await k.trimHeld(hours);
+    const left = (await k.readHeld()).events;
+    expect(left[0]!.seq).toBe(1001);
+    await k.forgetHeld();
+    expect((await k.readHeld()).events).toEqual([]);
+  });
+});

@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest';
+import { newBrief } from '../document/brief';
+import { newSong } from '../document/document';
+import { newPart } from '../document/part';
+import { hears, listenersOf, withoutListener } from './ears';
+
+const strike = (key: number) => ({ type: 'noteOn', key, velocity: 80 }) as const;
+const parts = ['piano', 'organ', 'pad'].map((id, i) => newPart({ id, name: id }, i));
+const brief = {
+  ...newBrief('piano'),
+  keyboard: 'upper',
+  also: [
+    { part: 'organ', keyboard: null, low: 0, high: 59 },
+    { part: 'pad', keyboard: 'lower', low: 60, high: 127 },
+  ],
+};
+const listening = (b: typeof brief) =>
+  listenersOf({ ...newSong('x', 'p'), parts, brief: b }).map(({ part, ear }) => [part.id, ear.keyboard, ear.low]);
+
+describe('an ear', () => {
+  it('hears its keyboard and its keys, both ends included, and pedals whatever the keys', () => {
+    const ear = { keyboard: 'upper', low: 40, high: 60 };
+    expect([39, 40, 60, 61].map((key) => hears(ear, 'upper', strike(key)))).toEqual([false, true, true, false]);
+    expect(hears(ear, 'lower', strike(50))).toBe(false);
+    expect(hears(ear, 'upper', { type: 'control', controller: 64, value: 127 })).toBe(true);
+  });
+});
+
+describe('a part that no longer hears', () => {
+  it('is taken out of those that listen beside the brief’s own', () => {
+    expect(listening({ ...brief, ...withoutListener(brief, 'organ') })).toEqual([
+      ['piano', 'upper', 0],
+      ['pad', 'lower', 60],
+    ]);
+  });
+
+  it('leaves its place to the next when it was the brief’s own, with that one’s keyboard and keys', () => {
+    expect(listening({ ...brief, ...withoutListener(brief, 'piano') })).toEqual([
+      ['organ', null, 0],
+      ['pad', 'lower', 60],
+    ]);
+  });
+
+  it('leaves none when there is no other', () => {
+    const alone = { ...brief, also: [] };
+    expect(listening({ ...alone, ...withoutListener(alone, 'piano') })).toEqual([]);
+  });
+});

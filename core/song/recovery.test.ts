@@ -1,0 +1,93 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { newSong, type SongDocument } from '../document/document';
+import { header } from '../testing/arbitraries';
+import { readLayer, type LayerEvent } from '../takes/layer';
+import { change, kindOf, nameOf, type Command } from './changes';
+import type { HistoryRow } from './history';
+import { closedWhereCutOff, passesWithoutTake, type KeptLayer } from './recovery';
+
+/** A layer over bars 2 to 9 at 120. */
+const own = header({
+  id: 'layer',
+  partId: 'piano',
+  takeId: 'take',
+  passId: 'pass',
+  planned: { from: 3840, to: 34_560 },
+});
+const strike = (at: number, on: boolean): LayerEvent => ({
+  at,
+  message: on ? { type: 'noteOn', key: 60, velocity: 80 } : { type: 'noteOff', key: 60, velocity: 64 },
+});
+const kept = (events: readonly LayerEvent[]): KeptLayer => ({ header: own, mode: 'new take', closing: null, events });
+const song = newSong('x', 'piano');
+
+/** A song, its history and what a command did to both. */
+function after(document: SongDocument, command: Command): { document: SongDocument; history: HistoryRow[] } {
+  const { document: next, patches, inverse } = change(document, command);
+  return { document: next, history: [{ revision: 1, kind: kindOf(command), name: nameOf(command), patches, inverse }] };
+}
+
+describe('a layer whose pass was cut off', () => {
+  it('is closed over what was kept, and what was held ends there', () => {
+    const { layer, result } = closedWhereCutOff(kept([strike(3, true), strike(3.5, false), strike(4, true)]));
+    const { notes } = readLayer(layer, own.placement);
+    expect(notes.map((n) => [n.start, n.end])).toEqual([
+      [5760, 6720],
+      [7680, 7680 + 480],
+    ]);
+    expect(result).toMatchObject({ passId: 'pass', layers: [{ notes: 2 }] });
+  });
+
+  it('in which nothing was played is closed, and makes no take', () => {
+    const { layer, result } = closedWhereCutOff(kept([]));
+    expect(layer.closing.range.to).toBe(layer.closing.range.from);
+    expect(result).toBeNull();
+  });
+
+  it('loses no strike of its bars, whenever it was cut off', () => {
+    const times = fc.array(fc.integer({ min: 2000, max: 17_900 }), { minLength: 1, maxLength: 30 });
+    fc.assert(
+      fc.property(times, fc.boolean(), (struck, lastIsHeld) => {
+        const sorted = [...new Set(struck)].sort((a, b) => a - b).map((ms) => ms / 1000);
+        const events = sorted.flatMap((at, i) => {
+          const next = sorted[i + 1];
+          if (next === undefined && lastIsHeld) return [strike(at, true)];
+          return [strike(at, true), strike(Math.min(at + 0.1, next ?? Infinity), false)];
+        });
+        const { layer, result } = closedWhereCutOff(kept(events));
+        expect(readLayer(layer, own.placement).notes).toHaveLength(sorted.length);
+        expect(result!.layers[0]!.notes).toBe(sorted.length);
+      }),
+    );
+  });
+
+  it('of many events is closed as well', () => {
+    const events = Array.from({ length: 150_000 }, (_, i) => strike(2 + i * 1e-4, i % 2 === 0));
+    expect(closedWhereCutOff(kept(events)).result).not.toBeNull();
+  });
+});
+
+describe('a layer that was closed without its take having been made', () => {
+  const { layer, result } = closedWhereCutOff(kept([strike(3, true), strike(3.5, false)]));
+  const stored: KeptLayer = { ...kept(layer.events), closing: layer.closing };
+  const record: Command = { type: 'record', result: result!, at: '' };
+
+  it('is made into one', () => {
+    const passes = passesWithoutTake(song, [stored], []);
+    expect(passes).toEqual([result]);
+    expect(after(song, { type: 'record', result: passes[0]!, at: '' }).document.parts[0]!.takes).toHaveLength(1);
+  });
+
+  it('is left alone where it is in a take, where its take was undone, and while it is open', () => {
+    const { document, history } = after(song, record);
+    expect(passesWithoutTake(document, [stored], history)).toEqual([]);
+    expect(passesWithoutTake(song, [stored], history)).toEqual([]);
+    expect(passesWithoutTake(song, [{ ...stored, closing: null }], [])).toEqual([]);
+  });
+
+  it('is left alone where nothing was played in it', () => {
+    const empty = closedWhereCutOff(kept([]));
+    expect(passesWithoutTake(song, [{ ...kept([]), closing: empty.layer.closing }], [])).toEqual([]);
+  });
+});
