@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core';
 import { onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
@@ -28,14 +29,12 @@ onMounted(() => {
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
   void session.start(hands.act);
   void sound.load();
-  // The browser lets sound start only after the person has done something.
-  const wake = () => void sound.engine?.context.resume();
-  window.addEventListener('pointerdown', wake);
-  window.addEventListener('keydown', wake);
-  // The key may come up in another window.
-  window.addEventListener('blur', () => {
-    roll.asPlayed = false;
-  });
+});
+// The browser lets sound start only after the person has done something.
+useEventListener(['pointerdown', 'keydown'], () => void sound.engine?.context.resume());
+// The key may come up in another window.
+useEventListener('blur', () => {
+  roll.asPlayed = false;
 });
 
 /** All laps of the last pass, or the pass itself. */
@@ -102,6 +101,7 @@ useComputerKeys();
       <Footplate @undo="hands.undo()" />
       <LookBack v-if="song.document" />
       <KeyStrip />
+      <FocusHint />
     </div>
   </v-app>
 </template>

@@ -1,7 +1,7 @@
+import { useRafFn } from '@vueuse/core';
 import Konva from 'konva';
 import type { Ref } from 'vue';
 import { TOKENS } from '~/drawing/inks';
-import { useFrames } from '~/drawing/useFrames';
 import { useKonva } from '~/drawing/useKonva';
 import { useRoll } from '~/transport/roll';
 import { placeOf, type ChartLayout, type ChartRow } from './chartLayout';
@@ -33,7 +33,7 @@ export function usePlayhead(
 
   let shownX = -1;
   let shownRow: ChartRow | undefined;
-  useFrames(() => {
+  useRafFn(() => {
     const place = placeOf(layout.value, roll.tickNow());
     if (!canvas.value || !place) return;
     const { x, row } = place;

@@ -1,26 +1,19 @@
-import { ref } from 'vue';
+import { useDropZone } from '@vueuse/core';
+import type { Ref } from 'vue';
 
-/** Takes files that are dropped on an element: bind `on` with v-on, and show `over` while they hang above it. */
-export function useFileDrop(taken: (files: File[]) => void) {
-  const over = ref(false);
-  const hasFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') ?? false;
-  return {
-    over,
-    on: {
-      dragover(event: DragEvent): void {
-        if (!hasFiles(event)) return;
-        event.preventDefault();
-        over.value = true;
-      },
-      dragleave(event: DragEvent): void {
-        if (!(event.currentTarget as HTMLElement).contains(event.relatedTarget as Node | null)) over.value = false;
-      },
-      drop(event: DragEvent): void {
-        over.value = false;
-        if (!hasFiles(event) || event.defaultPrevented) return;
-        event.preventDefault();
-        taken([...event.dataTransfer!.files]);
-      },
+/** Drops that an element further in has taken. */
+const taken = new WeakSet<Event>();
+
+/** Takes files that are dropped on an element; `over` while they hang above it. The innermost of several takes them. */
+export function useFileDrop(element: Ref<HTMLElement | null>, take: (files: File[]) => void): { over: Ref<boolean> } {
+  const { isOverDropZone } = useDropZone(element, {
+    multiple: true,
+    checkValidity: (items) => [...items].some((item) => item.kind === 'file'),
+    onDrop(files, event) {
+      if (!files?.length || taken.has(event)) return;
+      taken.add(event);
+      take(files);
     },
-  };
+  });
+  return { over: isOverDropZone };
 }

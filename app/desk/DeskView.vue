@@ -60,7 +60,8 @@ const addFiles = (jobId: string, files: readonly File[]) =>
     await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
   });
 /** Files dropped beside the jobs: with one job on the desk it is clear whose they are, with none they start one. */
-const { over, on } = useFileDrop((files) => {
+const page = ref<HTMLElement | null>(null);
+const { over } = useFileDrop(page, (files) => {
   const here = desk.jobs.filter((j) => j.shelf === 'desk');
   if (here.length > 1) {
     notices.say('There are several jobs on the desk. Drop the files on the one they belong to.');
@@ -77,7 +78,7 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
 </script>
 
 <template>
-  <div class="page" :class="{ over }" v-on="on">
+  <div ref="page" class="page" :class="{ over }">
     <div v-if="desk.state === 'loading'" class="quiet" role="status">Laying out the desk</div>
     <div v-else-if="desk.state === 'failed'" class="state" role="alert">
       <h2>The desk is not there</h2>

@@ -20,7 +20,8 @@ const adding = ref(false);
 const editing = ref(false);
 const name = ref('');
 const picker = ref<HTMLInputElement | null>(null);
-const { over, on } = useFileDrop((files) => emit('files', files));
+const card = ref<HTMLElement | null>(null);
+const { over } = useFileDrop(card, (files) => emit('files', files));
 
 function add(): void {
   emit('add', name.value.trim());
@@ -38,7 +39,7 @@ const dueText = (due: string) =>
 </script>
 
 <template>
-  <section class="job sheet" :class="{ over }" :aria-label="job.title" v-on="on">
+  <section class="job sheet" :class="{ over }" :aria-label="job.title" ref="card">
     <JobForm
       v-if="editing"
       :job="job"

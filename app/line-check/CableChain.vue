@@ -1,13 +1,13 @@
 <script setup lang="ts">
+import { useElementSize } from '@vueuse/core';
 import { mdiCheck, mdiClose } from '@mdi/js';
 import { computed, ref } from 'vue';
-import { useSize } from '~/drawing/useSize';
 import { useLineCheck } from './linecheck';
 
 /** The chain as one cable: whole, or hanging open at its first broken link, with the button that mends it. */
 const check = useLineCheck();
 const card = ref<HTMLElement | null>(null);
-const { width } = useSize(card);
+const { width } = useElementSize(card);
 const MEND_WORDS = {
   'look for keyboards': 'Look again',
   'switch it on': 'Switch it on',

@@ -2,8 +2,7 @@
 import { computed, ref } from 'vue';
 import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
 import { barsWords } from '~~/core/time/words';
-import { nearestLine } from '~~/core/timing/grid';
-import { secondsAt } from '~~/core/time/tempo';
+import { layerFacts, spreadOf } from '~~/core/song/takes';
 import type { Take } from '~~/core/document/take';
 import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useLayers } from '~/song/layers';
@@ -13,24 +12,15 @@ import { useHands } from '~/transport/hands';
 import { useSong } from '~/song/song';
 
 const song = useSong();
-
 const layers = useLayers();
-
 const reading = useReading();
 const hands = useHands();
 const notices = useNotices();
 const part = computed(() => reading.shown);
 
-/** Spread of a take's strikes around the sixteenths they are nearest to, one standard deviation. */
-function spreadOf(take: Take): string {
-  const { tempo, meter } = reading.maps!;
-  const { notes } = reading.readTake(take);
-  if (notes.length < 2) return '';
-  const off = notes.map(
-    (n) => (secondsAt(tempo, n.start) - secondsAt(tempo, nearestLine('16 straight', meter, n.start))) * 1000,
-  );
-  const mean = off.reduce((a, b) => a + b, 0) / off.length;
-  return `±${Math.round(Math.sqrt(off.reduce((a, b) => a + (b - mean) ** 2, 0) / off.length))} ms`;
+function spreadWords(take: Take): string {
+  const spread = spreadOf(reading.readTake(take), reading.maps!);
+  return spread === null ? '' : `±${Math.round(spread)} ms`;
 }
 
 const rows = computed(() => {
@@ -40,32 +30,34 @@ const rows = computed(() => {
     .map((take) => ({
       take,
       bars: barsWords(take, reading.maps!.meter),
-      spread: spreadOf(take),
+      spread: spreadWords(take),
       heard: p.comp.some((c) => c.takeId === take.id),
     }))
     .reverse();
 });
 /** The take whose layers are listed. */
 const opened = ref<string | null>(null);
+const WHEN = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 const layersOf = (take: Take) =>
-  take.layers.map((id, i) => {
+  take.layers.flatMap((id, index) => {
     const layer = layers.closed.get(id);
-    const lap = layer?.header.lap;
-    const clears = layer?.closing.clears.length ? 'replaces' : i === 0 ? 'first' : 'added';
+    if (!layer) return [];
+    const { name, does, bars, notes, at } = layerFacts(layer, take, index, reading.maps!);
     return {
       id,
-      words: `${lap === undefined ? `pass ${i + 1}` : `lap ${lap + 1}`}, ${clears}`,
-      bars: layer ? barsWords(layer.closing.range, reading.maps!.meter) : '',
+      name,
+      words: `${name}, ${does}`,
+      holds: `${bars}, ${notes} note${notes === 1 ? '' : 's'}, ${WHEN.format(new Date(at))}`,
       muted: take.muted.includes(id),
     };
   });
-function moveOut(take: Take, layer: string, words: string): void {
+function moveOut(take: Take, layer: string, layerName: string): void {
   const p = part.value!;
   if (song.document!.parts.length >= MOST_PARTS) {
     notices.say(`A song has at most ${MOST_PARTS} parts. The layer stayed where it is.`);
     return;
   }
-  const name = `${p.name}, ${words.split(',')[0]}`.slice(0, LONGEST_NAME);
+  const name = `${p.name}, ${layerName}`.slice(0, LONGEST_NAME);
   song.run({
     type: 'move layer out',
     part: p.id,
@@ -123,7 +115,9 @@ const mute = (take: Take, layer: string, muted: boolean) =>
         </div>
         <template v-if="opened === row.take.id">
           <div v-for="l in layersOf(row.take)" :key="l.id" class="layer" :class="{ muted: l.muted }">
-            <span>{{ l.words }}</span><span class="quiet">{{ l.bars }}</span>
+            <span
+              >{{ l.words }}<span class="quiet holds">{{ l.holds }}</span></span
+            >
             <Choice
               size="x-small"
               :on="l.muted"
@@ -136,7 +130,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
               variant="outlined"
               :aria-label="`Move ${l.words} out to a part of its own`"
               title="To a part of its own"
-              @click="moveOut(row.take, l.id, l.words)"
+              @click="moveOut(row.take, l.id, l.name)"
               >out</v-btn
             >
           </div>
@@ -190,11 +184,15 @@ const mute = (take: Take, layer: string, muted: boolean) =>
 }
 .layer {
   display: grid;
-  grid-template-columns: 1fr auto auto auto;
+  grid-template-columns: 1fr auto auto;
   gap: 6px;
   align-items: center;
   padding: 2px 8px 2px 34px;
   font-size: 12px;
+}
+/* On a line of its own: the list is narrow. */
+.holds {
+  display: block;
 }
 .layer.muted > span {
   text-decoration: line-through;

@@ -14,7 +14,8 @@ const setup = useSetup();
 const sound = useSound();
 const backings = useBackings();
 const picker = ref<HTMLInputElement | null>(null);
-const { over, on } = useFileDrop((files) => void backings.bringIn(files));
+const list = ref<HTMLElement | null>(null);
+const { over } = useFileDrop(list, (files) => void backings.bringIn(files));
 
 function picked(): void {
   const files = [...(picker.value?.files ?? [])];
@@ -35,7 +36,7 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
 </script>
 
 <template>
-  <div class="backings" v-on="on">
+  <div ref="list" class="backings">
     <div class="label head">
       <span>Backings</span><button class="add" @click="picker!.click()">Bring in files</button>
     </div>

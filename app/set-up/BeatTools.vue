@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, shallowRef } from 'vue';
+import { computed, onBeforeUnmount, shallowRef } from 'vue';
 import type { FoundMeter } from '~~/core/backing/bars';
 import { fitTempo } from '~~/core/backing/tempofit';
 import type { Backing } from '~~/core/document/backing';
 import { secondsAt } from '~~/core/time/tempo';
+import { useShortcuts } from '~/shell/useShortcuts';
+import { useKeyboards } from '~/keyboards/keyboards';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
@@ -12,6 +14,7 @@ import { useSetup } from './setup';
 /** What was found in a recording, how sure it is, and the ways to put it right. */
 const props = defineProps<{ backing: Backing }>();
 const pass = usePass();
+const keyboards = useKeyboards();
 const reading = useReading();
 const roll = useRoll();
 const setup = useSetup();
@@ -56,14 +59,9 @@ function settle(): void {
   run.value = [];
   if (taps.length >= TO_TRUST) void setup.edit({ taps: [...beats.value.edits.taps, taps] });
 }
-const onKey = (event: KeyboardEvent) => {
-  if (event.key.toLowerCase() === 't' && !event.repeat && !(event.target instanceof HTMLInputElement)) tap();
-};
-onMounted(() => window.addEventListener('keydown', onKey));
-onBeforeUnmount(() => {
-  window.removeEventListener('keydown', onKey);
-  clearTimeout(pause);
-});
+// Where the computer's keys play, letters are notes, and T wants Ctrl like every other letter.
+useShortcuts({ t: tap });
+onBeforeUnmount(() => clearTimeout(pause));
 </script>
 
 <template>
@@ -103,7 +101,9 @@ onBeforeUnmount(() => {
       stretch.
     </p>
     <div class="choices">
-      <v-btn size="small" :disabled="!pass.rolling" @click="tap">Tap <kbd>T</kbd></v-btn>
+      <v-btn size="small" :disabled="!pass.rolling" @click="tap"
+        >Tap <kbd>{{ keyboards.computerPlays ? 'Ctrl T' : 'T' }}</kbd></v-btn
+      >
       <span v-if="run.length" class="quiet small">{{ run.length }} taps</span>
       <v-btn
         v-if="beats.edits.pins.length || beats.edits.taps.length"

@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { meterAt } from '~~/core/time/meter';
 import { bpmAt, tempoMap, type TempoChange } from '~~/core/time/tempo';
 import { sectionsOf } from '~~/core/document/maps';
 import { useReading } from '~/song/reading';
-import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { drawGrid, drawWaves } from '~/chart/chartDrawing';
 import { barAtPoint, layoutChart, placeOf, rowsInSight } from '~/chart/chartLayout';
@@ -26,16 +26,7 @@ const card = ref<HTMLElement | null>(null);
 const paper = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
-const { width, height, scrolled } = useScrolledCanvas(
-  card,
-  host,
-  (c) => {
-    drawGrid(c, inSight.value, reading.maps!);
-    drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
-    drawTempo(c, inSight.value, tempoMap(changes.value), range.value, selected.value);
-  },
-  () => [inSight, changes, () => backings.waves, () => song.document!.backings],
-);
+const { width, height, scrolled, follow } = useScrolledCanvas(card, host);
 const layout = computed(() =>
   layoutChart(
     sectionsOf(song.document!, reading.maps!.meter),
@@ -53,8 +44,14 @@ const changes = computed(() => dragged.value?.changes ?? song.document!.tempo);
 const range = computed(() => bpmRangeOf(song.document!.tempo));
 const selected = computed(() => (dragged.value ? dragged.value.changes[dragged.value.index]!.tick : null));
 
+follow([inSight, changes, () => backings.waves, () => song.document!.backings], (c) => {
+  drawGrid(c, inSight.value, reading.maps!);
+  drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
+  drawTempo(c, inSight.value, tempoMap(changes.value), range.value, selected.value);
+});
+
 let shown = '';
-useFrames(() => {
+useRafFn(() => {
   const place = placeOf(layout.value, roll.tickNow());
   if (!head.value || !place) return;
   const to = `translate(${Math.round(place.x)}px, ${place.row.y}px)`;

@@ -1,11 +1,11 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Backing } from '~~/core/document/backing';
 import type { FoundBeat } from '~~/core/backing/beats';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
-import { useFrames } from '~/drawing/useFrames';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { TOKENS } from '~/drawing/inks';
 import {
@@ -42,23 +42,7 @@ const head = ref<HTMLElement | null>(null);
 const moved = ref(0);
 const held = ref<{ index: number; at: number; from: number } | null>(null);
 
-const { width, height, scrolled } = useScrolledCanvas(
-  card,
-  host,
-  (c) => {
-    drawWave(
-      c,
-      sheet.value,
-      backings.waves.get(props.backing.audio),
-      offset.value,
-      sight.value,
-      found.value ? TOKENS.wave : '#C9BB9D',
-    );
-    if (found.value) drawBeats(c, sheet.value, found.value, offset.value, held.value, sight.value);
-    else drawBars(c, sheet.value, reading.maps!, sight.value);
-  },
-  () => [sheet, offset, held, found, () => reading.maps, () => backings.waves],
-);
+const { width, height, scrolled, follow } = useScrolledCanvas(card, host);
 
 const found = computed(() => (setup.beats?.backing === props.backing.id ? setup.beats.found : null));
 const offset = computed(() => props.backing.offset + moved.value);
@@ -75,8 +59,16 @@ const sheet = computed((): WaveSheet => {
 });
 const sight = computed(() => ({ top: scrolled.value, height: height.value }));
 
+const WAVE_INK = '#C9BB9D';
+follow([sheet, offset, held, found, () => reading.maps, () => backings.waves], (c) => {
+  const wave = backings.waves.get(props.backing.audio);
+  drawWave(c, sheet.value, wave, offset.value, sight.value, found.value ? TOKENS.wave : WAVE_INK);
+  if (found.value) drawBeats(c, sheet.value, found.value, offset.value, held.value, sight.value);
+  else drawBars(c, sheet.value, reading.maps!, sight.value);
+});
+
 let shown = '';
-useFrames(() => {
+useRafFn(() => {
   const at = wavePoint(sheet.value, secondsAt(reading.maps!.tempo, roll.tickNow()));
   if (!head.value || !at) return;
   const place = `translate(${Math.round(at.x)}px, ${at.y}px)`;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { storeToRefs } from 'pinia';
 import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
@@ -6,7 +7,6 @@ import { positionAt } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
-import { useFrames } from '~/drawing/useFrames';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
 import { useRoll } from '~/transport/roll';
@@ -28,7 +28,7 @@ const lookBack = useLookBack();
 const left = ref(0);
 
 /** The count, for the lamp: it changes with the beats. */
-useFrames(() => {
+useRafFn(() => {
   const { phase, plan } = pass;
   if (!reading.maps || !plan || (phase !== 'counting' && phase !== 'waiting')) return;
   const now = roll.clockAt(performance.now());

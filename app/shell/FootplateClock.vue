@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { ref } from 'vue';
 import { positionAt } from '~~/core/time/meter';
 import { bpmAt, secondsAt } from '~~/core/time/tempo';
 import { useReading } from '~/song/reading';
 import { usePass } from '~/transport/pass';
-import { useFrames } from '~/drawing/useFrames';
 import { useRoll } from '~/transport/roll';
 
 /** Where the song is. Written straight into the page at each frame: nothing else has to be drawn for it. */
@@ -23,7 +23,7 @@ const write = (element: HTMLElement | null, text: string): void => {
   if (element && element.textContent !== text) element.textContent = text;
 };
 
-useFrames(() => {
+useRafFn(() => {
   const { maps } = reading;
   if (!maps) {
     write(bar.value, '–');

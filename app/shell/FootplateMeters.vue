@@ -1,6 +1,6 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
-import { useFrames } from '~/drawing/useFrames';
 import { playingTime } from '~~/core/lookback/buffer';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
@@ -25,7 +25,7 @@ const heldText = computed(() => {
 
 const keysBar = ref<HTMLElement | null>(null);
 let keysLevel = 0;
-useFrames(() => {
+useRafFn(() => {
   const next = Math.max(keyboards.held.size ? 1 : 0, keysLevel - 0.05);
   if (next === keysLevel || !keysBar.value) return;
   keysLevel = next;

@@ -1,5 +1,5 @@
 import { computerKey } from '~~/engine/keyboards/hand';
-import { onBeforeUnmount, onMounted } from 'vue';
+import { useEventListener } from '@vueuse/core';
 import { useKeyboards } from '~/keyboards/keyboards';
 
 export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
@@ -49,14 +49,8 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     released[event.key.toLowerCase()]?.(event);
   }
 
-  onMounted(() => {
-    window.addEventListener('keydown', down);
-    window.addEventListener('keyup', up);
-  });
-  onBeforeUnmount(() => {
-    window.removeEventListener('keydown', down);
-    window.removeEventListener('keyup', up);
-  });
+  useEventListener('keydown', down);
+  useEventListener('keyup', up);
 }
 
 /** Lets the computer's letter keys play, while that is on. */
@@ -98,14 +92,7 @@ export function useComputerKeys(): void {
     sounding.clear();
   }
 
-  onMounted(() => {
-    window.addEventListener('keydown', down);
-    window.addEventListener('keyup', up);
-    window.addEventListener('blur', releaseAll);
-  });
-  onBeforeUnmount(() => {
-    window.removeEventListener('keydown', down);
-    window.removeEventListener('keyup', up);
-    window.removeEventListener('blur', releaseAll);
-  });
+  useEventListener('keydown', down);
+  useEventListener('keyup', up);
+  useEventListener('blur', releaseAll);
 }

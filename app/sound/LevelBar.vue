@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import { useRafFn } from '@vueuse/core';
 import { ref } from 'vue';
 import type { AudioEngine } from '~~/engine/audio';
-import { useFrames } from '~/drawing/useFrames';
 import { useSound } from './sound';
 
 /**
@@ -16,7 +16,7 @@ const FLOOR_DB = -48;
 const FALL = 0.94;
 const SILENT = 0.001;
 let held = 0;
-useFrames(() => {
+useRafFn(() => {
   const now = sound.engine ? Math.max(props.peak(sound.engine), held * FALL) : 0;
   const next = now < SILENT ? 0 : now;
   if (next === held || !bar.value) return;

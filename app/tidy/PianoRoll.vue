@@ -1,12 +1,11 @@
 <script setup lang="ts">
+import { useRafFn, useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Grid } from '~~/core/timing/grid';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { drawn, useKonva } from '~/drawing/useKonva';
-import { useFrames } from '~/drawing/useFrames';
-import { useSize } from '~/drawing/useSize';
 import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
 import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
@@ -21,7 +20,7 @@ const session = useSession();
 const roll = useRoll();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
-const { width, height } = useSize(card);
+const { width, height } = useElementSize(card);
 
 const firstBar = ref(1);
 const view = computed(() => {
@@ -60,7 +59,7 @@ watch([canvas, frame, () => props.line, () => props.grid, ink, () => roll.asPlay
 
 /** The view turns its page with the playhead. */
 let last = -1;
-useFrames(() => {
+useRafFn(() => {
   if (!head.value) return;
   const tick = roll.tickNow();
   if (tick === last) return;

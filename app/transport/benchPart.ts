@@ -3,35 +3,43 @@ import type { PassPlan } from '~~/core/recording/state';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
+import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { HUMAN, perform } from '~~/demo/player';
 import { SHEETS, study } from '~~/demo/sheets';
 import type { Strike } from '~~/engine/keyboards/bench';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
 
+/** What decides how the Bench keyboard plays along with a pass. */
+export interface BenchFacts {
+  readonly song: SongDocument;
+  readonly maps: SongMaps;
+  readonly part: Part;
+  readonly plan: PassPlan;
+  readonly anchor: Anchor;
+  /** The way out as the system states it, which the audio time heard is counted by. */
+  readonly output: Seconds;
+  readonly looseness: Milliseconds;
+  /** How much later the sound really arrives. */
+  readonly hearsLate: Milliseconds;
+}
+
 /**
  * What the Bench keyboard strikes in a pass, by the audio time *heard* at each strike. Whoever hears the
  * keyboard's own sound strikes when the click arrives; whoever hears this program's strikes ahead of it by the
  * way out, so that both are heard together; how long the way out really is makes no difference to them.
- * @param output the way out as the system states it, which the audio time heard is counted by
- * @param hearsLate how much later the sound really arrives
+ * @param lap which time round the loop; no two are played alike
  */
-export function benchPart(
-  song: SongDocument,
-  maps: SongMaps,
-  part: Part,
-  plan: PassPlan,
-  anchor: Anchor,
-  output: Seconds,
-  looseness: Milliseconds,
-  hearsLate: Milliseconds,
-): Strike[] {
+export function benchPart(facts: BenchFacts, lap: number): Strike[] {
+  const { song, maps, part, plan, anchor, output, looseness, hearsLate } = facts;
   const written = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
   const exact = looseness === 0 ? { wrong: 0, missed: 0 } : {};
-  const manner = { ...HUMAN, looseness, lean: looseness / 2, seed: 1 + part.takes.length, ...exact };
+  const manner = { ...HUMAN, looseness, lean: looseness / 2, seed: 1 + part.takes.length + lap, ...exact };
   const ahead = part.placement.policy === 'played' ? -hearsLate / 1000 : output;
-  return perform(written, maps.tempo, manner, plan.range).map((p) => ({
-    at: contextTime(anchor, p.at) - ahead,
+  const from = lap > 0 && plan.loop ? plan.loop.from : plan.range.from;
+  const round = plan.loop ? secondsAt(maps.tempo, plan.range.to) - secondsAt(maps.tempo, plan.loop.from) : 0;
+  return perform(written, maps.tempo, manner, { from, to: plan.range.to }).map((p) => ({
+    at: contextTime(anchor, p.at + lap * round) - ahead,
     data: bytesFromMessage(p.message),
   }));
 }

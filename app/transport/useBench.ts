@@ -4,7 +4,8 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
-import { benchPart } from './benchPart';
+import { benchPart, type BenchFacts } from './benchPart';
+import type { Strike } from '~~/engine/keyboards/bench';
 
 /** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
 export function useBench() {
@@ -20,19 +21,18 @@ export function useBench() {
     const made = sound.engine;
     const anchor = roll.anchorNow();
     if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
-    bench.perform(
-      benchPart(
-        song.document!,
-        reading.maps!,
-        part,
-        plan,
-        anchor,
-        roll.outputNow(),
-        keyboards.looseness,
-        keyboards.hearsLate,
-      ),
-      (heard) => made.clock.pageTimeOf(heard),
-    );
+    const facts: BenchFacts = {
+      song: song.document!,
+      maps: reading.maps!,
+      part,
+      plan,
+      anchor,
+      output: roll.outputNow(),
+      looseness: keyboards.looseness,
+      hearsLate: keyboards.hearsLate,
+    };
+    const lapOf = (lap: number): Strike[] => benchPart(facts, lap);
+    bench.perform(lapOf(0), (heard) => made.clock.pageTimeOf(heard), plan.loop ? lapOf : undefined);
   }
 
   return { perform, stop: (): void => keyboards.bench?.stop() };

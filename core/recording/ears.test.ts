@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { newBrief } from '../document/brief';
+import { newBrief, type Brief } from '../document/brief';
 import { newSong } from '../document/document';
 import { newPart } from '../document/part';
 import { hears, listenersOf, withoutListener } from './ears';
@@ -14,7 +14,7 @@ const brief = {
     { part: 'pad', keyboard: 'lower', low: 60, high: 127 },
   ],
 };
-const listening = (b: typeof brief) =>
+const listening = (b: Brief) =>
   listenersOf({ ...newSong('x', 'p'), parts, brief: b }).map(({ part, ear }) => [part.id, ear.keyboard, ear.low]);
 
 describe('an ear', () => {

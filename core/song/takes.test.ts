@@ -5,7 +5,8 @@ import { mapsOf } from '../document/maps';
 import { newPart, type Part } from '../document/part';
 import type { Take } from '../document/take';
 import type { Note } from '../performance/notes';
-import { playedWords, takeBeside } from './takes';
+import { header } from '../testing/arbitraries';
+import { layerFacts, playedWords, spreadOf, takeBeside } from './takes';
 
 const song = newSong('x', 'piano');
 const maps = mapsOf(song);
@@ -63,5 +64,43 @@ describe('what has been played of a part', () => {
     expect(playedWords(part, [note(3), note(4), note(5)], maps, 32)).toBe('bars 3–5 of 32');
     expect(playedWords(part, [note(3), note(9)], maps, 32)).toBe('2 bars of 32');
     expect(playedWords(part, [note(3)], maps, 32)).toBe('bar 3 of 32');
+  });
+});
+
+describe('the spread of strikes', () => {
+  const at = (ticks: number): Note => ({ ...note(1), start: ticks, end: ticks + 10 });
+
+  it('is how far they scatter around their sixteenths, not how far off they are as a whole', () => {
+    // At 100 a minute 16 ticks are 10 ms.
+    expect(spreadOf({ notes: [at(16), at(240 + 16), at(480 + 16)] }, maps)).toBeCloseTo(0, 6);
+    expect(spreadOf({ notes: [at(0), at(240 + 32)] }, maps)).toBeCloseTo(10, 6);
+  });
+
+  it('is not told of fewer than two', () => {
+    expect(spreadOf({ notes: [at(0)] }, maps)).toBeNull();
+  });
+});
+
+describe('a layer of a take', () => {
+  const layer = (over: object, clears: readonly { from: number; to: number }[] = []) => ({
+    header: header({ partId: 'piano', startedAt: '2026-03-01T10:00:00.000Z', ...over }),
+    closing: { range: { from: BAR, to: 3 * BAR }, clears },
+    events: [
+      { at: 3, message: { type: 'noteOn', key: 60, velocity: 80 } as const },
+      { at: 3.5, message: { type: 'noteOff', key: 60, velocity: 64 } as const },
+    ],
+  });
+
+  it('says which it is, what it did, its bars, its notes and when', () => {
+    expect(layerFacts(layer({}), take('a', 0, 8), 0, maps)).toEqual({
+      name: 'pass 1',
+      does: 'first',
+      bars: 'bars 2–3',
+      notes: 1,
+      at: '2026-03-01T10:00:00.000Z',
+    });
+    expect(layerFacts(layer({ lap: 2 }), take('a', 0, 8), 1, maps)).toMatchObject({ name: 'lap 3', does: 'added' });
+    const clearing = layer({ lap: 2 }, [{ from: BAR, to: 2 * BAR }]);
+    expect(layerFacts(clearing, take('a', 0, 8), 1, maps)).toMatchObject({ does: 'replaces' });
   });
 });

@@ -2,10 +2,13 @@ import type { Brief } from '../document/brief';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { Take } from '../document/take';
-import type { Note } from '../performance/notes';
+import type { Note, Reading } from '../performance/notes';
 import { recordedRange } from '../recording/settings';
+import { readLayer, type Layer } from '../takes/layer';
 import { barAt } from '../time/meter';
-import type { TickRange, Ticks } from '../time/units';
+import { secondsAt } from '../time/tempo';
+import type { Milliseconds, TickRange, Ticks } from '../time/units';
+import { nearestLine } from '../timing/grid';
 import { barsWords } from '../time/words';
 
 /** A take that could be heard in place of another, and where. */
@@ -50,4 +53,44 @@ export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: 
   const span = { from: notes[0]!.start, to: last.start + 1 };
   const whole = barAt(meter, last.start) - barAt(meter, span.from) + 1 === played.size;
   return `${whole ? barsWords(span, meter) : `${played.size} bars`} of ${bars}`;
+}
+
+/**
+ * Spread of strikes around the sixteenths that they are nearest to, one standard deviation; null where there are too
+ * few to tell.
+ */
+export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: SongMaps): Milliseconds | null {
+  if (notes.length < 2) return null;
+  const off = notes.map(({ start }) => {
+    const line = nearestLine('16 straight', meter, start);
+    return (secondsAt(tempo, start) - secondsAt(tempo, line)) * 1000;
+  });
+  const mean = off.reduce((a, b) => a + b, 0) / off.length;
+  return Math.sqrt(off.reduce((a, b) => a + (b - mean) ** 2, 0) / off.length);
+}
+
+/** What is in one of a take's layers. */
+export interface LayerFacts {
+  /** "lap 3", or "pass 2" without a loop. */
+  readonly name: string;
+  /** What it did to what was there: it came first, was added, or took something's place. */
+  readonly does: 'first' | 'added' | 'replaces';
+  /** "bars 5–8". */
+  readonly bars: string;
+  readonly notes: number;
+  /** When it was begun, ISO 8601. */
+  readonly at: string;
+}
+
+/** @param index the layer's place in its take */
+export function layerFacts(layer: Layer, take: Take, index: number, { meter }: SongMaps): LayerFacts {
+  const { header, closing } = layer;
+  const first = index === 0 ? 'first' : 'added';
+  return {
+    name: header.lap === undefined ? `pass ${index + 1}` : `lap ${header.lap + 1}`,
+    does: closing.clears.length ? 'replaces' : first,
+    bars: barsWords(closing.range, meter),
+    notes: readLayer(layer, take.placement).notes.length,
+    at: header.startedAt,
+  };
 }

@@ -11,12 +11,16 @@ export interface Strike {
 /** The page time at which that clock reads `at`, as known now. */
 export type HandClock = (at: Seconds) => Milliseconds;
 
+/** What is played in one lap of a loop. */
+export type GoesOn = (lap: number) => readonly Strike[];
+
 export interface BenchPort extends KeyPort {
   /**
    * Plays a performance; one that is still going on is broken off, its notes released. A player follows what is
    * heard: when each strike is due is asked of the clock again and again, not once at the start.
+   * @param goesOn what is played the next time round, from 1; asked for while the time before is played
    */
-  readonly perform: (strikes: readonly Strike[], clock: HandClock) => void;
+  readonly perform: (strikes: readonly Strike[], clock: HandClock, goesOn?: GoesOn) => void;
   readonly stop: () => void;
   /** Delivers events late by a random time up to this, their stamps staying true: a page that is kept busy. */
   lateness: Milliseconds;
@@ -24,6 +28,8 @@ export interface BenchPort extends KeyPort {
 
 /** Something that calls back many times a second, also when the page is hidden. */
 export type Ticker = (callback: () => void) => () => void;
+
+const inTime = (strikes: readonly Strike[]): Strike[] => [...strikes].sort((a, b) => a.at - b.at);
 
 /**
  * The simulated port that ships with the program. It speaks as a real port does: bytes with the time of the
@@ -35,6 +41,10 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
   const random = seeded(23);
   let waiting: Strike[] = [];
   let clock: HandClock = () => Infinity;
+  /** Laps of a loop are there one ahead: the first strike of a lap may lie ahead of the seam. */
+  let goesOn: GoesOn | undefined;
+  let laps = 0;
+  let lastLapBegins: Seconds = Infinity;
   const late: { event: KeyEvent; due: Milliseconds }[] = [];
   let stopTicking: (() => void) | undefined;
 
@@ -48,8 +58,14 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
     // Late, but in order: a port is a queue.
     else late.push({ event, due: Math.max(late.at(-1)?.due ?? 0, now() + random.unit() * port.lateness) });
   };
+  const addLap = (): void => {
+    const strikes = inTime(goesOn?.((laps += 1)) ?? []);
+    lastLapBegins = strikes[0]?.at ?? Infinity;
+    waiting = inTime([...waiting, ...strikes]);
+  };
   const tick = () => {
     const time = now();
+    if (clock(lastLapBegins) <= time) addLap();
     for (let next = waiting[0]; next && clock(next.at) <= time; next = waiting[0]) {
       send(next.data, clock(next.at));
       waiting.shift();
@@ -69,14 +85,19 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
       listeners.add(listener);
       return () => listeners.delete(listener);
     },
-    perform(strikes, by) {
+    perform(strikes, by, more) {
       port.stop();
       clock = by;
-      waiting = [...strikes].sort((a, b) => a.at - b.at);
+      waiting = inTime(strikes);
+      goesOn = more;
+      laps = 0;
+      if (more) addLap();
       stopTicking ??= ticker(tick);
     },
     stop() {
       waiting = [];
+      goesOn = undefined;
+      lastLapBegins = Infinity;
       const time = now();
       for (const key of [...held]) send([0x80, key, 64], time);
       send([0xb0, 64, 0], time);

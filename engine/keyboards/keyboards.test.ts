@@ -43,6 +43,29 @@ describe('the Bench keyboard', () => {
     expect(heard.every((e) => e.when >= e.timeStamp && e.when <= e.timeStamp + 70)).toBe(true);
   });
 
+  it('goes on lap after lap until it is stopped, each as it is played then', () => {
+    const p = page();
+    const bench = benchPort(p.ticker, p.now);
+    const heard: number[][] = [];
+    bench.listen((e) => {
+      if (e.data[0] === 0x90) heard.push([e.timeStamp, e.data[1]!]);
+    });
+    // A lap is a second; each begins with a strike ahead of its seam.
+    const lap = (n: number) => [strike(n - 0.05, 60 + n), strike(n + 0.95, 60 + n, false), strike(n + 0.5, 40)];
+    bench.perform(lap(0), ms, lap);
+    p.run(3400);
+    const laps = [0, 1, 2, 3].flatMap((n) => [
+      [1000 * n - 50, 60 + n],
+      [1000 * n + 500, 40],
+    ]);
+    expect(heard).toEqual(laps.filter(([at]) => at! <= 3400));
+    bench.stop();
+    const before = heard.length;
+    p.run(6000);
+    expect(heard).toHaveLength(before);
+    expect(p.ticking).toBe(0);
+  });
+
   it('follows its clock when that moves', () => {
     const p = page();
     const bench = benchPort(p.ticker, p.now);

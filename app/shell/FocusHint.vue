@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core';
+import { ref } from 'vue';
+
+/** Space plays wherever the focus is, so a button that has the focus says which key presses it. */
+const KEY = 'Enter';
+const PRESSED_BY_KEYS = 'button, [role="button"]';
+/** Menus and dialogs have Space to themselves. */
+const OWN_KEYS = '.v-overlay-container';
+
+const place = ref<{ left: string; top: string } | null>(null);
+
+function look(): void {
+  const button = document.activeElement?.closest<HTMLElement>(PRESSED_BY_KEYS);
+  const shown = button?.matches(':focus-visible') && !button.closest(OWN_KEYS);
+  if (!button || !shown) {
+    place.value = null;
+    return;
+  }
+  button.setAttribute('aria-keyshortcuts', KEY);
+  const box = button.getBoundingClientRect();
+  place.value = { left: `${box.left + box.width / 2}px`, top: `${Math.max(0, box.top)}px` };
+}
+useEventListener('focusin', look);
+useEventListener('focusout', look);
+useEventListener('scroll', look, { capture: true, passive: true });
+</script>
+
+<template>
+  <kbd v-if="place" class="hint" :style="place" aria-hidden="true">{{ KEY }}</kbd>
+</template>
+
+<style scoped>
+.hint {
+  position: fixed;
+  z-index: 1000;
+  transform: translate(-50%, -60%);
+  padding: 0 5px;
+  border-radius: 4px;
+  background: var(--copper);
+  color: var(--sheet);
+  opacity: 1;
+  line-height: 15px;
+  pointer-events: none;
+}
+</style>

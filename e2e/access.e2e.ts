@@ -1,0 +1,137 @@
+import { createRequire } from 'node:module';
+import { readFileSync } from 'node:fs';
+import type { AxeResults } from 'axe-core';
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { launch, open, withKeyboard, type Opened } from './browser';
+import { startServer, type Running } from './server';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+let browser: Browser;
+let server: Running;
+let empty: Running;
+beforeAll(async () => {
+  browser = await launch();
+  server = await startServer(true);
+  empty = await startServer();
+});
+afterAll(async () => {
+  await browser.close();
+  await server.end();
+  await empty.end();
+});
+
+/** What the checker finds wrong in the page as it stands: the rule, the elements, and why. */
+async function violations(page: Page): Promise<string[]> {
+  if (!(await page.evaluate('"axe" in window'))) await page.evaluate(axe);
+  const { violations: found } = (await page.evaluate('axe.run(document)')) as AxeResults;
+  return found.flatMap(({ id, help, nodes }) =>
+    nodes.map((n) => `${id}: ${help}: ${n.target.join(' ')}: ${n.failureSummary?.split('\n')[1]?.trim() ?? ''}`),
+  );
+}
+
+/** A look at the page in a state that some keys and clicks lead to. */
+type Look = readonly [what: string, there: (page: Page) => Promise<unknown>];
+const button = (name: string | RegExp) => (page: Page) => page.getByRole('button', { name, exact: true }).first().click();
+const phrase = (control: string) => (page: Page) => page.locator(`[data-control=${control}]`).first().click();
+const close = async (page: Page): Promise<void> => {
+  await page.keyboard.press('Escape');
+  await page.locator('.v-overlay--active').waitFor({ state: 'detached' });
+};
+
+async function lookAt({ page, errors }: Opened, looks: readonly Look[]): Promise<void> {
+  const found: string[] = [];
+  for (const [what, there] of looks) {
+    await there(page);
+    // What opens has no transition; what has been asked of the server has come when nothing is asked any more.
+    await page.waitForLoadState('networkidle');
+    found.push(...(await violations(page)).map((violation) => `${what}: ${violation}`));
+  }
+  expect(found).toEqual([]);
+  expect(errors).toEqual([]);
+}
+
+const ready = (page: Page) => page.getByText('Ready', { exact: true }).waitFor();
+
+describe('people and programs that read the page', () => {
+  it('find the Desk in order: busy, empty, with its forms and menus', async () => {
+    const bare = await open(browser, empty.address);
+    await lookAt(bare, [
+      ['an empty desk', (page) => page.getByText('An empty desk').waitFor()],
+      ['the form for a job', button('Take on a job')],
+    ]);
+    await bare.context.close();
+    const desk = await open(browser, server.address);
+    await lookAt(desk, [
+      ['the desk', (page) => page.getByText('Marsh Light, series two').waitFor()],
+      ['a job’s menu', (page) => page.getByRole('button', { name: /^More for/ }).first().click()],
+      ['what is put away', (page) => close(page).then(() => button('Put away')(page))],
+    ]);
+    await desk.context.close();
+  });
+
+  it('find Play in order, with each thing that its sentence opens', async () => {
+    const opened = await open(browser, server.address, '/songs/orchard-gate/play', withKeyboard);
+    const controls = ['count', 'mode', 'part', 'where', 'keyboard', 'early', 'placement', 'quantize'];
+    await lookAt(opened, [
+      ['Play', ready],
+      ...controls.map((control): Look => [
+        `the brief’s ${control}`,
+        async (page) => {
+          if (control !== controls[0]) await close(page);
+          await phrase(control)(page);
+        },
+      ]),
+      ['a loop', (page) => close(page).then(() => page.keyboard.press('l'))],
+      ['laps', phrase('laps')],
+      ['a new part', (page) => close(page).then(() => button('Add a part')(page))],
+      ['look-back', (page) => close(page).then(() => page.getByRole('button', { name: /look-back/i }).first().click())],
+    ]);
+    await opened.context.close();
+  });
+
+  it('find Set up in order, each of its sheets, and what it asks before the tempo moves under takes', async () => {
+    const opened = await open(browser, server.address, '/songs/orchard-gate/set-up');
+    await lookAt(opened, [
+      ['backings', ready],
+      ['sections', button('Sections')],
+      ['click', button('Click')],
+      ['tempo', button('Tempo and meter')],
+      [
+        'the question about takes',
+        async (page) => {
+          await page.getByLabel(/^Tempo from 1/).fill('97');
+          await page.keyboard.press('Enter');
+          await page.getByRole('dialog').waitFor();
+        },
+      ],
+    ]);
+    await opened.context.close();
+    const found = await open(browser, server.address, '/songs/slow-tide/set-up');
+    await lookAt(found, [
+      [
+        'found beats',
+        async (page) => {
+          await button('Find the beats')(page);
+          await page.getByText(/^\d+ beats, /).waitFor();
+        },
+      ],
+    ]);
+    await found.context.close();
+  });
+
+  it('find Line check, Tidy and Hand over in order', async () => {
+    const opened = await open(browser, server.address, '/songs/orchard-gate/line-check', withKeyboard);
+    await lookAt(opened, [
+      ['the chain', ready],
+      ['latency', button('Latency')],
+      ['levels', button('Levels')],
+      ['hands-free', button('Hands-free')],
+      ['Tidy', (page) => page.keyboard.press('5')],
+      ['a treatment', button('Treat this stretch')],
+      ['Hand over', (page) => page.keyboard.press('6')],
+    ]);
+    await opened.context.close();
+  });
+});
