@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
-import { onMounted } from 'vue';
+import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
 import { useRoll } from '~/transport/roll';
@@ -11,7 +11,7 @@ import { useSound } from '~/sound/sound';
 import { useNotices } from '~/notices/notices';
 import { usePresets } from '~/play/presets';
 import { useRange } from '~/transport/useRange';
-import { needsSong, stationPath, STATIONS, type StationId } from '~/shell/stations';
+import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
 
 const session = useSession();
 const hands = useHands();
@@ -22,6 +22,8 @@ const notices = useNotices();
 const presets = usePresets();
 const range = useRange();
 const route = useRoute();
+/** What the page is, for those who do not see it. */
+const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
 const router = useRouter();
 
 onMounted(() => {
@@ -96,6 +98,7 @@ useComputerKeys();
       <StationHeader />
       <Notices />
       <main class="station" :key="route.path">
+        <h1 class="unseen">{{ title }}</h1>
         <NuxtPage />
       </main>
       <Footplate @undo="hands.undo()" />

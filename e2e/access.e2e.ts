@@ -33,7 +33,8 @@ async function violations(page: Page): Promise<string[]> {
 
 /** A look at the page in a state that some keys and clicks lead to. */
 type Look = readonly [what: string, there: (page: Page) => Promise<unknown>];
-const button = (name: string | RegExp) => (page: Page) => page.getByRole('button', { name, exact: true }).first().click();
+const button = (name: string | RegExp) => (page: Page) =>
+  page.getByRole('button', { name, exact: true }).first().click();
 const phrase = (control: string) => (page: Page) => page.locator(`[data-control=${control}]`).first().click();
 const close = async (page: Page): Promise<void> => {
   await page.keyboard.press('Escape');
@@ -65,7 +66,14 @@ describe('people and programs that read the page', () => {
     const desk = await open(browser, server.address);
     await lookAt(desk, [
       ['the desk', (page) => page.getByText('Marsh Light, series two').waitFor()],
-      ['a job’s menu', (page) => page.getByRole('button', { name: /^More for/ }).first().click()],
+      [
+        'a job’s menu',
+        (page) =>
+          page
+            .getByRole('button', { name: /^More for/ })
+            .first()
+            .click(),
+      ],
       ['what is put away', (page) => close(page).then(() => button('Put away')(page))],
     ]);
     await desk.context.close();
@@ -86,7 +94,16 @@ describe('people and programs that read the page', () => {
       ['a loop', (page) => close(page).then(() => page.keyboard.press('l'))],
       ['laps', phrase('laps')],
       ['a new part', (page) => close(page).then(() => button('Add a part')(page))],
-      ['look-back', (page) => close(page).then(() => page.getByRole('button', { name: /look-back/i }).first().click())],
+      [
+        'look-back',
+        (page) =>
+          close(page).then(() =>
+            page
+              .getByRole('button', { name: /look-back/i })
+              .first()
+              .click(),
+          ),
+      ],
     ]);
     await opened.context.close();
   });
@@ -103,7 +120,7 @@ describe('people and programs that read the page', () => {
         async (page) => {
           await page.getByLabel(/^Tempo from 1/).fill('97');
           await page.keyboard.press('Enter');
-          await page.getByRole('dialog').waitFor();
+          await page.getByRole('dialog', { name: 'Takes on the old tempo' }).waitFor();
         },
       ],
     ]);

@@ -38,9 +38,24 @@ export interface Opened {
   readonly page: Page;
   /** Requests to anything but the page's own server. */
   readonly outside: string[];
-  /** Errors that no one caught. */
+  /** Errors that no one caught, and those on the console. */
   readonly errors: string[];
 }
+
+/** A request that failed is the server's doing, and many tests are about that. */
+const OF_REQUESTS = /^Failed to load resource/;
+
+/** Notes errors of the page: those that no one caught, and those that only reach the console. */
+export function watchErrors(page: Page, errors: string[]): void {
+  page.on('pageerror', (error) => errors.push(error.message));
+  page.on('console', (message) => {
+    if (message.type() === 'error' && !OF_REQUESTS.test(message.text())) errors.push(message.text());
+  });
+}
+
+/** Lets the page do what it has been told: two frames, and what they bring about. */
+export const settled = (page: Page): Promise<unknown> =>
+  page.evaluate('new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done))))');
 
 /** A page of its own, watched. */
 export async function open(
@@ -60,7 +75,7 @@ export async function open(
     const url = request.url();
     if (!url.startsWith(address) && !/^(data|blob|about):/.test(url)) outside.push(url);
   });
-  page.on('pageerror', (error) => errors.push(error.message));
+  watchErrors(page, errors);
   await page.goto(path);
   return { context, page, outside, errors };
 }

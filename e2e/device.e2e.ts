@@ -1,6 +1,6 @@
 import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { footplate, open, pressRecord, withKeyboard } from './browser';
+import { footplate, open, pressRecord, withKeyboard, settled } from './browser';
 import { addPlayedSong, chooseBars, lineOf, strike } from './played';
 import { timesDry, withDryWatch } from './dry';
 import { addSong, readSong, until } from './server';
@@ -87,7 +87,7 @@ describe('on the machine’s own audio device', () => {
           await page.evaluate(
             `{ const now = performance.now(); for (const i of [0, 1, 2]) { midiSend([0x90, 60 + i, 90], now - 20 + 5 * i); midiSend([0x80, 60 + i, 64], now - 18 + 5 * i); } }`,
           );
-          await page.waitForTimeout(500);
+          await settled(page);
           await page.keyboard.press('r');
           await state(page, 'Ready');
           const song = await taken(id, 1);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { readMidiFile } from '../core/files/smf';
 import { openTimed } from './clock/time';
-import { footplate, open } from './browser';
+import { footplate, open, settled } from './browser';
 import { readSong, startServer, until } from './server';
 import { trial } from './trial';
 
@@ -127,7 +127,7 @@ describe('the first minute on an empty desk', () => {
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     // While the letters are notes, Record wants Ctrl.
     await page.keyboard.press('r');
-    await page.waitForTimeout(200);
+    await settled(page);
     expect(await footplate(page).getByText('Counting').count()).toBe(0);
     await time.roll(() => page.keyboard.press('Control+r'));
     await time.to(0);

@@ -3,7 +3,7 @@ import type { BrowserContext, Page } from 'playwright-core';
 import { newPart } from '../core/document/part';
 import { newSong } from '../core/document/document';
 import { openTimed } from './clock/time';
-import { footplate, open, pressRecord, withKeyboard } from './browser';
+import { footplate, open, pressRecord, withKeyboard, settled } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
@@ -239,7 +239,7 @@ describe('latency', () => {
     await page.getByRole('button', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'By microphone' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
-    await page.waitForTimeout(800);
+    await settled(page);
     await page.evaluate(`microphone.dispatchEvent(new Event('ended'))`);
     await page.getByText(/The microphone went away in the middle of the test. Nothing was stored/).waitFor();
     expect(await stored()).toBe(before);
@@ -369,12 +369,29 @@ describe('levels', () => {
     await page.getByRole('button', { name: 'Levels' }).click();
     await page.getByRole('button', { name: 'Begin' }).click();
     await send(page, [0x90, 48, 127], [0x90, 60, 127], [0x90, 64, 127], [0x90, 67, 127]);
-    await page.waitForTimeout(600);
+    const peakNow = async () => {
+      const text = await page.locator('[data-test=peak]').innerText();
+      return Number(/(−?\d+\.\d) dBFS/.exec(text)?.[1]?.replace('−', '-') ?? NaN);
+    };
+    // Four keys as loud as they can be, on a part at -6 dB: heard, and not clipped.
+    const loud = await until(async () => ((await peakNow()) > -30 ? await peakNow() : undefined));
+    expect(loud).toBeLessThan(0);
     await send(page, ...[48, 60, 64, 67].map((k) => [0x80, k, 64]));
-    const peak = await page.locator('[data-test=peak]').innerText();
-    expect(peak).toMatch(/−?\d+\.\d dBFS/);
+    await settled(page);
+    // What is softer afterwards does not lower the peak that is held.
+    const peak = await peakNow();
+    expect(peak).toBeGreaterThanOrEqual(loud);
+    await send(page, [0x90, 60, 20]);
+    await settled(page);
+    await send(page, [0x80, 60, 64]);
+    expect(await peakNow()).toBe(peak);
     await page.getByRole('button', { name: /Set Piano to/ }).click();
-    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.gainDb !== -6);
+    // Nine decibels of room above the peak, to the decibel.
+    const gain = await until(async () => {
+      const { gainDb } = (await readSong(on.server.address, id)).document.parts[0]!;
+      return gainDb === -6 ? undefined : gainDb;
+    });
+    expect(Math.abs(gain - (-6 - peak - 9))).toBeLessThanOrEqual(0.6);
     await context.close();
   });
 });

@@ -22,6 +22,22 @@ const lineIn = async (id: string, part = 0) =>
   ]);
 const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
 
+/** How many events look-back has in the browser's storage. */
+const heldInStorage = (page: Page): Promise<number> =>
+  page.evaluate(
+    () =>
+      new Promise<number>((done) => {
+        const asked = indexedDB.open('tall-kettle');
+        asked.onsuccess = () => {
+          const all = asked.result.transaction('held').objectStore('held').getAll();
+          all.onsuccess = () => {
+            asked.result.close();
+            done(all.result.flat().length);
+          };
+        };
+      }),
+  );
+
 /** Sends a performance as if it had been played until a moment ago. */
 async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, bars: number): Promise<number> {
   const { notes } = performed({ style, bpm, bars, looseness: 6, drift: 0, seed: 9 });
@@ -214,24 +230,31 @@ describe('keeping what was played with nothing rolling', () => {
     await strike(page, 60);
     await strike(page, 62);
     await holds(page, '2 notes held');
-    await page.waitForTimeout(300);
+    await until(async () => (await heldInStorage(page)) === 4);
+    await page.reload();
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await holds(page, '2 notes held');
+    await strike(page, 64);
+    await until(async () => (await heldInStorage(page)) === 6);
     // A page that is killed gets no chance to put anything away.
     await page.goto('chrome://crash').catch(() => {});
     const again = await context.newPage();
     await again.goto(`/songs/${id}/play`);
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
-    await holds(again, '2 notes held');
+    await holds(again, '3 notes held');
     await footplate(again)
       .getByRole('button', { name: /Look-back/ })
       .click();
     const panel = again.getByRole('dialog', { name: 'Look-back' });
-    await panel.getByText(/2 notes, nothing rolling/).waitFor();
+    await panel.getByText(/3 notes, nothing rolling/).waitFor();
     await panel.getByRole('button', { name: 'Forget it all' }).click();
     await panel.getByRole('button', { name: 'Really forget all of it' }).click();
     await panel.getByText('Nothing is held for this song').waitFor();
     await again.reload();
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
-    await holds(again, 'nothing held');
+    // Nothing has been read yet where nothing is held: what is struck now is all there is.
+    await strike(again, 67);
+    await holds(again, '1 note held');
     await context.close();
   });
 });

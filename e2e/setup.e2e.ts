@@ -187,7 +187,7 @@ describe('a backing without a click', () => {
     await page.getByRole('button', { name: 'One a beat later' }).click();
     await page.getByRole('button', { name: 'One a beat earlier' }).click();
     await page.getByText(/^64 beats, /).waitFor();
-    await page.waitForTimeout(1500);
+    await page.getByRole('button', { name: 'One a beat earlier', disabled: false }).waitFor();
 
     await page.getByRole('button', { name: 'Let the song follow it' }).click();
     const { document } = await kept(id, (s) => s.document.tempo.length > 2 && s);

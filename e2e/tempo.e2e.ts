@@ -13,9 +13,10 @@ const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) 
 async function tempoPage(id: string) {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
   await opened.page.getByRole('button', { name: 'Tempo and meter' }).click();
-  const chart = opened.page.getByRole('img', { name: /Tempo over the chart/ });
+  const chart = opened.page.getByRole('application', { name: /Tempo over the chart/ });
   await chart.waitFor();
-  await opened.page.waitForTimeout(500);
+  // It is drawn once its card has a size.
+  await opened.page.waitForFunction(() => (document.querySelector('.tempo canvas') as HTMLCanvasElement).width > 320);
   return { ...opened, chart, box: (await chart.boundingBox())! };
 }
 const drag = async (page: Page, from: [number, number], by: [number, number]) => {

@@ -88,7 +88,7 @@ watch(
 .switch.on {
   background: var(--copper-soft);
   border-color: var(--copper);
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 </style>

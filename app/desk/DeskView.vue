@@ -106,16 +106,16 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
           clearable
           @click:clear="desk.search = ''"
         />
-        <div class="choices" role="group" aria-label="Shelf">
+        <ChoiceGroup label="Shelf">
           <Choice v-for="(label, key) in SHELF_NAMES" :key="key" :on="desk.shelf === key" @click="desk.shelf = key">{{
             label
           }}</Choice>
-        </div>
-        <div class="choices" role="group" aria-label="Order">
+        </ChoiceGroup>
+        <ChoiceGroup label="Order">
           <Choice v-for="(label, key) in SORT_NAMES" :key="key" :on="desk.sort === key" @click="desk.sort = key">{{
             label
           }}</Choice>
-        </div>
+        </ChoiceGroup>
         <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
       </div>
       <section v-if="adding" class="sheet new">
@@ -203,7 +203,7 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
   margin: 6px 2px;
 }
 .licences a {
-  color: var(--copper);
+  color: var(--copper-ink);
   margin-left: 8px;
 }
 .new {

@@ -123,7 +123,7 @@ h2 {
   margin: 0;
 }
 .due {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   font-size: 13px;
   white-space: nowrap;

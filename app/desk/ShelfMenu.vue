@@ -19,12 +19,14 @@ const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
         :disabled="busy"
       />
     </template>
-    <v-list density="compact">
-      <v-list-item :title="editWords" @click="emit('edit')" />
-      <v-list-item title="Duplicate" @click="emit('duplicate')" />
-      <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
-      <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
-      <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
-    </v-list>
+    <v-card role="dialog" :aria-label="label">
+      <v-list density="compact">
+        <v-list-item :title="editWords" @click="emit('edit')" />
+        <v-list-item title="Duplicate" @click="emit('duplicate')" />
+        <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
+        <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
+        <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
+      </v-list>
+    </v-card>
   </v-menu>
 </template>

@@ -140,7 +140,7 @@ const takesText = (takes: number) => (takes === 0 ? '' : takes === 1 ? '1 take' 
   align-self: start;
 }
 .link {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   font-size: 13px;
 }

@@ -60,7 +60,7 @@ function save(name: string, parts: readonly Part[]): void {
             <th>Played</th>
             <th>Notes</th>
             <th>File</th>
-            <th />
+            <th><span class="unseen">Save</span></th>
           </tr>
         </thead>
         <tbody>
@@ -153,6 +153,6 @@ td:last-child {
   vertical-align: -2px;
 }
 .short {
-  color: #8f3f1b;
+  color: var(--copper-ink);
 }
 </style>

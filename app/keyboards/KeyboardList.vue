@@ -61,12 +61,12 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
         @update:model-value="(on: unknown) => keyboards.set(port, Boolean(on))"
       />
     </div>
-    <div class="choices">
+    <ChoiceGroup label="Which keyboard is recorded">
       <Choice :on="wanted === null" @click="choose(null)">Record any of them</Choice>
       <Choice v-for="port in keyboards.active" :key="port.id" :on="wanted === port.id" @click="choose(port.id)"
         >Only {{ keyboards.nameOf(port) }}</Choice
       >
-    </div>
+    </ChoiceGroup>
     <v-btn v-if="keyboards.absence" size="small" @click="keyboards.lookForMidi()">Look again</v-btn>
   </div>
 </template>
@@ -93,7 +93,7 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
   padding-right: 4px;
 }
 .trouble {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 .loose {

@@ -143,7 +143,7 @@ li {
   overflow-wrap: anywhere;
 }
 .broken .says {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 .mend {

@@ -153,7 +153,7 @@ onBeforeUnmount(quit);
   font-size: 13px;
 }
 .learning {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 .field {

@@ -73,11 +73,11 @@ const leftOutWords = computed(() =>
 
 <template>
   <div class="settings">
-    <div class="choices">
+    <ChoiceGroup label="Keyboard">
       <Choice v-for="p in keyboards.ports" :key="p.id" :on="port.id === p.id" @click="chosen = p.id">{{
         keyboards.nameOf(p)
       }}</Choice>
-    </div>
+    </ChoiceGroup>
     <div class="sheet panel">
       <div class="grid">
         <label for="kb-on" class="quiet">Listened to</label>
@@ -189,11 +189,11 @@ const leftOutWords = computed(() =>
     </div>
     <div class="let">
       <div class="label">Let through</div>
-      <div class="choices">
+      <ChoiceGroup label="Kinds of message">
         <Choice v-for="kind in KINDS" :key="kind" :on="!settings.leftOut.kinds.includes(kind)" @click="toggle(kind)">{{
           KIND_WORDS[kind]
         }}</Choice>
-      </div>
+      </ChoiceGroup>
       <div class="row">
         <label for="kb-cc" class="quiet">Controllers left out, by number</label>
         <input

@@ -235,7 +235,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
           A key struck with the click as you hear it. If you hear the keyboard itself, as I played it is right; if you
           hear it through here, you strike earlier, and as I heard it is.
         </p>
-        <div class="choices">
+        <ChoiceGroup label="Placement">
           <Choice :on="part.placement.policy === 'played'" @click="place('played')">As I played it</Choice>
           <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</Choice>
           <label class="pair small"
@@ -252,8 +252,8 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
             />
             ms</label
           >
-        </div>
-        <div class="choices">
+        </ChoiceGroup>
+        <ChoiceGroup label="The figure">
           <Choice
             :on="part.monitor === 'program'"
             @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'program' } })"
@@ -276,7 +276,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
             @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })"
             >Its line is heard while I record over it</Choice
           >
-        </div>
+        </ChoiceGroup>
         <p v-if="twice" class="attention" role="status">
           As I played it is for a keyboard that sounds by itself, and the program sounds it too: you would hear it
           twice.
@@ -351,7 +351,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
 }
 .attention {
   background: var(--copper-soft);
-  color: #8f3f1b;
+  color: var(--copper-ink);
   border-radius: 8px;
   padding: 6px 10px;
   font-size: 13px;

@@ -49,7 +49,7 @@ const amount = (span: Span, text: string): Span => ({
 
 <template>
   <div class="lead">
-    <div class="choices">
+    <ChoiceGroup label="Count-off">
       <Choice
         v-for="n in COUNTS"
         :key="n"
@@ -64,7 +64,7 @@ const amount = (span: Span, text: string): Span => ({
         @click="set({ countOffBeats: n })"
         >{{ `${n} beat${n > 1 ? 's' : ''}` }}</Choice
       >
-    </div>
+    </ChoiceGroup>
     <label class="check"
       ><input
         type="checkbox"
@@ -146,11 +146,11 @@ const amount = (span: Span, text: string): Span => ({
     </p>
 
     <div class="label">Early notes</div>
-    <div class="choices">
+    <ChoiceGroup label="Early notes">
       <Choice v-for="e in EARLY" :key="e" :on="brief.early === e" @click="set({ early: e })">{{
         e === 0 ? 'none' : lengthWords(e)
       }}</Choice>
-    </div>
+    </ChoiceGroup>
     <p class="quiet">
       A note struck this much ahead of the start belongs to the recording and sounds from the start on. When it was
       struck is kept.

@@ -33,7 +33,7 @@ async function keep(): Promise<void> {
           ><v-icon :icon="mdiBookmarkOutline" size="16" start />Presets</v-btn
         ></template
       >
-      <v-card class="pop" min-width="280" max-width="360">
+      <v-card class="pop" min-width="280" max-width="360" role="dialog" aria-label="Presets of the brief">
         <div class="label">Presets of the brief</div>
         <p v-if="presets.all.length === 0" class="quiet">
           None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s

@@ -102,7 +102,7 @@ const shown = computed(() => {
       >
       <span class="quiet">At the playhead: in <kbd>I</kbd>, out <kbd>O</kbd></span>
     </div>
-    <div class="choices">
+    <ChoiceGroup label="What bars and brackets are set to">
       <Choice
         v-for="s in sections"
         :key="s.firstBar"
@@ -115,7 +115,7 @@ const shown = computed(() => {
         @click="set({ punchIn: false, punchOut: false, loop: false })"
         >From the playhead to the end</Choice
       >
-    </div>
+    </ChoiceGroup>
     <div class="snap">
       <span class="quiet">Dragging sets it to</span>
       <Choice
@@ -175,7 +175,7 @@ const shown = computed(() => {
   grid-template-columns: 1fr 1fr;
 }
 .wrong {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 </style>

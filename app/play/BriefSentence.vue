@@ -146,7 +146,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
               >{{ phrase.tail }}</span
             >
           </template>
-          <v-card class="pop" min-width="280" max-width="420">
+          <v-card class="pop" min-width="280" max-width="420" role="dialog" :aria-label="NAMES[phrase.control]">
             <div class="label">{{ NAMES[phrase.control] }}</div>
             <p v-if="phrase.mark" class="mark">{{ phrase.mark }}</p>
 
@@ -156,7 +156,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
             <BriefMode v-else-if="phrase.control === 'mode'" />
 
-            <div v-else-if="phrase.control === 'speed'" class="choices">
+            <ChoiceGroup v-else-if="phrase.control === 'speed'" label="Practice speed">
               <Choice
                 v-for="s in SPEEDS"
                 :key="s"
@@ -164,7 +164,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
                 @click="song.run({ type: 'set song', to: { speed: s } })"
                 >{{ Math.round(s * 100) }}%</Choice
               >
-            </div>
+            </ChoiceGroup>
 
             <ListenerChoice v-else-if="phrase.control === 'part'" />
 
@@ -243,7 +243,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 }
 .aside {
   font-size: 12px;
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   text-align: right;
   max-width: 250px;
@@ -251,7 +251,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 .ready {
   font-size: 12px;
   max-width: 250px;
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   text-decoration: none;
   align-self: center;
@@ -281,7 +281,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 }
 .phrase.marked {
   background: var(--copper-soft);
-  color: #8f3f1b;
+  color: var(--copper-ink);
 }
 .phrase.marked::before {
   content: '! ';
@@ -298,7 +298,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
   font-size: 13px;
 }
 .mark {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 .choices.column {

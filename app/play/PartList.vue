@@ -64,7 +64,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         <template #activator="{ props }">
           <button v-bind="props" class="add">Add a part</button>
         </template>
-        <v-card class="new" min-width="260">
+        <v-card class="new" min-width="260" role="dialog" aria-label="A new part">
           <form @submit.prevent="add">
             <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
             <v-select v-model="sound" :items="sounds" label="Sound" />
@@ -114,15 +114,16 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
           <template #activator="{ props }">
             <button v-bind="props" class="sound" title="Its sound">{{ part.sound }}</button>
           </template>
-          <v-list density="compact" aria-label="Sounds">
-            <v-list-item
-              v-for="s in sounds"
-              :key="s.value"
-              :title="s.title"
-              :active="part.sound === s.value"
-              @click="set(part, { sound: s.value })"
-            />
-          </v-list>
+          <v-card role="dialog" aria-label="Sounds"
+            ><v-list density="compact">
+              <v-list-item
+                v-for="s in sounds"
+                :key="s.value"
+                :title="s.title"
+                :active="part.sound === s.value"
+                @click="set(part, { sound: s.value })"
+              /> </v-list
+          ></v-card>
         </v-menu>
         <span class="quiet">{{ played.get(part.id) }}</span>
       </div>
@@ -250,7 +251,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
   justify-content: space-between;
 }
 .add {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   text-decoration: none;
   font-weight: 600;
   font-size: 12px;

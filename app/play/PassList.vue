@@ -178,7 +178,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
   min-height: 22px;
 }
 .more {
-  color: var(--copper);
+  color: var(--copper-ink);
   font-size: 12px;
   text-decoration: underline;
 }

@@ -151,7 +151,7 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
   justify-content: space-between;
 }
 .add {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   font-size: 12px;
   letter-spacing: 0;

@@ -86,7 +86,7 @@ onBeforeUnmount(() => clearTimeout(pause));
         >One a beat later</v-btn
       >
     </div>
-    <div class="choices">
+    <ChoiceGroup label="Meter">
       <Choice
         v-for="m in METERS"
         :key="m.label"
@@ -95,7 +95,7 @@ onBeforeUnmount(() => clearTimeout(pause));
         @click="setup.edit({ meter: m.meter })"
         >{{ m.label }}</Choice
       >
-    </div>
+    </ChoiceGroup>
     <p class="quiet small">
       Drag a beat that is wrong: it is pinned there, and the rest is fitted around it. Or play, and tap along to a
       stretch.

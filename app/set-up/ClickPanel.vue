@@ -23,17 +23,17 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
     <div class="label">Click</div>
     <div class="sheet panel">
       <span class="quiet">Sound</span>
-      <div class="choices">
+      <ChoiceGroup label="Click sound">
         <Choice v-for="s in CLICK_SOUNDS" :key="s" :on="click.sound === s" @click="set({ sound: s })">{{
           capital(s)
         }}</Choice>
-      </div>
+      </ChoiceGroup>
       <span class="quiet">Heard</span>
-      <div class="choices">
+      <ChoiceGroup label="When the click is heard">
         <Choice v-for="w in CLICK_WHEN" :key="w" :on="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</Choice>
-      </div>
+      </ChoiceGroup>
       <span class="quiet">Strokes</span>
-      <div class="choices">
+      <ChoiceGroup label="Strokes a beat">
         <Choice
           v-for="(label, n) in PARTS"
           :key="n"
@@ -41,12 +41,12 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           @click="set({ subdivision: Number(n) })"
           >{{ label }}</Choice
         >
-      </div>
+      </ChoiceGroup>
       <span class="quiet">First beat</span>
-      <div class="choices">
+      <ChoiceGroup label="First beat of the bar">
         <Choice :on="click.accent" @click="set({ accent: true })">Accented</Choice>
         <Choice :on="!click.accent" @click="set({ accent: false })">Like the others</Choice>
-      </div>
+      </ChoiceGroup>
       <span class="quiet">Level</span>
       <v-slider
         :model-value="click.gainDb"
@@ -61,7 +61,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
     <div class="label">Count-off</div>
     <div class="sheet panel">
       <span class="quiet">Bars</span>
-      <div class="choices">
+      <ChoiceGroup label="Count-off in bars">
         <Choice
           v-for="n in BARS"
           :key="n"
@@ -69,9 +69,9 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           @click="song.run({ type: 'set brief', brief: { countOffBars: n, countOffBeats: null } })"
           >{{ n === 0 ? 'None' : n }}</Choice
         >
-      </div>
+      </ChoiceGroup>
       <span class="quiet">Beats</span>
-      <div class="choices">
+      <ChoiceGroup label="Count-off in beats">
         <Choice
           v-for="n in BEATS"
           :key="n"
@@ -79,12 +79,12 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           @click="song.run({ type: 'set brief', brief: { countOffBeats: n } })"
           >{{ n }}</Choice
         >
-      </div>
+      </ChoiceGroup>
     </div>
     <div class="label">Practice speed</div>
     <div class="sheet panel">
       <span class="quiet">Speed</span>
-      <div class="choices">
+      <ChoiceGroup label="Practice speed">
         <Choice
           v-for="s in SPEEDS"
           :key="s"
@@ -92,7 +92,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           @click="song.run({ type: 'set song', to: { speed: s } })"
           >{{ Math.round(s * 100) }}%</Choice
         >
-      </div>
+      </ChoiceGroup>
       <p class="quiet wide">
         {{
           sound.stretching

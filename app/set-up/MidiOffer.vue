@@ -64,7 +64,12 @@ function take(): void {
 </script>
 
 <template>
-  <v-dialog :model-value="Boolean(offer)" max-width="460" persistent>
+  <v-dialog
+    :model-value="Boolean(offer)"
+    max-width="460"
+    persistent
+    :aria-label="`What to take from ${offer?.name ?? 'a file'}`"
+  >
     <v-card v-if="offer" class="offer">
       <h2>{{ offer.name }}</h2>
       <p class="quiet">A MIDI file. What should the song take from it?</p>

@@ -179,7 +179,7 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
   justify-content: space-between;
 }
 .add {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   font-size: 12px;
   letter-spacing: 0;

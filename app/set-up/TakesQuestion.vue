@@ -9,6 +9,7 @@ const setup = useSetup();
   <v-dialog
     :model-value="setup.asking !== null"
     max-width="520"
+    aria-label="Takes on the old tempo"
     @update:model-value="
       (open: boolean) => {
         if (!open) setup.answer(null);

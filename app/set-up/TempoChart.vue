@@ -132,7 +132,8 @@ const described = computed(
   <div
     ref="card"
     class="tempo sheet"
-    role="img"
+    role="application"
+    tabindex="0"
     :aria-label="described"
     @scroll="scrolled = card!.scrollTop"
     @pointerdown="down"

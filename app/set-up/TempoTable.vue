@@ -168,11 +168,11 @@ const TO_TRUST = 4;
       </form>
     </div>
     <div class="label">Pick-up</div>
-    <div class="choices">
+    <ChoiceGroup label="Pick-up">
       <Choice v-for="n in [0, 1, 2, 3]" :key="n" :on="pickUp === n" :disabled="setup.hasTakes" @click="setPickUp(n)">{{
         n === 0 ? 'None' : `${n} beat${n > 1 ? 's' : ''}`
       }}</Choice>
-    </div>
+    </ChoiceGroup>
     <p v-if="setup.hasTakes" class="quiet small">
       A pick-up moves every bar on by one, so it is set before anything is recorded.
     </p>
@@ -207,7 +207,7 @@ const TO_TRUST = 4;
   justify-content: space-between;
 }
 .add {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
   font-size: 12px;
   letter-spacing: 0;
@@ -240,7 +240,7 @@ const TO_TRUST = 4;
   text-align: left;
 }
 .switch.on {
-  color: #8f3f1b;
+  color: var(--copper-ink);
   font-weight: 600;
 }
 .more,

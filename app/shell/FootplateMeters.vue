@@ -63,7 +63,7 @@ const keysName = computed(() => {
       <span>Keys in: {{ keysName }}</span
       ><span>{{ keysText }}</span>
     </div>
-    <div class="bar" role="img" :aria-label="`Keys in: ${keysText}`"><i ref="keysBar" class="keys" /></div>
+    <div class="bar" aria-hidden="true"><i ref="keysBar" class="keys" /></div>
     <div class="row">
       <span>Out</span>
       <button v-if="sound.meter.clips" class="clips" title="Forget the clips" @click="sound.clearClips()">

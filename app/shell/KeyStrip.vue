@@ -65,9 +65,8 @@ function up(event: PointerEvent): void {
 </script>
 
 <template>
-  <div
+  <section
     class="strip"
-    role="group"
     aria-label="Key strip: the keys as they are played. Press to play."
     @pointerdown="down"
     @pointermove="move"
@@ -85,7 +84,7 @@ function up(event: PointerEvent): void {
     >
       <span v-if="k.label">{{ k.label }}</span>
     </div>
-  </div>
+  </section>
 </template>
 
 <style scoped>

@@ -176,15 +176,15 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
 </script>
 
 <template>
-  <v-dialog v-model="lookBack.opened" width="960" max-height="640">
-    <v-card class="look" role="dialog" aria-label="Look-back">
-      <header>
+  <v-dialog v-model="lookBack.opened" width="960" max-height="640" aria-label="Look-back">
+    <v-card class="look">
+      <div class="top">
         <h2>Look-back</h2>
         <p class="quiet">
           Everything the keyboards send is held for at least half an hour of playing, whether or not anything records.
           What is in a take is not listed.
         </p>
-      </header>
+      </div>
       <p v-if="mine.length === 0" class="none">
         Nothing is held for this song that is not in a take. Play, and it is here.
       </p>
@@ -264,7 +264,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
           <p v-else>Too little was played to count by. It can be kept in free time.</p>
           <template v-if="!chosen.roll">
             <div class="label">Into the song, from bar {{ fromBar }}, where the playhead is</div>
-            <div class="choices">
+            <ChoiceGroup label="Where it goes">
               <Choice
                 v-for="l in LAID"
                 :key="l.value"
@@ -273,7 +273,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
                 @click="laid = l.value"
                 >{{ l.text }}</Choice
               >
-            </div>
+            </ChoiceGroup>
             <p class="quiet">{{ LAID.find((l) => l.value === laid)!.says }}</p>
           </template>
         </div>

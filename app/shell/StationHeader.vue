@@ -3,10 +3,9 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { useKeeping } from '~/keeping/keeping';
 import { useSong } from '~/song/song';
-import { needsSong, stationPath, STATIONS } from './stations';
+import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 
 const song = useSong();
-
 const keeping = useKeeping();
 const route = useRoute();
 
@@ -18,6 +17,8 @@ const facts = computed(() => {
     '  ·  ',
   );
 });
+/** Most stations want a song. */
+const isOpen = (id: StationId): boolean => song.id !== null || !needsSong(id);
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
 const KEEPING = {
@@ -35,13 +36,15 @@ const KEEPING = {
     </NuxtLink>
     <nav aria-label="Stations">
       <component
-        :is="needsSong(station.id) && !song.id ? 'span' : 'NuxtLink'"
+        :is="isOpen(station.id) ? 'NuxtLink' : 'span'"
         v-for="station in STATIONS"
         :key="station.id"
         :to="stationPath(station.id, song.id)"
         class="tab"
-        :class="{ here: here(station.id), off: needsSong(station.id) && !song.id }"
+        :class="{ here: here(station.id), off: !isOpen(station.id) }"
         :aria-current="here(station.id) ? 'page' : undefined"
+        :role="isOpen(station.id) ? undefined : 'link'"
+        :aria-disabled="isOpen(station.id) ? undefined : true"
         :title="`${station.name} (${station.key})`"
         >{{ station.name }}</component
       >

@@ -19,3 +19,9 @@ export function stationPath(id: StationId, songId: string | null): string {
   if (id === 'desk' || (!songId && needsSong(id))) return '/';
   return songId ? `/songs/${encodeURIComponent(songId)}/${id}` : `/${id}`;
 }
+
+/** The name of the station at a path. */
+export function stationName(path: string): string {
+  if (path.endsWith('/set-up')) return 'Set up';
+  return STATIONS.find(({ id }) => path.endsWith(`/${id}`))?.name ?? 'Desk';
+}

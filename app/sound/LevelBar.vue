@@ -12,6 +12,7 @@ const sound = useSound();
 const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
+const card = ref<HTMLElement | null>(null);
 /** How much of a held peak is left at the next frame. */
 const FALL = 0.94;
 const SILENT = 0.001;
@@ -21,14 +22,25 @@ useRafFn(() => {
   const next = now < SILENT ? 0 : now;
   if (next === held || !bar.value) return;
   held = next;
-  const share = held === 0 ? 0 : Math.max(0, Math.min(1, 1 - (20 * Math.log10(held)) / FLOOR_DB));
-  bar.value.style.transform = `scaleX(${share})`;
+  const db = held === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, 20 * Math.log10(held)));
+  bar.value.style.transform = `scaleX(${1 - db / FLOOR_DB})`;
+  card.value!.ariaValueNow = String(Math.round(db));
   bar.value.classList.toggle('over', held >= 1);
 });
 </script>
 
 <template>
-  <div class="level" role="img" :aria-label="`Level of ${label}`"><i ref="bar" /></div>
+  <div
+    ref="card"
+    class="level"
+    role="meter"
+    :aria-label="`Level of ${label}, dBFS`"
+    :aria-valuemin="FLOOR_DB"
+    aria-valuemax="0"
+    :aria-valuenow="FLOOR_DB"
+  >
+    <i ref="bar" />
+  </div>
 </template>
 
 <style scoped>

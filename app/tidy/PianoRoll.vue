@@ -88,7 +88,7 @@ function click(event: MouseEvent): void {
 </script>
 
 <template>
-  <div ref="card" class="roll sheet" role="img" :aria-label="described" @click="click">
+  <div ref="card" class="roll sheet" role="application" tabindex="0" :aria-label="described" @click="click">
     <div ref="host" />
     <i ref="head" class="head" />
     <div v-if="line.notes.length === 0" class="empty quiet">

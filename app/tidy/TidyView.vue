@@ -143,7 +143,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
     <PianoRoll :line="line" :grid="recipe?.grid ?? null" />
     <aside class="side">
       <div class="label">Part</div>
-      <div class="choices">
+      <ChoiceGroup label="Part">
         <Choice
           v-for="p in song.document!.parts"
           :key="p.id"
@@ -154,9 +154,9 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
           "
           >{{ p.name }}</Choice
         >
-      </div>
+      </ChoiceGroup>
       <div class="label">Stretch</div>
-      <div class="choices">
+      <ChoiceGroup label="Stretch">
         <Choice :on="!chosen" @click="choose(null)">The whole song</Choice>
         <Choice v-if="selected" :on="isChosen(selected)" @click="choose(selected)"
           >Selected {{ rangeWords(selected, reading.maps!.meter) }}</Choice
@@ -164,7 +164,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
         <Choice v-for="s in sections" :key="s.firstBar" :on="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{
           s.name
         }}</Choice>
-      </div>
+      </ChoiceGroup>
       <div class="label">Treatment</div>
       <div class="sheet panel">
         <template v-if="recipe">
