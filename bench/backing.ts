@@ -27,7 +27,10 @@ export async function backingFigures(): Promise<Figure[]> {
     const { page } = await open(browser, server.address, `/songs/${id}/set-up`, async (context) => {
       await context.addInitScript(`{
         window.longTasks = [];
-        new PerformanceObserver((list) => { for (const { startTime, duration } of list.getEntries()) window.longTasks.push([startTime, duration]); }).observe({ type: 'longtask', buffered: true });
+        const seen = (list) => {
+          for (const { startTime, duration } of list.getEntries()) window.longTasks.push([startTime, duration]);
+        };
+        new PerformanceObserver(seen).observe({ type: 'longtask', buffered: true });
       }`);
     });
     await page.getByText('Ready', { exact: true }).waitFor();
@@ -36,7 +39,9 @@ export async function backingFigures(): Promise<Figure[]> {
     await page.getByRole('button', { name: 'Find the beats' }).click({ timeout: 60_000 });
     await page.getByText(/^\d+ beats, /).waitFor({ timeout: 60_000 });
     const { measures, tasks } = (await page.evaluate(`({
-      measures: performance.getEntriesByType('measure').map(({ name, startTime, duration }) => ({ name, startTime, duration })),
+      measures: performance
+        .getEntriesByType('measure')
+        .map(({ name, startTime, duration }) => ({ name, startTime, duration })),
       tasks: window.longTasks,
     })`)) as { measures: { name: string; startTime: number; duration: number }[]; tasks: [number, number][] };
     const of = (name: string) => measures.find((m) => m.name === name)!;

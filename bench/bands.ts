@@ -54,15 +54,28 @@ function tempoFor(kind: TempoKind, bpm: number, bar: Ticks, bars: number, random
   return [{ tick: 0, bpm }];
 }
 
+const METERS: Partial<Record<TempoKind, MeterChange>> = {
+  '3/4': { bar: 1, beats: 3, unit: 4 },
+  '6/8': { bar: 1, beats: 6, unit: 8 },
+};
+
+function patternOf(kind: TempoKind, random: ReturnType<typeof seeded>): Pattern {
+  switch (kind) {
+    case 'swung':
+      return random.pick(['shuffle', 'brushes'] as const);
+    case '3/4':
+      return 'waltz';
+    case '6/8':
+      return 'six-eight';
+    default:
+      return random.pick(['straight', 'light straight', 'half-time', 'four on the floor'] as const);
+  }
+}
+
 /** A song of one kind, played by one band with a few milliseconds of looseness. The same seed is the same song. */
 export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSong {
   const random = seeded(seed);
-  const meter: MeterChange =
-    kind === '3/4'
-      ? { bar: 1, beats: 3, unit: 4 }
-      : kind === '6/8'
-        ? { bar: 1, beats: 6, unit: 8 }
-        : { bar: 1, beats: 4, unit: 4 };
+  const meter: MeterChange = METERS[kind] ?? { bar: 1, beats: 4, unit: 4 };
   const map = meterMap([meter]);
   const bar = map.stretches[0]!.ticksPerBar;
   const bars = meter.beats === 4 ? 28 : 36;
@@ -85,14 +98,9 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
     );
   };
   const swung = kind === 'swung';
-  const pattern: Pattern = swung
-    ? random.pick(['shuffle', 'brushes'] as const)
-    : kind === '3/4'
-      ? 'waltz'
-      : kind === '6/8'
-        ? 'six-eight'
-        : random.pick(['straight', 'light straight', 'half-time', 'four on the floor'] as const);
-  const eighth = (half: number): Ticks => Math.floor(half) * 960 + (half % 1 ? (swung ? 640 : 480) : 0);
+  const pattern = patternOf(kind, random);
+  const off = swung ? 640 : 480;
+  const eighth = (half: number): Ticks => Math.floor(half) * 960 + (half % 1 ? off : 0);
   if (band === 'drums and bass' && kind !== 'sparse') {
     for (let first = 1; first <= bars; first += 8) {
       const range = { from: barStart(map, first), to: barStart(map, Math.min(bars + 1, first + 8)) };

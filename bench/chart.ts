@@ -79,7 +79,8 @@ async function timeToOpen(page: Page, id: string): Promise<number> {
     const look = () => {
       const chart = document.querySelector('.chart');
       // The canvas has its size and is drawn; at the next frame it has been shown.
-      if (chart && chart.getAttribute('aria-label').includes('${NOTES} notes') && chart.querySelector('canvas')?.width > 300) {
+      const drawn = chart?.querySelector('canvas')?.width > 300;
+      if (drawn && chart.getAttribute('aria-label').includes('${NOTES} notes')) {
         requestAnimationFrame(() => done(performance.now() - began));
       } else requestAnimationFrame(look);
     };

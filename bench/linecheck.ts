@@ -92,7 +92,8 @@ async function keyToSound(page: Page): Promise<Figure[]> {
   return [
     atMost(
       'line',
-      `key to first sample, middle of ${quanta.delays.length} (the device takes ${quanta.buffer.toFixed(1)} quanta at a time)`,
+      `key to first sample, middle of ${quanta.delays.length} (the device takes ` +
+        `${quanta.buffer.toFixed(1)} quanta at a time)`,
       quantile(quanta.delays, 0.5),
       'quanta',
       3,

@@ -227,7 +227,10 @@ async function holdingCost(): Promise<number> {
       const times = [];
       for (let run = 0; run < 10; run += 1) {
         const began = performance.now();
-        for (let i = 0; i < 500; i += 1) hold('bench', { type: i % 2 ? 'noteOff' : 'noteOn', key: 60, velocity: 80 }, performance.now(), null);
+        for (let i = 0; i < 500; i += 1) {
+          const type = i % 2 ? 'noteOff' : 'noteOn';
+          hold('bench', { type, key: 60, velocity: 80 }, performance.now(), null);
+        }
         await new Promise((done) => setTimeout(done, 0));
         times.push((performance.now() - began) / 500);
         await new Promise((done) => setTimeout(done, 250));

@@ -38,16 +38,21 @@ if (unknown.length) {
 
 const shown = (value: number): string =>
   value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000);
+function verdictOf({ holds, notMeasured }: Figure): string {
+  if (notMeasured) return `not measured: ${notMeasured}`;
+  return holds ? 'holds' : 'MISSED';
+}
+function lineOf(figure: Figure): string {
+  const { area, name, value, unit, target } = figure;
+  const left = `${area.padEnd(8)} ${name.padEnd(82)} ${shown(value).padStart(9)}`;
+  return `${left} ${unit.padEnd(7)} ${target.padEnd(14)} ${verdictOf(figure)}`;
+}
+
 let missed = 0;
 for (const area of wanted.length ? wanted : Object.keys(AREAS)) {
   for (const figure of await AREAS[area]!()) {
     if (!figure.holds && !figure.notMeasured) missed += 1;
-    const verdict = figure.notMeasured ? `not measured: ${figure.notMeasured}` : figure.holds ? 'holds' : 'MISSED';
-    console.log(
-      json
-        ? JSON.stringify(figure)
-        : `${figure.area.padEnd(8)} ${figure.name.padEnd(82)} ${shown(figure.value).padStart(9)} ${figure.unit.padEnd(7)} ${figure.target.padEnd(14)} ${verdict}`,
-    );
+    console.log(json ? JSON.stringify(figure) : lineOf(figure));
   }
 }
 process.exit(missed ? 1 : 0);

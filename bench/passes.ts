@@ -125,22 +125,40 @@ const TAP = `async (backing, laps) => {
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
   // By the audio's own clock: on a busy machine it runs behind the wall's.
   const until = (2 * laps + 3) * context.sampleRate;
-  do await new Promise((done) => setTimeout(done, 500)); while (pieces.length === 0 || pieces.at(-1).frame - pieces[0].frame < until);
+  do await new Promise((done) => setTimeout(done, 500));
+  while (pieces.length === 0 || pieces.at(-1).frame - pieces[0].frame < until);
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
   const file = engine.backingBuffer(backing).getChannelData(0);
   const first = pieces[0].frame;
   // Frames that the tap itself missed: laps around them say nothing of the program.
-  const missed = pieces.slice(1).flatMap((p, i) => (p.frame === pieces[i].frame + pieces[i].samples.length ? [] : [pieces[i].frame + pieces[i].samples.length - first]));
+  const missed = pieces.slice(1).flatMap((p, i) => {
+    const end = pieces[i].frame + pieces[i].samples.length;
+    return p.frame === end ? [] : [end - first];
+  });
   const all = new Float32Array(pieces.at(-1).frame + pieces.at(-1).samples.length - first);
   for (const { frame, samples } of pieces) all.set(samples, frame - first);
   const rate = context.sampleRate, lap = 2 * rate, fade = Math.round(0.003 * rate), from = lap;
   // Where the file's loop start is found first: by its loudest likeness.
-  const like = (at, lag, size) => { let dot = 0, a = 0, b = 0; for (let i = 0; i < size; i += 1) { const x = file[from + i], y = all[at + lag + i] ?? 0; dot += x * y; a += x * x; b += y * y; } return dot / Math.sqrt(a * b + 1e-12); };
+  const like = (at, lag, size) => {
+    let dot = 0, a = 0, b = 0;
+    for (let i = 0; i < size; i += 1) {
+      const x = file[from + i], y = all[at + lag + i] ?? 0;
+      dot += x * y;
+      a += x * x;
+      b += y * y;
+    }
+    return dot / Math.sqrt(a * b + 1e-12);
+  };
   let start = 0;
   while (start < all.length && Math.abs(all[start]) < 1e-4) start += 1;
   let best = start;
   for (let at = start; at < start + 400; at += 1) if (like(at, 0, 2000) > like(best, 0, 2000)) best = at;
-  const gain = (() => { let dot = 0, a = 0; for (let i = 0; i < 20000; i += 1) { dot += file[from + i] * all[best + i]; a += file[from + i] ** 2; } return dot / a; })();
+  let heard = 0, played = 0;
+  for (let i = 0; i < 20000; i += 1) {
+    heard += file[from + i] * all[best + i];
+    played += file[from + i] ** 2;
+  }
+  const gain = heard / played;
   const boundary = [], errors = [], seams = [];
   for (let k = 0; k < laps; k += 1) {
     const at = best + k * lap;
@@ -152,7 +170,8 @@ const TAP = `async (backing, laps) => {
     for (let i = 0; i < lap; i += 1) {
       const into = i - (lap - fade);
       const last = k === laps - 1;
-      const wanted = gain * (into < 0 || last ? file[from + i] : file[from + i] * (1 - into / fade) + file[from - fade + into] * (into / fade));
+      const share = into < 0 || last ? 0 : into / fade;
+      const wanted = gain * (file[from + i] * (1 - share) + (share ? file[from - fade + into] * share : 0));
       if (last && into >= 0) break;
       wrong += (all[at + i] - wanted) ** 2;
       size += wanted ** 2;
@@ -161,7 +180,13 @@ const TAP = `async (backing, laps) => {
     errors.push(Math.sqrt(wrong / size));
     if (k < laps - 1) seams.push(Math.sqrt(quiet / loud));
   }
-  return { worst: Math.max(...boundary.map(Math.abs)), drift: boundary.at(-1) - boundary[0], error: Math.max(...errors), quietest: Math.min(...seams), heard: boundary.length };
+  return {
+    worst: Math.max(...boundary.map(Math.abs)),
+    drift: boundary.at(-1) - boundary[0],
+    error: Math.max(...errors),
+    quietest: Math.min(...seams),
+    heard: boundary.length,
+  };
 }`;
 
 async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
@@ -220,7 +245,11 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
         (await second.page.evaluate(`new Promise((done) => {
         const state = document.querySelector('.footplate .state');
         const began = performance.now();
-        const seen = new MutationObserver(() => { if (/Counting/.test(state.textContent)) { seen.disconnect(); done(performance.now() - began); } });
+        const seen = new MutationObserver(() => {
+          if (!/Counting/.test(state.textContent)) return;
+          seen.disconnect();
+          done(performance.now() - began);
+        });
         seen.observe(state, { childList: true, characterData: true, subtree: true });
         document.querySelector('.footplate .record').click();
       })`)) as number,

@@ -82,10 +82,15 @@ export async function open(
 
 /** A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it. */
 export const PLUG_IN_KEYBOARD = `{
-  const input = Object.assign(new EventTarget(), { id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected', open: async () => input, close: async () => input });
+  const input = Object.assign(new EventTarget(), {
+    id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected',
+    open: async () => input, close: async () => input,
+  });
   window.midiHeard = [];
-  const output = { id: 'outside', name: 'Rack organ', type: 'output', state: 'connected', send: (data) => window.midiHeard.push([...data]) };
-  const access = Object.assign(new EventTarget(), { inputs: new Map([[input.id, input]]), outputs: new Map([[output.id, output]]) });
+  const send = (data) => window.midiHeard.push([...data]);
+  const output = { id: 'outside', name: 'Rack organ', type: 'output', state: 'connected', send };
+  const ports = { inputs: new Map([[input.id, input]]), outputs: new Map([[output.id, output]]) };
+  const access = Object.assign(new EventTarget(), ports);
   navigator.requestMIDIAccess = async () => access;
   window.midiSend = (bytes, stamp = performance.now()) => {
     const event = new Event('midimessage');

@@ -85,7 +85,8 @@ describe('on the machine’s own audio device', () => {
           await pressRecord(page);
           await state(page, 'Recording');
           await page.evaluate(
-            `{ const now = performance.now(); for (const i of [0, 1, 2]) { midiSend([0x90, 60 + i, 90], now - 20 + 5 * i); midiSend([0x80, 60 + i, 64], now - 18 + 5 * i); } }`,
+            '{ const now = performance.now(); for (const i of [0, 1, 2]) { midiSend([0x90, 60 + i, 90], ' +
+              'now - 20 + 5 * i); midiSend([0x80, 60 + i, 64], now - 18 + 5 * i); } }',
           );
           await settled(page);
           await page.keyboard.press('r');

@@ -31,7 +31,8 @@ describe('a first pass', () => {
     await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
     await page.keyboard.press('Escape');
     expect(await brief.innerText()).toContain(
-      'Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays from a sixteenth early.',
+      'Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays ' +
+        'from a sixteenth early.',
     );
 
     // Playing is heard, and so is the backing with its click.

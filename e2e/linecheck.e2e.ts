@@ -116,7 +116,7 @@ describe('a keyboard', () => {
     await context.close();
   });
 
-  it('that goes away in the middle of a pass ends its notes, says so, and the pass goes on; panic lets go of the rest', async () => {
+  it('that goes away in mid-pass ends its notes and says so; the pass goes on, panic lets go of the rest', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }], bars: 12 });
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
     await time.roll(() => pressRecord(page));
@@ -146,7 +146,8 @@ describe('a keyboard', () => {
     const from = await time.of(0.5);
     await page.evaluate(`{
       standIn.at(${from}, () => midiSend([0x90, 60, 90]));
-      for (let i = 0; i < 100; i += 1) standIn.at(${from} + 10 * i, () => { for (let k = 0; k < 50; k += 1) midiSend([0xb0, 1, (i * 50 + k) & 127]); });
+      const fifty = (i) => { for (let k = 0; k < 50; k += 1) midiSend([0xb0, 1, (i * 50 + k) & 127]); };
+      for (let i = 0; i < 100; i += 1) standIn.at(${from} + 10 * i, () => fifty(i));
       standIn.at(${from} + 1000, () => midiSend([0x80, 60, 64]));
     }`);
     await time.to(1.6);
@@ -192,7 +193,8 @@ describe('latency', () => {
     const other = await lineCheck(id, (c) =>
       c
         .addInitScript(
-          `{ const Own = window.AudioContext; window.AudioContext = class extends Own { constructor(o) { super({ ...o, sampleRate: 32000 }); } }; }`,
+          '{ const Own = window.AudioContext; window.AudioContext = class extends Own { constructor(o) ' +
+            '{ super({ ...o, sampleRate: 32000 }); } }; }',
         )
         .then(() => {}),
     );
@@ -264,7 +266,11 @@ describe('latency', () => {
         let frame = from;
         for (const piece of pieces) {
           const found = piece.findIndex((sample) => Math.abs(sample) > 1e-5);
-          if (found >= 0) { standIn.click = standIn.context().pageTimeOf((frame + found) / standIn.context().sampleRate); return true; }
+          if (found >= 0) {
+            const { sampleRate } = standIn.context();
+            standIn.click = standIn.context().pageTimeOf((frame + found) / sampleRate);
+            return true;
+          }
           frame += piece.length;
         }
         return false;

@@ -48,13 +48,14 @@ async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, ba
     ])
     .sort((a, b) => a[0]! - b[0]!);
   await page.evaluate(
-    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`,
+    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; ` +
+      'for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }',
   );
   return notes.length;
 }
 
 describe('keeping what rolled', () => {
-  it('while rolling and after stopping, again and again, each note once and where it was played; undo gives it back', async () => {
+  it('while rolling and after stopping, each note once, where it was played; undo gives it back', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
     const { page, context, errors, time } = await openPlay(id);
     expect(await page.getByRole('button', { name: 'Keep what I just played' }).isDisabled()).toBe(true);
@@ -173,7 +174,7 @@ describe('keeping what rolled', () => {
 });
 
 describe('keeping what was played with nothing rolling', () => {
-  it('shows readings, the likeliest first, and lays the phrase on the song’s tempo; the readings can be changed and heard', async () => {
+  it('shows readings, the likeliest first, to change, to hear, and to lay on the song’s tempo', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 90 }], bars: 16 });
     const { page, context, errors } = await openPlay(id);
     const count = await playFreely(page, 'chords', 112, 4);

@@ -145,7 +145,7 @@ describe('laps', () => {
     };
     expect(song.document.parts[0]!.takes.map((t) => t.layers.length)).toEqual(expected[laps]!.layers);
     expect(news(lineOf(song))).toEqual(expected[laps]!.heard);
-    // What was there stays outside the loop; inside it stays where laps are added to it, and gives way where they are not.
+    // What was there stays outside the loop; inside it stays where laps are added to it, and gives way elsewhere.
     const stays = laps === 'build up' || laps === 'a layer each';
     expect(olds(lineOf(song))).toEqual(stays ? quarters(0, 24) : [...quarters(0, 4), ...quarters(12, 24)]);
     // Every note that was sent is in the layer of its lap; the idle lap left none.
@@ -288,7 +288,7 @@ describe('in and out', () => {
     await context.close();
   });
 
-  it('is punched by a pedal that was taught to, which is never recorded, and has the note that was struck with it', async () => {
+  it('is punched by a pedal that was taught to, which is not recorded, and has the note struck with it', async () => {
     const id = await addPlayedSong(on.server.address, 12, 120);
     const { page, context, time } = await openPlay(id);
     await page.goto(`/songs/${id}/line-check?page=Hands-free`);
@@ -319,7 +319,7 @@ describe('in and out', () => {
     await context.close();
   });
 
-  it('is set by dragging, by an edge, by a section’s name, by keys while it plays, and typed; nonsense is refused', async () => {
+  it('is set by dragging, an edge, a section’s name, keys while it plays, and typed; nonsense is refused', async () => {
     const id = await addSong(on.server.address, {
       bars: 16,
       sections: [

@@ -38,7 +38,7 @@ const seconds = (song: OpenedSong, which = 0) => {
 };
 
 describe('a client’s files', () => {
-  it('become a song: sound as backings, MIDI as tempo, sections and tracks, a note as a note; what is broken stays out', async () => {
+  it('become a song: sound as backings, MIDI as form and tracks, text as notes; what is broken stays out', async () => {
     const { page, context, outside, errors } = await open(on.browser, on.server.address);
     await page.getByRole('button', { name: 'Take on a job' }).click();
     await page.getByLabel('Title').fill('Marsh Light');
@@ -123,7 +123,8 @@ describe('a client’s files', () => {
     await page.evaluate(`{
       const transfer = new DataTransfer();
       transfer.items.add(new File([Uint8Array.from(${JSON.stringify(bytes)})], 'Dropped.wav'));
-      document.querySelector('.backings').dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: transfer }));
+      const drop = new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: transfer });
+      document.querySelector('.backings').dispatchEvent(drop);
     }`);
     const { document } = await kept(id, (s) => s.document.backings.length === 1 && s);
     expect(document.backings[0]!.name).toBe('Dropped');

@@ -56,7 +56,8 @@ try {
   await player.page.getByText('Ready', { exact: true }).waitFor();
   // Played a moment ago: the stamps lie in the past.
   await player.page.evaluate(
-    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }`,
+    `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; ` +
+      'for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }',
   );
   await player.page.waitForTimeout(400);
   await player.page.keyboard.press('k');

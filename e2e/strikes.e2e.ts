@@ -155,7 +155,7 @@ describe('two clocks', () => {
     },
   );
 
-  it('when the device runs dry for 23 ms at bar 12, strikes are where the music was heard; only those it had not shown yet go by the line before', async () => {
+  it('when the device runs dry for 23 ms at bar 12: only what it had not shown goes by the line before', async () => {
     const { page, context, time, id } = await play(24);
     await time.roll(() => page.keyboard.press('r'));
     const DRY = 0.023;

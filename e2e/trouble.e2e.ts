@@ -58,7 +58,8 @@ describe('a MIDI interface', () => {
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.evaluate(
-      'for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, 0xf7]]) midiSend(m)',
+      'for (const m of [[], [0x90], [0x90, 60], [0x90, 200, 1], [60, 1, 2], [0xfe], [0xf8], [0xf0, 1, ' +
+        '0xf7]]) midiSend(m)',
     );
     await page.evaluate('midiSend([0x90, 62, 90])');
     await page.getByText('1 note', { exact: true }).waitFor();

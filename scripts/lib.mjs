@@ -42,7 +42,8 @@ export async function install() {
     /^node_modules\/(@[^/]+\/)?[^/]+$/.test(name),
   ).length;
   console.log(
-    `Installing ${packages} packages: fetching them, then compiling the database, which takes some minutes the first time.`,
+    `Installing ${packages} packages: fetching them, then compiling the database, which takes some ` +
+      'minutes the first time.',
   );
   const began = performance.now();
   // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
@@ -50,7 +51,10 @@ export async function install() {
     ? undefined
     : setInterval(() => {
         console.log(
-          `  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there${compiles(modules) ? ', the database compiles' : ''}`,
+          [
+            `  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there`,
+            compiles(modules) ? ', the database compiles' : '',
+          ].join(''),
         );
       }, STILL_MS);
   const code = await new Promise((done) => {

@@ -77,7 +77,8 @@ await suite('Unit tests', [], false);
 const built = await step('Build', build);
 if (!found) {
   console.error(
-    `There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say where one is: CHROMIUM=/path npm test`,
+    `There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say ` +
+      'where one is: CHROMIUM=/path npm test',
   );
   total.failed += 1;
 } else if (built === 0) await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);

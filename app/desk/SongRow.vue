@@ -41,7 +41,10 @@ function progress(part: Part): string {
 }
 const STAGES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
 const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
-const takesText = (takes: number) => (takes === 0 ? '' : takes === 1 ? '1 take' : `${takes} takes`);
+function takesText(takes: number): string {
+  if (takes === 0) return '';
+  return takes === 1 ? '1 take' : `${takes} takes`;
+}
 </script>
 
 <template>

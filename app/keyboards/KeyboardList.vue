@@ -9,7 +9,8 @@ const song = useSong();
 const wanted = computed(() => song.document?.brief.keyboard ?? null);
 const HELP: Readonly<Record<string, string>> = {
   computer:
-    'The row of A is the white keys from C, the row above the black ones; Z and X change the octave. Shortcuts then want Ctrl.',
+    'The row of A is the white keys from C, the row above the black ones; Z and X change the octave. ' +
+    'Shortcuts then want Ctrl.',
   screen: 'Press the strip at the foot of the page; nearer the edge is louder.',
   bench: 'A stand-in that plays the written part along with each pass.',
   midi: 'Plugged in.',

@@ -27,6 +27,27 @@ const MIDDLE = 20;
 const SAG = 16;
 const step = computed(() => width.value / check.chain.length);
 const centre = (i: number) => (i + 0.5) * step.value;
+interface Ends {
+  readonly from: number;
+  readonly to: number;
+  readonly middle: number;
+}
+/** A whole cable sags a little. */
+function slack({ from, to, middle }: Ends): string {
+  const low = MIDDLE + SAG;
+  return `M${from} ${MIDDLE} C${middle - 8} ${low} ${middle + 8} ${low} ${to} ${MIDDLE}`;
+}
+/** A broken one hangs down from both links. */
+function hanging({ from, to, middle }: Ends): string {
+  const low = MIDDLE + SAG;
+  const left = `M${from} ${MIDDLE} C${from + 16} ${MIDDLE} ${middle - 14} ${low} ${middle - 7} ${low + 6}`;
+  const right = `M${to} ${MIDDLE} C${to - 14} ${MIDDLE} ${middle + 14} ${low} ${middle + 8} ${low + 10}`;
+  return `${left} ${right}`;
+}
+function kindOf(open: boolean, unsure: boolean): 'open' | 'unsure' | 'sound' {
+  if (open) return 'open';
+  return unsure ? 'unsure' : 'sound';
+}
 /** The cable from one link to the next; in front of the first broken one it hangs in two pieces. */
 const cables = computed(() =>
   check.chain.slice(1).map((link, i) => {
@@ -34,23 +55,26 @@ const cables = computed(() =>
     const middle = (from + to) / 2;
     const open = check.trouble?.state === 'broken' && check.trouble.id === link.id;
     const after = check.trouble?.state === 'broken' && i + 1 > check.chain.findIndex((l) => l.id === check.trouble!.id);
-    const path = open
-      ? `M${from} ${MIDDLE} C${from + 16} ${MIDDLE} ${middle - 14} ${MIDDLE + SAG} ${middle - 7} ${MIDDLE + SAG + 6} M${to} ${MIDDLE} C${to - 14} ${MIDDLE} ${middle + 14} ${MIDDLE + SAG} ${middle + 8} ${MIDDLE + SAG + 10}`
-      : `M${from} ${MIDDLE} C${middle - 8} ${MIDDLE + SAG} ${middle + 8} ${MIDDLE + SAG} ${to} ${MIDDLE}`;
-    return { id: link.id, path, kind: open ? 'open' : after || link.state === 'waiting' ? 'unsure' : 'sound' };
+    const ends: Ends = { from, to, middle };
+    return {
+      id: link.id,
+      path: open ? hanging(ends) : slack(ends),
+      kind: kindOf(open, after || link.state === 'waiting'),
+    };
   }),
 );
+/** The end that hangs at the left edge when the very first link is broken. */
+const loose = computed(() => {
+  const to = centre(0) - RADIUS;
+  return `M0 ${MIDDLE + 8} C${centre(0) / 3} ${MIDDLE + SAG} ${centre(0) / 2} ${MIDDLE} ${to} ${MIDDLE}`;
+});
 const first = computed(() => check.trouble?.state === 'broken' && check.trouble.id === check.chain[0]!.id);
 </script>
 
 <template>
   <div ref="card" class="sheet cable-card">
     <svg v-if="width > 0" class="cable" :width="width" height="56" aria-hidden="true">
-      <path
-        v-if="!first"
-        :d="`M0 ${MIDDLE + 8} C${centre(0) / 3} ${MIDDLE + SAG} ${centre(0) / 2} ${MIDDLE} ${centre(0) - RADIUS} ${MIDDLE}`"
-        class="wire sound"
-      />
+      <path v-if="!first" :d="loose" class="wire sound" />
       <path v-for="cable in cables" :key="cable.id" :d="cable.path" class="wire" :class="cable.kind" />
       <g
         v-for="(link, i) in check.chain"

@@ -40,7 +40,15 @@ const triggerWords = (t: Trigger): string => (t.kind === 'note' ? keyName(t.numb
 function lessonWords({ port, lesson }: Known): string {
   const what = lesson.triggers.map(triggerWords).join(' + ');
   const where = keyboards.ports.find((p) => p.id === port);
-  return `${what}${lesson.needs === 'double' ? ', twice' : ''} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
+  const times = lesson.needs === 'double' ? ', twice' : '';
+  return `${what}${times} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
+}
+
+/** What a message could be taught as; null for what nothing can be taught to. */
+function triggerOf(message: KeyMessage): Trigger | null {
+  if (message.type === 'control') return { kind: 'control', number: message.controller };
+  const isKey = message.type === 'noteOn' || message.type === 'noteOff';
+  return isKey ? { kind: 'note', number: message.key } : null;
 }
 
 function teach(action: Action): void {
@@ -49,12 +57,7 @@ function teach(action: Action): void {
   const wanted = needs.value[action] ?? 'press';
   const down = new Set<string>();
   keyboards.learner = (port: string, message: KeyMessage) => {
-    const trigger: Trigger | null =
-      message.type === 'noteOn' || message.type === 'noteOff'
-        ? { kind: 'note', number: message.key }
-        : message.type === 'control'
-          ? { kind: 'control', number: message.controller }
-          : null;
+    const trigger = triggerOf(message);
     if (!trigger) return;
     const name = `${trigger.kind} ${trigger.number}`;
     const pressed = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);

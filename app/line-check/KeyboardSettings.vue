@@ -61,12 +61,14 @@ const path = computed(() =>
   }).join(' '),
 );
 const strikes = computed(() => keyboards.strikes.get(port.value.id) ?? []);
+function whyWords(why: string): string {
+  if (why === 'channel') return 'on other channels';
+  if (why === 'range') return 'outside the keys';
+  return KIND_WORDS[why as MessageKind].toLowerCase();
+}
 const leftOutWords = computed(() =>
   Object.entries(counts.value)
-    .map(
-      ([why, n]) =>
-        `${n} ${why === 'channel' ? 'on other channels' : why === 'range' ? 'outside the keys' : KIND_WORDS[why as MessageKind].toLowerCase()}`,
-    )
+    .map(([why, n]) => `${n} ${whyWords(why)}`)
     .join(', '),
 );
 </script>

@@ -35,12 +35,12 @@ function keepLoop(): void {
   if (outcome?.type === 'measured' && fromLoop.value !== null)
     void latency.keep('output', { seconds: fromLoop.value, spread: outcome.spread, method: 'loop', at: now() });
 }
-const tapWords = (o: TapOutcome | undefined) =>
-  !o
-    ? 'not done yet'
-    : o.type === 'refused'
-      ? TAP_REFUSALS[o.why]
-      : `${ms(Math.abs(o.late), 0)} ${o.late < 0 ? 'early' : 'late'}, ±${ms(o.spread, 0)}, ${o.taps} taps`;
+function tapWords(outcome: TapOutcome | undefined): string {
+  if (!outcome) return 'not done yet';
+  if (outcome.type === 'refused') return TAP_REFUSALS[outcome.why];
+  const { late, spread, taps } = outcome;
+  return `${ms(Math.abs(late), 0)} ${late < 0 ? 'early' : 'late'}, ±${ms(spread, 0)}, ${taps} taps`;
+}
 const fromTaps = computed(() => {
   const { own, through } = check.taps;
   return own?.type === 'measured' && through?.type === 'measured'
@@ -73,6 +73,11 @@ const nudge = (text: string) => {
     song.run({ type: 'place part', part: part.value.id, policy: part.value.placement.policy, nudge: value });
 };
 const twice = computed(() => part.value?.placement.policy === 'played' && part.value.monitor === 'program');
+const described = computed(() => {
+  const { output } = figures.value;
+  const lies = `${ms(lands('played'))} from it as played, and ${ms(lands('heard'))} as heard`;
+  return `The click is heard ${ms(output)} after it is rendered. A strike made with the click as heard lands ${lies}.`;
+});
 </script>
 
 <template>
@@ -197,12 +202,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
       </div>
       <section v-if="part" class="sheet panel" aria-label="Placement">
         <div class="label">Where a strike of {{ part.name }} lands</div>
-        <svg
-          class="drawing"
-          :viewBox="`0 0 ${WIDTH} 104`"
-          role="img"
-          :aria-label="`The click is heard ${ms(figures.output)} after it is rendered. A strike made with the click as heard lands ${ms(lands('played'))} from it as played, and ${ms(lands('heard'))} as heard.`"
-        >
+        <svg class="drawing" :viewBox="`0 0 ${WIDTH} 104`" role="img" :aria-label="described">
           <line :x1="x(0)" y1="8" :x2="x(0)" y2="98" class="beat" />
           <text :x="x(0)" y="102" class="small-text" text-anchor="middle" />
           <text x="0" y="24" class="text">the click</text>

@@ -32,7 +32,9 @@ const WAITS = [
   {
     value: 'join',
     text: 'Join the count',
-    says: 'The count goes round; the bar you come in on becomes the first bar, and your note keeps its place against the pulse.',
+    says:
+      'The count goes round; the bar you come in on becomes the first bar, and your note keeps its place ' +
+      'against the pulse.',
   },
 ] as const;
 const leadInAt = computed(() => {

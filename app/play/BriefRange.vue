@@ -39,7 +39,10 @@ function typed(which: 'from' | 'to', text: string): void {
   const found = parse(text);
   wrong.value = '';
   if (!found || (found.beat ?? 1) > meterAt(meter, barStart(meter, found.bar)).beats) {
-    wrong.value = `“${text}” is not a place in this song. Type a bar, 17 say, or a bar and a beat, 17.3. Nothing was changed.`;
+    wrong.value = [
+      `“${text}” is not a place in this song.`,
+      'Type a bar, 17 say, or a bar and a beat, 17.3. Nothing was changed.',
+    ].join(' ');
     return;
   }
   const last = which === 'to' && found.beat === null;

@@ -88,7 +88,8 @@ const asideWords = computed(
     [...roll.aside]
       .map(
         ([id, lanes]) =>
-          `${[...lanes].map(laneWords).join(', ')} of ${song.document!.parts.find((p) => p.id === id)?.name ?? 'a part'}`,
+          `${[...lanes].map(laneWords).join(', ')} of ` +
+          `${song.document!.parts.find((p) => p.id === id)?.name ?? 'a part'}`,
       )
       .join('; ')
       .replace(/^the /, 'The ') + ': yours is heard, the recorded one is set aside.',

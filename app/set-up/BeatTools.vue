@@ -41,7 +41,10 @@ const METERS: readonly { label: string; meter: FoundMeter }[] = [
 ];
 const isMeter = ({ beats: top, unit }: FoundMeter) =>
   beats.value.found.bars.meter.beats === top && beats.value.found.bars.meter.unit === unit;
-const sureWords = (sure: number) => (sure > 0.7 ? 'quite sure' : sure > 0.3 ? 'fairly sure' : 'not sure');
+function sureWords(sure: number): string {
+  if (sure > 0.7) return 'quite sure';
+  return sure > 0.3 ? 'fairly sure' : 'not sure';
+}
 
 /** Taps while the song plays; they are fitted when they pause. */
 const run = shallowRef<readonly number[]>([]);

@@ -124,7 +124,9 @@ function add(event: MouseEvent): void {
 }
 const described = computed(
   () =>
-    `Tempo over the chart: ${song.document!.tempo.length} tempos. Drag a handle up or down for the tempo, sideways for its place; double-click puts a new one. The table beside it does the same by keys.`,
+    `Tempo over the chart: ${song.document!.tempo.length} tempos. Drag a handle up or down for the ` +
+    'tempo, sideways for its place; double-click puts a new one. The table beside it does the same by ' +
+    'keys.',
 );
 </script>
 

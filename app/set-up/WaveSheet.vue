@@ -138,8 +138,10 @@ function key(event: KeyboardEvent): void {
 }
 const described = computed(() =>
   found.value
-    ? `${props.backing.name} with ${found.value.beats.length} beats found in it. Drag a beat to put it right; Alt and arrows move the one at the playhead.`
-    : `${props.backing.name} against the bars. Drag it sideways to line it up; Alt and arrows move it by 5 ms, with Shift by 50.`,
+    ? `${props.backing.name} with ${found.value.beats.length} beats found in it. Drag a beat to put it ` +
+      'right; Alt and arrows move the one at the playhead.'
+    : `${props.backing.name} against the bars. Drag it sideways to line it up; Alt and arrows move it by ` +
+      '5 ms, with Shift by 50.',
 );
 </script>
 

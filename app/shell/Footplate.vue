@@ -3,7 +3,9 @@ import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { storeToRefs } from 'pinia';
 import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
+import type { PassPlan } from '~~/core/recording/state';
 import { positionAt } from '~~/core/time/meter';
+import type { Ticks } from '~~/core/time/units';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
@@ -43,16 +45,19 @@ useRafFn(() => {
   }
 });
 
+/** Where the pass ends. */
+function untilWords({ loop, range }: PassPlan, bar: (tick: Ticks) => number): string {
+  const last = bar(range.to - 1);
+  if (loop) return `Round bars ${bar(loop.from)}–${last}, lap ${session.lap + 1}`;
+  return `Until bar ${last} ends, or Stop`;
+}
+
 const words = computed((): { state: string; below: string } => {
   const { phase, plan, loop } = pass;
   const maps = reading.maps;
   if (!maps) return { state: 'No song open', below: 'Choose one on the Desk' };
   const bar = (tick: number) => positionAt(maps.meter, tick).bar;
-  const until = plan?.loop
-    ? `Round bars ${bar(plan.loop.from)}–${bar(plan.range.to - 1)}, lap ${session.lap + 1}`
-    : plan
-      ? `Until bar ${bar(plan.range.to - 1)} ends, or Stop`
-      : '';
+  const until = plan ? untilWords(plan, bar) : '';
   switch (phase) {
     case 'counting':
       return {

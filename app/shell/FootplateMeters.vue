@@ -45,7 +45,9 @@ const keysText = computed(() => {
 });
 const keysName = computed(() => {
   const on = keyboards.active.filter((k) => k.kind !== 'screen');
-  return on.length === 0 ? 'on screen' : on.length === 1 ? keyboards.nameOf(on[0]!) : `${on.length} keyboards`;
+  const [only, ...others] = on;
+  if (!only) return 'on screen';
+  return others.length ? `${on.length} keyboards` : keyboards.nameOf(only);
 });
 </script>
 

@@ -76,7 +76,11 @@ const described = computed(() => {
   const { notes } = props.line;
   const within = notes.filter((n) => n.start >= view.value.from && n.start < view.value.to);
   const moved = within.filter((n) => n.start !== n.played.start).length;
-  return `Piano roll of ${reading.shown?.name ?? 'no part'}, bars ${firstBar.value} to ${firstBar.value + BARS - 1}: ${within.length} notes, ${moved} moved by the treatment. Arrows turn to other bars.`;
+  return (
+    `Piano roll of ${reading.shown?.name ?? 'no part'}, bars ${firstBar.value} to ` +
+    `${firstBar.value + BARS - 1}: ${within.length} notes, ${moved} moved by the treatment. Arrows turn ` +
+    'to other bars.'
+  );
 });
 
 function click(event: MouseEvent): void {

@@ -121,14 +121,13 @@ export function barsOf(spectrum: Spectrum, beats: readonly FoundBeat[], forced?:
     parts.twoThirds > 1.25 * parts.half &&
     parts.third > 0.3 &&
     parts.third > 0.6 * parts.twoThirds;
-  const meters: FoundMeter[] = forced
-    ? [forced]
-    : compound
-      ? [
-          { pulses: 2, beats: 6, unit: 8 },
-          { pulses: 4, beats: TWELVE, unit: 8 },
-        ]
-      : [four, { pulses: 3, beats: 3, unit: 4 }];
+  const compounds: FoundMeter[] = [
+    { pulses: 2, beats: 6, unit: 8 },
+    { pulses: 4, beats: TWELVE, unit: 8 },
+  ];
+  const simple: FoundMeter[] = [four, { pulses: 3, beats: 3, unit: 4 }];
+  const likely = compound ? compounds : simple;
+  const meters = forced ? [forced] : likely;
   const readings = meters.flatMap((meter) =>
     Array.from({ length: meter.pulses }, (_, first) => {
       const { pulses } = meter;

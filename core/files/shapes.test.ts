@@ -143,7 +143,7 @@ describe('a file', () => {
 });
 
 describe('notes on their way into a file', () => {
-  it('are caught by a pedal that goes down on the tick of their release, and not by one that is pressed anew there', () => {
+  it('are caught by a pedal that goes down on the tick of their release, not by one pressed anew there', () => {
     const caught = eventsFromReading({ notes: [note(0, 960)], controls: [pedal(960, 127), pedal(2000, 0)] }, true);
     expect(caught.map((e) => e.message.type)).toEqual(['noteOn', 'control', 'noteOff', 'control']);
     const anew = eventsFromReading(

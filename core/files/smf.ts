@@ -187,7 +187,8 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
         const { numerator: beats, denominator: unit } = event;
         if (beats > MOST_BEATS || unit > SHORTEST_UNIT)
           throw new DamagedFile(
-            `The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, none shorter than 1/${SHORTEST_UNIT}.`,
+            `The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, ` +
+              `none shorter than 1/${SHORTEST_UNIT}.`,
           );
         if (beats > 0) meters.push({ tick, beats, unit });
       } else if (event.type === 'marker') markers.push({ tick, text: textFrom(event.text) });

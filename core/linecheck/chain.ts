@@ -58,7 +58,6 @@ const list = (names: readonly string[]): string =>
 
 /** The chain, each link by itself: what is broken further down is seen before what is above it is mended. */
 export function chainOf(facts: ChainFacts): Link[] {
-  const { last, leftOut } = facts;
   const link = (id: LinkId, name: string, state: Link['state'], says: string, mend?: Mend): Link => ({
     id,
     name,
@@ -67,86 +66,68 @@ export function chainOf(facts: ChainFacts): Link[] {
     ...(mend && state !== 'whole' ? { mend } : {}),
   });
   return [
-    facts.ports.length
-      ? link('port', 'Keyboard', 'whole', `${list(facts.ports)}.`)
-      : link(
-          'port',
-          'Keyboard',
-          'broken',
-          facts.absence ?? 'No keyboard is plugged in. The keys on screen and the computer’s keys play without one.',
-          'look for keyboards',
-        ),
+    portLink(facts, link),
     facts.on.length
       ? link('on', 'Switched on', 'whole', `${list(facts.on)}.`)
       : link('on', 'Switched on', 'broken', 'Every keyboard is switched off.', 'switch it on'),
-    last
-      ? link(
-          'messages',
-          'Messages',
-          'whole',
-          `${last.port}: ${last.words}${last.ago < 1 ? '' : `, ${ago(last.ago)} ago`}.`,
-        )
-      : link('messages', 'Messages', 'waiting', 'Nothing has come yet. Hold down a key.', 'play a key'),
-    leftOut
-      ? link(
-          'through',
-          'Let through',
-          'broken',
-          `${leftOut.port}: ${leftOut.words} was left out by this keyboard’s settings.`,
-          'let it through',
-        )
-      : link(
-          'through',
-          'Let through',
-          last ? 'whole' : 'waiting',
-          last ? 'Everything that is played.' : 'Nothing has come yet.',
-        ),
-    !facts.song
-      ? link('part', 'Heard by', 'broken', 'No song is open, so no part can hear the keys.', 'open a song')
-      : facts.parts.length === 0
-        ? link('part', 'Heard by', 'broken', 'No part hears the keys.', 'let a part hear')
-        : facts.partHeard
-          ? link('part', 'Heard by', 'whole', `${list(facts.parts)}.`)
-          : link(
-              'part',
-              'Heard by',
-              'broken',
-              `${list(facts.parts)} is muted, or another part is on solo.`,
-              'let it be heard',
-            ),
+    messagesLink(facts, link),
+    throughLink(facts, link),
+    partLink(facts, link),
     soundLink(facts, link),
-    facts.sound === 'ready'
-      ? link('audio', 'Audio', 'whole', 'Running.')
-      : link(
-          'audio',
-          'Audio',
-          facts.sound === 'waiting' ? 'broken' : 'waiting',
-          facts.sound === 'waiting'
-            ? 'The browser holds the sound back until you press something.'
-            : 'Not running yet.',
-          'start the sound',
-        ),
-    facts.level === null
-      ? link('level', 'Level', 'waiting', 'Hold down a key to see it.', 'play a key')
-      : facts.level > SILENT_DB
-        ? link(
-            'level',
-            'Level',
-            'whole',
-            `${Math.round(facts.level)} dBFS at the output while you played.`.replace('-', '−'),
-          )
-        : link(
-            'level',
-            'Level',
-            'broken',
-            'Nothing came out while a key was down: the part’s level is all the way down.',
-            'turn it up',
-          ),
+    audioLink(facts, link),
+    levelLink(facts, link),
     backingLink(facts, link),
   ];
 }
 
 type Make = (id: LinkId, name: string, state: Link['state'], says: string, mend?: Mend) => Link;
+
+const NO_KEYBOARD = 'No keyboard is plugged in. The keys on screen and the computer’s keys play without one.';
+
+function portLink({ ports, absence }: ChainFacts, link: Make): Link {
+  if (ports.length) return link('port', 'Keyboard', 'whole', `${list(ports)}.`);
+  return link('port', 'Keyboard', 'broken', absence ?? NO_KEYBOARD, 'look for keyboards');
+}
+
+function messagesLink({ last }: ChainFacts, link: Make): Link {
+  if (!last) return link('messages', 'Messages', 'waiting', 'Nothing has come yet. Hold down a key.', 'play a key');
+  const when = last.ago < 1 ? '' : `, ${ago(last.ago)} ago`;
+  return link('messages', 'Messages', 'whole', `${last.port}: ${last.words}${when}.`);
+}
+
+function throughLink({ last, leftOut }: ChainFacts, link: Make): Link {
+  if (leftOut) {
+    const says = `${leftOut.port}: ${leftOut.words} was left out by this keyboard’s settings.`;
+    return link('through', 'Let through', 'broken', says, 'let it through');
+  }
+  return last
+    ? link('through', 'Let through', 'whole', 'Everything that is played.')
+    : link('through', 'Let through', 'waiting', 'Nothing has come yet.');
+}
+
+function partLink({ song, parts, partHeard }: ChainFacts, link: Make): Link {
+  const broken = (says: string, mend: Mend): Link => link('part', 'Heard by', 'broken', says, mend);
+  if (!song) return broken('No song is open, so no part can hear the keys.', 'open a song');
+  if (parts.length === 0) return broken('No part hears the keys.', 'let a part hear');
+  if (!partHeard) return broken(`${list(parts)} is muted, or another part is on solo.`, 'let it be heard');
+  return link('part', 'Heard by', 'whole', `${list(parts)}.`);
+}
+
+function audioLink({ sound }: ChainFacts, link: Make): Link {
+  if (sound === 'ready') return link('audio', 'Audio', 'whole', 'Running.');
+  return sound === 'waiting'
+    ? link('audio', 'Audio', 'broken', 'The browser holds the sound back until you press something.', 'start the sound')
+    : link('audio', 'Audio', 'waiting', 'Not running yet.', 'start the sound');
+}
+
+const NOTHING_CAME_OUT = 'Nothing came out while a key was down: the part’s level is all the way down.';
+
+function levelLink({ level }: ChainFacts, link: Make): Link {
+  if (level === null) return link('level', 'Level', 'waiting', 'Hold down a key to see it.', 'play a key');
+  if (level <= SILENT_DB) return link('level', 'Level', 'broken', NOTHING_CAME_OUT, 'turn it up');
+  const says = `${Math.round(level)} dBFS at the output while you played.`.replace('-', '−');
+  return link('level', 'Level', 'whole', says);
+}
 
 function soundLink({ sound, trouble }: ChainFacts, link: Make): Link {
   if (sound === 'failed')

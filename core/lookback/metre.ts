@@ -161,7 +161,8 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
           const bar = contrast(strikes, places, division * beatsPerBar, barPhase);
           const harmony = harmonyChange(strikes, places, division * beatsPerBar, barPhase);
           // Most things begin on a first beat, some with a short pick-up.
-          const start = barPhase === 0 ? 0.35 : barPhase <= division ? 0.1 : -0.1;
+          const pickUp = barPhase <= division ? 0.1 : -0.1;
+          const start = barPhase === 0 ? 0.35 : pickUp;
           const barFit =
             RULES.bar * (bar.on - bar.off) -
             0.7 * Math.max(0, bar.missed) +

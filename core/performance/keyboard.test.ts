@@ -29,16 +29,17 @@ function play(
     return [step.outcome];
   });
 }
-const words = (outcomes: readonly Outcome[]) =>
-  outcomes.map((o) =>
-    o.type === 'through'
-      ? `${o.message.type} ${'key' in o.message ? o.message.key : ''}`.trim()
-      : o.type === 'left out'
-        ? `- ${o.why}`
-        : o.broken
-          ? 'broken'
-          : 'nothing',
-  );
+function wordsOf(outcome: Outcome): string {
+  switch (outcome.type) {
+    case 'through':
+      return `${outcome.message.type} ${'key' in outcome.message ? outcome.message.key : ''}`.trim();
+    case 'left out':
+      return `- ${outcome.why}`;
+    case 'nothing':
+      return outcome.broken ? 'broken' : 'nothing';
+  }
+}
+const words = (outcomes: readonly Outcome[]): string[] => outcomes.map(wordsOf);
 const without = (...kinds: MessageKind[]): Partial<KeyboardSettings> => ({ leftOut: { kinds, controllers: [] } });
 const settingsOf = (over: Partial<KeyboardSettings>): KeyboardSettings => ({ ...PLAIN_KEYBOARD, ...over });
 

@@ -92,7 +92,8 @@ function kindOf(message: KeyMessage): MessageKind {
     case 'noteOff':
       return 'notes';
     case 'control':
-      return message.controller === SUSTAIN ? 'sustain' : PEDALS.has(message.controller) ? 'pedals' : 'controllers';
+      if (message.controller === SUSTAIN) return 'sustain';
+      return PEDALS.has(message.controller) ? 'pedals' : 'controllers';
     case 'bend':
       return 'bend';
     case 'pressure':

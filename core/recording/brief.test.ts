@@ -26,7 +26,8 @@ describe('the brief', () => {
   it('says what the next pass will do', () => {
     expect(said()).toBe(`Count 1 bar, then record a new take of Piano from bar 1 to the end${REST}`);
     expect(said({ countOffBars: 2, range, keyboard: 'bench' })).toBe(
-      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
+      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays from a ' +
+        'sixteenth early. Timing as I heard it, quantize off.',
     );
     expect(
       said(
@@ -34,7 +35,8 @@ describe('the brief', () => {
         { playhead: BAR * 4 + 1920 },
       ),
     ).toBe(
-      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize 70% to sixteenths.',
+      'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any ' +
+        'keyboard plays from a sixteenth early. Timing as I heard it, quantize 70% to sixteenths.',
     );
     expect(said({ range: { from: 0, to: BAR } })).toContain('Piano, bar 1, with');
     expect(said({ range: { from: 960, to: BAR } })).toContain('1 · 2 to 2 · 1');
@@ -48,7 +50,8 @@ describe('the brief', () => {
     expect(said({ range: { from: BAR, to: 2 * BAR + 1920 }, punchIn: false })).toContain('from bar 1 to 3 · 3, with');
     expect(said({ range, punchIn: false, punchOut: false })).toContain('from bar 1 to the end, with');
     expect(said({ range }, { playing: true, playhead: BAR })).toBe(
-      'Record at once: record a new take of Piano from where you press Record to the end of bar 20, with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
+      'Record at once: record a new take of Piano from where you press Record to the end of bar 20, ' +
+        'with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
     );
   });
 
@@ -144,7 +147,8 @@ describe('the brief', () => {
       },
     };
     expect(briefText(briefPhrases({ ...facts(), song: two }))).toContain(
-      'Count 1 bar at 80% speed, then record a new take of Piano (C4 to G9) and Organ (C-1 to B3 on Bench keyboard) from bar 1',
+      'Count 1 bar at 80% speed, then record a new take of Piano (C4 to G9) and Organ (C-1 to B3 on ' +
+        'Bench keyboard) from bar 1',
     );
     const filtered = { keyboards: [{ id: 'bench', name: 'Bench keyboard', leavesOut: ['the sustain pedal'] }] };
     expect(said({}, filtered)).toContain('plays from a sixteenth early but not the sustain pedal. Timing');

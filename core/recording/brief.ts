@@ -72,12 +72,8 @@ function where({ song: { brief }, meter, playhead, end, playing }: BriefFacts): 
   const from = range && punchIn && !playing ? range.from : playhead;
   const late = range && punchOut && range.to <= from;
   const to = range && punchOut && !late ? endWords(meter, range.to) : 'the end';
-  const mark =
-    from >= end
-      ? { mark: 'The playhead is past the song’s end.' }
-      : late
-        ? { mark: 'The out lies before where recording begins, so it is passed over.' }
-        : beyond;
+  const passedOver = late ? { mark: 'The out lies before where recording begins, so it is passed over.' } : beyond;
+  const mark = from >= end ? { mark: 'The playhead is past the song’s end.' } : passedOver;
   return { text: `from ${playing ? 'where you press Record' : placeWords(meter, from)} to ${to}`, control, ...mark };
 }
 
@@ -98,12 +94,13 @@ function keyboard({ song, keyboards }: BriefFacts): Phrase {
 function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   const all = listenersOf(song);
   if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part hears the keys.' }];
+  const keyboardName = (port: string | null): string => {
+    if (port === null) return 'any keyboard';
+    return keyboards.find((k) => k.id === port)?.name ?? 'a keyboard that is away';
+  };
   const said = ({ part, ear }: Listener, i: number): Phrase => {
     const keys = ear.low > 0 || ear.high < 127 ? `${keyName(ear.low)} to ${keyName(ear.high)}` : '';
-    const from =
-      i > 0 && ear.keyboard !== song.brief.keyboard
-        ? `on ${ear.keyboard === null ? 'any keyboard' : (keyboards.find((k) => k.id === ear.keyboard)?.name ?? 'a keyboard that is away')}`
-        : '';
+    const from = i > 0 && ear.keyboard !== song.brief.keyboard ? `on ${keyboardName(ear.keyboard)}` : '';
     const words = [keys, from].filter(Boolean).join(' ');
     return {
       text: words ? `${part.name} (${words})` : part.name,
@@ -232,12 +229,11 @@ function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
     brief.mode === 'replace while I play' && brief.gap !== TICKS_PER_QUARTER
       ? `${text.slice(0, -1)} (a rest of ${lengthWords(brief.gap)} ends it),`
       : text;
-  const mark =
-    !there || brief.mode === 'new take'
-      ? undefined
-      : brief.mode === 'merge'
-        ? `${notes} there already; they stay, and what you play is added.`
-        : `${notes} there already may go. Undo brings them back.`;
+  const staysOrGoes =
+    brief.mode === 'merge'
+      ? `${notes} there already; they stay, and what you play is added.`
+      : `${notes} there already may go. Undo brings them back.`;
+  const mark = there && brief.mode !== 'new take' ? staysOrGoes : undefined;
   return [{ text: whilePlaying, control: 'mode', ...(mark ? { mark } : {}) }, { text: joint }];
 }
 

@@ -572,7 +572,7 @@ describe('a loop', () => {
     expect(layersOf(effects).map((l) => l.closing.range.to)).toEqual([7680, 7680]);
   });
 
-  it('ends a note at the seam and does not strike it again, but for one struck just ahead of the seam and held over it', () => {
+  it('ends a note at the seam and does not strike it again, but for one struck just ahead and held over it', () => {
     const { effects } = looped(
       'build up',
       key(3.5),

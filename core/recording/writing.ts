@@ -158,8 +158,10 @@ export function closeWriting(writing: Writing): Closed[] {
     const tempo = tempoMap(changes);
     // What a part heard up to the moment at which it stopped listening is in, wherever its placement puts it.
     const left = voice.to === null ? Infinity : voice.to + shiftOf(placement, latency) * speed;
-    // One that stopped at the very seam still has what was struck just ahead of it, and the tick to have it in.
-    const at = Math.max(Math.min(ended.at, left), seam.start && voice.to !== null ? startsAt + INSTANT : -Infinity);
+    // One that stopped at the very start still has what was struck just ahead of it, and the tick to have it in: unless
+    // the lap is none, and what was struck then is the lap's before it.
+    const atStart = voice.to !== null && voice.from < startsAt && ended.at > startsAt;
+    const at = Math.max(Math.min(ended.at, left), atStart ? startsAt + INSTANT : -Infinity);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
     // A part that came or went in the middle of a lap meets no seam there.
     const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };

@@ -86,7 +86,8 @@ export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range
       // A take grows over bars in which it has nothing of its own that would then be heard.
       const before = takeOf(comp.findLast((c) => c.to <= from && c.to === from)?.takeId);
       const after = takeOf(next?.take ?? comp.find((c) => c.from === to)?.takeId);
-      const grows = before && before.to <= from ? before : after && after.from >= to ? after : undefined;
+      const onto = before && before.to <= from ? before : undefined;
+      const grows = onto ?? (after && after.from >= to ? after : undefined);
       gaps.push({ from, to, take: grows?.id ?? null, heard: false });
     }
     from = Math.max(from, next?.to ?? from);
@@ -175,7 +176,8 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   made.treatments = treated.map(({ layers: _, ...t }) => t);
   part.treatments = part.treatments.flatMap((t) => {
     const layers = t.layers?.filter((l) => l !== layer);
-    return layers ? (layers.length ? [{ ...t, layers }] : []) : [t];
+    if (!layers) return [t];
+    return layers.length ? [{ ...t, layers }] : [];
   });
   draft.parts.push(made);
   take.layers.splice(index, 1);

@@ -123,7 +123,7 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
   const isOwn = ({ start, end }: { start: Ticks; end: Ticks }): boolean => {
     if (start < ahead || start >= last) return false;
     if (seam?.start && start < range.from && end <= range.from + HAIR) return false;
-    return !(seam?.end && start >= Math.max(nextLap, range.from) && end > range.to + HAIR);
+    return !(seam?.end && start >= Math.max(nextLap, range.from - HAIR) && end > range.to + HAIR);
   };
   const within = (note: Note): Note => {
     if (note.start >= range.from && note.start < range.to && note.end <= range.to) return note;

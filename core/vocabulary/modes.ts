@@ -15,7 +15,7 @@ export type LapPolicy = (typeof LAP_POLICIES)[number];
 
 /** Whether the count waits for the first note, and what that note is then. */
 export const WAITS = ['no', 'start', 'join'] as const;
-/** `start`: my first note is the start. `join`: the pulse never breaks, and the bar the note falls in becomes the first. */
+/** `start`: my first note is the start. `join`: the pulse goes on, and the bar the note falls in becomes the first. */
 export type Wait = (typeof WAITS)[number];
 
 /** So many bars or beats. */

@@ -206,7 +206,8 @@
       const before = script(
         `const BEGINS = ${now}; const EPOCH = ${EPOCH};\n${WORKER}\n` +
           // Seen from a script that has no address, addresses have to be whole.
-          `{ const own = self.fetch; self.fetch = (path, given) => own(typeof path === 'string' ? new URL(path, ${JSON.stringify(address)}).href : path, given); }`,
+          `{ const own = self.fetch; self.fetch = (path, given) => own(typeof path === 'string' ? new ` +
+          `URL(path, ${JSON.stringify(address)}).href : path, given); }`,
       );
       // Both are there before the first message is: what is sent to a worker waits for its own script only.
       const both = [before, address].map((each) => JSON.stringify(each));

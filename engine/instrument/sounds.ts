@@ -17,9 +17,10 @@ const FELT = [control(74, 38), control(73, 70), control(72, 70)];
 /** Softer on top than the preset it is made from. */
 const REED = [control(74, 50)];
 
+const SHAPES: Partial<Record<Sound, readonly KeyMessage[]>> = { 'felt piano': FELT, 'reed piano': REED };
+
 /** The preset behind each of our sounds. */
 export function presetOf(sound: Sound): Preset {
-  const shape = sound === 'felt piano' ? FELT : sound === 'reed piano' ? REED : [];
   const gain = sound === 'tonewheel organ' || sound === 'clavi' ? 0.7 : 1;
-  return { program: sound === 'felt piano' ? 0 : PROGRAMS[sound], gain, shape };
+  return { program: sound === 'felt piano' ? 0 : PROGRAMS[sound], gain, shape: SHAPES[sound] ?? [] };
 }

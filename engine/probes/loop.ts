@@ -33,9 +33,11 @@ const LEAD: Seconds = 0.3;
 
 const MICROPHONE_WORDS: Readonly<Record<string, string>> = {
   NotAllowedError:
-    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the ' +
+    'address, then try again.',
   SecurityError:
-    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the address, then try again.',
+    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the ' +
+    'address, then try again.',
   NotFoundError: 'No microphone or line input was found. Plug one in, or use the loop cable to see how the test works.',
   NotReadableError: 'Another program holds the input for itself. Close it, then try again.',
 };

@@ -84,8 +84,10 @@ interface Shelved {
   away_at: string | null;
   deleted_at: string | null;
 }
-const shelfOf = ({ away_at: away, deleted_at: deleted }: Shelved): Shelf =>
-  deleted ? 'deleted' : away ? 'away' : 'desk';
+function shelfOf({ away_at: away, deleted_at: deleted }: Shelved): Shelf {
+  if (deleted) return 'deleted';
+  return away ? 'away' : 'desk';
+}
 
 /** Every job with its songs, on whatever shelf they lie, the newest first. */
 export async function readJobs(db: Database): Promise<JobSummary[]> {

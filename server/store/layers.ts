@@ -1,6 +1,7 @@
 import type { Mode } from '../../core/vocabulary/modes';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
+import { asObject } from './text';
 
 interface LayerRow {
   id: string;
@@ -71,9 +72,13 @@ export async function layersText(db: Database, songId: string): Promise<string> 
     const items = events.slice(1, -1);
     if (items) byLayer.get(layer_id)?.push(items);
   }
-  const layers = rows.map(
-    (row) =>
-      `{"header":${row.header},"mode":${JSON.stringify(row.mode)},"closing":${row.closing ?? 'null'},"events":[${byLayer.get(row.id)?.join()}]}`,
+  const layers = rows.map((row) =>
+    asObject({
+      header: row.header,
+      mode: JSON.stringify(row.mode),
+      closing: row.closing ?? 'null',
+      events: `[${byLayer.get(row.id)?.join()}]`,
+    }),
   );
   return `[${layers.join()}]`;
 }

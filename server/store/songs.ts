@@ -1,6 +1,7 @@
 import { patched, type HistoryRow, type Patch } from '../../core/song/history';
 import { songSchema, type SongDocument } from '../../core/document/document';
 import type { Database } from './database';
+import { asFields, asObject } from './text';
 
 export interface StoredSong {
   readonly id: string;
@@ -67,13 +68,24 @@ export async function songText(db: Database, id: string): Promise<{ jobId: strin
   const rows = await db<ChangeRow>('song_changes')
     .where({ song_id: id } as never)
     .orderBy('revision');
-  const history = rows.map(
-    (r) =>
-      `{"revision":${r.revision},"kind":"${r.kind}","name":${JSON.stringify(r.name)},"patches":${r.patches},"inverse":${r.inverse}}`,
+  const history = rows.map((r) =>
+    asObject({
+      revision: String(r.revision),
+      kind: JSON.stringify(r.kind),
+      name: JSON.stringify(r.name),
+      patches: r.patches,
+      inverse: r.inverse,
+    }),
   );
   return {
     jobId: row.job_id,
-    fields: `"id":${JSON.stringify(id)},"jobId":${JSON.stringify(row.job_id)},"revision":${row.revision},"document":${row.document},"history":[${history.join()}]`,
+    fields: asFields({
+      id: JSON.stringify(id),
+      jobId: JSON.stringify(row.job_id),
+      revision: String(row.revision),
+      document: row.document,
+      history: `[${history.join()}]`,
+    }),
   };
 }
 
