@@ -122,4 +122,19 @@ useComputerKeys();
   padding: 12px 18px 8px;
   grid-row: 3;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  html {
+    overflow: auto;
+  }
+  .desk {
+    grid-template-rows: auto auto 1fr auto 34px;
+    height: auto;
+    min-height: 100dvh;
+    min-width: 0;
+  }
+  .station {
+    overflow: visible;
+  }
+}
 </style>

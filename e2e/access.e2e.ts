@@ -151,4 +151,39 @@ describe('people and programs that read the page', () => {
     ]);
     await opened.context.close();
   });
+
+  it('have everything in reach at twice the size, without a pointer', async () => {
+    const stations = ['play', 'set-up', 'line-check', 'tidy', 'hand-over'].map((s) => `/songs/orchard-gate/${s}`);
+    const opened = await open(browser, server.address);
+    const { page, context, errors } = opened;
+    // The same page at twice the size has half the room.
+    await page.setViewportSize({ width: 640, height: 400 });
+    for (const path of ['/', ...stations]) {
+      await page.goto(path);
+      await page.waitForLoadState('networkidle');
+      const [wide, high] = (await page.evaluate(
+        '[document.documentElement.scrollWidth, document.documentElement.scrollHeight]',
+      )) as [number, number];
+      expect(wide, path).toBeLessThanOrEqual(640);
+      // What does not fit is scrolled to.
+      await page.evaluate(`window.scrollTo(0, ${high})`);
+      expect(await page.evaluate('Math.ceil(window.scrollY + window.innerHeight)'), path).toBeGreaterThanOrEqual(high);
+    }
+    await page.goto(stations[0]!);
+    await ready(page);
+    const focused = () => page.evaluate('document.activeElement?.dataset.control ?? ""');
+    for (let i = 0; i < 40 && (await focused()) !== 'count'; i += 1) await page.keyboard.press('Tab');
+    expect(await focused()).toBe('count');
+    // Space would play: the hint says which key presses what has the focus.
+    expect(await page.locator('kbd.hint').innerText()).toBe('Enter');
+    await page.keyboard.press('Enter');
+    await page.getByRole('dialog', { name: 'Count-off' }).waitFor();
+    await close(page);
+    await page.keyboard.press('r');
+    await page.getByText(/^Counting off/).waitFor();
+    await page.keyboard.press('r');
+    await ready(page);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
 });

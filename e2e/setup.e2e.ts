@@ -86,7 +86,7 @@ describe('a client’s files', () => {
     // Sound and MIDI alike show how loud they are.
     const shows = ['Reed Lane mix', 'Bass'].map((name) =>
       page.waitForFunction(
-        `document.querySelector('[aria-label="Level of ${name}"] i').getBoundingClientRect().width > 20`,
+        `document.querySelector('[aria-label^="Level of ${name}"] i').getBoundingClientRect().width > 20`,
       ),
     );
     await page.keyboard.press(' ');

@@ -198,4 +198,11 @@ const described = computed(() => {
   color: var(--ink-2);
   pointer-events: none;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .chart {
+    height: 340px;
+    flex: none;
+  }
+}
 </style>

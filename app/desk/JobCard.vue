@@ -115,6 +115,7 @@ const dueText = (due: string) =>
 header {
   display: flex;
   align-items: baseline;
+  flex-wrap: wrap;
   gap: 14px;
   margin-bottom: 6px;
 }

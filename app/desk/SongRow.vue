@@ -187,4 +187,10 @@ function takesText(takes: number): string {
   max-height: 34px;
   overflow: hidden;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .song {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

@@ -302,4 +302,10 @@ const leftOutWords = computed(() =>
   font-size: 12px;
   margin: 0;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .settings {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

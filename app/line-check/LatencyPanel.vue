@@ -386,4 +386,11 @@ const described = computed(() => {
   stroke-width: 1.5;
   stroke-dasharray: 3 4;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .columns,
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
 </style>

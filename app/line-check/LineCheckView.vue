@@ -62,4 +62,13 @@ const said = computed(() => {
 .key {
   margin-left: 6px;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .check {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    height: auto;
+  }
+}
 </style>

@@ -311,4 +311,10 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
   grid-template-columns: 1fr 1fr;
   gap: 8px;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .brief {
+    flex-wrap: wrap;
+  }
+}
 </style>

@@ -42,4 +42,13 @@ onMounted(() =>
   min-height: 0;
   overflow: auto;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .play {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    height: auto;
+  }
+}
 </style>

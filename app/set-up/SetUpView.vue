@@ -83,4 +83,13 @@ const page = ref<(typeof PAGES)[number]>('Backings');
 .wait {
   padding: 12px;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .set-up {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    height: auto;
+  }
+}
 </style>

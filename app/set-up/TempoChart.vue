@@ -177,4 +177,11 @@ const described = computed(
   pointer-events: none;
   opacity: 0.6;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .tempo {
+    height: 340px;
+    flex: none;
+  }
+}
 </style>

@@ -192,4 +192,11 @@ const described = computed(() =>
   background: var(--copper);
   pointer-events: none;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .wave {
+    height: 340px;
+    flex: none;
+  }
+}
 </style>

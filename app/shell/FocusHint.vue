@@ -7,6 +7,9 @@ const KEY = 'Enter';
 const PRESSED_BY_KEYS = 'button, [role="button"]';
 /** Menus and dialogs have Space to themselves. */
 const OWN_KEYS = '.v-overlay-container';
+const GAP = 4;
+/** The hint's height with the gap. */
+const ROOM = 15 + GAP;
 
 const place = ref<{ left: string; top: string } | null>(null);
 
@@ -19,7 +22,9 @@ function look(): void {
   }
   button.setAttribute('aria-keyshortcuts', KEY);
   const box = button.getBoundingClientRect();
-  place.value = { left: `${box.left + box.width / 2}px`, top: `${Math.max(0, box.top)}px` };
+  // Beside the button, never over its words: above it, or below it at the top of the page.
+  const top = box.top > ROOM ? box.top - ROOM : box.bottom + GAP;
+  place.value = { left: `${box.left + box.width / 2}px`, top: `${top}px` };
 }
 useEventListener('focusin', look);
 useEventListener('focusout', look);
@@ -34,7 +39,7 @@ useEventListener('scroll', look, { capture: true, passive: true });
 .hint {
   position: fixed;
   z-index: 1000;
-  transform: translate(-50%, -60%);
+  transform: translateX(-50%);
   padding: 0 5px;
   border-radius: 4px;
   background: var(--copper);

@@ -252,4 +252,16 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 :deep(:focus-visible) {
   outline-color: #f0c9ae;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .footplate {
+    grid-template-columns: 56px minmax(0, 1fr) auto;
+    padding: 10px 18px;
+  }
+  .actions,
+  .footplate > :last-child {
+    grid-column: 1 / -1;
+    flex-wrap: wrap;
+  }
+}
 </style>

@@ -55,6 +55,7 @@ useRafFn(() => {
 .place {
   text-align: center;
   contain: strict;
+  width: 160px;
   height: 72px;
   padding-top: 2px;
 }

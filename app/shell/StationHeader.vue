@@ -138,4 +138,16 @@ nav {
   color: var(--copper);
   font-weight: 600;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .header,
+  nav {
+    flex-wrap: wrap;
+  }
+  nav {
+    margin-left: 0;
+    flex-basis: 100%;
+    order: 1;
+  }
+}
 </style>

@@ -127,4 +127,11 @@ function click(event: MouseEvent): void {
   left: 70px;
   top: 50px;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .roll {
+    height: 340px;
+    flex: none;
+  }
+}
 </style>

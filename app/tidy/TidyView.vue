@@ -231,4 +231,13 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
   border-radius: 4px;
   padding: 0 5px;
 }
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .tidy {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    height: auto;
+  }
+}
 </style>
