@@ -160,11 +160,6 @@ onBeforeUnmount(quit);
   font-weight: 600;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 4px 6px;
-  background: var(--sheet);
-  color: var(--ink);
   font-size: 13px;
 }
 </style>

@@ -93,13 +93,13 @@ const leftOutWords = computed(() =>
           @update:model-value="(on: unknown) => keyboards.set(port, Boolean(on))"
         />
         <label for="kb-name" class="quiet">Name</label>
-        <input
+        <SmallField
           id="kb-name"
           class="field"
           maxlength="60"
           :placeholder="port.name"
-          :value="settings.name"
-          @change="change({ name: ($event.target as HTMLInputElement).value.trim() })"
+          :model-value="settings.name"
+          @set="(text: string) => change({ name: text.trim() })"
         />
         <label for="kb-channel" class="quiet">Channel</label>
         <select
@@ -113,47 +113,47 @@ const leftOutWords = computed(() =>
         </select>
         <span class="quiet">Shift</span>
         <span class="pair">
-          <input
+          <SmallField
             class="field figures"
             type="number"
             min="-4"
             max="4"
-            :value="octaves"
+            :model-value="octaves"
             aria-label="Octaves up"
-            @change="setTranspose(12 * Number(($event.target as HTMLInputElement).value) + semitones)"
+            @set="(text: string) => setTranspose(12 * Number(text) + semitones)"
           />
           octaves
-          <input
+          <SmallField
             class="field figures"
             type="number"
             min="-11"
             max="11"
-            :value="semitones"
+            :model-value="semitones"
             aria-label="Semitones up"
-            @change="setTranspose(12 * octaves + Number(($event.target as HTMLInputElement).value))"
+            @set="(text: string) => setTranspose(12 * octaves + Number(text))"
           />
           semitones
         </span>
         <span class="quiet">Keys</span>
         <span class="pair">
-          <input
+          <SmallField
             class="field figures"
             type="number"
             min="0"
             max="127"
-            :value="settings.range.low"
+            :model-value="settings.range.low"
             aria-label="Lowest key"
-            @change="setRange('low', ($event.target as HTMLInputElement).value)"
+            @set="(text: string) => setRange('low', text)"
           />
           {{ keyName(settings.range.low) }} to
-          <input
+          <SmallField
             class="field figures"
             type="number"
             min="0"
             max="127"
-            :value="settings.range.high"
+            :model-value="settings.range.high"
             aria-label="Highest key"
-            @change="setRange('high', ($event.target as HTMLInputElement).value)"
+            @set="(text: string) => setRange('high', text)"
           />
           {{ keyName(settings.range.high) }}
         </span>
@@ -198,12 +198,12 @@ const leftOutWords = computed(() =>
       </ChoiceGroup>
       <div class="row">
         <label for="kb-cc" class="quiet">Controllers left out, by number</label>
-        <input
+        <SmallField
           id="kb-cc"
           class="field figures"
-          :value="settings.leftOut.controllers.join(' ')"
+          :model-value="settings.leftOut.controllers.join(' ')"
           placeholder="none"
-          @change="setControllers(($event.target as HTMLInputElement).value)"
+          @set="(text: string) => setControllers(text)"
         />
       </div>
       <p class="quiet small" role="status">
@@ -242,11 +242,6 @@ const leftOutWords = computed(() =>
   align-content: start;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 3px 8px;
-  background: var(--sheet);
-  color: var(--ink);
   min-width: 0;
 }
 .pair {

@@ -93,23 +93,23 @@ const described = computed(() => {
           <span class="quiet">The system says</span><span class="figures">{{ ms(latency.reported) }} out</span>
           <label for="lat-out" class="quiet">Way out</label>
           <span class="pair"
-            ><input
+            ><SmallField
               id="lat-out"
               class="field figures"
-              :value="latency.known?.output ? Math.round(latency.known.output.seconds * 10000) / 10 : ''"
+              :model-value="latency.known?.output ? Math.round(latency.known.output.seconds * 10000) / 10 : ''"
               :placeholder="(latency.reported * 1000).toFixed(1)"
-              @change="keepTyped('output', ($event.target as HTMLInputElement).value)"
+              @set="(text: string) => keepTyped('output', text)"
             />
             ms <span class="quiet small">{{ figureWords(latency.known?.output) || 'as the system says' }}</span></span
           >
           <label for="lat-in" class="quiet">Way in</label>
           <span class="pair"
-            ><input
+            ><SmallField
               id="lat-in"
               class="field figures"
-              :value="latency.known?.input ? Math.round(latency.known.input.seconds * 10000) / 10 : ''"
+              :model-value="latency.known?.input ? Math.round(latency.known.input.seconds * 10000) / 10 : ''"
               placeholder="0"
-              @change="keepTyped('input', ($event.target as HTMLInputElement).value)"
+              @set="(text: string) => keepTyped('input', text)"
             />
             ms <span class="quiet small">{{ figureWords(latency.known?.input) || 'nothing known' }}</span></span
           >
@@ -131,7 +131,7 @@ const described = computed(() => {
             </div>
             <div class="pair small quiet">
               Loop cable:
-              <input
+              <SmallField
                 v-model.number="cable.delay"
                 class="field figures"
                 type="number"
@@ -140,7 +140,7 @@ const described = computed(() => {
                 aria-label="Delay of the loop cable in ms"
               />
               ms
-              <input
+              <SmallField
                 v-model.number="cable.gain"
                 class="field figures"
                 type="number"
@@ -149,7 +149,7 @@ const described = computed(() => {
                 aria-label="Gain of the loop cable in dB"
               />
               dB, noise
-              <input
+              <SmallField
                 v-model.number="cable.noise"
                 class="field figures"
                 type="number"
@@ -240,15 +240,15 @@ const described = computed(() => {
           <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</Choice>
           <label class="pair small"
             >Nudge
-            <input
+            <SmallField
               class="field figures"
               type="number"
               step="1"
               min="-1000"
               max="1000"
-              :value="part.placement.nudge"
+              :model-value="part.placement.nudge"
               aria-label="Nudge in ms"
-              @change="nudge(($event.target as HTMLInputElement).value)"
+              @set="(text: string) => nudge(text)"
             />
             ms</label
           >
@@ -335,19 +335,13 @@ const described = computed(() => {
   flex-wrap: wrap;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 2px 6px;
-  background: var(--sheet);
-  color: var(--ink);
   width: 66px;
 }
 .small {
   font-size: 12px;
 }
 .pair.small .field {
-  width: 46px;
-  padding: 1px 4px;
+  width: 48px;
 }
 .attention {
   background: var(--copper-soft);

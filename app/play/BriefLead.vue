@@ -87,14 +87,14 @@ const amount = (span: Span, text: string): Span => ({
     <div class="label">Music before and after</div>
     <div class="span">
       <span>Lead-in</span>
-      <input
+      <SmallField
         class="field figures"
         type="number"
         min="0"
         max="64"
-        :value="brief.leadIn.count"
+        :model-value="brief.leadIn.count"
         aria-label="Lead-in"
-        @change="set({ leadIn: amount(brief.leadIn, ($event.target as HTMLInputElement).value), leadInOn: true })"
+        @set="(text: string) => set({ leadIn: amount(brief.leadIn, text), leadInOn: true })"
       />
       <select
         class="field"
@@ -116,14 +116,14 @@ const amount = (span: Span, text: string): Span => ({
     </div>
     <div class="span">
       <span>Lead-out</span>
-      <input
+      <SmallField
         class="field figures"
         type="number"
         min="0"
         max="64"
-        :value="brief.leadOut.count"
+        :model-value="brief.leadOut.count"
         aria-label="Lead-out"
-        @change="set({ leadOut: amount(brief.leadOut, ($event.target as HTMLInputElement).value) })"
+        @set="(text: string) => set({ leadOut: amount(brief.leadOut, text) })"
       />
       <select
         class="field"
@@ -179,13 +179,6 @@ const amount = (span: Span, text: string): Span => ({
   gap: 8px;
   align-items: center;
   font-size: 13px;
-}
-.field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 2px 6px;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .check {
   font-size: 13px;

@@ -94,11 +94,6 @@ const lanes = computed(() => [
   justify-content: flex-start;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 4px 6px;
-  background: var(--sheet);
-  color: var(--ink);
   font-size: 13px;
 }
 </style>

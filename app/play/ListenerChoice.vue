@@ -71,24 +71,24 @@ const clamp = (text: string, least: number, most: number) =>
             <option v-for="k in keyboards.active" :key="k.id" :value="k.id">{{ keyboards.nameOf(k) }}</option>
           </select>
           <span class="keys">
-            <input
+            <SmallField
               class="field figures"
               type="number"
               min="0"
               max="127"
-              :value="earOf(p.id)!.low"
+              :model-value="earOf(p.id)!.low"
               :aria-label="`Lowest key of ${p.name}`"
-              @change="set(p.id, { low: clamp(($event.target as HTMLInputElement).value, 0, earOf(p.id)!.high) })"
+              @set="(text: string) => set(p.id, { low: clamp(text, 0, earOf(p.id)!.high) })"
             />
             {{ keyName(earOf(p.id)!.low) }} to
-            <input
+            <SmallField
               class="field figures"
               type="number"
               min="0"
               max="127"
-              :value="earOf(p.id)!.high"
+              :model-value="earOf(p.id)!.high"
               :aria-label="`Highest key of ${p.name}`"
-              @change="set(p.id, { high: clamp(($event.target as HTMLInputElement).value, earOf(p.id)!.low, 127) })"
+              @set="(text: string) => set(p.id, { high: clamp(text, earOf(p.id)!.low, 127) })"
             />
             {{ keyName(earOf(p.id)!.high) }}
           </span>
@@ -112,13 +112,6 @@ const clamp = (text: string, least: number, most: number) =>
   display: flex;
   gap: 6px;
   align-items: center;
-}
-.field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 2px 6px;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .keys .field {
   width: 58px;

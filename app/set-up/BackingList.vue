@@ -95,14 +95,14 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
       <template v-if="!backing.midi">
         <div class="fine">
           <label :for="`at ${backing.id}`" class="quiet">Starts</label>
-          <input
+          <SmallField
             :id="`at ${backing.id}`"
             class="figures field"
             type="number"
             step="0.001"
-            :value="Math.round(backing.offset * 1000) / 1000"
+            :model-value="Math.round(backing.offset * 1000) / 1000"
             :title="`Where ${backing.name} starts, in seconds from bar 1`"
-            @change="place(backing, ($event.target as HTMLInputElement).value)"
+            @set="(text: string) => place(backing, text)"
           />
           <span class="quiet small">s from bar 1</span>
         </div>
@@ -198,12 +198,7 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
   --v-input-control-height: 22px;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 1px 6px;
   width: 100%;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .drop {
   border: 1.5px dashed var(--rule);

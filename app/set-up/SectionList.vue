@@ -72,24 +72,21 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
     <div ref="list" class="sections">
       <article v-for="(section, i) in sections" :key="section.id" class="section sheet">
         <v-icon class="grip" :icon="mdiDrag" size="18" aria-hidden="true" />
-        <input
+        <SmallField
           class="field names"
-          :value="section.name"
+          :model-value="section.name"
           maxlength="120"
           :aria-label="`Name of section ${i + 1}`"
-          @change="
-            ($event.target as HTMLInputElement).value.trim() &&
-            change(i, { name: ($event.target as HTMLInputElement).value.trim() })
-          "
+          @set="(text: string) => text.trim() && change(i, { name: text.trim() })"
         />
-        <input
+        <SmallField
           class="field figures"
           type="number"
           min="1"
           max="2000"
-          :value="section.bars"
+          :model-value="section.bars"
           :aria-label="`Bars of ${section.name}`"
-          @change="setBars(i, ($event.target as HTMLInputElement).value)"
+          @set="(text: string) => setBars(i, text)"
         />
         <span class="quiet">bars</span>
         <select
@@ -139,14 +136,14 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
     </p>
     <div class="row">
       <label class="label" for="length">Song, in bars</label>
-      <input
+      <SmallField
         id="length"
         class="field figures"
         type="number"
         min="1"
         max="5000"
-        :value="song.document!.bars"
-        @change="setLength(($event.target as HTMLInputElement).value)"
+        :model-value="song.document!.bars"
+        @set="(text: string) => setLength(text)"
       />
       <span class="quiet small">{{
         named < song.document!.bars ? `${song.document!.bars - named} at the end without a name` : ''
@@ -214,13 +211,8 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
   height: 22px;
 }
 .field {
-  border: 1px solid var(--rule-soft);
-  border-radius: 6px;
-  padding: 2px 6px;
   width: 100%;
   min-width: 0;
-  background: transparent;
-  color: var(--ink);
   font-size: 13px;
 }
 .section .field:hover,

@@ -102,15 +102,15 @@ const TO_TRUST = 4;
     <div class="sheet list">
       <div v-for="{ change, index } in shown" :key="`${index} ${change.tick}`" class="tempo">
         <span class="figures">{{ placeText(change.tick) }}</span>
-        <input
+        <SmallField
           class="figures field"
           type="number"
           min="5"
           max="1000"
           step="0.1"
-          :value="Math.round(change.bpm * 100) / 100"
+          :model-value="Math.round(change.bpm * 100) / 100"
           :aria-label="`Tempo from ${placeText(change.tick)}`"
-          @change="set(index, { bpm: Number(($event.target as HTMLInputElement).value) })"
+          @set="(text: string) => set(index, { bpm: Number(text) })"
         />
         <button
           class="switch"
@@ -138,11 +138,11 @@ const TO_TRUST = 4;
     <div class="sheet list">
       <div v-for="(m, index) in meter" :key="m.bar" class="tempo">
         <span class="figures">bar {{ m.bar }}</span>
-        <input
+        <SmallField
           class="figures field"
-          :value="`${m.beats}/${m.unit}`"
+          :model-value="`${m.beats}/${m.unit}`"
           :aria-label="`Meter from bar ${m.bar}`"
-          @change="changeMeter(m.bar, ($event.target as HTMLInputElement).value)"
+          @set="(text: string) => changeMeter(m.bar, text)"
         />
         <span class="quiet">{{ index === 0 && pickUp ? 'pick-up' : '' }}</span>
         <v-btn
@@ -155,7 +155,7 @@ const TO_TRUST = 4;
         />
       </div>
       <form class="tempo" @submit.prevent="addMeter">
-        <input
+        <SmallField
           v-model="newBar"
           class="figures field"
           type="number"
@@ -163,7 +163,7 @@ const TO_TRUST = 4;
           placeholder="bar"
           aria-label="Bar of a new meter"
         />
-        <input v-model="newMeter" class="figures field" placeholder="7/8" aria-label="New meter" />
+        <SmallField v-model="newMeter" class="figures field" placeholder="7/8" aria-label="New meter" />
         <v-btn type="submit" size="x-small" :disabled="!meterFromText(newMeter) || !newBar">Add</v-btn>
       </form>
     </div>
@@ -227,12 +227,7 @@ const TO_TRUST = 4;
   font-size: 13px;
 }
 .field {
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  padding: 2px 6px;
   width: 100%;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .switch {
   font-size: 12px;
