@@ -17,6 +17,14 @@ interface Sent {
 }
 type Answer = { readonly status: number; readonly message?: string; readonly data?: unknown } | 'away';
 
+/** One at a time holds the lock, as in a browser: a keeper that is gone and the next one never send the same thing. */
+let lock: Promise<unknown> = Promise.resolve();
+const request = (_name: string, work: () => unknown): Promise<unknown> => {
+  const done = lock.then(work);
+  lock = done.catch(() => {});
+  return done;
+};
+
 let sent: Sent[];
 let answer: (request: Sent) => Answer;
 const OK: Answer = { status: 200 };
@@ -27,8 +35,7 @@ beforeEach(() => {
   answer = () => OK;
   vi.resetModules();
   vi.stubGlobal('indexedDB', new IDBFactory());
-  // A worker has locks across tabs; here there is one tab.
-  vi.stubGlobal('navigator', { locks: { request: (_: string, work: () => unknown) => Promise.resolve(work()) } });
+  vi.stubGlobal('navigator', { locks: { request } });
   vi.stubGlobal('fetch', async (path: string, { method, body }: { method: string; body: string }) => {
     const request = { method, path, body: JSON.parse(body) as Sent['body'] };
     const answered = answer(request);
@@ -38,8 +45,8 @@ beforeEach(() => {
     return new Response(JSON.stringify({ message, data }), { status, statusText: 'No' });
   });
 });
+// The stand-ins stay: what a keeper has put off to later may come when its test is over.
 afterEach(() => {
-  vi.unstubAllGlobals();
   vi.restoreAllMocks();
 });
 
