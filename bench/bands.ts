@@ -77,7 +77,7 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
   const random = seeded(seed);
   const meter: MeterChange = METERS[kind] ?? { bar: 1, beats: 4, unit: 4 };
   const map = meterMap([meter]);
-  const bar = map.stretches[0]!.ticksPerBar;
+  const bar = map.spans[0]!.ticksPerBar;
   const bars = meter.beats === 4 ? 28 : 36;
   // In 6/8 the felt pulse is the dotted quarter: 54 to 76 of them are 81 to 114 quarters.
   const bpm = kind === '6/8' ? 84 + 30 * random.unit() : 76 + 58 * random.unit();

@@ -1,4 +1,4 @@
-import { offered, stretchesHeld, type Held, type HeldEvent } from '../core/lookback/buffer';
+import { offered, passagesIn, type LookBackBuffer, type BufferedEvent } from '../core/lookback/buffer';
 import { keepRolled } from '../core/lookback/keep';
 import { readPlaying } from '../core/lookback/playing';
 import { seeded } from '../core/random';
@@ -95,7 +95,7 @@ function tempoFigures(): Figure[] {
 function keepTime(): number {
   const random = seeded(3);
   const song = { ...newSong('x', 'piano'), bars: 2000 };
-  const events: HeldEvent[] = [];
+  const events: BufferedEvent[] = [];
   for (let i = 0; i < HELD; i += 1) {
     const at = 1 + i * 0.12;
     const key = random.integer(36, 96);
@@ -119,7 +119,7 @@ function keepTime(): number {
       },
     );
   }
-  const held: Held = {
+  const buffer: LookBackBuffer = {
     events,
     takings: [],
     listenings: new Map([[1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }]]),
@@ -131,14 +131,14 @@ function keepTime(): number {
     let n = 0;
     const began = performance.now();
     const { rolled } = offered(
-      stretchesHeld(held, () => true),
+      passagesIn(buffer, () => true),
       's',
     );
     const kept = keepRolled(
       {
-        stretch: rolled[0]!,
+        passage: rolled[0]!,
         before: [],
-        listenings: held.listenings,
+        listenings: buffer.listenings,
         maps: mapsOf(song),
         tempo: song.tempo,
         placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
@@ -156,7 +156,7 @@ function keepTime(): number {
     if (kept.results[0]!.layers[0]!.notes !== HELD) throw new Error('Not every note was kept.');
     return performance.now() - began;
   });
-  if (stretchesHeld(held, () => true).length !== 1) throw new Error('One roll is one stretch.');
+  if (passagesIn(buffer, () => true).length !== 1) throw new Error('One roll is one passage.');
   return quantile(runs, 0.5);
 }
 
@@ -182,11 +182,11 @@ function growth(): number {
 }
 
 /**
- * What it costs the screens to go through half an hour of playing, 300 stretches of it in takes, some three times a
+ * What it costs the screens to go through half an hour of playing, 300 passages of it in takes, some three times a
  * second.
  */
 function listTime(): number {
-  const events = Array.from({ length: 40_000 }, (_, seq): HeldEvent => ({
+  const events = Array.from({ length: 40_000 }, (_, seq): BufferedEvent => ({
     seq,
     wall: seq * 45,
     port: 'bench',
@@ -194,7 +194,7 @@ function listTime(): number {
     listening: 1,
     place: { roll: `roll ${Math.floor(seq / 200)}`, at: seq },
   }));
-  const held: Held = {
+  const buffer: LookBackBuffer = {
     events,
     takings: Array.from({ length: 300 }, (_, i) => ({ by: `pass ${i}`, from: i * 120, to: i * 120 + 60 })),
     rolls: new Map(),
@@ -204,7 +204,7 @@ function listTime(): number {
     [0, 1, 2, 3, 4].map(() => {
       const began = performance.now();
       offered(
-        stretchesHeld(held, () => true),
+        passagesIn(buffer, () => true),
         's',
       );
       return performance.now() - began;
@@ -250,7 +250,7 @@ export async function lookBackFigures(): Promise<Figure[]> {
     under('lookback', '12,800 notes with nothing rolling against 3,200, middle of 3', growth(), 'times', 6),
     under(
       'lookback',
-      'going through 40,000 held events, 300 stretches of them in takes, middle of 5',
+      'going through 40,000 held events, 300 passages of them in takes, middle of 5',
       listTime(),
       'ms',
       20,

@@ -8,7 +8,7 @@ import { lineFigures } from './linecheck';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookback';
 import { passFigures } from './passes';
-import { stretchFigures } from './stretch';
+import { timeStretchFigures } from './timestretch';
 import { strikeFigures } from './strikes';
 import { timeFigures } from './time';
 
@@ -16,7 +16,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   time: timeFigures,
   beats: beatFigures,
   backing: backingFigures,
-  stretch: stretchFigures,
+  stretch: timeStretchFigures,
   line: lineFigures,
   passes: passFigures,
   lookback: lookBackFigures,

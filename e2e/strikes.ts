@@ -3,7 +3,7 @@ import { study } from '../demo/sheets';
 import { meterMap } from '../core/time/meter';
 import { addSong, readSong, until, type Running } from './server';
 import { open, pressRecord } from './browser';
-import type { BenchPort } from '../engine/keyboards/bench';
+import type { BenchKeyboardPort } from '../engine/keyboards/benchKeyboard';
 import { readTakeOf } from '../core/song/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
@@ -109,7 +109,7 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   await page.getByLabel('Looseness of the Bench keyboard in milliseconds').fill('0');
   await page.keyboard.press('Escape');
   await page.evaluate((lateness) => {
-    const { bench } = (window as unknown as { tallKettle: { bench: BenchPort } }).tallKettle;
+    const { bench } = (window as unknown as { tallKettle: { bench: BenchKeyboardPort } }).tallKettle;
     bench.lateness = lateness;
     bench.listen(({ data, timeStamp }) => {
       if (data[0] === 0x90) (window as unknown as { stamps: number[] }).stamps.push(timeStamp);

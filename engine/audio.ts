@@ -3,9 +3,9 @@ import type { ClickSound } from '../core/document/click';
 import type { Milliseconds, Seconds } from '../core/time/units';
 import { AudioClock } from './clock/audioclock';
 import type { ChannelSetting, Scheduled } from './instrument/schedule';
-import { stretched } from './stretch';
+import { timeStretched } from './timestretch';
 import { contextTime, type Anchor } from './transport/anchor';
-import { anchorOf, type Stretch } from './transport/stretches';
+import { anchorOf, type Span } from './transport/spans';
 import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './worklet/messages';
 
 /** The sound bank could not be had, or the audio thread could not be set up. */
@@ -21,7 +21,7 @@ interface BackingTrack {
   sounding: AudioBuffer;
   speed: number;
   offset: Seconds;
-  /** What sounds or is about to, by where on the rolling clock its stretch begins. */
+  /** What sounds or is about to, by where on the rolling clock its span begins. */
   readonly sources: Map<Seconds, AudioBufferSourceNode>;
 }
 
@@ -200,7 +200,7 @@ export class AudioEngine {
   async setSpeed(speed: number): Promise<void> {
     for (const track of this.#backings.values()) {
       if (track.speed === speed) continue;
-      track.sounding = await stretched(track.buffer, speed);
+      track.sounding = await timeStretched(track.buffer, speed);
       track.speed = speed;
     }
   }
@@ -210,34 +210,34 @@ export class AudioEngine {
     return { context: this.context.currentTime + LEAD, song, speed };
   }
 
-  /** Starts what was scheduled, and the backings in their stretches. Takes the place of what was rolling. */
-  roll(anchor: Anchor, stretches: readonly Stretch[], events: readonly Scheduled[]): void {
+  /** Starts what was scheduled, and the backings in their spans. Takes the place of what was rolling. */
+  roll(anchor: Anchor, spans: readonly Span[], events: readonly Scheduled[]): void {
     this.halt();
     this.schedule(events);
-    this.rollOn(anchor, stretches);
+    this.rollOn(anchor, spans);
   }
 
-  /** Lets the backings go on into stretches that are still to come. */
-  rollOn(anchor: Anchor, stretches: readonly Stretch[]): void {
-    for (const track of this.#backings.values()) for (const stretch of stretches) this.#start(track, anchor, stretch);
+  /** Lets the backings go on into spans that are still to come. */
+  rollOn(anchor: Anchor, spans: readonly Span[]): void {
+    for (const track of this.#backings.values()) for (const span of spans) this.#start(track, anchor, span);
   }
 
   /**
-   * One stretch of a backing. Where laps meet, the one that ends gives way to the one that begins in the last few
+   * One span of a backing. Where laps meet, the one that ends gives way to the one that begins in the last few
    * milliseconds before the seam: no gap, no click, and the first stroke of the lap is whole.
    */
-  #start(track: BackingTrack, anchor: Anchor, stretch: Stretch): void {
-    if (track.sources.has(stretch.at) || track.speed !== anchor.speed) return;
-    const own = anchorOf(anchor, stretch);
+  #start(track: BackingTrack, anchor: Anchor, span: Span): void {
+    if (track.sources.has(span.at) || track.speed !== anchor.speed) return;
+    const own = anchorOf(anchor, span);
     // On whole frames, from where each lap lies: between frames the browser would interpolate, and dull the sound.
     const onFrame = (at: Seconds): Seconds => Math.round(at * this.context.sampleRate) / this.context.sampleRate;
-    const begins = onFrame(contextTime(own, Math.max(stretch.from, track.offset)));
-    const ends = onFrame(contextTime(own, stretch.to));
-    const into = onFrame((Math.max(stretch.from, track.offset) - track.offset) / anchor.speed);
+    const begins = onFrame(contextTime(own, Math.max(span.from, track.offset)));
+    const ends = onFrame(contextTime(own, span.to));
+    const into = onFrame((Math.max(span.from, track.offset) - track.offset) / anchor.speed);
     if (into >= track.sounding.duration || begins >= ends) return;
     // A lap fades in ahead of its own start, over what lies before it in the file.
     const fade =
-      stretch.lap > 0 && stretch.from >= track.offset
+      span.lap > 0 && span.from >= track.offset
         ? onFrame(Math.min(SEAM_FADE, into, begins - this.context.currentTime))
         : 0;
     const source = new AudioBufferSourceNode(this.context, { buffer: track.sounding });
@@ -252,9 +252,9 @@ export class AudioEngine {
     source.onended = () => {
       source.disconnect();
       edge.disconnect();
-      if (track.sources.get(stretch.at) === source) track.sources.delete(stretch.at);
+      if (track.sources.get(span.at) === source) track.sources.delete(span.at);
     };
-    track.sources.set(stretch.at, source);
+    track.sources.set(span.at, source);
   }
 
   #silence(track: BackingTrack): void {
@@ -262,18 +262,18 @@ export class AudioEngine {
     track.sources.clear();
   }
 
-  /** Moves a backing against the song; while rolling it is heard in the stretches from here on in its new place. */
+  /** Moves a backing against the song; while rolling it is heard in the spans from here on in its new place. */
   moveBacking(
     id: string,
     offset: Seconds,
-    rolling: { readonly anchor: Anchor; readonly stretches: readonly Stretch[] } | null,
+    rolling: { readonly anchor: Anchor; readonly spans: readonly Span[] } | null,
   ): void {
     const track = this.#backings.get(id);
     if (!track || track.offset === offset) return;
     track.offset = offset;
     if (!rolling) return;
     this.#silence(track);
-    for (const stretch of rolling.stretches) this.#start(track, rolling.anchor, stretch);
+    for (const span of rolling.spans) this.#start(track, rolling.anchor, span);
   }
 
   /** Changes what is scheduled from now on; the backings roll on. */
@@ -297,7 +297,7 @@ export class AudioEngine {
     return (this.context.state as AudioContextState) === 'running';
   }
 
-  /** When a key was struck, on the render clock of the audio: heard time at the stamp, plus the way out. */
+  /** When a key was struck, on the render clock of the audio: heard time at the stamp, plus the output latency. */
   arrival(stamp: Milliseconds, output: Seconds): Seconds {
     return this.clock.heardAt(stamp) + output;
   }

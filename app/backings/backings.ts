@@ -25,7 +25,7 @@ export const useBackings = defineStore('backings', () => {
   /** By content hash. */
   const waves = shallowRef<ReadonlyMap<string, Peaks>>(new Map());
   /** What each MIDI backing plays, by the backing's id. */
-  const lines = shallowRef<ReadonlyMap<string, Reading>>(new Map());
+  const readings = shallowRef<ReadonlyMap<string, Reading>>(new Map());
   /** What is being brought in, for the screen. */
   const busy = ref('');
   /** MIDI files that wait for the player to say what to take from them. */
@@ -45,11 +45,11 @@ export const useBackings = defineStore('backings', () => {
     return known;
   };
 
-  async function readLine(backing: Backing): Promise<void> {
+  async function readMidi(backing: Backing): Promise<void> {
     const track = (await midiFile(backing.audio)).tracks[backing.midi!.track];
     const events = track?.events ?? [];
     const end = events.at(-1)?.at ?? 0;
-    lines.value = new Map(lines.value).set(backing.id, {
+    readings.value = new Map(readings.value).set(backing.id, {
       notes: notesFromEvents(events, end, backing.id),
       controls: controlsFromEvents(events),
     });
@@ -81,10 +81,10 @@ export const useBackings = defineStore('backings', () => {
     () => song.document?.backings,
     (backings = []) => {
       for (const backing of backings) {
-        if (backing.midi ? lines.value.has(backing.id) : waves.value.has(backing.audio)) continue;
+        if (backing.midi ? readings.value.has(backing.id) : waves.value.has(backing.audio)) continue;
         if (asked.has(backing.id)) continue;
         asked.add(backing.id);
-        (backing.midi ? readLine(backing) : fetchWave(backing))
+        (backing.midi ? readMidi(backing) : fetchWave(backing))
           .catch((error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`))
           .finally(() => asked.delete(backing.id));
       }
@@ -92,7 +92,7 @@ export const useBackings = defineStore('backings', () => {
     { immediate: true },
   );
 
-  const lineOf = (backing: Backing): Reading => lines.value.get(backing.id) ?? SILENCE;
+  const readingOf = (backing: Backing): Reading => readings.value.get(backing.id) ?? SILENCE;
 
   /** Decodes and looks at a sound file before anything of it is sent. @throws with the reason when it cannot be used */
   async function open(file: File): Promise<{ buffer: AudioBuffer; packed: Uint8Array }> {
@@ -186,7 +186,7 @@ export const useBackings = defineStore('backings', () => {
     offered.value = offered.value.filter((o) => o.audio !== audio);
   };
 
-  return { waves, lines, busy, offered, lineOf, bringIn, bringInto, settle };
+  return { waves, readings, busy, offered, readingOf, bringIn, bringInto, settle };
 });
 
 const nameOf = (file: File): string => file.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, LONGEST_NAME) || 'Backing';

@@ -12,7 +12,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
-import { useWriting } from '~/transport/writing';
+import { useOpenLayers } from '~/transport/openLayers';
 import { drawBrackets, drawGrid, drawNotes, drawTint, drawWaves, keyRangeOf, type KeyRange } from './chartDrawing';
 import { layoutChart, rowsInSight, type ChartRow } from './chartLayout';
 import { useChartPointer } from './useChartPointer';
@@ -22,7 +22,7 @@ import { useRecentChange } from './useRecentChange';
 const song = useSong();
 const reading = useReading();
 const pass = usePass();
-const underWay = useWriting();
+const underWay = useOpenLayers();
 const roll = useRoll();
 const backings = useBackings();
 

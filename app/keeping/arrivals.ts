@@ -1,20 +1,20 @@
-import { HELD_FACTS } from './held';
-import { chunkPath, localStore, type Arrival, type HeldFacts } from './store';
-import type { HeldEvent } from '~~/core/lookback/buffer';
+import { HELD_FACTS } from './buffer';
+import { chunkPath, localStore, type Arrival, type BufferFacts } from './store';
+import type { BufferedEvent } from '~~/core/lookback/buffer';
 
 /** What one turn of the page brings: a strike with its layers' events and look-back's, all or nothing. */
 export interface Batch {
   readonly arrivals: readonly Arrival[];
-  readonly held: readonly HeldEvent[];
+  readonly buffered: readonly BufferedEvent[];
   /** What belongs to look-back's events, where it has changed. */
-  readonly facts: HeldFacts | null;
+  readonly facts: BufferFacts | null;
 }
 
 /** Keeps a batch in the browser at once. */
-export async function writeBatch({ arrivals, held, facts }: Batch): Promise<void> {
+export async function writeBatch({ arrivals, buffered, facts }: Batch): Promise<void> {
   const tx = (await localStore()).transaction(['arrivals', 'held', 'heldFacts'], 'readwrite');
   for (const arrival of arrivals) void tx.objectStore('arrivals').add(arrival);
-  if (held.length) void tx.objectStore('held').add(held);
+  if (buffered.length) void tx.objectStore('held').add(buffered);
   if (facts) void tx.objectStore('heldFacts').put(facts, HELD_FACTS);
   await tx.done;
 }

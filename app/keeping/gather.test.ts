@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import type { HeldEvent } from '~~/core/lookback/buffer';
+import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import { gatherer } from './gather';
 import type { PageBatch } from './keeper';
 
 const event = (at: number): LayerEvent => ({ at, message: { type: 'noteOn', key: 60, velocity: 80 } });
-const held = (seq: number): HeldEvent => ({
+const held = (seq: number): BufferedEvent => ({
   seq,
   wall: 0,
   port: 'bench',
@@ -29,7 +29,7 @@ describe('what one turn of the page brings', () => {
     expect(batches).toEqual([]);
     await Promise.resolve();
     expect(batches).toHaveLength(1);
-    expect(batches[0]!.held.map((h) => h.seq)).toEqual([1]);
+    expect(batches[0]!.buffered.map((h) => h.seq)).toEqual([1]);
     expect(batches[0]!.arrivals.map((a) => a.layerId)).toEqual(['a', 'b']);
     expect(batches[0]!.facts).toBe(FACTS);
   });
@@ -51,7 +51,7 @@ describe('what one turn of the page brings', () => {
     await Promise.resolve();
     gathered.hold([held(3)], null);
     await Promise.resolve();
-    expect(batches.map((b) => [b.held.map((h) => h.seq), b.facts])).toEqual([
+    expect(batches.map((b) => [b.buffered.map((h) => h.seq), b.facts])).toEqual([
       [[1, 2], FACTS],
       [[3], null],
     ]);

@@ -1,14 +1,14 @@
-import type { HeldEvent } from '~~/core/lookback/buffer';
+import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { PageBatch } from './keeper';
-import type { HeldFacts } from './store';
+import type { BufferFacts } from './store';
 
 /** Gathers what one turn of the page brings, so that a strike takes one way to disk, in one piece. */
 export interface Gatherer {
   /** An event of an open layer. */
   event(songId: string, layerId: string, event: LayerEvent): void;
   /** Events that look-back holds, and what belongs to them where it has changed. */
-  hold(events: readonly HeldEvent[], facts: HeldFacts | null): void;
+  hold(events: readonly BufferedEvent[], facts: BufferFacts | null): void;
   /** Hands over what there is: nothing that comes after may overtake it. */
   flush(): void;
 }
@@ -16,15 +16,15 @@ export interface Gatherer {
 /** @param write told at the end of each turn in which something came */
 export function gatherer(write: (batch: PageBatch) => void): Gatherer {
   let arrivals: { songId: string; layerId: string; event: LayerEvent }[] = [];
-  let held: HeldEvent[] = [];
-  let facts: HeldFacts | null = null;
+  let buffered: BufferedEvent[] = [];
+  let facts: BufferFacts | null = null;
   let waits = false;
 
   function flush(): void {
     if (!waits) return;
-    const batch = { arrivals, held, facts };
+    const batch = { arrivals, buffered, facts };
     arrivals = [];
-    held = [];
+    buffered = [];
     facts = null;
     waits = false;
     write(batch);
@@ -41,7 +41,7 @@ export function gatherer(write: (batch: PageBatch) => void): Gatherer {
       soon();
     },
     hold(events, changed) {
-      held.push(...events);
+      buffered.push(...events);
       facts = changed ?? facts;
       soon();
     },

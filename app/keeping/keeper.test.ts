@@ -3,7 +3,7 @@ import { IDBFactory } from 'fake-indexeddb';
 import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { newSong, type SongDocument } from '~~/core/document/document';
-import type { HeldEvent } from '~~/core/lookback/buffer';
+import type { BufferedEvent } from '~~/core/lookback/buffer';
 import { change, kindOf, nameOf, type Command } from '~~/core/song/changes';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Keeper, Said } from './keeper';
@@ -61,7 +61,7 @@ async function keeper(): Promise<{ keeper: Keeper; said: Said[] }> {
 const event = (at: number): LayerEvent => ({ at, message: { type: 'noteOn', key: 60, velocity: 80 } });
 const arrival = (layerId: string, at: number) => ({ songId: 's', layerId, event: event(at) });
 const write = (to: Keeper, layerId: string, ...times: number[]): Promise<void> =>
-  to.write({ arrivals: times.map((at) => arrival(layerId, at)), held: [], facts: null });
+  to.write({ arrivals: times.map((at) => arrival(layerId, at)), buffered: [], facts: null });
 const opening = (id: string): Errand => ({ songId: 's', method: 'POST', path: '/api/layers', body: { id } });
 const closing = (id: string): Errand => ({ songId: 's', method: 'POST', path: `/api/layers/${id}/close`, body: {} });
 const timesSent = (layer: string): number[] =>
@@ -288,7 +288,7 @@ describe('after a crash', () => {
 });
 
 describe('what look-back holds', () => {
-  const held = (seq: number, wall = seq * 1000): HeldEvent => ({
+  const held = (seq: number, wall = seq * 1000): BufferedEvent => ({
     seq,
     wall,
     port: 'bench',
@@ -301,9 +301,9 @@ describe('what look-back holds', () => {
 
   it('is written with the layers’ events, and is there for the next visit', async () => {
     const { keeper: k } = await keeper();
-    await k.write({ arrivals: [arrival('a', 1)], held: [held(1)], facts });
-    await k.write({ arrivals: [], held: [held(2), held(3)], facts: null });
-    const again = await k.readHeld();
+    await k.write({ arrivals: [arrival('a', 1)], buffered: [held(1)], facts });
+    await k.write({ arrivals: [], buffered: [held(2), held(3)], facts: null });
+    const again = await k.readBuffer();
     expect(again.events.map((e) => e.seq)).toEqual([1, 2, 3]);
     expect(again.listenings.get(1)).toEqual(listening);
     expect(again.takings).toEqual(facts.takings);
@@ -312,12 +312,12 @@ describe('what look-back holds', () => {
   it('goes when it is older than what is worth holding, and all at once when it is to be forgotten', async () => {
     const { keeper: k } = await keeper();
     const hours = Array.from({ length: 3000 }, (_, i) => held(i + 1, i * 2000));
-    await k.write({ arrivals: [], held: hours.slice(0, 1000), facts });
-    await k.write({ arrivals: [], held: hours.slice(1000), facts: null });
-    await k.trimHeld(hours);
-    const left = (await k.readHeld()).events;
+    await k.write({ arrivals: [], buffered: hours.slice(0, 1000), facts });
+    await k.write({ arrivals: [], buffered: hours.slice(1000), facts: null });
+    await k.trimBuffer(hours);
+    const left = (await k.readBuffer()).events;
     expect(left[0]!.seq).toBe(1001);
-    await k.forgetHeld();
-    expect((await k.readHeld()).events).toEqual([]);
+    await k.forgetBuffer();
+    expect((await k.readBuffer()).events).toEqual([]);
   });
 });

@@ -1,9 +1,9 @@
 import { packArrivals, writeBatch, type Batch } from './arrivals';
 import { isChange, remake, type Newer, type Waiting } from './conflicts';
-import { forgetHeld, readHeld, trimHeld } from './held';
+import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { Outbox, type Keeping, type Refusal, type Settled } from './outbox';
 import { chunkPath, localStore, type Arrival, type Errand } from './store';
-import type { Held, HeldEvent } from '~~/core/lookback/buffer';
+import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
@@ -55,11 +55,11 @@ export class Keeper {
   }
 
   /** What one turn of the page brought: events of open layers, and look-back's. Resolves when it is in the browser. */
-  async write({ arrivals, held, facts }: PageBatch): Promise<void> {
+  async write({ arrivals, buffered, facts }: PageBatch): Promise<void> {
     for (const { layerId } of arrivals) this.#unpacked.add(layerId);
     if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
     const numbered = arrivals.map((arrival) => ({ ...arrival, chunk: this.#chunks.get(arrival.layerId) ?? 1 }));
-    await writeBatch({ arrivals: numbered, held, facts });
+    await writeBatch({ arrivals: numbered, buffered, facts });
   }
 
   #packSoon(): void {
@@ -135,16 +135,16 @@ export class Keeper {
   }
 
   /** What look-back held when the page was last here. */
-  readHeld(): Promise<Held> {
-    return readHeld();
+  readBuffer(): Promise<LookBackBuffer> {
+    return readBuffer();
   }
 
   /** Lets go of what is older than what is worth holding. */
-  trimHeld(events: readonly HeldEvent[]): Promise<void> {
-    return trimHeld(events);
+  trimBuffer(events: readonly BufferedEvent[]): Promise<void> {
+    return trimBuffer(events);
   }
 
-  forgetHeld(): Promise<void> {
-    return forgetHeld();
+  forgetBuffer(): Promise<void> {
+    return forgetBuffer();
   }
 }

@@ -7,7 +7,7 @@ import { gatherer } from './gather';
 import type { Keeper, Said } from './keeper';
 import type { Keeping } from './outbox';
 import type { Errand } from './store';
-import type { HeldEvent } from '~~/core/lookback/buffer';
+import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
 /** The keeper, in its worker, as the page talks to it: what is handed over is kept in the order of the calls. */
@@ -87,9 +87,9 @@ export const useKeeping = defineStore('keeping', () => {
       handOver(() => keeper.events(songId, layerId, events)),
     /** Events that look-back holds. */
     hold: gathered.hold,
-    readHeld: () => keeper.readHeld(),
-    trimHeld: (events: readonly HeldEvent[]) => keeper.trimHeld(events),
-    forgetHeld: () => keeper.forgetHeld(),
+    readBuffer: () => keeper.readBuffer(),
+    trimBuffer: (events: readonly BufferedEvent[]) => keeper.trimBuffer(events),
+    forgetBuffer: () => keeper.forgetBuffer(),
     /** Sends the last events of a layer whose pass was cut off. */
     rescue: (layerId: string) => keeper.rescue(layerId),
     /** Sends what this browser still holds from an earlier visit. */

@@ -1,5 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
-import type { HeldEvent, Listening, Roll, Taking } from '~~/core/lookback/buffer';
+import type { BufferedEvent, Listening, Roll, Taking } from '~~/core/lookback/buffer';
 import type { Command } from '~~/core/song/changes';
 import type { LayerEvent } from '~~/core/takes/layer';
 
@@ -23,7 +23,7 @@ export interface Arrival {
 }
 
 /** What look-back has to know beside the events. */
-export interface HeldFacts {
+export interface BufferFacts {
   readonly rolls: readonly Roll[];
   readonly listenings: readonly Listening[];
   readonly takings: readonly Taking[];
@@ -33,9 +33,9 @@ export interface Kept extends DBSchema {
   errands: { key: number; value: Errand };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
   /** What the keyboards sent, for look-back: a few events at a time. */
-  held: { key: number; value: readonly HeldEvent[] };
+  held: { key: number; value: readonly BufferedEvent[] };
   /** What belongs to them: rolls, who was listening, and what was taken. */
-  heldFacts: { key: string; value: HeldFacts };
+  heldFacts: { key: string; value: BufferFacts };
 }
 
 let opened: Promise<IDBPDatabase<Kept>> | undefined;

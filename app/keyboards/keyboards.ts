@@ -12,9 +12,9 @@ import {
 import { laneWords } from '~~/core/recording/brief';
 import { laneOf, type Lane } from '~~/core/performance/controls';
 import { isNote, keyName, type KeyMessage } from '~~/core/performance/messages';
-import { letGo, taught, UNTAUGHT, type Action, type TaughtState } from '~~/core/performance/taught';
+import { letGo, learnedStep, NOTHING_LEARNED, type Action, type LearnedState } from '~~/core/performance/learned';
 import type { Milliseconds } from '~~/core/time/units';
-import { benchPort, type Ticker } from '~~/engine/keyboards/bench';
+import { benchKeyboardPort, type Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { handPort } from '~~/engine/keyboards/hand';
 import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
 import type { KeyPort } from '~~/engine/keyboards/port';
@@ -29,7 +29,7 @@ export interface KeysOut {
   readonly sounded: KeysHandler;
   /** To the pass. Something that may yet turn out to be a taught action comes late, its stamp staying true. */
   readonly kept: KeysHandler;
-  readonly taught: (action: Action) => void;
+  readonly learned: (action: Action) => void;
 }
 
 const wordsFor = (message: KeyMessage): string => {
@@ -97,17 +97,17 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   const screen = handPort('screen', 'Keys on screen', 'screen');
   const computer = handPort('computer', 'Computer keys', 'computer');
-  const bench = shallowRef<ReturnType<typeof benchPort> | null>(null);
+  const bench = shallowRef<ReturnType<typeof benchKeyboardPort> | null>(null);
   /** How loosely the Bench keyboard plays. */
   const looseness = ref<Milliseconds>(9);
 
-  /** How much later than the system says the Bench keyboard hears what is played to it: a slow way out, simulated. */
+  /** How much later than the system says the Bench keyboard hears: a long output latency, simulated. */
   const hearsLate = ref<Milliseconds>(0);
 
   const stops = new Map<string, () => void>();
   const ears = new Set<KeysHandler>();
-  let out: KeysOut = { sounded: () => {}, kept: () => {}, taught: () => {} };
-  const lessons = new Map<string, TaughtState>();
+  let out: KeysOut = { sounded: () => {}, kept: () => {}, learned: () => {} };
+  const learned = new Map<string, LearnedState>();
   /** Takes the place of everything else while a key is being taught. */
   const learner = shallowRef<((port: string, message: KeyMessage) => void) | null>(null);
 
@@ -146,20 +146,20 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   /** Through what the keyboard has been taught. What sets an action off is not heard; what only might is. */
   function pass(port: string, message: KeyMessage, stamp: Milliseconds): void {
-    const step = taught(settingsOf(port).taught, lessons.get(port) ?? UNTAUGHT, { message, stamp });
-    lessons.set(port, step.state);
+    const step = learnedStep(settingsOf(port).learned, learned.get(port) ?? NOTHING_LEARNED, { message, stamp });
+    learned.set(port, step.state);
     const waits = [...step.state.waiting.values()].some((w) => w.messages.some((m) => m.message === message));
     if (waits || step.through.some((t) => t.message === message)) out.sounded(port, message, stamp);
     for (const t of step.through) out.kept(port, t.message, t.stamp);
-    step.actions.forEach((action) => out.taught(action));
+    step.actions.forEach((action) => out.learned(action));
   }
 
   /** Passes on what was held back for an action that did not come. */
   function letGoOf(now: Milliseconds): void {
-    for (const [port, before] of lessons) {
+    for (const [port, before] of learned) {
       if (before.waiting.size === 0) continue;
       const step = letGo(before, now);
-      lessons.set(port, step.state);
+      learned.set(port, step.state);
       for (const t of step.through) out.kept(port, t.message, t.stamp);
     }
   }
@@ -219,7 +219,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     states.delete(port);
     const now = performance.now();
     letGoOf(Infinity);
-    lessons.delete(port);
+    learned.delete(port);
     for (const message of [
       ...[...(heldOn.value.get(port) ?? [])].map((key): KeyMessage => ({ type: 'noteOff', key, velocity: 64 })),
       { type: 'control', controller: 64, value: 0 } as const,
@@ -243,7 +243,7 @@ export const useKeyboards = defineStore('keyboards', () => {
   /** @param keys told of every message of every keyboard that is on */
   async function start(ticker: Ticker, keys: KeysOut): Promise<void> {
     out = keys;
-    bench.value = benchPort(ticker, () => performance.now());
+    bench.value = benchKeyboardPort(ticker, () => performance.now());
     follow();
     const known = await ask<Record<string, unknown>>('/api/devices').catch(() => ({}));
     remembered.value = {

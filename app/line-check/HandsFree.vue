@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, ref } from 'vue';
 import { keyName, type KeyMessage } from '~~/core/performance/messages';
 import { laneWords } from '~~/core/recording/brief';
-import { ACTIONS, type Action, type Lesson, type Trigger } from '~~/core/performance/taught';
+import { ACTIONS, type Action, type LearnedCommand, type Trigger } from '~~/core/performance/learned';
 import { useKeyboards } from '~/keyboards/keyboards';
 
 /** Keys and pedals that are taught to be Record, Stop and the rest, so that the hands stay where they are. */
@@ -22,25 +22,25 @@ const NEEDS = [
   { value: 'double', text: 'a double press' },
   { value: 'chord', text: 'a chord' },
 ] as const;
-const needs = ref<Record<string, Lesson['needs']>>({});
+const needs = ref<Record<string, LearnedCommand['needs']>>({});
 const learning = ref<Action | null>(null);
 const found = ref<readonly Trigger[]>([]);
 
 interface Known {
   readonly port: string;
-  readonly lesson: Lesson;
+  readonly command: LearnedCommand;
 }
 const known = computed(() => {
   const all = new Map<Action, Known>();
   for (const port of keyboards.ports)
-    for (const lesson of keyboards.settingsOf(port.id).taught) all.set(lesson.action, { port: port.id, lesson });
+    for (const command of keyboards.settingsOf(port.id).learned) all.set(command.action, { port: port.id, command });
   return all;
 });
 const triggerWords = (t: Trigger): string => (t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`));
-function lessonWords({ port, lesson }: Known): string {
-  const what = lesson.triggers.map(triggerWords).join(' + ');
+function commandWords({ port, command }: Known): string {
+  const what = command.triggers.map(triggerWords).join(' + ');
   const where = keyboards.ports.find((p) => p.id === port);
-  const times = lesson.needs === 'double' ? ', twice' : '';
+  const times = command.needs === 'double' ? ', twice' : '';
   return `${what}${times} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
 }
 
@@ -71,20 +71,20 @@ function teach(action: Action): void {
       learn(port, action, wanted);
   };
 }
-function learn(port: string, action: Action, wanted: Lesson['needs']): void {
+function learn(port: string, action: Action, wanted: LearnedCommand['needs']): void {
   const triggers = wanted === 'chord' ? found.value.slice(0, 6) : found.value.slice(0, 1);
   quit();
   forget(action);
   const others = keyboards
     .settingsOf(port)
-    .taught.filter((l) => !l.triggers.some((t) => triggers.some((u) => u.kind === t.kind && u.number === t.number)));
-  void keyboards.change(port, { taught: [...others, { action, needs: wanted, triggers }] });
+    .learned.filter((l) => !l.triggers.some((t) => triggers.some((u) => u.kind === t.kind && u.number === t.number)));
+  void keyboards.change(port, { learned: [...others, { action, needs: wanted, triggers }] });
 }
 function forget(action: Action): void {
   for (const port of keyboards.ports) {
-    const { taught } = keyboards.settingsOf(port.id);
-    if (taught.some((l) => l.action === action))
-      void keyboards.change(port.id, { taught: taught.filter((l) => l.action !== action) });
+    const { learned } = keyboards.settingsOf(port.id);
+    if (learned.some((l) => l.action === action))
+      void keyboards.change(port.id, { learned: learned.filter((l) => l.action !== action) });
   }
 }
 function quit(): void {
@@ -106,12 +106,12 @@ onBeforeUnmount(quit);
       <span v-if="learning === action" class="learning" role="status">{{
         (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
       }}</span>
-      <span v-else class="quiet what">{{ known.get(action) ? lessonWords(known.get(action)!) : 'not taught' }}</span>
+      <span v-else class="quiet what">{{ known.get(action) ? commandWords(known.get(action)!) : 'not taught' }}</span>
       <select
-        :value="needs[action] ?? known.get(action)?.lesson.needs ?? 'press'"
+        :value="needs[action] ?? known.get(action)?.command.needs ?? 'press'"
         class="field"
         :aria-label="`What ${NAMES[action]} asks for`"
-        @change="needs = { ...needs, [action]: ($event.target as HTMLSelectElement).value as Lesson['needs'] }"
+        @change="needs = { ...needs, [action]: ($event.target as HTMLSelectElement).value as LearnedCommand['needs'] }"
       >
         <option v-for="n in NEEDS" :key="n.value" :value="n.value">{{ n.text }}</option>
       </select>

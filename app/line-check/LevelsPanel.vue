@@ -19,12 +19,12 @@ let clipsBefore = 0;
 const began = ref(false);
 watch(
   () => sound.meter,
-  ({ held, clips: all }) => {
+  ({ peak, clips: all }) => {
     if (!began.value || keyboards.held.size === 0) {
       clipsBefore = all;
       return;
     }
-    most.value = Math.max(most.value, held);
+    most.value = Math.max(most.value, peak);
     clips.value += Math.max(0, all - clipsBefore);
     clipsBefore = all;
   },

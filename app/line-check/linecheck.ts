@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { chainOf, firstTrouble, readyLine, type Mend } from '~~/core/linecheck/chain';
+import { chainOf, firstTrouble, readySummary, type Mend } from '~~/core/linecheck/chain';
 import { isAudible } from '~~/core/document/audible';
 import { listenersOf } from '~~/core/recording/ears';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/taptest';
@@ -15,7 +15,7 @@ import { useLatency } from '~/sound/latency';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
-import { useVoices } from '~/transport/voices';
+import { useMonitor } from '~/transport/monitor';
 
 const MIDDLE_C = 60;
 const TRIAL_MS = 500;
@@ -29,7 +29,7 @@ export const useLineCheck = defineStore('line check', () => {
   const pass = usePass();
   const sound = useSound();
   const keyboards = useKeyboards();
-  const voices = useVoices();
+  const monitor = useMonitor();
   const latency = useLatency();
   const notices = useNotices();
   const router = useRouter();
@@ -48,10 +48,10 @@ export const useLineCheck = defineStore('line check', () => {
     },
   );
   watch(
-    () => sound.meter.held,
-    (held) => {
-      if (keyboards.held.size > 0 && level.value !== null && held > 0)
-        level.value = Math.max(level.value, 20 * Math.log10(held));
+    () => sound.meter.peak,
+    (peak) => {
+      if (keyboards.held.size > 0 && level.value !== null && peak > 0)
+        level.value = Math.max(level.value, 20 * Math.log10(peak));
     },
   );
 
@@ -87,7 +87,7 @@ export const useLineCheck = defineStore('line check', () => {
     }),
   );
   const trouble = computed(() => firstTrouble(chain.value));
-  const ready = computed(() => readyLine(chain.value));
+  const ready = computed(() => readySummary(chain.value));
 
   const MENDS: Readonly<Record<Mend, () => void>> = {
     'look for keyboards': () => void keyboards.lookForMidi(),
@@ -165,7 +165,7 @@ export const useLineCheck = defineStore('line check', () => {
     const made = await begin('taps');
     if (!made) return;
     tapCount.value = 0;
-    voices.silentKeys = which === 'own';
+    monitor.silentKeys = which === 'own';
     const start: Seconds = made.context.currentTime + 0.5;
     const clicks = Array.from({ length: TAP_CLICKS }, (_, i) => start + i * TAP_EVERY);
     const struck: Seconds[] = [];
@@ -182,7 +182,7 @@ export const useLineCheck = defineStore('line check', () => {
     } finally {
       stop();
       made.schedule([]);
-      voices.silentKeys = false;
+      monitor.silentKeys = false;
       testing.value = null;
     }
   }

@@ -2,16 +2,16 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import {
   controlsBefore,
-  NOTHING_HELD,
+  EMPTY_BUFFER,
   offered,
-  stretchesHeld,
+  passagesIn,
   taking,
   trimmed,
-  type Held,
-  type HeldEvent,
+  type LookBackBuffer,
+  type BufferedEvent,
   type Listening,
   type Roll,
-  type Stretch,
+  type Passage,
 } from '~~/core/lookback/buffer';
 import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
 import { layPhrase, type Laid } from '~~/core/lookback/phrase';
@@ -24,7 +24,7 @@ import type { Retiming } from '~~/core/song/retime';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useKeeping } from '~/keeping/keeping';
-import type { HeldFacts } from '~/keeping/store';
+import type { BufferFacts } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -44,36 +44,36 @@ export const useLookBack = defineStore('lookback', () => {
   const layers = useLayers();
   const keeping = useKeeping();
   const notices = useNotices();
-  const held = shallowRef<Held>(NOTHING_HELD);
+  const buffer = shallowRef<LookBackBuffer>(EMPTY_BUFFER);
   /** Counts up with what is held, a few times a second: lists follow it, not every event. */
   const turn = ref(0);
   const opened = ref(false);
   /** What is kept from the list gets the brief's quantize laid over it. */
   const treats = ref(false);
 
-  let events: HeldEvent[] = [];
+  let events: BufferedEvent[] = [];
   let seq = 0;
   let roll: Roll | null = null;
   let listening: Listening | null = null;
   /** Before that the numbers of what is held are not known, and it is not written yet. */
   let loaded = false;
   /** What the browser has of rolls, listenings and takings. */
-  let written: Pick<Held, 'rolls' | 'listenings' | 'takings'> = NOTHING_HELD;
+  let written: Pick<LookBackBuffer, 'rolls' | 'listenings' | 'takings'> = EMPTY_BUFFER;
   let sinceTrimmed = 0;
 
   /** What was held when the page was last here. What has come meanwhile goes after it. */
   async function load(): Promise<void> {
-    const before = await keeping.readHeld().catch(() => NOTHING_HELD);
+    const before = await keeping.readBuffer().catch(() => EMPTY_BUFFER);
     const first = (before.events.at(-1)?.seq ?? 0) + 1;
     const shiftBy = Math.max(0, first - (events[0]?.seq ?? first));
     const come = events.map((e) => ({ ...e, seq: e.seq + shiftBy }));
     events = [...before.events, ...come];
     seq = Math.max(seq + shiftBy, first);
-    held.value = {
+    buffer.value = {
       events,
-      takings: [...before.takings, ...held.value.takings],
-      rolls: new Map([...before.rolls, ...held.value.rolls]),
-      listenings: new Map([...before.listenings, ...held.value.listenings]),
+      takings: [...before.takings, ...buffer.value.takings],
+      rolls: new Map([...before.rolls, ...buffer.value.rolls]),
+      listenings: new Map([...before.listenings, ...buffer.value.listenings]),
     };
     loaded = true;
     write(come);
@@ -90,8 +90,8 @@ export const useLookBack = defineStore('lookback', () => {
   /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
   const isLive = (by: string): boolean => inTakes.value.has(by) || !known.value.has(by);
 
-  const stretches = computed((): readonly Stretch[] => (turn.value, stretchesHeld(held.value, isLive)));
-  const now = computed(() => (song.id ? offered(stretches.value, song.id) : { rolled: [], free: null }));
+  const passages = computed((): readonly Passage[] => (turn.value, passagesIn(buffer.value, isLive)));
+  const now = computed(() => (song.id ? offered(passages.value, song.id) : { rolled: [], free: null }));
   /** How many notes Keep would keep. */
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));
 
@@ -100,7 +100,7 @@ export const useLookBack = defineStore('lookback', () => {
   function look(): void {
     clearTimeout(showing);
     showing = undefined;
-    if (held.value.events !== events) held.value = { ...held.value, events };
+    if (buffer.value.events !== events) buffer.value = { ...buffer.value, events };
     turn.value += 1;
   }
 
@@ -113,7 +113,7 @@ export const useLookBack = defineStore('lookback', () => {
     const parts = song.document ? listenersOf(song.document).map(({ part, ear }) => ({ part: part.id, ear })) : [];
     const same = listening?.song === (song.id ?? '') && JSON.stringify(listening.parts) === JSON.stringify(parts);
     if (!listening || !same) {
-      const id = Math.max(0, ...held.value.listenings.keys()) + 1;
+      const id = Math.max(0, ...buffer.value.listenings.keys()) + 1;
       listening = { id, song: song.id ?? '', parts };
     }
     return listening;
@@ -130,15 +130,15 @@ export const useLookBack = defineStore('lookback', () => {
     if (!listening || document !== song.document) {
       document = song.document;
       const current = listeningNow();
-      if (!held.value.listenings.has(current.id)) {
-        held.value = { ...held.value, listenings: new Map(held.value.listenings).set(current.id, current) };
+      if (!buffer.value.listenings.has(current.id)) {
+        buffer.value = { ...buffer.value, listenings: new Map(buffer.value.listenings).set(current.id, current) };
       }
     }
     const rolled = at === null ? null : roll;
-    if (rolled && !held.value.rolls.has(rolled.id)) {
-      held.value = { ...held.value, rolls: new Map(held.value.rolls).set(rolled.id, rolled) };
+    if (rolled && !buffer.value.rolls.has(rolled.id)) {
+      buffer.value = { ...buffer.value, rolls: new Map(buffer.value.rolls).set(rolled.id, rolled) };
     }
-    const event: HeldEvent = {
+    const event: BufferedEvent = {
       seq: (seq += 1),
       wall: performance.timeOrigin + stamp,
       port,
@@ -154,28 +154,28 @@ export const useLookBack = defineStore('lookback', () => {
   }
 
   /** Hands over some events, and what belongs to them where it has changed. */
-  function write(come: readonly HeldEvent[]): void {
+  function write(come: readonly BufferedEvent[]): void {
     showing ??= setTimeout(look, SHOW_EVERY);
-    const { rolls: all, listenings, takings } = held.value;
+    const { rolls: all, listenings, takings } = buffer.value;
     const same = all === written.rolls && listenings === written.listenings && takings === written.takings;
-    const facts: HeldFacts = { rolls: [...all.values()], listenings: [...listenings.values()], takings };
+    const facts: BufferFacts = { rolls: [...all.values()], listenings: [...listenings.values()], takings };
     keeping.hold(come, same ? null : facts);
-    written = held.value;
+    written = buffer.value;
   }
 
   function trim(): void {
     sinceTrimmed = 0;
-    const less = trimmed({ ...held.value, events });
+    const less = trimmed({ ...buffer.value, events });
     if (less.events === events) return;
     events = [...less.events];
-    held.value = { ...less, events };
+    buffer.value = { ...less, events };
     // What could not be let go now is with the next.
-    void keeping.trimHeld(events).catch(() => {});
+    void keeping.trimBuffer(events).catch(() => {});
   }
 
-  function take(by: string, taken: readonly HeldEvent[]): void {
+  function take(by: string, taken: readonly BufferedEvent[]): void {
     if (taken.length === 0) return;
-    held.value = { ...held.value, events, takings: [...held.value.takings, ...taking(by, taken)] };
+    buffer.value = { ...buffer.value, events, takings: [...buffer.value.takings, ...taking(by, taken)] };
     look();
     write([]);
   }
@@ -183,15 +183,15 @@ export const useLookBack = defineStore('lookback', () => {
   /** What a pass has put into takes is no longer offered. */
   function recorded(result: PassResult): void {
     const rollId = roll?.id ?? events.findLast((e) => e.place)?.place?.roll;
-    take(result.passId, takenBy(result, rollId, events, held.value.listenings));
+    take(result.passId, takenBy(result, rollId, events, buffer.value.listenings));
   }
 
-  const factsOf = (stretch: Stretch): KeepFacts => {
+  const factsOf = (passage: Passage): KeepFacts => {
     const { brief, parts, tempo } = song.document!;
     return {
-      stretch,
-      before: controlsBefore(events, stretch.events[0]!.seq),
-      listenings: held.value.listenings,
+      passage,
+      before: controlsBefore(events, passage.events[0]!.seq),
+      listenings: buffer.value.listenings,
       maps: reading.maps!,
       tempo,
       placements: new Map(parts.map((p) => [p.id, p.placement])),
@@ -205,32 +205,32 @@ export const useLookBack = defineStore('lookback', () => {
     };
   };
 
-  /** Stretches with the releases that came since of keys that were down at the end of the last one. */
-  const withReleasesSince = (all: readonly Stretch[]): readonly Stretch[] => withReleases(all, events);
+  /** Passages with the releases that came since of keys that were down at the end of the last one. */
+  const withReleasesSince = (all: readonly Passage[]): readonly Passage[] => withReleases(all, events);
 
   /** Keeps what was played while something rolled. One change, whatever it holds. */
-  function keepStretches(all: readonly Stretch[], until: (roll: string) => Seconds | null): boolean {
+  function keepPassages(all: readonly Passage[], until: (roll: string) => Seconds | null): boolean {
     // Releases that came since the keep was asked for are in, but take nothing that was struck before them.
-    const kept = withReleasesSince(all).map((stretch) => {
-      const rolled = stretch.roll!;
-      const before = events.findLast((e) => e.place?.roll === rolled.id && e.seq < stretch.events[0]!.seq);
+    const kept = withReleasesSince(all).map((passage) => {
+      const rolled = passage.roll!;
+      const before = events.findLast((e) => e.place?.roll === rolled.id && e.seq < passage.events[0]!.seq);
       // Where an older roll ended is no longer known: with its last note, or the bar of it.
-      const last = stretch.events.at(-1)!.place!.at + INSTANT;
+      const last = passage.events.at(-1)!.place!.at + INSTANT;
       const end = until(rolled.id) ?? (rolled.loop ? last : Infinity);
-      return keepRolled(factsOf(stretch), before?.place?.at ?? -Infinity, end);
+      return keepRolled(factsOf(passage), before?.place?.at ?? -Infinity, end);
     });
     return store(all, kept, {});
   }
 
   function store(
-    all: readonly Stretch[],
+    all: readonly Passage[],
     kept: readonly Kept[],
     over: { readonly bars?: number; readonly retiming?: Retiming },
   ): boolean {
     const results = kept.flatMap((k) => k.results);
     if (!results.some((r) => r.layers.some((l) => l.notes > 0))) {
       notices.say(
-        'There was no note to keep in these bars for a part that is in the song. What was played is still held.',
+        'There was no note to keep in these bars for a part that is in the song. What was played is still buffer.',
         'plain',
       );
       return false;
@@ -244,21 +244,21 @@ export const useLookBack = defineStore('lookback', () => {
   }
 
   /** Keeps a phrase that was played with nothing rolling, from a bar on. */
-  function keepPhrase(stretch: Stretch, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
+  function keepPhrase(passage: Passage, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
     const wall = performance.timeOrigin + performance.now();
-    const { kept, ...over } = layPhrase(factsOf(stretch), song.document!, counted, laid, from, wall);
-    return store([stretch], [kept], over);
+    const { kept, ...over } = layPhrase(factsOf(passage), song.document!, counted, laid, from, wall);
+    return store([passage], [kept], over);
   }
 
   /** Forgets everything that is held and in no take. */
   async function forget(): Promise<void> {
     events = [];
-    held.value = NOTHING_HELD;
-    written = NOTHING_HELD;
+    buffer.value = EMPTY_BUFFER;
+    written = EMPTY_BUFFER;
     listening = null;
     look();
     await keeping
-      .forgetHeld()
+      .forgetBuffer()
       .catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));
   }
 
@@ -269,7 +269,7 @@ export const useLookBack = defineStore('lookback', () => {
   };
 
   return {
-    stretches,
+    passages,
     now,
     notes,
     opened,
@@ -281,7 +281,7 @@ export const useLookBack = defineStore('lookback', () => {
     hold,
     recorded,
     withReleases: withReleasesSince,
-    keepStretches,
+    keepPassages,
     keepPhrase,
     forget,
     startBar,

@@ -40,7 +40,7 @@ const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
 /** How far a drag has moved the whole wave, or one beat, and not let go yet. */
 const moved = ref(0);
-const held = ref<{ index: number; at: number; from: number } | null>(null);
+const grabbed = ref<{ index: number; at: number; from: number } | null>(null);
 
 const { width, height, scrolled, follow } = useScrolledCanvas(card, host);
 
@@ -60,10 +60,10 @@ const sheet = computed((): WaveSheet => {
 const sight = computed(() => ({ top: scrolled.value, height: height.value }));
 
 const WAVE_INK = '#C9BB9D';
-follow([sheet, offset, held, found, () => reading.maps, () => backings.waves], (c) => {
+follow([sheet, offset, grabbed, found, () => reading.maps, () => backings.waves], (c) => {
   const wave = backings.waves.get(props.backing.audio);
   drawWave(c, sheet.value, wave, offset.value, sight.value, found.value ? TOKENS.wave : WAVE_INK);
-  if (found.value) drawBeats(c, sheet.value, found.value, offset.value, held.value, sight.value);
+  if (found.value) drawBeats(c, sheet.value, found.value, offset.value, grabbed.value, sight.value);
   else drawBars(c, sheet.value, reading.maps!, sight.value);
 });
 
@@ -101,21 +101,21 @@ function down(event: PointerEvent): void {
   if (event.button !== 0) return;
   pressed = { x: event.clientX, at: momentOf(event) };
   const near = beatNear(pressed.at);
-  if (near) held.value = { index: near.index, at: near.beat.at, from: near.beat.at };
+  if (near) grabbed.value = { index: near.index, at: near.beat.at, from: near.beat.at };
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
 }
 function move(event: PointerEvent): void {
   if (!pressed) return;
   const by = (event.clientX - pressed.x) * secondsAPixel(sheet.value);
-  if (held.value) held.value = { ...held.value, at: held.value.from + by };
+  if (grabbed.value) grabbed.value = { ...grabbed.value, at: grabbed.value.from + by };
   else if (!found.value && Math.abs(event.clientX - pressed.x) > 4) moved.value = by;
 }
 function up(): void {
-  if (held.value && held.value.at !== held.value.from) void setup.pin(held.value.from, held.value.at);
+  if (grabbed.value && grabbed.value.at !== grabbed.value.from) void setup.pin(grabbed.value.from, grabbed.value.at);
   else if (moved.value !== 0)
     song.run({ type: 'move backing', backing: props.backing.id, offset: props.backing.offset + moved.value });
   else if (pressed) session.seek(tickAt(reading.maps!.tempo, pressed.at));
-  held.value = null;
+  grabbed.value = null;
   moved.value = 0;
   pressed = null;
 }

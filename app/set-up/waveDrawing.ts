@@ -114,16 +114,16 @@ export function drawBeats(
   sheet: WaveSheet,
   found: FoundPulse,
   offset: Seconds,
-  held: { readonly index: number; readonly at: Seconds } | null,
+  grabbed: { readonly index: number; readonly at: Seconds } | null,
   sight: { top: number; height: number },
 ): void {
   const { first, meter } = found.bars;
   eachRow(sheet, sight, (_, y) => {
     found.beats.forEach((beat, i) => {
-      const at = wavePoint(sheet, (held?.index === i ? held.at : beat.at) + offset);
+      const at = wavePoint(sheet, (grabbed?.index === i ? grabbed.at : beat.at) + offset);
       if (!at || at.y !== y) return;
       const bar = (i - first) % meter.pulses === 0 && i >= first;
-      c.globalAlpha = beat.pinned || held?.index === i ? 1 : 0.3 + 0.7 * beat.sure;
+      c.globalAlpha = beat.pinned || grabbed?.index === i ? 1 : 0.3 + 0.7 * beat.sure;
       c.fillStyle = TOKENS.copper;
       const top = bar ? y : y + 14;
       c.fillRect(Math.round(at.x) - (bar ? 1 : 0.5), top, bar ? 2.5 : 1.5, y + BAND - top);

@@ -15,7 +15,7 @@ const lookBack = useLookBack();
 
 /** How much is held and in no take. */
 const heldText = computed(() => {
-  const all = lookBack.stretches;
+  const all = lookBack.passages;
   const notes = all.reduce((n, s) => n + s.notes, 0);
   const minutes = all.reduce((ms, s) => ms + playingTime(s.events), 0) / 60_000;
   return notes === 0
@@ -34,7 +34,7 @@ useRafFn(() => {
 
 const FLOOR_DB = -60;
 const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, 20 * Math.log10(size)) : FLOOR_DB);
-const level = computed(() => decibels(sound.meter.held));
+const level = computed(() => decibels(sound.meter.peak));
 const levelText = computed(() =>
   level.value <= FLOOR_DB + 1 ? 'silent' : `${level.value.toFixed(1).replace('-', '−')} dBFS`,
 );

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
-import type { Stretch } from '~~/core/lookback/buffer';
+import type { Passage } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
 import type { Laid } from '~~/core/lookback/phrase';
 import { playedNotes } from '~~/core/lookback/strikes';
@@ -29,28 +29,28 @@ const notices = useNotices();
 
 const SHOWN = 30;
 const mine = computed(() =>
-  [...lookBack.stretches]
+  [...lookBack.passages]
     .reverse()
     .filter((s) => s.song === song.id)
     .slice(0, SHOWN),
 );
-const chosen = shallowRef<Stretch | null>(null);
+const chosen = shallowRef<Passage | null>(null);
 const readings = shallowRef<readonly PlayingReading[]>([]);
 /** Which of the readings it is to be counted by. */
 const which = ref(0);
 const laid = ref<Laid>('song tempo');
 const forgetting = ref(false);
 
-/** A stretch's notes on a clock of its own, in seconds since 1970. */
-const notesOf = (stretch: Stretch): PlayedNote[] => playedNotes(stretch.events);
+/** A passage's notes on a clock of its own, in seconds since 1970. */
+const notesOf = (passage: Passage): PlayedNote[] => playedNotes(passage.events);
 const notes = computed(() => (chosen.value ? notesOf(chosen.value) : []));
 
-function choose(stretch: Stretch): void {
+function choose(passage: Passage): void {
   quiet();
-  chosen.value = stretch;
-  readings.value = stretch.roll ? [] : readPlaying(notesOf(stretch));
+  chosen.value = passage;
+  readings.value = passage.roll ? [] : readPlaying(notesOf(passage));
   which.value = 0;
-  if (!stretch.roll && readings.value.length === 0) laid.value = 'free';
+  if (!passage.roll && readings.value.length === 0) laid.value = 'free';
   else if (laid.value === 'free') laid.value = 'song tempo';
 }
 watch(
@@ -75,7 +75,7 @@ const fromBar = computed(() => positionAt(reading.maps!.meter, lookBack.startBar
 let timer: ReturnType<typeof setTimeout> | undefined;
 const hearing = ref(false);
 /** Plays it on its part's sound, with a click on the beats of the chosen reading. */
-async function hear(stretch: Stretch, click: PlayingReading | null): Promise<void> {
+async function hear(passage: Passage, click: PlayingReading | null): Promise<void> {
   if (hearing.value) return quiet();
   if (pass.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
   const made = await sound.ready();
@@ -85,9 +85,9 @@ async function hear(stretch: Stretch, click: PlayingReading | null): Promise<voi
     0,
     parts.findIndex((p) => p.id === reading.shown?.id),
   );
-  const first = Math.min(stretch.events[0]!.wall / 1000, click?.beats[0] ?? Infinity);
+  const first = Math.min(passage.events[0]!.wall / 1000, click?.beats[0] ?? Infinity);
   const start = made.context.currentTime + 0.2;
-  const events: Scheduled[] = stretch.events.map((e) => ({
+  const events: Scheduled[] = passage.events.map((e) => ({
     at: start + e.wall / 1000 - first,
     channel: channelOf(index),
     message: e.message,
@@ -98,7 +98,7 @@ async function hear(stretch: Stretch, click: PlayingReading | null): Promise<voi
   hearing.value = true;
   timer = setTimeout(
     quiet,
-    (Math.max(stretch.events.at(-1)!.wall / 1000, click?.beats.at(-1) ?? 0) - first + 1.2) * 1000,
+    (Math.max(passage.events.at(-1)!.wall / 1000, click?.beats.at(-1) ?? 0) - first + 1.2) * 1000,
   );
 }
 function quiet(): void {
@@ -109,14 +109,14 @@ function quiet(): void {
 onBeforeUnmount(quiet);
 
 function keep(): void {
-  const stretch = chosen.value;
-  if (!stretch) return;
+  const passage = chosen.value;
+  if (!passage) return;
   quiet();
-  const kept = stretch.roll
-    ? lookBack.keepStretches([stretch], session.untilOf)
-    : lookBack.keepPhrase(stretch, current.value, laid.value, lookBack.startBar(roll.playhead));
+  const kept = passage.roll
+    ? lookBack.keepPassages([passage], session.untilOf)
+    : lookBack.keepPhrase(passage, current.value, laid.value, lookBack.startBar(roll.playhead));
   if (!kept) return;
-  notices.say(`Kept: ${stretch.notes} notes. Undo takes the keep back; the notes stay held.`, 'plain');
+  notices.say(`Kept: ${passage.notes} notes. Undo takes the keep back; the notes stay held.`, 'plain');
   lookBack.opened = false;
 }
 watch(
@@ -192,7 +192,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
         <ul class="list" aria-label="What was played">
           <li v-for="s in mine" :key="s.events[0]!.seq">
             <button
-              class="stretch"
+              class="passage"
               :class="{ chosen: s.events[0]!.seq === chosen?.events[0]!.seq }"
               :aria-pressed="s.events[0]!.seq === chosen?.events[0]!.seq"
               @click="choose(s)"
@@ -328,7 +328,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
   max-height: 420px;
   overflow: auto;
 }
-.stretch {
+.passage {
   display: grid;
   width: 100%;
   text-align: left;
@@ -338,7 +338,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
   background: var(--sheet);
   font-size: 13px;
 }
-.stretch.chosen,
+.passage.chosen,
 .reading.chosen {
   border-color: var(--ink);
   box-shadow: inset 0 0 0 1px var(--ink);

@@ -13,19 +13,19 @@ const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
 const card = ref<HTMLElement | null>(null);
-/** How much of a held peak is left at the next frame. */
+/** How much of a shown peak is left at the next frame. */
 const FALL = 0.94;
 const SILENT = 0.001;
-let held = 0;
+let shown = 0;
 useRafFn(() => {
-  const now = sound.engine ? Math.max(props.peak(sound.engine), held * FALL) : 0;
+  const now = sound.engine ? Math.max(props.peak(sound.engine), shown * FALL) : 0;
   const next = now < SILENT ? 0 : now;
-  if (next === held || !bar.value) return;
-  held = next;
-  const db = held === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, 20 * Math.log10(held)));
+  if (next === shown || !bar.value) return;
+  shown = next;
+  const db = shown === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, 20 * Math.log10(shown)));
   bar.value.style.transform = `scaleX(${1 - db / FLOOR_DB})`;
   card.value!.ariaValueNow = String(Math.round(db));
-  bar.value.classList.toggle('over', held >= 1);
+  bar.value.classList.toggle('over', shown >= 1);
 });
 </script>
 

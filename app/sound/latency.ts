@@ -18,7 +18,7 @@ export const useLatency = defineStore('latency', () => {
   const sound = useSound();
   const notices = useNotices();
   const all = ref<Readonly<Record<string, SetupFigures>>>({});
-  /** What the system says of the way out, as last read. */
+  /** The output latency that the system says, as last read. */
   const reported = ref<Seconds>(0);
 
   const setup = computed(() => {
@@ -40,7 +40,7 @@ export const useLatency = defineStore('latency', () => {
     reported.value = sound.engine?.clock.reportedLatency ?? 0;
   };
 
-  /** What placement goes by: what is known of this set-up, and of the way out what the system says where nothing is. */
+  /** What placement goes by: what is known of this set-up, or the output latency that the system says. */
   const figures = (system: Seconds): Latency => ({
     output: Math.max(0, known.value?.output?.seconds ?? system),
     input: known.value?.input?.seconds ?? 0,

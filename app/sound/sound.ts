@@ -33,9 +33,9 @@ export const useSound = defineStore('sound', () => {
   const engine = shallowRef<AudioEngine | null>(null);
   const state = ref<SoundState>('off');
   const trouble = ref('');
-  const meter = ref({ held: 0, clips: 0 });
+  const meter = ref({ peak: 0, clips: 0 });
   /** Backings are being made ready for another speed. */
-  const stretching = ref(false);
+  const timeStretching = ref(false);
   let loading: Promise<void> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
@@ -50,7 +50,7 @@ export const useSound = defineStore('sound', () => {
     const made = new AudioEngine();
     try {
       made.onMeter = ({ peak, clips }) => {
-        meter.value = { held: Math.max(peak, meter.value.held * PEAK_FALL), clips: meter.value.clips + clips };
+        meter.value = { peak: Math.max(peak, meter.value.peak * PEAK_FALL), clips: meter.value.clips + clips };
       };
       made.context.addEventListener('statechange', () => onAudioState(made));
       await made.load(processorsAddress, BANK);
@@ -121,9 +121,9 @@ export const useSound = defineStore('sound', () => {
   }
 
   async function setSpeed(made: AudioEngine, speed: number): Promise<void> {
-    stretching.value = speed !== 1;
+    timeStretching.value = speed !== 1;
     await made.setSpeed(speed).finally(() => {
-      stretching.value = false;
+      timeStretching.value = false;
     });
   }
 
@@ -211,5 +211,5 @@ export const useSound = defineStore('sound', () => {
     meter.value = { ...meter.value, clips: 0 };
   };
 
-  return { engine, state, trouble, meter, stretching, load, loadSong, ready, peakOf, clearClips };
+  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, peakOf, clearClips };
 });

@@ -1,8 +1,8 @@
 import { defineStore } from 'pinia';
-import type { Stretch } from '~~/core/lookback/buffer';
-import { isHeldDown } from '~~/core/lookback/taken';
+import type { Passage } from '~~/core/lookback/buffer';
+import { anyKeyDown } from '~~/core/lookback/taken';
 import type { Milliseconds } from '~~/core/time/units';
-import type { Action } from '~~/core/performance/taught';
+import type { Action } from '~~/core/performance/learned';
 import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';
@@ -27,7 +27,7 @@ export const useHands = defineStore('hands', () => {
   const notices = useNotices();
 
   /** What a keep that was asked for waits for: keys that were down then, and until when. */
-  let waiting: { readonly rolled: readonly Stretch[]; readonly until: Milliseconds } | null = null;
+  let waiting: { readonly rolled: readonly Passage[]; readonly until: Milliseconds } | null = null;
 
   /** Keeps what was just played. A phrase with nothing rolling wants a look first: how it is to be counted. */
   function keep(): void {
@@ -46,12 +46,12 @@ export const useHands = defineStore('hands', () => {
   function keepWhenReleased(): void {
     if (!waiting) return;
     const { rolled, until } = waiting;
-    if (isHeldDown(lookBack.withReleases(rolled)) && pass.rolling && performance.now() < until) {
+    if (anyKeyDown(lookBack.withReleases(rolled)) && pass.rolling && performance.now() < until) {
       setTimeout(keepWhenReleased, LOOK_EVERY);
       return;
     }
     waiting = null;
-    if (!song.document || !lookBack.keepStretches(rolled, session.untilOf)) return;
+    if (!song.document || !lookBack.keepPassages(rolled, session.untilOf)) return;
     const notes = rolled.reduce((n, s) => n + s.notes, 0);
     notices.say(
       `Kept: ${notes} notes, where they were played. Undo takes the keep back; the notes stay held.`,

@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
 import { songTime, type Anchor } from '~~/engine/transport/anchor';
-import { rhythmOf, type Voice } from '~~/engine/transport/program';
+import { rhythmOf, type PartOnChannel } from '~~/engine/transport/program';
 import { rollingProgram } from '~~/engine/transport/rolling';
-import { stretchesOf } from '~~/engine/transport/stretches';
+import { spansOf } from '~~/engine/transport/spans';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import { laneOf, type Lane } from '~~/core/performance/controls';
 import { songAt } from '~~/core/recording/state';
@@ -59,21 +59,21 @@ export const useRoll = defineStore('roll', () => {
     const opened = song.document!;
     const maps = reading.maps!;
     laidOut = now + LAID_OUT;
-    const stretches = stretchesOf(pass.loop, from, laidOut, maps.endSeconds);
+    const spans = spansOf(pass.loop, from, laidOut, maps.endSeconds);
     const parts = opened.parts.map((part, i) => ({ part, voice: { channel: channelOf(i), line: heardLine(part) } }));
-    const others: Voice[] = opened.backings.flatMap((b, i) =>
-      b.midi ? [{ channel: trackChannel(i), line: backings.lineOf(b) }] : [],
+    const others: PartOnChannel[] = opened.backings.flatMap((b, i) =>
+      b.midi ? [{ channel: trackChannel(i), line: backings.readingOf(b) }] : [],
     );
     others.push({ channel: RHYTHM_CHANNEL, line: rhythmOf(opened, maps.meter) });
     return {
-      stretches,
+      spans,
       events: rollingProgram({
         song: opened,
         maps,
         anchor: at,
         state: pass.state,
         now,
-        stretches,
+        spans,
         parts,
         others,
         until: laidOut,
@@ -85,8 +85,8 @@ export const useRoll = defineStore('roll', () => {
   function start(from: Seconds, music: Seconds): void {
     const made = sound.engine!;
     anchor = made.anchorAt(from, song.document!.speed);
-    const { stretches, events } = program(anchor, music, from);
-    made.roll(anchor, pass.phase === 'waiting' ? [] : stretches, events);
+    const { spans, events } = program(anchor, music, from);
+    made.roll(anchor, pass.phase === 'waiting' ? [] : spans, events);
   }
 
   /** The wait is over: the clock goes back by so much, and the music comes in where it is by then. */
@@ -94,8 +94,8 @@ export const useRoll = defineStore('roll', () => {
     const made = sound.engine!;
     anchor = { ...anchor!, song: anchor!.song - by };
     const now = songTime(anchor, made.context.currentTime) + CHANGE_AHEAD / 2;
-    const { stretches, events } = program(anchor, Math.max(music, now), now);
-    made.roll(anchor, stretches, events);
+    const { spans, events } = program(anchor, Math.max(music, now), now);
+    made.roll(anchor, spans, events);
   }
 
   function halt(): void {
@@ -112,12 +112,12 @@ export const useRoll = defineStore('roll', () => {
     const made = sound.engine;
     if (!made || !anchor || !pass.rolling || !song.document) return;
     const now = rollingNow();
-    const { stretches, events } = program(anchor, musicFrom(now), now);
+    const { spans, events } = program(anchor, musicFrom(now), now);
     made.schedule(events);
     if (pass.phase !== 'waiting')
       made.rollOn(
         anchor,
-        stretches.filter((s) => s.lap > 0 && s.at > now),
+        spans.filter((s) => s.lap > 0 && s.at > now),
       );
   }
 
@@ -134,7 +134,7 @@ export const useRoll = defineStore('roll', () => {
       made && now !== null
         ? {
             anchor: anchor!,
-            stretches: stretchesOf(pass.loop, musicFrom(now), now + LAID_OUT, reading.maps!.endSeconds),
+            spans: spansOf(pass.loop, musicFrom(now), now + LAID_OUT, reading.maps!.endSeconds),
           }
         : null;
     for (const backing of song.document?.backings ?? [])
@@ -155,7 +155,7 @@ export const useRoll = defineStore('roll', () => {
     return tickAt(reading.maps.tempo, songAt(pass.loop, heardAt(performance.now())));
   }
 
-  /** Fixes the latency of the way out for what is about to roll. */
+  /** Fixes the output latency for what is about to roll. */
   const fixOutput = (reported: Seconds): void => {
     output = reported;
   };

@@ -2,10 +2,10 @@ import { defineStore } from 'pinia';
 import { until } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
-import type { Ticker } from '~~/engine/keyboards/bench';
+import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
-import type { Action } from '~~/core/performance/taught';
+import type { Action } from '~~/core/performance/learned';
 import { hears, listenersOf } from '~~/core/recording/ears';
 import { countOff } from '~~/core/recording/count';
 import { type PassEffect, type PassInput } from '~~/core/recording/state';
@@ -25,11 +25,11 @@ import { useLatency } from '~/sound/latency';
 import { useSound } from '~/sound/sound';
 import { usePass } from './pass';
 import { useRoll } from './roll';
-import { useBench } from './useBench';
+import { useBenchKeyboard } from './useBenchKeyboard';
 import { useLaps } from './useLaps';
 import { usePlanning } from './usePlanning';
-import { useVoices } from './voices';
-import { useWriting } from './writing';
+import { useMonitor } from './monitor';
+import { useOpenLayers } from './openLayers';
 
 /** How often the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
@@ -44,13 +44,13 @@ export const useSession = defineStore('session', () => {
   const sound = useSound();
   const backings = useBackings();
   const latency = useLatency();
-  const voices = useVoices();
+  const monitor = useMonitor();
   const pass = usePass();
   const roll = useRoll();
   const lookBack = useLookBack();
-  const writing = useWriting();
+  const openLayers = useOpenLayers();
   const planning = usePlanning();
-  const bench = useBench();
+  const benchKeyboard = useBenchKeyboard();
   const laps = useLaps();
 
   /** A pass has been finished in this visit. */
@@ -78,8 +78,8 @@ export const useSession = defineStore('session', () => {
   const isIdle = (): boolean => pass.phase === 'idle';
   const clockNow = (): Seconds => roll.clockAt(performance.now());
 
-  /** @param onTaught told what a taught key or pedal asks for */
-  async function start(onTaught: (action: Action) => void): Promise<void> {
+  /** @param onCommand told what a taught key or pedal asks for */
+  async function start(onCommand: (action: Action) => void): Promise<void> {
     const worker = new TickerWorker();
     worker.onmessage = () => {
       tickers.forEach((tick) => tick());
@@ -89,9 +89,9 @@ export const useSession = defineStore('session', () => {
     void lookBack.load();
     void latency.load();
     await keyboards.start(ticker, {
-      sounded: (port, message) => voices.hear(port, message),
+      sounded: (port, message) => monitor.hear(port, message),
       kept: onKey,
-      taught: onTaught,
+      learned: onCommand,
     });
     // For measuring from outside: the stand-in keyboard can be made late, what is sent out can be listened to, and
     // where it rolls be asked.
@@ -111,7 +111,7 @@ export const useSession = defineStore('session', () => {
       () => reading.lines,
       () => song.document?.click,
       () => song.document?.sections,
-      () => backings.lines,
+      () => backings.readings,
       () => roll.asPlayed,
       () => roll.preview,
     ],
@@ -165,7 +165,7 @@ export const useSession = defineStore('session', () => {
         laps.begin();
         roll.start(effect.from, effect.music);
         tellLookBack();
-        bench.perform(pass.plan);
+        benchKeyboard.perform(pass.plan);
         return;
       case 'begin':
         roll.begin(effect.by, secondsAt(reading.maps!.tempo, pass.plan!.music));
@@ -174,26 +174,26 @@ export const useSession = defineStore('session', () => {
       case 'halt':
         haltedAt = effect.at;
         roll.halt();
-        bench.stop();
+        benchKeyboard.stop();
         roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
         return;
       case 'openLayer':
-        return writing.open(effect);
+        return openLayers.open(effect);
       case 'keep':
-        return writing.keep(effect);
+        return openLayers.keep(effect);
       case 'closeLayer':
-        return writing.close(effect);
+        return openLayers.close(effect);
       case 'recorded':
-        return writing.recorded(effect.result);
+        return openLayers.recorded(effect.result);
       case 'finished':
         return finish();
     }
   }
 
   function finish(): void {
-    if (!pass.recording) writing.live = null;
+    if (!pass.recording) openLayers.live = null;
     passed.value = true;
-    if (!writing.finish()) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
+    if (!openLayers.finish()) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
     if (next) void record(next.start);
   }
 
@@ -209,7 +209,7 @@ export const useSession = defineStore('session', () => {
     if (reading.maps) playingBar.value = Math.max(1, barAt(reading.maps.meter, roll.tickNow()));
     if (now - lastDrawn < DRAW_EVERY) return;
     lastDrawn = now;
-    writing.draw(at);
+    openLayers.draw(at);
   }
 
   /** Look-back is told what rolls, to know later where a strike was. */
@@ -231,7 +231,7 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  /** Readies the sound, and fixes the latency of the way out for what is about to roll. */
+  /** Readies the sound, and fixes the output latency for what is about to roll. */
   async function getReady(): Promise<boolean> {
     const made = await sound.ready();
     if (made) roll.fixOutput(made.clock.reportedLatency);
@@ -316,7 +316,7 @@ export const useSession = defineStore('session', () => {
   /** Silences everything at once: notes that hang, pedals that are down. What rolls rolls on. */
   function panic(): void {
     keyboards.releaseEverything();
-    voices.forget();
+    monitor.forget();
     sound.engine?.panic();
     roll.reschedule();
   }

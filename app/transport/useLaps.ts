@@ -35,7 +35,7 @@ export function useLaps() {
   /** @param at on the rolling clock */
   function follow(at: Seconds): void {
     const { plan, loop, phase } = pass;
-    const current = pass.state.writing.at(-1);
+    const current = pass.state.laps.at(-1);
     if (!plan || !pass.recording || !current) return;
     if (loop) {
       lap.value = lapAt(loop, at);
@@ -47,7 +47,7 @@ export function useLaps() {
     }
     if (phase !== 'recording') return;
     const { tempo } = reading.maps!;
-    const now = silencesNow(plan, current.kept, keyboards.held.size > 0, tickAt(tempo, at), tempo);
+    const now = silencesNow(plan, current.recorded, keyboards.held.size > 0, tickAt(tempo, at), tempo);
     if (now === silenced) return;
     silenced = now;
     roll.reschedule();

@@ -104,7 +104,7 @@ describe('a file', () => {
 
   it('with thousands of meters is read without going over them again and again', () => {
     const meter = Array.from({ length: 4000 }, (_, i) => ({ bar: i + 1, beats: 2 + (i % 5), unit: 4 }));
-    const end = meterMap(meter).stretches.at(-1)!.tick + 3840;
+    const end = meterMap(meter).spans.at(-1)!.tick + 3840;
     expect(readMidiFile(writeMidiFile({ ...plain, meter, end })).meter).toEqual(meter);
   });
 
@@ -223,7 +223,7 @@ describe('a song of any legal shape', () => {
     })
     .map(({ title, bars, tempo, meter, markers, tracks }) => {
       const meters = [{ bar: 1, beats: 4, unit: 4 }, ...[...meter].sort((a, b) => a.bar - b.bar)];
-      const end = meterMap(meters).stretches.at(-1)!.tick + bars * 3840 + 40_000;
+      const end = meterMap(meters).spans.at(-1)!.tick + bars * 3840 + 40_000;
       return {
         title,
         end,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { chainOf, firstTrouble, LINKS, readyLine, type ChainFacts, type LinkId, type Mend } from './chain';
+import { chainOf, firstTrouble, LINKS, readySummary, type ChainFacts, type LinkId, type Mend } from './chain';
 
 const good: ChainFacts = {
   absence: null,
@@ -23,7 +23,7 @@ describe('the chain from the keys to the ears', () => {
     expect(chain.map((l) => l.id)).toEqual([...LINKS]);
     expect(chain.every((l) => l.state === 'whole' && !l.mend)).toBe(true);
     expect(firstTrouble(chain)).toBeUndefined();
-    expect(readyLine(chain)).toEqual({ good: true, text: 'All links good.' });
+    expect(readySummary(chain)).toEqual({ good: true, text: 'All links good.' });
     expect(chain.at(-1)!.says).toBe('The click and one backing; one backing is muted.');
   });
 
@@ -62,9 +62,9 @@ describe('the chain from the keys to the ears', () => {
 
   it('marks what is broken before what only waits for a key', () => {
     expect(firstTrouble(chainOf({ ...good, last: null, level: null, parts: [] }))!.id).toBe('part');
-    expect(readyLine(chainOf({ ...good, last: null, level: null }))).toMatchObject({ good: true });
-    expect(readyLine(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part hears the keys.' });
+    expect(readySummary(chainOf({ ...good, last: null, level: null }))).toMatchObject({ good: true });
+    expect(readySummary(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part hears the keys.' });
     // The keys on screen will do.
-    expect(readyLine(chainOf({ ...good, ports: [], on: ['Keys on screen'] })).good).toBe(true);
+    expect(readySummary(chainOf({ ...good, ports: [], on: ['Keys on screen'] })).good).toBe(true);
   });
 });

@@ -169,7 +169,7 @@ export const firstTrouble = (chain: readonly Link[]): Link | undefined =>
   chain.find((l) => l.state === 'broken') ?? chain.find((l) => l.state === 'waiting');
 
 /** For the brief, before the first pass of a visit: short, and true. What only playing can show is no trouble yet. */
-export function readyLine(chain: readonly Link[]): { readonly good: boolean; readonly text: string } {
+export function readySummary(chain: readonly Link[]): { readonly good: boolean; readonly text: string } {
   const broken = chain.find(
     (l) => l.state === 'broken' && (l.id !== 'port' || chain.find((k) => k.id === 'on')!.state === 'broken'),
   );

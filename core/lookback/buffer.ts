@@ -24,7 +24,7 @@ export interface Listening {
 }
 
 /** Something a keyboard sent, with what was so at that moment. */
-export interface HeldEvent {
+export interface BufferedEvent {
   /** Rises with every event; the order in which they came. */
   readonly seq: number;
   /** When it was struck, in milliseconds since 1970. */
@@ -44,13 +44,13 @@ export interface Taking {
 }
 
 /** Everything that is held. Immutable; events in the order in which they came. */
-export interface Held {
-  readonly events: readonly HeldEvent[];
+export interface LookBackBuffer {
+  readonly events: readonly BufferedEvent[];
   readonly rolls: ReadonlyMap<string, Roll>;
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly takings: readonly Taking[];
 }
-export const NOTHING_HELD: Held = { events: [], rolls: new Map(), listenings: new Map(), takings: [] };
+export const EMPTY_BUFFER: LookBackBuffer = { events: [], rolls: new Map(), listenings: new Map(), takings: [] };
 
 /** Whether what a taking took is still in the song: an undone pass gives back what it took. */
 export type IsLive = (by: string) => boolean;
@@ -64,14 +64,14 @@ export const PHRASE_SILENCE: Milliseconds = 6000;
 const HELD_SILENCE: Milliseconds = 60_000;
 
 /** How much playing lies between two events. */
-const between = (a: HeldEvent, b: HeldEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
+const between = (a: BufferedEvent, b: BufferedEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
 
 /** How much playing is held. */
-export const playingTime = (events: readonly HeldEvent[]): Milliseconds =>
+export const playingTime = (events: readonly BufferedEvent[]): Milliseconds =>
   events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
 
 /** The sequence number from which on half an hour of playing is held; what is older may go. */
-export function oldestWorthHolding(events: readonly HeldEvent[]): number {
+export function oldestWorthHolding(events: readonly BufferedEvent[]): number {
   let played = 0;
   for (let i = events.length - 1; i > 0; i -= 1) {
     played += between(events[i - 1]!, events[i]!);
@@ -81,8 +81,8 @@ export function oldestWorthHolding(events: readonly HeldEvent[]): number {
 }
 
 /** Whether something has taken an event and still has it. The events are asked for in their order, each once. */
-function takenInOrder(held: Held, isLive: IsLive): (event: HeldEvent) => boolean {
-  const live = held.takings.filter((t) => isLive(t.by)).sort((a, b) => a.from - b.from);
+function takenInOrder(buffer: LookBackBuffer, isLive: IsLive): (event: BufferedEvent) => boolean {
+  const live = buffer.takings.filter((t) => isLive(t.by)).sort((a, b) => a.from - b.from);
   let next = 0;
   let reach = -Infinity;
   return ({ seq }) => {
@@ -92,8 +92,8 @@ function takenInOrder(held: Held, isLive: IsLive): (event: HeldEvent) => boolean
 }
 
 /** Events that belong together: of one roll, or of one phrase that was played with nothing rolling. */
-export interface Stretch {
-  readonly events: readonly HeldEvent[];
+export interface Passage {
+  readonly events: readonly BufferedEvent[];
   readonly roll: Roll | null;
   readonly song: string;
   /** How many notes were struck. */
@@ -103,12 +103,12 @@ export interface Stretch {
 }
 
 /**
- * What is held and in no take, oldest first, in stretches: parted where something was recorded or kept in between,
+ * What is held and in no take, oldest first, in passages: parted where something was recorded or kept in between,
  * where rolling began or ended, where another song was opened, and by silences while nothing rolled.
  */
-export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
-  const isTaken = takenInOrder(held, isLive);
-  const groups: { events: HeldEvent[]; roll: string | null; song: string; notes: number }[] = [];
+export function passagesIn(buffer: LookBackBuffer, isLive: IsLive): Passage[] {
+  const isTaken = takenInOrder(buffer, isLive);
+  const groups: { events: BufferedEvent[]; roll: string | null; song: string; notes: number }[] = [];
   // A night of playing is gone through several times a second: the last group and the last listening are at hand.
   let last: (typeof groups)[number] | undefined;
   let listening: number | undefined;
@@ -116,7 +116,7 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
   let wall = 0;
   let lastTaken = -1;
   const down = new Set<string>();
-  for (const event of held.events) {
+  for (const event of buffer.events) {
     const silence = down.size > 0 ? HELD_SILENCE : PHRASE_SILENCE;
     if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
     else if (event.message.type === 'noteOff') down.delete(`${event.port} ${event.message.key}`);
@@ -128,7 +128,7 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
     const roll = event.place === null ? null : event.place.roll;
     if (event.listening !== listening) {
       listening = event.listening;
-      song = held.listenings.get(listening)?.song ?? '';
+      song = buffer.listenings.get(listening)?.song ?? '';
     }
     const silent = roll === null && event.wall - wall > silence;
     if (silent) {
@@ -145,7 +145,7 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
     .map(({ events, roll, song: of, notes }) => ({
       events,
       song: of,
-      roll: roll === null ? null : (held.rolls.get(roll) ?? null),
+      roll: roll === null ? null : (buffer.rolls.get(roll) ?? null),
       notes,
       fresh: events[0]!.seq > lastTaken,
     }))
@@ -153,8 +153,8 @@ export function stretchesHeld(held: Held, isLive: IsLive): Stretch[] {
 }
 
 /** What every controller of every keyboard was last set to before an event, in the order in which they were set. */
-export function controlsBefore(events: readonly HeldEvent[], seq: number): HeldEvent[] {
-  const last = new Map<string, HeldEvent>();
+export function controlsBefore(events: readonly BufferedEvent[], seq: number): BufferedEvent[] {
+  const last = new Map<string, BufferedEvent>();
   for (const event of events) {
     if (event.seq >= seq) break;
     if (isNote(event.message)) continue;
@@ -166,7 +166,7 @@ export function controlsBefore(events: readonly HeldEvent[], seq: number): HeldE
 }
 
 /** The keys that are still down after some events, by keyboard. */
-export function keysDown(events: readonly Pick<HeldEvent, 'port' | 'message'>[]): ReadonlySet<string> {
+export function keysDown(events: readonly Pick<BufferedEvent, 'port' | 'message'>[]): ReadonlySet<string> {
   const down = new Set<string>();
   for (const { port, message } of events) {
     if (message.type === 'noteOn') down.add(`${port} ${message.key}`);
@@ -178,20 +178,20 @@ export function keysDown(events: readonly Pick<HeldEvent, 'port' | 'message'>[])
 /**
  * What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with
  * nothing rolling.
- * @param stretches all that is held and in no take
+ * @param passages all that is held and in no take
  */
 export function offered(
-  stretches: readonly Stretch[],
+  passages: readonly Passage[],
   song: string,
-): { readonly rolled: readonly Stretch[]; readonly free: Stretch | null } {
-  const fresh = stretches.filter((s) => s.fresh && s.song === song);
+): { readonly rolled: readonly Passage[]; readonly free: Passage | null } {
+  const fresh = passages.filter((s) => s.fresh && s.song === song);
   const last = fresh.at(-1);
   if (!last) return { rolled: [], free: null };
   return last.roll ? { rolled: fresh.filter((s) => s.roll !== null), free: null } : { rolled: [], free: last };
 }
 
 /** Marks events as taken. */
-export const taking = (by: string, events: readonly HeldEvent[]): Taking[] => {
+export const taking = (by: string, events: readonly BufferedEvent[]): Taking[] => {
   const found: { by: string; from: number; to: number }[] = [];
   for (const { seq } of events) {
     const last = found.at(-1);
@@ -202,16 +202,16 @@ export const taking = (by: string, events: readonly HeldEvent[]): Taking[] => {
 };
 
 /** Without what is no longer worth holding, and what only that needed. */
-export function trimmed(held: Held): Held {
-  const from = oldestWorthHolding(held.events);
-  if (held.events[0] === undefined || from <= held.events[0].seq) return held;
-  const events = held.events.filter((e) => e.seq >= from);
+export function trimmed(buffer: LookBackBuffer): LookBackBuffer {
+  const from = oldestWorthHolding(buffer.events);
+  if (buffer.events[0] === undefined || from <= buffer.events[0].seq) return buffer;
+  const events = buffer.events.filter((e) => e.seq >= from);
   const rolls = new Set(events.map((e) => e.place?.roll));
   const listenings = new Set(events.map((e) => e.listening));
   return {
     events,
-    rolls: new Map([...held.rolls].filter(([id]) => rolls.has(id))),
-    listenings: new Map([...held.listenings].filter(([id]) => listenings.has(id))),
-    takings: held.takings.filter((t) => t.to >= from),
+    rolls: new Map([...buffer.rolls].filter(([id]) => rolls.has(id))),
+    listenings: new Map([...buffer.listenings].filter(([id]) => listenings.has(id))),
+    takings: buffer.takings.filter((t) => t.to >= from),
   };
 }

@@ -1,12 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { performances } from '../testing/playing';
-import { heldBefore } from '../performance/controls';
+import { valuesBefore } from '../performance/controls';
 import { EVERYTHING } from '../recording/ears';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { readLayer } from '../takes/layer';
-import { controlsBefore, NOTHING_HELD, offered, stretchesHeld, type Held, type HeldEvent, type Roll } from './buffer';
+import {
+  controlsBefore,
+  EMPTY_BUFFER,
+  offered,
+  passagesIn,
+  type LookBackBuffer,
+  type BufferedEvent,
+  type Roll,
+} from './buffer';
 import { keepFree, keepRolled, type KeepFacts } from './keep';
 import { onSongTempo, phraseRange } from './laying';
 import { readPlaying } from './playing';
@@ -26,12 +34,12 @@ const roll = (over: Partial<Roll> = {}): Roll => ({
 const NOBODY = { id: 0, song: 's', parts: [] };
 const PIANO = { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] };
 const ORGAN = { id: 2, song: 's', parts: [{ part: 'organ', ear: EVERYTHING }] };
-type Sent = readonly [at: number, key: number, on: boolean, over?: Partial<HeldEvent>];
-const heldOf = (sent: readonly Sent[], rolls = true, over: Partial<Roll> = {}): Held => ({
-  ...NOTHING_HELD,
+type Sent = readonly [at: number, key: number, on: boolean, over?: Partial<BufferedEvent>];
+const heldOf = (sent: readonly Sent[], rolls = true, over: Partial<Roll> = {}): LookBackBuffer => ({
+  ...EMPTY_BUFFER,
   listenings: new Map([NOBODY, PIANO, ORGAN].map((l) => [l.id, l])),
   rolls: new Map([['r', roll(over)]]),
-  events: sent.map(([at, key, on, more], i): HeldEvent => ({
+  events: sent.map(([at, key, on, more], i): BufferedEvent => ({
     seq: i + 1,
     wall: at * 1000,
     port: 'x',
@@ -41,13 +49,13 @@ const heldOf = (sent: readonly Sent[], rolls = true, over: Partial<Roll> = {}): 
     ...more,
   })),
 });
-const factsOf = (held: Held, over: Partial<KeepFacts> = {}): KeepFacts => {
+const factsOf = (held: LookBackBuffer, over: Partial<KeepFacts> = {}): KeepFacts => {
   let n = 0;
-  const stretch = stretchesHeld(held, () => true).at(-1)!;
+  const passage = passagesIn(held, () => true).at(-1)!;
   const placement = { policy: 'heard', nudge: 0 } as const;
   return {
-    stretch,
-    before: controlsBefore(held.events, stretch.events[0]!.seq),
+    passage,
+    before: controlsBefore(held.events, passage.events[0]!.seq),
     listenings: held.listenings,
     maps,
     tempo: song.tempo,
@@ -72,7 +80,7 @@ const notes = (kept: ReturnType<typeof keepRolled>) =>
       Math.round(n.end) / 960,
     ]),
   );
-const pedal = (value: number): Partial<HeldEvent> => ({ message: { type: 'control', controller: 64, value } });
+const pedal = (value: number): Partial<BufferedEvent> => ({ message: { type: 'control', controller: 64, value } });
 
 describe('a keep', () => {
   it('begins with the first note that somebody heard, whoever heard nothing before it', () => {
@@ -139,26 +147,26 @@ describe('a keep', () => {
 
   it('knows the controllers that were set before it, rolled or not', () => {
     const before: Sent = [1, 0, true, { ...pedal(127), seq: 0 }];
-    const taken: Held = heldOf([
+    const taken: LookBackBuffer = heldOf([
       [1.2, 50, true],
       [1.4, 50, false],
       [5, 60, true],
       [5.5, 60, false],
     ]);
-    const held: Held = {
+    const held: LookBackBuffer = {
       ...taken,
       events: [heldOf([before]).events[0]!, ...taken.events].map((e, i) => ({ ...e, seq: i + 1 })),
       takings: [{ by: 'pass', from: 1, to: 3 }],
     };
     const { layers } = keepRolled(factsOf(held), -Infinity, 7);
     expect(
-      heldBefore(readLayer(layers[0]!.layer, layers[0]!.layer.header.placement).controls, 10 * 960).get('control 64')
+      valuesBefore(readLayer(layers[0]!.layer, layers[0]!.layer.header.placement).controls, 10 * 960).get('control 64')
         ?.value,
     ).toBe(127);
-    const free: Held = { ...held, events: held.events.map((e) => ({ ...e, place: null })) };
+    const free: LookBackBuffer = { ...held, events: held.events.map((e) => ({ ...e, place: null })) };
     const laid = keepFree(factsOf(free), (wall) => (wall - 5) * 1920, { from: 0, to: 3840 });
     expect(
-      heldBefore(readLayer(laid.layers[0]!.layer, laid.layers[0]!.layer.header.placement).controls, 10).get(
+      valuesBefore(readLayer(laid.layers[0]!.layer, laid.layers[0]!.layer.header.placement).controls, 10).get(
         'control 64',
       )?.value,
     ).toBe(127);
@@ -225,7 +233,7 @@ describe('a phrase that was played with nothing rolling', () => {
       ]),
       false,
     );
-    expect(stretchesHeld(pads, () => true)).toHaveLength(1);
+    expect(passagesIn(pads, () => true)).toHaveLength(1);
     const apart = heldOf(
       [0, 14].flatMap((at): Sent[] => [
         [at, 48, true],
@@ -233,10 +241,10 @@ describe('a phrase that was played with nothing rolling', () => {
       ]),
       false,
     );
-    expect(stretchesHeld(apart, () => true)).toHaveLength(2);
+    expect(passagesIn(apart, () => true)).toHaveLength(2);
     expect(
       offered(
-        stretchesHeld(apart, () => true),
+        passagesIn(apart, () => true),
         's',
       ).free?.notes,
     ).toBe(1);

@@ -3,7 +3,7 @@ import { countOff } from '../recording/count';
 import { hears, type Ear } from '../recording/ears';
 import { pass } from '../recording/pass';
 import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } from '../recording/state';
-import { closeLayer, type Heard } from '../recording/writing';
+import { closeLayer, type Heard } from '../recording/lap';
 import { shiftOf, type Placement } from '../placement/place';
 import type { SongMaps } from '../document/maps';
 import type { Recipe } from '../timing/treatment';
@@ -11,7 +11,7 @@ import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
-import { keysDown, type HeldEvent, type Listening, type Stretch } from './buffer';
+import { keysDown, type BufferedEvent, type Listening, type Passage } from './buffer';
 
 /** Layers to store, and what to put into takes. */
 export interface Kept {
@@ -20,9 +20,9 @@ export interface Kept {
 }
 
 export interface KeepFacts {
-  readonly stretch: Stretch;
+  readonly passage: Passage;
   /** What the controllers were set to before it, as `controlsBefore` finds it. */
-  readonly before: readonly HeldEvent[];
+  readonly before: readonly BufferedEvent[];
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly maps: SongMaps;
   readonly tempo: readonly TempoChange[];
@@ -55,7 +55,7 @@ const MOST_EARLY: Ticks = 960;
  */
 export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds): Kept {
   const {
-    stretch: { events, roll },
+    passage: { events, roll },
     maps,
     early,
     gap,
@@ -73,7 +73,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   const length = loop ? loop.to - loop.from : 0;
   const lap = lapAt(loop, first.place!.at);
   const frame = lap * length;
-  const seconds = (e: HeldEvent): Seconds => e.place!.at;
+  const seconds = (e: BufferedEvent): Seconds => e.place!.at;
   const shift = shiftAt(facts, first, roll.latency, roll.speed);
   // The bar of the first note; in a loop the lap it was played in. Just ahead of a bar means that bar, if it was
   // reached.
@@ -112,7 +112,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   );
   const range = { from, to: loopTicks ? loopTicks.to : Math.max(from + 1, maps.end) };
   const passId = newId();
-  const listening = (e: HeldEvent) => facts.listenings.get(e.listening)?.parts ?? [];
+  const listening = (e: BufferedEvent) => facts.listenings.get(e.listening)?.parts ?? [];
   const headers = (parts: Listening['parts']): LayerHeader[] =>
     parts.flatMap(({ part }) => {
       const placement = facts.placements.get(part);
@@ -205,7 +205,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
 }
 
 /** Whether a part that is in the song heard an event. */
-const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: HeldEvent): boolean =>
+const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: BufferedEvent): boolean =>
   (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && hears(ear, port, message));
 
 /** Laps in which nothing was sent leave nothing. */
@@ -223,7 +223,7 @@ function withoutIdle({ layers, results }: Kept): Kept {
 
 const shiftAt = (
   facts: KeepFacts,
-  event: HeldEvent,
+  event: BufferedEvent,
   latency: Parameters<typeof shiftOf>[1],
   speed: number,
 ): Seconds => {
@@ -270,7 +270,7 @@ export type Laying = (wall: Seconds) => Ticks;
 /** What was played with nothing rolling, laid into the song. */
 export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
   const {
-    stretch: { events },
+    passage: { events },
     before,
     tempo,
     placements,
@@ -326,7 +326,11 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
   return { layers, results: closed.length ? [{ passId, mode, layers: closed }] : [] };
 }
 
-function heard({ listening, port, message }: HeldEvent, part: string, listenings: KeepFacts['listenings']): boolean {
+function heard(
+  { listening, port, message }: BufferedEvent,
+  part: string,
+  listenings: KeepFacts['listenings'],
+): boolean {
   const ear = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
   return ear ? hears(ear, port, message) : message.type === 'noteOff';
 }

@@ -14,15 +14,15 @@ import { readLayer } from '../takes/layer';
 import { secondsAt, tempoMap } from '../time/tempo';
 import {
   KEEPS,
-  NOTHING_HELD,
+  EMPTY_BUFFER,
   offered,
   oldestWorthHolding,
   playingTime,
-  stretchesHeld,
+  passagesIn,
   taking,
   trimmed,
-  type Held,
-  type HeldEvent,
+  type LookBackBuffer,
+  type BufferedEvent,
   type Roll,
 } from './buffer';
 import { keepFree, keepRolled, type KeepFacts } from './keep';
@@ -48,8 +48,8 @@ const event = (
   key: number,
   on = true,
   at: number | null = null,
-  over: Partial<HeldEvent> = {},
-): HeldEvent => ({
+  over: Partial<BufferedEvent> = {},
+): BufferedEvent => ({
   seq,
   wall,
   port: 'x',
@@ -58,17 +58,17 @@ const event = (
   place: at === null ? null : { roll: 'r', at },
   ...over,
 });
-const held = (events: HeldEvent[], over: Partial<Held> = {}): Held => ({
-  ...NOTHING_HELD,
+const held = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
+  ...EMPTY_BUFFER,
   events,
   rolls: new Map([['r', roll()]]),
   listenings: new Map([[1, HEARS]]),
   ...over,
 });
-const facts = (of: Held, index = -1, over: Partial<KeepFacts> = {}): KeepFacts => {
+const facts = (of: LookBackBuffer, index = -1, over: Partial<KeepFacts> = {}): KeepFacts => {
   let n = 0;
   return {
-    stretch: stretchesHeld(of, () => true).at(index)!,
+    passage: passagesIn(of, () => true).at(index)!,
     before: [],
     listenings: of.listenings,
     maps,
@@ -108,7 +108,7 @@ describe('what is held', () => {
       ],
       { takings: [{ by: 'pass', from: 5, to: 5 }] },
     );
-    expect(stretchesHeld(of, () => true).map((s) => [s.events.map((e) => e.seq), s.fresh])).toEqual([
+    expect(passagesIn(of, () => true).map((s) => [s.events.map((e) => e.seq), s.fresh])).toEqual([
       [[1, 2], false],
       [[3], false],
       [[4], false],
@@ -116,26 +116,26 @@ describe('what is held', () => {
     ]);
     expect(
       offered(
-        stretchesHeld(of, () => true),
+        passagesIn(of, () => true),
         's',
       ).rolled.map((s) => s.events.map((e) => e.seq)),
     ).toEqual([[6]]);
     // The pass undone, its events are offered again.
     expect(
       offered(
-        stretchesHeld(of, () => false),
+        passagesIn(of, () => false),
         's',
       ).rolled.map((s) => s.events.map((e) => e.seq)),
     ).toEqual([[4, 5, 6]]);
     expect(
       offered(
-        stretchesHeld(held([event(1, 0, 60)]), () => true),
+        passagesIn(held([event(1, 0, 60)]), () => true),
         's',
       ).free?.notes,
     ).toBe(1);
     expect(
       offered(
-        stretchesHeld(of, () => true),
+        passagesIn(of, () => true),
         'another song',
       ),
     ).toEqual({ rolled: [], free: null });
@@ -154,7 +154,7 @@ describe('what is held', () => {
     );
     fc.assert(
       fc.property(fc.array(step, { maxLength: 60 }), (steps) => {
-        let of: Held = held([]);
+        let of: LookBackBuffer = held([]);
         let rolling: string | null = null;
         let [wall, seq, keeps] = [0, 0, 0];
         const live: string[] = [];
@@ -179,11 +179,11 @@ describe('what is held', () => {
           else {
             const all =
               s.do === 'pass'
-                ? stretchesHeld(of, isLive)
+                ? passagesIn(of, isLive)
                     .slice(-1)
                     .map((x) => x.events.slice(-s.last))
                 : (() => {
-                    const { rolled, free } = offered(stretchesHeld(of, isLive), 's');
+                    const { rolled, free } = offered(passagesIn(of, isLive), 's');
                     return [...rolled.map((x) => x.events), ...(free ? [free.events] : [])];
                   })();
             const by = `taking ${(keeps += 1)}`;
@@ -198,7 +198,7 @@ describe('what is held', () => {
           }
           // Whatever is in a live taking is not offered, and the other way round; in order, and nothing twice.
           const taken = live.flatMap((by) => keptBy.get(by)!);
-          const listed = stretchesHeld(of, isLive).flatMap((x) => x.events.map((e) => e.seq));
+          const listed = passagesIn(of, isLive).flatMap((x) => x.events.map((e) => e.seq));
           expect(new Set(taken).size).toBe(taken.length);
           expect([...taken, ...listed].sort((a, b) => a - b)).toEqual(of.events.map((e) => e.seq));
           expect(listed).toEqual([...listed].sort((a, b) => a - b));
@@ -209,7 +209,7 @@ describe('what is held', () => {
 });
 
 describe('keeping what rolled', () => {
-  it('is, event for event, what a pass over the same stretch would have recorded', () => {
+  it('is, event for event, what a pass over the same passage would have recorded', () => {
     fc.assert(
       fc.property(
         layerEvents(8.2, 15),
@@ -217,7 +217,7 @@ describe('keeping what rolled', () => {
         (events, mode) => {
           fc.pre(events.some((e) => e.message.type === 'noteOn'));
           const of = held(
-            events.map((e, i): HeldEvent => ({
+            events.map((e, i): BufferedEvent => ({
               seq: i + 1,
               wall: e.at * 1000,
               port: 'x',
@@ -228,7 +228,7 @@ describe('keeping what rolled', () => {
           );
           const kept = keepRolled(facts(of, -1, { mode }), -Infinity, 15.5);
           const [layer] = kept.layers.map((l) => l.layer);
-          // The same stretch by the pass itself: punched in at that bar, stopped where the keep ends.
+          // The same passage by the pass itself: punched in at that bar, stopped where the keep ends.
           let n = 0;
           const { from, to } = layer!.closing.range;
           const brief = { ...song.brief, mode, range: null };
@@ -348,25 +348,25 @@ describe('keeping what rolled', () => {
             ]),
             rolls: new Map([['r', roll({ loop: loops ? { from: 0, to: 4 } : null })]]),
           });
-          let now: Held = of;
+          let now: LookBackBuffer = of;
           let before = -Infinity;
           const kept: number[] = [];
           for (const cut of [...cuts, 14_000].sort((a, b) => a - b)) {
-            const sofar: Held = { ...now, events: now.events.filter((e) => e.wall <= cut) };
-            const [stretch] = offered(
-              stretchesHeld(sofar, () => true),
+            const sofar: LookBackBuffer = { ...now, events: now.events.filter((e) => e.wall <= cut) };
+            const [passage] = offered(
+              passagesIn(sofar, () => true),
               's',
             ).rolled;
-            if (!stretch) continue;
+            if (!passage) continue;
             const { layers } = keepRolled(
-              { ...facts(sofar, -1, { placements, mode: 'merge', laps: 'build up' }), stretch },
+              { ...facts(sofar, -1, { placements, mode: 'merge', laps: 'build up' }), passage },
               before,
               cut / 1000,
             );
             for (const { layer } of layers)
               kept.push(...readLayer(layer, layer.header.placement).notes.map((n) => n.key));
-            now = { ...now, takings: [...now.takings, ...taking(`keep ${cut}`, stretch.events)] };
-            before = stretch.events.at(-1)!.place!.at;
+            now = { ...now, takings: [...now.takings, ...taking(`keep ${cut}`, passage.events)] };
+            before = passage.events.at(-1)!.place!.at;
           }
           expect([...kept].sort()).toEqual(notes.map((_, i) => 30 + i).sort());
         },

@@ -3,7 +3,7 @@ import { mapsOf } from '../document/maps';
 import type { Retiming } from '../song/retime';
 import { barAt, meterMap } from '../time/meter';
 import type { Milliseconds, Seconds, Ticks } from '../time/units';
-import { keysDown, type Stretch } from './buffer';
+import { keysDown, type Passage } from './buffer';
 import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
 import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
 import type { PlayingReading } from './playing';
@@ -19,7 +19,7 @@ export interface LaidPhrase {
 }
 
 /** When the last key of a phrase moved, in seconds; what is still held rings to where it is now. */
-function lastOf({ events }: Stretch, now: Milliseconds): Seconds {
+function lastOf({ events }: Passage, now: Milliseconds): Seconds {
   const held = keysDown(events).size > 0 ? now : 0;
   const notes = events.filter(({ message }) => message.type === 'noteOn' || message.type === 'noteOff');
   return notes.reduce((last, { wall }) => Math.max(last, wall), held) / 1000;
@@ -38,14 +38,14 @@ export function layPhrase(
   from: Ticks,
   now: Milliseconds,
 ): LaidPhrase {
-  const last = lastOf(facts.stretch, now);
+  const last = lastOf(facts.passage, now);
   const wander = laid.endsWith('wander');
   const intoSong = (lay: Laying): LaidPhrase => {
     const range = phraseRange(from, lay(last), facts.maps.meter);
     return { kept: keepFree(facts, lay, range), bars: barAt(facts.maps.meter, range.to - 1) };
   };
   if (laid === 'free' || !reading) {
-    const first = facts.stretch.events.find((e) => e.message.type === 'noteOn')!;
+    const first = facts.passage.events.find((e) => e.message.type === 'noteOn')!;
     return intoSong(inFreeTime(first.wall / 1000, from, facts.maps.tempo));
   }
   if (laid.startsWith('song')) return intoSong(onSongTempo(reading, from, wander));

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { EVERYTHING } from '../recording/ears';
 import { header } from '../testing/arbitraries';
-import type { HeldEvent, Listening, Roll, Stretch } from './buffer';
-import { isHeldDown, takenBy, withReleases } from './taken';
+import type { BufferedEvent, Listening, Roll, Passage } from './buffer';
+import { anyKeyDown, takenBy, withReleases } from './taken';
 import { agoWords, whereWords } from './words';
 import { meterMap } from '../time/meter';
 
@@ -11,7 +11,7 @@ const LISTENINGS = new Map<number, Listening>([
   [1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }],
   [2, { id: 2, song: 's', parts: [] }],
 ]);
-const event = (seq: number, at: number, on: boolean, over: Partial<HeldEvent> = {}): HeldEvent => ({
+const event = (seq: number, at: number, on: boolean, over: Partial<BufferedEvent> = {}): BufferedEvent => ({
   seq,
   wall: 1e12 + at * 1000,
   port: 'bench',
@@ -28,7 +28,7 @@ const roll: Roll = {
   latency: { output: 0, input: 0 },
   speed: 1,
 };
-const stretch = (events: readonly HeldEvent[], over: Partial<Stretch> = {}): Stretch => ({
+const passage = (events: readonly BufferedEvent[], over: Partial<Passage> = {}): Passage => ({
   events,
   roll,
   song: 's',
@@ -66,38 +66,38 @@ describe('what a pass takes of what is held', () => {
   });
 });
 
-describe('a stretch with keys down', () => {
-  const held = stretch([event(1, 3, true)]);
+describe('a passage with keys down', () => {
+  const held = passage([event(1, 3, true)]);
 
   it('has the releases that came since, and nothing that was struck since', () => {
-    expect(isHeldDown([held])).toBe(true);
+    expect(anyKeyDown([held])).toBe(true);
     const since = [event(1, 3, true), event(2, 3.5, true, { port: 'other' }), event(3, 4, false)];
     const [with_] = withReleases([held], since);
     expect(with_!.events.map((e) => e.seq)).toEqual([1, 3]);
-    expect(isHeldDown([with_!])).toBe(false);
+    expect(anyKeyDown([with_!])).toBe(false);
   });
 
   it('is as it was when none came, and of nothing nothing comes', () => {
     const all = [held];
     expect(withReleases(all, [event(1, 3, true)])).toBe(all);
     expect(withReleases([], [])).toEqual([]);
-    expect(isHeldDown([])).toBe(false);
+    expect(anyKeyDown([])).toBe(false);
   });
 });
 
-describe('a stretch in words', () => {
+describe('a passage in words', () => {
   it('tells how long ago', () => {
-    const at = (seconds: number) => agoWords(stretch([event(1, 0, true)]), 1e12 + seconds * 1000);
+    const at = (seconds: number) => agoWords(passage([event(1, 0, true)]), 1e12 + seconds * 1000);
     expect([5, 120, 3 * 3600].map(at)).toEqual(['5 s ago', '2 min ago', '3 h ago']);
     expect(at(-5)).toBe('0 s ago');
   });
 
   it('tells where', () => {
-    expect(whereWords(stretch([event(1, 2.1, true)]), meter)).toBe('bar 2');
-    expect(whereWords(stretch([event(1, 0, true), event(2, 6.5, true)]), meter)).toBe('bars 1–4');
-    const looped = stretch([event(1, 8.5, true)], { roll: { ...roll, loop: { from: 2, to: 4 } } });
+    expect(whereWords(passage([event(1, 2.1, true)]), meter)).toBe('bar 2');
+    expect(whereWords(passage([event(1, 0, true), event(2, 6.5, true)]), meter)).toBe('bars 1–4');
+    const looped = passage([event(1, 8.5, true)], { roll: { ...roll, loop: { from: 2, to: 4 } } });
     expect(whereWords(looped, meter)).toBe('bar 2, in a loop');
-    expect(whereWords(stretch([event(1, 0, true), event(2, 7, false)], { roll: null }), meter)).toBe(
+    expect(whereWords(passage([event(1, 0, true), event(2, 7, false)], { roll: null }), meter)).toBe(
       'nothing rolling, 7 s',
     );
   });

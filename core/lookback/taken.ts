@@ -2,15 +2,15 @@ import { shiftOf } from '../placement/place';
 import { hears } from '../recording/ears';
 import type { PassResult } from '../recording/state';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { keysDown, type HeldEvent, type Held, type Stretch } from './buffer';
+import { keysDown, type BufferedEvent, type LookBackBuffer, type Passage } from './buffer';
 
 /** What a pass, or one lap, has put into takes: the events of its range that its parts heard. */
 export function takenBy(
   { frame = 0, layers }: PassResult,
   rollId: string | undefined,
-  events: readonly HeldEvent[],
-  listenings: Held['listenings'],
-): HeldEvent[] {
+  events: readonly BufferedEvent[],
+  listenings: LookBackBuffer['listenings'],
+): BufferedEvent[] {
   const own = layers
     .filter((l) => l.notes > 0 || l.touched)
     .map(({ header, closing }) => {
@@ -31,8 +31,8 @@ export function takenBy(
   });
 }
 
-/** Stretches with the releases that came since of keys that were down at the end of the last one. */
-export function withReleases(all: readonly Stretch[], events: readonly HeldEvent[]): readonly Stretch[] {
+/** Passages with the releases that came since of keys that were down at the end of the last one. */
+export function withReleases(all: readonly Passage[], events: readonly BufferedEvent[]): readonly Passage[] {
   const last = all.at(-1);
   if (!last) return all;
   const down = new Set(keysDown(last.events));
@@ -45,5 +45,5 @@ export function withReleases(all: readonly Stretch[], events: readonly HeldEvent
   return come.length ? [...all.slice(0, -1), { ...last, events: [...last.events, ...come] }] : all;
 }
 
-/** Whether keys are still down at the end of some stretches. */
-export const isHeldDown = (all: readonly Stretch[]): boolean => keysDown(all.at(-1)?.events ?? []).size > 0;
+/** Whether keys are still down at the end of some passages. */
+export const anyKeyDown = (all: readonly Passage[]): boolean => keysDown(all.at(-1)?.events ?? []).size > 0;

@@ -10,7 +10,7 @@ export interface ControlEvent {
 export type Lane = string;
 
 /** The last message of each lane: what the controllers hold. */
-export type Held = ReadonlyMap<Lane, ControlMessage>;
+export type ControllerValues = ReadonlyMap<Lane, ControlMessage>;
 
 export function laneOf(message: ControlMessage): Lane {
   switch (message.type) {
@@ -41,17 +41,17 @@ export function atRest(message: ControlMessage): ControlMessage | undefined {
 }
 
 /** What the controllers hold just before `tick`. Events in time order. */
-export function heldBefore(events: readonly ControlEvent[], tick: Ticks): Map<Lane, ControlMessage> {
-  const held = new Map<Lane, ControlMessage>();
+export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<Lane, ControlMessage> {
+  const values = new Map<Lane, ControlMessage>();
   for (const { at, message } of events) {
     if (at >= tick) break;
-    held.set(laneOf(message), message);
+    values.set(laneOf(message), message);
   }
-  return held;
+  return values;
 }
 
 /** The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. */
-export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
+export function restore(from: ControllerValues, to: ControllerValues, at: Ticks): ControlEvent[] {
   const events: ControlEvent[] = [];
   for (const lane of new Set([...from.keys(), ...to.keys()])) {
     const now = from.get(lane);
@@ -67,7 +67,12 @@ export function restore(from: Held, to: Held, at: Ticks): ControlEvent[] {
  * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring.
  * A pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
  */
-export function restoreBefore(from: Held, to: Held, at: Ticks, following: readonly ControlEvent[]): ControlEvent[] {
+export function restoreBefore(
+  from: ControllerValues,
+  to: ControllerValues,
+  at: Ticks,
+  following: readonly ControlEvent[],
+): ControlEvent[] {
   const moved = new Set<Lane>();
   for (const { at: when, message } of following) if (when === at) moved.add(laneOf(message));
   return restore(from, to, at).filter(({ message }) => !moved.has(laneOf(message)));

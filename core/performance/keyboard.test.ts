@@ -238,6 +238,11 @@ it('what was stored of a keyboard before it had settings is still read', () => {
   expect(keyboardSchema.parse({ on: true })).toEqual({ ...PLAIN_KEYBOARD, on: true });
 });
 
+it('what a keyboard had learned is still read under its former name', () => {
+  const learned = [{ action: 'record', needs: 'press', triggers: [{ kind: 'control', number: 67 }] }] as const;
+  expect(keyboardSchema.parse({ taught: learned })).toEqual({ ...PLAIN_KEYBOARD, learned });
+});
+
 it('a keyboard that sends every key on two channels has each note ended by its own release, filtered or not', () => {
   const through = (settings: KeyboardSettings, sent: readonly number[][]) =>
     sent.reduce<{ state: KeyboardState; out: string[] }>(

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { lessonSchema } from './taught';
+import { learnedCommandSchema } from './learned';
 import { messageFromBytes, SUSTAIN, type KeyMessage } from './messages';
 
 /** The kinds of message a filter knows. */
@@ -18,8 +18,7 @@ export type MessageKind = (typeof KINDS)[number];
 
 const key = z.number().int().min(0).max(127);
 
-/** What is remembered of a keyboard. What is not said is plain. */
-export const keyboardSchema = z
+const settingsSchema = z
   .object({
     /** Whether it is listened to; undefined before anybody has said. */
     on: z.boolean().optional(),
@@ -51,10 +50,19 @@ export const keyboardSchema = z
       })
       .readonly()
       .default({ kinds: [], controllers: [] }),
-    /** Keys and pedals that have been taught an action. */
-    taught: z.array(lessonSchema).max(40).readonly().default([]),
+    /** Keys and pedals that have learned an action. */
+    learned: z.array(learnedCommandSchema).max(40).readonly().default([]),
   })
   .readonly();
+
+/** Settings that were stored when learned commands were called "taught". */
+const withLearned = (stored: unknown): unknown =>
+  stored && typeof stored === 'object' && 'taught' in stored && !('learned' in stored)
+    ? { ...stored, learned: stored.taught }
+    : stored;
+
+/** What is remembered of a keyboard. What is not said is plain. */
+export const keyboardSchema = z.preprocess(withLearned, settingsSchema);
 export type KeyboardSettings = z.infer<typeof keyboardSchema>;
 export const PLAIN_KEYBOARD: KeyboardSettings = keyboardSchema.parse({});
 

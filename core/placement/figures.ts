@@ -35,7 +35,7 @@ export function setupOf(sampleRate: number, buffer: Seconds, device: string): { 
 
 /**
  * The latest set-up that was measured and is not this one: its figures do not hold here.
- * @returns undefined when this one has a figure for the way out, or nothing was measured anywhere
+ * @returns undefined when this one has a figure for the output latency, or nothing was measured anywhere
  */
 export function changedSince(all: Readonly<Record<string, SetupFigures>>, now: string): SetupFigures | undefined {
   if (all[now]?.output) return undefined;

@@ -43,8 +43,8 @@ export function readTaps(clicks: readonly Seconds[], taps: readonly Seconds[]): 
 }
 
 /**
- * The way out from two tap tests. People tap early by habit, so one alone says little; but whoever hears the keyboard's
- * own sound lines the tap up with the click as heard, and whoever hears this program's sound lines up two sounds that
- * are late alike. The habit is in both, and their difference is the way out.
+ * The output latency from two tap tests. People tap early by habit, so one alone says little; but whoever hears the
+ * keyboard's own sound lines the tap up with the click as heard, and whoever hears this program's sound lines up two
+ * sounds that are late alike. The habit is in both, and their difference is the output latency.
  */
 export const outputFromTaps = (own: Seconds, through: Seconds): Seconds => Math.max(0, own - through);

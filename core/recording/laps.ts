@@ -2,9 +2,9 @@ import type { LayerHeader } from '../takes/layer';
 import { secondsAt, tempoMap, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import { IDLE, LATEST, type PassEffect, type PassPlan, type PassState, type PassStep } from './state';
-import { closeWriting, keptSince, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
+import { closeLap, heardSince, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
-/** The least that is kept beyond the ends of a lap. */
+/** The least that is recorded beyond the ends of a lap. */
 const SEAM: Seconds = 0.5;
 
 /** A step that changes the state and asks for nothing. */
@@ -23,56 +23,53 @@ export function lapHeader(header: LayerHeader, lap: number, planned: TickRange):
 }
 
 /**
- * Opens a writing and takes in what was sent shortly before it, and what its controllers hold.
- * @param quiet nothing of it is kept yet: where it lies is not known before the first note comes
+ * Opens a lap and takes in what was sent shortly before it, and what its controllers hold.
+ * @param quiet nothing of it is recorded yet: where it lies is not known before the first note comes
  */
-export function openWriting(state: PassState, writing: Writing, since: readonly Heard[], quiet = false): PassStep {
-  const first = writing.startsAt - writing.margin;
+export function openLap(state: PassState, lap: Lap, since: readonly Heard[], quiet = false): PassStep {
+  const first = lap.startsAt - lap.margin;
   const late = since.filter((h) => h.at >= first);
   // A part that came to listen in an earlier lap knows what the controllers held when it came.
-  const came = writing.voices.map((v) => v.from).filter((from) => from > -Infinity && from < first);
-  const held = [...state.held.values()];
-  const holding = held
+  const came = lap.listening.map((v) => v.from).filter((from) => from > -Infinity && from < first);
+  const lastValues = [...state.lastValues.values()];
+  const holding = lastValues
     .filter((h) => h.at < first)
     .flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
   // What was moved shortly before, while something else was recorded.
-  const moved = held.filter((h) => h.at >= first && !late.includes(h));
+  const moved = lastValues.filter((h) => h.at >= first && !late.includes(h));
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
-  const kept = taken.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
-  const opens: Writing = { ...writing, kept, opened: false };
+  const recorded = taken.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
+  const opens: Lap = { ...lap, recorded, opened: false };
   // A release just ahead of a later lap is none of its playing.
-  const begins = writing.lap === 0 || late.some((h) => h.message.type === 'noteOn');
-  const { writing: made, effects } = begins ? opening(opens, !quiet) : { writing: opens, effects: [] };
-  return { state: { ...state, writing: [...state.writing, made] }, effects };
+  const begins = lap.lap === 0 || late.some((h) => h.message.type === 'noteOn');
+  const { lap: made, effects } = begins ? opening(opens, !quiet) : { lap: opens, effects: [] };
+  return { state: { ...state, laps: [...state.laps, made] }, effects };
 }
 
-/** Opens the layers of a writing, if they are not open, with what it has kept so far. */
-export function opening(
-  writing: Writing,
-  keeps = true,
-): { readonly writing: Writing; readonly effects: readonly PassEffect[] } {
-  if (writing.opened) return { writing, effects: [] };
-  const effects: PassEffect[] = writing.voices.map(({ header }) => ({ type: 'openLayer', header, mode: writing.mode }));
-  if (keeps) for (const heard of keptSince(writing.kept, -Infinity)) effects.push(...keeping(writing, heard));
-  return { writing: { ...writing, opened: true }, effects };
+/** Opens the layers of a lap, if they are not open, with what it has recorded so far. */
+export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly effects: readonly PassEffect[] } {
+  if (lap.opened) return { lap, effects: [] };
+  const effects: PassEffect[] = lap.listening.map(({ header }) => ({ type: 'openLayer', header, mode: lap.mode }));
+  if (keeps) for (const heard of heardSince(lap.recorded, -Infinity)) effects.push(...keeping(lap, heard));
+  return { lap: { ...lap, opened: true }, effects };
 }
 
 /** What the controllers hold, as set before a moment: what is about to roll has a clock of its own. */
-export const heldFrom = (state: PassState, at: Seconds): PassState['held'] =>
-  new Map([...state.held].map(([key, h]) => [key, { ...h, at }]));
+export const valuesFrom = (state: PassState, at: Seconds): PassState['lastValues'] =>
+  new Map([...state.lastValues].map(([key, h]) => [key, { ...h, at }]));
 
-/** What is to be kept of something that was sent: one event for each part that takes it in. */
-export function keeping({ voices, frame }: Writing, heard: Heard): PassEffect[] {
+/** What is to be recorded of something that was sent: one event for each part that takes it in. */
+export function keeping({ listening, frame }: Lap, heard: Heard): PassEffect[] {
   const effects: PassEffect[] = [];
-  for (const voice of voices) {
-    if (takesIn(voice, heard))
-      effects.push({ type: 'keep', layerId: voice.header.id, event: { at: heard.at - frame, message: heard.message } });
+  for (const part of listening) {
+    if (takesIn(part, heard))
+      effects.push({ type: 'keep', layerId: part.header.id, event: { at: heard.at - frame, message: heard.message } });
   }
   return effects;
 }
 
-/** The first writing of a plan. */
-export function firstWriting(plan: PassPlan, frame: Seconds): Writing {
+/** The first lap of a plan. */
+export function firstLap(plan: PassPlan, frame: Seconds): Lap {
   const tempo = tempoOf(plan);
   const startsAt = secondsAt(tempo, plan.range.from) + frame;
   return {
@@ -83,8 +80,8 @@ export function firstWriting(plan: PassPlan, frame: Seconds): Writing {
     startsAt,
     endsAt: secondsAt(tempo, plan.range.to) + frame,
     margin: marginOf(plan, tempo),
-    voices: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
-    kept: null,
+    listening: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
+    recorded: null,
     opened: false,
     ended: null,
     seam: { start: false, end: false },
@@ -107,24 +104,23 @@ function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Second
   return Math.max(SEAM, before(range.from) + 0.1, before(range.to) + 0.1);
 }
 
-/** The writing that is being recorded into now. */
-export const current = ({ writing }: PassState): Writing | undefined =>
-  writing.at(-1)?.ended ? undefined : writing.at(-1);
+/** The lap that is being recorded into now. */
+export const current = ({ laps }: PassState): Lap | undefined => (laps.at(-1)?.ended ? undefined : laps.at(-1));
 
-export const replaceLast = (state: PassState, last: Writing): PassState => ({
+export const replaceLast = (state: PassState, last: Lap): PassState => ({
   ...state,
-  writing: [...state.writing.slice(0, -1), last],
+  laps: [...state.laps.slice(0, -1), last],
 });
 
 /**
  * Ends what is recorded now.
  * @param stopped by the player, ahead of its planned end
  */
-export function endWriting(state: PassState, at: Seconds, rings: Seconds, stopped: boolean): PassState {
+export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: boolean): PassState {
   const now = current(state);
   if (!now) return state;
   const started = at > now.startsAt;
-  const before = state.writing.at(-2);
+  const before = state.laps.at(-2);
   const closesAt = Math.max(at, rings) + LATEST;
   const hardly =
     at < now.startsAt + now.margin &&
@@ -133,36 +129,36 @@ export function endWriting(state: PassState, at: Seconds, rings: Seconds, stoppe
     before.ended !== null &&
     before.seam.end &&
     before.passId === now.passId;
-  const ended: Writing = {
+  const ended: Lap = {
     ...now,
     ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) },
   };
   if (!hardly) return replaceLast(state, ended);
   // Whether it was a lap is known when nothing late can come any more; the one before waits for that.
-  const waits: Writing = {
+  const waits: Lap = {
     ...before,
     ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) },
   };
-  return { ...state, writing: [...state.writing.slice(0, -2), waits, ended] };
+  return { ...state, laps: [...state.laps.slice(0, -2), waits, ended] };
 }
 
 /**
  * A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to
  * the one before.
  */
-function withoutHardly(writing: readonly Writing[]): readonly Writing[] {
-  const last = writing.at(-1);
-  const before = writing.at(-2);
-  if (!last?.ended?.hardly || !before?.ended) return writing;
-  if (keptSince(last.kept, last.startsAt).some((h) => h.message.type === 'noteOn' && h.at < last.ended!.at))
-    return writing;
-  const whole: Writing = {
+function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
+  const last = laps.at(-1);
+  const before = laps.at(-2);
+  if (!last?.ended?.hardly || !before?.ended) return laps;
+  if (heardSince(last.recorded, last.startsAt).some((h) => h.message.type === 'noteOn' && h.at < last.ended!.at))
+    return laps;
+  const whole: Lap = {
     ...before,
     seam: { ...before.seam, end: false },
     ended: { ...before.ended, at: before.endsAt, rings: before.endsAt, stopped: true },
   };
-  const none: Writing = { ...last, ended: { ...last.ended, at: last.startsAt, rings: last.startsAt } };
-  return [...writing.slice(0, -2), whole, none];
+  const none: Lap = { ...last, ended: { ...last.ended, at: last.startsAt, rings: last.startsAt } };
+  return [...laps.slice(0, -2), whole, none];
 }
 
 /** Ends laps that are over, and begins the next ones. */
@@ -185,56 +181,56 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const length = loop.to - loop.from;
   // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
   // just ahead of the seam may belong to the very next.
-  const reaches = keptSince(now.kept, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
+  const reaches = heardSince(now.recorded, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
   const by = length * (idle + 1);
   const lap = now.lap + idle + 1;
   const planned = { from: plan.loop.from, to: plan.range.to };
-  const next: Writing = {
+  const next: Lap = {
     ...now,
     lap,
     frame: now.frame + by,
     startsAt: now.endsAt + by - length,
     endsAt: now.endsAt + by,
-    kept: null,
+    recorded: null,
     opened: false,
     ended: null,
     seam: { start: true, end: false },
-    voices: now.voices
+    listening: now.listening
       .filter((v) => v.to === null)
       .map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
   };
-  const over: Writing = {
+  const over: Lap = {
     ...now,
     seam: { ...now.seam, end: true },
     ended: { at: now.endsAt, rings: now.endsAt, closesAt: now.endsAt + now.margin + LATEST, stopped: false },
   };
-  return openWriting(replaceLast(state, over), next, keptSince(now.kept, next.startsAt - next.margin));
+  return openLap(replaceLast(state, over), next, heardSince(now.recorded, next.startsAt - next.margin));
 }
 
-/** The header a voice's later laps are named after. */
-function baseOf(plan: PassPlan, { header }: Voice): LayerHeader {
+/** The header a part's later laps are named after. */
+function baseOf(plan: PassPlan, { header }: ListeningPart): LayerHeader {
   const own = plan.layers.find((l) => l.partId === header.partId);
   return own ?? { ...header, id: header.id.replace(/\.\d+$/, ''), takeId: header.takeId.replace(/\.\d+$/, '') };
 }
 
 /** Closes what has ended and for which nothing late can come any more. */
 export function closeEnded(state: PassState, at: Seconds): PassStep {
-  if (!state.writing.some((w) => w.ended && at >= w.ended.closesAt)) return only(state);
-  const all = withoutHardly(state.writing);
+  if (!state.laps.some((w) => w.ended && at >= w.ended.closesAt)) return only(state);
+  const all = withoutHardly(state.laps);
   const done = all.filter((w) => w.ended && at >= w.ended.closesAt);
-  const writing = all.filter((w) => !done.includes(w));
+  const laps = all.filter((w) => !done.includes(w));
   const effects = done.flatMap((w): PassEffect[] => {
-    const layers = w.opened ? closeWriting(w) : [];
+    const layers = w.opened ? closeLap(w) : [];
     const { passId, mode, frame } = w;
     return [
       ...layers.map((l): PassEffect => ({ type: 'closeLayer', layerId: l.header.id, closing: l.closing })),
       ...(w.opened ? [{ type: 'recorded', result: { passId, mode, frame, layers } } as const] : []),
-      ...(writing.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId)
+      ...(laps.some((left) => left.passId === passId) || w !== done.findLast((d) => d.passId === passId)
         ? []
         : [{ type: 'finished', passId } as const]),
     ];
   });
-  const idle = state.phase === 'stopping' && writing.length === 0;
-  return { state: idle ? { ...IDLE, held: state.held } : { ...state, writing }, effects };
+  const idle = state.phase === 'stopping' && laps.length === 0;
+  return { state: idle ? { ...IDLE, lastValues: state.lastValues } : { ...state, laps }, effects };
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents, messages } from '../testing/arbitraries';
 import { clock, layersOf, resultsOf, run } from '../testing/passes';
-import { heldBefore, laneOf, type ControlEvent } from '../performance/controls';
+import { valuesBefore, laneOf, type ControlEvent } from '../performance/controls';
 import type { Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { patched, type Change } from '../song/history';
@@ -147,7 +147,7 @@ function recordOver(before: Songful, brief: Partial<Brief>, { range, events, sto
 /** What every controller holds wherever something changes. */
 const holding = (controls: readonly ControlEvent[], tick: number): Record<string, number> =>
   Object.fromEntries(
-    [...heldBefore(controls, tick + 1e-6)]
+    [...valuesBefore(controls, tick + 1e-6)]
       .map(([lane, m]) => [lane, m.value])
       .filter(([lane, value]) => value !== REST[lane as string] && value !== 0),
   );

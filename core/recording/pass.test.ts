@@ -4,7 +4,7 @@ import { header, layerEvents } from '../testing/arbitraries';
 import { clock, key, layersOf, pedal, planOf, resultsOf, run } from '../testing/passes';
 import { newPart } from '../document/part';
 import { newSong } from '../document/document';
-import { heldBefore } from '../performance/controls';
+import { valuesBefore } from '../performance/controls';
 import { readLayer, type Layer } from '../takes/layer';
 import { readTake } from '../takes/take';
 import { MODES, LAP_POLICIES } from '../vocabulary/modes';
@@ -323,7 +323,7 @@ describe('waiting for a note', () => {
     expect(effects.find((e) => e.type === 'begin')).toMatchObject({ by: expect.closeTo(9.3, 9) as number });
     const [layer] = layersOf(effects);
     expect(readLayer(layer!, as).notes[0]!.start).toBeCloseTo(3840, 6);
-    expect(heldBefore(readLayer(layer!, as).controls, 3841).get('control 64')?.value).toBe(127);
+    expect(valuesBefore(readLayer(layer!, as).controls, 3841).get('control 64')?.value).toBe(127);
   });
 
   it('puts the note on the first tick under every placement', () => {
@@ -463,7 +463,7 @@ describe('a manual punch', () => {
     ]);
     const [layer] = layersOf(effects);
     expect(read(layer!)).toEqual([[3840, 2.4 * 1920]]);
-    expect(heldBefore(readLayer(layer!, as).controls, 3841).get('control 64')?.value).toBe(127);
+    expect(valuesBefore(readLayer(layer!, as).controls, 3841).get('control 64')?.value).toBe(127);
   });
 
   it('ends at the out by itself and plays on, and at the song’s end with it', () => {

@@ -7,14 +7,14 @@ import {
   andThen,
   closeEnded,
   current,
-  endWriting,
-  firstWriting,
-  heldFrom,
+  endLap,
+  firstLap,
+  valuesFrom,
   keeping,
   lapHeader,
   only,
   opening,
-  openWriting,
+  openLap,
   replaceLast,
   tempoOf,
   turnLaps,
@@ -30,7 +30,7 @@ import {
   type PassState,
   type PassStep,
 } from './state';
-import { keptSince, reaches, takesIn, type Heard, type Kept, type Voice, type Writing } from './writing';
+import { heardSince, reaches, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
 /** How long the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
 const RECENT: Seconds = 4;
@@ -41,39 +41,39 @@ function begin(before: PassState, plan: PassPlan): PassStep {
   const tempo = tempoOf(plan);
   const music = secondsAt(tempo, plan.music);
   const loop = plan.loop && { from: secondsAt(tempo, plan.loop.from), to: secondsAt(tempo, plan.range.to) };
-  const writing = firstWriting(plan, 0);
+  const lap = firstLap(plan, 0);
   // What is held down as the count begins is held in the layer from there.
-  const ahead = Math.min(plan.count.from, writing.startsAt - writing.margin) - 0.001;
+  const ahead = Math.min(plan.count.from, lap.startsAt - lap.margin) - 0.001;
   const started: PassState = {
     ...IDLE,
-    held: heldFrom(before, ahead),
+    lastValues: valuesFrom(before, ahead),
     phase: plan.wait === 'no' ? 'counting' : 'waiting',
     plan,
     loop,
     endsAt: plan.songEnds,
   };
-  const opened = openWriting(started, writing, [], plan.wait !== 'no');
+  const opened = openLap(started, lap, [], plan.wait !== 'no');
   return {
     state: opened.state,
     effects: [...opened.effects, { type: 'roll', from: plan.count.from, music, count: plan.count }],
   };
 }
 
-const seedOf = (all: readonly Heard[]): Kept | null =>
-  all.reduce<Kept | null>((before, heard) => ({ heard, before }), null);
+const seedOf = (all: readonly Heard[]): HeardList | null =>
+  all.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
 
 /** Halts; what was recorded is closed once late strikes have had their time. */
 function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
-  const ended = endWriting(state, at, at, stopped);
+  const ended = endLap(state, at, at, stopped);
   // Held notes that were let ring end with the music.
-  const writing = ended.writing.map((w) =>
+  const laps = ended.laps.map((w) =>
     w.ended && w.ended.rings > at
       ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } }
       : w,
   );
-  const still = writing.length > 0;
+  const still = laps.length > 0;
   return {
-    state: still ? { ...ended, writing, phase: 'stopping' } : { ...IDLE, held: state.held },
+    state: still ? { ...ended, laps, phase: 'stopping' } : { ...IDLE, lastValues: state.lastValues },
     effects: [{ type: 'halt', at }],
   };
 }
@@ -83,7 +83,7 @@ function reachEnd(state: PassState, plan: PassPlan, endsAt: Seconds): PassStep {
   const tempo = tempoOf(plan);
   const frame = current(state)?.frame ?? 0;
   const rings = secondsAt(tempo, plan.range.to + plan.leadOut) + frame;
-  const ended = endWriting(state, endsAt, rings, false);
+  const ended = endLap(state, endsAt, rings, false);
   if (plan.punched && endsAt < state.endsAt) return only({ ...ended, phase: 'playing', plan: null });
   return plan.leadOut > 0 ? only({ ...ended, phase: 'lead-out', endsAt: rings }) : halt(state, endsAt, false);
 }
@@ -104,7 +104,7 @@ function move(state: PassState, at: Seconds): PassStep {
       return move({ ...state, phase: plan!.music < plan!.range.from ? 'lead-in' : 'recording' }, at);
     }
     case 'lead-in':
-      return at < state.writing.at(-1)!.startsAt ? only(state) : move({ ...state, phase: 'recording' }, at);
+      return at < state.laps.at(-1)!.startsAt ? only(state) : move({ ...state, phase: 'recording' }, at);
     case 'recording': {
       if (plan!.loop) return turnLaps(state, at);
       const now = current(state);
@@ -129,23 +129,23 @@ function remember(state: PassState, heard: Heard): PassState {
 
 function onKey(before: PassState, heard: Heard): PassStep {
   const key = controlKey(heard);
-  const known = key ? { ...before, held: new Map(before.held).set(key, heard) } : before;
+  const known = key ? { ...before, lastValues: new Map(before.lastValues).set(key, heard) } : before;
   if (before.phase === 'idle') return only(known);
   const turned = known.loop ? turnLaps(known, heard.at) : only(known);
   if (turned.state.phase === 'waiting') return whileWaiting(turned.state, heard);
   const remembered = turned.state.phase === 'playing' ? remember(turned.state, heard) : turned.state;
-  if (remembered.writing.length === 0) return { state: remembered, effects: turned.effects };
+  if (remembered.laps.length === 0) return { state: remembered, effects: turned.effects };
   const effects = [...turned.effects];
   const turns = effects.length;
-  const writing = remembered.writing.map((w) => {
+  const laps = remembered.laps.map((w) => {
     // A lap that was just opened has taken in what it reaches of the lap before, but not this.
     const keeps = reaches(w, heard.at) ? keeping(w, heard) : [];
     if (keeps.length === 0) return w;
     const opened = opening(w);
     effects.push(...opened.effects, ...keeps);
-    return { ...opened.writing, kept: { heard, before: w.kept } };
+    return { ...opened.lap, recorded: { heard, before: w.recorded } };
   });
-  return { state: effects.length > turns ? { ...remembered, writing } : remembered, effects };
+  return { state: effects.length > turns ? { ...remembered, laps } : remembered, effects };
 }
 
 /**
@@ -153,41 +153,41 @@ function onKey(before: PassState, heard: Heard): PassStep {
  * once.
  */
 function onKeys(state: PassState, all: readonly Heard[]): PassStep {
-  const [writing] = state.writing;
-  if (state.phase !== 'recording' || state.loop || !writing || state.writing.length > 1)
+  const [lap] = state.laps;
+  if (state.phase !== 'recording' || state.loop || !lap || state.laps.length > 1)
     return all.reduce((step, heard) => andThen(step, (s) => onKey(s, heard)), only(state));
-  const held = new Map(state.held);
+  const lastValues = new Map(state.lastValues);
   const effects: PassEffect[] = [];
-  let { kept } = writing;
+  let { recorded } = lap;
   for (const heard of all) {
     const key = controlKey(heard);
-    if (key) held.set(key, heard);
-    const keeps = reaches(writing, heard.at) ? keeping(writing, heard) : [];
+    if (key) lastValues.set(key, heard);
+    const keeps = reaches(lap, heard.at) ? keeping(lap, heard) : [];
     if (keeps.length === 0) continue;
     for (const keep of keeps) effects.push(keep);
-    kept = { heard, before: kept };
+    recorded = { heard, before: recorded };
   }
-  return { state: { ...state, held, writing: [{ ...writing, kept }] }, effects };
+  return { state: { ...state, lastValues, laps: [{ ...lap, recorded }] }, effects };
 }
 
-/** While the count goes round only a first note is waited for; what else is sent is kept and placed when it comes. */
+/** While the count goes round only a first note is waited for; what else is sent is placed when it comes. */
 function whileWaiting(state: PassState, heard: Heard): PassStep {
   const plan = state.plan!;
-  const now = state.writing[0]!;
-  const voice = now.voices.find((v) => takesIn(v, heard));
+  const now = state.laps[0]!;
+  const voice = now.listening.find((v) => takesIn(v, heard));
   if (!voice) return only(state);
-  const kept: Kept = { heard, before: now.kept };
-  if (heard.message.type !== 'noteOn') return only(replaceLast(state, { ...now, kept }));
+  const recorded: HeardList = { heard, before: now.recorded };
+  if (heard.message.type !== 'noteOn') return only(replaceLast(state, { ...now, recorded }));
   const placed = heard.at + shiftOf(voice.header.placement, voice.header.latency) * (voice.header.speed ?? 1);
   const late = placed - now.startsAt;
   const by = plan.wait === 'start' ? late : Math.floor((late + plan.round.ahead) / plan.round.bar) * plan.round.bar;
   const moved = (h: Heard): Heard => ({ ...h, at: h.at - by });
-  const begun: Writing = { ...now, kept: seedOf(keptSince(kept, -Infinity).map(moved)) };
+  const begun: Lap = { ...now, recorded: seedOf(heardSince(recorded, -Infinity).map(moved)) };
   const effects: PassEffect[] = [{ type: 'begin', by }];
-  for (const h of keptSince(begun.kept, -Infinity)) effects.push(...keeping(begun, h));
-  const held = new Map([...state.held].map(([key, h]) => [key, moved(h)]));
+  for (const h of heardSince(begun.recorded, -Infinity)) effects.push(...keeping(begun, h));
+  const lastValues = new Map([...state.lastValues].map(([key, h]) => [key, moved(h)]));
   return {
-    state: { ...replaceLast(state, begun), held, phase: heard.at - by < now.startsAt ? 'counting' : 'recording' },
+    state: { ...replaceLast(state, begun), lastValues, phase: heard.at - by < now.startsAt ? 'counting' : 'recording' },
     effects,
   };
 }
@@ -195,9 +195,9 @@ function whileWaiting(state: PassState, heard: Heard): PassStep {
 function punchIn(state: PassState, at: Seconds, plan: PassPlan): PassStep {
   if (state.phase !== 'playing') return only(state);
   const frame = (state.loop ? state.loop.to - state.loop.from : 0) * lapAt(state.loop, at);
-  const writing = firstWriting(plan, frame);
-  const sent = [...keptSince(state.recent.old, -Infinity), ...keptSince(state.recent.young, -Infinity)];
-  return openWriting({ ...state, phase: 'recording', plan }, writing, sent);
+  const lap = firstLap(plan, frame);
+  const sent = [...heardSince(state.recent.old, -Infinity), ...heardSince(state.recent.young, -Infinity)];
+  return openLap({ ...state, phase: 'recording', plan }, lap, sent);
 }
 
 function punchOut(state: PassState, at: Seconds): PassStep {
@@ -207,7 +207,7 @@ function punchOut(state: PassState, at: Seconds): PassStep {
   const tempo = tempoOf(plan);
   const rings = plan.leadOut > 0 ? secondsAt(tempo, tickAt(tempo, at - now.frame) + plan.leadOut) + now.frame : at;
   return only({
-    ...endWriting(state, at, rings, true),
+    ...endLap(state, at, rings, true),
     phase: 'playing',
     plan: null,
     endsAt: state.loop ? Infinity : plan.songEnds,
@@ -220,17 +220,17 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
   const now = current(turned.state);
   const { plan, phase } = turned.state;
   if (!now || !plan) return turned;
-  const goesOn = (v: Voice): boolean =>
+  const goesOn = (v: ListeningPart): boolean =>
     v.to === null &&
     layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
   // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened
   // all along.
   const waits = phase === 'waiting';
   const since = waits ? -Infinity : at;
-  const left = now.voices.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: waits ? now.startsAt : at }));
-  const whole = now.voices[0]?.header.planned ?? plan.range;
-  const come = layers.flatMap((header, i): Voice[] => {
-    if (now.voices.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
+  const left = now.listening.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: waits ? now.startsAt : at }));
+  const whole = now.listening[0]?.header.planned ?? plan.range;
+  const come = layers.flatMap((header, i): ListeningPart[] => {
+    if (now.listening.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
     // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none
     // of it is cut.
     const placed = Math.floor(
@@ -239,26 +239,26 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
     return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
   });
-  const before = come.length ? opening(now) : { writing: now, effects: [] };
-  const listening: Writing = { ...before.writing, voices: [...left, ...come] };
-  const ahead = [...turned.state.held.values()].filter((h) => h.at < at);
-  // What the controllers hold is known to the new parts as well; while a note is waited for, it is kept when that
+  const before = come.length ? opening(now) : { lap: now, effects: [] };
+  const listening: Lap = { ...before.lap, listening: [...left, ...come] };
+  const ahead = [...turned.state.lastValues.values()].filter((h) => h.at < at);
+  // What the controllers hold is known to the new parts as well; while a note is waited for, it is recorded when that
   // comes.
-  const kept = waits
-    ? listening.kept
-    : ahead.reduce<Kept | null>((before, h) => ({ heard: { ...h, at }, before }), listening.kept);
+  const recorded = waits
+    ? listening.recorded
+    : ahead.reduce<HeardList | null>((before, h) => ({ heard: { ...h, at }, before }), listening.recorded);
   const effects = come.flatMap(({ header }): PassEffect[] => [{ type: 'openLayer', header, mode: now.mode }]);
   const keeps =
-    come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, voices: come }, { ...h, at })) : [];
+    come.length && !waits ? ahead.flatMap((h) => keeping({ ...listening, listening: come }, { ...h, at })) : [];
   return {
-    state: replaceLast(turned.state, come.length ? { ...listening, kept } : listening),
+    state: replaceLast(turned.state, come.length ? { ...listening, recorded } : listening),
     effects: [...turned.effects, ...before.effects, ...effects, ...keeps],
   };
 }
 
 /**
  * The pass as a state machine. Commands, clock and keys go in; what the sound, the screen and the storage
- * must do comes out. Everything that arrives from the count on is kept in the layer; its range says what counts.
+ * must do comes out. Everything that arrives from the count on is recorded in the layer; its range says what counts.
  * Input that makes no sense in a phase (Record while recording, say) changes nothing.
  */
 export function pass(state: PassState, input: PassInput): PassStep {
@@ -268,7 +268,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
       const { from, endsAt, count = null, loop = null } = input;
       const rolls: PassState = {
         ...state,
-        held: heldFrom(state, (count?.from ?? from) - 0.001),
+        lastValues: valuesFrom(state, (count?.from ?? from) - 0.001),
         phase: 'playing',
         plan: null,
         loop,
@@ -278,7 +278,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
     }
     case 'record':
       // Recording out of playing starts over with the count: the roll takes the place of the one before.
-      return state.phase === 'idle' || (state.phase === 'playing' && state.writing.length === 0)
+      return state.phase === 'idle' || (state.phase === 'playing' && state.laps.length === 0)
         ? begin(state, input.plan)
         : only(state);
     case 'punch in':

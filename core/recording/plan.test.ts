@@ -4,7 +4,7 @@ import { newBrief } from '../document/brief';
 import { newSong, type SongDocument } from '../document/document';
 import { plainBrief, presetOf, presetsSchema } from './presets';
 import { silencedBy, silencesNow } from './silenced';
-import type { Kept } from './writing';
+import type { HeardList } from './lap';
 import { mapsOf } from '../document/maps';
 import { listenersOf } from './ears';
 import { leadInFrom, planPass } from './plan';
@@ -180,7 +180,7 @@ describe('what of the line is silent meanwhile', () => {
                 [end, { type: 'noteOff', key, velocity: 9 }],
               ] as const,
           )
-          .reduce<Kept | null>(
+          .reduce<HeardList | null>(
             (before, [tick, message]) => ({ heard: { at: secondsAt(tempo, tick), port: 'bench', message }, before }),
             null,
           );

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { clock, key, layersOf, pedal, planOf, resultsOf, run } from '../testing/passes';
 import { header } from '../testing/arbitraries';
-import { heldBefore } from '../performance/controls';
+import { valuesBefore } from '../performance/controls';
 import { change } from '../song/changes';
 import { newPart } from '../document/part';
 import { newSong, type SongDocument } from '../document/document';
@@ -323,7 +323,7 @@ describe('a part that begins to listen', () => {
 
 describe('controllers at a punch', () => {
   const held = (layer: Layer, tick: number) =>
-    heldBefore(readLayer(layer, HEARD).controls, tick + 1e-6).get('control 64')?.value ?? 0;
+    valuesBefore(readLayer(layer, HEARD).controls, tick + 1e-6).get('control 64')?.value ?? 0;
   const punch = (at: number, id: string): PassInput => ({
     type: 'punch in',
     at,

@@ -5,7 +5,7 @@ import { tickAt, type TempoMap } from '../time/tempo';
 import { phrases } from './clears';
 import type { Mode } from '../vocabulary/modes';
 import type { PassPlan } from './state';
-import type { Kept } from './writing';
+import type { HeardList } from './lap';
 
 /**
  * Where a part's line is not heard while it is recorded over: where this pass will have cleared it, as far as is
@@ -47,7 +47,13 @@ export function silencedBy(
  * @param held a key is down
  * @param now where the pass is
  */
-export function silencesNow(plan: PassPlan, kept: Kept | null, held: boolean, now: Ticks, tempo: TempoMap): boolean {
+export function silencesNow(
+  plan: PassPlan,
+  kept: HeardList | null,
+  held: boolean,
+  now: Ticks,
+  tempo: TempoMap,
+): boolean {
   const fromFirst = plan.loop ? plan.loop.laps === 'play to overwrite' : plan.mode === 'replace from my first note';
   const whilePlaying = !plan.loop && plan.mode === 'replace while I play';
   if (whilePlaying && held) return true;

@@ -3,7 +3,7 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 import type { Mode, LapPolicy, Wait } from '../vocabulary/modes';
 import type { CountBeat, CountOff } from './count';
 import type { Ear } from './ears';
-import type { Closed, Heard, Kept, Writing } from './writing';
+import type { Closed, Heard, HeardList, Lap } from './lap';
 
 /** Everything that decides what a pass does, fixed when Record is pressed. */
 export interface PassPlan {
@@ -60,11 +60,11 @@ export interface PassState {
   readonly loop: Loop | null;
   /** Where playing stops, on the rolling clock. */
   readonly endsAt: Seconds;
-  readonly writing: readonly Writing[];
+  readonly laps: readonly Lap[];
   /** The last few seconds of the keys while nothing records: a strike just ahead of a punch belongs to it. */
-  readonly recent: { readonly young: Kept | null; readonly old: Kept | null; readonly turned: Seconds };
+  readonly recent: { readonly young: HeardList | null; readonly old: HeardList | null; readonly turned: Seconds };
   /** What each controller of each keyboard was last set to. */
-  readonly held: ReadonlyMap<string, Heard>;
+  readonly lastValues: ReadonlyMap<string, Heard>;
 }
 
 export type PassInput =
@@ -124,13 +124,13 @@ export const IDLE: PassState = {
   plan: null,
   loop: null,
   endsAt: 0,
-  writing: [],
+  laps: [],
   recent: { young: null, old: null, turned: 0 },
-  held: new Map(),
+  lastValues: new Map(),
 };
 /**
- * How long after a stop an event stamped before it may still arrive: longer than a page that is kept busy
- * is late with its keyboard events, or a taught key is held back, short enough that nobody waits for it.
+ * How long after a stop an event stamped before it may still arrive: longer than a page that is recorded busy
+ * is late with its keyboard events, or a taught key is lastValues back, short enough that nobody waits for it.
  */
 export const LATEST: Seconds = 0.4;
 export const isRolling = ({ phase }: Pick<PassState, 'phase'>): boolean => phase !== 'idle' && phase !== 'stopping';

@@ -79,8 +79,8 @@ describe('what a pass has so far', () => {
   it('has a note that is held end where the pass is', () => {
     const plan = planFor();
     const { state } = run([{ type: 'record', plan }, clock(2), key(2.5), clock(3)]);
-    const [writing] = state.writing;
-    const { notes } = readingSoFar(writing!, writing!.voices[0]!, 3);
+    const [laps] = state.laps;
+    const { notes } = readingSoFar(laps!, laps!.listening[0]!, 3);
     expect(notes.map((n) => [n.start, n.end])).toEqual([[4800, 5760]]);
   });
 });

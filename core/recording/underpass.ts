@@ -9,24 +9,24 @@ import type { Mode } from '../vocabulary/modes';
 import { modeOf } from './outcome';
 import { silencedBy } from './silenced';
 import type { PassPlan, PassState } from './state';
-import { eventsOf, type Voice, type Writing } from './writing';
+import { eventsOf, type ListeningPart, type Lap } from './lap';
 
 const HAIR: Seconds = 1e-6;
 
 /** What a listening part has in a lap so far. */
-export function readingSoFar(writing: Writing, voice: Voice, now: Seconds): Reading {
+export function readingSoFar(laps: Lap, voice: ListeningPart, now: Seconds): Reading {
   const { header } = voice;
   const { planned } = header;
-  const here = tickAt(tempoMap(header.tempo), Math.min(now, writing.endsAt) - writing.frame);
+  const here = tickAt(tempoMap(header.tempo), Math.min(now, laps.endsAt) - laps.frame);
   const to = Math.max(planned.from, Math.min(planned.to, here));
   return readLayer(
     {
       header,
-      events: eventsOf(writing, voice),
+      events: eventsOf(laps, voice),
       closing: {
         range: { from: planned.from, to },
         clears: [],
-        seam: { ...writing.seam, end: writing.ended !== null && writing.seam.end },
+        seam: { ...laps.seam, end: laps.ended !== null && laps.seam.end },
       },
     },
     header.placement,
@@ -34,7 +34,7 @@ export function readingSoFar(writing: Writing, voice: Voice, now: Seconds): Read
 }
 
 /** By which mode a part's line is heard while its laps are recorded. */
-function heardBy(plan: PassPlan, { header }: Voice, begun: boolean): Mode {
+function heardBy(plan: PassPlan, { header }: ListeningPart, begun: boolean): Mode {
   switch (header.laps) {
     case 'fresh, then build up':
       return begun ? 'merge' : 'new take';
@@ -47,7 +47,7 @@ function heardBy(plan: PassPlan, { header }: Voice, begun: boolean): Mode {
 }
 
 /** A line without the controller that is being recorded anew. */
-function withoutRide(line: Reading, { ride, planned }: Voice['header']): Reading {
+function withoutRide(line: Reading, { ride, planned }: ListeningPart['header']): Reading {
   const goes = ({ at, message }: Reading['controls'][number]): boolean =>
     laneOf(message) === ride && at >= planned.from && at < planned.to;
   return { ...line, controls: line.controls.filter((control) => !goes(control)) };
@@ -67,25 +67,25 @@ export function lineUnderPass(
   at: Seconds,
   now: Seconds,
 ): Reading {
-  const listening = state.writing.flatMap((writing) =>
-    writing.voices.filter((v) => v.header.partId === part.id).map((voice) => ({ writing, voice })),
+  const listening = state.laps.flatMap((laps) =>
+    laps.listening.filter((v) => v.header.partId === part.id).map((voice) => ({ laps, voice })),
   );
-  const last = listening.findLast(({ writing }) => writing.passId === plan.passId);
+  const last = listening.findLast(({ laps }) => laps.passId === plan.passId);
   if (!last) return line;
-  const { writing, voice } = last;
+  const { laps, voice } = last;
   const { header } = voice;
   const merges = modeOf(header, plan.mode) === 'merge';
   if (header.ride) return merges ? line : withoutRide(line, header);
   // Laps that are over but not yet in a take, and for the laps to come the one under way.
   const builds = (plan.loop && merges) || header.laps === 'fresh, then build up';
   const pending = (builds ? listening : [])
-    .filter(({ writing: w }) => w.passId === plan.passId && w.endsAt <= at + HAIR)
-    .map(({ writing: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
+    .filter(({ laps: w }) => w.passId === plan.passId && w.endsAt <= at + HAIR)
+    .map(({ laps: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
     .filter(({ reading }) => reading.notes.length > 0);
-  const recordsHere = at < writing.endsAt - HAIR;
-  const own = recordsHere ? readingSoFar(writing, voice, now).notes : [];
+  const recordsHere = at < laps.endsAt - HAIR;
+  const own = recordsHere ? readingSoFar(laps, voice, now).notes : [];
   const begun = part.takes.some((t) => t.id === header.takeId);
-  const here = tickAt(tempoMap(header.tempo), Math.max(0, now - writing.frame));
+  const here = tickAt(tempoMap(header.tempo), Math.max(0, now - laps.frame));
   const silent = part.overLine
     ? []
     : silencedBy(heardBy(plan, voice, begun), header.planned, own, here, header.gap ?? 0);

@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import type { PassResult } from '../recording/state';
-import { closeLayer } from '../recording/writing';
+import { closeLayer } from '../recording/lap';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../takes/layer';
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';

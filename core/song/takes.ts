@@ -8,7 +8,7 @@ import { readLayer, type Layer } from '../takes/layer';
 import { barAt } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import type { Milliseconds, TickRange, Ticks } from '../time/units';
-import { nearestLine } from '../timing/grid';
+import { nearestGridPoint } from '../timing/grid';
 import { barsWords } from '../time/words';
 
 /** A take that could be heard in place of another, and where. */
@@ -62,7 +62,7 @@ export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: 
 export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: SongMaps): Milliseconds | null {
   if (notes.length < 2) return null;
   const off = notes.map(({ start }) => {
-    const line = nearestLine('16 straight', meter, start);
+    const line = nearestGridPoint('16 straight', meter, start);
     return (secondsAt(tempo, start) - secondsAt(tempo, line)) * 1000;
   });
   const mean = off.reduce((a, b) => a + b, 0) / off.length;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents, ranges } from '../testing/arbitraries';
 import type { KeyMessage } from '../performance/messages';
-import { heldBefore } from '../performance/controls';
+import { valuesBefore } from '../performance/controls';
 import { soundingEnds, type Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { newSong, type SongDocument } from '../document/document';
@@ -42,7 +42,7 @@ const replacing = (
 ): Layer => layer(id, from, to, events, { clears: [range(from, to)], ...over });
 const HEARD = { policy: 'heard', nudge: 0 } as const;
 const pedalAt = (reading: Reading, n: number): number =>
-  heldBefore(reading.controls, n * 960 + 1e-6).get('control 64')?.value ?? 0;
+  valuesBefore(reading.controls, n * 960 + 1e-6).get('control 64')?.value ?? 0;
 const ends = (reading: Reading) => {
   const all = soundingEnds(reading);
   return reading.notes.map((n) => all.get(n.id)! / 960);
@@ -60,9 +60,9 @@ describe('a cleared range', () => {
     const line = readTake([under, replacing('new', 4, 8, [on(5), off(5.5)])], HEARD);
     expect([4, 5, 6, 7.5].map((n) => pedalAt(line, n))).toEqual([0, 0, 0, 0]);
     expect(ends(line)).toEqual([5.5]);
-    expect(heldBefore(line.controls, 5 * 960).get('bend')?.value).toBe(8192);
+    expect(valuesBefore(line.controls, 5 * 960).get('bend')?.value).toBe(8192);
     expect(pedalAt(line, 8)).toBe(127);
-    expect(heldBefore(line.controls, 8 * 960 + 1).get('bend')?.value).toBe(12_000);
+    expect(valuesBefore(line.controls, 8 * 960 + 1).get('bend')?.value).toBe(12_000);
   });
 
   it('has what the new layer holds, also where it was set before the range', () => {
@@ -78,7 +78,7 @@ describe('a cleared range', () => {
     const lanes = ['control 1', 'control 11', 'control 64', 'bend'];
     const rest: Record<string, number> = { 'control 11': 127, bend: 8192 };
     const say = (reading: Reading, tick: number) => {
-      const held = heldBefore(reading.controls, tick + 1e-6);
+      const held = valuesBefore(reading.controls, tick + 1e-6);
       return lanes.map((l) => held.get(l)?.value ?? rest[l] ?? 0);
     };
     fc.assert(
@@ -287,7 +287,7 @@ describe('clearing', () => {
         const once = clear(reading, [stretch]);
         const held = (r: Reading) =>
           [stretch.from, stretch.from + 1, stretch.to, stretch.to + 500].map((t) =>
-            [...heldBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort(),
+            [...valuesBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort(),
           );
         expect(clear(once, [stretch]).notes).toEqual(once.notes);
         expect(held(clear(once, [stretch]))).toEqual(held(once));

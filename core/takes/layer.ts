@@ -7,7 +7,7 @@ import {
   type PlacedEvent,
   type Reading,
 } from '../performance/notes';
-import { heldBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
+import { valuesBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
 import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
@@ -147,9 +147,9 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
   return {
     notes,
     controls: [
-      ...restoreBefore(new Map(), heldBefore(all, range.from), range.from, inside),
+      ...restoreBefore(new Map(), valuesBefore(all, range.from), range.from, inside),
       ...inside,
-      ...restore(heldBefore(all, range.to), new Map(), range.to),
+      ...restore(valuesBefore(all, range.to), new Map(), range.to),
     ],
   };
 }

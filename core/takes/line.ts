@@ -1,4 +1,4 @@
-import { atRest, heldBefore, laneOf, restore, restoreBefore, type Held } from '../performance/controls';
+import { atRest, valuesBefore, laneOf, restore, restoreBefore, type ControllerValues } from '../performance/controls';
 import type { ControlEvent } from '../performance/controls';
 import { byStart, type Note, type Reading } from '../performance/notes';
 import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
@@ -32,11 +32,11 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
 
 /** Without what says again at a join what is so already: a take that is at rest there has nothing to say. */
-function withoutRepeats(controls: readonly ControlEvent[], held: Held, join: Ticks): ControlEvent[] {
+function withoutRepeats(controls: readonly ControlEvent[], values: ControllerValues, join: Ticks): ControlEvent[] {
   const there = controls.filter((c) => c.at === join);
   const repeats = there.filter(({ message }) => {
     const lane = laneOf(message);
-    const now = held.get(lane) ?? atRest(message);
+    const now = values.get(lane) ?? atRest(message);
     return now?.value === message.value && there.filter((c) => laneOf(c.message) === lane).length === 1;
   });
   return repeats.length ? controls.filter((c) => !repeats.includes(c)) : [...controls];
@@ -55,7 +55,7 @@ export function readComp(
 ): Reading {
   const notes: Note[] = [];
   const controls: ControlEvent[] = [];
-  let held: Held = new Map();
+  let values: ControllerValues = new Map();
   /** Notes that the join before cut, by key. */
   let cut: number[] = [];
   comp.forEach((stretch, i) => {
@@ -76,12 +76,12 @@ export function readComp(
     }
     cut = cutHere;
     const inside = take.controls.filter((c) => inRange(c.at, stretch));
-    const own = heldBefore(take.controls, stretch.from);
-    controls.push(...restoreBefore(held, own, stretch.from, inside), ...withoutRepeats(inside, held, stretch.from));
-    held = heldBefore(take.controls, stretch.to);
+    const own = valuesBefore(take.controls, stretch.from);
+    controls.push(...restoreBefore(values, own, stretch.from, inside), ...withoutRepeats(inside, values, stretch.from));
+    values = valuesBefore(take.controls, stretch.to);
     if (!next) {
-      controls.push(...restore(held, new Map(), stretch.to));
-      held = new Map();
+      controls.push(...restore(values, new Map(), stretch.to));
+      values = new Map();
     }
   });
   // One stretch after another is in order already, but for chords that a join cuts through.

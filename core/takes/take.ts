@@ -1,10 +1,10 @@
 import {
   atRest,
-  heldBefore,
+  valuesBefore,
   laneOf,
   restoreBefore,
   type ControlEvent,
-  type Held,
+  type ControllerValues,
   type Lane,
 } from '../performance/controls';
 import type { ControlMessage } from '../performance/messages';
@@ -26,15 +26,15 @@ const isOf =
     lane === undefined || laneOf(message) === lane;
 
 /** What the controllers hold at a place, those that move there included. */
-const heldAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> =>
-  heldBefore(
+const valuesAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> =>
+  valuesBefore(
     events.filter((e) => e.at <= at),
     Infinity,
   );
 
 /**
  * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over
- * them there; at its end they hold what they would have held without the clearing, or what is laid over them.
+ * them there; at its end they hold what they would have values without the clearing, or what is laid over them.
  * @param over what is laid over them later
  * @param ends where that ends
  */
@@ -48,11 +48,11 @@ function clearControls(
   const early = touched.filter((c) => c.at < from);
   const late = touched.filter((c) => c.at >= to);
   const own = over.filter(isOf(lane));
-  const before = heldBefore(early, from);
-  const begin = restoreBefore(before, heldAt(own, from), from, own);
+  const before = valuesBefore(early, from);
+  const begin = restoreBefore(before, valuesAt(own, from), from, own);
   // What is laid over it and goes on stays as it is where it is not at rest.
-  const goesOn = to < ends ? heldAt(own, to) : new Map<Lane, ControlMessage>();
-  const back = restoreBefore(new Map(), heldBefore(touched, to), to, late).filter(({ message }) => {
+  const goesOn = to < ends ? valuesAt(own, to) : new Map<Lane, ControlMessage>();
+  const back = restoreBefore(new Map(), valuesBefore(touched, to), to, late).filter(({ message }) => {
     const laid = goesOn.get(laneOf(message));
     return laid === undefined || laid.value === atRest(laid)?.value;
   });
@@ -107,10 +107,10 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
     over.controls.filter((c) => c.at < range.to),
   );
   const later = under.controls.filter((c) => c.at >= range.to);
-  const only = (held: Held): Held => new Map([...held].filter(([lane]) => moved.has(lane)));
+  const only = (values: ControllerValues): ControllerValues => new Map([...values].filter(([lane]) => moved.has(lane)));
   const back = restoreBefore(
-    only(heldBefore(merged, range.to)),
-    only(heldBefore(beneath.controls, range.to)),
+    only(valuesBefore(merged, range.to)),
+    only(valuesBefore(beneath.controls, range.to)),
     range.to,
     later,
   );
@@ -137,9 +137,9 @@ export function windowed({ notes, controls }: Reading, window: TickRange, ends: 
   return {
     notes: notes.filter((n) => belongsTo(n, window, window.to < ends)),
     controls: [
-      ...restoreBefore(new Map(), heldBefore(controls, window.from), window.from, inside),
+      ...restoreBefore(new Map(), valuesBefore(controls, window.from), window.from, inside),
       ...inside,
-      ...restoreBefore(heldBefore(controls, window.to), new Map(), window.to, []),
+      ...restoreBefore(valuesBefore(controls, window.to), new Map(), window.to, []),
     ],
   };
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layers, notes, ranges, reading } from '../testing/arbitraries';
-import { heldBefore } from '../performance/controls';
+import { valuesBefore } from '../performance/controls';
 import { inRange, type TickRange } from '../time/units';
 import type { KeyMessage } from '../performance/messages';
 import type { Reading } from '../performance/notes';
@@ -24,7 +24,7 @@ const layer = (
 ): Layer => ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
 const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
 /** What a controller holds at every place where it changes. */
-const sustainAt = (r: Reading, tick: number) => heldBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
+const sustainAt = (r: Reading, tick: number) => valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
 
 describe('a layer', () => {
   it('reads what was struck inside its range', () => {
@@ -127,7 +127,7 @@ describe('a take', () => {
         for (const tick of [range.from - 1, range.to + 1, range.to + 3000]) {
           const values = (r: Reading) =>
             ['control 1', 'control 11', 'control 64', 'bend'].map(
-              (lane, i) => heldBefore(r.controls, tick).get(lane)?.value ?? [0, 127, 0, 8192][i],
+              (lane, i) => valuesBefore(r.controls, tick).get(lane)?.value ?? [0, 127, 0, 8192][i],
             );
           expect(values(after)).toEqual(values(before));
         }

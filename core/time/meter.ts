@@ -8,14 +8,14 @@ export interface MeterChange {
   readonly unit: number;
 }
 
-export interface MeterStretch extends MeterChange {
+export interface MeterSpan extends MeterChange {
   readonly tick: Ticks;
   readonly ticksPerBeat: Ticks;
   readonly ticksPerBar: Ticks;
 }
 
 export interface MeterMap {
-  readonly stretches: readonly MeterStretch[];
+  readonly spans: readonly MeterSpan[];
 }
 
 /** A place in the song as a player says it. Bars and beats count from 1; bar 0 is the one before bar 1. */
@@ -35,31 +35,31 @@ export type Accent = 'bar' | 'group' | 'beat';
 export function meterMap(changes: readonly MeterChange[]): MeterMap {
   const sorted = [...changes].sort((a, b) => a.bar - b.bar);
   if (sorted[0]?.bar !== 1) throw new RangeError('A meter map starts at bar 1.');
-  const stretches: MeterStretch[] = [];
+  const spans: MeterSpan[] = [];
   for (const { bar, beats, unit } of sorted) {
     if (!(beats >= 1) || !Number.isInteger(beats) || ![1, 2, 4, 8, 16, 32].includes(unit)) {
       throw new RangeError(`${beats}/${unit} is not a meter.`);
     }
-    const before = stretches.at(-1);
+    const before = spans.at(-1);
     if (before?.bar === bar) throw new RangeError(`Bar ${bar} has two meters.`);
     const ticksPerBeat = (TICKS_PER_QUARTER * 4) / unit;
     const tick = before ? before.tick + (bar - before.bar) * before.ticksPerBar : 0;
-    stretches.push({ bar, beats, unit, tick, ticksPerBeat, ticksPerBar: ticksPerBeat * beats });
+    spans.push({ bar, beats, unit, tick, ticksPerBeat, ticksPerBar: ticksPerBeat * beats });
   }
-  return { stretches };
+  return { spans };
 }
 
-const tickOfStretch = (s: MeterStretch): Ticks => s.tick;
-const barOfStretch = (s: MeterStretch): number => s.bar;
+const tickOfSpan = (s: MeterSpan): Ticks => s.tick;
+const barOfSpan = (s: MeterSpan): number => s.bar;
 
 /** The meter in force at a tick. */
-export function meterAt(map: MeterMap, tick: Ticks): MeterStretch {
-  return lastAtOrBefore(map.stretches, tick, tickOfStretch);
+export function meterAt(map: MeterMap, tick: Ticks): MeterSpan {
+  return lastAtOrBefore(map.spans, tick, tickOfSpan);
 }
 
 /** The tick on which a bar starts; `bar` may be 0 or negative. */
 export function barStart(map: MeterMap, bar: number): Ticks {
-  const s = lastAtOrBefore(map.stretches, bar, barOfStretch);
+  const s = lastAtOrBefore(map.spans, bar, barOfSpan);
   return s.tick + (bar - s.bar) * s.ticksPerBar;
 }
 

@@ -8,7 +8,7 @@ export interface TempoChange {
   readonly ramp?: 'jump' | 'linear';
 }
 
-interface Stretch {
+interface TempoSpan {
   readonly tick: Ticks;
   readonly seconds: Seconds;
   readonly bpm: Bpm;
@@ -18,7 +18,7 @@ interface Stretch {
 
 export interface TempoMap {
   readonly changes: readonly TempoChange[];
-  readonly stretches: readonly Stretch[];
+  readonly spans: readonly TempoSpan[];
 }
 
 /**
@@ -51,43 +51,43 @@ export function tempoMap(changes: readonly TempoChange[]): TempoMap {
     byTick.set(change.tick, change);
   }
   const sorted = [...byTick.values()].sort((a, b) => a.tick - b.tick);
-  const stretches: Stretch[] = [];
+  const spans: TempoSpan[] = [];
   sorted.forEach((change, i) => {
     const next = sorted[i + 1];
     const slope =
       change.ramp === 'linear' && next ? ((next.bpm - change.bpm) * TICKS_PER_QUARTER) / (next.tick - change.tick) : 0;
-    const before = stretches[i - 1];
+    const before = spans[i - 1];
     const seconds = before
       ? before.seconds + secondsOver((change.tick - before.tick) / TICKS_PER_QUARTER, before.bpm, before.slope)
       : 0;
-    stretches.push({ tick: change.tick, seconds, bpm: change.bpm, slope });
+    spans.push({ tick: change.tick, seconds, bpm: change.bpm, slope });
   });
   // Seconds are counted from tick 0, wherever the first change stands.
-  const zero = secondsInStretches(stretches, 0);
-  return { changes: sorted, stretches: stretches.map((s) => ({ ...s, seconds: s.seconds - zero })) };
+  const zero = secondsInSpans(spans, 0);
+  return { changes: sorted, spans: spans.map((s) => ({ ...s, seconds: s.seconds - zero })) };
 }
 
-const tickOf = (s: Stretch): Ticks => s.tick;
-const secondsOf = (s: Stretch): Seconds => s.seconds;
+const tickOf = (s: TempoSpan): Ticks => s.tick;
+const secondsOf = (s: TempoSpan): Seconds => s.seconds;
 
-function secondsInStretches(stretches: readonly Stretch[], tick: Ticks): Seconds {
-  const s = lastAtOrBefore(stretches, tick, tickOf);
+function secondsInSpans(spans: readonly TempoSpan[], tick: Ticks): Seconds {
+  const s = lastAtOrBefore(spans, tick, tickOf);
   const slope = tick < s.tick ? 0 : s.slope;
   return s.seconds + secondsOver((tick - s.tick) / TICKS_PER_QUARTER, s.bpm, slope);
 }
 
 /** Song seconds at a tick; tick 0 is 0 s. */
-export const secondsAt = (map: TempoMap, tick: Ticks): Seconds => secondsInStretches(map.stretches, tick);
+export const secondsAt = (map: TempoMap, tick: Ticks): Seconds => secondsInSpans(map.spans, tick);
 
 /** The tick at a song second: the exact inverse of `secondsAt`. Fractional. */
 export function tickAt(map: TempoMap, seconds: Seconds): Ticks {
-  const s = lastAtOrBefore(map.stretches, seconds, secondsOf);
+  const s = lastAtOrBefore(map.spans, seconds, secondsOf);
   const slope = seconds < s.seconds ? 0 : s.slope;
   return s.tick + quartersOver(seconds - s.seconds, s.bpm, slope) * TICKS_PER_QUARTER;
 }
 
 /** The tempo in force at a tick. */
 export function bpmAt(map: TempoMap, tick: Ticks): Bpm {
-  const s = lastAtOrBefore(map.stretches, tick, tickOf);
+  const s = lastAtOrBefore(map.spans, tick, tickOf);
   return tick < s.tick ? s.bpm : s.bpm + (s.slope * (tick - s.tick)) / TICKS_PER_QUARTER;
 }

@@ -43,7 +43,7 @@ export function gridWords(grid: Grid): string {
 }
 
 /** The line nearest to a tick. Lines are counted from each bar's start, and each bar line is one. */
-export function nearestLine(grid: Grid, meter: MeterMap, tick: Ticks): Ticks {
+export function nearestGridPoint(grid: Grid, meter: MeterMap, tick: Ticks): Ticks {
   const bar = barAt(meter, tick);
   const start = barStart(meter, bar);
   const next = barStart(meter, bar + 1);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { meterChanges, notes, ranges, reading } from '../testing/arbitraries';
 import { meterMap } from '../time/meter';
 import { inRange } from '../time/units';
-import { GRIDS, gridStep, gridWords, nearestLine } from './grid';
+import { GRIDS, gridStep, gridWords, nearestGridPoint } from './grid';
 import { ENDS, layTreatment, treat, treatNote, withoutTreatment, type Treatment } from './treatment';
 
 const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
@@ -42,10 +42,10 @@ describe('a grid', () => {
 
   it('starts anew at each bar line', () => {
     const threeFour = meterMap([{ bar: 1, beats: 3, unit: 4 }]);
-    expect(nearestLine('4 dotted', threeFour, 2850)).toBe(2880);
+    expect(nearestGridPoint('4 dotted', threeFour, 2850)).toBe(2880);
     const fiveEight = meterMap([{ bar: 1, beats: 5, unit: 8 }]);
-    expect(nearestLine('4 straight', fiveEight, 2390)).toBe(2400);
-    expect(nearestLine('4 straight', fiveEight, 2000)).toBe(1920);
+    expect(nearestGridPoint('4 straight', fiveEight, 2390)).toBe(2400);
+    expect(nearestGridPoint('4 straight', fiveEight, 2000)).toBe(1920);
   });
 
   it('gives a line no further away than half a step', () => {
@@ -55,7 +55,7 @@ describe('a grid', () => {
         meterChanges,
         fc.integer({ min: -5000, max: 200_000 }),
         (grid, meter, tick) => {
-          expect(Math.abs(nearestLine(grid, meterMap(meter), tick) - tick)).toBeLessThanOrEqual(
+          expect(Math.abs(nearestGridPoint(grid, meterMap(meter), tick) - tick)).toBeLessThanOrEqual(
             gridStep(grid) / 2 + 1e-6,
           );
         },

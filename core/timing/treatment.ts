@@ -1,7 +1,7 @@
 import { byStart, layerOfNote, type Note, type Reading } from '../performance/notes';
 import type { MeterMap } from '../time/meter';
 import { inRange, type TickRange, type Ticks } from '../time/units';
-import { gridStep, nearestLine, type Grid } from './grid';
+import { gridStep, nearestGridPoint, type Grid } from './grid';
 
 export const ENDS = ['keep length', 'keep end', 'snap length', 'snap end'] as const;
 export type Ends = (typeof ENDS)[number];
@@ -47,7 +47,7 @@ function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): 
       return start + towards(length, Math.max(1, Math.round(length / step)) * step, recipe.strength);
     }
     case 'snap end':
-      return towards(note.end, nearestLine(recipe.grid, meter, note.end), recipe.strength);
+      return towards(note.end, nearestGridPoint(recipe.grid, meter, note.end), recipe.strength);
   }
 }
 
@@ -55,7 +55,7 @@ function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): 
 export function treatNote(note: Note, recipe: Recipe, meter: MeterMap): TreatedNote {
   const played = { start: note.start, end: note.end };
   if (recipe.strength === 0) return { ...note, played };
-  const start = towards(note.start, nearestLine(recipe.grid, meter, note.start), recipe.strength);
+  const start = towards(note.start, nearestGridPoint(recipe.grid, meter, note.start), recipe.strength);
   const least = start + Math.min(SHORTEST, note.end - note.start);
   return { ...note, start, end: Math.max(least, treatedEnd(note, start, recipe, meter)), played };
 }

@@ -14,7 +14,7 @@ export class AudioClock {
     this.#context = context;
   }
 
-  /** The way out as the system states it; 0 where it does not. */
+  /** The output latency as the system states it; 0 where it does not. */
   get reportedLatency(): Seconds {
     const { outputLatency } = this.#context;
     return Number.isFinite(outputLatency) ? outputLatency : 0;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { benchPort } from './bench';
+import { benchKeyboardPort } from './benchKeyboard';
 import { computerKey, handPort } from './hand';
 import type { KeyEvent } from './port';
 
@@ -27,7 +27,7 @@ const ms = (seconds: number) => seconds * 1000;
 describe('the Bench keyboard', () => {
   it('stamps each strike with its own time, however late the page gets to it', () => {
     const p = page();
-    const bench = benchPort(p.ticker, p.now);
+    const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: (KeyEvent & { when: number })[] = [];
     bench.lateness = 40;
     bench.listen((event) => heard.push({ ...event, when: p.now() }));
@@ -45,7 +45,7 @@ describe('the Bench keyboard', () => {
 
   it('goes on lap after lap until it is stopped, each as it is played then', () => {
     const p = page();
-    const bench = benchPort(p.ticker, p.now);
+    const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: number[][] = [];
     bench.listen((e) => {
       if (e.data[0] === 0x90) heard.push([e.timeStamp, e.data[1]!]);
@@ -68,7 +68,7 @@ describe('the Bench keyboard', () => {
 
   it('follows its clock when that moves', () => {
     const p = page();
-    const bench = benchPort(p.ticker, p.now);
+    const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: number[] = [];
     let lost = 0;
     bench.listen((e) => {
@@ -83,7 +83,7 @@ describe('the Bench keyboard', () => {
 
   it('releases what it holds when it is stopped, and rests', () => {
     const p = page();
-    const bench = benchPort(p.ticker, p.now);
+    const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: number[][] = [];
     bench.listen((e) => heard.push([...Array.from(e.data)]));
     bench.perform([strike(0.1, 60), strike(5, 60, false)], ms);

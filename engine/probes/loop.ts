@@ -25,7 +25,7 @@ export type WayBack = LoopCable | { readonly type: 'microphone' };
 
 export interface LoopResult {
   readonly outcome: LoopOutcome;
-  /** What the system says the way in takes, where it says so. */
+  /** The input latency that the system says, where it says so. */
   readonly input: Seconds;
 }
 

@@ -4,14 +4,14 @@ import { secondsAt, tickAt } from '../../core/time/tempo';
 import type { Seconds, Ticks } from '../../core/time/units';
 import type { CountBeat } from '../../core/recording/count';
 import { SUSTAIN } from '../../core/performance/messages';
-import { heldBefore, restore } from '../../core/performance/controls';
+import { valuesBefore, restore } from '../../core/performance/controls';
 import { byStart, eventsFromReading, type Note, type Reading } from '../../core/performance/notes';
 import { sectionsOf, type SongMaps } from '../../core/document/maps';
 import type { SongDocument } from '../../core/document/document';
 import type { ClickStroke, Scheduled } from '../instrument/schedule';
 import { contextTime, type Anchor } from './anchor';
 
-export interface Voice {
+export interface PartOnChannel {
   readonly channel: number;
   readonly line: Reading;
 }
@@ -80,29 +80,31 @@ export function clickStrokes(
 const strokeOf = (beat: Accent, accent: boolean): ClickStroke => (accent ? beat : 'beat');
 
 /**
- * Everything the instrument has to sound in a stretch, on the audio clock. It is handed over whole: the audio thread
+ * Everything the instrument has to sound in a span, on the audio clock. It is handed over whole: the audio thread
  * then needs nothing more from a page that may be busy or hidden.
- * @param stretch notes struck before it are only released, if they sound; controllers are set as they were left; what
+ * @param span notes struck before it are only released, if they sound; controllers are set as they were left; what
  *   sounds at its end is ended there
- * @param before what the controllers hold when it begins, where another stretch leads into it
+ * @param before what the controllers hold when it begins, where another span leads into it
  */
 export function programOf(
   maps: SongMaps,
   anchor: Anchor,
-  stretch: { readonly from: Seconds; readonly to: Seconds },
-  voices: readonly Voice[],
+  span: { readonly from: Seconds; readonly to: Seconds },
+  voices: readonly PartOnChannel[],
   click: ClickPlan,
-  before?: readonly Voice[],
+  before?: readonly PartOnChannel[],
 ): Scheduled[] {
-  const start = tickAt(maps.tempo, stretch.from);
-  const end = tickAt(maps.tempo, stretch.to);
+  const start = tickAt(maps.tempo, span.from);
+  const end = tickAt(maps.tempo, span.to);
   const at = (tick: number) => contextTime(anchor, secondsAt(maps.tempo, tick));
   const until = at(end);
   const events: Scheduled[] = voices.flatMap(({ channel, line }, i) => {
-    const left = before ? heldBefore(before[i]!.line.controls, end) : new Map([[`control ${SUSTAIN}`, PEDAL_UNKNOWN]]);
+    const left = before
+      ? valuesBefore(before[i]!.line.controls, end)
+      : new Map([[`control ${SUSTAIN}`, PEDAL_UNKNOWN]]);
     const sounding = line.notes.filter((n) => n.end > start && n.start < end);
     return [
-      ...restore(left, heldBefore(line.controls, start), start).map((e): Scheduled => ({
+      ...restore(left, valuesBefore(line.controls, start), start).map((e): Scheduled => ({
         at: at(start) - AHEAD,
         channel,
         message: e.message,

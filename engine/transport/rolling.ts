@@ -7,8 +7,8 @@ import { lineUnderPass } from '../../core/recording/underpass';
 import type { Seconds } from '../../core/time/units';
 import type { Scheduled } from '../instrument/schedule';
 import type { Anchor } from './anchor';
-import { clickPlan, countStrokes, programOf, type Voice } from './program';
-import { anchorOf, type Stretch } from './stretches';
+import { clickPlan, countStrokes, programOf, type PartOnChannel } from './program';
+import { anchorOf, type Span } from './spans';
 
 export interface RollingFacts {
   readonly song: SongDocument;
@@ -17,23 +17,23 @@ export interface RollingFacts {
   readonly state: PassState;
   /** Where the rolling clock is. */
   readonly now: Seconds;
-  readonly stretches: readonly Stretch[];
+  readonly spans: readonly Span[];
   /** Each part's channel and line. */
-  readonly parts: readonly { readonly part: Part; readonly voice: Voice }[];
+  readonly parts: readonly { readonly part: Part; readonly voice: PartOnChannel }[];
   /** What plays along: MIDI backings and rhythms. */
-  readonly others: readonly Voice[];
+  readonly others: readonly PartOnChannel[];
   /** How far a count that goes round is laid out ahead. */
   readonly until: Seconds;
 }
 
-/** Everything that is to sound in some stretches, as things stand. */
+/** Everything that is to sound in some spans, as things stand. */
 export function rollingProgram(facts: RollingFacts): Scheduled[] {
-  const { song, maps, anchor, state, now, stretches, parts, others, until } = facts;
+  const { song, maps, anchor, state, now, spans, parts, others, until } = facts;
   const plan = inPass(state) ? state.plan : null;
   const click = clickPlan(song.click, plan !== null);
-  const voicesIn = (stretch: Stretch): Voice[] => [
+  const voicesIn = (span: Span): PartOnChannel[] => [
     ...parts.map(({ part, voice }) =>
-      plan ? { ...voice, line: lineUnderPass(state, plan, part, voice.line, stretch.at, now) } : voice,
+      plan ? { ...voice, line: lineUnderPass(state, plan, part, voice.line, span.at, now) } : voice,
     ),
     ...others,
   ];
@@ -57,10 +57,10 @@ export function rollingProgram(facts: RollingFacts): Scheduled[] {
     );
     return events;
   }
-  let before: Voice[] | undefined;
-  for (const stretch of stretches) {
-    const voices = voicesIn(stretch);
-    events.push(...programOf(maps, anchorOf(anchor, stretch), stretch, voices, click, before));
+  let before: PartOnChannel[] | undefined;
+  for (const span of spans) {
+    const voices = voicesIn(span);
+    events.push(...programOf(maps, anchorOf(anchor, span), span, voices, click, before));
     before = voices;
   }
   return events;

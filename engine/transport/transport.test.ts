@@ -4,7 +4,7 @@ import { mapsOf } from '../../core/document/maps';
 import { countOff } from '../../core/recording/count';
 import { contextTime, songTime } from './anchor';
 import { clickPlan, clickStrokes, countStrokes, programOf, rhythmOf } from './program';
-import { anchorOf, stretchesOf } from './stretches';
+import { anchorOf, spansOf } from './spans';
 
 const maps = mapsOf({ ...newSong('x', 'p'), tempo: [{ tick: 0, bpm: 120 }], bars: 2 });
 const anchor = { context: 10, song: 2, speed: 1 };
@@ -53,23 +53,23 @@ describe('the transport', () => {
     expect(programOf(maps, slow, { from: 2, to: 4 }, [], on).map((e) => e.at)).toEqual([10, 11, 12, 13]);
   });
 
-  it('goes round a loop in stretches that meet exactly, however many', () => {
+  it('goes round a loop in spans that meet exactly, however many', () => {
     const loop = { from: 2, to: 10 / 3 };
-    const laps = stretchesOf(loop, 1, 1 + 64 * (4 / 3), 99);
+    const laps = spansOf(loop, 1, 1 + 64 * (4 / 3), 99);
     expect(laps[0]).toEqual({ at: 1, from: 1, to: 10 / 3, lap: 0 });
     laps.slice(1).forEach((s, i) => {
       expect(s.at).toBe(loop.to + i * (loop.to - loop.from));
       expect(s.from).toBeCloseTo(2, 12);
       expect(contextTime(anchorOf(anchor, s), s.from)).toBeCloseTo(contextTime(anchor, s.at), 12);
     });
-    expect(stretchesOf(loop, 6, 6.1, 99)).toEqual([
+    expect(spansOf(loop, 6, 6.1, 99)).toEqual([
       { at: 6, from: expect.closeTo(10 / 3, 9) as number, to: 10 / 3, lap: 2 },
       expect.objectContaining({ lap: 3 }),
     ]);
-    expect(stretchesOf(null, 3, 9, 20)).toEqual([{ at: 3, from: 3, to: 20, lap: 0 }]);
+    expect(spansOf(null, 3, 9, 20)).toEqual([{ at: 3, from: 3, to: 20, lap: 0 }]);
   });
 
-  it('ends what sounds at the end of a stretch, and begins the next with the controllers of its own place', () => {
+  it('ends what sounds at the end of a span, and begins the next with the controllers of its own place', () => {
     const line = { notes: [note(3000, 9000)], controls: [pedal(100, 127), pedal(5000, 0), pedal(7000, 127)] };
     const voice = [{ channel: 3, line }];
     const first = programOf(maps, anchor, { from: 1, to: 4 }, voice, off);

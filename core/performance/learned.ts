@@ -12,7 +12,7 @@ const triggerSchema = z
 export type Trigger = z.infer<typeof triggerSchema>;
 
 /** One thing that a keyboard has been taught. */
-export const lessonSchema = z
+export const learnedCommandSchema = z
   .object({
     action: z.enum(ACTIONS),
     /**
@@ -23,7 +23,7 @@ export const lessonSchema = z
     triggers: z.array(triggerSchema).min(1).max(6).readonly(),
   })
   .readonly();
-export type Lesson = z.infer<typeof lessonSchema>;
+export type LearnedCommand = z.infer<typeof learnedCommandSchema>;
 
 export interface Timed {
   readonly message: KeyMessage;
@@ -36,7 +36,7 @@ interface Waiting {
 }
 
 /** What a keyboard's stream is in the middle of, by trigger. */
-export interface TaughtState {
+export interface LearnedState {
   /** Pressed, and held back until it is known whether the rest follows. */
   readonly waiting: ReadonlyMap<string, Waiting>;
   /** Was part of an action, and is down: its release is part of it too. */
@@ -44,18 +44,18 @@ export interface TaughtState {
   /** Controllers that are pressed. */
   readonly pressed: ReadonlySet<string>;
 }
-export const UNTAUGHT: TaughtState = { waiting: new Map(), spent: new Set(), pressed: new Set() };
+export const NOTHING_LEARNED: LearnedState = { waiting: new Map(), spent: new Set(), pressed: new Set() };
 
 /** How far apart the keys of a chord may be struck: wider than fingers are, narrower than a fast figure. */
 export const TOGETHER: Milliseconds = 60;
 /**
- * How far apart two presses may be that are one double press. Held-back keys arrive this much late, their stamps
- * staying true.
+ * How far apart two presses may be that are one double press. Keys that are held back arrive this much late, their
+ * stamps staying true.
  */
 export const TWICE: Milliseconds = 300;
 
-export interface TaughtStep {
-  readonly state: TaughtState;
+export interface LearnedStep {
+  readonly state: LearnedState;
   /** What goes on to the recording. */
   readonly through: readonly Timed[];
   readonly actions: readonly Action[];
@@ -69,7 +69,7 @@ function triggerOf(message: KeyMessage): string | undefined {
 }
 
 /** Lets go of what has been held back for nothing. */
-export function letGo(state: TaughtState, now: Milliseconds): TaughtStep {
+export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
   const over = [...state.waiting].filter(([, { due }]) => due < now);
   if (over.length === 0) return { state, through: [], actions: [] };
   const waiting = new Map(state.waiting);
@@ -82,12 +82,12 @@ export function letGo(state: TaughtState, now: Milliseconds): TaughtStep {
  * One message through what its keyboard has been taught. What is taught is never recorded; what only might become an
  * action is held back from the recording, not from the ear, until it is known.
  */
-export function taught(lessons: readonly Lesson[], before: TaughtState, given: Timed): TaughtStep {
+export function learnedStep(learned: readonly LearnedCommand[], before: LearnedState, given: Timed): LearnedStep {
   const { message, stamp } = given;
   const freed = letGo(before, stamp);
   const name = triggerOf(message);
-  const lesson = name === undefined ? undefined : lessons.find((l) => l.triggers.some((t) => nameOf(t) === name));
-  if (!lesson || name === undefined) return { ...freed, through: [...freed.through, given] };
+  const command = name === undefined ? undefined : learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
+  if (!command || name === undefined) return { ...freed, through: [...freed.through, given] };
   const { state } = freed;
   const down = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
   // A controller sends many values on its way down: the first one is the press.
@@ -95,14 +95,14 @@ export function taught(lessons: readonly Lesson[], before: TaughtState, given: T
   const pressed = new Set(state.pressed);
   if (message.type === 'control' && down) pressed.add(name);
   else if (message.type === 'control') pressed.delete(name);
-  const known: TaughtState = { ...state, pressed };
+  const known: LearnedState = { ...state, pressed };
   const step = (
-    next: Partial<TaughtState>,
+    next: Partial<LearnedState>,
     through: readonly Timed[] = [],
     actions: readonly Action[] = [],
-  ): TaughtStep => ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
+  ): LearnedStep => ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
 
-  if (lesson.needs === 'press') return step({}, [], press ? [lesson.action] : []);
+  if (command.needs === 'press') return step({}, [], press ? [command.action] : []);
   if (state.spent.has(name) && !press)
     return step(down ? {} : { spent: new Set([...state.spent].filter((s) => s !== name)) });
   const waits = state.waiting.get(name);
@@ -111,18 +111,18 @@ export function taught(lessons: readonly Lesson[], before: TaughtState, given: T
       ? step({ waiting: new Map(state.waiting).set(name, { ...waits, messages: [...waits.messages, given] }) })
       : step({}, [given]);
 
-  const together = lesson.needs === 'chord' ? lesson.triggers.map(nameOf) : [name];
+  const together = command.needs === 'chord' ? command.triggers.map(nameOf) : [name];
   const complete =
-    lesson.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
+    command.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
   if (!complete) {
-    const due = stamp + (lesson.needs === 'double' ? TWICE : TOGETHER);
+    const due = stamp + (command.needs === 'double' ? TWICE : TOGETHER);
     return step({ waiting: new Map(state.waiting).set(name, { messages: [...(waits?.messages ?? []), given], due }) });
   }
   const waiting = new Map(state.waiting);
   // One that is up again by now has no release to come.
   const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
   together.forEach((t) => waiting.delete(t));
-  return step({ waiting, spent: new Set([...state.spent, ...still]) }, [], [lesson.action]);
+  return step({ waiting, spent: new Set([...state.spent, ...still]) }, [], [command.action]);
 }
 
 const isUp = (message: KeyMessage | undefined): boolean =>

@@ -2,8 +2,8 @@ import type { Loop } from '../../core/recording/state';
 import type { Seconds } from '../../core/time/units';
 import type { Anchor } from './anchor';
 
-/** A stretch of the song as it is rolled: at `at` on the rolling clock begins the song from `from`, to `to`. */
-export interface Stretch {
+/** A span of the song as it is rolled: at `at` on the rolling clock begins the song from `from`, to `to`. */
+export interface Span {
   readonly at: Seconds;
   readonly from: Seconds;
   readonly to: Seconds;
@@ -15,21 +15,21 @@ export interface Stretch {
  * What is rolled from a moment on: the song to its end, or laps of a loop until another moment. A lap begins exactly
  * where the one before ends: each is counted from the loop's start, so that nothing adds up.
  */
-export function stretchesOf(loop: Loop | null, from: Seconds, until: Seconds, end: Seconds): Stretch[] {
+export function spansOf(loop: Loop | null, from: Seconds, until: Seconds, end: Seconds): Span[] {
   if (!loop) return [{ at: from, from, to: Math.max(from, end), lap: 0 }];
   const length = loop.to - loop.from;
-  const stretches: Stretch[] = [];
+  const spans: Span[] = [];
   let lap = from < loop.to ? 0 : Math.floor((from - loop.from) / length);
-  for (let at = from; at < until || stretches.length === 0; lap += 1) {
+  for (let at = from; at < until || spans.length === 0; lap += 1) {
     const over = loop.to + lap * length;
-    stretches.push({ at, from: at - lap * length, to: loop.to, lap });
+    spans.push({ at, from: at - lap * length, to: loop.to, lap });
     at = over;
   }
-  return stretches;
+  return spans;
 }
 
-/** The anchor by which a stretch's own song time is on the audio clock. */
-export const anchorOf = (anchor: Anchor, { at, from }: Stretch): Anchor => ({
+/** The anchor by which a span's own song time is on the audio clock. */
+export const anchorOf = (anchor: Anchor, { at, from }: Span): Anchor => ({
   ...anchor,
   song: anchor.song - (at - from),
 });

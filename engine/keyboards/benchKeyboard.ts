@@ -14,7 +14,7 @@ export type HandClock = (at: Seconds) => Milliseconds;
 /** What is played in one lap of a loop. */
 export type GoesOn = (lap: number) => readonly Strike[];
 
-export interface BenchPort extends KeyPort {
+export interface BenchKeyboardPort extends KeyPort {
   /**
    * Plays a performance; one that is still going on is broken off, its notes released. A player follows what is
    * heard: when each strike is due is asked of the clock again and again, not once at the start.
@@ -35,7 +35,7 @@ const inTime = (strikes: readonly Strike[]): Strike[] => [...strikes].sort((a, b
  * The simulated port that ships with the program. It speaks as a real port does: bytes with the time of the
  * strike, delivered when the page gets round to it.
  */
-export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
+export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): BenchKeyboardPort {
   const listeners = new Set<KeyListener>();
   const held = new Set<number>();
   const random = seeded(23);
@@ -76,7 +76,7 @@ export function benchPort(ticker: Ticker, now: () => Milliseconds): BenchPort {
       stopTicking = undefined;
     }
   };
-  const port: BenchPort = {
+  const port: BenchKeyboardPort = {
     id: 'bench',
     name: 'Bench keyboard',
     kind: 'bench',

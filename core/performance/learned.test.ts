@@ -2,18 +2,27 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { messages } from '../testing/arbitraries';
 import type { KeyMessage } from './messages';
-import { letGo, taught, TOGETHER, TWICE, UNTAUGHT, type Action, type Lesson, type Timed } from './taught';
+import {
+  letGo,
+  learnedStep,
+  TOGETHER,
+  TWICE,
+  NOTHING_LEARNED,
+  type Action,
+  type LearnedCommand,
+  type Timed,
+} from './learned';
 
 const note = (key: number, on = true): KeyMessage =>
   on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 };
 const pedal = (value: number, controller = 67): KeyMessage => ({ type: 'control', controller, value });
 
-function play(lessons: readonly Lesson[], ...stream: (readonly [number, KeyMessage])[]) {
-  let state = UNTAUGHT;
+function play(learned: readonly LearnedCommand[], ...stream: (readonly [number, KeyMessage])[]) {
+  let state = NOTHING_LEARNED;
   const through: Timed[] = [];
   const actions: Action[] = [];
   for (const [stamp, message] of stream) {
-    const step = taught(lessons, state, { stamp, message });
+    const step = learnedStep(learned, state, { stamp, message });
     state = step.state;
     through.push(...step.through);
     actions.push(...step.actions);
@@ -21,10 +30,10 @@ function play(lessons: readonly Lesson[], ...stream: (readonly [number, KeyMessa
   const last = letGo(state, Infinity);
   return { through: [...through, ...last.through], actions, held: last.through };
 }
-const lowest: Lesson = { action: 'go again', needs: 'press', triggers: [{ kind: 'note', number: 21 }] };
-const soft: Lesson = { action: 'record', needs: 'press', triggers: [{ kind: 'control', number: 67 }] };
-const twice: Lesson = { action: 'undo', needs: 'double', triggers: [{ kind: 'control', number: 64 }] };
-const chord: Lesson = {
+const lowest: LearnedCommand = { action: 'go again', needs: 'press', triggers: [{ kind: 'note', number: 21 }] };
+const soft: LearnedCommand = { action: 'record', needs: 'press', triggers: [{ kind: 'control', number: 67 }] };
+const twice: LearnedCommand = { action: 'undo', needs: 'double', triggers: [{ kind: 'control', number: 64 }] };
+const chord: LearnedCommand = {
   action: 'keep',
   needs: 'chord',
   triggers: [
@@ -96,7 +105,7 @@ describe('a taught key', () => {
 
   it('loses and invents nothing: what goes through and what was spent are all there is', () => {
     const stream = fc.array(fc.record({ gap: fc.integer({ min: 0, max: 400 }), message: messages }), { maxLength: 40 });
-    const lessons: Lesson[] = [
+    const learned: LearnedCommand[] = [
       {
         ...chord,
         triggers: [
@@ -110,7 +119,7 @@ describe('a taught key', () => {
       fc.property(stream, (all) => {
         let now = 0;
         const timed = all.map(({ gap, message }) => [(now += gap), message] as const);
-        const { through, actions } = play(lessons, ...timed);
+        const { through, actions } = play(learned, ...timed);
         const sent = timed.map(([stamp, message]) => JSON.stringify({ message, stamp }));
         const got = through.map(({ message, stamp }) => JSON.stringify({ message, stamp }));
         for (const one of got) expect(sent).toContain(one);

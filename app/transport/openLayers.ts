@@ -16,7 +16,7 @@ type Event = Extract<PassEffect, { type: 'keep' }>;
 type Closing = Extract<PassEffect, { type: 'closeLayer' }>;
 
 /** The layers that a pass has open: each event goes into the song's keeping as it comes, and onto the chart. */
-export const useWriting = defineStore('writing', () => {
+export const useOpenLayers = defineStore('laps', () => {
   const song = useSong();
   const reading = useReading();
   const layers = useLayers();
@@ -61,10 +61,10 @@ export const useWriting = defineStore('writing', () => {
 
   /** The chart shows one part: the notes of that one are drawn as they come. */
   function draw(at: Seconds): void {
-    const current = pass.state.writing.findLast((w) => !w.ended);
-    const voice = current?.voices.find((v) => v.header.partId === reading.shown?.id) ?? current?.voices[0];
-    if (!current || !voice) return;
-    live.value = { part: voice.header.partId, notes: current.opened ? readingSoFar(current, voice, at).notes : [] };
+    const current = pass.state.laps.findLast((w) => !w.ended);
+    const part = current?.listening.find((v) => v.header.partId === reading.shown?.id) ?? current?.listening[0];
+    if (!current || !part) return;
+    live.value = { part: part.header.partId, notes: current.opened ? readingSoFar(current, part, at).notes : [] };
   }
 
   return { live, open, keep, close, recorded, finish, draw };

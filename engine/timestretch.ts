@@ -25,7 +25,7 @@ const stretchNode = SignalsmithStretch as (
  * millisecond of where they belong, which the package's shorter blocks do better than its longer ones.
  * @param speed 0.5 to 1; the outcome is 1 / speed times as long
  */
-export async function stretched(buffer: AudioBuffer, speed: number): Promise<AudioBuffer> {
+export async function timeStretched(buffer: AudioBuffer, speed: number): Promise<AudioBuffer> {
   if (speed === 1) return buffer;
   const channels = buffer.numberOfChannels;
   const context = new OfflineAudioContext(channels, Math.ceil(buffer.length / speed), buffer.sampleRate);

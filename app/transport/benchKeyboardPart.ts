@@ -7,17 +7,17 @@ import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { HUMAN, perform } from '~~/demo/player';
 import { SHEETS, study } from '~~/demo/sheets';
-import type { Strike } from '~~/engine/keyboards/bench';
+import type { Strike } from '~~/engine/keyboards/benchKeyboard';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
 
 /** What decides how the Bench keyboard plays along with a pass. */
-export interface BenchFacts {
+export interface BenchKeyboardFacts {
   readonly song: SongDocument;
   readonly maps: SongMaps;
   readonly part: Part;
   readonly plan: PassPlan;
   readonly anchor: Anchor;
-  /** The way out as the system states it, which the audio time heard is counted by. */
+  /** The output latency as the system states it, which the audio time heard is counted by. */
   readonly output: Seconds;
   readonly looseness: Milliseconds;
   /** How much later the sound really arrives. */
@@ -27,10 +27,10 @@ export interface BenchFacts {
 /**
  * What the Bench keyboard strikes in a pass, by the audio time *heard* at each strike. Whoever hears the
  * keyboard's own sound strikes when the click arrives; whoever hears this program's strikes ahead of it by the
- * way out, so that both are heard together; how long the way out really is makes no difference to them.
+ * output latency, so that both are heard together; how long it really is makes no difference to them.
  * @param lap which time round the loop; no two are played alike
  */
-export function benchPart(facts: BenchFacts, lap: number): Strike[] {
+export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): Strike[] {
   const { song, maps, part, plan, anchor, output, looseness, hearsLate } = facts;
   const written = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
   const exact = looseness === 0 ? { wrong: 0, missed: 0 } : {};

@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
 /** How the player hears the keys, live. */
-export const useVoices = defineStore('voices', () => {
+export const useMonitor = defineStore('monitor', () => {
   const song = useSong();
   const sound = useSound();
   const keyboards = useKeyboards();
@@ -22,10 +22,10 @@ export const useVoices = defineStore('voices', () => {
   const sounding = new Map<string, readonly ((message: KeyMessage) => void)[]>();
 
   /**
-   * The voice of a part that is played live: this program's, an instrument outside, or none where the keyboard has its
+   * Where a part sounds that is played live: this program's, an instrument outside, or none where the keyboard has its
    * own.
    */
-  function voiceOf(part: Part): ((message: KeyMessage) => void)[] {
+  function outletsOf(part: Part): ((message: KeyMessage) => void)[] {
     if (silentKeys.value || part.monitor === 'keyboard') return [];
     const channel = channelOf(partIndex(part.id));
     if (part.monitor === 'program') return [(message) => sound.engine?.play(channel, message)];
@@ -36,14 +36,14 @@ export const useVoices = defineStore('voices', () => {
   function hear(port: string, message: KeyMessage): void {
     const opened = song.document;
     const all = opened ? listenersOf(opened).filter(({ ear }) => hears(ear, port, message)) : [];
-    let voices = all.flatMap(({ part }) => voiceOf(part));
+    let outlets = all.flatMap(({ part }) => outletsOf(part));
     if (message.type === 'noteOn' || message.type === 'noteOff') {
       const key = `${port} ${message.key}`;
-      if (message.type === 'noteOff') voices = [...(sounding.get(key) ?? voices)];
+      if (message.type === 'noteOff') outlets = [...(sounding.get(key) ?? outlets)];
       if (message.type === 'noteOff') sounding.delete(key);
-      else sounding.set(key, voices);
+      else sounding.set(key, outlets);
     }
-    for (const voice of voices) voice(message);
+    for (const send of outlets) send(message);
   }
 
   // A pedal that is down does not hold the sound of a part that no longer hears it.

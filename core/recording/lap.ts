@@ -15,14 +15,14 @@ export interface Heard {
   readonly message: KeyMessage;
 }
 
-/** What has been kept so far, newest first: a list that grows without being copied. */
-export interface Kept {
+/** What has been recorded so far, newest first: a list that grows without being copied. */
+export interface HeardList {
   readonly heard: Heard;
-  readonly before: Kept | null;
+  readonly before: HeardList | null;
 }
 
 /** One part that listens, for as long as it does. */
-export interface Voice {
+export interface ListeningPart {
   readonly header: LayerHeader;
   readonly ear: Ear;
   readonly from: Seconds;
@@ -43,8 +43,8 @@ export interface Ended {
   readonly hardly?: boolean;
 }
 
-/** One lap, or the whole of a pass without a loop, while it is kept. Times are on the rolling clock. */
-export interface Writing {
+/** One lap, or the whole of a pass without a loop, while it is recorded. Times are on the rolling clock. */
+export interface Lap {
   readonly passId: string;
   readonly mode: Mode;
   readonly lap: number;
@@ -52,10 +52,10 @@ export interface Writing {
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
-  /** How much of what lies beyond its ends is kept as well: a change of placement can move a strike over a seam. */
+  /** How much of what lies beyond its ends is recorded as well: a change of placement can move a strike over a seam. */
   readonly margin: Seconds;
-  readonly voices: readonly Voice[];
-  readonly kept: Kept | null;
+  readonly listening: readonly ListeningPart[];
+  readonly recorded: HeardList | null;
   /** Its layers are open. A later lap's are with the first thing that is sent in it: an idle lap leaves nothing. */
   readonly opened: boolean;
   /** Set once it has ended: how far held notes may ring, and when late strikes are no longer waited for. */
@@ -74,7 +74,7 @@ export interface Closed {
 
 /**
  * Closes one layer over what was recorded: from the range's start to where recording ended.
- * Also used when a pass was cut off and its layer is closed from what was kept.
+ * Also used when a pass was cut off and its layer is closed from what was recorded.
  * @param rings how far notes held at the end may ring
  * @param stopped the player ended it there
  */
@@ -122,56 +122,56 @@ export function closeLayer(
 /** A moment that falls in one tick with the one it follows. */
 const INSTANT: Seconds = 1e-5;
 
-const listensAt = (voice: Voice, at: Seconds): boolean => at >= voice.from && at < (voice.to ?? Infinity);
+const listensAt = (part: ListeningPart, at: Seconds): boolean => at >= part.from && at < (part.to ?? Infinity);
 
 /** Whether a part takes something in. A release goes wherever its strike may have gone. */
-export const takesIn = (voice: Voice, { at, port, message }: Heard): boolean =>
-  hears(voice.ear, port, message) && (message.type === 'noteOff' || listensAt(voice, at));
+export const takesIn = (part: ListeningPart, { at, port, message }: Heard): boolean =>
+  hears(part.ear, port, message) && (message.type === 'noteOff' || listensAt(part, at));
 
 /** What one of the listening parts has heard, in order, on the song's clock. */
-export function eventsOf({ kept, frame }: Writing, voice: Voice): LayerEvent[] {
+export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEvent[] {
   const events: LayerEvent[] = [];
-  for (let k = kept; k; k = k.before)
-    if (takesIn(voice, k.heard)) events.push({ at: k.heard.at - frame, message: k.heard.message });
+  for (let k = recorded; k; k = k.before)
+    if (takesIn(part, k.heard)) events.push({ at: k.heard.at - frame, message: k.heard.message });
   return events.reverse();
 }
 
 /** Whether something that was sent then can belong to it. */
-export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Writing, at: Seconds): boolean {
+export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Lap, at: Seconds): boolean {
   if (lap > 0 && at < startsAt - margin) return false;
   return at < (seam.end ? endsAt + margin : (ended?.closesAt ?? Infinity));
 }
 
-/** What was kept at or after a moment, in order. */
-export function keptSince(kept: Kept | null, since: Seconds): Heard[] {
+/** What was recorded at or after a moment, in order. */
+export function heardSince(recorded: HeardList | null, since: Seconds): Heard[] {
   const found: Heard[] = [];
-  for (let k = kept; k; k = k.before) if (k.heard.at >= since) found.push(k.heard);
+  for (let k = recorded; k; k = k.before) if (k.heard.at >= since) found.push(k.heard);
   return found.reverse();
 }
 
 /** Closes every part's layer of a lap that has ended. */
-export function closeWriting(writing: Writing): Closed[] {
-  const { ended, frame, mode, seam, startsAt, voices } = writing;
+export function closeLap(lap: Lap): Closed[] {
+  const { ended, frame, mode, seam, startsAt, listening } = lap;
   if (!ended) throw new RangeError('A lap is closed when it has ended.');
-  return voices.map((voice) => {
-    const { tempo: changes, placement, latency, speed = 1 } = voice.header;
+  return listening.map((part) => {
+    const { tempo: changes, placement, latency, speed = 1 } = part.header;
     const tempo = tempoMap(changes);
     // What a part heard up to the moment at which it stopped listening is in, wherever its placement puts it.
-    const left = voice.to === null ? Infinity : voice.to + shiftOf(placement, latency) * speed;
+    const left = part.to === null ? Infinity : part.to + shiftOf(placement, latency) * speed;
     // One that stopped at the very start still has what was struck just ahead of it, and the tick to have it in: unless
     // the lap is none, and what was struck then is the lap's before it.
-    const atStart = voice.to !== null && voice.from < startsAt && ended.at > startsAt;
+    const atStart = part.to !== null && part.from < startsAt && ended.at > startsAt;
     const at = Math.max(Math.min(ended.at, left), atStart ? startsAt + INSTANT : -Infinity);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
     // A part that came or went in the middle of a lap meets no seam there.
-    const meets = { start: seam.start && voice.from <= startsAt, end: seam.end && voice.to === null };
+    const meets = { start: seam.start && part.from <= startsAt, end: seam.end && part.to === null };
     const stopped = left < ended.at || (ended.stopped && !meets.end);
     return closeLayer(
-      voice.header,
-      eventsOf(writing, voice),
+      part.header,
+      eventsOf(lap, part),
       mode,
       tickAt(tempo, at - frame),
-      voice.to === null ? rings : undefined,
+      part.to === null ? rings : undefined,
       meets,
       stopped,
     );

@@ -8,8 +8,8 @@ const SPEEDS = [0.9, 0.75, 0.5];
 const SECONDS = 20;
 
 /** Strokes in a backing that runs slower: how far they lie from where the bars have them. */
-export async function stretchFigures(): Promise<Figure[]> {
-  const entry = fileURLToPath(new URL('../engine/stretch.ts', import.meta.url));
+export async function timeStretchFigures(): Promise<Figure[]> {
+  const entry = fileURLToPath(new URL('../engine/timestretch.ts', import.meta.url));
   const { outputFiles } = await build({
     entryPoints: [entry],
     bundle: true,
@@ -27,7 +27,7 @@ export async function stretchFigures(): Promise<Figure[]> {
     const figures: Figure[] = [];
     for (const speed of SPEEDS) {
       const off = (await page.evaluate(`(async () => {
-        const { stretched } = await import('/stretch-under-test.js');
+        const { timeStretched } = await import('/stretch-under-test.js');
         const rate = 48000;
         const buffer = new AudioBuffer({ length: rate * ${SECONDS}, numberOfChannels: 2, sampleRate: rate });
         const strokes = [];
@@ -36,7 +36,7 @@ export async function stretchFigures(): Promise<Figure[]> {
           const sample = 0.7 * Math.sin(i * 1.7 + Math.sin(i)) * Math.exp(-i / 200);
           for (let c = 0; c < 2; c += 1) buffer.getChannelData(c)[Math.round(at * rate) + i] += sample;
         }
-        const slow = (await stretched(buffer, ${speed})).getChannelData(0);
+        const slow = (await timeStretched(buffer, ${speed})).getChannelData(0);
         return strokes.map((at) => {
           const middle = Math.round((at / ${speed}) * rate);
           let most = 0;

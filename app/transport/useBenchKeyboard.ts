@@ -4,11 +4,11 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
-import { benchPart, type BenchFacts } from './benchPart';
-import type { Strike } from '~~/engine/keyboards/bench';
+import { benchKeyboardPart, type BenchKeyboardFacts } from './benchKeyboardPart';
+import type { Strike } from '~~/engine/keyboards/benchKeyboard';
 
 /** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
-export function useBench() {
+export function useBenchKeyboard() {
   const song = useSong();
   const reading = useReading();
   const sound = useSound();
@@ -21,7 +21,7 @@ export function useBench() {
     const made = sound.engine;
     const anchor = roll.anchorNow();
     if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
-    const facts: BenchFacts = {
+    const facts: BenchKeyboardFacts = {
       song: song.document!,
       maps: reading.maps!,
       part,
@@ -31,7 +31,7 @@ export function useBench() {
       looseness: keyboards.looseness,
       hearsLate: keyboards.hearsLate,
     };
-    const lapOf = (lap: number): Strike[] => benchPart(facts, lap);
+    const lapOf = (lap: number): Strike[] => benchKeyboardPart(facts, lap);
     bench.perform(lapOf(0), (heard) => made.clock.pageTimeOf(heard), plan.loop ? lapOf : undefined);
   }
 
