@@ -1,14 +1,32 @@
 import { defineConfig } from 'vitest/config';
 
+/** Tests of the machine's own audio device, which wants the machine to itself. */
+const DEVICE = 'e2e/device.e2e.ts';
+
+const shared = {
+  testTimeout: 600_000,
+  hookTimeout: 300_000,
+  // What waits for the machine itself (a server that starts, a menu that opens) has a second try, which the report
+  // names.
+  retry: 1,
+};
+
 export default defineConfig({
   test: {
-    include: ['e2e/**/*.e2e.ts'],
-    testTimeout: 600_000,
-    hookTimeout: 300_000,
-    // The machine may have two cores, and a few tests are about its own audio device: one browser at a time.
-    fileParallelism: false,
-    // What waits for the machine itself (a server that starts, a menu that opens) has a second try, which the report
-    // names.
-    retry: 1,
+    globalSetup: ['e2e/demo.ts'],
+    projects: [
+      {
+        test: {
+          ...shared,
+          name: 'clock',
+          include: ['e2e/**/*.e2e.ts'],
+          exclude: [DEVICE],
+          // They move a clock of their own, so two browsers beside each other do them no harm.
+          maxWorkers: 2,
+          sequence: { groupOrder: 0 },
+        },
+      },
+      { test: { ...shared, name: 'device', include: [DEVICE], fileParallelism: false, sequence: { groupOrder: 1 } } },
+    ],
   },
 });

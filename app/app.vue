@@ -105,6 +105,7 @@ useComputerKeys();
       <LookBack v-if="song.document" />
       <KeyStrip />
       <FocusHint />
+      <HintTip />
     </div>
   </v-app>
 </template>

@@ -21,7 +21,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   const stroke = loopStroke(48_000);
   const strokeDb = 10 * Math.log10(stroke.reduce((s, x) => s + x * x, 0) / stroke.length);
   const set = (label: string, value: number) => page.getByLabel(label).fill(String(value));
-  await page.getByRole('button', { name: 'Latency' }).click();
+  await page.getByRole('tab', { name: 'Latency' }).click();
   await set('Gain of the loop cable in dB', gain);
   await set('Noise of the loop cable in dBFS', Math.round(strokeDb + gain - 10));
   const off: number[] = [];
@@ -122,7 +122,7 @@ async function passUnder(server: Running, page: Page, policy: 'played' | 'heard'
   const id = await addSong(server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
   await page.goto(`${server.address}/songs/${id}/line-check`);
   await footplate(page).getByText('Ready', { exact: true }).waitFor();
-  await page.getByRole('button', { name: 'Latency' }).click();
+  await page.getByRole('tab', { name: 'Latency' }).click();
   const reported = Number(/[\d.]+/.exec(await page.getByText(/ms out$/).innerText())![0]);
   await page.getByLabel('Way out').fill(String(Math.round(10 * (reported + late)) / 10));
   await page.keyboard.press('Tab');

@@ -4,6 +4,7 @@ import type { AxeResults } from 'axe-core';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { launch, open, withKeyboard, type Opened } from './browser';
+import { midiFile } from './files';
 import { startServer, type Running } from './server';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
@@ -35,6 +36,7 @@ async function violations(page: Page): Promise<string[]> {
 type Look = readonly [what: string, there: (page: Page) => Promise<unknown>];
 const button = (name: string | RegExp) => (page: Page) =>
   page.getByRole('button', { name, exact: true }).first().click();
+const tab = (name: string) => (page: Page) => page.getByRole('tab', { name }).click();
 const phrase = (control: string) => (page: Page) => page.locator(`[data-control=${control}]`).first().click();
 const close = async (page: Page): Promise<void> => {
   await page.keyboard.press('Escape');
@@ -112,9 +114,9 @@ describe('people and programs that read the page', () => {
     const opened = await open(browser, server.address, '/songs/orchard-gate/set-up');
     await lookAt(opened, [
       ['backings', ready],
-      ['sections', button('Sections')],
-      ['click', button('Click')],
-      ['tempo', button('Tempo and meter')],
+      ['sections', tab('Sections')],
+      ['click', tab('Click')],
+      ['tempo', tab('Tempo and meter')],
       [
         'the question about takes',
         async (page) => {
@@ -125,6 +127,17 @@ describe('people and programs that read the page', () => {
       ],
     ]);
     await opened.context.close();
+    const offered = await open(browser, server.address, '/songs/orchard-gate/set-up');
+    await lookAt(offered, [
+      [
+        'what to take from a MIDI file',
+        async (page) => {
+          await page.locator('.backings input[type=file]').setInputFiles([midiFile('Sketch.mid')]);
+          await page.getByRole('dialog', { name: 'What to take from Sketch' }).waitFor();
+        },
+      ],
+    ]);
+    await offered.context.close();
     const found = await open(browser, server.address, '/songs/slow-tide/set-up');
     await lookAt(found, [
       [
@@ -142,9 +155,9 @@ describe('people and programs that read the page', () => {
     const opened = await open(browser, server.address, '/songs/orchard-gate/line-check', withKeyboard);
     await lookAt(opened, [
       ['the chain', ready],
-      ['latency', button('Latency')],
-      ['levels', button('Levels')],
-      ['hands-free', button('Hands-free')],
+      ['latency', tab('Latency')],
+      ['levels', tab('Levels')],
+      ['hands-free', tab('Hands-free')],
       ['Tidy', (page) => page.keyboard.press('5')],
       ['a treatment', button('Treat this stretch')],
       ['Hand over', (page) => page.keyboard.press('6')],

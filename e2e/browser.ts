@@ -114,3 +114,12 @@ export const pressRecord = (page: Page): Promise<void> =>
   footplate(page)
     .getByRole('button', { name: /^Record/ })
     .click();
+
+/** Chooses from a list that opens. */
+export async function choose(page: Page, label: string, title: string): Promise<void> {
+  // The field's own input lies under its words.
+  const field = page.getByRole('combobox', { name: label, exact: true });
+  await page.locator('.v-field', { has: field }).click();
+  await page.getByRole('option', { name: title, exact: true }).click();
+  await page.getByRole('option').first().waitFor({ state: 'detached' });
+}

@@ -129,7 +129,7 @@ describe('on the machine’s own audio device', () => {
       return {
         path: `/songs/${id}/line-check`,
         run: async (page) => {
-          await page.getByRole('button', { name: 'Latency' }).click();
+          await page.getByRole('tab', { name: 'Latency' }).click();
           await page.getByRole('button', { name: 'Hearing the keyboard itself' }).click();
           await page.getByText('Tap along').waitFor();
           await page.evaluate(`(async () => {
@@ -154,7 +154,7 @@ describe('on the machine’s own audio device', () => {
       return {
         path: `/songs/${id}/line-check`,
         run: async (page) => {
-          await page.getByRole('button', { name: 'Latency' }).click();
+          await page.getByRole('tab', { name: 'Latency' }).click();
           await page.getByLabel('Delay of the loop cable in ms').fill('61.3');
           await page.getByRole('button', { name: 'By the loop cable' }).click();
           const measured = await page.locator('[data-test=loop]').innerText();

@@ -3,7 +3,7 @@ import type { BrowserContext, Page } from 'playwright-core';
 import { newPart } from '../core/document/part';
 import { newSong } from '../core/document/document';
 import { openTimed } from './clock/time';
-import { footplate, open, pressRecord, withKeyboard, settled } from './browser';
+import { footplate, open, pressRecord, withKeyboard, settled, choose } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
@@ -44,7 +44,7 @@ describe('the chain', () => {
     expect(await link(page, 'messages').innerText()).toContain('Stage keyboard: C4');
 
     // The wrong channel: the message that was left out is named, and the mend lets it through.
-    await page.getByLabel('Channel').selectOption('5');
+    await choose(page, 'Channel', '5');
     await send(page, [0x90, 62, 90], [0x80, 62, 64]);
     await now(page).getByText('something on another channel was left out').waitFor();
     await page.getByRole('button', { name: 'Let it through' }).click();
@@ -170,7 +170,7 @@ describe('latency', () => {
   it('is measured by the loop cable, kept with its date, and never kept when the room is too loud', async () => {
     const id = await addSong(on.server.address);
     const { page, context } = await lineCheck(id);
-    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByLabel('Delay of the loop cable in ms').fill('87.4');
     await page.getByLabel('Noise of the loop cable in dBFS').fill('-30');
     await page.getByRole('button', { name: 'By the loop cable' }).click();
@@ -186,7 +186,7 @@ describe('latency', () => {
     await page.getByRole('button', { name: 'By the loop cable' }).click();
     await page.getByText(/The strokes did not come back/).waitFor({ timeout: 20_000 });
     await page.reload();
-    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByText(/87.4 ms ±.* ms, loop test/).waitFor();
     await context.close();
     // Another set-up says that these figures are not its own.
@@ -198,7 +198,7 @@ describe('latency', () => {
         )
         .then(() => {}),
     );
-    await other.page.getByRole('button', { name: 'Latency' }).click();
+    await other.page.getByRole('tab', { name: 'Latency' }).click();
     await other.page.getByText(/The set-up has changed/).waitFor();
     await other.context.close();
   });
@@ -213,7 +213,7 @@ describe('latency', () => {
           )
           .then(() => {}),
       );
-      await page.getByRole('button', { name: 'Latency' }).click();
+      await page.getByRole('tab', { name: 'Latency' }).click();
       await page.getByRole('button', { name: 'By microphone' }).click();
       await page.getByText(words).waitFor();
       await context.close();
@@ -238,7 +238,7 @@ describe('latency', () => {
         )
         .then(() => {}),
     );
-    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'By microphone' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
     await settled(page);
@@ -253,7 +253,7 @@ describe('latency', () => {
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/line-check`, {
       output: 0.02,
     });
-    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('tab', { name: 'Latency' }).click();
     // A tap for each click that the device plays, so many milliseconds after it was rendered; a player is never quite
     // the same.
     const tap = async (button: string, late: number) => {
@@ -307,7 +307,7 @@ describe('hearing oneself', () => {
   it('goes through an instrument outside, or not at all, and the take is the same', async () => {
     const id = await addSong(on.server.address);
     const { page, context } = await lineCheck(id);
-    await page.getByRole('button', { name: 'Latency' }).click();
+    await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'Through Rack organ' }).click();
     await send(page, [0x90, 60, 90]);
     // The release goes where the strike went, whatever is set in between.
@@ -372,7 +372,7 @@ describe('levels', () => {
   it('hold the peak of the loudest passage, and suggest a level that leaves room', async () => {
     const id = await addSong(on.server.address);
     const { page, context } = await lineCheck(id);
-    await page.getByRole('button', { name: 'Levels' }).click();
+    await page.getByRole('tab', { name: 'Levels' }).click();
     await page.getByRole('button', { name: 'Begin' }).click();
     await send(page, [0x90, 48, 127], [0x90, 60, 127], [0x90, 64, 127], [0x90, 67, 127]);
     const peakNow = async () => {

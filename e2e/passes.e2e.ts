@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { LAP_POLICIES, MODES } from '../core/vocabulary/modes';
 import { newPart } from '../core/document/part';
 import { openTimed, type Time } from './clock/time';
-import { footplate, open, withKeyboard } from './browser';
+import { footplate, open, withKeyboard, choose } from './browser';
 import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -448,7 +448,7 @@ describe('the hands', () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
     const { page, context, time } = await openPlay(id);
     await page.locator('[data-control=mode]').click();
-    await page.getByLabel('The controller to ride').selectOption('control 1');
+    await choose(page, 'The controller to ride', 'the modulation wheel');
     await page.keyboard.press('Escape');
     await page.getByText('ride the modulation wheel').waitFor();
     await time.roll(() => page.keyboard.press('r'));

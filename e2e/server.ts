@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ChildProcess } from 'node:child_process';
@@ -31,7 +31,10 @@ const gone = (child: ChildProcess): Promise<void> =>
 /** The built server on a folder of its own. */
 export async function startServer(demo = false): Promise<Running> {
   const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-'));
-  if (demo && fillDemo(folder) !== 0) throw new Error('The demo data could not be made.');
+  // Composed once for all tests (`demo.ts`), where they run together; otherwise made here.
+  const made = process.env.TALL_KETTLE_DEMO;
+  if (demo && made) cpSync(made, folder, { recursive: true });
+  else if (demo && fillDemo(folder) !== 0) throw new Error('The demo data could not be made.');
   const port = await freePort();
   let { child, address } = await serve(folder, port, { stdio: 'ignore' });
   const kill = () => gone(child);

@@ -8,7 +8,7 @@ import { readTakeOf } from '../core/song/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 import { openTimed } from './clock/time';
-import { footplate, open, pressRecord } from './browser';
+import { footplate, open, pressRecord, choose } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -221,7 +221,7 @@ describe('another tempo under takes', () => {
     await played.context.close();
     const { page, context } = await setUp(id);
     const slower = async (way: string) => {
-      await page.getByRole('button', { name: 'Tempo and meter' }).click();
+      await page.getByRole('tab', { name: 'Tempo and meter' }).click();
       await page.getByLabel('Tempo from 1·1').fill('120');
       await page.keyboard.press('Tab');
       await page.getByRole('button', { name: way }).click();
@@ -246,7 +246,7 @@ describe('practice speed', () => {
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/set-up`);
     await bringIn(page, [wavOfBeats('Mix.wav', steadyBeats(200, 16), 6)]);
     await kept(id, (s) => s.document.backings.length === 1);
-    await page.getByRole('button', { name: 'Click', exact: true }).click();
+    await page.getByRole('tab', { name: 'Click' }).click();
     await page.getByRole('button', { name: '50%' }).click();
     await page.getByText('What is recorded slowly lands on its bars').waitFor();
     await page.keyboard.press('3');
@@ -275,13 +275,13 @@ describe('sections, rhythm and click', () => {
   it('make a song from nothing: a rhythm under a section is heard with everything else silent', async () => {
     const id = await addSong(on.server.address, { bars: 8 });
     const { page, context } = await setUp(id);
-    await page.getByRole('button', { name: 'Click', exact: true }).click();
+    await page.getByRole('tab', { name: 'Click' }).click();
     await page.getByRole('button', { name: 'Never' }).click();
     await page.getByRole('button', { name: 'Thirds' }).click();
     await page.getByRole('button', { name: 'Wood' }).click();
-    await page.getByRole('button', { name: 'Sections' }).click();
+    await page.getByRole('tab', { name: 'Sections' }).click();
     await page.getByRole('button', { name: 'Add a section' }).click();
-    await page.getByLabel('Rhythm under Section 1').selectOption('shuffle');
+    await choose(page, 'Rhythm under Section 1', 'shuffle');
     await page.getByLabel('Name of Section 1').or(page.getByLabel('Name of section 1')).fill('Verse');
     await page.keyboard.press('Tab');
     await page.getByRole('button', { name: 'Duplicate Verse' }).click();

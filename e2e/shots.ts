@@ -82,15 +82,15 @@ try {
   await page.getByRole('button', { name: 'Let the song follow it' }).click();
   await page.waitForTimeout(600);
   await shot(page, 'set-up-backings');
-  await page.getByRole('button', { name: 'Tempo and meter' }).click();
+  await page.getByRole('tab', { name: 'Tempo and meter' }).click();
   await page.waitForTimeout(500);
   await shot(page, 'set-up-tempo');
   await page.goto(`${server.address}/songs/orchard-gate/set-up`);
-  await page.getByRole('button', { name: 'Sections' }).click();
+  await page.getByRole('tab', { name: 'Sections' }).click();
   await page.getByText('Getting ready').waitFor({ state: 'detached' });
   await page.waitForTimeout(400);
   await shot(page, 'set-up-sections');
-  await page.getByRole('button', { name: 'Click', exact: true }).click();
+  await page.getByRole('tab', { name: 'Click' }).click();
   await page.waitForTimeout(300);
   await shot(page, 'set-up-click');
 
@@ -104,12 +104,12 @@ try {
   }
   await check.page.getByText('Every link is whole').waitFor();
   await shot(check.page, 'line-check');
-  await check.page.getByRole('button', { name: 'Latency' }).click();
+  await check.page.getByRole('tab', { name: 'Latency' }).click();
   await check.page.getByRole('button', { name: 'By the loop cable' }).click();
   await check.page.locator('[data-test=loop]').waitFor({ timeout: 20_000 });
   await check.page.waitForTimeout(400);
   await shot(check.page, 'line-check-latency');
-  await check.page.getByRole('button', { name: 'Hands-free' }).click();
+  await check.page.getByRole('tab', { name: 'Hands-free' }).click();
   await check.page.getByRole('button', { name: 'Teach Record' }).click();
   await check.page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
   await check.page.getByText('the soft pedal on Stage keyboard').waitFor();

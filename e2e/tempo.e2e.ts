@@ -12,7 +12,7 @@ const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) 
   until(async () => what(await readSong(on.server.address, id)));
 async function tempoPage(id: string) {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
-  await opened.page.getByRole('button', { name: 'Tempo and meter' }).click();
+  await opened.page.getByRole('tab', { name: 'Tempo and meter' }).click();
   const chart = opened.page.getByRole('application', { name: /Tempo over the chart/ });
   await chart.waitFor();
   // It is drawn once its card has a size.
@@ -41,7 +41,7 @@ describe('tempo and meter', () => {
     await kept(id, (s) => s.document.tempo.some((t) => t.tick === 2 * 3840 + 1920 && t.bpm === faster));
     await page.getByLabel('Tempo from 3·3').fill('60');
     await page.keyboard.press('Tab');
-    await page.getByTitle('Stays until the next tempo').first().click();
+    await page.getByRole('button', { name: 'stays' }).first().click();
     const { document } = await kept(
       id,
       (s) => s.document.tempo[0]!.ramp === 'linear' && s.document.tempo[1]!.bpm === 60 && s,
@@ -114,7 +114,7 @@ describe('a backing', () => {
     const { document } = await kept(id, (s) => s.document.backings.length === 2 && s);
     expect(document.backings.map((b) => Math.round(b.length * 100) / 100)).toEqual([9, 9]);
     const offset = () => kept(id, (s) => ({ at: s.document.backings[0]!.offset })).then(({ at }) => at);
-    const start = page.getByTitle('Where Mono starts, in seconds from bar 1');
+    const start = page.getByLabel('Where Mono starts, in seconds from bar 1');
     await start.fill('-0.25');
     await page.keyboard.press('Tab');
     await until(async () => (await offset()) === -0.25);

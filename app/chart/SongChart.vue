@@ -7,7 +7,7 @@ import type { TickRange } from '~~/core/time/units';
 import { rangeWords } from '~~/core/time/words';
 import { useBackings } from '~/backings/backings';
 import { PART_INKS, TOKENS } from '~/drawing/inks';
-import { drawn, useKonva } from '~/drawing/useKonva';
+import { onPaper, useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
@@ -35,7 +35,7 @@ const LOWEST = 200;
 const card = ref<HTMLElement | null>(null);
 const paper = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
-const headHost = ref<HTMLDivElement | null>(null);
+const head = ref<SVGElement | null>(null);
 const { width, height } = useElementSize(card);
 const size = computed(() => ({
   width: Math.max(NARROWEST, Math.floor(width.value)),
@@ -96,33 +96,15 @@ function drawMarks(c: CanvasRenderingContext2D): void {
   drawNotes(c, inSight.value, live.value, keys.value, ink.value);
 }
 
-/** A drawing on the paper, which scrolls under the canvas. */
-const onPaper = (draw: (c: CanvasRenderingContext2D) => void) =>
-  drawn((c) => {
-    c.save();
-    c.translate(0, -scrolled.value);
-    draw(c);
-    c.restore();
-  });
-const canvas = useKonva(host, 2, ({ layers: [base, marks] }) => {
-  base!.add(onPaper(drawPaper));
-  marks!.add(onPaper(drawMarks));
-});
-
-const redraw = (index: 0 | 1): void => {
-  // Until the card has its size there is nothing to draw on; a new size draws everything anyway.
-  if (width.value > 0) canvas.value?.layers[index]!.batchDraw();
-};
+const canvas = useCanvas(host, [onPaper(scrolled, drawPaper), onPaper(scrolled, drawMarks)]);
 watch([canvas, inSight, size, () => width.value > 0], () => {
-  const stage = canvas.value?.stage;
-  if (!stage || width.value === 0) return;
-  // A stage that changes its size draws itself.
-  if (stage.width() !== size.value.width || stage.height() !== size.value.height) stage.size(size.value);
-  else ([0, 1] as const).forEach(redraw);
+  // Until the card has its size there is nothing to draw on.
+  if (!canvas.value || width.value === 0) return;
+  if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves];
-watch([line, gone, come, ink, keys, replaced, ...backingsDrawn], () => redraw(0));
-watch([outlook, live, ink, keys], () => redraw(1));
+watch([line, gone, come, ink, keys, replaced, ...backingsDrawn], () => canvas.value?.redraw(0));
+watch([outlook, live, ink, keys], () => canvas.value?.redraw(1));
 
 /** Keeps the row that plays in sight. */
 function follow(row: ChartRow): void {
@@ -131,7 +113,7 @@ function follow(row: ChartRow): void {
   const below = row.y + row.height > view.scrollTop + view.clientHeight;
   if (below || row.y < view.scrollTop) view.scrollTop = row.y - 40;
 }
-usePlayhead(headHost, layout, follow);
+usePlayhead(head, layout, follow);
 
 const described = computed(() => {
   const { title, bars } = song.document!;
@@ -146,7 +128,7 @@ const described = computed(() => {
 <template>
   <div
     ref="card"
-    class="chart sheet"
+    class="chart sheet drawn-sheet"
     role="application"
     tabindex="0"
     :aria-label="described"
@@ -159,7 +141,10 @@ const described = computed(() => {
   >
     <div ref="paper" class="paper" :style="{ height: `${layout.height}px` }">
       <div ref="host" class="window" />
-      <div ref="headHost" class="head" />
+      <svg ref="head" class="head" width="14" aria-hidden="true">
+        <path d="M1 2 H13 L7 12 Z" />
+        <rect x="6" y="10" width="2" height="100%" />
+      </svg>
     </div>
     <div v-if="line.length === 0 && live.length === 0" class="empty">
       {{ part ? `${part.name} is not played yet` : 'This song has no parts yet' }}
@@ -168,27 +153,12 @@ const described = computed(() => {
 </template>
 
 <style scoped>
-.chart {
-  position: relative;
-  overflow: hidden auto;
-  min-height: 0;
-  height: 100%;
-  user-select: none;
-}
-.paper {
-  position: relative;
-  min-height: 100%;
-}
-.window {
-  position: sticky;
-  top: 0;
-  height: 0;
-}
 .head {
   position: absolute;
   top: 0;
   left: 0;
   pointer-events: none;
+  fill: var(--copper);
   will-change: transform;
 }
 .empty {
@@ -197,12 +167,5 @@ const described = computed(() => {
   left: 108px;
   color: var(--ink-2);
   pointer-events: none;
-}
-/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
-@media (max-width: 1000px) {
-  .chart {
-    height: 340px;
-    flex: none;
-  }
 }
 </style>

@@ -1,8 +1,5 @@
 import { useRafFn } from '@vueuse/core';
-import Konva from 'konva';
 import type { Ref } from 'vue';
-import { TOKENS } from '~/drawing/inks';
-import { useKonva } from '~/drawing/useKonva';
 import { useRoll } from '~/transport/roll';
 import { placeOf, type ChartLayout, type ChartRow } from './chartLayout';
 
@@ -14,37 +11,28 @@ const STEP = 0.25;
 
 /**
  * The playhead is a small picture of its own that is moved: the chart under it is not painted again.
- * @param host the element that is moved, in the chart's paper
+ * @param head the element that is moved, in the chart's paper
  * @param entered told when it comes to another row
  */
 export function usePlayhead(
-  host: Ref<HTMLDivElement | null>,
+  head: Ref<SVGElement | null>,
   layout: Ref<ChartLayout>,
   entered: (row: ChartRow) => void,
 ): void {
   const roll = useRoll();
-  let line: Konva.Rect | undefined;
-  const canvas = useKonva(host, 1, ({ stage, layers: [layer] }) => {
-    line = new Konva.Rect({ x: WIDTH / 2 - 1, y: ABOVE, width: 2, fill: TOKENS.copper });
-    const head = { sides: 3, radius: 6, rotation: 180, fill: TOKENS.copper, x: WIDTH / 2, y: 6 };
-    layer!.add(new Konva.RegularPolygon(head), line);
-    stage.size({ width: WIDTH, height: ABOVE });
-  });
-
   let shownX = -1;
   let shownRow: ChartRow | undefined;
   useRafFn(() => {
     const place = placeOf(layout.value, roll.tickNow());
-    if (!canvas.value || !place) return;
+    if (!head.value || !place) return;
     const { x, row } = place;
     if (row === shownRow && Math.abs(x - shownX) < STEP) return;
     if (row !== shownRow) {
-      line!.height(row.height);
-      canvas.value.stage.size({ width: WIDTH, height: row.height + ABOVE });
+      head.value.style.height = `${row.height + ABOVE}px`;
       entered(row);
     }
     shownX = x;
     shownRow = row;
-    host.value!.style.transform = `translate(${Math.round(x - WIDTH / 2)}px, ${row.y - ABOVE}px)`;
+    head.value.style.transform = `translate(${Math.round(x - WIDTH / 2)}px, ${row.y - ABOVE}px)`;
   });
 }

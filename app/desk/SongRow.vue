@@ -87,7 +87,7 @@ function takesText(takes: number): string {
     <div class="parts">
       <div v-for="part in song.parts" :key="part.id" class="part" :style="{ '--ink-of-part': PART_INKS[part.ink] }">
         <span class="name">{{ part.name }}</span>
-        <span class="strip" role="img" :aria-label="`${part.name}: ${progress(part)}`" :title="progress(part)">
+        <span class="strip" role="img" :aria-label="`${part.name}: ${progress(part)}`">
           <i v-for="(bar, i) in part.bars" :key="i" class="cell" :class="bar.replace(' ', '-')" />
         </span>
         <span class="share">{{ progress(part) }}</span>

@@ -10,6 +10,7 @@ import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
 import { saveBytes } from './save';
 import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 const song = useSong();
 
@@ -53,7 +54,7 @@ function save(name: string, parts: readonly Part[]): void {
       </p>
     </section>
     <div class="sheet table">
-      <table aria-label="Parts and their files">
+      <v-table aria-label="Parts and their files">
         <thead>
           <tr>
             <th>Part</th>
@@ -74,7 +75,7 @@ function save(name: string, parts: readonly Part[]): void {
               }}<span
                 v-if="row.leftOut"
                 class="short"
-                :title="`A file begins at bar 1 and ends with the song: ${row.leftOut} notes lie outside it.`"
+                v-hint="`A file begins at bar 1 and ends with the song: ${row.leftOut} notes lie outside it.`"
               >
                 less {{ row.leftOut }} outside the song</span
               >
@@ -104,7 +105,7 @@ function save(name: string, parts: readonly Part[]): void {
             </td>
           </tr>
         </tfoot>
-      </table>
+      </v-table>
     </div>
   </div>
 </template>

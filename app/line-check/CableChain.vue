@@ -3,6 +3,7 @@ import { useElementSize } from '@vueuse/core';
 import { mdiCheck, mdiClose } from '@mdi/js';
 import { computed, ref } from 'vue';
 import { useLineCheck } from './linecheck';
+import { vHint } from '~/controls/hint';
 
 /** The chain as one cable: whole, or hanging open at its first broken link, with the button that mends it. */
 const check = useLineCheck();
@@ -92,7 +93,7 @@ const first = computed(() => check.trouble?.state === 'broken' && check.trouble.
       </g>
     </svg>
     <ol aria-label="From the keys to the ears">
-      <li v-for="link in check.chain" :key="link.id" :class="link.state" :data-link="link.id" :title="link.says">
+      <li v-for="link in check.chain" :key="link.id" :class="link.state" :data-link="link.id" v-hint="link.says">
         <span class="names name"
           >{{ link.name }}<span class="for-readers">, {{ STATE_WORDS[link.state] }}</span></span
         >

@@ -18,9 +18,9 @@ const NAMES: Readonly<Record<Action, string>> = {
   'previous take': 'Take before',
 };
 const NEEDS = [
-  { value: 'press', text: 'one press' },
-  { value: 'double', text: 'a double press' },
-  { value: 'chord', text: 'a chord' },
+  { value: 'press', title: 'one press' },
+  { value: 'double', title: 'a double press' },
+  { value: 'chord', title: 'a chord' },
 ] as const;
 const needs = ref<Record<string, LearnedCommand['needs']>>({});
 const learning = ref<Action | null>(null);
@@ -107,14 +107,12 @@ onBeforeUnmount(quit);
         (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
       }}</span>
       <span v-else class="quiet what">{{ known.get(action) ? commandWords(known.get(action)!) : 'not taught' }}</span>
-      <select
-        :value="needs[action] ?? known.get(action)?.command.needs ?? 'press'"
-        class="field"
-        :aria-label="`What ${NAMES[action]} asks for`"
-        @change="needs = { ...needs, [action]: ($event.target as HTMLSelectElement).value as LearnedCommand['needs'] }"
-      >
-        <option v-for="n in NEEDS" :key="n.value" :value="n.value">{{ n.text }}</option>
-      </select>
+      <SmallSelect
+        :model-value="needs[action] ?? known.get(action)?.command.needs ?? 'press'"
+        :items="NEEDS"
+        :label="`What ${NAMES[action]} asks for`"
+        @update:model-value="(wanted: LearnedCommand['needs']) => (needs = { ...needs, [action]: wanted })"
+      />
       <v-btn v-if="learning === action" size="small" variant="outlined" @click="quit">Leave it</v-btn>
       <v-btn v-else size="small" variant="outlined" :aria-label="`Teach ${NAMES[action]}`" @click="teach(action)"
         >Teach</v-btn

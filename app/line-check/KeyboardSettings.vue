@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import { KINDS, touched, type KeyboardSettings, type MessageKind } from '~~/core/performance/keyboard';
+import { KINDS, type KeyboardSettings, type MessageKind } from '~~/core/performance/keyboard';
 import { keyName } from '~~/core/performance/messages';
 import { useKeyboards } from '~/keyboards/keyboards';
 
@@ -11,6 +11,11 @@ const port = computed(() => keyboards.ports.find((p) => p.id === chosen.value) ?
 const settings = computed(() => keyboards.settingsOf(port.value.id));
 const change = (to: Partial<KeyboardSettings>) => void keyboards.change(port.value.id, to);
 const counts = computed(() => keyboards.leftOut.get(port.value.id) ?? {});
+
+const CHANNELS = [
+  { value: null, title: 'all' },
+  ...Array.from({ length: 16 }, (_, i) => ({ value: i + 1, title: String(i + 1) })),
+];
 
 const KIND_WORDS: Readonly<Record<MessageKind, string>> = {
   notes: 'Notes',
@@ -51,15 +56,6 @@ function setRange(end: 'low' | 'high', text: string): void {
   change({ range: end === 'low' ? { low: Math.min(key, high), high } : { low, high: Math.max(key, low) } });
 }
 
-/** The curve, and the player's own strikes on it. */
-const SIDE = 116;
-const at = (v: number) => (v / 127) * SIDE;
-const path = computed(() =>
-  Array.from({ length: 33 }, (_, i) => {
-    const v = Math.max(1, Math.round((i / 32) * 127));
-    return `${i ? 'L' : 'M'}${at(v).toFixed(1)} ${(SIDE - at(touched(v, settings.value.curve))).toFixed(1)}`;
-  }).join(' '),
-);
 const strikes = computed(() => keyboards.strikes.get(port.value.id) ?? []);
 function whyWords(why: string): string {
   if (why === 'channel') return 'on other channels';
@@ -101,16 +97,13 @@ const leftOutWords = computed(() =>
           :model-value="settings.name"
           @set="(text: string) => change({ name: text.trim() })"
         />
-        <label for="kb-channel" class="quiet">Channel</label>
-        <select
-          id="kb-channel"
-          class="field"
-          :value="settings.channel ?? ''"
-          @change="change({ channel: Number(($event.target as HTMLSelectElement).value) || null })"
-        >
-          <option value="">all</option>
-          <option v-for="n in 16" :key="n" :value="n">{{ n }}</option>
-        </select>
+        <span class="quiet">Channel</span>
+        <SmallSelect
+          :model-value="settings.channel"
+          :items="CHANNELS"
+          label="Channel"
+          @update:model-value="(channel: number | null) => change({ channel })"
+        />
         <span class="quiet">Shift</span>
         <span class="pair">
           <SmallField
@@ -159,23 +152,7 @@ const leftOutWords = computed(() =>
         </span>
       </div>
       <figure class="touch">
-        <svg
-          :viewBox="`-4 -4 ${SIDE + 8} ${SIDE + 8}`"
-          role="img"
-          :aria-label="`Touch curve with your last ${strikes.length} strikes`"
-        >
-          <rect :width="SIDE" :height="SIDE" class="ground" />
-          <path :d="`M0 ${SIDE} L${SIDE} 0`" class="even" />
-          <path :d="path" class="curve" />
-          <circle
-            v-for="([raw, sent], i) in strikes"
-            :key="i"
-            :cx="at(raw)"
-            :cy="SIDE - at(sent)"
-            r="2.6"
-            class="strike"
-          />
-        </svg>
+        <TouchChart :curve="settings.curve" :strikes="strikes" />
         <figcaption class="quiet">Touch</figcaption>
         <v-slider
           :model-value="settings.curve.shape"
@@ -255,29 +232,13 @@ const leftOutWords = computed(() =>
 }
 .touch {
   margin: 0;
-  width: 132px;
+  width: 150px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 2px;
 }
 .touch :deep(.v-slider) {
   margin: 0;
-}
-.ground {
-  fill: #fffdf8;
-  stroke: var(--rule);
-}
-.even {
-  stroke: var(--rule);
-  fill: none;
-}
-.curve {
-  stroke: var(--ink);
-  stroke-width: 2;
-  fill: none;
-}
-.strike {
-  fill: var(--copper);
-  opacity: 0.7;
 }
 .ends {
   display: flex;

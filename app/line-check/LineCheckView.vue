@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLineCheck } from './linecheck';
 import { useSession } from '~/transport/session';
+import { vHint } from '~/controls/hint';
 
 const check = useLineCheck();
 const keyboards = useKeyboards();
@@ -28,12 +29,12 @@ const said = computed(() => {
     </section>
     <CableChain />
     <div class="side">
-      <nav class="choices" aria-label="Line check pages">
-        <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
-        <v-btn size="small" class="panic" title="Let go of every note and pedal" @click="session.panic()"
+      <div class="choices">
+        <PageTabs v-model="page" label="Line check pages" :pages="PAGES" />
+        <v-btn size="small" class="panic" v-hint="'Let go of every note and pedal'" @click="session.panic()"
           >Panic <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl P' : 'P' }}</kbd></v-btn
         >
-      </nav>
+      </div>
       <KeyboardSettings v-if="page === 'Keyboards'" />
       <LatencyPanel v-else-if="page === 'Latency'" />
       <HandsFree v-else-if="page === 'Hands-free'" />

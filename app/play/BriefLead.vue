@@ -21,6 +21,10 @@ const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 
 const COUNTS = [0, 1, 2, 3, 4];
 const BEATS = [1, 2, 3, 4];
+const UNITS = [
+  { value: 'bars', title: 'bars' },
+  { value: 'beats', title: 'beats' },
+] as const;
 const EARLY = [0, 120, 240, 480, 960];
 const WAITS = [
   { value: 'no', text: 'Do not wait', says: 'The music starts when the count is over.' },
@@ -96,15 +100,12 @@ const amount = (span: Span, text: string): Span => ({
         aria-label="Lead-in"
         @set="(text: string) => set({ leadIn: amount(brief.leadIn, text), leadInOn: true })"
       />
-      <select
-        class="field"
-        :value="brief.leadIn.unit"
-        aria-label="Unit of the lead-in"
-        @change="set({ leadIn: { ...brief.leadIn, unit: ($event.target as HTMLSelectElement).value as Span['unit'] } })"
-      >
-        <option>bars</option>
-        <option>beats</option>
-      </select>
+      <SmallSelect
+        :model-value="brief.leadIn.unit"
+        :items="UNITS"
+        label="Unit of the lead-in"
+        @update:model-value="(unit: Span['unit']) => set({ leadIn: { ...brief.leadIn, unit } })"
+      />
       <label class="check"
         ><input
           type="checkbox"
@@ -125,17 +126,12 @@ const amount = (span: Span, text: string): Span => ({
         aria-label="Lead-out"
         @set="(text: string) => set({ leadOut: amount(brief.leadOut, text) })"
       />
-      <select
-        class="field"
-        :value="brief.leadOut.unit"
-        aria-label="Unit of the lead-out"
-        @change="
-          set({ leadOut: { ...brief.leadOut, unit: ($event.target as HTMLSelectElement).value as Span['unit'] } })
-        "
-      >
-        <option>bars</option>
-        <option>beats</option>
-      </select>
+      <SmallSelect
+        :model-value="brief.leadOut.unit"
+        :items="UNITS"
+        label="Unit of the lead-out"
+        @update:model-value="(unit: Span['unit']) => set({ leadOut: { ...brief.leadOut, unit } })"
+      />
     </div>
     <p class="quiet">
       {{

@@ -37,6 +37,13 @@ const lanes = computed(() => [
     ...(keyboards.lastLane ? [keyboards.lastLane] : []),
   ]),
 ]);
+const rides = computed(() => [
+  { value: null, title: 'Everything is recorded' },
+  ...lanes.value.map((lane) => ({ value: lane, title: laneWords(lane) })),
+]);
+/** A ride lies over what is there: it makes no take of its own. */
+const rideOn = (ride: string | null) =>
+  set({ ride, ...(ride && brief.value.mode === 'new take' ? { mode: 'replace' as const } : {}) });
 </script>
 
 <template>
@@ -62,22 +69,7 @@ const lanes = computed(() => [
     <p v-else class="quiet">With the loop on, what each lap does takes the place of this.</p>
     <div class="label">Ride one controller</div>
     <p class="quiet">Only that controller is recorded; the notes stay as they are.</p>
-    <select
-      class="field"
-      :value="brief.ride ?? ''"
-      aria-label="The controller to ride"
-      @change="
-        set({
-          ride: ($event.target as HTMLSelectElement).value || null,
-          ...(($event.target as HTMLSelectElement).value && brief.mode === 'new take'
-            ? { mode: 'replace' as const }
-            : {}),
-        })
-      "
-    >
-      <option value="">Everything is recorded</option>
-      <option v-for="l in lanes" :key="l" :value="l">{{ laneWords(l) }}</option>
-    </select>
+    <SmallSelect :model-value="brief.ride" :items="rides" label="The controller to ride" @update:model-value="rideOn" />
   </div>
 </template>
 

@@ -4,6 +4,7 @@ import { mdiBookmarkOutline, mdiClose } from '@mdi/js';
 import { presetOf } from '~~/core/recording/presets';
 import { usePresets } from './presets';
 import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 /** Ways of recording by name, and the way back to a plain new take. */
 const song = useSong();
@@ -23,7 +24,7 @@ async function keep(): Promise<void> {
       size="small"
       variant="outlined"
       :disabled="presets.isPlain"
-      title="Back to a plain new take from the playhead"
+      v-hint="'Back to a plain new take from the playhead'"
       @click="presets.plain()"
       >Plain new take<kbd class="key">N</kbd></v-btn
     >

@@ -16,6 +16,7 @@ import { useLineCheck } from '~/line-check/linecheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 const song = useSong();
 
@@ -140,7 +141,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
                 :data-control="phrase.control"
                 :data-phrase="i"
                 :style="phrase.control === 'part' && part ? { '--under': PART_INKS[part.ink] } : undefined"
-                :title="phrase.mark ?? NAMES[phrase.control]"
+                v-hint="phrase.mark ?? NAMES[phrase.control]"
                 :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
               >
                 {{ phrase.text }}</button
@@ -224,7 +225,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
         class="ready"
         :class="{ good: check.ready.good }"
         :to="`/songs/${song.id}/line-check`"
-        title="Line check (2)"
+        v-hint="'Line check (2)'"
         >{{ check.ready.text }}</NuxtLink
       >
       <div v-if="roll.aside.size" class="aside" role="status">

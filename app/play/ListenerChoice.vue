@@ -12,6 +12,10 @@ const reading = useReading();
 const keyboards = useKeyboards();
 const brief = computed(() => song.document!.brief);
 const listeners = computed(() => listenersOf(song.document!));
+const boards = computed(() => [
+  { value: null, title: 'any keyboard' },
+  ...keyboards.active.map((k) => ({ value: k.id, title: keyboards.nameOf(k) })),
+]);
 const earOf = (id: string): Ear | undefined => listeners.value.find((l) => l.part.id === id)?.ear;
 
 /** Writes the listeners back: the first is the brief's own, the others come after it. */
@@ -61,15 +65,12 @@ const clamp = (text: string, least: number, most: number) =>
           {{ p.name }}</label
         >
         <template v-if="earOf(p.id) && listeners.length > 1">
-          <select
-            class="field"
-            :value="earOf(p.id)!.keyboard ?? ''"
-            :aria-label="`Keyboard of ${p.name}`"
-            @change="set(p.id, { keyboard: ($event.target as HTMLSelectElement).value || null })"
-          >
-            <option value="">any keyboard</option>
-            <option v-for="k in keyboards.active" :key="k.id" :value="k.id">{{ keyboards.nameOf(k) }}</option>
-          </select>
+          <SmallSelect
+            :model-value="earOf(p.id)!.keyboard"
+            :items="boards"
+            :label="`Keyboard of ${p.name}`"
+            @update:model-value="(keyboard: string | null) => set(p.id, { keyboard })"
+          />
           <span class="keys">
             <SmallField
               class="field figures"

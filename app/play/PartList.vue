@@ -10,6 +10,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { PART_INKS } from '~/drawing/inks';
 import { vFocus } from '~/controls/focus';
+import { vHint } from '~/controls/hint';
 
 const song = useSong();
 
@@ -84,7 +85,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         <button
           class="name"
           :aria-pressed="reading.shown?.id === part.id"
-          :title="`Show ${part.name} on the chart`"
+          v-hint="`Show ${part.name} on the chart`"
           @click="reading.shownId = part.id"
         >
           {{ part.name }}
@@ -94,7 +95,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
           v-if="hears(part)"
           class="pill on"
           aria-pressed="true"
-          :title="`Let ${part.name} no longer hear the keys`"
+          v-hint="`Let ${part.name} no longer hear the keys`"
           @click="deafen(part)"
         >
           hears the keys
@@ -103,7 +104,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
           v-else
           class="pill"
           aria-pressed="false"
-          :title="`Let ${part.name} hear the keys`"
+          v-hint="`Let ${part.name} hear the keys`"
           @click="letHear(part)"
         >
           let it hear
@@ -112,7 +113,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
       <div class="facts">
         <v-menu>
           <template #activator="{ props }">
-            <button v-bind="props" class="sound" title="Its sound">{{ part.sound }}</button>
+            <button v-bind="props" class="sound" v-hint="'Its sound'">{{ part.sound }}</button>
           </template>
           <v-card role="dialog" aria-label="Sounds"
             ><v-list density="compact">

@@ -10,6 +10,7 @@ import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/hands';
 import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 const song = useSong();
 const layers = useLayers();
@@ -81,7 +82,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
           variant="text"
           :icon="mdiChevronLeft"
           aria-label="The take before, in these bars"
-          title="The take before, in these bars (,)"
+          v-hint="'The take before, in these bars (,)'"
           @click="hands.stepTake(-1)"
         />
         <v-btn
@@ -89,7 +90,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
           variant="text"
           :icon="mdiChevronRight"
           aria-label="The next take, in these bars"
-          title="The next take, in these bars (.)"
+          v-hint="'The next take, in these bars (.)'"
           @click="hands.stepTake(1)"
         />
       </span>
@@ -99,7 +100,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
         <div
           class="take"
           :class="{ heard: row.heard }"
-          :title="row.heard ? 'In the line' : 'Pencilled: kept, not in the line'"
+          v-hint="row.heard ? 'In the line' : 'Pencilled: kept, not in the line'"
         >
           <span class="figures n">{{ row.take.number }}</span>
           <span>{{ row.bars }}<span v-if="!row.heard" class="quiet">, pencilled</span></span>
@@ -129,7 +130,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
               size="x-small"
               variant="outlined"
               :aria-label="`Move ${l.words} out to a part of its own`"
-              title="To a part of its own"
+              v-hint="'To a part of its own'"
               @click="moveOut(row.take, l.id, l.name)"
               >out</v-btn
             >

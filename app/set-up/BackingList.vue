@@ -7,6 +7,7 @@ import { useBackings } from '~/backings/backings';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
+import { vHint } from '~/controls/hint';
 
 /** The backings of the song: brought in, named, mixed, placed against bar 1. */
 const song = useSong();
@@ -101,13 +102,13 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
             type="number"
             step="0.001"
             :model-value="Math.round(backing.offset * 1000) / 1000"
-            :title="`Where ${backing.name} starts, in seconds from bar 1`"
+            :aria-label="`Where ${backing.name} starts, in seconds from bar 1`"
             @set="(text: string) => place(backing, text)"
           />
           <span class="quiet small">s from bar 1</span>
         </div>
         <div class="choices">
-          <v-btn size="small" title="What sounds at the playhead becomes bar 1" @click="setup.barOneHere(backing)"
+          <v-btn size="small" v-hint="'What sounds at the playhead becomes bar 1'" @click="setup.barOneHere(backing)"
             >Bar 1 is here</v-btn
           >
           <v-btn

@@ -6,6 +6,7 @@ import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { sectionsOf } from '~~/core/document/maps';
+import { vHint } from '~/controls/hint';
 
 /**
  * The form in one line, each section as wide as it is long: drag one to another place, or its end to another length.
@@ -71,12 +72,12 @@ const seek = (index: number) => session.seek(sectionsOf(song.document!, reading.
 <template>
   <div v-show="sections.length" ref="strip" class="strip" aria-label="The form">
     <div v-for="(section, i) in sections" :key="section.id" class="block" :style="{ flexGrow: barsOf(section, i) }">
-      <button class="name" :title="`${section.name}: go there`" @click="seek(i)">
+      <button class="name" v-hint="`${section.name}: go there`" @click="seek(i)">
         <b class="names">{{ section.name }}</b><span class="figures">{{ barsOf(section, i) }}</span>
       </button>
       <i
         class="end"
-        :title="`Drag to make ${section.name} longer or shorter`"
+        v-hint="`Drag to make ${section.name} longer or shorter`"
         @pointerdown="down($event, i)"
         @pointermove="move"
         @pointerup="up"

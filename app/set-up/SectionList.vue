@@ -89,14 +89,13 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
           @set="(text: string) => setBars(i, text)"
         />
         <span class="quiet">bars</span>
-        <select
-          class="field rhythm"
-          :value="section.pattern ?? ''"
-          :aria-label="`Rhythm under ${section.name}`"
-          @change="change(i, { pattern: (($event.target as HTMLSelectElement).value || null) as Pattern | null })"
-        >
-          <option v-for="p in patterns" :key="p.title" :value="p.value ?? ''">{{ p.title }}</option>
-        </select>
+        <SmallSelect
+          class="rhythm"
+          :model-value="section.pattern"
+          :items="patterns"
+          :label="`Rhythm under ${section.name}`"
+          @update:model-value="(pattern: Pattern | null) => change(i, { pattern })"
+        />
         <span class="acts">
           <v-btn
             :icon="mdiArrowUp"

@@ -12,11 +12,11 @@ const page = ref<(typeof PAGES)[number]>('Backings');
 
 <template>
   <div class="set-up">
-    <nav class="choices pages" aria-label="Set up">
-      <Choice v-for="p in PAGES" :key="p" :on="page === p" @click="page = p">{{ p }}</Choice>
+    <div class="choices pages">
+      <PageTabs v-model="page" label="Set up" :pages="PAGES" />
       <span class="quiet words">{{ song.document!.notes.split('\n')[0] }}</span>
       <v-btn size="small" :to="`/songs/${song.id}/play`">To Play</v-btn>
-    </nav>
+    </div>
     <template v-if="page === 'Backings'">
       <WaveSheet v-if="setup.selected && !setup.selected.midi" :key="setup.selected.id" :backing="setup.selected" />
       <SongChart v-else />

@@ -133,7 +133,7 @@ const described = computed(
 <template>
   <div
     ref="card"
-    class="tempo sheet"
+    class="tempo sheet drawn-sheet"
     role="application"
     tabindex="0"
     :aria-label="described"
@@ -152,22 +152,6 @@ const described = computed(
 </template>
 
 <style scoped>
-.tempo {
-  position: relative;
-  overflow: hidden auto;
-  min-height: 0;
-  height: 100%;
-  user-select: none;
-}
-.paper {
-  position: relative;
-  min-height: 100%;
-}
-.window {
-  position: sticky;
-  top: 0;
-  height: 0;
-}
 .head {
   position: absolute;
   left: 0;
@@ -176,12 +160,5 @@ const described = computed(
   background: var(--copper);
   pointer-events: none;
   opacity: 0.6;
-}
-/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
-@media (max-width: 1000px) {
-  .tempo {
-    height: 340px;
-    flex: none;
-  }
 }
 </style>

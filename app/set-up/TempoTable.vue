@@ -17,6 +17,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 /** Tempo and meter as tables, typed or tapped. */
 const song = useSong();
@@ -116,7 +117,7 @@ const TO_TRUST = 4;
           class="switch"
           :aria-pressed="change.ramp === 'linear'"
           :class="{ on: change.ramp === 'linear' }"
-          :title="change.ramp === 'linear' ? 'Glides to the next tempo' : 'Stays until the next tempo'"
+          v-hint="change.ramp === 'linear' ? 'Glides to the next tempo' : 'Stays until the next tempo'"
           @click="set(index, { ramp: change.ramp === 'linear' ? 'jump' : 'linear' })"
         >
           {{ change.ramp === 'linear' ? 'glides' : 'stays' }}

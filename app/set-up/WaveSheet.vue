@@ -148,7 +148,7 @@ const described = computed(() =>
 <template>
   <div
     ref="card"
-    class="wave sheet"
+    class="wave sheet drawn-sheet"
     role="application"
     tabindex="0"
     :aria-label="described"
@@ -168,20 +168,8 @@ const described = computed(() =>
 
 <style scoped>
 .wave {
-  overflow: auto;
-  min-height: 0;
-  position: relative;
   touch-action: pan-y;
   cursor: grab;
-}
-.paper {
-  position: relative;
-  min-height: 100%;
-}
-.window {
-  position: sticky;
-  top: 0;
-  height: 0;
 }
 .head {
   position: absolute;
@@ -191,12 +179,5 @@ const described = computed(() =>
   height: 66px;
   background: var(--copper);
   pointer-events: none;
-}
-/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
-@media (max-width: 1000px) {
-  .wave {
-    height: 340px;
-    flex: none;
-  }
 }
 </style>

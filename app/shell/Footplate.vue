@@ -16,6 +16,7 @@ import { useHands } from '~/transport/hands';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
+import { vHint } from '~/controls/hint';
 
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
@@ -143,7 +144,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         class="action plain"
         variant="outlined"
         :disabled="!song.document"
-        title="Stop, keep what was played, and start the same pass over"
+        v-hint="'Stop, keep what was played, and start the same pass over'"
         @click="session.goAgain()"
       >
         Go again<kbd>{{ prefix }}G</kbd>
@@ -152,7 +153,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         class="action plain keep"
         variant="outlined"
         :disabled="!song.document || lookBack.notes === 0 || recording"
-        :title="
+        v-hint="
           lookBack.notes
             ? `Keep ${lookBack.notes} notes that were played since the last keep or pass`
             : 'Nothing was played since the last keep or pass'
@@ -165,7 +166,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         class="action plain"
         variant="outlined"
         :disabled="!canUndo"
-        :title="song.undoWords ? `Undo ${song.undoWords}` : 'Nothing to undo'"
+        v-hint="song.undoWords ? `Undo ${song.undoWords}` : 'Nothing to undo'"
         @click="emit('undo')"
       >
         Undo<kbd>{{ prefix }}U</kbd>

@@ -6,6 +6,7 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
+import { vHint } from '~/controls/hint';
 
 /** What is held, what the keys send, and the level at the output. */
 const song = useSong();
@@ -56,7 +57,7 @@ const keysName = computed(() => {
     <button
       class="row held"
       :disabled="!song.document"
-      title="Everything that was played: see, hear and keep it"
+      v-hint="'Everything that was played: see, hear and keep it'"
       @click="lookBack.opened = true"
     >
       <span>Look-back</span><span>{{ heldText }}</span>
@@ -68,7 +69,7 @@ const keysName = computed(() => {
     <div class="bar" aria-hidden="true"><i ref="keysBar" class="keys" /></div>
     <div class="row">
       <span>Out</span>
-      <button v-if="sound.meter.clips" class="clips" title="Forget the clips" @click="sound.clearClips()">
+      <button v-if="sound.meter.clips" class="clips" v-hint="'Forget the clips'" @click="sound.clearClips()">
         {{ sound.meter.clips }} clipped
       </button>
       <span>{{ levelText }}</span>

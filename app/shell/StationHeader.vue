@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router';
 import { useKeeping } from '~/keeping/keeping';
 import { useSong } from '~/song/song';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
+import { vHint } from '~/controls/hint';
 
 const song = useSong();
 const keeping = useKeeping();
@@ -45,7 +46,7 @@ const KEEPING = {
         :aria-current="here(station.id) ? 'page' : undefined"
         :role="isOpen(station.id) ? undefined : 'link'"
         :aria-disabled="isOpen(station.id) ? undefined : true"
-        :title="`${station.name} (${station.key})`"
+        v-hint="`${station.name} (${station.key})`"
         >{{ station.name }}</component
       >
     </nav>

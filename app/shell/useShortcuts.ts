@@ -25,10 +25,10 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
     if (keyboards.computerPlays && !control && isLetter(event.key)) return;
     // In a menu or a dialog the keys belong to it. Elsewhere Space plays and stops, wherever the focus was left:
-    // buttons have Enter. A slider keeps its arrows, Home and End.
+    // buttons have Enter. Sliders and tabs keep their arrows, Home and End.
     const target = event.target instanceof HTMLElement ? event.target : null;
     if (target?.closest('.v-overlay-container')) return;
-    if (target?.closest('[role=slider]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
+    if (target?.closest('[role=slider], [role=tablist]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
     const action =
       (event.shiftKey ? shortcuts[`shift+${event.key.toLowerCase()}`] : undefined) ?? shortcuts[nameOf(event)];

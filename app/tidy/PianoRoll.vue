@@ -5,7 +5,7 @@ import { barAt, barStart } from '~~/core/time/meter';
 import type { Grid } from '~~/core/timing/grid';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
-import { drawn, useKonva } from '~/drawing/useKonva';
+import { useCanvas } from '~/drawing/useCanvas';
 import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
 import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
@@ -40,22 +40,16 @@ function widened({ low, high }: { low: number; high: number }) {
   return { low: low - 2, high: high + 2 };
 }
 
-const canvas = useKonva(host, 1, ({ layers: [base] }) => {
-  base!.add(
-    drawn((c) => {
-      drawRollGrid(c, frame.value, reading.maps!, props.grid);
-      drawPedal(c, frame.value, props.line);
-      drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
-    }),
-  );
-});
+const canvas = useCanvas(host, [
+  (c) => {
+    drawRollGrid(c, frame.value, reading.maps!, props.grid);
+    drawPedal(c, frame.value, props.line);
+    drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
+  },
+]);
 const head = ref<HTMLElement | null>(null);
-watch([canvas, width, height], () =>
-  canvas.value?.stage.size({ width: frame.value.width, height: frame.value.height }),
-);
-watch([canvas, frame, () => props.line, () => props.grid, ink, () => roll.asPlayed], () =>
-  canvas.value?.layers[0]!.batchDraw(),
-);
+watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
+watch([canvas, frame, () => props.line, () => props.grid, ink, () => roll.asPlayed], () => canvas.value?.redraw());
 
 /** The view turns its page with the playhead. */
 let last = -1;
@@ -92,7 +86,7 @@ function click(event: MouseEvent): void {
 </script>
 
 <template>
-  <div ref="card" class="roll sheet" role="application" tabindex="0" :aria-label="described" @click="click">
+  <div ref="card" class="roll sheet drawn-sheet" role="application" tabindex="0" :aria-label="described" @click="click">
     <div ref="host" />
     <i ref="head" class="head" />
     <div v-if="line.notes.length === 0" class="empty quiet">
@@ -107,10 +101,7 @@ function click(event: MouseEvent): void {
 
 <style scoped>
 .roll {
-  position: relative;
   overflow: hidden;
-  min-height: 0;
-  height: 100%;
 }
 .head {
   position: absolute;
@@ -126,12 +117,5 @@ function click(event: MouseEvent): void {
   position: absolute;
   left: 70px;
   top: 50px;
-}
-/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
-@media (max-width: 1000px) {
-  .roll {
-    height: 340px;
-    flex: none;
-  }
 }
 </style>

@@ -1,0 +1,12 @@
+import type { Directive } from 'vue';
+
+const say = (element: HTMLElement, words: string): void => {
+  element.dataset.hint = words;
+  element.ariaDescription = words;
+};
+
+/** `v-hint="words"`: what a control is for, shown beside it while the pointer or the focus rests on it (`HintTip`). */
+export const vHint: Directive<HTMLElement, string> = {
+  mounted: (element, { value }) => say(element, value),
+  updated: (element, { value }) => say(element, value),
+};

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { Chart, LinearScale, LineElement, PointElement, ScatterController } from 'chart.js';
+import { computed, ref } from 'vue';
+import { touched, type KeyboardSettings } from '~~/core/performance/keyboard';
+import { TOKENS } from '~/drawing/inks';
+import { useChart } from '~/drawing/useChart';
+
+/** The touch curve: what a strike becomes, for every strength it can come with, and the player's own strikes on it. */
+const props = defineProps<{
+  curve: KeyboardSettings['curve'];
+  /** What came and what it became, each 1 to 127, the last ones last. */
+  strikes: readonly (readonly [raw: number, sent: number])[];
+}>();
+const canvas = ref<HTMLCanvasElement | null>(null);
+
+Chart.register(ScatterController, PointElement, LineElement, LinearScale);
+const VELOCITIES = Array.from({ length: 127 }, (_, i) => i + 1);
+const curve = computed(() => VELOCITIES.map((x) => ({ x, y: touched(x, props.curve) })));
+const axis = { min: 0, max: 128, ticks: { stepSize: 64, font: { size: 9 }, maxRotation: 0 } };
+useChart(canvas, () => ({
+  type: 'scatter' as const,
+  data: {
+    datasets: [
+      {
+        data: props.strikes.map(([x, y]) => ({ x, y })),
+        pointRadius: 2.6,
+        pointHitRadius: 0,
+        backgroundColor: TOKENS.copper,
+        borderWidth: 0,
+      },
+      { data: curve.value, showLine: true, pointRadius: 0, borderColor: TOKENS.ink, borderWidth: 1.6 },
+      {
+        data: [
+          { x: 0, y: 0 },
+          { x: 127, y: 127 },
+        ],
+        showLine: true,
+        pointRadius: 0,
+        borderColor: TOKENS.rule,
+        borderWidth: 1,
+        borderDash: [3, 3],
+      },
+    ],
+  },
+  options: { maintainAspectRatio: false, events: [], scales: { x: axis, y: axis } },
+}));
+</script>
+
+<template>
+  <div class="touch-chart">
+    <canvas ref="canvas" role="img" :aria-label="`Touch curve with your last ${strikes.length} strikes`" />
+  </div>
+</template>
+
+<style scoped>
+.touch-chart {
+  position: relative;
+  height: 132px;
+}
+</style>

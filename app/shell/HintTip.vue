@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { useEventListener, useTimeoutFn } from '@vueuse/core';
+import { shallowRef } from 'vue';
+
+/** Shows the words of whatever control the pointer or the keys rest on (`v-hint`): one tip for the whole page. */
+const RESTS = 500;
+const over = shallowRef<HTMLElement | null>(null);
+const shown = shallowRef<HTMLElement | null>(null);
+const { start, stop } = useTimeoutFn(() => (shown.value = over.value), RESTS, { immediate: false });
+
+function look(event: Event): void {
+  const hinted = (event.target as Element | null)?.closest?.<HTMLElement>('[data-hint]') ?? null;
+  if (hinted === over.value) return;
+  over.value = hinted;
+  shown.value = null;
+  if (hinted) start();
+  else stop();
+}
+function leave(): void {
+  over.value = null;
+  shown.value = null;
+  stop();
+}
+useEventListener('pointerover', look, { passive: true });
+useEventListener('focusin', look);
+useEventListener(['pointerdown', 'keydown', 'blur'], leave);
+useEventListener('scroll', leave, { capture: true, passive: true });
+</script>
+
+<template>
+  <v-tooltip v-if="shown?.isConnected" :model-value="true" :target="shown" :text="shown.dataset.hint" location="top" />
+</template>
