@@ -38,6 +38,7 @@ export default defineNuxtConfig({
   nitro: {
     // The sound bank goes out as it came in its package. Only the one file is copied.
     publicAssets: [{ dir: bank, baseURL: '/bank', maxAge: 60 * 60 * 24 * 365 }],
+    errorHandler: '~~/server/error',
     ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
     experimental: { asyncContext: false },
   },

@@ -146,6 +146,61 @@ describe('a take in progress', () => {
   });
 });
 
+describe('what the server would not have', () => {
+  it('is shown with why, kept whole, and goes through when it is tried again', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.locator('[data-control=count]').waitFor();
+    await page.route('**/changes', (route) =>
+      route.fulfill({ status: 422, json: { message: 'It did not fit the song.' } }),
+    );
+    await page.getByRole('button', { name: 'Mute Piano' }).click();
+    await page.getByRole('button', { name: 'Not kept: 1' }).waitFor();
+    // The rest of the song is as the server has it, and goes on.
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    await page.unroute('**/changes');
+    await page.getByRole('button', { name: 'Solo Piano' }).click();
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.solo);
+
+    // The next day it is still there.
+    await page.reload();
+    await page.getByRole('button', { name: 'Not kept: 1' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Not kept' });
+    await dialog.getByText('It did not fit the song.').waitFor();
+    await dialog.getByRole('button', { name: 'Try again' }).click();
+    await dialog.getByText('There is nothing left.').waitFor();
+    const { document } = await until(async () => {
+      const song = await readSong(on.server.address, id);
+      return song.document.parts[0]!.muted && song;
+    });
+    expect(document.parts[0]!.solo).toBe(true);
+    expect(errors.filter((e) => !/422/.test(e))).toEqual([]);
+    await context.close();
+  });
+});
+
+describe('a second browser', () => {
+  it('leaves a take alone that is being recorded, in a rest too, and shows it when it is done', async () => {
+    const id = await fast();
+    const first = await recordFor(on.browser, id, 4);
+    const before = await first.due();
+    // Another browser: it has a storage and locks of its own.
+    const second = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
+    await second.page.getByText('No takes yet').waitFor();
+    await first.time.to(9);
+    const open = (await readSong(on.server.address, id)).layers;
+    expect(open.map((l) => l.closing)).toEqual([null]);
+    await first.time.free();
+    await first.page.keyboard.press(' ');
+    const song = await taken(id);
+    expect(strikesIn(song)).toBeGreaterThan(before);
+    expect(strikesIn(song)).toBe(await first.struck());
+    await second.page.locator('.take.heard').waitFor();
+    await first.context.close();
+    await second.context.close();
+  });
+});
+
 describe('two windows on one song', () => {
   it('keep both changes', async () => {
     const id = await addSong(on.server.address);
@@ -159,9 +214,9 @@ describe('two windows on one song', () => {
     await b.page.locator('[data-control=count]').waitFor();
     await count(a.page, '3 bars');
     await until(async () => (await readSong(on.server.address, id)).document.brief.countOffBars === 3);
-    await b.page.getByRole('button', { name: 'Mute Piano' }).click();
-    await b.page.getByText(/changed in another window/).waitFor();
+    // The other window's change comes by itself.
     await b.page.getByText('3 bars').waitFor();
+    await b.page.getByRole('button', { name: 'Mute Piano' }).click();
     const song = await until(async () => {
       const found = await readSong(on.server.address, id);
       return found.document.parts[0]!.muted && found;

@@ -231,6 +231,58 @@ describe('the server', () => {
     expect((JSON.parse(answer.text) as { message: string }).message.length).toBeGreaterThan(5);
   });
 
+  it('has a policy for what its pages may load, and is framed by nobody', async () => {
+    const page = await fetch(`${on.server.address}/`);
+    const policy = page.headers.get('content-security-policy') ?? '';
+    expect(policy).toContain("default-src 'self'");
+    expect(policy).toContain("frame-ancestors 'none'");
+    expect(policy.split(';').find((p) => p.includes('script-src'))).not.toContain('unsafe-inline');
+    for (const path of ['/', '/api/jobs', '/mark.svg', '/api/nothing'])
+      expect((await fetch(`${on.server.address}${path}`)).headers.get('x-content-type-options')).toBe('nosniff');
+  });
+
+  it('has one address: a page that is asked for by another name is sent there', async () => {
+    const as = { host: `localhost:${on.server.port}` };
+    expect((await ask('/songs/x/play', { ...as, 'sec-fetch-dest': 'document' })).status).toBe(308);
+    expect((await ask('/api/jobs', as)).status).toBe(200);
+  });
+
+  it('tells what is too large, what is nowhere, and what has another number’s place', async () => {
+    const own = { host: `127.0.0.1:${on.server.port}` };
+    const large = JSON.stringify({ title: 'x'.repeat(300_000) });
+    expect((await ask('/api/jobs', own, 'POST', large)).status).toBe(413);
+    expect(JSON.parse((await ask('/api/nothing/here', own)).text)).toMatchObject({ statusCode: 404 });
+    expect((await ask('/api/songs/%E0%A4%A', own)).status).toBe(422);
+    const endless = { op: 'replace', path: ['parts', 'length'], value: 4_294_967_295 };
+    const body = JSON.stringify({ base: 0, kind: 'do', name: 'x', patches: [endless], inverse: [] });
+    expect((await ask(`/api/songs/${id}/changes`, own, 'POST', body)).status).toBe(422);
+  });
+
+  it('makes a change once that is sent twice', async () => {
+    const before = await readSong(on.server.address, id);
+    const patch = { op: 'replace', path: ['title'], value: 'Once' };
+    const inverse = { op: 'replace', path: ['title'], value: before.document.title };
+    const body = JSON.stringify({
+      id: 'once',
+      base: before.revision,
+      kind: 'set',
+      name: 'set song',
+      patches: [patch],
+      inverse: [inverse],
+    });
+    const own = { host: `127.0.0.1:${on.server.port}` };
+    const answers = [1, 2].map(() => ask(`/api/songs/${id}/changes`, own, 'POST', body));
+    for (const answer of await Promise.all(answers))
+      expect(JSON.parse(answer.text)).toEqual({ revision: before.revision + 1 });
+    expect((await readSong(on.server.address, id)).revision).toBe(before.revision + 1);
+  });
+
+  it('is one for a folder, and says so to a second', async () => {
+    const { serve, freePort } = await import('../scripts/lib.mjs');
+    const said = serve(on.server.folder, await freePort(), { stdio: 'ignore' });
+    await expect(said).rejects.toMatchObject({ code: 20 });
+  });
+
   it('does not take a song apart by a change that does not fit', async () => {
     const before = await readSong(on.server.address, id);
     const patch = { op: 'replace', path: ['parts', 99, 'name'], value: 'x' };

@@ -144,11 +144,38 @@ export const freePort = () =>
       });
   });
 
-/** Starts the built server on loopback. Resolves when it answers. */
+/** The server that answers on a port, if it is one of this program's. */
+const programAt = (port) =>
+  fetch(`http://127.0.0.1:${port}/api/alive`, { signal: AbortSignal.timeout(2000) })
+    .then((answer) => (answer.ok ? answer.json() : undefined))
+    .then((said) => (said?.program === 'tall-kettle' ? said : undefined))
+    .catch(() => undefined);
+
+const isFree = (port) =>
+  new Promise((done) => {
+    const probe = createServer()
+      .on('error', () => done(false))
+      .listen(port, '127.0.0.1', () => probe.close(() => done(true)));
+  });
+
+/** The server ended before it answered; it has said why. */
+export class EndedAtOnce extends Error {
+  constructor(code) {
+    super('The server ended before it answered. See above for the reason.');
+    this.code = code;
+  }
+}
+
+const STARTS_WITHIN_MS = 60_000;
+
+/**
+ * Starts the built server on loopback. Resolves when it answers with its data open. It ends when this process does.
+ * @throws EndedAtOnce with the server's exit code
+ */
 export async function serve(folder, port, { stdio = 'inherit' } = {}) {
   const child = spawn(process.execPath, [SERVER], {
     cwd: ROOT,
-    stdio: ['ignore', stdio === 'inherit' ? 'ignore' : stdio, 'inherit'],
+    stdio: ['ignore', stdio === 'inherit' ? 'ignore' : stdio, 'inherit', 'ipc'],
     env: {
       ...process.env,
       NITRO_HOST: '127.0.0.1',
@@ -158,28 +185,39 @@ export async function serve(folder, port, { stdio = 'inherit' } = {}) {
       TALL_KETTLE_DATA: resolve(ROOT, folder),
     },
   });
+  // The connection is there to be broken; it keeps nobody waiting.
+  child.channel?.unref();
   const address = `http://127.0.0.1:${port}`;
-  for (let tries = 0; tries < 200; tries += 1) {
-    if (child.exitCode !== null)
-      throw new Error(`The server stopped at once. Is something else listening on port ${port}?`);
-    if (
-      await fetch(`${address}/mark.svg`).then(
-        (r) => r.ok,
-        () => false,
-      )
-    )
-      return { child, address };
+  const deadline = Date.now() + STARTS_WITHIN_MS;
+  while (Date.now() < deadline) {
+    if (child.exitCode !== null) throw new EndedAtOnce(child.exitCode);
+    if ((await programAt(port))?.pid === child.pid) return { child, address };
     await new Promise((wait) => setTimeout(wait, 50));
   }
   child.kill();
-  throw new Error('The server did not answer within ten seconds.');
+  throw new Error(`The server did not answer within ${STARTS_WITHIN_MS / 1000} seconds.`);
 }
+
+const HELD = 26;
 
 /** Serves until the person stops it. */
 export async function serveForPerson(folder, port) {
+  const there = await programAt(port);
+  if (there?.folder === resolve(ROOT, folder)) {
+    console.log(`\nTall Kettle is running already, at http://127.0.0.1:${port}`);
+    process.exit(0);
+  }
+  if (there || !(await isFree(port))) {
+    console.error(
+      `Port ${port} is held by ${there ? `this program, with the data in ${there.folder}` : 'another program'}. ` +
+        `Nothing was started. Name another port: TALL_KETTLE_PORT=${port + 1} npm start`,
+    );
+    process.exit(HELD);
+  }
   const { child, address } = await serve(folder, port).catch((error) => {
-    console.error(error.message);
-    process.exit(1);
+    // The server has said why itself.
+    if (!(error instanceof EndedAtOnce)) console.error(error.message);
+    process.exit(error.code || 1);
   });
   console.log(`\nTall Kettle is at ${address}\nWhat you make is kept in ${resolve(ROOT, folder)}\nCtrl+C stops it.`);
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill());

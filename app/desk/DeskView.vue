@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue';
+import { onBeforeUnmount, onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { stationPath } from '~/shell/stations';
 import { wordsOf } from '~/api/api';
@@ -22,7 +22,13 @@ const router = useRouter();
 const adding = ref(false);
 const busy = ref(false);
 
-onMounted(() => desk.load());
+onMounted(() => {
+  desk.looked = true;
+  void desk.load();
+});
+onBeforeUnmount(() => {
+  desk.looked = false;
+});
 
 /** Does something with the server, and says what went wrong when it does. */
 async function attempt(what: () => Promise<unknown>): Promise<void> {

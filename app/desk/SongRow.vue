@@ -69,7 +69,10 @@ function takesText(takes: number): string {
     <div v-else class="what">
       <NuxtLink :to="`/songs/${song.id}/play`" class="open">
         <span class="names title">{{ song.title }}</span>
-        <span class="facts">{{ song.bars }} bars · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
+        <span v-if="song.unreadable" class="facts"
+          >It lies in the data folder as it is. Bring back a backup of it.</span
+        >
+        <span v-else class="facts">{{ song.bars }} bars · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
       </NuxtLink>
       <div class="links">
         <NuxtLink :to="`/songs/${song.id}/set-up`" class="link">Set up</NuxtLink>

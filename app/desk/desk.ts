@@ -1,9 +1,11 @@
+import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import { newSong } from '~~/core/document/document';
 import { songFromMidi } from '~~/core/song/frommidi';
 import { useOpening } from '~/song/opening';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
+import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 
@@ -36,6 +38,7 @@ const holds = (words: string, ...texts: readonly string[]): boolean => {
 /** The jobs, as the server last told them. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices();
+  const keeping = useKeeping();
   const opening = useOpening();
   const song = useSong();
   const jobs = ref<readonly JobSummary[]>([]);
@@ -77,6 +80,13 @@ export const useDesk = defineStore('desk', () => {
       state.value = 'failed';
     }
   }
+
+  /** Somebody changed something at the server: read again in a moment, as long as the Desk is looked at. */
+  const looked = ref(false);
+  const soon = useDebounceFn(() => {
+    if (looked.value) void load();
+  }, 400);
+  keeping.followFeed(() => void soon());
 
   async function addJob(facts: JobFacts): Promise<void> {
     await ask('/api/jobs', facts);
@@ -141,6 +151,7 @@ export const useDesk = defineStore('desk', () => {
   }
 
   return {
+    looked,
     jobs,
     shown,
     state,

@@ -8,7 +8,7 @@ import type { Part } from '~~/core/document/part';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
-import { saveBytes } from './save';
+import { saveBytes } from '~/controls/save';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 

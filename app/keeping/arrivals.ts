@@ -1,5 +1,4 @@
-import { HELD_FACTS } from './buffer';
-import { chunkPath, localStore, type Arrival, type BufferFacts } from './store';
+import { chunkPath, localStore, type Arrival, type BufferFacts, type Errand } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 
 /** What one turn of the page brings: a strike with its layers' events and look-back's, all or nothing. */
@@ -15,36 +14,52 @@ export async function writeBatch({ arrivals, buffered, facts }: Batch): Promise<
   const tx = (await localStore()).transaction(['arrivals', 'held', 'heldFacts'], 'readwrite');
   for (const arrival of arrivals) void tx.objectStore('arrivals').add(arrival);
   if (buffered.length) void tx.objectStore('held').add(buffered);
-  if (facts) void tx.objectStore('heldFacts').put(facts, HELD_FACTS);
+  if (facts) void tx.objectStore('heldFacts').put(facts, facts.by);
   await tx.done;
 }
 
-/**
- * Turns a layer's arrivals into errands, one for each numbered chunk; both or neither.
- * @returns how many events that were
- */
-export async function packArrivals(layerId: string): Promise<number> {
-  const tx = (await localStore()).transaction(['arrivals', 'errands'], 'readwrite');
-  const arrivals = tx.objectStore('arrivals');
-  const keys = await arrivals.index('layerId').getAllKeys(layerId);
-  const rows = await arrivals.index('layerId').getAll(layerId);
+/** A layer's arrivals as errands, one for each numbered chunk, in their order. */
+export function chunksOf(layerId: string, arrivals: readonly Arrival[]): Errand[] {
   const chunks = new Map<number, Arrival[]>();
-  for (const row of rows) {
-    const chunk = chunks.get(row.chunk) ?? [];
-    chunk.push(row);
-    chunks.set(row.chunk, chunk);
+  for (const arrival of arrivals) {
+    const chunk = chunks.get(arrival.chunk) ?? [];
+    chunk.push(arrival);
+    chunks.set(arrival.chunk, chunk);
   }
-  for (const [chunk, of] of [...chunks].sort(([a], [b]) => a - b)) {
-    await tx.objectStore('errands').add({
+  return [...chunks]
+    .sort(([a], [b]) => a - b)
+    .map(([chunk, of]) => ({
       songId: of[0]!.songId,
       method: 'PUT',
       path: chunkPath(layerId, chunk),
       body: { events: of.map((r) => r.event) },
-    });
-  }
-  await Promise.all(keys.map((key) => arrivals.delete(key)));
+    }));
+}
+
+/**
+ * Turns a layer's arrivals into errands, one for each numbered chunk; both or neither.
+ * @param beside arrivals that the storage would not take when they came
+ * @returns how many events that were
+ */
+export async function packArrivals(layerId: string, beside: readonly Arrival[] = []): Promise<number> {
+  const tx = (await localStore()).transaction(['arrivals', 'errands'], 'readwrite');
+  const arrivals = tx.objectStore('arrivals');
+  const keys = await arrivals.index('layerId').getAllKeys(layerId);
+  const rows = [...(await arrivals.index('layerId').getAll(layerId)), ...beside];
+  for (const errand of chunksOf(layerId, rows)) void tx.objectStore('errands').add(errand);
+  for (const key of keys) void arrivals.delete(key);
   await tx.done;
   return rows.length;
+}
+
+/** Takes a layer's arrivals out of the storage. */
+export async function takeArrivals(layerId: string): Promise<Arrival[]> {
+  const tx = (await localStore()).transaction('arrivals', 'readwrite');
+  const of = tx.store.index('layerId');
+  const [keys, rows] = await Promise.all([of.getAllKeys(layerId), of.getAll(layerId)]);
+  for (const key of keys) void tx.store.delete(key);
+  await tx.done;
+  return rows;
 }
 
 /** Layers of a song with arrivals that were never packed: their pass was cut off. */

@@ -1,19 +1,45 @@
 import { EMPTY_BUFFER, oldestWorthHolding, type LookBackBuffer, type BufferedEvent } from '~~/core/lookback/buffer';
-import { localStore } from './store';
+import { localStore, type BufferFacts } from './store';
 
-/** Where what belongs to the held events lies in the store. */
-export const HELD_FACTS = 'facts';
+/** By its number or its name each thing once, whichever window wrote it. */
+function together(all: readonly BufferFacts[]): Omit<BufferFacts, 'by'> {
+  const once = <T>(things: readonly T[], of: (thing: T) => string): T[] => [
+    ...new Map(things.map((thing) => [of(thing), thing])).values(),
+  ];
+  return {
+    rolls: once(
+      all.flatMap((f) => f.rolls),
+      (r) => r.id,
+    ),
+    listenings: once(
+      all.flatMap((f) => f.listenings),
+      (l) => String(l.id),
+    ),
+    takings: once(
+      all.flatMap((f) => f.takings),
+      (t) => `${t.by} ${t.from} ${t.to}`,
+    ),
+  };
+}
 
-/** What look-back held when the page was last here. */
-export async function readBuffer(): Promise<LookBackBuffer> {
-  const db = await localStore();
-  const [batches, facts] = await Promise.all([db.getAll('held'), db.get('heldFacts', HELD_FACTS)]);
-  if (!facts) return EMPTY_BUFFER;
+/**
+ * What look-back held when the page was last here, and what other windows hold.
+ * @param own the window that reads: what belongs to the events is written anew as its own
+ */
+export async function readBuffer(own: string): Promise<LookBackBuffer> {
+  const tx = (await localStore()).transaction(['held', 'heldFacts'], 'readwrite');
+  const facts = tx.objectStore('heldFacts');
+  const [batches, all] = await Promise.all([tx.objectStore('held').getAll(), facts.getAll()]);
+  if (all.length === 0) return EMPTY_BUFFER;
+  const { rolls, listenings, takings } = together(all);
+  await facts.clear();
+  await facts.put({ by: own, rolls, listenings, takings }, own);
+  await tx.done;
   return {
     events: batches.flat().sort((a, b) => a.seq - b.seq),
-    takings: facts.takings,
-    rolls: new Map(facts.rolls.map((r) => [r.id, r])),
-    listenings: new Map(facts.listenings.map((l) => [l.id, l])),
+    takings,
+    rolls: new Map(rolls.map((r) => [r.id, r])),
+    listenings: new Map(listenings.map((l) => [l.id, l])),
   };
 }
 

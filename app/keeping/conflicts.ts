@@ -1,17 +1,14 @@
 import type { SongDocument } from '~~/core/document/document';
 import { change, readCommand } from '~~/core/song/changes';
+import type { Waiting } from './queue';
 import type { Errand } from './store';
 
 /** A song as the server has it. */
 export interface Newer {
   readonly document: SongDocument;
   readonly revision: number;
-}
-
-/** An errand with its place in the queue. */
-export interface Waiting {
-  readonly key: number;
-  readonly errand: Errand;
+  /** The id of the change that made this revision. */
+  readonly lastChange: string | null;
 }
 
 /** What becomes of the changes that wait, once the server's song is newer than the one they were made on. */
@@ -32,7 +29,7 @@ export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
   const again: Waiting[] = [];
   const undos: number[] = [];
   const failed: { key: number; why: string }[] = [];
-  let { document, revision } = newer;
+  let { document, revision, lastChange } = newer;
   for (const { key, errand } of waiting) {
     if (!errand.command) {
       undos.push(key);
@@ -40,10 +37,17 @@ export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
     }
     try {
       const made = change(document, readCommand(errand.command));
-      const body = { ...(errand.body as object), base: revision, patches: made.patches, inverse: made.inverse };
+      const body = {
+        ...(errand.body as object),
+        base: revision,
+        after: lastChange,
+        patches: made.patches,
+        inverse: made.inverse,
+      };
       again.push({ key, errand: { ...errand, body } });
       document = made.document;
       revision += 1;
+      lastChange = (errand.body as { id?: string }).id ?? null;
     } catch (error) {
       failed.push({ key, why: error instanceof Error ? error.message : String(error) });
     }

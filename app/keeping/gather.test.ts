@@ -13,7 +13,7 @@ const held = (seq: number): BufferedEvent => ({
   listening: 1,
   place: null,
 });
-const FACTS = { rolls: [], listenings: [], takings: [] };
+const FACTS = { by: 'window', rolls: [], listenings: [], takings: [] };
 
 function gathering() {
   const batches: PageBatch[] = [];

@@ -41,7 +41,7 @@ export function gatherer(write: (batch: PageBatch) => void): Gatherer {
       soon();
     },
     hold(events, changed) {
-      buffered.push(...events);
+      for (const event of events) buffered.push(event);
       facts = changed ?? facts;
       soon();
     },

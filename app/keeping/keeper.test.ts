@@ -5,9 +5,10 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { newSong, type SongDocument } from '~~/core/document/document';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import { change, kindOf, nameOf, type Command } from '~~/core/song/changes';
+import { patched, type Patch } from '~~/core/song/history';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Keeper, Said } from './keeper';
-import type { Errand } from './store';
+import type { Errand, Parked } from './store';
 
 /** What the server is sent, in order, and how it answers. */
 interface Sent {
@@ -36,9 +37,10 @@ beforeEach(() => {
   vi.resetModules();
   vi.stubGlobal('indexedDB', new IDBFactory());
   vi.stubGlobal('navigator', { locks: { request } });
-  vi.stubGlobal('fetch', async (path: string, { method, body }: { method: string; body: string }) => {
-    const request = { method, path, body: JSON.parse(body) as Sent['body'] };
+  vi.stubGlobal('fetch', async (path: string, { method = 'GET', body }: { method?: string; body?: string }) => {
+    const request = { method, path, body: JSON.parse(body ?? '{}') as Sent['body'] };
     const answered = answer(request);
+    if (path === '/api/alive' && answered !== 'away') return new Response('{}');
     if (answered === 'away') throw new TypeError('Failed to fetch');
     if (answered.status < 400) sent.push(request);
     const { status, message, data } = answered;
@@ -148,11 +150,12 @@ describe('a server that is away', () => {
     expect(taken()).toEqual(['POST layers']);
   });
 
-  it('in trouble of its own is one, too', async () => {
-    const { keeper: k } = await keeper();
+  it('is told apart from one that is in trouble, which is asked again', async () => {
+    const { keeper: k, said } = await keeper();
     answer = () => ({ status: 503 });
     await k.errand(opening('a'));
-    expect(await k.carry()).toBe('away');
+    expect(await k.carry()).toBe('trouble');
+    expect(said.at(-1)).toEqual({ type: 'state', state: 'trouble' });
     answer = () => OK;
     expect(await k.carry()).toBe('kept');
     expect(taken()).toEqual(['POST layers']);
@@ -160,15 +163,183 @@ describe('a server that is away', () => {
 });
 
 describe('a refusal', () => {
-  it('is said in the server’s words, and what comes after it goes on', async () => {
+  const refusedIn = (said: readonly Said[]): Parked[] => said.flatMap((s) => (s.type === 'refused' ? [s.parked] : []));
+
+  it('is put aside in the server’s words with all that belongs to it, and what comes after it goes on', async () => {
     const { keeper: k, said } = await keeper();
-    answer = ({ path }) => (path === '/api/layers' ? { status: 400, message: 'It has no name.' } : OK);
-    void k.errand(opening('a'));
+    answer = ({ path }) => (path.startsWith('/api/layers/b') ? OK : { status: 400, message: 'It has no name.' });
+    void k.errand({ ...opening('a'), body: { header: { id: 'a' } } });
+    void k.events('s', 'a', [event(1), event(2)]);
+    void k.errand(closing('a'));
     void k.errand(closing('b'));
     expect(await k.carry()).toBe('kept');
-    expect(said).toContainEqual({ type: 'refused', reason: 'It has no name.' });
+    expect(refusedIn(said)[0]).toMatchObject({ id: 'layer a', kind: 'layer', reason: 'It has no name.' });
     expect(taken()).toEqual(['POST layers/b/close']);
+    const [parked] = await k.parked();
+    expect(parked!.errands.map((e) => e.path)).toEqual([
+      '/api/layers',
+      '/api/layers/a/chunks/1',
+      '/api/layers/a/close',
+    ]);
+
+    // It is there the next day, and goes through when the server has changed its mind.
+    vi.resetModules();
+    const { keeper: next } = await keeper();
+    answer = () => OK;
+    await next.tryAgain('layer a');
+    expect(await next.parked()).toEqual([]);
+    expect(taken().slice(1)).toEqual(['POST layers', 'PUT layers/a/chunks/1', 'POST layers/a/close']);
+    expect(timesSent('a')).toEqual([1, 2]);
   });
+
+  it('stays until the player lets it go', async () => {
+    const { keeper: k } = await keeper();
+    answer = () => ({ status: 422, message: 'It does not fit.' });
+    await k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    expect(await k.carry()).toBe('kept');
+    expect(await k.parked()).toMatchObject([{ kind: 'change', reason: 'It does not fit.' }]);
+    await k.letGo('changes of s');
+    expect(await k.parked()).toEqual([]);
+  });
+});
+
+describe('trouble with one song', () => {
+  it('holds up nothing of another, whether the server fails at it or breaks it off', async () => {
+    for (const failing of [{ status: 500 }, 'away'] as const) {
+      vi.resetModules();
+      vi.stubGlobal('indexedDB', new IDBFactory());
+      sent = [];
+      const { keeper: k } = await keeper();
+      answer = ({ path }) => (path === '/api/songs/s/changes' ? failing : OK);
+      void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+      void k.errand(opening('of s, behind it'));
+      void k.errand(changing(song, 0, { type: 'set length', bars: 9 }, 'other'));
+      expect(await k.carry()).toBe('trouble');
+      expect(taken()).toEqual(['POST songs/other/changes']);
+      expect((await k.waiting('s')).map((e) => e.path)).toEqual(['/api/songs/s/changes', '/api/layers']);
+      answer = () => OK;
+      expect(await k.carry()).toBe('kept');
+      expect(taken().slice(1)).toEqual(['POST songs/s/changes', 'POST layers']);
+    }
+  });
+
+  it('is no end of the queue when the answer makes no sense', async () => {
+    const { keeper: k } = await keeper();
+    answer = ({ path }) => (path === '/api/songs/s/changes' ? { status: 409, data: 'what?' } : OK);
+    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    void k.errand(opening('a'));
+    expect(await k.carry()).toBe('kept');
+    expect(taken()).toEqual(['POST layers']);
+    expect(await k.parked()).toHaveLength(1);
+  });
+});
+
+describe('answers that are lost, late or doubled', () => {
+  /** A server as it is meant: changes by id and by what they were made on, layers by number. */
+  function modelServer() {
+    const made: string[] = [];
+    const chunks = new Map<string, readonly LayerEvent[]>();
+    const others: { commands: Command[] } = { commands: [] };
+    let document = song;
+    const put = (id: string, next: SongDocument) => {
+      document = next;
+      made.push(id);
+    };
+    return {
+      document: () => document,
+      events: () => [...chunks.values()].flat().map((e) => e.at),
+      /** Another window changes the song. */
+      elsewhere(command: Command) {
+        others.commands.push(command);
+        put(`elsewhere ${made.length}`, change(document, command).document);
+      },
+      take({ path, body }: Sent): Answer {
+        if (path.includes('/chunks/')) {
+          if (!chunks.has(path)) chunks.set(path, body.events as LayerEvent[]);
+          return OK;
+        }
+        if (!path.endsWith('/changes')) return OK;
+        const { id, base, after } = body as { id: string; base: number; after: string | null };
+        if (made.includes(id)) return OK;
+        const lastChange = made.at(-1) ?? null;
+        if (base !== made.length || after !== lastChange)
+          return { status: 409, data: { document, revision: made.length, lastChange } };
+        put(id, patched(document, body.patches as Patch[]));
+        return OK;
+      },
+    };
+  }
+
+  it('leave the same song and the same notes as with none', async () => {
+    const step = fc.oneof(
+      fc.record({ do: fc.constant('bars' as const), n: fc.integer({ min: 1, max: 40 }) }),
+      fc.record({ do: fc.constant('part' as const), n: fc.nat(1000) }),
+      fc.record({ do: fc.constant('note' as const), n: fc.nat(3) }),
+      fc.record({ do: fc.constant('elsewhere' as const), n: fc.nat(1000) }),
+      fc.record({ do: fc.constant('wait' as const), n: fc.nat(3) }),
+    );
+    /** What becomes of each request: its way there, its way back. */
+    const fate = fc.constantFrom('well', 'well', 'well', 'lost on the way', 'answer lost', 'doubled');
+    const runs = Number(process.env.WORLDS ?? 60);
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { maxLength: 14 }), fc.array(fate, { maxLength: 60 }), async (steps, fates) => {
+        vi.resetModules();
+        vi.stubGlobal('indexedDB', new IDBFactory());
+        const server = modelServer();
+        const waits = [...fates];
+        answer = (request) => {
+          if (request.path === '/api/alive') return 'away';
+          const how = waits.shift() ?? 'well';
+          if (how === 'lost on the way') return 'away';
+          if (how === 'doubled') server.take(request);
+          const answered = server.take(request);
+          return how === 'answer lost' ? 'away' : answered;
+        };
+        const { keeper: k, said } = await keeper();
+        let here: SongDocument = song;
+        let revision = 0;
+        let after: string | null = null;
+        const mine: Command[] = [];
+        const notes: number[] = [];
+        await k.errand(opening('a'));
+        const enter = (command: Command): void => {
+          const errand = changing(here, revision, command);
+          const id = `mine ${mine.length}`;
+          mine.push(command);
+          here = change(here, command).document;
+          void k.errand({ ...errand, body: { ...(errand.body as object), id, after } });
+          revision += 1;
+          after = id;
+        };
+        for (const { do: what, n } of steps) {
+          if (what === 'bars') enter({ type: 'set length', bars: n });
+          else if (what === 'part') enter({ type: 'add part', part: { id: `part ${mine.length}`, name: `Part ${n}` } });
+          else if (what === 'elsewhere')
+            server.elsewhere({
+              type: 'add part',
+              part: { id: `theirs ${n} ${server.document().parts.length}`, name: 'x' },
+            });
+          else if (what === 'wait') await k.carry();
+          else {
+            notes.push(notes.length + 1);
+            await write(k, 'a', notes.length);
+          }
+        }
+        await k.finish('a', closing('a'));
+        for (let tries = 0; (await k.carry()) !== 'kept'; tries += 1) expect(tries).toBeLessThan(80);
+        const { document } = server;
+        expect(server.events()).toEqual(notes);
+        // All of mine are in, each once and in their order, beside all of theirs.
+        const names = (of: readonly { id: string }[]) => of.map((p) => p.id).filter((id) => id.startsWith('part'));
+        expect(names(document().parts)).toEqual(names(here.parts));
+        expect(new Set(document().parts.map((p) => p.id)).size).toBe(document().parts.length);
+        const lastBars = mine.findLast((c) => c.type === 'set length');
+        if (lastBars?.type === 'set length') expect(document().bars).toBe(lastBars.bars);
+        expect(said.filter((s) => s.type === 'refused')).toEqual([]);
+      }),
+      { numRuns: runs },
+    );
+  }, 600_000);
 });
 
 describe('a change on a song that is newer at the server', () => {
@@ -177,7 +348,8 @@ describe('a change on a song that is newer at the server', () => {
     let now = revision;
     answer = ({ path, body }) => {
       if (path !== '/api/songs/s/changes') return OK;
-      if (body.base !== now) return { status: 409, message: 'It is newer.', data: { document: newer, revision } };
+      if (body.base !== now)
+        return { status: 409, message: 'It is newer.', data: { document: newer, revision, lastChange: 'theirs' } };
       now += 1;
       return OK;
     };
@@ -249,21 +421,39 @@ describe('a change on a song that is newer at the server', () => {
 });
 
 describe('storage that is full', () => {
-  it('is told to whoever handed over, and what fits later is kept', async () => {
-    const { keeper: k } = await keeper();
-    await k.errand(opening('a'));
-    const add = IDBObjectStore.prototype.add;
+  it('loses nothing while the server is well: it is sent from memory, in its order, and the risk is told', async () => {
+    const { keeper: k, said } = await keeper();
+    answer = () => 'away';
     const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError');
     });
-    await expect(write(k, 'a', 1)).rejects.toThrow('full');
-    await expect(k.errand(closing('b'))).rejects.toThrow('full');
-    full.mockImplementation(add);
+    void k.errand(opening('a'));
+    await write(k, 'a', 1);
+    await vi.waitFor(() => expect(said).toContainEqual({ type: 'risk', atRisk: true }));
+    full.mockRestore();
     await write(k, 'a', 2);
-    await k.finish('a', closing('a'));
+    void k.finish('a', closing('a'));
+    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    answer = () => OK;
+    await vi.waitFor(async () => expect(await k.carry()).toBe('kept'));
+    expect(timesSent('a')).toEqual([1, 2]);
+    expect(taken()[0]).toBe('POST layers');
+    expect(taken().slice(-2)).toEqual(['POST layers/a/close', 'POST songs/s/changes']);
+    expect(said.findLast((s) => s.type === 'risk')).toEqual({ type: 'risk', atRisk: false });
+  });
+
+  it('keeps in memory what the server refuses', async () => {
+    const { keeper: k } = await keeper();
+    answer = () => ({ status: 422, message: 'No.' });
+    vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    await k.errand(opening('a'));
     expect(await k.carry()).toBe('kept');
-    expect(timesSent('a')).toEqual([2]);
-    expect(taken().at(-1)).toBe('POST layers/a/close');
+    expect(await k.parked()).toMatchObject([{ reason: 'No.', errands: [{ path: '/api/layers' }] }]);
   });
 });
 
@@ -297,16 +487,30 @@ describe('what look-back holds', () => {
     place: null,
   });
   const listening = { id: 1, song: 's', parts: [] };
-  const facts = { rolls: [], listenings: [listening], takings: [{ by: 'pass', from: 1, to: 2 }] };
+  const facts = { by: 'window', rolls: [], listenings: [listening], takings: [{ by: 'pass', from: 1, to: 2 }] };
 
   it('is written with the layers’ events, and is there for the next visit', async () => {
     const { keeper: k } = await keeper();
     await k.write({ arrivals: [arrival('a', 1)], buffered: [held(1)], facts });
     await k.write({ arrivals: [], buffered: [held(2), held(3)], facts: null });
-    const again = await k.readBuffer();
+    const again = await k.readBuffer('window');
     expect(again.events.map((e) => e.seq)).toEqual([1, 2, 3]);
     expect(again.listenings.get(1)).toEqual(listening);
     expect(again.takings).toEqual(facts.takings);
+  });
+
+  it('is put together from what several windows wrote, each thing once', async () => {
+    const { keeper: k } = await keeper();
+    const theirs = { by: 'other', rolls: [], listenings: [{ ...listening, id: 2 }], takings: facts.takings };
+    await k.write({ arrivals: [], buffered: [held(1)], facts });
+    await k.write({ arrivals: [], buffered: [held(3)], facts: theirs });
+    await k.write({ arrivals: [], buffered: [held(2)], facts: null });
+    for (const reader of ['window', 'other', 'a third']) {
+      const read = await k.readBuffer(reader);
+      expect(read.events.map((e) => e.seq)).toEqual([1, 2, 3]);
+      expect([...read.listenings.keys()].sort()).toEqual([1, 2]);
+      expect(read.takings).toEqual(facts.takings);
+    }
   });
 
   it('goes when it is older than what is worth holding, and all at once when it is to be forgotten', async () => {
@@ -315,9 +519,9 @@ describe('what look-back holds', () => {
     await k.write({ arrivals: [], buffered: hours.slice(0, 1000), facts });
     await k.write({ arrivals: [], buffered: hours.slice(1000), facts: null });
     await k.trimBuffer(hours);
-    const left = (await k.readBuffer()).events;
+    const left = (await k.readBuffer('window')).events;
     expect(left[0]!.seq).toBe(1001);
     await k.forgetBuffer();
-    expect((await k.readBuffer()).events).toEqual([]);
+    expect((await k.readBuffer('window')).events).toEqual([]);
   });
 });

@@ -1,22 +1,31 @@
-import { packArrivals, writeBatch, type Batch } from './arrivals';
-import { isChange, remake, type Newer, type Waiting } from './conflicts';
+import { chunksOf, packArrivals, takeArrivals, writeBatch, type Batch } from './arrivals';
+import { isChange, remake, type Newer } from './conflicts';
+import { grouped } from './parked';
+import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
-import { Outbox, type Keeping, type Refusal, type Settled } from './outbox';
-import { chunkPath, localStore, type Arrival, type Errand } from './store';
+import { followFeed, type Announced } from './feed';
+import { Outbox, type Keeping, type Refusal } from './outbox';
+import { alivePath, chunkPath, localStore, type Arrival, type Errand, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
 /** How long an event may lie in the browser before it is on its way to the server. */
 const PACK_EVERY: Milliseconds = 250;
+/** In a long rest the server hears so often that a layer is still recorded. */
+const ALIVE_EVERY: Milliseconds = 3000;
 /** So many events travel in one piece. */
 const CHUNK = 5000;
 
 /** What the page is told. */
 export type Said =
   | { readonly type: 'state'; readonly state: Keeping }
-  /** The server would not take something. It stays out. */
-  | { readonly type: 'refused'; readonly reason: string }
+  /** The server would not take something. It is put aside, with what belongs to it. */
+  | { readonly type: 'refused'; readonly parked: Parked }
+  /** The browser's storage takes nothing more: what waits is lost if the page goes before it is sent. */
+  | { readonly type: 'risk'; readonly atRisk: boolean }
+  /** Something was changed at the server, by whomever. */
+  | { readonly type: 'feed'; readonly changed: Announced }
   /** The server's song was newer. What waited was made again on it, all but what is said here. */
   | { readonly type: 'newer'; readonly songId: string; readonly undos: number; readonly failed: readonly string[] };
 
@@ -32,20 +41,36 @@ export interface PageBatch extends Omit<Batch, 'arrivals'> {
  */
 export class Keeper {
   #said: (said: Said) => void = () => {};
+  readonly #queue = new Queue();
   readonly #outbox = new Outbox(
-    (state) => this.#said({ type: 'state', state }),
+    this.#queue,
+    (state) => this.#tell(state),
     (refusal) => this.#settle(refusal),
   );
+  /** Events of open layers that the browser's storage would not take: they are packed from here. */
+  #unstored: Arrival[] = [];
+  #atRisk = false;
   /** Errands go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
   #turn: Promise<unknown> = Promise.resolve();
   /** The numbered chunk that each layer's next events travel in. */
   readonly #chunks = new Map<string, number>();
   readonly #unpacked = new Set<string>();
   #packing: ReturnType<typeof setTimeout> | undefined;
+  /** Layers that are recorded now. */
+  readonly #recording = new Set<string>();
+  #pulse: ReturnType<typeof setInterval> | undefined;
 
   /** @param said is told whenever the state changes, and what became of what the server would not take */
   listen(said: (said: Said) => void): void {
     this.#said = said;
+    followFeed((changed) => this.#said({ type: 'feed', changed }));
+  }
+
+  #tell(state: Keeping): void {
+    this.#said({ type: 'state', state });
+    const atRisk = this.#queue.atRisk || this.#unstored.length > 0;
+    if (atRisk !== this.#atRisk) this.#said({ type: 'risk', atRisk });
+    this.#atRisk = atRisk;
   }
 
   #inTurn<T>(next: () => Promise<T>): Promise<T> {
@@ -59,7 +84,18 @@ export class Keeper {
     for (const { layerId } of arrivals) this.#unpacked.add(layerId);
     if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
     const numbered = arrivals.map((arrival) => ({ ...arrival, chunk: this.#chunks.get(arrival.layerId) ?? 1 }));
-    await writeBatch({ arrivals: numbered, buffered, facts });
+    // What came later must not overtake what is in memory.
+    const inMemory = this.#unstored.length > 0;
+    if (inMemory) this.#unstored = [...this.#unstored, ...numbered];
+    try {
+      await writeBatch({ arrivals: inMemory ? [] : numbered, buffered, facts });
+    } catch (error) {
+      if (inMemory) return;
+      // Look-back's events are a help, and gone with a reload; a take goes to the server from memory.
+      if (arrivals.length === 0) throw error;
+      this.#unstored = [...this.#unstored, ...numbered];
+      this.#tell('keeping');
+    }
   }
 
   #packSoon(): void {
@@ -76,20 +112,47 @@ export class Keeper {
     this.#unpacked.delete(layerId);
     // What comes from here on waits for the next chunk.
     this.#chunks.set(layerId, (this.#chunks.get(layerId) ?? 1) + 1);
-    if (await packArrivals(layerId)) void this.#outbox.carry();
+    const inMemory = this.#unstored.filter((a) => a.layerId === layerId);
+    this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
+    const packed = this.#queue.atRisk ? undefined : await packArrivals(layerId, inMemory).catch(() => undefined);
+    if (packed === undefined) {
+      // What waits in memory must not be overtaken: what lies stored of the layer goes behind it there.
+      const stored = await takeArrivals(layerId).catch(() => []);
+      for (const errand of chunksOf(layerId, [...stored, ...inMemory])) await this.#add(errand);
+    } else if (packed) {
+      void this.#outbox.carry();
+    }
+  }
+
+  async #add(errand: Errand): Promise<void> {
+    if (!(await this.#outbox.add(errand))) this.#tell('keeping');
   }
 
   /** Resolves when the errand lies in the browser, after those before it. */
   errand(errand: Errand): Promise<void> {
-    return this.#inTurn(() => this.#outbox.add(errand));
+    return this.#inTurn(() => this.#add(errand));
+  }
+
+  /** The first errand of a layer that is recorded from here on: the server is told of it until it is finished. */
+  begin(layerId: string, errand: Errand): Promise<void> {
+    this.#recording.add(layerId);
+    this.#pulse ??= setInterval(() => {
+      for (const id of this.#recording) void fetch(alivePath(id), { method: 'POST' }).catch(() => {});
+    }, ALIVE_EVERY);
+    return this.errand(errand);
   }
 
   /** The last errand of a layer: all of its events go ahead of it. */
   finish(layerId: string, errand: Errand): Promise<void> {
+    this.#recording.delete(layerId);
+    if (this.#recording.size === 0) {
+      clearInterval(this.#pulse);
+      this.#pulse = undefined;
+    }
     return this.#inTurn(async () => {
       await this.#pack(layerId);
       this.#chunks.delete(layerId);
-      await this.#outbox.add(errand);
+      await this.#add(errand);
     });
   }
 
@@ -98,7 +161,7 @@ export class Keeper {
     return this.#inTurn(async () => {
       for (let i = 0; i < events.length; i += CHUNK) {
         const body = { events: events.slice(i, i + CHUNK) };
-        await this.#outbox.add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body });
+        await this.#add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body });
       }
     });
   }
@@ -113,30 +176,71 @@ export class Keeper {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
   }
 
-  /** An errand that the server refused: a stale change is made again on the newer song, anything else is said. */
-  async #settle({ key, errand, status, reason, data }: Refusal): Promise<Settled> {
-    if (status === 409 && isChange(errand)) return this.#makeAgain(errand, data as Newer, key);
-    this.#said({ type: 'refused', reason });
-    return 'drop';
+  /** What waits of a song, in order: a song that is opened meanwhile is shown with it. */
+  async waiting(songId: string): Promise<Errand[]> {
+    return (await this.#queue.of(songId)).map((w) => w.errand);
   }
 
-  async #makeAgain({ songId }: Errand, newer: Newer, from: number): Promise<Settled> {
-    const tx = (await localStore()).transaction('errands', 'readwrite');
-    const waiting: Waiting[] = [];
-    for (let at = await tx.store.openCursor(IDBKeyRange.lowerBound(from)); at; at = await at.continue()) {
-      if (at.value.songId === songId && isChange(at.value)) waiting.push({ key: at.key, errand: at.value });
-    }
+  /** An errand that the server refused: a stale change is made again on the newer song, anything else is put aside. */
+  async #settle(refusal: Refusal): Promise<void> {
+    const { key, errand, status, data } = refusal;
+    const newer = data as Newer | undefined;
+    if (status === 409 && isChange(errand) && newer?.document) return this.#makeAgain(errand.songId, newer, key);
+    await this.#park(refusal);
+  }
+
+  async #park({ key, errand, reason }: Omit<Refusal, 'status' | 'data'>): Promise<void> {
+    const of = { ...grouped(errand), songId: errand.songId, reason, at: new Date().toISOString() };
+    const parked = await this.#queue.park({ key, errand }, of).catch(async (): Promise<Parked> => {
+      // A storage that is full keeps it in memory, where the player still can save it as a file.
+      await this.#queue.settle([key]);
+      const before = this.#parkedHere.get(of.id);
+      const now = { ...of, errands: [...(before?.errands ?? []), errand] };
+      this.#parkedHere.set(of.id, now);
+      return now;
+    });
+    this.#said({ type: 'refused', parked });
+  }
+  readonly #parkedHere = new Map<string, Parked>();
+
+  async #makeAgain(songId: string, newer: Newer, from: number): Promise<void> {
+    const waiting = (await this.#queue.of(songId)).filter((w) => w.key >= from && isChange(w.errand));
     const { again, undos, failed } = remake(newer, waiting);
-    for (const { key, errand } of again) void tx.store.put(errand, key);
-    for (const key of [...undos, ...failed.map((f) => f.key)]) void tx.store.delete(key);
-    await tx.done;
+    const lost = failed.flatMap(({ key, why }) => {
+      const found = waiting.find((w) => w.key === key);
+      return found ? [{ ...found, reason: why }] : [];
+    });
+    await this.#queue.settle(undos, again);
+    for (const refusal of lost) await this.#park(refusal);
     this.#said({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
-    return 'retry';
+  }
+
+  /** Everything that the server refused and that was not decided on. */
+  async parked(): Promise<Parked[]> {
+    const stored = await localStore()
+      .then((db) => db.getAll('parked'))
+      .catch(() => []);
+    return [...stored, ...this.#parkedHere.values()].sort((a, b) => a.at.localeCompare(b.at));
+  }
+
+  /** Sends what was refused once more, in its order. */
+  async tryAgain(id: string): Promise<void> {
+    const found = (await this.parked()).find((p) => p.id === id);
+    if (!found) return;
+    for (const errand of found.errands) await this.errand(errand);
+    await this.letGo(id);
+    await this.carry();
+  }
+
+  /** The player has decided: it is not kept any longer. */
+  async letGo(id: string): Promise<void> {
+    this.#parkedHere.delete(id);
+    await (await localStore()).delete('parked', id);
   }
 
   /** What look-back held when the page was last here. */
-  readBuffer(): Promise<LookBackBuffer> {
-    return readBuffer();
+  readBuffer(own: string): Promise<LookBackBuffer> {
+    return readBuffer(own);
   }
 
   /** Lets go of what is older than what is worth holding. */

@@ -1,12 +1,14 @@
 import { proxy, wrap } from 'comlink';
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import KeeperWorker from '~/keeping/keeper.worker.ts?worker';
 import { useNotices } from '~/notices/notices';
 import { gatherer } from './gather';
 import type { Keeper, Said } from './keeper';
 import type { Keeping } from './outbox';
-import type { Errand } from './store';
+import { parkedWords } from './parked';
+import type { Announced } from './feed';
+import type { Errand, Parked } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
@@ -19,6 +21,11 @@ export const useKeeping = defineStore('keeping', () => {
   const handing = ref(0);
   const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
+  const feedFollowers = new Set<(what: Announced) => void>();
+  /** What the server refused, until the player has decided what becomes of it. */
+  const parked = shallowRef<readonly Parked[]>([]);
+  /** The browser's storage takes nothing: what is not at the server yet is in this window alone. */
+  const atRisk = ref(false);
 
   const worker = new KeeperWorker();
   worker.addEventListener('error', () => {
@@ -28,36 +35,62 @@ export const useKeeping = defineStore('keeping', () => {
   });
   const keeper = wrap<Keeper>(worker);
   void keeper.listen(proxy(hear));
+  void readParked();
+  // Storage that was asked for is not cleared when the disk runs short.
+  void navigator.storage?.persist?.().catch(() => false);
 
   function hear(word: Said): void {
     switch (word.type) {
       case 'state':
         said.value = word.state;
         return;
+      case 'risk':
+        sayRisk(word.atRisk);
+        return;
       case 'refused':
-        notices.say(`The server would not keep something: ${word.reason} It stays out; everything else was kept.`);
+        void readParked();
+        notices.say(`${parkedWords(word.parked)} ${word.parked.reason} It lies in this browser, under “Not kept”.`);
+        for (const follow of followers) follow(word.parked.songId);
         return;
       case 'newer':
         sayNewer(word);
         for (const follow of followers) follow(word.songId);
+        return;
+      case 'feed':
+        for (const told of feedFollowers) told(word.changed);
     }
+  }
+
+  function sayRisk(now: boolean): void {
+    atRisk.value = now;
+    if (now)
+      notices.say(
+        'This browser’s storage is full or switched off. What you play is sent to the server straight away; until it ' +
+          'is there, do not close this window. Free some disk space.',
+      );
+  }
+
+  async function readParked(): Promise<void> {
+    parked.value = await keeper.parked().catch(() => parked.value);
   }
 
   function sayNewer({ undos, failed }: Extract<Said, { type: 'newer' }>): void {
     const changed = 'This song was changed in another window.';
     if (undos > 0) notices.say(`${changed} An undo made here meanwhile was left out.`);
-    for (const why of failed) notices.say(`${changed} One of yours could not be made on it: ${why} It was left out.`);
+    for (const why of failed)
+      notices.say(`${changed} One of yours could not be made on it: ${why} It lies under “Not kept”.`);
     if (undos === 0 && failed.length === 0) notices.say(`${changed} Both changes were kept.`, 'plain');
   }
 
+  let holdFailed = (): void => {};
   const gathered = gatherer((batch) => {
     keeper.write(batch).catch(() => {
       // What look-back holds is a help; a take is the work.
-      if (batch.arrivals.length === 0) return;
-      notices.say(
-        'This browser will not keep what you play: its storage is full or switched off. ' +
-          'End the take, make room, and go again.',
-      );
+      if (batch.arrivals.length === 0) {
+        holdFailed();
+        return;
+      }
+      notices.say('What you play could not be handed over to be kept. End the take, and load the page again.');
     });
   });
 
@@ -66,7 +99,7 @@ export const useKeeping = defineStore('keeping', () => {
     gathered.flush();
     handing.value += 1;
     await keep().catch(() =>
-      notices.say('This browser would not keep what was played. Free some disk space; what the server has is safe.'),
+      notices.say('Something could not be handed over to be kept. Load the page again before you go on.'),
     );
     handing.value -= 1;
   }
@@ -75,9 +108,21 @@ export const useKeeping = defineStore('keeping', () => {
     state,
     /** Whether something is on its way to the keeper. */
     isHanding: () => handing.value > 0,
+    parked,
+    atRisk,
+    /** Sends what was refused once more. */
+    tryAgain: (id: string) => keeper.tryAgain(id).finally(readParked),
+    /** What was refused is not kept any longer. */
+    letGo: (id: string) => keeper.letGo(id).finally(readParked),
+    /** What of a song is on its way to the server. */
+    waiting: (songId: string) => keeper.waiting(songId),
+    /** Told of each change that anybody makes at the server. */
+    followFeed: (follower: (what: Announced) => void) => void feedFollowers.add(follower),
     /** Told of a song that is newer at the server than it is here. */
     follow: (follower: (songId: string) => void) => void followers.add(follower),
     errand: (errand: Errand) => handOver(() => keeper.errand(errand)),
+    /** The first errand of a layer that is recorded from here on. */
+    begin: (layerId: string, errand: Errand) => handOver(() => keeper.begin(layerId, errand)),
     /** An event of an open layer. */
     event: (songId: string, layerId: string, event: LayerEvent) => gathered.event(songId, layerId, event),
     /** The last errand of a layer: all of its events go ahead of it. */
@@ -87,7 +132,12 @@ export const useKeeping = defineStore('keeping', () => {
       handOver(() => keeper.events(songId, layerId, events)),
     /** Events that look-back holds. */
     hold: gathered.hold,
-    readBuffer: () => keeper.readBuffer(),
+    /** Told when what look-back holds could not be written. */
+    onHoldFailed: (told: () => void) => {
+      holdFailed = told;
+    },
+    /** @param own this window: what others have written is put together under it */
+    readBuffer: (own: string) => keeper.readBuffer(own),
     trimBuffer: (events: readonly BufferedEvent[]) => keeper.trimBuffer(events),
     forgetBuffer: () => keeper.forgetBuffer(),
     /** Sends the last events of a layer whose pass was cut off. */

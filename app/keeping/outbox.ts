@@ -1,39 +1,45 @@
-import { localStore, type Errand } from './store';
+import type { Queue, Waiting } from './queue';
+import type { Errand } from './store';
 import type { Milliseconds } from '~~/core/time/units';
 
-export type Keeping = 'kept' | 'keeping' | 'away';
+/** Away: the server does not answer. Trouble: it answers, and cannot do what is asked for now. */
+export type Keeping = 'kept' | 'keeping' | 'away' | 'trouble';
 
 /** What the server said to an errand it would not take. */
-export interface Refusal {
-  readonly key: number;
-  readonly errand: Errand;
+export interface Refusal extends Waiting {
   readonly status: number;
   readonly reason: string;
   readonly data: unknown;
 }
 
-/** What becomes of a refused errand: it is dropped; or the queue has been changed, and its head is tried again. */
-export type Settled = 'drop' | 'retry';
+/** How one errand fared. */
+type Fared = 'done' | 'away' | { readonly waits: Milliseconds };
 
 const RETRY: Milliseconds = 1000;
+const LONGEST_WAIT: Milliseconds = 30_000;
 const PATIENCE: Milliseconds = 8000;
+const PROBE_PATIENCE: Milliseconds = 2000;
 
 /**
- * Carries errands to the server in their order. They lie in the browser until the server has them: a server that
- * is away, a reload or a crash loses none. One tab carries at a time.
+ * Carries errands to the server in their order, song by song: trouble with one holds up what belongs to its song, and
+ * nothing else. They lie in the browser until the server has them: a server that is away, a reload or a crash loses
+ * none. One window carries at a time.
  */
 export class Outbox {
   #carrying: Promise<Keeping> | undefined;
   #again = false;
   #state: Keeping = 'kept';
+  readonly #queue: Queue;
   readonly #said: (state: Keeping) => void;
-  readonly #refused: (refusal: Refusal) => Promise<Settled>;
+  readonly #refused: (refusal: Refusal) => Promise<void>;
 
   /**
    * @param said told whenever the state changes
-   * @param refused settles an errand that the server answered with 4xx
+   * @param refused settles an errand that the server answered with 4xx: when it is done, the errand is no longer the
+   * first of its song, or is another than it was
    */
-  constructor(said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<Settled>) {
+  constructor(queue: Queue, said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<void>) {
+    this.#queue = queue;
     this.#said = said;
     this.#refused = refused;
   }
@@ -43,14 +49,16 @@ export class Outbox {
     this.#said(state);
   }
 
-  async add(errand: Errand): Promise<void> {
+  /** @returns whether it lies in the browser's storage */
+  async add(errand: Errand): Promise<boolean> {
     // While the server is away that is what has to be seen; only an answer changes it.
-    if (this.#state !== 'away') this.#say('keeping');
-    await (await localStore()).add('errands', errand);
+    if (this.#state === 'kept') this.#say('keeping');
+    const stored = await this.#queue.add(errand);
     void this.carry();
+    return stored;
   }
 
-  /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
+  /** Carries what there is. Resolves when everything is kept, or with what stands in the way. */
   carry(): Promise<Keeping> {
     this.#again = this.#carrying !== undefined;
     this.#carrying ??= this.#carryOn().finally(() => {
@@ -60,27 +68,51 @@ export class Outbox {
   }
 
   async #carryOn(): Promise<Keeping> {
-    let state: Keeping;
+    let outcome: { readonly state: Keeping; readonly waits: Milliseconds };
     do {
       this.#again = false;
-      state = await navigator.locks.request('tall-kettle outbox', () => this.#carryAll());
-    } while (this.#again && state === 'kept');
+      outcome = await navigator.locks
+        .request('tall-kettle outbox', () => this.#carryAll())
+        // What goes wrong in here is no reason to stop for good.
+        .catch((error: unknown) => {
+          console.warn('The queue stopped short.', error);
+          return { state: 'trouble' as const, waits: RETRY };
+        });
+    } while (this.#again && outcome.state === 'kept');
+    const { state, waits } = outcome;
     this.#say(state);
-    if (state === 'away') setTimeout(() => void this.carry(), RETRY);
+    if (state !== 'kept') setTimeout(() => void this.carry(), waits);
     return state;
   }
 
-  async #carryAll(): Promise<Keeping> {
-    const db = await localStore();
+  async #carryAll(): Promise<{ state: Keeping; waits: Milliseconds }> {
+    const heldUp = new Set<string>();
+    let waits = LONGEST_WAIT;
     for (;;) {
-      const first = await db.transaction('errands').store.openCursor();
-      if (!first) return 'kept';
-      const { key, value: errand } = first;
-      const response = await this.#send(errand);
-      if (!response || response.status >= 500) return 'away';
-      if (!response.ok && (await this.#settled(key, errand, response)) === 'retry') continue;
-      await db.delete('errands', key);
+      const next = await this.#queue.first(heldUp);
+      if (!next) return heldUp.size ? { state: 'trouble', waits } : { state: 'kept', waits: RETRY };
+      const fared = await this.#carryOne(next);
+      if (fared === 'away') return { state: 'away', waits: RETRY };
+      if (fared === 'done') continue;
+      heldUp.add(next.errand.songId);
+      waits = Math.min(waits, fared.waits);
     }
+  }
+
+  async #carryOne(waiting: Waiting): Promise<Fared> {
+    const response = await this.#send(waiting.errand);
+    // Nothing came back. Is it the server, or this one errand that it breaks off?
+    if (!response) return (await this.#answers()) ? { waits: RETRY } : 'away';
+    if (response.status >= 500) return { waits: waitOf(response) };
+    if (response.ok) {
+      await response.arrayBuffer().catch(() => {});
+      await this.#queue.settle([waiting.key]);
+      return 'done';
+    }
+    const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
+    const { status, statusText } = response;
+    await this.#refused({ ...waiting, status, reason: answer.message ?? statusText, data: answer.data });
+    return 'done';
   }
 
   #send({ path, method, body }: Errand): Promise<Response | undefined> {
@@ -89,9 +121,16 @@ export class Outbox {
     return fetch(path, { method, headers, body: JSON.stringify(body), signal }).catch(() => undefined);
   }
 
-  async #settled(key: number, errand: Errand, response: Response): Promise<Settled> {
-    const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
-    const { status, statusText } = response;
-    return this.#refused({ key, errand, status, reason: answer.message ?? statusText, data: answer.data });
+  #answers(): Promise<boolean> {
+    return fetch('/api/alive', { signal: AbortSignal.timeout(PROBE_PATIENCE) }).then(
+      () => true,
+      () => false,
+    );
   }
+}
+
+/** When to try again, as the server says it. */
+function waitOf(response: Response): Milliseconds {
+  const seconds = Number(response.headers.get('retry-after'));
+  return seconds > 0 ? Math.min(LONGEST_WAIT, seconds * 1000) : RETRY;
 }

@@ -13,6 +13,20 @@ export interface Errand {
   readonly command?: Command;
 }
 
+/** What the server refused, kept with why until the player has decided. */
+export interface Parked {
+  /** What it belongs to: a layer, or the changes of a song. */
+  readonly id: string;
+  readonly songId: string;
+  readonly kind: 'layer' | 'change';
+  /** The server's words. */
+  readonly reason: string;
+  /** When it was refused first, as an ISO date and time. */
+  readonly at: string;
+  /** In their order. */
+  readonly errands: readonly Errand[];
+}
+
 /** An event of an open layer that no errand carries yet. */
 export interface Arrival {
   readonly songId: string;
@@ -24,13 +38,16 @@ export interface Arrival {
 
 /** What look-back has to know beside the events. */
 export interface BufferFacts {
+  /** The window that wrote it: each writes its own, and whoever reads puts them together. */
+  readonly by: string;
   readonly rolls: readonly Roll[];
   readonly listenings: readonly Listening[];
   readonly takings: readonly Taking[];
 }
 
-export interface Kept extends DBSchema {
+export interface LocalSchema extends DBSchema {
   errands: { key: number; value: Errand };
+  parked: { key: string; value: Parked };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
   /** What the keyboards sent, for look-back: a few events at a time. */
   held: { key: number; value: readonly BufferedEvent[] };
@@ -38,24 +55,39 @@ export interface Kept extends DBSchema {
   heldFacts: { key: string; value: BufferFacts };
 }
 
-let opened: Promise<IDBPDatabase<Kept>> | undefined;
+let opened: Promise<IDBPDatabase<LocalSchema>> | undefined;
 
 /** What this browser holds until the server has it. */
-export const localStore = (): Promise<IDBPDatabase<Kept>> =>
-  (opened ??= openDB<Kept>('tall-kettle', 2, {
+export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
+  (opened ??= openDB<LocalSchema>('tall-kettle', 3, {
     upgrade(db, before) {
       if (before < 1) {
         db.createObjectStore('errands', { autoIncrement: true });
         db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
       }
-      db.createObjectStore('held', { autoIncrement: true });
-      db.createObjectStore('heldFacts');
+      if (before < 2) {
+        db.createObjectStore('held', { autoIncrement: true });
+        db.createObjectStore('heldFacts');
+      }
+      if (before < 3) db.createObjectStore('parked', { keyPath: 'id' });
     },
+    // Another window brings a newer version: this one lets go, and opens it again when it is asked.
+    blocking: () => {
+      void opened?.then((db) => db.close());
+      opened = undefined;
+    },
+  }).catch((error: unknown) => {
+    opened = undefined;
+    throw error;
   }));
 
 /** Where a layer's numbered chunk of events goes at the server. */
 export const chunkPath = (layerId: string, chunk: number): string =>
   `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
 
-/** Whether something still has to reach the server. */
-export const anyErrands = async (): Promise<boolean> => (await (await localStore()).count('errands')) > 0;
+/** Where it is said that a layer is still being recorded. */
+export const alivePath = (layerId: string): string => `/api/layers/${encodeURIComponent(layerId)}/alive`;
+
+/** Whether something of a song still has to reach the server. */
+export const anyErrands = async (songId: string): Promise<boolean> =>
+  (await (await localStore()).getAll('errands')).some((e) => e.songId === songId);

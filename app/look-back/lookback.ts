@@ -11,6 +11,7 @@ import {
   type BufferedEvent,
   type Listening,
   type Roll,
+  type Taking,
   type Passage,
 } from '~~/core/lookback/buffer';
 import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
@@ -29,6 +30,7 @@ import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { useTurn } from './turn';
 
 /** How often the screens are told what has come: they go through all of it. */
 const SHOW_EVERY: Milliseconds = 300;
@@ -36,6 +38,12 @@ const SHOW_EVERY: Milliseconds = 300;
 const TRIM_EVERY = 2000;
 /** What an older roll's end is taken to lie beyond its last event, once it is no longer known. */
 const INSTANT: Seconds = 0.001;
+
+/** This window, among those that write to the same store. */
+const OWN = crypto.randomUUID();
+/** Numbers that rise with time, in every window alike: a microsecond each. */
+const numberAt = (wall: Milliseconds): number => Math.floor(wall * 1000);
+const same = (a: Taking, b: Taking): boolean => a.by === b.by && a.from === b.from && a.to === b.to;
 
 /** Holds everything the keyboards send, and keeps what the player asks for. */
 export const useLookBack = defineStore('lookback', () => {
@@ -60,18 +68,23 @@ export const useLookBack = defineStore('lookback', () => {
   /** What the browser has of rolls, listenings and takings. */
   let written: Pick<LookBackBuffer, 'rolls' | 'listenings' | 'takings'> = EMPTY_BUFFER;
   let sinceTrimmed = 0;
+  // What could not be written of them is written with what comes next.
+  keeping.onHoldFailed(() => {
+    written = EMPTY_BUFFER;
+  });
 
-  /** What was held when the page was last here. What has come meanwhile goes after it. */
+  const turnOf = useTurn('tall-kettle look-back', () => void load());
+
+  /** What was held when the page was last here, and what another window has held meanwhile. */
   async function load(): Promise<void> {
-    const before = await keeping.readBuffer().catch(() => EMPTY_BUFFER);
-    const first = (before.events.at(-1)?.seq ?? 0) + 1;
-    const shiftBy = Math.max(0, first - (events[0]?.seq ?? first));
-    const come = events.map((e) => ({ ...e, seq: e.seq + shiftBy }));
-    events = [...before.events, ...come];
-    seq = Math.max(seq + shiftBy, first);
+    const before = await keeping.readBuffer(OWN).catch(() => EMPTY_BUFFER);
+    const known = new Set(before.events.map((e) => e.seq));
+    const come = events.filter((e) => !known.has(e.seq));
+    events = [...before.events, ...come].sort((a, b) => a.seq - b.seq);
+    seq = Math.max(seq, events.at(-1)?.seq ?? 0);
     buffer.value = {
       events,
-      takings: [...before.takings, ...buffer.value.takings],
+      takings: [...before.takings, ...buffer.value.takings.filter((t) => !before.takings.some((b) => same(b, t)))],
       rolls: new Map([...before.rolls, ...buffer.value.rolls]),
       listenings: new Map([...before.listenings, ...buffer.value.listenings]),
     };
@@ -113,8 +126,7 @@ export const useLookBack = defineStore('lookback', () => {
     const parts = song.document ? listenersOf(song.document).map(({ part, ear }) => ({ part: part.id, ear })) : [];
     const same = listening?.song === (song.id ?? '') && JSON.stringify(listening.parts) === JSON.stringify(parts);
     if (!listening || !same) {
-      const id = Math.max(0, ...buffer.value.listenings.keys()) + 1;
-      listening = { id, song: song.id ?? '', parts };
+      listening = { id: numberAt(performance.timeOrigin + performance.now()), song: song.id ?? '', parts };
     }
     return listening;
   }
@@ -126,6 +138,8 @@ export const useLookBack = defineStore('lookback', () => {
    * @param at where the rolling clock was, or null when the music was not on its way
    */
   function hold(port: string, message: KeyMessage, stamp: Milliseconds, at: Seconds | null): void {
+    // Several windows hear the same keyboards; one of them holds.
+    if (!turnOf.mine()) return;
     // Who listens can only have changed with the song.
     if (!listening || document !== song.document) {
       document = song.document;
@@ -138,9 +152,11 @@ export const useLookBack = defineStore('lookback', () => {
     if (rolled && !buffer.value.rolls.has(rolled.id)) {
       buffer.value = { ...buffer.value, rolls: new Map(buffer.value.rolls).set(rolled.id, rolled) };
     }
+    const wall = performance.timeOrigin + stamp;
+    seq = Math.max(seq + 1, numberAt(wall));
     const event: BufferedEvent = {
-      seq: (seq += 1),
-      wall: performance.timeOrigin + stamp,
+      seq,
+      wall,
       port,
       message,
       listening: listening!.id,
@@ -158,7 +174,7 @@ export const useLookBack = defineStore('lookback', () => {
     showing ??= setTimeout(look, SHOW_EVERY);
     const { rolls: all, listenings, takings } = buffer.value;
     const same = all === written.rolls && listenings === written.listenings && takings === written.takings;
-    const facts: BufferFacts = { rolls: [...all.values()], listenings: [...listenings.values()], takings };
+    const facts: BufferFacts = { by: OWN, rolls: [...all.values()], listenings: [...listenings.values()], takings };
     keeping.hold(come, same ? null : facts);
     written = buffer.value;
   }
@@ -230,7 +246,7 @@ export const useLookBack = defineStore('lookback', () => {
     const results = kept.flatMap((k) => k.results);
     if (!results.some((r) => r.layers.some((l) => l.notes > 0))) {
       notices.say(
-        'There was no note to keep in these bars for a part that is in the song. What was played is still buffer.',
+        'There was no note to keep in these bars for a part that is in the song. What was played is still held.',
         'plain',
       );
       return false;

@@ -22,11 +22,22 @@ function leave(): void {
   stop();
 }
 useEventListener('pointerover', look, { passive: true });
-useEventListener('focusin', look);
+useEventListener('focusin', (event) => {
+  // By keys alone: a control that was clicked needs no more words.
+  if ((event.target as Element).matches(':focus-visible')) look(event);
+});
 useEventListener(['pointerdown', 'keydown', 'blur'], leave);
 useEventListener('scroll', leave, { capture: true, passive: true });
 </script>
 
 <template>
-  <v-tooltip v-if="shown?.isConnected" :model-value="true" :target="shown" :text="shown.dataset.hint" location="top" />
+  <!-- Whoever does not see it has the same words as the control's description. -->
+  <v-tooltip
+    v-if="shown?.isConnected"
+    :model-value="true"
+    :target="shown"
+    :text="shown.dataset.hint"
+    location="top"
+    aria-hidden="true"
+  />
 </template>

@@ -20,13 +20,16 @@ const facts = computed(() => {
 });
 /** Most stations want a song. */
 const isOpen = (id: StationId): boolean => song.id !== null || !needsSong(id);
+const said = computed(() => (keeping.atRisk && keeping.state !== 'kept' ? AT_RISK : KEEPING[keeping.state]));
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
 const KEEPING = {
   kept: 'All kept',
   keeping: 'Keeping',
   away: 'Server away, kept in this browser',
+  trouble: 'Server in trouble, kept in this browser',
 } as const;
+const AT_RISK = 'In this window only: leave it open';
 </script>
 
 <template>
@@ -54,9 +57,10 @@ const KEEPING = {
       <div class="names title">{{ song.document.title }}</div>
       <div class="facts">{{ facts }}</div>
     </div>
-    <div v-if="song.document" class="safe" :class="keeping.state" role="status">
-      <span class="dot" aria-hidden="true" />{{ KEEPING[keeping.state] }}
+    <div v-if="song.document" class="safe" :class="keeping.atRisk ? 'away' : keeping.state" role="status">
+      <span class="dot" aria-hidden="true" />{{ said }}
     </div>
+    <NotKept />
   </header>
 </template>
 

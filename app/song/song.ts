@@ -5,6 +5,7 @@ import { change, isLap, kindOf, nameOf, undoLabel, type Command } from '~~/core/
 import { patched, stacksOf, type HistoryRow } from '~~/core/song/history';
 import type { OpenedSong } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
+import type { Errand } from '~/keeping/store';
 
 /** The open song's document, with its commands and its history. */
 export const useSong = defineStore('song', () => {
@@ -31,12 +32,24 @@ export const useSong = defineStore('song', () => {
     history.value = opened.history;
   }
 
-  type Row = Omit<HistoryRow, 'revision'>;
+  /** Changes of an earlier visit that are still on their way to the server: they are made on what it has. */
+  function catchUp(waiting: readonly Errand[]): void {
+    for (const { path, body } of waiting) {
+      const row = body as HistoryRow & { base: number };
+      if (!document.value || !path.endsWith('/changes') || row.base !== revision.value) continue;
+      document.value = patched(document.value, row.patches);
+      revision.value += 1;
+      history.value = [...history.value, { ...row, revision: revision.value }];
+    }
+  }
+
+  type Row = Omit<HistoryRow, 'revision' | 'id'>;
 
   /** Takes a change into the document and the history here, and sends it to the server in its turn. */
   function enter(next: SongDocument, { kind, name, patches, inverse }: Row, command?: Command): void {
     const base = revision.value;
-    const row = { kind, name, patches, inverse };
+    const row = { id: crypto.randomUUID(), kind, name, patches, inverse };
+    const after = history.value.at(-1)?.id ?? null;
     document.value = next;
     revision.value = base + 1;
     history.value = [...history.value, { revision: base + 1, ...row }];
@@ -45,7 +58,7 @@ export const useSong = defineStore('song', () => {
       songId,
       method: 'POST',
       path: `/api/songs/${encodeURIComponent(songId)}/changes`,
-      body: { base, ...row },
+      body: { base, after, ...row },
       ...(command ? { command } : {}),
     });
   }
@@ -86,5 +99,5 @@ export const useSong = defineStore('song', () => {
     return true;
   }
 
-  return { id, job, document, revision, history, stacks, undoWords, show, run, undo, undoPass, redo };
+  return { id, job, document, revision, history, stacks, undoWords, show, catchUp, run, undo, undoPass, redo };
 });

@@ -16,7 +16,7 @@ type Event = Extract<PassEffect, { type: 'keep' }>;
 type Closing = Extract<PassEffect, { type: 'closeLayer' }>;
 
 /** The layers that a pass has open: each event goes into the song's keeping as it comes, and onto the chart. */
-export const useOpenLayers = defineStore('laps', () => {
+export const useOpenLayers = defineStore('openLayers', () => {
   const song = useSong();
   const reading = useReading();
   const layers = useLayers();

@@ -50,7 +50,8 @@ export function openLap(state: PassState, lap: Lap, since: readonly Heard[], qui
 export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly effects: readonly PassEffect[] } {
   if (lap.opened) return { lap, effects: [] };
   const effects: PassEffect[] = lap.listening.map(({ header }) => ({ type: 'openLayer', header, mode: lap.mode }));
-  if (keeps) for (const heard of heardSince(lap.recorded, -Infinity)) effects.push(...keeping(lap, heard));
+  if (keeps)
+    for (const heard of heardSince(lap.recorded, -Infinity)) for (const keep of keeping(lap, heard)) effects.push(keep);
   return { lap: { ...lap, opened: true }, effects };
 }
 

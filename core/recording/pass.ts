@@ -142,7 +142,8 @@ function onKey(before: PassState, heard: Heard): PassStep {
     const keeps = reaches(w, heard.at) ? keeping(w, heard) : [];
     if (keeps.length === 0) return w;
     const opened = opening(w);
-    effects.push(...opened.effects, ...keeps);
+    for (const effect of opened.effects) effects.push(effect);
+    for (const keep of keeps) effects.push(keep);
     return { ...opened.lap, recorded: { heard, before: w.recorded } };
   });
   return { state: effects.length > turns ? { ...remembered, laps } : remembered, effects };

@@ -13,11 +13,30 @@ export interface Change {
   readonly inverse: readonly Patch[];
 }
 
-export const patchSchema = z.object({
-  op: z.enum(['replace', 'remove', 'add']),
-  path: z.array(z.union([z.string(), z.number()])),
-  value: z.unknown().optional(),
-});
+const DEEPEST = 24;
+/** The longest list in a song, with room: a place beyond it is none. */
+const LONGEST_LIST = 1_000_000;
+const place = z.union([
+  z
+    .string()
+    .max(200)
+    .refine((name) => name !== '__proto__' && name !== 'constructor' && name !== 'prototype'),
+  z.number().int().min(0).max(LONGEST_LIST),
+]);
+/** What a patch may say. A list can be cut to a length, and not made endless by one. */
+export const patchSchema = z
+  .object({
+    op: z.enum(['replace', 'remove', 'add']),
+    path: z.array(place).max(DEEPEST),
+    value: z.unknown().optional(),
+  })
+  .refine(
+    ({ path, value }) =>
+      path.at(-1) !== 'length' || (Number.isInteger(value) && Number(value) >= 0 && Number(value) <= LONGEST_LIST),
+    'no list is as long as that',
+  );
+/** The patches of one change. */
+export const patchesSchema = z.array(patchSchema).max(100_000) as unknown as z.ZodType<Patch[]>;
 
 /** The song with patches applied. @throws ZodError when the outcome is not a song */
 export function patched(document: SongDocument, patches: readonly Patch[]): SongDocument {
@@ -27,6 +46,8 @@ export function patched(document: SongDocument, patches: readonly Patch[]): Song
 /** One row of a song's history, as stored. */
 export interface HistoryRow {
   readonly revision: number;
+  /** The change's own name; null for what an older version stored. */
+  readonly id: string | null;
   /** A `set` is a setting: visible where it is set, and not what Undo takes back. */
   readonly kind: 'do' | 'set' | 'undo' | 'redo';
   readonly name: string;

@@ -263,6 +263,7 @@ describe('undo and redo', () => {
 
   it('are known from the stored history', () => {
     const row = (revision: number, kind: HistoryRow['kind']): HistoryRow => ({
+      id: null,
       revision,
       kind,
       name: 'record',

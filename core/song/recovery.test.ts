@@ -4,7 +4,9 @@ import { newSong, type SongDocument } from '../document/document';
 import { header } from '../testing/arbitraries';
 import { readLayer, type LayerEvent } from '../takes/layer';
 import { change, kindOf, nameOf, type Command } from './changes';
+import { mapsOf } from '../document/maps';
 import type { HistoryRow } from './history';
+import { lineOf, takeReader } from './reading';
 import { closedWhereCutOff, passesWithoutTake, type KeptLayer } from './recovery';
 
 /** A layer over bars 2 to 9 at 120. */
@@ -25,10 +27,27 @@ const song = newSong('x', 'piano');
 /** A song, its history and what a command did to both. */
 function after(document: SongDocument, command: Command): { document: SongDocument; history: HistoryRow[] } {
   const { document: next, patches, inverse } = change(document, command);
-  return { document: next, history: [{ revision: 1, kind: kindOf(command), name: nameOf(command), patches, inverse }] };
+  return {
+    document: next,
+    history: [{ id: null, revision: 1, kind: kindOf(command), name: nameOf(command), patches, inverse }],
+  };
 }
 
 describe('a layer whose pass was cut off', () => {
+  it('is closed and read whatever its size', () => {
+    const bends: LayerEvent[] = Array.from({ length: 300_000 }, (_, i) => ({
+      at: i / 1000,
+      message: { type: 'bend', value: i % 16_384 },
+    }));
+    const events = [strike(0, true), strike(0.5, false), ...bends];
+    const header = { ...own, planned: { from: 0, to: 1_000_000 } };
+    const { layer, result } = closedWhereCutOff({ header, mode: 'new take', closing: null, events });
+    expect(result!.layers[0]).toMatchObject({ touched: true });
+    const { document } = change({ ...song, bars: 400 }, { type: 'record', result: result!, at: 'now' });
+    const line = lineOf(document.parts[0]!, takeReader(new Map([[header.id, layer]]), []), mapsOf(document).meter);
+    expect(line.controls.length).toBeGreaterThan(250_000);
+  });
+
   it('is closed over what was kept, and what was held ends there', () => {
     const { layer, result } = closedWhereCutOff(kept([strike(3, true), strike(3.5, false), strike(4, true)]));
     const { notes } = readLayer(layer, own.placement);

@@ -31,7 +31,7 @@ const tempos = fc
     minLength: 1,
     maxLength: 5,
   })
-  .map((all) => [{ tick: 0, bpm: 100 }, ...all]);
+  .map((all) => [{ tick: 0, bpm: 100 }, ...all.sort((a, b) => a.tick - b.tick)]);
 
 const one = layer('one', 'take', [{ tick: 0, bpm: 100 }]);
 const base = change(newSong('Lamps', 'piano'), record(one)).document;

@@ -77,7 +77,8 @@ export function readComp(
     cut = cutHere;
     const inside = take.controls.filter((c) => inRange(c.at, stretch));
     const own = valuesBefore(take.controls, stretch.from);
-    controls.push(...restoreBefore(values, own, stretch.from, inside), ...withoutRepeats(inside, values, stretch.from));
+    for (const c of restoreBefore(values, own, stretch.from, inside)) controls.push(c);
+    for (const c of withoutRepeats(inside, values, stretch.from)) controls.push(c);
     values = valuesBefore(take.controls, stretch.to);
     if (!next) {
       controls.push(...restore(values, new Map(), stretch.to));

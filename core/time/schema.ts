@@ -18,5 +18,20 @@ export const meterChangeSchema = z
   })
   .readonly();
 
-export const tempoSchema = z.array(tempoChangeSchema).min(1).max(MOST_TEMPOS).readonly();
-export const meterSchema = z.array(meterChangeSchema).min(1).max(MOST_METERS).readonly();
+/** Whether no value is less than the one before it. */
+const rise = (values: readonly number[]): boolean => values.every((v, i) => i === 0 || v >= values[i - 1]!);
+
+export const tempoSchema = z
+  .array(tempoChangeSchema)
+  .min(1)
+  .max(MOST_TEMPOS)
+  .refine((all) => all[0]?.tick === 0, 'the first tempo is at the song’s beginning')
+  .refine((all) => rise(all.map((t) => t.tick)), 'tempos lie one after the other')
+  .readonly();
+export const meterSchema = z
+  .array(meterChangeSchema)
+  .min(1)
+  .max(MOST_METERS)
+  .refine((all) => all[0]?.bar === 1, 'the first meter is at bar 1')
+  .refine((all) => rise(all.map((m) => m.bar)), 'meters lie one after the other')
+  .readonly();

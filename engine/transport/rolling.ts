@@ -60,7 +60,7 @@ export function rollingProgram(facts: RollingFacts): Scheduled[] {
   let before: PartOnChannel[] | undefined;
   for (const span of spans) {
     const voices = voicesIn(span);
-    events.push(...programOf(maps, anchorOf(anchor, span), span, voices, click, before));
+    for (const event of programOf(maps, anchorOf(anchor, span), span, voices, click, before)) events.push(event);
     before = voices;
   }
   return events;

@@ -1,4 +1,4 @@
-import { defineEventHandler, getRequestHeader } from 'h3';
+import { defineEventHandler, getRequestHeader, sendRedirect } from 'h3';
 import { refuse } from '../utils/requests';
 
 const OWN = new Set(['127.0.0.1', 'localhost', '[::1]']);
@@ -11,6 +11,9 @@ const hostOf = (address: string): string => {
   }
 };
 
+/** The one name that pages have: what a browser keeps for `localhost` it does not show to `127.0.0.1`. */
+const ADDRESS = '127.0.0.1';
+
 /**
  * Only pages that this machine served may talk to the server: another site's page cannot, whatever name it gives us.
  */
@@ -20,5 +23,12 @@ export default defineEventHandler((event) => {
   if (!OWN.has(hostOf(`http://${host}`))) refuse(403, 'This server answers on this machine only.');
   if (origin !== undefined && (!OWN.has(hostOf(origin)) || new URL(origin).host !== host)) {
     refuse(403, 'A page of another site may not use this server.');
+  }
+  const url = new URL(event.path, `http://${host}`);
+  // A page is asked for by its address; what is not a page comes from one.
+  const asksForPage = getRequestHeader(event, 'sec-fetch-dest') === 'document';
+  if (url.hostname !== ADDRESS && asksForPage) {
+    url.hostname = ADDRESS;
+    return sendRedirect(event, url.href, 308);
   }
 });

@@ -1,15 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
-import {
-  createReadStream,
-  createWriteStream,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  rmSync,
-  statSync,
-  type ReadStream,
-} from 'node:fs';
-import { open, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { createWriteStream, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable, Transform, type Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -84,17 +75,23 @@ export async function storeAudio(
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
-export interface AudioBytes {
-  readonly stream: ReadStream;
+export interface StoredFile {
+  readonly path: string;
   readonly length: number;
   readonly type: string;
 }
 
-export async function readAudio(db: Database, dataFolder: string, hash: string): Promise<AudioBytes | undefined> {
-  const row = await db<{ hash: string; type: string }>('audio').where({ hash }).first();
+/** The file on disk is not as long as what was stored. */
+export class ShortFile extends Error {}
+
+/** Where the bytes lie. @throws ShortFile */
+export async function audioFile(db: Database, dataFolder: string, hash: string): Promise<StoredFile | undefined> {
+  const row = await db<StoredAudio>('audio').where({ hash }).first();
   const path = join(folderOf(dataFolder), hash);
-  if (!row || !existsSync(path)) return undefined;
-  return { stream: createReadStream(path), length: statSync(path).size, type: row.type };
+  const length = row && (await stat(path).catch(() => undefined))?.size;
+  if (!row || length === undefined) return undefined;
+  if (length !== row.bytes) throw new ShortFile(`${length} of ${row.bytes} bytes are there.`);
+  return { path, length, type: row.type };
 }
 
 /** Keeps the picture of a wave beside its bytes. It can be made again from them, so nothing depends on it. */

@@ -1,37 +1,93 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import knex, { type Knex } from 'knex';
+import { beginImmediately } from './immediate';
 import { migrations } from './migrations';
 
 export type Database = Knex;
 
+/** Why a data folder cannot be used; the message is for the person. */
+export class DatabaseUnusable extends Error {
+  constructor(
+    readonly why: 'folder' | 'damaged' | 'newer' | 'native',
+    message: string,
+    options?: ErrorOptions,
+  ) {
+    super(message, options);
+  }
+}
+
+/** What an error says when the data folder is opened. @returns the error as it came where it says none of these */
+function explained(error: unknown, folder: string): unknown {
+  const { code = '', message = '' } = error as NodeJS.ErrnoException;
+  const unusable = (why: DatabaseUnusable['why'], words: string) => new DatabaseUnusable(why, words, { cause: error });
+  if (/^(EACCES|EPERM|EROFS|ENOTDIR|EEXIST|SQLITE_CANTOPEN|SQLITE_READONLY|SQLITE_PERM)/.test(code))
+    return unusable(
+      'folder',
+      `The data folder ${folder} cannot be written. Give this user the right to write there, or name another folder: ` +
+        'TALL_KETTLE_DATA=/path npm start',
+    );
+  if (/^(SQLITE_CORRUPT|SQLITE_NOTADB|SQLITE_IOERR)/.test(code))
+    return unusable(
+      'damaged',
+      `The database in ${folder} is damaged, and was left as it is. Bring back a backup (see README, “Backups”), or ` +
+        'name another folder with TALL_KETTLE_DATA.',
+    );
+  if (/following files are missing/.test(message))
+    return unusable(
+      'newer',
+      `The data in ${folder} was made by a newer version of this program, and was left as it is. Use that version, ` +
+        'or name another folder with TALL_KETTLE_DATA.',
+    );
+  if (code === 'ERR_DLOPEN_FAILED' || /NODE_MODULE_VERSION|Could not locate the bindings file/.test(message))
+    return unusable(
+      'native',
+      `The database’s native module was built for another Node than this one, ${process.version}. Run ` +
+        '`npm rebuild better-sqlite3`, then start again.',
+    );
+  return error;
+}
+
 /**
  * Opens the data folder's database, made or brought up to date if need be. A write that was answered is on
  * disk: write-ahead log with full sync.
+ * @throws DatabaseUnusable
  */
 export async function openDatabase(folder: string): Promise<Database> {
-  mkdirSync(folder, { recursive: true });
-  const database = knex({
-    client: 'better-sqlite3',
-    connection: { filename: join(folder, 'tall-kettle.sqlite') },
-    useNullAsDefault: true,
-    pool: {
-      min: 1,
-      max: 1,
-      afterCreate(connection: { pragma: (of: string) => void }, done: (error: Error | null, c: unknown) => void) {
-        connection.pragma('journal_mode = WAL');
-        connection.pragma('synchronous = FULL');
-        connection.pragma('foreign_keys = ON');
-        done(null, connection);
+  let database: Database | undefined;
+  try {
+    mkdirSync(folder, { recursive: true });
+    database = knex({
+      client: 'better-sqlite3',
+      connection: { filename: join(folder, 'tall-kettle.sqlite') },
+      useNullAsDefault: true,
+      pool: {
+        min: 1,
+        max: 1,
+        afterCreate(connection: { pragma: (of: string) => void }, done: (error: Error | null, c: unknown) => void) {
+          try {
+            connection.pragma('journal_mode = WAL');
+            connection.pragma('synchronous = FULL');
+            connection.pragma('foreign_keys = ON');
+            connection.pragma('busy_timeout = 2000');
+            done(null, connection);
+          } catch (error) {
+            done(error as Error, connection);
+          }
+        },
       },
-    },
-  });
-  await database.migrate.latest({
-    migrationSource: {
-      getMigrations: () => Promise.resolve(Object.keys(migrations)),
-      getMigrationName: (name: string) => name,
-      getMigration: (name: string) => Promise.resolve(migrations[name]!),
-    },
-  });
-  return database;
+    });
+    beginImmediately(database);
+    await database.migrate.latest({
+      migrationSource: {
+        getMigrations: () => Promise.resolve(Object.keys(migrations)),
+        getMigrationName: (name: string) => name,
+        getMigration: (name: string) => Promise.resolve(migrations[name]!),
+      },
+    });
+    return database;
+  } catch (error) {
+    await database?.destroy().catch(() => {});
+    throw explained(error, folder);
+  }
 }

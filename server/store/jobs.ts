@@ -35,6 +35,8 @@ export interface SongSummary {
   readonly bpm: number;
   readonly meter: string;
   readonly parts: readonly PartProgress[];
+  /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
+  readonly unreadable?: boolean;
 }
 
 export interface JobSummary extends JobFacts {
@@ -80,6 +82,17 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Om
   return summary;
 }
 
+const unreadable = (id: string): Omit<SongSummary, 'shelf'> => ({
+  id,
+  title: 'A song that cannot be read',
+  notes: '',
+  bars: 0,
+  bpm: 0,
+  meter: '',
+  parts: [],
+  unreadable: true,
+});
+
 interface Shelved {
   away_at: string | null;
   deleted_at: string | null;
@@ -109,7 +122,7 @@ export async function readJobs(db: Database): Promise<JobSummary[]> {
           songs
             .filter((s) => s.job_id === job.id)
             .map(async (s) => {
-              const summary = await summaryOf(db, s.id, s.revision);
+              const summary = await summaryOf(db, s.id, s.revision).catch(() => unreadable(s.id));
               return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
             }),
         )

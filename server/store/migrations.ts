@@ -96,4 +96,23 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTable('presets');
     },
   },
+  '005 changes by id, layers by browser': {
+    async up(db) {
+      await db.schema.alterTable('song_changes', (t) => {
+        t.string('change_id');
+        t.unique(['song_id', 'change_id']);
+      });
+      await db.schema.alterTable('layers', (t) => {
+        t.string('fed_by');
+        t.integer('fed_at');
+      });
+    },
+    async down(db) {
+      await db.schema.alterTable('song_changes', (t) => {
+        t.dropUnique(['song_id', 'change_id']);
+        t.dropColumns('change_id');
+      });
+      await db.schema.alterTable('layers', (t) => t.dropColumns('fed_by', 'fed_at'));
+    },
+  },
 };

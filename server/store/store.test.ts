@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable, Writable } from 'node:stream';
@@ -9,13 +9,13 @@ import { presetOf } from '../../core/recording/presets';
 import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
 import { header } from '../../core/testing/arbitraries';
 import type { LayerEvent } from '../../core/takes/layer';
-import { addAudio, readAudio, storeAudio, sweepUnfinished } from './audio';
+import { addAudio, audioFile, ShortFile, storeAudio, sweepUnfinished } from './audio';
 import { copyJob, copySongOf } from './copies';
 import { openDatabase, type Database } from './database';
 import { readDevices, setDevice } from './devices';
 import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
-import { addChunk, closeLayer, openLayer, readLayers } from './layers';
+import { addChunk, closeLayer, FRESH, keepAlive, openLayer, readLayers } from './layers';
 import { readPresets, setPresets } from './presets';
 import { addSong, changeSong, readSong, songText, type NewChange } from './songs';
 import type { HistoryRow } from '../../core/song/history';
@@ -41,7 +41,7 @@ afterEach(async () => {
 
 const changeOf = (base: number, bars: number): NewChange => {
   const { patches, inverse } = change(song, { type: 'set brief', brief: { countOffBars: bars } });
-  return { base, kind: 'set', name: 'set brief', patches, inverse };
+  return { id: null, base, after: null, kind: 'set', name: 'set brief', patches, inverse };
 };
 
 describe('the database', () => {
@@ -75,9 +75,33 @@ describe('a stored song', () => {
     expect((await readSong(db, 'song'))?.document.brief.countOffBars).toBe(3);
   });
 
+  it('makes a change once, however often it is sent: the answer may have been lost', async () => {
+    const named = { ...changeOf(0, 3), id: 'a' };
+    expect(await changeSong(db, 'song', named, NOW)).toEqual({ type: 'changed', revision: 1 });
+    expect(await changeSong(db, 'song', { ...changeOf(1, 4), id: 'b' }, NOW)).toEqual({ type: 'changed', revision: 2 });
+    expect(await changeSong(db, 'song', named, NOW)).toEqual({ type: 'changed', revision: 1 });
+    expect((await readSong(db, 'song'))?.document.brief.countOffBars).toBe(4);
+    expect(await readHistory(db, 'song')).toHaveLength(2);
+    expect((await readSong(db, 'song'))?.lastChange).toBe('b');
+  });
+
+  it('knows a change as stale that was made on another change of the same number', async () => {
+    await changeSong(db, 'song', { ...changeOf(0, 3), id: 'theirs' }, NOW);
+    const mine = { ...changeOf(1, 4), id: 'mine', after: 'one that was left out' };
+    expect(await changeSong(db, 'song', mine, NOW)).toMatchObject({ type: 'stale', song: { lastChange: 'theirs' } });
+    expect(await changeSong(db, 'song', { ...mine, after: 'theirs' }, NOW)).toMatchObject({ type: 'changed' });
+  });
+
+  it('comes from transactions that begin as writes', async () => {
+    const began: string[] = [];
+    db.on('query', ({ sql }: { sql: string }) => began.push(sql));
+    await changeSong(db, 'song', changeOf(0, 3), NOW);
+    expect(began[0]).toBe('BEGIN IMMEDIATE;');
+  });
+
   it('is left alone by a change that would break it', async () => {
     const bad: NewChange = { ...changeOf(0, 3), patches: [{ op: 'replace', path: ['bars'], value: 'many' }] };
-    await expect(changeSong(db, 'song', bad, NOW)).rejects.toThrow();
+    expect(await changeSong(db, 'song', bad, NOW)).toMatchObject({ type: 'misfit' });
     expect(await readSong(db, 'song')).toMatchObject({ revision: 0 });
     expect(await readHistory(db, 'song')).toEqual([]);
   });
@@ -98,9 +122,9 @@ describe('a stored layer', () => {
       [1, 10],
       [10, 100],
       [1, 10],
-      [2, 99],
     ] as const)
-      await addChunk(db, 'layer', n, [event(at)]);
+      expect(await addChunk(db, 'layer', n, [event(at)])).toBe('kept');
+    expect(await addChunk(db, 'layer', 2, [event(99)])).toBe('other');
     expect((await read()).events.map((e) => e.at)).toEqual([10, 20, 100]);
   });
 
@@ -111,6 +135,28 @@ describe('a stored layer', () => {
     expect(await addChunk(db, 'layer', 2, [event(2)])).toBe('closed');
     expect(await addChunk(db, 'layer', 1, [event(1)])).toBe('kept');
     expect(await read()).toMatchObject({ closing: { range: { from: 0, to: 960 } }, events: [{ at: 1 }] });
+  });
+
+  it('is closed by its own song only, and by no other browser while it is fed', async () => {
+    const closing = { range: { from: 0, to: 960 }, clears: [] };
+    await openLayer(db, 'song', header({ id: 'fed' }), 'new take', 'mine', 0);
+    expect(await addChunk(db, 'fed', 1, [event(1)], 20_000)).toBe('kept');
+    const by = (who: string | null, now: number, songId: string | null = 'song') =>
+      closeLayer(db, 'fed', closing, { songId, by: who, now });
+    expect(await by('other', 20_000 + FRESH - 1)).toBe('recorded');
+    expect(await by('mine', 21_000, 'another')).toBe('another song');
+    // A long rest is no end: the one who records says so every few seconds.
+    await keepAlive(db, 'fed', 60_000);
+    expect(await by('other', 60_000 + FRESH - 1)).toBe('recorded');
+    expect((await readLayers(db, 'song')).find((l) => l.header.id === 'fed')?.closing).toBeNull();
+    expect(await by('other', 60_000 + FRESH)).toBe('closed');
+    expect(await by('mine', 60_000)).toBe('closed');
+  });
+
+  it('is one song’s', async () => {
+    await addSong(db, 'song 2', 'job', song);
+    expect(await openLayer(db, 'song 2', header(), 'new take')).toBe('other');
+    expect(await readLayers(db, 'song 2')).toEqual([]);
   });
 
   it('may be opened twice, and takes nothing when it was never opened', async () => {
@@ -140,10 +186,13 @@ describe('stored audio', () => {
       type: 'audio/wav',
     });
     expect(stored()).toEqual([hash]);
-    const found = await readAudio(db, folder, hash);
+    const found = await audioFile(db, folder, hash);
     expect([found?.length, found?.type]).toEqual([wav.length, 'audio/wav']);
-    expect(Buffer.concat((await found!.stream.toArray()) as Buffer[])).toEqual(wav);
-    expect(await readAudio(db, folder, 'f'.repeat(64))).toBeUndefined();
+    expect(readFileSync(found!.path)).toEqual(wav);
+    // What is shorter on disk than what was stored is found out, and is not handed out as whole.
+    truncateSync(found!.path, wav.length - 1);
+    await expect(audioFile(db, folder, hash)).rejects.toThrow(ShortFile);
+    expect(await audioFile(db, folder, 'f'.repeat(64))).toBeUndefined();
   });
 
   it.each([
@@ -207,7 +256,7 @@ describe('a copy', () => {
     await changeSong(
       db,
       'song',
-      { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
+      { id: null, base: 0, after: null, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
       NOW,
     );
     let n = 0;
@@ -268,7 +317,7 @@ describe('the desk', () => {
     await changeSong(
       db,
       'song',
-      { base: 0, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
+      { id: null, base: 0, after: null, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
       NOW,
     );
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);

@@ -1,14 +1,26 @@
 import { resolve } from 'node:path';
 import { sweepUnfinished } from '../store/audio';
 import { openDatabase, type Database } from '../store/database';
+import { takeFolder } from '../store/lock';
 
 /** Where everything the person makes is kept. */
 export const dataFolder = (): string => resolve(process.env.TALL_KETTLE_DATA ?? '.data/own');
+export const port = (): number => Number(process.env.NITRO_PORT ?? process.env.PORT ?? 3000);
 
 let opened: Promise<Database> | undefined;
 
-/** The one connection of this server. */
-export const database = (): Promise<Database> => {
-  if (!opened) sweepUnfinished(dataFolder());
-  return (opened ??= openDatabase(dataFolder()));
-};
+async function open(): Promise<Database> {
+  const folder = dataFolder();
+  const letGo = takeFolder(folder, port(), new Date());
+  process.on('exit', letGo);
+  try {
+    sweepUnfinished(folder);
+    return await openDatabase(folder);
+  } catch (error) {
+    letGo();
+    throw error;
+  }
+}
+
+/** The one connection of this server, to a folder that no other server has. @throws FolderTaken, DatabaseUnusable */
+export const database = (): Promise<Database> => (opened ??= open());

@@ -1,4 +1,4 @@
-import { createError, getRouterParam, readBody, type H3Event } from 'h3';
+import { createError, getRequestHeader, getRouterParam, setResponseHeader, type H3Event } from 'h3';
 import { z } from 'zod';
 
 const idSchema = z.string().min(1).max(200);
@@ -8,26 +8,65 @@ export const refuse = (statusCode: number, reason: string, data?: unknown): neve
   throw createError({ statusCode, statusMessage: reason.replaceAll(/[^\x20-\x7e]/g, '-'), message: reason, data });
 };
 
-function checked<T>(schema: z.ZodType<T>, value: unknown, what: string): T {
+/** A value that fits, or an answer of 422 that says what does not. */
+export function checked<T>(schema: z.ZodType<T>, value: unknown, what: string): T {
   const outcome = schema.safeParse(value);
   if (outcome.success) return outcome.data;
   const [issue] = outcome.error.issues;
   return refuse(422, `${what} is not right: ${issue!.path.join('.') || 'the whole'}: ${issue!.message}`);
 }
 
+const MEGABYTE = 2 ** 20;
+/** The most bytes that a request's body may have, by what it brings. */
+export const MOST_BYTES = {
+  facts: MEGABYTE / 4,
+  change: 24 * MEGABYTE,
+  events: 12 * MEGABYTE,
+  song: 96 * MEGABYTE,
+  peaks: 32 * MEGABYTE,
+} as const;
+
+/** A request's body, read no further than it may be long. Answers 413 for more, whatever length was announced. */
+export async function bytesOf(event: H3Event, most: number): Promise<Buffer> {
+  const tooLarge = (): never => {
+    // What is still on its way is not waited for.
+    setResponseHeader(event, 'Connection', 'close');
+    return refuse(413, `That is more than the server takes at once: ${Math.round(most / 1024)} kB at most.`);
+  };
+  if (Number(getRequestHeader(event, 'content-length') ?? 0) > most) return tooLarge();
+  const pieces: Buffer[] = [];
+  let length = 0;
+  for await (const piece of event.node.req as AsyncIterable<Buffer>) {
+    length += piece.length;
+    if (length > most) return tooLarge();
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces);
+}
+
 /** The request's body, validated. Answers 400 for what is not JSON and 422 for what does not fit. */
-export async function bodyOf<T>(event: H3Event, schema: z.ZodType<T>): Promise<T> {
+export async function bodyOf<T>(event: H3Event, schema: z.ZodType<T>, most: number = MOST_BYTES.facts): Promise<T> {
+  const text = (await bytesOf(event, most)).toString('utf8');
   let body: unknown;
   try {
-    body = await readBody(event);
+    body = JSON.parse(text);
   } catch {
     return refuse(400, 'The request is not JSON.');
   }
   return checked(schema, body, 'The request');
 }
 
-export const paramOf = (event: H3Event, name: string): string =>
-  checked(idSchema, getRouterParam(event, name, { decode: true }), 'The address');
+/** A part of the address, decoded. */
+export function paramOf(event: H3Event, name: string): string {
+  const raw = getRouterParam(event, name) ?? '';
+  let text = raw;
+  try {
+    text = decodeURIComponent(raw);
+  } catch {
+    return refuse(422, 'The address is not right.');
+  }
+  return checked(idSchema, text, 'The address');
+}
 
 export const numberParamOf = (event: H3Event, name: string): number =>
   checked(z.coerce.number().int().min(0).max(1e9), getRouterParam(event, name), 'The address');

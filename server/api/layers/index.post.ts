@@ -3,17 +3,24 @@ import { z } from 'zod';
 import { MODES } from '../../../core/vocabulary/modes';
 import { layerHeaderSchema } from '../../../core/takes/schema';
 import { openLayer } from '../../store/layers';
-import { readSong } from '../../store/songs';
+import { songExists } from '../../store/songs';
 import { database } from '../../utils/data';
-import { bodyOf, refuse } from '../../utils/requests';
+import { bodyOf, MOST_BYTES, refuse } from '../../utils/requests';
 
-const schema = z.object({ songId: z.string(), header: layerHeaderSchema, mode: z.enum(MODES) });
+const schema = z.object({
+  songId: z.string(),
+  header: layerHeaderSchema,
+  mode: z.enum(MODES),
+  /** The browser that records it. */
+  by: z.string().max(80).nullable().default(null),
+});
 
 /** Opens a layer. Opening it again is harmless. */
 export default defineEventHandler(async (event) => {
-  const { songId, header, mode } = await bodyOf(event, schema);
+  const { songId, header, mode, by } = await bodyOf(event, schema, MOST_BYTES.events);
   const db = await database();
-  if (!(await readSong(db, songId))) refuse(404, 'That song is not there.');
-  await openLayer(db, songId, header, mode);
+  if (!(await songExists(db, songId))) refuse(404, 'That song is not there.');
+  if ((await openLayer(db, songId, header, mode, by)) === 'other')
+    refuse(409, 'Another song has a layer of that name.');
   return { kept: true };
 });

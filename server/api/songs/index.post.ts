@@ -5,19 +5,21 @@ import { songSchema } from '../../../core/document/document';
 import { layerSchema } from '../../../core/takes/schema';
 import { jobExists } from '../../store/jobs';
 import { addSongWithLayers } from '../../store/copies';
+import { announce } from '../../utils/feed';
 import { database } from '../../utils/data';
-import { bodyOf, refuse } from '../../utils/requests';
+import { bodyOf, MOST_BYTES, refuse } from '../../utils/requests';
 
 const schema = z.object({ jobId: z.string(), document: songSchema, layers: z.array(layerSchema).max(64).default([]) });
 
 /** Adds a song to a job, with the layers its takes are made of: all of it or nothing. */
 export default defineEventHandler(async (event) => {
-  const { jobId, document, layers } = await bodyOf(event, schema);
+  const { jobId, document, layers } = await bodyOf(event, schema, MOST_BYTES.song);
   const db = await database();
   if (!(await jobExists(db, jobId))) refuse(404, 'That job is not there any more.');
   const id = randomUUID();
   await db.transaction(async (tx) => {
     await addSongWithLayers(tx, id, jobId, document, layers);
   });
+  announce({ song: null, revision: 0 });
   return { id };
 });

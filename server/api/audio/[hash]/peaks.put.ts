@@ -1,19 +1,19 @@
-import { defineEventHandler, readRawBody } from 'h3';
+import { defineEventHandler } from 'h3';
 import { unpackPeaks } from '../../../../core/backing/peaks';
 import { addPeaks, audioExists } from '../../../store/audio';
 import { database, dataFolder } from '../../../utils/data';
-import { hashParamOf, refuse } from '../../../utils/requests';
+import { bytesOf, hashParamOf, MOST_BYTES, refuse } from '../../../utils/requests';
 
 /** Keeps the picture of a wave that the browser has drawn. */
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
-  const bytes = await readRawBody(event, false);
+  const bytes = await bytesOf(event, MOST_BYTES.peaks);
   if (!(await audioExists(await database(), hash))) refuse(404, 'That audio is not in the data folder.');
   try {
-    unpackPeaks(new Uint8Array(bytes ?? []));
+    unpackPeaks(new Uint8Array(bytes));
   } catch (error) {
     return refuse(422, (error as Error).message);
   }
-  await addPeaks(dataFolder(), hash, new Uint8Array(bytes!));
+  await addPeaks(dataFolder(), hash, new Uint8Array(bytes));
   return {};
 });

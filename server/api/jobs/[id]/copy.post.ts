@@ -2,11 +2,14 @@ import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { copyJob } from '../../../store/copies';
 import { database } from '../../../utils/data';
+import { announce } from '../../../utils/feed';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** A job again, with all its songs. */
-export default defineEventHandler(
-  async (event) =>
+export default defineEventHandler(async (event) => {
+  const copy =
     (await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString())) ??
-    refuse(404, 'That job is not there any more.'),
-);
+    refuse(404, 'That job is not there any more.');
+  announce({ song: null, revision: 0 });
+  return copy;
+});

@@ -1,15 +1,29 @@
 import { defineEventHandler } from 'h3';
+import { z } from 'zod';
 import { layerClosingSchema } from '../../../../core/takes/schema';
-import { closeLayer, layerExists } from '../../../store/layers';
+import { closeLayer } from '../../../store/layers';
 import { database } from '../../../utils/data';
-import { bodyOf, paramOf, refuse } from '../../../utils/requests';
+import { bodyOf, checked, MOST_BYTES, paramOf, refuse } from '../../../utils/requests';
 
-/** Closes a layer for good. */
+const schema = z.looseObject({
+  songId: z.string().nullable().default(null),
+  /** The browser that closes it. */
+  by: z.string().max(80).nullable().default(null),
+});
+
+/** Closes a layer for good. One that another browser feeds is left alone. */
 export default defineEventHandler(async (event) => {
-  const closing = await bodyOf(event, layerClosingSchema);
-  const db = await database();
-  const id = paramOf(event, 'id');
-  if (!(await layerExists(db, id))) refuse(404, 'That layer was never opened.');
-  await closeLayer(db, id, closing);
-  return { kept: true };
+  const { songId, by, ...rest } = await bodyOf(event, schema, MOST_BYTES.events);
+  const closing = checked(layerClosingSchema, rest, 'The closing');
+  const outcome = await closeLayer(await database(), paramOf(event, 'id'), closing, { songId, by, now: Date.now() });
+  switch (outcome) {
+    case 'unknown':
+      return refuse(404, 'That layer was never opened.');
+    case 'another song':
+      return refuse(409, 'That layer belongs to another song.');
+    case 'recorded':
+      return refuse(409, 'That layer is being recorded in another browser.');
+    default:
+      return { kept: true };
+  }
 });

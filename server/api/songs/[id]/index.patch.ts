@@ -1,9 +1,11 @@
+import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits';
 import { change } from '../../../../core/song/changes';
 import { shelve, SHELVES } from '../../../store/jobs';
 import { changeSong, readSong } from '../../../store/songs';
+import { announce } from '../../../utils/feed';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
@@ -27,12 +29,13 @@ export default defineEventHandler(async (event) => {
     const outcome = await changeSong(
       db,
       id,
-      { base: song.revision, kind: 'set', name: 'set song', patches, inverse },
+      { id: randomUUID(), base: song.revision, after: null, kind: 'set', name: 'set song', patches, inverse },
       at,
     );
-    if (outcome.type !== 'changed')
-      return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
+    if (outcome.type === 'changed') announce({ song: id, revision: outcome.revision });
+    else return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
   }
   if (shelf) await shelve(db, 'songs', id, shelf, at);
+  announce({ song: null, revision: 0 });
   return {};
 });

@@ -1,0 +1,28 @@
+import { expect, it } from 'vitest';
+import { readMidiFile, writeMidiFile } from '../files/smf';
+import { header } from '../testing/arbitraries';
+import type { LayerEvent } from '../takes/layer';
+import { midiOfEvents } from './rescue';
+
+it('notes whose song is not to be had are a file of their own, where they were played', () => {
+  const at = (seconds: number, type: 'noteOn' | 'noteOff', key: number): LayerEvent => ({
+    at: seconds,
+    message: type === 'noteOn' ? { type, key, velocity: 80 } : { type, key, velocity: 64 },
+  });
+  const tempo = [{ tick: 0, bpm: 120 }];
+  const events = [at(4, 'noteOn', 60), at(4.5, 'noteOff', 60), at(400, 'noteOn', 64), at(401, 'noteOff', 64)];
+  const range = { from: 0, to: 1e6 };
+  const read = readMidiFile(writeMidiFile(midiOfEvents(header({ tempo, planned: range }), events)));
+  expect(read.tempo[0]?.bpm).toBe(120);
+  const struck = read.tracks.flatMap((t) =>
+    t.events.flatMap(({ at: tick, message }) =>
+      message.type === 'noteOn' ? [[message.key, Math.round(tick / 960) / 2]] : [],
+    ),
+  );
+  expect(struck).toEqual([
+    [60, 4],
+    [64, 400],
+  ]);
+  const nothing = midiOfEvents(header({ tempo }), []).tracks.flatMap((t) => t.events);
+  expect(nothing.filter((e) => e.message.type === 'noteOn')).toEqual([]);
+});

@@ -1,0 +1,28 @@
+import { defineNitroPlugin } from 'nitropack/runtime';
+import { DatabaseUnusable } from '../store/database';
+import { FolderTaken } from '../store/lock';
+import { storageFault } from '../store/faults';
+import { database, dataFolder } from '../utils/data';
+
+/** How the process ends when the folder cannot be used. The starter knows the first. */
+const CODES = { taken: 20, folder: 21, damaged: 22, newer: 23, native: 24, other: 25 } as const;
+
+function wordsAndCode(error: unknown): [string, number] {
+  if (error instanceof FolderTaken) return [error.message, CODES.taken];
+  if (error instanceof DatabaseUnusable) return [error.message, CODES[error.why]];
+  const fault = storageFault(error);
+  if (fault) return [`The data folder ${dataFolder()} cannot be used: ${fault.words}`, CODES.folder];
+  return [`The data folder ${dataFolder()} could not be opened: ${String(error)}`, CODES.other];
+}
+
+/** Opens the data as the server starts: what stands in the way is said before anybody is told an address. */
+export default defineNitroPlugin(() => {
+  database().catch((error: unknown) => {
+    const [words, code] = wordsAndCode(error);
+    console.error(words);
+    process.exit(code);
+  });
+  // A starter that is gone takes its server along.
+  if (process.send) process.on('disconnect', () => process.exit(0));
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => process.exit(0));
+});

@@ -1,0 +1,57 @@
+/** What went wrong below a request, as far as it concerns whoever sent it. */
+export interface Fault {
+  readonly status: number;
+  /** What happened, what was kept, what to do. */
+  readonly words: string;
+  /** Seconds after which the same may well go through. */
+  readonly retryAfter?: number;
+}
+
+const NOTHING_KEPT = 'Nothing of this was kept at the server.';
+const FULL: Fault = {
+  status: 503,
+  words: `The server’s disk is full. ${NOTHING_KEPT} Make room; it is sent again by itself.`,
+  retryAfter: 5,
+};
+const BUSY: Fault = {
+  status: 503,
+  words: `The data folder is in use by something else. ${NOTHING_KEPT} It is sent again by itself.`,
+  retryAfter: 1,
+};
+const UNWRITABLE: Fault = {
+  status: 503,
+  words: `The data folder cannot be written. ${NOTHING_KEPT} See who may write there; it is sent again by itself.`,
+  retryAfter: 5,
+};
+const DAMAGED: Fault = {
+  status: 503,
+  words: `The database cannot be read in places. ${NOTHING_KEPT} Stop the program and bring back a backup.`,
+  retryAfter: 30,
+};
+
+/** By SQLite's result codes, the longer ones first, and by the system's. */
+const FAULTS: readonly (readonly [code: string, fault: Fault])[] = [
+  ['SQLITE_FULL', FULL],
+  ['ENOSPC', FULL],
+  ['EDQUOT', FULL],
+  ['SQLITE_BUSY', BUSY],
+  ['SQLITE_LOCKED', BUSY],
+  ['SQLITE_READONLY', UNWRITABLE],
+  ['SQLITE_CANTOPEN', UNWRITABLE],
+  ['SQLITE_PERM', UNWRITABLE],
+  ['EACCES', UNWRITABLE],
+  ['EROFS', UNWRITABLE],
+  ['SQLITE_CORRUPT', DAMAGED],
+  ['SQLITE_NOTADB', DAMAGED],
+  ['SQLITE_IOERR', DAMAGED],
+];
+
+/** The fault of storage that an error stands for, looked for through its causes; undefined where it is none. */
+export function storageFault(error: unknown): Fault | undefined {
+  for (let at = error; at instanceof Error; at = at.cause) {
+    const { code } = at as NodeJS.ErrnoException;
+    const known = typeof code === 'string' && FAULTS.find(([start]) => code.startsWith(start));
+    if (known) return known[1];
+  }
+  return undefined;
+}

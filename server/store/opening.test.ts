@@ -1,0 +1,82 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { hostname, tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { DatabaseUnusable, openDatabase } from './database';
+import { storageFault } from './faults';
+import { FolderTaken, holderOf, takeFolder } from './lock';
+
+let folder: string;
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'tall-kettle-opening-'));
+});
+afterEach(() => rmSync(folder, { recursive: true, force: true }));
+
+describe('a data folder that cannot be used', () => {
+  const why = (of: string): Promise<unknown> =>
+    openDatabase(of).then(
+      async (db) => {
+        await db.destroy();
+        return 'opened';
+      },
+      (error: unknown) => (error instanceof DatabaseUnusable ? error.why : error),
+    );
+
+  it('is told apart: damaged, made by a newer version, no folder at all', async () => {
+    writeFileSync(join(folder, 'tall-kettle.sqlite'), 'this is no database, '.repeat(100));
+    expect(await why(folder)).toBe('damaged');
+    const newer = join(folder, 'newer');
+    const db = await openDatabase(newer);
+    await db('knex_migrations').insert({ name: '999 from tomorrow', batch: 2, migration_time: '2099-01-01' });
+    await db.destroy();
+    expect(await why(newer)).toBe('newer');
+    writeFileSync(join(folder, 'a file'), '');
+    expect(await why(join(folder, 'a file'))).toBe('folder');
+    expect(await why(join(folder, 'a file', 'below'))).toBe('folder');
+  });
+});
+
+describe('the lock of a folder', () => {
+  const NOW = new Date('2026-01-01T10:00:00Z');
+  /** A process that is certainly there, and none of ours. */
+  const OTHER = process.ppid;
+
+  it('lets one server have it, and says who has it', () => {
+    const letGo = takeFolder(folder, 4071, NOW, OTHER);
+    expect(() => takeFolder(folder, 4072, NOW)).toThrow(FolderTaken);
+    expect(() => takeFolder(folder, 4072, NOW)).toThrow(/127\.0\.0\.1:4071 \(process \d+, since 2026-01-01 10:00\)/);
+    letGo();
+    takeFolder(folder, 4072, NOW)();
+    expect(holderOf(folder)).toBeUndefined();
+  });
+
+  it('is nobody’s once its process is gone, or when it says nothing', () => {
+    writeFileSync(
+      join(folder, 'server.lock'),
+      JSON.stringify({ pid: 2 ** 30, host: hostname(), port: 1, since: NOW.toISOString() }),
+    );
+    takeFolder(folder, 4071, NOW)();
+    writeFileSync(join(folder, 'server.lock'), '{"pid":');
+    takeFolder(folder, 4071, NOW)();
+  });
+
+  it('counts when it was taken on another machine', () => {
+    writeFileSync(
+      join(folder, 'server.lock'),
+      JSON.stringify({ pid: 2 ** 30, host: 'elsewhere', port: 1, since: NOW.toISOString() }),
+    );
+    expect(() => takeFolder(folder, 4071, NOW)).toThrow(/on elsewhere/);
+  });
+});
+
+describe('a fault of storage', () => {
+  it('is known by its code, through whatever wrapped it, and says nothing of SQL', () => {
+    const failed = Object.assign(new Error('insert into songs - database or disk is full'), { code: 'SQLITE_FULL' });
+    const fault = storageFault(new Error('while changing', { cause: failed }))!;
+    expect(fault).toMatchObject({ status: 503, retryAfter: 5 });
+    expect(fault.words).not.toMatch(/insert|sql/i);
+    expect(storageFault(Object.assign(new Error(), { code: 'SQLITE_BUSY_SNAPSHOT' }))?.status).toBe(503);
+    expect(storageFault(Object.assign(new Error(), { code: 'SQLITE_CONSTRAINT_FOREIGNKEY' }))).toBeUndefined();
+    expect(storageFault(new Error('anything'))).toBeUndefined();
+  });
+});
