@@ -78,12 +78,23 @@ describe('people and programs that read the page', () => {
     await lookAt(desk, [
       ['the desk', (page) => page.getByText('Marsh Light, series two').waitFor()],
       [
+        'the backups',
+        async (page) => {
+          await button('Backups and disk')(page);
+          await page.getByRole('button', { name: 'Back up now' }).click();
+          await page.getByRole('group', { name: 'Backups by age' }).getByRole('button').click();
+          await page.getByRole('button', { name: 'Bring back the whole desk' }).waitFor();
+        },
+      ],
+      [
         'a job’s menu',
         (page) =>
-          page
-            .getByRole('button', { name: /^More for/ })
-            .first()
-            .click(),
+          close(page).then(() =>
+            page
+              .getByRole('button', { name: /^More for/ })
+              .first()
+              .click(),
+          ),
       ],
       ['what is put away', (page) => close(page).then(() => button('Put away')(page))],
     ]);

@@ -68,7 +68,7 @@ describe('on the machine’s own audio device', () => {
           await page.keyboard.press(' ');
           await state(page, 'Playing');
           await page.waitForFunction(
-            `Number(document.querySelector('.footplate [role=meter]').getAttribute('aria-valuenow')) > -50`,
+            () => Number(document.querySelector('.footplate [role=meter]')!.getAttribute('aria-valuenow')) > -50,
           );
           await page.keyboard.press(' ');
           await state(page, 'Ready');

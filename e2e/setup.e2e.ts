@@ -10,7 +10,7 @@ import type { Layer } from '../core/takes/layer';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, choose } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
-import { addSong, readSong, until } from './server';
+import { addSong, readSong, startServer, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
 
@@ -86,7 +86,9 @@ describe('a client’s files', () => {
     // Sound and MIDI alike show how loud they are.
     const shows = ['Reed Lane mix', 'Bass'].map((name) =>
       page.waitForFunction(
-        `document.querySelector('[aria-label^="Level of ${name}"] i').getBoundingClientRect().width > 20`,
+        (label) =>
+          globalThis.document.querySelector(`[aria-label^="Level of ${label}"] i`)!.getBoundingClientRect().width > 20,
+        name,
       ),
     );
     await page.keyboard.press(' ');
@@ -311,6 +313,44 @@ describe('sections, rhythm and click', () => {
     await until(async () => (await level()) > -40);
     await page.keyboard.press(' ');
     await context.close();
+  });
+});
+
+describe('the backups', () => {
+  it('give a song back as it was, beside what it is now, and the whole desk', async () => {
+    const own = await startServer();
+    const id = await addSong(own.address);
+    const { page, context, errors } = await open(on.browser, own.address);
+    await page.getByRole('button', { name: 'Backups and disk' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Backups' });
+    await dialog.getByText('None yet').waitFor();
+    await dialog.getByRole('button', { name: 'Back up now' }).click();
+    const backups = dialog.getByRole('group', { name: 'Backups by age' }).getByRole('button');
+    await backups.first().waitFor();
+    const patch = await fetch(`${own.address}/api/songs/${id}`, {
+      method: 'PATCH',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ title: 'Ruined' }),
+    });
+    expect(patch.status).toBe(200);
+    // The Desk behind the dialog follows by itself.
+    await page.getByText('Ruined').waitFor();
+    await backups.first().click();
+    await dialog.getByRole('button', { name: 'Bring back Trial song' }).click();
+    await page
+      .getByText(/Trial song \(as of /)
+      .first()
+      .waitFor();
+    await page.getByText('Ruined').waitFor();
+    await dialog.getByRole('button', { name: 'Bring back the whole desk' }).click();
+    await dialog.getByRole('button', { name: 'Yes, the whole desk as it was then' }).click();
+    await page.getByText('Ruined').waitFor({ state: 'detached' });
+    await until(async () => (await readSong(own.address, id)).document.title === 'Trial song');
+    // What it was just before is a backup, too.
+    await until(async () => (await backups.count()) === 2);
+    expect(errors).toEqual([]);
+    await context.close();
+    await own.end();
   });
 });
 

@@ -17,6 +17,13 @@ try {
   await page.waitForTimeout(500);
   await shot(page, 'desk');
 
+  await page.getByRole('button', { name: 'Backups and disk' }).click();
+  await page.getByRole('button', { name: 'Back up now' }).click();
+  await page.getByRole('group', { name: 'Backups by age' }).getByRole('button').click();
+  await page.getByRole('button', { name: 'Bring back The Orchard Gate' }).waitFor();
+  await page.waitForTimeout(300);
+  await shot(page, 'backups');
+  await page.getByRole('button', { name: 'Close' }).click();
   await page.getByText('The Orchard Gate').click();
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);

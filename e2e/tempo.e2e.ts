@@ -142,7 +142,7 @@ describe('a backing', () => {
     await kept(id, (s) => s.document.backings.length === 2);
     await page.keyboard.press(' ');
     await page.waitForFunction(
-      `document.querySelector('[aria-label^="Level of High"] i').getBoundingClientRect().width > 20`,
+      () => globalThis.document.querySelector('[aria-label^="Level of High"] i')!.getBoundingClientRect().width > 20,
     );
     await page.keyboard.press(' ');
     await context.close();

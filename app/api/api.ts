@@ -1,9 +1,10 @@
+import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
 import type { JobSummary } from '~~/server/store/jobs';
 import type { StoredLayer } from '~~/server/store/layers';
 import type { StoredSong } from '~~/server/store/songs';
 import type { HistoryRow } from '~~/core/song/history';
 
-export type { JobSummary, StoredLayer, StoredSong };
+export type { Backup, BackupSong, DiskUse, JobSummary, StoredLayer, StoredSong };
 export type OpenedSong = StoredSong & {
   readonly job: string;
   readonly layers: readonly StoredLayer[];

@@ -21,6 +21,8 @@ const notices = useNotices();
 const router = useRouter();
 const adding = ref(false);
 const busy = ref(false);
+/** The backups are looked at. */
+const safe = ref(false);
 
 onMounted(() => {
   desk.looked = true;
@@ -146,9 +148,11 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       </p>
       <v-btn v-if="desk.jobs.length === 0 && !adding" class="take" @click="adding = true">Take on a job</v-btn>
       <p class="licences">
+        <v-btn size="small" variant="text" @click="safe = true">Backups and disk</v-btn>
         Fonts and sounds ship with the program under free licences:
         <a v-for="(file, name) in LICENCES" :key="name" :href="`/licences/${file}.txt`" target="_blank">{{ name }}</a>
       </p>
+      <BackupsDialog v-model="safe" />
     </template>
   </div>
 </template>

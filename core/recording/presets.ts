@@ -9,9 +9,9 @@ export const presetOf = (brief: Preset): Preset =>
   Object.fromEntries(KEYS.map((k) => [k, brief[k]])) as unknown as Preset;
 export const presetSchema = z
   .unknown()
-  .transform((given) =>
-    presetOf(briefSchema.parse({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) })),
-  );
+  .transform((given): unknown => ({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) }))
+  .pipe(briefSchema)
+  .transform(presetOf);
 export const namedPresetSchema = z.object({ name: z.string().trim().min(1).max(40), brief: presetSchema }).readonly();
 export type NamedPreset = z.infer<typeof namedPresetSchema>;
 export const presetsSchema = z.array(namedPresetSchema).max(100).readonly();

@@ -1,5 +1,6 @@
 import { resolve } from 'node:path';
 import { sweepUnfinished } from '../store/audio';
+import { putBack } from '../store/backups';
 import { openDatabase, type Database } from '../store/database';
 import { takeFolder } from '../store/lock';
 
@@ -24,3 +25,14 @@ async function open(): Promise<Database> {
 
 /** The one connection of this server, to a folder that no other server has. @throws FolderTaken, DatabaseUnusable */
 export const database = (): Promise<Database> => (opened ??= open());
+
+/** Puts a backup in the place of what there is. Requests that come meanwhile wait for it. */
+export async function bringBackWhole(name: string): Promise<void> {
+  const before = database();
+  opened = before.then(async (db) => {
+    await db.destroy();
+    await putBack(dataFolder(), name);
+    return openDatabase(dataFolder());
+  });
+  await opened;
+}

@@ -1,0 +1,10 @@
+import { defineEventHandler } from 'h3';
+import { songsInBackup } from '../../../store/backups';
+import { dataFolder } from '../../../utils/data';
+import { paramOf, refuse } from '../../../utils/requests';
+
+/** The songs in a backup. */
+export default defineEventHandler(
+  async (event) =>
+    (await songsInBackup(dataFolder(), paramOf(event, 'name'))) ?? refuse(404, 'That backup is not there any more.'),
+);
