@@ -11,6 +11,7 @@ import { passFigures } from './passes';
 import { timeStretchFigures } from './timestretch';
 import { strikeFigures } from './strikes';
 import { timeFigures } from './time';
+import { yearsFigures } from './years';
 
 const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   time: timeFigures,
@@ -25,6 +26,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   chart: chartFigures,
   demo: demoFigures,
   strikes: strikeFigures,
+  years: yearsFigures,
 };
 
 const args = process.argv.slice(2);

@@ -336,7 +336,7 @@ describe('the backups', () => {
     // The Desk behind the dialog follows by itself.
     await page.getByText('Ruined').waitFor();
     await backups.first().click();
-    await dialog.getByRole('button', { name: 'Bring back Trial song' }).click();
+    await dialog.getByRole('button', { name: 'Bring back beside: Trial song' }).click();
     await page
       .getByText(/Trial song \(as of /)
       .first()

@@ -20,7 +20,7 @@ try {
   await page.getByRole('button', { name: 'Backups and disk' }).click();
   await page.getByRole('button', { name: 'Back up now' }).click();
   await page.getByRole('group', { name: 'Backups by age' }).getByRole('button').click();
-  await page.getByRole('button', { name: 'Bring back The Orchard Gate' }).waitFor();
+  await page.getByRole('button', { name: 'Bring back beside: The Orchard Gate' }).waitFor();
   await page.waitForTimeout(300);
   await shot(page, 'backups');
   await page.getByRole('button', { name: 'Close' }).click();

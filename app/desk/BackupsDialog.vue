@@ -111,7 +111,7 @@ const rows = computed((): readonly (readonly [string, string])[] => {
               <span
                 ><b>{{ s.title }}</b> <span class="quiet">{{ s.job }}, {{ s.changes }} changes</span></span
               >
-              <v-btn size="small" :disabled="busy" :aria-label="`Bring back ${s.title}`" @click="bringBack(s)"
+              <v-btn size="small" :disabled="busy" :aria-label="`Bring back beside: ${s.title}`" @click="bringBack(s)"
                 >Bring back beside</v-btn
               >
             </div>

@@ -2,7 +2,7 @@ import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import type { Part } from '../document/part';
 import { takeSign } from '../document/take';
-import { barStart } from '../time/meter';
+import { barAt, barStart } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
 import { readPart, takeReader, type Layers } from './reading';
 
@@ -32,18 +32,21 @@ export function barStates(part: Part, layers: Layers, song: SongDocument): BarSt
   const { meter } = mapsOf(song);
   const read = takeReader(layers, song.clocks);
   const line = readPart(part, read).notes;
-  const played = part.takes.flatMap((take) => read(take).notes);
+  const barOf = (note: { readonly start: Ticks }): number => barAt(meter, note.start);
+  const heard = new Set(line.map(barOf));
+  const played = new Set<number>();
+  for (const take of part.takes) for (const note of read(take).notes) played.add(barOf(note));
   const signs = Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)]));
   return Array.from({ length: song.bars }, (_, i) => {
     const from = barStart(meter, i + 1);
     const to = barStart(meter, i + 2);
-    const within = (note: { readonly start: Ticks }) => note.start >= from && note.start < to;
-    if (line.some(within) && part.handed) {
+    const isHeard = heard.has(i + 1);
+    if (isHeard && part.handed) {
       const { comp, treatments, takes } = part.handed;
       if (recipeOf(comp, treatments, takes, from, to) === recipeOf(part.comp, part.treatments, signs, from, to))
         return 'handed over';
     }
-    if (line.some(within)) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
-    return played.some(within) ? 'pencilled' : 'empty';
+    if (isHeard) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
+    return played.has(i + 1) ? 'pencilled' : 'empty';
   });
 }

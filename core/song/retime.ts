@@ -71,7 +71,7 @@ export function retime(
   { tempo = draft.tempo, meter = draft.meter, bars = 0, shift = 0, takes }: Retiming,
 ): void {
   const before = [...draft.tempo];
-  const after = [...tempo];
+  const after = [...tempo].sort((a, b) => a.tick - b.tick);
   if (takes === 'recording' && draft.parts.some((p) => p.takes.length > 0)) {
     const warp = warpBetween(tempoMap(before), tempoMap(after), shift);
     const [from, to] = [clockIndex(draft, before), clockIndex(draft, after)];
@@ -87,7 +87,7 @@ export function retime(
     dropUnusedClocks(draft);
   }
   draft.tempo = after;
-  draft.meter = [...meter];
+  draft.meter = [...meter].sort((a, b) => a.bar - b.bar);
   for (const backing of draft.backings) if (!backing.midi) backing.offset += shift;
   draft.bars = Math.max(draft.bars, bars, playedBars(draft));
 }

@@ -37,12 +37,23 @@ function quartersOver(seconds: Seconds, bpm: Bpm, slope: number): number {
   return y === 0 ? (bpm * seconds) / 60 : ((bpm * seconds) / 60) * (Math.expm1(y) / y);
 }
 
+/** Lists of changes are never changed, and the same ones are asked for again with every take that knew them. */
+const compiled = new WeakMap<readonly TempoChange[], TempoMap>();
+
 /**
- * Compiles tempo changes. The first change also holds before its tick, back through the count-off.
+ * Compiles tempo changes, each list once. The first change also holds before its tick, back through the count-off.
  * @param changes in any order; of two at one tick the later in the list wins
  * @throws RangeError when the list is empty or a tempo is not a positive finite number
  */
 export function tempoMap(changes: readonly TempoChange[]): TempoMap {
+  const known = compiled.get(changes);
+  if (known) return known;
+  const map = compile(changes);
+  compiled.set(changes, map);
+  return map;
+}
+
+function compile(changes: readonly TempoChange[]): TempoMap {
   if (changes.length === 0) throw new RangeError('A tempo map needs at least one tempo.');
   const byTick = new Map<number, TempoChange>();
   for (const change of changes) {

@@ -52,18 +52,20 @@ export async function addJob(db: Database, job: JobFacts, at: string): Promise<v
 export const jobExists = async (db: Database, id: string): Promise<boolean> =>
   (await db('jobs').where({ id }).first('id')) !== undefined;
 
-/** Reading a song's line takes a while, and it changes only with the song's revision. */
-const summaries = new Map<string, { revision: number; summary: Omit<SongSummary, 'shelf'> }>();
+type Summary = Omit<SongSummary, 'shelf'>;
 
-async function summaryOf(db: Database, id: string, revision: number): Promise<Omit<SongSummary, 'shelf'> | undefined> {
-  const known = summaries.get(id);
-  if (known?.revision === revision) return known.summary;
+/** Reading a song's line takes a while, and it changes only with the song's revision: it is kept beside the song. */
+async function summaryOf(db: Database, id: string, revision: number): Promise<Summary | undefined> {
+  const known = await db<{ revision: number; summary: string }>('song_summaries')
+    .where({ song_id: id } as never)
+    .first();
+  if (known?.revision === revision) return JSON.parse(known.summary) as Summary;
   const song = await readSong(db, id);
   if (!song) return undefined;
   const layers = closedLayers(await readLayers(db, id));
   const { document } = song;
   const meter = document.meter[0]!;
-  const summary: Omit<SongSummary, 'shelf'> = {
+  const summary: Summary = {
     id,
     title: document.title,
     notes: document.notes,
@@ -78,11 +80,14 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Om
       bars: barStates(part, layers, document),
     })),
   };
-  summaries.set(id, { revision, summary });
+  await db('song_summaries')
+    .insert({ song_id: id, revision, summary: JSON.stringify(summary) })
+    .onConflict('song_id')
+    .merge();
   return summary;
 }
 
-const unreadable = (id: string): Omit<SongSummary, 'shelf'> => ({
+const unreadable = (id: string): Summary => ({
   id,
   title: 'A song that cannot be read',
   notes: '',

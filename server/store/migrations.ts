@@ -115,4 +115,16 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.alterTable('layers', (t) => t.dropColumns('fed_by', 'fed_at'));
     },
   },
+  '006 songs as the Desk shows them': {
+    async up(db) {
+      await db.schema.createTable('song_summaries', (t) => {
+        t.string('song_id').primary().references('songs.id');
+        t.integer('revision').notNullable();
+        t.text('summary').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('song_summaries');
+    },
+  },
 };
