@@ -130,6 +130,26 @@ describe('people and programs that read the page', () => {
     await opened.context.close();
   });
 
+  it('find what the server would not have in order', async () => {
+    const opened = await open(browser, server.address, '/songs/night-ferry/play');
+    const why = { status: 422, json: { message: 'It did not fit the song.' } };
+    await opened.page.route('**/changes', (route) => route.fulfill(why));
+    await lookAt({ ...opened, errors: [] }, [
+      [
+        'what is not kept',
+        async (page) => {
+          await page
+            .getByRole('button', { name: /^Mute / })
+            .first()
+            .click();
+          await page.getByRole('button', { name: 'Not kept: 1' }).click();
+          await page.getByRole('dialog', { name: 'Not kept' }).waitFor();
+        },
+      ],
+    ]);
+    await opened.context.close();
+  });
+
   it('find Set up in order, each of its sheets, and what it asks before the tempo moves under takes', async () => {
     const opened = await open(browser, server.address, '/songs/orchard-gate/set-up');
     await lookAt(opened, [

@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { performed } from '../core/testing/playing';
 import { newPart } from '../core/document/part';
 import { openTimed } from './clock/time';
-import { footplate, pressRecord } from './browser';
+import { footplate, open, pressRecord, withKeyboard } from './browser';
 import { lineOf, strike } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -256,6 +256,33 @@ describe('keeping what was played with nothing rolling', () => {
     // Nothing has been read yet where nothing is held: what is struck now is all there is.
     await strike(again, 67);
     await holds(again, '1 note held');
+    await context.close();
+  });
+});
+
+describe('two windows that hear the same keyboard', () => {
+  it('hold what is played once: the one in the player’s hands, and the other when that one goes', async () => {
+    const id = await addSong(on.server.address);
+    const {
+      page: first,
+      context,
+      errors,
+    } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(first).getByText('Ready', { exact: true }).waitFor();
+    await strike(first, 60);
+    await holds(first, '1 note held');
+    const second = await context.newPage();
+    await second.goto(`/songs/${id}/play`);
+    // It has come to the front: what the first one held is there, and it goes on from it.
+    await holds(second, '1 note held');
+    await strike(second, 62);
+    await strike(first, 62);
+    await holds(second, '2 notes held');
+    await second.close();
+    await holds(first, '2 notes held');
+    await strike(first, 64);
+    await holds(first, '3 notes held');
+    expect(errors).toEqual([]);
     await context.close();
   });
 });

@@ -171,7 +171,7 @@ describe('the server', () => {
     headers: Record<string, string>,
     method = 'GET',
     body = '',
-  ): Promise<{ status: number; text: string }> =>
+  ): Promise<{ status: number; text: string; location: string | undefined }> =>
     new Promise((done, failed) => {
       const sent = request(
         {
@@ -186,7 +186,7 @@ describe('the server', () => {
           response.on('data', (chunk: Buffer) => {
             text += chunk.toString();
           });
-          response.on('end', () => done({ status: response.statusCode!, text }));
+          response.on('end', () => done({ status: response.statusCode!, text, location: response.headers.location }));
         },
       );
       sent.on('error', failed);
@@ -243,7 +243,10 @@ describe('the server', () => {
 
   it('has one address: a page that is asked for by another name is sent there', async () => {
     const as = { host: `localhost:${on.server.port}` };
-    expect((await ask('/songs/x/play', { ...as, 'sec-fetch-dest': 'document' })).status).toBe(308);
+    for (const path of ['/songs/x/play', '//elsewhere.example:99/x', '//']) {
+      const sent = await ask(path, { ...as, 'sec-fetch-dest': 'document' });
+      expect([sent.status, sent.location]).toEqual([307, `${on.server.address}${path}`]);
+    }
     expect((await ask('/api/jobs', as)).status).toBe(200);
   });
 

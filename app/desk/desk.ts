@@ -117,8 +117,7 @@ export const useDesk = defineStore('desk', () => {
     };
     await move(to);
     notices.say(`${thing.title} ${SHELF_WORDS[to]}. Everything in it is kept.`, 'plain', {
-      label: 'Undo',
-      run: () => void move(from).catch((error) => notices.say(wordsOf(error))),
+      action: { label: 'Undo', run: () => void move(from).catch((error) => notices.say(wordsOf(error))) },
     });
   }
 

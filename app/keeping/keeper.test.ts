@@ -182,6 +182,10 @@ describe('a refusal', () => {
       '/api/layers/a/close',
     ]);
 
+    // Tried again while the server still says no, nothing of it is gone.
+    await k.tryAgain('layer a');
+    expect(await k.parked()).toEqual([{ ...parked, at: expect.any(String) }]);
+
     // It is there the next day, and goes through when the server has changed its mind.
     vi.resetModules();
     const { keeper: next } = await keeper();

@@ -3,7 +3,7 @@ import { isChange, remake, type Newer } from './conflicts';
 import { grouped } from './parked';
 import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
-import { followFeed, type Announced } from './feed';
+import { followFeed, type FeedWord } from './feed';
 import { Outbox, type Keeping, type Refusal } from './outbox';
 import { alivePath, chunkPath, localStore, type Arrival, type Errand, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
@@ -24,8 +24,8 @@ export type Said =
   | { readonly type: 'refused'; readonly parked: Parked }
   /** The browser's storage takes nothing more: what waits is lost if the page goes before it is sent. */
   | { readonly type: 'risk'; readonly atRisk: boolean }
-  /** Something was changed at the server, by whomever. */
-  | { readonly type: 'feed'; readonly changed: Announced }
+  /** Something was changed at the server, by whomever; null where changes may have been missed. */
+  | { readonly type: 'feed'; readonly changed: FeedWord }
   /** The server's song was newer. What waited was made again on it, all but what is said here. */
   | { readonly type: 'newer'; readonly songId: string; readonly undos: number; readonly failed: readonly string[] };
 
@@ -59,6 +59,8 @@ export class Keeper {
   /** Layers that are recorded now. */
   readonly #recording = new Set<string>();
   #pulse: ReturnType<typeof setInterval> | undefined;
+  /** What was refused and the storage would not take. */
+  readonly #parkedHere = new Map<string, Parked>();
 
   /** @param said is told whenever the state changes, and what became of what the server would not take */
   listen(said: (said: Said) => void): void {
@@ -201,7 +203,6 @@ export class Keeper {
     });
     this.#said({ type: 'refused', parked });
   }
-  readonly #parkedHere = new Map<string, Parked>();
 
   async #makeAgain(songId: string, newer: Newer, from: number): Promise<void> {
     const waiting = (await this.#queue.of(songId)).filter((w) => w.key >= from && isChange(w.errand));
@@ -225,10 +226,11 @@ export class Keeper {
 
   /** Sends what was refused once more, in its order. */
   async tryAgain(id: string): Promise<void> {
-    const found = (await this.parked()).find((p) => p.id === id);
-    if (!found) return;
-    for (const errand of found.errands) await this.errand(errand);
-    await this.letGo(id);
+    // Out of where it was first: what is refused once more is put there anew.
+    const here = this.#parkedHere.get(id)?.errands ?? [];
+    this.#parkedHere.delete(id);
+    await this.#inTurn(() => this.#queue.unpark(id));
+    for (const errand of here) await this.errand(errand);
     await this.carry();
   }
 

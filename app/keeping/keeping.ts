@@ -7,7 +7,7 @@ import { gatherer } from './gather';
 import type { Keeper, Said } from './keeper';
 import type { Keeping } from './outbox';
 import { parkedWords } from './parked';
-import type { Announced } from './feed';
+import type { FeedWord } from './feed';
 import type { Errand, Parked } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
@@ -21,7 +21,7 @@ export const useKeeping = defineStore('keeping', () => {
   const handing = ref(0);
   const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
-  const feedFollowers = new Set<(what: Announced) => void>();
+  const feedFollowers = new Set<(what: FeedWord) => void>();
   /** What the server refused, until the player has decided what becomes of it. */
   const parked = shallowRef<readonly Parked[]>([]);
   /** The browser's storage takes nothing: what is not at the server yet is in this window alone. */
@@ -49,7 +49,11 @@ export const useKeeping = defineStore('keeping', () => {
         return;
       case 'refused':
         void readParked();
-        notices.say(`${parkedWords(word.parked)} ${word.parked.reason} It lies in this browser, under “Not kept”.`);
+        notices.say(
+          `${parkedWords(word.parked)} ${word.parked.reason} It lies in this browser, whole: see “Not kept”, above.`,
+          'attention',
+          { about: word.parked.id },
+        );
         for (const follow of followers) follow(word.parked.songId);
         return;
       case 'newer':
@@ -117,7 +121,7 @@ export const useKeeping = defineStore('keeping', () => {
     /** What of a song is on its way to the server. */
     waiting: (songId: string) => keeper.waiting(songId),
     /** Told of each change that anybody makes at the server. */
-    followFeed: (follower: (what: Announced) => void) => void feedFollowers.add(follower),
+    followFeed: (follower: (what: FeedWord) => void) => void feedFollowers.add(follower),
     /** Told of a song that is newer at the server than it is here. */
     follow: (follower: (songId: string) => void) => void followers.add(follower),
     errand: (errand: Errand) => handOver(() => keeper.errand(errand)),

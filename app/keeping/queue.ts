@@ -90,4 +90,13 @@ export class Queue {
     this.#memory.delete(key);
     return parked;
   }
+
+  /** Puts what was put aside back into the queue, in its order: it lies in one of the two, whatever comes between. */
+  async unpark(id: string): Promise<void> {
+    const tx = (await localStore()).transaction(['errands', 'parked'], 'readwrite');
+    const parked = await tx.objectStore('parked').get(id);
+    for (const errand of parked?.errands ?? []) void tx.objectStore('errands').add(errand);
+    void tx.objectStore('parked').delete(id);
+    await tx.done;
+  }
 }

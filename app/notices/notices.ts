@@ -13,6 +13,8 @@ export interface Notice {
   readonly text: string;
   readonly kind: 'attention' | 'plain';
   readonly action?: NoticeAction;
+  /** What it is about: a later word on the same takes its place. */
+  readonly about?: string;
 }
 
 /** Words that have to be said on whatever screen is open. */
@@ -20,9 +22,13 @@ export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([]);
   let next = 1;
 
-  function say(text: string, kind: Notice['kind'] = 'attention', action?: NoticeAction): void {
-    const others = list.value.filter((n) => n.text !== text);
-    list.value = [...others, { id: next++, text, kind, ...(action ? { action } : {}) }].slice(-3);
+  function say(
+    text: string,
+    kind: Notice['kind'] = 'attention',
+    more: { readonly action?: NoticeAction; readonly about?: string } = {},
+  ): void {
+    const others = list.value.filter((n) => n.text !== text && (more.about === undefined || n.about !== more.about));
+    list.value = [...others, { id: next++, text, kind, ...more }].slice(-3);
   }
 
   function dismiss(id: number): void {

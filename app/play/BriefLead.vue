@@ -21,10 +21,6 @@ const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 
 const COUNTS = [0, 1, 2, 3, 4];
 const BEATS = [1, 2, 3, 4];
-const UNITS = [
-  { value: 'bars', title: 'bars' },
-  { value: 'beats', title: 'beats' },
-] as const;
 const EARLY = [0, 120, 240, 480, 960];
 const WAITS = [
   { value: 'no', text: 'Do not wait', says: 'The music starts when the count is over.' },
@@ -41,15 +37,14 @@ const WAITS = [
       'against the pulse.',
   },
 ] as const;
+/** A length that is given is one that is wanted. */
+const setLeadIn = (leadIn: Span) =>
+  set({ leadIn, leadInOn: brief.value.leadInOn || leadIn.count !== brief.value.leadIn.count });
 const leadInAt = computed(() => {
   const { meter, end } = reading.maps!;
   const { from } = recordedRange(brief.value, roll.playhead, end);
   const start = leadInStart(song.document!, meter, from);
   return start < from ? positionAt(meter, start).bar : null;
-});
-const amount = (span: Span, text: string): Span => ({
-  ...span,
-  count: Math.max(0, Math.min(64, Math.round(Number(text)) || 0)),
 });
 </script>
 
@@ -90,22 +85,7 @@ const amount = (span: Span, text: string): Span => ({
 
     <div class="label">Music before and after</div>
     <div class="span">
-      <span>Lead-in</span>
-      <SmallField
-        class="field figures"
-        type="number"
-        min="0"
-        max="64"
-        :model-value="brief.leadIn.count"
-        aria-label="Lead-in"
-        @set="(text: string) => set({ leadIn: amount(brief.leadIn, text), leadInOn: true })"
-      />
-      <SmallSelect
-        :model-value="brief.leadIn.unit"
-        :items="UNITS"
-        label="Unit of the lead-in"
-        @update:model-value="(unit: Span['unit']) => set({ leadIn: { ...brief.leadIn, unit } })"
-      />
+      <SpanField label="Lead-in" :model-value="brief.leadIn" @update:model-value="setLeadIn" />
       <label class="check"
         ><input
           type="checkbox"
@@ -116,21 +96,10 @@ const amount = (span: Span, text: string): Span => ({
       >
     </div>
     <div class="span">
-      <span>Lead-out</span>
-      <SmallField
-        class="field figures"
-        type="number"
-        min="0"
-        max="64"
-        :model-value="brief.leadOut.count"
-        aria-label="Lead-out"
-        @set="(text: string) => set({ leadOut: amount(brief.leadOut, text) })"
-      />
-      <SmallSelect
-        :model-value="brief.leadOut.unit"
-        :items="UNITS"
-        label="Unit of the lead-out"
-        @update:model-value="(unit: Span['unit']) => set({ leadOut: { ...brief.leadOut, unit } })"
+      <SpanField
+        label="Lead-out"
+        :model-value="brief.leadOut"
+        @update:model-value="(leadOut: Span) => set({ leadOut })"
       />
     </div>
     <p class="quiet">

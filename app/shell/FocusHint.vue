@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core';
-import { ref } from 'vue';
+import { ref, watch } from 'vue';
+import { useNotices } from '~/notices/notices';
 
 /** Space plays wherever the focus is, so a button that has the focus says which key presses it. */
 const KEY = 'Enter';
@@ -11,6 +12,7 @@ const GAP = 4;
 /** The hint's height with the gap. */
 const ROOM = 15 + GAP;
 
+const notices = useNotices();
 const place = ref<{ left: string; top: string } | null>(null);
 
 function look(): void {
@@ -28,6 +30,8 @@ function look(): void {
 }
 useEventListener('focusin', look);
 useEventListener('focusout', look);
+// A notice that comes or goes moves what is below it.
+watch(() => notices.list, look, { flush: 'post' });
 useEventListener('scroll', look, { capture: true, passive: true });
 </script>
 

@@ -38,6 +38,7 @@ useEventListener('scroll', leave, { capture: true, passive: true });
     :target="shown"
     :text="shown.dataset.hint"
     location="top"
+    content-class="hint-tip"
     aria-hidden="true"
   />
 </template>

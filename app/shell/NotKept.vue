@@ -93,7 +93,7 @@ async function letGo({ parked }: Row): Promise<void> {
         </li>
       </ul>
       <p v-else>There is nothing left.</p>
-      <v-btn variant="text" class="close" @click="open = false">Close</v-btn>
+      <div class="choices close"><v-btn variant="text" @click="open = false">Close</v-btn></div>
     </v-card>
   </v-dialog>
 </template>
@@ -129,6 +129,6 @@ li {
   gap: 6px;
 }
 .close {
-  justify-self: end;
+  justify-content: end;
 }
 </style>

@@ -20,7 +20,10 @@ const facts = computed(() => {
 });
 /** Most stations want a song. */
 const isOpen = (id: StationId): boolean => song.id !== null || !needsSong(id);
-const said = computed(() => (keeping.atRisk && keeping.state !== 'kept' ? AT_RISK : KEEPING[keeping.state]));
+const said = computed(() => {
+  if (keeping.state === 'kept') return keeping.parked.length ? REST_KEPT : KEEPING.kept;
+  return keeping.atRisk ? AT_RISK : KEEPING[keeping.state];
+});
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
 const KEEPING = {
@@ -29,6 +32,7 @@ const KEEPING = {
   away: 'Server away, kept in this browser',
   trouble: 'Server in trouble, kept in this browser',
 } as const;
+const REST_KEPT = 'The rest is kept';
 const AT_RISK = 'In this window only: leave it open';
 </script>
 

@@ -2,16 +2,11 @@ import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
 import type { Layers } from '~~/core/song/reading';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
-import type { Milliseconds } from '~~/core/time/units';
 import type { Mode } from '~~/core/vocabulary/modes';
-import type { StoredLayer } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
 import type { Errand } from '~/keeping/store';
 import { useSong } from './song';
 import { thisBrowser } from './browser';
-
-/** A layer that another browser fed no longer ago than this is being recorded there. */
-const FRESH: Milliseconds = 10_000;
 
 /** Held by the tab that records a layer, so that another does not take it for one that was cut off. */
 const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
@@ -74,14 +69,9 @@ export const useLayers = defineStore('layers', () => {
     }
   }
 
-  /**
-   * Whether this window or another records a layer. Of this browser's windows each holds a lock; of another browser the
-   * server says how long ago it last fed the layer.
-   */
-  async function isRecorded(layerId: string, elsewhere?: Pick<StoredLayer, 'by' | 'fedAgo'>): Promise<boolean> {
+  /** Whether this window or another of this browser records a layer. */
+  async function isRecorded(layerId: string): Promise<boolean> {
     if (open.has(layerId)) return true;
-    const { by, fedAgo } = elsewhere ?? { by: null, fedAgo: null };
-    if (by !== null && by !== thisBrowser()) return fedAgo !== null && fedAgo < FRESH;
     const { held } = await navigator.locks.query();
     return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
   }

@@ -7,12 +7,14 @@ import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
 import { anyErrands } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
+import { FRESH } from '~~/core/vocabulary/limits';
+import { thisBrowser } from './browser';
 import { useLayers } from './layers';
 import { useSong } from './song';
 
 /** What is left of an earlier visit is waited for so long; then the song opens, and it is sent meanwhile. */
 const PATIENCE: Milliseconds = 4000;
-/** A layer that another browser was recording is looked at again after this. */
+/** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
 const LOOK_AGAIN: Milliseconds = 12_000;
 
 const whole = ({ header, closing, events }: StoredLayer): [string, Layer][] =>
@@ -30,18 +32,36 @@ export const useOpening = defineStore('opening', () => {
   /** Opens a song. Nothing that waits to be sent stands in its way. @throws ServerSaid */
   async function load(songId: string): Promise<void> {
     await sendWhatIsLeft(songId).catch(() => {});
+    await read(songId, false);
+  }
+
+  /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
+  async function read(songId: string, anew: boolean): Promise<void> {
     const opened = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
     const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
+    if (anew && song.id !== songId) return;
     song.show(opened);
     song.catchUp(waiting);
-    layers.closed = new Map(opened.layers.flatMap(whole));
-    let elsewhere = false;
-    for (const layer of opened.layers) if (!layer.closing) elsewhere = !(await recover(layer)) || elsewhere;
-    for (const result of passesWithoutTake(song.document!, opened.layers, song.history)) {
+    const here = anew ? layers.closed : [];
+    layers.closed = new Map([...here, ...opened.layers.flatMap(whole)]);
+    // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
+    const left: StoredLayer[] = [];
+    for (const layer of opened.layers) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
+    const settled = opened.layers.filter((layer) => !isUnderWay(layer, anew));
+    for (const result of passesWithoutTake(song.document!, settled, song.history)) {
       song.run({ type: 'record', result, at: result.layers[0]!.header.startedAt });
     }
-    if (elsewhere) setTimeout(() => void lookAgain(songId), LOOK_AGAIN);
+    const underWay = opened.layers.some((l) => !l.closing && isUnderWay(l, anew)) || left.length > 0;
+    clearTimeout(looking);
+    if (underWay) looking = setTimeout(() => void readAnew(songId), LOOK_AGAIN);
   }
+
+  /**
+   * Whether somebody may be in the middle of a layer: it was fed a moment ago by another browser, or, while the song is
+   * open here, by anybody.
+   */
+  const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
+    (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
 
   /** What this browser still holds of an earlier visit goes ahead of the song. */
   async function sendWhatIsLeft(songId: string): Promise<void> {
@@ -55,7 +75,8 @@ export const useOpening = defineStore('opening', () => {
    * @returns false where somebody records it
    */
   async function recover(stored: StoredLayer): Promise<boolean> {
-    if (await layers.isRecorded(stored.header.id, stored)) return false;
+    if (stored.closing || layers.closed.has(stored.header.id)) return true;
+    if (await layers.isRecorded(stored.header.id)) return false;
     const { layer, result } = closedWhereCutOff(stored);
     void layers.finish(layer);
     if (!result) return true;
@@ -65,26 +86,30 @@ export const useOpening = defineStore('opening', () => {
     return true;
   }
 
-  /** What another browser was recording may have been left there by a crash. */
-  async function lookAgain(songId: string): Promise<void> {
-    if (song.id !== songId) return;
-    const { layers: all } = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
-    let elsewhere = false;
-    for (const layer of all) if (!layer.closing) elsewhere = !(await recover(layer)) || elsewhere;
-    if (elsewhere) setTimeout(() => void lookAgain(songId).catch(() => {}), LOOK_AGAIN);
-  }
-
-  /** Reads the open song anew: what waited here goes first. */
-  async function readAnew(songId: string): Promise<void> {
-    if (songId !== song.id) return;
-    await keeping.carry();
-    await load(songId).catch(() => {});
+  let looking: ReturnType<typeof setTimeout> | undefined;
+  let reading: Promise<void> | undefined;
+  let again = false;
+  /** Reads the open song anew, once at a time: what waited here goes first. */
+  function readAnew(songId: string): Promise<void> {
+    again = reading !== undefined;
+    reading ??= (async () => {
+      do {
+        again = false;
+        if (songId !== song.id) return;
+        await keeping.carry();
+        await read(songId, true).catch(() => {});
+      } while (again);
+    })().finally(() => {
+      reading = undefined;
+    });
+    return reading;
   }
 
   // Another window has changed the song, or the server would not have something of it.
   keeping.follow((songId) => void readAnew(songId));
-  keeping.followFeed(({ song: id, revision }) => {
-    if (id !== null && id === song.id && revision > song.revision) void readAnew(id);
+  keeping.followFeed((changed) => {
+    const mayBeStale = changed === null || (changed.song === song.id && changed.revision > song.revision);
+    if (song.id !== null && mayBeStale) void readAnew(song.id);
   });
 
   return { load };

@@ -19,3 +19,6 @@ export const LONGEST_NOTES = 5000;
 export const MOST_BEATS = 64;
 export const BEAT_UNITS: readonly number[] = [1, 2, 4, 8, 16, 32];
 export const SHORTEST_UNIT = 32;
+
+/** A layer for which something came no longer ago than this, in milliseconds, is being recorded. */
+export const FRESH = 10_000;

@@ -24,11 +24,9 @@ export default defineEventHandler((event) => {
   if (origin !== undefined && (!OWN.has(hostOf(origin)) || new URL(origin).host !== host)) {
     refuse(403, 'A page of another site may not use this server.');
   }
-  const url = new URL(event.path, `http://${host}`);
-  // A page is asked for by its address; what is not a page comes from one.
+  // A page is asked for by its address; what is not a page comes from one. The path stays as it is, whatever it says.
   const asksForPage = getRequestHeader(event, 'sec-fetch-dest') === 'document';
-  if (url.hostname !== ADDRESS && asksForPage) {
-    url.hostname = ADDRESS;
-    return sendRedirect(event, url.href, 308);
-  }
+  const { hostname, port } = new URL(`http://${host}`);
+  if (hostname !== ADDRESS && asksForPage)
+    return sendRedirect(event, `http://${ADDRESS}:${port || 80}${event.path}`, 307);
 });

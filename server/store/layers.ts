@@ -1,6 +1,7 @@
 import type { Mode } from '../../core/vocabulary/modes';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../../core/takes/layer';
 import type { Milliseconds } from '../../core/time/units';
+import { FRESH } from '../../core/vocabulary/limits';
 import type { Database } from './database';
 import { asObject } from './text';
 
@@ -30,9 +31,6 @@ export interface StoredLayer {
   /** How long ago something came for it, in milliseconds, when it was read. */
   readonly fedAgo: number | null;
 }
-
-/** A layer for which something came no longer ago than this is being recorded. */
-export const FRESH: Milliseconds = 10_000;
 
 /** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
 export async function openLayer(

@@ -29,10 +29,15 @@ export const database = (): Promise<Database> => (opened ??= open());
 /** Puts a backup in the place of what there is. Requests that come meanwhile wait for it. */
 export async function bringBackWhole(name: string): Promise<void> {
   const before = database();
+  let failed: unknown;
   opened = before.then(async (db) => {
     await db.destroy();
-    await putBack(dataFolder(), name);
+    // What could not be put back leaves what there was, and the server goes on with it.
+    await putBack(dataFolder(), name).catch((error: unknown) => {
+      failed = error;
+    });
     return openDatabase(dataFolder());
   });
   await opened;
+  if (failed) throw failed;
 }

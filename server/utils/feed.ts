@@ -7,6 +7,9 @@ export interface Announced {
   readonly revision: number;
 }
 
+/** The Desk has changed: a job, or what lies on which shelf. */
+export const announceDesk = (): boolean => announce({ song: null, revision: 0 });
+
 const feed = new EventEmitter<{ changed: [Announced] }>().setMaxListeners(0);
 
 /** Tells every page that follows. */

@@ -3,7 +3,7 @@ import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { LONGEST_NAME, LONGEST_NOTES } from '../../../core/vocabulary/limits';
 import { addJob } from '../../store/jobs';
-import { announce } from '../../utils/feed';
+import { announceDesk } from '../../utils/feed';
 import { database } from '../../utils/data';
 import { bodyOf } from '../../utils/requests';
 
@@ -18,6 +18,6 @@ const schema = z.object({
 export default defineEventHandler(async (event) => {
   const job = { id: randomUUID(), ...(await bodyOf(event, schema)) };
   await addJob(await database(), job, new Date().toISOString());
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return job;
 });

@@ -5,7 +5,7 @@ import { songSchema } from '../../../core/document/document';
 import { layerSchema } from '../../../core/takes/schema';
 import { jobExists } from '../../store/jobs';
 import { addSongWithLayers } from '../../store/copies';
-import { announce } from '../../utils/feed';
+import { announceDesk } from '../../utils/feed';
 import { database } from '../../utils/data';
 import { bodyOf, MOST_BYTES, refuse } from '../../utils/requests';
 
@@ -20,6 +20,6 @@ export default defineEventHandler(async (event) => {
   await db.transaction(async (tx) => {
     await addSongWithLayers(tx, id, jobId, document, layers);
   });
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return { id };
 });

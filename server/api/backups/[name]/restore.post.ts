@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
-import { bringBackSong, listBackups, makeBackup } from '../../../store/backups';
+import { bringBackSong, makeBackup, songsInBackup } from '../../../store/backups';
 import { bringBackWhole, database, dataFolder } from '../../../utils/data';
-import { announce } from '../../../utils/feed';
+import { announceDesk } from '../../../utils/feed';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
 const schema = z.object({ song: z.string().min(1).max(200).nullable() });
@@ -17,15 +17,16 @@ export default defineEventHandler(async (event) => {
   const name = paramOf(event, 'name');
   const folder = dataFolder();
   if (song === null) {
-    if (!(await listBackups(folder)).some((b) => b.name === name)) refuse(404, 'That backup is not there any more.');
+    // One that cannot be read takes nobody's place.
+    if (!(await songsInBackup(folder, name))) refuse(404, 'That backup is not there any more.');
     const before = await makeBackup(folder, new Date());
     await bringBackWhole(name);
-    announce({ song: null, revision: 0 });
+    announceDesk();
     return { before: before.name };
   }
   const id =
     (await bringBackSong(await database(), folder, name, song, randomUUID, new Date())) ??
     refuse(404, 'That song is not in the backup.');
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return { id };
 });

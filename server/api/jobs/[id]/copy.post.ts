@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { copyJob } from '../../../store/copies';
 import { database } from '../../../utils/data';
-import { announce } from '../../../utils/feed';
+import { announceDesk } from '../../../utils/feed';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** A job again, with all its songs. */
@@ -10,6 +10,6 @@ export default defineEventHandler(async (event) => {
   const copy =
     (await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString())) ??
     refuse(404, 'That job is not there any more.');
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return copy;
 });

@@ -2,7 +2,7 @@ import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits';
 import { setJob, shelve, SHELVES } from '../../../store/jobs';
-import { announce } from '../../../utils/feed';
+import { announceDesk } from '../../../utils/feed';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
@@ -26,6 +26,6 @@ export default defineEventHandler(async (event) => {
     async (tx) =>
       (await setJob(tx, id, facts)) && (!shelf || (await shelve(tx, 'jobs', id, shelf, new Date().toISOString()))),
   );
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return there ? {} : refuse(404, 'That job is not there any more.');
 });

@@ -2,13 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { copySongOf } from '../../../store/copies';
 import { database } from '../../../utils/data';
-import { announce } from '../../../utils/feed';
+import { announceDesk } from '../../../utils/feed';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** A song again, with everything that was played for it, in the same job. */
 export default defineEventHandler(async (event) => {
   const copy =
     (await copySongOf(await database(), paramOf(event, 'id'), randomUUID)) ?? refuse(404, 'That song is not there.');
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return copy;
 });

@@ -5,7 +5,7 @@ import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits'
 import { change } from '../../../../core/song/changes';
 import { shelve, SHELVES } from '../../../store/jobs';
 import { changeSong, readSong } from '../../../store/songs';
-import { announce } from '../../../utils/feed';
+import { announce, announceDesk } from '../../../utils/feed';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
@@ -36,6 +36,6 @@ export default defineEventHandler(async (event) => {
     else return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
   }
   if (shelf) await shelve(db, 'songs', id, shelf, at);
-  announce({ song: null, revision: 0 });
+  announceDesk();
   return {};
 });
