@@ -17,11 +17,11 @@ const NO_PLACE = ['testing', 'assets'];
 const FOLDERS = {
   core: [
     ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
-    ['recording', 'song', 'handover', 'lookback', 'linecheck'],
+    ['recording', 'song', 'picking', 'handover', 'lookback', 'linecheck'],
   ].flat(),
   app: [
     ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'keyboards', 'look-back'],
-    ['transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'tidy', 'hand-over', 'pages'],
+    ['transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'pick', 'tidy', 'hand-over', 'pages'],
   ].flat(),
 };
 

@@ -7,6 +7,7 @@ import { mapsOf } from '../core/document/maps';
 import type { Layer, LayerEvent } from '../core/takes/layer';
 import { secondsAt } from '../core/time/tempo';
 import { quantile, under, type Figure } from './figure';
+import { timeToOpen } from './opening';
 
 const BARS = 200;
 const NOTES = 10_000;
@@ -69,25 +70,6 @@ const frameTimes = async (page: Page): Promise<number[]> =>
   requestAnimationFrame(next);
 })`)) as number[];
 
-/** From the click on the Desk to the chart's first picture, in milliseconds. */
-async function timeToOpen(page: Page, id: string): Promise<number> {
-  await page.getByText('A long night').waitFor();
-  await page.waitForTimeout(2500);
-  return (await page.evaluate(`new Promise((done) => {
-    const began = performance.now();
-    document.querySelector('a[href="/songs/${id}/play"]').click();
-    const look = () => {
-      const chart = document.querySelector('.chart');
-      // The canvas has its size and is drawn; at the next frame it has been shown.
-      const drawn = chart?.querySelector('canvas')?.width > 300;
-      if (drawn && chart.getAttribute('aria-label').includes('${NOTES} notes')) {
-        requestAnimationFrame(() => done(performance.now() - began));
-      } else requestAnimationFrame(look);
-    };
-    look();
-  })`)) as number;
-}
-
 /** The chart under a long song: how soon it is there, and how evenly the playhead moves. */
 export async function chartFigures(): Promise<Figure[]> {
   const server = await startServer();
@@ -99,11 +81,11 @@ export async function chartFigures(): Promise<Figure[]> {
     const times: number[] = [];
     for (let i = 0; i < 2; i += 1) {
       const other = await open(browser, server.address);
-      times.push(await timeToOpen(other.page, id));
+      times.push(await timeToOpen(other.page, id, `${NOTES} notes`));
       await other.context.close();
     }
     const { page } = await open(browser, server.address);
-    times.push(await timeToOpen(page, id));
+    times.push(await timeToOpen(page, id, `${NOTES} notes`));
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     await page.getByText('Playing', { exact: true }).waitFor();

@@ -1,8 +1,9 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { newSong } from '../core/document/document';
 import { change, kindOf, nameOf, type Command } from '../core/song/changes';
+import { launch, open } from '../e2e/browser';
 import { header } from '../core/testing/arbitraries';
 import type { LayerEvent } from '../core/takes/layer';
 import { freePort, serve } from '../scripts/lib.mjs';
@@ -10,7 +11,8 @@ import { openDatabase } from '../server/store/database';
 import { addJob } from '../server/store/jobs';
 import { addChunk, closeLayer, openLayer } from '../server/store/layers';
 import { addSong, changeSong } from '../server/store/songs';
-import { atMost, under, type Figure } from './figure';
+import { quantile, under, type Figure } from './figure';
+import { timeToOpen } from './opening';
 
 const TAKES = 300;
 const EVENTS = 600;
@@ -84,6 +86,27 @@ async function timed(work: () => Promise<unknown>, times = 5): Promise<number> {
   return took.sort((a, b) => a - b)[times >> 1]!;
 }
 
+/** How long the old song and an empty one take to open, in milliseconds: the middle of five each, by turns. */
+async function opened(address: string): Promise<{ old: number; empty: number }> {
+  const browser = await launch();
+  try {
+    const took: Record<'old' | 'empty', number[]> = { old: [], empty: [] };
+    for (let i = 0; i < 5; i += 1)
+      for (const song of ['empty', 'old'] as const) {
+        const { page, context } = await open(browser, address);
+        took[song].push(await timeToOpen(page, song, 'Piano'));
+        await context.close();
+      }
+    return { old: quantile(took.old, 0.5), empty: quantile(took.empty, 0.5) };
+  } finally {
+    await browser.close();
+  }
+}
+
+/** The most memory that a process has had, in megabytes. */
+const peakMemory = (pid: number): number =>
+  Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? Number.NaN) / 1024;
+
 export async function yearsFigures(): Promise<Figure[]> {
   const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-years-'));
   try {
@@ -95,12 +118,17 @@ export async function yearsFigures(): Promise<Figure[]> {
       const later = await timed(() => read('/api/jobs'));
       const bytes = (await read('/api/songs/old')).byteLength;
       const old = await timed(() => read('/api/songs/old'));
+      await Promise.all(Array.from({ length: 10 }, () => read('/api/songs/old')));
+      const peak = peakMemory(child.pid!);
+      const openings = await opened(address);
       return [
         under('years', '5000 changes, 300 takes, 180,000 events: one change at the server', change, 'ms', 15),
         under('years', 'the Desk for the first time after a change', first / 1000, 's', 2),
         under('years', 'the Desk again', later / 1000, 's', 0.3),
-        atMost('years', 'what the old song sends', bytes / 1e6, 'MB', 40),
-        under('years', 'the server sends the old song', old / 1000, 's', 2),
+        under('years', 'what the old song sends', bytes / 1e6, 'MB', 8),
+        under('years', 'the server sends the old song', old / 1000, 's', 0.3),
+        under('years', 'the old song opens, against an empty one', openings.old / openings.empty, 'times', 1.5),
+        under('years', 'the server, after ten openings at once', peak, 'MB', 400),
       ];
     } finally {
       child.kill('SIGKILL');

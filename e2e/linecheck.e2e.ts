@@ -288,6 +288,9 @@ describe('latency', () => {
     expect(await said()).toMatch(/Itself: 60 ms late, ±\d+ ms, 1[3-6] taps/);
     await tap('Hearing it through here', 15);
     expect(await said()).toMatch(/Through here: 15 ms late, ±\d+ ms, 1[3-6] taps/);
+    await page
+      .getByRole('img', { name: /taps hearing itself, from \d+ to \d+ ms late; 1\d taps through here/ })
+      .waitFor();
     await page.getByLabel('Way out').fill('41');
     await page.keyboard.press('Tab');
     await page.getByText(/41.0 ms, typed/).waitFor();

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import type { ChildProcess } from 'node:child_process';
 import { barStart, meterMap } from '../core/time/meter';
 import { newSong, type SongDocument } from '../core/document/document';
-import type { OpenedSong } from './types';
+import { unpacked } from '../core/takes/packed';
+import type { OpenedSong, SentSong } from './types';
 import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
 
 export interface Running {
@@ -87,8 +88,10 @@ export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 export const bars = (from: number, to: number) => ({ from: barStart(fourFour, from), to: barStart(fourFour, to + 1) });
 
 /** A song as the server has it. */
-export const readSong = async (address: string, id: string): Promise<OpenedSong> =>
-  (await (await fetch(`${address}/api/songs/${id}`)).json()) as OpenedSong;
+export async function readSong(address: string, id: string): Promise<OpenedSong> {
+  const sent = (await (await fetch(`${address}/api/songs/${id}`)).json()) as SentSong;
+  return { ...sent, layers: sent.layers.map(unpacked) };
+}
 
 /** Waits until something holds; asks five times a second. */
 export async function until<T>(what: () => Promise<T | undefined | false>, within = 90_000): Promise<T> {

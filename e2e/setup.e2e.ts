@@ -160,7 +160,7 @@ describe('a backing without a click', () => {
     const beats: number[] = [1.2];
     for (let i = 0; i < 63; i += 1) beats.push(beats.at(-1)! + 0.6 * (1 + 0.02 * Math.sin(i / 7)));
     const id = await addSong(on.server.address, { bars: 8 });
-    const { page, context } = await setUp(id);
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/set-up`);
     await bringIn(page, [wavOfBeats('Band.wav', beats, 42)]);
     await page.getByRole('button', { name: 'Find the beats' }).click();
     await page.getByText(/^64 beats, /).waitFor();
@@ -177,13 +177,13 @@ describe('a backing without a click', () => {
     await page.getByRole('button', { name: /Let go of 1 pins/ }).click();
     await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
     // Tapping along to a stretch while it plays says as much as pins do.
-    await page.keyboard.press(' ');
-    await footplate(page).getByText('Playing', { exact: true }).waitFor();
+    await time.roll(() => page.keyboard.press(' '));
     for (let i = 0; i < 5; i += 1) {
       await page.keyboard.press('t');
-      await page.waitForTimeout(590);
+      await time.move(590);
     }
     await page.keyboard.press(' ');
+    await time.free();
     await page.getByRole('button', { name: /Let go of 0 pins and 1 taps/ }).click();
     await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
     await page.keyboard.press('Home');

@@ -1,9 +1,12 @@
-import type { StoredLayer } from '../server/store/layers';
+import type { SentLayer, StoredLayer } from '../server/store/layers';
 import type { StoredSong } from '../server/store/songs';
-import type { HistoryRow } from '../core/song/history';
+import type { Stacks } from '../core/song/history';
 
 /** What the server answers when a song is opened. */
 export type OpenedSong = StoredSong & {
   readonly layers: readonly StoredLayer[];
-  readonly history: readonly HistoryRow[];
+  readonly stacks: Stacks;
 };
+
+/** The same as it is sent. */
+export type SentSong = Omit<OpenedSong, 'layers'> & { readonly layers: readonly SentLayer[] };

@@ -1,14 +1,16 @@
 import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
 import type { JobSummary } from '~~/server/store/jobs';
-import type { StoredLayer } from '~~/server/store/layers';
-import type { StoredSong } from '~~/server/store/songs';
-import type { HistoryRow } from '~~/core/song/history';
+import type { SentLayer, StoredLayer } from '~~/server/store/layers';
+import type { Steps, StoredSong } from '~~/server/store/songs';
+import type { Stacks } from '~~/core/song/history';
 
-export type { Backup, BackupSong, DiskUse, JobSummary, StoredLayer, StoredSong };
+export type { Backup, BackupSong, DiskUse, JobSummary, Steps, StoredLayer, StoredSong };
 export type OpenedSong = StoredSong & {
   readonly job: string;
-  readonly layers: readonly StoredLayer[];
-  readonly history: readonly HistoryRow[];
+  readonly layers: readonly SentLayer[];
+  readonly stacks: Stacks;
+  /** How many steps of undo there are before those. */
+  readonly older: number;
 };
 
 /** The server did not answer, or said no; the message is for the person. */

@@ -39,8 +39,9 @@ function tapWords(outcome: TapOutcome | undefined): string {
   if (!outcome) return 'not done yet';
   if (outcome.type === 'refused') return TAP_REFUSALS[outcome.why];
   const { late, spread, taps } = outcome;
-  return `${ms(Math.abs(late), 0)} ${late < 0 ? 'early' : 'late'}, ±${ms(spread, 0)}, ${taps} taps`;
+  return `${ms(Math.abs(late), 0)} ${late < 0 ? 'early' : 'late'}, ±${ms(spread, 0)}, ${taps.length} taps`;
 }
+const anyTaps = computed(() => Object.values(check.taps).some((t) => t?.type === 'measured'));
 const fromTaps = computed(() => {
   const { own, through } = check.taps;
   return own?.type === 'measured' && through?.type === 'measured'
@@ -191,6 +192,7 @@ const described = computed(() => {
             <p v-else class="small">
               Itself: {{ tapWords(check.taps.own) }}. Through here: {{ tapWords(check.taps.through) }}.
             </p>
+            <TapChart v-if="anyTaps" :own="check.taps.own" :through="check.taps.through" />
             <v-btn
               v-if="fromTaps"
               size="small"

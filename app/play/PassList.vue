@@ -24,10 +24,15 @@ function spreadWords(take: Take): string {
   return spread === null ? '' : `±${Math.round(spread)} ms`;
 }
 
+/** So many takes are listed, the latest ones, until all are asked for: a take that is not listed need not be read. */
+const LATEST = 25;
+const all = ref(false);
+const more = computed(() => (all.value ? 0 : Math.max(0, (part.value?.takes.length ?? 0) - LATEST)));
 const rows = computed(() => {
   const p = part.value;
   if (!p) return [];
   return p.takes
+    .slice(more.value)
     .map((take) => ({
       take,
       bars: barsWords(take, reading.maps!.meter),
@@ -137,6 +142,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
           </div>
         </template>
       </template>
+      <v-btn v-if="more > 0" size="x-small" variant="text" @click="all = true">{{ more }} earlier takes</v-btn>
       <p v-if="rows.length === 0" class="quiet none">No takes yet. Press Record and play.</p>
     </div>
   </div>

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia';
 import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
+import { unpacked } from '~~/core/takes/packed';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
@@ -17,8 +18,8 @@ const PATIENCE: Milliseconds = 4000;
 /** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
 const LOOK_AGAIN: Milliseconds = 12_000;
 
-const whole = ({ header, closing, events }: StoredLayer): [string, Layer][] =>
-  closing ? [[header.id, { header, closing, events }]] : [];
+const whole = (layer: StoredLayer): [string, Layer][] =>
+  layer.closing ? [[layer.header.id, layer as StoredLayer & Layer]] : [];
 const atMost = (work: Promise<unknown>, patience: Milliseconds): Promise<unknown> =>
   Promise.race([work.catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
 
@@ -43,15 +44,21 @@ export const useOpening = defineStore('opening', () => {
     song.show(opened);
     song.catchUp(waiting);
     const here = anew ? layers.closed : [];
-    layers.closed = new Map([...here, ...opened.layers.flatMap(whole)]);
+    const stored = opened.layers.map(unpacked);
+    layers.closed = new Map([...stored.flatMap(whole), ...here]);
     // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
     const left: StoredLayer[] = [];
-    for (const layer of opened.layers) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
-    const settled = opened.layers.filter((layer) => !isUnderWay(layer, anew));
-    for (const result of passesWithoutTake(song.document!, settled, song.history)) {
+    for (const layer of stored) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
+    const settled = stored.filter((layer) => !isUnderWay(layer, anew));
+    const onTheirWay = JSON.stringify(waiting);
+    const taken = ({ header, taken }: StoredLayer) => taken || onTheirWay.includes(header.id);
+    for (const result of passesWithoutTake(
+      song.document!,
+      settled.filter((layer) => !taken(layer)),
+    )) {
       song.run({ type: 'record', result, at: result.layers[0]!.header.startedAt });
     }
-    const underWay = opened.layers.some((l) => !l.closing && isUnderWay(l, anew)) || left.length > 0;
+    const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length > 0;
     clearTimeout(looking);
     if (underWay) looking = setTimeout(() => void readAnew(songId), LOOK_AGAIN);
   }

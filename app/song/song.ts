@@ -2,10 +2,13 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { songSchema, type SongDocument } from '~~/core/document/document';
 import { change, isLap, kindOf, nameOf, undoLabel, type Command } from '~~/core/song/changes';
-import { patched, stacksOf, type HistoryRow } from '~~/core/song/history';
-import type { OpenedSong } from '~/api/api';
+import { afterRow, NO_HISTORY, patched, type HistoryRow, type Stacks } from '~~/core/song/history';
+import { ask, type OpenedSong, type Steps } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
 import type { Errand } from '~/keeping/store';
+
+/** Older steps of undo are asked for when fewer than this are left here. */
+const STEPS_AT_HAND = 5;
 
 /** The open song's document, with its commands and its history. */
 export const useSong = defineStore('song', () => {
@@ -14,22 +17,54 @@ export const useSong = defineStore('song', () => {
   const job = ref('');
   const document = shallowRef<SongDocument | null>(null);
   const revision = ref(0);
-  const history = shallowRef<readonly HistoryRow[]>([]);
-
-  const stacks = computed(() => stacksOf(history.value));
+  /** The id of the change that made this revision, where it is known. */
+  const lastChange = ref<string | null>(null);
+  const stacks = shallowRef<Stacks>(NO_HISTORY);
+  /** How many steps of undo the server has before those here. */
+  let older = 0;
   const undoWords = computed(() => {
     const last = stacks.value.done.at(-1);
     return last && undoLabel(last.name);
   });
 
   /** Another song, or the same as the server now has it. */
-  function show(opened: Pick<OpenedSong, 'id' | 'job' | 'document' | 'revision' | 'history'>): void {
+  function show(opened: Omit<OpenedSong, 'jobId' | 'layers'>): void {
     id.value = opened.id;
     job.value = opened.job;
     // What an older version stored gets the settings it did not know.
     document.value = songSchema.parse(opened.document);
     revision.value = opened.revision;
-    history.value = opened.history;
+    lastChange.value = opened.lastChange;
+    stacks.value = opened.stacks;
+    older = opened.older;
+    fetchOlder();
+  }
+
+  let fetching: Promise<void> | undefined;
+  /** Sees to it that undo does not come to the end of what is here before it comes to the song's beginning. */
+  function fetchOlder(): void {
+    if (older === 0 || fetching || stacks.value.done.length >= STEPS_AT_HAND) return;
+    const [songId, first] = [id.value!, stacks.value.done[0]];
+    if (!first) return;
+    fetching = ask<Steps>(`/api/songs/${encodeURIComponent(songId)}/steps?before=${first.revision}`)
+      .then((steps) => {
+        const { done, undone } = stacks.value;
+        if (id.value !== songId || done[0] !== first) return;
+        stacks.value = { done: [...steps.rows, ...done], undone };
+        older = steps.older;
+      })
+      .catch(() => {})
+      .finally(() => {
+        fetching = undefined;
+      });
+  }
+
+  /** A row of the history that is made here. */
+  function add(row: HistoryRow): void {
+    revision.value = row.revision;
+    lastChange.value = row.id;
+    stacks.value = afterRow(stacks.value, row);
+    fetchOlder();
   }
 
   /** Changes of an earlier visit that are still on their way to the server: they are made on what it has. */
@@ -38,8 +73,7 @@ export const useSong = defineStore('song', () => {
       const row = body as HistoryRow & { base: number };
       if (!document.value || !path.endsWith('/changes') || row.base !== revision.value) continue;
       document.value = patched(document.value, row.patches);
-      revision.value += 1;
-      history.value = [...history.value, { ...row, revision: revision.value }];
+      add({ ...row, revision: revision.value + 1 });
     }
   }
 
@@ -49,10 +83,9 @@ export const useSong = defineStore('song', () => {
   function enter(next: SongDocument, { kind, name, patches, inverse }: Row, command?: Command): void {
     const base = revision.value;
     const row = { id: crypto.randomUUID(), kind, name, patches, inverse };
-    const after = history.value.at(-1)?.id ?? null;
+    const after = lastChange.value;
     document.value = next;
-    revision.value = base + 1;
-    history.value = [...history.value, { revision: base + 1, ...row }];
+    add({ revision: base + 1, ...row });
     const songId = id.value!;
     void keeping.errand({
       songId,
@@ -99,5 +132,5 @@ export const useSong = defineStore('song', () => {
     return true;
   }
 
-  return { id, job, document, revision, history, stacks, undoWords, show, catchUp, run, undo, undoPass, redo };
+  return { id, job, document, revision, stacks, undoWords, show, catchUp, run, undo, undoPass, redo };
 });

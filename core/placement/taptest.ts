@@ -9,7 +9,13 @@ const FEWEST = 8;
 const WIDEST: Seconds = 0.04;
 
 export type TapOutcome =
-  | { readonly type: 'measured'; readonly late: Seconds; readonly spread: Seconds; readonly taps: number }
+  | {
+      readonly type: 'measured';
+      readonly late: Seconds;
+      readonly spread: Seconds;
+      /** How late each tap was that counts, in their order. */
+      readonly taps: readonly Seconds[];
+    }
   | { readonly type: 'refused'; readonly why: 'few' | 'wide' };
 
 export const TAP_REFUSALS: Readonly<Record<'few' | 'wide', string>> = {
@@ -39,7 +45,7 @@ export function readTaps(clicks: readonly Seconds[], taps: readonly Seconds[]): 
   const middle = median(late);
   const spread = 1.4826 * median(late.map((l) => Math.abs(l - middle)));
   if (spread > WIDEST) return { type: 'refused', why: 'wide' };
-  return { type: 'measured', late: middle, spread, taps: late.length };
+  return { type: 'measured', late: middle, spread, taps: late };
 }
 
 /**

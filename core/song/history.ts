@@ -56,17 +56,35 @@ export interface HistoryRow {
 }
 
 /** What undo and redo would do next. */
-export interface Stacks {
+export interface Stacks<Row = HistoryRow> {
   /** Undoable, the latest last. */
-  readonly done: readonly HistoryRow[];
+  readonly done: readonly Row[];
   /** Redoable, the next last. */
-  readonly undone: readonly HistoryRow[];
+  readonly undone: readonly Row[];
 }
 
-/** Replays the history into what can be undone and redone now. A new change forgets what was undone. */
-export function stacksOf(history: readonly HistoryRow[]): Stacks {
-  const done: HistoryRow[] = [];
-  const undone: HistoryRow[] = [];
+export const NO_HISTORY: Stacks<never> = { done: [], undone: [] };
+
+type Kinds = Pick<HistoryRow, 'kind'>;
+
+/** What can be undone and redone after one more row. A new change forgets what was undone. */
+export function afterRow<Row extends Kinds>({ done, undone }: Stacks<Row>, row: Row): Stacks<Row> {
+  switch (row.kind) {
+    case 'do':
+      return { done: [...done, row], undone: [] };
+    case 'undo':
+      return { done: done.slice(0, -1), undone: [...undone, ...done.slice(-1)] };
+    case 'redo':
+      return { done: [...done, ...undone.slice(-1)], undone: undone.slice(0, -1) };
+    case 'set':
+      return { done, undone };
+  }
+}
+
+/** Replays the history into what can be undone and redone now: `afterRow` for every row, in one go. */
+export function stacksOf<Row extends Kinds>(history: readonly Row[]): Stacks<Row> {
+  const done: Row[] = [];
+  const undone: Row[] = [];
   for (const row of history) {
     switch (row.kind) {
       case 'do':

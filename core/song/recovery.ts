@@ -5,7 +5,6 @@ import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../takes/laye
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
-import type { HistoryRow } from './history';
 
 /** A layer as it is stored: closed, or still open. */
 export interface KeptLayer {
@@ -37,20 +36,14 @@ export function closedWhereCutOff({ header, mode, events }: KeptLayer): Recovere
 }
 
 /**
- * The passes of layers that were closed without a take having been made of them: the page went between the two. A take
- * that was undone is in the history, and stays undone.
+ * The passes of layers that were closed without a take having been made of them: the page went between the two.
+ * @param layers those of which no change has ever made a take, as far as is known: one that was undone stays undone
  */
-export function passesWithoutTake(
-  { parts }: Pick<SongDocument, 'parts'>,
-  layers: readonly KeptLayer[],
-  history: readonly HistoryRow[],
-): PassResult[] {
+export function passesWithoutTake({ parts }: Pick<SongDocument, 'parts'>, layers: readonly KeptLayer[]): PassResult[] {
   const used = new Set(parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
   const unused = layers.filter((l) => !used.has(l.header.id));
-  if (unused.length === 0) return [];
-  const mentioned = JSON.stringify(history);
   return unused.flatMap(({ header, closing, mode, events }): PassResult[] => {
-    if (!closing || mentioned.includes(header.id) || closing.range.to <= closing.range.from) return [];
+    if (!closing || closing.range.to <= closing.range.from) return [];
     const again = closeLayer(header, events, mode, closing.range.to, closing.rings, closing.seam);
     if (again.notes === 0 && !again.touched) return [];
     return [{ passId: header.passId, mode, layers: [{ ...again, closing }] }];

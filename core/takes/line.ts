@@ -1,17 +1,31 @@
 import { atRest, valuesBefore, laneOf, restore, restoreBefore, type ControllerValues } from '../performance/controls';
-import type { ControlEvent } from '../performance/controls';
-import { byStart, type Note, type Reading } from '../performance/notes';
+import type { ControlEvent, Lane } from '../performance/controls';
+import { SUSTAIN } from '../performance/messages';
+import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
+import { heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
 import { belongsTo } from './meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {
   readonly takeId: string;
+  /** Who picked it; nobody where a pass was simply heard from then on. */
+  readonly by?: PickedBy | undefined;
+}
+export const PICKED_BY = ['hand', 'suggestion'] as const;
+export type PickedBy = (typeof PICKED_BY)[number];
+
+/** In this stretch one controller, or all of them, are another take's than the notes. */
+export interface LanePick extends TickRange {
+  readonly takeId: string;
+  /** Null for all controllers. */
+  readonly lane: Lane | null;
 }
 
 /**
  * Picks one take for a range. What was picked there before gives way; the rest of it stays.
- * @returns picks on whole ticks, in time order, that do not overlap; neighbours from the same take are one
+ * @returns picks on whole ticks, in time order, that do not overlap; neighbours from the same take, picked by the same,
+ *   are one
  */
 export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
   const own = wholeTicks(chosen);
@@ -22,11 +36,21 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
   const sorted = [...left, own].filter((p) => p.to > p.from).sort((a, b) => a.from - b.from);
   return sorted.reduce<Pick[]>((done, next) => {
     const last = done.at(-1);
-    if (last && last.takeId === next.takeId && last.to === next.from) done[done.length - 1] = { ...last, to: next.to };
+    if (last && last.takeId === next.takeId && last.by === next.by && last.to === next.from)
+      done[done.length - 1] = { ...last, to: next.to };
     else done.push(next);
     return done;
   }, []);
 }
+
+/** Without what lies in a range. */
+export const unpicked = <T extends TickRange>(stretches: readonly T[], range: TickRange): T[] =>
+  stretches
+    .flatMap((s): T[] => [
+      { ...s, to: Math.min(s.to, range.from) },
+      { ...s, from: Math.max(s.from, range.to) },
+    ])
+    .filter((s) => s.to > s.from);
 
 /** Whether a note rings on over a join, from one stretch to what follows it. */
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
@@ -42,6 +66,17 @@ function withoutRepeats(controls: readonly ControlEvent[], values: ControllerVal
   return repeats.length ? controls.filter((c) => !repeats.includes(c)) : [...controls];
 }
 
+/** With the pedal up just before a join, where it is down there. */
+function liftedAhead(inside: readonly ControlEvent[], values: ControllerValues, join: Ticks | null): ControlEvent[] {
+  const pedal = values.get(`control ${SUSTAIN}`);
+  if (join === null || !pedal || (pedal.value as number) < 64) return [...inside];
+  const at = join - LIFT_AHEAD;
+  const isPedal = ({ message }: ControlEvent) => message.type === 'control' && message.controller === SUSTAIN;
+  const rest = inside.filter((c) => !(isPedal(c) && c.at >= at));
+  const lift: ControlEvent = { at, message: { type: 'control', controller: SUSTAIN, value: 0 } };
+  return [...rest, lift].sort((a, b) => a.at - b.at);
+}
+
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and is
  * cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
@@ -52,34 +87,49 @@ export function readComp(
   comp: readonly Pick[],
   takeOf: (takeId: string) => Reading,
   ringsOn: RingsOn = () => false,
+  choiceOf: (before: Pick, after: Pick) => JoinChoice | undefined = () => undefined,
 ): Reading {
   const notes: Note[] = [];
   const controls: ControlEvent[] = [];
   let values: ControllerValues = new Map();
   /** Notes that the join before cut, by key. */
   let cut: number[] = [];
+  let begins: JoinChoice | undefined;
   comp.forEach((stretch, i) => {
     const take = takeOf(stretch.takeId);
     const after = comp[i + 1];
     const next = after?.from === stretch.to ? after : undefined;
+    const ends = next && choiceOf(stretch, next);
+    const following = next && ends ? takeOf(next.takeId) : SILENCE;
     const cutHere: number[] = [];
     for (const note of take.notes) {
-      if (!belongsTo(note, stretch, next !== undefined)) continue;
+      const kept = begins?.keep.includes(note.id) || ends?.keep.includes(note.id);
+      if (!kept && !belongsTo(note, stretch, next !== undefined)) continue;
+      if (begins?.drop.includes(note.id) || ends?.drop.includes(note.id)) continue;
       if (note.start < stretch.from) {
         for (const k of cut)
           if (notes[k]!.key === note.key && notes[k]!.end > note.start)
             notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
       }
       const stays = note.end <= stretch.to || ringsOn(note, stretch, next);
+      const end = ends ? heldUntil(note, ends.held, stretch.to, following) : stretch.to;
       if (!stays) cutHere.push(notes.length);
-      notes.push(stays ? note : { ...note, end: stretch.to });
+      notes.push(stays ? note : { ...note, end });
     }
     cut = cutHere;
-    const inside = take.controls.filter((c) => inRange(c.at, stretch));
+    begins = ends;
+    const inside = liftedAhead(
+      take.controls.filter((c) => inRange(c.at, stretch)),
+      valuesBefore(take.controls, stretch.to),
+      ends?.lift ? stretch.to : null,
+    );
     const own = valuesBefore(take.controls, stretch.from);
     for (const c of restoreBefore(values, own, stretch.from, inside)) controls.push(c);
     for (const c of withoutRepeats(inside, values, stretch.from)) controls.push(c);
-    values = valuesBefore(take.controls, stretch.to);
+    values = valuesBefore(
+      ends?.lift ? [...take.controls.filter((c) => c.at < stretch.to), ...inside] : take.controls,
+      stretch.to,
+    );
     if (!next) {
       controls.push(...restore(values, new Map(), stretch.to));
       values = new Map();
@@ -87,4 +137,26 @@ export function readComp(
   });
   // One stretch after another is in order already, but for chords that a join cuts through.
   return { notes: comp.length > 1 ? notes.sort(byStart) : notes, controls };
+}
+
+/**
+ * The comp with some controllers from other takes than its notes: inside each stretch they are what that take says, and
+ * after it what the comp says.
+ */
+export function withLanes(comp: Reading, lanes: readonly LanePick[], takeOf: (takeId: string) => Reading): Reading {
+  return lanes.reduce((reading, { from, to, lane, takeId }) => {
+    const isOf = ({ message }: ControlEvent): boolean => lane === null || laneOf(message) === lane;
+    const [own, others] = [reading.controls.filter(isOf), takeOf(takeId).controls.filter(isOf)];
+    const inside = others.filter((c) => inRange(c.at, { from, to }));
+    const early = own.filter((c) => c.at < from);
+    const late = own.filter((c) => c.at >= to);
+    const controls = [
+      ...reading.controls.filter((c) => !isOf(c)),
+      ...early,
+      ...restoreBefore(valuesBefore(early, from), valuesBefore(others, from), from, inside),
+      ...inside,
+      ...restoreBefore(valuesBefore(others, to), valuesBefore(own, to), to, late),
+    ].sort((a, b) => a.at - b.at);
+    return { notes: reading.notes, controls };
+  }, comp);
 }

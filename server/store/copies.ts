@@ -2,7 +2,7 @@ import { copySong, nextTitle } from '../../core/song/copy';
 import type { Layer } from '../../core/takes/layer';
 import type { Database } from './database';
 import { addJob, type JobFacts } from './jobs';
-import { addChunk, closeLayer, openLayer, readLayers } from './layers';
+import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from './layers';
 import { addSong, readSong } from './songs';
 
 /** Adds a song with the layers its takes are made of: all of it or nothing, when the caller gives a transaction. */
@@ -30,9 +30,7 @@ async function copyInto(
 ): Promise<string | undefined> {
   const song = await readSong(db, songId);
   if (!song) return undefined;
-  const layers = (await readLayers(db, songId)).flatMap((l): Layer[] =>
-    l.closing ? [{ header: l.header, closing: l.closing, events: l.events }] : [],
-  );
+  const layers = [...closedLayers(await readLayers(db, songId)).values()];
   const { title } = song.document;
   const copy = copySong(song.document, layers, titles ? nextTitle(title, titles) : title, newId);
   const id = newId();

@@ -2,8 +2,8 @@ import type { Mode } from '../../core/vocabulary/modes';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../../core/takes/layer';
 import type { Milliseconds } from '../../core/time/units';
 import { FRESH } from '../../core/vocabulary/limits';
+import { packEvents, unpacked, type Packed } from '../../core/takes/packed';
 import type { Database } from './database';
-import { asObject } from './text';
 
 interface LayerRow {
   id: string;
@@ -13,6 +13,10 @@ interface LayerRow {
   closing: string | null;
   fed_by: string | null;
   fed_at: number | null;
+  /** Its events, packed, once it is closed. A backup of an older version has none. */
+  packed?: Buffer | null;
+  /** A take was made of it, whether or not that is still in the song. */
+  taken?: number;
 }
 interface ChunkRow {
   layer_id: string;
@@ -30,7 +34,11 @@ export interface StoredLayer {
   readonly by: string | null;
   /** How long ago something came for it, in milliseconds, when it was read. */
   readonly fedAgo: number | null;
+  /** A take was made of it, whether or not that is still in the song. */
+  readonly taken: boolean;
 }
+/** The same on its way to the page. */
+export type SentLayer = Packed<Omit<StoredLayer, 'events'>>;
 
 /** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
 export async function openLayer(
@@ -105,44 +113,55 @@ export async function closeLayer(
   if (row.fed_by !== null && row.fed_by !== by && now - (row.fed_at ?? 0) < FRESH) return 'recorded';
   await db('layers')
     .where({ id: layerId, closing: null })
-    .update({ closing: JSON.stringify(closing) });
+    .update({ closing: JSON.stringify(closing), packed: await packedChunks(db, layerId) });
   return 'closed';
 }
 
-/** A song's layers as JSON text, each chunk as it lies in the database. */
-export async function layersText(db: Database, songId: string, now: Milliseconds = Date.now()): Promise<string> {
-  const rows = await db<LayerRow>('layers').where({ song_id: songId });
-  const chunks = await db<ChunkRow>('layer_chunks')
-    .whereIn(
-      'layer_id',
-      rows.map((r) => r.id),
-    )
-    .orderBy(['layer_id', 'sequence']);
-  const byLayer = new Map<string, string[]>(rows.map((r) => [r.id, []]));
-  for (const { layer_id, events } of chunks) {
-    const items = events.slice(1, -1);
-    if (items) byLayer.get(layer_id)?.push(items);
-  }
-  const layers = rows.map((row) =>
-    asObject({
-      header: row.header,
-      mode: JSON.stringify(row.mode),
-      closing: row.closing ?? 'null',
-      by: JSON.stringify(row.fed_by),
-      fedAgo: row.fed_at === null ? 'null' : String(Math.max(0, now - row.fed_at)),
-      events: `[${byLayer.get(row.id)?.join()}]`,
-    }),
-  );
-  return `[${layers.join()}]`;
+async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
+  const chunks = await db<ChunkRow>('layer_chunks').where({ layer_id: layerId }).orderBy('sequence');
+  return Buffer.from(packEvents(chunks.flatMap((c) => JSON.parse(c.events) as LayerEvent[])));
 }
 
+/** A song's layers, their events packed. */
+export async function sentLayers(db: Database, songId: string, now: Milliseconds = Date.now()): Promise<SentLayer[]> {
+  const rows = await db<LayerRow>('layers').where({ song_id: songId });
+  return Promise.all(
+    rows.map(async (row) => ({
+      header: JSON.parse(row.header) as LayerHeader,
+      mode: row.mode,
+      closing: row.closing === null ? null : (JSON.parse(row.closing) as LayerClosing),
+      by: row.fed_by,
+      fedAgo: row.fed_at === null ? null : Math.max(0, now - row.fed_at),
+      taken: Boolean(row.taken),
+      packed: (row.packed ?? (await packedChunks(db, row.id))).toString('base64'),
+    })),
+  );
+}
+
+/** A song's layers; the events of each are unpacked when they are first read. */
 export const readLayers = async (db: Database, songId: string): Promise<StoredLayer[]> =>
-  JSON.parse(await layersText(db, songId)) as StoredLayer[];
+  (await sentLayers(db, songId)).map(unpacked);
+
+/**
+ * Finds out of which layers takes were made, and remembers it: those that the song mentions now or that its history
+ * does. A layer that was closed and is in neither waits for its take: the page went between the two.
+ */
+export async function markTaken(db: Database, songId: string): Promise<void> {
+  const open = await db<LayerRow>('layers').where({ song_id: songId, taken: 0 }).whereNotNull('closing').select('id');
+  if (open.length === 0) return;
+  const song = await db<{ document: string }>('songs')
+    .where({ id: songId } as never)
+    .first('document');
+  const mentioned = async (id: string) =>
+    song?.document.includes(id) ||
+    (await db('song_changes').where({ song_id: songId }).whereRaw('instr(patches, ?)', [id]).first('revision'));
+  const taken: string[] = [];
+  for (const { id } of open) if (await mentioned(id)) taken.push(id);
+  if (taken.length > 0) await db<LayerRow>('layers').whereIn('id', taken).update({ taken: 1 });
+}
+
+const isClosed = (layer: StoredLayer): layer is StoredLayer & Layer => layer.closing !== null;
 
 /** The closed layers by id, as the core reads them. */
 export const closedLayers = (stored: readonly StoredLayer[]): Map<string, Layer> =>
-  new Map(
-    stored.flatMap((l) =>
-      l.closing ? [[l.header.id, { header: l.header, closing: l.closing, events: l.events }] as const] : [],
-    ),
-  );
+  new Map(stored.filter(isClosed).map((layer) => [layer.header.id, layer]));

@@ -1,4 +1,6 @@
 import type { Knex } from 'knex';
+import { packEvents } from '../../core/takes/packed';
+import type { LayerEvent } from '../../core/takes/layer';
 
 /** In order of their names; one that has been released is never edited. */
 export const migrations: Readonly<Record<string, Knex.Migration>> = {
@@ -125,6 +127,25 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
     },
     async down(db) {
       await db.schema.dropTable('song_summaries');
+    },
+  },
+  '007 closed layers packed': {
+    async up(db) {
+      await db.schema.alterTable('layers', (t) => {
+        t.binary('packed');
+        t.boolean('taken').notNullable().defaultTo(false);
+      });
+      const closed: { id: string }[] = await db('layers').whereNotNull('closing').select('id');
+      for (const { id } of closed) {
+        const chunks: { events: string }[] = await db('layer_chunks').where({ layer_id: id }).orderBy('sequence');
+        const events = chunks.flatMap((c) => JSON.parse(c.events) as LayerEvent[]);
+        await db('layers')
+          .where({ id })
+          .update({ packed: Buffer.from(packEvents(events)) });
+      }
+    },
+    async down(db) {
+      await db.schema.alterTable('layers', (t) => t.dropColumns('packed', 'taken'));
     },
   },
 };

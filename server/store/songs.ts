@@ -1,7 +1,6 @@
-import { patched, type HistoryRow, type Patch } from '../../core/song/history';
+import { patched, stacksOf, type HistoryRow, type Patch, type Stacks } from '../../core/song/history';
 import { songSchema, type SongDocument } from '../../core/document/document';
 import type { Database } from './database';
-import { asFields, asObject } from './text';
 
 export interface StoredSong {
   readonly id: string;
@@ -71,37 +70,66 @@ export async function readSong(db: Database, id: string): Promise<StoredSong | u
   return row && fromRow(row, await lastChangeOf(db, row));
 }
 
-/**
- * A song and its history as JSON text, as they lie in the database: what was valid when it was written is not read
- * again.
- */
-export async function songText(db: Database, id: string): Promise<{ jobId: string; fields: string } | undefined> {
-  const row = await db<SongRow>('songs').where({ id }).first();
-  if (!row) return undefined;
+/** Steps of undo go out with a song until they are so many, or so long; older ones are sent when they come near. */
+export const MOST_STEPS = 100;
+const FEWEST_STEPS = 5;
+const MOST_LENGTH = 400_000;
+
+/** Steps of undo, the latest last, and how many there are before them. */
+export interface Steps {
+  readonly rows: readonly HistoryRow[];
+  readonly older: number;
+}
+
+type Step = Pick<ChangeRow, 'revision' | 'kind'> & { readonly length: number };
+
+const stepsOf = (db: Database, songId: string) =>
+  db<ChangeRow>('song_changes')
+    .where({ song_id: songId } as never)
+    .orderBy('revision')
+    .select('revision', 'kind', db.raw('octet_length(patches) + octet_length(inverse) as length')) as unknown as Promise<Step[]>;
+
+async function wholeRows(db: Database, songId: string, steps: readonly Step[]): Promise<HistoryRow[]> {
+  if (steps.length === 0) return [];
   const rows = await db<ChangeRow>('song_changes')
-    .where({ song_id: id } as never)
-    .orderBy('revision');
-  const history = rows.map((r) =>
-    asObject({
-      revision: String(r.revision),
-      id: JSON.stringify(r.change_id),
-      kind: JSON.stringify(r.kind),
-      name: JSON.stringify(r.name),
-      patches: r.patches,
-      inverse: r.inverse,
-    }),
-  );
-  return {
-    jobId: row.job_id,
-    fields: asFields({
-      id: JSON.stringify(id),
-      jobId: JSON.stringify(row.job_id),
-      revision: String(row.revision),
-      lastChange: JSON.stringify(rows.at(-1)?.change_id ?? null),
-      document: row.document,
-      history: `[${history.join()}]`,
-    }),
-  };
+    .where({ song_id: songId, kind: 'do' } as never)
+    .whereBetween('revision', [steps[0]!.revision, steps.at(-1)!.revision]);
+  const byRevision = new Map(rows.map((r) => [r.revision, r]));
+  return steps.map(({ revision }) => {
+    const { change_id, kind, name, patches, inverse } = byRevision.get(revision)!;
+    return {
+      revision,
+      id: change_id,
+      kind,
+      name,
+      patches: JSON.parse(patches) as Patch[],
+      inverse: JSON.parse(inverse) as Patch[],
+    };
+  });
+}
+
+/** The latest of some steps, as many as go out at once. */
+async function latest(db: Database, songId: string, steps: readonly Step[]): Promise<Steps> {
+  let from = steps.length;
+  for (let length = 0; from > 0 && steps.length - from < MOST_STEPS; from -= 1) {
+    length += steps[from - 1]!.length;
+    if (length > MOST_LENGTH && steps.length - from >= FEWEST_STEPS) break;
+  }
+  return { rows: await wholeRows(db, songId, steps.slice(from)), older: from };
+}
+
+/** What can be undone and redone now. Settings, and what can no longer be redone, stay in the database. */
+export async function readStacks(db: Database, songId: string): Promise<Stacks & { readonly older: number }> {
+  const { done, undone } = stacksOf(await stepsOf(db, songId));
+  const { rows, older } = await latest(db, songId, done);
+  // The one undone first is the latest change.
+  return { done: rows, undone: (await wholeRows(db, songId, [...undone].reverse())).reverse(), older };
+}
+
+/** The steps of undo that lie before one of them. */
+export async function stepsBefore(db: Database, songId: string, revision: number): Promise<Steps> {
+  const steps = await stepsOf(db, songId);
+  return latest(db, songId, stacksOf(steps.filter((step) => step.revision < revision)).done);
 }
 
 export const songExists = async (db: Database, id: string): Promise<boolean> =>

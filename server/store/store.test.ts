@@ -16,17 +16,20 @@ import { openDatabase, type Database } from './database';
 import { readDevices, setDevice } from './devices';
 import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
-import { addChunk, closeLayer, keepAlive, openLayer, readLayers } from './layers';
+import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
 import { readPresets, setPresets } from './presets';
-import { addSong, changeSong, readSong, songText, type NewChange } from './songs';
-import type { HistoryRow } from '../../core/song/history';
+import { addSong, changeSong, readSong, readStacks, MOST_STEPS, stepsBefore, type NewChange } from './songs';
+import { patched, stacksOf, type HistoryRow } from '../../core/song/history';
 
 let folder: string;
 let db: Database;
 const song = newSong('Lamps', 'piano');
 const NOW = '2026-01-01T00:00:00.000Z';
-const readHistory = async (of: Database, id: string): Promise<HistoryRow[]> =>
-  (JSON.parse(`{${(await songText(of, id))!.fields}}`) as { history: HistoryRow[] }).history;
+const historyOf = (of: Database, id: string) =>
+  of('song_changes')
+    .where({ song_id: id } as never)
+    .orderBy('revision')
+    .select('revision', 'kind', 'name');
 const event = (at: number, key = 60): LayerEvent => ({ at, message: { type: 'noteOn', key, velocity: 80 } });
 
 beforeEach(async () => {
@@ -67,7 +70,7 @@ describe('a stored song', () => {
   it('takes a change on its own revision, and remembers how to undo it', async () => {
     expect(await changeSong(db, 'song', changeOf(0, 3), NOW)).toEqual({ type: 'changed', revision: 1 });
     expect((await readSong(db, 'song'))?.document.brief.countOffBars).toBe(3);
-    expect(await readHistory(db, 'song')).toMatchObject([{ revision: 1, kind: 'set', name: 'set brief' }]);
+    expect(await historyOf(db, 'song')).toMatchObject([{ revision: 1, kind: 'set', name: 'set brief' }]);
   });
 
   it('answers a stale change with the newer song, and is not overwritten', async () => {
@@ -82,7 +85,7 @@ describe('a stored song', () => {
     expect(await changeSong(db, 'song', { ...changeOf(1, 4), id: 'b' }, NOW)).toEqual({ type: 'changed', revision: 2 });
     expect(await changeSong(db, 'song', named, NOW)).toEqual({ type: 'changed', revision: 1 });
     expect((await readSong(db, 'song'))?.document.brief.countOffBars).toBe(4);
-    expect(await readHistory(db, 'song')).toHaveLength(2);
+    expect(await historyOf(db, 'song')).toHaveLength(2);
     expect((await readSong(db, 'song'))?.lastChange).toBe('b');
   });
 
@@ -100,11 +103,72 @@ describe('a stored song', () => {
     expect(began[0]).toBe('BEGIN IMMEDIATE;');
   });
 
+  it('sends what can be undone and redone in pieces, which are the whole history when put together', async () => {
+    const rows: HistoryRow[] = [];
+    let document = song;
+    const make = async (kind: HistoryRow['kind'], row: Pick<NewChange, 'name' | 'patches' | 'inverse'>) => {
+      const base = rows.length;
+      const sent = { ...row, id: `c${base}`, base, after: null, kind };
+      expect(await changeSong(db, 'song', sent, NOW)).toMatchObject({ type: 'changed' });
+      document = patched(document, row.patches);
+      const { name, patches, inverse } = row;
+      rows.push({ revision: base + 1, id: `c${base}`, kind, name, patches, inverse });
+    };
+    const back = ({ name, patches, inverse }: HistoryRow) => ({ name, patches: inverse, inverse: patches });
+    for (let i = 0; i < 2.5 * MOST_STEPS; i += 1) {
+      const { patches, inverse } = change(document, { type: 'set part', part: 'piano', to: { gainDb: -1 - (i % 9) } });
+      await make(i % 7 === 3 ? 'set' : 'do', { name: 'x', patches, inverse });
+      const { done, undone } = stacksOf(rows);
+      if (i % 5 === 2) await make('undo', back(done.at(-1)!));
+      else if (i % 11 === 4 && undone.length > 0) await make('redo', undone.at(-1)!);
+    }
+    for (let i = 0; i < 4; i += 1) await make('undo', back(stacksOf(rows).done.at(-1)!));
+    const wanted = stacksOf(rows);
+    const { undone, older, ...first } = await readStacks(db, 'song');
+    expect(undone).toEqual(wanted.undone);
+    let done = first.done;
+    for (let left = older; left > 0;) {
+      const before = await stepsBefore(db, 'song', done[0]!.revision);
+      done = [...before.rows, ...done];
+      left = before.older;
+    }
+    expect(done).toEqual(wanted.done);
+    expect(done.length).toBeGreaterThan(MOST_STEPS);
+  });
+
+  it('remembers of which layers takes were made, undone or not', async () => {
+    const closing = { range: { from: 0, to: 3840 }, clears: [] };
+    for (const id of ['there', 'undone', 'none']) {
+      await openLayer(db, 'song', header({ id, partId: 'piano' }), 'new take');
+      await addChunk(db, id, 1, [event(0.1), event(0.2)]);
+      await closeLayer(db, id, closing);
+    }
+    const record = async (id: string, base: number) => {
+      const layers = [{ header: header({ id, partId: 'piano', takeId: `take ${id}` }), closing, notes: 1 }];
+      const result = { passId: `pass ${id}`, mode: 'new take' as const, layers };
+      const { document } = (await readSong(db, 'song'))!;
+      const { patches, inverse } = change(document, { type: 'record', at: NOW, result });
+      await changeSong(db, 'song', { id, base, after: null, kind: 'do', name: 'record', patches, inverse }, NOW);
+      return { patches: inverse, inverse: patches };
+    };
+    const back = await record('undone', 0);
+    const undo = { id: 'u', base: 1, after: null, kind: 'undo' as const, name: 'record', ...back };
+    expect(await changeSong(db, 'song', undo, NOW)).toMatchObject({ type: 'changed' });
+    await record('there', 2);
+    await markTaken(db, 'song');
+    const taken = (await readLayers(db, 'song')).map((l) => [l.header.id, l.taken, l.events.length]);
+    expect(taken.sort()).toEqual([
+      ['none', false, 2],
+      ['there', true, 2],
+      ['undone', true, 2],
+    ]);
+  });
+
   it('is left alone by a change that would break it', async () => {
     const bad: NewChange = { ...changeOf(0, 3), patches: [{ op: 'replace', path: ['bars'], value: 'many' }] };
     expect(await changeSong(db, 'song', bad, NOW)).toMatchObject({ type: 'misfit' });
     expect(await readSong(db, 'song')).toMatchObject({ revision: 0 });
-    expect(await readHistory(db, 'song')).toEqual([]);
+    expect(await historyOf(db, 'song')).toEqual([]);
   });
 
   it('is not known by another name', async () => {

@@ -1,15 +1,19 @@
-import { defineEventHandler, setResponseHeader } from 'h3';
-import { layersText } from '../../../store/layers';
-import { songText } from '../../../store/songs';
+import { defineEventHandler } from 'h3';
+import { markTaken, sentLayers } from '../../../store/layers';
+import { readSong, readStacks } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
-/** A song with everything that was ever played for it, and its history for undo. */
+/** A song with everything that was ever played for it, packed, and what can be undone and redone. */
 export default defineEventHandler(async (event) => {
   const db = await database();
   const id = paramOf(event, 'id');
-  const song = (await songText(db, id)) ?? refuse(404, 'That song is not there.');
+  const song =
+    (await readSong(db, id).catch(() =>
+      refuse(422, 'That song cannot be read. Nothing was changed. Bring it back from a backup, on the Desk.'),
+    )) ?? refuse(404, 'That song is not there.');
   const job = await db<{ id: string; title: string }>('jobs').where({ id: song.jobId }).first('title');
-  setResponseHeader(event, 'Content-Type', 'application/json');
-  return `{${song.fields},"job":${JSON.stringify(job?.title ?? '')},"layers":${await layersText(db, id)}}`;
+  await markTaken(db, id);
+  const { older, ...stacks } = await readStacks(db, id);
+  return { ...song, job: job?.title ?? '', stacks, older, layers: await sentLayers(db, id) };
 });

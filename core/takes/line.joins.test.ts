@@ -1,26 +1,30 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { header, layerEvents, ranges } from '../testing/arbitraries';
+import { header, layerEvents } from '../testing/arbitraries';
 import type { KeyMessage } from '../performance/messages';
-import { valuesBefore } from '../performance/controls';
 import { soundingEnds, type Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { newSong, type SongDocument } from '../document/document';
 import { readPart, takeReader } from '../song/reading';
-import { clear, readTake } from './take';
+import { readTake } from './take';
 import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from './meaning';
 import { pick, readComp } from './line';
 
 /** A beat at 120, in seconds and in ticks. */
 const beat = (n: number): number => n / 2;
+
 const at = (n: number, message: KeyMessage): LayerEvent => ({ at: beat(n), message });
+
 const on = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOn', key, velocity: 80 });
+
 const off = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOff', key, velocity: 64 });
+
 const pedal = (n: number, down: boolean): LayerEvent =>
   at(n, { type: 'control', controller: 64, value: down ? 127 : 0 });
-const bend = (n: number, value: number): LayerEvent => at(n, { type: 'bend', value });
+
 const range = (from: number, to: number) => ({ from: from * 960, to: to * 960 });
+
 const layer = (
   id: string,
   from: number,
@@ -33,6 +37,7 @@ const layer = (
   events,
   closing: { range: range(from, to), clears: [], ...over },
 });
+
 const replacing = (
   id: string,
   from: number,
@@ -40,83 +45,13 @@ const replacing = (
   events: LayerEvent[],
   over: Partial<Layer['closing']> = {},
 ): Layer => layer(id, from, to, events, { clears: [range(from, to)], ...over });
+
 const HEARD = { policy: 'heard', nudge: 0 } as const;
-const pedalAt = (reading: Reading, n: number): number =>
-  valuesBefore(reading.controls, n * 960 + 1e-6).get('control 64')?.value ?? 0;
+
 const ends = (reading: Reading) => {
   const all = soundingEnds(reading);
   return reading.notes.map((n) => all.get(n.id)! / 960);
 };
-
-describe('a cleared range', () => {
-  it('under a pedal that was down has no pedal, and the bend at rest; after it they are as without the pass', () => {
-    const under = layer('old', 0, 16, [
-      pedal(3.5, true),
-      pedal(4.5, false),
-      bend(3, 12_000),
-      pedal(7, true),
-      pedal(9, false),
-    ]);
-    const line = readTake([under, replacing('new', 4, 8, [on(5), off(5.5)])], HEARD);
-    expect([4, 5, 6, 7.5].map((n) => pedalAt(line, n))).toEqual([0, 0, 0, 0]);
-    expect(ends(line)).toEqual([5.5]);
-    expect(valuesBefore(line.controls, 5 * 960).get('bend')?.value).toBe(8192);
-    expect(pedalAt(line, 8)).toBe(127);
-    expect(valuesBefore(line.controls, 8 * 960 + 1).get('bend')?.value).toBe(12_000);
-  });
-
-  it('has what the new layer holds, also where it was set before the range', () => {
-    const under = layer('old', 0, 16, [pedal(1, true), pedal(15, false)]);
-    const phrase = layer('new', 0, 12, [pedal(2, true), on(4), off(6), pedal(8, false)], { clears: [range(4, 6)] });
-    const line = readTake([under, phrase], HEARD);
-    expect([4, 5].map((n) => pedalAt(line, n))).toEqual([127, 127]);
-    const dry = layer('dry', 0, 12, [on(4), off(6)], { clears: [range(4, 6)] });
-    expect([3, 4, 5, 6, 14].map((n) => pedalAt(readTake([under, dry], HEARD), n))).toEqual([127, 0, 0, 127, 127]);
-  });
-
-  it('holds what the new layer says of every controller, whatever lay beneath; outside, what was there', () => {
-    const lanes = ['control 1', 'control 11', 'control 64', 'bend'];
-    const rest: Record<string, number> = { 'control 11': 127, bend: 8192 };
-    const say = (reading: Reading, tick: number) => {
-      const held = valuesBefore(reading.controls, tick + 1e-6);
-      return lanes.map((l) => held.get(l)?.value ?? rest[l] ?? 0);
-    };
-    fc.assert(
-      fc.property(layerEvents(0, 20), layerEvents(0, 20), ranges(30_000), (old, events, stretch) => {
-        const under: Layer = {
-          header: header({ id: 'old' }),
-          events: old,
-          closing: { range: { from: 0, to: 40_000 }, clears: [] },
-        };
-        const over: Layer = { header: header({ id: 'new' }), events, closing: { range: stretch, clears: [stretch] } };
-        const line = readTake([under, over], HEARD);
-        const own = readLayer(over, HEARD);
-        const before = readLayer(under, HEARD);
-        for (const { at: tick } of [
-          ...line.controls,
-          ...own.controls,
-          ...before.controls,
-          { at: stretch.from },
-          { at: stretch.to },
-        ]) {
-          const inside = tick >= stretch.from && tick < stretch.to;
-          expect(say(line, tick)).toEqual(say(inside ? own : before, tick));
-        }
-        // A controller is not let go and taken up again on one tick.
-        const generated = line.controls.filter(
-          (c) => c.at === stretch.to && !before.controls.some((b) => b.at === stretch.to),
-        );
-        expect(
-          new Set(
-            generated.map((c) =>
-              JSON.stringify([c.message.type, 'controller' in c.message ? c.message.controller : 0]),
-            ),
-          ).size,
-        ).toBe(generated.length);
-      }),
-    );
-  });
-});
 
 describe('a pedal that both sides hold', () => {
   it('stays down where a merge ends and where it crosses a join', () => {
@@ -138,17 +73,6 @@ describe('a pedal that both sides hold', () => {
       () => true,
     );
     expect(ends(line)).toEqual([11]);
-  });
-});
-
-describe('a layer in several windows', () => {
-  it('is not cut by its own clearing in the next of them', () => {
-    const long = replacing('new', 0, 12, [on(2, 72), off(11, 72)]);
-    const a = readTake(
-      [layer('a', 0, 12, [on(9), off(10)]), { layer: long, windows: [range(0, 4), range(8, 12)] }],
-      HEARD,
-    );
-    expect(a.notes.map((n) => [n.key, n.start / 960, n.end / 960])).toEqual([[72, 2, 11]]);
   });
 });
 
@@ -242,6 +166,16 @@ describe('a strike a little ahead of a join', () => {
   });
 });
 
+describe('an early staccato note', () => {
+  it('keeps the length it was played with, from the punch-in on', () => {
+    const punched = layer('in', 4, 8, [on(3.9), off(3.95), on(3.95, 64), off(5, 64)]);
+    expect(readLayer(punched, HEARD).notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([
+      [60, 3840, 3840 + 48],
+      [64, 3840, 4800],
+    ]);
+  });
+});
+
 describe('places', () => {
   it('in a comp are whole ticks, and no piece is shorter than one', () => {
     const piece = fc.record({
@@ -260,37 +194,6 @@ describe('places', () => {
           expect(p.to - p.from).toBeGreaterThanOrEqual(1);
           if (i > 0) expect(p.from).toBeGreaterThanOrEqual(comp[i - 1]!.to);
         });
-      }),
-    );
-  });
-});
-
-describe('an early staccato note', () => {
-  it('keeps the length it was played with, from the punch-in on', () => {
-    const punched = layer('in', 4, 8, [on(3.9), off(3.95), on(3.95, 64), off(5, 64)]);
-    expect(readLayer(punched, HEARD).notes.map((n) => [n.key, Math.round(n.start), Math.round(n.end)])).toEqual([
-      [60, 3840, 3840 + 48],
-      [64, 3840, 4800],
-    ]);
-  });
-});
-
-describe('clearing', () => {
-  it('nothing is the identity, and clearing twice is clearing once', () => {
-    fc.assert(
-      fc.property(layerEvents(0, 20), ranges(20_000), (events, stretch) => {
-        const reading = readLayer(
-          { header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } },
-          HEARD,
-        );
-        expect(clear(reading, [])).toEqual(reading);
-        const once = clear(reading, [stretch]);
-        const held = (r: Reading) =>
-          [stretch.from, stretch.from + 1, stretch.to, stretch.to + 500].map((t) =>
-            [...valuesBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort(),
-          );
-        expect(clear(once, [stretch]).notes).toEqual(once.notes);
-        expect(held(clear(once, [stretch]))).toEqual(held(once));
       }),
     );
   });

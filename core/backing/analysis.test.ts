@@ -1,12 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { barStart, meterMap } from '../time/meter';
-import { secondsAt, tempoMap } from '../time/tempo';
 import { findPulse, fitPulse, NO_EDITS } from './analysis';
-import { patternHits, PATTERNS } from './patterns';
 import { spectrumOf } from './spectrum';
-import { fitTempo, tempoThrough, WITH_THEM } from './tempofit';
 
 const RATE = 22_050;
 
@@ -30,6 +26,7 @@ function band(beats: readonly number[], pulses: number, length: number): Float32
 
 const steady = (bpm: number, count: number, from = 0.5) =>
   Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
+
 const farthest = (found: readonly { at: number }[], beats: readonly number[]) =>
   Math.max(...beats.map((b) => Math.min(...found.map((f) => Math.abs(f.at - b)))));
 
@@ -97,60 +94,5 @@ describe('the beats of a recording', () => {
     const found = fitPulse(spectrum, { ...NO_EDITS, taps: [double] });
     const within = found.beats.filter((b) => b.at > double[4]! && b.at < double[34]!);
     expect(farthest(within, double.slice(6, 32))).toBeLessThan(0.03);
-  });
-});
-
-describe('a tempo map from beats', () => {
-  it('stays with every beat, and needs one tempo for a steady one', () => {
-    expect(tempoThrough(steady(93.7, 200), 960, 0)).toHaveLength(1);
-    fc.assert(
-      fc.property(
-        fc.array(fc.double({ min: 0.3, max: 1.2, noNaN: true }), { minLength: 3, maxLength: 60 }),
-        fc.integer({ min: 0, max: 3 }),
-        (gaps, first) => {
-          const beats = gaps.reduce<number[]>((all, gap) => [...all, all.at(-1)! + gap], [0.7]);
-          const fitted = fitTempo({
-            beats: beats.map((at) => ({ at, sure: 1 })),
-            bars: { first: Math.min(first, beats.length - 1), meter: { pulses: 4, beats: 4, unit: 4 }, sure: 1 },
-            length: 99,
-          })!;
-          const map = tempoMap(fitted.tempo);
-          const start = Math.min(first, beats.length - 1);
-          beats.forEach((at, i) =>
-            expect(Math.abs(secondsAt(map, (i - start) * 960) - fitted.offset - at)).toBeLessThan(WITH_THEM + 1e-9),
-          );
-          expect(secondsAt(map, 0) - fitted.offset).toBeCloseTo(beats[start]!, 9);
-        },
-      ),
-    );
-  });
-
-  it('says nothing from nothing', () => {
-    expect(
-      fitTempo({ beats: [], bars: { first: 0, meter: { pulses: 4, beats: 4, unit: 4 }, sure: 0 }, length: 1 }),
-    ).toBeUndefined();
-  });
-});
-
-describe('a rhythm pattern', () => {
-  const meters = [
-    { bar: 1, beats: 4, unit: 4 },
-    { bar: 1, beats: 3, unit: 4 },
-    { bar: 1, beats: 6, unit: 8 },
-    { bar: 1, beats: 7, unit: 8 },
-    { bar: 1, beats: 5, unit: 4 },
-  ];
-  it('keeps inside its section and its bars, whatever the meter, and starts every bar anew', () => {
-    for (const pattern of PATTERNS) {
-      for (const m of meters) {
-        const meter = meterMap([m]);
-        const range = { from: barStart(meter, 3), to: barStart(meter, 7) };
-        const hits = patternHits(pattern, range, meter, 3);
-        expect(hits.every((h) => h.at >= range.from && h.at < range.to && h.velocity > 0 && h.velocity < 128)).toBe(
-          true,
-        );
-        for (let bar = 3; bar < 7; bar += 1) expect(hits.some((h) => h.at === barStart(meter, bar))).toBe(true);
-      }
-    }
   });
 });

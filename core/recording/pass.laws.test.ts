@@ -1,4 +1,5 @@
 /** The laws of a pass, over random songs, passes, meters, tempo maps and streams of keys. */
+
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents, messages } from '../testing/arbitraries';
@@ -23,7 +24,9 @@ interface Songful {
   readonly song: SongDocument;
   readonly layers: ReadonlyMap<string, Layer>;
 }
+
 const AT = '2026-01-01T00:00:00.000Z';
+
 const BAR = 3840;
 
 /** A song of 16 bars in which some takes have been recorded, over one another and apart, in a tempo that may change. */
@@ -94,6 +97,7 @@ interface Passing {
   readonly events: readonly { readonly share: number; readonly message: (PassInput & { type: 'key' })['message'] }[];
   readonly stop: number;
 }
+
 const passings: fc.Arbitrary<Passing> = fc.record({
   range: fc
     .tuple(fc.integer({ min: 0, max: 14 * 4 }), fc.integer({ min: 1, max: 20 }))
@@ -151,13 +155,17 @@ const holding = (controls: readonly ControlEvent[], tick: number): Record<string
       .map(([lane, m]) => [lane, m.value])
       .filter(([lane, value]) => value !== REST[lane as string] && value !== 0),
   );
+
 const REST: Readonly<Record<string, number>> = { 'control 11': 127, bend: 8192 };
+
 /** The notes that start outside a range; one that rings into it may be cut at its start. */
 const outside = ({ notes }: Reading, { from, to }: TickRange) =>
   notes
     .filter((n) => n.start < from || n.start >= to)
     .map((n) => ({ ...n, end: n.start < from && n.end >= from ? 'cut or not' : n.end }));
+
 const signed = (r: Reading) => r.notes.map((n) => `${n.id} ${n.start} ${n.end}`).sort();
+
 const anyMode = fc.constantFrom(...MODES);
 
 describe('a pass over a song', () => {

@@ -5,16 +5,20 @@ import { valuesBefore } from '../performance/controls';
 import { inRange, type TickRange } from '../time/units';
 import type { KeyMessage } from '../performance/messages';
 import type { Reading } from '../performance/notes';
-import { readLayer, type Layer, type LayerEvent } from './layer';
-import { pick, readComp, type Pick } from './line';
+import { type Layer, type LayerEvent } from './layer';
 import { clear, readTake } from './take';
 
 const as = { policy: 'heard', nudge: 0 } as const;
+
 /** At 120, a quarter is half a second. */
 const event = (quarters: number, message: KeyMessage): LayerEvent => ({ at: quarters / 2, message });
+
 const on = (q: number, key = 60) => event(q, { type: 'noteOn', key, velocity: 90 });
+
 const off = (q: number, key = 60) => event(q, { type: 'noteOff', key, velocity: 64 });
+
 const sustain = (q: number, value: number) => event(q, { type: 'control', controller: 64, value });
+
 const layer = (
   events: LayerEvent[],
   from: number,
@@ -22,55 +26,11 @@ const layer = (
   over: Partial<Layer['header']> = {},
   clears: TickRange[] = [],
 ): Layer => ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
+
 const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
+
 /** What a controller holds at every place where it changes. */
 const sustainAt = (r: Reading, tick: number) => valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
-
-describe('a layer', () => {
-  it('reads what was struck inside its range', () => {
-    expect(starts(readLayer(layer([on(-1), off(-0.5), on(0), off(1), on(4), off(5)], 0, 4), as))).toEqual([[60, 0, 1]]);
-  });
-
-  it('takes in a strike just ahead of its start, and lets it sound from the start on', () => {
-    const early = layer([on(-0.2), off(1)], 0, 4);
-    expect(starts(readLayer(early, as))).toEqual([[60, 0, 1]]);
-    expect(early.events[0]!.at).toBe(-0.1);
-    expect(readLayer(layer([on(-0.3), off(1)], 0, 4), as).notes).toEqual([]);
-  });
-
-  it('closes what is held, and the pedal, at its end', () => {
-    const r = readLayer(layer([sustain(1, 127), on(3)], 0, 4), as);
-    expect(starts(r)).toEqual([[60, 3, 4]]);
-    expect(r.controls.map((c) => [c.at / 960, c.message.value])).toEqual([
-      [1, 127],
-      [4, 0],
-    ]);
-  });
-
-  it('knows a pedal that was down before its start', () => {
-    expect(readLayer(layer([sustain(-1, 127), on(0), off(1)], 0, 4), as).controls[0]).toMatchObject({
-      at: 0,
-      message: { value: 127 },
-    });
-  });
-
-  it('is placed by the policy of its part', () => {
-    const late = layer([on(1), off(2)], 0, 8, { latency: { output: 0.05, input: 0.01 } });
-    const ms = (start: number) => Math.round((start / 960 - 1) * 500);
-    expect(ms(readLayer(late, as).notes[0]!.start)).toBe(-10);
-    expect(ms(readLayer(late, { policy: 'played', nudge: 0 }).notes[0]!.start)).toBe(-60);
-    expect(ms(readLayer(late, { policy: 'heard', nudge: 15 }).notes[0]!.start)).toBe(5);
-  });
-
-  it('keeps its place in the tempo it was recorded in', () => {
-    const r = readLayer(layer([on(4), off(5)], 0, 8, { tempo: [{ tick: 0, bpm: 60 }] }), as);
-    expect(r.notes[0]!.start).toBe(2 * 960);
-  });
-
-  it('reads as silence when it was stopped before it began', () => {
-    expect(readLayer(layer([on(0), off(1)], 4, 4), as)).toEqual({ notes: [], controls: [] });
-  });
-});
 
 describe('a take', () => {
   const below = layer([sustain(0, 127), on(0), off(2.5), on(3), off(4), on(5), off(6), sustain(6, 0)], 0, 8, {
@@ -151,44 +111,5 @@ describe('a take', () => {
         expect(clear(reading(all), [{ from: 50, to: 50 }])).toEqual(reading(all));
       }),
     );
-  });
-});
-
-describe('the comp', () => {
-  const picks = fc.array(fc.record({ range: ranges(5000), takeId: fc.constantFrom('a', 'b', 'c') }), { maxLength: 12 });
-  const at = (comp: readonly Pick[], tick: number) => comp.find((p) => inRange(tick, p))?.takeId;
-
-  it('hears the last take picked for a place, and the earlier one elsewhere', () => {
-    fc.assert(
-      fc.property(picks, fc.integer({ min: 0, max: 10_000 }), (rows, tick) => {
-        const comp = rows.reduce<Pick[]>((c, { range, takeId }) => pick(c, { ...range, takeId }), []);
-        expect(at(comp, tick)).toBe(rows.findLast((r) => inRange(tick, r.range))?.takeId);
-        comp.slice(1).forEach((p, i) => expect(p.from).toBeGreaterThanOrEqual(comp[i]!.to));
-      }),
-    );
-  });
-
-  const a = readLayer(layer([sustain(0, 127), on(0), off(6), on(7), off(8)], 0, 8, { id: 'a' }), as);
-  const b = readLayer(layer([on(4, 72), off(5, 72)], 0, 8, { id: 'b' }), as);
-  const takeOf = (id: string) => (id === 'a' ? a : b);
-
-  it('cuts a note at the join and lifts the pedal for a take that has it up', () => {
-    const line = readComp(
-      [
-        { from: 0, to: 4 * 960, takeId: 'a' },
-        { from: 4 * 960, to: 8 * 960, takeId: 'b' },
-      ],
-      takeOf,
-    );
-    expect(starts(line)).toEqual([
-      [60, 0, 4],
-      [72, 4, 5],
-    ]);
-    expect([3.9, 4].map((q) => sustainAt(line, q * 960))).toEqual([127, 0]);
-  });
-
-  it('puts the pedal down where a picked stretch starts in the middle of it, and up where nothing follows', () => {
-    const line = readComp([{ from: 6.5 * 960, to: 7.5 * 960, takeId: 'a' }], takeOf);
-    expect([6.4, 6.5, 7.5].map((q) => sustainAt(line, q * 960))).toEqual([0, 127, 0]);
   });
 });

@@ -1,9 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { changedSince, setupOf } from './figures';
 import { LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop } from './looptest';
-import { outputFromTaps, readTaps, TAP_CLICKS, TAP_EVERY } from './taptest';
 
 const RATE = 48_000;
 
@@ -28,10 +26,12 @@ function loop(
   });
   return { recording, sent };
 }
+
 const measure = (...of: Parameters<typeof loop>) => {
   const { recording, sent } = loop(...of);
   return readLoop(recording, RATE, sent);
 };
+
 const strokeRms = Math.sqrt(loopStroke(RATE).reduce((s, x) => s + x * x, 0) / loopStroke(RATE).length);
 
 describe('the loop test', () => {
@@ -67,52 +67,5 @@ describe('the loop test', () => {
     const found = measure((i) => (i === 3 ? 0.2 : 0.0321));
     expect(found).toMatchObject({ type: 'measured', strokes: LOOP_STROKES - 1 });
     if (found.type === 'measured') expect(found.delay).toBeCloseTo(0.0321, 4);
-  });
-});
-
-describe('the tap test', () => {
-  const clicks = Array.from({ length: TAP_CLICKS }, (_, i) => 5 + i * TAP_EVERY);
-  const taps = (late: number, spread: number, seed = 2) => {
-    const random = seeded(seed);
-    return clicks.map((c) => c + late + random.normal(spread));
-  };
-
-  it('says how late the taps are, and how far they lie apart, whatever single slips there are', () => {
-    const good = taps(0.045, 0.008);
-    const found = readTaps(clicks, [...good.slice(0, 9), good[9]! + 0.2, ...good.slice(11), good[4]! + 0.1]);
-    expect(found).toMatchObject({ type: 'measured' });
-    if (found.type === 'measured') {
-      expect(Math.abs(found.late - 0.045)).toBeLessThan(0.006);
-      expect(found.spread).toBeLessThan(0.014);
-    }
-  });
-
-  it('refuses too few taps, and taps that follow nothing', () => {
-    expect(readTaps(clicks, [])).toEqual({ type: 'refused', why: 'few' });
-    expect(readTaps(clicks, taps(0.02, 0.005).slice(0, 8))).toEqual({ type: 'refused', why: 'few' });
-    expect(readTaps(clicks, taps(0, 0.12, 5))).toEqual({ type: 'refused', why: 'wide' });
-  });
-
-  it('knows the way out from two of them, without the habit of tapping early', () => {
-    const habit = -0.03;
-    const of = (late: number, seed: number) => {
-      const found = readTaps(clicks, taps(late, 0.004, seed));
-      return found.type === 'measured' ? found.late : Number.NaN;
-    };
-    expect(outputFromTaps(of(0.06 + habit, 3), of(habit, 4))).toBeCloseTo(0.06, 2);
-    expect(outputFromTaps(-0.01, 0.02)).toBe(0);
-  });
-});
-
-describe('stored figures', () => {
-  const figure = (at: string) => ({ seconds: 0.02, spread: 0, method: 'loop' as const, at });
-  it('belong to one set-up, and another one says that they do not hold', () => {
-    const here = setupOf(48_000, 0.0107, 'default output');
-    expect(here).toEqual({ id: 'default output 48000 10.7', words: 'default output, 48 kHz, buffer 10.7 ms' });
-    const old = { words: 'old', output: figure('2026-01-01'), input: null };
-    const newer = { words: 'newer', output: figure('2026-02-01'), input: null };
-    expect(changedSince({}, here.id)).toBeUndefined();
-    expect(changedSince({ a: old, b: newer, c: { words: 'none', output: null, input: null } }, here.id)).toBe(newer);
-    expect(changedSince({ a: old, [here.id]: newer }, here.id)).toBeUndefined();
   });
 });

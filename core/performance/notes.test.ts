@@ -1,49 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { messages } from '../testing/arbitraries';
-import { restore } from './controls';
-import { bytesFromMessage, keyName, messageFromBytes, type KeyMessage } from './messages';
 import { eventsFromReading, notesFromEvents, soundingEnds, type PlacedEvent } from './notes';
 
 const on = (at: number, key = 60, velocity = 80): PlacedEvent => ({ at, message: { type: 'noteOn', key, velocity } });
+
 const off = (at: number, key = 60, velocity = 64): PlacedEvent => ({ at, message: { type: 'noteOff', key, velocity } });
+
 const pedal = (at: number, value: number) => ({ at, message: { type: 'control', controller: 64, value } as const });
+
 const lengths = (events: PlacedEvent[], end = 9999) =>
   notesFromEvents(events, end, 'x').map((n) => [n.key, n.start, n.end]);
-
-describe('messages from bytes', () => {
-  it('reads what it writes', () => {
-    fc.assert(
-      fc.property(messages, fc.integer({ min: 0, max: 15 }), (message, channel) => {
-        expect(messageFromBytes(bytesFromMessage(message, channel))).toEqual(message);
-      }),
-    );
-  });
-
-  it('takes a note-on of velocity 0 for a note-off', () => {
-    expect(messageFromBytes([0x90, 60, 0])).toEqual({ type: 'noteOff', key: 60, velocity: 64 });
-  });
-
-  it.each([[[]], [[0x90]], [[0x90, 60]], [[0x90, 200, 5]], [[60, 60, 60]], [[0xf8]], [[0xfe]], [[0xf0, 1, 2]]])(
-    'passes over %j',
-    (bytes) => {
-      expect(messageFromBytes(bytes)).toBeUndefined();
-    },
-  );
-
-  it('never fails on random bytes', () => {
-    fc.assert(
-      fc.property(fc.uint8Array({ maxLength: 6 }), (bytes) => {
-        const message = messageFromBytes(bytes);
-        if (message && message.type === 'noteOn') expect(message.velocity).toBeGreaterThan(0);
-      }),
-    );
-  });
-
-  it('names keys', () => {
-    expect([21, 60, 61, 108].map(keyName)).toEqual(['A0', 'C4', 'C♯4', 'C8']);
-  });
-});
 
 describe('notes from events', () => {
   it('pairs each strike with its release', () => {
@@ -109,27 +76,5 @@ describe('the sustain pedal', () => {
   it('does nothing when it is up at the release, or never lifted', () => {
     expect(held([on(0), off(10)], [pedal(12, 127), pedal(50, 0)])).toEqual([10]);
     expect(held([on(0), off(10)], [pedal(5, 127)])).toEqual([10]);
-  });
-});
-
-describe('controllers', () => {
-  const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
-  it('go to rest when nothing asks for them: pedal up, bend to the middle, expression full', () => {
-    const held = new Map([
-      ['control 64', control(64, 127)],
-      ['bend', { type: 'bend', value: 9000 }],
-      ['control 11', control(11, 20)],
-    ] as never);
-    expect(restore(held as never, new Map(), 7).map((e) => [e.at, e.message])).toEqual([
-      [7, control(64, 0)],
-      [7, { type: 'bend', value: 8192 }],
-      [7, control(11, 127)],
-    ]);
-  });
-
-  it('are left alone when they hold what is wanted', () => {
-    const held = new Map([['control 64', control(64, 127)]]) as never;
-    expect(restore(held, held, 0)).toEqual([]);
-    expect(restore(new Map(), new Map([['control 64', control(64, 0)]]) as never, 0)).toEqual([]);
   });
 });

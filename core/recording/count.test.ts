@@ -1,13 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { meterChanges, notes, tempoChanges } from '../testing/arbitraries';
+import { meterChanges, tempoChanges } from '../testing/arbitraries';
 import { barAt, barStart, meterAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { clearsOf, phrases } from './clears';
-import { MODES } from '../vocabulary/modes';
 import { countOff } from './count';
 
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
+
 const tempo = tempoMap([{ tick: 0, bpm: 120 }]);
 
 describe('a count-off', () => {
@@ -74,33 +73,5 @@ describe('a count-off', () => {
 
   it('of no bars is no count', () => {
     expect(countOff(tempo, meter, 3840, 0)).toEqual({ from: 2, beats: [] });
-  });
-});
-
-describe('what a mode clears', () => {
-  const range = { from: 0, to: 10_000 };
-  const note = (start: number, end: number) => ({ id: `${start}`, key: 60, velocity: 9, release: 0, start, end });
-
-  it('follows the phrases, and a short gap does not end one', () => {
-    expect(phrases([note(0, 400), note(1300, 1500), note(3000, 3100)], 960)).toEqual([
-      { from: 0, to: 1500 },
-      { from: 3000, to: 3100 },
-    ]);
-    expect(clearsOf('replace while I play', range, [note(100, 300)])).toEqual([{ from: 100, to: 300 }]);
-    expect(clearsOf('replace from my first note', range, [note(100, 300)])).toEqual([{ from: 100, to: 10_000 }]);
-    expect(clearsOf('replace', range, [])).toEqual([range]);
-    expect(clearsOf('merge', range, [note(1, 2)])).toEqual([]);
-  });
-
-  it('is never more than replace would clear', () => {
-    fc.assert(
-      fc.property(fc.constantFrom(...MODES), notes, (mode, all) => {
-        const recorded = { from: 0, to: 40_000 };
-        clearsOf(mode, recorded, all).forEach((c) => {
-          expect(c.from).toBeGreaterThanOrEqual(recorded.from);
-          expect(c.to).toBeLessThanOrEqual(recorded.to);
-        });
-      }),
-    );
   });
 });

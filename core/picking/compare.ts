@@ -1,0 +1,250 @@
+import { SUSTAIN } from '../performance/messages';
+import { barAt, barStart, type MeterMap } from '../time/meter';
+import type { TempoMap } from '../time/tempo';
+import type { Milliseconds, Ticks } from '../time/units';
+import { alignTakes, type ReadTake, type Slot, type Struck } from './slots';
+
+/** Something in a take that the other takes say was not meant. */
+export interface Slip {
+  readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal';
+  readonly bar: number;
+  readonly at: Ticks;
+  /** The key that was struck, or that is missing; not there for the pedal. */
+  readonly key?: number;
+  /** The key that was meant, of a wrong one. */
+  readonly meant?: number;
+  /** The note in the take; not there where it is missing. */
+  readonly note?: string;
+  /** How far off, of an early or late one. */
+  readonly ms?: Milliseconds;
+}
+
+/** One take in one bar that it covers. */
+export interface TakeBar {
+  readonly slips: readonly Slip[];
+  /** Spread of its strikes against the other takes', one standard deviation; null where there are too few to tell. */
+  readonly spread: Milliseconds | null;
+  /** It plays the bar in another way than most, and is not alone in that. */
+  readonly variation: boolean;
+}
+
+/** A bar that is played in several ways, each more than once: which takes play it which way, the most usual first. */
+export interface Variation {
+  readonly bar: number;
+  readonly readings: readonly (readonly string[])[];
+}
+
+export interface Comparison {
+  /** By take, by bar. */
+  readonly bars: ReadonlyMap<string, ReadonlyMap<number, TakeBar>>;
+  readonly variations: readonly Variation[];
+}
+
+/** With fewer takes than this in a bar, nothing says which of them is as it was meant. */
+export const FEWEST_TAKES = 3;
+/** A strike this far from the other takes' is early or late, or so many spreads where the players' time is loose. */
+const OFF: Milliseconds = 60;
+const OFF_SPREADS = 3.8;
+/** So is one of a phrase that lies as a whole this far from theirs. */
+const PHRASE_OFF: Milliseconds = 45;
+/** A missing and an extra note this near to each other are one wrong note. */
+const SAME_STRIKE: Milliseconds = 90;
+/** The pedal is compared so many times a bar, and is another where it differs as often as this. */
+const PEDAL_LOOKS = 8;
+const PEDAL_DIFFERS = 3;
+
+interface BarTake {
+  readonly take: number;
+  readonly slots: ReadonlySet<number>;
+}
+
+const difference = (a: ReadonlySet<number>, b: ReadonlySet<number>): Set<number> =>
+  new Set([...[...a].filter((x) => !b.has(x)), ...[...b].filter((x) => !a.has(x))]);
+const common = (a: ReadonlySet<number>, b: ReadonlySet<number>): number[] => [...a].filter((x) => b.has(x));
+
+/** What more than half of some takes play. */
+function agreed(takes: readonly BarTake[]): Set<number> {
+  const counts = new Map<number, number>();
+  for (const { slots } of takes) for (const slot of slots) counts.set(slot, (counts.get(slot) ?? 0) + 1);
+  return new Set([...counts].filter(([, n]) => n * 2 > takes.length).map(([slot]) => slot));
+}
+
+/**
+ * The ways in which a bar is played, the most usual first. Two takes that differ from most in the same way by more
+ * than a slip can explain did so on purpose; so did several.
+ */
+function readingsOf(takes: readonly BarTake[]): BarTake[][] {
+  const most = agreed(takes);
+  const differences = takes.map(({ slots }) => difference(slots, most));
+  const group = takes.map((_, i) => i);
+  const rootOf = (i: number): number => (group[i] === i ? i : rootOf(group[i]!));
+  /** The strength of the likeness by which a group came about. */
+  const shared = new Map<number, number>();
+  for (let i = 0; i < takes.length; i += 1) {
+    for (let j = 0; j < i; j += 1) {
+      const [a, b] = [differences[i]!, differences[j]!];
+      const same = common(a, b);
+      const added = same.filter((slot) => !most.has(slot)).length;
+      const alike = same.length * 2 >= Math.max(a.size, b.size) && (added > 0 || same.length > 1);
+      if (!alike) continue;
+      const [x, y] = [rootOf(i), rootOf(j)];
+      const strength = Math.max(same.length, shared.get(x) ?? 0, shared.get(y) ?? 0);
+      group[x] = y;
+      shared.set(y, strength);
+    }
+  }
+  const groups = new Map<number, BarTake[]>();
+  takes.forEach((take, i) => groups.set(rootOf(i), [...(groups.get(rootOf(i)) ?? []), take]));
+  const onPurpose = [...groups].filter(
+    ([root, { length }]) =>
+      length >= 2 && shared.has(root) && (length >= 0.12 * takes.length + 0.6 || shared.get(root)! >= 4),
+  );
+  const others = takes.filter((_, i) => !onPurpose.some(([root]) => root === rootOf(i)));
+  const ways = [others, ...onPurpose.map(([, members]) => members)].filter((g) => g.length > 0);
+  return ways.sort((a, b) => b.length - a.length || a[0]!.take - b[0]!.take);
+}
+
+/** Whether the pedal of each take is down, at so many places in each bar. */
+function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
+  const pedal = take.controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
+  const looks = new Uint8Array((bars + 1) * PEDAL_LOOKS);
+  let next = 0;
+  let down = 0;
+  for (let bar = 1; bar <= bars; bar += 1) {
+    const from = barStart(meter, bar);
+    const length = barStart(meter, bar + 1) - from;
+    for (let i = 0; i < PEDAL_LOOKS; i += 1) {
+      // Between the beats: on them it changes.
+      const at = from + ((i + 0.5) / PEDAL_LOOKS) * length;
+      for (; next < pedal.length && pedal[next]!.at <= at; next += 1)
+        down = (pedal[next]!.message as { value: number }).value >= 64 ? 1 : 0;
+      looks[bar * PEDAL_LOOKS + i] = down;
+    }
+  }
+  return looks;
+}
+
+/**
+ * Compares takes of one part bar by bar. What most of the takes that cover a bar agree on is what was meant; where
+ * they fall into several readings, each played more than once, each is held against its own.
+ * @param given in any order: the outcome is the same
+ * @param bars how many the song has
+ */
+export function compareTakes(given: readonly ReadTake[], bars: number, tempo: TempoMap, meter: MeterMap): Comparison {
+  const takes = [...given].sort((a, b) => (a.id < b.id ? -1 : 1));
+  const slots = alignTakes(takes, tempo, meter);
+  const inBar: number[][] = Array.from({ length: bars + 2 }, () => []);
+  // A strike that lies just ahead of a bar line means the bar; the middle of all of them says which.
+  slots.forEach((slot, i) => inBar[Math.max(0, Math.min(bars + 1, barOf(slot, meter)))]!.push(i));
+  const off = Math.max(OFF, OFF_SPREADS * looseness(slots));
+  const pedals = takes.map((take) => pedalLooks(take, bars, meter));
+  const found = new Map(takes.map((t) => [t.id, new Map<number, TakeBar>()]));
+  const variations: Variation[] = [];
+  for (let bar = 1; bar <= bars; bar += 1) {
+    const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
+    const covering = takes.flatMap((take, i): BarTake[] =>
+      take.from <= from && take.to >= to ? [{ take: i, slots: new Set() }] : [],
+    );
+    const own = new Map(covering.map((c) => [c.take, c.slots as Set<number>]));
+    for (const slot of inBar[bar]!) for (const { take } of slots[slot]!.struck) own.get(take)?.add(slot);
+    const ways = covering.length >= FEWEST_TAKES ? readingsOf(covering) : [covering];
+    if (ways.length > 1)
+      variations.push({ bar, readings: ways.map((way) => way.map((member) => takes[member.take]!.id)) });
+    ways.forEach((way, rank) => {
+      const meant = way.length > 1 || ways.length === 1 ? agreed(way) : agreed(ways[0]!);
+      for (const { take, slots: played } of way) {
+        const slips = covering.length >= FEWEST_TAKES ? slipsOf(take, played, meant, slots, bar, off) : [];
+        if (covering.length >= FEWEST_TAKES && pedalDiffers(take, covering, pedals, bar))
+          slips.push({ kind: 'pedal', bar, at: from });
+        const variation = ways.length > 1 && rank > 0;
+        found.get(takes[take]!.id)!.set(bar, { slips, spread: spreadOf(take, played, slots), variation });
+      }
+    });
+  }
+  return { bars: found, variations };
+}
+
+/** How loose the takes' time is: the middle deviation, made comparable to a standard deviation (Rousseeuw, Croux). */
+function looseness(slots: readonly Slot[]): Milliseconds {
+  const off = slots.flatMap(({ ms, struck }) =>
+    struck.length < FEWEST_TAKES ? [] : struck.map((s) => Math.abs(s.ms - ms)),
+  );
+  return off.length ? 1.4826 * off.sort((a, b) => a - b)[off.length >> 1]! : 0;
+}
+
+const barOf = ({ at }: Slot, meter: MeterMap): number => {
+  const bar = barAt(meter, at);
+  const next = barStart(meter, bar + 1);
+  return next - at <= 60 ? bar + 1 : bar;
+};
+
+function slipsOf(
+  take: number,
+  played: ReadonlySet<number>,
+  meant: ReadonlySet<number>,
+  slots: readonly Slot[],
+  bar: number,
+  farOff: Milliseconds,
+): Slip[] {
+  const strikeIn = (slot: number): Struck => slots[slot]!.struck.find((s) => s.take === take)!;
+  const missing = [...meant].filter((slot) => !played.has(slot));
+  const extra = [...played].filter((slot) => !meant.has(slot));
+  const slips: Slip[] = [];
+  for (const slot of missing) {
+    const { key, at, ms } = slots[slot]!;
+    const near = extra
+      .filter((e) => Math.abs(slots[e]!.ms - ms) <= SAME_STRIKE)
+      .sort((a, b) => Math.abs(slots[a]!.key - key) - Math.abs(slots[b]!.key - key))[0];
+    if (near === undefined) {
+      slips.push({ kind: 'missing', bar, at, key });
+      continue;
+    }
+    extra.splice(extra.indexOf(near), 1);
+    const { note } = strikeIn(near);
+    slips.push({ kind: 'wrong', bar, at: note.start, key: note.key, meant: key, note: note.id });
+  }
+  for (const slot of extra) {
+    const { note } = strikeIn(slot);
+    slips.push({ kind: 'extra', bar, at: note.start, key: note.key, note: note.id });
+  }
+  for (const slot of played) {
+    if (!meant.has(slot) || slots[slot]!.struck.length < FEWEST_TAKES) continue;
+    const { note, ms, lag } = strikeIn(slot);
+    const off = ms + lag - slots[slot]!.ms;
+    if (Math.abs(off) < farOff && Math.abs(lag) < PHRASE_OFF) continue;
+    const by = Math.abs(off) >= farOff ? off : lag;
+    slips.push({
+      kind: by > 0 ? 'late' : 'early',
+      bar,
+      at: note.start,
+      key: note.key,
+      note: note.id,
+      ms: Math.abs(by),
+    });
+  }
+  return slips.sort((a, b) => a.at - b.at);
+}
+
+function pedalDiffers(take: number, covering: readonly BarTake[], pedals: readonly Uint8Array[], bar: number): boolean {
+  let differs = 0;
+  for (let i = 0; i < PEDAL_LOOKS; i += 1) {
+    const look = bar * PEDAL_LOOKS + i;
+    const down = covering.filter((c) => pedals[c.take]![look] === 1).length;
+    // Where takes are of two minds, neither is wrong.
+    const clear = down * 3 >= covering.length * 2 || down * 3 <= covering.length;
+    if (clear && down * 2 > covering.length !== (pedals[take]![look] === 1)) differs += 1;
+  }
+  return differs >= PEDAL_DIFFERS;
+}
+
+function spreadOf(take: number, played: ReadonlySet<number>, slots: readonly Slot[]): Milliseconds | null {
+  const off = [...played].flatMap((slot) => {
+    const { struck, ms } = slots[slot]!;
+    if (struck.length < 2) return [];
+    const own = struck.find((s) => s.take === take)!;
+    return [own.ms - ms];
+  });
+  if (off.length < 2) return null;
+  const mean = off.reduce((a, b) => a + b, 0) / off.length;
+  return Math.sqrt(off.reduce((sum, x) => sum + (x - mean) ** 2, 0) / off.length);
+}

@@ -1,0 +1,217 @@
+import type { Note } from '../performance/notes';
+import type { ControlEvent } from '../performance/controls';
+import { barAt, type MeterMap } from '../time/meter';
+import { secondsAt, type TempoMap } from '../time/tempo';
+import type { Milliseconds, TickRange, Ticks } from '../time/units';
+
+/** A take as it reads, with the range that it covers. */
+export interface ReadTake extends TickRange {
+  readonly id: string;
+  readonly notes: readonly Note[];
+  readonly controls: readonly ControlEvent[];
+}
+
+/** A note of a take, on the takes' common clock. */
+export interface Struck {
+  /** The place of its take in the list. */
+  readonly take: number;
+  readonly note: Note;
+  readonly ms: Milliseconds;
+  /** How late its take is there, against the others. */
+  readonly lag: Milliseconds;
+}
+
+/** One note that several takes have: in each take that has it, the same key, meant for the same moment. */
+export interface Slot {
+  readonly key: number;
+  /** The middle of its strikes, each freed of its take's lag. */
+  readonly ms: Milliseconds;
+  readonly at: Ticks;
+  /** At most one for each take. */
+  readonly struck: readonly Struck[];
+}
+
+/** The farthest that a phrase may lie from the other takes' and still be known for the same. */
+const FARTHEST: Milliseconds = 260;
+/** Lags are looked for in steps of this, and smoothed over as much on either side. */
+const BIN: Milliseconds = 10;
+/** A lag is believed where so many times more pairs agree on it than on none. */
+const CLEARLY = 1.4;
+/** A lag must be larger than this to be told from loose time. */
+const LEAST_LAG: Milliseconds = 30;
+/** Strikes of one key that lie closer than this can be one note. */
+const TOGETHER: Milliseconds = 75;
+/** A note that stands alone belongs to a slot as near as this that lacks its take. */
+const STRAY: Milliseconds = 160;
+
+const median = (values: readonly number[]): number => {
+  const sorted = [...values].sort((a, b) => a - b);
+  const middle = sorted.length >> 1;
+  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
+};
+
+/** The first place in a rising list whose value is at least `value`. */
+function lowerBound(values: readonly number[], value: number): number {
+  let [low, high] = [0, values.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (values[middle]! < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+interface Timed {
+  readonly take: number;
+  readonly note: Note;
+  readonly ms: Milliseconds;
+  /** Half bars from the song's start. */
+  readonly window: number;
+}
+
+/**
+ * How late each take is against the others, half bar by half bar: the lag on which most pairs of strikes of the same
+ * key agree in a bar around it; 0 where none is clearly better. A histogram of differences, as used to find the
+ * offset of two recordings of one thing (e.g. A. Wang, ISMIR 2003).
+ */
+function lagsOf(timed: readonly Timed[], takes: number): Map<number, Milliseconds>[] {
+  if (timed.length === 0) return Array.from({ length: takes }, () => new Map());
+  const byKey = new Map<number, { ms: number[]; of: Timed[] }>();
+  for (const t of [...timed].sort((a, b) => a.ms - b.ms)) {
+    const list = byKey.get(t.note.key) ?? { ms: [], of: [] };
+    list.ms.push(t.ms);
+    list.of.push(t);
+    byKey.set(t.note.key, list);
+  }
+  const bins = Math.round((2 * FARTHEST) / BIN) + 1;
+  const first = Math.min(...timed.map((t) => t.window)) - 1;
+  const windows = Math.max(...timed.map((t) => t.window)) - first + 2;
+  const counts = Array.from({ length: takes }, () => new Float64Array(windows * bins));
+  for (const { ms, of } of byKey.values()) {
+    for (const mine of of) {
+      const row = counts[mine.take]!;
+      const here = (mine.window - first) * bins;
+      for (let i = lowerBound(ms, mine.ms - FARTHEST); i < ms.length && ms[i]! <= mine.ms + FARTHEST; i += 1) {
+        if (of[i]!.take === mine.take) continue;
+        const bin = Math.round((mine.ms - ms[i]! + FARTHEST) / BIN);
+        row[here + bin]! += 2;
+        row[here - bins + bin]! += 1;
+        row[here + bins + bin]! += 1;
+      }
+    }
+  }
+  const zero = Math.round(FARTHEST / BIN);
+  return counts.map((row) => {
+    const lags = new Map<number, Milliseconds>();
+    for (let window = 0; window < windows; window += 1) {
+      const histogram = row.subarray(window * bins, (window + 1) * bins);
+      const smooth = histogram.map((_, bin) => {
+        let sum = 0;
+        for (let d = -3; d <= 3; d += 1) sum += (histogram[bin + d] ?? 0) * (4 - Math.abs(d));
+        return sum;
+      });
+      let best = zero;
+      for (let bin = 0; bin < bins; bin += 1) {
+        const nearer = Math.abs(bin - zero) < Math.abs(best - zero);
+        if (smooth[bin]! > smooth[best]! || (smooth[bin] === smooth[best] && nearer)) best = bin;
+      }
+      const lag = (best - zero) * BIN;
+      if (Math.abs(lag) >= LEAST_LAG && smooth[best]! > CLEARLY * smooth[zero]!) lags.set(first + window, lag);
+    }
+    return lags;
+  });
+}
+
+/**
+ * Splits strikes of one key, in time order and close to each other, into notes with at most one strike of each take.
+ * A few strikes too many are a slip of their own; where there are many, the key was struck more than once.
+ */
+function split(run: readonly Struck[]): Struck[][] {
+  const takes = new Set(run.map((s) => s.take));
+  const span = run.at(-1)!.ms - run[0]!.ms;
+  if (takes.size === run.length && span <= 2 * TOGETHER) return [[...run]];
+  const doubles = run.length - takes.size;
+  if (doubles > 0 && doubles * 3 <= takes.size && span <= 2.5 * TOGETHER) {
+    const middle = median(run.map((s) => s.ms));
+    const nearest = new Map<number, Struck>();
+    for (const s of run) {
+      const known = nearest.get(s.take);
+      if (!known || Math.abs(s.ms - middle) < Math.abs(known.ms - middle)) nearest.set(s.take, s);
+    }
+    const kept = new Set(nearest.values());
+    const others = run.filter((s) => !kept.has(s));
+    return [[...kept], ...runsOf(others).flatMap(split)];
+  }
+  let at = 1;
+  for (let i = 2; i < run.length; i += 1) if (run[i]!.ms - run[i - 1]!.ms > run[at]!.ms - run[at - 1]!.ms) at = i;
+  return [...split(run.slice(0, at)), ...split(run.slice(at))];
+}
+
+/** Strikes in time order, parted where two lie farther apart than one note's can. */
+function runsOf(strikes: readonly Struck[]): Struck[][] {
+  const runs: Struck[][] = [];
+  for (const s of strikes) {
+    const run = runs.at(-1);
+    if (run && s.ms - run.at(-1)!.ms <= TOGETHER) run.push(s);
+    else runs.push([s]);
+  }
+  return runs;
+}
+
+/** Brings strikes that stand alone to a note of the same key near by that lacks their take. */
+function gatherStrays(groups: Struck[][]): Struck[][] {
+  const rising = groups.map((g) => ({ group: g, ms: median(g.map((s) => s.ms)) })).sort((a, b) => a.ms - b.ms);
+  const gone = new Set<Struck[]>();
+  rising.forEach(({ group, ms }, i) => {
+    if (group.length > 1) return;
+    const [stray] = group as [Struck];
+    const near = [-2, -1, 1, 2]
+      .map((d) => rising[i + d])
+      .filter((other) => other && !gone.has(other.group) && other.group.length > 1)
+      .filter((other) => Math.abs(other!.ms - ms) <= STRAY && other!.group.every((s) => s.take !== stray.take))
+      .sort((a, b) => Math.abs(a!.ms - ms) - Math.abs(b!.ms - ms))[0];
+    if (!near) return;
+    near.group.push(stray);
+    gone.add(group);
+  });
+  return groups.filter((g) => !gone.has(g));
+}
+
+/**
+ * Aligns takes of one part note by note. Takes were played to the same song, so their strikes lie near each other;
+ * what is found first is where a take rushed or dragged as a whole, and then, key by key, which strikes are one note.
+ * It does not matter in what order the takes lie, nor whether they cover all of the song.
+ * @returns the notes in time order
+ */
+export function alignTakes(takes: readonly ReadTake[], tempo: TempoMap, meter: MeterMap): Slot[] {
+  const timed = takes.flatMap(({ notes }, take) =>
+    notes.map((note): Timed => {
+      const bar = barAt(meter, note.start);
+      const half = barAt(meter, note.start + (barLength(meter, bar) >> 1)) > bar ? 1 : 0;
+      return { take, note, ms: secondsAt(tempo, note.start) * 1000, window: bar * 2 + half };
+    }),
+  );
+  const lags = lagsOf(timed, takes.length);
+  const byKey = new Map<number, Struck[]>();
+  for (const { take, note, ms, window } of timed) {
+    const lag = lags[take]!.get(window) ?? 0;
+    const strikes = byKey.get(note.key) ?? [];
+    strikes.push({ take, note, ms: ms - lag, lag });
+    byKey.set(note.key, strikes);
+  }
+  const slots: Slot[] = [];
+  for (const [key, strikes] of byKey) {
+    strikes.sort((a, b) => a.ms - b.ms || a.take - b.take);
+    for (const struck of gatherStrays(runsOf(strikes).flatMap(split))) {
+      const ms = median(struck.map((s) => s.ms));
+      slots.push({ key, ms, at: median(struck.map((s) => s.note.start)), struck });
+    }
+  }
+  return slots.sort((a, b) => a.ms - b.ms || a.key - b.key);
+}
+
+function barLength(meter: MeterMap, bar: number): Ticks {
+  let low = meter.spans[0]!;
+  for (const span of meter.spans) if (span.bar <= bar) low = span;
+  return low.ticksPerBar;
+}

@@ -1,0 +1,53 @@
+import { describe, expect, it } from 'vitest';
+import { layTreatment, type Treatment } from '../../timing/treatment';
+import { treatedWords } from '../../timing/words';
+import { meterMap } from '../../time/meter';
+import { change, type Command } from '../changes';
+import { newSong, type SongDocument } from '../../document/document';
+
+const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
+
+const range = { from: 0, to: 15_360 };
+
+const does = (song: SongDocument, ...commands: Command[]): SongDocument =>
+  commands.reduce((doc, command) => change(doc, command).document, song);
+
+const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
+
+const treatment = (over: Partial<Treatment> = {}): Treatment => ({
+  id: 'layer-of-a-pass-treatment',
+  ...range,
+  grid: '16 straight',
+  strength: 1,
+  ends: 'keep length',
+  ...over,
+});
+
+describe('a treatment', () => {
+  it('is split any number of times and stays valid, each piece with an id of its own', () => {
+    let song = does(plain, { type: 'treat', part: 'piano', treatment: treatment() });
+    for (let punch = 0; punch < 60; punch += 1)
+      song = does(song, {
+        type: 'take treatment off',
+        part: 'piano',
+        range: { from: 100 + punch * 200, to: 150 + punch * 200 },
+      });
+    const ids = song.parts[0]!.treatments.map((t) => t.id);
+    expect(ids).toHaveLength(61);
+    expect(new Set(ids).size).toBe(61);
+    expect(Math.max(...ids.map((id) => id.length))).toBeLessThan(80);
+  });
+
+  it('is told in words wherever it is, over some of the stretch or for some passes', () => {
+    const all = [
+      treatment({ to: 3840 }),
+      treatment({ id: 'b', from: 7680, to: 11_520, grid: '8 straight', strength: 0.5, layers: ['x'] }),
+    ];
+    expect(treatedWords(all, range, fourFour)).toBe(
+      'bar 1 100% to sixteenths, bar 3 what one pass brought 50% to eighths',
+    );
+    expect(treatedWords(all, { from: 3840, to: 7680 }, fourFour)).toBe('');
+    const laid = layTreatment(all, treatment({ id: 'c' }));
+    expect(treatedWords(laid, range, fourFour)).toBe('bars 1–4 100% to sixteenths');
+  });
+});

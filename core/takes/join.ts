@@ -1,0 +1,124 @@
+import { SUSTAIN } from '../performance/messages';
+import type { Note, Reading } from '../performance/notes';
+import type { Ticks } from '../time/units';
+import { belongsTo, MEANT_AHEAD, meansPlace } from './meaning';
+
+/** What becomes of a note that is held over a join. */
+export const HELD = ['cut', 'ring', 'take over'] as const;
+export type Held = (typeof HELD)[number];
+
+/** What was chosen for one join, beyond going from one take to the other there. */
+export interface JoinChoice {
+  /**
+   * Notes held over it end there, ring on to their own end, or go on in the take that follows where that holds the same
+   * key.
+   */
+  readonly held: Held;
+  /** The pedal comes up just before it, so that nothing from before rings on under a pedal that stays down. */
+  readonly lift: boolean;
+  /** Notes of either take that are not sounded: both have them, and one is enough. */
+  readonly drop: readonly string[];
+  /** Notes that are sounded though they lie on the other side of it: neither take would. */
+  readonly keep: readonly string[];
+}
+
+export const AS_IT_FALLS: JoinChoice = { held: 'cut', lift: false, drop: [], keep: [] };
+
+/** How far before the join a pedal comes up that is lifted there. */
+export const LIFT_AHEAD: Ticks = 40;
+/** Strikes of one key as near as this, one of each take, are one strike. */
+const ONE_STRIKE: Ticks = 240;
+/** A note that is held less than this beyond a place is let go there. */
+const LET_GO: Ticks = 60;
+
+/** What there is of a take at a place where it may begin or end. */
+export interface AtPlace {
+  /** Notes whose key is down across it. */
+  readonly held: readonly Note[];
+  /** Whether the sustain pedal is down just before it. */
+  readonly pedal: boolean;
+  /** Strikes near it. */
+  readonly near: readonly Note[];
+}
+
+/** The index of the first note that starts at or after a tick. */
+export function firstFrom(notes: readonly Note[], at: Ticks): number {
+  let [low, high] = [0, notes.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (notes[middle]!.start < at) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** What a take has at each of some places, in rising order. */
+export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[]): AtPlace[] {
+  let [next, moved, pedal] = [0, 0, false];
+  let down: Note[] = [];
+  return places.map((at) => {
+    for (; next < notes.length && notes[next]!.start < at; next += 1) down.push(notes[next]!);
+    down = down.filter((note) => note.end > at);
+    for (; moved < controls.length && controls[moved]!.at < at; moved += 1) {
+      const { message } = controls[moved]!;
+      if (message.type === 'control' && message.controller === SUSTAIN) pedal = message.value >= 64;
+    }
+    const near: Note[] = [];
+    for (let i = firstFrom(notes, at - ONE_STRIKE); i < notes.length && notes[i]!.start < at + ONE_STRIKE; i += 1)
+      near.push(notes[i]!);
+    return { held: down.filter((note) => note.end > at + LET_GO && !meansPlace(note, at)), pedal, near };
+  });
+}
+
+/** Strikes near a join that both takes have, and that would sound twice or not at all. */
+export interface Doubtful {
+  readonly before: Note;
+  readonly after: Note;
+}
+
+const around = (at: Ticks) => ({
+  before: { from: -Infinity, to: at },
+  after: { from: at, to: Infinity },
+});
+
+/** Pairs of strikes near a join that sound in both takes (`double`) or in neither (`lost`). */
+export function doubtfulStrikes(
+  before: AtPlace,
+  after: AtPlace,
+  at: Ticks,
+): { readonly double: Doubtful[]; readonly lost: Doubtful[] } {
+  const ranges = around(at);
+  const double: Doubtful[] = [];
+  const lost: Doubtful[] = [];
+  for (const a of before.near) {
+    const b = after.near.find((n) => n.key === a.key && Math.abs(n.start - a.start) < ONE_STRIKE);
+    if (!b) continue;
+    const [soundsA, soundsB] = [belongsTo(a, ranges.before, true), belongsTo(b, ranges.after, false)];
+    if (soundsA && soundsB) double.push({ before: a, after: b });
+    else if (!soundsA && !soundsB) lost.push({ before: a, after: b });
+  }
+  return { double, lost };
+}
+
+/** Whether going from one take to another at a place cuts nothing, and sounds nothing twice. */
+export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
+  if (before.held.length > 0 || after.held.length > 0 || before.pedal !== after.pedal) return false;
+  const { double, lost } = doubtfulStrikes(before, after, at);
+  return double.length === 0 && lost.length === 0;
+}
+
+/**
+ * Where a note of the take before ends that is held over a join.
+ * @param after the take that follows
+ */
+export function heldUntil(note: Note, held: Held, at: Ticks, after: Reading): Ticks {
+  if (held === 'cut') return at;
+  const isSame = (n: Note) => n.key === note.key;
+  const struck = after.notes.slice(firstFrom(after.notes, at - MEANT_AHEAD)).find((n) => {
+    return isSame(n) && belongsTo(n, { from: at, to: Infinity }, false);
+  });
+  const until = struck ? Math.max(note.start + 1, struck.start) : Infinity;
+  if (held === 'ring') return Math.min(note.end, until);
+  const other = after.notes.findLast((n) => isSame(n) && n.start < at && n.end > at);
+  return other ? Math.min(other.end, until) : at;
+}
