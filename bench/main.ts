@@ -8,6 +8,7 @@ import { lineFigures } from './linecheck';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookback';
 import { passFigures } from './passes';
+import { pickingFigures } from './picking';
 import { timeStretchFigures } from './timestretch';
 import { strikeFigures } from './strikes';
 import { timeFigures } from './time';
@@ -20,6 +21,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   stretch: timeStretchFigures,
   line: lineFigures,
   passes: passFigures,
+  pick: pickingFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
   bounce: bounceFigures,

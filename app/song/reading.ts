@@ -14,8 +14,9 @@ interface KnownLine {
   readonly meter: SongDocument['meter'];
   readonly line: TreatedReading;
 }
-const sameLine = (a: Part, b: Part): boolean =>
-  a.takes === b.takes && a.comp === b.comp && a.treatments === b.treatments;
+/** What of a part decides how its line reads. */
+const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments'] as const;
+const sameLine = (a: Part, b: Part): boolean => KEYS.every((key) => a[key] === b[key]);
 
 /** The open song as it is read: its maps, its parts' lines, and which part is looked at. */
 export const useReading = defineStore('reading', () => {

@@ -3,7 +3,7 @@ import { placementSchema } from '../placement/schema';
 import { treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
 import { SOUNDS, type Sound } from '../vocabulary/sounds';
-import { pickSchema, takeSchema } from './take';
+import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
 /** The inks a part can be written in; their colours are the screen's business. */
 export const INKS = ['sea', 'moss', 'plum', 'brass', 'rust', 'slate'] as const;
@@ -28,12 +28,20 @@ const part = z.object({
   overLine: z.boolean().default(false),
   takes: z.array(takeSchema).readonly(),
   comp: z.array(pickSchema).readonly(),
+  /** Controllers that are picked by themselves, over the comp. */
+  lanes: z.array(lanePickSchema).readonly().default([]),
+  /** What was chosen for joins of the comp; of joins that are no more, too, until the next pick there. */
+  joins: z.array(joinSchema).readonly().default([]),
+  /** Put away: not heard, not listed with the others, and nothing of it lost. */
+  away: z.boolean().default(false),
   treatments: z.array(treatmentSchema).readonly(),
   /** What was last handed over, to see what has changed since; null before the first time. */
   handed: z
     .object({
       at: z.string(),
       comp: z.array(pickSchema).readonly(),
+      lanes: z.array(lanePickSchema).readonly().default([]),
+      joins: z.array(joinSchema).readonly().default([]),
       treatments: z.array(treatmentSchema).readonly(),
       /** What each take was then, as `takeSign` says it. */
       takes: z.record(id, z.string().max(200)),
@@ -75,6 +83,9 @@ export function newPart(
     overLine: false,
     takes: [],
     comp: [],
+    lanes: [],
+    joins: [],
+    away: false,
     treatments: [],
     handed: null,
     sheet,

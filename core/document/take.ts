@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
+import { HELD } from '../takes/join';
+import { PICKED_BY } from '../takes/line';
 import { id, range } from '../vocabulary/fields';
 
 const warpSchema = z
@@ -14,9 +16,21 @@ const warpSchema = z
   })
   .readonly();
 
+/** What the player thinks of a take. */
+export const MARKS = ['good', 'maybe', 'no'] as const;
+export type Mark = (typeof MARKS)[number];
+
+/** What a player says of a take; none of it is heard. */
+export const takeFacts = {
+  name: z.string().max(60).default(''),
+  note: z.string().max(2000).default(''),
+  mark: z.enum(MARKS).nullable().default(null),
+};
+
 export const takeSchema = z
   .object({
     id,
+    ...takeFacts,
     /** Counts up within the part; never used again. */
     number: z.number().int().min(1),
     layers: z.array(id).min(1),
@@ -36,11 +50,42 @@ export const takeSchema = z
   .readonly();
 export type Take = z.infer<typeof takeSchema>;
 
+type NewTake = Pick<Take, 'id' | 'number' | 'layers' | 'from' | 'to' | 'placement' | 'at'> & Partial<Take>;
+/** A take of which nothing has been said yet. */
+export const newTake = (facts: NewTake): Take => ({
+  name: '',
+  note: '',
+  mark: null,
+  warps: [],
+  windows: {},
+  muted: [],
+  ...facts,
+});
+
 /** Which take is heard in a stretch; the comp is made of these. */
-export const pickSchema = z.object({ ...range, takeId: id }).readonly();
+export const pickSchema = z.object({ ...range, takeId: id, by: z.enum(PICKED_BY).optional() }).readonly();
+/** One controller, or all of them, picked by themselves. */
+export const lanePickSchema = z.object({ ...range, takeId: id, lane: z.string().max(40).nullable() }).readonly();
+
+const noteId = z.string().min(1).max(120);
+/** What was chosen for a join, and whether an ear has passed it. It counts where those two takes meet at that place. */
+export const joinSchema = z
+  .object({
+    at: z.number().int(),
+    before: id,
+    after: id,
+    held: z.enum(HELD),
+    lift: z.boolean(),
+    drop: z.array(noteId).max(200).readonly(),
+    keep: z.array(noteId).max(200).readonly(),
+    /** What there was around it when it was passed by ear; null where it was not. */
+    passed: z.string().max(40).nullable(),
+  })
+  .readonly();
+export type Join = z.infer<typeof joinSchema>;
 
 /** FNV-1a (Fowler, Noll, Vo), twice with different starts: 64 bits that tell one text from another. */
-function fingerprint(text: string): string {
+export function fingerprint(text: string): string {
   const hash = (start: number): number => {
     let value = start;
     for (let i = 0; i < text.length; i += 1) value = Math.imul(value ^ text.charCodeAt(i), 0x01000193);

@@ -115,8 +115,10 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
         const nearer = Math.abs(bin - zero) < Math.abs(best - zero);
         if (smooth[bin]! > smooth[best]! || (smooth[bin] === smooth[best] && nearer)) best = bin;
       }
-      const lag = (best - zero) * BIN;
-      if (Math.abs(lag) >= LEAST_LAG && smooth[best]! > CLEARLY * smooth[zero]!) lags.set(first + window, lag);
+      // Of two takes, each lies off by the whole of it against the other: they meet half-way.
+      const lag = ((best - zero) * BIN) / (takes === 2 ? 2 : 1);
+      if (Math.abs(best - zero) * BIN >= LEAST_LAG && smooth[best]! > CLEARLY * smooth[zero]!)
+        lags.set(first + window, lag);
     }
     return lags;
   });

@@ -4,15 +4,14 @@ import type { Part } from '../document/part';
 import { takeSign } from '../document/take';
 import { barAt, barStart } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
-import { readPart, takeReader, type Layers } from './reading';
+import { isJoin, readPart, takeReader, type Layers } from './reading';
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
 
 /** What decides how a stretch of a part sounds, as text: the same text, the same line. */
 function recipeOf(
-  comp: Part['comp'],
-  treatments: Part['treatments'],
+  { comp, lanes, joins, treatments }: Pick<Part, 'comp' | 'lanes' | 'joins' | 'treatments'>,
   signs: Readonly<Record<string, string>>,
   from: Ticks,
   to: Ticks,
@@ -23,6 +22,10 @@ function recipeOf(
       .map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
   return JSON.stringify([
     cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]),
+    cut(lanes).map((l) => [l.from, l.to, l.takeId, l.lane]),
+    joins
+      .filter((j) => j.at >= from && j.at < to && isJoin(comp, j))
+      .map(({ at, held, lift, drop, keep }) => [at, held, lift, drop, keep]),
     cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null]),
   ]);
 }
@@ -42,9 +45,7 @@ export function barStates(part: Part, layers: Layers, song: SongDocument): BarSt
     const to = barStart(meter, i + 2);
     const isHeard = heard.has(i + 1);
     if (isHeard && part.handed) {
-      const { comp, treatments, takes } = part.handed;
-      if (recipeOf(comp, treatments, takes, from, to) === recipeOf(part.comp, part.treatments, signs, from, to))
-        return 'handed over';
+      if (recipeOf(part.handed, part.handed.takes, from, to) === recipeOf(part, signs, from, to)) return 'handed over';
     }
     if (isHeard) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
     return played.has(i + 1) ? 'pencilled' : 'empty';

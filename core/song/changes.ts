@@ -7,6 +7,7 @@ import { compCommands } from './commands/comp';
 import { formCommands } from './commands/form';
 import { partCommands } from './commands/parts';
 import { LAP, recordingCommands } from './commands/recording';
+import { takeCommands } from './commands/takes';
 import { timingCommands } from './commands/timing';
 import type { SongDraft } from './draft';
 import type { Change } from './history';
@@ -15,6 +16,7 @@ import type { Change } from './history';
 const COMMANDS = {
   ...recordingCommands,
   ...compCommands,
+  ...takeCommands,
   ...timingCommands,
   ...backingCommands,
   ...formCommands,

@@ -1,4 +1,5 @@
 import type { Layer } from '../takes/layer';
+import { layerOfNote } from '../performance/notes';
 import { takeSign } from '../document/take';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
@@ -12,8 +13,13 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
     windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])),
   }));
   const treatments = part.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t));
+  // A note's name begins with its layer's.
+  const note = (id: string) => renamed(layerOfNote({ id })) + id.slice(layerOfNote({ id }).length);
+  const chosen = (all: Part['joins']) => all.map((j) => ({ ...j, drop: j.drop.map(note), keep: j.keep.map(note) }));
+  const joins = chosen(part.joins);
   const handed = part.handed && {
     ...part.handed,
+    joins: chosen(part.handed.joins),
     treatments: part.handed.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t)),
     takes: Object.fromEntries(
       Object.entries(part.handed.takes).map(([id, sign]) => {
@@ -22,7 +28,7 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
       }),
     ),
   };
-  return { ...part, takes, treatments, handed };
+  return { ...part, takes, joins, treatments, handed };
 }
 
 /** A song again under another title, with its own layers: what happens to one never touches the other. */

@@ -1,9 +1,9 @@
 import type { SongDocument } from '../document/document';
 import type { Part } from '../document/part';
-import type { Take } from '../document/take';
+import type { Join, Take } from '../document/take';
 import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
 import type { Layer } from '../takes/layer';
-import { readComp } from '../takes/line';
+import { readComp, withLanes } from '../takes/line';
 import { readTake, type Placed } from '../takes/take';
 import type { MeterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
@@ -41,18 +41,26 @@ export type TakeReader = (take: Take) => Reading;
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
-  return readComp(
+  const takeOf = (takeId: string): Reading => {
+    const take = takes.get(takeId);
+    return take ? read(take) : SILENCE;
+  };
+  const comp = readComp(
     part.comp,
-    (takeId) => {
-      const take = takes.get(takeId);
-      return take ? read(take) : SILENCE;
-    },
+    takeOf,
     (note, stretch, next) => {
       if (note.until !== undefined && note.until <= stretch.to) return true;
       return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
     },
+    (before, after) =>
+      part.joins.find((j) => j.at === before.to && j.before === before.takeId && j.after === after.takeId),
   );
+  return part.lanes.length > 0 ? withLanes(comp, part.lanes, takeOf) : comp;
 }
+
+/** Whether the two takes of a join meet there in the comp. */
+export const isJoin = (comp: Part['comp'], { at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): boolean =>
+  comp.some((p) => p.to === at && p.takeId === before) && comp.some((p) => p.from === at && p.takeId === after);
 
 /** A reader that reads each take once. It is good for as long as the layers and the former tempos are. */
 export function takeReader(layers: Layers, clocks: Clocks): TakeReader {

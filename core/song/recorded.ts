@@ -2,12 +2,12 @@ import type { Draft } from 'immer';
 import { outcomeOf } from '../recording/outcome';
 import type { PassResult } from '../recording/state';
 import type { LayerHeader } from '../takes/layer';
-import { pick, type Pick as CompPick } from '../takes/line';
+import { pick, unpicked, type Pick as CompPick } from '../takes/line';
 import { layTreatment, type Treatment } from '../timing/treatment';
-import type { TickRange } from '../time/units';
+import { wholeTicks, type TickRange } from '../time/units';
 import { newPart, type Part } from '../document/part';
 import type { SongDocument } from '../document/document';
-import type { Take } from '../document/take';
+import { newTake, type Take } from '../document/take';
 import { partOf, UnknownThing, type SongDraft } from './draft';
 import { warpOf } from './reading';
 
@@ -21,24 +21,17 @@ export interface MoveLayerOut {
 
 function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange, at: string): Draft<Take> {
   const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
-  part.takes.push({
-    id: header.takeId,
-    number,
-    layers: [header.id],
-    from,
-    to,
-    placement: { ...header.placement },
-    at,
-    warps: [],
-    windows: {},
-    muted: [],
-  });
+  const { placement } = header;
+  const take = newTake({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...placement }, at });
+  part.takes.push(take as Draft<Take>);
   return part.takes.at(-1)!;
 }
 
 /** From here on a take is heard in a range. */
 export const hear = (part: Draft<Part>, chosen: CompPick): void => {
   part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp'];
+  // With a take come its controllers, whatever was picked of them alone before.
+  part.lanes = unpicked(part.lanes, wholeTicks(chosen));
 };
 
 /**
@@ -158,7 +151,7 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   const own = take.windows[layer]?.map((w) =>
     warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w },
   ) ?? [{ from: take.from, to: take.to }];
-  made.takes.push({
+  const moved = newTake({
     id: to.takeId,
     number: 1,
     layers: [layer],
@@ -169,8 +162,8 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     // A change of tempo that it sat out in the old take is one that it sits out in the new.
     warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })),
     windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {},
-    muted: [],
   });
+  made.takes.push(moved as Draft<Take>);
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
   const treated = part.treatments.filter((t) => t.layers?.includes(layer));
   made.treatments = treated.map(({ layers: _, ...t }) => t);

@@ -28,7 +28,8 @@ export interface LayerHeader {
   readonly partId: string;
   readonly passId: string;
   readonly takeId: string;
-  readonly source: 'pass' | 'file';
+  /** A copy is what was made of other takes. */
+  readonly source: 'pass' | 'file' | 'copy';
   /** The keyboard or file it came from, for people. */
   readonly from: string;
   /** ISO 8601. */

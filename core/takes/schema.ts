@@ -27,7 +27,7 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
   partId: id,
   passId: id,
   takeId: id,
-  source: z.enum(['pass', 'file']),
+  source: z.enum(['pass', 'file', 'copy']),
   from: z.string().max(200),
   startedAt: z.string().max(40),
   tempo: z.array(tempoChangeSchema).min(1).max(20_000),

@@ -83,11 +83,12 @@ export interface Steps {
 
 type Step = Pick<ChangeRow, 'revision' | 'kind'> & { readonly length: number };
 
+const LENGTH = 'octet_length(patches) + octet_length(inverse) as length';
 const stepsOf = (db: Database, songId: string) =>
   db<ChangeRow>('song_changes')
     .where({ song_id: songId } as never)
     .orderBy('revision')
-    .select('revision', 'kind', db.raw('octet_length(patches) + octet_length(inverse) as length')) as unknown as Promise<Step[]>;
+    .select('revision', 'kind', db.raw(LENGTH)) as unknown as Promise<Step[]>;
 
 async function wholeRows(db: Database, songId: string, steps: readonly Step[]): Promise<HistoryRow[]> {
   if (steps.length === 0) return [];

@@ -43,6 +43,8 @@ export const partCommands = {
         part.handed = {
           at,
           comp: part.comp.map((p) => ({ ...p })),
+          lanes: part.lanes.map((l) => ({ ...l })),
+          joins: part.joins.map((j) => ({ ...j })),
           treatments: part.treatments.map((t) => ({ ...t })),
           takes: Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)])),
         };

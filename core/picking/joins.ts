@@ -1,0 +1,224 @@
+import type { Part } from '../document/part';
+import { fingerprint, type Join } from '../document/take';
+import type { Note, Reading } from '../performance/notes';
+import { keyName } from '../performance/messages';
+import { AS_IT_FALLS, atPlaces, doubtfulStrikes, isClean, type AtPlace, type JoinChoice } from '../takes/join';
+import type { Pick as CompPick } from '../takes/line';
+import { barAt, barStart, meterAt, positionAt, type MeterMap } from '../time/meter';
+import { secondsAt, type TempoMap } from '../time/tempo';
+import { nearestGridPoint } from '../timing/grid';
+import type { Milliseconds, Ticks } from '../time/units';
+
+/** Something at a join that can be heard. */
+export type Finding =
+  /** Keys of the take before that are down across it. */
+  | { readonly kind: 'held'; readonly keys: readonly number[]; readonly both: boolean }
+  /** The pedal is down on one side. */
+  | { readonly kind: 'pedal'; readonly before: boolean }
+  /** One strike that both takes sound, or neither. */
+  | { readonly kind: 'double' | 'lost'; readonly keys: readonly number[] }
+  /** How much louder the take that follows is, in steps of MIDI velocity. */
+  | { readonly kind: 'level'; readonly by: number }
+  /** How much later it lies against the beat. */
+  | { readonly kind: 'lie'; readonly by: Milliseconds };
+
+export interface JoinState {
+  readonly at: Ticks;
+  readonly before: string;
+  readonly after: string;
+  readonly findings: readonly Finding[];
+  /** What is left to be looked at: what has no mend. */
+  readonly open: readonly Finding[];
+  readonly choice: JoinChoice;
+  readonly state: 'clean' | 'mended' | 'passed' | 'open';
+  /** What there is around it, as text: it changes when something near it does. */
+  readonly sign: string;
+}
+
+/** How much of a take on either side is compared: a bar, and so many strikes at least. */
+const FEWEST_STRIKES = 3;
+const LOUDER = 20;
+const LIES_OFF: Milliseconds = 28;
+
+const middle = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
+
+/** The notes that begin within a bar before or after a place. */
+const barOf = (notes: readonly Note[], from: Ticks, to: Ticks): Note[] =>
+  notes.filter((n) => n.start >= from && n.start < to);
+
+function lieOf(notes: readonly Note[], tempo: TempoMap, meter: MeterMap): Milliseconds {
+  const off = ({ start }: Note) =>
+    (secondsAt(tempo, start) - secondsAt(tempo, nearestGridPoint('16 straight', meter, start))) * 1000;
+  return middle(notes.map(off));
+}
+
+/** What can be heard at a join. */
+export function findingsAt(before: Reading, after: Reading, at: Ticks, tempo: TempoMap, meter: MeterMap): Finding[] {
+  const [a] = atPlaces(before, [at]) as [AtPlace];
+  const [b] = atPlaces(after, [at]) as [AtPlace];
+  const findings: Finding[] = [];
+  if (a.held.length > 0) {
+    const keys = a.held.map((n) => n.key);
+    findings.push({ kind: 'held', keys, both: keys.every((key) => b.held.some((n) => n.key === key)) });
+  } else if (b.held.length > 0) findings.push({ kind: 'held', keys: b.held.map((n) => n.key), both: false });
+  if (a.pedal !== b.pedal) findings.push({ kind: 'pedal', before: a.pedal });
+  const { double, lost } = doubtfulStrikes(a, b, at);
+  if (double.length > 0) findings.push({ kind: 'double', keys: double.map((d) => d.before.key) });
+  if (lost.length > 0) findings.push({ kind: 'lost', keys: lost.map((d) => d.after.key) });
+  const length = meterAt(meter, at).ticksPerBar;
+  const [ahead, behind] = [barOf(before.notes, at - length, at), barOf(after.notes, at, at + length)];
+  if (ahead.length < FEWEST_STRIKES || behind.length < FEWEST_STRIKES) return findings;
+  const level = middle(behind.map((n) => n.velocity)) - middle(ahead.map((n) => n.velocity));
+  // The take before may do the same there: then it is the music.
+  const own = barOf(before.notes, at, at + length);
+  const ownLevel = own.length >= FEWEST_STRIKES ? middle(own.map((n) => n.velocity)) : null;
+  const meant = ownLevel === null ? 0 : ownLevel - middle(ahead.map((n) => n.velocity));
+  if (Math.abs(level - meant) >= LOUDER) findings.push({ kind: 'level', by: level - meant });
+  const lie = lieOf(behind, tempo, meter) - lieOf(ahead, tempo, meter);
+  if (Math.abs(lie) >= LIES_OFF) findings.push({ kind: 'lie', by: lie });
+  return findings;
+}
+
+/** The mends that take nothing away: they are made at once. */
+export function safeChoice(before: Reading, after: Reading, at: Ticks): JoinChoice {
+  const [a] = atPlaces(before, [at]) as [AtPlace];
+  const [b] = atPlaces(after, [at]) as [AtPlace];
+  const { double, lost } = doubtfulStrikes(a, b, at);
+  const both = a.held.length > 0 && a.held.every((n) => b.held.some((m) => m.key === n.key));
+  return {
+    ...AS_IT_FALLS,
+    held: both ? 'take over' : 'cut',
+    drop: double.map((d) => d.before.id),
+    keep: lost.map((d) => d.after.id),
+  };
+}
+
+const isMended = (finding: Finding, { held, lift, drop, keep }: JoinChoice): boolean => {
+  switch (finding.kind) {
+    case 'held':
+      return held === 'ring' || (held === 'take over' && finding.both) || lift;
+    case 'pedal':
+      return lift || !finding.before;
+    case 'double':
+      return drop.length >= finding.keys.length;
+    case 'lost':
+      return keep.length >= finding.keys.length;
+    default:
+      return false;
+  }
+};
+
+/** Reads a part's takes; silence for one that is not there. */
+export type ReadingOf = (takeId: string) => Reading;
+
+/** What there is within a beat of a join, as short text. */
+function signOf(before: Reading, after: Reading, at: Ticks, choice: JoinChoice): string {
+  const near = ({ notes, controls }: Reading) => [
+    notes.filter((n) => n.start < at + 960 && n.end > at - 960).map((n) => [n.id, Math.round(n.start), n.velocity]),
+    controls.filter((c) => Math.abs(c.at - at) < 960).map((c) => [Math.round(c.at), c.message.value]),
+  ];
+  const { held, lift, drop, keep } = choice;
+  return fingerprint(JSON.stringify([at, near(before), near(after), held, lift, drop, keep]));
+}
+
+const meets = (before: CompPick, after: CompPick | undefined): after is CompPick =>
+  after !== undefined && after.from === before.to;
+
+/** Every join of a part's comp, in time order. */
+export function joinsOf(
+  { comp, joins }: Pick<Part, 'comp' | 'joins'>,
+  read: ReadingOf,
+  tempo: TempoMap,
+  meter: MeterMap,
+): JoinState[] {
+  return comp.flatMap((before, i): JoinState[] => {
+    const after = comp[i + 1];
+    if (!meets(before, after) || before.takeId === after.takeId) return [];
+    const at = before.to;
+    const stored = joins.find((j) => j.at === at && j.before === before.takeId && j.after === after.takeId);
+    const choice: JoinChoice = stored ?? AS_IT_FALLS;
+    const [a, b] = [read(before.takeId), read(after.takeId)];
+    const findings = findingsAt(a, b, at, tempo, meter);
+    const open = findings.filter((f) => !isMended(f, choice));
+    const sign = signOf(a, b, at, choice);
+    const judged = stored?.passed === sign ? 'passed' : 'open';
+    const ok = findings.length === 0 ? 'clean' : 'mended';
+    const state = open.length === 0 ? ok : judged;
+    return [{ at, before: before.takeId, after: after.takeId, findings, open, choice, state, sign }];
+  });
+}
+
+/** What is made at once of the joins that a comp would have and the part has not yet. */
+export function safeJoins(comp: readonly CompPick[], known: readonly Join[], read: ReadingOf): Join[] {
+  return comp.flatMap((before, i): Join[] => {
+    const after = comp[i + 1];
+    if (!meets(before, after) || before.takeId === after.takeId) return [];
+    const place = { at: before.to, before: before.takeId, after: after.takeId };
+    if (known.some((j) => j.at === place.at && j.before === place.before && j.after === place.after)) return [];
+    const choice = safeChoice(read(before.takeId), read(after.takeId), place.at);
+    const nothing = choice.held === 'cut' && choice.drop.length + choice.keep.length === 0;
+    return nothing ? [] : [{ ...place, ...choice, passed: null }];
+  });
+}
+
+/** Half beats from a bar before a place to a bar after it, the nearest first. */
+export function placesAround(at: Ticks, meter: MeterMap): Ticks[] {
+  const bar = barAt(meter, at);
+  const { ticksPerBeat } = meterAt(meter, at);
+  const step = ticksPerBeat / 2;
+  const [from, to] = [Math.max(0, barStart(meter, bar - 1)), barStart(meter, bar + 2)];
+  const places: Ticks[] = [];
+  for (let place = from; place <= to; place += step) places.push(place);
+  return places.sort((a, b) => Math.abs(a - at) - Math.abs(b - at));
+}
+
+/**
+ * The nearest place at which one take goes over into another and nothing is cut or struck twice, within a bar of where
+ * it is asked for; undefined where there is none.
+ */
+export function cleanPlace(
+  before: Reading,
+  after: Reading,
+  at: Ticks,
+  within: { readonly from: Ticks; readonly to: Ticks },
+  meter: MeterMap,
+): Ticks | undefined {
+  const length = meterAt(meter, at).ticksPerBar;
+  const places = placesAround(at, meter).filter((p) => p > within.from && p < within.to && Math.abs(p - at) <= length);
+  const rising = [...places].sort((a, b) => a - b);
+  const [a, b] = [atPlaces(before, rising), atPlaces(after, rising)];
+  const clean = new Set(rising.filter((p, i) => isClean(a[i]!, b[i]!, p)));
+  return places.find((p) => clean.has(p));
+}
+
+const names = (keys: readonly number[]): string => {
+  const all = [...new Set(keys)].map(keyName);
+  return all.length > 3 ? `${all.length} notes` : all.join(', ');
+};
+
+/** What a finding is, for people. */
+export function findingWords(finding: Finding): string {
+  switch (finding.kind) {
+    case 'held':
+      return finding.both ? `${names(finding.keys)} held in both takes` : `${names(finding.keys)} held over it`;
+    case 'pedal':
+      return finding.before ? 'the pedal is down before it only' : 'the pedal is down after it only';
+    case 'double':
+      return `${names(finding.keys)} struck by both takes`;
+    case 'lost':
+      return `${names(finding.keys)} struck by neither take`;
+    case 'level':
+      return finding.by > 0 ? `louder from here, by ${finding.by}` : `softer from here, by ${-finding.by}`;
+    case 'lie': {
+      const ms = Math.round(Math.abs(finding.by));
+      return `${ms} ms ${finding.by > 0 ? 'later' : 'earlier'} against the beat`;
+    }
+  }
+}
+
+/** "bar 19", or "19 · 3" inside a bar. */
+export function placeWords(at: Ticks, meter: MeterMap): string {
+  const { bar, beat, tick } = positionAt(meter, at);
+  if (beat === 1 && tick === 0) return `bar ${bar}`;
+  return `${bar} · ${beat}${tick ? ` + ${Math.round(tick)}` : ''}`;
+}
