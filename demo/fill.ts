@@ -58,7 +58,15 @@ const SONGS: readonly Demo[] = [
       { id: 'felt-piano', name: 'Felt piano', sound: 'felt piano', sheet: 'night ferry: felt piano', gainDb: -4 },
       { id: 'strings', name: 'Strings', sound: 'string section', sheet: 'night ferry: strings', gainDb: -10 },
     ],
-    passes: [{ part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 8 } }],
+    // Six takes to pick from: slips in each, one that is loose, and bars that two of them play an octave up.
+    passes: [
+      { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 8 } },
+      { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 12, wrong: 0.02 } },
+      { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 22, missed: 0.02 } },
+      { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 9 }, octaveUp: [13, 14] },
+      { part: 'felt-piano', fromBar: 5, toBar: 16, manner: { looseness: 7, wrong: 0.004 }, octaveUp: [13, 14] },
+      { part: 'felt-piano', fromBar: 9, toBar: 16, manner: { looseness: 10, wrong: 0.03 } },
+    ],
   },
   {
     key: 'slow-tide',

@@ -7,12 +7,13 @@ import { newBrief } from '../core/document/brief';
 import { newPart, type NewPart } from '../core/document/part';
 import { PLAIN, type SongDocument } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';
-import { barStart } from '../core/time/meter';
+import { barAt, barStart, type MeterMap } from '../core/time/meter';
 import { secondsAt } from '../core/time/tempo';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { HUMAN, perform, type Manner } from './player';
 import { SHEETS } from './sheets';
 import { barsOf, type Form } from './songs';
+import type { WrittenNote, WrittenPart } from './written';
 
 /** A pass the stand-in has already played. Bars count from 1 and are both included. */
 export interface PastPass {
@@ -20,6 +21,15 @@ export interface PastPass {
   readonly fromBar: number;
   readonly toBar: number;
   readonly manner?: Partial<Manner>;
+  /** Bars whose upper notes are played an octave up, on purpose. */
+  readonly octaveUp?: readonly number[];
+}
+
+const MIDDLE_C = 60;
+/** The written part as a pass means to play it. */
+function meant(sheet: WrittenPart, meter: MeterMap, octaveUp: readonly number[] = []): WrittenPart {
+  const isUp = ({ start, key }: WrittenNote) => key >= MIDDLE_C && octaveUp.includes(barAt(meter, start));
+  return { ...sheet, notes: sheet.notes.map((n) => (isUp(n) ? { ...n, key: n.key + 12 } : n)) };
 }
 
 /** A demo song with its takes' layers. */
@@ -57,7 +67,7 @@ function playPass(
   const part = song.parts.find((p) => p.id === past.part)!;
   const range = { from: barStart(maps.meter, past.fromBar), to: barStart(maps.meter, past.toBar + 1) };
   const manner: Manner = { ...HUMAN, seed: 11 * number, ...past.manner };
-  const played = perform(SHEETS[part.sheet!]!(), maps.tempo, manner, range);
+  const played = perform(meant(SHEETS[part.sheet!]!(), maps.meter, past.octaveUp), maps.tempo, manner, range);
   const names = ['pass', 'layer', 'take'].map((what) => `${songKey}-${what}-${number}`);
   const plan = planPass({
     song: { ...song, brief: { ...newBrief(part.id), range } },

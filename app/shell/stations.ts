@@ -1,13 +1,11 @@
-export type StationId = 'desk' | 'line-check' | 'play' | 'tidy' | 'hand-over';
+export type StationId = 'desk' | 'line-check' | 'play' | 'pick' | 'tidy' | 'hand-over';
 
-/**
- * The stations that are built, in the order of the work, each with its key: the places of the six, so that none moves
- * later.
- */
+/** The stations in the order of the work, each with its key. */
 export const STATIONS: readonly { readonly id: StationId; readonly name: string; readonly key: string }[] = [
   { id: 'desk', name: 'Desk', key: '1' },
   { id: 'line-check', name: 'Line check', key: '2' },
   { id: 'play', name: 'Play', key: '3' },
+  { id: 'pick', name: 'Pick', key: '4' },
   { id: 'tidy', name: 'Tidy', key: '5' },
   { id: 'hand-over', name: 'Hand over', key: '6' },
 ];

@@ -254,6 +254,11 @@ export const useSession = defineStore('session', () => {
     else if (reading.maps && (await getReady())) rollFrom(roll.playhead, true);
   }
 
+  /** Plays on from the playhead, without a count; what plays already goes on. */
+  async function playFromHere(): Promise<void> {
+    if (!pass.rolling && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
+  }
+
   /** Starts the pass that the brief describes; while playing, punches in at once; while recording, ends it. */
   async function record(from = startTick.value): Promise<void> {
     if (pass.recording) {
@@ -360,6 +365,7 @@ export const useSession = defineStore('session', () => {
     passed,
     start,
     play,
+    playFromHere,
     record,
     goAgain,
     stop,

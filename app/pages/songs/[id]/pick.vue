@@ -1,0 +1,3 @@
+<template>
+  <SongGate><PickView /></SongGate>
+</template>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { FEWEST_TAKES, type Slip } from '~~/core/picking/compare';
+import { slipWords } from '~~/core/picking/suggest';
+import { useReading } from '~/song/reading';
+import { usePick } from './pick';
+
+/** The takes side by side in the bar at the cursor. */
+const pick = usePick();
+const reading = useReading();
+
+const KINDS: Readonly<Record<Slip['kind'], string>> = {
+  missing: 'missed',
+  extra: 'extra',
+  wrong: 'wrong',
+  early: 'early',
+  late: 'late',
+  pedal: 'pedal',
+};
+function counts(slips: readonly Slip[]): string {
+  const all = new Map<string, number>();
+  for (const { kind } of slips) all.set(KINDS[kind], (all.get(KINDS[kind]) ?? 0) + 1);
+  return [...all].map(([kind, n]) => (kind === 'pedal' ? 'pedal' : `${n} ${kind}`)).join(', ');
+}
+const rows = computed(() =>
+  pick.lanes.flatMap((take) => {
+    const facts = pick.known?.comparison.bars.get(take.id)?.get(pick.cursor.bar);
+    if (!facts) return [];
+    const velocities = reading
+      .readTake(take)
+      .notes.filter(
+        (n) => n.start >= pick.barRange(pick.cursor.bar).from && n.start < pick.barRange(pick.cursor.bar).to,
+      )
+      .map((n) => n.velocity);
+    const mean = velocities.reduce((a, b) => a + b, 0) / Math.max(1, velocities.length);
+    const uneven = Math.sqrt(velocities.reduce((sum, v) => sum + (v - mean) ** 2, 0) / Math.max(1, velocities.length));
+    const at = pick.barRange(pick.cursor.bar).from;
+    return [
+      {
+        take,
+        picked: pick.part!.comp.some((p) => p.takeId === take.id && p.from <= at && p.to > at),
+        spread: facts.spread === null ? '' : `±${Math.round(facts.spread)} ms`,
+        touch: velocities.length ? `${Math.round(mean)} ±${Math.round(uneven)}` : '',
+        slips: counts(facts.slips) || (facts.variation ? 'another way' : ''),
+        says: facts.slips.map((s) => slipWords(s, reading.maps!.meter)).join('; '),
+      },
+    ];
+  }),
+);
+const few = computed(() => rows.value.length > 0 && rows.value.length < FEWEST_TAKES);
+const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.id)?.says ?? '');
+</script>
+
+<template>
+  <section :aria-label="`Bar ${pick.cursor.bar}, side by side`">
+    <div class="label">Bar {{ pick.cursor.bar }}, side by side</div>
+    <div class="sheet panel">
+      <table v-if="rows.length">
+        <thead>
+          <tr>
+            <th scope="col">Take</th>
+            <th scope="col">Spread</th>
+            <th scope="col">Touch</th>
+            <th scope="col">Slips</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in rows" :key="row.take.id" :class="{ picked: row.picked }">
+            <td>{{ row.take.number }}{{ row.picked ? ', picked' : '' }}</td>
+            <td class="figures">{{ row.spread }}</td>
+            <td class="figures">{{ row.touch }}</td>
+            <td :class="{ slips: row.slips && row.slips !== 'another way' }">{{ row.slips }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="quiet">No take covers this bar.</p>
+      <p v-if="said" class="said">Take {{ pick.atCursor!.number }}: {{ said }}.</p>
+      <p v-if="few" class="quiet">From three takes on they say of each other what was meant.</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.panel {
+  padding: 8px 12px;
+  max-height: 190px;
+  overflow: auto;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+  font-size: 12.5px;
+}
+th {
+  text-align: left;
+  font-weight: 500;
+  color: var(--ink-2);
+  font-size: 11px;
+}
+td {
+  padding: 1px 6px 1px 0;
+}
+.picked td {
+  font-weight: 600;
+}
+.slips {
+  color: var(--copper-ink);
+}
+p {
+  margin: 6px 0 0;
+  font-size: 12px;
+}
+</style>

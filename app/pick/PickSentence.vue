@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { heardWords, joinsWords } from '~~/core/picking/sentence';
+import { rangeWords } from '~~/core/time/words';
+import { inRange, type TickRange } from '~~/core/time/units';
+import { PART_INKS } from '~/drawing/inks';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useSession } from '~/transport/session';
+import { useRoll } from '~/transport/roll';
+import { usePick } from './pick';
+
+/** What the part consists of in the stretch that is shown; each phrase opens what it says. */
+const pick = usePick();
+const song = useSong();
+const reading = useReading();
+const session = useSession();
+const roll = useRoll();
+const emit = defineEmits<{ joins: [] }>();
+/** More stretches than this are counted, not told. */
+const MOST_TOLD = 6;
+
+const meter = computed(() => reading.maps!.meter);
+const named = computed(() => pick.sections.filter((s) => s.name));
+const selection = computed(() => song.document!.brief.range);
+const isShown = (r: TickRange) => r.from === pick.stretch.from && r.to === pick.stretch.to;
+const stretchName = computed(() => {
+  const section = named.value.find(isShown);
+  if (section) return section.name;
+  return isShown(pick.whole) ? 'the whole song' : rangeWords(pick.stretch, meter.value);
+});
+function look(range: TickRange): void {
+  pick.look({ from: range.from, to: range.to });
+  if (!inRange(roll.playhead, range)) session.seek(range.from);
+}
+const told = computed(() => (pick.heard.length <= MOST_TOLD ? pick.heard : []));
+const takesHeard = computed(() => new Set(pick.heard.flatMap((h) => (h.takeId ? [h.takeId] : []))).size);
+const nothing = computed(() => pick.heard.every((h) => h.takeId === null));
+const joins = computed(() => {
+  const words = joinsWords(pick.joinsHere);
+  return words[0]!.toUpperCase() + words.slice(1);
+});
+const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to > h.from);
+</script>
+
+<template>
+  <section class="brief sheet" aria-label="The line">
+    <span class="label">The line</span>
+    <p class="sentence names">
+      <template v-if="!pick.part">This song has no parts yet.</template>
+      <template v-else>
+        <v-menu>
+          <template #activator="{ props }"
+            ><button v-bind="props" class="phrase" :style="{ color: PART_INKS[pick.part.ink] }">
+              {{ pick.part.name }}
+            </button></template
+          >
+          <v-card role="dialog" aria-label="Parts"
+            ><v-list density="compact">
+              <v-list-item
+                v-for="p in song.document!.parts.filter((x) => !x.away)"
+                :key="p.id"
+                :title="p.name"
+                :active="p.id === pick.part.id"
+                @click="reading.shownId = p.id"
+              /> </v-list
+          ></v-card> </v-menu
+        >,
+        <v-menu>
+          <template #activator="{ props }"
+            ><button v-bind="props" class="phrase">{{ stretchName }}</button></template
+          >
+          <v-card role="dialog" aria-label="Stretches"
+            ><v-list density="compact">
+              <v-list-item title="The whole song" :active="isShown(pick.whole)" @click="look(pick.whole)" />
+              <v-list-item
+                v-if="selection"
+                :title="`Selected ${rangeWords(selection, meter)}`"
+                :active="isShown(selection)"
+                @click="look(selection)"
+              />
+              <v-list-item
+                v-for="s in named"
+                :key="s.firstBar"
+                :title="s.name"
+                :active="isShown(s)"
+                @click="look(s)"
+              /> </v-list
+          ></v-card> </v-menu
+        >:
+        <template v-if="nothing">{{ pick.there.length ? 'nothing is picked yet' : 'nothing played yet' }}.</template>
+        <template v-else>
+          <template v-for="(h, i) in told" :key="h.from"
+            ><template v-if="i > 0">, </template>{{ heardWords(h, meter)
+            }}<template v-if="h.takeId"
+              >&nbsp;<v-menu>
+                <template #activator="{ props }"
+                  ><button
+                    v-bind="props"
+                    class="phrase take figures"
+                    :aria-label="`${rangeWords(h, meter)} from take ${pick.numberOf(h.takeId)}: another take`"
+                  >
+                    take {{ pick.numberOf(h.takeId) }}
+                  </button></template
+                >
+                <v-card role="dialog" :aria-label="`Takes for ${rangeWords(h, meter)}`"
+                  ><v-list density="compact">
+                    <v-list-item
+                      v-for="t in others(h)"
+                      :key="t.id"
+                      :title="t.name || `Take ${t.number}`"
+                      :active="t.id === h.takeId"
+                      @click="pick.pickTake(t, h)"
+                    /> </v-list
+                ></v-card> </v-menu></template></template
+          ><template v-if="told.length === 0">{{ pick.heard.length }} stretches from {{ takesHeard }} takes</template>.
+          <button v-if="pick.joinsHere.length" class="phrase" @click="emit('joins')">{{ joins }}</button><template
+            v-if="pick.joinsHere.length"
+            >.</template
+          >
+        </template>
+      </template>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.phrase {
+  font: inherit;
+  font-weight: 600;
+  text-decoration: underline;
+  text-decoration-thickness: 2px;
+  text-underline-offset: 4px;
+  text-decoration-color: var(--copper);
+}
+.take {
+  font-family: var(--names);
+}
+</style>

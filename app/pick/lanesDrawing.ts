@@ -1,0 +1,218 @@
+import type { SongMaps } from '~~/core/document/maps';
+import type { Note } from '~~/core/performance/notes';
+import type { JoinState } from '~~/core/picking/joins';
+import { firstFrom } from '~~/core/takes/join';
+import { barAt, beatsBetween } from '~~/core/time/meter';
+import type { TickRange, Ticks } from '~~/core/time/units';
+import type { KeyRange } from '~/chart/chartDrawing';
+import { FONTS, TOKENS } from '~/drawing/inks';
+
+type Context = CanvasRenderingContext2D;
+
+/** Where the names of the lanes end and the bars begin. */
+export const LEFT = 132;
+const RIGHT = 10;
+/** The bar numbers, and the line under them. */
+export const RULER = 26;
+export const LINE_HEIGHT = 92;
+export const LANE_HEIGHT = 78;
+export const GAP = 10;
+/** Between the line and the first take. */
+const UNDER_LINE = 16;
+const BEATS_FROM = 34;
+/** Longest a note that began before the sheet can be and still be drawn. */
+const LONGEST: Ticks = 4 * 3840;
+
+export interface LanesFrame {
+  readonly width: number;
+  readonly view: TickRange;
+  readonly keys: KeyRange;
+}
+
+/** How far down a lane lies; 0 is the first take. */
+export const laneY = (lane: number): number => RULER + LINE_HEIGHT + UNDER_LINE + lane * (LANE_HEIGHT + GAP);
+export const sheetHeight = (lanes: number): number => laneY(lanes) + 4;
+
+export const laneX = ({ width, view }: LanesFrame, tick: Ticks): number =>
+  LEFT + ((tick - view.from) / (view.to - view.from)) * (width - LEFT - RIGHT);
+export const tickOfX = ({ width, view }: LanesFrame, x: number): Ticks =>
+  view.from + ((x - LEFT) / (width - LEFT - RIGHT)) * (view.to - view.from);
+/** The lane at a height: -1 for the line, undefined between them. */
+export function laneAtY(y: number, lanes: number): number | undefined {
+  if (y >= RULER && y < RULER + LINE_HEIGHT) return -1;
+  const lane = Math.floor((y - laneY(0)) / (LANE_HEIGHT + GAP));
+  const inside = lane >= 0 && lane < lanes && y < laneY(lane) + LANE_HEIGHT;
+  return inside ? lane : undefined;
+}
+
+function drawBars(c: Context, frame: LanesFrame, maps: SongMaps, y: number, height: number, strong: boolean): void {
+  const beats = beatsBetween(maps.meter, frame.view.from, frame.view.to);
+  const bars = beats.filter((b) => b.accent === 'bar').length;
+  const shown =
+    (frame.width - LEFT) / Math.max(1, bars) >= BEATS_FROM ? beats : beats.filter((b) => b.accent === 'bar');
+  const barLine = strong ? TOKENS.ink2 : TOKENS.rule;
+  for (const { tick, accent } of shown) {
+    c.fillStyle = accent === 'bar' ? barLine : TOKENS.ruleSoft;
+    c.fillRect(Math.round(laneX(frame, tick)), y, 1, height);
+  }
+  c.strokeStyle = strong ? TOKENS.ink : TOKENS.rule;
+  c.lineWidth = 1;
+  c.strokeRect(LEFT + 0.5, y + 0.5, frame.width - LEFT - RIGHT, height - 1);
+}
+
+/** Bar numbers, as many as have room. */
+export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps): void {
+  const bars = beatsBetween(maps.meter, frame.view.from, frame.view.to).filter((b) => b.accent === 'bar');
+  const room = (frame.width - LEFT) / Math.max(1, bars.length);
+  const every = room >= 26 ? 1 : Math.ceil(26 / room / 4) * 4;
+  c.fillStyle = TOKENS.ink2;
+  c.font = `12px ${FONTS.figures}`;
+  c.textBaseline = 'alphabetic';
+  for (const { tick } of bars) {
+    const bar = barAt(maps.meter, tick);
+    if (every === 1 || bar % every === 1) c.fillText(String(bar), laneX(frame, tick) + 4, RULER - 8);
+  }
+}
+
+/** A reading's notes in a lane: inked where it is picked, in pencil elsewhere. */
+function drawNotes(
+  c: Context,
+  frame: LanesFrame,
+  notes: readonly Note[],
+  y: number,
+  height: number,
+  inked: (note: Note) => string | null,
+): void {
+  const { low, high } = frame.keys;
+  const row = (height - 12) / (high - low + 1);
+  const thick = Math.max(2, Math.min(4, row));
+  c.save();
+  c.beginPath();
+  c.rect(LEFT, y, frame.width - LEFT - RIGHT, height);
+  c.clip();
+  for (let i = firstFrom(notes, frame.view.from - LONGEST); i < notes.length; i += 1) {
+    const note = notes[i]!;
+    if (note.start >= frame.view.to) break;
+    if (note.end <= frame.view.from) continue;
+    const x = laneX(frame, note.start);
+    const ink = inked(note);
+    c.fillStyle = ink ?? '#A3A9A4';
+    const weight = ink ? thick : Math.max(1.5, thick - 1);
+    c.fillRect(x, y + 6 + (high - note.key) * row, Math.max(2, laneX(frame, note.end) - x - 1), weight);
+  }
+  c.restore();
+}
+
+/** What the part sounds like, with its joins and, at each stretch, the number of its take. */
+export function drawLine(
+  c: Context,
+  frame: LanesFrame,
+  maps: SongMaps,
+  line: readonly Note[],
+  ink: string,
+  stretches: readonly (TickRange & { readonly number: string })[],
+  joins: readonly JoinState[],
+  active: Ticks | null,
+): void {
+  c.fillStyle = '#FFFEFB';
+  c.fillRect(LEFT, RULER, frame.width - LEFT - RIGHT, LINE_HEIGHT);
+  drawBars(c, frame, maps, RULER, LINE_HEIGHT, true);
+  drawNotes(c, frame, line, RULER, LINE_HEIGHT - 16, () => ink);
+  c.font = `11px ${FONTS.figures}`;
+  c.textBaseline = 'alphabetic';
+  c.fillStyle = TOKENS.ink2;
+  for (const { from, to, number } of stretches) {
+    const [x, end] = [laneX(frame, from), laneX(frame, to)];
+    if (end - x > 22) c.fillText(number, x + 6, RULER + LINE_HEIGHT - 6);
+  }
+  for (const { at, state } of joins) {
+    const x = Math.round(laneX(frame, at));
+    c.fillStyle = state === 'open' ? TOKENS.copper : '#4F6F4A';
+    c.fillRect(x - 1, RULER - 2, at === active ? 4 : 2, LINE_HEIGHT + 2);
+    c.beginPath();
+    if (state === 'open') {
+      c.moveTo(x, RULER + 4);
+      c.lineTo(x - 6, RULER - 6);
+      c.lineTo(x + 6, RULER - 6);
+    } else c.arc(x, RULER - 3, 4, 0, 2 * Math.PI);
+    c.fill();
+  }
+}
+
+export interface DrawnLane {
+  readonly notes: readonly Note[];
+  readonly range: TickRange;
+  /** Where it is picked. */
+  readonly picked: readonly TickRange[];
+  /** How many slips it has, by bar. */
+  readonly slips: ReadonlyMap<number, number>;
+  /** Bars that it plays in another way, as others do. */
+  readonly varied: ReadonlySet<number>;
+}
+
+/** One take, bars aligned with the line. */
+export function drawLane(
+  c: Context,
+  frame: LanesFrame,
+  maps: SongMaps,
+  { notes, range, picked, slips, varied }: DrawnLane,
+  ink: string,
+  y: number,
+): void {
+  const clip = (r: TickRange) => ({ from: Math.max(r.from, frame.view.from), to: Math.min(r.to, frame.view.to) });
+  const covered = clip(range);
+  const [x, end] = [laneX(frame, covered.from), laneX(frame, covered.to)];
+  c.fillStyle = TOKENS.sheet;
+  c.fillRect(x, y, end - x, LANE_HEIGHT);
+  c.globalAlpha = 0.14;
+  c.fillStyle = ink;
+  for (const p of picked.map(clip)) {
+    if (p.to > p.from) c.fillRect(laneX(frame, p.from), y, laneX(frame, p.to) - laneX(frame, p.from), LANE_HEIGHT);
+  }
+  c.globalAlpha = 1;
+  drawBars(c, frame, maps, y, LANE_HEIGHT, false);
+  const isPicked = (note: Note) => picked.some((p) => note.start >= p.from - 60 && note.start < p.to);
+  drawNotes(c, frame, notes, y, LANE_HEIGHT, (note) => (isPicked(note) ? ink : null));
+  // Where the take has nothing there is no paper.
+  c.fillStyle = TOKENS.paper;
+  c.globalAlpha = 0.75;
+  if (x > LEFT) c.fillRect(LEFT + 1, y + 1, x - LEFT - 1, LANE_HEIGHT - 2);
+  if (end < frame.width - RIGHT) c.fillRect(end, y + 1, frame.width - RIGHT - end - 1, LANE_HEIGHT - 2);
+  c.globalAlpha = 1;
+  const bars = beatsBetween(maps.meter, frame.view.from, frame.view.to).filter((b) => b.accent === 'bar');
+  const room = (frame.width - LEFT) / Math.max(1, bars.length);
+  c.font = `600 11px ${FONTS.text}`;
+  c.textBaseline = 'middle';
+  c.textAlign = 'center';
+  bars.forEach(({ tick }, i) => {
+    const bar = barAt(maps.meter, tick);
+    const right = laneX(frame, bars[i + 1]?.tick ?? frame.view.to);
+    const count = slips.get(bar);
+    if (count) {
+      c.fillStyle = TOKENS.copper;
+      if (room < 24) {
+        c.fillRect(laneX(frame, tick), y + LANE_HEIGHT - 4, Math.max(1, room - 1), 3);
+        return;
+      }
+      c.beginPath();
+      c.arc(right - 11, y + 11, 7.5, 0, 2 * Math.PI);
+      c.fill();
+      c.fillStyle = TOKENS.sheet;
+      c.fillText(String(count), right - 11, y + 11.5);
+    } else if (varied.has(bar) && room >= 24) {
+      c.fillStyle = TOKENS.ink2;
+      c.fillText('≈', right - 11, y + 10);
+    }
+  });
+  c.textAlign = 'start';
+}
+
+/** What the keys or the pointer have chosen. */
+export function drawChosen(c: Context, frame: LanesFrame, range: TickRange, y: number): void {
+  const [from, to] = [Math.max(range.from, frame.view.from), Math.min(range.to, frame.view.to)];
+  if (to <= from) return;
+  const x = laneX(frame, from);
+  c.strokeStyle = TOKENS.ink;
+  c.lineWidth = 2.5;
+  c.strokeRect(x + 1, y + 1, laneX(frame, to) - x - 2, LANE_HEIGHT - 2);
+}

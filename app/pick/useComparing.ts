@@ -1,0 +1,33 @@
+import { onScopeDispose, shallowRef, watch, type Ref } from 'vue';
+import type { ToComparing, FromComparing } from './comparing.worker';
+import ComparingWorker from './comparing.worker.ts?worker';
+
+type Asked = Omit<ToComparing, 'asked'>;
+/** Changes that come quickly are compared once. */
+const RESTS_AFTER_MS = 120;
+
+/** Takes held against each other as they are now; null until that is known. */
+export function useComparing(what: () => Asked | null): Ref<Omit<FromComparing, 'asked'> | null> {
+  const worker = new ComparingWorker();
+  const known = shallowRef<Omit<FromComparing, 'asked'> | null>(null);
+  let asked = 0;
+  let waiting: ReturnType<typeof setTimeout> | undefined;
+  worker.onmessage = ({ data }: MessageEvent<FromComparing>) => {
+    if (data.asked === asked) known.value = data;
+  };
+  watch(
+    what,
+    (now) => {
+      clearTimeout(waiting);
+      asked += 1;
+      if (!now) known.value = null;
+      else waiting = setTimeout(() => worker.postMessage({ asked, ...now } satisfies ToComparing), RESTS_AFTER_MS);
+    },
+    { immediate: true },
+  );
+  onScopeDispose(() => {
+    clearTimeout(waiting);
+    worker.terminate();
+  });
+  return known;
+}

@@ -1,0 +1,15 @@
+import { launch, open } from './browser';
+import { startServer } from './server';
+const server = await startServer(true); const browser = await launch();
+const { page, errors } = await open(browser, server.address) as any;
+await page.getByText('Night Ferry').click();
+await page.getByRole('link', { name: 'Pick' }).click();
+await page.getByRole('application').waitFor(); await page.waitForTimeout(2500);
+await page.screenshot({ path: '/tmp/p1.png' });
+await page.getByRole('button', { name: 'Next', exact: true }).click(); await page.waitForTimeout(300);
+await page.getByRole('button', { name: 'Suggest a comp' }).click(); await page.waitForTimeout(500);
+await page.screenshot({ path: '/tmp/p2.png' });
+await page.getByRole('button', { name: 'Accept the whole song' }).click(); await page.waitForTimeout(800);
+await page.screenshot({ path: '/tmp/p3.png' });
+console.log(errors);
+await browser.close(); await server.end?.(); process.exit(0);
