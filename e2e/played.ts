@@ -1,5 +1,7 @@
 import type { Page } from 'playwright-core';
 import { newSong, type SongDocument } from '../core/document/document';
+import { newTake } from '../core/document/take';
+import { eventsFromReading, type Note, type Reading } from '../core/performance/notes';
 import { readPart, takeReader } from '../core/song/reading';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
@@ -9,11 +11,15 @@ import type { OpenedSong } from './types';
 /** Quarter notes of one key that are there before a pass. */
 export const OLD = 50;
 
-/** A song whose piano has a quarter note on every beat of some bars. */
-export async function addPlayedSong(
+/**
+ * A song whose piano has takes that read as is said, of all of its bars, the last one heard.
+ * @param over of the song; its parts come after the piano
+ */
+export async function addTakenSong(
   address: string,
   bars: number,
   bpm: number,
+  takes: readonly Reading[],
   over: Partial<SongDocument> = {},
 ): Promise<string> {
   const tempo = [{ tick: 0, bpm }];
@@ -21,49 +27,52 @@ export async function addPlayedSong(
   const range = { from: 0, to: barStart(fourFour, bars + 1) };
   const placement = { policy: 'heard', nudge: 0 } as const;
   const [piano] = newSong('', 'piano').parts;
-  const take = {
-    id: `take-${key}`,
-    number: 1,
-    layers: [`layer-${key}`],
-    ...range,
-    placement,
-    at: '2026-01-01T00:00:00.000Z',
-    name: '',
-    note: '',
-    mark: null,
-    warps: [],
-    windows: {},
-    muted: [],
-  };
-  const id = await addSong(address, {
-    tempo,
-    bars,
-    ...over,
-    parts: [{ ...piano!, takes: [take], comp: [{ ...range, takeId: take.id }] }, ...(over.parts ?? [])],
-  });
-  const header: LayerHeader = {
-    id: `layer-${key}`,
-    partId: 'piano',
-    passId: `pass-${key}`,
-    takeId: take.id,
-    source: 'pass',
-    from: 'Stage keyboard',
-    startedAt: take.at,
-    tempo,
-    latency: { output: 0, input: 0 },
-    placement,
-    planned: range,
-    early: 240,
-    quantize: null,
-  };
-  await post(address, '/api/layers', { songId: id, header, mode: 'new take' });
-  const events = Array.from({ length: bars * 4 }, (_, i): LayerEvent[] => [
-    { at: (i * 60) / bpm, message: { type: 'noteOn', key: OLD, velocity: 80 } },
-    { at: ((i + 0.9) * 60) / bpm, message: { type: 'noteOff', key: OLD, velocity: 64 } },
-  ]).flat();
-  await put(address, `/api/layers/layer-${key}/chunks/1`, { events });
-  await post(address, `/api/layers/layer-${key}/close`, { range, clears: [] });
+  const at = '2026-01-01T00:00:00.000Z';
+  const made = takes.map((_, i) =>
+    newTake({ id: `take-${key}-${i}`, number: i + 1, layers: [`layer-${key}-${i}`], ...range, placement, at }),
+  );
+  const comp = [{ ...range, takeId: made.at(-1)!.id }];
+  const parts = [{ ...piano!, takes: made, comp }, ...(over.parts ?? [])];
+  const id = await addSong(address, { tempo, bars, ...over, parts });
+  for (const [i, take] of takes.entries()) {
+    const header: LayerHeader = {
+      id: made[i]!.layers[0]!,
+      partId: 'piano',
+      passId: `pass-${key}-${i}`,
+      takeId: made[i]!.id,
+      source: 'pass',
+      from: 'Stage keyboard',
+      startedAt: at,
+      tempo,
+      latency: { output: 0, input: 0 },
+      placement,
+      planned: range,
+      early: 240,
+      quantize: null,
+    };
+    await post(address, '/api/layers', { songId: id, header, mode: 'new take' });
+    const events = eventsFromReading(take).map((e): LayerEvent => ({
+      at: (e.at * 60) / bpm / 960,
+      message: e.message,
+    }));
+    await put(address, `/api/layers/${header.id}/chunks/1`, { events });
+    await post(address, `/api/layers/${header.id}/close`, { range, clears: [] });
+  }
   return id;
+}
+
+/** A song whose piano has a quarter note on every beat of some bars. */
+export function addPlayedSong(
+  address: string,
+  bars: number,
+  bpm: number,
+  over: Partial<SongDocument> = {},
+): Promise<string> {
+  const notes = Array.from({ length: bars * 4 }, (_, i): Note => {
+    const start = i * 960;
+    return { id: `n${i}`, key: OLD, velocity: 80, release: 64, start, end: start + 864 };
+  });
+  return addTakenSong(address, bars, bpm, [{ notes, controls: [] }], over);
 }
 
 const layersOf = (song: OpenedSong) =>

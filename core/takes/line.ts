@@ -156,6 +156,7 @@ export function withLanes(comp: Reading, lanes: readonly LanePick[], takeOf: (ta
       ...restoreBefore(valuesBefore(early, from), valuesBefore(others, from), from, inside),
       ...inside,
       ...restoreBefore(valuesBefore(others, to), valuesBefore(own, to), to, late),
+      ...late,
     ].sort((a, b) => a.at - b.at);
     return { notes: reading.notes, controls };
   }, comp);
