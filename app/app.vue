@@ -39,6 +39,9 @@ useEventListener('blur', () => {
   roll.asPlayed = false;
 });
 
+/** M goes from one mark to the next. */
+const NEXT_MARK = { good: 'maybe', maybe: 'no', no: 'good' } as const;
+
 /** All laps of the last pass, or the pass itself. */
 function undoPass(): void {
   if (!song.undoPass()) notices.say('There is nothing to undo.', 'plain');
@@ -81,6 +84,9 @@ useShortcuts(
       roll.asPlayed = true;
     },
     p: () => session.panic(),
+    m: () => {
+      if (song.document) hands.mark(NEXT_MARK[hands.latest?.take.mark ?? 'no']);
+    },
     ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
   },
   {

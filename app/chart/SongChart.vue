@@ -3,6 +3,7 @@ import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
 import { outlookOf, replacedOnChart, type Outlook } from '~~/core/recording/outlook';
+import { heardIn } from '~~/core/picking/sentence';
 import type { TickRange } from '~~/core/time/units';
 import { rangeWords } from '~~/core/time/words';
 import { useBackings } from '~/backings/backings';
@@ -13,7 +14,17 @@ import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
 import { useOpenLayers } from '~/transport/openLayers';
-import { drawBrackets, drawGrid, drawNotes, drawTint, drawWaves, keyRangeOf, type KeyRange } from './chartDrawing';
+import {
+  drawBrackets,
+  drawGrid,
+  drawNotes,
+  drawTakeNumbers,
+  drawTint,
+  drawWaves,
+  keyRangeOf,
+  type KeyRange,
+  type TakeStretch,
+} from './chartDrawing';
 import { layoutChart, rowsInSight, type ChartRow } from './chartLayout';
 import { useChartPointer } from './useChartPointer';
 import { usePlayhead } from './usePlayhead';
@@ -72,6 +83,14 @@ const keys = computed<KeyRange>((known) => {
   return known && known.low === now.low && known.high === now.high ? known : now;
 });
 
+/** Which take is heard where, when it is more than one. */
+const picked = computed((): readonly TakeStretch[] => {
+  const numbers = new Map(part.value?.takes.map((t) => [t.id, t.number]));
+  const heard = part.value ? heardIn(part.value, { from: 0, to: reading.maps!.end }) : [];
+  const stretches = heard.flatMap((h) => (h.takeId ? [{ ...h, number: numbers.get(h.takeId) ?? 0 }] : []));
+  return new Set(stretches.map((s) => s.takeId)).size > 1 ? stretches : [];
+});
+
 /** Only the rows in sight are drawn: the canvas is as large as the card, however long the song. */
 const scrolled = ref(0);
 const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.value));
@@ -79,6 +98,7 @@ const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.
 function drawPaper(c: CanvasRenderingContext2D): void {
   drawGrid(c, inSight.value, reading.maps!);
   drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
+  drawTakeNumbers(c, inSight.value, picked.value);
   drawNotes(c, inSight.value, gone.value, keys.value, PENCIL);
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
@@ -103,7 +123,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves];
-watch([line, gone, come, ink, keys, replaced, ...backingsDrawn], () => canvas.value?.redraw(0));
+watch([line, picked, gone, come, ink, keys, replaced, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([outlook, live, ink, keys], () => canvas.value?.redraw(1));
 
 /** Keeps the row that plays in sight. */

@@ -158,6 +158,20 @@ function spansOf(
   });
 }
 
+/** Where the line goes from one take to another: the take's number, small, where it begins. */
+export function drawTakeNumbers(c: Context, layout: ChartLayout, stretches: readonly TakeStretch[]): void {
+  c.fillStyle = TOKENS.ink2;
+  c.font = `10px ${FONTS.figures}`;
+  c.textBaseline = 'top';
+  for (const stretch of stretches) {
+    const [first] = spansOf(layout, stretch).filter((span) => span.first);
+    if (first) c.fillText(`take ${stretch.number}`, first.from + 30, first.row.y + 4, layout.cell * 2);
+  }
+}
+export interface TakeStretch extends TickRange {
+  readonly number: number;
+}
+
 /** A stretch of paper with a tint. */
 export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill: string, alpha: number): void {
   c.globalAlpha = alpha;

@@ -4,7 +4,10 @@ import { mdiTrayArrowDown } from '@mdi/js';
 import { writeMidiFile } from '~~/core/files/smf';
 import { fileName, midiSongOf, notesLeftOut } from '~~/core/handover/midi';
 import { barAt } from '~~/core/time/meter';
-import type { Part } from '~~/core/document/part';
+import { atHand, type Part } from '~~/core/document/part';
+import { joinsOf } from '~~/core/picking/joins';
+import { joinsWords } from '~~/core/picking/sentence';
+import { SILENCE } from '~~/core/performance/notes';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
@@ -19,12 +22,16 @@ const layers = useLayers();
 const reading = useReading();
 
 const rows = computed(() =>
-  song.document!.parts.map((part) => {
+  atHand(song.document!.parts).map((part) => {
     const line = reading.lines.get(part.id);
     const notes = line?.notes ?? [];
     const bars = new Set(notes.map((n) => barAt(reading.maps!.meter, n.start))).size;
+    const takes = new Map(part.takes.map((t) => [t.id, t]));
+    const { tempo, meter } = reading.maps!;
+    const joins = joinsOf(part, (id) => (takes.has(id) ? reading.readTake(takes.get(id)!) : SILENCE), tempo, meter);
     return {
       part,
+      joins: joins.some((j) => j.state === 'open') ? joinsWords(joins) : '',
       notes: notes.length,
       leftOut: line ? notesLeftOut(line, reading.maps!.end) : 0,
       bars,
@@ -78,6 +85,13 @@ function save(name: string, parts: readonly Part[]): void {
                 v-hint="`A file begins at bar 1 and ends with the song: ${row.leftOut} notes lie outside it.`"
               >
                 less {{ row.leftOut }} outside the song</span
+              >
+              <NuxtLink
+                v-if="row.joins"
+                class="short joins"
+                :to="`/songs/${song.id}/pick`"
+                @click="reading.shownId = row.part.id"
+                >{{ row.joins }}</NuxtLink
               >
             </td>
             <td class="quiet">{{ row.file }}</td>
@@ -155,5 +169,9 @@ td:last-child {
 }
 .short {
   color: var(--copper-ink);
+}
+.joins {
+  display: block;
+  font-family: var(--text);
 }
 </style>

@@ -16,6 +16,9 @@ const NAMES: Readonly<Record<Action, string>> = {
   undo: 'Undo',
   'next take': 'Next take',
   'previous take': 'Take before',
+  'mark good': 'Mark the take good',
+  'mark maybe': 'Mark the take maybe',
+  'mark no': 'Mark the take no',
 };
 const NEEDS = [
   { value: 'press', title: 'one press' },

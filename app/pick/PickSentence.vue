@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { heardWords, joinsWords } from '~~/core/picking/sentence';
+import { atHand } from '~~/core/document/part';
 import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { PART_INKS } from '~/drawing/inks';
@@ -58,7 +59,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
           <v-card role="dialog" aria-label="Parts"
             ><v-list density="compact">
               <v-list-item
-                v-for="p in song.document!.parts.filter((x) => !x.away)"
+                v-for="p in atHand(song.document!.parts)"
                 :key="p.id"
                 :title="p.name"
                 :active="p.id === pick.part.id"

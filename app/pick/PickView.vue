@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
 import { computed, onBeforeUnmount, ref, useTemplateRef } from 'vue';
 import { laneWords } from '~~/core/recording/brief';
 import { laneOf } from '~~/core/performance/controls';
@@ -9,6 +10,7 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { vHint } from '~/controls/hint';
 import { usePass } from '~/transport/pass';
 import { useSession } from '~/transport/session';
+import AgainstDialog from './AgainstDialog.vue';
 import BarTable from './BarTable.vue';
 import JoinList from './JoinList.vue';
 import PickSentence from './PickSentence.vue';
@@ -27,6 +29,7 @@ const session = useSession();
 const join = ref<number | null>(null);
 const joins = useTemplateRef('joins');
 const sheet = ref(false);
+const against = ref(false);
 
 const letter = (key: string) => (keyboards.computerPlays ? `Ctrl ${key}` : key);
 const holdsIn = () => {
@@ -80,8 +83,22 @@ onBeforeUnmount(() => pick.leave());
     <PickSentence @joins="joins?.step(1)" />
     <div class="middle">
       <div class="tools">
-        <v-btn size="small" v-hint="'The section before (Page up)'" @click="pick.step(-1)">Before</v-btn>
-        <v-btn size="small" v-hint="'The next section (Page down)'" @click="pick.step(1)">Next</v-btn>
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronLeft"
+          aria-label="The section before"
+          v-hint="'The section before (Page up)'"
+          @click="pick.step(-1)"
+        />
+        <v-btn
+          size="x-small"
+          variant="text"
+          :icon="mdiChevronRight"
+          aria-label="The next section"
+          v-hint="'The next section (Page down)'"
+          @click="pick.step(1)"
+        />
         <v-btn size="small" v-hint="'Play it round and round: the loop is set to it'" @click="goRound"
           >Go round it</v-btn
         >
@@ -99,6 +116,9 @@ onBeforeUnmount(() => pick.leave());
         <v-btn v-if="pick.hidden.size" size="small" @click="pick.showAll()">Show {{ pick.hidden.size }} hidden</v-btn>
         <span class="space" />
         <v-btn size="small" :disabled="!pick.part?.comp.length" @click="pick.makeTake()">Make it one take</v-btn>
+        <v-btn size="small" :disabled="pick.there.length < 2 || !pick.atCursor" @click="against = true"
+          >Two, compared</v-btn
+        >
         <v-btn size="small" :disabled="!pick.part?.takes.length" @click="sheet = true">Take sheet</v-btn>
       </div>
       <TakeLanes v-model:join="join" />
@@ -136,6 +156,7 @@ onBeforeUnmount(() => pick.leave());
         </div>
       </section>
     </aside>
+    <v-dialog v-model="against" max-width="1080"><AgainstDialog v-if="against" @close="against = false" /></v-dialog>
     <v-dialog v-model="sheet" max-width="860"><TakeSheet @close="sheet = false" /></v-dialog>
   </div>
 </template>

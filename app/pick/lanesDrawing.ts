@@ -1,5 +1,7 @@
 import type { SongMaps } from '~~/core/document/maps';
+import { keyName } from '~~/core/performance/messages';
 import type { Note } from '~~/core/performance/notes';
+import type { Difference } from '~~/core/picking/against';
 import type { JoinState } from '~~/core/picking/joins';
 import { firstFrom } from '~~/core/takes/join';
 import { barAt, beatsBetween } from '~~/core/time/meter';
@@ -20,6 +22,7 @@ export const GAP = 10;
 /** Between the line and the first take. */
 const UNDER_LINE = 16;
 const BEATS_FROM = 34;
+const PENCIL = '#A3A9A4';
 /** Longest a note that began before the sheet can be and still be drawn. */
 const LONGEST: Ticks = 4 * 3840;
 
@@ -81,7 +84,9 @@ function drawNotes(
   notes: readonly Note[],
   y: number,
   height: number,
-  inked: (note: Note) => string | null,
+  /** Up to where a note is in ink: it is in pencil from there on. */
+  inkedTo: (note: Note) => Ticks,
+  ink: string,
 ): void {
   const { low, high } = frame.keys;
   const row = (height - 12) / (high - low + 1);
@@ -94,11 +99,16 @@ function drawNotes(
     const note = notes[i]!;
     if (note.start >= frame.view.to) break;
     if (note.end <= frame.view.from) continue;
-    const x = laneX(frame, note.start);
-    const ink = inked(note);
-    c.fillStyle = ink ?? '#A3A9A4';
-    const weight = ink ? thick : Math.max(1.5, thick - 1);
-    c.fillRect(x, y + 6 + (high - note.key) * row, Math.max(2, laneX(frame, note.end) - x - 1), weight);
+    const top = y + 6 + (high - note.key) * row;
+    const until = Math.min(note.end, inkedTo(note));
+    const draw = (from: Ticks, to: Ticks, weight: number) => {
+      const x = laneX(frame, from);
+      c.fillRect(x, top, Math.max(2, laneX(frame, to) - x - 1), weight);
+    };
+    c.fillStyle = ink;
+    if (until > note.start) draw(note.start, until, thick);
+    c.fillStyle = PENCIL;
+    if (until < note.end) draw(Math.max(note.start, until), note.end, Math.max(1.5, thick - 1));
   }
   c.restore();
 }
@@ -117,7 +127,7 @@ export function drawLine(
   c.fillStyle = '#FFFEFB';
   c.fillRect(LEFT, RULER, frame.width - LEFT - RIGHT, LINE_HEIGHT);
   drawBars(c, frame, maps, RULER, LINE_HEIGHT, true);
-  drawNotes(c, frame, line, RULER, LINE_HEIGHT - 16, () => ink);
+  drawNotes(c, frame, line, RULER, LINE_HEIGHT - 16, () => Infinity, ink);
   c.font = `11px ${FONTS.figures}`;
   c.textBaseline = 'alphabetic';
   c.fillStyle = TOKENS.ink2;
@@ -171,8 +181,8 @@ export function drawLane(
   }
   c.globalAlpha = 1;
   drawBars(c, frame, maps, y, LANE_HEIGHT, false);
-  const isPicked = (note: Note) => picked.some((p) => note.start >= p.from - 60 && note.start < p.to);
-  drawNotes(c, frame, notes, y, LANE_HEIGHT, (note) => (isPicked(note) ? ink : null));
+  const inkedTo = (note: Note) => picked.find((p) => note.start >= p.from - 60 && note.start < p.to)?.to ?? -Infinity;
+  drawNotes(c, frame, notes, y, LANE_HEIGHT, inkedTo, ink);
   // Where the take has nothing there is no paper.
   c.fillStyle = TOKENS.paper;
   c.globalAlpha = 0.75;
@@ -215,4 +225,62 @@ export function drawChosen(c: Context, frame: LanesFrame, range: TickRange, y: n
   c.strokeStyle = TOKENS.ink;
   c.lineWidth = 2.5;
   c.strokeRect(x + 1, y + 1, laneX(frame, to) - x - 2, LANE_HEIGHT - 2);
+}
+
+interface Against {
+  readonly mine: readonly Note[];
+  readonly other: readonly Note[];
+  readonly ink: string;
+  readonly differences: readonly Difference[];
+  readonly shown: Difference | null;
+}
+
+/** One take over another: this one in ink, the other as an outline, and what differs in copper. */
+export function drawAgainst(
+  c: Context,
+  frame: LanesFrame,
+  maps: SongMaps,
+  height: number,
+  { mine, other, ink, differences, shown }: Against,
+): void {
+  const y = RULER;
+  const tall = height - RULER - 8;
+  drawRuler(c, frame, maps);
+  drawBars(c, frame, maps, y, tall, false);
+  const { low, high } = frame.keys;
+  const row = (tall - 12) / (high - low + 1);
+  const thick = Math.max(3, Math.min(9, row - 1));
+  const told = new Set(differences.flatMap((d) => [d.note, d.other]));
+  const boxOf = (note: Note) => {
+    const x = laneX(frame, note.start);
+    return [x, y + 6 + (high - note.key) * row, Math.max(3, laneX(frame, note.end) - x - 1), thick] as const;
+  };
+  const inView = (note: Note) => note.start < frame.view.to && note.end > frame.view.from;
+  c.fillStyle = TOKENS.ink2;
+  c.font = `11px ${FONTS.figures}`;
+  c.textBaseline = 'middle';
+  for (let key = low; key <= high; key += 1)
+    if (key % 12 === 0) c.fillText(keyName(key), LEFT - 34, y + 6 + (high - key) * row + thick / 2);
+  c.save();
+  c.beginPath();
+  c.rect(LEFT, y, frame.width - LEFT - RIGHT, tall);
+  c.clip();
+  for (const note of mine.filter(inView)) {
+    c.fillStyle = told.has(note) ? TOKENS.copper : ink;
+    c.fillRect(...boxOf(note));
+  }
+  c.lineWidth = 1;
+  for (const note of other.filter(inView)) {
+    const [x, top, width, depth] = boxOf(note);
+    c.strokeStyle = told.has(note) ? TOKENS.copper : TOKENS.ink2;
+    c.strokeRect(x + 0.5, top - 1.5, width - 1, depth + 3);
+  }
+  if (shown) {
+    c.strokeStyle = TOKENS.ink;
+    c.lineWidth = 2;
+    const note = (shown.note ?? shown.other)!;
+    const [x, top, width, depth] = boxOf(note);
+    c.strokeRect(x - 5, top - 6, width + 10, depth + 12);
+  }
+  c.restore();
 }

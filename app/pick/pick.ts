@@ -6,7 +6,7 @@ import { SILENCE, eventsFromReading, type Reading } from '~~/core/performance/no
 import { auditioned, type Audition } from '~~/core/picking/audition';
 import { cleanPlace, joinsOf, safeJoins, type JoinState } from '~~/core/picking/joins';
 import { heardIn } from '~~/core/picking/sentence';
-import type { Suggested } from '~~/core/picking/suggest';
+import { whyOf, type Suggested } from '~~/core/picking/suggest';
 import { lineOf, readPart } from '~~/core/song/reading';
 import { spreadOf } from '~~/core/song/takes';
 import { pick as picked, unpicked, type Pick } from '~~/core/takes/line';
@@ -262,13 +262,19 @@ export const usePick = defineStore('pick', () => {
   // The suggestion.
   const suggested = computed((): readonly Suggested[] => known.value?.suggested ?? []);
   const overHand = ref(false);
+  /** What speaks for a part of a stretch need not be what speaks for all of it. */
+  function whyHere(stretch: Pick) {
+    const facts = known.value;
+    return facts && whyOf(stretch, part.value?.takes ?? [], facts.comparison, marks.value, maps.value.meter);
+  }
   /** The suggested stretches of a range, without what was picked by hand. */
   function suggestedIn(range: TickRange): Suggested[] {
     const byHand = overHand.value ? [] : (part.value?.comp ?? []).filter((p) => p.by === 'hand');
     return suggested.value
       .map((s) => ({ ...s, from: Math.max(s.from, range.from), to: Math.min(s.to, range.to) }))
       .flatMap((s) => byHand.reduce((left, hand) => unpicked(left, hand), [s]))
-      .filter((s) => s.to > s.from);
+      .filter((s) => s.to > s.from)
+      .map((s) => ({ ...s, why: whyHere(s) ?? s.why }));
   }
   const accept = (all: readonly Suggested[]): void =>
     pickAll(all.map(({ from, to, takeId }) => ({ from, to, takeId, by: 'suggestion' as const })));

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
+import { atHand } from '~~/core/document/part';
 import { keyName } from '~~/core/performance/messages';
 import { EVERYTHING, listenersOf, type Ear } from '~~/core/recording/ears';
 import { useReading } from '~/song/reading';
@@ -42,7 +43,7 @@ const clamp = (text: string, least: number, most: number) =>
   <div class="listeners">
     <div class="choices">
       <v-btn
-        v-for="p in song.document!.parts"
+        v-for="p in atHand(song.document!.parts)"
         :key="p.id"
         :active="listeners.length === 1 && brief.part === p.id"
         @click="
@@ -55,7 +56,7 @@ const clamp = (text: string, least: number, most: number) =>
     </div>
     <template v-if="song.document!.parts.length > 1">
       <p class="quiet">Or several at once, each its own keyboard or its own keys:</p>
-      <div v-for="p in song.document!.parts" :key="p.id" class="ear">
+      <div v-for="p in atHand(song.document!.parts)" :key="p.id" class="ear">
         <label
           ><input
             type="checkbox"

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { mdiVolumeOff } from '@mdi/js';
-import { SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
-import type { Part } from '~~/core/document/part';
+import { soundName, SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
+import { atHand, type Part } from '~~/core/document/part';
 import { listenersOf, withoutListener } from '~~/core/recording/ears';
 import { playedWords } from '~~/core/song/takes';
 import { useReading } from '~/song/reading';
@@ -54,7 +54,8 @@ const CLICK_WORDS = {
   always: 'always',
   never: 'never',
 } as const;
-const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + value.slice(1) }));
+const sounds = SOUNDS.map((value) => ({ value, title: soundName(value) }));
+const away = computed(() => song.document!.parts.filter((p) => p.away));
 </script>
 
 <template>
@@ -75,7 +76,7 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
       </v-menu>
     </div>
     <article
-      v-for="part in song.document!.parts"
+      v-for="part in atHand(song.document!.parts)"
       :key="part.id"
       class="part sheet"
       :class="{ hears: hears(part), shown: reading.shown?.id === part.id }"
@@ -109,23 +110,10 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         >
           let it hear
         </button>
+        <PartMenu :part="part" />
       </div>
       <div class="facts">
-        <v-menu>
-          <template #activator="{ props }">
-            <button v-bind="props" class="sound" v-hint="'Its sound'">{{ part.sound }}</button>
-          </template>
-          <v-card role="dialog" aria-label="Sounds"
-            ><v-list density="compact">
-              <v-list-item
-                v-for="s in sounds"
-                :key="s.value"
-                :title="s.title"
-                :active="part.sound === s.value"
-                @click="set(part, { sound: s.value })"
-              /> </v-list
-          ></v-card>
-        </v-menu>
+        <SoundMenu :part="part" />
         <span class="quiet">{{ played.get(part.id) }}</span>
       </div>
       <LevelBar :label="part.name" :peak="heard.peakOf(part.id)" />
@@ -138,6 +126,18 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
         @set="(to) => set(part, to)"
       />
     </article>
+    <div v-if="away.length" class="away" role="group" aria-label="Parts put away">
+      <span class="quiet">Put away:</span>
+      <button
+        v-for="part in away"
+        :key="part.id"
+        class="add"
+        :aria-label="`Bring ${part.name} back`"
+        @click="song.run({ type: 'put part away', part: part.id, away: false })"
+      >
+        {{ part.name }}
+      </button>
+    </div>
     <div class="label row">
       <span>Backing</span><NuxtLink :to="`/songs/${song.id}/set-up`" class="add">Set up</NuxtLink>
     </div>
@@ -268,5 +268,11 @@ const sounds = SOUNDS.map((value) => ({ value, title: value[0]!.toUpperCase() + 
 }
 .label {
   margin-top: 2px;
+}
+.away {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  font-size: 12.5px;
 }
 </style>

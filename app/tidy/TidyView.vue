@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { atHand } from '~~/core/document/part';
 import { rangeWords } from '~~/core/time/words';
 import { lineOf } from '~~/core/song/reading';
 import { sectionsOf } from '~~/core/document/maps';
@@ -145,7 +146,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
       <div class="label">Part</div>
       <ChoiceGroup label="Part">
         <Choice
-          v-for="p in song.document!.parts"
+          v-for="p in atHand(song.document!.parts)"
           :key="p.id"
           :on="part?.id === p.id"
           @click="

@@ -1,4 +1,6 @@
 import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
 import type { Milliseconds } from '~~/core/time/units';
@@ -15,6 +17,9 @@ import { useSession } from './session';
 /** How long a keep waits for keys that are down to be let go, and how often it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
 const LOOK_EVERY: Milliseconds = 30;
+
+/** Takes that were recorded before this are another visit's. */
+const openedAt = new Date().toISOString();
 
 /** What the player asks for with one move, from a key, a button, or a pedal that was taught to. */
 export const useHands = defineStore('hands', () => {
@@ -74,6 +79,26 @@ export const useHands = defineStore('hands', () => {
     if (!song.undo()) notices.say('There is nothing to undo.', 'plain');
   }
 
+  /** The take that was recorded last since the page was opened, whatever its part. */
+  const latest = computed(() => {
+    const all = song.document?.parts.flatMap((part) => part.takes.map((take) => ({ part, take }))) ?? [];
+    const recent = all.filter(({ take }) => take.at >= openedAt);
+    return recent.reduce<(typeof all)[number] | null>(
+      (last, one) => (last && last.take.at > one.take.at ? last : one),
+      null,
+    );
+  });
+  /** Marks that take; the mark that it has is taken off again. */
+  function mark(as: Mark): void {
+    const found = latest.value;
+    if (!found) {
+      notices.say('No take was recorded since the song was opened. Takes have their marks on Pick.', 'plain');
+      return;
+    }
+    const { part, take } = found;
+    song.run({ type: 'set take', part: part.id, take: take.id, to: { mark: take.mark === as ? null : as } });
+  }
+
   const ACTS: Readonly<Record<Action, () => void>> = {
     record: () => void session.record(),
     stop: () => {
@@ -86,10 +111,13 @@ export const useHands = defineStore('hands', () => {
     undo,
     'next take': () => stepTake(1),
     'previous take': () => stepTake(-1),
+    'mark good': () => mark('good'),
+    'mark maybe': () => mark('maybe'),
+    'mark no': () => mark('no'),
   };
   const act = (action: Action): void => {
     if (song.document) ACTS[action]();
   };
 
-  return { keep, stepTake, undo, act };
+  return { keep, stepTake, undo, act, latest, mark };
 });

@@ -60,7 +60,10 @@ export const useRoll = defineStore('roll', () => {
     const maps = reading.maps!;
     laidOut = now + LAID_OUT;
     const spans = spansOf(pass.loop, from, laidOut, maps.endSeconds);
-    const parts = opened.parts.map((part, i) => ({ part, voice: { channel: channelOf(i), line: heardLine(part) } }));
+    const parts = opened.parts
+      .map((part, i) => ({ part, channel: channelOf(i) }))
+      .filter(({ part }) => !part.away)
+      .map(({ part, channel }) => ({ part, voice: { channel, line: heardLine(part) } }));
     const others: PartOnChannel[] = opened.backings.flatMap((b, i) =>
       b.midi ? [{ channel: trackChannel(i), line: backings.readingOf(b) }] : [],
     );

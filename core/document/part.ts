@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
 import { treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
-import { SOUNDS, type Sound } from '../vocabulary/sounds';
+import { soundSchema, type Sound } from '../vocabulary/sounds';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
 /** The inks a part can be written in; their colours are the screen's business. */
@@ -12,7 +12,7 @@ const part = z.object({
   id,
   name,
   ink: z.enum(INKS),
-  sound: z.enum(SOUNDS),
+  sound: soundSchema,
   gainDb,
   muted: z.boolean(),
   solo: z.boolean(),
@@ -55,6 +55,9 @@ const part = z.object({
 export const partSchema = part.readonly();
 export const partFields = part.shape;
 export type Part = z.infer<typeof partSchema>;
+
+/** The parts that are not put away. */
+export const atHand = <P extends Pick<Part, 'away'>>(parts: readonly P[]): P[] => parts.filter((p) => !p.away);
 
 export interface NewPart {
   readonly id: string;

@@ -4,7 +4,7 @@ import { lineOf, takeReader, type Clocks, type Layers } from '../song/reading';
 import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
-import { channelOf, PROGRAMS } from '../vocabulary/sounds';
+import { channelOf, programOf } from '../vocabulary/sounds';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
@@ -60,7 +60,7 @@ function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, ma
     name: part.name,
     channel,
     events: [
-      { at: 0, message: { type: 'program', value: PROGRAMS[part.sound] } },
+      { at: 0, message: { type: 'program', value: programOf(part.sound) } },
       ...eventsFromReading({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, true),
     ],
   };

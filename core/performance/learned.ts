@@ -3,7 +3,10 @@ import type { Milliseconds } from '../time/units';
 import type { KeyMessage } from './messages';
 
 /** What a key or a pedal can be taught to do. */
-export const ACTIONS = ['record', 'stop', 'go again', 'keep', 'undo', 'next take', 'previous take'] as const;
+export const ACTIONS = [
+  ...(['record', 'stop', 'go again', 'keep', 'undo', 'next take', 'previous take'] as const),
+  ...(['mark good', 'mark maybe', 'mark no'] as const),
+] as const;
 export type Action = (typeof ACTIONS)[number];
 
 const triggerSchema = z

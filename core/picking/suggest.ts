@@ -3,7 +3,7 @@ import { keyName } from '../performance/messages';
 import { atPlaces, isClean, type AtPlace } from '../takes/join';
 import type { Pick } from '../takes/line';
 import { barStart, meterAt, positionAt, type MeterMap } from '../time/meter';
-import type { Ticks } from '../time/units';
+import type { TickRange, Ticks } from '../time/units';
 import { FEWEST_TAKES, type Comparison, type Slip } from './compare';
 import type { ReadTake } from './slots';
 
@@ -196,17 +196,19 @@ export function suggestComp(
       by: 'suggestion' as const,
     }))
     .filter((s) => s.to > s.from)
-    .map((s) => ({ ...s, why: whyOf(s, takes, comparison, marks, meter, bars) }));
+    .map((s) => ({ ...s, why: whyOf(s, takes, comparison, marks, meter) }));
 }
 
-/** What speaks for a stretch: what the take that comes nearest to it has wrong there. */
-function whyOf(
+/**
+ * What speaks for a take in a stretch, or in a part of one that was suggested: what the take that comes nearest to it
+ * has wrong there.
+ */
+export function whyOf(
   stretch: Pick,
-  takes: readonly ReadTake[],
+  takes: readonly (TickRange & { readonly id: string })[],
   comparison: Comparison,
   marks: ReadonlyMap<string, Mark>,
   meter: MeterMap,
-  bars: number,
 ): Why {
   const others = takes.filter((t) => t.id !== stretch.takeId && t.from < stretch.to && t.to > stretch.from);
   if (others.length === 0) return { type: 'only' };
@@ -214,7 +216,7 @@ function whyOf(
     const slips: Slip[] = [];
     const spreads: number[] = [];
     for (const [bar, facts] of comparison.bars.get(id) ?? []) {
-      if (bar > bars || barStart(meter, bar) >= stretch.to || barStart(meter, bar + 1) <= stretch.from) continue;
+      if (barStart(meter, bar) >= stretch.to || barStart(meter, bar + 1) <= stretch.from) continue;
       slips.push(...facts.slips.filter((s) => s.at >= stretch.from - 240 && s.at < stretch.to));
       if (facts.spread !== null) spreads.push(facts.spread);
     }

@@ -10,7 +10,7 @@ import {
 } from '../vocabulary/limits';
 import { DRUM_CHANNEL } from '../vocabulary/sounds';
 import { readMidiFile, type MidiSong, type MidiTrack } from '../files/smf';
-import { PROGRAMS, SOUNDS, type Sound } from '../vocabulary/sounds';
+import { soundOfProgram, type Sound } from '../vocabulary/sounds';
 import { barAt, meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
 import type { Seconds } from '../time/units';
@@ -105,7 +105,7 @@ export function midiTracks(file: MidiSong): OfferedTrack[] {
 
 function soundOf(track: MidiTrack): Sound {
   const value = programOf(track);
-  return SOUNDS.find((s) => PROGRAMS[s] === value) ?? 'concert grand';
+  return value === undefined ? 'concert grand' : soundOfProgram(value);
 }
 
 /** @throws DamagedFile when a song cannot hold it: better now than when it is to be saved */

@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { GM_FAMILIES, gmName } from './generalMidi';
+
 /** Sounds by our own names; the engine knows which preset each is. */
 export const SOUNDS = [
   'concert grand',
@@ -9,10 +12,17 @@ export const SOUNDS = [
   'string section',
   'soft pad',
 ] as const;
-export type Sound = (typeof SOUNDS)[number];
+type OwnSound = (typeof SOUNDS)[number];
+/** One of ours, or any that the bank has, by its General MIDI program, counted from 1. */
+export type Sound = OwnSound | `program ${number}`;
+
+export const soundSchema = z.union([
+  z.enum(SOUNDS),
+  z.string().regex(/^program ([1-9]|[1-9]\d|1[01]\d|12[0-8])$/),
+]) as unknown as z.ZodType<Sound>;
 
 /** General MIDI programs (numbered from 0) that come nearest to our sounds. */
-export const PROGRAMS: Readonly<Record<Sound, number>> = {
+const PROGRAMS: Readonly<Record<OwnSound, number>> = {
   'concert grand': 0,
   'felt piano': 1,
   'tine piano': 4,
@@ -22,6 +32,28 @@ export const PROGRAMS: Readonly<Record<Sound, number>> = {
   'string section': 48,
   'soft pad': 89,
 };
+const isOwn = (sound: Sound): sound is OwnSound => sound in PROGRAMS;
+
+/** The General MIDI program of a sound, from 0. */
+export const programOf = (sound: Sound): number =>
+  isOwn(sound) ? PROGRAMS[sound] : Number(sound.slice('program '.length)) - 1;
+
+/** The sound that plays a General MIDI program, from 0: ours where we have one. */
+export const soundOfProgram = (program: number): Sound =>
+  SOUNDS.find((own) => PROGRAMS[own] === program) ?? `program ${program + 1}`;
+
+/** What a sound is called. */
+export const soundName = (sound: Sound): string =>
+  isOwn(sound) ? sound[0]!.toUpperCase() + sound.slice(1) : gmName(programOf(sound));
+
+/** Every sound there is, by family: ours first. */
+export const SOUND_FAMILIES: readonly { readonly family: string; readonly sounds: readonly Sound[] }[] = [
+  { family: 'Made for this', sounds: SOUNDS },
+  ...GM_FAMILIES.map(({ family, sounds }, i) => ({
+    family,
+    sounds: sounds.map((_, k): Sound => `program ${i * 8 + k + 1}`),
+  })),
+];
 
 /** The channel, from 0, that General MIDI keeps for drums. */
 export const DRUM_CHANNEL = 9;

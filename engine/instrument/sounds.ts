@@ -1,5 +1,5 @@
 import type { KeyMessage } from '../../core/performance/messages';
-import { PROGRAMS, type Sound } from '../../core/vocabulary/sounds';
+import { programOf, type Sound } from '../../core/vocabulary/sounds';
 
 export interface Preset {
   /** General MIDI program, from 0. */
@@ -22,5 +22,5 @@ const SHAPES: Partial<Record<Sound, readonly KeyMessage[]>> = { 'felt piano': FE
 /** The preset behind each of our sounds. */
 export function presetOf(sound: Sound): Preset {
   const gain = sound === 'tonewheel organ' || sound === 'clavi' ? 0.7 : 1;
-  return { program: sound === 'felt piano' ? 0 : PROGRAMS[sound], gain, shape: SHAPES[sound] ?? [] };
+  return { program: sound === 'felt piano' ? 0 : programOf(sound), gain, shape: SHAPES[sound] ?? [] };
 }

@@ -1,3 +1,4 @@
+import { atHand } from '../../core/document/part';
 import { barStates, type BarState } from '../../core/song/barStates';
 import type { SongDocument } from '../../core/document/document';
 import type { Database } from './database';
@@ -72,7 +73,7 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Su
     bars: document.bars,
     bpm: document.tempo[0]!.bpm,
     meter: `${meter.beats}/${meter.unit}`,
-    parts: document.parts.map((part) => ({
+    parts: atHand(document.parts).map((part) => ({
       id: part.id,
       name: part.name,
       ink: part.ink,

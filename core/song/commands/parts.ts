@@ -3,11 +3,11 @@ import { z } from 'zod';
 import { newPart, partFields, type Part } from '../../document/part';
 import { takeSign } from '../../document/take';
 import { gainDb, id, name, someOf } from '../../vocabulary/fields';
-import { SOUNDS } from '../../vocabulary/sounds';
+import { soundSchema } from '../../vocabulary/sounds';
 import { partOf } from '../draft';
 import { command } from './command';
 
-const { sound, muted, solo, monitor, output, overLine, sheet } = partFields;
+const { ink, sound, muted, solo, monitor, output, overLine, sheet } = partFields;
 
 /** The parts themselves, and their going out of the house. */
 export const partCommands = {
@@ -16,7 +16,7 @@ export const partCommands = {
       part: z.object({
         id,
         name,
-        sound: z.enum(SOUNDS).optional(),
+        sound: soundSchema.optional(),
         sheet: sheet.optional(),
         gainDb: gainDb.optional(),
       }),
@@ -29,9 +29,57 @@ export const partCommands = {
   }),
 
   'set part': command({
-    fields: z.object({ part: id, to: someOf({ name, sound, gainDb, muted, solo, monitor, output, overLine }) }),
+    fields: z.object({ part: id, to: someOf({ name, ink, sound, gainDb, muted, solo, monitor, output, overLine }) }),
     carryOut: (draft, { part, to }) => {
       Object.assign(partOf(draft, part), to);
+    },
+  }),
+
+  /** To another place in the list; 0 is the first. */
+  'move part': command({
+    fields: z.object({ part: id, to: z.number().int().min(0).max(200) }),
+    undo: 'moving a part',
+    carryOut: (draft, { part: partId, to }) => {
+      const part = partOf(draft, partId);
+      const rest = draft.parts.filter((p) => p.id !== partId);
+      draft.parts = [...rest.slice(0, to), part, ...rest.slice(to)];
+    },
+  }),
+
+  /** The part again beside itself, with takes of its own that have the same layers. */
+  'duplicate part': command({
+    fields: z.object({ part: id, to: z.object({ id, name }), takes: z.array(id).max(2000).readonly() }),
+    undo: 'duplicating a part',
+    carryOut: (draft, { part: partId, to, takes }) => {
+      const part = partOf(draft, partId);
+      const ids = new Map(part.takes.map((t, i) => [t.id, takes[i] ?? `${to.id} ${i}`]));
+      const own = (takeId: string): string => ids.get(takeId) ?? takeId;
+      const copy = JSON.parse(JSON.stringify(part)) as Draft<Part>;
+      const made: Draft<Part> = {
+        ...copy,
+        ...to,
+        handed: null,
+        takes: copy.takes.map((t) => ({ ...t, id: own(t.id) })),
+        comp: copy.comp.map((p) => ({ ...p, takeId: own(p.takeId) })),
+        lanes: copy.lanes.map((p) => ({ ...p, takeId: own(p.takeId) })),
+        joins: copy.joins.map((j) => ({ ...j, before: own(j.before), after: own(j.after) })),
+        treatments: copy.treatments.map((t) => ({ ...t, id: `${to.id} ${t.id}`.slice(0, 80) })),
+      };
+      draft.parts.splice(draft.parts.findIndex((p) => p.id === partId) + 1, 0, made);
+    },
+  }),
+
+  /** Out of the list and out of what is heard, with everything in it; or back. */
+  'put part away': command({
+    fields: z.object({ part: id, away: z.boolean() }),
+    undo: 'putting a part away',
+    carryOut: (draft, { part: partId, away }) => {
+      const part = partOf(draft, partId);
+      part.away = away;
+      part.solo = false;
+      const { brief } = draft;
+      brief.also = brief.also.filter((l) => l.part !== partId || !away);
+      if (away && brief.part === partId) brief.part = draft.parts.find((p) => !p.away)?.id ?? null;
     },
   }),
 

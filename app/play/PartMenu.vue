@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { mdiDotsHorizontal } from '@mdi/js';
+import { INKS, type Part } from '~~/core/document/part';
+import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
+import { PART_INKS } from '~/drawing/inks';
+import { useNotices } from '~/notices/notices';
+import { useSong } from '~/song/song';
+
+/** A part as a thing: its name, its ink, its place in the list; again beside itself, or put away. */
+const props = defineProps<{ part: Part }>();
+const song = useSong();
+const notices = useNotices();
+const open = ref(false);
+
+const set = (to: Partial<Pick<Part, 'name' | 'ink'>>) => song.run({ type: 'set part', part: props.part.id, to });
+function rename(name: string): void {
+  if (name.trim()) set({ name: name.trim().slice(0, LONGEST_NAME) });
+}
+const index = computed(() => song.document!.parts.findIndex((p) => p.id === props.part.id));
+/** Past those that are put away, which are not in the list. */
+function move(by: number): void {
+  const { parts } = song.document!;
+  let to = index.value + by;
+  while (parts[to]?.away) to += by;
+  if (parts[to]) song.run({ type: 'move part', part: props.part.id, to });
+}
+function duplicate(): void {
+  open.value = false;
+  if (song.document!.parts.length >= MOST_PARTS) {
+    notices.say(`A song has at most ${MOST_PARTS} parts. Nothing was changed.`);
+    return;
+  }
+  const name = `${props.part.name.slice(0, LONGEST_NAME - 2)} 2`;
+  const takes = props.part.takes.map(() => crypto.randomUUID());
+  song.run({ type: 'duplicate part', part: props.part.id, to: { id: crypto.randomUUID(), name }, takes });
+}
+function putAway(): void {
+  open.value = false;
+  song.run({ type: 'put part away', part: props.part.id, away: true });
+  notices.say(`${props.part.name} is put away with everything in it. It comes back from under the parts.`, 'plain');
+}
+</script>
+
+<template>
+  <v-menu v-model="open" :close-on-content-click="false">
+    <template #activator="{ props: menu }">
+      <v-btn
+        v-bind="menu"
+        size="x-small"
+        variant="text"
+        :icon="mdiDotsHorizontal"
+        :aria-label="`${part.name}: name, ink, place`"
+      />
+    </template>
+    <v-card role="dialog" :aria-label="part.name" width="260" class="about">
+      <SmallField
+        :model-value="part.name"
+        :aria-label="`Name of ${part.name}`"
+        :maxlength="LONGEST_NAME"
+        @set="rename"
+      />
+      <div class="inks" role="group" aria-label="Ink">
+        <button
+          v-for="ink in INKS"
+          :key="ink"
+          class="ink"
+          :style="{ background: PART_INKS[ink] }"
+          :aria-label="ink"
+          :aria-pressed="part.ink === ink"
+          @click="set({ ink })"
+        />
+      </div>
+      <div class="choices">
+        <v-btn size="small" @click="move(-1)">Up</v-btn>
+        <v-btn size="small" @click="move(1)">Down</v-btn>
+        <v-btn size="small" @click="duplicate">Duplicate</v-btn>
+        <v-btn size="small" @click="putAway">Put away</v-btn>
+      </div>
+    </v-card>
+  </v-menu>
+</template>
+
+<style scoped>
+.about {
+  padding: 12px;
+  display: grid;
+  gap: 10px;
+}
+.inks {
+  display: flex;
+  gap: 8px;
+}
+.ink {
+  width: 24px;
+  height: 24px;
+  border-radius: 50%;
+  border: 2px solid var(--sheet);
+}
+.ink[aria-pressed='true'] {
+  box-shadow: 0 0 0 2px var(--ink);
+}
+</style>
