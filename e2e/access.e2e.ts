@@ -191,6 +191,36 @@ describe('people and programs that read the page', () => {
     await found.context.close();
   });
 
+  it('find Pick in order: a part with takes, with its menus and dialogs, and one without', async () => {
+    const opened = await open(browser, server.address, '/songs/night-ferry/pick');
+    await lookAt(opened, [
+      ['Pick', (page) => page.getByRole('application', { name: /^Takes of/ }).waitFor()],
+      ['a suggestion', button('Suggest a comp')],
+      ['a take', button('Take 4: what to do with it')],
+      ['the take sheet', (page) => close(page).then(() => button('Take sheet')(page))],
+      ['two compared', (page) => close(page).then(() => button('Two, compared')(page))],
+      [
+        'a part with no takes',
+        async (page) => {
+          await close(page);
+          await page.getByRole('region', { name: 'The line' }).getByRole('button', { name: 'Felt piano' }).click();
+          await page.getByRole('dialog', { name: 'Parts' }).getByText('Strings').click();
+          await page.getByText('Strings has no takes yet').waitFor();
+        },
+      ],
+    ]);
+    await opened.context.close();
+  });
+
+  it('find a part’s own menus in order', async () => {
+    const opened = await open(browser, server.address, '/songs/night-ferry/play');
+    await lookAt(opened, [
+      ['what a part is', button('Felt piano: name, ink, place')],
+      ['its sound', (page) => close(page).then(() => button('Felt piano’s sound: Felt piano')(page))],
+    ]);
+    await opened.context.close();
+  });
+
   it('find Line check, Tidy and Hand over in order', async () => {
     const opened = await open(browser, server.address, '/songs/orchard-gate/line-check', withKeyboard);
     await lookAt(opened, [

@@ -319,6 +319,33 @@ describe('in and out', () => {
     await context.close();
   });
 
+  it('brings a take that is marked by a pedal that was taught to, and from the footplate', async () => {
+    const id = await addPlayedSong(on.server.address, 4, 240);
+    const { page, context, time } = await openPlay(id);
+    await page.goto(`/songs/${id}/line-check?page=Hands-free`);
+    await page.getByRole('button', { name: 'Teach Mark the take good' }).click();
+    await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
+    await page.getByText('the soft pedal on Stage keyboard').waitFor();
+    await page.getByRole('link', { name: 'Play', exact: true }).click();
+    await state(page, 'Ready');
+    await time.roll(() => page.keyboard.press('r'));
+    await time.strike(72, 0.5, 1);
+    await time.to(1.2);
+    await end(time, page, 'r');
+    await withTakes(id, 2);
+    await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
+    const marked = (mark: string | null) =>
+      until(async () => (await readSong(on.server.address, id)).document.parts[0]!.takes[1]!.mark === mark);
+    await marked('good');
+    await page.getByRole('group', { name: 'The latest take' }).getByRole('button', { name: 'maybe' }).click();
+    await marked('maybe');
+    await page.keyboard.press('m');
+    await marked('no');
+    await page.keyboard.press('u');
+    await marked('maybe');
+    await context.close();
+  });
+
   it('is set by dragging, an edge, a section’s name, keys while it plays, and typed; nonsense is refused', async () => {
     const id = await addSong(on.server.address, {
       bars: 16,

@@ -247,3 +247,51 @@ describe('a take', () => {
     await context.close();
   });
 });
+
+describe('two takes', () => {
+  it('are laid over each other, and what differs is listed and stepped through', async () => {
+    const other = quarters(60, 4);
+    const slip = { ...other, notes: other.notes.map((n, i) => (i === 5 ? { ...n, key: 61 } : n)) };
+    const id = await addTakenSong(on.server.address, 4, 120, [slip, other]);
+    const { page, context, errors } = await pickPage(id);
+    await page.getByRole('button', { name: 'Two, compared' }).click();
+    await page.getByRole('img', { name: '1 differences, drawn' }).waitFor();
+    await page.keyboard.press('ArrowDown');
+    await page.getByText('2 · 2: C♯4 for C4').waitFor();
+    await page.getByRole('button', { name: 'Hear the other' }).click();
+    await page.getByRole('region', { name: 'Footplate' }).getByText('Playing', { exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Close' }).click();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
+describe('a part', () => {
+  it('is renamed, inked, moved, duplicated, put away and brought back; its sound is found by typing', async () => {
+    const organ = newPart({ id: 'organ', name: 'Organ' }, 1);
+    const id = await addTakenSong(on.server.address, 4, 120, [quarters(60, 4)], { parts: [organ] });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.getByRole('button', { name: 'Piano: name, ink, place' }).click();
+    await page.getByLabel('Name of Piano').fill('Stage piano');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'plum' }).click();
+    await page.getByRole('button', { name: 'Down', exact: true }).click();
+    const moved = await kept(id, (s) => s.document.parts[1]!.name === 'Stage piano' && s);
+    expect(moved.document.parts[1]).toMatchObject({ ink: 'plum' });
+    await page.getByRole('button', { name: 'Duplicate' }).click();
+    const twice = await kept(id, (s) => s.document.parts.length === 3 && s);
+    expect(lineOf(twice, 2)).toEqual(lineOf(twice, 1));
+    await page.getByRole('button', { name: 'Organ: name, ink, place' }).click();
+    await page.getByRole('button', { name: 'Put away' }).click();
+    await page.getByRole('button', { name: 'Bring Organ back' }).click();
+    await page.getByRole('button', { name: 'Organ’s sound: Concert grand' }).click();
+    await page.getByLabel('Find a sound').fill('horn');
+    await page.getByRole('button', { name: 'Hear French horn' }).click();
+    await page.getByRole('button', { name: 'French horn', exact: true }).click();
+    await kept(id, (s) => s.document.parts[0]!.sound === 'program 61');
+    await page.reload();
+    await page.getByRole('button', { name: 'Organ’s sound: French horn' }).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});

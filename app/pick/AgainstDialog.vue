@@ -85,7 +85,7 @@ function leave(): void {
 </script>
 
 <template>
-  <v-card role="dialog" aria-label="Two takes against each other" class="against" @keydown="key">
+  <v-card class="against" @keydown="key">
     <div class="top">
       <SmallSelect v-model="ids.mine" :items="takes" label="This take" />
       <span>against</span>

@@ -156,8 +156,10 @@ onBeforeUnmount(() => pick.leave());
         </div>
       </section>
     </aside>
-    <v-dialog v-model="against" max-width="1080"><AgainstDialog v-if="against" @close="against = false" /></v-dialog>
-    <v-dialog v-model="sheet" max-width="860"><TakeSheet @close="sheet = false" /></v-dialog>
+    <v-dialog v-model="against" max-width="1080" aria-label="Two takes, compared"
+      ><AgainstDialog v-if="against" @close="against = false"
+    /></v-dialog>
+    <v-dialog v-model="sheet" max-width="860" aria-label="Take sheet"><TakeSheet @close="sheet = false" /></v-dialog>
   </div>
 </template>
 
@@ -212,6 +214,8 @@ kbd {
   border-radius: 4px;
   padding: 0 4px;
   font: 11px var(--figures);
+  color: var(--ink-2);
+  opacity: 1;
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {

@@ -25,7 +25,7 @@ function save(): void {
 </script>
 
 <template>
-  <v-card role="dialog" :aria-label="`Takes of ${pick.part!.name}`" class="take-sheet">
+  <v-card class="take-sheet">
     <div class="top">
       <h2 class="names">Takes of {{ pick.part!.name }}</h2>
       <SmallField v-model="filter" aria-label="Filter the takes" placeholder="Filter" />

@@ -100,7 +100,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
         />
       </span>
     </div>
-    <div class="sheet list">
+    <div class="sheet list" role="region" aria-label="Takes" tabindex="0">
       <template v-for="row in rows" :key="row.take.id">
         <div
           class="take"
