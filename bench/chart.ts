@@ -57,7 +57,7 @@ export function bigSong(): { document: unknown; layers: Layer[] } {
 const FRAME_MS = 17;
 
 /** Times between frames, in milliseconds, while a page is watched. */
-const frameTimes = async (page: Page): Promise<number[]> =>
+export const frameTimes = async (page: Page): Promise<number[]> =>
   (await page.evaluate(`new Promise((done) => {
   const frames = [];
   let last = 0;

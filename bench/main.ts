@@ -4,6 +4,7 @@ import { beatFigures } from './beats';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
+import { laneFigures } from './lanes';
 import { lineFigures } from './linecheck';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookback';
@@ -22,6 +23,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   line: lineFigures,
   passes: passFigures,
   pick: pickingFigures,
+  lanes: laneFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
   bounce: bounceFigures,

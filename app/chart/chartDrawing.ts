@@ -165,7 +165,10 @@ export function drawTakeNumbers(c: Context, layout: ChartLayout, stretches: read
   c.textBaseline = 'top';
   for (const stretch of stretches) {
     const [first] = spansOf(layout, stretch).filter((span) => span.first);
-    if (first) c.fillText(`take ${stretch.number}`, first.from + 30, first.row.y + 4, layout.cell * 2);
+    if (!first) continue;
+    // At a bar line the bar's own number comes first.
+    const atBar = layout.starts.includes(stretch.from);
+    c.fillText(`take ${stretch.number}`, first.from + (atBar ? 30 : 3), first.row.y + 4);
   }
 }
 export interface TakeStretch extends TickRange {

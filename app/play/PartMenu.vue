@@ -48,6 +48,7 @@ function putAway(): void {
       <v-btn
         v-bind="menu"
         size="x-small"
+        density="compact"
         variant="text"
         :icon="mdiDotsHorizontal"
         :aria-label="`${part.name}: name, ink, place`"

@@ -17,8 +17,8 @@ import { useSong } from '~/song/song';
 import { RHYTHM_CHANNEL, trackChannel, useSound } from '~/sound/sound';
 import { usePass } from './pass';
 
-/** How far ahead a schedule that is changed while rolling begins. */
-const CHANGE_AHEAD: Seconds = 0.05;
+/** How far ahead a schedule that is changed while rolling begins: what is changed is heard within 50 ms. */
+const CHANGE_AHEAD: Seconds = 0.03;
 /**
  * How much of a loop, or of a count that goes round, is handed to the audio thread at once: it must outlast a busy
  * page.

@@ -84,8 +84,9 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
     byKey.set(t.note.key, list);
   }
   const bins = Math.round((2 * FARTHEST) / BIN) + 1;
-  const first = Math.min(...timed.map((t) => t.window)) - 1;
-  const windows = Math.max(...timed.map((t) => t.window)) - first + 2;
+  // Counted, not spread: a worker's stack does not hold a hundred thousand arguments.
+  const first = timed.reduce((least, t) => Math.min(least, t.window), Infinity) - 1;
+  const windows = timed.reduce((most, t) => Math.max(most, t.window), -Infinity) - first + 2;
   const counts = Array.from({ length: takes }, () => new Float64Array(windows * bins));
   for (const { ms, of } of byKey.values()) {
     for (const mine of of) {
