@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { openTimed, type Timed } from './clock/time';
 import { launchMortal, open, pressRecord } from './browser';
-import { addSong, readSong, until } from './server';
+import { change } from '../core/song/changes';
+import { addSong, post, readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
 
@@ -143,6 +144,35 @@ describe('a take in progress', () => {
     await page.locator('.take.heard').waitFor();
     const { stacks } = await taken(id);
     expect([stacks.done.length, stacks.undone.length]).toEqual([1, 0]);
+    await context.close();
+  });
+});
+
+describe('a long history', () => {
+  it('is sent in pieces, and undo leads through all of it', async () => {
+    const id = await addSong(on.server.address, { bars: 4 });
+    let { document } = await readSong(on.server.address, id);
+    const before: number[] = [];
+    for (let base = 0; base < 120; base += 1) {
+      before.push(document.parts[0]!.gainDb);
+      const made = change(document, { type: 'set part', part: 'piano', to: { gainDb: -1 - (base % 30) } });
+      const { patches, inverse } = made;
+      await post(on.server.address, `/api/songs/${id}/changes`, { base, kind: 'do', name: 'x', patches, inverse });
+      document = made.document;
+    }
+    expect((await readSong(on.server.address, id)).stacks.done.length).toBeLessThan(120);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.getByText('Ready', { exact: true }).waitFor();
+    for (let step = 119; step >= 3; step -= 1) {
+      await page.keyboard.press('u');
+      // Older steps come while there are some left.
+      if (step % 20 === 0) await page.getByText('All kept').waitFor();
+    }
+    const undone = await until(async () => {
+      const song = await readSong(on.server.address, id);
+      return song.revision >= 237 && song;
+    });
+    expect(undone.document.parts[0]!.gainDb).toBe(before[3]);
     await context.close();
   });
 });

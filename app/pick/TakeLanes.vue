@@ -6,6 +6,7 @@ import { barAt } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
+import { usePictures } from '~/drawing/usePictures';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { useReading } from '~/song/reading';
 import { usePass } from '~/transport/pass';
@@ -69,20 +70,35 @@ const stretches = computed(() =>
   pick.heard.flatMap(({ from, to, takeId }) => (takeId ? [{ from, to, number: `take ${pick.numberOf(takeId)}` }] : [])),
 );
 
-follow(
-  [frame, lanes, lineNotes, ink, stretches, () => pick.joins, () => pick.cursor, () => pick.target, active],
-  (c) => {
-    const [from, to] = [scrolled.value, scrolled.value + height.value];
-    drawRuler(c, frame.value, reading.maps!);
-    drawLine(c, frame.value, reading.maps!, lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value);
-    lanes.value.forEach((lane, i) => {
-      const y = laneY(i);
-      if (y + LANE_HEIGHT < from || y > to) return;
-      drawLane(c, frame.value, reading.maps!, lane, ink.value, y);
-      if (i === pick.cursor.lane) drawChosen(c, frame.value, pick.target, y);
-    });
-  },
+const pictures = usePictures();
+watch(
+  () => pick.lanes,
+  (now) => pictures.keepOnly(new Set(['line', ...now.map((take) => take.id)])),
 );
+void document.fonts.ready.then(pictures.forget);
+const TOP = RULER + LINE_HEIGHT + 4;
+const drawn = [frame, lanes, lineNotes, ink, stretches, () => pick.joinsHere, () => pick.cursor, () => pick.target];
+follow([...drawn, active], (c) => {
+  const [from, to] = [scrolled.value, scrolled.value + height.value];
+  const maps = reading.maps!;
+  const size = { width: frame.value.width, height: LANE_HEIGHT };
+  if (from < TOP) {
+    const shows = [frame.value, maps, lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value];
+    pictures.lay(c, 'line', shows, { ...size, height: TOP, y: 0 }, (sheet) => {
+      drawRuler(sheet, frame.value, maps);
+      drawLine(sheet, frame.value, maps, lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value);
+    });
+  }
+  lanes.value.forEach((lane, i) => {
+    const y = laneY(i);
+    if (y + LANE_HEIGHT < from || y > to) return;
+    const { id } = pick.lanes[i]!;
+    pictures.lay(c, id, [frame.value, maps, lane, ink.value], { ...size, y }, (sheet) => {
+      drawLane(sheet, frame.value, maps, lane, ink.value, 0);
+    });
+    if (i === pick.cursor.lane) drawChosen(c, frame.value, pick.target, y);
+  });
+});
 
 let last = -1;
 useRafFn(() => {
