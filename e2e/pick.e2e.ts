@@ -260,7 +260,11 @@ describe('two takes', () => {
     await page.getByText('2 · 2: C♯4 for C4').waitFor();
     await page.getByRole('button', { name: 'Hear the other' }).click();
     await page.getByRole('region', { name: 'Footplate' }).getByText('Playing', { exact: true }).waitFor();
-    await page.getByRole('button', { name: 'Close' }).click();
+    await page.getByRole('button', { name: 'In the piano roll' }).click();
+    await page.getByText('Take 1, with take 2 in pencil beneath.').waitFor();
+    await page.getByRole('application', { name: /Piano roll of Piano, bars 1 to 4: 16 notes/ }).waitFor();
+    await page.getByRole('button', { name: 'Back to the line' }).click();
+    await page.getByText('in pencil beneath').waitFor({ state: 'detached' });
     expect(errors).toEqual([]);
     await context.close();
   });

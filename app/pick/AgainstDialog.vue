@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
+import { useRouter } from 'vue-router';
 import type { Take } from '~~/core/document/take';
 import { differencesOf, differenceWords, USUAL_TOLERANCE, type Difference } from '~~/core/picking/against';
 import { meterAt } from '~~/core/time/meter';
@@ -9,6 +10,8 @@ import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
 import { useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
+import { stationPath } from '~/shell/stations';
+import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { drawAgainst, type LanesFrame } from './lanesDrawing';
 import { usePick } from './pick';
@@ -18,6 +21,8 @@ const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();
 const session = useSession();
+const song = useSong();
+const router = useRouter();
 
 const first = pick.atCursor!;
 const heardThere = pick.part!.comp.find((p) => p.from <= pick.target.from && p.to > pick.target.from)?.takeId;
@@ -78,6 +83,13 @@ function key(event: KeyboardEvent): void {
   event.preventDefault();
   go(Math.max(0, Math.min(differences.value.length - 1, at.value + by)));
 }
+/** The piano roll has this take, and the other in pencil beneath it. */
+function openRoll(): void {
+  reading.compared = { part: pick.part!.id, take: ids.value.mine, beneath: ids.value.other };
+  session.seek(differences.value[at.value]?.at ?? pick.stretch.from);
+  leave();
+  void router.push(stationPath('tidy', song.id));
+}
 function leave(): void {
   pick.stopHearing();
   emit('close');
@@ -102,7 +114,10 @@ function leave(): void {
         />
         ms</label
       >
-      <v-btn size="small" @click="leave">Close</v-btn>
+      <span class="choices">
+        <v-btn size="small" @click="openRoll">In the piano roll</v-btn>
+        <v-btn size="small" @click="leave">Close</v-btn>
+      </span>
     </div>
     <div class="both">
       <div ref="card" class="sheet drawn" role="img" :aria-label="`${differences.length} differences, drawn`">

@@ -13,7 +13,9 @@ const pick = usePick();
 const reading = useReading();
 const layers = useLayers();
 const filter = ref('');
-const all = computed(() => takeSheet(pick.part!, reading.maps!.meter, (take) => originWords(take, layers.closed)));
+const all = computed(() =>
+  takeSheet(pick.part!, reading.maps!.meter, (take) => originWords(take, layers.closed, layers.modes)),
+);
 const rows = computed(() => {
   const wanted = filter.value.trim().toLowerCase();
   return all.value.filter((row) => Object.values(row).join(' ').toLowerCase().includes(wanted));

@@ -17,6 +17,8 @@ export const useLayers = defineStore('layers', () => {
   const keeping = useKeeping();
   /** Closed layers, by id. */
   const closed = shallowRef<Layers>(new Map());
+  /** By which way of recording each layer came about. */
+  const modes = new Map<string, Mode>();
   /** The layers that this tab records, with what lets go of each one's lock. */
   const open = new Map<string, () => void>();
 
@@ -35,6 +37,7 @@ export const useLayers = defineStore('layers', () => {
 
   /** Begins to record a layer. */
   function begin(header: LayerHeader, mode: Mode): void {
+    modes.set(header.id, mode);
     let release = () => {};
     const over = new Promise<void>((done) => {
       release = done;
@@ -63,6 +66,7 @@ export const useLayers = defineStore('layers', () => {
     closed.value = new Map([...closed.value, ...whole.map(({ layer }) => [layer.header.id, layer] as const)]);
     for (const { layer, mode } of whole) {
       const { header, events, closing } = layer;
+      modes.set(header.id, mode);
       void keeping.errand(openingOf(header, mode));
       void keeping.events(song.id!, header.id, events);
       void keeping.errand(closingOf(header.id, closing));
@@ -76,5 +80,5 @@ export const useLayers = defineStore('layers', () => {
     return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
   }
 
-  return { closed, begin, keep, finish, store, isRecorded };
+  return { closed, modes, begin, keep, finish, store, isRecorded };
 });

@@ -45,6 +45,7 @@ export const useOpening = defineStore('opening', () => {
     song.catchUp(waiting);
     const here = anew ? layers.closed : [];
     const stored = opened.layers.map(unpacked);
+    for (const { header, mode } of stored) layers.modes.set(header.id, mode);
     layers.closed = new Map([...stored.flatMap(whole), ...here]);
     // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
     const left: StoredLayer[] = [];

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
@@ -62,5 +62,8 @@ export const useReading = defineStore('reading', () => {
     return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
   });
 
-  return { maps, readTake, lines, shownId, shown };
+  /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
+  const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
+
+  return { maps, readTake, lines, shownId, shown, compared };
 });

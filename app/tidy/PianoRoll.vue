@@ -2,17 +2,23 @@
 import { useRafFn, useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { barAt, barStart } from '~~/core/time/meter';
+import type { Note } from '~~/core/performance/notes';
 import type { Grid } from '~~/core/timing/grid';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
-import { drawPedal, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
+import { drawPedal, drawPencil, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 
-const props = defineProps<{ line: TreatedReading; grid: Grid | null }>();
+const props = defineProps<{
+  line: TreatedReading;
+  grid: Grid | null;
+  /** Notes of another take, in pencil beneath. */
+  beneath?: readonly Note[];
+}>();
 const BARS = 4;
 
 const reading = useReading();
@@ -31,7 +37,7 @@ const frame = computed((): RollFrame => ({
   width: Math.max(300, width.value),
   height: Math.max(200, height.value),
   view: view.value,
-  keys: widened(keyRangeOf(props.line.notes)),
+  keys: widened(keyRangeOf([...props.line.notes, ...(props.beneath ?? [])])),
 }));
 const ink = computed(() => PART_INKS[reading.shown?.ink ?? 'sea']);
 
@@ -43,13 +49,16 @@ function widened({ low, high }: { low: number; high: number }) {
 const canvas = useCanvas(host, [
   (c) => {
     drawRollGrid(c, frame.value, reading.maps!, props.grid);
+    drawPencil(c, frame.value, props.beneath ?? []);
     drawPedal(c, frame.value, props.line);
     drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
   },
 ]);
 const head = ref<HTMLElement | null>(null);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
-watch([canvas, frame, () => props.line, () => props.grid, ink, () => roll.asPlayed], () => canvas.value?.redraw());
+watch([canvas, frame, () => props.line, () => props.beneath, () => props.grid, ink, () => roll.asPlayed], () =>
+  canvas.value?.redraw(),
+);
 
 /** The view turns its page with the playhead. */
 let last = -1;

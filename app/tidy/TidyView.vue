@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { atHand } from '~~/core/document/part';
 import { rangeWords } from '~~/core/time/words';
+import { auditioned } from '~~/core/picking/audition';
 import { lineOf } from '~~/core/song/reading';
 import { sectionsOf } from '~~/core/document/maps';
 import { gridWords } from '~~/core/timing/grid';
@@ -92,9 +93,22 @@ watch(
 );
 onBeforeUnmount(keep);
 
+/** Two takes that were compared: the one in place of the line, the other in pencil beneath it. */
+const compared = computed(() => {
+  const asked = reading.compared;
+  const p = part.value;
+  if (!p || asked?.part !== p.id) return null;
+  const [take, beneath] = [asked.take, asked.beneath].map((id) => p.takes.find((t) => t.id === id));
+  return take && beneath ? { take, beneath } : null;
+});
+const beneath = computed(() => (compared.value ? reading.readTake(compared.value.beneath).notes : []));
 const line = computed(() => {
   const p = part.value;
   if (!p) return { notes: [], controls: [] };
+  if (compared.value) {
+    const alone = auditioned(p, { takeId: compared.value.take.id, stretch: null });
+    return lineOf(alone, reading.readTake, reading.maps!.meter, []);
+  }
   return (roll.preview?.part === p.id ? roll.preview.line : reading.lines.get(p.id))!;
 });
 
@@ -141,7 +155,13 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
         >
       </p>
     </section>
-    <PianoRoll :line="line" :grid="recipe?.grid ?? null" />
+    <div class="roll-and-words">
+      <p v-if="compared" class="compared" role="status">
+        Take {{ compared.take.number }}, with take {{ compared.beneath.number }} in pencil beneath.
+        <v-btn size="x-small" @click="reading.compared = null">Back to the line</v-btn>
+      </p>
+      <PianoRoll :line="line" :beneath="beneath" :grid="recipe?.grid ?? null" />
+    </div>
     <aside class="side">
       <div class="label">Part</div>
       <ChoiceGroup label="Part">
@@ -206,6 +226,19 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
 }
 .brief {
   grid-column: 1 / -1;
+}
+.roll-and-words {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-height: 0;
+  min-width: 0;
+}
+.roll-and-words > :last-child {
+  grid-row: 2;
+}
+.compared {
+  margin: 0 0 8px;
+  font-size: 13px;
 }
 .side {
   display: grid;

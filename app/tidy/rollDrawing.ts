@@ -1,4 +1,5 @@
 import { beatsBetween, barAt } from '~~/core/time/meter';
+import type { Note } from '~~/core/performance/notes';
 import { keyName, SUSTAIN } from '~~/core/performance/messages';
 import type { SongMaps } from '~~/core/document/maps';
 import { gridStep, type Grid } from '~~/core/timing/grid';
@@ -78,6 +79,18 @@ export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid:
 function bar(c: Context, x: number, y: number, width: number, height: number): void {
   c.beginPath();
   c.roundRect(x, y, Math.max(3, width), height, Math.min(3, height / 2));
+}
+
+/** Another take's notes, in pencil. */
+export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[]): void {
+  const height = Math.max(5, Math.min(13, lane(frame) + 1));
+  c.fillStyle = '#C9C6BA';
+  for (const { key, start, end } of notes) {
+    if (start > frame.view.to || end < frame.view.from) continue;
+    const [x, until] = [Math.max(start, frame.view.from), Math.min(end, frame.view.to)].map((t) => rollX(frame, t));
+    bar(c, x!, keyY(frame, key) + (lane(frame) - height) / 2, until! - x! - 1, height);
+    c.fill();
+  }
 }
 
 /** Treated notes inked by touch; as played is the hollow outline under them. */

@@ -40,7 +40,8 @@ export interface KeepFacts {
 }
 
 /** What the layers' source is called, for people. */
-const SOURCE = 'Look-back';
+/** Where the layers of a keep come from, in their headers. */
+export const KEPT_FROM = 'Look-back';
 /** What was recorded before may end in the middle of a bar; what is kept begins there at the earliest. */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;
@@ -124,7 +125,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
               partId: part,
               passId,
               source: 'pass' as const,
-              from: SOURCE,
+              from: KEPT_FROM,
               startedAt: at,
               tempo: roll.tempo,
               latency: roll.latency,
@@ -296,7 +297,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
       partId,
       passId,
       source: 'pass',
-      from: SOURCE,
+      from: KEPT_FROM,
       startedAt: at,
       tempo,
       latency: { output: 0, input: 0 },
