@@ -1,10 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { newSong } from '../document/document';
-import { EVERYTHING } from '../recording/ears';
 import {
   KEEPS,
-  EMPTY_BUFFER,
   offered,
   oldestWorthHolding,
   playingTime,
@@ -12,48 +9,8 @@ import {
   taking,
   trimmed,
   type LookBackBuffer,
-  type BufferedEvent,
-  type Roll,
 } from './buffer';
-
-const song = { ...newSong('x', 'piano'), bars: 40, tempo: [{ tick: 0, bpm: 120 }] };
-
-const HEARS = { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] };
-
-const roll = (over: Partial<Roll> = {}): Roll => ({
-  id: 'r',
-  song: 's',
-  tempo: song.tempo,
-  loop: null,
-  latency: { output: 0, input: 0 },
-  speed: 1,
-  ...over,
-});
-
-const event = (
-  seq: number,
-  wall: number,
-  key: number,
-  on = true,
-  at: number | null = null,
-  over: Partial<BufferedEvent> = {},
-): BufferedEvent => ({
-  seq,
-  wall,
-  port: 'x',
-  message: on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 },
-  listening: 1,
-  place: at === null ? null : { roll: 'r', at },
-  ...over,
-});
-
-const held = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
-  ...EMPTY_BUFFER,
-  events,
-  rolls: new Map([['r', roll()]]),
-  listenings: new Map([[1, HEARS]]),
-  ...over,
-});
+import { roll, event, held } from '../testing/held';
 
 describe('what is held', () => {
   it('is at least half an hour of playing; silence is free', () => {

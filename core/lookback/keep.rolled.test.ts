@@ -3,83 +3,14 @@ import { describe, expect, it } from 'vitest';
 import { layerEvents } from '../testing/arbitraries';
 import { layersOf, run } from '../testing/passes';
 import { change } from '../song/changes';
-import { newSong } from '../document/document';
-import { mapsOf } from '../document/maps';
 import { EVERYTHING } from '../recording/ears';
 import { planPass } from '../recording/plan';
 import type { PassInput } from '../recording/state';
 import { readLayer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
-import {
-  EMPTY_BUFFER,
-  offered,
-  passagesIn,
-  taking,
-  type LookBackBuffer,
-  type BufferedEvent,
-  type Roll,
-} from './buffer';
-import { keepRolled, type KeepFacts } from './keep';
-
-const song = { ...newSong('x', 'piano'), bars: 40, tempo: [{ tick: 0, bpm: 120 }] };
-
-const maps = mapsOf(song);
-
-const HEARS = { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] };
-
-const roll = (over: Partial<Roll> = {}): Roll => ({
-  id: 'r',
-  song: 's',
-  tempo: song.tempo,
-  loop: null,
-  latency: { output: 0, input: 0 },
-  speed: 1,
-  ...over,
-});
-
-const event = (
-  seq: number,
-  wall: number,
-  key: number,
-  on = true,
-  at: number | null = null,
-  over: Partial<BufferedEvent> = {},
-): BufferedEvent => ({
-  seq,
-  wall,
-  port: 'x',
-  message: on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 },
-  listening: 1,
-  place: at === null ? null : { roll: 'r', at },
-  ...over,
-});
-
-const held = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
-  ...EMPTY_BUFFER,
-  events,
-  rolls: new Map([['r', roll()]]),
-  listenings: new Map([[1, HEARS]]),
-  ...over,
-});
-
-const facts = (of: LookBackBuffer, index = -1, over: Partial<KeepFacts> = {}): KeepFacts => {
-  let n = 0;
-  return {
-    passage: passagesIn(of, () => true).at(index)!,
-    before: [],
-    listenings: of.listenings,
-    maps,
-    tempo: song.tempo,
-    placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
-    mode: 'new take',
-    laps: 'a new take each',
-    early: 240,
-    gap: 960,
-    newId: () => `id ${n++}`,
-    at: '2026-01-01T00:00:00.000Z',
-    ...over,
-  };
-};
+import { offered, passagesIn, taking, type LookBackBuffer, type BufferedEvent } from './buffer';
+import { keepRolled } from './keep';
+import { song, maps, HEARS, roll, event, held, facts } from '../testing/held';
 
 describe('keeping what rolled', () => {
   it('is, event for event, what a pass over the same passage would have recorded', () => {

@@ -1,75 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { change } from '../song/changes';
 import { newPart } from '../document/part';
-import { newSong } from '../document/document';
-import { mapsOf } from '../document/maps';
-import { EVERYTHING } from '../recording/ears';
 import { readLayer } from '../takes/layer';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { EMPTY_BUFFER, passagesIn, type LookBackBuffer, type BufferedEvent, type Roll } from './buffer';
-import { keepFree, type KeepFacts } from './keep';
+import { keepFree } from './keep';
 import { beatAt, inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
 import { playedNotes } from './strikes';
-
-const song = { ...newSong('x', 'piano'), bars: 40, tempo: [{ tick: 0, bpm: 120 }] };
-
-const maps = mapsOf(song);
-
-const HEARS = { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] };
-
-const roll = (over: Partial<Roll> = {}): Roll => ({
-  id: 'r',
-  song: 's',
-  tempo: song.tempo,
-  loop: null,
-  latency: { output: 0, input: 0 },
-  speed: 1,
-  ...over,
-});
-
-const event = (
-  seq: number,
-  wall: number,
-  key: number,
-  on = true,
-  at: number | null = null,
-  over: Partial<BufferedEvent> = {},
-): BufferedEvent => ({
-  seq,
-  wall,
-  port: 'x',
-  message: on ? { type: 'noteOn', key, velocity: 80 } : { type: 'noteOff', key, velocity: 64 },
-  listening: 1,
-  place: at === null ? null : { roll: 'r', at },
-  ...over,
-});
-
-const held = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
-  ...EMPTY_BUFFER,
-  events,
-  rolls: new Map([['r', roll()]]),
-  listenings: new Map([[1, HEARS]]),
-  ...over,
-});
-
-const facts = (of: LookBackBuffer, index = -1, over: Partial<KeepFacts> = {}): KeepFacts => {
-  let n = 0;
-  return {
-    passage: passagesIn(of, () => true).at(index)!,
-    before: [],
-    listenings: of.listenings,
-    maps,
-    tempo: song.tempo,
-    placements: new Map([['piano', { policy: 'heard', nudge: 0 }]]),
-    mode: 'new take',
-    laps: 'a new take each',
-    early: 240,
-    gap: 960,
-    newId: () => `id ${n++}`,
-    at: '2026-01-01T00:00:00.000Z',
-    ...over,
-  };
-};
+import { song, maps, event, held, facts } from '../testing/held';
 
 describe('a phrase laid into the song', () => {
   const reading = { beats: [10, 11, 12.2, 13.2, 14.2], beatsPerBar: 4, bpm: 57, score: 0 };

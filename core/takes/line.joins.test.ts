@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layerEvents } from '../testing/arbitraries';
-import type { KeyMessage } from '../performance/messages';
 import { soundingEnds, type Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { newSong, type SongDocument } from '../document/document';
@@ -10,43 +9,7 @@ import { readTake } from './take';
 import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from './meaning';
 import { pick, readComp } from './line';
-
-/** A beat at 120, in seconds and in ticks. */
-const beat = (n: number): number => n / 2;
-
-const at = (n: number, message: KeyMessage): LayerEvent => ({ at: beat(n), message });
-
-const on = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOn', key, velocity: 80 });
-
-const off = (n: number, key = 60): LayerEvent => at(n, { type: 'noteOff', key, velocity: 64 });
-
-const pedal = (n: number, down: boolean): LayerEvent =>
-  at(n, { type: 'control', controller: 64, value: down ? 127 : 0 });
-
-const range = (from: number, to: number) => ({ from: from * 960, to: to * 960 });
-
-const layer = (
-  id: string,
-  from: number,
-  to: number,
-  events: LayerEvent[],
-  over: Partial<Layer['closing']> = {},
-  head = {},
-): Layer => ({
-  header: header({ id, takeId: `take ${id}`, partId: 'piano', planned: range(from, to), ...head }),
-  events,
-  closing: { range: range(from, to), clears: [], ...over },
-});
-
-const replacing = (
-  id: string,
-  from: number,
-  to: number,
-  events: LayerEvent[],
-  over: Partial<Layer['closing']> = {},
-): Layer => layer(id, from, to, events, { clears: [range(from, to)], ...over });
-
-const HEARD = { policy: 'heard', nudge: 0 } as const;
+import { on, off, pedal, range, layer, replacing, HEARD } from '../testing/layers';
 
 const ends = (reading: Reading) => {
   const all = soundingEnds(reading);
