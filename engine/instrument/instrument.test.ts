@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { CLICK_SOUNDS } from '../../core/document/click';
-import { SOUNDS } from '../../core/vocabulary/sounds';
+import { SOUND_FAMILIES } from '../../core/vocabulary/sounds';
 import { clickSamples, Clicker } from './click';
 import { bounce, CHANNELS, Instrument } from './instrument';
 import type { Scheduled } from './schedule';
@@ -76,12 +76,12 @@ describe('the instrument', () => {
   });
 
   it('has every sound that a part can ask for', () => {
-    SOUNDS.forEach((sound, i) => {
-      instrument.setChannel(i < 9 ? i : i + 1, presetOf(sound));
-      const [left] = bounce(instrument, [note(0, true, 60, i), note(0.5, false, 60, i)], 0.7, RATE);
-      expect([sound, loudness(left, 0.05, 0.5) > 0.003]).toEqual([sound, true]);
+    for (const sound of SOUND_FAMILIES.flatMap((f) => f.sounds)) {
+      instrument.setChannel(0, presetOf(sound));
+      const [left] = bounce(instrument, [note(0, true), note(0.6, false)], 0.7, RATE);
+      expect([sound, loudness(left, 0, 0.6) > 0.001]).toEqual([sound, true]);
       instrument.panic();
-    });
+    }
   });
 
   it('sounds alike on every channel', () => {
