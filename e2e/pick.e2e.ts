@@ -138,6 +138,14 @@ describe('a join', () => {
     };
     const id = await addTakenSong(on.server.address, 4, 120, [chord, quarters(72, 4)]);
     const { page, context } = await pickPage(id);
+    // The pedal of the first take alone, under the notes of the second.
+    await lanes(page).focus();
+    await page.keyboard.press('ArrowRight');
+    await page.getByRole('group', { name: 'Controllers alone' }).getByRole('button', { name: 'sustain pedal' }).click();
+    const pedalled = await kept(id, (s) => s.document.parts[0]!.lanes.length === 1 && s);
+    expect(pedalled.document.parts[0]!.lanes).toMatchObject([{ from: BAR, to: 2 * BAR, lane: 'control 64' }]);
+    expect(lineOf(pedalled).every((n) => n.key === 72)).toBe(true);
+    await page.keyboard.press('u');
     const first = await placeOf(page, 4, 1, 1);
     await page.mouse.move(first.x, first.y);
     await page.mouse.down();
