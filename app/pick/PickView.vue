@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
-import { computed, onBeforeUnmount, ref, useTemplateRef } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue';
 import { laneWords } from '~~/core/recording/brief';
 import { laneOf } from '~~/core/performance/controls';
 import { useShortcuts } from '~/shell/useShortcuts';
@@ -75,6 +75,7 @@ const EDGES = [
   { value: 'beat', title: 'Edges on beats' },
   { value: 'free', title: 'Edges anywhere' },
 ] as const;
+onMounted(() => pick.enter());
 onBeforeUnmount(() => pick.leave());
 </script>
 

@@ -1,10 +1,10 @@
 import { defineStore } from 'pinia';
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
 import type { Join, Mark, Take } from '~~/core/document/take';
 import { SILENCE, eventsFromReading, type Reading } from '~~/core/performance/notes';
 import { auditioned, type Audition } from '~~/core/picking/audition';
-import { cleanPlace, joinsOf, safeJoins, type JoinState } from '~~/core/picking/joins';
+import { cleanPlace, joinsOf, type JoinState } from '~~/core/picking/joins';
 import { heardIn } from '~~/core/picking/sentence';
 import { whyOf, type Suggested } from '~~/core/picking/suggest';
 import { lineOf, readPart } from '~~/core/song/reading';
@@ -14,6 +14,7 @@ import { barAt, barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import { inRange, type TickRange, type Ticks } from '~~/core/time/units';
 import { nearestGridPoint } from '~~/core/timing/grid';
+import { useComp } from '~/song/comp';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -27,6 +28,8 @@ const MARK_RANK: Readonly<Record<Mark, number>> = { good: 0, maybe: 1, no: 3 };
 const NO_MARK = 2;
 /** An edge that is dragged to a place as near as this to a clean one goes there, in beats. */
 const NEAR_CLEAN = 0.5;
+/** How often a run looks where the song is. */
+const RUN_LOOKS_MS = 30;
 export type Edges = 'bar' | 'beat' | 'free';
 
 /** Picking: what is looked at, what is heard, and what is chosen. */
@@ -36,6 +39,9 @@ export const usePick = defineStore('pick', () => {
   const layers = useLayers();
   const roll = useRoll();
   const pass = usePass();
+  const { pickTakes } = useComp();
+  /** Whether the station is on the screen: elsewhere nothing is compared, and what is heard is not its business. */
+  const open = ref(false);
 
   const part = computed(() => reading.shown);
   const maps = computed(() => reading.maps!);
@@ -118,13 +124,19 @@ export const usePick = defineStore('pick', () => {
 
   // Takes held against each other.
   const marks = computed(() => new Map(part.value?.takes.flatMap((t) => (t.mark ? [[t.id, t.mark] as const] : []))));
-  const known = useComparing(() => {
-    const p = part.value;
-    const opened = song.document;
-    if (!p || !opened || p.takes.length === 0) return null;
-    const takes = p.takes.map((take) => ({ id: take.id, from: take.from, to: take.to, ...reading.readTake(take) }));
-    return { takes, marks: marks.value, bars: opened.bars, tempo: opened.tempo, meter: opened.meter };
+  // What is played again and again while levels are set need not be compared again.
+  const ofPart = computed(() => part.value?.takes ?? []);
+  const form = computed(() => song.document?.bars ?? 0);
+  const tempo = computed(() => song.document?.tempo ?? []);
+  const meter = computed(() => song.document?.meter ?? []);
+  const compared = computed(() => {
+    if (!open.value || ofPart.value.length === 0) return null;
+    const read = reading.readTake;
+    const takes = ofPart.value.map((take) => ({ id: take.id, from: take.from, to: take.to, ...read(take) }));
+    const marked = ofPart.value.flatMap((t) => (t.mark ? [[t.id, t.mark] as const] : []));
+    return { takes, marks: new Map(marked), bars: form.value, tempo: tempo.value, meter: meter.value };
   });
+  const known = useComparing(() => compared.value);
 
   const joins = computed((): JoinState[] => {
     const p = part.value;
@@ -133,12 +145,8 @@ export const usePick = defineStore('pick', () => {
   const joinsHere = computed(() => joins.value.filter((j) => j.at > stretch.value.from && j.at < stretch.value.to));
   const heard = computed(() => (part.value ? heardIn(part.value, stretch.value) : []));
 
-  /** Picks stretches, and makes at once what mends their joins and takes nothing away. */
   function pickAll(picks: readonly Pick[]): void {
-    const p = part.value;
-    if (!p || picks.length === 0) return;
-    const comp = picks.reduce<readonly Pick[]>(picked, p.comp);
-    song.run({ type: 'pick takes', part: p.id, picks: [...picks], joins: safeJoins(comp, p.joins, read) });
+    if (part.value) pickTakes(part.value, picks);
   }
   function pickTake(take: Take, range: TickRange): void {
     const [from, to] = [Math.max(range.from, take.from), Math.min(range.to, take.to)];
@@ -164,14 +172,15 @@ export const usePick = defineStore('pick', () => {
     return Math.max(within.from + 1, Math.min(within.to - 1, near ? clean : snapped));
   }
   /** Moves a join: one take ends there and the other begins. */
-  function moveJoin(join: Pick_, to: Ticks): void {
+  function moveJoin(join: Meeting, to: Ticks): void {
     const { at, before, after } = join;
     if (to === at) return;
     pickAll([to < at ? { from: to, to: at, takeId: after, by: 'hand' } : { from: at, to, takeId: before, by: 'hand' }]);
   }
-  type Pick_ = { readonly at: Ticks; readonly before: string; readonly after: string };
+  /** Where two takes meet. */
+  type Meeting = { readonly at: Ticks; readonly before: string; readonly after: string };
   /** Where a join may go: between those around it, where both takes are. */
-  function roomOf({ at, before, after }: Pick_): TickRange {
+  function roomOf({ at, before, after }: Meeting): TickRange {
     const comp = part.value?.comp ?? [];
     const [a, b] = [comp.find((p) => p.to === at), comp.find((p) => p.from === at)];
     return {
@@ -202,6 +211,7 @@ export const usePick = defineStore('pick', () => {
     readonly picks: readonly Pick[];
   } | null>(null);
   watch([hearing, running, part], () => {
+    if (!open.value) return;
     const p = part.value;
     const asked = hearing.value;
     const run = running.value;
@@ -219,7 +229,17 @@ export const usePick = defineStore('pick', () => {
     const take = atCursor.value;
     if (!take || running.value) return;
     stopHearing();
-    running.value = { since: Math.round(roll.tickNow()), takeId: take.id, picks: [] };
+    lastTick = roll.tickNow();
+    running.value = { since: Math.round(lastTick), takeId: take.id, picks: [] };
+    following = setInterval(followRun, RUN_LOOKS_MS);
+  }
+  /** Where the song is by now. Where a loop has gone back, what was heard up to its end is picked as well. */
+  function followRun(): void {
+    const run = running.value;
+    if (!run || !pass.rolling) return;
+    const now = roll.tickNow();
+    if (now < lastTick) running.value = { ...run, since: Math.round(now), picks: runTo(Math.round(lastTick)) };
+    lastTick = now;
   }
   /** The run's stretches up to a place. */
   function runTo(at: Ticks): Pick[] {
@@ -233,15 +253,13 @@ export const usePick = defineStore('pick', () => {
   }
   function endRun(): void {
     if (!running.value) return;
+    clearInterval(following);
     const picks = runTo(Math.round(lastTick));
     running.value = null;
     pickAll(picks);
   }
   let lastTick: Ticks = 0;
-  const watching = setInterval(() => {
-    if (running.value && pass.rolling) lastTick = roll.tickNow();
-  }, 30);
-  onScopeDispose(() => clearInterval(watching));
+  let following: ReturnType<typeof setInterval> | undefined;
   watch(
     () => pass.rolling,
     (rolls) => {
@@ -304,9 +322,14 @@ export const usePick = defineStore('pick', () => {
     song.run({ type: 'add take', part: p.id, take, heard: true });
   }
 
+  function enter(): void {
+    open.value = true;
+  }
   function leave(): void {
     endRun();
     stopHearing();
+    roll.preview = null;
+    open.value = false;
   }
 
   return {
@@ -316,6 +339,6 @@ export const usePick = defineStore('pick', () => {
     ...{ known, joins, joinsHere, heard, pickTake, pickController, pickAll },
     ...{ edges, edgeAt, moveJoin, roomOf, cleanFor, setJoin },
     ...{ hearing, hear, stopHearing, running, beginRun, endRun },
-    ...{ suggested, overHand, suggestedIn, accept, makeTake, leave },
+    ...{ suggested, overHand, suggestedIn, accept, makeTake, enter, leave },
   };
 });

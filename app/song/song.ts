@@ -37,26 +37,34 @@ export const useSong = defineStore('song', () => {
     lastChange.value = opened.lastChange;
     stacks.value = opened.stacks;
     older = opened.older;
-    fetchOlder();
+    oldest = opened.stacks.done[0]?.revision ?? opened.revision + 1;
+    owed = 0;
+    shown += 1;
+    void fetchOlder();
   }
 
-  let fetching: Promise<void> | undefined;
+  /** The number of the change that is the oldest step here, or was before it was undone. */
+  let oldest = 0;
+  /** Undone before the steps that it would take back have come. */
+  let owed = 0;
+  /** Each time that the song is shown anew, what was asked for before lies before other steps. */
+  let shown = 0;
+  let fetching = false;
   /** Sees to it that undo does not come to the end of what is here before it comes to the song's beginning. */
-  function fetchOlder(): void {
+  async function fetchOlder(): Promise<void> {
     if (older === 0 || fetching || stacks.value.done.length >= STEPS_AT_HAND) return;
-    const [songId, first] = [id.value!, stacks.value.done[0]];
-    if (!first) return;
-    fetching = ask<Steps>(`/api/songs/${encodeURIComponent(songId)}/steps?before=${first.revision}`)
-      .then((steps) => {
-        const { done, undone } = stacks.value;
-        if (id.value !== songId || done[0] !== first) return;
-        stacks.value = { done: [...steps.rows, ...done], undone };
-        older = steps.older;
-      })
-      .catch(() => {})
-      .finally(() => {
-        fetching = undefined;
-      });
+    fetching = true;
+    const asked = shown;
+    const path = `/api/songs/${encodeURIComponent(id.value!)}/steps?before=${oldest}`;
+    const steps = await ask<Steps>(path).catch(() => null);
+    fetching = false;
+    if (asked !== shown) return fetchOlder();
+    if (!steps) return;
+    stacks.value = { done: [...steps.rows, ...stacks.value.done], undone: stacks.value.undone };
+    older = steps.older;
+    oldest = steps.rows[0]?.revision ?? oldest;
+    for (; owed > 0 && stacks.value.done.length > 0; owed -= 1) undo();
+    return fetchOlder();
   }
 
   /** A row of the history that is made here. */
@@ -64,7 +72,7 @@ export const useSong = defineStore('song', () => {
     revision.value = row.revision;
     lastChange.value = row.id;
     stacks.value = afterRow(stacks.value, row);
-    fetchOlder();
+    void fetchOlder();
   }
 
   /** Changes of an earlier visit that are still on their way to the server: they are made on what it has. */
@@ -106,10 +114,16 @@ export const useSong = defineStore('song', () => {
     enter(next, { kind: kindOf(command), name: nameOf(command), patches, inverse }, command);
   }
 
-  /** @returns false when there is nothing to undo */
+  /** One that comes before its step has come from the server is done when that is here. @returns false for nothing */
   function undo(): boolean {
     const row = stacks.value.done.at(-1);
-    if (!row || !document.value) return false;
+    if (!document.value) return false;
+    if (!row) {
+      if (older === 0) return false;
+      owed += 1;
+      void fetchOlder();
+      return true;
+    }
     const { name, patches, inverse } = row;
     enter(patched(document.value, inverse), { kind: 'undo', name, patches: inverse, inverse: patches });
     return true;

@@ -8,6 +8,7 @@ import type { Action } from '~~/core/performance/learned';
 import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';
+import { useComp } from '~/song/comp';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from './pass';
@@ -30,6 +31,7 @@ export const useHands = defineStore('hands', () => {
   const roll = useRoll();
   const lookBack = useLookBack();
   const notices = useNotices();
+  const comp = useComp();
 
   /** What a keep that was asked for waits for: keys that were down then, and until when. */
   let waiting: { readonly rolled: readonly Passage[]; readonly until: Milliseconds } | null = null;
@@ -72,7 +74,7 @@ export const useHands = defineStore('hands', () => {
     const found = takeBeside(part, song.document.brief, roll.tickNow(), maps.end, by);
     if (found === 'none') notices.say(`${part.name} has no take there.`, 'plain');
     else if (found === 'last') notices.say(`There is no ${by > 0 ? 'later' : 'earlier'} take there.`, 'plain');
-    else song.run({ type: 'pick take', part: part.id, take: found.take.id, range: found.range });
+    else comp.pickTakes(part, [{ ...found.range, takeId: found.take.id, by: 'hand' }]);
   }
 
   function undo(): void {
