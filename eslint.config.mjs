@@ -17,7 +17,7 @@ const NO_PLACE = ['testing', 'assets'];
 const FOLDERS = {
   core: [
     ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
-    ['recording', 'song', 'picking', 'handover', 'lookback', 'linecheck'],
+    ['recording', 'song', 'picking', 'editing', 'handover', 'lookback', 'linecheck'],
   ].flat(),
   app: [
     ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'keyboards', 'look-back'],

@@ -2,12 +2,17 @@ import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
 import { HELD } from '../takes/join';
 import { PICKED_BY } from '../takes/line';
+import { editSchema } from '../takes/schema';
 import { id, range } from '../vocabulary/fields';
+
+const MOST_EDITS = 200_000;
 
 const warpSchema = z
   .object({
     /** It moves the take's first so many layers: later ones were recorded after it. */
     layers: z.number().int().min(1),
+    /** And what its first so many edits by hand have put anywhere. */
+    edits: z.number().int().min(0).default(0),
     /** From which of the song's former tempos, and to which, by their place in `clocks`. */
     from: z.number().int().min(0),
     to: z.number().int().min(0),
@@ -46,6 +51,8 @@ export const takeSchema = z
     windows: z.record(id, z.array(z.object(range).readonly()).readonly()).default({}),
     /** Layers that are not heard. */
     muted: z.array(id).readonly().default([]),
+    /** What was changed by hand, in order. */
+    edits: z.array(editSchema).max(MOST_EDITS).readonly().default([]),
   })
   .readonly();
 export type Take = z.infer<typeof takeSchema>;
@@ -59,6 +66,7 @@ export const newTake = (facts: NewTake): Take => ({
   warps: [],
   windows: {},
   muted: [],
+  edits: [],
   ...facts,
 });
 
@@ -104,14 +112,17 @@ export const takeSign = ({
   warps,
   windows,
   muted,
-}: Pick<Take, 'layers' | 'placement' | 'warps' | 'windows' | 'muted'>): string =>
+  edits,
+}: Pick<Take, 'layers' | 'placement' | 'warps' | 'windows' | 'muted' | 'edits'>): string =>
   fingerprint(
     JSON.stringify([
       layers,
       placement.policy,
       placement.nudge,
-      warps.map((w) => [w.layers, w.from, w.to, w.shift]),
+      warps.map((w) => [w.layers, w.from, w.to, w.shift, ...(w.edits ? [w.edits] : [])]),
       Object.entries(windows).sort(([x], [y]) => (x < y ? -1 : 1)),
       [...muted].sort(),
+      // A take without edits keeps the sign that it had before there were any.
+      ...(edits.length > 0 ? [edits] : []),
     ]),
   );

@@ -23,6 +23,23 @@ export function laneOf(message: ControlMessage): Lane {
   }
 }
 
+/** The message that puts a lane to a value; nothing for words that are no lane's. */
+export function messageOf(lane: Lane, value: number): ControlMessage | undefined {
+  const [type, number] = lane.split(' ');
+  switch (type) {
+    case 'control':
+      return { type, controller: Number(number), value };
+    case 'keyPressure':
+      return { type, key: Number(number), value };
+    case 'bend':
+    case 'pressure':
+    case 'program':
+      return { type, value };
+    default:
+      return undefined;
+  }
+}
+
 /** Controllers that rest elsewhere than at 0: volume, balance, pan, expression (MIDI 1.0, RP-015). */
 const RESTS: Readonly<Record<number, number>> = { 7: 100, 8: 64, 10: 64, 11: 127, 71: 64, 72: 64, 73: 64, 74: 64 };
 

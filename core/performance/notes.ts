@@ -8,6 +8,15 @@ export interface PlacedEvent {
   readonly message: KeyMessage;
 }
 
+/** What was struck, where the hand has changed it since. */
+export interface AsPlayed {
+  readonly start: Ticks;
+  readonly end: Ticks;
+  readonly key: number;
+  readonly velocity: number;
+  readonly release: number;
+}
+
 export interface Note {
   /** Stays the same however the note is placed, cut or treated. */
   readonly id: string;
@@ -19,6 +28,60 @@ export interface Note {
   readonly end: Ticks;
   /** Where its recording ended, of a note that rang on beyond that: no join from there on cuts it. */
   readonly until?: Ticks;
+  /** As it was played, of a note that was changed by hand. */
+  readonly played?: AsPlayed;
+  /** The ends that stand where the hand put them: a treatment leaves them alone. */
+  readonly fixed?: 'start' | 'end' | 'both';
+  /** It was not played: the hand added it. */
+  readonly made?: boolean;
+}
+
+/** A note as it was played. */
+export const asPlayed = ({ played, start, end, key, velocity, release }: Note): AsPlayed =>
+  played ?? { start, end, key, velocity, release };
+
+/** Two strikes nearer than this are at one place. */
+const ONE_PLACE: Ticks = 1;
+
+/**
+ * Notes of one key that did not overlap as played do not overlap: a note-off would end the wrong one. The earlier is
+ * cut at the later's start; of two that come to start together the longer is heard.
+ * @param met both are left where they start together
+ * @returns notes by start
+ */
+export function withoutNewOverlaps<N extends Note>(notes: readonly N[], met: 'longer' | 'both' = 'longer'): N[] {
+  const following = new Map<number, N[]>();
+  const kept: N[] = [];
+  const dropped = new Set<N>();
+  const overlapped = (a: N, b: N): boolean => {
+    if (a.made || b.made) return false;
+    const [p, q] = [asPlayed(a), asPlayed(b)];
+    return p.key === q.key && p.start < q.end && q.start < p.end;
+  };
+  for (const note of [...notes].sort(byStart).reverse()) {
+    // Nearest first is last: what was taken in last starts first.
+    const after = following.get(note.key) ?? [];
+    let own: N | null = note;
+    for (let i = after.length - 1; i >= 0 && own; i -= 1) {
+      const next = after[i]!;
+      const together = next.start - own.start < ONE_PLACE;
+      if (next.start >= own.end && !together) break;
+      if (overlapped(own, next) || (together && met === 'both')) continue;
+      if (!together) {
+        own = { ...own, end: next.start };
+        break;
+      }
+      if (next.end > own.end) own = null;
+      else {
+        dropped.add(next);
+        after.splice(i, 1);
+      }
+    }
+    if (!own) continue;
+    kept.push(own);
+    following.set(own.key, [...after.slice(-8), own]);
+  }
+  return (dropped.size > 0 ? kept.filter((n) => !dropped.has(n)) : kept).reverse();
 }
 
 /** What a layer, a take or a line says: notes by start, controls by time. */

@@ -4,6 +4,7 @@ import { songSchema, type SongDocument } from '../document/document';
 import { backingCommands } from './commands/backings';
 import type { CommandKind } from './commands/command';
 import { compCommands } from './commands/comp';
+import { BY_HAND, editCommands } from './commands/edits';
 import { formCommands } from './commands/form';
 import { partCommands } from './commands/parts';
 import { LAP, recordingCommands } from './commands/recording';
@@ -17,6 +18,7 @@ const COMMANDS = {
   ...recordingCommands,
   ...compCommands,
   ...takeCommands,
+  ...editCommands,
   ...timingCommands,
   ...backingCommands,
   ...formCommands,
@@ -66,5 +68,6 @@ export const isLap = (name: string): boolean => name.startsWith(LAP);
 /** What Undo says it takes back, for a row of the history by this name. */
 export function undoLabel(name: string): string {
   if (isLap(name)) return 'the last lap';
+  if (name.startsWith(BY_HAND)) return name.slice(BY_HAND.length);
   return (name in COMMANDS && kindOfCommand(name as CommandType).undo) || 'the last change';
 }

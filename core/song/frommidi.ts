@@ -17,6 +17,7 @@ import type { Seconds } from '../time/units';
 import type { Layer } from '../takes/layer';
 import { newBrief } from '../document/brief';
 import { newPart } from '../document/part';
+import { newTake } from '../document/take';
 import { PLAIN, songSchema, type SongDocument } from '../document/document';
 import type { Section } from '../document/section';
 import { mapsOf } from '../document/maps';
@@ -165,20 +166,14 @@ export function songFromMidi(
     };
     const events = track.events.map((e) => ({ at: secondsAt(map, e.at), message: e.message }));
     layers.push({ header, closing: { range, clears: [] }, events });
-    const take = {
+    const take = newTake({
       id: header.takeId,
       number: 1,
       layers: [header.id],
       ...range,
       placement: part.placement,
       at,
-      name: '',
-      note: '',
-      mark: null,
-      warps: [],
-      windows: {},
-      muted: [],
-    };
+    });
     return { ...part, takes: [take], comp: [{ ...range, takeId: take.id }] };
   });
   const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, LONGEST_NAME).trim();

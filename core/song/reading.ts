@@ -4,6 +4,7 @@ import type { Join, Take } from '../document/take';
 import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
 import type { Layer } from '../takes/layer';
 import { readComp, withLanes } from '../takes/line';
+import { withEdits, type Edited, type Moved } from '../takes/edits';
 import { readTake, type Placed } from '../takes/take';
 import type { MeterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
@@ -24,13 +25,46 @@ export function warpOf(take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
   return steps.length ? (tick) => steps.reduce((at, step) => step(at), tick) : undefined;
 }
 
-export function readTakeOf(take: Take, layers: Layers, clocks: Clocks): Reading {
+/** What a take's layers say, before anything was changed by hand. */
+function readLayers(take: LayersOf, layers: Layers, clocks: Clocks): Reading {
   const placed = take.layers.flatMap((id, index): Placed[] => {
     const layer = take.muted.includes(id) ? undefined : layers.get(id);
     return layer ? [{ layer, warp: warpOf(take, clocks, index), windows: take.windows[id] }] : [];
   });
   return readTake(placed, take.placement);
 }
+/** What of a take decides what its layers say. */
+type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
+
+/** How song time has moved since an edit was made: each change of tempo that the take has sat out since, in turn. */
+function movedSince({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null {
+  const steps = warps.flatMap(({ edits, from, to, shift }) => {
+    const [a, b] = [clocks[from], clocks[to]];
+    if (index >= edits || !a || !b) return [];
+    const [before, after] = [tempoMap(a), tempoMap(b)];
+    return [{ now: warpBetween(before, after, shift), then: warpBetween(after, before, -shift) }];
+  });
+  if (steps.length === 0) return null;
+  return {
+    now: (tick) => steps.reduce((at, step) => step.now(at), tick),
+    then: (tick) => steps.reduceRight((at, step) => step.then(at), tick),
+  };
+}
+
+const edited = (take: Take, clocks: Clocks, reading: Reading): Edited => {
+  const known = new Map<number, Moved | null>();
+  // Edits between the same changes of tempo have moved alike.
+  const stage = (index: number): number => take.warps.filter((w) => index < w.edits).length;
+  return withEdits(reading, take.edits, (index) => {
+    if (take.warps.length === 0) return null;
+    const at = stage(index);
+    if (!known.has(at)) known.set(at, movedSince(take, clocks, index));
+    return known.get(at)!;
+  });
+};
+
+export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks): Reading =>
+  edited(take, clocks, readLayers(take, layers, clocks)).reading;
 
 /** Reads a take; a caller that reads the same ones again may give one that remembers. */
 export type TakeReader = (take: Take) => Reading;
@@ -62,15 +96,39 @@ export function readPart(part: Part, read: TakeReader): Reading {
 export const isJoin = (comp: Part['comp'], { at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): boolean =>
   comp.some((p) => p.to === at && p.takeId === before) && comp.some((p) => p.from === at && p.takeId === after);
 
-/** A reader that reads each take once. It is good for as long as the layers and the former tempos are. */
-export function takeReader(layers: Layers, clocks: Clocks): TakeReader {
-  const known = new WeakMap<Take, Reading>();
-  return (take) => {
-    const reading = known.get(take) ?? readTakeOf(take, layers, clocks);
-    known.set(take, reading);
-    return reading;
-  };
+/** Reads takes, each once, and what was changed in them by hand. */
+export interface Reader {
+  readonly read: TakeReader;
+  readonly edited: (take: Take) => Edited;
 }
+
+const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
+  a.muted === b.muted && a.warps === b.warps && a.windows === b.windows && a.placement === b.placement;
+
+/**
+ * Reads each take once. It is good for as long as the layers and the former tempos are. What is changed by hand leaves
+ * the layers as they are: they are not read again for it.
+ */
+export function readerOf(layers: Layers, clocks: Clocks): Reader {
+  const known = new WeakMap<Take, Edited>();
+  const unedited = new WeakMap<readonly string[], { readonly of: LayersOf; readonly reading: Reading }>();
+  const editedOf = (take: Take): Edited => {
+    const there = known.get(take);
+    if (there) return there;
+    let base = unedited.get(take.layers);
+    if (!base || !sameLayers(base.of, take)) {
+      base = { of: take, reading: readLayers(take, layers, clocks) };
+      unedited.set(take.layers, base);
+    }
+    const made = edited(take, clocks, base.reading);
+    known.set(take, made);
+    return made;
+  };
+  return { read: (take) => editedOf(take).reading, edited: editedOf };
+}
+
+/** A reader that reads each take once. */
+export const takeReader = (layers: Layers, clocks: Clocks): TakeReader => readerOf(layers, clocks).read;
 
 /** The line as heard, drawn and handed over. `treatments` may be given in place of the part's own, for a preview. */
 export const lineOf = (
@@ -79,3 +137,18 @@ export const lineOf = (
   meter: MeterMap,
   treatments: readonly Treatment[] = part.treatments,
 ): TreatedReading => treat(readPart(part, read), treatments, meter);
+
+/** The part as it was played: nothing changed by hand, nothing treated. */
+export const asItWasPlayed = (part: Part): Part => {
+  const known = played.get(part);
+  if (known) return known;
+  const made = {
+    ...part,
+    treatments: [],
+    takes: part.takes.map((take) => (take.edits.length > 0 ? { ...take, edits: [] } : take)),
+  };
+  played.set(part, made);
+  return made;
+};
+/** The same part each time, so that its takes are read once. */
+const played = new WeakMap<Part, Part>();

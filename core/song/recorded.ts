@@ -1,6 +1,7 @@
 import type { Draft } from 'immer';
 import { outcomeOf } from '../recording/outcome';
 import type { PassResult } from '../recording/state';
+import { isBlank, splitEdit, type Edit } from '../takes/edits';
 import type { LayerHeader } from '../takes/layer';
 import { pick, unpicked, type Pick as CompPick } from '../takes/line';
 import { layTreatment, type Treatment } from '../timing/treatment';
@@ -38,7 +39,7 @@ export const hear = (part: Draft<Part>, chosen: CompPick): void => {
  * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the stretches where it
  * is heard; bars in which nothing is heard go to the take that ends or begins there, or to a new one.
  */
-function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
+export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
   const receivers = receiversOf(part, range);
   const takes = new Set(receivers.map((r) => r.take));
   for (const id of takes) {
@@ -163,7 +164,12 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })),
     windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {},
   });
-  made.takes.push(moved as Draft<Take>);
+  // What was changed by hand in its notes goes with them. Each edit keeps its place in the order, if only as a blank.
+  const split = (take.edits as Edit[]).map((edit) => splitEdit(edit, layer));
+
+  const kept = (edits: readonly Edit[]): Edit[] => (edits.some((e) => !isBlank(e)) ? [...edits] : []);
+  made.takes.push({ ...moved, edits: kept(split.map((s) => s.own)) } as Draft<Take>);
+  if (split.some((s) => !isBlank(s.own))) take.edits = split.map((s) => s.others) as Draft<Take>['edits'];
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
   const treated = part.treatments.filter((t) => t.layers?.includes(layer));
   made.treatments = treated.map(({ layers: _, ...t }) => t);

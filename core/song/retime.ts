@@ -35,7 +35,7 @@ type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
 /** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
 function addMove(moves: Moves, next: Moves[number]): void {
   const last = moves.at(-1);
-  if (last && last.layers === next.layers && last.to === next.from)
+  if (last && last.layers === next.layers && last.edits === next.edits && last.to === next.from)
     moves[moves.length - 1] = { ...last, to: next.to, shift: last.shift + next.shift };
   else moves.push(next);
   const made = moves.at(-1)!;
@@ -77,7 +77,7 @@ export function retime(
     const [from, to] = [clockIndex(draft, before), clockIndex(draft, after)];
     for (const part of draft.parts) {
       for (const take of part.takes) {
-        addMove(take.warps, { layers: take.layers.length, from, to, shift });
+        addMove(take.warps, { layers: take.layers.length, edits: take.edits.length, from, to, shift });
         Object.assign(take, wholeTicks(warpRange({ from: take.from, to: take.to }, warp)));
       }
       part.comp = moveRanges(part.comp, warp);

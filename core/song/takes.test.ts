@@ -25,6 +25,7 @@ const take = (id: string, from: number, to: number): Take => ({
   warps: [],
   windows: {},
   muted: [],
+  edits: [],
 });
 const part: Part = {
   ...newPart({ id: 'piano', name: 'Piano' }, 0),

@@ -3,6 +3,7 @@ import { LAP_POLICIES } from '../vocabulary/modes';
 import { placementSchema } from '../placement/schema';
 import { recipeSchema } from '../timing/schema';
 import { tempoChangeSchema } from '../time/schema';
+import { EDIT_KINDS, type Edit } from './edits';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from './layer';
 
 const key = z.number().int().min(0).max(127);
@@ -56,3 +57,55 @@ export const layerSchema: z.ZodType<Layer> = z.object({
   closing: layerClosingSchema,
   events: z.array(layerEventSchema).max(500_000),
 });
+
+/** Runs of ordinals, or a bitmap of them. */
+const noteSetSchema = z.record(
+  id,
+  z
+    .string()
+    .max(400_000)
+    .regex(/^(=[\w+/]*=*|\d{1,7}(-\d{1,7})?(,\d{1,7}(-\d{1,7})?)*)$/),
+);
+const packedSchema = z.string().max(2_000_000);
+const lane = z.string().max(40);
+const place = finite.min(-1e9).max(1e9);
+const amount = finite.min(-1e6).max(1e6);
+const notes = noteSetSchema;
+const touchWaySchema = z.union([
+  z.strictObject({ to: amount }),
+  z.strictObject({ by: amount }),
+  z.strictObject({ times: amount }),
+  z.strictObject({ level: amount, share: z.number().min(0).max(1) }),
+  z.strictObject({ from: place, first: amount, until: place, last: amount }),
+  z.strictObject({ release: amount }),
+]);
+const lengthWaySchema = z.union([
+  z.strictObject({ by: amount }),
+  z.strictObject({ to: amount }),
+  z.strictObject({ times: amount }),
+]);
+const addedNoteSchema = z.tuple([place, place, key, key.min(1), key]);
+/** Notes that one edit may add; more than that come as a layer. */
+export const MOST_ADDED = 5000;
+export const MOST_POINTS = 20_000;
+
+/** A change by hand. */
+export const editSchema: z.ZodType<Edit> = z.discriminatedUnion('op', [
+  z.object({ op: z.literal('move'), notes, by: amount, keys: z.number().int().min(-127).max(127) }),
+  z.object({ op: z.literal('pin'), notes, end: z.enum(['start', 'end']), places: packedSchema }),
+  z.object({ op: z.literal('length'), notes, way: lengthWaySchema }),
+  z.object({ op: z.literal('touch'), notes, way: touchWaySchema }),
+  z.object({ op: z.literal('silence'), notes, on: z.boolean() }),
+  z.object({ op: z.literal('remove'), notes }),
+  z.object({ op: z.literal('add'), id, notes: z.array(addedNoteSchema).max(MOST_ADDED) }),
+  z.object({ op: z.literal('hold'), notes, end: z.enum(['start', 'end', 'both']) }),
+  z.object({ op: z.literal('let go'), notes }),
+  z.object({ op: z.literal('give back'), notes, kinds: z.array(z.enum(EDIT_KINDS)).max(EDIT_KINDS.length) }),
+  range.extend({
+    op: z.literal('draw'),
+    lane,
+    points: z.array(z.tuple([place, z.number().int().min(0).max(16383)])).max(MOST_POINTS),
+  }),
+  range.extend({ op: z.literal('scale'), lane, times: amount, by: amount }),
+  range.extend({ op: z.literal('give lane back'), lane: lane.nullable() }),
+]);

@@ -43,7 +43,7 @@ describe('a treatment', () => {
 
   it('keeps what was played underneath', () => {
     const treated = treat(reading([note(980, 1200)]), [over()], fourFour).notes[0]!;
-    expect(treated.played).toEqual({ start: 980, end: 1200 });
+    expect(treated.played).toMatchObject({ start: 980, end: 1200 });
   });
 
   it('of no strength changes nothing, to the bit', () => {

@@ -1,4 +1,5 @@
-import { byStart, layerOfNote, type Note, type Reading } from '../performance/notes';
+import { asPlayed, layerOfNote, withoutNewOverlaps } from '../performance/notes';
+import type { AsPlayed, Note, Reading } from '../performance/notes';
 import type { MeterMap } from '../time/meter';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import { gridStep, nearestGridPoint, type Grid } from './grid';
@@ -23,7 +24,7 @@ export interface Treatment extends TickRange, Recipe {
 
 /** A treated note, with where it was played. */
 export interface TreatedNote extends Note {
-  readonly played: { readonly start: Ticks; readonly end: Ticks };
+  readonly played: AsPlayed;
 }
 
 export interface TreatedReading extends Reading {
@@ -51,33 +52,21 @@ function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): 
   }
 }
 
-/** Moves one note. A note that a recipe would end before it begins keeps a 1/128, or its own length if shorter. */
+/**
+ * Moves one note. A note that a recipe would end before it begins keeps a 1/128, or its own length if shorter. An end
+ * that stands where the hand put it stays there.
+ */
 export function treatNote(note: Note, recipe: Recipe, meter: MeterMap): TreatedNote {
-  const played = { start: note.start, end: note.end };
-  if (recipe.strength === 0) return { ...note, played };
-  const start = towards(note.start, nearestGridPoint(recipe.grid, meter, note.start), recipe.strength);
+  const { fixed } = note;
+  if (recipe.strength === 0 || fixed === 'both') return untreated(note);
+  const to = nearestGridPoint(recipe.grid, meter, note.start);
+  const start = fixed === 'start' ? note.start : towards(note.start, to, recipe.strength);
   const least = start + Math.min(SHORTEST, note.end - note.start);
-  return { ...note, start, end: Math.max(least, treatedEnd(note, start, recipe, meter)), played };
+  const end = fixed === 'end' ? note.end : treatedEnd(note, start, recipe, meter);
+  return { ...note, start, end: Math.max(least, end), played: asPlayed(note) };
 }
 
-/**
- * Two notes of a key that did not overlap as played must not overlap once treated: a note-off would end the
- * wrong one. The earlier is cut at the later's start.
- */
-function withoutNewOverlaps(notes: readonly TreatedNote[]): TreatedNote[] {
-  const next = new Map<number, TreatedNote>();
-  return [...notes]
-    .sort(byStart)
-    .reverse()
-    .map((note) => {
-      const after = next.get(note.key);
-      next.set(note.key, note);
-      return after && note.end > after.start && note.played.end <= after.played.start && after.start > note.start
-        ? { ...note, end: after.start }
-        : note;
-    })
-    .reverse();
-}
+const untreated = (note: Note): TreatedNote => ({ ...note, played: asPlayed(note) });
 
 /** The treatment that moves a note: one for its own layer before one for all that is heard there. */
 export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {
@@ -91,9 +80,9 @@ export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treat
 export function treat(reading: Reading, treatments: readonly Treatment[], meter: MeterMap): TreatedReading {
   const notes = reading.notes.map((note): TreatedNote => {
     const recipe = treatmentOf(note, treatments);
-    return recipe ? treatNote(note, recipe, meter) : { ...note, played: { start: note.start, end: note.end } };
+    return recipe ? treatNote(note, recipe, meter) : untreated(note);
   });
-  return { notes: treatments.length ? withoutNewOverlaps(notes) : notes, controls: reading.controls };
+  return { notes: treatments.length ? withoutNewOverlaps(notes, 'both') : notes, controls: reading.controls };
 }
 
 const sameRecipe = (a: Recipe, b: Recipe): boolean =>

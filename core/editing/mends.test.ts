@@ -1,0 +1,85 @@
+import { describe, expect, it } from 'vitest';
+import { mapsOf } from '../document/maps';
+import { newSong } from '../document/document';
+import type { Shown } from './shown';
+import type { ControlEvent } from '../performance/controls';
+import { mendsIn, takeMends } from './mends';
+
+const maps = mapsOf(newSong('x', 'p'));
+const note = (n: number, start: number, end: number, key: number, velocity = 80) => ({
+  ...{ id: `l:${n}`, key, velocity, release: 64, start, end, played: { start, end, key, velocity, release: 64 } },
+});
+const shown = (notes: ReturnType<typeof note>[], controls: ControlEvent[] = []): Shown => ({
+  line: { notes: [...notes].sort((a, b) => a.start - b.start || a.key - b.key), controls },
+  silent: [],
+  removed: [],
+  takeOf: () => 't',
+  before: (id) => notes.find((n) => n.id === id),
+  heardAt: () => 't',
+});
+const found = (view: Shown) => mendsIn(view, { from: 0, to: 1e6 }, maps).map((m) => m.kind);
+const chord = (first: number, at: number, keys: number[], end = at + 900) =>
+  keys.map((key, i) => note(first + i, at, end, key));
+const C = [48, 60, 64, 67];
+const F = [53, 60, 65, 69];
+
+describe('what may want mending', () => {
+  it('is nothing in what is played well', () => {
+    expect(
+      found(shown([...chord(0, 0, C), ...chord(4, 960, F), note(9, 1920, 2100, 72, 50), note(10, 2160, 2400, 74)])),
+    ).toEqual([]);
+  });
+
+  it('is a key that is struck twice within a few milliseconds: the softer goes', () => {
+    const view = shown([note(0, 0, 40, 60, 40), note(1, 30, 900, 60, 80)]);
+    expect(found(view)).toEqual(['doubled']);
+    expect(takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), newSong('x', 'p').parts[0]!, view)).toEqual([
+      { take: 't', edits: [{ op: 'remove', notes: { l: '0' } }] },
+    ]);
+  });
+
+  it('is a neighbour that was brushed, and a note too short to have been meant', () => {
+    expect(found(shown([note(0, 0, 900, 60, 90), note(1, 10, 90, 61, 25)]))).toEqual(['brushed']);
+    expect(found(shown([note(0, 0, 900, 60, 90), note(1, 1500, 1520, 67, 70)]))).toEqual(['short']);
+  });
+
+  it('is no grace note: soft and short, but ahead of its note and not beside its touch', () => {
+    expect(found(shown([note(0, 0, 110, 61, 70), note(1, 120, 900, 62, 84)]))).toEqual([]);
+  });
+
+  it('is a note that hangs over a chord change, and not one that is let go a little late', () => {
+    const hanging = [...chord(0, 0, [48, 60, 64]), note(3, 0, 1700, 67), ...chord(4, 960, F)];
+    expect(found(shown(hanging))).toEqual(['hanging']);
+    expect(found(shown([...chord(0, 0, [48, 60, 64]), note(3, 0, 1020, 67), ...chord(4, 960, F)]))).toEqual([]);
+  });
+
+  it('is a pedal that stays down over a chord change: it comes up there and goes down again', () => {
+    const pedal = (at: number, value: number): ControlEvent => ({
+      at,
+      message: { type: 'control', controller: 64, value },
+    });
+    const view = shown([...chord(0, 0, C), ...chord(4, 1920, F, 3800)], [pedal(100, 127), pedal(3700, 0)]);
+    expect(found(view)).toEqual(['blurred']);
+    const part = { ...newSong('x', 'p').parts[0]!, comp: [{ from: 0, to: 10_000, takeId: 't' }] };
+    expect(takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), part, view)).toEqual([
+      {
+        take: 't',
+        edits: [
+          {
+            op: 'draw',
+            lane: 'control 64',
+            from: 1920,
+            to: 2071,
+            points: [
+              [1920, 0],
+              [2070, 127],
+            ],
+          },
+        ],
+      },
+    ]);
+    expect(found(shown([...chord(0, 0, C), ...chord(4, 1920, F, 3800)], [pedal(100, 127), pedal(2050, 0)]))).toEqual(
+      [],
+    );
+  });
+});

@@ -1,0 +1,109 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { applyPatches } from 'immer';
+import { change } from '../song/changes';
+import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
+import { readerOf } from '../song/reading';
+import { asPlayed } from '../performance/notes';
+import { idsOf } from '../takes/noteSet';
+
+const WORLDS = Number(process.env['WORLDS'] ?? 120);
+const lineOf = (world: EditedWorld) => viewOf(world).line;
+const reader = ({ layers, song }: EditedWorld) => readerOf(layers, song.clocks);
+
+describe('changes by hand', () => {
+  it('are all given back, bit for bit', () => {
+    fc.assert(
+      fc.property(editedWorlds, fc.array(gestures, { minLength: 1, maxLength: 12 }), (world, all) => {
+        const before = lineOf(world);
+        const after = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), world);
+        const takes = after.song.parts[0]!.takes.map((t) => t.id);
+        const back = change(after.song, { type: 'give takes back', part: 'p', takes }).document;
+        expect(lineOf({ ...after, song: back })).toEqual(before);
+      }),
+      { numRuns: WORLDS },
+    );
+  });
+
+  it('are undone one by one, through the same states', () => {
+    fc.assert(
+      fc.property(editedWorlds, fc.array(gestures, { minLength: 5, maxLength: 100 }), (world, all) => {
+        const states = [world.song];
+        const inverses = [];
+        let now = world;
+        for (const gesture of all) {
+          const { takes } = madeOf(now, gesture);
+          if (takes.length === 0) continue;
+          const made = change(now.song, { type: 'edit takes', part: 'p', what: 'x', takes });
+          inverses.push(made.inverse);
+          now = { ...now, song: made.document };
+          states.push(made.document);
+        }
+        for (const inverse of inverses.reverse()) {
+          expect(now.song).toEqual(states.pop());
+          now = { ...now, song: applyPatches(now.song, [...inverse]) };
+        }
+        expect(now.song).toEqual(states[0]);
+        expect(lineOf(now)).toEqual(lineOf(world));
+      }),
+      { numRuns: Math.ceil(WORLDS / 8) },
+    );
+  });
+
+  it('change no other take, no notes that were not chosen, and with a controller no notes', () => {
+    fc.assert(
+      fc.property(editedWorlds, fc.array(gestures, { maxLength: 5 }), gestures, (start, before, last) => {
+        const world = before.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
+        const made = madeOf(world, last);
+        const after = carriedOut(world, made);
+        const [was, is] = [reader(world), reader(after)];
+        const named = new Set<string>();
+        for (const { edits } of made.takes)
+          for (const edit of edits)
+            if ('notes' in edit && edit.op !== 'add') idsOf(edit.notes).forEach((id) => named.add(id));
+        const chosen = new Set(made.notes.map((n) => n.id));
+        named.forEach((id) => expect(chosen.has(id)).toBe(true));
+        for (const take of world.song.parts[0]!.takes) {
+          const now = after.song.parts[0]!.takes.find((t) => t.id === take.id)!;
+          const edits = made.takes.filter((t) => t.take === take.id).flatMap((t) => t.edits);
+          const [a, b] = [was.edited(take), is.edited(now)];
+          if (edits.length === 0) expect(b.reading).toEqual(a.reading);
+          else if (edits.every((e) => 'from' in e)) expect(b.reading.notes).toEqual(a.reading.notes);
+          else if (edits.every((e) => !('from' in e))) expect(b.reading.controls).toEqual(a.reading.controls);
+          const touched = new Set(edits.flatMap((e) => ('notes' in e && e.op !== 'add' ? idsOf(e.notes) : [])));
+          const others = new Map(b.reading.notes.map((n) => [n.id, n]));
+          for (const note of a.reading.notes) {
+            if (touched.has(note.id)) continue;
+            // Another note may end it, or take its place; it is never moved, and comes back when that one goes.
+            const still = others.get(note.id);
+            if (still) expect([still.start, still.key, still.velocity]).toEqual([note.start, note.key, note.velocity]);
+          }
+        }
+      }),
+      { numRuns: WORLDS },
+    );
+  });
+
+  it('leave no two notes of a key overlapping that did not as played, and every note with an end', () => {
+    fc.assert(
+      fc.property(editedWorlds, fc.array(gestures, { minLength: 1, maxLength: 10 }), (start, all) => {
+        const world = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
+        const { notes, controls } = lineOf(world);
+        const last = new Map<number, (typeof notes)[number][]>();
+        for (const note of notes) {
+          expect(note.end).toBeGreaterThanOrEqual(note.start);
+          for (const other of last.get(note.key) ?? []) {
+            const [p, q] = [asPlayed(other), asPlayed(note)];
+            const asWas = p.key === q.key && p.start < q.end + 1 && q.start < p.end + 1 && !other.made && !note.made;
+            if (!asWas) expect(other.end).toBeLessThanOrEqual(note.start + 1e-6);
+          }
+          last.set(note.key, [...(last.get(note.key) ?? []), note]);
+        }
+        const pedal = controls.filter((c) => c.message.type === 'control' && c.message.controller === 64);
+        const down = pedal.at(-1)?.message.value;
+        expect(down ?? 0).toBe(0);
+      }),
+      { numRuns: WORLDS },
+    );
+  });
+});

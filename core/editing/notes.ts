@@ -1,0 +1,286 @@
+import type { Note } from '../performance/notes';
+import { SUSTAIN } from '../performance/messages';
+import { packPlaces, SHORTEST_BY_HAND, type Edit, type EditKind, type LengthWay, type TouchWay } from '../takes/edits';
+import { noteSet } from '../takes/noteSet';
+import type { TreatedNote, TreatedReading } from '../timing/treatment';
+import type { Ticks } from '../time/units';
+import type { Shown } from './shown';
+
+/** What is to be done to one take. */
+export interface TakeEdits {
+  readonly take: string;
+  readonly edits: readonly Edit[];
+}
+
+/** Two figures of time that are one but for rounding. */
+const HAIR: Ticks = 1e-3;
+
+/** Notes by the take that they are in; one that is in none is left out. */
+function byTake(notes: readonly TreatedNote[], shown: Shown): Map<string, TreatedNote[]> {
+  const groups = new Map<string, TreatedNote[]>();
+  for (const note of notes) {
+    const take = shown.takeOf(note.id);
+    if (take === undefined) continue;
+    const there = groups.get(take);
+    if (there) there.push(note);
+    else groups.set(take, [note]);
+  }
+  return groups;
+}
+
+const forEach = (
+  notes: readonly TreatedNote[],
+  shown: Shown,
+  make: (own: readonly TreatedNote[]) => readonly Edit[],
+): TakeEdits[] =>
+  [...byTake(notes, shown)].flatMap(([take, own]) => {
+    const edits = make(own);
+    return edits.length > 0 ? [{ take, edits }] : [];
+  });
+
+/** Puts starts or ends to places: in the order of the set, as `pin` wants them. */
+export function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note) => Ticks): Edit[] {
+  if (notes.length === 0) return [];
+  const places = new Map(notes.map((n) => [n.id, placeOf(n)]));
+  const set = noteSet(notes);
+  const inOrder = orderOf(notes);
+  return [{ op: 'pin', notes: set, end, places: packPlaces(inOrder.map((id) => places.get(id)!)) }];
+}
+
+/** The ids of notes in the order in which their set names them. */
+function orderOf(notes: readonly Note[]): string[] {
+  const bySource = new Map<string, number[]>();
+  for (const { id } of notes) {
+    const cut = id.lastIndexOf(':');
+    const source = id.slice(0, cut);
+    const there = bySource.get(source);
+    if (there) there.push(Number(id.slice(cut + 1)));
+    else bySource.set(source, [Number(id.slice(cut + 1))]);
+  }
+  return [...bySource].flatMap(([source, all]) => [...new Set(all)].sort((a, b) => a - b).map((n) => `${source}:${n}`));
+}
+
+/** What has been moved by a treatment or is cut by a join stands first where it is seen: the hand begins from there. */
+function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
+  const moved = notes.filter((n) => Math.abs(n.start - (shown.before(n.id)?.start ?? n.start)) > HAIR);
+  const ended = notes.filter((n) => {
+    const before = shown.before(n.id);
+    return before !== undefined && Math.abs(n.end - n.start - (before.end - before.start)) > HAIR;
+  });
+  return [...pin(moved, 'start', (n) => n.start), ...pin(ended, 'end', (n) => n.end)];
+}
+
+export interface MovedNotes {
+  readonly takes: readonly TakeEdits[];
+  /** The new ids of notes that went over to another take. */
+  readonly renamed: ReadonlyMap<string, string>;
+  /** How many come to lie where nothing is heard. */
+  readonly lost: number;
+}
+
+/**
+ * Moves notes, in time and in pitch. One note alone is put to its place, on a whole tick; several move by as much. One
+ * that goes over a join goes over to the take that is heard there.
+ * @param newId for notes that are made
+ */
+export function moveNotes(
+  notes: readonly TreatedNote[],
+  shown: Shown,
+  by: Ticks,
+  keys: number,
+  newId: () => string,
+): MovedNotes {
+  const inRange = notes.filter((n) => n.key + keys >= 0 && n.key + keys <= 127);
+  const renamed = new Map<string, string>();
+  let lost = 0;
+  const crossing: TreatedNote[] = [];
+  const staying: TreatedNote[] = [];
+  for (const note of inRange) {
+    const to = shown.heardAt(note.start + by);
+    if (to === null && by !== 0) lost += 1;
+    const goes = by !== 0 && to !== null && to !== shown.takeOf(note.id) && shown.heardAt(note.start) !== to;
+    (goes ? crossing : staying).push(note);
+  }
+  const stays = forEach(staying, shown, (own): Edit[] => {
+    const set = noteSet(own);
+    if (by === 0) return keys === 0 ? [] : [{ op: 'move', notes: set, by: 0, keys }];
+    if (own.length > 1 || crossing.length > 0) return [...asSeen(own, shown), { op: 'move', notes: set, by, keys }];
+    const length = asSeen(own, shown).filter((e) => e.op === 'pin' && e.end === 'end');
+    const place = pin(own, 'start', (n) => n.start + by);
+    const end = length.length > 0 ? pin(own, 'end', (n) => n.end + by) : [];
+    return [...place, ...end, ...(keys === 0 ? [] : [{ op: 'move', notes: set, by: 0, keys } as const])];
+  });
+  const over = crossing.length > 0 ? goOver(crossing, shown, by, keys, newId, renamed) : [];
+  return { takes: [...stays, ...over], renamed, lost };
+}
+
+/** Notes that leave their take for the one that is heard where they go. */
+function goOver(
+  notes: readonly TreatedNote[],
+  shown: Shown,
+  by: Ticks,
+  keys: number,
+  newId: () => string,
+  renamed: Map<string, string>,
+): TakeEdits[] {
+  const taken = forEach(notes, shown, (own) => [{ op: 'remove', notes: noteSet(own) }]);
+  const receivers = new Map<string, TreatedNote[]>();
+  for (const note of notes) {
+    const to = shown.heardAt(note.start + by)!;
+    receivers.set(to, [...(receivers.get(to) ?? []), note]);
+  }
+  const given = [...receivers].map(([take, own]): TakeEdits => {
+    const id = newId();
+    own.forEach((n, i) => renamed.set(n.id, `${id}:${i}`));
+    const made = own.map((n) => [n.start + by, n.end + by, n.key + keys, n.velocity, n.release] as const);
+    return { take, edits: [{ op: 'add', id, notes: made }] };
+  });
+  return [...taken, ...given];
+}
+
+/** Puts starts to typed places; each note keeps its length. */
+export const placeStarts = (notes: readonly TreatedNote[], shown: Shown, placeOf: (note: Note) => Ticks): TakeEdits[] =>
+  forEach(notes, shown, (own) => [...asSeen(own, shown), ...pin(own, 'start', placeOf)]);
+
+/** Draws the start of notes to other places; their ends stay. */
+export const moveStarts = (notes: readonly TreatedNote[], shown: Shown, by: Ticks): TakeEdits[] =>
+  forEach(notes, shown, (own) => [
+    ...pin(own, 'end', (n) => n.end),
+    ...pin(own, 'start', (n) => Math.min(n.start + by, n.end - Math.min(SHORTEST_BY_HAND, n.end - n.start))),
+  ]);
+
+/** Makes notes longer or shorter. */
+export const lengthenNotes = (notes: readonly TreatedNote[], shown: Shown, way: LengthWay): TakeEdits[] =>
+  forEach(notes, shown, (own) => {
+    const seen = asSeen(own, shown).filter((e) => e.op === 'pin' && e.end === 'end');
+    return [...seen, { op: 'length', notes: noteSet(own), way }];
+  });
+
+/** Puts ends to places; those that stay where they are need none. */
+export function endNotes(
+  notes: readonly TreatedNote[],
+  shown: Shown,
+  placeOf: (note: TreatedNote) => Ticks | null,
+): TakeEdits[] {
+  const places = new Map(notes.map((n) => [n.id, placeOf(n)]));
+  const changed = notes.filter((n) => {
+    const place = places.get(n.id);
+    return place !== null && place !== undefined && Math.abs(place - n.end) > HAIR && place > n.start;
+  });
+  return forEach(changed, shown, (own) => pin(own, 'end', (n) => places.get(n.id)!));
+}
+
+/** Strikes nearer than this to each other are a chord. */
+export const CHORD: Ticks = 60;
+
+/** The first strike after a note that is no part of its chord. */
+function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
+  const starts = line.notes.map((n) => n.start);
+  return (note) => {
+    let [low, high] = [0, starts.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (starts[middle]! <= note.start + CHORD) low = middle + 1;
+      else high = middle;
+    }
+    return starts[low] ?? null;
+  };
+}
+
+/** Every note ends where the next strike is. */
+export const toTheNext = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] =>
+  endNotes(notes, shown, nextStart(shown.line));
+
+/** Notes that end shortly before the next strike are held up to it. */
+export function closeGaps(notes: readonly TreatedNote[], shown: Shown, most: Ticks): TakeEdits[] {
+  const next = nextStart(shown.line);
+  return endNotes(notes, shown, (note) => {
+    const at = next(note);
+    return at !== null && at > note.end && at - note.end <= most ? at : null;
+  });
+}
+
+/** How long before the pedal goes down a key is up. */
+const AHEAD_OF_PEDAL: Ticks = 20;
+
+/** Notes that are held when the pedal goes down end just before it, so that it does not catch them. */
+export function endBeforePedal(notes: readonly TreatedNote[], shown: Shown): TakeEdits[] {
+  const downs: Ticks[] = [];
+  let isDown = false;
+  for (const { at, message } of shown.line.controls) {
+    if (message.type !== 'control' || message.controller !== SUSTAIN) continue;
+    if (message.value >= 64 && !isDown) downs.push(at);
+    isDown = message.value >= 64;
+  }
+  return endNotes(notes, shown, (note) => {
+    const down = downs.find((at) => at > note.start + SHORTEST_BY_HAND + AHEAD_OF_PEDAL);
+    return down !== undefined && down <= note.end ? down - AHEAD_OF_PEDAL : null;
+  });
+}
+
+export const touchNotes = (notes: readonly TreatedNote[], shown: Shown, way: TouchWay): TakeEdits[] =>
+  forEach(notes, shown, (own) => [{ op: 'touch', notes: noteSet(own), way }]);
+
+/** Draws touch towards the middle of the notes'. @param share 0 to 1 */
+export function evenTouch(notes: readonly TreatedNote[], shown: Shown, share: number): TakeEdits[] {
+  if (notes.length === 0) return [];
+  const level = Math.round(notes.reduce((sum, n) => sum + n.velocity, 0) / notes.length);
+  return touchNotes(notes, shown, { level, share });
+}
+
+export const silenceNotes = (notes: readonly TreatedNote[], shown: Shown, on: boolean): TakeEdits[] =>
+  forEach(notes, shown, (own) => [{ op: 'silence', notes: noteSet(own), on }]);
+
+export const removeNotes = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] =>
+  forEach(notes, shown, (own) => [{ op: 'remove', notes: noteSet(own) }]);
+
+export const letGo = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] =>
+  forEach(
+    notes.filter((n) => n.fixed),
+    shown,
+    (own) => [{ op: 'let go', notes: noteSet(own) }],
+  );
+
+/** As they were played, by kind of change. Notes that were added are taken out where what is heard is given back. */
+export const giveBack = (notes: readonly Pick<Note, 'id'>[], shown: Shown, kinds: readonly EditKind[]): TakeEdits[] =>
+  forEach(notes as readonly TreatedNote[], shown, (own) => [{ op: 'give back', notes: noteSet(own), kinds }]);
+
+/** A note, or several, where that take is heard. */
+export const addNotes = (
+  take: string,
+  id: string,
+  notes: readonly Pick<Note, 'start' | 'end' | 'key' | 'velocity' | 'release'>[],
+): TakeEdits[] => [
+  {
+    take,
+    edits: [{ op: 'add', id, notes: notes.map((n) => [n.start, n.end, n.key, n.velocity, n.release] as const) }],
+  },
+];
+
+/** Cuts notes in two at a place; those that do not sound there are left. */
+export function splitNotes(notes: readonly TreatedNote[], shown: Shown, at: Ticks, newId: () => string): TakeEdits[] {
+  const there = notes.filter((n) => n.start < at - SHORTEST_BY_HAND && n.end > at + SHORTEST_BY_HAND);
+  return forEach(there, shown, (own) => [
+    ...pin(own, 'end', () => at),
+    { op: 'add', id: newId(), notes: own.map((n) => [at, n.end, n.key, n.velocity, n.release] as const) },
+  ]);
+}
+
+/** Notes of one key one after the other become one: the first is held to the end of the last. */
+export function joinNotes(notes: readonly TreatedNote[], shown: Shown): TakeEdits[] {
+  const ends = new Map<TreatedNote, Ticks>();
+  const gone: TreatedNote[] = [];
+  const firsts = new Map<string, TreatedNote>();
+  for (const note of [...notes].sort((a, b) => a.start - b.start)) {
+    const name = `${note.key} ${shown.takeOf(note.id)}`;
+    const first = firsts.get(name);
+    if (!first) firsts.set(name, note);
+    else {
+      gone.push(note);
+      ends.set(first, Math.max(ends.get(first) ?? first.end, note.end));
+    }
+  }
+  const longer = [...ends.keys()];
+  const endOf = new Map([...ends].map(([n, end]) => [n.id, end]));
+  return [...removeNotes(gone, shown), ...forEach(longer, shown, (own) => pin(own, 'end', (n) => endOf.get(n.id)!))];
+}

@@ -1,0 +1,151 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { mapsOf } from '../document/maps';
+import { change } from '../song/changes';
+import { readerOf } from '../song/reading';
+import { windowed } from '../takes/take';
+import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
+import { atRest, laneOf, type ControlEvent } from '../performance/controls';
+import { newPart } from '../document/part';
+import { removeNotes } from './notes';
+import { copyStretch, pasteNotes } from './stretches';
+
+const WORLDS = Number(process.env['WORLDS'] ?? 120);
+const BAR = 3840;
+let ids = 0;
+const made = { newId: () => `c${(ids += 1)}`, at: '' };
+const near = (a: number, b: number): boolean => Math.abs(a - b) < 1e-4;
+
+describe('a stretch that is copied', () => {
+  it('sounds the same in empty bars of the same meter and tempo, event for event', () => {
+    fc.assert(
+      fc.property(
+        editedWorlds,
+        fc.array(gestures, { maxLength: 4 }),
+        fc.integer({ min: 0, max: 8 }),
+        fc.integer({ min: 1, max: 4 }),
+        fc.integer({ min: 1, max: 2 }),
+        (start, all, bar, long, times) => {
+          const edited = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
+          fc.pre(!struckAsOne(edited));
+          const empty = newPart({ id: 'q', name: 'Other' }, 1);
+          const song = { ...edited.song, parts: [...edited.song.parts, empty] };
+          const maps = mapsOf(song);
+          const range = { from: bar * BAR, to: (bar + long) * BAR };
+          const places = Array.from({ length: times }, (_, i) => 11 * BAR + i * (range.to - range.from));
+          const reader = readerOf(edited.layers, song.clocks);
+          const copy = copyStretch({ from: song.parts[0]!, range, to: empty, places }, song, reader, maps, made)!;
+          const command = { type: 'put stretches', what: 'copying', takes: [copy.stretch], cleared: [] } as const;
+          const after = change(song, command).document;
+          const layers = new Map([...edited.layers, ...copy.layers.map((l) => [l.header.id, l] as const)]);
+          const source = viewOf({ song, layers: edited.layers }).line;
+          const copied = viewOf({ song: { ...after, parts: [after.parts[1]!] }, layers }).line;
+          const by = places[0]! - range.from;
+          const meant = windowed(source, range, Infinity);
+          const belongs = new Set(windowed(readerNotes(edited), range, Infinity).notes.map((n) => n.id));
+          const wanted = source.notes
+            .filter((n) => belongs.has(n.id))
+            .map((n) => ({ ...n, start: n.start + by, end: n.end + by }));
+          const first = copied.notes.filter((n) => times === 1 || n.played.start < places[1]! - 121);
+          for (const note of first) {
+            const same = wanted.find(
+              (w) => w.key === note.key && near(w.start, note.start) && w.velocity === note.velocity,
+            );
+            expect(same).toBeDefined();
+            if (times === 1) expect(near(same!.end, note.end)).toBe(true);
+          }
+          if (times === 1) {
+            expect(copied.notes).toHaveLength(wanted.length);
+            // What is heard of a controller: where it changes, from rest on; of what is said at one moment the last.
+            const heard = (controls: readonly ControlEvent[], off: number): string[] => {
+              const last = new Map(controls.map((c) => [`${Math.round((c.at + off) * 100)} ${laneOf(c.message)}`, c]));
+              const held = new Map<string, number>();
+              return [...last.values()]
+                .sort((x, y) => x.at - y.at)
+                .flatMap(({ at, message }) => {
+                  const lane = laneOf(message);
+                  if ((held.get(lane) ?? atRest(message)?.value) === message.value) return [];
+                  held.set(lane, message.value);
+                  return [`${Math.round((at + off) * 100)} ${lane} ${message.value}`];
+                })
+                .sort();
+            };
+            const inside = meant.controls.filter((c) => c.at < range.to);
+            expect(
+              heard(
+                copied.controls.filter((c) => c.at < places[0]! + range.to - range.from),
+                0,
+              ),
+            ).toEqual(heard(inside, by));
+          }
+          // Whatever was held is let go at the end.
+          expect(
+            copied.controls.filter((c) => c.message.type === 'control' && c.message.controller === 64).at(-1)?.message
+              .value ?? 0,
+          ).toBe(0);
+          // And the part that it was copied from is as it was.
+          expect(after.parts[0]).toEqual(song.parts[0]);
+        },
+      ),
+      { numRuns: WORLDS },
+    );
+  });
+});
+
+/** Strikes of one key within half a millisecond are none that a hand can make: which of them is heard is left open. */
+function struckAsOne(world: EditedWorld): boolean {
+  const last = new Map<number, number>();
+  return world.song.parts[0]!.takes.some((take) => {
+    last.clear();
+    const all = readerOf(world.layers, world.song.clocks).edited({ ...take, edits: [] }).reading.notes;
+    const now = readerOf(world.layers, world.song.clocks).read(take).notes;
+    return [...all, { key: -1, start: 0, end: 9 }, ...now].some(({ key, start, end }) => {
+      if (key < 0) last.clear();
+      const close = start - (last.get(key) ?? -9) < 2 || end - start < 2;
+      last.set(key, start);
+      return close;
+    });
+  });
+}
+
+const readerNotes = (world: EditedWorld) => {
+  const part = { ...world.song.parts[0]!, treatments: [] };
+  return viewOf({ ...world, song: { ...world.song, parts: [part] } }).line;
+};
+
+describe('notes that are cut and pasted where they were', () => {
+  it('are the same line', () => {
+    fc.assert(
+      fc.property(
+        editedWorlds,
+        fc.array(gestures, { maxLength: 3 }),
+        fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true })),
+        (start, all, shares) => {
+          const world = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
+          fc.pre(!struckAsOne(world));
+          const shown = viewOf(world);
+          const [a, b] = shares.map((x) => Math.round(x * shown.line.notes.length)).sort((x, y) => x - y);
+          // What a treatment has moved stands where it is seen, as any note does that the hand moves.
+          const notes = shown.line.notes.slice(a, b).map((n) => ({ ...n, fixed: 'both' as const }));
+          if (notes.length === 0) return;
+          const cut = removeNotes(notes, shown);
+          const maps = mapsOf(world.song);
+          const pasted = pasteNotes(notes, world.song.parts[0]!, world.song, maps, made);
+          const after = change(world.song, {
+            ...{ type: 'paste notes', part: 'p', what: 'pasting', at: '', takes: cut, edits: pasted.edits },
+            layers: pasted.layers.map((l, i) => ({ header: l.header, range: pasted.ranges[i]! })),
+          }).document;
+          const layers = new Map([...world.layers, ...pasted.layers.map((l) => [l.header.id, l] as const)]);
+          const now = viewOf({ song: after, layers }).line;
+          const words = (line: typeof now) =>
+            line.notes
+              .map((n) => `${n.key} ${Math.round(n.start * 100)} ${Math.round(n.end * 100)} ${n.velocity} ${n.release}`)
+              .sort();
+          expect(words(now)).toEqual(words(shown.line));
+          expect(now.controls).toEqual(shown.line.controls);
+        },
+      ),
+      { numRuns: WORLDS },
+    );
+  });
+});

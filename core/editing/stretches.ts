@@ -1,0 +1,255 @@
+import type { SongDocument } from '../document/document';
+import type { SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import { atRest, laneOf, valuesBefore, type ControlEvent } from '../performance/controls';
+import type { KeyMessage } from '../performance/messages';
+import { withoutNewOverlaps, type Note, type Reading } from '../performance/notes';
+import { readPart, type Reader } from '../song/reading';
+import type { Edit } from '../takes/edits';
+import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
+import { MEANT_AHEAD } from '../takes/meaning';
+import { noteSet } from '../takes/noteSet';
+import { windowed } from '../takes/take';
+import { shiftOf, type Placement } from '../placement/place';
+import { secondsAt } from '../time/tempo';
+import { inRange, type TickRange, type Ticks } from '../time/units';
+import { treatmentOf, type Recipe, type Treatment } from '../timing/treatment';
+
+/** What copies need that is no computation: names, and the time. */
+export interface Made {
+  readonly newId: () => string;
+  /** ISO 8601. */
+  readonly at: string;
+}
+
+/** Copies sound a little ahead of their stretch where a strike is early for its first beat. */
+const LEAD: Ticks = 4 * MEANT_AHEAD;
+
+/** Notes in as few voices as there can be with no key twice in one at a time: each is a layer of its own. */
+function voices(notes: readonly Note[]): Note[][] {
+  const made: { readonly notes: Note[]; readonly free: Map<number, Ticks> }[] = [];
+  for (const note of notes) {
+    let voice = made.find((v) => (v.free.get(note.key) ?? -Infinity) <= note.start);
+    if (!voice) {
+      voice = { notes: [], free: new Map() };
+      made.push(voice);
+    }
+    voice.notes.push(note);
+    voice.free.set(note.key, note.end);
+  }
+  return made.map((v) => v.notes);
+}
+
+/** At one moment what is let go comes before what is struck, but for a note that is over where it is struck. */
+const [OFF, MOVE, ON, OVER_AT_ONCE] = [0, 1, 2, 3] as const;
+interface Ranked {
+  readonly tick: Ticks;
+  readonly rank: number;
+  readonly message: KeyMessage;
+}
+
+/** Copied notes and controllers as one layer, at the very places where they are. */
+function layerOf(
+  header: Omit<LayerHeader, 'source' | 'latency' | 'early' | 'quantize' | 'planned'>,
+  { notes, controls }: Reading,
+  range: TickRange,
+  maps: SongMaps,
+  placement: Placement,
+): Layer {
+  const latency = { output: 0, input: 0 };
+  const shift = shiftOf(placement, latency);
+  const events = [
+    ...notes.flatMap(({ start, end, key, velocity, release }): Ranked[] => [
+      { tick: start, rank: ON, message: { type: 'noteOn', key, velocity } },
+      { tick: end, rank: end > start ? OFF : OVER_AT_ONCE, message: { type: 'noteOff', key, velocity: release } },
+    ]),
+    ...controls.map(({ at, message }): Ranked => ({ tick: at, rank: MOVE, message })),
+  ]
+    .sort((a, b) => a.tick - b.tick || a.rank - b.rank)
+    .map(({ tick, message }): LayerEvent => ({ at: secondsAt(maps.tempo, tick) - shift, message }));
+  const rings = Math.max(range.to, ...notes.map((n) => Math.ceil(n.end)));
+  return {
+    header: { ...header, source: 'copy', latency, early: 0, quantize: null, planned: range },
+    events,
+    closing: { range, clears: [], rings },
+  };
+}
+
+/** What stands by hand in notes that have become a layer's, in their order there. */
+function held(notes: readonly Note[], layerId: string): Edit[] {
+  const named = notes.map((n, i) => ({ id: `${layerId}:${i}`, fixed: n.fixed }));
+  return (['start', 'end', 'both'] as const).flatMap((end): Edit[] => {
+    const own = named.filter((n) => n.fixed === end);
+    return own.length > 0 ? [{ op: 'hold', notes: noteSet(own), end }] : [];
+  });
+}
+
+/** One stretch, and the places to which it goes. */
+export interface Copying {
+  readonly from: Part;
+  readonly range: TickRange;
+  readonly to: Part;
+  /** Where copies begin. */
+  readonly places: readonly Ticks[];
+}
+
+/** A take that is made of a copied stretch, as the command to put it wants it. */
+export interface CopiedStretch {
+  readonly part: string;
+  readonly take: {
+    readonly id: string;
+    readonly layers: readonly string[];
+    readonly name: string;
+    readonly at: string;
+  };
+  readonly range: TickRange;
+  readonly heard: readonly TickRange[];
+  readonly edits: readonly Edit[];
+  readonly treatments: readonly Treatment[];
+}
+
+const sameRecipe = (a: Recipe | undefined, b: Recipe | undefined): boolean =>
+  JSON.stringify(a && recipeOf(a)) === JSON.stringify(b && recipeOf(b));
+/** Places, names and layers aside. */
+const recipeOf = ({ grid, strength, ends }: Recipe): Recipe => ({ grid, strength, ends });
+
+/**
+ * Copies a stretch to places: notes that belong to it come whole, with the controllers, and treated as they were. It
+ * becomes one take, of as many layers as it needs; nothing beneath is lost.
+ */
+export function copyStretch(
+  { from: source, range, to, places }: Copying,
+  song: SongDocument,
+  reader: Reader,
+  maps: SongMaps,
+  { newId, at }: Made,
+): { readonly layers: readonly Layer[]; readonly stretch: CopiedStretch } | null {
+  const line = readPart(source, reader.read);
+  const length = range.to - range.from;
+  const own = windowed(line, range, Infinity);
+  const inSong = places.filter((p) => p < maps.end);
+  if (inSong.length === 0) return null;
+  const stretches = inSong.map((p) => ({ from: p, to: Math.min(p + length, maps.end) }));
+  const behind = readPart(to, reader.read).notes;
+
+  const copies = stretches.flatMap((stretch, turn) =>
+    own.notes.flatMap((note) => {
+      const by = stretch.from - range.from;
+      const start = note.start + by;
+      if (start >= stretch.to) return [];
+      // Of one turn and the next, notes did not lie over each other as they were played.
+      const apart = 1e9 * turn;
+      const played = { ...note, start: note.start + apart, end: note.end + apart };
+      const treatment = treatmentOf(note, source.treatments);
+      return [{ ...note, id: `${turn} ${note.id}`, start, end: note.end + by, played, made: false, treatment }];
+    }),
+  );
+  const whole = withoutNewOverlaps(copies).map((note) => {
+    // What rings on beyond the copy ends where what follows strikes the same key.
+    const end = stretches.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
+    if (note.end <= end || stretches.some((s) => s.from === end)) return note;
+    const next = behind.find((n) => n.key === note.key && n.start >= end && n.start < note.end);
+    return next ? { ...note, end: next.start } : note;
+  });
+
+  const controls = stretches.flatMap(({ from, to: until }): ControlEvent[] => {
+    const moved = own.controls.map((c) => ({ ...c, at: c.at + from - range.from }));
+    const inside = moved.filter((c) => c.at < until);
+    const rest = [...valuesBefore(inside, until).values()].flatMap((message) => {
+      const calm = atRest(message);
+      return calm && calm.value !== message.value ? [{ at: until, message: calm }] : [];
+    });
+    return [...inside, ...rest];
+  });
+
+  const first = Math.min(...stretches.map((s) => s.from));
+  const last = Math.max(...stretches.map((s) => s.to));
+  const [takeId, passId] = [newId(), newId()];
+  const layerRange = { from: first - LEAD, to: last };
+  const placement: Placement = { policy: 'heard', nudge: 0 };
+  const layers: Layer[] = [];
+  const edits: Edit[] = [];
+  const treatments: Treatment[] = [];
+  const add = (notes: readonly Note[], moves: readonly ControlEvent[]): string => {
+    const header = {
+      ...{ id: newId(), partId: to.id, passId, takeId, from: source.name, startedAt: at },
+      ...{ tempo: song.tempo.map((t) => ({ ...t })), placement },
+    };
+    layers.push(layerOf(header, { notes, controls: moves }, layerRange, maps, placement));
+    edits.push(...held(notes, header.id));
+    return header.id;
+  };
+
+  const groups = new Map<Treatment | undefined, typeof whole>();
+  for (const note of whole) groups.set(note.treatment, [...(groups.get(note.treatment) ?? []), note]);
+  if (groups.size === 0) groups.set(undefined, []);
+  let moves = joinedControls(controls);
+  for (const [treatment, notes] of groups) {
+    const names = (notes.length > 0 ? voices(notes) : [[]]).map((voice) => {
+      const name = add(voice, moves);
+      moves = [];
+      return name;
+    });
+    for (const stretch of stretches) {
+      const there = to.treatments.findLast((t) => !t.layers && inRange(stretch.from, t));
+      const covered = there && there.from <= stretch.from && there.to >= stretch.to ? there : undefined;
+      const none = to.treatments.every((t) => t.layers || t.to <= stretch.from - LEAD || t.from >= stretch.to);
+      if (sameRecipe(treatment, covered) && (covered || none)) continue;
+      const recipe: Recipe = treatment
+        ? recipeOf(treatment)
+        : { ...recipeOf(covered ?? to.treatments[0]!), strength: 0 };
+      const id = newId();
+      treatments.push({ ...recipe, id, from: stretch.from - LEAD, to: stretch.to, layers: names });
+    }
+  }
+  return {
+    layers,
+    stretch: {
+      part: to.id,
+      take: { id: takeId, layers: layers.map((l) => l.header.id), name: `Copy of ${source.name}`.slice(0, 60), at },
+      range: layerRange,
+      heard: stretches,
+      edits,
+      treatments,
+    },
+  };
+}
+
+/** Of what two turns that meet say on one tick, the second counts; what says nothing new goes. */
+function joinedControls(controls: readonly ControlEvent[]): ControlEvent[] {
+  const sorted = [...controls].sort((a, b) => a.at - b.at);
+  return sorted.filter((c, i) => {
+    for (let k = i + 1; k < sorted.length && sorted[k]!.at === c.at; k += 1)
+      if (laneOf(sorted[k]!.message) === laneOf(c.message)) return false;
+    return true;
+  });
+}
+
+/** Copied notes, where they are to be pasted: layers to lay over what is heard there, and what stands in them. */
+export function pasteNotes(
+  notes: readonly Note[],
+  part: Part,
+  song: SongDocument,
+  maps: SongMaps,
+  { newId, at }: Made,
+): { readonly layers: readonly Layer[]; readonly ranges: readonly TickRange[]; readonly edits: readonly Edit[] } {
+  const sorted = [...notes].sort((a, b) => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1));
+  const passId = newId();
+  const layers: Layer[] = [];
+  const edits: Edit[] = [];
+  for (const voice of voices(sorted)) {
+    const range = {
+      from: Math.floor(Math.min(...voice.map((n) => n.start))),
+      to: Math.ceil(Math.max(...voice.map((n) => Math.max(n.start + 1, n.end)))),
+    };
+    const header = {
+      ...{ id: newId(), partId: part.id, passId, takeId: newId(), from: 'what was copied', startedAt: at },
+      ...{ tempo: song.tempo.map((t) => ({ ...t })), placement: { policy: 'heard', nudge: 0 } as const },
+    };
+    const receiver = part.comp.find((p) => inRange(voice[0]!.start, p))?.takeId;
+    const placement = part.takes.find((t) => t.id === receiver)?.placement ?? header.placement;
+    layers.push(layerOf(header, { notes: voice, controls: [] }, range, maps, placement));
+    edits.push(...held(voice, header.id));
+  }
+  return { layers, ranges: layers.map((l) => l.closing.range), edits };
+}

@@ -1,0 +1,133 @@
+import type { Draft } from 'immer';
+import { z } from 'zod';
+import type { Part } from '../../document/part';
+import { newTake, takeFacts, type Take } from '../../document/take';
+import type { Edit } from '../../takes/edits';
+import { editSchema, layerHeaderSchema } from '../../takes/schema';
+import { unpicked } from '../../takes/line';
+import { wholeTicks } from '../../time/units';
+import { treatmentSchema } from '../../timing/schema';
+import { layTreatment, type Treatment } from '../../timing/treatment';
+import { id, rangeSchema } from '../../vocabulary/fields';
+import { partOf, takeOf, type SongDraft } from '../draft';
+import { hear, layOver } from '../recorded';
+import { command } from './command';
+
+/** What a change by hand is called in the history, before its own words. */
+export const BY_HAND = 'by hand: ';
+/** "moving 3 notes": what Undo says. */
+const what = z.string().min(1).max(80);
+
+const takeEdits = z.object({ take: id, edits: z.array(editSchema).min(1).max(2000).readonly() });
+
+function edit(draft: SongDraft, partId: string, all: readonly z.output<typeof takeEdits>[]): void {
+  const part = partOf(draft, partId);
+  for (const { take, edits } of all) takeOf(part, take).edits.push(...(edits as Draft<Edit>[]));
+}
+
+/** Changes by hand: to notes and controllers of takes, and to whole stretches, which become takes of their own. */
+export const editCommands = {
+  'edit takes': command({
+    fields: z.object({ part: id, what, takes: z.array(takeEdits).min(1).max(2000).readonly() }),
+    undo: 'the change by hand',
+    nameOf: (c) => BY_HAND + c.what,
+    carryOut: (draft, { part, takes }) => edit(draft, part, takes),
+  }),
+
+  /** Everything in some takes as it was played. */
+  'give takes back': command({
+    fields: z.object({ part: id, takes: z.array(id).min(1).readonly() }),
+    undo: 'giving a take back as it was played',
+    carryOut: (draft, { part: partId, takes }) => {
+      const part = partOf(draft, partId);
+      for (const take of takes.map((takeId) => takeOf(part, takeId))) {
+        take.edits = [];
+        for (const warp of take.warps) warp.edits = 0;
+      }
+    },
+  }),
+
+  /** Lays notes that were copied over what is heard, as layers of those takes. Their layers are stored already. */
+  'paste notes': command({
+    fields: z.object({
+      part: id,
+      what,
+      layers: z
+        .array(z.object({ header: layerHeaderSchema, range: rangeSchema }))
+        .min(1)
+        .max(200)
+        .readonly(),
+      at: z.string(),
+      /** For each take that they come to lie in: which of their notes stand where they are. */
+      edits: z.array(editSchema).max(200).readonly(),
+      /** What was taken out where they came from, in the same move. */
+      takes: z.array(takeEdits).max(2000).readonly().default([]),
+    }),
+    undo: 'pasting notes',
+    nameOf: (c) => BY_HAND + c.what,
+    carryOut: (draft, { part: partId, layers, at, edits, takes }) => {
+      edit(draft, partId, takes);
+      const part = partOf(draft, partId);
+      for (const { header, range } of layers) layOver(part, header, wholeTicks(range), at);
+      const own = new Set(layers.map(({ header }) => header.id));
+      if (edits.length > 0)
+        for (const take of part.takes)
+          if (take.layers.some((l) => own.has(l))) take.edits.push(...(edits as Draft<Edit>[]));
+    },
+  }),
+
+  /** Puts stretches where they were copied, moved or swapped to, and takes others out of the line. */
+  'put stretches': command({
+    fields: z.object({
+      what,
+      takes: z
+        .array(
+          z.object({
+            part: id,
+            take: z.object({
+              id,
+              layers: z.array(id).min(1).max(200).readonly(),
+              name: takeFacts.name,
+              at: z.string(),
+            }),
+            range: rangeSchema,
+            heard: z.array(rangeSchema).min(1).max(5000).readonly(),
+            edits: z.array(editSchema).max(2000).readonly(),
+            treatments: z.array(treatmentSchema).max(5000).readonly(),
+          }),
+        )
+        .max(2000)
+        .readonly(),
+      cleared: z
+        .array(z.object({ part: id, range: rangeSchema }))
+        .max(5000)
+        .readonly(),
+    }),
+    undo: 'putting a stretch elsewhere',
+    nameOf: (c) => BY_HAND + c.what,
+    carryOut: (draft, { takes, cleared }) => {
+      for (const { part: partId, range } of cleared) {
+        const part = partOf(draft, partId);
+        part.comp = unpicked(part.comp, wholeTicks(range));
+        part.lanes = unpicked(part.lanes, wholeTicks(range));
+      }
+      for (const { part: partId, take, range, heard, edits, treatments } of takes) {
+        const part = partOf(draft, partId);
+        const number = Math.max(0, ...part.takes.map((t) => t.number)) + 1;
+        const placement = { policy: 'heard', nudge: 0 } as const;
+        const made = newTake({
+          ...take,
+          layers: [...take.layers],
+          number,
+          ...wholeTicks(range),
+          placement,
+          edits: [...edits],
+        });
+        part.takes.push(made as Draft<Take>);
+        for (const stretch of heard) hear(part, { ...wholeTicks(stretch), takeId: take.id, by: 'hand' });
+        for (const treatment of treatments)
+          part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
+      }
+    },
+  }),
+};

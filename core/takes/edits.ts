@@ -1,0 +1,356 @@
+import { atRest, laneOf, messageOf, restoreBefore, valuesBefore } from '../performance/controls';
+import type { ControlEvent, Lane } from '../performance/controls';
+import { BEND_CENTRE } from '../performance/messages';
+import { asPlayed, withoutNewOverlaps, type AsPlayed, type Note, type Reading } from '../performance/notes';
+import { inRange, type TickRange, type Ticks } from '../time/units';
+import type { Warp } from '../time/warp';
+import { idsOf, packNumbers, splitSet, unpackNumbers, type NoteSet } from './noteSet';
+
+/** What of a note the hand can change, and give back as it was played. */
+export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;
+export type EditKind = (typeof EDIT_KINDS)[number];
+
+/** What becomes of notes' touch: all set, moved, scaled around 0, drawn to a level by a share, or along a line. */
+export type TouchWay =
+  | { readonly to: number }
+  | { readonly by: number }
+  | { readonly times: number }
+  | { readonly level: number; readonly share: number }
+  | { readonly from: Ticks; readonly first: number; readonly until: Ticks; readonly last: number }
+  | { readonly release: number };
+
+/** What becomes of notes' lengths: in ticks, or a factor. */
+export type LengthWay = { readonly by: Ticks } | { readonly to: Ticks } | { readonly times: number };
+
+/** A note that was added: start, end, key, velocity, release. */
+export type AddedNote = readonly [Ticks, Ticks, number, number, number];
+
+/**
+ * One change by hand to a take. It lies over what the take's layers say, names notes by where they come from, and is
+ * made on what the changes before it have left. What it moves stands where it was put.
+ */
+export type Edit =
+  | { readonly op: 'move'; readonly notes: NoteSet; readonly by: Ticks; readonly keys: number }
+  /** To these places, in the set's order: packed as differences, each to the place before it, the first to 0. */
+  | { readonly op: 'pin'; readonly notes: NoteSet; readonly end: 'start' | 'end'; readonly places: string }
+  | { readonly op: 'length'; readonly notes: NoteSet; readonly way: LengthWay }
+  | { readonly op: 'touch'; readonly notes: NoteSet; readonly way: TouchWay }
+  | { readonly op: 'silence'; readonly notes: NoteSet; readonly on: boolean }
+  | { readonly op: 'remove'; readonly notes: NoteSet }
+  /** Their ids are this one and their ordinals. */
+  | { readonly op: 'add'; readonly id: string; readonly notes: readonly AddedNote[] }
+  /** They stand where they are, whatever a treatment says. */
+  | { readonly op: 'hold'; readonly notes: NoteSet; readonly end: 'start' | 'end' | 'both' }
+  /** They stay where they are, and a treatment moves them again. */
+  | { readonly op: 'let go'; readonly notes: NoteSet }
+  | { readonly op: 'give back'; readonly notes: NoteSet; readonly kinds: readonly EditKind[] }
+  /** In the range the controller is at these places and values, and at rest before the first. */
+  | ({ readonly op: 'draw'; readonly lane: Lane; readonly points: readonly (readonly [Ticks, number])[] } & TickRange)
+  /** Its distance from where it rests is scaled, then moved. */
+  | ({ readonly op: 'scale'; readonly lane: Lane; readonly times: number; readonly by: number } & TickRange)
+  /** Null for all of them. */
+  | ({ readonly op: 'give lane back'; readonly lane: Lane | null } & TickRange);
+
+/** No hand makes a note shorter than this. */
+export const SHORTEST_BY_HAND: Ticks = 10;
+
+/** How song time has moved since an edit was made, both ways; null where it has not. */
+export interface Moved {
+  readonly now: Warp;
+  readonly then: Warp;
+}
+
+/** What a take says with its edits. */
+export interface Edited {
+  readonly reading: Reading;
+  /** Notes that are there and not heard. */
+  readonly silent: readonly Note[];
+  /** Notes that were played and are taken out, as they were played. */
+  readonly removed: readonly Note[];
+}
+
+const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
+const velocity = (value: number): number => clamp(Math.round(value), 1, 127);
+
+interface Working extends AsPlayed {
+  readonly source: Note | null;
+  readonly id: string;
+  start: Ticks;
+  end: Ticks;
+  key: number;
+  velocity: number;
+  release: number;
+  atStart: boolean;
+  atEnd: boolean;
+  silent: boolean;
+  removed: boolean;
+}
+
+const working = (note: Note): Working => ({
+  source: note,
+  id: note.id,
+  ...{ start: note.start, end: note.end, key: note.key, velocity: note.velocity, release: note.release },
+  ...{ atStart: false, atEnd: false, silent: false, removed: false },
+});
+
+const added = (id: string, [start, end, key, touch, release]: AddedNote, moved: Moved | null): Working => ({
+  source: null,
+  id,
+  start: moved ? moved.now(start) : start,
+  end: moved ? moved.now(end) : end,
+  ...{ key, velocity: touch, release, atStart: true, atEnd: true, silent: false, removed: false },
+});
+
+const FIXED = [undefined, 'start', 'end', 'both'] as const;
+
+/** The note that the work has come to; the very same where nothing is changed. */
+function noteOf(own: Working): Note {
+  const { id, source, start, end, key, velocity: touch, release } = own;
+  const fixed = FIXED[(own.atStart ? 1 : 0) + (own.atEnd ? 2 : 0)];
+  if (!source) return { id, key, velocity: touch, release, start, end, made: true, ...(fixed ? { fixed } : {}) };
+  const same = source.start === start && source.end === end && source.key === key && source.velocity === touch;
+  if (same && source.release === release && !fixed) return source;
+  const played = asPlayed(source);
+  return { ...source, key, velocity: touch, release, start, end, played, ...(fixed ? { fixed } : {}) };
+}
+
+/** Does something in the time in which an edit was made. */
+function inItsTime(own: Working, moved: Moved | null, act: () => void): void {
+  if (!moved) return act();
+  own.start = moved.then(own.start);
+  own.end = moved.then(own.end);
+  act();
+  own.start = moved.now(own.start);
+  own.end = moved.now(own.end);
+}
+
+function touched(own: Working, way: TouchWay): void {
+  if ('release' in way) own.release = clamp(Math.round(way.release), 0, 127);
+  else if ('to' in way) own.velocity = velocity(way.to);
+  else if ('by' in way) own.velocity = velocity(own.velocity + way.by);
+  else if ('times' in way) own.velocity = velocity(own.velocity * way.times);
+  else if ('share' in way) own.velocity = velocity(own.velocity + (way.level - own.velocity) * way.share);
+  else {
+    const span = way.until - way.from;
+    const share = span > 0 ? clamp((own.start - way.from) / span, 0, 1) : 0;
+    own.velocity = velocity(way.first + (way.last - way.first) * share);
+  }
+}
+
+function lengthened(own: Working, way: LengthWay): void {
+  const length = own.end - own.start;
+  let wanted = length;
+  if ('by' in way) wanted = length + way.by;
+  else if ('to' in way) wanted = way.to;
+  else wanted = length * way.times;
+  own.end = own.start + Math.max(Math.min(SHORTEST_BY_HAND, length), wanted);
+  own.atEnd = true;
+}
+
+function givenBack(own: Working, kinds: readonly EditKind[]): void {
+  const { source } = own;
+  if (kinds.includes('heard')) Object.assign(own, { silent: false, removed: source === null });
+  if (!source) return;
+  if (kinds.includes('place'))
+    Object.assign(own, { start: source.start, end: source.end, atStart: false, atEnd: false });
+  if (kinds.includes('pitch')) own.key = source.key;
+  if (kinds.includes('touch')) Object.assign(own, { velocity: source.velocity, release: source.release });
+}
+
+type NoteEdit = Exclude<Edit, { readonly op: 'add' | 'draw' | 'scale' | 'give lane back' }>;
+
+function carryOut(edit: NoteEdit, own: Working, place: Ticks | undefined, moved: Moved | null): void {
+  switch (edit.op) {
+    case 'move':
+      own.key = clamp(own.key + edit.keys, 0, 127);
+      if (edit.by === 0) return;
+      return inItsTime(own, moved, () => {
+        own.start += edit.by;
+        own.end += edit.by;
+        Object.assign(own, { atStart: true, atEnd: true });
+      });
+    case 'pin':
+      if (place === undefined) return;
+      return inItsTime(own, moved, () => {
+        const length = own.end - own.start;
+        if (edit.end === 'start') {
+          own.start = place;
+          own.end = own.atEnd && own.end > place ? own.end : place + length;
+          own.atStart = true;
+        } else {
+          own.end = Math.max(place, own.start + Math.min(SHORTEST_BY_HAND, length));
+          own.atEnd = true;
+        }
+      });
+    case 'length':
+      return inItsTime(own, moved, () => lengthened(own, edit.way));
+    case 'touch':
+      return inItsTime(own, 'from' in edit.way ? moved : null, () => touched(own, edit.way));
+    case 'silence':
+      own.silent = edit.on;
+      return;
+    case 'remove':
+      own.removed = true;
+      return;
+    case 'hold':
+      if (edit.end !== 'end') own.atStart = true;
+      if (edit.end !== 'start') own.atEnd = true;
+      return;
+    case 'let go':
+      Object.assign(own, { atStart: false, atEnd: false });
+      return;
+    case 'give back':
+      givenBack(own, edit.kinds);
+  }
+}
+
+const BLANK: Edit = { op: 'remove', notes: {} };
+/** Whether an edit changes nothing whatever the take. */
+export const isBlank = (edit: Edit): boolean => 'notes' in edit && Object.keys(edit.notes).length === 0;
+
+/** An edit as far as it is about what comes from one layer, and the rest of it. Both may be blank. */
+export function splitEdit(edit: Edit, layer: string): { readonly own: Edit; readonly others: Edit } {
+  if (!('notes' in edit) || edit.op === 'add') return { own: BLANK, others: edit };
+  const { own, others } = splitSet(edit.notes, layer);
+  if (edit.op !== 'pin') return { own: { ...edit, notes: own }, others: { ...edit, notes: others } };
+  const places = placesOf(edit.places);
+  const of = new Map(idsOf(edit.notes).map((id, i) => [id, places[i]!]));
+  const only = (notes: NoteSet): Edit => ({
+    ...edit,
+    notes,
+    places: packPlaces(idsOf(notes).map((id) => of.get(id)!)),
+  });
+  return { own: only(own), others: only(others) };
+}
+
+/** Places for a `pin`, on whole ticks, in the order of its set. */
+export function packPlaces(places: readonly Ticks[]): string {
+  let before = 0;
+  return packNumbers(
+    places.map((place) => {
+      const by = Math.round(place) - before;
+      before += by;
+      return by;
+    }),
+  );
+}
+
+/** The absolute places of a `pin`. */
+export function placesOf(packed: string): Ticks[] {
+  let at = 0;
+  return unpackNumbers(packed).map((by) => (at += by));
+}
+
+function editControls(
+  controls: readonly ControlEvent[],
+  original: readonly ControlEvent[],
+  edit: Extract<Edit, TickRange>,
+  moved: Moved | null,
+): readonly ControlEvent[] {
+  const now = moved ? moved.now : (tick: Ticks) => tick;
+  const range = { from: now(edit.from), to: now(edit.to) };
+  if (range.to <= range.from) return controls;
+  const isOf = ({ message }: ControlEvent) => edit.lane === null || laneOf(message) === edit.lane;
+  const own = controls.filter(isOf);
+  const before = own.filter((c) => c.at < range.from);
+  const after = own.filter((c) => c.at >= range.to);
+  const inside = insideOf(own, original.filter(isOf), edit, range, now);
+  const held = valuesBefore(inside, Infinity);
+  const back = restoreBefore(held, valuesBefore(own, range.to), range.to, after);
+  return [...controls.filter((c) => !isOf(c)), ...before, ...inside, ...back, ...after].sort((a, b) => a.at - b.at);
+}
+
+/** What a lane says in a range once it is edited, with what it holds at the range's start. */
+function insideOf(
+  own: readonly ControlEvent[],
+  original: readonly ControlEvent[],
+  edit: Extract<Edit, TickRange>,
+  range: TickRange,
+  now: Warp,
+): ControlEvent[] {
+  const { from } = range;
+  const held = valuesBefore(own, from);
+  if (edit.op === 'give lane back') {
+    const there = original.filter((c) => inRange(c.at, range));
+    return [...restoreBefore(held, valuesBefore(original, from), from, there), ...there];
+  }
+  if (edit.op === 'draw') {
+    const points = edit.points.flatMap(([at, value]): ControlEvent[] => {
+      const message = messageOf(edit.lane, value);
+      const place = now(at);
+      return message && inRange(place, range) ? [{ at: place, message }] : [];
+    });
+    return [...restoreBefore(held, new Map(), from, points), ...points];
+  }
+  const scaled = ({ at, message }: ControlEvent): ControlEvent => {
+    const rest = atRest(message)?.value ?? 0;
+    const most = message.type === 'bend' ? 2 * BEND_CENTRE - 1 : 127;
+    const value = clamp(Math.round(rest + (message.value - rest) * edit.times + edit.by), 0, most);
+    return { at, message: { ...message, value } };
+  };
+  const there = own.filter((c) => inRange(c.at, range));
+  const already = there.some((c) => c.at === from);
+  const first = already ? [] : [...held.values()].map((message) => scaled({ at: from, message }));
+  return [...first, ...there.map(scaled)];
+}
+
+const NOTHING: readonly Note[] = [];
+
+/**
+ * A take's reading with its edits made on it, one after the other. An edit of a note that is not there does nothing,
+ * and stays.
+ * @param movedSince how song time has moved since the edit at an index was made
+ */
+export function withEdits(
+  reading: Reading,
+  edits: readonly Edit[],
+  movedSince: (index: number) => Moved | null = () => null,
+): Edited {
+  if (edits.length === 0) return { reading, silent: NOTHING, removed: NOTHING };
+  const known = new Map<string, Note>(reading.notes.map((n) => [n.id, n]));
+  const changed = new Map<string, Working>();
+  const workOn = (id: string): Working | undefined => {
+    const own = changed.get(id);
+    if (own) return own;
+    const note = known.get(id);
+    if (!note) return undefined;
+    const made = working(note);
+    changed.set(id, made);
+    return made;
+  };
+  let { controls } = reading;
+  edits.forEach((edit, index) => {
+    const moved = movedSince(index);
+    if ('from' in edit) controls = editControls(controls, reading.controls, edit, moved);
+    else if (edit.op === 'add')
+      edit.notes.forEach((note, i) => changed.set(`${edit.id}:${i}`, added(`${edit.id}:${i}`, note, moved)));
+    else {
+      const places = edit.op === 'pin' ? placesOf(edit.places) : [];
+      idsOf(edit.notes).forEach((id, i) => {
+        const own = workOn(id);
+        if (own) carryOut(edit, own, places[i], moved);
+      });
+    }
+  });
+  if (changed.size === 0) return { reading: { notes: reading.notes, controls }, silent: NOTHING, removed: NOTHING };
+  const silent: Note[] = [];
+  const removed: Note[] = [];
+  let same = true;
+  const notes: Note[] = [];
+  const take = (own: Working): void => {
+    const note = noteOf(own);
+    if (own.source !== note) same = false;
+    if (own.removed) {
+      if (own.source) removed.push(own.source);
+    } else if (own.silent) silent.push(note);
+    else notes.push(note);
+  };
+  for (const note of reading.notes) {
+    const own = changed.get(note.id);
+    if (own) take(own);
+    else notes.push(note);
+  }
+  for (const own of changed.values()) if (!own.source) take(own);
+  // What nothing has moved, and what was only taken out, cannot come to lie over others.
+  return { reading: { notes: same ? notes : withoutNewOverlaps(notes), controls }, silent, removed };
+}

@@ -1,0 +1,117 @@
+import { fromByteArray, toByteArray } from 'base64-js';
+import { layerOfNote, type Note } from '../performance/notes';
+
+/**
+ * Which notes: by where they come from (a layer, or notes that were added by hand), their ordinals there. Written as
+ * runs, "0-5,9,12-40", or, where that is shorter, as a bitmap: "=" and the bits, least first, as base64. A change to
+ * ten thousand notes stays small.
+ */
+export type NoteSet = Readonly<Record<string, string>>;
+
+/** The ordinal of a note within what it comes from: its id says. */
+export const ordinalOf = ({ id }: Pick<Note, 'id'>): number => Number(id.slice(id.lastIndexOf(':') + 1));
+
+/** The highest ordinal that a set may name. */
+export const MOST_ORDINAL = 1_000_000;
+
+function runs(ordinals: readonly number[]): string {
+  const words: string[] = [];
+  for (let i = 0; i < ordinals.length;) {
+    let last = i;
+    while (ordinals[last + 1] === ordinals[last]! + 1) last += 1;
+    words.push(last > i ? `${ordinals[i]}-${ordinals[last]}` : String(ordinals[i]));
+    i = last + 1;
+  }
+  return words.join(',');
+}
+
+function bitmap(ordinals: readonly number[]): string {
+  const bytes = new Uint8Array(Math.floor(ordinals.at(-1)! / 8) + 1);
+  for (const n of ordinals) bytes[n >> 3]! |= 1 << (n & 7);
+  return `=${fromByteArray(bytes)}`;
+}
+
+/** The set of these notes. */
+export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
+  const bySource = new Map<string, number[]>();
+  for (const note of notes) {
+    const source = layerOfNote(note);
+    const there = bySource.get(source);
+    if (there) there.push(ordinalOf(note));
+    else bySource.set(source, [ordinalOf(note)]);
+  }
+  return Object.fromEntries(
+    [...bySource].map(([source, given]) => {
+      const ordinals = [...new Set(given)].sort((a, b) => a - b);
+      const asRuns = runs(ordinals);
+      const bits = ordinals.at(-1)! / 6;
+      return [source, asRuns.length <= bits ? asRuns : shorter(asRuns, bitmap(ordinals))];
+    }),
+  );
+}
+const shorter = (a: string, b: string): string => (b.length < a.length ? b : a);
+
+/** The ordinals that a set names of one source, in rising order. Damaged words name nothing. */
+export function ordinalsOf(words: string): number[] {
+  const ordinals: number[] = [];
+  if (words.startsWith('=')) {
+    try {
+      toByteArray(words.slice(1)).forEach((byte, i) => {
+        for (let bit = 0; bit < 8; bit += 1) if (byte & (1 << bit)) ordinals.push(i * 8 + bit);
+      });
+    } catch {
+      return [];
+    }
+    return ordinals;
+  }
+  for (const run of words.split(',')) {
+    const [from, to = from] = run.split('-').map((n) => (n === '' ? NaN : Number(n)));
+    if (!Number.isInteger(from) || !Number.isInteger(to) || to! > MOST_ORDINAL) continue;
+    for (let n = from!; n <= to!; n += 1) ordinals.push(n);
+  }
+  return ordinals;
+}
+
+/** The ids that a set names. */
+export const idsOf = (set: NoteSet): string[] =>
+  Object.entries(set).flatMap(([source, words]) => ordinalsOf(words).map((n) => `${source}:${n}`));
+
+/** A set split by what its notes come from: those of one source, and the others. */
+export function splitSet(set: NoteSet, source: string): { readonly own: NoteSet; readonly others: NoteSet } {
+  const { [source]: words, ...others } = set;
+  return { own: words === undefined ? {} : { [source]: words }, others };
+}
+
+/** Small whole numbers, one for each note of a set, as base64 of zigzag varints (protocol buffers' encoding). */
+export function packNumbers(numbers: readonly number[]): string {
+  const bytes: number[] = [];
+  for (const n of numbers) {
+    let rest = n < 0 ? -2 * n - 1 : 2 * n;
+    while (rest >= 128) {
+      bytes.push((rest % 128) | 128);
+      rest = Math.floor(rest / 128);
+    }
+    bytes.push(rest);
+  }
+  return fromByteArray(Uint8Array.from(bytes));
+}
+
+/** The inverse of `packNumbers`; what is damaged gives none. */
+export function unpackNumbers(packed: string): number[] {
+  let bytes: Uint8Array;
+  try {
+    bytes = toByteArray(packed);
+  } catch {
+    return [];
+  }
+  const numbers: number[] = [];
+  let [value, scale] = [0, 1];
+  for (const byte of bytes) {
+    value += (byte & 127) * scale;
+    scale *= 128;
+    if (byte & 128) continue;
+    numbers.push(value % 2 === 1 ? -(value + 1) / 2 : value / 2);
+    [value, scale] = [0, 1];
+  }
+  return numbers;
+}
