@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
-import { lineOf, takeReader, type TakeReader } from '~~/core/song/reading';
+import { asItWasPlayed, lineOf, readerOf, type TakeReader } from '~~/core/song/reading';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useLayers } from './layers';
 import { useSong } from './song';
@@ -35,7 +35,8 @@ export const useReading = defineStore('reading', () => {
 
   const clocks = computed(() => song.document?.clocks ?? []);
   /** Reads each take once for as long as the layers stay. */
-  const readTake = computed(() => takeReader(layers.closed, clocks.value));
+  const reader = computed(() => readerOf(layers.closed, clocks.value));
+  const readTake = computed(() => reader.value.read);
 
   /** Each part's line. One that nothing has changed is the very same as before, and so is the whole then. */
   const known = computed<ReadonlyMap<string, KnownLine>>((before) => {
@@ -54,6 +55,17 @@ export const useReading = defineStore('reading', () => {
     (): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])),
   );
 
+  /** What was played, all changes by hand and treatments aside, of the parts that were asked for since they changed. */
+  const played = new WeakMap<Part, { readonly read: TakeReader; readonly line: TreatedReading }>();
+  function playedLine(part: Part): TreatedReading {
+    const read = readTake.value;
+    const there = played.get(part);
+    if (there?.read === read) return there.line;
+    const line = lineOf(asItWasPlayed(part), read, maps.value!.meter);
+    played.set(part, { read, line });
+    return line;
+  }
+
   const shownId = ref<string | null>(null);
   /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
   const shown = computed((): Part | undefined => {
@@ -65,5 +77,5 @@ export const useReading = defineStore('reading', () => {
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
-  return { maps, readTake, lines, shownId, shown, compared };
+  return { maps, reader, readTake, lines, playedLine, shownId, shown, compared };
 });

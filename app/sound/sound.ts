@@ -23,6 +23,8 @@ export const trackChannel = (index: number): number => 16 + index;
 const PAN = 10;
 /** What is struck to hear a sound before it is chosen, and for how long. */
 const TRIED = [60, 64, 67];
+/** A note that is taken hold of sounds for so long. */
+const STRUCK_FOR_MS = 350;
 const TRIED_FOR_MS = 1100;
 /** How much of a held peak is left at the next of the meter's twenty readings a second. */
 const PEAK_FALL = 0.94;
@@ -166,6 +168,15 @@ export const useSound = defineStore('sound', () => {
     }, TRIED_FOR_MS);
   }
 
+  /** Lets one key of a part sound for a moment. */
+  async function strike(partId: string, key: number, velocity: number): Promise<void> {
+    const made = await ready();
+    const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
+    if (!made || index < 0) return;
+    made.play(channelOf(index), { type: 'noteOn', key, velocity });
+    setTimeout(() => made.play(channelOf(index), { type: 'noteOff', key, velocity: 64 }), STRUCK_FOR_MS);
+  }
+
   const rhythmGain = (opened: SongDocument): number =>
     opened.rhythm.muted || anySolo(opened) ? 0 : gainFromDecibels(opened.rhythm.gainDb);
 
@@ -235,5 +246,5 @@ export const useSound = defineStore('sound', () => {
     meter.value = { ...meter.value, clips: 0 };
   };
 
-  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, tryOut, peakOf, clearClips };
+  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, tryOut, strike, peakOf, clearClips };
 });

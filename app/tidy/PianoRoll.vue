@@ -1,130 +1,208 @@
 <script setup lang="ts">
-import { useRafFn, useElementSize } from '@vueuse/core';
+import { useElementSize, useRafFn } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { barAt, barStart } from '~~/core/time/meter';
+import type { Lane } from '~~/core/performance/controls';
 import type { Note } from '~~/core/performance/notes';
 import type { Grid } from '~~/core/timing/grid';
-import type { TreatedReading } from '~~/core/timing/treatment';
+import { rangeWords } from '~~/core/time/words';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
-import { keyRangeOf } from '~/chart/chartDrawing';
 import { PART_INKS } from '~/drawing/inks';
-import { drawPedal, drawPencil, drawRollGrid, drawRollNotes, rollX, type RollFrame } from './rollDrawing';
 import { useRoll } from '~/transport/roll';
-import { useSession } from '~/transport/session';
+import * as draw from './rollDrawing';
+import { keyOfY, LEFT, noteBottom, rollX, tickOfX, TOP, type RollFrame } from './rollFrame';
+import { useRollView } from './rollView';
+import { useTidy } from './tidy';
+import { useRollKeys } from './useRollKeys';
+import { useRollPointer, type LaneTool } from './useRollPointer';
 
 const props = defineProps<{
-  line: TreatedReading;
   grid: Grid | null;
-  /** Notes of another take, in pencil beneath. */
-  beneath?: readonly Note[];
+  /** Notes of another take or part, in pencil beneath. */
+  beneath: readonly Note[];
+  lanes: readonly Lane[];
+  laneTool: LaneTool;
+  /** Notes that a mend is about. */
+  marked: ReadonlySet<string>;
 }>();
-const BARS = 4;
 
+const tidy = useTidy();
+const view = useRollView();
 const reading = useReading();
-const session = useSession();
 const roll = useRoll();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
+const head = ref<HTMLElement | null>(null);
 const { width, height } = useElementSize(card);
 
-const firstBar = ref(1);
-const view = computed(() => {
-  const { meter } = reading.maps!;
-  return { from: barStart(meter, firstBar.value), to: barStart(meter, firstBar.value + BARS) };
-});
+/** As played, while that is asked for: nothing of it can be taken hold of. */
+const line = computed(() =>
+  roll.asPlayed && reading.shown && !tidy.isCompared ? reading.playedLine(reading.shown) : (tidy.shown?.line ?? null),
+);
+const notes = computed(() => line.value?.notes ?? []);
+const controls = computed(() => line.value?.controls ?? []);
+const silent = computed(() => (roll.asPlayed ? [] : (tidy.shown?.silent ?? [])));
 const frame = computed((): RollFrame => ({
   width: Math.max(300, width.value),
   height: Math.max(200, height.value),
-  view: view.value,
-  keys: widened(keyRangeOf([...props.line.notes, ...(props.beneath ?? [])])),
+  view: view.range,
+  keys: view.keysOf(props.beneath.length ? [...notes.value, ...props.beneath] : notes.value),
+  lanes: props.lanes,
 }));
 const ink = computed(() => PART_INKS[reading.shown?.ink ?? 'sea']);
+const tool = computed(() => props.laneTool);
+const pointer = useRollPointer(host, frame, tool, controls);
+const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;
+const keys = useRollKeys(pointer.changeBar, () => frame.value.keys);
+const { spoken } = keys;
 
-/** A little air above and below. */
-function widened({ low, high }: { low: number; high: number }) {
-  return { low: low - 2, high: high + 2 };
-}
-
+const [GRID, NOTES, OVER] = [0, 1, 2];
 const canvas = useCanvas(host, [
   (c) => {
-    drawRollGrid(c, frame.value, reading.maps!, props.grid);
-    drawPencil(c, frame.value, props.beneath ?? []);
-    drawPedal(c, frame.value, props.line);
-    drawRollNotes(c, frame.value, props.line.notes, ink.value, roll.asPlayed);
+    draw.drawRollGrid(c, frame.value, reading.maps!, props.grid);
+    draw.drawPencil(c, frame.value, props.beneath);
+    draw.drawKeys(c, frame.value);
+  },
+  (c) => {
+    draw.drawRollNotes(c, frame.value, notes.value, ink.value, dragged.value?.ids ?? null);
+    draw.drawSilent(c, frame.value, silent.value);
+    if (!roll.asPlayed) draw.drawHandMarks(c, frame.value, notes.value);
+    for (const lane of props.lanes) draw.drawLane(c, frame.value, lane, controls.value, bar.value);
+  },
+  (c) => {
+    const how = {
+      cursor: tidy.cursor,
+      marked: props.marked,
+      chosen: tidy.chosen,
+      dragged: dragged.value,
+      ink: ink.value,
+    };
+    draw.drawChosen(c, frame.value, silent.value.length ? tidy.all : notes.value, how);
+    if (drawing.value) {
+      const { lane, points } = drawing.value;
+      c.globalAlpha = 0.75;
+      draw.drawDrawing(c, frame.value, lane, points);
+      c.globalAlpha = 1;
+    }
+    if (rubber.value) draw.drawRubber(c, rubber.value, rubberLine.value);
   },
 ]);
-const head = ref<HTMLElement | null>(null);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
-watch([canvas, frame, () => props.line, () => props.beneath, () => props.grid, ink, () => roll.asPlayed], () =>
-  canvas.value?.redraw(),
+watch([canvas, frame, () => props.beneath, () => props.grid], () => canvas.value?.redraw(GRID));
+watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids], () => canvas.value?.redraw(NOTES));
+watch([canvas, frame, line, dragged, rubber, drawing, () => props.marked, () => tidy.chosen, () => tidy.cursor], () =>
+  canvas.value?.redraw(OVER),
 );
 
-/** The view turns its page with the playhead. */
+/** The view turns its page with the playhead, where it is to. */
 let last = -1;
 useRafFn(() => {
   if (!head.value) return;
   const tick = roll.tickNow();
   if (tick === last) return;
   last = tick;
-  const bar = Math.max(1, barAt(reading.maps!.meter, tick));
-  firstBar.value = Math.floor((bar - 1) / BARS) * BARS + 1;
-  head.value.style.transform = `translateX(${Math.round(rollX(frame.value, tick)) - 1}px)`;
+  if (view.follows) view.turnTo(tick);
+  const x = rollX(frame.value, tick);
+  const inside = x >= LEFT && x <= frame.value.width;
+  head.value.style.transform = `translateX(${inside ? Math.round(x) - 1 : -10}px)`;
 });
 watch(frame, () => {
   last = -1;
 });
 
 const described = computed(() => {
-  const { notes } = props.line;
-  const within = notes.filter((n) => n.start >= view.value.from && n.start < view.value.to);
+  const { from, to } = view.range;
+  const within = notes.value.filter((n) => n.start >= from && n.start < to);
+  const bars = rangeWords({ from: Math.round(from), to: Math.round(to) }, reading.maps!.meter);
   const moved = within.filter((n) => n.start !== n.played.start).length;
   return (
-    `Piano roll of ${reading.shown?.name ?? 'no part'}, bars ${firstBar.value} to ` +
-    `${firstBar.value + BARS - 1}: ${within.length} notes, ${moved} moved by the treatment. Arrows turn ` +
-    'to other bars.'
+    `Piano roll of ${reading.shown?.name ?? 'no part'}, ${bars}: ` +
+    `${within.length} notes, ${moved} moved. Left and right walk the notes, up and down the chord; with Shift they ` +
+    'choose, with Control they move what is chosen. Square brackets change the length, minus and plus the touch.'
   );
 });
 
-function click(event: MouseEvent): void {
+/** How far a wheel turns for twice or half as much. */
+const WHEEL = 400;
+function wheel(event: WheelEvent): void {
   const box = host.value!.getBoundingClientRect();
-  const f = frame.value;
-  const share = (event.clientX - box.left - rollX(f, f.view.from)) / (rollX(f, f.view.to) - rollX(f, f.view.from));
-  if (share >= 0 && share <= 1) session.seek(f.view.from + share * (f.view.to - f.view.from));
+  const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+  const by = event.deltaY * (event.deltaMode === 1 ? 16 : 1);
+  // A pinch on a trackpad arrives as a wheel with Ctrl.
+  if (event.ctrlKey || event.metaKey) view.zoom(2 ** (by / WHEEL), tickOfX(frame.value, x));
+  else if (event.altKey) view.zoomKeys(2 ** (by / WHEEL), frame.value.keys, keyOfY(frame.value, y));
+  else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+    const along = (event.deltaX || by) / (frame.value.width - LEFT);
+    view.scroll(along * (view.range.to - view.range.from));
+  } else if (Math.abs(by) > 2) view.scrollKeys(-Math.sign(by) * 2, frame.value.keys);
+  view.follows = false;
 }
+defineExpose({ changeBar: pointer.changeBar, bar });
 </script>
 
 <template>
-  <div ref="card" class="roll sheet drawn-sheet" role="application" tabindex="0" :aria-label="described" @click="click">
-    <div ref="host" />
-    <i ref="head" class="head" />
-    <div v-if="line.notes.length === 0" class="empty quiet">
+  <div
+    ref="card"
+    class="roll sheet drawn-sheet"
+    role="application"
+    tabindex="0"
+    :aria-label="described"
+    @keydown="keys.down"
+    @wheel.prevent="wheel"
+  >
+    <div
+      ref="host"
+      class="host"
+      @pointerdown="pointer.down"
+      @pointermove="pointer.move"
+      @pointerup="pointer.up"
+      @pointercancel="pointer.cancel"
+      @dblclick="pointer.double"
+    />
+    <i ref="head" class="head" :style="{ top: `${TOP - 6}px`, bottom: `${frame.height - noteBottom(frame)}px` }" />
+    <div v-if="said" class="said figures" :style="{ left: `${said.x}px`, top: `${said.y}px` }">{{ said.text }}</div>
+    <div v-if="notes.length === 0 && silent.length === 0" class="empty quiet">
       {{
         reading.shown
           ? `${reading.shown.name} is not played yet. Record it on Play, then tidy it here.`
           : 'This song has no parts yet.'
       }}
     </div>
+    <p class="unseen" role="status">{{ spoken }}</p>
   </div>
 </template>
 
 <style scoped>
 .roll {
+  position: relative;
   overflow: hidden;
+  touch-action: none;
+}
+.host {
+  position: absolute;
+  inset: 0;
 }
 .head {
   position: absolute;
   left: 0;
-  top: 20px;
-  bottom: 12px;
   width: 2px;
   background: var(--copper);
   pointer-events: none;
   will-change: transform;
 }
+.said {
+  position: absolute;
+  padding: 2px 8px;
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  background: var(--sheet);
+  font-size: 12px;
+  pointer-events: none;
+  white-space: pre;
+}
 .empty {
   position: absolute;
-  left: 70px;
+  left: 76px;
   top: 50px;
 }
 </style>

@@ -1,30 +1,47 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
+import {
+  clearLane,
+  cutOut,
+  drawLane,
+  giveLaneBack,
+  lanesOf,
+  scaleLane,
+  PEDAL,
+  type Point,
+} from '~~/core/editing/lanes';
 import { atHand } from '~~/core/document/part';
-import { rangeWords } from '~~/core/time/words';
-import { auditioned } from '~~/core/picking/audition';
-import { lineOf } from '~~/core/song/reading';
 import { sectionsOf } from '~~/core/document/maps';
-import { gridWords } from '~~/core/timing/grid';
-import { layTreatment, treatmentsIn, type Recipe } from '~~/core/timing/treatment';
-import { treatedWords } from '~~/core/timing/words';
-import { secondsAt } from '~~/core/time/tempo';
+import type { Lane } from '~~/core/performance/controls';
+import { laneWords } from '~~/core/recording/brief';
+import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { gridWords } from '~~/core/timing/grid';
+import type { Recipe } from '~~/core/timing/treatment';
 import { PART_INKS } from '~/drawing/inks';
-import { useKeyboards } from '~/keyboards/keyboards';
+import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
-import { useSong } from '~/song/song';
+import BarsDialog from './BarsDialog.vue';
+import EventList from './EventList.vue';
+import HandPanel from './HandPanel.vue';
+import MendPanel from './MendPanel.vue';
+import RollTools from './RollTools.vue';
+import TimingPanel from './TimingPanel.vue';
+import { useTidy } from './tidy';
+import type { LaneTool } from './useRollPointer';
 
 const song = useSong();
-
 const reading = useReading();
 const session = useSession();
+const notices = useNotices();
 const roll = useRoll();
-const keyboards = useKeyboards();
+const tidy = useTidy();
 
-const USUAL: Recipe = { grid: '16 straight', strength: 0.7, ends: 'keep length' };
+const PAGES = ['Timing', 'By hand', 'Quick mends'] as const;
+const page = ref<(typeof PAGES)[number]>('Timing');
 const part = computed(() => reading.shown);
 const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
 const chosen = ref<TickRange | null>(null);
@@ -35,95 +52,98 @@ const selected = computed(() => {
   const range = song.document!.brief.range;
   return range && !sections.value.some((s) => s.from === range.from && s.to === range.to) ? range : null;
 });
-const isChosen = (range: TickRange) => stretch.value.from === range.from && stretch.value.to === range.to;
-
-/** The recipe over all of the stretch and all that is heard there, or null. */
-const inForce = computed(
-  () =>
-    part.value?.treatments.find((t) => !t.layers && t.from <= stretch.value.from && t.to >= stretch.value.to) ?? null,
-);
-/** What else is treated in the stretch, in words. */
-const others = computed(() => {
-  const there = treatmentsIn(part.value?.treatments ?? [], stretch.value).filter((t) => t !== inForce.value);
-  return treatedWords(there, stretch.value, reading.maps!.meter);
-});
-const draft = ref<Recipe | null>(null);
-const recipe = computed(() => draft.value ?? inForce.value);
-let settle: ReturnType<typeof setTimeout> | undefined;
-
-/** Shown and heard while it is set; kept, as one change to undo, once the hand rests. */
-const RESTS_AFTER_MS = 500;
-function set(to: Recipe): void {
-  const p = part.value;
-  if (!p) return;
-  draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
-  const treatments = layTreatment(p.treatments, { id: 'preview', ...stretch.value, ...draft.value });
-  roll.preview = { part: p.id, line: lineOf(p, reading.readTake, reading.maps!.meter, treatments) };
-  clearTimeout(settle);
-  settle = setTimeout(keep, RESTS_AFTER_MS);
-}
-
-function keep(): void {
-  clearTimeout(settle);
-  const p = part.value;
-  if (p && draft.value) {
-    song.run({ type: 'treat', part: p.id, treatment: { id: crypto.randomUUID(), ...stretch.value, ...draft.value } });
-  }
-  draft.value = null;
-  roll.preview = null;
-}
-function takeOff(): void {
-  keep();
-  if (part.value) song.run({ type: 'take treatment off', part: part.value.id, range: stretch.value });
-}
+const timing = ref<InstanceType<typeof TimingPanel> | null>(null);
+const recipe = ref<Recipe | null>(null);
+const others = ref('');
 function choose(range: TickRange | null): void {
-  keep();
+  timing.value?.keep();
   chosen.value = range;
   if (range && !inRange(roll.playhead, range)) session.seek(range.from);
 }
-watch(
-  () => part.value?.id,
-  (_, before) => {
-    if (before) {
-      draft.value = null;
-      roll.preview = null;
-      clearTimeout(settle);
-    }
+const stretches = computed(() => [
+  { value: 'whole', title: 'The whole song', range: null },
+  ...(selected.value
+    ? [
+        {
+          value: 'selected',
+          title: `Selected ${rangeWords(selected.value, reading.maps!.meter)}`,
+          range: selected.value,
+        },
+      ]
+    : []),
+  ...sections.value.map((s) => ({ value: `${s.firstBar}`, title: s.name, range: { from: s.from, to: s.to } })),
+]);
+const isChosen = (range: TickRange | null) =>
+  range === null ? !chosen.value : stretch.value.from === range.from && stretch.value.to === range.to;
+function show(id: string): void {
+  timing.value?.keep();
+  reading.shownId = id;
+}
+
+/** A single take in place of the line, and what lies in pencil beneath. */
+const beneath = ref('');
+const shows = computed({
+  get: () => (reading.compared?.part === part.value?.id ? (reading.compared?.take ?? '') : ''),
+  set: (take: string) => {
+    reading.compared = take && part.value ? { part: part.value.id, take, beneath: '' } : null;
   },
+});
+watch(
+  () => reading.compared,
+  (now) => {
+    if (now?.beneath) beneath.value = now.beneath;
+  },
+  { immediate: true },
 );
-onBeforeUnmount(keep);
+const pencil = computed(() => {
+  if (beneath.value.startsWith('part ')) return reading.lines.get(beneath.value.slice(5))?.notes ?? [];
+  const take = part.value?.takes.find((t) => t.id === beneath.value);
+  return take ? reading.readTake(take).notes : [];
+});
+const shownTake = computed(() => part.value?.takes.find((t) => t.id === shows.value) ?? null);
 
-/** Two takes that were compared: the one in place of the line, the other in pencil beneath it. */
-const compared = computed(() => {
-  const asked = reading.compared;
-  const p = part.value;
-  if (!p || asked?.part !== p.id) return null;
-  const [take, beneath] = [asked.take, asked.beneath].map((id) => p.takes.find((t) => t.id === id));
-  return take && beneath ? { take, beneath } : null;
+const asked = shallowRef<readonly Lane[]>([]);
+/** What there is, and what was asked for; of many the first few. */
+const MOST_LANES = 4;
+const lanes = computed((): readonly Lane[] => {
+  const there = lanesOf(tidy.shown?.line.controls ?? []).filter((l) => !l.startsWith('keyPressure'));
+  return [...new Set([...asked.value, ...there])]
+    .slice(0, MOST_LANES)
+    .sort((a, b) => Number(b === PEDAL) - Number(a === PEDAL));
 });
-const beneath = computed(() => (compared.value ? reading.readTake(compared.value.beneath).notes : []));
-const line = computed(() => {
-  const p = part.value;
-  if (!p) return { notes: [], controls: [] };
-  if (compared.value) {
-    const alone = auditioned(p, { takeId: compared.value.take.id, stretch: null });
-    return lineOf(alone, reading.readTake, reading.maps!.meter, []);
-  }
-  return (roll.preview?.part === p.id ? roll.preview.line : reading.lines.get(p.id))!;
-});
+const laneTool = ref<LaneTool>('free');
+const copied = shallowRef<readonly Point[]>([]);
+function onLane(act: string, lane: Lane): void {
+  const p = tidy.part;
+  const { shown } = tidy;
+  if (!p || !shown) return;
+  const range = stretch.value;
+  const words = laneWords(lane);
+  if (act === 'Clear') tidy.change(`clearing ${words}`, clearLane(p, lane, range));
+  else if (act === 'A quarter less') tidy.change(`scaling ${words}`, scaleLane(p, lane, range, 0.75, 0));
+  else if (act === 'A quarter more') tidy.change(`scaling ${words}`, scaleLane(p, lane, range, 1.25, 0));
+  else if (act === 'Give back as played') tidy.change(`giving ${words} back`, giveLaneBack(p, lane, range));
+  else if (act === 'Copy') {
+    copied.value = cutOut(shown.line.controls, lane, range);
+    notices.say(`${words} copied from ${rangeWords(range, reading.maps!.meter)}.`, 'plain');
+  } else if (act === 'Record over it') {
+    song.run({ type: 'set brief', brief: { part: p.id, ride: lane, mode: 'replace' } });
+    notices.say(
+      `The next pass records ${words} alone, over what is there. Record starts it; Play has the brief.`,
+      'plain',
+    );
+  } else if (copied.value.length > 0) {
+    const at = Math.round(roll.playhead);
+    const last = copied.value.at(-1)![0];
+    const points = copied.value.map(([t, v]) => [t + at, v] as const);
+    tidy.change(`pasting ${words}`, drawLane(p, lane, { from: at, to: at + last + 1 }, points));
+  } else notices.say('No controller was copied yet.', 'plain');
+}
 
-/** How far strikes lie from where they are treated to, in the stretch. */
-const moved = computed(() => {
-  const { tempo } = reading.maps!;
-  const notes = line.value.notes.filter((n) => inRange(n.played.start, stretch.value));
-  const by = notes.map((n) => (secondsAt(tempo, n.start) - secondsAt(tempo, n.played.start)) * 1000);
-  const most = by.reduce((m, x) => (Math.abs(x) > Math.abs(m) ? x : m), 0);
-  return {
-    count: notes.length,
-    changed: by.filter((x) => Math.abs(x) > 0.05).length,
-    most: Math.round(Math.abs(most)),
-  };
-});
+const list = ref(false);
+const bars = ref(false);
+const marked = shallowRef<ReadonlySet<string>>(new Set());
+watch(page, () => (marked.value = new Set()));
 const ENDS = {
   'keep length': 'keep their length',
   'keep end': 'stay where they end',
@@ -131,6 +151,7 @@ const ENDS = {
   'snap end': 'end on the grid',
 } as const;
 const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, reading.maps!.meter) : 'the whole song'));
+const byHand = computed(() => tidy.wordsIn(stretch.value));
 </script>
 
 <template>
@@ -142,7 +163,7 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
         <template v-else-if="recipe">
           Pull <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>,
           <b>{{ Math.round(recipe.strength * 100) }}%</b> of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes
-          <b>{{ ENDS[recipe.ends] }}</b><template v-if="others && !draft">; besides, {{ others }}</template
+          <b>{{ ENDS[recipe.ends] }}</b><template v-if="others">; besides, {{ others }}</template
           >.
         </template>
         <template v-else-if="others"
@@ -153,67 +174,64 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
           ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
           >, <b>{{ stretchWords }}</b>: as played, with no treatment.</template
         >
+        <template v-if="byHand"
+          >{{ ' ' }}By hand: <button class="phrase" @click="page = 'By hand'">{{ byHand }}</button>.</template
+        >
       </p>
     </section>
-    <div class="roll-and-words">
-      <p v-if="compared" class="compared" role="status">
-        Take {{ compared.take.number }}, with take {{ compared.beneath.number }} in pencil beneath.
-        <v-btn size="x-small" @click="reading.compared = null">Back to the line</v-btn>
+    <div class="middle">
+      <RollTools
+        v-model:lane-tool="laneTool"
+        v-model:beneath="beneath"
+        v-model:shows="shows"
+        v-model:list="list"
+        v-model:asked="asked"
+        :lanes="lanes"
+        :draws="lanes.some((l) => l !== PEDAL)"
+        @bars="bars = true"
+        @lane="onLane"
+      />
+      <p v-if="shownTake" class="compared" role="status">
+        Take {{ shownTake.number }}, all of it, whether it is picked or not.
+        <v-btn size="x-small" @click="shows = ''">Back to the line</v-btn>
       </p>
-      <PianoRoll :line="line" :beneath="beneath" :grid="recipe?.grid ?? null" />
+      <div class="sheets" :class="{ both: list }">
+        <PianoRoll
+          :beneath="pencil"
+          :grid="recipe?.grid ?? (tidy.snap === 'grid' ? tidy.grid : null)"
+          :lanes="lanes"
+          :lane-tool="laneTool"
+          :marked="marked"
+        />
+        <EventList v-if="list" :stretch="stretch" />
+      </div>
     </div>
     <aside class="side">
-      <div class="label">Part</div>
-      <ChoiceGroup label="Part">
-        <Choice
-          v-for="p in atHand(song.document!.parts)"
-          :key="p.id"
-          :on="part?.id === p.id"
-          @click="
-            keep();
-            reading.shownId = p.id;
-          "
-          >{{ p.name }}</Choice
-        >
-      </ChoiceGroup>
-      <div class="label">Stretch</div>
+      <SmallSelect
+        :model-value="part?.id ?? ''"
+        :items="atHand(song.document!.parts).map((p) => ({ value: p.id, title: p.name }))"
+        label="Part"
+        @update:model-value="show"
+      />
       <ChoiceGroup label="Stretch">
-        <Choice :on="!chosen" @click="choose(null)">The whole song</Choice>
-        <Choice v-if="selected" :on="isChosen(selected)" @click="choose(selected)"
-          >Selected {{ rangeWords(selected, reading.maps!.meter) }}</Choice
-        >
-        <Choice v-for="s in sections" :key="s.firstBar" :on="isChosen(s)" @click="choose({ from: s.from, to: s.to })">{{
-          s.name
+        <Choice v-for="s in stretches" :key="s.value" :on="isChosen(s.range)" @click="choose(s.range)">{{
+          s.title
         }}</Choice>
       </ChoiceGroup>
-      <div class="label">Treatment</div>
-      <div class="sheet panel">
-        <template v-if="recipe">
-          <RecipeFields :model-value="recipe" @update:model-value="set" />
-          <v-btn size="small" @click="takeOff">Take it off</v-btn>
-        </template>
-        <template v-else>
-          <p v-if="others" class="quiet">
-            Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.
-          </p>
-          <p v-else class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
-          <v-btn v-if="others" size="small" @click="takeOff">Take it off</v-btn>
-          <v-btn
-            :disabled="!part || line.notes.length === 0"
-            @click="
-              set(USUAL);
-              keep();
-            "
-            >Treat this stretch</v-btn
-          >
-        </template>
-      </div>
-      <p class="facts">
-        <b class="figures">{{ moved.changed }}</b> of <b class="figures">{{ moved.count }}</b> notes moved,
-        <b class="figures">{{ moved.most }} ms</b> at most. Hold
-        <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.
-      </p>
+      <PageTabs v-model="page" label="What is tidied" :pages="PAGES" />
+      <TimingPanel
+        v-show="page === 'Timing'"
+        ref="timing"
+        v-model:recipe="recipe"
+        v-model:others="others"
+        :stretch="stretch"
+      />
+      <HandPanel v-if="page === 'By hand'" :stretch="stretch" />
+      <MendPanel v-if="page === 'Quick mends'" v-model:marked="marked" :stretch="stretch" />
     </aside>
+    <v-dialog v-model="bars" max-width="520" aria-label="Bars"
+      ><BarsDialog v-if="bars" :stretch="chosen ?? { from: 0, to: Math.min(whole.to, 4 * 3840) }" @close="bars = false"
+    /></v-dialog>
   </div>
 </template>
 
@@ -227,17 +245,33 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
 .brief {
   grid-column: 1 / -1;
 }
-.roll-and-words {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
+.phrase {
+  font: inherit;
+  font-weight: 600;
+  text-decoration: underline;
+  text-decoration-thickness: 2px;
+  text-underline-offset: 4px;
+  text-decoration-color: var(--copper);
+}
+.middle {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
   min-height: 0;
   min-width: 0;
 }
-.roll-and-words > :last-child {
-  grid-row: 2;
+.sheets {
+  flex: 1;
+  display: grid;
+  grid-template-rows: minmax(0, 1fr);
+  gap: 8px;
+  min-height: 0;
+}
+.sheets.both {
+  grid-template-rows: minmax(0, 1fr) minmax(0, 1fr);
 }
 .compared {
-  margin: 0 0 8px;
+  margin: 0;
   font-size: 13px;
 }
 .side {
@@ -247,24 +281,6 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
   overflow: auto;
   min-height: 0;
 }
-.panel {
-  padding: 12px;
-  display: grid;
-  gap: 10px;
-}
-.panel p {
-  margin: 0;
-  font-size: 13px;
-}
-.facts {
-  margin: 4px 2px;
-  font-size: 13px;
-}
-.key {
-  border: 1px solid var(--rule);
-  border-radius: 4px;
-  padding: 0 5px;
-}
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {
   .tidy {
@@ -272,6 +288,9 @@ const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, re
     flex-direction: column;
     align-items: stretch;
     height: auto;
+  }
+  .sheets {
+    min-height: 420px;
   }
 }
 </style>

@@ -1,160 +1,397 @@
-import { beatsBetween, barAt } from '~~/core/time/meter';
-import type { Note } from '~~/core/performance/notes';
-import { keyName, SUSTAIN } from '~~/core/performance/messages';
 import type { SongMaps } from '~~/core/document/maps';
+import { pedalBars, pointsOf, scaleOf, PEDAL, type Point } from '~~/core/editing/lanes';
+import type { ControlEvent, Lane } from '~~/core/performance/controls';
+import { keyName } from '~~/core/performance/messages';
+import type { Note } from '~~/core/performance/notes';
+import { laneWords } from '~~/core/recording/brief';
+import { barAt, beatsBetween } from '~~/core/time/meter';
+import type { TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, type Grid } from '~~/core/timing/grid';
-import type { TreatedNote, TreatedReading } from '~~/core/timing/treatment';
-import type { TickRange } from '~~/core/time/units';
-import type { KeyRange } from '~/chart/chartDrawing';
+import type { TreatedNote } from '~~/core/timing/treatment';
 import { FONTS, TOKENS } from '~/drawing/inks';
+import { LEFT, RIGHT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, touchBand, type RollFrame } from './rollFrame';
 
 type Context = CanvasRenderingContext2D;
 
-const LEFT = 52;
-const TOP = 30;
-const TOUCH = 54;
-const PEDAL = 26;
 const BLACK = new Set([1, 3, 6, 8, 10]);
 const LOUDEST = 127;
+/** Beats and grid lines nearer than this to each other are left out. */
+const NEAREST_LINES = 9;
+/** Notes lower than this are drawn square: nobody could see their corners. */
+const ROUND_FROM = 6;
+const SHADES = 8;
 
-/** Where things lie on the roll. */
-export interface RollFrame {
-  readonly width: number;
-  readonly height: number;
-  readonly view: TickRange;
-  readonly keys: KeyRange;
-}
-
-const noteBottom = ({ height }: RollFrame): number => height - TOUCH - PEDAL - 14;
-export const rollX = ({ width, view }: RollFrame, tick: number): number =>
-  LEFT + ((tick - view.from) / (view.to - view.from)) * (width - LEFT - 8);
-const lane = (frame: RollFrame): number => (noteBottom(frame) - TOP) / (frame.keys.high - frame.keys.low + 1);
-const keyY = (frame: RollFrame, key: number): number => TOP + (frame.keys.high - key) * lane(frame);
+const right = (frame: RollFrame): number => frame.width - RIGHT;
 
 export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid: Grid | null): void {
-  const right = frame.width - 8;
   const bottom = noteBottom(frame);
+  const high = keyHeight(frame);
   for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
     if (BLACK.has(key % 12)) {
       c.fillStyle = '#F7F2E6';
-      c.fillRect(LEFT, keyY(frame, key), right - LEFT, lane(frame));
+      c.fillRect(LEFT, keyY(frame, key), right(frame) - LEFT, high);
     }
     if (key % 12 !== 0) continue;
     c.fillStyle = TOKENS.ruleSoft;
-    c.fillRect(LEFT, keyY(frame, key) + lane(frame) - 1, right - LEFT, 1);
+    c.fillRect(LEFT, keyY(frame, key) + high - 1, right(frame) - LEFT, 1);
+  }
+  const perTick = (right(frame) - LEFT) / (frame.view.to - frame.view.from);
+  const beats = beatsBetween(maps.meter, Math.max(0, frame.view.from), Math.min(frame.view.to, maps.end + 1));
+  const bars = beats.filter((b) => b.accent === 'bar');
+  const step = grid ? gridStep(grid) : 0;
+  if (grid && step * perTick >= NEAREST_LINES) {
+    c.fillStyle = TOKENS.ruleSoft;
+    const first = beatsBetween(maps.meter, Math.max(0, frame.view.from - 4 * 3840), frame.view.to).filter(
+      (b) => b.accent === 'bar',
+    );
+    first.forEach((bar, i) => {
+      const next = first[i + 1]?.tick ?? frame.view.to;
+      for (let tick = bar.tick; tick < next; tick += step)
+        if (tick >= frame.view.from) c.fillRect(Math.round(rollX(frame, tick)), TOP, 1, bottom - TOP);
+    });
+  }
+  const room = ((right(frame) - LEFT) / Math.max(1, bars.length)) | 0;
+  const every = room >= 30 ? 1 : Math.ceil(30 / Math.max(1, room) / 4) * 4;
+  const shown = 960 * perTick >= NEAREST_LINES ? beats : bars;
+  for (const { tick, accent } of shown) {
+    const x = Math.round(rollX(frame, tick));
+    const bar = accent === 'bar' ? barAt(maps.meter, tick) : 0;
+    if (bar > 0 && room < 6 && bar % every !== 1) continue;
+    c.fillStyle = bar > 0 && room >= 14 ? TOKENS.ink2 : TOKENS.rule;
+    c.fillRect(x, TOP, 1, frame.height - TOP - 4);
+    if (bar === 0 || (every > 1 && bar % every !== 1)) continue;
+    c.fillStyle = TOKENS.ink2;
+    c.font = `12px ${FONTS.figures}`;
+    c.textBaseline = 'alphabetic';
+    c.fillText(String(bar), x + 4, TOP - 8);
+  }
+  drawBands(c, frame);
+}
+
+/** The names of what lies under the notes, and the lines between. */
+function drawBands(c: Context, frame: RollFrame): void {
+  c.font = `11px ${FONTS.text}`;
+  c.textBaseline = 'middle';
+  const named = [
+    { name: 'Touch', band: touchBand(frame) },
+    ...frame.lanes.map((lane) => ({ name: shortName(lane), band: laneBand(frame, lane) })),
+  ];
+  for (const { name, band } of named) {
+    c.fillStyle = TOKENS.rule;
+    c.fillRect(LEFT, band.top + band.height, right(frame) - LEFT, 1);
+    c.fillStyle = TOKENS.ink2;
+    c.fillText(name, 8, band.top + band.height / 2, LEFT - 12);
+  }
+}
+function shortName(lane: Lane): string {
+  const words = laneWords(lane);
+  return words[0]!.toUpperCase() + words.slice(1);
+}
+
+/** The piano at the side: the keys sound. */
+export function drawKeys(c: Context, frame: RollFrame): void {
+  const high = keyHeight(frame);
+  c.fillStyle = TOKENS.sheet;
+  c.fillRect(0, TOP, LEFT - 2, noteBottom(frame) - TOP);
+  for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
+    const y = keyY(frame, key);
+    const black = BLACK.has(key % 12);
+    c.fillStyle = black ? TOKENS.ink : TOKENS.sheet;
+    c.fillRect(black ? 24 : 24, y, black ? 20 : 32, Math.max(1, high - 0.5));
+    if (!black && high > 3) {
+      c.fillStyle = TOKENS.ruleSoft;
+      c.fillRect(24, y + high - 1, 32, 1);
+    }
+    if (key % 12 !== 0) continue;
     c.fillStyle = TOKENS.ink2;
     c.font = `11px ${FONTS.figures}`;
     c.textBaseline = 'middle';
-    c.fillText(keyName(key), 22, keyY(frame, key) + lane(frame) / 2);
+    c.fillText(keyName(key), 2, y + high / 2);
   }
-  const beats = beatsBetween(maps.meter, frame.view.from, frame.view.to);
-  if (grid) {
-    c.fillStyle = TOKENS.ruleSoft;
-    const step = gridStep(grid);
-    for (const bar of beats.filter((b) => b.accent === 'bar')) {
-      const next = beats.find((b) => b.accent === 'bar' && b.tick > bar.tick)?.tick ?? frame.view.to;
-      for (let tick = bar.tick; tick < next; tick += step)
-        c.fillRect(Math.round(rollX(frame, tick)), TOP, 1, bottom - TOP);
-    }
-  }
-  for (const { tick, accent } of beats) {
-    const x = Math.round(rollX(frame, tick));
-    c.fillStyle = accent === 'bar' ? TOKENS.ink : TOKENS.rule;
-    c.fillRect(x, TOP, accent === 'bar' ? 1.5 : 1, bottom - TOP);
-    if (accent !== 'bar') continue;
-    c.fillStyle = TOKENS.ink2;
-    c.font = `13px ${FONTS.figures}`;
-    c.textBaseline = 'alphabetic';
-    c.fillText(String(barAt(maps.meter, tick)), x + 5, TOP - 10);
-  }
-  c.font = `12px ${FONTS.text}`;
-  c.fillStyle = TOKENS.ink2;
-  c.textBaseline = 'middle';
-  c.fillText('Touch', 10, bottom + TOUCH / 2 + 8);
-  c.fillText('Pedal', 10, bottom + TOUCH + 8 + PEDAL / 2);
-  c.fillStyle = TOKENS.rule;
-  c.fillRect(LEFT, bottom + TOUCH + 6, right - LEFT, 1);
+  c.fillStyle = TOKENS.ink;
+  c.fillRect(LEFT - 2, TOP, 1, noteBottom(frame) - TOP);
 }
 
-function bar(c: Context, x: number, y: number, width: number, height: number): void {
+function clipped(c: Context, frame: RollFrame, draw: () => void): void {
+  c.save();
   c.beginPath();
-  c.roundRect(x, y, Math.max(3, width), height, Math.min(3, height / 2));
+  c.rect(LEFT - 1, 0, right(frame) - LEFT + 2, frame.height);
+  c.clip();
+  draw();
+  c.restore();
 }
 
-/** Another take's notes, in pencil. */
+/** The first of notes by start that may be in sight; long ones from before are in the rest, which is looked at. */
+const inSight = (frame: RollFrame, start: Ticks, end: Ticks): boolean =>
+  start <= frame.view.to && end >= frame.view.from;
+
+/** Another take's notes, or another part's, in pencil. */
 export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[]): void {
-  const height = Math.max(5, Math.min(13, lane(frame) + 1));
+  const height = Math.max(3, Math.min(13, keyHeight(frame) + 1));
   c.fillStyle = '#C9C6BA';
-  for (const { key, start, end } of notes) {
-    if (start > frame.view.to || end < frame.view.from) continue;
-    const [x, until] = [Math.max(start, frame.view.from), Math.min(end, frame.view.to)].map((t) => rollX(frame, t));
-    bar(c, x!, keyY(frame, key) + (lane(frame) - height) / 2, until! - x! - 1, height);
-    c.fill();
-  }
+  clipped(c, frame, () => {
+    for (const { key, start, end } of notes) {
+      if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
+      const x = rollX(frame, start);
+      c.fillRect(x, keyY(frame, key) + (keyHeight(frame) - height) / 2, Math.max(2, rollX(frame, end) - x - 1), height);
+    }
+  });
 }
 
-/** Treated notes inked by touch; as played is the hollow outline under them. */
+/** How a note is to be drawn other than it is: while it is dragged. */
+export interface Dragged {
+  readonly ids: ReadonlySet<string>;
+  readonly by: Ticks;
+  readonly keys: number;
+  readonly startBy: Ticks;
+  readonly endBy: Ticks;
+}
+
+const noteHeight = (frame: RollFrame): number => Math.max(2, Math.min(12, keyHeight(frame) - 1));
+
+/** Notes inked by touch; where they were played is the hollow outline under them. */
 export function drawRollNotes(
   c: Context,
   frame: RollFrame,
   notes: readonly TreatedNote[],
   ink: string,
-  asPlayed: boolean,
+  without: ReadonlySet<string> | null,
 ): void {
-  const height = Math.max(4, Math.min(11, lane(frame) - 1));
-  const bottom = noteBottom(frame);
-  c.save();
-  c.beginPath();
-  c.rect(LEFT - 6, 0, frame.width - LEFT, frame.height);
-  c.clip();
+  const height = noteHeight(frame);
+  const high = keyHeight(frame);
+  const round = height >= ROUND_FROM;
+  const shades: Path2D[] = Array.from({ length: SHADES }, () => new Path2D());
+  const outlines = new Path2D();
+  const touch = new Path2D();
+  const band = touchBand(frame);
+  const floor = band.top + band.height;
   for (const note of notes) {
-    const solid = asPlayed ? note.played : note;
-    if (
-      Math.min(note.start, note.played.start) > frame.view.to ||
-      Math.max(note.end, note.played.end) < frame.view.from
-    )
-      continue;
-    const y = keyY(frame, note.key) + (lane(frame) - height) / 2;
-    const x = rollX(frame, solid.start);
-    c.globalAlpha = 0.5 + (0.5 * note.velocity) / LOUDEST;
-    c.fillStyle = ink;
-    bar(c, x, y, rollX(frame, solid.end) - x - 1, height);
-    c.fill();
-    c.globalAlpha = 1;
-    if (note.played.start !== note.start || note.played.end !== note.end) {
-      const px = rollX(frame, note.played.start);
-      c.strokeStyle = TOKENS.ink2;
-      c.lineWidth = 1;
-      bar(c, px + 0.5, y - 1.5, rollX(frame, note.played.end) - px - 2, height + 3);
-      c.stroke();
+    const { played } = note;
+    if (!inSight(frame, Math.min(note.start, played.start), Math.max(note.end, played.end))) continue;
+    if (without?.has(note.id)) continue;
+    const x = rollX(frame, note.start);
+    if (note.start >= frame.view.from) {
+      const tall = (note.velocity / LOUDEST) * (band.height - 6);
+      touch.rect(x - 1, floor - tall, 2.5, tall);
     }
-    if (solid.start < frame.view.from) continue;
-    const tall = (note.velocity / LOUDEST) * (TOUCH - 6);
-    c.fillStyle = ink;
-    c.fillRect(x - 1, bottom + TOUCH + 6 - tall, 3, tall);
+    if (note.key < frame.keys.low || note.key > frame.keys.high) continue;
+    const y = keyY(frame, note.key) + (high - height) / 2;
+    const width = Math.max(2, rollX(frame, note.end) - x - 1);
+    const shade = shades[Math.min(SHADES - 1, Math.floor((note.velocity / 128) * SHADES))]!;
+    if (round) shade.roundRect(x, y, width, height, 3);
+    else shade.rect(x, y, width, height);
+    const moved = played.start !== note.start || played.end !== note.end || played.key !== note.key;
+    if (!moved || note.made) continue;
+    const px = rollX(frame, played.start);
+    const py = keyY(frame, played.key) + (high - height) / 2 - 1.5;
+    outlines.rect(px + 0.5, py, Math.max(2, rollX(frame, played.end) - px - 2), height + 3);
   }
-  c.restore();
+  clipped(c, frame, () => {
+    c.strokeStyle = TOKENS.ink3;
+    c.lineWidth = 1;
+    c.stroke(outlines);
+    c.fillStyle = ink;
+    shades.forEach((path, i) => {
+      c.globalAlpha = 0.45 + (0.55 * (i + 0.5)) / SHADES;
+      c.fill(path);
+    });
+    c.globalAlpha = 1;
+    c.fill(touch);
+  });
 }
 
-/** The sustain pedal as bars. */
-export function drawPedal(c: Context, frame: RollFrame, { controls }: TreatedReading): void {
-  const y = noteBottom(frame) + TOUCH + 12;
-  c.fillStyle = '#DCC99B';
-  let down: number | null = null;
-  const until = (tick: number) => {
-    if (down === null) return;
-    const from = Math.max(down, frame.view.from);
-    const to = Math.min(tick, frame.view.to);
-    if (to > from) {
-      bar(c, rollX(frame, from), y, rollX(frame, to) - rollX(frame, from) - 2, PEDAL - 14);
-      c.fill();
+/** What stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
+export function drawHandMarks(c: Context, frame: RollFrame, notes: readonly TreatedNote[]): void {
+  const height = noteHeight(frame);
+  if (height < 4) return;
+  clipped(c, frame, () => {
+    c.fillStyle = TOKENS.copper;
+    for (const note of notes) {
+      if (!note.fixed && !note.made) continue;
+      if (!inSight(frame, note.start, note.end) || note.key < frame.keys.low || note.key > frame.keys.high) continue;
+      const y = keyY(frame, note.key) + (keyHeight(frame) - height) / 2;
+      const [x, to] = [rollX(frame, note.start), rollX(frame, note.end)];
+      if (note.fixed === 'start' || note.fixed === 'both') c.fillRect(x, y, 2, height);
+      if (note.fixed === 'end' || note.fixed === 'both') c.fillRect(Math.max(x + 2, to - 3), y, 2, height);
+      if (note.made && to - x > 14) c.fillRect((x + to) / 2 - 2, y + height / 2 - 1, 4, 2);
     }
-    down = null;
-  };
-  for (const { at, message } of controls) {
-    if (message.type !== 'control' || message.controller !== SUSTAIN) continue;
-    if (message.value >= 64) down ??= at;
-    else until(at);
+  });
+}
+
+/** Notes that are there and not heard: outlines with a stroke through. */
+export function drawSilent(c: Context, frame: RollFrame, notes: readonly TreatedNote[]): void {
+  const height = noteHeight(frame);
+  clipped(c, frame, () => {
+    c.strokeStyle = TOKENS.ink2;
+    c.lineWidth = 1;
+    c.beginPath();
+    for (const { start, end, key } of notes) {
+      if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
+      const x = rollX(frame, start);
+      const y = keyY(frame, key) + (keyHeight(frame) - height) / 2;
+      const width = Math.max(3, rollX(frame, end) - x - 1);
+      c.rect(x + 0.5, y + 0.5, width, height - 1);
+      c.moveTo(x, y + height);
+      c.lineTo(x + Math.min(width, height), y);
+    }
+    c.stroke();
+  });
+}
+
+/** What is chosen, the cursor, what a mend is about, and what is dragged, over everything. */
+export function drawChosen(
+  c: Context,
+  frame: RollFrame,
+  notes: readonly TreatedNote[],
+  how: {
+    readonly cursor: string | null;
+    readonly marked: ReadonlySet<string>;
+    readonly chosen: ReadonlySet<string>;
+    readonly dragged: Dragged | null;
+    readonly ink: string;
+  },
+): void {
+  const height = noteHeight(frame);
+  const band = touchBand(frame);
+  clipped(c, frame, () => {
+    for (const note of notes) {
+      const chosen = how.chosen.has(note.id);
+      const marked = how.marked.has(note.id);
+      const dragged = how.dragged?.ids.has(note.id) ? how.dragged : null;
+      if (!chosen && !marked && !dragged && note.id !== how.cursor) continue;
+      const start = note.start + (dragged ? dragged.by + dragged.startBy : 0);
+      const end = Math.max(start + 10, note.end + (dragged ? dragged.by + dragged.endBy : 0));
+      const key = note.key + (dragged?.keys ?? 0);
+      if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
+      const x = rollX(frame, start);
+      const y = keyY(frame, key) + (keyHeight(frame) - height) / 2;
+      const width = Math.max(3, rollX(frame, end) - x - 1);
+      if (dragged) {
+        c.fillStyle = how.ink;
+        c.fillRect(x, y, width, height);
+      }
+      c.strokeStyle = chosen || dragged ? TOKENS.ink : TOKENS.copper;
+      c.lineWidth = chosen || dragged || marked ? 2 : 1.5;
+      c.strokeRect(x - 1, y - 1, width + 2, height + 2);
+      if (note.id === how.cursor) {
+        c.strokeStyle = TOKENS.copper;
+        c.strokeRect(x - 3, y - 3, width + 6, height + 6);
+      }
+      if (chosen && start >= frame.view.from) {
+        c.fillStyle = TOKENS.copper;
+        const tall = (note.velocity / LOUDEST) * (band.height - 6);
+        c.fillRect(x - 1, band.top + band.height - tall, 2.5, tall);
+      }
+    }
+  });
+}
+
+/** A frame that is drawn round notes, or a line over their touch. */
+export function drawRubber(
+  c: Context,
+  [x, y, to, down]: readonly [number, number, number, number],
+  line: boolean,
+): void {
+  c.strokeStyle = TOKENS.copper;
+  c.lineWidth = 1;
+  if (line) {
+    c.beginPath();
+    c.moveTo(x, y);
+    c.lineTo(to, down);
+    c.stroke();
+    return;
   }
-  until(frame.view.to);
+  c.fillStyle = 'rgba(178, 85, 43, 0.08)';
+  c.fillRect(Math.min(x, to), Math.min(y, down), Math.abs(to - x), Math.abs(down - y));
+  c.strokeRect(Math.min(x, to) + 0.5, Math.min(y, down) + 0.5, Math.abs(to - x), Math.abs(down - y));
+}
+
+/** One lane: the pedal as bars, everything else as what it holds. */
+export function drawLane(
+  c: Context,
+  frame: RollFrame,
+  lane: Lane,
+  controls: readonly ControlEvent[],
+  chosen: TickRange | null,
+): void {
+  const points = pointsOf(controls, lane);
+  clipped(c, frame, () => (lane === PEDAL ? drawBars(c, frame, points, chosen) : drawHeld(c, frame, lane, points)));
+}
+
+function drawBars(c: Context, frame: RollFrame, points: readonly Point[], chosen: TickRange | null): void {
+  const { top, height } = laneBand(frame, PEDAL);
+  for (const { from, to, depth } of pedalBars(points, frame.view.to)) {
+    if (!inSight(frame, from, to)) continue;
+    const x = rollX(frame, from);
+    const tall = (height - 6) * Math.max(0.5, depth / LOUDEST);
+    c.fillStyle = '#DCC99B';
+    c.fillRect(x, top + height - 3 - tall, Math.max(2, rollX(frame, to) - x - 1), tall);
+    // The foot that never goes wholly down is drawn less high, and says how far.
+    if (depth < LOUDEST && rollX(frame, to) - x > 30) {
+      c.fillStyle = TOKENS.ink2;
+      c.font = `10px ${FONTS.figures}`;
+      c.textBaseline = 'middle';
+      c.fillText(String(depth), x + 4, top + height - 3 - tall / 2);
+    }
+    if (chosen && chosen.from === from) {
+      c.strokeStyle = TOKENS.ink;
+      c.lineWidth = 2;
+      c.strokeRect(x, top + 2, Math.max(2, rollX(frame, to) - x - 1), height - 4);
+    }
+  }
+}
+
+function drawHeld(c: Context, frame: RollFrame, lane: Lane, points: readonly Point[]): void {
+  const { top, height } = laneBand(frame, lane);
+  const { most, rest } = scaleOf(lane);
+  const y = (value: number): number => top + height - 2 - (value / most) * (height - 4);
+  c.fillStyle = TOKENS.ruleSoft;
+  c.fillRect(LEFT, y(rest), right(frame) - LEFT, 1);
+  const before = points.findLast(([at]) => at <= frame.view.from);
+  let value = before ? before[1] : rest;
+  c.beginPath();
+  c.moveTo(LEFT, y(value));
+  for (const [at, next] of points) {
+    if (at <= frame.view.from) continue;
+    if (at > frame.view.to) break;
+    const x = rollX(frame, at);
+    c.lineTo(x, y(value));
+    c.lineTo(x, y(next));
+    value = next;
+  }
+  c.lineTo(right(frame), y(value));
+  c.strokeStyle = TOKENS.ink2;
+  c.lineWidth = 1.5;
+  c.stroke();
+}
+
+/** The value at a height of a lane. */
+export function valueAtY(frame: RollFrame, lane: Lane, y: number): number {
+  const { top, height } = laneBand(frame, lane);
+  const share = 1 - Math.min(1, Math.max(0, (y - top - 2) / (height - 4)));
+  return Math.round(share * scaleOf(lane).most);
+}
+/** The touch at a height of the touch band: 1 to 127. */
+export function touchAtY(frame: RollFrame, y: number): number {
+  const { top, height } = touchBand(frame);
+  const share = 1 - Math.min(1, Math.max(0, (y - top - 6) / (height - 6)));
+  return Math.max(1, Math.round(share * LOUDEST));
+}
+
+/** A lane while it is being drawn. */
+export function drawDrawing(c: Context, frame: RollFrame, lane: Lane, points: readonly Point[]): void {
+  if (lane === PEDAL) return clipped(c, frame, () => drawBars(c, frame, points, null));
+  const { top, height } = laneBand(frame, lane);
+  const { most } = scaleOf(lane);
+  clipped(c, frame, () => {
+    c.beginPath();
+    points.forEach(([at, value], i) => {
+      const [x, y] = [rollX(frame, at), top + height - 2 - (value / most) * (height - 4)];
+      if (i === 0) c.moveTo(x, y);
+      else c.lineTo(x, y);
+    });
+    c.strokeStyle = TOKENS.copper;
+    c.lineWidth = 2;
+    c.stroke();
+  });
 }

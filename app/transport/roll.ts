@@ -48,11 +48,11 @@ export const useRoll = defineStore('roll', () => {
   let laidOut: Seconds = 0;
 
   function heardLine(part: Part): TreatedReading {
-    const line = preview.value?.part === part.id ? preview.value.line : reading.lines.get(part.id)!;
+    const own = preview.value?.part === part.id ? preview.value.line : reading.lines.get(part.id)!;
+    const line = asPlayed.value ? reading.playedLine(part) : own;
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
-    if (!asPlayed.value) return { notes: line.notes, controls };
-    return { notes: line.notes.map((n) => ({ ...n, start: n.played.start, end: n.played.end })), controls };
+    return { notes: line.notes, controls };
   }
 
   function program(at: Anchor, from: Seconds, now: Seconds) {

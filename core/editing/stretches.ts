@@ -91,6 +91,8 @@ export interface Copying {
   readonly to: Part;
   /** Where copies begin. */
   readonly places: readonly Ticks[];
+  /** Nothing is copied to behind this; the song's end where it is not said. */
+  readonly until?: Ticks;
 }
 
 /** A take that is made of a copied stretch, as the command to put it wants it. */
@@ -118,7 +120,7 @@ const recipeOf = ({ grid, strength, ends }: Recipe): Recipe => ({ grid, strength
  * becomes one take, of as many layers as it needs; nothing beneath is lost.
  */
 export function copyStretch(
-  { from: source, range, to, places }: Copying,
+  { from: source, range, to, places, until = Infinity }: Copying,
   song: SongDocument,
   reader: Reader,
   maps: SongMaps,
@@ -127,9 +129,10 @@ export function copyStretch(
   const line = readPart(source, reader.read);
   const length = range.to - range.from;
   const own = windowed(line, range, Infinity);
-  const inSong = places.filter((p) => p < maps.end);
+  const last = Math.min(maps.end, until);
+  const inSong = places.filter((p) => p >= 0 && p < last);
   if (inSong.length === 0) return null;
-  const stretches = inSong.map((p) => ({ from: p, to: Math.min(p + length, maps.end) }));
+  const stretches = inSong.map((p) => ({ from: p, to: Math.min(p + length, last) }));
   const behind = readPart(to, reader.read).notes;
 
   const copies = stretches.flatMap((stretch, turn) =>
@@ -163,9 +166,8 @@ export function copyStretch(
   });
 
   const first = Math.min(...stretches.map((s) => s.from));
-  const last = Math.max(...stretches.map((s) => s.to));
   const [takeId, passId] = [newId(), newId()];
-  const layerRange = { from: first - LEAD, to: last };
+  const layerRange = { from: first - LEAD, to: Math.max(...stretches.map((s) => s.to)) };
   const placement: Placement = { policy: 'heard', nudge: 0 };
   const layers: Layer[] = [];
   const edits: Edit[] = [];

@@ -1,0 +1,341 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import {
+  closeGaps,
+  endBeforePedal,
+  evenTouch,
+  joinNotes,
+  lengthenNotes,
+  placeStarts,
+  splitNotes,
+  toTheNext,
+  touchNotes,
+} from '~~/core/editing/notes';
+import { lengthWords, placeWords, readKey, readPlace, UNITS, type Unit } from '~~/core/editing/rows';
+import { keyName } from '~~/core/performance/messages';
+import { secondsAt, tickAt } from '~~/core/time/tempo';
+import type { TickRange, Ticks } from '~~/core/time/units';
+import type { EditKind } from '~~/core/takes/edits';
+import { useReading } from '~/song/reading';
+import { useRoll } from '~/transport/roll';
+import { useNotices } from '~/notices/notices';
+import { vHint } from '~/controls/hint';
+import SelectMenu from './SelectMenu.vue';
+import { useTidy } from './tidy';
+
+/** What is chosen, in figures that can be typed over, and what can be done to it. */
+const props = defineProps<{ stretch: TickRange }>();
+const tidy = useTidy();
+const reading = useReading();
+const roll = useRoll();
+const notices = useNotices();
+
+const unit = ref<Unit>('bars');
+const units = [
+  { value: UNITS[0], title: 'Bars and ticks' },
+  { value: UNITS[1], title: 'Milliseconds' },
+];
+const notes = computed(() => tidy.selection);
+const none = computed(() => notes.value.length === 0);
+const count = computed(() => {
+  const n = notes.value.length;
+  if (n === 0) return 'Nothing chosen. Click a note, or draw a frame round several.';
+  if (n > 1) return `${n} notes chosen.`;
+  const { played, key, start, fixed, made } = notes.value[0]!;
+  if (made) return 'One note chosen. It was added by hand.';
+  const was = fixed || played.key !== key ? ` Played as ${keyName(played.key)} at ${words(played.start)}.` : '';
+  const moved = Math.abs(played.start - start) > 0.01 ? ` Played at ${words(played.start)}.` : '';
+  return `One note chosen.${was || moved}`;
+});
+const words = (at: Ticks): string => placeWords(at, unit.value, reading.maps!);
+/** What all of them have, or nothing. */
+function common(of: (n: (typeof notes.value)[number]) => string): string {
+  const first = notes.value[0] && of(notes.value[0]);
+  return first !== undefined && notes.value.every((n) => of(n) === first) ? first : '';
+}
+const fields = computed(() => ({
+  start: common((n) => words(n.start)),
+  key: common((n) => keyName(n.key)),
+  touch: common((n) => String(n.velocity)),
+  length: common((n) => lengthWords(n, unit.value, reading.maps!)),
+  release: common((n) => String(n.release)),
+}));
+const hint = computed(() => (none.value ? '' : 'several'));
+
+const shown = computed(() => tidy.shown!);
+const wrong = (what: string): void => notices.say(`${what} Nothing was changed.`, 'plain');
+function typeStart(text: string): void {
+  const at = readPlace(text, unit.value, reading.maps!);
+  if (at === undefined)
+    return wrong(
+      unit.value === 'bars'
+        ? 'A place is a bar, a beat and ticks, as 17·2·120.'
+        : 'A place is a number of milliseconds.',
+    );
+  const first = Math.min(...notes.value.map((n) => n.start));
+  tidy.change(
+    'where notes start',
+    placeStarts(notes.value, shown.value, (n) => n.start + at - first),
+  );
+}
+function typeKey(text: string): void {
+  const key = readKey(text);
+  if (key === undefined) return wrong('A key is a name, as E4 or Eb4, or a number from 0 to 127.');
+  const first = notes.value[0]!.key;
+  tidy.move(notes.value, 0, key - first);
+}
+function figure(text: string, act: (value: number) => void): void {
+  const value = Number(text.trim().replace(',', '.'));
+  if (text.trim() === '' || !Number.isFinite(value)) return wrong('That is no number.');
+  act(value);
+}
+const typeTouch = (text: string) =>
+  figure(text, (to) => tidy.change('the touch', touchNotes(notes.value, shown.value, { to })));
+const typeRelease = (text: string) =>
+  figure(text, (release) => tidy.change('how keys are let go', touchNotes(notes.value, shown.value, { release })));
+const typeLength = (text: string) =>
+  figure(text, (value) => {
+    const { tempo } = reading.maps!;
+    const { start } = notes.value[0]!;
+    const to = unit.value === 'bars' ? value : tickAt(tempo, secondsAt(tempo, start) + value / 1000) - start;
+    tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { to }));
+  });
+
+const touch = (by: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { by }));
+const scale = (times: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { times }));
+const longer = (times: number) =>
+  tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { times }));
+const lengths = (made: ReturnType<typeof toTheNext>): void => {
+  if (!tidy.change('the length of notes', made)) notices.say('No note there ends anywhere else than it does.', 'plain');
+};
+function cut(): void {
+  const at = Math.round(roll.playhead);
+  const made = splitNotes(notes.value, shown.value, at, () => crypto.randomUUID());
+  if (!tidy.change('splitting notes', made))
+    notices.say('None of these sounds at the playhead. Put it where the notes are to be split.', 'plain');
+}
+function join(): void {
+  if (!tidy.change('joining notes', joinNotes(notes.value, shown.value)))
+    notices.say('Notes are joined that are on the same key. Choose two of them or more.', 'plain');
+}
+const BACK: readonly { readonly title: string; readonly kinds: readonly EditKind[] }[] = [
+  { title: 'Where they were', kinds: ['place'] },
+  { title: 'The keys', kinds: ['pitch'] },
+  { title: 'The touch', kinds: ['touch'] },
+  { title: 'What is silent or gone', kinds: ['heard'] },
+  { title: 'All of it', kinds: ['place', 'pitch', 'touch', 'heard'] },
+];
+const held = computed(() => notes.value.filter((n) => n.fixed).length);
+</script>
+
+<template>
+  <section aria-label="By hand" class="sheet panel">
+    <div class="line">
+      <SelectMenu :stretch="props.stretch" />
+      <SmallSelect v-model="unit" :items="units" label="Figures in" />
+    </div>
+    <p role="status">{{ count }}</p>
+    <div class="figures-grid">
+      <label
+        >Starts
+        <SmallField
+          :model-value="fields.start"
+          :disabled="none"
+          :placeholder="hint"
+          aria-label="Starts"
+          @set="typeStart"
+      /></label>
+      <label
+        >Length
+        <SmallField
+          :model-value="fields.length"
+          :disabled="none"
+          :placeholder="hint"
+          aria-label="Length"
+          @set="typeLength"
+      /></label>
+      <label
+        >Key <SmallField :model-value="fields.key" :disabled="none" :placeholder="hint" aria-label="Key" @set="typeKey"
+      /></label>
+      <label
+        >Touch
+        <SmallField
+          :model-value="fields.touch"
+          :disabled="none"
+          :placeholder="hint"
+          aria-label="Touch"
+          @set="typeTouch"
+      /></label>
+      <label
+        >Release
+        <SmallField
+          :model-value="fields.release"
+          :disabled="none"
+          :placeholder="hint"
+          aria-label="Release"
+          @set="typeRelease"
+      /></label>
+    </div>
+    <div class="label">Time and pitch</div>
+    <div class="choices">
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'A step earlier (Ctrl Left; with Shift one tick)'"
+        @click="tidy.move(notes, -tidy.step, 0)"
+        >Earlier</v-btn
+      >
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'A step later (Ctrl Right; with Shift one tick)'"
+        @click="tidy.move(notes, tidy.step, 0)"
+        >Later</v-btn
+      >
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'A semitone up (Ctrl Up; with Shift an octave)'"
+        @click="tidy.move(notes, 0, 1)"
+        >Up</v-btn
+      >
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'A semitone down (Ctrl Down; with Shift an octave)'"
+        @click="tidy.move(notes, 0, -1)"
+        >Down</v-btn
+      >
+      <v-btn size="x-small" :disabled="none" v-hint="'In two at the playhead'" @click="cut">Split</v-btn>
+      <v-btn size="x-small" :disabled="notes.length < 2" v-hint="'Notes of one key become one'" @click="join"
+        >Join</v-btn
+      >
+    </div>
+    <div class="label">Length</div>
+    <div class="choices">
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'Each ends where the next is struck'"
+        @click="lengths(toTheNext(notes, shown))"
+        >To the next</v-btn
+      >
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'Short gaps before the next strike are held over'"
+        @click="lengths(closeGaps(notes, shown, tidy.step))"
+        >Close gaps</v-btn
+      >
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'So that the pedal does not catch them'"
+        @click="lengths(endBeforePedal(notes, shown))"
+        >Before the pedal</v-btn
+      >
+      <v-btn size="x-small" :disabled="none" @click="longer(0.5)">Half</v-btn>
+      <v-btn size="x-small" :disabled="none" @click="longer(2)">Twice</v-btn>
+    </div>
+    <div class="label">Touch</div>
+    <div class="choices">
+      <v-btn size="x-small" :disabled="none" v-hint="'5 softer (-)'" @click="touch(-5)">Softer</v-btn>
+      <v-btn size="x-small" :disabled="none" v-hint="'5 louder (+)'" @click="touch(5)">Louder</v-btn>
+      <v-btn size="x-small" :disabled="none" @click="scale(0.9)">90%</v-btn>
+      <v-btn size="x-small" :disabled="none" @click="scale(1.1)">110%</v-btn>
+      <v-btn
+        size="x-small"
+        :disabled="notes.length < 2"
+        v-hint="'Half of the way to their middle'"
+        @click="tidy.change('the touch', evenTouch(notes, shown, 0.5))"
+        >Even</v-btn
+      >
+    </div>
+    <div class="label">Notes</div>
+    <div class="choices">
+      <v-btn
+        size="x-small"
+        :disabled="none"
+        v-hint="'Out of the line; what was played is kept (Delete)'"
+        @click="tidy.remove()"
+        >Delete</v-btn
+      >
+      <v-btn size="x-small" :disabled="none" v-hint="'There, and not heard (0)'" @click="tidy.silence()">Silence</v-btn>
+      <v-btn size="x-small" :disabled="none" v-hint="'Ctrl C'" @click="tidy.copy()">Copy</v-btn>
+      <v-btn size="x-small" :disabled="none" v-hint="'Ctrl X'" @click="tidy.cut()">Cut</v-btn>
+      <v-btn
+        size="x-small"
+        :disabled="tidy.clipboard.length === 0"
+        v-hint="'At the playhead (Ctrl V)'"
+        @click="tidy.paste(Math.round(roll.playhead))"
+        >Paste</v-btn
+      >
+      <v-btn size="x-small" :disabled="none" v-hint="'Again behind itself (Ctrl D)'" @click="tidy.repeat()"
+        >Repeat</v-btn
+      >
+    </div>
+    <div class="line">
+      <v-menu>
+        <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Give back as played</v-btn></template>
+        <v-card role="dialog" aria-label="Give back as played"
+          ><v-list density="compact">
+            <v-list-item
+              v-for="b in BACK"
+              :key="b.title"
+              :title="b.title"
+              :subtitle="none ? 'of the stretch' : 'of what is chosen'"
+              @click="tidy.back(b.kinds, stretch)"
+            />
+            <v-list-item
+              title="The whole part"
+              subtitle="every change by hand in its takes"
+              @click="tidy.takesBack()"
+            /> </v-list
+        ></v-card>
+      </v-menu>
+      <v-btn
+        size="small"
+        :disabled="held === 0"
+        v-hint="'A treatment moves them again from where they are'"
+        @click="tidy.release()"
+        >Let go</v-btn
+      >
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.panel {
+  padding: 10px 12px;
+  display: grid;
+  gap: 6px;
+}
+p {
+  margin: 0;
+  font-size: 12.5px;
+}
+.line {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.line .small-select {
+  flex: 1;
+}
+.figures-grid {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 10px;
+}
+label {
+  display: grid;
+  grid-template-columns: 48px 1fr;
+  align-items: center;
+  gap: 4px;
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.choices {
+  gap: 4px;
+}
+</style>

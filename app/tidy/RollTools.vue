@@ -1,0 +1,189 @@
+<script setup lang="ts">
+import { mdiMagnifyMinusOutline, mdiMagnifyPlusOutline, mdiFitToPageOutline } from '@mdi/js';
+import { computed } from 'vue';
+import { PEDAL, SHAPES } from '~~/core/editing/lanes';
+import type { Lane } from '~~/core/performance/controls';
+import { laneWords } from '~~/core/recording/brief';
+import { GRIDS, gridWords } from '~~/core/timing/grid';
+import { atHand } from '~~/core/document/part';
+import { vHint } from '~/controls/hint';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useRollView } from './rollView';
+import { TOOLS, useTidy, type Snap, type Tool } from './tidy';
+import type { LaneTool } from './useRollPointer';
+
+/** What the pointer does, where notes snap, what is shown. */
+const laneTool = defineModel<LaneTool>('laneTool', { required: true });
+const beneath = defineModel<string>('beneath', { required: true });
+const shows = defineModel<string>('shows', { required: true });
+const list = defineModel<boolean>('list', { required: true });
+const asked = defineModel<readonly Lane[]>('asked', { required: true });
+const props = defineProps<{
+  lanes: readonly Lane[];
+  /** Whether a lane that is no pedal is shown: only then its ways of drawing are. */
+  draws: boolean;
+}>();
+const emit = defineEmits<{ bars: []; lane: [act: string, lane: Lane] }>();
+const tidy = useTidy();
+const view = useRollView();
+const reading = useReading();
+const song = useSong();
+const ZOOM = 0.6;
+
+const TOOL_WORDS: Readonly<Record<Tool, readonly [string, string]>> = {
+  point: ['Point', 'Choose, move, lengthen; draw a frame round several'],
+  draw: ['Draw', 'Notes where there are none'],
+  cut: ['Cut', 'Notes in two'],
+};
+const snaps = computed(() => [
+  { value: 'bar', title: 'Snap to bars' },
+  { value: 'beat', title: 'Snap to beats' },
+  ...GRIDS.filter((g) => !g.includes('quintuplet')).map((g) => ({
+    value: g as string,
+    title: `Snap to ${gridWords(g)}`,
+  })),
+  { value: 'tick', title: 'Snap to ticks' },
+  { value: 'free', title: 'No snapping' },
+]);
+const snap = computed({
+  get: () => (tidy.snap === 'grid' ? tidy.grid : tidy.snap),
+  set: (value: string) => {
+    const grid = GRIDS.find((g) => g === value);
+    if (grid) [tidy.snap, tidy.grid] = ['grid', grid];
+    else tidy.snap = value as Snap;
+  },
+});
+const takes = computed(() => reading.shown?.takes ?? []);
+const showable = computed(() => [
+  { value: '', title: 'The line' },
+  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number}${t.name ? `, ${t.name}` : ''}` })),
+]);
+const beneaths = computed(() => [
+  { value: '', title: 'Nothing beneath' },
+  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} beneath` })),
+  ...atHand(song.document!.parts)
+    .filter((p) => p.id !== reading.shown?.id)
+    .map((p) => ({ value: `part ${p.id}`, title: `${p.name} beneath` })),
+]);
+const ways = [
+  { value: 'free' as const, title: 'Freehand' },
+  ...SHAPES.map((value) => ({
+    value,
+    title: { line: 'A line', 'slow start': 'Slow start', 'slow end': 'Slow end', both: 'Slow both' }[value],
+  })),
+];
+const MORE: readonly Lane[] = [
+  PEDAL,
+  'bend',
+  'control 1',
+  'control 11',
+  'pressure',
+  'control 7',
+  'control 66',
+  'control 67',
+];
+const others = computed(() => MORE.filter((l) => !props.lanes.includes(l)));
+const ACTS = [
+  'Clear',
+  'A quarter less',
+  'A quarter more',
+  'Copy',
+  'Paste at the playhead',
+  'Give back as played',
+  'Record over it',
+];
+</script>
+
+<template>
+  <div class="tools">
+    <ChoiceGroup label="What the pointer does">
+      <Choice v-for="t in TOOLS" :key="t" :on="tidy.tool === t" v-hint="TOOL_WORDS[t][1]" @click="tidy.tool = t">{{
+        TOOL_WORDS[t][0]
+      }}</Choice>
+    </ChoiceGroup>
+    <SmallSelect v-model="snap" :items="snaps" label="Where notes snap" />
+    <v-btn
+      size="x-small"
+      variant="text"
+      :icon="mdiMagnifyMinusOutline"
+      aria-label="Further"
+      v-hint="'Further (<)'"
+      @click="view.zoom(1 / ZOOM)"
+    />
+    <v-btn
+      size="x-small"
+      variant="text"
+      :icon="mdiMagnifyPlusOutline"
+      aria-label="Nearer"
+      v-hint="'Nearer (>); a wheel with Ctrl'"
+      @click="view.zoom(ZOOM)"
+    />
+    <v-btn
+      size="x-small"
+      variant="text"
+      :icon="mdiFitToPageOutline"
+      aria-label="To what is chosen"
+      v-hint="'To what is chosen, or to everything (*)'"
+      @click="view.showNotes(tidy.selection)"
+    />
+    <Choice
+      :on="view.follows"
+      v-hint="'The roll turns its page with the playhead'"
+      @click="view.follows = !view.follows"
+      >Follow</Choice
+    >
+    <span class="space" />
+    <v-menu :close-on-content-click="false">
+      <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Controllers</v-btn></template>
+      <v-card role="dialog" aria-label="Controllers" class="menu">
+        <SmallSelect v-if="draws" v-model="laneTool" :items="ways" label="How they are drawn" />
+        <div v-for="lane in lanes" :key="lane" class="lane">
+          <b>{{ laneWords(lane) }}</b>
+          <div class="choices">
+            <v-btn v-for="a in ACTS" :key="a" size="x-small" @click="emit('lane', a, lane)">{{ a }}</v-btn>
+          </div>
+        </div>
+        <div class="choices">
+          <v-btn v-for="lane in others" :key="lane" size="x-small" @click="asked = [...asked, lane]"
+            >Show {{ laneWords(lane) }}</v-btn
+          >
+        </div>
+        <p class="quiet">These are done in the stretch. Drawing is done on the roll, under the notes.</p>
+      </v-card>
+    </v-menu>
+    <SmallSelect v-model="shows" :items="showable" label="What is shown" />
+    <SmallSelect v-model="beneath" :items="beneaths" label="In pencil beneath" />
+    <v-btn size="small" :disabled="!reading.shown?.comp.length" @click="emit('bars')">Bars</v-btn>
+    <Choice :on="list" @click="list = !list">List</Choice>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 5px;
+  align-items: center;
+}
+.tools > .small-select {
+  flex: 0 0 118px;
+}
+.space {
+  flex: 1;
+}
+.menu {
+  padding: 12px;
+  display: grid;
+  gap: 10px;
+  max-width: 380px;
+}
+.lane {
+  display: grid;
+  gap: 4px;
+}
+.menu p {
+  margin: 0;
+  font-size: 12.5px;
+}
+</style>

@@ -1,0 +1,88 @@
+import type { Lane } from '~~/core/performance/controls';
+import type { TreatedNote } from '~~/core/timing/treatment';
+import type { TickRange, Ticks } from '~~/core/time/units';
+import type { KeyRange } from '~/chart/chartDrawing';
+
+/** The piano's keys at the side. */
+export const LEFT = 58;
+export const RIGHT = 8;
+/** The bar numbers. */
+export const TOP = 26;
+const TOUCH = 56;
+const LANE = 46;
+const PEDAL_LANE = 26;
+const BELOW = 6;
+/** So near to its end a note is taken hold of by it. */
+const END_GRIP = 6;
+
+/** Where things lie on the roll, in CSS pixels. */
+export interface RollFrame {
+  readonly width: number;
+  readonly height: number;
+  readonly view: TickRange;
+  readonly keys: KeyRange;
+  /** Controllers that are shown under the notes, the first one uppermost. */
+  readonly lanes: readonly Lane[];
+}
+export interface Band {
+  readonly top: number;
+  readonly height: number;
+}
+
+const laneHeight = (lane: Lane): number => (lane === 'control 64' ? PEDAL_LANE : LANE);
+const below = ({ lanes }: RollFrame): number =>
+  TOUCH + BELOW + lanes.reduce((sum, lane) => sum + laneHeight(lane) + BELOW, 0);
+export const noteBottom = (frame: RollFrame): number => frame.height - below(frame) - 4;
+export const touchBand = (frame: RollFrame): Band => ({ top: noteBottom(frame) + BELOW, height: TOUCH });
+export function laneBand(frame: RollFrame, lane: Lane): Band {
+  let top = noteBottom(frame) + BELOW + TOUCH + BELOW;
+  for (const other of frame.lanes) {
+    if (other === lane) break;
+    top += laneHeight(other) + BELOW;
+  }
+  return { top, height: laneHeight(lane) };
+}
+
+export const rollX = ({ width, view }: RollFrame, tick: Ticks): number =>
+  LEFT + ((tick - view.from) / (view.to - view.from)) * (width - LEFT - RIGHT);
+export const tickOfX = ({ width, view }: RollFrame, x: number): Ticks =>
+  view.from + ((x - LEFT) / (width - LEFT - RIGHT)) * (view.to - view.from);
+export const keyHeight = (frame: RollFrame): number =>
+  (noteBottom(frame) - TOP) / (frame.keys.high - frame.keys.low + 1);
+export const keyY = (frame: RollFrame, key: number): number => TOP + (frame.keys.high - key) * keyHeight(frame);
+export const keyOfY = (frame: RollFrame, y: number): number =>
+  Math.max(0, Math.min(127, frame.keys.high - Math.floor((y - TOP) / keyHeight(frame))));
+
+/** Where on the roll a point is. */
+export type Place = 'keys' | 'ruler' | 'notes' | 'touch' | { readonly lane: Lane } | 'nowhere';
+export function placeAt(frame: RollFrame, x: number, y: number): Place {
+  if (y < TOP) return x >= LEFT ? 'ruler' : 'nowhere';
+  if (y < noteBottom(frame)) return x < LEFT ? 'keys' : 'notes';
+  const isIn = ({ top, height }: Band) => y >= top && y < top + height;
+  if (x < LEFT) return 'nowhere';
+  if (isIn(touchBand(frame))) return 'touch';
+  const lane = frame.lanes.find((l) => isIn(laneBand(frame, l)));
+  return lane ? { lane } : 'nowhere';
+}
+
+/** How far a note may lie before the view and still reach into it is not known: those that begin in it come first. */
+export function noteAt(
+  frame: RollFrame,
+  notes: readonly TreatedNote[],
+  x: number,
+  y: number,
+): { readonly note: TreatedNote; readonly grip: 'start' | 'end' | 'whole' } | null {
+  const key = keyOfY(frame, y);
+  const slack = 3;
+  for (let i = notes.length - 1; i >= 0; i -= 1) {
+    const note = notes[i]!;
+    if (note.key !== key) continue;
+    const [from, to] = [rollX(frame, note.start), Math.max(rollX(frame, note.end), rollX(frame, note.start) + 5)];
+    if (x < from - slack || x > to + slack) continue;
+    const wide = to - from > 3 * END_GRIP;
+    if (x > to - END_GRIP && (wide || x > to)) return { note, grip: 'end' };
+    if (x < from + END_GRIP && wide) return { note, grip: 'start' };
+    return { note, grip: 'whole' };
+  }
+  return null;
+}

@@ -1,0 +1,240 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { addNotes, giveBack, letGo, moveNotes, removeNotes, silenceNotes, type TakeEdits } from '~~/core/editing/notes';
+import { pasteNotes } from '~~/core/editing/stretches';
+import { shownOf } from '~~/core/editing/shown';
+import { countsIn, drawnIn, handWords } from '~~/core/editing/words';
+import { auditioned } from '~~/core/picking/audition';
+import { barAt, barStart, meterAt } from '~~/core/time/meter';
+import type { TickRange, Ticks } from '~~/core/time/units';
+import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
+import type { Treatment, TreatedNote } from '~~/core/timing/treatment';
+import type { EditKind } from '~~/core/takes/edits';
+import { useNotices } from '~/notices/notices';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useSound } from '~/sound/sound';
+import { useRoll } from '~/transport/roll';
+
+export const SNAPS = ['bar', 'beat', 'grid', 'tick', 'free'] as const;
+export type Snap = (typeof SNAPS)[number];
+export const TOOLS = ['point', 'draw', 'cut'] as const;
+export type Tool = (typeof TOOLS)[number];
+
+const newId = (): string => crypto.randomUUID();
+const many = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+
+/** What the hand works on: the shown part's notes, which of them are chosen, and what is done to them. */
+export const useTidy = defineStore('tidy', () => {
+  const song = useSong();
+  const reading = useReading();
+  const layers = useLayers();
+  const notices = useNotices();
+  const roll = useRoll();
+  const sound = useSound();
+
+  /** The part; while two takes are compared, with the one of them in place of its line. */
+  const part = computed(() => {
+    const p = reading.shown;
+    const asked = reading.compared;
+    if (!p || asked?.part !== p.id) return p;
+    return auditioned(p, { takeId: asked.take, stretch: null });
+  });
+  const isCompared = computed(() => part.value !== undefined && part.value !== reading.shown);
+  /** Treatments that are being set, in place of the part's own. */
+  const trying = shallowRef<readonly Treatment[] | null>(null);
+  const treatments = computed(() => (isCompared.value ? [] : (trying.value ?? part.value?.treatments ?? [])));
+  const shown = computed(() =>
+    part.value ? shownOf(part.value, reading.reader, reading.maps!.meter, treatments.value) : null,
+  );
+  const notes = computed((): readonly TreatedNote[] => shown.value?.line.notes ?? []);
+  /** With those that are silent, in time order. */
+  const all = computed((): readonly TreatedNote[] => {
+    const silent = shown.value?.silent ?? [];
+    return silent.length > 0
+      ? [...notes.value, ...silent].sort((a, b) => a.start - b.start || a.key - b.key)
+      : notes.value;
+  });
+
+  const chosen = shallowRef<ReadonlySet<string>>(new Set());
+  const cursor = ref<string | null>(null);
+  const selection = computed(() => (chosen.value.size ? all.value.filter((n) => chosen.value.has(n.id)) : []));
+  const atCursor = computed(() => all.value.find((n) => n.id === cursor.value) ?? null);
+  function choose(these: Iterable<Pick<TreatedNote, 'id'>>, way: 'only' | 'more' | 'less' = 'only'): void {
+    const ids = [...these].map((n) => n.id);
+    const set = new Set(way === 'only' ? [] : chosen.value);
+    for (const id of ids)
+      if (way === 'less') set.delete(id);
+      else set.add(id);
+    chosen.value = set;
+    if (way !== 'less' && ids.length > 0) cursor.value = ids.at(-1)!;
+  }
+  watch(
+    () => part.value?.id,
+    () => choose([]),
+  );
+
+  const snap = ref<Snap>('grid');
+  const grid = ref<Grid>('16 straight');
+  const tool = ref<Tool>('point');
+  /** How far one step of a nudge goes. */
+  const step = computed((): Ticks => {
+    const { meter } = reading.maps!;
+    const at = meterAt(meter, roll.playhead);
+    return { bar: at.ticksPerBar, beat: at.ticksPerBeat, grid: gridStep(grid.value), tick: 1, free: 1 }[snap.value];
+  });
+  /** The place that a place snaps to. */
+  function snapped(at: Ticks): Ticks {
+    const { meter } = reading.maps!;
+    if (snap.value === 'free' || snap.value === 'tick') return Math.round(at);
+    if (snap.value === 'grid') return Math.round(nearestGridPoint(grid.value, meter, at));
+    const bar = barAt(meter, at);
+    const start = barStart(meter, bar);
+    const size = snap.value === 'bar' ? barStart(meter, bar + 1) - start : meterAt(meter, at).ticksPerBeat;
+    return start + Math.round((at - start) / size) * size;
+  }
+
+  /** Makes a change by hand: one step of undo. @returns whether there was anything to change */
+  function change(what: string, takes: readonly TakeEdits[]): boolean {
+    if (!part.value || takes.length === 0) return false;
+    const merged = new Map<string, TakeEdits['edits'][number][]>();
+    for (const { take, edits } of takes) merged.set(take, [...(merged.get(take) ?? []), ...edits]);
+    song.run({
+      ...{ type: 'edit takes', part: part.value.id, what },
+      takes: [...merged].map(([take, edits]) => ({ take, edits })),
+    });
+    return true;
+  }
+
+  function move(these: readonly TreatedNote[], by: Ticks, keys: number): void {
+    if (!shown.value || (by === 0 && keys === 0) || these.length === 0) return;
+    const moved = moveNotes(these, shown.value, by, keys, newId);
+    if (!change(`moving ${many(these.length, 'note')}`, moved.takes)) return;
+    if (moved.renamed.size > 0) chosen.value = new Set([...chosen.value].map((id) => moved.renamed.get(id) ?? id));
+    if (moved.lost > 0)
+      notices.say(`${many(moved.lost, 'note')} now lie where no take is picked, and are not heard there.`, 'plain');
+  }
+  function remove(these: readonly TreatedNote[] = selection.value): void {
+    if (!shown.value || these.length === 0) return;
+    change(`deleting ${many(these.length, 'note')}`, removeNotes(these, shown.value));
+    choose([]);
+  }
+  /** Silent where one of them is heard; heard where all are silent. */
+  function silence(these: readonly TreatedNote[] = selection.value): void {
+    if (!shown.value || these.length === 0) return;
+    const silent = new Set(shown.value.silent.map((n) => n.id));
+    const on = these.some((n) => !silent.has(n.id));
+    change(`${on ? 'silencing' : 'sounding'} ${many(these.length, 'note')}`, silenceNotes(these, shown.value, on));
+  }
+  function release(these: readonly TreatedNote[] = selection.value): void {
+    if (shown.value) change(`letting go of ${many(these.length, 'note')}`, letGo(these, shown.value));
+  }
+  /** As played, by kind; with nothing chosen, everything that is shown, and what is gone in the range. */
+  function back(kinds: readonly EditKind[], range: TickRange): void {
+    const view = shown.value;
+    if (!view) return;
+    const inside = (n: { readonly start: Ticks }) => n.start >= range.from && n.start < range.to;
+    const these = chosen.value.size > 0 ? selection.value : all.value.filter(inside);
+    const gone = kinds.includes('heard') && chosen.value.size === 0 ? view.removed.filter(inside) : [];
+    const changed = these.filter(
+      (n) =>
+        n.made ||
+        n.fixed ||
+        n.played.key !== n.key ||
+        n.played.velocity !== n.velocity ||
+        n.played.release !== n.release ||
+        view.silent.includes(n),
+    );
+    if (!change('giving notes back as they were played', giveBack([...changed, ...gone], view, kinds)))
+      notices.say('Nothing there was changed by hand.', 'plain');
+  }
+  function takesBack(): void {
+    const p = reading.shown;
+    const takes = p?.takes.filter((t) => t.edits.length > 0).map((t) => t.id) ?? [];
+    if (p && takes.length > 0) song.run({ type: 'give takes back', part: p.id, takes });
+    else notices.say('Nothing of this part was changed by hand.', 'plain');
+  }
+  /** A new note in the take that is heard there. */
+  function draw(note: { start: Ticks; end: Ticks; key: number; velocity: number }): void {
+    const take = shown.value?.heardAt(note.start);
+    if (!take) {
+      notices.say('No take is picked there, so there is none to add a note to. Pick one on Pick first.', 'plain');
+      return;
+    }
+    const id = newId();
+    change('adding a note', addNotes(take, id, [{ ...note, release: 64 }]));
+    choose([{ id: `${id}:0` }]);
+  }
+
+  const clipboard = shallowRef<readonly TreatedNote[]>([]);
+  function copy(): void {
+    if (selection.value.length === 0) return;
+    clipboard.value = selection.value;
+    notices.say(`${many(selection.value.length, 'note')} copied.`, 'plain');
+  }
+  function cut(): void {
+    const these = selection.value;
+    if (these.length === 0) return;
+    clipboard.value = these;
+    remove(these);
+  }
+  /** Pastes what was copied, its first note at a place; again behind itself so many times. */
+  function paste(at: Ticks, times = 1): void {
+    const p = part.value;
+    const copied = clipboard.value;
+    if (!p || !song.document || copied.length === 0) return;
+    const first = Math.min(...copied.map((n) => n.start));
+    const span = Math.max(...copied.map((n) => n.end)) - first;
+    const turn = Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value);
+    const placed = Array.from({ length: times }, (_, i) =>
+      copied.map((n) => ({
+        ...n,
+        id: `${i} ${n.id}`,
+        fixed: 'both' as const,
+        start: n.start + at - first + i * turn,
+        end: n.end + at - first + i * turn,
+      })),
+    ).flat();
+    const startedAt = new Date().toISOString();
+    const made = pasteNotes(placed, p, song.document, reading.maps!, { newId, at: startedAt });
+    layers.store(made.layers.map((layer) => ({ layer, mode: 'merge' })));
+    song.run({
+      ...{ type: 'paste notes', part: p.id, what: `pasting ${many(placed.length, 'note')}`, at: startedAt, takes: [] },
+      layers: made.layers.map((l, i) => ({ header: l.header, range: made.ranges[i]! })),
+      edits: [...made.edits],
+    });
+    choose(
+      made.layers.flatMap((l) =>
+        l.events.filter((e) => e.message.type === 'noteOn').map((_, i) => ({ id: `${l.header.id}:${i}` })),
+      ),
+    );
+  }
+  /** What is chosen again behind itself. */
+  function repeat(times = 1): void {
+    const these = selection.value;
+    if (these.length === 0) return;
+    clipboard.value = these;
+    const first = Math.min(...these.map((n) => n.start));
+    const span = Math.max(...these.map((n) => n.end)) - first;
+    paste(first + Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value), times);
+  }
+
+  const strike = (note: Pick<TreatedNote, 'key' | 'velocity'>): void => {
+    if (part.value) void sound.strike(part.value.id, note.key, note.velocity);
+  };
+
+  /** What was changed by hand in a range, in words. */
+  const wordsIn = (range: TickRange): string =>
+    shown.value && part.value
+      ? handWords(countsIn(shown.value, range), drawnIn(part.value, range), reading.maps!.meter)
+      : '';
+
+  return {
+    ...{ part, isCompared, trying, treatments, shown, notes, all },
+    ...{ chosen, cursor, selection, atCursor, choose },
+    ...{ snap, grid, tool, step, snapped },
+    ...{ change, move, remove, silence, release, back, takesBack, draw, strike, wordsIn },
+    ...{ clipboard, copy, cut, paste, repeat },
+  };
+});

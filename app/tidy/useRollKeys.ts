@@ -1,0 +1,116 @@
+import { computed, ref } from 'vue';
+import { lengthenNotes, touchNotes } from '~~/core/editing/notes';
+import { neighbour } from '~~/core/editing/select';
+import { lengthWords, placeWords } from '~~/core/editing/rows';
+import { keyName } from '~~/core/performance/messages';
+import { useReading } from '~/song/reading';
+import { useRoll } from '~/transport/roll';
+import { useRollView } from './rollView';
+import { useTidy } from './tidy';
+
+/** How much touch one key press adds. */
+const TOUCH_STEP = 5;
+const ZOOM = 0.7;
+
+/**
+ * The roll without a pointer: arrows walk the notes, with Shift they choose on the way, with Ctrl they move what is
+ * chosen.
+ */
+export function useRollKeys(changeBar: (to: 'gone') => boolean, keysInSight: () => { low: number; high: number }) {
+  const tidy = useTidy();
+  const reading = useReading();
+  const roll = useRoll();
+  const view = useRollView();
+  /** What a screen reader says when the cursor or the selection has moved. */
+  const spoken = ref('');
+
+  const described = computed(() => {
+    const note = tidy.atCursor;
+    if (!note || !reading.maps) return '';
+    const silent = tidy.shown?.silent.includes(note) ? ', silent' : '';
+    const hand = note.fixed || note.made ? ', by hand' : '';
+    const others = tidy.chosen.size > 1 ? `; ${tidy.chosen.size} chosen` : '';
+    return (
+      `${keyName(note.key)}, ${placeWords(note.start, 'bars', reading.maps)}, touch ${note.velocity}, ` +
+      `${lengthWords(note, 'bars', reading.maps)} ticks long${silent}${hand}${others}`
+    );
+  });
+
+  function walk(way: 'next' | 'before' | 'above' | 'below', more: boolean): void {
+    const from = tidy.atCursor;
+    const first = tidy.all.find((n) => n.start >= view.range.from) ?? tidy.all[0];
+    const to = from ? neighbour(tidy.all, from, way) : first;
+    if (!to) return;
+    tidy.choose([to], more ? 'more' : 'only');
+    view.turnTo(to.start);
+    tidy.strike(to);
+    spoken.value = described.value;
+  }
+  function touch(by: number): void {
+    if (tidy.shown) tidy.change('the touch', touchNotes(tidy.selection, tidy.shown, { by }));
+  }
+  function length(by: number): void {
+    if (tidy.shown) tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown, { by }));
+  }
+  const nudge = (by: number, keys: number): void => {
+    tidy.move(tidy.selection, by, keys);
+    spoken.value = described.value;
+  };
+
+  const PLAIN: Readonly<Record<string, (shift: boolean) => void>> = {
+    ArrowLeft: (shift) => walk('before', shift),
+    ArrowRight: (shift) => walk('next', shift),
+    ArrowUp: (shift) => walk('above', shift),
+    ArrowDown: (shift) => walk('below', shift),
+    Home: () => {
+      if (tidy.all[0]) tidy.choose([tidy.all[0]]);
+    },
+    End: () => {
+      if (tidy.all.length > 0) tidy.choose([tidy.all.at(-1)!]);
+    },
+    PageUp: () => view.scroll(view.range.from - view.range.to),
+    PageDown: () => view.scroll(view.range.to - view.range.from),
+    Delete: () => {
+      if (!changeBar('gone')) tidy.remove();
+    },
+    Backspace: () => {
+      if (!changeBar('gone')) tidy.remove();
+    },
+    Escape: () => tidy.choose([]),
+    '[': () => length(-tidy.step),
+    ']': () => length(tidy.step),
+    '-': () => touch(-TOUCH_STEP),
+    '+': () => touch(TOUCH_STEP),
+    '=': () => touch(TOUCH_STEP),
+    '0': () => tidy.silence(),
+    '<': () => view.zoom(1 / ZOOM),
+    '>': () => view.zoom(ZOOM),
+    '{': () => view.zoomKeys(1 / ZOOM, keysInSight()),
+    '}': () => view.zoomKeys(ZOOM, keysInSight()),
+    '*': () => view.showNotes(tidy.selection),
+  };
+  const WITH_CONTROL: Readonly<Record<string, (shift: boolean) => void>> = {
+    ArrowLeft: (shift) => nudge(shift ? -1 : -tidy.step, 0),
+    ArrowRight: (shift) => nudge(shift ? 1 : tidy.step, 0),
+    ArrowUp: (shift) => nudge(0, shift ? 12 : 1),
+    ArrowDown: (shift) => nudge(0, shift ? -12 : -1),
+    a: () => tidy.choose(tidy.all),
+    c: () => tidy.copy(),
+    x: () => tidy.cut(),
+    v: () => tidy.paste(Math.round(roll.playhead)),
+    d: () => tidy.repeat(),
+  };
+
+  function down(event: KeyboardEvent): void {
+    if (event.altKey) return;
+    const control = event.ctrlKey || event.metaKey;
+    const key = control && event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    const act = (control ? WITH_CONTROL : PLAIN)[key];
+    if (!act) return;
+    event.preventDefault();
+    event.stopPropagation();
+    act(event.shiftKey);
+  }
+
+  return { down, spoken, described };
+}
