@@ -12,6 +12,7 @@ import { passFigures } from './passes';
 import { pickingFigures } from './picking';
 import { timeStretchFigures } from './timestretch';
 import { strikeFigures } from './strikes';
+import { tidyFigures } from './tidying';
 import { timeFigures } from './time';
 import { yearsFigures } from './years';
 
@@ -24,6 +25,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   passes: passFigures,
   pick: pickingFigures,
   lanes: laneFigures,
+  tidy: tidyFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
   bounce: bounceFigures,

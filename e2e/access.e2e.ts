@@ -230,6 +230,15 @@ describe('people and programs that read the page', () => {
       ['hands-free', tab('Hands-free')],
       ['Tidy', (page) => page.keyboard.press('5')],
       ['a treatment', button('Treat this stretch')],
+      ['changes by hand', tab('By hand')],
+      ['ways to choose', button('Choose')],
+      ['closed', close],
+      ['the controllers', button('Controllers')],
+      ['closed', close],
+      ['the list', button('List')],
+      ['quick mends', tab('Quick mends')],
+      ['bars', button('Bars')],
+      ['closed', close],
       ['Hand over', (page) => page.keyboard.press('6')],
     ]);
     await opened.context.close();

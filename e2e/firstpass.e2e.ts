@@ -1,7 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { readMidiFile } from '../core/files/smf';
+import { saveMidi } from './played';
 import { openTimed } from './clock/time';
 import { footplate, open, settled } from './browser';
 import { readSong, startServer, until } from './server';
@@ -10,14 +9,6 @@ import { trial } from './trial';
 const on = trial(true);
 
 const level = async (page: Page) => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));
-const save = async (page: Page, name: string) => {
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name }).click()]);
-  return {
-    name: download.suggestedFilename(),
-    song: readMidiFile(Uint8Array.from(readFileSync(await download.path()))),
-  };
-};
-
 describe('a first pass', () => {
   it('goes from the demo song to a MIDI file that lines up, and is there the next day', async () => {
     const { page, context, outside, errors, time } = await openTimed(on.browser, on.server.address, '/');
@@ -73,7 +64,7 @@ describe('a first pass', () => {
     await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest as played/).waitFor();
 
     await page.keyboard.press('6');
-    const part = await save(page, 'Save Electric piano');
+    const part = await saveMidi(page, 'Save Electric piano');
     expect(part.name).toBe('The Orchard Gate - Electric piano.mid');
     expect(part.song).toMatchObject({
       title: 'The Orchard Gate',
@@ -85,7 +76,7 @@ describe('a first pass', () => {
     const ending = part.song.tracks[0]!.events.filter((e) => e.message.type === 'noteOn' && e.at >= 40 * 3840);
     expect(ending.map((e) => e.message.type === 'noteOn' && e.message.key)).toEqual([60, 64, 67, 65]);
     expect(ending.map((e) => e.at - 40 * 3840)).toEqual([0, 960, 1920, 2880]);
-    const all = await save(page, 'Save all');
+    const all = await saveMidi(page, 'Save all');
     expect(all.song.tracks.map((t) => t.name)).toEqual(['Electric piano', 'Tonewheel organ']);
 
     expect(outside).toEqual([]);

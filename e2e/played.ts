@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
 import { newSong, type SongDocument } from '../core/document/document';
 import { newTake } from '../core/document/take';
@@ -6,6 +7,7 @@ import { readPart, takeReader } from '../core/song/reading';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { addSong, fourFour, post, put, readSong, until } from './server';
+import { readMidiFile, type MidiSong } from '../core/files/smf';
 import type { OpenedSong } from './types';
 
 /** Quarter notes of one key that are there before a pass. */
@@ -113,4 +115,13 @@ export async function chooseBars(page: Page, first: number, last: number): Promi
     await page.getByRole('textbox', { name: label }).fill(String(value));
     await page.getByRole('textbox', { name: label }).press('Tab');
   }
+}
+
+/** Presses a button that saves a MIDI file, and reads the file. */
+export async function saveMidi(page: Page, name: string): Promise<{ readonly name: string; readonly song: MidiSong }> {
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name }).click()]);
+  return {
+    name: download.suggestedFilename(),
+    song: readMidiFile(Uint8Array.from(readFileSync(await download.path()))),
+  };
 }

@@ -92,7 +92,9 @@ function go(): void {
         <SmallSelect v-model="into" :items="targets" label="To part" />
       </template>
     </div>
-    <p role="status" :class="trouble ? 'trouble' : ''">{{ trouble || sentence }}</p>
+    <p role="status" :class="trouble ? 'trouble' : ''">
+      {{ trouble || sentence[0]?.toUpperCase() + sentence.slice(1) }}
+    </p>
     <p class="quiet">
       What is copied becomes a take of its own, picked there. What is heard there now stays as a take, and Undo brings
       it back.

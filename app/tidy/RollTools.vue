@@ -36,15 +36,16 @@ const TOOL_WORDS: Readonly<Record<Tool, readonly [string, string]>> = {
   draw: ['Draw', 'Notes where there are none'],
   cut: ['Cut', 'Notes in two'],
 };
+const capital = (words: string): string => words[0]!.toUpperCase() + words.slice(1);
 const snaps = computed(() => [
-  { value: 'bar', title: 'Snap to bars' },
-  { value: 'beat', title: 'Snap to beats' },
+  { value: 'bar', title: 'Bars' },
+  { value: 'beat', title: 'Beats' },
   ...GRIDS.filter((g) => !g.includes('quintuplet')).map((g) => ({
     value: g as string,
-    title: `Snap to ${gridWords(g)}`,
+    title: capital(gridWords(g)),
   })),
-  { value: 'tick', title: 'Snap to ticks' },
-  { value: 'free', title: 'No snapping' },
+  { value: 'tick', title: 'Ticks' },
+  { value: 'free', title: 'Anywhere' },
 ]);
 const snap = computed({
   get: () => (tidy.snap === 'grid' ? tidy.grid : tidy.snap),
@@ -60,11 +61,11 @@ const showable = computed(() => [
   ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number}${t.name ? `, ${t.name}` : ''}` })),
 ]);
 const beneaths = computed(() => [
-  { value: '', title: 'Nothing beneath' },
-  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} beneath` })),
+  { value: '', title: 'No pencil' },
+  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} in pencil` })),
   ...atHand(song.document!.parts)
     .filter((p) => p.id !== reading.shown?.id)
-    .map((p) => ({ value: `part ${p.id}`, title: `${p.name} beneath` })),
+    .map((p) => ({ value: `part ${p.id}`, title: `${p.name} in pencil` })),
 ]);
 const ways = [
   { value: 'free' as const, title: 'Freehand' },
@@ -104,7 +105,8 @@ const ACTS = [
     </ChoiceGroup>
     <SmallSelect v-model="snap" :items="snaps" label="Where notes snap" />
     <v-btn
-      size="x-small"
+      size="small"
+      density="compact"
       variant="text"
       :icon="mdiMagnifyMinusOutline"
       aria-label="Further"
@@ -112,7 +114,8 @@ const ACTS = [
       @click="view.zoom(1 / ZOOM)"
     />
     <v-btn
-      size="x-small"
+      size="small"
+      density="compact"
       variant="text"
       :icon="mdiMagnifyPlusOutline"
       aria-label="Nearer"
@@ -120,7 +123,8 @@ const ACTS = [
       @click="view.zoom(ZOOM)"
     />
     <v-btn
-      size="x-small"
+      size="small"
+      density="compact"
       variant="text"
       :icon="mdiFitToPageOutline"
       aria-label="To what is chosen"
@@ -163,11 +167,11 @@ const ACTS = [
 .tools {
   display: flex;
   flex-wrap: wrap;
-  gap: 5px;
+  gap: 4px;
   align-items: center;
 }
 .tools > .small-select {
-  flex: 0 0 118px;
+  flex: 0 0 116px;
 }
 .space {
   flex: 1;

@@ -245,6 +245,11 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
 .brief {
   grid-column: 1 / -1;
 }
+/* Two lines, whatever they say: nothing under the hand moves when a change by hand is added to them. */
+.sentence {
+  min-height: 56px;
+  align-content: center;
+}
 .phrase {
   font: inherit;
   font-weight: 600;

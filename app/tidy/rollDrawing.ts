@@ -84,7 +84,10 @@ function drawBands(c: Context, frame: RollFrame): void {
   }
 }
 function shortName(lane: Lane): string {
-  const words = laneWords(lane);
+  if (lane === PEDAL) return 'Pedal';
+  const words = laneWords(lane)
+    .replace(/^the /, '')
+    .replace(/^pitch /, '');
   return words[0]!.toUpperCase() + words.slice(1);
 }
 

@@ -3,6 +3,7 @@ import { mapsOf } from '../document/maps';
 import { newSong } from '../document/document';
 import type { Shown } from './shown';
 import type { ControlEvent } from '../performance/controls';
+import { packPlaces } from '../takes/edits';
 import { mendsIn, takeMends } from './mends';
 
 const maps = mapsOf(newSong('x', 'p'));
@@ -35,6 +36,16 @@ describe('what may want mending', () => {
     expect(found(view)).toEqual(['doubled']);
     expect(takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), newSong('x', 'p').parts[0]!, view)).toEqual([
       { take: 't', edits: [{ op: 'remove', notes: { l: '0' } }] },
+    ]);
+  });
+
+  it('is held to the end of both where the second of two strikes goes', () => {
+    const view = shown([note(0, 0, 30, 60, 80), note(1, 30, 900, 60, 40)]);
+    expect(found(view)).toEqual(['doubled']);
+    const taken = takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), newSong('x', 'p').parts[0]!, view);
+    expect(taken).toEqual([
+      { take: 't', edits: [{ op: 'remove', notes: { l: '1' } }] },
+      { take: 't', edits: [{ op: 'pin', notes: { l: '0' }, end: 'end', places: packPlaces([900]) }] },
     ]);
   });
 

@@ -27,13 +27,15 @@ export interface Mend {
   readonly words: string;
   /** What would be done: a note goes, a note ends there, the pedal comes up there. */
   readonly does:
-    | { readonly remove: readonly string[] }
+    | { readonly remove: readonly string[]; readonly hold?: { readonly id: string; readonly to: Ticks } }
     | { readonly end: readonly string[]; readonly at: Ticks }
     | { readonly lift: Ticks };
 }
 
 /** A note shorter than this was hardly meant. */
 const SHORT: Milliseconds = 35;
+/** More of them than this, and more than one in ten, are the way the part is played. */
+const MANY_SHORT = 6;
 /** Two strikes of one key nearer than this are one. */
 const DOUBLED: Milliseconds = 50;
 /** A brushed key is as soft and as short as this at most, beside a note that is struck within this. */
@@ -46,6 +48,8 @@ const BRUSHED_SHARE = 0.62;
 const OVER_CHORD: Milliseconds = 110;
 /** Fewer strikes together than this make no chord. */
 const CHORD_NOTES = 3;
+/** The pedal may come up so long after a new chord. */
+const LATE_CHANGE: Milliseconds = 220;
 
 interface Chord {
   readonly at: Ticks;
@@ -71,6 +75,14 @@ const differ = (a: Chord, b: Chord): boolean => {
   return [...y].some((c) => !x.has(c));
 };
 
+/** Whether one chord under the pedal of the other is heard as a blur: most of it is new, and some of it rubs. */
+function clash(a: Chord, b: Chord): boolean {
+  const [x, y] = [classes(a.notes), classes(b.notes)];
+  const kept = [...y].filter((c) => x.has(c)).length;
+  const rubs = [...x].some((c) => !y.has(c) && (y.has((c + 1) % 12) || y.has((c + 11) % 12)));
+  return kept * 2 <= y.size && rubs;
+}
+
 /** What of a line may want mending in a range. Nothing is changed by looking. */
 export function mendsIn(shown: Shown, range: TickRange, { tempo, meter }: SongMaps): Mend[] {
   const notes = shown.line.notes.filter((n) => n.start >= range.from && n.start < range.to);
@@ -95,9 +107,14 @@ export function mendsIn(shown: Shown, range: TickRange, { tempo, meter }: SongMa
     const goes = before.velocity < note.velocity ? before : note;
     const apart = Math.round(near(before.start, note.start));
     const words = `${keyName(note.key)} at ${place(note.start)} is struck twice within ${apart} ms`;
-    add({ kind: 'doubled', at: note.start, notes: [goes.id], words, does: { remove: [goes.id] } });
+    const stays = goes === note ? before : note;
+    const hold = goes.end > stays.end ? { hold: { id: stays.id, to: goes.end } } : {};
+    add({ kind: 'doubled', at: note.start, notes: [goes.id], words, does: { remove: [goes.id], ...hold } });
+    taken.add(stays.id);
   }
 
+  const short = notes.filter((n) => lengthOf(tempo, n) < SHORT).length;
+  const allShort = short > MANY_SHORT && short * 10 > notes.length;
   notes.forEach((note, i) => {
     if (taken.has(note.id)) return;
     const length = lengthOf(tempo, note);
@@ -112,7 +129,7 @@ export function mendsIn(shown: Shown, range: TickRange, { tempo, meter }: SongMa
         return;
       }
     }
-    if (length < SHORT) {
+    if (length < SHORT && !allShort) {
       const words = `${keyName(note.key)} at ${place(note.start)} lasts ${Math.round(length)} ms`;
       add({ kind: 'short', at: note.start, notes: [note.id], words, does: { remove: [note.id] } });
     }
@@ -142,8 +159,9 @@ export function mendsIn(shown: Shown, range: TickRange, { tempo, meter }: SongMa
     for (const chord of inside) {
       const before = chords[chords.indexOf(chord) - 1];
       if (!before || chord.at < range.from || chord.at >= range.to || !differ(before, chord)) continue;
-      // A pedal that is changed a little late is played as it should be.
-      if (near(bar.to, chord.at) < 220 || before.at < bar.from - 3840) continue;
+      // Only what this press has caught can blur; a pedal that is changed a little late is played as it should be.
+      const caught = before.at > bar.from - CHORD || before.notes.some((n) => n.end > bar.from + CHORD);
+      if (!caught || near(bar.to, chord.at) < LATE_CHANGE || !clash(before, chord)) continue;
       const words = `the pedal stays down over the chord change at ${place(chord.at)}`;
       const ids = chord.notes.map((n) => n.id);
       mends.push({
@@ -166,7 +184,10 @@ export function takeMends(mends: readonly Mend[], part: Part, shown: Shown): Tak
   const gone = mends.flatMap(({ does }) => ('remove' in does ? found(does.remove) : []));
   edits.push(...removeNotes(gone, shown));
   const ends = new Map<string, Ticks>();
-  for (const { does } of mends) if ('end' in does) for (const id of does.end) ends.set(id, does.at);
+  for (const { does } of mends) {
+    if ('end' in does) for (const id of does.end) ends.set(id, does.at);
+    if ('hold' in does && does.hold) ends.set(does.hold.id, does.hold.to);
+  }
   edits.push(...endNotes(found([...ends.keys()]), shown, (n) => ends.get(n.id)!));
   for (const { does } of mends) {
     if (!('lift' in does)) continue;

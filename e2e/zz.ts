@@ -1,0 +1,31 @@
+import { launch, open } from './browser';
+import { startServer } from './server';
+const server = await startServer(true);
+const browser = await launch();
+try {
+  const { page, errors } = await open(browser, server.address, '/songs/orchard-gate/tidy');
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: '/tmp/t1.png' });
+  await page.getByRole('tab', { name: 'By hand' }).click();
+  const roll = page.getByRole('application', { name: /^Piano roll/ });
+  const box = (await roll.boundingBox())!;
+  await page.mouse.move(box.x + 120, box.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 300, box.y + 300, { steps: 4 });
+  await page.mouse.up();
+  await page.waitForTimeout(300);
+  await roll.focus();
+  await page.keyboard.press('Control+ArrowRight');
+  await page.waitForTimeout(600);
+  await page.getByRole('button', { name: 'List' }).click();
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: '/tmp/t2.png' });
+  await page.getByRole('button', { name: 'List' }).click();
+  await page.getByRole('tab', { name: 'Quick mends' }).click();
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: '/tmp/t3.png' });
+  await page.getByRole('button', { name: 'Bars', exact: true }).click();
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: '/tmp/t4.png' });
+  console.log(errors);
+} finally { await browser.close(); await server.end(); }
