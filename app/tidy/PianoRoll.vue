@@ -53,7 +53,7 @@ const ink = computed(() => PART_INKS[reading.shown?.ink ?? 'sea']);
 const tool = computed(() => props.laneTool);
 const pointer = useRollPointer(host, frame, tool, controls);
 const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;
-const keys = useRollKeys(pointer.changeBar, () => frame.value.keys);
+const keys = useRollKeys(pointer.removeBar, () => frame.value.keys);
 const { spoken } = keys;
 
 const [GRID, NOTES, OVER] = [0, 1, 2];
@@ -137,7 +137,6 @@ function wheel(event: WheelEvent): void {
   } else if (Math.abs(by) > 2) view.scrollKeys(-Math.sign(by) * 2, frame.value.keys);
   view.follows = false;
 }
-defineExpose({ changeBar: pointer.changeBar, bar });
 </script>
 
 <template>

@@ -89,6 +89,8 @@ const ACTS = [
   'Clear',
   'A quarter less',
   'A quarter more',
+  'Up',
+  'Down',
   'Copy',
   'Paste at the playhead',
   'Give back as played',

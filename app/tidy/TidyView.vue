@@ -7,6 +7,7 @@ import {
   giveLaneBack,
   lanesOf,
   scaleLane,
+  scaleOf,
   PEDAL,
   type Point,
 } from '~~/core/editing/lanes';
@@ -113,6 +114,9 @@ const lanes = computed((): readonly Lane[] => {
 });
 const laneTool = ref<LaneTool>('free');
 const copied = shallowRef<readonly Point[]>([]);
+/** A sixteenth of all that it can be. */
+const shift = (lane: Lane, way: 'Up' | 'Down'): number =>
+  Math.round((scaleOf(lane).most + 1) / 16) * (way === 'Up' ? 1 : -1);
 function onLane(act: string, lane: Lane): void {
   const p = tidy.part;
   const { shown } = tidy;
@@ -122,6 +126,8 @@ function onLane(act: string, lane: Lane): void {
   if (act === 'Clear') tidy.change(`clearing ${words}`, clearLane(p, lane, range));
   else if (act === 'A quarter less') tidy.change(`scaling ${words}`, scaleLane(p, lane, range, 0.75, 0));
   else if (act === 'A quarter more') tidy.change(`scaling ${words}`, scaleLane(p, lane, range, 1.25, 0));
+  else if (act === 'Up' || act === 'Down')
+    tidy.change(`moving ${words}`, scaleLane(p, lane, range, 1, shift(lane, act)));
   else if (act === 'Give back as played') tidy.change(`giving ${words} back`, giveLaneBack(p, lane, range));
   else if (act === 'Copy') {
     copied.value = cutOut(shown.line.controls, lane, range);

@@ -16,7 +16,7 @@ const ZOOM = 0.7;
  * The roll without a pointer: arrows walk the notes, with Shift they choose on the way, with Ctrl they move what is
  * chosen.
  */
-export function useRollKeys(changeBar: (to: 'gone') => boolean, keysInSight: () => { low: number; high: number }) {
+export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: number; high: number }) {
   const tidy = useTidy();
   const reading = useReading();
   const roll = useRoll();
@@ -71,10 +71,10 @@ export function useRollKeys(changeBar: (to: 'gone') => boolean, keysInSight: () 
     PageUp: () => view.scroll(view.range.from - view.range.to),
     PageDown: () => view.scroll(view.range.to - view.range.from),
     Delete: () => {
-      if (!changeBar('gone')) tidy.remove();
+      if (!removeBar()) tidy.remove();
     },
     Backspace: () => {
-      if (!changeBar('gone')) tidy.remove();
+      if (!removeBar()) tidy.remove();
     },
     Escape: () => tidy.choose([]),
     '[': () => length(-tidy.step),

@@ -327,13 +327,12 @@ export function useRollPointer(
     const found = placeAt(frame.value, x, y) === 'notes' ? noteAt(frame.value, tidy.all, x, y) : null;
     if (found) tidy.choose(chordOf(tidy.all, found.note));
   }
-  /** Takes the chosen pedal bar away, or presses it half. */
-  function changeBar(to: 'gone' | 'half' | 'whole'): boolean {
+  /** Takes the chosen pedal bar away. @returns whether one was chosen */
+  function removeBar(): boolean {
     const own = bar.value;
     if (!own || !tidy.part) return false;
-    const after = to === 'gone' ? null : { ...own, depth: to === 'half' ? 80 : 127 };
-    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), reading.maps!.end, own, after));
-    bar.value = after;
+    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), reading.maps!.end, own, null));
+    bar.value = null;
     return true;
   }
   function cancel(): void {
@@ -344,5 +343,5 @@ export function useRollPointer(
     drawing.value = null;
   }
 
-  return { dragged, rubber, rubberLine, said, bar, drawing, down, move, up, double, changeBar, cancel };
+  return { dragged, rubber, rubberLine, said, bar, drawing, down, move, up, double, removeBar, cancel };
 }
