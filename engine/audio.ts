@@ -3,6 +3,7 @@ import type { ClickSound } from '../core/document/click';
 import type { Milliseconds, Seconds } from '../core/time/units';
 import { AudioClock } from './clock/audioclock';
 import type { ChannelSetting, Scheduled } from './instrument/schedule';
+import { packSchedule } from './worklet/packedSchedule';
 import { timeStretched } from './timestretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
@@ -278,7 +279,7 @@ export class AudioEngine {
 
   /** Changes what is scheduled from now on; the backings roll on. */
   schedule(events: readonly Scheduled[]): void {
-    this.#tell({ type: 'schedule', events });
+    this.#tell({ type: 'schedule', packed: packSchedule(events) });
   }
 
   halt(): void {

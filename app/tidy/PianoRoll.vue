@@ -159,7 +159,9 @@ function wheel(event: WheelEvent): void {
       @dblclick="pointer.double"
     />
     <i ref="head" class="head" :style="{ top: `${TOP - 6}px`, bottom: `${frame.height - noteBottom(frame)}px` }" />
-    <div v-if="said" class="said figures" :style="{ left: `${said.x}px`, top: `${said.y}px` }">{{ said.text }}</div>
+    <div v-if="said" class="said figures" :style="{ transform: `translate(${said.x}px, ${said.y}px)` }">
+      {{ said.text }}
+    </div>
     <div v-if="notes.length === 0 && silent.length === 0" class="empty quiet">
       {{
         reading.shown
@@ -191,6 +193,9 @@ function wheel(event: WheelEvent): void {
 }
 .said {
   position: absolute;
+  left: 0;
+  top: 0;
+  will-change: transform;
   padding: 2px 8px;
   border: 1px solid var(--rule);
   border-radius: 6px;

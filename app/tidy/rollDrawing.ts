@@ -9,7 +9,19 @@ import type { TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, type Grid } from '~~/core/timing/grid';
 import type { TreatedNote } from '~~/core/timing/treatment';
 import { FONTS, TOKENS } from '~/drawing/inks';
-import { LEFT, RIGHT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, touchBand, type RollFrame } from './rollFrame';
+import {
+  LEFT,
+  RIGHT,
+  TOP,
+  keyHeight,
+  keyY,
+  laneBand,
+  noteBottom,
+  rollX,
+  touchBand,
+  type Band,
+  type RollFrame,
+} from './rollFrame';
 
 type Context = CanvasRenderingContext2D;
 
@@ -150,7 +162,13 @@ export interface Dragged {
   readonly endBy: Ticks;
 }
 
-const noteHeight = (frame: RollFrame): number => Math.max(2, Math.min(12, keyHeight(frame) - 1));
+/** Whole pixels: what lies between two of them is drawn several times as slowly, and is less sharp. */
+const noteHeight = (frame: RollFrame): number => Math.round(Math.max(2, Math.min(12, keyHeight(frame) - 1)));
+
+/** An outline that is narrower than this says nothing. */
+const NARROWEST = 3;
+/** More notes than this in sight are drawn square: rounding each takes longer than a frame lasts. */
+const MOST_ROUND = 600;
 
 /** Notes inked by touch; where they were played is the hollow outline under them. */
 export function drawRollNotes(
@@ -161,46 +179,85 @@ export function drawRollNotes(
   without: ReadonlySet<string> | null,
 ): void {
   const height = noteHeight(frame);
-  const high = keyHeight(frame);
-  const round = height >= ROUND_FROM;
-  const shades: Path2D[] = Array.from({ length: SHADES }, () => new Path2D());
-  const outlines = new Path2D();
-  const touch = new Path2D();
+  const inset = (keyHeight(frame) - height) / 2;
   const band = touchBand(frame);
-  const floor = band.top + band.height;
+  // By shade, so that the ink is changed eight times and not with every note: left, top and width in turn.
+  const shades: number[][] = Array.from({ length: SHADES }, () => []);
+  const outlines: number[] = [];
+  const drawn = pixels(frame);
+  // Of strikes on one pixel the hardest is seen.
+  const touch = new Float32Array(Math.ceil(frame.width) + 1);
   for (const note of notes) {
     const { played } = note;
     if (!inSight(frame, Math.min(note.start, played.start), Math.max(note.end, played.end))) continue;
     if (without?.has(note.id)) continue;
-    const x = rollX(frame, note.start);
-    if (note.start >= frame.view.from) {
-      const tall = (note.velocity / LOUDEST) * (band.height - 6);
-      touch.rect(x - 1, floor - tall, 2.5, tall);
-    }
+    const x = Math.round(rollX(frame, note.start));
+    if (note.start >= frame.view.from) touch[Math.round(x)] = Math.max(touch[Math.round(x)]!, note.velocity);
     if (note.key < frame.keys.low || note.key > frame.keys.high) continue;
-    const y = keyY(frame, note.key) + (high - height) / 2;
-    const width = Math.max(2, rollX(frame, note.end) - x - 1);
+    const wide = Math.max(2, Math.round(rollX(frame, note.end)) - x - 1);
+    if (wide <= NARROWEST && drawn.seen(x, note.key)) continue;
     const shade = shades[Math.min(SHADES - 1, Math.floor((note.velocity / 128) * SHADES))]!;
-    if (round) shade.roundRect(x, y, width, height, 3);
-    else shade.rect(x, y, width, height);
+    shade.push(x, Math.round(keyY(frame, note.key) + inset), wide);
     const moved = played.start !== note.start || played.end !== note.end || played.key !== note.key;
     if (!moved || note.made) continue;
-    const px = rollX(frame, played.start);
-    const py = keyY(frame, played.key) + (high - height) / 2 - 1.5;
-    outlines.rect(px + 0.5, py, Math.max(2, rollX(frame, played.end) - px - 2), height + 3);
+    const px = Math.round(rollX(frame, played.start));
+    const room = Math.round(rollX(frame, played.end)) - px - 2;
+    if (room >= NARROWEST) outlines.push(px, Math.round(keyY(frame, played.key) + inset) - 1, room);
   }
+  const many = shades.reduce((sum, s) => sum + s.length, 0) / 3;
   clipped(c, frame, () => {
-    c.strokeStyle = TOKENS.ink3;
-    c.lineWidth = 1;
-    c.stroke(outlines);
+    c.fillStyle = TOKENS.ink3;
+    for (let i = 0; i < outlines.length; i += 3)
+      hollow(c, outlines[i]!, outlines[i + 1]!, outlines[i + 2]!, height + 2);
     c.fillStyle = ink;
-    shades.forEach((path, i) => {
-      c.globalAlpha = 0.45 + (0.55 * (i + 0.5)) / SHADES;
-      c.fill(path);
+    shades.forEach((shade, k) => {
+      c.globalAlpha = 0.45 + (0.55 * (k + 0.5)) / SHADES;
+      fillNotes(c, shade, height, height >= ROUND_FROM && many <= MOST_ROUND);
     });
     c.globalAlpha = 1;
-    c.fill(touch);
+    drawTouch(c, band, touch);
   });
+}
+
+/** A bar at each pixel where something is struck. */
+function drawTouch(c: Context, { top, height }: Band, touch: Float32Array): void {
+  touch.forEach((velocity, x) => {
+    if (velocity === 0) return;
+    const tall = Math.round((velocity / LOUDEST) * (height - 6));
+    c.fillRect(x - 1, Math.round(top + height) - tall, 2, tall);
+  });
+}
+
+/** What has been drawn already, of notes that are as narrow as a pixel: one on another adds nothing. */
+function pixels({ width }: RollFrame): { readonly seen: (x: number, key: number) => boolean } {
+  const columns = Math.ceil(width) + 1;
+  const marks = new Uint8Array(columns * 128);
+  return {
+    seen(x, key) {
+      const at = Math.max(0, Math.min(columns - 1, Math.round(x))) + columns * key;
+      if (marks[at]) return true;
+      marks[at] = 1;
+      return false;
+    },
+  };
+}
+
+function fillNotes(c: Context, boxes: readonly number[], height: number, round: boolean): void {
+  if (!round) {
+    for (let i = 0; i < boxes.length; i += 3) c.fillRect(boxes[i]!, boxes[i + 1]!, boxes[i + 2]!, height);
+    return;
+  }
+  c.beginPath();
+  for (let i = 0; i < boxes.length; i += 3) c.roundRect(boxes[i]!, boxes[i + 1]!, boxes[i + 2]!, height, 3);
+  c.fill();
+}
+
+/** The outline of a box, one pixel wide: four fills are quicker than a stroke. */
+function hollow(c: Context, x: number, y: number, width: number, height: number, line = 1): void {
+  c.fillRect(x, y, width, line);
+  c.fillRect(x, y + height - line, width, line);
+  c.fillRect(x, y, line, height);
+  c.fillRect(x + width - line, y, line, height);
 }
 
 /** What stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
@@ -256,6 +313,9 @@ export function drawChosen(
 ): void {
   const height = noteHeight(frame);
   const band = touchBand(frame);
+  const touch = new Float32Array(Math.ceil(frame.width) + 1);
+  const drawn = pixels(frame);
+  if (how.chosen.size === 0 && how.marked.size === 0 && !how.dragged && how.cursor === null) return;
   clipped(c, frame, () => {
     for (const note of notes) {
       const chosen = how.chosen.has(note.id);
@@ -266,26 +326,27 @@ export function drawChosen(
       const end = Math.max(start + 10, note.end + (dragged ? dragged.by + dragged.endBy : 0));
       const key = note.key + (dragged?.keys ?? 0);
       if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
-      const x = rollX(frame, start);
-      const y = keyY(frame, key) + (keyHeight(frame) - height) / 2;
-      const width = Math.max(3, rollX(frame, end) - x - 1);
-      if (dragged) {
+      const x = Math.round(rollX(frame, start));
+      const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
+      const width = Math.max(3, Math.round(rollX(frame, end)) - x - 1);
+      if (width <= NARROWEST && note.id !== how.cursor && drawn.seen(x, key)) continue;
+      // A frame round the note, as one box in another: a stroke, or four lines, would take longer than a frame lasts.
+      const outer = chosen || dragged ? TOKENS.ink : TOKENS.copper;
+      if (note.id === how.cursor) {
+        c.fillStyle = TOKENS.copper;
+        hollow(c, x - 4, y - 4, width + 8, height + 8, 2);
+      }
+      c.fillStyle = outer;
+      if (width < NARROWEST + 1) c.fillRect(x - 1, y - 1, width + 2, height + 2);
+      else if (dragged) {
+        c.fillRect(x - 2, y - 2, width + 4, height + 4);
         c.fillStyle = how.ink;
         c.fillRect(x, y, width, height);
-      }
-      c.strokeStyle = chosen || dragged ? TOKENS.ink : TOKENS.copper;
-      c.lineWidth = chosen || dragged || marked ? 2 : 1.5;
-      c.strokeRect(x - 1, y - 1, width + 2, height + 2);
-      if (note.id === how.cursor) {
-        c.strokeStyle = TOKENS.copper;
-        c.strokeRect(x - 3, y - 3, width + 6, height + 6);
-      }
-      if (chosen && start >= frame.view.from) {
-        c.fillStyle = TOKENS.copper;
-        const tall = (note.velocity / LOUDEST) * (band.height - 6);
-        c.fillRect(x - 1, band.top + band.height - tall, 2.5, tall);
-      }
+      } else hollow(c, x - 2, y - 2, width + 4, height + 4, 2);
+      if (chosen && start >= frame.view.from) touch[Math.round(x)] = Math.max(touch[Math.round(x)]!, note.velocity);
     }
+    c.fillStyle = TOKENS.copper;
+    drawTouch(c, band, touch);
   });
 }
 

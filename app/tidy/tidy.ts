@@ -6,7 +6,7 @@ import { shownOf } from '~~/core/editing/shown';
 import { countsIn, drawnIn, handWords } from '~~/core/editing/words';
 import { auditioned } from '~~/core/picking/audition';
 import { barAt, barStart, meterAt } from '~~/core/time/meter';
-import type { TickRange, Ticks } from '~~/core/time/units';
+import type { Milliseconds, TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
 import type { Treatment, TreatedNote } from '~~/core/timing/treatment';
 import type { EditKind } from '~~/core/takes/edits';
@@ -21,6 +21,8 @@ export const SNAPS = ['bar', 'beat', 'grid', 'tick', 'free'] as const;
 export type Snap = (typeof SNAPS)[number];
 export const TOOLS = ['point', 'draw', 'cut'] as const;
 export type Tool = (typeof TOOLS)[number];
+
+const STRIKES_APART: Milliseconds = 90;
 
 const newId = (): string => crypto.randomUUID();
 const many = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
@@ -45,8 +47,12 @@ export const useTidy = defineStore('tidy', () => {
   /** Treatments that are being set, in place of the part's own. */
   const trying = shallowRef<readonly Treatment[] | null>(null);
   const treatments = computed(() => (isCompared.value ? [] : (trying.value ?? part.value?.treatments ?? [])));
+  /** The line as it is heard has been read already. */
+  const known = computed(() =>
+    isCompared.value || trying.value ? undefined : reading.lines.get(part.value?.id ?? ''),
+  );
   const shown = computed(() =>
-    part.value ? shownOf(part.value, reading.reader, reading.maps!.meter, treatments.value) : null,
+    part.value ? shownOf(part.value, reading.reader, reading.maps!.meter, treatments.value, known.value) : null,
   );
   const notes = computed((): readonly TreatedNote[] => shown.value?.line.notes ?? []);
   /** With those that are silent, in time order. */
@@ -220,9 +226,14 @@ export const useTidy = defineStore('tidy', () => {
     paste(first + Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value), times);
   }
 
-  const strike = (note: Pick<TreatedNote, 'key' | 'velocity'>): void => {
-    if (part.value) void sound.strike(part.value.id, note.key, note.velocity);
-  };
+  let struckAt = -Infinity;
+  /** Lets a key sound; of those that are passed in quick succession not every one. */
+  function strike(note: Pick<TreatedNote, 'key' | 'velocity'>): void {
+    const now = performance.now();
+    if (!part.value || now - struckAt < STRIKES_APART) return;
+    struckAt = now;
+    void sound.strike(part.value.id, note.key, note.velocity);
+  }
 
   /** What was changed by hand in a range, in words. */
   const wordsIn = (range: TickRange): string =>

@@ -177,7 +177,8 @@ export function useRollPointer(
   }
 
   function dragNotes({ note, grip }: Extract<Press, { kind: 'notes' }>, x: number, y: number): void {
-    const ids = new Set(held(note).map((n) => n.id));
+    // The same set all the way: the sheet beneath is drawn without these notes once, not with every move.
+    const ids = dragged.value?.ids ?? new Set(held(note).map((n) => n.id));
     const by = tick(x) - tick(x0);
     const none = { ids, by: 0, keys: 0, startBy: 0, endBy: 0 };
     if (grip === 'whole') {

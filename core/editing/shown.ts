@@ -22,16 +22,19 @@ export interface Shown {
   readonly heardAt: (tick: Ticks) => string | null;
 }
 
-/** @param treatments in place of the part's own */
+/**
+ * @param treatments in place of the part's own
+ * @param known the line, where it has been read already
+ */
 export function shownOf(
   part: Part,
   { read, edited }: Reader,
   meter: MeterMap,
   treatments: readonly Treatment[] = part.treatments,
+  known?: TreatedReading,
 ): Shown {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
-  const owners = new Map<string, string>();
-  const befores = new Map<string, Note>();
+  const owners = new Map<string, { readonly take: string; readonly note: Note }>();
   const silent: Note[] = [];
   const removed: Note[] = [];
   part.comp.forEach((stretch, i) => {
@@ -42,8 +45,7 @@ export function shownOf(
     const own = (notes: readonly Note[], into?: Note[]): void => {
       for (const note of notes) {
         if (!belongsTo(note, stretch, goesOn)) continue;
-        owners.set(note.id, take.id);
-        befores.set(note.id, note);
+        owners.set(note.id, { take: take.id, note });
         into?.push(note);
       }
     };
@@ -52,23 +54,19 @@ export function shownOf(
     own(gone, removed);
   });
   // What a join lets sound that lies on its other side belongs to the take that has it.
-  const line = lineOf(part, read, meter, treatments);
+  const line = known ?? lineOf(part, read, meter, treatments);
   for (const note of line.notes) {
     if (owners.has(note.id)) continue;
     const take = part.takes.find((t) => read(t).notes.some((n) => n.id === note.id));
     if (!take) continue;
-    owners.set(note.id, take.id);
-    befores.set(
-      note.id,
-      read(take).notes.find((n) => n.id === note.id)!,
-    );
+    owners.set(note.id, { take: take.id, note: read(take).notes.find((n) => n.id === note.id)! });
   }
   return {
     line,
     silent: treat({ notes: silent, controls: [] }, treatments, meter).notes,
     removed,
-    takeOf: (id) => owners.get(id),
-    before: (id) => befores.get(id),
+    takeOf: (id) => owners.get(id)?.take,
+    before: (id) => owners.get(id)?.note,
     heardAt: (tick) => part.comp.find((p) => p.from <= tick && p.to > tick)?.takeId ?? null,
   };
 }

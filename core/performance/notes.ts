@@ -43,6 +43,23 @@ export const asPlayed = ({ played, start, end, key, velocity, release }: Note): 
 /** Two strikes nearer than this are at one place. */
 const ONE_PLACE: Ticks = 1;
 
+function isByStart(notes: readonly Note[]): boolean {
+  for (let i = 1; i < notes.length; i += 1) if (byStart(notes[i - 1]!, notes[i]!) > 0) return false;
+  return true;
+}
+
+/** Whether notes of one key overlap, or begin at one place. */
+function anyOverlap(sorted: readonly Note[]): boolean {
+  const ends = new Map<number, Ticks>();
+  const starts = new Map<number, Ticks>();
+  for (const { key, start, end } of sorted) {
+    if (start < (ends.get(key) ?? -Infinity) || start - (starts.get(key) ?? -Infinity) < ONE_PLACE) return true;
+    ends.set(key, end);
+    starts.set(key, start);
+  }
+  return false;
+}
+
 /**
  * Notes of one key that did not overlap as played do not overlap: a note-off would end the wrong one. The earlier is
  * cut at the later's start; of two that come to start together the longer is heard.
@@ -50,6 +67,9 @@ const ONE_PLACE: Ticks = 1;
  * @returns notes by start
  */
 export function withoutNewOverlaps<N extends Note>(notes: readonly N[], met: 'longer' | 'both' = 'longer'): N[] {
+  const sorted = isByStart(notes) ? notes : [...notes].sort(byStart);
+  // Where no two of a key overlap there is nothing to do: that is seen in one go.
+  if (!anyOverlap(sorted)) return [...sorted];
   const following = new Map<number, N[]>();
   const kept: N[] = [];
   const dropped = new Set<N>();
@@ -58,7 +78,7 @@ export function withoutNewOverlaps<N extends Note>(notes: readonly N[], met: 'lo
     const [p, q] = [asPlayed(a), asPlayed(b)];
     return p.key === q.key && p.start < q.end && q.start < p.end;
   };
-  for (const note of [...notes].sort(byStart).reverse()) {
+  for (const note of [...sorted].reverse()) {
     // Nearest first is last: what was taken in last starts first.
     const after = following.get(note.key) ?? [];
     let own: N | null = note;
@@ -171,32 +191,44 @@ export function eventsFromReading({ notes, controls }: Reading, whole = false): 
     return { note, start, end: Math.max(placedAt(note.end), start + 1) };
   });
   const next = new Map<number, (typeof struck)[number]>();
-  for (const one of [...struck].reverse()) {
+  for (let i = struck.length - 1; i >= 0; i -= 1) {
+    const one = struck[i]!;
     const after = next.get(one.note.key);
     if (after && one.end > after.start && one.note.end <= after.note.start)
       one.end = Math.max(one.start + 1, after.start);
     next.set(one.note.key, one);
   }
-  const placed = controls.map(({ at, message }) => ({ at: placedAt(at), message }));
+  const ons = struck.map(({ note, start }): PlacedEvent => {
+    return { at: start, message: { type: 'noteOn', key: note.key, velocity: note.velocity } };
+  });
+  const offs = struck.map(({ note, end }): PlacedEvent => {
+    return { at: end, message: { type: 'noteOff', key: note.key, velocity: note.release } };
+  });
+  const placed = controls.map(({ at, message }): PlacedEvent => ({ at: placedAt(at), message }));
   const pedals = new Map<Ticks, number>();
   const isPedal = (message: KeyMessage) => message.type === 'control' && message.controller === SUSTAIN;
   for (const { at, message } of placed) if (isPedal(message)) pedals.set(at, (pedals.get(at) ?? 0) + 1);
-  const rankOf = ({ at, message }: PlacedEvent): number => {
-    if (message.type === 'noteOff') return 1;
-    if (message.type === 'noteOn') return 3;
-    // Let up and pressed again on one tick, it catches nothing.
-    return message.type === 'control' && isPedal(message) && message.value >= 64 && pedals.get(at) === 1 ? 0 : 2;
-  };
-  return [
-    ...struck.flatMap(({ note, start, end }): PlacedEvent[] => [
-      { at: start, message: { type: 'noteOn', key: note.key, velocity: note.velocity } },
-      { at: end, message: { type: 'noteOff', key: note.key, velocity: note.release } },
-    ]),
-    ...placed,
-  ]
-    .map((event) => ({ event, rank: rankOf(event) }))
-    .sort((a, b) => a.event.at - b.event.at || a.rank - b.rank)
-    .map(({ event }) => event);
+  // Let up and pressed again on one tick, it catches nothing.
+  const catches = ({ at, message }: PlacedEvent): boolean =>
+    message.type === 'control' && isPedal(message) && message.value >= 64 && pedals.get(at) === 1;
+  return merged([placed.filter(catches), offs, placed.filter((e) => !catches(e)), ons]);
+}
+
+/** Lists of events as one in time order; at one tick those of an earlier list come first. */
+function merged(lists: readonly PlacedEvent[][]): PlacedEvent[] {
+  for (const list of lists) list.sort((a, b) => a.at - b.at);
+  const heads = lists.map(() => 0);
+  const all: PlacedEvent[] = [];
+  for (;;) {
+    let [first, at] = [-1, Infinity];
+    for (let k = 0; k < lists.length; k += 1) {
+      const head = lists[k]![heads[k]!];
+      if (head && head.at < at) [first, at] = [k, head.at];
+    }
+    if (first < 0) return all;
+    all.push(lists[first]![heads[first]!]!);
+    heads[first]! += 1;
+  }
 }
 
 /** Where each note stops sounding, the sustain pedal (down from value 64) taken into account. */

@@ -1,10 +1,17 @@
 import { atRest, laneOf, messageOf, restoreBefore, valuesBefore } from '../performance/controls';
 import type { ControlEvent, Lane } from '../performance/controls';
 import { BEND_CENTRE } from '../performance/messages';
-import { asPlayed, withoutNewOverlaps, type AsPlayed, type Note, type Reading } from '../performance/notes';
+import {
+  asPlayed,
+  layerOfNote,
+  withoutNewOverlaps,
+  type AsPlayed,
+  type Note,
+  type Reading,
+} from '../performance/notes';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
-import { idsOf, packNumbers, splitSet, unpackNumbers, type NoteSet } from './noteSet';
+import { idsOf, ordinalOf, ordinalsOf, packNumbers, splitSet, unpackNumbers, type NoteSet } from './noteSet';
 
 /** What of a note the hand can change, and give back as it was played. */
 export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;
@@ -86,11 +93,19 @@ interface Working extends AsPlayed {
   removed: boolean;
 }
 
+// Written out, here and below: a change to ten thousand notes makes as many of them.
 const working = (note: Note): Working => ({
   source: note,
   id: note.id,
-  ...{ start: note.start, end: note.end, key: note.key, velocity: note.velocity, release: note.release },
-  ...{ atStart: false, atEnd: false, silent: false, removed: false },
+  start: note.start,
+  end: note.end,
+  key: note.key,
+  velocity: note.velocity,
+  release: note.release,
+  atStart: false,
+  atEnd: false,
+  silent: false,
+  removed: false,
 });
 
 const added = (id: string, [start, end, key, touch, release]: AddedNote, moved: Moved | null): Working => ({
@@ -108,10 +123,13 @@ function noteOf(own: Working): Note {
   const { id, source, start, end, key, velocity: touch, release } = own;
   const fixed = FIXED[(own.atStart ? 1 : 0) + (own.atEnd ? 2 : 0)];
   if (!source) return { id, key, velocity: touch, release, start, end, made: true, ...(fixed ? { fixed } : {}) };
-  const same = source.start === start && source.end === end && source.key === key && source.velocity === touch;
-  if (same && source.release === release && !fixed) return source;
-  const played = asPlayed(source);
-  return { ...source, key, velocity: touch, release, start, end, played, ...(fixed ? { fixed } : {}) };
+  const placed = source.start === start && source.end === end && source.key === key;
+  if (placed && source.velocity === touch && source.release === release && !fixed) return source;
+  const made: { -readonly [K in keyof Note]: Note[K] } = { id, key, velocity: touch, release, start, end };
+  made.played = asPlayed(source);
+  if (source.until !== undefined) made.until = source.until;
+  if (fixed) made.fixed = fixed;
+  return made;
 }
 
 /** Does something in the time in which an edit was made. */
@@ -296,6 +314,33 @@ function insideOf(
 
 const NOTHING: readonly Note[] = [];
 
+/** Where each note of a reading is, by what it comes from and its ordinal there. */
+type Places = ReadonlyMap<string, readonly (number | undefined)[]>;
+const placesKnown = new WeakMap<readonly Note[], Places>();
+function placesIn(notes: readonly Note[]): Places {
+  const there = placesKnown.get(notes);
+  if (there) return there;
+  const made = new Map<string, (number | undefined)[]>();
+  notes.forEach((note, i) => {
+    const source = layerOfNote(note);
+    let own = made.get(source);
+    if (!own) made.set(source, (own = []));
+    own[ordinalOf(note)] = i;
+  });
+  placesKnown.set(notes, made);
+  return made;
+}
+
+/** The ordinals of an edit's notes, by what they come from; edits never change. */
+const namedKnown = new WeakMap<NoteSet, readonly (readonly [string, readonly number[]])[]>();
+function named(set: NoteSet): readonly (readonly [string, readonly number[]])[] {
+  const there = namedKnown.get(set);
+  if (there) return there;
+  const made = Object.entries(set).map(([source, words]) => [source, ordinalsOf(words)] as const);
+  namedKnown.set(set, made);
+  return made;
+}
+
 /**
  * A take's reading with its edits made on it, one after the other. An edit of a note that is not there does nothing,
  * and stays.
@@ -307,50 +352,59 @@ export function withEdits(
   movedSince: (index: number) => Moved | null = () => null,
 ): Edited {
   if (edits.length === 0) return { reading, silent: NOTHING, removed: NOTHING };
-  const known = new Map<string, Note>(reading.notes.map((n) => [n.id, n]));
-  const changed = new Map<string, Working>();
-  const workOn = (id: string): Working | undefined => {
-    const own = changed.get(id);
-    if (own) return own;
-    const note = known.get(id);
-    if (!note) return undefined;
-    const made = working(note);
-    changed.set(id, made);
-    return made;
+  const { notes: given } = reading;
+  const places = placesIn(given);
+  /** By where they are in the reading, and, of what was added, by name. */
+  const changed: Working[] = [];
+  const made = new Map<string, Working>();
+  const workOn = (source: string, ordinal: number): Working | undefined => {
+    const at = places.get(source)?.[ordinal];
+    if (at === undefined) return made.get(`${source}:${ordinal}`);
+    return (changed[at] ??= working(given[at]!));
   };
   let { controls } = reading;
+  let touched = false;
   edits.forEach((edit, index) => {
     const moved = movedSince(index);
-    if ('from' in edit) controls = editControls(controls, reading.controls, edit, moved);
-    else if (edit.op === 'add')
-      edit.notes.forEach((note, i) => changed.set(`${edit.id}:${i}`, added(`${edit.id}:${i}`, note, moved)));
-    else {
-      const places = edit.op === 'pin' ? placesOf(edit.places) : [];
-      idsOf(edit.notes).forEach((id, i) => {
-        const own = workOn(id);
-        if (own) carryOut(edit, own, places[i], moved);
-      });
+    if ('from' in edit) {
+      controls = editControls(controls, reading.controls, edit, moved);
+      return;
     }
+    touched = true;
+    if (edit.op === 'add') {
+      edit.notes.forEach((note, i) => made.set(`${edit.id}:${i}`, added(`${edit.id}:${i}`, note, moved)));
+      return;
+    }
+    const pinned = edit.op === 'pin' ? placesOf(edit.places) : [];
+    let i = 0;
+    for (const [source, ordinals] of named(edit.notes))
+      for (const ordinal of ordinals) {
+        const own = workOn(source, ordinal);
+        if (own) carryOut(edit, own, pinned[i], moved);
+        i += 1;
+      }
   });
-  if (changed.size === 0) return { reading: { notes: reading.notes, controls }, silent: NOTHING, removed: NOTHING };
+  if (!touched) return { reading: { notes: given, controls }, silent: NOTHING, removed: NOTHING };
   const silent: Note[] = [];
   const removed: Note[] = [];
-  let same = true;
   const notes: Note[] = [];
+  let same = true;
   const take = (own: Working): void => {
     const note = noteOf(own);
-    if (own.source !== note) same = false;
     if (own.removed) {
       if (own.source) removed.push(own.source);
     } else if (own.silent) silent.push(note);
-    else notes.push(note);
+    else {
+      notes.push(note);
+      if (own.source !== note) same = false;
+    }
   };
-  for (const note of reading.notes) {
-    const own = changed.get(note.id);
+  for (let i = 0; i < given.length; i += 1) {
+    const own = changed[i];
     if (own) take(own);
-    else notes.push(note);
+    else notes.push(given[i]!);
   }
-  for (const own of changed.values()) if (!own.source) take(own);
+  for (const own of made.values()) take(own);
   // What nothing has moved, and what was only taken out, cannot come to lie over others.
   return { reading: { notes: same ? notes : withoutNewOverlaps(notes), controls }, silent, removed };
 }

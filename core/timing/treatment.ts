@@ -66,7 +66,14 @@ export function treatNote(note: Note, recipe: Recipe, meter: MeterMap): TreatedN
   return { ...note, start, end: Math.max(least, end), played: asPlayed(note) };
 }
 
-const untreated = (note: Note): TreatedNote => ({ ...note, played: asPlayed(note) });
+/** Written out: a line has as many of them as it has notes, each time that it is read. */
+function untreated(note: Note): TreatedNote {
+  const { id, key, velocity, release, start, end, until, fixed, made } = note;
+  const played = note.played ?? { start, end, key, velocity, release };
+  if (until === undefined && fixed === undefined && made === undefined)
+    return { id, key, velocity, release, start, end, played };
+  return { ...note, played };
+}
 
 /** The treatment that moves a note: one for its own layer before one for all that is heard there. */
 export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {

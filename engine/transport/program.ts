@@ -98,21 +98,18 @@ export function programOf(
   const end = tickAt(maps.tempo, span.to);
   const at = (tick: number) => contextTime(anchor, secondsAt(maps.tempo, tick));
   const until = at(end);
-  const events: Scheduled[] = voices.flatMap(({ channel, line }, i) => {
+  const events: Scheduled[] = [];
+  voices.forEach(({ channel, line }, i) => {
     const left = before
       ? valuesBefore(before[i]!.line.controls, end)
       : new Map([[`control ${SUSTAIN}`, PEDAL_UNKNOWN]]);
     const sounding = line.notes.filter((n) => n.end > start && n.start < end);
-    return [
-      ...restore(left, valuesBefore(line.controls, start), start).map((e): Scheduled => ({
-        at: at(start) - AHEAD,
-        channel,
-        message: e.message,
-      })),
-      ...eventsFromReading({ notes: sounding, controls: line.controls.filter((c) => c.at >= start && c.at < end) })
-        .filter((e) => e.message.type !== 'noteOn' || e.at >= start)
-        .map((e): Scheduled => ({ at: Math.min(until, at(e.at)), channel, message: e.message })),
-    ];
+    for (const { message } of restore(left, valuesBefore(line.controls, start), start))
+      events.push({ at: at(start) - AHEAD, channel, message });
+    const controls = line.controls.filter((c) => c.at >= start && c.at < end);
+    for (const e of eventsFromReading({ notes: sounding, controls }))
+      if (e.message.type !== 'noteOn' || e.at >= start)
+        events.push({ at: Math.min(until, at(e.at)), channel, message: e.message });
   });
   if (click.plays) {
     // A beat that rounding puts a hair before the start is still the first beat.

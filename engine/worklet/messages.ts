@@ -1,6 +1,7 @@
 import type { KeyMessage } from '../../core/performance/messages';
 import type { ClickSound } from '../../core/document/click';
-import type { ChannelSetting, Scheduled } from '../instrument/schedule';
+import type { ChannelSetting } from '../instrument/schedule';
+import type { PackedSchedule } from './packedSchedule';
 
 export const INSTRUMENT = 'instrument';
 export const METER = 'meter';
@@ -13,7 +14,7 @@ export type ToInstrument =
   | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
   | { readonly type: 'click'; readonly sound: ClickSound; readonly gain: number }
   | { readonly type: 'play'; readonly channel: number; readonly message: KeyMessage }
-  | { readonly type: 'schedule'; readonly events: readonly Scheduled[] }
+  | { readonly type: 'schedule'; readonly packed: PackedSchedule }
   | { readonly type: 'panic' };
 
 /** What the instrument answers. */

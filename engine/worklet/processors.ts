@@ -1,4 +1,5 @@
 /** The code that runs on the audio thread. It renders; it decides nothing. */
+import { unpackSchedule } from './packedSchedule';
 import { Instrument } from '../instrument/instrument';
 import {
   INSTRUMENT,
@@ -66,7 +67,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         instrument.play(message.channel, message.message);
         return;
       case 'schedule':
-        instrument.schedule(message.events);
+        instrument.schedule(unpackSchedule(message.packed));
         return;
       case 'panic':
         instrument.panic();
