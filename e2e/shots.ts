@@ -76,6 +76,16 @@ try {
   await page.getByRole('button', { name: 'Chorus 1' }).click();
   await page.getByRole('button', { name: 'Treat this stretch' }).click();
   await page.waitForTimeout(700);
+  // A few notes by hand, over the treatment.
+  await page.getByRole('tab', { name: 'By hand' }).click();
+  const roll = (await page.getByRole('application', { name: /^Piano roll/ }).boundingBox())!;
+  await page.mouse.move(roll.x + 260, roll.y + 60);
+  await page.mouse.down();
+  await page.mouse.move(roll.x + 480, roll.y + 300, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole('application', { name: /^Piano roll/ }).focus();
+  await page.keyboard.press('Control+ArrowRight');
+  await page.waitForTimeout(600);
   await shot(page, 'tidy');
   await page.keyboard.press('6');
   await page.waitForTimeout(600);
