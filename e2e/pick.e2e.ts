@@ -270,7 +270,7 @@ describe('two takes', () => {
     await page.getByRole('region', { name: 'Footplate' }).getByText('Playing', { exact: true }).waitFor();
     await page.getByRole('button', { name: 'In the piano roll' }).click();
     await page.getByText('Take 1, with take 2 in pencil beneath.').waitFor();
-    await page.getByRole('application', { name: /Piano roll of Piano, bars 1 to 4: 16 notes/ }).waitFor();
+    await page.getByRole('application', { name: /Piano roll of Piano, bars 1–4: 16 notes/ }).waitFor();
     await page.getByRole('button', { name: 'Back to the line' }).click();
     await page.getByText('in pencil beneath').waitFor({ state: 'detached' });
     expect(errors).toEqual([]);

@@ -52,7 +52,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
       <template v-else>
         <v-menu>
           <template #activator="{ props }"
-            ><button v-bind="props" class="phrase" :style="{ color: PART_INKS[pick.part.ink] }">
+            ><button v-bind="props" class="opener" :style="{ color: PART_INKS[pick.part.ink] }">
               {{ pick.part.name }}
             </button></template
           >
@@ -69,7 +69,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
         >,
         <v-menu>
           <template #activator="{ props }"
-            ><button v-bind="props" class="phrase">{{ stretchName }}</button></template
+            ><button v-bind="props" class="opener">{{ stretchName }}</button></template
           >
           <v-card role="dialog" aria-label="Stretches"
             ><v-list density="compact">
@@ -98,7 +98,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
                 <template #activator="{ props }"
                   ><button
                     v-bind="props"
-                    class="phrase take figures"
+                    class="opener take figures"
                     :aria-label="`${rangeWords(h, meter)} from take ${pick.numberOf(h.takeId)}: another take`"
                   >
                     take {{ pick.numberOf(h.takeId) }}
@@ -115,7 +115,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
                     /> </v-list
                 ></v-card> </v-menu></template></template
           ><template v-if="told.length === 0">{{ pick.heard.length }} stretches from {{ takesHeard }} takes</template>.
-          <button v-if="pick.joinsHere.length" class="phrase" @click="emit('joins')">{{ joins }}</button><template
+          <button v-if="pick.joinsHere.length" class="opener" @click="emit('joins')">{{ joins }}</button><template
             v-if="pick.joinsHere.length"
             >.</template
           >
@@ -126,14 +126,6 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
 </template>
 
 <style scoped>
-.phrase {
-  font: inherit;
-  font-weight: 600;
-  text-decoration: underline;
-  text-decoration-thickness: 2px;
-  text-underline-offset: 4px;
-  text-decoration-color: var(--copper);
-}
 .take {
   font-family: var(--names);
 }

@@ -53,15 +53,6 @@ function common(of: (n: (typeof notes.value)[number]) => string): string {
   const first = notes.value[0] && of(notes.value[0]);
   return first !== undefined && notes.value.every((n) => of(n) === first) ? first : '';
 }
-const fields = computed(() => ({
-  start: common((n) => words(n.start)),
-  key: common((n) => keyName(n.key)),
-  touch: common((n) => String(n.velocity)),
-  length: common((n) => lengthWords(n, unit.value, reading.maps!)),
-  release: common((n) => String(n.release)),
-}));
-const hint = computed(() => (none.value ? '' : 'several'));
-
 const shown = computed(() => tidy.shown!);
 const wrong = (what: string): void => notices.say(`${what} Nothing was changed.`, 'plain');
 function typeStart(text: string): void {
@@ -101,12 +92,25 @@ const typeLength = (text: string) =>
     tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { to }));
   });
 
+const fields = computed(() => [
+  { label: 'Starts', value: common((n) => words(n.start)), type: typeStart },
+  { label: 'Length', value: common((n) => lengthWords(n, unit.value, reading.maps!)), type: typeLength },
+  { label: 'Key', value: common((n) => keyName(n.key)), type: typeKey },
+  { label: 'Touch', value: common((n) => String(n.velocity)), type: typeTouch },
+  { label: 'Release', value: common((n) => String(n.release)), type: typeRelease },
+]);
+
 const touch = (by: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { by }));
 const scale = (times: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { times }));
 const longer = (times: number) =>
   tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { times }));
-const lengths = (made: ReturnType<typeof toTheNext>): void => {
-  if (!tidy.change('the length of notes', made)) notices.say('No note there ends anywhere else than it does.', 'plain');
+const move = (by: Ticks, keys: number) => tidy.move(notes.value, by, keys);
+const even = () => tidy.change('the touch', evenTouch(notes.value, shown.value, 0.5));
+const paste = () => tidy.paste(Math.round(roll.playhead));
+const gaps: typeof toTheNext = (these, view) => closeGaps(these, view, tidy.step);
+const lengths = (make: typeof toTheNext): void => {
+  if (!tidy.change('the length of notes', make(notes.value, shown.value)))
+    notices.say('No note there ends anywhere else than it does.', 'plain');
 };
 function cut(): void {
   const at = Math.round(roll.playhead);
@@ -118,6 +122,57 @@ function join(): void {
   if (!tidy.change('joining notes', joinNotes(notes.value, shown.value)))
     notices.say('Notes are joined that are on the same key. Choose two of them or more.', 'plain');
 }
+interface Act {
+  readonly title: string;
+  readonly act: () => unknown;
+  readonly hint?: string;
+  /** Where it is not simply that nothing is chosen. */
+  readonly off?: boolean;
+}
+const groups = computed((): readonly { readonly label: string; readonly acts: readonly Act[] }[] => [
+  {
+    label: 'Time and pitch',
+    acts: [
+      { title: 'Earlier', hint: 'A step earlier (Ctrl Left; with Shift one tick)', act: () => move(-tidy.step, 0) },
+      { title: 'Later', hint: 'A step later (Ctrl Right; with Shift one tick)', act: () => move(tidy.step, 0) },
+      { title: 'Up', hint: 'A semitone up (Ctrl Up; with Shift an octave)', act: () => move(0, 1) },
+      { title: 'Down', hint: 'A semitone down (Ctrl Down; with Shift an octave)', act: () => move(0, -1) },
+      { title: 'Split', hint: 'In two at the playhead', act: cut },
+      { title: 'Join', hint: 'Notes of one key become one', act: join, off: notes.value.length < 2 },
+    ],
+  },
+  {
+    label: 'Length',
+    acts: [
+      { title: 'To the next', hint: 'Each ends where the next is struck', act: () => lengths(toTheNext) },
+      { title: 'Close gaps', hint: 'Short gaps before the next strike are held over', act: () => lengths(gaps) },
+      { title: 'Before the pedal', hint: 'So that the pedal does not catch them', act: () => lengths(endBeforePedal) },
+      { title: 'Half', act: () => longer(0.5) },
+      { title: 'Twice', act: () => longer(2) },
+    ],
+  },
+  {
+    label: 'Touch',
+    acts: [
+      { title: 'Softer', hint: '5 softer (-)', act: () => touch(-5) },
+      { title: 'Louder', hint: '5 louder (+)', act: () => touch(5) },
+      { title: '90%', hint: 'A tenth less', act: () => scale(0.9) },
+      { title: '110%', hint: 'A tenth more', act: () => scale(1.1) },
+      { title: 'Even', hint: 'Half of the way to their middle', act: even, off: notes.value.length < 2 },
+    ],
+  },
+  {
+    label: 'Notes',
+    acts: [
+      { title: 'Delete', hint: 'Out of the line; what was played is kept (Delete)', act: () => tidy.remove() },
+      { title: 'Silence', hint: 'There, and not heard (0)', act: () => tidy.silence() },
+      { title: 'Copy', hint: 'Ctrl C', act: tidy.copy },
+      { title: 'Cut', hint: 'Ctrl X', act: tidy.cut },
+      { title: 'Paste', hint: 'At the playhead (Ctrl V)', act: paste, off: tidy.clipboard.length === 0 },
+      { title: 'Repeat', hint: 'Again behind itself (Ctrl D)', act: () => tidy.repeat() },
+    ],
+  },
+]);
 const BACK: readonly { readonly title: string; readonly kinds: readonly EditKind[] }[] = [
   { title: 'Where they were', kinds: ['place'] },
   { title: 'The keys', kinds: ['pitch'] },
@@ -136,144 +191,31 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
     </div>
     <p role="status">{{ count }}</p>
     <div class="figures-grid">
-      <label
-        >Starts
+      <label v-for="f in fields" :key="f.label"
+        >{{ f.label }}
         <SmallField
-          :model-value="fields.start"
+          :model-value="f.value"
           :disabled="none"
-          :placeholder="hint"
-          aria-label="Starts"
-          @set="typeStart"
-      /></label>
-      <label
-        >Length
-        <SmallField
-          :model-value="fields.length"
-          :disabled="none"
-          :placeholder="hint"
-          aria-label="Length"
-          @set="typeLength"
-      /></label>
-      <label
-        >Key <SmallField :model-value="fields.key" :disabled="none" :placeholder="hint" aria-label="Key" @set="typeKey"
-      /></label>
-      <label
-        >Touch
-        <SmallField
-          :model-value="fields.touch"
-          :disabled="none"
-          :placeholder="hint"
-          aria-label="Touch"
-          @set="typeTouch"
-      /></label>
-      <label
-        >Release
-        <SmallField
-          :model-value="fields.release"
-          :disabled="none"
-          :placeholder="hint"
-          aria-label="Release"
-          @set="typeRelease"
-      /></label>
+          :placeholder="none ? '' : 'several'"
+          :aria-label="f.label"
+          @set="f.type"
+        />
+      </label>
     </div>
-    <div class="label">Time and pitch</div>
-    <div class="choices">
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'A step earlier (Ctrl Left; with Shift one tick)'"
-        @click="tidy.move(notes, -tidy.step, 0)"
-        >Earlier</v-btn
-      >
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'A step later (Ctrl Right; with Shift one tick)'"
-        @click="tidy.move(notes, tidy.step, 0)"
-        >Later</v-btn
-      >
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'A semitone up (Ctrl Up; with Shift an octave)'"
-        @click="tidy.move(notes, 0, 1)"
-        >Up</v-btn
-      >
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'A semitone down (Ctrl Down; with Shift an octave)'"
-        @click="tidy.move(notes, 0, -1)"
-        >Down</v-btn
-      >
-      <v-btn size="x-small" :disabled="none" v-hint="'In two at the playhead'" @click="cut">Split</v-btn>
-      <v-btn size="x-small" :disabled="notes.length < 2" v-hint="'Notes of one key become one'" @click="join"
-        >Join</v-btn
-      >
-    </div>
-    <div class="label">Length</div>
-    <div class="choices">
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'Each ends where the next is struck'"
-        @click="lengths(toTheNext(notes, shown))"
-        >To the next</v-btn
-      >
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'Short gaps before the next strike are held over'"
-        @click="lengths(closeGaps(notes, shown, tidy.step))"
-        >Close gaps</v-btn
-      >
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'So that the pedal does not catch them'"
-        @click="lengths(endBeforePedal(notes, shown))"
-        >Before the pedal</v-btn
-      >
-      <v-btn size="x-small" :disabled="none" @click="longer(0.5)">Half</v-btn>
-      <v-btn size="x-small" :disabled="none" @click="longer(2)">Twice</v-btn>
-    </div>
-    <div class="label">Touch</div>
-    <div class="choices">
-      <v-btn size="x-small" :disabled="none" v-hint="'5 softer (-)'" @click="touch(-5)">Softer</v-btn>
-      <v-btn size="x-small" :disabled="none" v-hint="'5 louder (+)'" @click="touch(5)">Louder</v-btn>
-      <v-btn size="x-small" :disabled="none" @click="scale(0.9)">90%</v-btn>
-      <v-btn size="x-small" :disabled="none" @click="scale(1.1)">110%</v-btn>
-      <v-btn
-        size="x-small"
-        :disabled="notes.length < 2"
-        v-hint="'Half of the way to their middle'"
-        @click="tidy.change('the touch', evenTouch(notes, shown, 0.5))"
-        >Even</v-btn
-      >
-    </div>
-    <div class="label">Notes</div>
-    <div class="choices">
-      <v-btn
-        size="x-small"
-        :disabled="none"
-        v-hint="'Out of the line; what was played is kept (Delete)'"
-        @click="tidy.remove()"
-        >Delete</v-btn
-      >
-      <v-btn size="x-small" :disabled="none" v-hint="'There, and not heard (0)'" @click="tidy.silence()">Silence</v-btn>
-      <v-btn size="x-small" :disabled="none" v-hint="'Ctrl C'" @click="tidy.copy()">Copy</v-btn>
-      <v-btn size="x-small" :disabled="none" v-hint="'Ctrl X'" @click="tidy.cut()">Cut</v-btn>
-      <v-btn
-        size="x-small"
-        :disabled="tidy.clipboard.length === 0"
-        v-hint="'At the playhead (Ctrl V)'"
-        @click="tidy.paste(Math.round(roll.playhead))"
-        >Paste</v-btn
-      >
-      <v-btn size="x-small" :disabled="none" v-hint="'Again behind itself (Ctrl D)'" @click="tidy.repeat()"
-        >Repeat</v-btn
-      >
-    </div>
+    <template v-for="group in groups" :key="group.label">
+      <div class="label">{{ group.label }}</div>
+      <div class="choices">
+        <v-btn
+          v-for="a in group.acts"
+          :key="a.title"
+          size="x-small"
+          :disabled="a.off ?? none"
+          v-hint="a.hint ?? a.title"
+          @click="a.act"
+          >{{ a.title }}</v-btn
+        >
+      </div>
+    </template>
     <div class="line">
       <v-menu>
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Give back as played</v-btn></template>

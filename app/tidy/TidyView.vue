@@ -101,6 +101,15 @@ const pencil = computed(() => {
   const take = part.value?.takes.find((t) => t.id === beneath.value);
   return take ? reading.readTake(take).notes : [];
 });
+/** What is said of a take that is shown by itself. */
+const besides = computed(() => {
+  const other = part.value?.takes.find((t) => t.id === beneath.value);
+  return other ? `with take ${other.number} in pencil beneath` : 'all of it, whether it is picked or not';
+});
+function backToLine(): void {
+  shows.value = '';
+  beneath.value = '';
+}
 const shownTake = computed(() => part.value?.takes.find((t) => t.id === shows.value) ?? null);
 
 const asked = shallowRef<readonly Lane[]>([]);
@@ -181,7 +190,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
           >, <b>{{ stretchWords }}</b>: as played, with no treatment.</template
         >
         <template v-if="byHand"
-          >{{ ' ' }}By hand: <button class="phrase" @click="page = 'By hand'">{{ byHand }}</button>.</template
+          >{{ ' ' }}By hand: <button class="opener" @click="page = 'By hand'">{{ byHand }}</button>.</template
         >
       </p>
     </section>
@@ -198,8 +207,8 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         @lane="onLane"
       />
       <p v-if="shownTake" class="compared" role="status">
-        Take {{ shownTake.number }}, all of it, whether it is picked or not.
-        <v-btn size="x-small" @click="shows = ''">Back to the line</v-btn>
+        Take {{ shownTake.number }}, {{ besides }}.
+        <v-btn size="x-small" @click="backToLine">Back to the line</v-btn>
       </p>
       <div class="sheets" :class="{ both: list }">
         <PianoRoll
@@ -255,14 +264,6 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
 .sentence {
   min-height: 56px;
   align-content: center;
-}
-.phrase {
-  font: inherit;
-  font-weight: 600;
-  text-decoration: underline;
-  text-decoration-thickness: 2px;
-  text-underline-offset: 4px;
-  text-decoration-color: var(--copper);
 }
 .middle {
   display: flex;
