@@ -256,6 +256,13 @@ describe('notes changed with keys alone', () => {
       comp: [{ from: 0, to: 8 * BAR, takeId: song.document.parts[0]!.takes[0]!.id }],
     };
     expect(lineOf({ ...song, document: { ...song.document, parts: [alone] } }).notes.map((n) => n.key)).toEqual([50]);
+    // What is pasted while it is shown goes into it, and not into the line.
+    await page.keyboard.press('Control+a');
+    await page.keyboard.press('Control+c');
+    await page.keyboard.press('Control+d');
+    const pasted = await kept(id, (s) => s.document.parts[0]!.takes[0]!.edits.length === 2 && s);
+    expect(lineOf(pasted).notes.map(words)).toEqual(before);
+    expect(pasted.document.parts[0]!.takes[1]!.layers).toHaveLength(1);
     await context.close();
   });
 });

@@ -10,6 +10,7 @@ import type { Milliseconds, TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
 import type { Treatment, TreatedNote } from '~~/core/timing/treatment';
 import type { EditKind } from '~~/core/takes/edits';
+import { MOST_ADDED } from '~~/core/takes/schema';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -143,6 +144,7 @@ export const useTidy = defineStore('tidy', () => {
     const inside = (n: { readonly start: Ticks }) => n.start >= range.from && n.start < range.to;
     const these = chosen.value.size > 0 ? selection.value : all.value.filter(inside);
     const gone = kinds.includes('heard') && chosen.value.size === 0 ? view.removed.filter(inside) : [];
+    const silent = new Set(view.silent);
     const changed = these.filter(
       (n) =>
         n.made ||
@@ -150,7 +152,7 @@ export const useTidy = defineStore('tidy', () => {
         n.played.key !== n.key ||
         n.played.velocity !== n.velocity ||
         n.played.release !== n.release ||
-        view.silent.includes(n),
+        silent.has(n),
     );
     if (!change('giving notes back as they were played', giveBack([...changed, ...gone], view, kinds)))
       notices.say('Nothing there was changed by hand.', 'plain');
@@ -185,28 +187,29 @@ export const useTidy = defineStore('tidy', () => {
     clipboard.value = these;
     remove(these);
   }
-  /** Pastes what was copied, its first note at a place; again behind itself so many times. */
-  function paste(at: Ticks, times = 1): void {
+  const startOf = (these: readonly TreatedNote[]): Ticks => Math.min(...these.map((n) => n.start));
+  /** Pastes what was copied, its first note at a place. */
+  function paste(at: Ticks): void {
     const p = part.value;
     const copied = clipboard.value;
     if (!p || !song.document || copied.length === 0) return;
-    const first = Math.min(...copied.map((n) => n.start));
-    const span = Math.max(...copied.map((n) => n.end)) - first;
-    const turn = Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value);
-    const placed = Array.from({ length: times }, (_, i) =>
-      copied.map((n) => ({
-        ...n,
-        id: `${i} ${n.id}`,
-        fixed: 'both' as const,
-        start: n.start + at - first + i * turn,
-        end: n.end + at - first + i * turn,
-      })),
-    ).flat();
+    const by = at - startOf(copied);
+    const placed = copied.map((n) => ({ ...n, fixed: 'both' as const, start: n.start + by, end: n.end + by }));
+    const what = `pasting ${many(placed.length, 'note')}`;
+    if (isCompared.value) {
+      // A take that is looked at by itself need not be heard: what is pasted there goes into it, not into the line.
+      if (placed.length > MOST_ADDED)
+        return notices.say(`A take by itself takes in ${MOST_ADDED} notes at once. Nothing was pasted.`, 'plain');
+      const id = newId();
+      change(what, addNotes(p.comp[0]!.takeId, id, placed));
+      choose(placed.map((_, i) => ({ id: `${id}:${i}` })));
+      return;
+    }
     const startedAt = new Date().toISOString();
     const made = pasteNotes(placed, p, song.document, reading.maps!, { newId, at: startedAt });
     layers.store(made.layers.map((layer) => ({ layer, mode: 'merge' })));
     song.run({
-      ...{ type: 'paste notes', part: p.id, what: `pasting ${many(placed.length, 'note')}`, at: startedAt, takes: [] },
+      ...{ type: 'paste notes', part: p.id, what, at: startedAt, takes: [] },
       layers: made.layers.map((l, i) => ({ header: l.header, range: made.ranges[i]! })),
       edits: [...made.edits],
     });
@@ -216,14 +219,14 @@ export const useTidy = defineStore('tidy', () => {
       ),
     );
   }
-  /** What is chosen again behind itself. */
-  function repeat(times = 1): void {
+  /** What is chosen again behind itself, on the next step after its end. */
+  function repeat(): void {
     const these = selection.value;
     if (these.length === 0) return;
     clipboard.value = these;
-    const first = Math.min(...these.map((n) => n.start));
+    const first = startOf(these);
     const span = Math.max(...these.map((n) => n.end)) - first;
-    paste(first + Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value), times);
+    paste(first + Math.max(step.value, Math.ceil(span / step.value - 1e-6) * step.value));
   }
 
   let struckAt = -Infinity;

@@ -1,7 +1,7 @@
 import type { Note } from '../performance/notes';
 import { SUSTAIN } from '../performance/messages';
 import { packPlaces, SHORTEST_BY_HAND, type Edit, type EditKind, type LengthWay, type TouchWay } from '../takes/edits';
-import { noteSet } from '../takes/noteSet';
+import { idsOf, noteSet } from '../takes/noteSet';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import type { Ticks } from '../time/units';
 import type { Shown } from './shown';
@@ -39,25 +39,11 @@ const forEach = (
   });
 
 /** Puts starts or ends to places: in the order of the set, as `pin` wants them. */
-export function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note) => Ticks): Edit[] {
+function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note) => Ticks): Edit[] {
   if (notes.length === 0) return [];
   const places = new Map(notes.map((n) => [n.id, placeOf(n)]));
   const set = noteSet(notes);
-  const inOrder = orderOf(notes);
-  return [{ op: 'pin', notes: set, end, places: packPlaces(inOrder.map((id) => places.get(id)!)) }];
-}
-
-/** The ids of notes in the order in which their set names them. */
-function orderOf(notes: readonly Note[]): string[] {
-  const bySource = new Map<string, number[]>();
-  for (const { id } of notes) {
-    const cut = id.lastIndexOf(':');
-    const source = id.slice(0, cut);
-    const there = bySource.get(source);
-    if (there) there.push(Number(id.slice(cut + 1)));
-    else bySource.set(source, [Number(id.slice(cut + 1))]);
-  }
-  return [...bySource].flatMap(([source, all]) => [...new Set(all)].sort((a, b) => a - b).map((n) => `${source}:${n}`));
+  return [{ op: 'pin', notes: set, end, places: packPlaces(idsOf(set).map((id) => places.get(id)!)) }];
 }
 
 /** What has been moved by a treatment or is cut by a join stands first where it is seen: the hand begins from there. */
@@ -268,7 +254,7 @@ export function splitNotes(notes: readonly TreatedNote[], shown: Shown, at: Tick
 
 /** Notes of one key one after the other become one: the first is held to the end of the last. */
 export function joinNotes(notes: readonly TreatedNote[], shown: Shown): TakeEdits[] {
-  const ends = new Map<TreatedNote, Ticks>();
+  const ends = new Map<string, Ticks>();
   const gone: TreatedNote[] = [];
   const firsts = new Map<string, TreatedNote>();
   for (const note of [...notes].sort((a, b) => a.start - b.start)) {
@@ -277,10 +263,9 @@ export function joinNotes(notes: readonly TreatedNote[], shown: Shown): TakeEdit
     if (!first) firsts.set(name, note);
     else {
       gone.push(note);
-      ends.set(first, Math.max(ends.get(first) ?? first.end, note.end));
+      ends.set(first.id, Math.max(ends.get(first.id) ?? first.end, note.end));
     }
   }
-  const longer = [...ends.keys()];
-  const endOf = new Map([...ends].map(([n, end]) => [n.id, end]));
-  return [...removeNotes(gone, shown), ...forEach(longer, shown, (own) => pin(own, 'end', (n) => endOf.get(n.id)!))];
+  const longer = [...firsts.values()].filter((n) => ends.has(n.id));
+  return [...removeNotes(gone, shown), ...forEach(longer, shown, (own) => pin(own, 'end', (n) => ends.get(n.id)!))];
 }

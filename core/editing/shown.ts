@@ -1,7 +1,7 @@
 import type { Part } from '../document/part';
 import type { Lane } from '../performance/controls';
-import { SILENCE, type Note, type Reading } from '../performance/notes';
-import { lineOf, readPart, type Reader } from '../song/reading';
+import type { Note } from '../performance/notes';
+import { lineOf, type Reader } from '../song/reading';
 import { belongsTo } from '../takes/meaning';
 import type { MeterMap } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
@@ -90,7 +90,3 @@ export function lanePieces(part: Part, lane: Lane, range: TickRange): (TickRange
   );
   return over.sort((a, b) => a.from - b.from);
 }
-
-/** A part's line before its treatment. */
-export const untreatedLine = (part: Part, { read }: Reader): Reading =>
-  part.comp.length > 0 ? readPart(part, read) : SILENCE;
