@@ -40,7 +40,7 @@ function lineOf(song: OpenedSong, index = 0) {
     song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
   );
   const { document } = song;
-  return readLine(document.parts[index]!, takeReader(layers, document.clocks), mapsOf(document).meter);
+  return readLine(document.parts[index]!, takeReader(layers, document.clocks), mapsOf(document));
 }
 const words = ({ key, start, end, velocity }: Note) => `${key} ${Math.round(start)}-${Math.round(end)} ${velocity}`;
 const firstBars = (song: OpenedSong, bars = 1) => lineOf(song).notes.filter((n) => n.start < bars * BAR - 10);

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { GRIDS, gridWords, type Grid } from '~~/core/timing/grid';
-import { ENDS, type Recipe } from '~~/core/timing/treatment';
+import { ENDS, type Recipe } from '~~/core/timing/recipe';
 
 /** The controls of a timing recipe: the same in the brief and in Tidy. */
 const recipe = defineModel<Recipe>({ required: true });

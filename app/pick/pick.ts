@@ -221,7 +221,7 @@ export const usePick = defineStore('pick', () => {
       const rest = to > run.since ? [{ from: run.since, to, takeId: run.takeId }] : [];
       shown = { ...p, comp: [...run.picks, ...rest].reduce<readonly Pick[]>(picked, p.comp) };
     }
-    roll.preview = shown ? { part: shown.id, line: lineOf(shown, reading.readTake, maps.value.meter) } : null;
+    roll.preview = shown ? { part: shown.id, line: lineOf(shown, reading.readTake, maps.value) } : null;
   });
 
   /** From here on the take at the cursor is heard, and after it whichever the cursor goes to, until the song stops. */

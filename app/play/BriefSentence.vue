@@ -7,7 +7,7 @@ import { loopRange } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
 import { inRange } from '~~/core/time/units';
 import type { Brief } from '~~/core/document/brief';
-import type { Recipe } from '~~/core/timing/treatment';
+import type { Recipe } from '~~/core/timing/recipe';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';

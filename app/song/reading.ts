@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
-import { mapsOf } from '~~/core/document/maps';
+import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
 import { asItWasPlayed, lineOf, readerOf, type TakeReader } from '~~/core/song/reading';
 import type { TreatedReading } from '~~/core/timing/treatment';
@@ -11,11 +11,11 @@ import { useSong } from './song';
 interface KnownLine {
   readonly part: Part;
   readonly read: TakeReader;
-  readonly meter: SongDocument['meter'];
+  readonly maps: SongMaps;
   readonly line: TreatedReading;
 }
 /** What of a part decides how its line reads. */
-const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments'] as const;
+const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments', 'decided'] as const;
 const sameLine = (a: Part, b: Part): boolean => KEYS.every((key) => a[key] === b[key]);
 
 /** The open song as it is read: its maps, its parts' lines, and which part is looked at. */
@@ -45,8 +45,8 @@ export const useReading = defineStore('reading', () => {
     const read = readTake.value;
     const now = opened.parts.map((part): KnownLine => {
       const old = before?.get(part.id);
-      if (old && old.read === read && old.meter === opened.meter && sameLine(old.part, part)) return old;
-      return { part, read, meter: opened.meter, line: lineOf(part, read, maps.value!.meter) };
+      if (old && old.read === read && old.maps === maps.value && sameLine(old.part, part)) return old;
+      return { part, read, maps: maps.value!, line: lineOf(part, read, maps.value!) };
     });
     if (before?.size === now.length && now.every((k) => before.get(k.part.id) === k)) return before;
     return new Map(now.map((k) => [k.part.id, k]));
@@ -61,7 +61,7 @@ export const useReading = defineStore('reading', () => {
     const read = readTake.value;
     const there = played.get(part);
     if (there?.read === read) return there.line;
-    const line = lineOf(asItWasPlayed(part), read, maps.value!.meter);
+    const line = lineOf(asItWasPlayed(part), read, maps.value!);
     played.set(part, { read, line });
     return line;
   }

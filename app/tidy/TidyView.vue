@@ -18,7 +18,7 @@ import { laneWords } from '~~/core/recording/brief';
 import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { gridWords } from '~~/core/timing/grid';
-import type { Recipe } from '~~/core/timing/treatment';
+import type { Recipe } from '~~/core/timing/recipe';
 import { PART_INKS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { lineOf } from '~~/core/song/reading';
-import { layTreatment, treatmentsIn, type Recipe } from '~~/core/timing/treatment';
+import { layTreatment, treatmentsIn } from '~~/core/timing/laying';
+import { recipeOf, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
 import { secondsAt } from '~~/core/time/tempo';
 import { inRange, type TickRange } from '~~/core/time/units';
@@ -51,10 +52,10 @@ const RESTS_AFTER_MS = 500;
 function set(to: Recipe): void {
   const p = part.value;
   if (!p) return;
-  draft.value = { grid: to.grid, strength: to.strength, ends: to.ends };
+  draft.value = recipeOf(to);
   const treatments = layTreatment(p.treatments, { id: 'preview', ...props.stretch, ...draft.value });
   tidy.trying = treatments;
-  roll.preview = { part: p.id, line: lineOf(p, reading.readTake, reading.maps!.meter, treatments) };
+  roll.preview = { part: p.id, line: lineOf(p, reading.readTake, reading.maps!, treatments) };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
 }

@@ -8,7 +8,8 @@ import { auditioned } from '~~/core/picking/audition';
 import { barAt, barStart, meterAt } from '~~/core/time/meter';
 import type { Milliseconds, TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
-import type { Treatment, TreatedNote } from '~~/core/timing/treatment';
+import type { Treatment } from '~~/core/timing/laying';
+import type { TreatedNote } from '~~/core/timing/treatment';
 import type { EditKind } from '~~/core/takes/edits';
 import { MOST_ADDED } from '~~/core/takes/schema';
 import { useNotices } from '~/notices/notices';
@@ -53,7 +54,7 @@ export const useTidy = defineStore('tidy', () => {
     isCompared.value || trying.value ? undefined : reading.lines.get(part.value?.id ?? ''),
   );
   const shown = computed(() =>
-    part.value ? shownOf(part.value, reading.reader, reading.maps!.meter, treatments.value, known.value) : null,
+    part.value ? shownOf(part.value, reading.reader, reading.maps!, treatments.value, known.value) : null,
   );
   const notes = computed((): readonly TreatedNote[] => shown.value?.line.notes ?? []);
   /** With those that are silent, in time order. */

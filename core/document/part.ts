@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
-import { treatmentSchema } from '../timing/schema';
+import { decidedSchema, treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
 import { soundSchema, type Sound } from '../vocabulary/sounds';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
@@ -35,6 +35,8 @@ const part = z.object({
   /** Put away: not heard, not listed with the others, and nothing of it lost. */
   away: z.boolean().default(false),
   treatments: z.array(treatmentSchema).readonly(),
+  /** What was decided of single notes that needed an ear; of notes that are not heard now, too. */
+  decided: decidedSchema.default({}),
   /** What was last handed over, to see what has changed since; null before the first time. */
   handed: z
     .object({
@@ -43,6 +45,7 @@ const part = z.object({
       lanes: z.array(lanePickSchema).readonly().default([]),
       joins: z.array(joinSchema).readonly().default([]),
       treatments: z.array(treatmentSchema).readonly(),
+      decided: decidedSchema.default({}),
       /** What each take was then, as `takeSign` says it. */
       takes: z.record(id, z.string().max(200)),
     })
@@ -90,6 +93,7 @@ export function newPart(
     joins: [],
     away: false,
     treatments: [],
+    decided: {},
     handed: null,
     sheet,
   };

@@ -5,7 +5,7 @@ import { change } from '../song/changes';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
 import { readerOf } from '../song/reading';
 import { asPlayed } from '../performance/notes';
-import { idsOf } from '../takes/noteSet';
+import { idsOf } from '../performance/noteSet';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 const lineOf = (world: EditedWorld) => viewOf(world).line;

@@ -1,7 +1,7 @@
 import type { Note } from '../performance/notes';
 import { SUSTAIN } from '../performance/messages';
 import { packPlaces, SHORTEST_BY_HAND, type Edit, type EditKind, type LengthWay, type TouchWay } from '../takes/edits';
-import { idsOf, noteSet } from '../takes/noteSet';
+import { idsOf, noteSet } from '../performance/noteSet';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import type { Ticks } from '../time/units';
 import type { Shown } from './shown';

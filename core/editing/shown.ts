@@ -1,11 +1,12 @@
 import type { Part } from '../document/part';
 import type { Lane } from '../performance/controls';
 import type { Note } from '../performance/notes';
-import { lineOf, type Reader } from '../song/reading';
-import { belongsTo } from '../takes/meaning';
-import type { MeterMap } from '../time/meter';
+import { decidedOf, lineOf, type Reader } from '../song/reading';
+import { belongsTo } from '../performance/meaning';
 import type { TickRange, Ticks } from '../time/units';
-import { treat, type Treatment, type TreatedNote, type TreatedReading } from '../timing/treatment';
+import { type Treatment } from '../timing/laying';
+import type { Clock } from '../timing/lattice';
+import { treat, type TreatedNote, type TreatedReading } from '../timing/treatment';
 
 /** A part's line as the hand works on it: what is heard, what is there and silent, and whose each note is. */
 export interface Shown {
@@ -29,7 +30,7 @@ export interface Shown {
 export function shownOf(
   part: Part,
   { read, edited }: Reader,
-  meter: MeterMap,
+  clock: Clock,
   treatments: readonly Treatment[] = part.treatments,
   known?: TreatedReading,
 ): Shown {
@@ -54,7 +55,7 @@ export function shownOf(
     own(gone, removed);
   });
   // What a join lets sound that lies on its other side belongs to the take that has it.
-  const line = known ?? lineOf(part, read, meter, treatments);
+  const line = known ?? lineOf(part, read, clock, treatments);
   for (const note of line.notes) {
     if (owners.has(note.id)) continue;
     const take = part.takes.find((t) => read(t).notes.some((n) => n.id === note.id));
@@ -63,7 +64,7 @@ export function shownOf(
   }
   return {
     line,
-    silent: treat({ notes: silent, controls: [] }, treatments, meter).notes,
+    silent: treat({ notes: silent, controls: [] }, treatments, clock, decidedOf(part)).notes,
     removed,
     takeOf: (id) => owners.get(id)?.take,
     before: (id) => owners.get(id)?.note,

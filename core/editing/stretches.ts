@@ -7,13 +7,14 @@ import { withoutNewOverlaps, type Note, type Reading } from '../performance/note
 import { readPart, type Reader } from '../song/reading';
 import type { Edit } from '../takes/edits';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
-import { MEANT_AHEAD } from '../takes/meaning';
-import { noteSet } from '../takes/noteSet';
+import { MEANT_AHEAD } from '../performance/meaning';
+import { noteSet } from '../performance/noteSet';
 import { windowed } from '../takes/take';
 import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt } from '../time/tempo';
 import { inRange, type TickRange, type Ticks } from '../time/units';
-import { treatmentOf, type Recipe, type Treatment } from '../timing/treatment';
+import { isScoped, treatmentOf, type Treatment } from '../timing/laying';
+import { recipeOf, sameRecipe, type Recipe } from '../timing/recipe';
 
 /** What copies need that is no computation: names, and the time. */
 export interface Made {
@@ -84,6 +85,9 @@ function held(notes: readonly Note[], layerId: string): Edit[] {
   });
 }
 
+/** A recipe that moves nothing. */
+const AS_IT_IS: Recipe = { grid: '16 straight', strength: 0, ends: 'keep length' };
+
 /** One stretch, and the places to which it goes. */
 export interface Copying {
   readonly from: Part;
@@ -110,10 +114,8 @@ export interface CopiedStretch {
   readonly treatments: readonly Treatment[];
 }
 
-const sameRecipe = (a: Recipe | undefined, b: Recipe | undefined): boolean =>
-  JSON.stringify(a && recipeOf(a)) === JSON.stringify(b && recipeOf(b));
+const alike = (a: Recipe | undefined, b: Recipe | undefined): boolean => (a && b ? sameRecipe(a, b) : a === b);
 /** Places, names and layers aside. */
-const recipeOf = ({ grid, strength, ends }: Recipe): Recipe => ({ grid, strength, ends });
 
 /**
  * Copies a stretch to places: notes that belong to it come whole, with the controllers, and treated as they were. It
@@ -193,13 +195,11 @@ export function copyStretch(
       return name;
     });
     for (const stretch of stretches) {
-      const there = to.treatments.findLast((t) => !t.layers && inRange(stretch.from, t));
+      const there = to.treatments.findLast((t) => !isScoped(t) && inRange(stretch.from, t));
       const covered = there && there.from <= stretch.from && there.to >= stretch.to ? there : undefined;
-      const none = to.treatments.every((t) => t.layers || t.to <= stretch.from - LEAD || t.from >= stretch.to);
-      if (sameRecipe(treatment, covered) && (covered || none)) continue;
-      const recipe: Recipe = treatment
-        ? recipeOf(treatment)
-        : { ...recipeOf(covered ?? to.treatments[0]!), strength: 0 };
+      const none = to.treatments.every((t) => isScoped(t) || t.to <= stretch.from - LEAD || t.from >= stretch.to);
+      if (alike(treatment, covered) && (covered || none)) continue;
+      const recipe: Recipe = treatment ? recipeOf(treatment) : { ...AS_IT_IS };
       const id = newId();
       treatments.push({ ...recipe, id, from: stretch.from - LEAD, to: stretch.to, layers: names });
     }

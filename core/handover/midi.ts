@@ -55,7 +55,7 @@ export function notesLeftOut(line: Reading, end: Ticks): number {
 }
 
 function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, maps: SongMaps): MidiTrack {
-  const line = lineOf(part, takeReader(layers, clocks), maps.meter);
+  const line = lineOf(part, takeReader(layers, clocks), maps);
   return {
     name: part.name,
     channel,

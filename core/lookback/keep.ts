@@ -6,7 +6,7 @@ import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } f
 import { closeLayer, type Heard } from '../recording/lap';
 import { shiftOf, type Placement } from '../placement/place';
 import type { SongMaps } from '../document/maps';
-import type { Recipe } from '../timing/treatment';
+import type { Recipe } from '../timing/recipe';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';

@@ -63,10 +63,9 @@ function anyOverlap(sorted: readonly Note[]): boolean {
 /**
  * Notes of one key that did not overlap as played do not overlap: a note-off would end the wrong one. The earlier is
  * cut at the later's start; of two that come to start together the longer is heard.
- * @param met both are left where they start together
  * @returns notes by start
  */
-export function withoutNewOverlaps<N extends Note>(notes: readonly N[], met: 'longer' | 'both' = 'longer'): N[] {
+export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
   const sorted = isByStart(notes) ? notes : [...notes].sort(byStart);
   // Where no two of a key overlap there is nothing to do: that is seen in one go.
   if (!anyOverlap(sorted)) return [...sorted];
@@ -86,7 +85,7 @@ export function withoutNewOverlaps<N extends Note>(notes: readonly N[], met: 'lo
       const next = after[i]!;
       const together = next.start - own.start < ONE_PLACE;
       if (next.start >= own.end && !together) break;
-      if (overlapped(own, next) || (together && met === 'both')) continue;
+      if (overlapped(own, next)) continue;
       if (!together) {
         own = { ...own, end: next.start };
         break;

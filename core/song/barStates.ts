@@ -4,14 +4,15 @@ import type { Part } from '../document/part';
 import { takeSign } from '../document/take';
 import { barAt, barStart } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
+import { recipeOf } from '../timing/recipe';
 import { isJoin, readPart, takeReader, type Layers } from './reading';
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
 
 /** What decides how a stretch of a part sounds, as text: the same text, the same line. */
-function recipeOf(
-  { comp, lanes, joins, treatments }: Pick<Part, 'comp' | 'lanes' | 'joins' | 'treatments'>,
+function signOf(
+  { comp, lanes, joins, treatments, decided }: Pick<Part, 'comp' | 'lanes' | 'joins' | 'treatments' | 'decided'>,
   signs: Readonly<Record<string, string>>,
   from: Ticks,
   to: Ticks,
@@ -26,7 +27,8 @@ function recipeOf(
     joins
       .filter((j) => j.at >= from && j.at < to && isJoin(comp, j))
       .map(({ at, held, lift, drop, keep }) => [at, held, lift, drop, keep]),
-    cut(treatments).map((t) => [t.from, t.to, t.grid, t.strength, t.ends, t.layers ?? null]),
+    cut(treatments).map((t) => [t.from, t.to, recipeOf(t), t.layers ?? null, t.keys ?? null, t.notes ?? null]),
+    Object.entries(decided).filter(([, line]) => line === 'played' || (line >= from && line < to)),
   ]);
 }
 
@@ -45,7 +47,7 @@ export function barStates(part: Part, layers: Layers, song: SongDocument): BarSt
     const to = barStart(meter, i + 2);
     const isHeard = heard.has(i + 1);
     if (isHeard && part.handed) {
-      if (recipeOf(part.handed, part.handed.takes, from, to) === recipeOf(part, signs, from, to)) return 'handed over';
+      if (signOf(part.handed, part.handed.takes, from, to) === signOf(part, signs, from, to)) return 'handed over';
     }
     if (isHeard) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
     return played.has(i + 1) ? 'pencilled' : 'empty';

@@ -1,5 +1,6 @@
 import type { Layer } from '../takes/layer';
 import { layerOfNote } from '../performance/notes';
+import { renamedSet } from '../performance/noteSet';
 import { takeSign } from '../document/take';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
@@ -11,16 +12,26 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
     layers: take.layers.map(renamed),
     muted: take.muted.map(renamed),
     windows: Object.fromEntries(Object.entries(take.windows).map(([id, w]) => [renamed(id), w])),
+    edits: take.edits.map((edit) =>
+      'notes' in edit && edit.op !== 'add' ? { ...edit, notes: renamedSet(edit.notes, renamed) } : edit,
+    ),
   }));
-  const treatments = part.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t));
   // A note's name begins with its layer's.
   const note = (id: string) => renamed(layerOfNote({ id })) + id.slice(layerOfNote({ id }).length);
+  const treated = (all: Part['treatments']) =>
+    all.map((t) => ({
+      ...t,
+      ...(t.layers ? { layers: t.layers.map(renamed) } : {}),
+      ...(t.notes ? { notes: renamedSet(t.notes, renamed) } : {}),
+    }));
+  const decided = (all: Part['decided']) =>
+    Object.fromEntries(Object.entries(all).map(([id, line]) => [note(id), line]));
   const chosen = (all: Part['joins']) => all.map((j) => ({ ...j, drop: j.drop.map(note), keep: j.keep.map(note) }));
-  const joins = chosen(part.joins);
   const handed = part.handed && {
     ...part.handed,
     joins: chosen(part.handed.joins),
-    treatments: part.handed.treatments.map((t) => (t.layers ? { ...t, layers: t.layers.map(renamed) } : t)),
+    treatments: treated(part.handed.treatments),
+    decided: decided(part.handed.decided),
     takes: Object.fromEntries(
       Object.entries(part.handed.takes).map(([id, sign]) => {
         const index = part.takes.findIndex((t) => t.id === id);
@@ -28,7 +39,14 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
       }),
     ),
   };
-  return { ...part, takes, joins, treatments, handed };
+  return {
+    ...part,
+    takes,
+    handed,
+    joins: chosen(part.joins),
+    treatments: treated(part.treatments),
+    decided: decided(part.decided),
+  };
 }
 
 /** A song again under another title, with its own layers: what happens to one never touches the other. */

@@ -43,7 +43,7 @@ describe('a song from a MIDI file', () => {
   it('hands over the notes it was given', () => {
     const { document, layers } = made();
     const map = new Map(layers.map((l) => [l.header.id, l]));
-    const [note] = lineOf(document.parts[0]!, takeReader(map, []), mapsOf(document).meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(map, []), mapsOf(document)).notes;
     expect(note!.start).toBeCloseTo(480, 6);
     expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
   });

@@ -41,9 +41,7 @@ describe('a song', () => {
     const layer = layerFor(1);
     const { document } = change(song, record(layer));
     expect(document.parts[0]!.takes).toMatchObject([{ id: 'take 1', number: 1, layers: ['layer 1'] }]);
-    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes.map((n) => n.key)).toEqual([
-      61,
-    ]);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps).notes.map((n) => n.key)).toEqual([61]);
   });
 
   it('hears the newest take on its range and the older one beside it', () => {
@@ -93,7 +91,7 @@ describe('a song', () => {
       [2, [{ from: 960, to: 3840 }]],
       [2, [{ from: 3840, to: 6720 }]],
     ]);
-    const line = lineOf(part!, takeReader(layersMap(one, two, over), []), maps.meter).notes;
+    const line = lineOf(part!, takeReader(layersMap(one, two, over), []), maps).notes;
     expect(line.filter((n) => n.key === 90).map((n) => [n.start, n.end])).toEqual([[1.5 * 1920, 2.5 * 1920]]);
   });
 
@@ -119,7 +117,7 @@ describe('a song', () => {
     const two = layerFor(2);
     const merged = change(change(song, record(one)).document, record(two, 1, { mode: 'merge' })).document;
     const keys = (of: SongDocument, i = 0) =>
-      lineOf(of.parts[i]!, takeReader(layersMap(one, two), []), maps.meter).notes.map((n) => n.key);
+      lineOf(of.parts[i]!, takeReader(layersMap(one, two), []), maps).notes.map((n) => n.key);
     const muted = change(merged, {
       type: 'mute layer',
       part: 'piano',
@@ -155,7 +153,7 @@ describe('a song', () => {
   it('quantizes on the way in by a treatment that can be taken off', () => {
     const layer = layerFor(1, { quantize: { grid: '16 straight', strength: 1, ends: 'keep length' } });
     const { document } = change(song, record(layer));
-    const [note] = lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes;
+    const [note] = lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps).notes;
     expect(note!.start).toBe(0);
     expect(note!.played.start).toBeCloseTo(0.01 * (120 / 60) * 960, 6);
     const off = change(document, {
@@ -163,9 +161,7 @@ describe('a song', () => {
       part: 'piano',
       range: { from: 0, to: 99_999 },
     }).document;
-    expect(lineOf(off.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes[0]!.start).toBe(
-      note!.played.start,
-    );
+    expect(lineOf(off.parts[0]!, takeReader(layersMap(layer), []), maps).notes[0]!.start).toBe(note!.played.start);
   });
 
   it('moves existing takes when their placement is changed', () => {
@@ -175,7 +171,7 @@ describe('a song', () => {
       part: 'piano',
       policy: 'played',
     });
-    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps.meter).notes[0]!.start).toBeCloseTo(0, 9);
+    expect(lineOf(document.parts[0]!, takeReader(layersMap(layer), []), maps).notes[0]!.start).toBeCloseTo(0, 9);
   });
 
   it('knows how far each bar has come', () => {

@@ -6,10 +6,12 @@ import type { Layer } from '../takes/layer';
 import { readComp, withLanes } from '../takes/line';
 import { withEdits, type Edited, type Moved } from '../takes/edits';
 import { readTake, type Placed } from '../takes/take';
-import type { MeterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { warpBetween, type Warp } from '../time/warp';
-import { treat, type Treatment, type TreatedReading } from '../timing/treatment';
+import { type Treatment } from '../timing/laying';
+import type { Clock } from '../timing/lattice';
+import type { Decided } from '../timing/lined';
+import { treat, type TreatedReading } from '../timing/treatment';
 
 /** Where layers are found; a layer that is missing reads as silence. */
 export type Layers = ReadonlyMap<string, Layer>;
@@ -130,13 +132,41 @@ export function readerOf(layers: Layers, clocks: Clocks): Reader {
 /** A reader that reads each take once. */
 export const takeReader = (layers: Layers, clocks: Clocks): TakeReader => readerOf(layers, clocks).read;
 
+interface KnownPart {
+  readonly of: Pick<Part, 'comp' | 'lanes' | 'joins'>;
+  readonly read: TakeReader;
+  readonly reading: Reading;
+}
+const lines = new WeakMap<Part['takes'], KnownPart>();
+
+/** The line before its treatment, read once for as long as takes and picks stay: recipes are set by ear, quickly. */
+export function untreatedLine(part: Part, read: TakeReader): Reading {
+  const { comp, lanes, joins } = part;
+  const known = lines.get(part.takes);
+  if (known?.read === read && known.of.comp === comp && known.of.lanes === lanes && known.of.joins === joins)
+    return known.reading;
+  const reading = readPart(part, read);
+  lines.set(part.takes, { of: { comp, lanes, joins }, read, reading });
+  return reading;
+}
+
 /** The line as heard, drawn and handed over. `treatments` may be given in place of the part's own, for a preview. */
 export const lineOf = (
   part: Part,
   read: TakeReader,
-  meter: MeterMap,
+  clock: Clock,
   treatments: readonly Treatment[] = part.treatments,
-): TreatedReading => treat(readPart(part, read), treatments, meter);
+): TreatedReading => treat(untreatedLine(part, read), treatments, clock, decidedOf(part));
+
+/** What was decided of single notes, the same map as long as it stays. */
+export function decidedOf({ decided }: Pick<Part, 'decided'>): Decided {
+  const known = decisions.get(decided);
+  if (known) return known;
+  const made: Decided = new Map(Object.entries(decided));
+  decisions.set(decided, made);
+  return made;
+}
+const decisions = new WeakMap<Part['decided'], Decided>();
 
 /** The part as it was played: nothing changed by hand, nothing treated. */
 export const asItWasPlayed = (part: Part): Part => {

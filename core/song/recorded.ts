@@ -4,7 +4,7 @@ import type { PassResult } from '../recording/state';
 import { isBlank, splitEdit, type Edit } from '../takes/edits';
 import type { LayerHeader } from '../takes/layer';
 import { pick, unpicked, type Pick as CompPick } from '../takes/line';
-import { layTreatment, type Treatment } from '../timing/treatment';
+import { layTreatment, type Treatment } from '../timing/laying';
 import { wholeTicks, type TickRange } from '../time/units';
 import { newPart, type Part } from '../document/part';
 import type { SongDocument } from '../document/document';

@@ -34,7 +34,7 @@ describe('a layer whose pass was cut off', () => {
     const { layer, result } = closedWhereCutOff({ header, mode: 'new take', closing: null, events });
     expect(result!.layers[0]).toMatchObject({ touched: true });
     const { document } = change({ ...song, bars: 400 }, { type: 'record', result: result!, at: 'now' });
-    const line = lineOf(document.parts[0]!, takeReader(new Map([[header.id, layer]]), []), mapsOf(document).meter);
+    const line = lineOf(document.parts[0]!, takeReader(new Map([[header.id, layer]]), []), mapsOf(document));
     expect(line.controls.length).toBeGreaterThan(250_000);
   });
 

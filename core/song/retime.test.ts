@@ -63,7 +63,7 @@ describe('a new tempo under takes', () => {
           seconds(after).forEach((s, i) => expect(s).toBeCloseTo(expected[i]!, 6));
           // What is heard there moves with them.
           const read = takeReader(layers, after.clocks);
-          expect(lineOf(after.parts[0]!, read, mapsOf(after).meter).notes).toHaveLength(4);
+          expect(lineOf(after.parts[0]!, read, mapsOf(after)).notes).toHaveLength(4);
           expect(mapsOf(after).end).toBeGreaterThanOrEqual(after.parts[0]!.takes[0]!.to - 1e-6);
         },
       ),

@@ -82,6 +82,8 @@ export function retime(
       }
       part.comp = moveRanges(part.comp, warp);
       part.treatments = moveRanges(part.treatments, warp);
+      for (const [note, line] of Object.entries(part.decided))
+        if (line !== 'played') part.decided[note] = Math.round(warp(line));
     }
     if (draft.brief.range) draft.brief.range = wholeTicks(warpRange(draft.brief.range, warp));
     dropUnusedClocks(draft);

@@ -10,7 +10,15 @@ import {
 import type { TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
 import { editControls } from './laneEdits';
-import { idsOf, ordinalOf, ordinalsOf, packNumbers, splitSet, unpackNumbers, type NoteSet } from './noteSet';
+import {
+  idsOf,
+  ordinalOf,
+  ordinalsOf,
+  packNumbers,
+  splitSet,
+  unpackNumbers,
+  type NoteSet,
+} from '../performance/noteSet';
 
 /** What of a note the hand can change, and give back as it was played. */
 export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;

@@ -1,7 +1,7 @@
 import { SUSTAIN } from '../performance/messages';
 import type { Note, Reading } from '../performance/notes';
 import type { Ticks } from '../time/units';
-import { belongsTo, MEANT_AHEAD, meansPlace } from './meaning';
+import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/meaning';
 
 /** What becomes of a note that is held over a join. */
 export const HELD = ['cut', 'ring', 'take over'] as const;

@@ -11,7 +11,7 @@ import { valuesBefore, laneOf, restore, restoreBefore, type Lane } from '../perf
 import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
-import type { Recipe } from '../timing/treatment';
+import type { Recipe } from '../timing/recipe';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 

@@ -4,7 +4,7 @@ import { SUSTAIN } from '../performance/messages';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
 import { heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
-import { belongsTo } from './meaning';
+import { belongsTo } from '../performance/meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {

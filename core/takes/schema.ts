@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { LAP_POLICIES } from '../vocabulary/modes';
 import { placementSchema } from '../placement/schema';
+import { noteSetSchema } from '../performance/noteSet';
 import { recipeSchema } from '../timing/schema';
 import { tempoChangeSchema } from '../time/schema';
 import { EDIT_KINDS, type Edit } from './edits';
@@ -58,14 +59,6 @@ export const layerSchema: z.ZodType<Layer> = z.object({
   events: z.array(layerEventSchema).max(500_000),
 });
 
-/** Runs of ordinals, or a bitmap of them. */
-const noteSetSchema = z.record(
-  id,
-  z
-    .string()
-    .max(400_000)
-    .regex(/^(=[\w+/]*=*|\d{1,7}(-\d{1,7})?(,\d{1,7}(-\d{1,7})?)*)$/),
-);
 const packedSchema = z.string().max(2_000_000);
 const lane = z.string().max(40);
 const place = finite.min(-1e9).max(1e9);

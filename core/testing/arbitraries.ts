@@ -112,4 +112,4 @@ export const notes: fc.Arbitrary<Note[]> = fc
       .sort((a, b) => a.start - b.start),
   );
 
-export const reading = (of: Note[]): Reading => ({ notes: of, controls: [] });
+export const reading = (of: readonly Note[]): Reading => ({ notes: of, controls: [] });

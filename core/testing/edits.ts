@@ -105,7 +105,7 @@ export const gestures: fc.Arbitrary<Gesture> = fc.record({
 });
 
 export const viewOf = ({ song, layers: there }: EditedWorld): Shown =>
-  shownOf(song.parts[0]!, readerOf(there, song.clocks), mapsOf(song).meter);
+  shownOf(song.parts[0]!, readerOf(there, song.clocks), mapsOf(song));
 
 let ids = 0;
 const newId = (): string => `made${(ids += 1)}`;

@@ -1,28 +1,16 @@
-import { asPlayed, layerOfNote, withoutNewOverlaps } from '../performance/notes';
+import { asPlayed, byStart } from '../performance/notes';
 import type { AsPlayed, Note, Reading } from '../performance/notes';
-import type { MeterMap } from '../time/meter';
-import { inRange, type TickRange, type Ticks } from '../time/units';
-import { gridStep, nearestGridPoint, type Grid } from './grid';
+import type { Ticks } from '../time/units';
+import { gridStep, nearestGridPoint } from './grid';
+import { inOrder, type Moved } from './inOrder';
+import type { Clock } from './lattice';
+import { treatmentOf, type Treatment } from './laying';
+import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
+import { movesOf } from './moves';
+import { isNeutral, type Recipe } from './recipe';
+import { treatedTouch } from './touch';
 
-export const ENDS = ['keep length', 'keep end', 'snap length', 'snap end'] as const;
-export type Ends = (typeof ENDS)[number];
-
-/** A reversible timing recipe. */
-export interface Recipe {
-  readonly grid: Grid;
-  /** 0 leaves everything as played, 1 puts every start on its line. */
-  readonly strength: number;
-  readonly ends: Ends;
-}
-
-/** A recipe over a stretch of a part. */
-export interface Treatment extends TickRange, Recipe {
-  readonly id: string;
-  /** The layers whose notes it moves; all that are heard there where it is not said. */
-  readonly layers?: readonly string[] | undefined;
-}
-
-/** A treated note, with where it was played. */
+/** A treated note, with how it was played. */
 export interface TreatedNote extends Note {
   readonly played: AsPlayed;
 }
@@ -31,13 +19,15 @@ export interface TreatedReading extends Reading {
   readonly notes: readonly TreatedNote[];
 }
 
-/** No treatment makes a note shorter than a 1/128. */
-const SHORTEST: Ticks = 30;
+/** No treatment makes a note shorter than a 1/128, or than it was. */
+export const SHORTEST: Ticks = 30;
 
 const towards = (from: Ticks, to: Ticks, strength: number): Ticks => from + (to - from) * strength;
 
-function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): Ticks {
+/** Where a note that starts at `start` ends by its recipe. */
+function treatedEnd(note: Note, start: Ticks, recipe: Recipe, { meter }: Clock): Ticks {
   const length = note.end - note.start;
+  const strength = recipe.endStrength ?? (recipe.way === 'steady' ? 1 : recipe.strength);
   switch (recipe.ends) {
     case 'keep length':
       return start + length;
@@ -45,25 +35,11 @@ function treatedEnd(note: Note, start: Ticks, recipe: Recipe, meter: MeterMap): 
       return note.end;
     case 'snap length': {
       const step = gridStep(recipe.grid);
-      return start + towards(length, Math.max(1, Math.round(length / step)) * step, recipe.strength);
+      return start + towards(length, Math.max(1, Math.round(length / step)) * step, strength);
     }
     case 'snap end':
-      return towards(note.end, nearestGridPoint(recipe.grid, meter, note.end), recipe.strength);
+      return towards(note.end, nearestGridPoint(recipe.grid, meter, note.end), strength);
   }
-}
-
-/**
- * Moves one note. A note that a recipe would end before it begins keeps a 1/128, or its own length if shorter. An end
- * that stands where the hand put it stays there.
- */
-export function treatNote(note: Note, recipe: Recipe, meter: MeterMap): TreatedNote {
-  const { fixed } = note;
-  if (recipe.strength === 0 || fixed === 'both') return untreated(note);
-  const to = nearestGridPoint(recipe.grid, meter, note.start);
-  const start = fixed === 'start' ? note.start : towards(note.start, to, recipe.strength);
-  const least = start + Math.min(SHORTEST, note.end - note.start);
-  const end = fixed === 'end' ? note.end : treatedEnd(note, start, recipe, meter);
-  return { ...note, start, end: Math.max(least, end), played: asPlayed(note) };
 }
 
 /** Written out: a line has as many of them as it has notes, each time that it is read. */
@@ -75,55 +51,99 @@ function untreated(note: Note): TreatedNote {
   return { ...note, played };
 }
 
-/** The treatment that moves a note: one for its own layer before one for all that is heard there. */
-export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {
-  const here = treatments.filter((t) => inRange(note.start, t));
-  if (here.length === 0) return undefined;
-  const layer = layerOfNote(note);
-  return here.findLast((t) => t.layers?.includes(layer)) ?? here.find((t) => !t.layers);
+/** Notes by the treatment that moves them; none for those that stay. */
+export function byTreatment(notes: readonly Note[], treatments: readonly Treatment[]): Map<Treatment, readonly Note[]> {
+  const groups = new Map<Treatment, Note[]>();
+  for (const note of notes) {
+    const treatment = treatmentOf(note, treatments);
+    if (!treatment) continue;
+    const own = groups.get(treatment);
+    if (own) own.push(note);
+    else groups.set(treatment, [note]);
+  }
+  return groups;
 }
 
-/** The reading with every treatment applied to the notes that were played in its stretch. Controllers stay. */
-export function treat(reading: Reading, treatments: readonly Treatment[], meter: MeterMap): TreatedReading {
-  const notes = reading.notes.map((note): TreatedNote => {
-    const recipe = treatmentOf(note, treatments);
-    return recipe ? treatNote(note, recipe, meter) : untreated(note);
-  });
-  return { notes: treatments.length ? withoutNewOverlaps(notes, 'both') : notes, controls: reading.controls };
-}
+/** The same notes give the same list, so that what was found out about it is found again. */
+const grouped = new WeakMap<
+  readonly Note[],
+  { readonly key: string; readonly groups: Map<string, readonly Note[]> }[]
+>();
 
-const sameRecipe = (a: Recipe, b: Recipe): boolean =>
-  a.grid === b.grid && a.strength === b.strength && a.ends === b.ends;
+/** The notes of each treatment. What moves whom does not change with how it is moved. */
+export function notesOfEach(
+  notes: readonly Note[],
+  treatments: readonly Treatment[],
+): readonly (readonly [Treatment, readonly Note[]])[] {
+  const key = JSON.stringify(treatments.map(({ from, to, layers, keys, notes: set }) => [from, to, layers, keys, set]));
+  const kept = grouped.get(notes) ?? [];
+  grouped.set(notes, kept);
+  let there = kept.find((g) => g.key === key);
+  if (!there) {
+    const groups = byTreatment(notes, treatments);
+    there = { key, groups: new Map(treatments.map((t, i) => [String(i), groups.get(t) ?? []])) };
+    kept.push(there);
+    if (kept.length > MOST_KEPT) kept.shift();
+  }
+  return treatments.map((t, i) => [t, there.groups.get(String(i))!] as const);
+}
+const MOST_KEPT = 6;
 
 /**
- * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
- * One for some layers alone lies beside the others; laps that build up one after the other share it.
+ * The reading with every treatment applied to the notes that mean its stretch. Controllers stay. Of one key no strike
+ * passes another or comes to overlap it anew, and a note that no treatment moves stays as it is.
+ * @param decided what the player has decided of single notes
  */
-export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
-  const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };
-  const { layers } = own;
-  if (!layers) return [...withoutTreatment(treatments, own), own].sort((a, b) => a.from - b.from);
-  const shared = treatments.find((t) => t.layers && t.from === own.from && t.to === own.to && sameRecipe(t, own));
-  if (shared)
-    return treatments.map((t) => (t === shared ? { ...t, layers: [...new Set([...t.layers!, ...layers])] } : t));
-  return [...treatments, own].sort((a, b) => a.from - b.from);
-}
-
-/** A piece of a treatment that was cut out of it: named for its treatment and its place, however often that is cut. */
-const pieceId = (id: string, from: Ticks): string => `${id.split('@')[0]!.slice(0, 60)}@${from}`;
-
-/** Takes the treatments off a stretch. */
-export function withoutTreatment(treatments: readonly Treatment[], range: TickRange): Treatment[] {
-  const from = Math.round(range.from);
-  const to = Math.round(range.to);
-  return treatments.flatMap((t) => {
-    const left = { ...t, to: Math.min(t.to, from) };
-    const right = { ...t, from: Math.max(t.from, to) };
-    const both = left.to > left.from && right.to > right.from;
-    return [left, both ? { ...right, id: pieceId(t.id, right.from) } : right].filter((piece) => piece.to > piece.from);
+export function treat(
+  reading: Reading,
+  treatments: readonly Treatment[],
+  clock: Clock,
+  decided: Decided = NOTHING_DECIDED,
+): TreatedReading {
+  if (treatments.length === 0) return { notes: reading.notes.map(untreated), controls: reading.controls };
+  const moved = new Map<string, Moved>();
+  const touched = new Map<string, number>();
+  const recipes = new Map<string, Recipe>();
+  for (const [treatment, own] of notesOfEach(reading.notes, treatments)) {
+    if (own.length === 0 || isNeutral(treatment)) continue;
+    const lined = linedUp(own, treatment, clock, treatment, decided);
+    for (const [unit, by] of movesOf(lined, treatment, clock)) {
+      const group = { notes: unit.notes, by };
+      for (const note of unit.notes) moved.set(note.id, group);
+    }
+    for (const note of own) recipes.set(note.id, treatment);
+    treatedTouch(own, lined, treatment, clock, touched);
+  }
+  const starts = inOrder(reading.notes, moved, (n) => recipes.has(n.id), SHORTEST);
+  const notes = reading.notes.map((note): TreatedNote => {
+    const recipe = recipes.get(note.id);
+    if (!recipe) return untreated(note);
+    const start = starts.get(note.id) ?? note.start;
+    const keepsEnd = note.fixed === 'end' || note.fixed === 'both';
+    const isStill = start === note.start && (recipe.ends === 'keep length' || recipe.ends === 'keep end');
+    const ends = keepsEnd || isStill ? note.end : treatedEnd(note, start, recipe, clock);
+    const end = keepsEnd ? note.end : Math.max(start + Math.min(SHORTEST, note.end - note.start), ends);
+    return { ...note, start, end, velocity: touched.get(note.id) ?? note.velocity, played: asPlayed(note) };
   });
+  return { notes: cutAtNext(notes, reading.notes, recipes).sort(byStart), controls: reading.controls };
 }
 
-/** The treatments that move something in a stretch, in their order. */
-export const treatmentsIn = (treatments: readonly Treatment[], range: TickRange): Treatment[] =>
-  treatments.filter((t) => t.from < range.to && t.to > range.from);
+/** A treated note ends where its key is struck again, unless it already rang over that as it was. */
+function cutAtNext(
+  notes: readonly TreatedNote[],
+  before: readonly Note[],
+  recipes: ReadonlyMap<string, Recipe>,
+): TreatedNote[] {
+  const next = new Map<number, number>();
+  const made = [...notes];
+  for (let i = notes.length - 1; i >= 0; i -= 1) {
+    const note = made[i]!;
+    const after = next.get(note.key);
+    next.set(note.key, i);
+    if (after === undefined || !recipes.has(note.id)) continue;
+    if (note.fixed === 'end' || note.fixed === 'both') continue;
+    if (note.end > made[after]!.start && before[i]!.end <= before[after]!.start)
+      made[i] = { ...note, end: made[after]!.start };
+  }
+  return made;
+}

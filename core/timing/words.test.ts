@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import { meterMap } from '../time/meter';
 import { treatedWords } from './words';
-import type { Treatment } from './treatment';
+import type { Treatment } from './laying';
 
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 

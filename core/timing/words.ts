@@ -1,12 +1,50 @@
 import type { MeterMap } from '../time/meter';
-import type { TickRange } from '../time/units';
+import type { TickRange, Ticks } from '../time/units';
+import { positionAt } from '../time/meter';
 import { rangeWords } from '../time/words';
+import type { Doubtful, Why } from './doubts';
 import { gridWords } from './grid';
-import { treatmentsIn, type Treatment } from './treatment';
+import { treatmentsIn, type Treatment } from './laying';
+import type { Recipe } from './recipe';
+import { STRAIGHT } from './swing';
 
-/** "100% to sixteenths". */
-export const recipeWords = ({ strength, grid }: Pick<Treatment, 'strength' | 'grid'>): string =>
-  `${Math.round(strength * 100)}% to ${gridWords(grid)}`;
+const percent = (share: number): string => `${Math.round(share * 100)}%`;
+
+/** "sixteenths", "sixteenths and eighth triplets, with 58% swing". */
+export function linesWords({ grid, second, swing }: Pick<Recipe, 'grid' | 'second' | 'swing'>): string {
+  const grids = second && second !== grid ? `${gridWords(grid)} and ${gridWords(second)}` : gridWords(grid);
+  return swing && swing.percent > STRAIGHT ? `${grids} with ${Math.round(swing.percent)}% swing` : grids;
+}
+
+/** "100% to sixteenths", "100% of the drift taken out". */
+export function recipeWords(recipe: Recipe): string {
+  if (recipe.way === 'steady') return `${percent(recipe.drift ?? 1)} of the slow drift taken out`;
+  return `${percent(recipe.strength)} to ${linesWords(recipe)}`;
+}
+
+/** What else a recipe does, in the order of its settings: "12 ms later", "leaves alone what is within 6 ms". */
+export function extrasOf(recipe: Recipe): string[] {
+  const { way, small, offset, within, beyond, chord, touch, feel, loose } = recipe;
+  const said: (string | false | undefined)[] = [
+    way === 'steady' && !!small && `${percent(small)} of the small time`,
+    !!offset && `${Math.abs(Math.round(offset))} ms ${offset < 0 ? 'earlier' : 'later'}`,
+    way !== 'steady' && !!within && `nothing moved that is within ${Math.round(within)} ms`,
+    way !== 'steady' && beyond !== undefined && `nor what is beyond ${Math.round(beyond)} ms`,
+    !!chord && 'chords keep their spread',
+    feel && feel.timing + feel.touch > 0 && `the feel “${feel.feel.name}”`,
+    touch?.level !== undefined && !!touch.strength && `touch ${percent(touch.strength)} towards ${touch.level}`,
+    touch?.range !== undefined && touch.range !== 1 && `touch range ${percent(touch.range)}`,
+    !!loose?.spread && `${Math.round(loose.spread)} ms loose`,
+  ];
+  return said.filter((s): s is string => typeof s === 'string');
+}
+
+const whoseWords = ({ layers, keys, notes }: Treatment): string => {
+  if (notes) return ' selected notes';
+  if (keys) return keys.low > 0 ? ' the right hand' : ' the left hand';
+  if (layers) return ` what ${layers.length === 1 ? 'one pass' : `${layers.length} passes`} brought`;
+  return '';
+};
 
 /**
  * What is treated in a stretch, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths, bars 9–12
@@ -16,8 +54,36 @@ export function treatedWords(treatments: readonly Treatment[], stretch: TickRang
   return treatmentsIn(treatments, stretch)
     .map((t) => {
       const within = { from: Math.max(t.from, stretch.from), to: Math.min(t.to, stretch.to) };
-      const whose = t.layers ? ` what ${t.layers.length === 1 ? 'one pass' : `${t.layers.length} passes`} brought` : '';
-      return `${rangeWords(within, meter)}${whose} ${recipeWords(t)}`;
+      return `${rangeWords(within, meter)}${whoseWords(t)} ${recipeWords(t)}`;
     })
     .join(', ');
+}
+
+/** A place in its bar: "3", "3·2" for a quarter into the third beat, "3 + 1/3". */
+export function lineWords(tick: Ticks, meter: MeterMap): string {
+  const { beat, tick: into } = positionAt(meter, tick + 1e-6);
+  const share = into / 960;
+  if (share < 0.001) return String(beat);
+  for (const parts of [4, 3, 8, 6, 5, 16, 12]) {
+    const nth = Math.round(share * parts);
+    if (Math.abs(share * parts - nth) > 0.01) continue;
+    return parts === 4 ? `${beat}·${nth + 1}` : `${beat} + ${nth}/${parts}`;
+  }
+  return `${beat} + ${share.toFixed(2)}`;
+}
+
+const WHY_WORDS: Readonly<Record<Exclude<Why, 'another line'>, string>> = {
+  met: 'met another strike on',
+  order: 'changed its order, on',
+  torn: 'was torn from its chord, on',
+  far: 'moved furthest, to',
+};
+
+/** "could be 3·2 or 3·3". */
+export function doubtWords({ why, line, other }: Doubtful, meter: MeterMap): string {
+  if (why === 'another line' && other !== null) {
+    const [first, second] = line < other ? [line, other] : [other, line];
+    return `could be ${lineWords(first, meter)} or ${lineWords(second, meter)}`;
+  }
+  return `${WHY_WORDS[why === 'another line' ? 'far' : why]} ${lineWords(line, meter)}`;
 }

@@ -19,7 +19,7 @@ const song = (over: Partial<SongDocument> = {}): SongDocument => {
   return { ...made, tempo: [{ tick: 0, bpm: 120 }], bars: 8, parts: [part], ...over };
 };
 const heard = (document: SongDocument, part = 0) =>
-  lineOf(document.parts[part]!, takeReader(layers, document.clocks), mapsOf(document).meter).notes.map((n) => [
+  lineOf(document.parts[part]!, takeReader(layers, document.clocks), mapsOf(document)).notes.map((n) => [
     n.key,
     Math.round(n.start),
   ]);

@@ -7,7 +7,7 @@ import { editSchema, layerHeaderSchema } from '../../takes/schema';
 import { unpicked } from '../../takes/line';
 import { wholeTicks } from '../../time/units';
 import { treatmentSchema } from '../../timing/schema';
-import { layTreatment, type Treatment } from '../../timing/treatment';
+import { layTreatment, type Treatment } from '../../timing/laying';
 import { id, rangeSchema } from '../../vocabulary/fields';
 import { partOf, takeOf, type SongDraft } from '../draft';
 import { hear, layOver } from '../recorded';

@@ -94,6 +94,7 @@ export const partCommands = {
           lanes: part.lanes.map((l) => ({ ...l })),
           joins: part.joins.map((j) => ({ ...j })),
           treatments: part.treatments.map((t) => ({ ...t })),
+          decided: { ...part.decided },
           takes: Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)])),
         };
       }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { layTreatment, type Treatment } from '../../timing/treatment';
+import { layTreatment, type Treatment } from '../../timing/laying';
 import { treatedWords } from '../../timing/words';
 import { meterMap } from '../../time/meter';
 import { change, type Command } from '../changes';

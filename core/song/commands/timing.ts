@@ -3,8 +3,8 @@ import { z } from 'zod';
 import type { Part } from '../../document/part';
 import { placementSchema } from '../../placement/schema';
 import { treatmentSchema } from '../../timing/schema';
-import { layTreatment, withoutTreatment, type Treatment } from '../../timing/treatment';
-import { id, rangeSchema } from '../../vocabulary/fields';
+import { layTreatment, withoutTreatment, type Treatment } from '../../timing/laying';
+import { id, rangeSchema, tick } from '../../vocabulary/fields';
 import { partOf } from '../draft';
 import { command } from './command';
 
@@ -30,6 +30,33 @@ export const timingCommands = {
     carryOut: (draft, { part: partId, treatment }) => {
       const part = partOf(draft, partId);
       part.treatments = layTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
+    },
+  }),
+
+  /** The same recipe on several parts at once. */
+  'treat parts': command({
+    fields: z.object({ parts: z.array(id).min(1).max(200).readonly(), treatment: treatmentSchema }),
+    undo: 'the treatment',
+    carryOut: (draft, { parts, treatment }) => {
+      for (const part of parts.map((partId) => partOf(draft, partId)))
+        part.treatments = layTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
+    },
+  }),
+
+  /** What the player decided of notes that needed an ear: their line, that they stay, or nothing any more. */
+  decide: command({
+    fields: z.object({
+      part: id,
+      notes: z.array(id).min(1).max(20_000).readonly(),
+      line: z.union([tick, z.literal('played'), z.null()]),
+    }),
+    undo: 'what was decided',
+    carryOut: (draft, { part: partId, notes, line }) => {
+      const { decided } = partOf(draft, partId);
+      for (const note of notes) {
+        if (line === null) delete decided[note];
+        else decided[note] = line;
+      }
     },
   }),
 

@@ -1,5 +1,7 @@
 import { fromByteArray, toByteArray } from 'base64-js';
-import { layerOfNote, type Note } from '../performance/notes';
+import { z } from 'zod';
+import { id } from '../vocabulary/fields';
+import { layerOfNote, type Note } from './notes';
 
 /**
  * Which notes: by where they come from (a layer, or notes that were added by hand), their ordinals there. Written as
@@ -30,6 +32,15 @@ function bitmap(ordinals: readonly number[]): string {
   for (const n of ordinals) bytes[n >> 3]! |= 1 << (n & 7);
   return `=${fromByteArray(bytes)}`;
 }
+
+/** Runs of ordinals, or a bitmap of them. */
+export const noteSetSchema: z.ZodType<NoteSet> = z.record(
+  id,
+  z
+    .string()
+    .max(400_000)
+    .regex(/^(=[\w+/]*=*|\d{1,7}(-\d{1,7})?(,\d{1,7}(-\d{1,7})?)*)$/),
+);
 
 /** The set of these notes. */
 export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
@@ -81,6 +92,10 @@ export function splitSet(set: NoteSet, source: string): { readonly own: NoteSet;
   const { [source]: words, ...others } = set;
   return { own: words === undefined ? {} : { [source]: words }, others };
 }
+
+/** The same notes of sources that have other names. */
+export const renamedSet = (set: NoteSet, renamed: (source: string) => string): NoteSet =>
+  Object.fromEntries(Object.entries(set).map(([source, words]) => [renamed(source), words]));
 
 /** Small whole numbers, one for each note of a set, as base64 of zigzag varints (protocol buffers' encoding). */
 export function packNumbers(numbers: readonly number[]): string {

@@ -1,4 +1,4 @@
-import type { Note } from '../performance/notes';
+import type { Note } from './notes';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 
 /**

@@ -1,0 +1,145 @@
+import type { Note, Reading } from '../performance/notes';
+import { secondsAt } from '../time/tempo';
+import type { Seconds, Ticks } from '../time/units';
+import type { Clock } from './lattice';
+import type { Treatment } from './laying';
+import { linedUp, type Decided, type Lined, type Unit } from './lined';
+import { isNeutral } from './recipe';
+import { notesOfEach, type TreatedReading } from './treatment';
+
+/** Why a note needs an ear, the weightiest first. */
+export const WHYS = ['another line', 'met', 'order', 'torn', 'far'] as const;
+export type Why = (typeof WHYS)[number];
+
+/** Notes of which the program is not sure. */
+export interface Doubtful {
+  /** They move as one. */
+  readonly notes: readonly Note[];
+  readonly why: Why;
+  /** The line they were put to, and the likeliest other one, as they are written. */
+  readonly line: Ticks;
+  readonly other: Ticks | null;
+  /** The lines just before and just behind it. */
+  readonly before: Ticks | null;
+  readonly after: Ticks | null;
+  /** How doubtful, 0 to 1. */
+  readonly doubt: number;
+}
+
+/** A line that is less sure than this is doubtful. */
+const SURE = 0.985;
+/** No more are listed, for each hundred notes; but always a few. */
+const MOST_OF_HUNDRED = 4;
+const ALWAYS = 3;
+/** What else is doubtful, and how much. */
+const MET = 0.5;
+const ORDER = 0.45;
+const TORN = 0.4;
+const FAR = 0.3;
+/** What was struck so far apart was not struck together. */
+const APART: Seconds = 0.045;
+/** A chord that is no wider was meant as one. */
+const ONE_CHORD: Seconds = 0.06;
+/** Moved so far, and so many times as far as the middle one, is far. */
+const FAR_AWAY: Seconds = 0.06;
+const FAR_TIMES = 4;
+/** Of what moved furthest so many, for each hundred notes. */
+const FURTHEST_OF_HUNDRED = 1;
+
+interface Seen {
+  readonly unit: Unit;
+  readonly lined: Lined;
+}
+
+/** What else than the line is doubtful about units, by their place in the list. */
+function otherwise(seen: readonly Seen[], movedBy: (unit: Unit) => Seconds): Map<number, readonly [Why, number]> {
+  const found = new Map<number, readonly [Why, number]>();
+  const say = (i: number, why: Why, doubt: number): void => {
+    if ((found.get(i)?.[1] ?? 0) < doubt) found.set(i, [why, doubt]);
+  };
+  for (let i = 1; i < seen.length; i += 1) {
+    const [a, b] = [seen[i - 1]!, seen[i]!];
+    if (a.lined !== b.lined) continue;
+    const gap = b.unit.at - a.unit.at;
+    const [before, after] = [a.lined.lattice.seconds[a.unit.line]!, b.lined.lattice.seconds[b.unit.line]!];
+    const shares = b.unit.notes.some((n) => a.unit.notes.some((m) => m.key === n.key));
+    if (a.unit.line === b.unit.line && (shares || gap > APART)) say(i, 'met', MET);
+    if (before > after && gap > APART / 3) say(i, 'order', ORDER);
+    const together = b.unit.notes.some((n) => a.unit.notes.some((m) => m.end - n.start > (m.end - m.start) / 2));
+    if (a.unit.line !== b.unit.line && together && gap < ONE_CHORD && after - before > 2 * gap) say(i, 'torn', TORN);
+  }
+  const far = seen.map(({ unit }, i) => ({ i, by: Math.abs(movedBy(unit)) })).sort((a, b) => b.by - a.by);
+  const middle = far[far.length >> 1]?.by ?? 0;
+  const most = Math.max(1, Math.round((far.length * FURTHEST_OF_HUNDRED) / 100));
+  for (const { i, by } of far.slice(0, most)) if (by > FAR_AWAY && by > FAR_TIMES * middle) say(i, 'far', FAR);
+  return found;
+}
+
+/** The lines on either side of a line, of those that the grids have. */
+function neighbours({ lattice }: Lined, line: number): Pick<Doubtful, 'before' | 'after'> {
+  return { before: lattice.tick[line - 1] ?? null, after: lattice.tick[line + 1] ?? null };
+}
+
+/**
+ * Notes that need an ear, the most doubtful first: those for which another line was nearly as likely, strikes that met
+ * on one line, whose order in the phrase changed, chords that were torn, and those that moved furthest. What was
+ * decided is not among them.
+ * @param before the line as it is without treatments, from which `treated` was made
+ */
+export function doubtsOf(
+  before: Reading,
+  treated: TreatedReading,
+  treatments: readonly Treatment[],
+  clock: Clock,
+  decided: Decided,
+): Doubtful[] {
+  const found: Doubtful[] = [];
+  const now = new Map(treated.notes.map((n) => [n.id, n.start]));
+  for (const [treatment, own] of notesOfEach(before.notes, treatments)) {
+    if (own.length === 0 || isNeutral(treatment) || treatment.way === 'steady') continue;
+    const lined = linedUp(own, treatment, clock, treatment, decided);
+    const seen = lined.units.map((unit) => ({ unit, lined }));
+    const movedBy = ({ notes: [first] }: Unit): Seconds =>
+      (now.get(first!.id)! - first!.start) * tickLength(first!, clock);
+    const others = otherwise(seen, movedBy);
+    const doubt = lined.phrase?.doubt();
+    seen.forEach(({ unit }, i) => {
+      if (unit.decided) return;
+      const { lattice } = lined;
+      let [why, size] = others.get(i) ?? (['another line', 0] as const);
+      const unsure = doubt ? 1 - doubt.sure[unit.strike]! : nearness(lined, unit);
+      if (unsure > 1 - SURE && unsure >= size) [why, size] = ['another line', unsure];
+      if (size === 0) return;
+      const other = doubt ? doubt.other[unit.strike]! : nextBest(lined, unit);
+      found.push({
+        ...{ notes: unit.notes, why, doubt: size, line: lattice.tick[unit.line]! },
+        other: other >= 0 ? lattice.tick[other]! : null,
+        ...neighbours(lined, unit.line),
+      });
+    });
+  }
+  const count = treated.notes.length;
+  return found
+    .sort((a, b) => b.doubt - a.doubt || a.line - b.line)
+    .slice(0, Math.max(ALWAYS, Math.floor((count * MOST_OF_HUNDRED) / 100)));
+}
+
+const tickLength = (note: Note, { tempo }: Clock): number => {
+  const [a, b] = [secondsAt(tempo, note.start), secondsAt(tempo, note.start + 1)];
+  return b - a;
+};
+
+/** The line on the other side of where a unit was struck; -1 where there is none. */
+function nextBest({ lattice }: Lined, { at, line }: Unit): number {
+  const other = at < lattice.seconds[line]! ? line - 1 : line + 1;
+  return other >= 0 && other < lattice.size ? other : -1;
+}
+
+/** How doubtful the nearest line is: a half where another is as near, nothing where it is struck right on it. */
+function nearness(lined: Lined, unit: Unit): number {
+  const other = nextBest(lined, unit);
+  if (other < 0) return 0;
+  const own = Math.abs(unit.at - lined.lattice.seconds[unit.line]!);
+  const apart = Math.abs(lined.lattice.seconds[other]! - unit.at);
+  return own + apart === 0 ? 0 : Math.max(0, (own / (own + apart)) * 2 - 0.5);
+}

@@ -1,0 +1,100 @@
+import { layerOfNote, type Note } from '../performance/notes';
+import { belongsTo } from '../performance/meaning';
+import { idsOf, type NoteSet } from '../performance/noteSet';
+import type { TickRange, Ticks } from '../time/units';
+import { sameRecipe, type Recipe } from './recipe';
+
+/** Whose notes a treatment moves; all that are heard in its stretch where nothing is said. */
+export interface Scope {
+  /** The layers whose notes it moves. */
+  readonly layers?: readonly string[] | undefined;
+  /** The keys of one hand, both included. */
+  readonly keys?: { readonly low: number; readonly high: number } | undefined;
+  /** Notes that were selected. */
+  readonly notes?: NoteSet | undefined;
+}
+
+/** A recipe over a stretch of a part. */
+export interface Treatment extends TickRange, Recipe, Scope {
+  readonly id: string;
+}
+
+const NARROWEST = ['notes', 'keys', 'layers'] as const;
+const scopeOf = ({ layers, keys, notes }: Scope): Scope => ({ layers, keys, notes });
+export const sameScope = (a: Scope, b: Scope): boolean => JSON.stringify(scopeOf(a)) === JSON.stringify(scopeOf(b));
+/** Whether it is for some of the notes only. */
+export const isScoped = ({ layers, keys, notes }: Scope): boolean =>
+  layers !== undefined || keys !== undefined || notes !== undefined;
+
+const selected = new WeakMap<NoteSet, ReadonlySet<string>>();
+function hasNote(set: NoteSet, id: string): boolean {
+  let ids = selected.get(set);
+  if (!ids) {
+    ids = new Set(idsOf(set));
+    selected.set(set, ids);
+  }
+  return ids.has(id);
+}
+
+const isOf = (note: Note, { layers, keys, notes }: Scope): boolean =>
+  (!layers || layers.includes(layerOfNote(note))) &&
+  (!keys || (note.key >= keys.low && note.key <= keys.high)) &&
+  (!notes || hasNote(notes, note.id));
+
+/**
+ * The treatment that moves a note: of those in whose stretch it is meant, the one for the fewest. A strike just ahead
+ * of a stretch that means its first beat belongs to it, and one just ahead of its end to what follows.
+ */
+export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {
+  let found: Treatment | undefined;
+  let best = -1;
+  for (const t of treatments) {
+    if (!belongsTo(note, t, true) || !isOf(note, t)) continue;
+    const at = NARROWEST.findIndex((kind) => t[kind] !== undefined);
+    const rank = at === -1 ? 0 : NARROWEST.length - at;
+    // Of two alike the later is laid over the earlier.
+    if (rank >= best) [found, best] = [t, rank];
+  }
+  return found;
+}
+
+/**
+ * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
+ * One for some of the notes alone lies beside the others, and takes the place of what was there for the same notes;
+ * laps that build up one after the other share theirs.
+ */
+export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
+  const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };
+  const { layers } = own;
+  const byPlace = (all: Treatment[]): Treatment[] => all.sort((a, b) => a.from - b.from);
+  if (!isScoped(own)) return byPlace([...withoutTreatment(treatments, own), own]);
+  const alone = layers && !own.keys && !own.notes;
+  const shared = alone
+    ? treatments.find(
+        (t) => t.layers && !t.keys && !t.notes && t.from === own.from && t.to === own.to && sameRecipe(t, own),
+      )
+    : undefined;
+  if (shared)
+    return treatments.map((t) => (t === shared ? { ...t, layers: [...new Set([...t.layers!, ...layers!])] } : t));
+  const others = treatments.flatMap((t) => (sameScope(t, own) ? withoutTreatment([t], own) : [t]));
+  return byPlace([...others, own]);
+}
+
+/** A piece of a treatment that was cut out of it: named for its treatment and its place, however often that is cut. */
+const pieceId = (id: string, from: Ticks): string => `${id.split('@')[0]!.slice(0, 60)}@${from}`;
+
+/** Takes the treatments off a stretch. */
+export function withoutTreatment(treatments: readonly Treatment[], range: TickRange): Treatment[] {
+  const from = Math.round(range.from);
+  const to = Math.round(range.to);
+  return treatments.flatMap((t) => {
+    const left = { ...t, to: Math.min(t.to, from) };
+    const right = { ...t, from: Math.max(t.from, to) };
+    const both = left.to > left.from && right.to > right.from;
+    return [left, both ? { ...right, id: pieceId(t.id, right.from) } : right].filter((piece) => piece.to > piece.from);
+  });
+}
+
+/** The treatments that move something in a stretch, in their order. */
+export const treatmentsIn = (treatments: readonly Treatment[], range: TickRange): Treatment[] =>
+  treatments.filter((t) => t.from < range.to && t.to > range.from);

@@ -1,0 +1,246 @@
+import type { Note } from '../performance/notes';
+import { secondsAt } from '../time/tempo';
+import type { Seconds, TickRange, Ticks } from '../time/units';
+import { gridStep } from './grid';
+import { latticeOf, type Clock, type Lattice } from './lattice';
+import { linesByPhrase, type Phrase } from './phrase';
+import { swingOf, type Recipe } from './recipe';
+import { strikesOf, type Strike } from './strikes';
+
+/** What a player has decided of a note: the line that it belongs to, or that it stays as it was played. */
+export type Decided = ReadonlyMap<string, Ticks | 'played'>;
+export const NOTHING_DECIDED: Decided = new Map();
+
+/** Notes that are moved as one. */
+export interface Unit {
+  readonly notes: readonly Note[];
+  /** Where it lies: the middle of a chord, the first note of a roll, the main note of a grace note. */
+  readonly at: Seconds;
+  /** Its line, by its place in the lattice. */
+  readonly line: number;
+  /** It stays as it was played: that was decided. */
+  readonly stays: boolean;
+  /** Somebody has decided. */
+  readonly decided: boolean;
+  /** Which of the strikes that lines were found for it is. */
+  readonly strike: number;
+}
+
+/** The notes of a treatment with their lines. */
+export interface Lined {
+  readonly lattice: Lattice;
+  /** By where they lie. */
+  readonly units: readonly Unit[];
+  /** How sure each strike is of its line; null where each was put to its nearest. */
+  readonly phrase: Phrase | null;
+}
+
+/** Each note by itself. */
+const alone = (notes: readonly Note[], clock: Clock): Strike[] =>
+  notes.map((note) => {
+    const at = secondsAt(clock.tempo, note.start);
+    return { notes: [note], first: at, at, leans: false, rolls: false };
+  });
+
+/** The place of the line nearest to a moment. */
+function nearest({ seconds, size }: Lattice, at: Seconds): number {
+  let [low, high] = [0, size - 1];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (seconds[middle]! < at) low = middle + 1;
+    else high = middle;
+  }
+  return low > 0 && at - seconds[low - 1]! < seconds[low]! - at ? low - 1 : low;
+}
+
+/** The place of a line by where it is written; undefined where the grid has none. */
+function lineAt({ tick, size }: Lattice, at: Ticks): number | undefined {
+  for (let k = 0; k < size; k += 1) if (Math.abs(tick[k]! - at) < 0.6) return k;
+  return undefined;
+}
+
+/** The lattice with lines added that were decided on and are in no grid now. */
+function withDecided(lattice: Lattice, { tempo }: Clock, decided: readonly Ticks[]): Lattice {
+  const missing = [...new Set(decided.filter((t) => lineAt(lattice, t) === undefined))];
+  if (missing.length === 0) return lattice;
+  const rows = Array.from({ length: lattice.size }, (_, k) => ({ k, at: lattice.at[k]!, tick: lattice.tick[k]! }));
+  const all = [...rows, ...missing.map((tick) => ({ k: -1, at: tick, tick }))].sort((a, b) => a.at - b.at);
+  const column = (of: (row: (typeof all)[number], before: number) => number): number[] => {
+    let before = 0;
+    return all.map((row) => {
+      if (row.k >= 0) before = row.k;
+      return of(row, before);
+    });
+  };
+  const like = (from: ArrayLike<number>) => column((row, before) => from[row.k >= 0 ? row.k : before]!);
+  return {
+    size: all.length,
+    tick: Float64Array.from(all, (r) => r.tick),
+    at: Float64Array.from(all, (r) => r.at),
+    seconds: Float64Array.from(all, (r) => secondsAt(tempo, r.at)),
+    // Only what was decided goes to them.
+    grids: Uint8Array.from(column((row) => (row.k >= 0 ? lattice.grids[row.k]! : 4))),
+    bar: Int32Array.from(like(lattice.bar)),
+    beat: Int32Array.from(like(lattice.beat)),
+    place: Int32Array.from(column((row) => (row.k >= 0 ? lattice.place[row.k]! : lattice.places))),
+    places: lattice.places + 1,
+    depth: Float64Array.from(column((row) => (row.k >= 0 ? lattice.depth[row.k]! : 5))),
+  };
+}
+
+/** The line that was decided for a strike, where that was. */
+function decidedOf(strike: Strike, decided: Decided): Ticks | 'played' | undefined {
+  for (const { id } of strike.notes) {
+    const said = decided.get(id);
+    if (said !== undefined) return said;
+  }
+  return undefined;
+}
+
+/** A chord that is wider is a roll. */
+const ROLLED: Seconds = 0.045;
+
+/** Where strikes that move as one lie: the middle of a chord, the first note of a roll. */
+function placeOf(strikes: readonly Strike[]): Seconds {
+  const first = strikes[0]!;
+  if (strikes.length === 1) return first.at;
+  const last = strikes.at(-1)!;
+  if (last.at - first.first > ROLLED) return first.first;
+  const count = strikes.reduce((n, s) => n + s.notes.length, 0);
+  return strikes.reduce((sum, s) => sum + s.at * s.notes.length, 0) / count;
+}
+
+/** Whether a strike belongs to the unit of the ones before: it rings on a line that a roll came to. */
+function unitsOf(
+  strikes: readonly Strike[],
+  lines: ArrayLike<number>,
+  along: ArrayLike<number>,
+  decided: Decided,
+): Unit[] {
+  const groups: { root: number; members: number[] }[] = [];
+  let grace: number[] = [];
+  const last = new Map<number, number>();
+  strikes.forEach((strike, i) => {
+    const line = lines[i]!;
+    const said = decidedOf(strike, decided);
+    if (along[i] && strike.rolls && last.has(line) && said === undefined) {
+      groups[last.get(line)!]!.members.push(i);
+      return;
+    }
+    if (along[i] && said === undefined) {
+      grace.push(i);
+      return;
+    }
+    const leaning = grace.filter((g) => lines[g] === line);
+    grace = grace.filter((g) => lines[g] !== line);
+    last.set(line, groups.length);
+    groups.push({ root: i, members: [...leaning, i] });
+  });
+  for (const g of grace) groups.push({ root: g, members: [g] });
+  return groups
+    .map(({ root, members }): Unit => {
+      const said = decidedOf(strikes[root]!, decided);
+      return {
+        notes: members.flatMap((m) => strikes[m]!.notes),
+        at: placeOf(members.filter((m) => m >= root).map((m) => strikes[m]!)),
+        line: lines[root]!,
+        stays: said === 'played',
+        decided: said !== undefined,
+        strike: root,
+      };
+    })
+    .sort((a, b) => a.at - b.at);
+}
+
+function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickRange, decided: Decided): Lined {
+  const grids = recipe.second ? [recipe.grid, recipe.second] : [recipe.grid];
+  const said = notes.flatMap((n) => decided.get(n.id) ?? []);
+  const onLines = said.filter((s) => s !== 'played');
+  const reach = notes.reduce((r, n) => ({ from: Math.min(r.from, n.start), to: Math.max(r.to, n.start) }), {
+    from: range.from,
+    to: Math.min(range.to, Math.max(range.from, notes.at(-1)?.start ?? range.from)),
+  });
+  const lattice = withDecided(latticeOf(grids, clock, reach, swingOf(recipe)), clock, onLines);
+  const chord = recipe.chord ?? 0;
+  const step = Math.min(...grids.map(gridStep));
+  const phrased = recipe.lines === 'phrase';
+  const strikes =
+    chord > 0 || phrased
+      ? strikesOf(
+          notes,
+          clock.tempo,
+          (n) => secondsAt(clock.tempo, n.start + step) - secondsAt(clock.tempo, n.start),
+          chord,
+        )
+      : alone(notes, clock);
+  const pinned =
+    said.length > 0
+      ? strikes.map((s) => {
+          const one = decidedOf(s, decided);
+          return typeof one === 'number' ? lineAt(lattice, one) : undefined;
+        })
+      : [];
+  const phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
+  const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
+  const along = phrase?.rolled ?? new Uint8Array(strikes.length);
+  if (chord > 0) {
+    if (!phrase) rollOn(strikes, lines, along);
+    return { lattice, phrase, units: unitsOf(strikes, lines, along, decided) };
+  }
+  // Each note goes to the line by itself.
+  const units = strikes.flatMap((s, i): Unit[] => {
+    const one = decidedOf(s, decided);
+    return s.notes.map((note) => ({
+      notes: [note],
+      at: secondsAt(clock.tempo, note.start),
+      line: lines[i]!,
+      stays: one === 'played',
+      decided: one !== undefined,
+      strike: i,
+    }));
+  });
+  return { lattice, phrase, units };
+}
+
+/** Without the phrase, what can be a roll is one. */
+function rollOn(strikes: readonly Strike[], lines: Int32Array, along: Uint8Array): void {
+  strikes.forEach((strike, i) => {
+    if (!strike.rolls || i === 0) return;
+    lines[i] = lines[i - 1]!;
+    along[i] = 1;
+  });
+}
+
+interface Known {
+  readonly clock: Clock;
+  readonly decided: Decided;
+  readonly lined: Lined;
+}
+/** Lines are found once for as long as what decides them stays: strength and the like are set by ear, quickly. */
+const known = new WeakMap<readonly Note[], Map<string, Known>>();
+const MOST_KNOWN = 12;
+
+/**
+ * The lines of notes under a recipe, and what of them moves as one.
+ * @param notes by start
+ * @param range the stretch that is treated
+ */
+export function linedUp(
+  notes: readonly Note[],
+  recipe: Recipe,
+  clock: Clock,
+  range: TickRange,
+  decided: Decided = NOTHING_DECIDED,
+): Lined {
+  const { grid, second, lines, swing, chord } = recipe;
+  const key = JSON.stringify([grid, second, lines, swing, chord, range.from, range.to]);
+  const own = known.get(notes) ?? new Map<string, Known>();
+  known.set(notes, own);
+  const there = own.get(key);
+  if (there?.clock.tempo === clock.tempo && there.clock.meter === clock.meter && there.decided === decided)
+    return there.lined;
+  const lined = find(notes, recipe, clock, range, decided);
+  if (own.size >= MOST_KNOWN) own.delete(own.keys().next().value!);
+  own.set(key, { clock, decided, lined });
+  return lined;
+}

@@ -1,0 +1,68 @@
+import { tickAt } from '../time/tempo';
+import { barAt, barStart } from '../time/meter';
+import type { Ticks } from '../time/units';
+import { slowDrift } from './drift';
+import { feelAt } from './feel';
+import type { Clock, Lattice } from './lattice';
+import type { Lined, Unit } from './lined';
+import type { Recipe } from './recipe';
+import { scatterOf } from './scatter';
+
+/** Where in its bar a line is written. */
+export const inBarOf = (tick: Ticks, { meter }: Clock): Ticks => tick - barStart(meter, barAt(meter, tick + 1e-6));
+
+/** Where a line lies with its feel, in seconds. */
+function targetOf({ tick, seconds }: Lattice, line: number, recipe: Recipe, clock: Clock): number {
+  const { feel } = recipe;
+  if (!feel || feel.timing === 0) return seconds[line]!;
+  return seconds[line]! + (feel.timing * feelAt(feel.feel, inBarOf(tick[line]!, clock)).ms) / 1000;
+}
+
+/** How late each unit is by slow drift alone, in seconds. */
+export function driftOf({ units, lattice }: Lined): Float64Array {
+  const at = Float64Array.from(units, (u) => u.at);
+  const off = Float64Array.from(units, (u) => u.at - lattice.seconds[u.line]!);
+  return slowDrift(
+    at,
+    off,
+    units.map((u) => lattice.place[u.line]!),
+  );
+}
+const drifts = new WeakMap<Lined, Float64Array>();
+function knownDrift(lined: Lined): Float64Array {
+  const there = drifts.get(lined);
+  if (there) return there;
+  const found = driftOf(lined);
+  drifts.set(lined, found);
+  return found;
+}
+
+/**
+ * By how many ticks a recipe moves each unit.
+ * @returns only units that it moves
+ */
+export function* movesOf(lined: Lined, recipe: Recipe, clock: Clock): Generator<readonly [Unit, Ticks]> {
+  const { strength, way, offset = 0, within = 0, beyond = Infinity, loose, drift = 1, small = 0 } = recipe;
+  const steady = way === 'steady';
+  const slow = steady ? knownDrift(lined) : null;
+  for (const [i, unit] of lined.units.entries()) {
+    if (unit.stays) continue;
+    const target = targetOf(lined.lattice, unit.line, recipe, clock);
+    const off = unit.at - target;
+    let to = unit.at;
+    if (slow) to -= drift * slow[i]! + small * (off - slow[i]!);
+    else if (Math.abs(off) * 1000 >= within && Math.abs(off) * 1000 <= beyond)
+      to = strength === 1 ? target : unit.at - strength * off;
+    to += offset / 1000;
+    if (loose) to += (loose.spread / 1000) * scatterOf(unit.notes[0]!.id, loose.seed);
+    if (to === unit.at) continue;
+    const onLine = !slow && !offset && !loose && to === lined.lattice.seconds[unit.line];
+    const tick = onLine ? lined.lattice.at[unit.line]! : tickAt(clock.tempo, to);
+    // A note by itself lies just where it was struck: what a place in seconds loses is not lost twice.
+    const from = unit.notes.length === 1 ? unit.notes[0]!.start : tickAt(clock.tempo, unit.at);
+    yield [unit, tick - from];
+  }
+}
+
+/** By how many milliseconds a unit is later than its line, and its feel. */
+export const lateness = (unit: Unit, lattice: Lattice): number => (unit.at - lattice.seconds[unit.line]!) * 1000;

@@ -1,0 +1,118 @@
+import type { Milliseconds } from '../time/units';
+import type { Feel } from './feel';
+import type { Grid } from './grid';
+import { STRAIGHT, type SwingOf } from './swing';
+
+export const ENDS = ['keep length', 'keep end', 'snap length', 'snap end'] as const;
+export type Ends = (typeof ENDS)[number];
+
+/** What strikes are moved towards: the lines of the grid, or the hand's own time without its slow drift. */
+export const WAYS = ['grid', 'steady'] as const;
+export type Way = (typeof WAYS)[number];
+
+/** How a strike's line is found: for the phrase as a whole, or the nearest for each by itself. */
+export const LINES = ['phrase', 'nearest'] as const;
+export type Lines = (typeof LINES)[number];
+
+/** Touch of a recipe. What is not said is left as it was played. */
+export interface TouchRecipe {
+  /** The level towards which touch goes, 1 to 127. */
+  readonly level?: number | undefined;
+  /** How far it goes there, 0 to 1. */
+  readonly strength?: number | undefined;
+  /** How wide it is about its mean against what was played, 0 to 2; 1 is as played. */
+  readonly range?: number | undefined;
+}
+
+/** A feel in a recipe, and how much of it is laid. */
+export interface LaidFeel {
+  readonly feel: Feel;
+  /** 0 to 1. */
+  readonly timing: number;
+  /** 0 to 1. */
+  readonly touch: number;
+}
+
+/** Looseness: strikes are scattered, each by its own name and the seed. */
+export interface Looseness {
+  /** One standard deviation. */
+  readonly spread: Milliseconds;
+  readonly seed: number;
+}
+
+/** A reversible timing recipe. What is not said is neutral. */
+export interface Recipe {
+  readonly grid: Grid;
+  /** Another grid beside it: each phrase follows the one or the other. */
+  readonly second?: Grid | undefined;
+  /** Nearest where it is not said. */
+  readonly lines?: Lines | undefined;
+  /** To the grid where it is not said. */
+  readonly way?: Way | undefined;
+  /** 0 leaves every start as played, 1 puts it on its line. */
+  readonly strength: number;
+  readonly ends: Ends;
+  /** How far ends go to the grid, 0 to 1; as the starts where it is not said. */
+  readonly endStrength?: number | undefined;
+  /**
+   * Of steadying the hand: how much of the slow drift is taken out (all where it is not said), and of the small
+   * time (none). 0 to 1.
+   */
+  readonly drift?: number | undefined;
+  readonly small?: number | undefined;
+  readonly swing?: { readonly percent: number; readonly of: SwingOf } | undefined;
+  /** By how much everything is later. */
+  readonly offset?: Milliseconds | undefined;
+  /** Strikes so near their line are left alone, and those that are further off. */
+  readonly within?: Milliseconds | undefined;
+  readonly beyond?: Milliseconds | undefined;
+  /** Strikes that ring together and are no further apart than this move as one, and keep their roll. */
+  readonly chord?: Milliseconds | undefined;
+  readonly touch?: TouchRecipe | undefined;
+  readonly feel?: LaidFeel | undefined;
+  readonly loose?: Looseness | undefined;
+}
+
+/** What "Treat this stretch" begins with. */
+export const USUAL: Recipe = {
+  grid: '16 straight',
+  lines: 'phrase',
+  strength: 0.7,
+  ends: 'keep length',
+  chord: 60,
+};
+
+const FIELDS = [
+  ...(['grid', 'second', 'lines', 'way', 'strength', 'ends', 'endStrength', 'drift', 'small', 'swing'] as const),
+  ...(['offset', 'within', 'beyond', 'chord', 'touch', 'feel', 'loose'] as const),
+] satisfies readonly (keyof Recipe)[];
+// Every field is in the list, or this line does not compile.
+type Missing = Exclude<keyof Recipe, (typeof FIELDS)[number]>;
+const whole: Missing extends never ? true : never = true;
+void whole;
+
+/** The recipe alone of something that has one: settings that are not said stay unsaid. */
+export function recipeOf(of: Recipe): Recipe {
+  return Object.fromEntries(FIELDS.filter((f) => of[f] !== undefined).map((f) => [f, of[f]])) as unknown as Recipe;
+}
+
+export const sameRecipe = (a: Recipe, b: Recipe): boolean =>
+  a === b || JSON.stringify(recipeOf(a)) === JSON.stringify(recipeOf(b));
+
+/** Whether a recipe leaves everything as it was played. */
+export function isNeutral(recipe: Recipe): boolean {
+  const { strength, ends, endStrength, offset, touch, feel, loose, way, drift, small } = recipe;
+  const still = way === 'steady' ? (drift ?? 1) === 0 && !small : strength === 0;
+  const snaps = ends === 'snap length' || ends === 'snap end';
+  return (
+    still &&
+    !(snaps && (endStrength ?? strength) > 0) &&
+    !offset &&
+    !(touch && ((touch.level !== undefined && touch.strength) || (touch.range ?? 1) !== 1)) &&
+    !(feel && feel.touch > 0) &&
+    !loose?.spread
+  );
+}
+
+/** The swing in force; straight where none is set. */
+export const swingOf = ({ swing }: Recipe): { percent: number; of: SwingOf } => swing ?? { percent: STRAIGHT, of: 8 };

@@ -1,0 +1,222 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { Note } from '../performance/notes';
+import { meterChanges, notes, ranges, reading, tempoChanges } from '../testing/arbitraries';
+import { played, STYLES } from '../testing/players';
+import { meterMap } from '../time/meter';
+import { secondsAt, tempoMap } from '../time/tempo';
+import { feelOf, SHIPPED_FEELS } from './feel';
+import { GRIDS } from './grid';
+import type { Clock } from './lattice';
+import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './laying';
+import { linedUp } from './lined';
+import { ENDS, type Recipe } from './recipe';
+import { SHORTEST, treat, type TreatedNote } from './treatment';
+
+const worlds = Number(process.env.WORLDS ?? 100);
+
+const share = fc.double({ min: 0, max: 1, noNaN: true });
+const ms = (most: number) => fc.double({ min: 0, max: most, noNaN: true });
+const recipes: fc.Arbitrary<Recipe> = fc.record(
+  {
+    grid: fc.constantFrom(...GRIDS),
+    second: fc.constantFrom(...GRIDS),
+    lines: fc.constantFrom('phrase' as const, 'nearest' as const),
+    way: fc.constantFrom('grid' as const, 'steady' as const),
+    strength: fc.oneof(share, fc.constant(1)),
+    ends: fc.constantFrom(...ENDS),
+    endStrength: share,
+    drift: share,
+    small: share,
+    swing: fc.record({
+      percent: fc.double({ min: 50, max: 75, noNaN: true }),
+      of: fc.constantFrom(8 as const, 16 as const),
+    }),
+    offset: fc.double({ min: -100, max: 100, noNaN: true }),
+    within: ms(60),
+    beyond: ms(150),
+    chord: ms(120),
+    touch: fc.record({ level: fc.integer({ min: 1, max: 127 }), strength: share, range: ms(2) }, { requiredKeys: [] }),
+    feel: fc.record({ feel: fc.constantFrom(...SHIPPED_FEELS), timing: share, touch: share }),
+    loose: fc.record({ spread: ms(40), seed: fc.integer({ min: 0, max: 999 }) }),
+  },
+  { requiredKeys: ['grid', 'strength', 'ends'] },
+);
+const clocks: fc.Arbitrary<Clock> = fc
+  .record({ tempo: tempoChanges(3), meter: meterChanges })
+  .map(({ tempo, meter }) => ({ tempo: tempoMap(tempo), meter: meterMap(meter) }));
+const over = (recipe: Recipe, rest: Partial<Treatment> = {}): Treatment => ({
+  ...{ id: 't', from: 0, to: 100_000 },
+  ...recipe,
+  ...rest,
+});
+const byId = (all: readonly TreatedNote[]) => new Map(all.map((n) => [n.id, n]));
+const same = (a: Note, b: Note) => [a.start, a.end, a.velocity].every((x, i) => x === [b.start, b.end, b.velocity][i]);
+
+/** Random music, and music that a player might have played. */
+const music: fc.Arbitrary<{ notes: readonly Note[]; clock: Clock }> = fc.oneof(
+  fc.record({ notes, clock: clocks }).map(({ notes: all, clock }) => ({ notes: reading(all).notes, clock })),
+  fc
+    .record({
+      ...{ seed: fc.integer({ min: 1, max: 1e6 }), style: fc.constantFrom(...STYLES) },
+      ...{ bpm: fc.integer({ min: 70, max: 180 }), bars: fc.constant(3), noise: fc.integer({ min: 4, max: 35 }) },
+    })
+    .map((settings) => played(settings))
+    .map(({ notes: all, tempo, meter }) => ({ notes: all, clock: { tempo, meter } })),
+);
+
+describe('a recipe, whatever it says,', () => {
+  const law = (check: (world: { notes: readonly Note[]; clock: Clock; recipe: Recipe; range: Treatment }) => void) =>
+    fc.assert(
+      fc.property(music, recipes, ranges(6000), ({ notes: all, clock }, recipe, range) =>
+        check({ notes: all, clock, recipe, range: over(recipe, range) }),
+      ),
+      { numRuns: worlds },
+    );
+
+  it('with no strength and all else neutral is the identity, and taken off brings back what was played', () => {
+    law(({ notes: all, clock, recipe, range }) => {
+      const { grid, lines, chord } = recipe;
+      const neutral: Treatment = { ...range, grid, lines, chord, ends: 'snap length', strength: 0 };
+      const plain = { id: 't', from: range.from, to: range.to, grid, lines, chord };
+      for (const t of [{ ...plain, ends: 'keep length', strength: 0 } as Treatment, neutral]) {
+        if (t.swing || t.offset || t.loose || t.touch || t.feel || t.way || t.endStrength) continue;
+        treat(reading(all), [t], clock).notes.forEach((n) => {
+          expect([n.start, n.end, n.velocity]).toEqual([n.played.start, n.played.end, n.played.velocity]);
+        });
+      }
+      const off = withoutTreatment(layTreatment([], range), range);
+      const back = byId(treat(reading(all), off, clock).notes);
+      all.forEach((n) => expect(same(back.get(n.id)!, n)).toBe(true));
+    });
+  });
+
+  it('moves nothing that does not belong to its stretch, and loses no note', () => {
+    law(({ notes: all, clock, range }) => {
+      const treated = byId(treat(reading(all), [range], clock).notes);
+      expect(treated.size).toBe(all.length);
+      for (const note of all) if (!treatmentOf(note, [range])) expect(same(treated.get(note.id)!, note)).toBe(true);
+    });
+  });
+
+  it('lets no key overlap itself anew or pass itself, and makes no note shorter than it may', () => {
+    law(({ notes: all, clock, range }) => {
+      const treated = byId(treat(reading(all), [range], clock).notes);
+      const last = new Map<number, Note>();
+      for (const note of all) {
+        const before = last.get(note.key);
+        last.set(note.key, note);
+        const now = treated.get(note.id)!;
+        const least = Math.min(SHORTEST, note.end - note.start);
+        expect(now.end - now.start).toBeGreaterThanOrEqual(least - 1e-6);
+        if (!before || before.end > note.start) continue;
+        expect(treated.get(before.id)!.end).toBeLessThanOrEqual(now.start + 1e-6);
+      }
+    });
+  });
+
+  it('gives the same each time, and the same whether its settings were set one by one or at once', () => {
+    law(({ notes: all, clock, recipe, range }) => {
+      const once = treat(reading(all), layTreatment([], range), clock).notes;
+      const before = layTreatment(layTreatment([], over({ ...recipe, strength: 0.3, offset: 20 }, range)), range);
+      expect(treat(reading([...all]), layTreatment(before, range), clock).notes).toEqual(once);
+    });
+  });
+
+  it('keeps the order and the spread of what moves as one', () => {
+    law(({ notes: all, clock, recipe, range }) => {
+      if (!recipe.chord) return;
+      const treated = byId(treat(reading(all), [range], clock).notes);
+      const own = all.filter((n) => treatmentOf(n, [range]));
+      for (const { notes: chord } of linedUp(own, range, clock, range).units) {
+        const by = chord.map((n) => treated.get(n.id)!.start - n.start);
+        by.forEach((b) => expect(b).toBeCloseTo(by[0]!, 5));
+      }
+    });
+  });
+});
+
+describe('the lines of a grid', () => {
+  it('are where full strength puts every note, the second time as the first', () => {
+    fc.assert(
+      fc.property(notes, fc.constantFrom(...GRIDS), clocks, (all, grid, clock) => {
+        const t = over({ grid, strength: 1, ends: 'keep length' });
+        const once = treat(reading(all), [t], clock).notes;
+        const apart = once.every((n, i) => once.every((m, j) => i === j || m.key !== n.key));
+        if (!apart) return;
+        const twice = treat(reading(once), [t], clock).notes;
+        twice.forEach((n) => expect(n.start).toBeCloseTo(once.find((m) => m.id === n.id)!.start, 6));
+      }),
+      { numRuns: worlds },
+    );
+  });
+});
+
+describe('steadying the hand', () => {
+  it('at full strength moves a part that was played with one offset by that offset', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0, max: 120 }), { minLength: 4, maxLength: 60 }),
+        fc.integer({ min: 70, max: 180 }),
+        fc.double({ min: -0.3, max: 0.3, noNaN: true }),
+        fc.constantFrom('phrase' as const, 'nearest' as const),
+        (places, bpm, share16, lines) => {
+          const clock = { tempo: tempoMap([{ tick: 0, bpm }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };
+          const by = share16 * 240;
+          const all = places
+            .sort((a, b) => a - b)
+            .map((p, i): Note => {
+              const start = 960 + p * 240 + by;
+              return { id: `n:${i}`, key: 60 + (i % 12), velocity: 80, release: 64, start, end: start + 200 };
+            });
+          const range = { from: 0, to: 100_000 };
+          const t = over({ grid: '16 straight', way: 'steady', strength: 1, lines, ends: 'keep length' }, range);
+          treat(reading(all), [t], clock).notes.forEach((n) => expect(n.start - n.played.start).toBeCloseTo(-by, 3));
+        },
+      ),
+      { numRuns: worlds },
+    );
+  });
+});
+
+describe('a feel', () => {
+  it('taken from a part that repeats one bar, and laid on it at full strength, moves nothing', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 0, max: 15 }), { minLength: 1, maxLength: 16 }),
+        fc.array(fc.tuple(fc.integer({ min: -50, max: 50 }), fc.integer({ min: 1, max: 127 })), {
+          ...{ minLength: 16, maxLength: 16 },
+        }),
+        fc.integer({ min: 1, max: 8 }),
+        (places, leans, bars) => {
+          const clock = { tempo: tempoMap([{ tick: 0, bpm: 100 }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };
+          const all = Array.from({ length: bars }, (_, bar) =>
+            places
+              .sort((a, b) => a - b)
+              .map((place): Note => {
+                const [lean, velocity] = leans[place]!;
+                const start = 3840 * (bar + 1) + place * 240 + lean;
+                const id = `n:${bar * 100 + place}`;
+                return { id, key: 60 + (place % 7), velocity, release: 64, start, end: start + 100 };
+              }),
+          ).flat();
+          const recipe: Recipe = { grid: '16 straight', strength: 1, ends: 'keep length' };
+          const range = { from: 0, to: 3840 * 20 };
+          const { units, lattice } = linedUp(all, recipe, clock, range);
+          const struck = units.map((u) => ({
+            line: lattice.tick[u.line]!,
+            ms: (secondsAt(clock.tempo, u.notes[0]!.start) - lattice.seconds[u.line]!) * 1000,
+            velocity: u.notes[0]!.velocity,
+          }));
+          const feel = feelOf('Own', struck, clock.meter)!;
+          const t = over({ ...recipe, feel: { feel, timing: 1, touch: 1 } }, range);
+          treat(reading(all), [t], clock).notes.forEach((n) => {
+            expect(n.start).toBeCloseTo(n.played.start, 4);
+            expect(n.velocity).toBe(n.played.velocity);
+          });
+        },
+      ),
+      { numRuns: worlds },
+    );
+  });
+});
