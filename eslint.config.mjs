@@ -20,8 +20,9 @@ const FOLDERS = {
     ['recording', 'song', 'picking', 'editing', 'handover', 'lookback', 'linecheck'],
   ].flat(),
   app: [
-    ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'keyboards', 'look-back'],
-    ['transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'pick', 'tidy', 'hand-over', 'pages'],
+    ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'timing', 'keyboards'],
+    ['look-back', 'transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'pick', 'tidy', 'hand-over'],
+    ['pages'],
   ].flat(),
 };
 

@@ -1,4 +1,5 @@
 import type { FoundPulse, PulseEdits } from '~~/core/backing/analysis';
+import type { Stroke } from '~~/core/backing/strokes';
 import ListenerWorker from './listener.worker.ts?worker';
 import type { FromListener, ToListener } from './listener.worker';
 
@@ -57,6 +58,10 @@ export class Listener {
 
   async beats(edits: PulseEdits): Promise<FoundPulse> {
     return (await this.#ask({ type: 'beats', edits }, 'beats')).found;
+  }
+
+  async strokes(): Promise<readonly Stroke[]> {
+    return (await this.#ask({ type: 'strokes' }, 'strokes')).strokes;
   }
 
   close(): void {

@@ -1,5 +1,6 @@
 import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
+import { strokesOf, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
 
 /** What the page sends: a wave in pieces, then what it wants to know of it. */
@@ -7,11 +8,13 @@ export type ToListener =
   | { readonly type: 'begin'; readonly sampleRate: number; readonly frames: number; readonly want: 'peaks' | 'beats' }
   | { readonly type: 'piece'; readonly channels: readonly Float32Array[] }
   | { readonly type: 'peaks' }
-  | { readonly type: 'beats'; readonly edits: PulseEdits };
+  | { readonly type: 'beats'; readonly edits: PulseEdits }
+  | { readonly type: 'strokes' };
 
 export type FromListener =
   | { readonly type: 'peaks'; readonly packed: Uint8Array; readonly silent: boolean }
   | { readonly type: 'beats'; readonly found: FoundPulse }
+  | { readonly type: 'strokes'; readonly strokes: readonly Stroke[] }
   | { readonly type: 'failed'; readonly reason: string };
 
 /** Builds the peaks of one wave, or holds it mixed down and, once the beats have been asked for, its spectrum. */
@@ -20,6 +23,9 @@ let mix: { samples: Float32Array; rate: number } | undefined;
 let filled = 0;
 let sampleRate = 1;
 let spectrum: Spectrum | undefined;
+
+const heard = (): Spectrum =>
+  (spectrum ??= spectrumOfMix({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) }));
 
 function take(message: ToListener): FromListener | undefined {
   switch (message.type) {
@@ -45,8 +51,9 @@ function take(message: ToListener): FromListener | undefined {
       return { type: 'peaks', packed: packPeaks(peaks), silent: isSilent(peaks) };
     }
     case 'beats':
-      spectrum ??= spectrumOfMix({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
-      return { type: 'beats', found: fitPulse(spectrum, message.edits) };
+      return { type: 'beats', found: fitPulse(heard(), message.edits) };
+    case 'strokes':
+      return { type: 'strokes', strokes: strokesOf(heard()) };
   }
 }
 

@@ -7,7 +7,7 @@ import { loopRange } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
 import { inRange } from '~~/core/time/units';
 import type { Brief } from '~~/core/document/brief';
-import type { Recipe } from '~~/core/timing/recipe';
+import { USUAL, type Recipe } from '~~/core/timing/recipe';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
@@ -80,7 +80,6 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   placement: 'Timing',
   quantize: 'Quantize on the way in',
 };
-const USUAL: Recipe = { grid: '16 straight', strength: 0.8, ends: 'keep length' };
 /** The phrases that open how the pass is led into and out of. */
 const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);
 /** What of the recording is set aside while the player moves it. */
@@ -209,6 +208,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
               <RecipeFields
                 v-if="brief.quantize"
                 :model-value="brief.quantize"
+                :stretch="brief.range ?? { from: 0, to: reading.maps!.end }"
                 @update:model-value="(quantize: Recipe) => set({ quantize })"
               />
               <p class="quiet">It is a treatment: as played stays underneath and comes back in Tidy.</p>

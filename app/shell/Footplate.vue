@@ -19,6 +19,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 
+const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Playing as played' } as const;
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
 const pass = usePass();
@@ -87,7 +88,7 @@ const words = computed((): { state: string; below: string } => {
       return { state: 'Stopped', below: 'Keeping what was played' };
     case 'playing':
       return {
-        state: roll.asPlayed ? 'Playing as played' : 'Playing',
+        state: roll.asPlayed ? 'Playing as played' : PLAYING[roll.heardAs],
         below: loop
           ? `Round bars ${bar(tickAt(maps.tempo, loop.from) + 1)}–${bar(tickAt(maps.tempo, loop.to) - 1)}`
           : `To the end, bar ${bar(maps.end - 1)}`,

@@ -5,6 +5,7 @@ import type { Lane } from '~~/core/performance/controls';
 import type { Note } from '~~/core/performance/notes';
 import type { Grid } from '~~/core/timing/grid';
 import { rangeWords } from '~~/core/time/words';
+import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { PART_INKS } from '~/drawing/inks';
@@ -24,6 +25,8 @@ const props = defineProps<{
   laneTool: LaneTool;
   /** Notes that a mend is about. */
   marked: ReadonlySet<string>;
+  /** Notes that need an ear. */
+  doubtful: ReadonlySet<string>;
 }>();
 
 const tidy = useTidy();
@@ -35,13 +38,18 @@ const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
 const { width, height } = useElementSize(card);
 
-/** As played, while that is asked for: nothing of it can be taken hold of. */
+/** As played, or half of the way there, while that is asked for: nothing of it can be taken hold of. */
+const playedIsShown = computed(
+  () => (roll.asPlayed || roll.heardAs === 'played') && reading.shown !== undefined && !tidy.isCompared,
+);
+const halfOf = (treated: TreatedReading | null) =>
+  treated && roll.heardAs === 'half' ? partWay(treated, 0.5) : treated;
 const line = computed(() =>
-  roll.asPlayed && reading.shown && !tidy.isCompared ? reading.playedLine(reading.shown) : (tidy.shown?.line ?? null),
+  playedIsShown.value ? reading.playedLine(reading.shown!) : halfOf(tidy.shown?.line ?? null),
 );
 const notes = computed(() => line.value?.notes ?? []);
 const controls = computed(() => line.value?.controls ?? []);
-const silent = computed(() => (roll.asPlayed ? [] : (tidy.shown?.silent ?? [])));
+const silent = computed(() => (playedIsShown.value ? [] : (tidy.shown?.silent ?? [])));
 const frame = computed((): RollFrame => ({
   width: Math.max(300, width.value),
   height: Math.max(200, height.value),
@@ -66,7 +74,8 @@ const canvas = useCanvas(host, [
   (c) => {
     draw.drawRollNotes(c, frame.value, notes.value, ink.value, dragged.value?.ids ?? null);
     draw.drawSilent(c, frame.value, silent.value);
-    if (!roll.asPlayed) draw.drawHandMarks(c, frame.value, notes.value);
+    if (!playedIsShown.value) draw.drawHandMarks(c, frame.value, notes.value);
+    draw.drawDoubts(c, frame.value, notes.value, props.doubtful);
     for (const lane of props.lanes) draw.drawLane(c, frame.value, lane, controls.value, bar.value);
   },
   (c) => {
@@ -89,7 +98,9 @@ const canvas = useCanvas(host, [
 ]);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
 watch([canvas, frame, () => props.beneath, () => props.grid], () => canvas.value?.redraw(GRID));
-watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids], () => canvas.value?.redraw(NOTES));
+watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids, () => props.doubtful], () =>
+  canvas.value?.redraw(NOTES),
+);
 watch([canvas, frame, line, dragged, rubber, drawing, () => props.marked, () => tidy.chosen, () => tidy.cursor], () =>
   canvas.value?.redraw(OVER),
 );

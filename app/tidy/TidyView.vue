@@ -17,8 +17,8 @@ import type { Lane } from '~~/core/performance/controls';
 import { laneWords } from '~~/core/recording/brief';
 import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
-import { gridWords } from '~~/core/timing/grid';
 import type { Recipe } from '~~/core/timing/recipe';
+import { extrasOf, recipeWords } from '~~/core/timing/words';
 import { PART_INKS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
@@ -30,7 +30,9 @@ import EventList from './EventList.vue';
 import HandPanel from './HandPanel.vue';
 import MendPanel from './MendPanel.vue';
 import RollTools from './RollTools.vue';
+import EarPanel from './EarPanel.vue';
 import TimingPanel from './TimingPanel.vue';
+import { useEar } from './ear';
 import { useTidy } from './tidy';
 import type { LaneTool } from './useRollPointer';
 
@@ -40,8 +42,9 @@ const session = useSession();
 const notices = useNotices();
 const roll = useRoll();
 const tidy = useTidy();
+const ear = useEar();
 
-const PAGES = ['Timing', 'By hand', 'Quick mends'] as const;
+const PAGES = ['Timing', 'Your ear', 'By hand', 'Quick mends'] as const;
 const page = ref<(typeof PAGES)[number]>('Timing');
 const part = computed(() => reading.shown);
 const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
@@ -56,6 +59,7 @@ const selected = computed(() => {
 const timing = ref<InstanceType<typeof TimingPanel> | null>(null);
 const recipe = ref<Recipe | null>(null);
 const others = ref('');
+const whose = ref('');
 function choose(range: TickRange | null): void {
   timing.value?.keep();
   chosen.value = range;
@@ -165,6 +169,9 @@ const ENDS = {
   'snap length': 'get a length of the grid',
   'snap end': 'end on the grid',
 } as const;
+/** "70% of the way to sixteenths". */
+const pullWords = (to: Recipe): string =>
+  to.way === 'steady' ? recipeWords(to) : recipeWords(to).replace('%', '% of the way');
 const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, reading.maps!.meter) : 'the whole song'));
 const byHand = computed(() => tidy.wordsIn(stretch.value));
 </script>
@@ -176,9 +183,13 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
       <p class="sentence names">
         <template v-if="!part">This song has no parts yet.</template>
         <template v-else-if="recipe">
-          Pull <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b>, <b>{{ stretchWords }}</b>,
-          <b>{{ Math.round(recipe.strength * 100) }}%</b> of the way to <b>{{ gridWords(recipe.grid) }}</b>; notes
-          <b>{{ ENDS[recipe.ends] }}</b><template v-if="others">; besides, {{ others }}</template
+          <template v-if="recipe.way === 'steady'">Steady</template><template v-else>Pull</template>
+          <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
+          >, <b>{{ stretchWords }}</b>, <b>{{ pullWords(recipe) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template
+            v-for="extra in extrasOf(recipe)"
+            :key="extra"
+            >, {{ extra }}</template
+          ><template v-if="others">; besides, {{ others }}</template
           >.
         </template>
         <template v-else-if="others"
@@ -188,6 +199,12 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         <template v-else
           ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
           >, <b>{{ stretchWords }}</b>: as played, with no treatment.</template
+        >
+        <template v-if="ear.all.length > 0"
+          >{{ ' '
+          }}<button class="opener ear" @click="page = 'Your ear'">
+            {{ ear.all.length }} {{ ear.all.length === 1 ? 'note needs' : 'notes need' }} your ear</button
+          >.</template
         >
         <template v-if="byHand"
           >{{ ' ' }}By hand: <button class="opener" @click="page = 'By hand'">{{ byHand }}</button>.</template
@@ -216,7 +233,8 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
           :grid="recipe?.grid ?? (tidy.snap === 'grid' ? tidy.grid : null)"
           :lanes="lanes"
           :lane-tool="laneTool"
-          :marked="marked"
+          :marked="page === 'Your ear' ? ear.marked : marked"
+          :doubtful="ear.ids"
         />
         <EventList v-if="list" :stretch="stretch" />
       </div>
@@ -239,8 +257,10 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         ref="timing"
         v-model:recipe="recipe"
         v-model:others="others"
+        v-model:whom="whose"
         :stretch="stretch"
       />
+      <EarPanel v-if="page === 'Your ear'" />
       <HandPanel v-if="page === 'By hand'" :stretch="stretch" />
       <MendPanel v-if="page === 'Quick mends'" v-model:marked="marked" :stretch="stretch" />
     </aside>
@@ -264,6 +284,9 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
 .sentence {
   min-height: 56px;
   align-content: center;
+}
+.ear {
+  color: var(--copper-ink);
 }
 .middle {
   display: flex;

@@ -1,47 +1,83 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { lineOf } from '~~/core/song/reading';
-import { layTreatment, treatmentsIn } from '~~/core/timing/laying';
-import { recipeOf, type Recipe } from '~~/core/timing/recipe';
+import { idsOf, noteSet } from '~~/core/performance/noteSet';
+import { keyName } from '~~/core/performance/messages';
+import { layTreatment, sameScope, treatmentsIn, type Scope, type Treatment } from '~~/core/timing/laying';
+import { recipeOf, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
-import { secondsAt } from '~~/core/time/tempo';
-import { inRange, type TickRange } from '~~/core/time/units';
+import type { TickRange } from '~~/core/time/units';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
-/** The timing recipe of a stretch. */
+/** The timing recipe of a stretch: of all that is heard there, of one hand, or of the notes that are selected. */
 const props = defineProps<{ stretch: TickRange }>();
 /** The recipe as it is being set, or as it is. */
 const shown = defineModel<Recipe | null>('recipe', { required: true });
 const others = defineModel<string>('others', { required: true });
+const whoseWords = defineModel<string>('whom', { required: true });
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();
 const keyboards = useKeyboards();
 const tidy = useTidy();
 
-const USUAL: Recipe = { grid: '16 straight', strength: 0.7, ends: 'keep length' };
+const WHOSE = ['All', 'Left hand', 'Right hand', 'Selected'] as const;
+const whose = ref<(typeof WHOSE)[number]>('All');
+/** The lowest key of the right hand. */
+const split = ref(60);
+const splits = Array.from({ length: 49 }, (_, i) => ({ value: 36 + i, title: `from ${keyName(36 + i)} up` }));
 const part = computed(() => reading.shown);
-/** The recipe over all of the stretch and all that is heard there, or null. */
+const scope = computed((): Scope => {
+  if (whose.value === 'Left hand') return { keys: { low: 0, high: split.value - 1 } };
+  if (whose.value === 'Right hand') return { keys: { low: split.value, high: 127 } };
+  if (whose.value !== 'Selected') return {};
+  // Notes that were treated together stay together.
+  const own = tidy.selection;
+  const together = part.value?.treatments.findLast(({ notes }) => {
+    const ids = notes && new Set(idsOf(notes));
+    return ids && own.length > 0 && own.every((n) => ids.has(n.id));
+  });
+  return { notes: together?.notes ?? noteSet(own) };
+});
+/** Where it is laid: selected notes have a stretch of their own. */
+const range = computed((): TickRange => {
+  const own = tidy.selection;
+  if (whose.value !== 'Selected' || own.length === 0) return props.stretch;
+  const starts = own.map((n) => n.played.start).sort((a, b) => a - b);
+  return { from: Math.floor(starts[0]!) - 240, to: Math.ceil(starts.at(-1)!) + 480 };
+});
+const isNothing = computed(() => whose.value === 'Selected' && tidy.selection.length === 0);
+/** The recipe over all of the stretch and all that is meant there, or null. */
 const inForce = computed(
   () =>
-    part.value?.treatments.find((t) => !t.layers && t.from <= props.stretch.from && t.to >= props.stretch.to) ?? null,
+    part.value?.treatments.find(
+      (t) => sameScope(t, scope.value) && t.from <= range.value.from && t.to >= range.value.to,
+    ) ?? null,
 );
-const draft = ref<Recipe | null>(null);
-const setTo = computed(() => draft.value ?? inForce.value);
+/** What is being set, and for whom. */
+const draft = shallowRef<(TickRange & Scope & { readonly recipe: Recipe }) | null>(null);
+const setTo = computed(() => draft.value?.recipe ?? (inForce.value && recipeOf(inForce.value)));
 /** What else is treated in the stretch, in words. */
 const besides = computed(() => {
   const there = treatmentsIn(part.value?.treatments ?? [], props.stretch).filter((t) => t !== inForce.value);
   return treatedWords(there, props.stretch, reading.maps!.meter);
 });
+const WHOSE_WORDS = {
+  All: '',
+  'Left hand': 'the left hand',
+  'Right hand': 'the right hand',
+  Selected: 'selected notes',
+};
 watch(
-  [setTo, besides, draft],
+  [setTo, besides, draft, whose],
   () => {
     shown.value = setTo.value;
-    others.value = draft.value ? '' : besides.value;
+    others.value = besides.value;
+    whoseWords.value = WHOSE_WORDS[whose.value];
   },
   { immediate: true },
 );
@@ -51,11 +87,12 @@ let settle: ReturnType<typeof setTimeout> | undefined;
 const RESTS_AFTER_MS = 500;
 function set(to: Recipe): void {
   const p = part.value;
-  if (!p) return;
-  draft.value = recipeOf(to);
-  const treatments = layTreatment(p.treatments, { id: 'preview', ...props.stretch, ...draft.value });
-  tidy.trying = treatments;
-  roll.preview = { part: p.id, line: lineOf(p, reading.readTake, reading.maps!, treatments) };
+  if (!p || isNothing.value) return;
+  draft.value = { ...range.value, ...scope.value, recipe: recipeOf(to) };
+  const treatments = layTreatment(p.treatments, treatmentOf('preview', draft.value));
+  const line = lineOf(p, reading.readTake, reading.maps!, treatments);
+  tidy.trying = { treatments, line };
+  roll.preview = { part: p.id, line };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
 }
@@ -65,75 +102,91 @@ function drop(): void {
   tidy.trying = null;
   roll.preview = null;
 }
+const treatmentOf = (id: string, { recipe, ...whom }: NonNullable<typeof draft.value>): Treatment => ({
+  ...{ id, ...whom },
+  ...recipe,
+});
 function keep(): void {
   const [p, given] = [part.value, draft.value];
+  if (p && given) song.run({ type: 'treat', part: p.id, treatment: treatmentOf(crypto.randomUUID(), given) });
   drop();
-  if (p && given)
-    song.run({ type: 'treat', part: p.id, treatment: { id: crypto.randomUUID(), ...props.stretch, ...given } });
 }
 function takeOff(): void {
   keep();
-  if (part.value) song.run({ type: 'take treatment off', part: part.value.id, range: props.stretch });
+  const p = part.value;
+  if (!p) return;
+  if (whose.value === 'All') song.run({ type: 'take treatment off', part: p.id, range: props.stretch });
+  else if (inForce.value) song.run({ type: 'take one treatment off', part: p.id, treatment: inForce.value.id });
+}
+function layOn(parts: string[]): void {
+  keep();
+  const given = setTo.value;
+  if (given)
+    song.run({ type: 'treat parts', parts, treatment: { id: crypto.randomUUID(), ...props.stretch, ...given } });
 }
 watch(
   () => part.value?.id,
   (_, before) => {
     if (before) drop();
+    whose.value = 'All';
   },
 );
-onBeforeUnmount(keep);
-defineExpose({ keep });
-
-/** How far strikes lie from where they are treated to, in the stretch. */
-const moved = computed(() => {
-  const { tempo } = reading.maps!;
-  const notes = tidy.notes.filter((n) => inRange(n.played.start, props.stretch));
-  const by = notes.map((n) => (secondsAt(tempo, n.start) - secondsAt(tempo, n.played.start)) * 1000);
-  const most = by.reduce((m, x) => (Math.abs(x) > Math.abs(m) ? x : m), 0);
-  return {
-    count: notes.length,
-    changed: by.filter((x) => Math.abs(x) > 0.05).length,
-    most: Math.round(Math.abs(most)),
-  };
+watch([whose, split], keep);
+onBeforeUnmount(() => {
+  keep();
+  roll.heardAs = 'treated';
 });
+defineExpose({ keep });
 </script>
 
 <template>
   <section aria-label="Timing recipe">
+    <LatenessCard :stretch="stretch" :split="split" />
     <div class="sheet panel">
-      <template v-if="setTo">
-        <RecipeFields :model-value="setTo" @update:model-value="set" />
-        <v-btn size="small" @click="takeOff">Take it off</v-btn>
+      <ChoiceGroup label="Whose notes">
+        <Choice v-for="w in WHOSE" :key="w" :on="whose === w" @click="whose = w">{{ w }}</Choice>
+      </ChoiceGroup>
+      <SmallSelect v-if="whose.endsWith('hand')" v-model="split" :items="splits" label="The right hand" />
+      <p v-if="isNothing" class="quiet">Select notes in the roll first; the recipe is then theirs alone.</p>
+      <template v-else-if="setTo">
+        <RecipeFields :model-value="setTo" :stretch="stretch" @update:model-value="set" />
+        <div class="choices">
+          <v-btn size="small" @click="takeOff">Take it off</v-btn>
+          <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
+        </div>
       </template>
       <template v-else>
         <p v-if="besides" class="quiet">
           Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.
         </p>
         <p v-else class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
-        <v-btn v-if="besides" size="small" @click="takeOff">Take it off</v-btn>
-        <v-btn
-          :disabled="!part || tidy.notes.length === 0"
-          @click="
-            set(USUAL);
-            keep();
-          "
-          >Treat this stretch</v-btn
-        >
+        <div class="choices">
+          <v-btn v-if="besides && whose === 'All'" size="small" @click="takeOff">Take it off</v-btn>
+          <v-btn
+            size="small"
+            :disabled="!part || tidy.notes.length === 0"
+            @click="
+              set(USUAL);
+              keep();
+            "
+            >Treat this stretch</v-btn
+          >
+          <RecipeMenu :recipe="null" @use="set" />
+        </div>
       </template>
     </div>
     <p class="facts">
-      <b class="figures">{{ moved.changed }}</b> of <b class="figures">{{ moved.count }}</b> notes moved,
-      <b class="figures">{{ moved.most }} ms</b> at most. Hold
-      <kbd>{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.
+      Hold <kbd>{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.
     </p>
   </section>
 </template>
 
 <style scoped>
 .panel {
-  padding: 12px;
+  padding: 10px 12px;
   display: grid;
-  gap: 10px;
+  gap: 8px;
+  margin-top: 6px;
 }
 .panel p {
   margin: 0;

@@ -298,6 +298,28 @@ export function drawSilent(c: Context, frame: RollFrame, notes: readonly Treated
   });
 }
 
+/** A dot over each note that needs an ear. */
+export function drawDoubts(
+  c: Context,
+  frame: RollFrame,
+  notes: readonly TreatedNote[],
+  ids: ReadonlySet<string>,
+): void {
+  if (ids.size === 0) return;
+  const height = noteHeight(frame);
+  clipped(c, frame, () => {
+    c.fillStyle = TOKENS.copper;
+    for (const note of notes) {
+      if (!ids.has(note.id) || !inSight(frame, note.start, note.end)) continue;
+      const x = rollX(frame, note.start) + 3;
+      const y = keyY(frame, note.key) + (keyHeight(frame) - height) / 2 - 5;
+      c.beginPath();
+      c.arc(x, y, 4, 0, 2 * Math.PI);
+      c.fill();
+    }
+  });
+}
+
 /** What is chosen, the cursor, what a mend is about, and what is dragged, over everything. */
 export function drawChosen(
   c: Context,

@@ -9,7 +9,7 @@ import { barAt, barStart, meterAt } from '~~/core/time/meter';
 import type { Milliseconds, TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
 import type { Treatment } from '~~/core/timing/laying';
-import type { TreatedNote } from '~~/core/timing/treatment';
+import type { TreatedNote, TreatedReading } from '~~/core/timing/treatment';
 import type { EditKind } from '~~/core/takes/edits';
 import { MOST_ADDED } from '~~/core/takes/schema';
 import { useNotices } from '~/notices/notices';
@@ -47,11 +47,13 @@ export const useTidy = defineStore('tidy', () => {
   });
   const isCompared = computed(() => part.value !== undefined && part.value !== reading.shown);
   /** Treatments that are being set, in place of the part's own. */
-  const trying = shallowRef<readonly Treatment[] | null>(null);
-  const treatments = computed(() => (isCompared.value ? [] : (trying.value ?? part.value?.treatments ?? [])));
+  const trying = shallowRef<{ readonly treatments: readonly Treatment[]; readonly line: TreatedReading } | null>(null);
+  const treatments = computed(() =>
+    isCompared.value ? [] : (trying.value?.treatments ?? part.value?.treatments ?? []),
+  );
   /** The line as it is heard has been read already. */
   const known = computed(() =>
-    isCompared.value || trying.value ? undefined : reading.lines.get(part.value?.id ?? ''),
+    isCompared.value ? undefined : (trying.value?.line ?? reading.lines.get(part.value?.id ?? '')),
   );
   const shown = computed(() =>
     part.value ? shownOf(part.value, reading.reader, reading.maps!, treatments.value, known.value) : null,

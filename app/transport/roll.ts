@@ -10,7 +10,7 @@ import { songAt } from '~~/core/recording/state';
 import type { Part } from '~~/core/document/part';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
-import type { TreatedReading } from '~~/core/timing/treatment';
+import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useBackings } from '~/backings/backings';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -26,6 +26,10 @@ const CHANGE_AHEAD: Seconds = 0.03;
 const LAID_OUT: Seconds = 30;
 const LAY_OUT_AGAIN: Seconds = 15;
 
+/** Lines as they were played, half of the way to their treatment, or treated. */
+export const HEARD_AS = ['treated', 'half', 'played'] as const;
+export type HeardAs = (typeof HEARD_AS)[number];
+
 /** What sounds while something rolls, and where that is. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
@@ -36,6 +40,8 @@ export const useRoll = defineStore('roll', () => {
 
   const playhead = ref<Ticks>(0);
   const asPlayed = ref(false);
+  /** What is heard of treatments, while they are held against each other. */
+  const heardAs = ref<HeardAs>('treated');
   /** A line to hear and draw in place of the part's own, while its treatment is being set. */
   const preview = shallowRef<{ part: string; line: TreatedReading } | null>(null);
   /**
@@ -47,9 +53,10 @@ export const useRoll = defineStore('roll', () => {
   let output: Seconds = 0;
   let laidOut: Seconds = 0;
 
+  const heardHalf = (line: TreatedReading) => (heardAs.value === 'half' ? partWay(line, 0.5) : line);
   function heardLine(part: Part): TreatedReading {
     const own = preview.value?.part === part.id ? preview.value.line : reading.lines.get(part.id)!;
-    const line = asPlayed.value ? reading.playedLine(part) : own;
+    const line = asPlayed.value || heardAs.value === 'played' ? reading.playedLine(part) : heardHalf(own);
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
     return { notes: line.notes, controls };
@@ -183,6 +190,7 @@ export const useRoll = defineStore('roll', () => {
   return {
     playhead,
     asPlayed,
+    heardAs,
     preview,
     aside,
     start,

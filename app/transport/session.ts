@@ -113,6 +113,7 @@ export const useSession = defineStore('session', () => {
       () => song.document?.sections,
       () => backings.readings,
       () => roll.asPlayed,
+      () => roll.heardAs,
       () => roll.preview,
     ],
     () => roll.reschedule(),

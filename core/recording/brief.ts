@@ -3,7 +3,7 @@ import type { SongDocument } from '../document/document';
 import { positionAt, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
-import { gridWords } from '../timing/grid';
+import { extrasOf, recipeWords } from '../timing/words';
 import type { Lane } from '../performance/controls';
 import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
 import { listenersOf, type Listener } from './ears';
@@ -117,7 +117,7 @@ function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
 function quantize({ song: { brief }, there = 0 }: BriefFacts): Phrase {
   const recipe = brief.quantize;
   if (!recipe) return { text: 'off', control: 'quantize' };
-  const text = `${Math.round(recipe.strength * 100)}% to ${gridWords(recipe.grid)}`;
+  const text = [recipeWords(recipe), ...extrasOf(recipe)].join(', ');
   if (brief.ride !== null)
     return {
       text,

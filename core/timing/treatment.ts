@@ -128,6 +128,18 @@ export function treat(
   return { notes: cutAtNext(notes, reading.notes, recipes).sort(byStart), controls: reading.controls };
 }
 
+/** The reading part of the way from how it was played to how it is: 0 as played, 1 as it is. */
+export function partWay(reading: TreatedReading, share: number): TreatedReading {
+  const between = (a: number, b: number): number => a + (b - a) * share;
+  const notes = reading.notes.map((n) => ({
+    ...n,
+    start: between(n.played.start, n.start),
+    end: between(n.played.end, n.end),
+    velocity: Math.round(between(n.played.velocity, n.velocity)),
+  }));
+  return { notes: notes.sort(byStart), controls: reading.controls };
+}
+
 /** A treated note ends where its key is struck again, unless it already rang over that as it was. */
 function cutAtNext(
   notes: readonly TreatedNote[],

@@ -148,4 +148,17 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.alterTable('layers', (t) => t.dropColumns('packed', 'taken'));
     },
   },
+  '008 recipes and feels by name': {
+    async up(db) {
+      await db.schema.createTable('kept', (t) => {
+        t.string('kind').notNullable();
+        t.string('name').notNullable();
+        t.text('value').notNullable();
+        t.primary(['kind', 'name']);
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('kept');
+    },
+  },
 };

@@ -60,6 +60,16 @@ export const timingCommands = {
     },
   }),
 
+  /** One that is for some of the notes, whatever else is laid there. */
+  'take one treatment off': command({
+    fields: z.object({ part: id, treatment: id }),
+    undo: 'taking the treatment off',
+    carryOut: (draft, { part: partId, treatment }) => {
+      const part = partOf(draft, partId);
+      part.treatments = part.treatments.filter((t) => t.id !== treatment);
+    },
+  }),
+
   'take treatment off': command({
     fields: z.object({ part: id, range: rangeSchema }),
     undo: 'taking the treatment off',

@@ -1,0 +1,225 @@
+<script setup lang="ts">
+import {
+  BarController,
+  BarElement,
+  CategoryScale,
+  Chart,
+  LinearScale,
+  LineController,
+  LineElement,
+  PointElement,
+} from 'chart.js';
+import type { ChartConfiguration } from 'chart.js';
+import { watchDebounced } from '@vueuse/core';
+import { computed, ref, shallowRef } from 'vue';
+import { decidedOf, untreatedLine } from '~~/core/song/reading';
+import { figuresOf, histogramOf, latenessOf, type Lateness } from '~~/core/timing/lateness';
+import { lineWords } from '~~/core/timing/words';
+import { barAt } from '~~/core/time/meter';
+import type { TickRange } from '~~/core/time/units';
+import { TOKENS, PART_INKS } from '~/drawing/inks';
+import { useChart } from '~/drawing/useChart';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useReading } from '~/song/reading';
+import { useRoll } from '~/transport/roll';
+import { useShortcuts } from '~/shell/useShortcuts';
+import { HEARD_AS, type HeardAs } from '~/transport/roll';
+import { useTidy } from './tidy';
+
+/** How early and late strikes were, and are now: all, one hand's, those of one place in the bar; or over the song. */
+const props = defineProps<{ stretch: TickRange; split: number }>();
+const tidy = useTidy();
+const reading = useReading();
+const roll = useRoll();
+const keyboards = useKeyboards();
+const canvas = ref<HTMLCanvasElement | null>(null);
+Chart.register(BarController, BarElement, CategoryScale, LinearScale, LineController, LineElement, PointElement);
+
+const [MOST_MS, STEPS] = [60, 24];
+const RESTS_MS = 120;
+const whose = ref('all');
+const all = shallowRef<readonly Lateness[]>([]);
+watchDebounced(
+  () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps, props.stretch] as const,
+  ([part, line, treatments, maps, stretch]) => {
+    all.value =
+      part && line && maps
+        ? latenessOf(untreatedLine(part, reading.readTake), line, treatments, maps, stretch, {
+            decided: decidedOf(part),
+          })
+        : [];
+  },
+  { debounce: RESTS_MS, immediate: true },
+);
+const places = computed(() => {
+  const { meter } = reading.maps!;
+  const known = new Map<number, string>();
+  for (const l of all.value) known.set(Math.round(l.inBar), lineWords(l.line, meter));
+  return [...known].sort(([a], [b]) => a - b).map(([at, words]) => ({ value: `at ${at}`, title: `On ${words}` }));
+});
+const choices = computed(() => [
+  ...[
+    { value: 'all', title: 'All strikes' },
+    { value: 'left', title: 'Left hand' },
+    { value: 'right', title: 'Right hand' },
+    { value: 'drift', title: 'Drift over the song' },
+  ],
+  ...places.value,
+]);
+const own = computed(() =>
+  all.value.filter(({ note, inBar }) => {
+    if (whose.value === 'left') return note.key < props.split;
+    if (whose.value === 'right') return note.key >= props.split;
+    return !whose.value.startsWith('at ') || Math.round(inBar) === Number(whose.value.slice(3));
+  }),
+);
+const was = computed(() => figuresOf(own.value.map((l) => l.ms)));
+const is = computed(() => figuresOf(own.value.map((l) => l.now)));
+const lateWords = (ms: number): string => {
+  const by = Math.round(ms);
+  return by === 0 ? 'on the line' : `${Math.abs(by)} ms ${by < 0 ? 'early' : 'late'}`;
+};
+const ink = computed(() => PART_INKS[tidy.part?.ink ?? 'sea']);
+
+const words = computed(
+  () =>
+    `${own.value.length} strikes. As played ${lateWords(was.value.median)}, half of them within ` +
+    `${Math.round(was.value.spread)} ms of that; now ${lateWords(is.value.median)}, ` +
+    `within ${Math.round(is.value.spread)} ms.`,
+);
+const strikes = computed((): ChartConfiguration<'bar' | 'line'> => ({
+  type: 'bar',
+  data: {
+    labels: Array.from({ length: STEPS }, (_, i) => Math.round(-MOST_MS + ((i + 0.5) * 2 * MOST_MS) / STEPS)),
+    datasets: [
+      {
+        data: histogramOf(
+          own.value.map((l) => l.now),
+          MOST_MS,
+          STEPS,
+        ),
+        backgroundColor: ink.value,
+        ...{ grouped: false, categoryPercentage: 1, barPercentage: 0.8, order: 2 },
+      },
+      {
+        data: histogramOf(
+          own.value.map((l) => l.ms),
+          MOST_MS,
+          STEPS,
+        ),
+        backgroundColor: 'transparent',
+        borderColor: TOKENS.ink2,
+        borderWidth: 1,
+        ...{ grouped: false, categoryPercentage: 1, barPercentage: 1, order: 1 },
+      },
+    ],
+  },
+  options: {
+    maintainAspectRatio: false,
+    events: [],
+    scales: {
+      x: {
+        grid: { display: false },
+        ticks: {
+          ...{ font: { size: 9 }, maxRotation: 0, autoSkip: false },
+          callback: (_, i) => ({ 0: '60 early', 12: '0', 23: '60 late' })[i] ?? '',
+        },
+      },
+      y: { display: false },
+    },
+  },
+}));
+const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
+  const { meter } = reading.maps!;
+  const step = Math.max(1, Math.ceil(all.value.length / 200));
+  const some = all.value.filter((_, i) => i % step === 0);
+  return {
+    type: 'line',
+    data: {
+      labels: some.map((l) => barAt(meter, l.note.start)),
+      datasets: [
+        { data: some.map((l) => l.ms), ...{ showLine: false, pointRadius: 1.2, backgroundColor: TOKENS.ink2 } },
+        { data: some.map((l) => l.drift), ...{ borderColor: TOKENS.copper, borderWidth: 2, pointRadius: 0 } },
+      ],
+    },
+    options: {
+      maintainAspectRatio: false,
+      events: [],
+      scales: {
+        x: { grid: { display: false }, ticks: { font: { size: 9 }, maxRotation: 0, autoSkip: true } },
+        y: { ticks: { font: { size: 9 }, maxTicksLimit: 5, callback: (ms: number | string) => `${ms} ms` } },
+      },
+    },
+  };
+});
+const isDrift = computed(() => whose.value === 'drift');
+useChart<'bar' | 'line'>(canvas, () => (isDrift.value ? drift.value : strikes.value));
+
+const HEARD: Readonly<Record<HeardAs, string>> = { treated: 'treated', half: 'half', played: 'as played' };
+const next = (): void => {
+  roll.heardAs = HEARD_AS[(HEARD_AS.indexOf(roll.heardAs) + 1) % HEARD_AS.length]!;
+};
+useShortcuts({ t: next });
+const driftWords = computed(() => {
+  const most = all.value.reduce((m, l) => (Math.abs(l.drift) > Math.abs(m) ? l.drift : m), 0);
+  return `The slow drift of the hand over the song, ${lateWords(most)} where it is furthest.`;
+});
+</script>
+
+<template>
+  <section aria-label="Early and late">
+    <div class="line">
+      <span class="label">Early and late</span>
+      <SmallSelect v-model="whose" :items="choices" label="Whose strikes" class="whose" />
+    </div>
+    <div class="sheet card">
+      <div class="canvas"><canvas ref="canvas" role="img" :aria-label="isDrift ? driftWords : words" /></div>
+      <p class="figures facts">
+        <template v-if="isDrift">{{ driftWords }}</template>
+        <template v-else>
+          Played {{ lateWords(was.median) }} ±{{ Math.round(was.spread) }}; now {{ lateWords(is.median) }} ±{{
+            Math.round(is.spread)
+          }}
+        </template>
+      </p>
+      <div class="choices" role="group" aria-label="What is heard">
+        <Choice v-for="h in HEARD_AS" :key="h" :on="roll.heardAs === h" @click="roll.heardAs = h">{{
+          HEARD[h]
+        }}</Choice>
+        <kbd>{{ keyboards.computerPlays ? 'Ctrl T' : 'T' }}</kbd>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 8px;
+}
+.whose {
+  max-width: 170px;
+}
+.card {
+  padding: 8px 10px;
+  display: grid;
+  gap: 6px;
+}
+.canvas {
+  position: relative;
+  height: 84px;
+}
+.facts {
+  margin: 0;
+  font-size: 11.5px;
+}
+.choices {
+  align-items: center;
+}
+kbd {
+  color: var(--ink-2);
+  opacity: 1;
+}
+</style>

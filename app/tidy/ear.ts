@@ -1,0 +1,90 @@
+import { watchDebounced } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { decidedOf, untreatedLine } from '~~/core/song/reading';
+import { doubtsOf, type Doubtful } from '~~/core/timing/doubts';
+import { meterAt } from '~~/core/time/meter';
+import type { Ticks } from '~~/core/time/units';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useSession } from '~/transport/session';
+import { useRollView } from './rollView';
+import { useTidy } from './tidy';
+
+/** Once the hand rests: how sure lines are takes longer to find than where they are. */
+const RESTS_MS = 180;
+/** What is heard before a note that is looked at, in beats. */
+const LEAD_BEATS = 3;
+
+/** The notes that need an ear: found, stepped through, heard, and decided. */
+export const useEar = defineStore('ear', () => {
+  const tidy = useTidy();
+  const reading = useReading();
+  const song = useSong();
+  const session = useSession();
+  const view = useRollView();
+
+  const all = shallowRef<readonly Doubtful[]>([]);
+  const at = ref<string | null>(null);
+  const idOf = (d: Doubtful): string => d.notes[0]!.id;
+
+  watchDebounced(
+    () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps] as const,
+    ([part, line, treatments, maps]) => {
+      all.value =
+        part && line && maps && treatments.length > 0
+          ? doubtsOf(untreatedLine(part, reading.readTake), line, treatments, maps, decidedOf(part))
+          : [];
+    },
+    { debounce: RESTS_MS, immediate: true },
+  );
+
+  const shown = computed(() => all.value.find((d) => idOf(d) === at.value) ?? null);
+  const marked = computed(() => new Set(shown.value?.notes.map((n) => n.id) ?? []));
+  const ids = computed(() => new Set(all.value.flatMap((d) => d.notes.map((n) => n.id))));
+  const decisions = computed(() => Object.entries(tidy.part?.decided ?? {}));
+
+  function look(doubtful: Doubtful): void {
+    at.value = idOf(doubtful);
+    const start = doubtful.notes[0]!.start;
+    view.turnTo(start);
+    session.seek(Math.max(0, start));
+  }
+  function step(by: number): void {
+    if (all.value.length === 0) return;
+    const here = all.value.findIndex((d) => idOf(d) === at.value);
+    look(all.value[(here + by + all.value.length) % all.value.length]!);
+  }
+  function hear(): void {
+    const doubtful = shown.value ?? all.value[0];
+    if (!doubtful) return;
+    at.value = idOf(doubtful);
+    const start = doubtful.notes[0]!.start;
+    session.seek(Math.max(0, start - meterAt(reading.maps!.meter, start).ticksPerBeat * LEAD_BEATS));
+    void session.playFromHere();
+  }
+  /** Decides on what is looked at, or the first; the next one comes by itself. */
+  function decide(to: 'good' | 'before' | 'after' | 'other' | 'played'): void {
+    const doubtful = shown.value ?? all.value[0];
+    if (!doubtful || !tidy.part) return;
+    const lines: Record<typeof to, Ticks | 'played' | null> = {
+      ...{ good: doubtful.line, before: doubtful.before, after: doubtful.after },
+      ...{ other: doubtful.other, played: 'played' },
+    };
+    const line = lines[to];
+    if (line === null) return;
+    const index = all.value.indexOf(doubtful);
+    const rest = all.value.filter((d) => d !== doubtful);
+    song.run({ type: 'decide', part: tidy.part.id, notes: doubtful.notes.map((n) => n.id), line });
+    all.value = rest;
+    const next = rest[index] ?? rest[0];
+    at.value = null;
+    if (next) look(next);
+  }
+  /** Lets go of what was decided of notes, or of all in the part. */
+  function letGo(notes: readonly string[]): void {
+    if (tidy.part && notes.length > 0) song.run({ type: 'decide', part: tidy.part.id, notes: [...notes], line: null });
+  }
+
+  return { all, at, idOf, shown, marked, ids, decisions, look, step, hear, decide, letGo };
+});
