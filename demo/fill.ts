@@ -44,7 +44,11 @@ const SONGS: readonly Demo[] = [
       { id: 'pad', name: 'String pad', sound: 'string section', sheet: 'orchard gate: pad', gainDb: -10 },
     ],
     passes: [
-      { part: 'electric-piano', fromBar: 1, toBar: 40, manner: { looseness: 11 } },
+      {
+        ...{ part: 'electric-piano', fromBar: 1, toBar: 40, manner: { looseness: 11 } },
+        // What Tidy is for: notes on the wrong line, a rolled chord, a rushed fill.
+        ...{ rushed: [32], rolled: [25], stray: [26, 28, 30, 31] },
+      },
       { part: 'electric-piano', fromBar: 17, toBar: 20, manner: { looseness: 7, wrong: 0, missed: 0 } },
       { part: 'organ', fromBar: 17, toBar: 24 },
       { part: 'organ', fromBar: 33, toBar: 40, manner: { wrong: 0.03 } },

@@ -9,6 +9,7 @@ import { PLAIN, type SongDocument } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';
 import { barAt, barStart, type MeterMap } from '../core/time/meter';
 import { secondsAt } from '../core/time/tempo';
+import type { Milliseconds } from '../core/time/units';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { HUMAN, perform, type Manner } from './player';
 import { SHEETS } from './sheets';
@@ -23,6 +24,33 @@ export interface PastPass {
   readonly manner?: Partial<Manner>;
   /** Bars whose upper notes are played an octave up, on purpose. */
   readonly octaveUp?: readonly number[];
+  /** Bars that go by too fast, ever more so to their end. */
+  readonly rushed?: readonly number[];
+  /** Bars whose chords are rolled. */
+  readonly rolled?: readonly number[];
+  /** Bars in which the last strike falls nearly halfway to the next line. */
+  readonly stray?: readonly number[];
+}
+
+/** Nearly half a sixteenth; how far a bar has rushed by its end; how far apart the notes of a roll are. */
+const STRAY: Milliseconds = 72;
+const RUSHED: Milliseconds = -65;
+const ROLLED: Milliseconds = 34;
+
+/** How much later than they would be the notes of a pass are played. */
+function astray({ rushed = [], rolled = [], stray = [] }: PastPass, notes: readonly WrittenNote[], meter: MeterMap) {
+  const last = new Map<number, number>();
+  for (const { start } of notes) last.set(barAt(meter, start), Math.max(start, last.get(barAt(meter, start)) ?? 0));
+  return (note: WrittenNote): Milliseconds => {
+    const bar = barAt(meter, note.start);
+    const from = barStart(meter, bar);
+    const chord = notes.filter((n) => n.start === note.start && n.key >= MIDDLE_C && n.key < note.key);
+    return (
+      (rushed.includes(bar) ? (RUSHED * (note.start - from)) / (barStart(meter, bar + 1) - from) : 0) +
+      (rolled.includes(bar) && note.key >= MIDDLE_C ? ROLLED * chord.length : 0) +
+      (stray.includes(bar) && note.start === last.get(bar) ? STRAY : 0)
+    );
+  };
 }
 
 const MIDDLE_C = 60;
@@ -66,8 +94,10 @@ function playPass(
   const maps = mapsOf(song);
   const part = song.parts.find((p) => p.id === past.part)!;
   const range = { from: barStart(maps.meter, past.fromBar), to: barStart(maps.meter, past.toBar + 1) };
-  const manner: Manner = { ...HUMAN, seed: 11 * number, ...past.manner };
-  const played = perform(meant(SHEETS[part.sheet!]!(), maps.meter, past.octaveUp), maps.tempo, manner, range);
+  const written = meant(SHEETS[part.sheet!]!(), maps.meter, past.octaveUp);
+  const own = { ...HUMAN, seed: 11 * number, ...past.manner };
+  const manner: Manner = { ...own, astray: astray(past, written.notes, maps.meter) };
+  const played = perform(written, maps.tempo, manner, range);
   const names = ['pass', 'layer', 'take'].map((what) => `${songKey}-${what}-${number}`);
   const plan = planPass({
     song: { ...song, brief: { ...newBrief(part.id), range } },

@@ -14,6 +14,8 @@ export interface Manner {
   readonly wrong: number;
   readonly missed: number;
   readonly seed: number;
+  /** How much later than it would be a note is played. */
+  readonly astray?: (note: WrittenNote) => Milliseconds;
 }
 
 export const STRICT: Manner = { looseness: 0, lean: 0, wrong: 0, missed: 0, seed: 1 };
@@ -37,7 +39,7 @@ export function perform(part: WrittenPart, tempo: TempoMap, manner: Manner, rang
   let lean = 0;
   for (const note of [...part.notes].sort((a, b) => a.start - b.start || a.key - b.key)) {
     lean = 0.9 * lean + random.normal(manner.lean * 0.4);
-    const off = (random.normal(manner.looseness) + lean) / 1000;
+    const off = (random.normal(manner.looseness) + lean + (manner.astray?.(note) ?? 0)) / 1000;
     const touch = manner.looseness ? Math.round(random.normal(6)) : 0;
     const missed = random.unit() < manner.missed;
     const key = note.key + (random.unit() < manner.wrong ? random.pick([-1, 1]) : 0);

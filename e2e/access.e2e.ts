@@ -236,7 +236,7 @@ describe('people and programs that read the page', () => {
       ['the controllers', button('Controllers')],
       ['closed', close],
       ['the list', button('List')],
-      ['quick mends', tab('Quick mends')],
+      ['quick mends', tab('Mends')],
       ['bars', button('Bars')],
       ['closed', close],
       ['Hand over', (page) => page.keyboard.press('6')],

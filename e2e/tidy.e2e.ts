@@ -405,7 +405,7 @@ describe('quick mends', () => {
     const id = await addTakenSong(on.server.address, 8, 120, [slips]);
     const before = await kept(id, (s) => s.layers.length > 0 && lineOf(s).notes.length);
     const { page, context } = await tidyPage(id);
-    await page.getByRole('tab', { name: 'Quick mends' }).click();
+    await page.getByRole('tab', { name: 'Mends' }).click();
     const mends = page.getByRole('region', { name: 'Quick mends' });
     await mends.getByText('2', { exact: true }).first().waitFor();
     await mends.getByRole('button', { name: 'Next' }).click();

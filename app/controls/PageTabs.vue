@@ -16,7 +16,7 @@ defineProps<{ label: string; pages: readonly Page[] }>();
 }
 .page-tabs :deep(.v-tab) {
   background: none;
-  padding: 0 10px;
+  padding: 0 9px;
   font-size: 13px;
   letter-spacing: normal;
   text-transform: none;

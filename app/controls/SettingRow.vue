@@ -41,6 +41,7 @@ defineProps<{ label: string; value: string; quiet?: boolean }>();
 }
 .body {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   padding: 2px 0 8px;
 }

@@ -19,6 +19,7 @@ import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
 import { TOKENS, PART_INKS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
+import { vHint } from '~/controls/hint';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
@@ -122,7 +123,7 @@ const strikes = computed((): ChartConfiguration<'bar' | 'line'> => ({
         grid: { display: false },
         ticks: {
           ...{ font: { size: 9 }, maxRotation: 0, autoSkip: false },
-          callback: (_, i) => ({ 0: '60 early', 12: '0', 23: '60 late' })[i] ?? '',
+          callback: (_, i) => ({ 2: '50 early', 12: '0', 21: '50 late' })[i] ?? '',
         },
       },
       y: { display: false },
@@ -138,8 +139,16 @@ const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
     data: {
       labels: some.map((l) => barAt(meter, l.note.start)),
       datasets: [
-        { data: some.map((l) => l.ms), ...{ showLine: false, pointRadius: 1.2, backgroundColor: TOKENS.ink2 } },
-        { data: some.map((l) => l.drift), ...{ borderColor: TOKENS.copper, borderWidth: 2, pointRadius: 0 } },
+        {
+          type: 'line',
+          data: some.map((l) => l.ms),
+          ...{ showLine: false, pointRadius: 1.2, backgroundColor: TOKENS.ink2 },
+        },
+        {
+          type: 'line',
+          data: some.map((l) => l.drift),
+          ...{ borderColor: TOKENS.copper, borderWidth: 2, pointRadius: 0 },
+        },
       ],
     },
     options: {
@@ -174,7 +183,7 @@ const driftWords = computed(() => {
     </div>
     <div class="sheet card">
       <div class="canvas"><canvas ref="canvas" role="img" :aria-label="isDrift ? driftWords : words" /></div>
-      <p class="figures facts">
+      <p class="facts">
         <template v-if="isDrift">{{ driftWords }}</template>
         <template v-else>
           Played {{ lateWords(was.median) }} ±{{ Math.round(was.spread) }}; now {{ lateWords(is.median) }} ±{{
@@ -186,7 +195,9 @@ const driftWords = computed(() => {
         <Choice v-for="h in HEARD_AS" :key="h" :on="roll.heardAs === h" @click="roll.heardAs = h">{{
           HEARD[h]
         }}</Choice>
-        <kbd>{{ keyboards.computerPlays ? 'Ctrl T' : 'T' }}</kbd>
+        <kbd v-hint="'T goes from one to the next; hold B to see and hear it as played'">{{
+          keyboards.computerPlays ? 'Ctrl T, B' : 'T, B'
+        }}</kbd>
       </div>
     </div>
   </section>
@@ -205,15 +216,16 @@ const driftWords = computed(() => {
 .card {
   padding: 8px 10px;
   display: grid;
-  gap: 6px;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 4px;
 }
 .canvas {
   position: relative;
-  height: 84px;
+  height: 70px;
 }
 .facts {
   margin: 0;
-  font-size: 11.5px;
+  font-size: 12.5px;
 }
 .choices {
   align-items: center;

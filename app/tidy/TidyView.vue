@@ -44,7 +44,7 @@ const roll = useRoll();
 const tidy = useTidy();
 const ear = useEar();
 
-const PAGES = ['Timing', 'Your ear', 'By hand', 'Quick mends'] as const;
+const PAGES = ['Timing', 'Your ear', 'By hand', 'Mends'] as const;
 const page = ref<(typeof PAGES)[number]>('Timing');
 const part = computed(() => reading.shown);
 const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
@@ -183,7 +183,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
       <p class="sentence names">
         <template v-if="!part">This song has no parts yet.</template>
         <template v-else-if="recipe">
-          <template v-if="recipe.way === 'steady'">Steady</template><template v-else>Pull</template>
+          {{ recipe.way === 'steady' ? 'Steady' : 'Pull' }}
           <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
           >, <b>{{ stretchWords }}</b>, <b>{{ pullWords(recipe) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template
             v-for="extra in extrasOf(recipe)"
@@ -262,7 +262,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
       />
       <EarPanel v-if="page === 'Your ear'" />
       <HandPanel v-if="page === 'By hand'" :stretch="stretch" />
-      <MendPanel v-if="page === 'Quick mends'" v-model:marked="marked" :stretch="stretch" />
+      <MendPanel v-if="page === 'Mends'" v-model:marked="marked" :stretch="stretch" />
     </aside>
     <v-dialog v-model="bars" max-width="520" aria-label="Bars"
       ><BarsDialog v-if="bars" :stretch="chosen ?? { from: 0, to: Math.min(whole.to, 4 * 3840) }" @close="bars = false"
@@ -311,6 +311,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
 }
 .side {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   align-content: start;
   overflow: auto;

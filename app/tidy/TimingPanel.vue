@@ -7,7 +7,6 @@ import { layTreatment, sameScope, treatmentsIn, type Scope, type Treatment } fro
 import { recipeOf, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
 import type { TickRange } from '~~/core/time/units';
-import { useKeyboards } from '~/keyboards/keyboards';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
@@ -22,18 +21,17 @@ const whoseWords = defineModel<string>('whom', { required: true });
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();
-const keyboards = useKeyboards();
 const tidy = useTidy();
 
-const WHOSE = ['All', 'Left hand', 'Right hand', 'Selected'] as const;
+const WHOSE = ['All', 'Left', 'Right', 'Selected'] as const;
 const whose = ref<(typeof WHOSE)[number]>('All');
 /** The lowest key of the right hand. */
 const split = ref(60);
 const splits = Array.from({ length: 49 }, (_, i) => ({ value: 36 + i, title: `from ${keyName(36 + i)} up` }));
 const part = computed(() => reading.shown);
 const scope = computed((): Scope => {
-  if (whose.value === 'Left hand') return { keys: { low: 0, high: split.value - 1 } };
-  if (whose.value === 'Right hand') return { keys: { low: split.value, high: 127 } };
+  if (whose.value === 'Left') return { keys: { low: 0, high: split.value - 1 } };
+  if (whose.value === 'Right') return { keys: { low: split.value, high: 127 } };
   if (whose.value !== 'Selected') return {};
   // Notes that were treated together stay together.
   const own = tidy.selection;
@@ -68,8 +66,8 @@ const besides = computed(() => {
 });
 const WHOSE_WORDS = {
   All: '',
-  'Left hand': 'the left hand',
-  'Right hand': 'the right hand',
+  Left: 'the left hand',
+  Right: 'the right hand',
   Selected: 'selected notes',
 };
 watch(
@@ -146,7 +144,12 @@ defineExpose({ keep });
       <ChoiceGroup label="Whose notes">
         <Choice v-for="w in WHOSE" :key="w" :on="whose === w" @click="whose = w">{{ w }}</Choice>
       </ChoiceGroup>
-      <SmallSelect v-if="whose.endsWith('hand')" v-model="split" :items="splits" label="The right hand" />
+      <SmallSelect
+        v-if="whose === 'Left' || whose === 'Right'"
+        v-model="split"
+        :items="splits"
+        label="The right hand"
+      />
       <p v-if="isNothing" class="quiet">Select notes in the roll first; the recipe is then theirs alone.</p>
       <template v-else-if="setTo">
         <RecipeFields :model-value="setTo" :stretch="stretch" @update:model-value="set" />
@@ -175,9 +178,6 @@ defineExpose({ keep });
         </div>
       </template>
     </div>
-    <p class="facts">
-      Hold <kbd>{{ keyboards.computerPlays ? 'Ctrl B' : 'B' }}</kbd> to see and hear it as played.
-    </p>
   </section>
 </template>
 
@@ -185,15 +185,12 @@ defineExpose({ keep });
 .panel {
   padding: 10px 12px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   margin-top: 6px;
 }
 .panel p {
   margin: 0;
-  font-size: 13px;
-}
-.facts {
-  margin: 4px 2px;
   font-size: 13px;
 }
 </style>

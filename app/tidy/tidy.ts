@@ -153,7 +153,7 @@ export const useTidy = defineStore('tidy', () => {
         n.made ||
         n.fixed ||
         n.played.key !== n.key ||
-        n.played.velocity !== n.velocity ||
+        n.played.velocity !== (view.before(n.id) ?? n).velocity ||
         n.played.release !== n.release ||
         silent.has(n),
     );

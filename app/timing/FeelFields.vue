@@ -91,7 +91,7 @@ const isKept = computed(() => kept.feels.some((f) => f.name === laid.value?.feel
       @update:model-value="(p: number) => (laid = { ...laid!, touch: p / 100 })"
     />
   </template>
-  <div class="choices">
+  <div class="choices files">
     <v-btn v-if="laid && !isKept" size="x-small" @click="kept.keepFeel(laid.feel)">Keep it by name</v-btn>
     <v-btn v-if="laid && isKept" size="x-small" @click="kept.forgetFeel(laid.feel.name)">Forget it</v-btn>
     <v-btn v-if="laid" size="x-small" @click="save(laid.feel)">Save as MIDI file</v-btn>
@@ -106,3 +106,10 @@ const isKept = computed(() => kept.feels.some((f) => f.name === laid.value?.feel
     />
   </div>
 </template>
+
+<style scoped>
+/* The hidden field stays where its button is. */
+.files {
+  position: relative;
+}
+</style>

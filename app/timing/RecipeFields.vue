@@ -309,8 +309,12 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
 </template>
 
 <style scoped>
-.fields {
+.fields,
+.rows {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
+}
+.fields {
   gap: 8px;
 }
 .fields p {

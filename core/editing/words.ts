@@ -19,7 +19,7 @@ export interface Counts {
 
 const HAIR = 1e-3;
 
-export function countsIn({ line, silent, removed }: Shown, range: TickRange): Counts {
+export function countsIn({ line, silent, removed, before }: Shown, range: TickRange): Counts {
   const counts = { moved: 0, lengths: 0, pitched: 0, touched: 0, added: 0 };
   for (const note of [...line.notes, ...silent]) {
     if (!inRange(note.start, range)) continue;
@@ -31,7 +31,9 @@ export function countsIn({ line, silent, removed }: Shown, range: TickRange): Co
         else if (fixed === 'both' && Math.abs(played.end - note.end) > HAIR) counts.lengths += 1;
       } else if (fixed === 'end') counts.lengths += 1;
       if (played.key !== note.key) counts.pitched += 1;
-      if (played.velocity !== note.velocity || played.release !== note.release) counts.touched += 1;
+      // A treatment's touch is not the hand's.
+      const own = before(note.id) ?? note;
+      if (played.velocity !== own.velocity || played.release !== own.release) counts.touched += 1;
     }
   }
   return {
