@@ -14,6 +14,7 @@ import { timeStretchFigures } from './timestretch';
 import { strikeFigures } from './strikes';
 import { tidyFigures } from './tidying';
 import { timeFigures } from './time';
+import { timingFigures } from './timing';
 import { yearsFigures } from './years';
 
 const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
@@ -26,6 +27,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   pick: pickingFigures,
   lanes: laneFigures,
   tidy: tidyFigures,
+  timing: timingFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
   bounce: bounceFigures,

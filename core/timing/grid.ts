@@ -28,11 +28,14 @@ const parts = (grid: Grid): [Division, Kind] => {
   return [Number(division) as Division, kind as Kind];
 };
 
+const STEPS = new Map(
+  GRIDS.map((grid) => {
+    const [division, kind] = parts(grid);
+    return [grid, ((TICKS_PER_QUARTER * 4) / division) * FACTOR[kind]];
+  }),
+);
 /** The distance between two lines of the grid. */
-export function gridStep(grid: Grid): Ticks {
-  const [division, kind] = parts(grid);
-  return ((TICKS_PER_QUARTER * 4) / division) * FACTOR[kind];
-}
+export const gridStep = (grid: Grid): Ticks => STEPS.get(grid)!;
 
 /** "sixteenths", "eighth triplets". */
 export function gridWords(grid: Grid): string {

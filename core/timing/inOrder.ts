@@ -1,93 +1,94 @@
 import type { Note } from '../performance/notes';
 import type { Ticks } from '../time/units';
 
-/** Notes that are moved by as much. */
-export interface Moved {
-  readonly notes: readonly Note[];
-  readonly by: Ticks;
-}
-
-/** Of two strikes of a key, by how much the later must stay behind the earlier one's start. */
-interface Bound {
-  readonly before: Moved;
-  readonly after: Moved;
-  /** The least that what is after is moved by more than what is before. */
-  readonly least: Ticks;
-}
-
 const standsAt = ({ fixed }: Note): boolean => fixed === 'start' || fixed === 'both';
 const endsAt = ({ fixed }: Note): boolean => fixed === 'end' || fixed === 'both';
 
+/** No group: a note that stays where it is. */
+export const STAYS = -1;
+/** Rounding is no breach. */
+const HAIR = 1e-9;
+
+/** Of two strikes of a key, by how much more the later must move than the earlier at least. */
+interface Bounds {
+  readonly before: number[];
+  readonly after: number[];
+  readonly least: number[];
+}
+
+function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Array, shortest: Ticks): Bounds {
+  const bounds: Bounds = { before: [], after: [], least: [] };
+  const last = new Int32Array(128).fill(-1);
+  for (let i = 0; i < notes.length; i += 1) {
+    const note = notes[i]!;
+    const j = last[note.key]!;
+    last[note.key] = i;
+    if (j < 0) continue;
+    const before = notes[j]!;
+    // What rang over it already, as two layers may, is no bound.
+    if (before.end > note.start) continue;
+    const from = standsAt(before) ? STAYS : groups[j]!;
+    const to = standsAt(note) ? STAYS : groups[i]!;
+    if (from === to) continue;
+    // What stays is not cut: its end is a wall. What is moved gives way down to its shortest.
+    const isWall = !canBeCut[j] || endsAt(before);
+    const wall = isWall ? before.end : before.start + Math.min(shortest, note.start - before.start);
+    bounds.before.push(from);
+    bounds.after.push(to);
+    bounds.least.push(wall - note.start);
+  }
+  return bounds;
+}
+
 /**
- * Starts once groups of notes are moved, so that of one key no strike passes another, none is struck before one that
- * stays has ended, and each keeps a shortest length. Where a group would be too far, it is moved by less, all of it.
- * What was played satisfies every bound, so there is always a way.
+ * By how much groups of notes can be moved, so that of one key no strike passes another, none is struck before one
+ * that stays has ended, and each keeps a shortest length. Where a group would go too far, it is moved by less, all of
+ * it. What was played satisfies every bound, so there is always a way.
  * @param notes by start, those that stay among them
- * @param moved by note
+ * @param groups by note, the group that it moves with; `STAYS` for none
+ * @param by by group, in ticks; changed in place
  * @param canBeCut whether a note may be cut where its key is struck again; of others the end is a wall
  * @param shortest what a note keeps, or as much as it had before its key was struck again
- * @returns starts of the notes that are moved
  */
-export function inOrder(
+export function keepInOrder(
   notes: readonly Note[],
-  moved: ReadonlyMap<string, Moved>,
-  canBeCut: (note: Note) => boolean,
+  groups: Int32Array,
+  by: Float64Array,
+  canBeCut: Uint8Array,
   shortest: Ticks,
-): Map<string, Ticks> {
-  const by = new Map<Moved, Ticks>();
-  const order: Moved[] = [];
-  const groupOf = (note: Note): Moved | null => (standsAt(note) ? null : (moved.get(note.id) ?? null));
-  const last = new Map<number, Note>();
-  const ahead = new Map<Moved, Bound[]>();
-  const behind = new Map<Moved, Bound[]>();
-  const add = (to: Map<Moved, Bound[]>, key: Moved, bound: Bound): void => {
-    const own = to.get(key);
-    if (own) own.push(bound);
-    else to.set(key, [bound]);
-  };
-  for (const note of notes) {
-    const group = groupOf(note);
-    if (group && !by.has(group)) {
-      by.set(group, group.by);
-      order.push(group);
-    }
-    const before = last.get(note.key);
-    last.set(note.key, note);
-    // What rang over it already, as two layers may, is no bound.
-    if (!before || before.end > note.start) continue;
-    const from = groupOf(before);
-    if (!from && !group) continue;
-    if (from && from === group) continue;
-    // What stays is not cut: its end is a wall. What is moved gives way down to its shortest.
-    const stays = !canBeCut(before) || endsAt(before);
-    const wall = stays ? before.end : before.start + Math.min(shortest, note.start - before.start);
-    const bound = { before: from ?? NOWHERE, after: group ?? NOWHERE, least: wall - note.start };
-    if (group) add(ahead, group, bound);
-    if (from) add(behind, from, bound);
-  }
-  const at = (group: Moved): Ticks => (group === NOWHERE ? 0 : by.get(group)!);
+): void {
+  const { before, after, least } = boundsOf(notes, groups, canBeCut, shortest);
+  const count = least.length;
+  const pinned = new Uint8Array(by.length);
+  const at = (group: number): Ticks => (group === STAYS ? 0 : by[group]!);
   const settle = (): void => {
-    for (const group of order)
-      for (const { before, least } of ahead.get(group) ?? []) by.set(group, Math.max(at(group), at(before) + least));
-    for (const group of order.toReversed())
-      for (const { after, least } of behind.get(group) ?? []) by.set(group, Math.min(at(group), at(after) - least));
+    for (let changed = true, rounds = 0; changed && rounds < 8; rounds += 1) {
+      changed = false;
+      for (let b = 0; b < count; b += 1) {
+        const need = at(before[b]!) + least[b]!;
+        if (after[b] === STAYS || pinned[after[b]!] || at(after[b]!) >= need - HAIR) continue;
+        by[after[b]!] = need;
+        changed = true;
+      }
+      for (let b = count - 1; b >= 0; b -= 1) {
+        const room = at(after[b]!) - least[b]!;
+        if (before[b] === STAYS || pinned[before[b]!] || at(before[b]!) <= room + HAIR) continue;
+        by[before[b]!] = room;
+        changed = true;
+      }
+    }
   };
   settle();
   // Two groups can each be before the other, on different keys. Then both stay: that is always a way.
-  const bounds = [...ahead.values(), ...behind.values()].flat();
-  for (let left = order.length; left > 0; left -= 1) {
-    const broken = bounds.find(({ before, after, least }) => at(after) - at(before) < least - 1e-9);
-    if (!broken) break;
-    for (const group of [broken.before, broken.after]) {
-      by.set(group, 0);
-      ahead.set(group, [...(ahead.get(group) ?? []), { before: NOWHERE, after: group, least: 0 }]);
-      behind.set(group, [...(behind.get(group) ?? []), { before: group, after: NOWHERE, least: 0 }]);
+  for (let left = by.length; left > 0; left -= 1) {
+    let broken = -1;
+    for (let b = 0; b < count && broken < 0; b += 1) if (at(after[b]!) - at(before[b]!) < least[b]! - 1e-6) broken = b;
+    if (broken < 0) return;
+    for (const group of [before[broken]!, after[broken]!]) {
+      if (group === STAYS) continue;
+      by[group] = 0;
+      pinned[group] = 1;
     }
     settle();
   }
-  const starts = new Map<string, Ticks>();
-  for (const group of order)
-    for (const note of group.notes) if (!standsAt(note)) starts.set(note.id, note.start + by.get(group)!);
-  return starts;
 }
-const NOWHERE: Moved = { notes: [], by: 0 };

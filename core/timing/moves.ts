@@ -39,13 +39,14 @@ function knownDrift(lined: Lined): Float64Array {
 
 /**
  * By how many ticks a recipe moves each unit.
- * @returns only units that it moves
+ * @param tell is told of the units that it moves
  */
-export function* movesOf(lined: Lined, recipe: Recipe, clock: Clock): Generator<readonly [Unit, Ticks]> {
+export function movesOf(lined: Lined, recipe: Recipe, clock: Clock, tell: (unit: Unit, by: Ticks) => void): void {
   const { strength, way, offset = 0, within = 0, beyond = Infinity, loose, drift = 1, small = 0 } = recipe;
   const steady = way === 'steady';
   const slow = steady ? knownDrift(lined) : null;
-  for (const [i, unit] of lined.units.entries()) {
+  for (let i = 0; i < lined.units.length; i += 1) {
+    const unit = lined.units[i]!;
     if (unit.stays) continue;
     const target = targetOf(lined.lattice, unit.line, recipe, clock);
     const off = unit.at - target;
@@ -60,7 +61,7 @@ export function* movesOf(lined: Lined, recipe: Recipe, clock: Clock): Generator<
     const tick = onLine ? lined.lattice.at[unit.line]! : tickAt(clock.tempo, to);
     // A note by itself lies just where it was struck: what a place in seconds loses is not lost twice.
     const from = unit.notes.length === 1 ? unit.notes[0]!.start : tickAt(clock.tempo, unit.at);
-    yield [unit, tick - from];
+    tell(unit, tick - from);
   }
 }
 

@@ -2,7 +2,7 @@ import { asPlayed, byStart } from '../performance/notes';
 import type { AsPlayed, Note, Reading } from '../performance/notes';
 import type { Ticks } from '../time/units';
 import { gridStep, nearestGridPoint } from './grid';
-import { inOrder, type Moved } from './inOrder';
+import { keepInOrder, STAYS } from './inOrder';
 import type { Clock } from './lattice';
 import { treatmentOf, type Treatment } from './laying';
 import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
@@ -100,32 +100,72 @@ export function treat(
   clock: Clock,
   decided: Decided = NOTHING_DECIDED,
 ): TreatedReading {
-  if (treatments.length === 0) return { notes: reading.notes.map(untreated), controls: reading.controls };
-  const moved = new Map<string, Moved>();
+  const all = reading.notes;
+  if (treatments.length === 0) return { notes: all.map(untreated), controls: reading.controls };
+  const place = placesIn(all);
+  const groups = new Int32Array(all.length).fill(STAYS);
+  const canBeCut = new Uint8Array(all.length);
+  const recipes: (Recipe | undefined)[] = [];
+  const by: number[] = [];
   const touched = new Map<string, number>();
-  const recipes = new Map<string, Recipe>();
-  for (const [treatment, own] of notesOfEach(reading.notes, treatments)) {
+  for (const [treatment, own] of notesOfEach(all, treatments)) {
     if (own.length === 0 || isNeutral(treatment)) continue;
     const lined = linedUp(own, treatment, clock, treatment, decided);
-    for (const [unit, by] of movesOf(lined, treatment, clock)) {
-      const group = { notes: unit.notes, by };
-      for (const note of unit.notes) moved.set(note.id, group);
+    movesOf(lined, treatment, clock, (unit, ticks) => {
+      for (const note of unit.notes) groups[place.get(note)!] = by.length;
+      by.push(ticks);
+    });
+    for (const note of own) {
+      const i = place.get(note)!;
+      recipes[i] = treatment;
+      canBeCut[i] = 1;
     }
-    for (const note of own) recipes.set(note.id, treatment);
     treatedTouch(own, lined, treatment, clock, touched);
   }
-  const starts = inOrder(reading.notes, moved, (n) => recipes.has(n.id), SHORTEST);
-  const notes = reading.notes.map((note): TreatedNote => {
-    const recipe = recipes.get(note.id);
-    if (!recipe) return untreated(note);
-    const start = starts.get(note.id) ?? note.start;
-    const keepsEnd = note.fixed === 'end' || note.fixed === 'both';
-    const isStill = start === note.start && (recipe.ends === 'keep length' || recipe.ends === 'keep end');
-    const ends = keepsEnd || isStill ? note.end : treatedEnd(note, start, recipe, clock);
-    const end = keepsEnd ? note.end : Math.max(start + Math.min(SHORTEST, note.end - note.start), ends);
-    return { ...note, start, end, velocity: touched.get(note.id) ?? note.velocity, played: asPlayed(note) };
-  });
-  return { notes: cutAtNext(notes, reading.notes, recipes).sort(byStart), controls: reading.controls };
+  const moves = Float64Array.from(by);
+  keepInOrder(all, groups, moves, canBeCut, SHORTEST);
+  const notes: TreatedNote[] = [];
+  for (let i = 0; i < all.length; i += 1) {
+    const note = all[i]!;
+    const recipe = recipes[i];
+    if (!recipe) {
+      notes.push(untreated(note));
+      continue;
+    }
+    const group = groups[i]!;
+    const moved = group === STAYS || note.fixed === 'start' || note.fixed === 'both' ? 0 : moves[group]!;
+    notes.push(treatedNote(note, recipe, moved, touched.get(note.id) ?? note.velocity, clock));
+  }
+  cutAtNext(notes, all, canBeCut);
+  return { notes: notes.sort(byStart), controls: reading.controls };
+}
+
+const places = new WeakMap<readonly Note[], ReadonlyMap<Note, number>>();
+/** Where each note stands in its list; the list is read again and again while a recipe is set. */
+function placesIn(notes: readonly Note[]): ReadonlyMap<Note, number> {
+  const known = places.get(notes);
+  if (known) return known;
+  const made = new Map(notes.map((n, i) => [n, i]));
+  places.set(notes, made);
+  return made;
+}
+
+function treatedNote(note: Note, recipe: Recipe, moved: Ticks, velocity: number, clock: Clock): TreatedNote {
+  const start = note.start + moved;
+  const end = endOf(note, start, recipe, clock);
+  const { id, key, release, until, fixed, made } = note;
+  const played = asPlayed(note);
+  if (until === undefined && fixed === undefined && made === undefined)
+    return { id, key, velocity, release, start, end, played };
+  return { ...note, start, end, velocity, played };
+}
+
+/** Where a note ends, what the hand has set and what it may not be shorter than taken into account. */
+function endOf(note: Note, start: Ticks, recipe: Recipe, clock: Clock): Ticks {
+  if (note.fixed === 'end' || note.fixed === 'both') return note.end;
+  if (start === note.start && (recipe.ends === 'keep length' || recipe.ends === 'keep end')) return note.end;
+  const least = start + Math.min(SHORTEST, note.end - note.start);
+  return Math.max(least, treatedEnd(note, start, recipe, clock));
 }
 
 /** The reading part of the way from how it was played to how it is: 0 as played, 1 as it is. */
@@ -140,22 +180,15 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
   return { notes: notes.sort(byStart), controls: reading.controls };
 }
 
-/** A treated note ends where its key is struck again, unless it already rang over that as it was. */
-function cutAtNext(
-  notes: readonly TreatedNote[],
-  before: readonly Note[],
-  recipes: ReadonlyMap<string, Recipe>,
-): TreatedNote[] {
-  const next = new Map<number, number>();
-  const made = [...notes];
+/** A treated note ends where its key is struck again, unless it already rang over that as it was. Changes the list. */
+function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
+  const next = new Int32Array(128).fill(-1);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
-    const note = made[i]!;
-    const after = next.get(note.key);
-    next.set(note.key, i);
-    if (after === undefined || !recipes.has(note.id)) continue;
-    if (note.fixed === 'end' || note.fixed === 'both') continue;
-    if (note.end > made[after]!.start && before[i]!.end <= before[after]!.start)
-      made[i] = { ...note, end: made[after]!.start };
+    const note = notes[i]!;
+    const after = next[note.key]!;
+    next[note.key] = i;
+    if (after < 0 || !canBeCut[i] || note.fixed === 'end' || note.fixed === 'both') continue;
+    const end = notes[after]!.start;
+    if (note.end > end && before[i]!.end <= before[after]!.start) notes[i] = { ...note, end };
   }
-  return made;
 }

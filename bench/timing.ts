@@ -1,0 +1,183 @@
+import { played, STYLES, type Played, type Style } from '../core/testing/players';
+import { doubtsOf } from '../core/timing/doubts';
+import { SHIPPED_FEELS } from '../core/timing/feel';
+import { layTreatment, type Treatment } from '../core/timing/laying';
+import { linedUp, NOTHING_DECIDED } from '../core/timing/lined';
+import type { Recipe } from '../core/timing/recipe';
+import { feelOfStrokes } from '../core/timing/takingFeel';
+import { treat } from '../core/timing/treatment';
+import { secondsAt } from '../core/time/tempo';
+import { atMost, atLeast, quantile, under, type Figure } from './figure';
+
+const AREA = 'timing';
+const BARS = 40;
+const NOISES = [8, 14, 20, 28, 35] as const;
+const TEMPOS = [70, 85, 96, 110, 120, 132, 145, 160, 180] as const;
+const RANGE = { from: 0, to: 4000 * 960 };
+
+const treatmentOf = (recipe: Recipe): Treatment => ({ id: 't', ...RANGE, ...recipe });
+
+interface Wrong {
+  notes: number;
+  nearest: number;
+  phrase: number;
+  listed: number;
+  wrongListed: number;
+}
+const none = (): Wrong => ({ notes: 0, nearest: 0, phrase: 0, listed: 0, wrongListed: 0 });
+
+/** How many notes are on the wrong line, and how many of those are listed. */
+function wrongIn({ notes, meant, recipe, tempo, meter }: Played, into: Wrong): void {
+  const clock = { tempo, meter };
+  const reading = { notes, controls: [] };
+  const treatment = treatmentOf(recipe);
+  const { lattice, units } = linedUp(notes, recipe, clock, treatment);
+  const wrong = new Set<string>();
+  for (const unit of units)
+    for (const note of unit.notes) if (Math.abs(lattice.tick[unit.line]! - meant.get(note.id)!) > 1) wrong.add(note.id);
+  const alone = linedUp(notes, { ...recipe, lines: 'nearest', chord: 0 }, clock, treatment);
+  const missed = alone.units.filter((u) => Math.abs(alone.lattice.tick[u.line]! - meant.get(u.notes[0]!.id)!) > 1);
+  const treated = treat(reading, [treatment], clock);
+  const listed = doubtsOf(reading, treated, [treatment], clock, NOTHING_DECIDED);
+  into.notes += notes.length;
+  into.nearest += missed.length;
+  into.phrase += wrong.size;
+  into.listed += listed.length;
+  into.wrongListed += new Set(listed.flatMap((d) => d.notes.map((n) => n.id)).filter((id) => wrong.has(id))).size;
+}
+
+function linesFigures(): Figure[] {
+  const all = none();
+  const usual = none();
+  const byNoise = new Map(NOISES.map((n) => [n as number, none()]));
+  const at120 = none();
+  for (const noise of NOISES)
+    TEMPOS.forEach((bpm, i) =>
+      STYLES.forEach((style: Style, s) => {
+        const world = played({ seed: 1000 * noise + 10 * i + s, style, bpm, bars: BARS, noise });
+        for (const into of [all, byNoise.get(noise)!, ...(noise <= 20 ? [usual] : [])]) wrongIn(world, into);
+      }),
+    );
+  for (let seed = 1; seed <= 12; seed += 1)
+    wrongIn(played({ seed, style: 'sixteenths', bpm: 120, bars: BARS, noise: 20 }), at120);
+  const share = (a: number, b: number): number => (b > 0 ? a / b : 0);
+  const per100 = (a: number, b: number): number => 100 * share(a, b);
+  return [
+    ...[...byNoise].map(([noise, w]) =>
+      atMost(
+        AREA,
+        `wrong lines, by the phrase against nearest, ${noise} ms`,
+        share(w.phrase, w.nearest),
+        'times',
+        1 / 3,
+      ),
+    ),
+    atMost(AREA, 'wrong lines, by the phrase against nearest, all', share(all.phrase, all.nearest), 'times', 1 / 3),
+    under(AREA, 'wrong lines, sixteenths at 120, 20 ms', per100(at120.phrase, at120.notes), '%', 1),
+    atLeast(AREA, 'of them listed, sixteenths at 120, 20 ms', per100(at120.wrongListed, at120.phrase), '%', 95),
+    atLeast(AREA, 'wrong ones that are listed, up to 20 ms', per100(usual.wrongListed, usual.phrase), '%', 95),
+    atLeast(AREA, 'wrong ones that are listed, all', per100(all.wrongListed, all.phrase), '%', 95),
+    atMost(AREA, 'listed for 100 notes, all', per100(all.listed, all.notes), 'places', 4),
+  ];
+}
+
+function correlation(a: readonly number[], b: readonly number[]): number {
+  const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length;
+  const [ma, mb] = [mean(a), mean(b)];
+  let [ab, aa, bb] = [0, 0, 0];
+  a.forEach((v, i) => {
+    ab += (v - ma) * (b[i]! - mb);
+    aa += (v - ma) ** 2;
+    bb += (b[i]! - mb) ** 2;
+  });
+  return ab / Math.sqrt(aa * bb);
+}
+
+/** Drift that is left once the hand is steadied, and how much of the small time is as it was. */
+function steadyFigures(): Figure[] {
+  const left: number[] = [];
+  const kept: number[] = [];
+  for (const noise of [8, 14, 20] as const)
+    for (const drift of [30, 45] as const)
+      for (let i = 0; i < 4; i += 1) {
+        const world = played({ seed: 77 * i + noise, style: STYLES[i]!, bpm: TEMPOS[i]!, bars: 64, noise, drift });
+        const { notes, tempo, meter } = world;
+        const t = treatmentOf({ ...world.recipe, way: 'steady' });
+        const now = new Map(treat({ notes, controls: [] }, [t], { tempo, meter }).notes.map((n) => [n.id, n.start]));
+        const rest: number[] = [];
+        const was: number[] = [];
+        const small: number[] = [];
+        const after: number[] = [];
+        for (const note of notes) {
+          const by = (secondsAt(tempo, now.get(note.id)!) - secondsAt(tempo, note.start)) * 1000;
+          const slow = world.drift.get(note.id)!;
+          rest.push((slow + by) ** 2);
+          was.push(slow ** 2);
+          small.push(world.small.get(note.id)!);
+          after.push(world.small.get(note.id)! + slow + by);
+        }
+        const sum = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0);
+        left.push(100 * Math.sqrt(sum(rest) / sum(was)));
+        kept.push(correlation(small, after));
+      }
+  return [
+    atMost(AREA, 'steady the hand: drift left, of what there was, middle', quantile(left, 0.5), '%', 10),
+    atLeast(AREA, 'steady the hand: feel kept, correlation, middle', quantile(kept, 0.5), '', 0.97),
+  ];
+}
+
+/** Strokes with a known feel: how far what is taken from them is from it. */
+function feelFigures(): Figure[] {
+  const errors: number[] = [];
+  for (const feel of SHIPPED_FEELS) {
+    const { tempo, meter } = played({ seed: 1, style: 'sixteenths', bpm: 100, bars: 1, noise: 0 });
+    const strokes = Array.from({ length: 32 }, (_, bar) =>
+      feel.places.map((p, i) => ({
+        at: secondsAt(tempo, bar * 3840 + p.at) + p.ms / 1000 + 0.004 * Math.sin(bar * 7 + i * 3),
+        strength: 4 + p.touch / 8,
+      })),
+    ).flat();
+    const range = { from: 0, to: 32 * 3840 };
+    const found = feelOfStrokes('x', strokes, '16 straight', { tempo, meter }, range)!;
+    for (const place of feel.places) {
+      const own = found.places.find((p) => Math.abs(p.at - place.at) < 1);
+      errors.push(own ? Math.abs(own.ms - place.ms) : 100);
+    }
+  }
+  return [atMost(AREA, 'feel taken from strokes: error by place, middle', quantile(errors, 0.5), 'ms', 5)];
+}
+
+function treatedFigures(): Figure[] {
+  const world = played({ seed: 5, style: 'sixteenths', bpm: 120, bars: 570, noise: 18 });
+  const notes = world.notes.slice(0, 10_000);
+  const clock = { tempo: world.tempo, meter: world.meter };
+  const full: Recipe = {
+    ...{ grid: '16 straight', second: '8 triplet', lines: 'phrase', strength: 0.8, ends: 'snap end', endStrength: 0.5 },
+    ...{ swing: { percent: 56, of: 16 }, offset: 4, within: 4, beyond: 120, chord: 60 },
+    touch: { level: 70, strength: 0.3, range: 0.8 },
+    feel: { feel: SHIPPED_FEELS[0]!, timing: 0.5, touch: 0.5 },
+    loose: { spread: 3, seed: 4 },
+  };
+  const again: number[] = [];
+  const first: number[] = [];
+  for (let i = 0; i < 8; i += 1) {
+    const own = [...notes];
+    const began = performance.now();
+    treat({ notes: own, controls: [] }, layTreatment([], treatmentOf(full)), clock);
+    const then = performance.now();
+    // A setting is moved: the lines stay where they were found.
+    treat({ notes: own, controls: [] }, [treatmentOf({ ...full, strength: 0.5 + i / 20 })], clock);
+    if (i >= 3) {
+      first.push(then - began);
+      again.push(performance.now() - then);
+    }
+  }
+  return [
+    atMost(AREA, `${notes.length} notes treated, a setting moved`, quantile(again, 0.5), 'ms', 50),
+    atMost(AREA, `${notes.length} notes treated, lines found anew`, quantile(first, 0.5), 'ms', 50),
+  ];
+}
+
+export function timingFigures(): Promise<Figure[]> {
+  return Promise.resolve([...linesFigures(), ...steadyFigures(), ...feelFigures(), ...treatedFigures()]);
+}
