@@ -13,10 +13,12 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
+import { useDoubts } from '~/timing/useDoubts';
 import { useOpenLayers } from '~/transport/openLayers';
 import {
   drawBrackets,
   drawGrid,
+  drawDoubts,
   drawNotes,
   drawTakeNumbers,
   drawTint,
@@ -65,6 +67,16 @@ const line = computed(() => {
   return (roll.preview?.part === id ? roll.preview.line : reading.lines.get(id))?.notes ?? [];
 });
 const { gone, come } = useRecentChange(part, line);
+/** Notes that need an ear. */
+const doubts = useDoubts(() => {
+  const p = part.value;
+  const read = p && reading.lines.get(p.id);
+  return read ? { part: p, line: read, treatments: p.treatments } : null;
+});
+const doubtful = computed(() => {
+  const ids = new Set(doubts.value.flatMap((d) => d.notes.map((n) => n.id)));
+  return ids.size > 0 ? standing.value.filter((n) => ids.has(n.id)) : [];
+});
 
 const outlookWith = (dragging: TickRange | null): Outlook =>
   outlookOf(song.document!, reading.maps!, part.value?.id, roll.playhead, dragging);
@@ -102,6 +114,7 @@ function drawPaper(c: CanvasRenderingContext2D): void {
   drawNotes(c, inSight.value, gone.value, keys.value, PENCIL);
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
+  drawDoubts(c, inSight.value, doubtful.value, keys.value);
 }
 
 /** Red is for what gives way, and for that alone. */
@@ -123,7 +136,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves];
-watch([line, picked, gone, come, ink, keys, replaced, ...backingsDrawn], () => canvas.value?.redraw(0));
+watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([outlook, live, ink, keys], () => canvas.value?.redraw(1));
 
 /** Keeps the row that plays in sight. */

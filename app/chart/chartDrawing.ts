@@ -136,6 +136,22 @@ export function drawNotes(
   }
 }
 
+/** A dot over each note that needs an ear. */
+export function drawDoubts(c: Context, layout: ChartLayout, notes: readonly Note[], keys: KeyRange): void {
+  c.fillStyle = TOKENS.copper;
+  for (const note of notes) {
+    const row = layout.rows.find(
+      (r) => layout.starts[r.firstBar - 1]! <= note.start && layout.starts[r.lastBar]! > note.start,
+    );
+    if (!row) continue;
+    const share = (keys.high - note.key) / Math.max(1, keys.high - keys.low);
+    const y = row.y + BAND_TOP + share * (row.height - BAND_TOP - BAND_BOTTOM - THICK) - 3;
+    c.beginPath();
+    c.arc(xInRow(layout, row, barOfTick(layout, note.start), note.start) + 1, y, 2.5, 0, 2 * Math.PI);
+    c.fill();
+  }
+}
+
 /** The rows and spans that a range covers. */
 function spansOf(
   layout: ChartLayout,

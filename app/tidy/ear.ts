@@ -1,18 +1,15 @@
-import { watchDebounced } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
-import { decidedOf, untreatedLine } from '~~/core/song/reading';
-import { doubtsOf, type Doubtful } from '~~/core/timing/doubts';
+import { computed, ref } from 'vue';
+import type { Doubtful } from '~~/core/timing/doubts';
 import { meterAt } from '~~/core/time/meter';
 import type { Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useRollView } from './rollView';
+import { useDoubts } from '~/timing/useDoubts';
 import { useTidy } from './tidy';
 
-/** Once the hand rests: how sure lines are takes longer to find than where they are. */
-const RESTS_MS = 180;
 /** What is heard before a note that is looked at, in beats. */
 const LEAD_BEATS = 3;
 
@@ -24,20 +21,12 @@ export const useEar = defineStore('ear', () => {
   const session = useSession();
   const view = useRollView();
 
-  const all = shallowRef<readonly Doubtful[]>([]);
+  const all = useDoubts(() => {
+    const { part, shown: view, treatments } = tidy;
+    return part && view ? { part, line: view.line, treatments } : null;
+  });
   const at = ref<string | null>(null);
   const idOf = (d: Doubtful): string => d.notes[0]!.id;
-
-  watchDebounced(
-    () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps] as const,
-    ([part, line, treatments, maps]) => {
-      all.value =
-        part && line && maps && treatments.length > 0
-          ? doubtsOf(untreatedLine(part, reading.readTake), line, treatments, maps, decidedOf(part))
-          : [];
-    },
-    { debounce: RESTS_MS, immediate: true },
-  );
 
   const shown = computed(() => all.value.find((d) => idOf(d) === at.value) ?? null);
   const marked = computed(() => new Set(shown.value?.notes.map((n) => n.id) ?? []));

@@ -4,6 +4,7 @@ import type { Seconds, Ticks } from '../time/units';
 import type { Clock } from './lattice';
 import type { Treatment } from './laying';
 import { linedUp, type Decided, type Lined, type Unit } from './lined';
+import type { Doubt } from './phrase';
 import { isNeutral } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 
@@ -31,6 +32,8 @@ const SURE = 0.985;
 /** No more are listed, for each hundred notes; but always a few. */
 const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;
+/** How doubtful a strike halfway between two lines is, however sure the phrase is of one. */
+const HALFWAY = 0.25;
 /** What else is doubtful, and how much. */
 const MET = 0.5;
 const ORDER = 0.45;
@@ -107,10 +110,11 @@ export function doubtsOf(
       if (unit.decided) return;
       const { lattice } = lined;
       let [why, size] = others.get(i) ?? (['another line', 0] as const);
-      const unsure = doubt ? 1 - doubt.sure[unit.strike]! : nearness(lined, unit);
+      const least = doubt && leastSure(unit, doubt);
+      const unsure = doubt ? Math.max(1 - doubt.sure[least!]!, HALFWAY * nearness(lined, unit)) : nearness(lined, unit);
       if (unsure > 1 - SURE && unsure >= size) [why, size] = ['another line', unsure];
       if (size === 0) return;
-      const other = doubt ? doubt.other[unit.strike]! : nextBest(lined, unit);
+      const other = doubt ? doubt.other[least!]! : nextBest(lined, unit);
       found.push({
         ...{ notes: unit.notes, why, doubt: size, line: lattice.tick[unit.line]! },
         other: other >= 0 ? lattice.tick[other]! : null,
@@ -129,13 +133,17 @@ const tickLength = (note: Note, { tempo }: Clock): number => {
   return b - a;
 };
 
+/** Of what moves as one, the strike that is the least sure of its line. */
+const leastSure = ({ strikes }: Unit, { sure }: Doubt): number =>
+  strikes.reduce((least, s) => (sure[s]! < sure[least]! ? s : least));
+
 /** The line on the other side of where a unit was struck; -1 where there is none. */
 function nextBest({ lattice }: Lined, { at, line }: Unit): number {
   const other = at < lattice.seconds[line]! ? line - 1 : line + 1;
   return other >= 0 && other < lattice.size ? other : -1;
 }
 
-/** How doubtful the nearest line is: a half where another is as near, nothing where it is struck right on it. */
+/** How near to the middle between two lines a strike is: a half right there, and nothing up to a quarter of the way. */
 function nearness(lined: Lined, unit: Unit): number {
   const other = nextBest(lined, unit);
   if (other < 0) return 0;

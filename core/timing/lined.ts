@@ -1,6 +1,7 @@
 import type { Note } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
+import { slowDrift } from './drift';
 import { gridStep } from './grid';
 import { latticeOf, type Clock, type Lattice } from './lattice';
 import { linesByPhrase, type Phrase } from './phrase';
@@ -22,8 +23,8 @@ export interface Unit {
   readonly stays: boolean;
   /** Somebody has decided. */
   readonly decided: boolean;
-  /** Which of the strikes that lines were found for it is. */
-  readonly strike: number;
+  /** Which of the strikes that lines were found for it is made of. */
+  readonly strikes: readonly number[];
 }
 
 /** The notes of a treatment with their lines. */
@@ -146,7 +147,7 @@ function unitsOf(
         line: lines[root]!,
         stays: said === 'played',
         decided: said !== undefined,
-        strike: root,
+        strikes: members,
       };
     })
     .sort((a, b) => a.at - b.at);
@@ -180,7 +181,10 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
           return typeof one === 'number' ? lineAt(lattice, one) : undefined;
         })
       : [];
-  const phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
+  let phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
+  // A hand that is to be steadied may stray further than lines by themselves would let it.
+  if (phrase && recipe.way === 'steady')
+    phrase = linesByPhrase(withoutDrift(strikes, phrase, lattice), lattice, pinned);
   const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
   const along = phrase?.rolled ?? new Uint8Array(strikes.length);
   if (chord > 0) {
@@ -196,10 +200,22 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
       line: lines[i]!,
       stays: one === 'played',
       decided: one !== undefined,
-      strike: i,
+      strikes: [i],
     }));
   });
   return { lattice, phrase, units };
+}
+
+/** Strikes as if the hand had not drifted. */
+function withoutDrift(strikes: readonly Strike[], { lines }: Phrase, lattice: Lattice): Strike[] {
+  const at = Float64Array.from(strikes, (s) => s.at);
+  const off = at.map((x, i) => x - lattice.seconds[lines[i]!]!);
+  const drift = slowDrift(
+    at,
+    off,
+    Array.from(lines, (k) => lattice.place[k]!),
+  );
+  return strikes.map((s, i) => ({ ...s, at: s.at - drift[i]! }));
 }
 
 /** Without the phrase, what can be a roll is one. */
@@ -232,8 +248,8 @@ export function linedUp(
   range: TickRange,
   decided: Decided = NOTHING_DECIDED,
 ): Lined {
-  const { grid, second, lines, swing, chord } = recipe;
-  const key = JSON.stringify([grid, second, lines, swing, chord, range.from, range.to]);
+  const { grid, second, lines, swing, chord, way } = recipe;
+  const key = JSON.stringify([grid, second, lines, swing, chord, way, range.from, range.to]);
   const own = known.get(notes) ?? new Map<string, Known>();
   known.set(notes, own);
   const there = own.get(key);

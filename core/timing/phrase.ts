@@ -55,7 +55,7 @@ const SLIP = 5;
 const MEETS = -0.5;
 const MEETS_ITSELF = 9;
 /** One more note of a roll. */
-const ROLLS = 2;
+const ROLLS = 1;
 /** Another grid in the same beat, and from one beat to the next. */
 const SWITCHES_WITHIN = 4.5;
 const SWITCHES = 0.3;

@@ -17,7 +17,7 @@ export interface Strike {
 
 /** Hands that mean one moment are seldom further apart than this, and than a part of the grid's step. */
 const TOGETHER: Seconds = 0.03;
-const TOGETHER_OF_STEP = 0.33;
+const TOGETHER_OF_STEP = 0.25;
 /** A grace note is short, and the note it leans on follows at once, a few keys away; a hand may fall between. */
 export const GRACE: Seconds = 0.13;
 const GRACE_KEYS = 4;

@@ -1,0 +1,232 @@
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import type { Note, Reading } from '../core/performance/notes';
+import { lineOf as readLine, takeReader } from '../core/song/reading';
+import { mapsOf } from '../core/document/maps';
+import type { Layer } from '../core/takes/layer';
+import { openTimed } from './clock/time';
+import { choose, open } from './browser';
+import { addPlayedSong, addTakenSong, chooseBars, OLD, putAway, saveMidi } from './played';
+import { readSong, until } from './server';
+import { trial } from './trial';
+import type { OpenedSong } from './types';
+
+const on = trial(true);
+const BAR = 3840;
+const HALFWAY = 119;
+
+const note = (key: number, start: number, length = 200): Note => ({
+  ...{ id: `${key}:${start}`, key, velocity: 80, release: 64, start, end: start + length },
+});
+/** Eighths, every other a little late; and three strikes that lie between two sixteenths. */
+const LATE = 24;
+const STRAY = [2 * BAR + 960 + HALFWAY, 4 * BAR + 1920 + HALFWAY, 6 * BAR + 2880 + HALFWAY];
+const LOOSE: Reading = {
+  notes: [
+    ...Array.from({ length: 64 }, (_, i) => note(60 + (i % 5), i * 480 + (i % 2) * LATE)),
+    ...STRAY.map((start, i) => note(80 + i, start, 90)),
+  ].sort((a, b) => a.start - b.start || a.key - b.key),
+  controls: [],
+};
+
+function lineOf(song: OpenedSong, index = 0) {
+  const layers = new Map(
+    song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
+  );
+  const { document } = song;
+  return readLine(document.parts[index]!, takeReader(layers, document.clocks), mapsOf(document));
+}
+const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) =>
+  until(async () => what(await readSong(on.server.address, id)));
+const recipe = (song: OpenedSong, part = 0) => song.document.parts[part]!.treatments[0];
+const starts = (song: OpenedSong) => lineOf(song).notes.map((n) => Math.round(n.start));
+const slider = (page: Page, name: string) => page.getByRole('slider', { name, exact: true });
+const tidy = async (id: string) => {
+  const opened = await open(on.browser, on.server.address, `/songs/${id}/tidy`);
+  await opened.page.getByRole('button', { name: /^(Treat this stretch|Take it off)$/ }).waitFor();
+  return opened;
+};
+
+describe('a part', () => {
+  it('is put in time in one action, its settings are moved while it plays, undone, there after a reload', async () => {
+    const id = await addTakenSong(on.server.address, 8, 120, [LOOSE]);
+    const played = await kept(id, (s) => s.layers.length > 0 && starts(s));
+    const { page, context, errors } = await tidy(id);
+    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    const first = await kept(id, (s) => recipe(s)?.strength === 0.7 && starts(s));
+    expect(first).not.toEqual(played);
+    await page.keyboard.press(' ');
+    await page.getByText('Playing', { exact: true }).waitFor();
+    await slider(page, 'Strength').focus();
+    for (let i = 0; i < 30; i += 1) await page.keyboard.press('ArrowRight');
+    // While it plays and the hand has not rested: seen already.
+    await page.getByText('100% of the way to sixteenths').waitFor();
+    await kept(id, (s) => recipe(s)?.strength === 1);
+    // A late eighth is on its line now.
+    const full = await kept(id, (s) => !starts(s).includes(480 + LATE) && starts(s));
+    expect(full.filter((s) => s === 480)).toHaveLength(1);
+    // Held against each other while it goes on, by a key.
+    await page.keyboard.press('t');
+    await page.getByText('Playing half treated').waitFor();
+    await page.keyboard.press('t');
+    await page.getByText('Playing as played').waitFor();
+    await page.keyboard.press('t');
+    await page.getByText('Playing', { exact: true }).waitFor();
+    await page.keyboard.press(' ');
+    const treatedFile = (await fileOf(page, id)).map((n) => n.at);
+    expect(treatedFile).toContain(480);
+    await page.reload();
+    await page.getByText('100% of the way to sixteenths').waitFor();
+    // What the hand did in one go is one step.
+    await page.keyboard.press('u');
+    await kept(id, (s) => recipe(s)?.strength === 0.7);
+    await page.getByText('70% of the way to sixteenths').waitFor();
+    await page.getByRole('button', { name: 'Take it off' }).click();
+    const back = await kept(id, (s) => s.document.parts[0]!.treatments.length === 0 && starts(s));
+    expect(back).toEqual(played);
+    const playedFile = (await fileOf(page, id)).map((n) => n.at);
+    expect(playedFile).toContain(480 + LATE);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('has three doubtful notes decided by keys alone, and they stay so when the recipe changes', async () => {
+    const id = await addTakenSong(on.server.address, 8, 120, [LOOSE]);
+    await kept(id, (s) => s.layers.length > 0);
+    const { page, context, errors } = await tidy(id);
+    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: /need your ear$/ }).click();
+    const list = page.getByRole('region', { name: 'Needs your ear' });
+    const rows = list.locator('li');
+    await rows.first().waitFor();
+    const places = (await rows.allTextContents()).join(' ');
+    for (const place of ['3·2·1', '5·3·1', '7·4·1']) expect(places).toContain(place);
+    const keys = await rows.locator('.what').allTextContents();
+    const count = await rows.count();
+    // One by one, as they come: good, the line after, as played.
+    for (const [i, key] of ['q', 'x', 'a'].entries()) {
+      await page.keyboard.press(key);
+      await list.locator('li', { hasText: keys[i]!.slice(0, 8) }).waitFor({ state: 'detached' });
+    }
+    expect(count).toBeGreaterThanOrEqual(3);
+    await list.getByText('3 notes decided').waitFor();
+    const decided = await kept(id, (s) => {
+      const all = Object.values(s.document.parts[0]!.decided);
+      return all.length === 3 && all;
+    });
+    expect(decided.filter((d) => d === 'played')).toHaveLength(1);
+    expect(decided.filter((d) => typeof d === 'number' && d % 240 === 0)).toHaveLength(2);
+    const asPlayed = (song: OpenedSong) => starts(song).filter((s) => s % 240 === HALFWAY).length;
+    await page.getByRole('tab', { name: 'Timing' }).click();
+    await page.getByRole('button', { name: /^Grid/ }).click();
+    await choose(page, 'Grid', 'quarters');
+    await kept(id, (s) => recipe(s)?.grid === '4 straight' && asPlayed(s) >= 1);
+    const song = await readSong(on.server.address, id);
+    expect(Object.values(song.document.parts[0]!.decided)).toEqual(decided);
+    // Undone one by one; let go of, all at once.
+    await page.getByRole('tab', { name: 'Your ear' }).click();
+    await page.keyboard.press('u');
+    await page.keyboard.press('u');
+    await kept(id, (s) => Object.keys(s.document.parts[0]!.decided).length === 2);
+    await page.getByRole('button', { name: 'Let go of them' }).click();
+    await kept(id, (s) => Object.keys(s.document.parts[0]!.decided).length === 0);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('steadies a hand that drifts, one hand of it at a time, and keeps a recipe by name for another part', async () => {
+    const id = await addTakenSong(on.server.address, 8, 120, [
+      { notes: LOOSE.notes.map((n) => ({ ...n, start: n.start + 30, end: n.end + 30 })), controls: [] },
+    ]);
+    const played = await kept(id, (s) => s.layers.length > 0 && lineOf(s).notes);
+    const { page, context, errors } = await tidy(id);
+    await page.getByRole('group', { name: 'Whose notes' }).getByRole('button', { name: 'Right' }).click();
+    await choose(page, 'The right hand', 'from E♭4 up');
+    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Steady the hand' }).click();
+    await kept(id, (s) => recipe(s)?.way === 'steady' && recipe(s)?.keys?.low === 63);
+    const song = await readSong(on.server.address, id);
+    const now = new Map(lineOf(song).notes.map((n) => [n.id, n]));
+    for (const { id: name, key, start } of played) {
+      const by = start - now.get(name)!.start;
+      if (key < 63) expect(by).toBe(0);
+      else if (key < 80) expect(Math.abs(by - 42)).toBeLessThan(20);
+    }
+    await page.getByRole('button', { name: 'Recipes' }).click();
+    await page.getByLabel('Keep this recipe as').fill('Settle');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await page.getByRole('button', { name: 'Forget Settle' }).waitFor();
+    const answer = await fetch(`${on.server.address}/api/kept/recipes`);
+    expect(await answer.json()).toMatchObject([{ name: 'Settle', value: { way: 'steady' } }]);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
+it('a feel is taken from the demo’s drums, seen, and kept by name', async () => {
+  const { page, context, errors } = await tidy('orchard-gate');
+  await page.getByRole('button', { name: 'Verse 1' }).click();
+  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: /^Feel/ }).click();
+  await page.getByRole('button', { name: 'Take a feel from these bars of…' }).click();
+  await page.getByRole('listbox', { name: 'What a feel is taken from' }).or(page.locator('.v-list')).first().waitFor();
+  await page.getByText('Drums and bass mix (backing)').click();
+  const laid = await kept('orchard-gate', (s) => s.document.parts[0]!.treatments.find((t) => t.feel)?.feel);
+  expect(laid.feel.name).toBe('Drums and bass mix');
+  expect(laid.feel.places.length).toBeGreaterThanOrEqual(4);
+  // Drums that were made on the grid lean little.
+  for (const { ms } of laid.feel.places) expect(Math.abs(ms)).toBeLessThan(30);
+  await page.getByRole('img', { name: /^Drums and bass mix\. / }).waitFor();
+  await page.getByRole('button', { name: 'Keep it by name' }).click();
+  await page.getByRole('button', { name: 'Forget it' }).waitFor();
+  const answer = await fetch(`${on.server.address}/api/kept/feels`);
+  expect(await answer.json()).toMatchObject([{ name: 'Drums and bass mix' }]);
+  expect(errors).toEqual([]);
+  await context.close();
+});
+
+it('on the way in, the whole recipe treats what a merged pass brought, and nothing else', async () => {
+  const id = await addPlayedSong(on.server.address, 6, 240);
+  const { page, context, errors, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
+  await chooseBars(page, 2, 3);
+  await page.keyboard.press('Escape');
+  await page.locator('[data-control=mode]').click();
+  await page.getByRole('button', { name: 'Merge', exact: true }).click();
+  await page.keyboard.press('Escape');
+  await page.locator('[data-control=quantize]').click();
+  await page.getByLabel('Pull the take to the grid').check();
+  await slider(page, 'Strength').focus();
+  await page.keyboard.press('End');
+  await page.getByRole('button', { name: /^Earlier or later/ }).click();
+  await slider(page, 'Earlier or later as a whole').focus();
+  for (let i = 0; i < 5; i += 1) await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Escape');
+  await page.getByText('100% to sixteenths, 5 ms later, chords keep their spread').waitFor();
+  await time.roll(() => page.keyboard.press('r'));
+  // Twenty milliseconds late for the second beat.
+  await time.strike(72, 1.27, 1.4);
+  await time.state('Recording');
+  await time.state('Ready');
+  await time.free();
+  await putAway(on.server.address, id, 2);
+  const song = await kept(id, (s) => s.document.parts[0]!.treatments.length === 1 && s);
+  const { notes } = lineOf(song);
+  const [late] = notes.filter((n) => n.key === 72);
+  // On its line, and as much later as was set: 5 ms are 19.2 ticks at 240 to the minute.
+  expect(late!.start).toBeCloseTo(BAR + 960 + 19.2, 0);
+  expect(late!.played.start).toBeCloseTo(BAR + 960 + 76.8, 0);
+  for (const n of notes.filter((n) => n.key === OLD)) expect(n.start).toBe(n.played.start);
+  expect(errors).toEqual([]);
+  await context.close();
+});
+
+/** The part's notes in the file that is handed over, in ticks. */
+async function fileOf(page: Page, id: string): Promise<{ readonly at: number; readonly key: number }[]> {
+  await page.goto(`${on.server.address}/songs/${id}/hand-over`);
+  const { song } = await saveMidi(page, 'Save all');
+  await page.goto(`${on.server.address}/songs/${id}/tidy`);
+  await page.getByRole('tab', { name: 'Timing' }).waitFor();
+  return song.tracks[0]!.events.flatMap(({ at, message }) =>
+    message.type === 'noteOn' && message.velocity > 0 ? [{ at, key: message.key }] : [],
+  );
+}
