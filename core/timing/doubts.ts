@@ -33,12 +33,13 @@ const SURE = 0.985;
 const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;
 /** How doubtful a strike halfway between two lines is, however sure the phrase is of one. */
-const HALFWAY = 0.25;
+const HALFWAY = 0.2;
 /** What else is doubtful, and how much. */
-const MET = 0.5;
-const ORDER = 0.45;
-const TORN = 0.4;
-const FAR = 0.3;
+const MET_ITSELF = 0.5;
+const MET = 0.05;
+const ORDER = 0.3;
+const TORN = 0.36;
+const FAR = 0.08;
 /** What was struck so far apart was not struck together. */
 const APART: Seconds = 0.045;
 /** A chord that is no wider was meant as one. */
@@ -66,7 +67,7 @@ function otherwise(seen: readonly Seen[], movedBy: (unit: Unit) => Seconds): Map
     const gap = b.unit.at - a.unit.at;
     const [before, after] = [a.lined.lattice.seconds[a.unit.line]!, b.lined.lattice.seconds[b.unit.line]!];
     const shares = b.unit.notes.some((n) => a.unit.notes.some((m) => m.key === n.key));
-    if (a.unit.line === b.unit.line && (shares || gap > APART)) say(i, 'met', MET);
+    if (a.unit.line === b.unit.line && (shares || gap > APART)) say(i, 'met', shares ? MET_ITSELF : MET);
     if (before > after && gap > APART / 3) say(i, 'order', ORDER);
     const together = b.unit.notes.some((n) => a.unit.notes.some((m) => m.end - n.start > (m.end - m.start) / 2));
     if (a.unit.line !== b.unit.line && together && gap < ONE_CHORD && after - before > 2 * gap) say(i, 'torn', TORN);

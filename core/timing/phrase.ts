@@ -49,8 +49,9 @@ const CAN_CROSS = 0.6;
 const LEANS = 2;
 const LEANS_AHEAD: Seconds = 0.055;
 const LEANS_BACK: Seconds = 0.03;
-/** A strike that is off by more standard deviations costs no more: it is a slip. */
-const SLIP = 5;
+/** A strike that is off by more standard deviations is a slip: each one more costs but little. */
+const SLIP = 4.5;
+const FURTHER = 1;
 /** Two strikes on one line, of different keys and of the same. */
 const MEETS = -0.5;
 const MEETS_ITSELF = 9;
@@ -181,7 +182,11 @@ interface Belief {
 /** What it costs to be a grace note so far ahead of its line. */
 const leanCost = (ahead: Seconds): number => LEANS + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
 
-const misfit = (off: number, variance: number): number => Math.min((off * off) / variance, SLIP * SLIP) / 2;
+/** What it costs to be off: as chance has it, and beyond a slip but little more for each standard deviation. */
+function misfit(off: number, variance: number): number {
+  const far = (off * off) / variance;
+  return far <= SLIP * SLIP ? far / 2 : (SLIP * SLIP) / 2 + FURTHER * (Math.sqrt(far) - SLIP);
+}
 
 /** What candidates cost by themselves, the drift being known. */
 function ownCosts({ at, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
