@@ -27,8 +27,6 @@ try {
   await page.getByText('The Orchard Gate').click();
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
-  await page.waitForTimeout(400);
-  await shot(page, 'keyboards');
   await page.keyboard.press('Escape');
   await page.locator('[data-control=where]').click();
   await page.getByRole('button', { name: 'Chorus 1, bars 17–24' }).click();
@@ -73,6 +71,15 @@ try {
   await player.context.close();
 
   await page.keyboard.press('5');
+  await page.getByRole('button', { name: 'Verse 2' }).click();
+  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: /your ear$/ }).click();
+  await page.keyboard.press("'");
+  await page.waitForTimeout(600);
+  await shot(page, 'tidy-ear');
+  await page.getByRole('tab', { name: 'Timing' }).click();
+  await page.waitForTimeout(600);
+  await shot(page, 'tidy-timing');
   await page.getByRole('button', { name: 'Chorus 1' }).click();
   await page.getByRole('button', { name: 'Treat this stretch' }).click();
   await page.waitForTimeout(700);
@@ -141,12 +148,6 @@ try {
   await check.page.getByText('the soft pedal on Stage keyboard').waitFor();
   await check.page.waitForTimeout(500);
   await shot(check.page, 'line-check-hands-free');
-  await check.page.keyboard.press('3');
-  await check.page.getByRole('button', { name: 'hears the keys', exact: true }).click();
-  await check.page.keyboard.press('2');
-  await check.page.getByText('No part hears the keys.').first().waitFor();
-  await check.page.waitForTimeout(300);
-  await shot(check.page, 'line-check-open');
 
   const first = await open(browser, empty.address);
   await first.page.getByText('An empty desk').waitFor();

@@ -17,6 +17,7 @@ import { readDevices, setDevice } from './devices';
 import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
+import { readKept, setKept } from './kept';
 import { readPresets, setPresets } from './presets';
 import { addSong, changeSong, readSong, readStacks, MOST_STEPS, stepsBefore, type NewChange } from './songs';
 import { patched, stacksOf, type HistoryRow } from '../../core/song/history';
@@ -418,6 +419,22 @@ describe('the desk', () => {
     expect(await readPresets(db)).toHaveLength(2);
     await setPresets(db, []);
     expect(await readPresets(db)).toEqual([]);
+  });
+
+  it('keeps recipes and feels by name, all of a kind or none', async () => {
+    const recipe = { grid: '16 straight', strength: 0.5, ends: 'keep end', swing: { percent: 58, of: 16 } } as const;
+    await setKept(db, 'feels', [{ name: 'Drums', value: { name: 'Drums', bar: 3840, places: [] } }]);
+    await setKept(db, 'recipes', [
+      { name: 'Tight', value: { ...recipe, strength: 1 } },
+      { name: 'Loose', value: recipe },
+    ]);
+    expect((await readKept(db, 'recipes')).map((r) => r.name)).toEqual(['Loose', 'Tight']);
+    expect((await readKept(db, 'recipes'))[0]!.value).toEqual(recipe);
+    const twice = { name: 'Twice', value: recipe };
+    await expect(setKept(db, 'recipes', [twice, twice])).rejects.toThrow();
+    expect(await readKept(db, 'recipes')).toHaveLength(2);
+    await setKept(db, 'recipes', []);
+    expect(await readKept(db, 'feels')).toHaveLength(1);
   });
 
   it('keeps the latency figures of each set-up', async () => {
