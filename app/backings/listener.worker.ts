@@ -1,6 +1,6 @@
 import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
-import { strokesOf, type Stroke } from '~~/core/backing/strokes';
+import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
 
 /** What the page sends: a wave in pieces, then what it wants to know of it. */
@@ -24,8 +24,8 @@ let filled = 0;
 let sampleRate = 1;
 let spectrum: Spectrum | undefined;
 
-const heard = (): Spectrum =>
-  (spectrum ??= spectrumOfMix({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) }));
+const whole = (): Mix => ({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
+const heard = (): Spectrum => (spectrum ??= spectrumOfMix(whole()));
 
 function take(message: ToListener): FromListener | undefined {
   switch (message.type) {
@@ -53,7 +53,7 @@ function take(message: ToListener): FromListener | undefined {
     case 'beats':
       return { type: 'beats', found: fitPulse(heard(), message.edits) };
     case 'strokes':
-      return { type: 'strokes', strokes: strokesOf(heard()) };
+      return { type: 'strokes', strokes: strokesOf(heard(), whole()) };
   }
 }
 

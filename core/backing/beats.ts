@@ -79,21 +79,14 @@ function peakNear(strength: Float32Array, frame: number, reach: number): { frame
     }
   }
   if (top < 0) return { frame, height: 0 };
-  return { frame: risenAt(strength, top), height: strength[top]! };
-}
-
-/**
- * Where between frames the rise to a peak has come some way: struck sounds rise at once and bowed ones slowly, and that
- * says more than the top.
- */
-export function risenAt(strength: Float32Array, top: number): number {
+  // Struck sounds rise at once and bowed ones slowly: where the rise has come some way says more than its top.
   const height = strength[top]!;
   let foot = top;
   while (foot > 0 && strength[foot - 1]! >= RISEN * height && strength[foot - 1]! < strength[foot]! + 0.1 * height)
     foot -= 1;
   const below = foot > 0 ? strength[foot - 1]! : 0;
   const part = strength[foot]! > below ? (RISEN * height - below) / (strength[foot]! - below) : 0;
-  return foot - 1 + Math.max(0, Math.min(1, part));
+  return { frame: foot - 1 + Math.max(0, Math.min(1, part)), height };
 }
 
 /** Solves the weighted least squares of a parabola at x = 0, falling back to a line and a mean. */

@@ -1,5 +1,4 @@
 import type { Seconds } from '../time/units';
-import { risenAt } from './beats';
 import type { Spectrum } from './spectrum';
 
 /** A stroke of a recording. */
@@ -9,12 +8,52 @@ export interface Stroke {
   readonly strength: number;
 }
 
+/** One channel of a recording. */
+export interface Mix {
+  readonly samples: Float32Array;
+  readonly rate: number;
+}
+
 /** A stroke stands out by so much, and is the strongest within so many seconds. */
 const STANDS_OUT = 1.2;
 const ALONE: Seconds = 0.04;
+/** It is looked for in the sound so far before and after where its spectrum has it, in steps. */
+const BEFORE: Seconds = 0.02;
+const AFTER: Seconds = 0.03;
+const STEP: Seconds = 0.001;
+/** What it rises from, and to, in steps. */
+const FROM = 8;
+const TO = 4;
 
-/** The strokes of a recording, by time: where more comes in than just before and just after. */
-export function strokesOf({ strength, rate, start }: Spectrum): Stroke[] {
+/**
+ * Where between two moments the sound rises most, in seconds: of its differences, in which what is struck stands out
+ * from what sounds on.
+ */
+function steepest({ samples, rate }: Mix, from: Seconds, to: Seconds): Seconds {
+  const step = Math.max(1, Math.round(STEP * rate));
+  const first = Math.max(1, Math.round(from * rate) - FROM * step);
+  const count = Math.floor((Math.min(samples.length, Math.round(to * rate) + TO * step) - first) / step);
+  const energy = new Float64Array(Math.max(0, count));
+  for (let k = 0; k < count; k += 1)
+    for (let i = first + k * step; i < first + (k + 1) * step; i += 1)
+      energy[k]! += (samples[i]! - samples[i - 1]!) ** 2;
+  const floor = energy.reduce((sum, e) => sum + e, 0) / Math.max(1, count) / 1000 + 1e-12;
+  let [best, most] = [FROM, -Infinity];
+  for (let k = FROM; k + TO <= count; k += 1) {
+    let [before, after] = [0, 0];
+    for (let i = k - FROM; i < k; i += 1) before += energy[i]! / FROM;
+    for (let i = k; i < k + TO; i += 1) after += energy[i]! / TO;
+    const rise = Math.log((after + floor) / (before + floor));
+    if (rise > most) [best, most] = [k, rise];
+  }
+  return (first + (best + 0.5) * step) / rate;
+}
+
+/**
+ * The strokes of a recording, by time: found where more comes in than just before and just after, and set on the
+ * sound's own rise, to about a millisecond.
+ */
+export function strokesOf({ strength, rate, start }: Spectrum, mix: Mix): Stroke[] {
   const reach = Math.max(1, Math.round(ALONE * rate));
   const strokes: Stroke[] = [];
   for (let i = 1; i < strength.length - 1; i += 1) {
@@ -23,7 +62,9 @@ export function strokesOf({ strength, rate, start }: Spectrum): Stroke[] {
     let isTop = true;
     for (let j = Math.max(0, i - reach); j <= Math.min(strength.length - 1, i + reach) && isTop; j += 1)
       isTop = strength[j]! < own || (strength[j] === own && j >= i);
-    if (isTop) strokes.push({ at: start + risenAt(strength, i) / rate, strength: own });
+    if (!isTop) continue;
+    const near = start + i / rate;
+    strokes.push({ at: steepest(mix, near - BEFORE, near + AFTER), strength: own });
   }
   return strokes;
 }
