@@ -163,6 +163,32 @@ describe('a part', () => {
   });
 });
 
+it('lines of a long part are found away from the page, and are the same as on it', async () => {
+  const long = Array.from({ length: 1800 }, (_, i) => note(50 + (i % 30), i * 240 + ((i * 37) % 60) - 20));
+  const id = await addTakenSong(on.server.address, 120, 120, [{ notes: long, controls: [] }]);
+  await kept(id, (s) => s.layers.length > 0);
+  const { page, context, errors } = await tidy(id);
+  const says = async () => (await page.getByRole('img', { name: /^\d+ strikes\. / }).getAttribute('aria-label'))!;
+  const [worker] = await Promise.all([
+    page.waitForEvent('worker', (w) => w.url().includes('lines')),
+    page.getByRole('button', { name: 'Treat this stretch' }).click(),
+  ]);
+  expect(worker.url()).toContain('lines');
+  await kept(id, (s) => recipe(s)?.strength === 0.7);
+  await until(async () => !/now (.*), within \1/.test(await says()) && (await says()).includes('now'));
+  await page.getByRole('button', { name: /^Grid/ }).click();
+  await choose(page, 'Grid', 'eighths');
+  await kept(id, (s) => recipe(s)?.grid === '8 straight');
+  await page.waitForTimeout(800);
+  const before = await says();
+  await page.reload();
+  await page.getByRole('button', { name: 'Take it off' }).waitFor();
+  // After it has been opened anew they are found on the page.
+  await until(async () => (await says()) === before);
+  expect(errors).toEqual([]);
+  await context.close();
+});
+
 it('a feel is taken from the demo’s drums, seen, and kept by name', async () => {
   const { page, context, errors } = await tidy('orchard-gate');
   await page.getByRole('button', { name: 'Verse 1' }).click();
@@ -174,8 +200,10 @@ it('a feel is taken from the demo’s drums, seen, and kept by name', async () =
   const laid = await kept('orchard-gate', (s) => s.document.parts[0]!.treatments.find((t) => t.feel)?.feel);
   expect(laid.feel.name).toBe('Drums and bass mix');
   expect(laid.feel.places.length).toBeGreaterThanOrEqual(4);
-  // Drums that were made on the grid lean little.
-  for (const { ms } of laid.feel.places) expect(Math.abs(ms)).toBeLessThan(30);
+  // A band that keeps to the grid leans little; what is bowed or strummed comes up slowly.
+  const lean = laid.feel.places.map(({ ms }) => Math.abs(ms)).sort((x, y) => x - y);
+  expect(lean[lean.length >> 1]).toBeLessThan(15);
+  expect(lean.at(-1)).toBeLessThan(60);
   await page.getByRole('img', { name: /^Drums and bass mix\. / }).waitFor();
   await page.getByRole('button', { name: 'Keep it by name' }).click();
   await page.getByRole('button', { name: 'Forget it' }).waitFor();

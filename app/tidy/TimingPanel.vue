@@ -10,6 +10,7 @@ import type { TickRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
+import { findLines } from '~/timing/findingLines';
 import { useTidy } from './tidy';
 
 /** The timing recipe of a stretch: of all that is heard there, of one hand, or of the notes that are selected. */
@@ -88,11 +89,19 @@ function set(to: Recipe): void {
   if (!p || isNothing.value) return;
   draft.value = { ...range.value, ...scope.value, recipe: recipeOf(to) };
   const treatments = layTreatment(p.treatments, treatmentOf('preview', draft.value));
-  const line = lineOf(p, reading.readTake, reading.maps!, treatments);
-  tidy.trying = { treatments, line };
-  roll.preview = { part: p.id, line };
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
+  const own = draft.value;
+  const show = (): void => {
+    // What is set by now is shown; of what was set before, nothing.
+    if (draft.value !== own) return;
+    const line = lineOf(p, reading.readTake, reading.maps!, treatments);
+    tidy.trying = { treatments, line };
+    roll.preview = { part: p.id, line };
+  };
+  const found = findLines(p, reading.readTake, treatments, song.document!, reading.maps!);
+  if (found) void found.then(show);
+  else show();
 }
 function drop(): void {
   clearTimeout(settle);

@@ -1,3 +1,4 @@
+import { SHIPPED_FEELS } from '../timing/feel';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { newSong } from '../document/document';
@@ -39,6 +40,33 @@ const commands: readonly Command[] = [
     part: 'piano',
     treatment: { id: 't', ...range, grid: '16 straight', strength: 0.5, ends: 'keep end', layers: ['layer'] },
   },
+  {
+    ...{ type: 'treat parts', parts: ['piano'] },
+    treatment: {
+      ...{
+        id: 't',
+        ...range,
+        grid: '16 straight',
+        second: '8 triplet',
+        lines: 'phrase',
+        strength: 0.5,
+        ends: 'keep end',
+      },
+      ...{
+        swing: { percent: 58, of: 16 },
+        offset: -4,
+        within: 3,
+        beyond: 90,
+        chord: 60,
+        touch: { level: 70, range: 0.8 },
+      },
+      ...{ keys: { low: 60, high: 127 }, notes: { layer: '0-3' }, loose: { spread: 4, seed: 2 } },
+      feel: { feel: SHIPPED_FEELS[0]!, timing: 1, touch: 0.5 },
+    },
+  },
+  { type: 'decide', part: 'piano', notes: ['layer:3'], line: 960 },
+  { type: 'decide', part: 'piano', notes: ['layer:3'], line: 'played' },
+  { type: 'take one treatment off', part: 'piano', treatment: 't' },
   { type: 'take treatment off', part: 'piano', range },
   { type: 'add backing', backing },
   { type: 'take backing out', backing: 'b' },

@@ -1,3 +1,5 @@
+import { layerOfNote } from '../performance/notes';
+import { splitSet } from '../performance/noteSet';
 import type { Draft } from 'immer';
 import { outcomeOf } from '../recording/outcome';
 import type { PassResult } from '../recording/state';
@@ -171,8 +173,19 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   made.takes.push({ ...moved, edits: kept(split.map((s) => s.own)) } as Draft<Take>);
   if (split.some((s) => !isBlank(s.own))) take.edits = split.map((s) => s.others) as Draft<Take>['edits'];
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
-  const treated = part.treatments.filter((t) => t.layers?.includes(layer));
-  made.treatments = treated.map(({ layers: _, ...t }) => t);
+  const treated = (part.treatments as Treatment[]).flatMap(({ layers, notes, ...t }): Treatment[] => {
+    if (layers && !layers.includes(layer)) return [];
+    const own = notes && splitSet(notes, layer).own;
+    if (own && Object.keys(own).length === 0) return [];
+    return layers || own ? [{ ...t, ...(own ? { notes: own } : {}) }] : [];
+  });
+  made.treatments = treated as Draft<Part>['treatments'];
+  // What was decided of its notes goes along.
+  for (const [note, line] of Object.entries(part.decided)) {
+    if (layerOfNote({ id: note }) !== layer) continue;
+    made.decided[note] = line;
+    delete part.decided[note];
+  }
   part.treatments = part.treatments.flatMap((t) => {
     const layers = t.layers?.filter((l) => l !== layer);
     if (!layers) return [t];

@@ -153,7 +153,14 @@ function unitsOf(
     .sort((a, b) => a.at - b.at);
 }
 
-function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickRange, decided: Decided): Lined {
+function find(
+  notes: readonly Note[],
+  recipe: Recipe,
+  clock: Clock,
+  range: TickRange,
+  decided: Decided,
+  found?: Phrase,
+): Lined {
   const grids = recipe.second ? [recipe.grid, recipe.second] : [recipe.grid];
   const said = notes.flatMap((n) => decided.get(n.id) ?? []);
   const onLines = said.filter((s) => s !== 'played');
@@ -181,9 +188,9 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
           return typeof one === 'number' ? lineAt(lattice, one) : undefined;
         })
       : [];
-  let phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
+  let phrase = phrased ? (found ?? linesByPhrase(strikes, lattice, pinned)) : null;
   // A hand that is to be steadied may stray further than lines by themselves would let it.
-  if (phrase && recipe.way === 'steady')
+  if (phrase && !found && recipe.way === 'steady')
     phrase = linesByPhrase(withoutDrift(strikes, phrase, lattice), lattice, pinned);
   const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
   const along = phrase?.rolled ?? new Uint8Array(strikes.length);
@@ -236,10 +243,30 @@ interface Known {
 const known = new WeakMap<readonly Note[], Map<string, Known>>();
 const MOST_KNOWN = 12;
 
+/** What of a recipe decides which lines there are and which notes move as one. */
+const keyOf = ({ grid, second, lines, swing, chord, way }: Recipe, { from, to }: TickRange): string =>
+  JSON.stringify([grid, second, lines, swing, chord, way, from, to]);
+
+function knownLines(notes: readonly Note[], key: string, { tempo, meter }: Clock, decided: Decided): Lined | undefined {
+  const there = known.get(notes)?.get(key);
+  const isSame = there?.clock.tempo === tempo && there.clock.meter === meter && there.decided === decided;
+  return isSame ? there.lined : undefined;
+}
+
+/** Whether the lines of these notes have been found. */
+export const isLinedUp = (
+  notes: readonly Note[],
+  recipe: Recipe,
+  clock: Clock,
+  range: TickRange,
+  decided: Decided,
+): boolean => knownLines(notes, keyOf(recipe, range), clock, decided) !== undefined;
+
 /**
  * The lines of notes under a recipe, and what of them moves as one.
  * @param notes by start
  * @param range the stretch that is treated
+ * @param found what was found about the phrase already, elsewhere, of the same notes
  */
 export function linedUp(
   notes: readonly Note[],
@@ -247,15 +274,14 @@ export function linedUp(
   clock: Clock,
   range: TickRange,
   decided: Decided = NOTHING_DECIDED,
+  found?: Phrase,
 ): Lined {
-  const { grid, second, lines, swing, chord, way } = recipe;
-  const key = JSON.stringify([grid, second, lines, swing, chord, way, range.from, range.to]);
+  const key = keyOf(recipe, range);
+  const there = knownLines(notes, key, clock, decided);
+  if (there) return there;
+  const lined = find(notes, recipe, clock, range, decided, found);
   const own = known.get(notes) ?? new Map<string, Known>();
   known.set(notes, own);
-  const there = own.get(key);
-  if (there?.clock.tempo === clock.tempo && there.clock.meter === clock.meter && there.decided === decided)
-    return there.lined;
-  const lined = find(notes, recipe, clock, range, decided);
   if (own.size >= MOST_KNOWN) own.delete(own.keys().next().value!);
   own.set(key, { clock, decided, lined });
   return lined;

@@ -86,6 +86,9 @@ const ROUNDS = 3;
 /** The most lines that a strike is held against. */
 const MOST_CANDIDATES = 4;
 const MOST_OF_TWO = 6;
+const LEAST_CANDIDATES = 2;
+/** None is further away than so many steps of the grid, but for the nearest. */
+const REACH = 1.25;
 
 /** What strikes can be put to: for each the first of its candidates in one list; the last entry is the list's end. */
 interface Candidates {
@@ -101,6 +104,7 @@ function candidatesOf(
   strikes: readonly Strike[],
   { seconds, grids: masks, size }: Lattice,
   pinned: readonly (number | undefined)[],
+  reach: Seconds,
 ): Candidates {
   const first = new Int32Array(strikes.length + 1);
   const line: number[] = [];
@@ -142,6 +146,7 @@ function candidatesOf(
     for (let n = 0; n < most; n += 1) {
       const below = low >= 0 ? x - seconds[low]! : Infinity;
       const above = high < size ? seconds[high]! - x : Infinity;
+      if (Math.min(below, above) > reach && n >= LEAST_CANDIDATES) break;
       if (below === Infinity && above === Infinity) break;
       if (below <= above) low -= 1;
       else high += 1;
@@ -539,12 +544,11 @@ function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   return { sure, other };
 }
 
-/** A hand does not stray by more than a part of the grid's step. */
-function expectedDrift({ seconds, grids, size }: Lattice): Seconds {
+/** The step of the first grid, in the mean. */
+function stepOf({ seconds, grids, size }: Lattice): Seconds {
   let count = 0;
   for (let k = 0; k < size; k += 1) count += grids[k]! & 1;
-  const step = size > 1 ? (seconds[size - 1]! - seconds[0]!) / Math.max(1, count) : 0;
-  return Math.max(LEAST_DRIFT, Math.min(MOST_DRIFT, DRIFT_OF_STEP * step));
+  return size > 1 ? (seconds[size - 1]! - seconds[0]!) / Math.max(1, count) : 0;
 }
 
 /**
@@ -559,8 +563,10 @@ export function linesByPhrase(
   pinned: readonly (number | undefined)[] = [],
 ): Phrase {
   if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
+  const step = stepOf(lattice);
   const work: Work = {
-    drift: expectedDrift(lattice),
+    // A hand does not stray by more than a part of the grid's step.
+    drift: Math.max(LEAST_DRIFT, Math.min(MOST_DRIFT, DRIFT_OF_STEP * step)),
     at: Float64Array.from(strikes, (s) => s.at),
     meets: Float64Array.from(strikes, (s, i) => {
       const before = strikes[i - 1];
@@ -568,7 +574,7 @@ export function linesByPhrase(
     }),
     rolls: Uint8Array.from(strikes, (s) => Number(s.rolls)),
     lines: lattice,
-    all: candidatesOf(strikes, lattice, pinned),
+    all: candidatesOf(strikes, lattice, pinned, REACH * step),
   };
   let belief: Belief = { noise: NOISE, drift: null, lean: new Float64Array(lattice.places), use: useOf(lattice, null) };
   let chosen: Int32Array = new Int32Array(strikes.length);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { noteSetSchema } from '../performance/noteSet';
-import { id, name, range } from '../vocabulary/fields';
+import { id, name, noteId, range } from '../vocabulary/fields';
 import { MOST_PLACES } from './feel';
 import { GRIDS } from './grid';
 import { ENDS, LINES, WAYS } from './recipe';
@@ -88,4 +88,4 @@ export const treatmentSchema = z
   .readonly();
 
 /** What the player decided of single notes: the line they belong to, as it is written, or that they stay. */
-export const decidedSchema = z.record(id, z.union([z.number().min(-1e7).max(1e9), z.literal('played')])).readonly();
+export const decidedSchema = z.record(noteId, z.union([z.number().min(-1e7).max(1e9), z.literal('played')])).readonly();

@@ -3,6 +3,8 @@ import { LONGEST_NAME } from './limits';
 
 /** Fields that many schemas have. */
 export const id = z.string().min(1).max(80);
+/** A note's: what it comes from, and its ordinal there. */
+export const noteId = z.string().min(1).max(100);
 export const name = z.string().trim().min(1).max(LONGEST_NAME);
 export const tick = z.number().finite().min(-1e9).max(1e9);
 export const gainDb = z.number().min(-60).max(12);

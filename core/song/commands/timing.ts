@@ -4,7 +4,7 @@ import type { Part } from '../../document/part';
 import { placementSchema } from '../../placement/schema';
 import { treatmentSchema } from '../../timing/schema';
 import { layTreatment, withoutTreatment, type Treatment } from '../../timing/laying';
-import { id, rangeSchema, tick } from '../../vocabulary/fields';
+import { id, noteId, rangeSchema, tick } from '../../vocabulary/fields';
 import { partOf } from '../draft';
 import { command } from './command';
 
@@ -47,7 +47,7 @@ export const timingCommands = {
   decide: command({
     fields: z.object({
       part: id,
-      notes: z.array(id).min(1).max(20_000).readonly(),
+      notes: z.array(noteId).min(1).max(20_000).readonly(),
       line: z.union([tick, z.literal('played'), z.null()]),
     }),
     undo: 'what was decided',

@@ -1,0 +1,79 @@
+import type { Note } from '~~/core/performance/notes';
+import type { Part } from '~~/core/document/part';
+import type { SongDocument } from '~~/core/document/document';
+import type { SongMaps } from '~~/core/document/maps';
+import { decidedOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
+import type { Treatment } from '~~/core/timing/laying';
+import { isLinedUp, linedUp, type Decided } from '~~/core/timing/lined';
+import { recipeOf } from '~~/core/timing/recipe';
+import { notesOfEach } from '~~/core/timing/treatment';
+import LinesWorker from './lines.worker.ts?worker';
+import type { LinesAsked, LinesFound } from './lines.worker';
+
+/** Of fewer notes the lines are found within a frame. */
+const MANY = 1500;
+
+let worker: Worker | null = null;
+let asked = 0;
+const waiting = new Map<number, (found: LinesFound) => void>();
+
+function ask(message: Omit<LinesAsked, 'id'>): Promise<LinesFound> {
+  if (!worker) {
+    worker = new LinesWorker();
+    worker.onmessage = ({ data }: MessageEvent<LinesFound>) => {
+      waiting.get(data.id)?.(data);
+      waiting.delete(data.id);
+    };
+    // Without it the page finds them itself.
+    worker.onerror = () => {
+      worker = null;
+      for (const [id, done] of waiting) done({ id } as LinesFound);
+      waiting.clear();
+    };
+  }
+  asked += 1;
+  const id = asked;
+  return new Promise((done) => {
+    waiting.set(id, done);
+    worker!.postMessage({ ...message, id } satisfies LinesAsked);
+  });
+}
+
+async function find(
+  notes: readonly Note[],
+  treatment: Treatment,
+  song: Pick<SongDocument, 'tempo' | 'meter'>,
+  maps: SongMaps,
+  decided: Decided,
+): Promise<void> {
+  const { lines, rolled, sure, other } = await ask({
+    starts: Float64Array.from(notes, (n) => n.start),
+    ends: Float64Array.from(notes, (n) => n.end),
+    keys: Uint8Array.from(notes, (n) => n.key),
+    recipe: { ...recipeOf(treatment) },
+    range: { from: treatment.from, to: treatment.to },
+    tempo: song.tempo.map((t) => ({ ...t })),
+    meter: song.meter.map((m) => ({ ...m })),
+    decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
+  });
+  if (lines) linedUp(notes, treatment, maps, treatment, decided, { lines, rolled, doubt: () => ({ sure, other }) });
+}
+
+/**
+ * Has the lines that treatments of a part need found away from the page, where that takes long.
+ * @returns null where nothing has to be waited for
+ */
+export function findLines(
+  part: Part,
+  read: TakeReader,
+  treatments: readonly Treatment[],
+  song: Pick<SongDocument, 'tempo' | 'meter'>,
+  maps: SongMaps,
+): Promise<void> | null {
+  const decided = decidedOf(part);
+  const all = notesOfEach(untreatedLine(part, read).notes, treatments).filter(
+    ([t, notes]) => notes.length >= MANY && t.lines === 'phrase' && !isLinedUp(notes, t, maps, t, decided),
+  );
+  if (all.length === 0) return null;
+  return Promise.all(all.map(([t, notes]) => find(notes, t, song, maps, decided))).then(() => undefined);
+}
