@@ -3,6 +3,7 @@ import { newSong, type SongDocument } from '../../document/document';
 import { newTake, takeSign } from '../../document/take';
 import { mapsOf } from '../../document/maps';
 import { change, nameOf, readCommand, undoLabel, type Command } from '../changes';
+import { copySong } from '../copy';
 import { lineOf, takeReader } from '../reading';
 import { layer, off, on, HEARD } from '../../testing/layers';
 
@@ -72,6 +73,35 @@ describe('a take that was changed by hand', () => {
       [63, 4080],
     ]);
     expect(heard(out, 1)).toEqual([[65, 7920]]);
+  });
+
+  it('is there in a copy of the song, whose layers have other names, as are decisions and selected notes', () => {
+    const treatment = { id: 's', from: 0, to: 15_360, grid: '4 straight', strength: 1, ends: 'keep length' } as const;
+    const made = make(
+      song(),
+      move,
+      { type: 'treat', part: 'p', treatment: { ...treatment, notes: { a: '1', b: '0' } } },
+      { type: 'decide', part: 'p', notes: ['b:0'], line: 7920 },
+    );
+    let n = 0;
+    const copy = copySong(made, [...layers.values()], 'y', () => `copy ${n++}`);
+    const own = new Map(copy.layers.map((l) => [l.header.id, l]));
+    const { document } = copy;
+    const notes = lineOf(document.parts[0]!, takeReader(own, document.clocks), mapsOf(document)).notes;
+    expect(notes.map((m) => [m.key, Math.round(m.start)])).toEqual(heard(made));
+    expect(Object.keys(document.parts[0]!.decided)).toEqual(['copy 1:0']);
+  });
+
+  it('goes with a layer that moves out, and so do its decisions and selected notes', () => {
+    const treatment = { id: 's', from: 0, to: 15_360, grid: '4 straight', strength: 1, ends: 'keep length' } as const;
+    const made = make(
+      song(),
+      { type: 'treat', part: 'p', treatment: { ...treatment, notes: { a: '1', b: '0' } } },
+      { type: 'decide', part: 'p', notes: ['a:1', 'b:0'], line: 'played' },
+      { type: 'move layer out', part: 'p', take: 't', layer: 'b', to: { id: 'q', name: 'Other', takeId: 'u' } },
+    );
+    expect(made.parts.map((p) => p.decided)).toEqual([{ 'a:1': 'played' }, { 'b:0': 'played' }]);
+    expect(made.parts[1]!.treatments.map((t) => t.notes)).toEqual([{ b: '0' }]);
   });
 
   it('is given back whole, and a take that is not there is said', () => {
