@@ -200,10 +200,8 @@ it('a feel is taken from the demo’s drums, seen, and kept by name', async () =
   const laid = await kept('orchard-gate', (s) => s.document.parts[0]!.treatments.find((t) => t.feel)?.feel);
   expect(laid.feel.name).toBe('Drums and bass mix');
   expect(laid.feel.places.length).toBeGreaterThanOrEqual(4);
-  // A band that keeps to the grid leans little; what is bowed or strummed comes up slowly.
-  const lean = laid.feel.places.map(({ ms }) => Math.abs(ms)).sort((x, y) => x - y);
-  expect(lean[lean.length >> 1]).toBeLessThan(15);
-  expect(lean.at(-1)).toBeLessThan(60);
+  // The band keeps to the grid: where a bass swells late, the hat that is struck with it says when.
+  for (const { ms } of laid.feel.places) expect(Math.abs(ms)).toBeLessThan(10);
   await page.getByRole('img', { name: /^Drums and bass mix\. / }).waitFor();
   await page.getByRole('button', { name: 'Keep it by name' }).click();
   await page.getByRole('button', { name: 'Forget it' }).waitFor();

@@ -17,8 +17,11 @@ export interface Mix {
 /** A stroke stands out by so much, and is the strongest within so many seconds. */
 const STANDS_OUT = 1.2;
 const ALONE: Seconds = 0.04;
-/** It is looked for in the sound so far before and after where its spectrum has it, in steps. */
-const BEFORE: Seconds = 0.02;
+/**
+ * It is looked for in the sound so far before and after where its spectrum has it: a low note that swells has the top
+ * of its spectrum well behind what was struck with it. In steps.
+ */
+const BEFORE: Seconds = 0.045;
 const AFTER: Seconds = 0.03;
 const STEP: Seconds = 0.001;
 /** What it rises from, and to, in steps. */
