@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { saveMidi } from './played';
 import { openTimed } from './clock/time';
-import { footplate, open, settled } from './browser';
+import { choose, footplate, open, settled } from './browser';
 import { readSong, startServer, until } from './server';
 import { trial } from './trial';
 
@@ -53,8 +53,8 @@ describe('a first pass', () => {
     await page.keyboard.press('5');
     await page.getByRole('button', { name: 'Ending' }).click();
     await page.getByRole('button', { name: 'Treat this stretch' }).click();
-    await page.getByRole('combobox', { name: 'Grid' }).first().press('Enter');
-    await page.getByRole('option', { name: 'quarters', exact: true }).click();
+    await page.getByRole('button', { name: /^Grid/ }).click();
+    await choose(page, 'Grid', 'quarters');
     await page.getByRole('slider', { name: 'Strength' }).focus();
     await page.keyboard.press('End');
     await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
