@@ -17,10 +17,10 @@ const NO_PLACE = ['testing', 'assets'];
 const FOLDERS = {
   core: [
     ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
-    ['recording', 'song', 'picking', 'editing', 'handover', 'lookback', 'linecheck'],
+    ['recording', 'song', 'picking', 'editing', 'handover', 'kept', 'lookback', 'linecheck'],
   ].flat(),
   app: [
-    ['api', 'notices', 'drawing', 'controls', 'keeping', 'song', 'sound', 'backings', 'timing', 'keyboards'],
+    ['api', 'notices', 'drawing', 'controls', 'keeping', 'kept', 'song', 'sound', 'backings', 'timing', 'keyboards'],
     ['look-back', 'transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'pick', 'tidy', 'hand-over'],
     ['pages'],
   ].flat(),

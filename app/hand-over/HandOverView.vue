@@ -1,177 +1,342 @@
 <script setup lang="ts">
-import { computed } from 'vue';
-import { mdiTrayArrowDown } from '@mdi/js';
-import { writeMidiFile } from '~~/core/files/smf';
-import { fileName, midiSongOf, notesLeftOut } from '~~/core/handover/midi';
-import { barAt } from '~~/core/time/meter';
-import { atHand, type Part } from '~~/core/document/part';
-import { joinsOf } from '~~/core/picking/joins';
-import { joinsWords } from '~~/core/picking/sentence';
-import { SILENCE } from '~~/core/performance/notes';
-import { useLayers } from '~/song/layers';
-import { useReading } from '~/song/reading';
-import { PART_INKS } from '~/drawing/inks';
+import { computed, onMounted, watch } from 'vue';
+import { mdiFolderOutline, mdiTrayArrowDown, mdiZipBoxOutline } from '@mdi/js';
+import type { PlannedFile } from '~~/core/handover/files';
 import { saveBytes } from '~/controls/save';
+import { PART_INKS } from '~/drawing/inks';
 import { useSong } from '~/song/song';
-import { vHint } from '~/controls/hint';
+import { useDelivery } from './delivery';
+import { useFileRows } from './useFileRows';
+import { useRun } from './run';
 
+/** What the client gets: chosen, checked, made, handed over, and remembered. */
 const song = useSong();
+const out = useDelivery();
+const run = useRun();
+const { rows, midiBytes } = useFileRows();
 
-const layers = useLayers();
-
-const reading = useReading();
-
-const rows = computed(() =>
-  atHand(song.document!.parts).map((part) => {
-    const line = reading.lines.get(part.id);
-    const notes = line?.notes ?? [];
-    const bars = new Set(notes.map((n) => barAt(reading.maps!.meter, n.start))).size;
-    const takes = new Map(part.takes.map((t) => [t.id, t]));
-    const { tempo, meter } = reading.maps!;
-    const joins = joinsOf(part, (id) => (takes.has(id) ? reading.readTake(takes.get(id)!) : SILENCE), tempo, meter);
-    return {
-      part,
-      joins: joins.some((j) => j.state === 'open') ? joinsWords(joins) : '',
-      notes: notes.length,
-      leftOut: line ? notesLeftOut(line, reading.maps!.end) : 0,
-      bars,
-      file: fileName(song.document!.title, part.name),
-    };
-  }),
+onMounted(() => void out.load());
+watch(
+  () => song.jobId,
+  () => void out.load(),
 );
-const playedParts = computed(() => rows.value.filter((r) => r.notes > 0).map((r) => r.part));
-const all = computed(() => fileName(song.document!.title, 'all parts'));
+/** What was made is of the song as it was: another change makes it another song. */
+watch(
+  () => [
+    song.document?.parts,
+    song.document?.tempo,
+    song.document?.meter,
+    song.document?.sections,
+    song.document?.bars,
+  ],
+  (now, before) => {
+    const lies = run.run && !run.run.again && !run.run.handed;
+    if (lies && now.some((part, i) => part !== before[i])) run.forget();
+  },
+);
 
-function save(name: string, parts: readonly Part[]): void {
-  saveBytes(name, writeMidiFile(midiSongOf(song.document!, parts, layers.closed)), 'audio/midi');
-  song.run({ type: 'hand over', parts: parts.map((p) => p.id), at: new Date().toISOString() });
+const ready = computed(() => run.run?.state === 'ready');
+const making = computed(() => run.run?.state === 'making');
+const percent = computed(() => Math.round((run.run?.done ?? 0) * 100));
+const left = computed(() => {
+  const seconds = run.run?.secondsLeft;
+  if (seconds === null || seconds === undefined) return '';
+  return seconds < 60 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
+});
+const inkOf = (file: PlannedFile): string => {
+  const alone = file.type === 'midi' && file.parts.length === 1 ? file.parts[0] : undefined;
+  const id = file.type === 'audio' ? file.part : alone;
+  const part = song.document!.parts.find((p) => p.id === id);
+  return part ? PART_INKS[part.ink] : 'transparent';
+};
+const labelOf = (file: PlannedFile): string => {
+  if (file.type !== 'midi') return file.name;
+  const part = song.document!.parts.find((p) => p.id === file.parts[0])!.name;
+  return (file.parts.length > 1 ? 'all' : part) + (file.played ? ' as played' : '');
+};
+/** A look at a MIDI file before anything goes out. */
+function save(file: PlannedFile): void {
+  const bytes = midiBytes(file);
+  if (bytes) saveBytes(file.name, bytes, 'audio/midi');
 }
+async function go(how: () => Promise<boolean>): Promise<void> {
+  if (await how()) await out.load();
+}
+const state = computed(() => {
+  if (out.going.length === 0) return { words: 'Nothing to hand over', kind: 'quiet' };
+  const things = out.open.length;
+  const v = out.versions.at(-1)?.number;
+  if (v && out.isSame) return { words: `Handed over, version ${v}`, kind: 'good' };
+  if (things > 0) return { words: things === 1 ? 'One thing left' : `${things} things left`, kind: 'open' };
+  return v ? { words: `Changed since version ${v}`, kind: 'open' } : { words: 'Ready', kind: 'good' };
+});
+const levelled = computed(() => rows.value.some((row) => row.peak));
+const title = computed(() =>
+  run.run?.again ? `Version ${run.run.version}, as it went out` : `Files of version ${out.nextVersion}`,
+);
 </script>
 
 <template>
   <div class="over">
-    <section class="brief sheet">
-      <span class="label">Files</span>
-      <p class="sentence names">
-        <template v-if="playedParts.length"
-          >Standard MIDI Files from bar 1, with tempo, meter and sections inside; every file is
-          <b>{{ song.document!.bars }} bars</b> long.</template
-        >
-        <template v-else>Nothing is played yet, so there is nothing to hand over.</template>
+    <section class="brief sheet" aria-label="Delivery">
+      <span class="label">Delivery</span>
+      <p v-if="out.state === 'loading'" class="sentence names quiet">Looking up what this client gets …</p>
+      <p v-else-if="out.state === 'failed'" class="sentence names">
+        What this client gets could not be read: {{ out.trouble }}
+        <v-btn size="small" @click="out.load()">Try again</v-btn>
       </p>
+      <DeliverySentence v-else />
+      <div class="beside">
+        <DeliveryPresets />
+        <span class="state" :class="state.kind" role="status">{{ state.words }}</span>
+      </div>
     </section>
-    <div class="sheet table">
-      <v-table aria-label="Parts and their files">
-        <thead>
-          <tr>
-            <th>Part</th>
-            <th>Played</th>
-            <th>Notes</th>
-            <th>File</th>
-            <th><span class="unseen">Save</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in rows" :key="row.part.id">
-            <td class="names part"><i :style="{ background: PART_INKS[row.part.ink] }" />{{ row.part.name }}</td>
-            <td :class="{ short: row.bars < song.document!.bars }">
-              {{ row.bars ? `${row.bars} of ${song.document!.bars} bars` : 'not played yet' }}
-            </td>
-            <td class="figures">
-              {{ row.notes
-              }}<span
-                v-if="row.leftOut"
-                class="short"
-                v-hint="`A file begins at bar 1 and ends with the song: ${row.leftOut} notes lie outside it.`"
-              >
-                less {{ row.leftOut }} outside the song</span
-              >
-              <NuxtLink
-                v-if="row.joins"
-                class="short joins"
-                :to="`/songs/${song.id}/pick`"
-                @click="reading.shownId = row.part.id"
-                >{{ row.joins }}</NuxtLink
-              >
-            </td>
-            <td class="quiet">{{ row.file }}</td>
-            <td>
-              <v-btn
-                :disabled="!row.notes"
-                :prepend-icon="mdiTrayArrowDown"
-                :aria-label="`Save ${row.part.name}`"
-                @click="save(row.file, [row.part])"
-                >Save</v-btn
-              >
-            </td>
-          </tr>
-        </tbody>
-        <tfoot>
-          <tr>
-            <td class="names">All parts in one file</td>
-            <td>{{ playedParts.length }} part{{ playedParts.length === 1 ? '' : 's' }}</td>
-            <td />
-            <td class="quiet">{{ all }}</td>
-            <td>
-              <v-btn :disabled="!playedParts.length" :prepend-icon="mdiTrayArrowDown" @click="save(all, playedParts)"
-                >Save all</v-btn
-              >
-            </td>
-          </tr>
-        </tfoot>
-      </v-table>
-    </div>
+
+    <section class="sheet files" aria-label="Files">
+      <header>
+        <h2 class="names">{{ title }}</h2>
+        <div class="acts">
+          <template v-if="making || run.writing">
+            <v-btn size="small" @click="run.stop()">Stop</v-btn>
+          </template>
+          <template v-else-if="ready">
+            <v-btn size="small" variant="text" @click="run.forget()">Let go of them</v-btn>
+            <v-btn
+              v-if="run.canWriteFolders()"
+              :disabled="run.busy || (!run.run!.again && out.open.length > 0)"
+              :prepend-icon="mdiFolderOutline"
+              @click="go(run.saveFolder)"
+              >Hand over into a folder</v-btn
+            >
+            <v-btn
+              :disabled="run.busy || (!run.run!.again && out.open.length > 0)"
+              :prepend-icon="mdiZipBoxOutline"
+              @click="go(run.saveZip)"
+              >Hand over as a zip</v-btn
+            >
+          </template>
+          <template v-else>
+            <v-btn
+              v-if="out.changed && !out.isSame && out.changed.song.length === 0"
+              size="small"
+              :disabled="run.busy || out.going.length === 0"
+              @click="run.make(true)"
+              >Make only what changed</v-btn
+            >
+            <v-btn :disabled="run.busy || out.going.length === 0" @click="run.make(false)">Make the files</v-btn>
+          </template>
+        </div>
+      </header>
+      <p v-if="run.trouble" class="trouble" role="alert">{{ run.trouble }}</p>
+      <p v-else-if="ready && run.run!.differ.length > 0" class="trouble" role="alert">
+        Not as it went out: {{ run.run!.differ.join(', ') }}. The program has changed since; the notes are the same.
+      </p>
+      <p v-else-if="ready && run.run!.again" class="quiet line">Every file is the same as it was, byte for byte.</p>
+      <p v-else-if="ready && !run.run!.handed && out.open.length > 0" class="quiet line">
+        They are made. They go out once what is left is mended or waved through.
+      </p>
+      <p v-else-if="ready && run.run!.handed" class="quiet line">Handed over. They can be saved again as they are.</p>
+      <div v-if="making" class="making" role="status">
+        <v-progress-linear
+          :model-value="percent"
+          color="primary"
+          height="6"
+          rounded
+          aria-label="How far the files are"
+        />
+        <span class="figures">{{ percent }}%</span><span class="quiet">{{ left }}</span>
+      </div>
+      <div v-else-if="run.writing" class="making" role="status">
+        <v-progress-linear
+          :model-value="(100 * run.writing.done) / run.writing.of"
+          color="primary"
+          height="6"
+          rounded
+          aria-label="How many files are written"
+        />
+        <span class="figures">{{ run.writing.done }} of {{ run.writing.of }}</span>
+      </div>
+      <p v-if="out.going.length === 0" class="quiet line">
+        {{
+          out.wanted.length === 0
+            ? 'Every part stays at home: choose in the sentence which go out.'
+            : 'Nothing is played yet, so there is nothing to hand over.'
+        }}
+      </p>
+      <div v-else class="scroll" tabindex="0" role="region" aria-label="List of files">
+        <v-table density="compact" aria-label="Files of the delivery">
+          <thead>
+            <tr>
+              <th>File</th>
+              <th>What</th>
+              <th>Length</th>
+              <th>Size</th>
+              <th v-if="levelled">Loudness</th>
+              <th v-if="levelled">True peak</th>
+              <th><span class="unseen">Save</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="row in rows" :key="row.file.name">
+              <td class="name"><i :style="{ background: inkOf(row.file) }" />{{ row.file.name }}</td>
+              <td>{{ row.what }}</td>
+              <td class="figures">{{ row.length }}</td>
+              <td class="figures">{{ row.size }}</td>
+              <td v-if="levelled" class="figures">{{ row.loudness }}</td>
+              <td v-if="levelled" class="figures" :class="{ clips: row.clips }">{{ row.peak }}</td>
+              <td>
+                <v-btn
+                  v-if="row.file.type === 'midi' && !run.run?.again"
+                  size="x-small"
+                  variant="text"
+                  :icon="mdiTrayArrowDown"
+                  :aria-label="`Save ${labelOf(row.file)}`"
+                  @click="save(row.file)"
+                />
+              </td>
+            </tr>
+          </tbody>
+        </v-table>
+      </div>
+    </section>
+
+    <aside class="side">
+      <CheckList />
+      <VersionList />
+    </aside>
   </div>
 </template>
 
 <style scoped>
 .over {
   display: grid;
+  grid-template: auto minmax(0, 1fr) / minmax(0, 1fr) 330px;
+  gap: 10px 16px;
+  height: 100%;
+}
+.over > :first-child {
+  grid-column: 1 / -1;
+}
+.beside {
+  margin-left: auto;
+  display: grid;
+  gap: 5px;
+  justify-items: end;
+  align-self: center;
+}
+.state {
+  font-size: 13px;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.state.good {
+  color: var(--moss);
+}
+.state.open {
+  color: var(--copper-ink);
+}
+.files {
+  padding: 12px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  min-height: 0;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 12px;
+}
+h2 {
+  font-size: 18px;
+  margin: 0;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.trouble {
+  margin: 0;
+  color: var(--copper-ink);
+  font-weight: 600;
+  font-size: 13px;
+}
+.line {
+  margin: 0;
+  font-size: 13px;
+}
+.making {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto auto;
   gap: 10px;
+  align-items: center;
+  font-size: 13px;
 }
-.table {
-  padding: 6px 18px 14px;
+.scroll {
   overflow: auto;
+  min-height: 0;
 }
-table {
-  width: 100%;
-  border-collapse: collapse;
+.files :deep(table) {
+  font-size: 13px;
 }
-th {
-  text-align: left;
+.files th {
   font-size: 11px;
   letter-spacing: 0.09em;
   text-transform: uppercase;
   color: var(--ink-2);
   font-weight: 400;
-  padding: 10px 8px 6px;
 }
-td {
-  padding: 9px 8px;
-  border-top: 1px solid var(--rule-soft);
+.files td.figures {
+  font-size: 12px;
+  white-space: nowrap;
 }
-tfoot td {
-  border-top: 2px solid var(--rule);
-}
-td:last-child {
+.files td:last-child {
   text-align: right;
+  width: 36px;
 }
-.part {
-  font-size: 16px;
+.files :deep(td),
+.files :deep(th) {
+  padding: 0 10px 0 0;
 }
-.part i {
+.files td:nth-child(2) {
+  color: var(--ink-2);
+}
+.name {
+  max-width: 330px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.name i {
   display: inline-block;
   width: 4px;
-  height: 16px;
+  height: 14px;
   border-radius: 2px;
-  margin-right: 9px;
+  margin-right: 8px;
   vertical-align: -2px;
 }
-.short {
+.clips {
   color: var(--copper-ink);
+  font-weight: 600;
 }
-.joins {
-  display: block;
-  font-family: var(--text);
+.side {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 10px;
+  align-content: start;
+  min-height: 0;
+  overflow: auto;
+}
+/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
+@media (max-width: 1000px) {
+  .over {
+    display: flex;
+    flex-direction: column;
+    align-items: stretch;
+    height: auto;
+  }
 }
 </style>

@@ -15,6 +15,7 @@ export const useSong = defineStore('song', () => {
   const keeping = useKeeping();
   const id = ref<string | null>(null);
   const job = ref('');
+  const jobId = ref<string | null>(null);
   const document = shallowRef<SongDocument | null>(null);
   const revision = ref(0);
   /** The id of the change that made this revision, where it is known. */
@@ -28,9 +29,10 @@ export const useSong = defineStore('song', () => {
   });
 
   /** Another song, or the same as the server now has it. */
-  function show(opened: Omit<OpenedSong, 'jobId' | 'layers'>): void {
+  function show(opened: Omit<OpenedSong, 'layers'>): void {
     id.value = opened.id;
     job.value = opened.job;
+    jobId.value = opened.jobId;
     // What an older version stored gets the settings it did not know.
     document.value = songSchema.parse(opened.document);
     revision.value = opened.revision;
@@ -146,5 +148,5 @@ export const useSong = defineStore('song', () => {
     return true;
   }
 
-  return { id, job, document, revision, stacks, undoWords, show, catchUp, run, undo, undoPass, redo };
+  return { id, job, jobId, document, revision, stacks, undoWords, show, catchUp, run, undo, undoPass, redo };
 });

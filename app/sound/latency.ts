@@ -44,6 +44,7 @@ export const useLatency = defineStore('latency', () => {
   const figures = (system: Seconds): Latency => ({
     output: Math.max(0, known.value?.output?.seconds ?? system),
     input: known.value?.input?.seconds ?? 0,
+    ...(known.value?.output ? { measured: true } : {}),
   });
 
   /** Keeps a figure for this set-up, or lets go of it. */

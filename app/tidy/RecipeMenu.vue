@@ -7,7 +7,7 @@ import { recipeWords } from '~~/core/timing/words';
 import { rangeWords } from '~~/core/time/words';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { useKept } from '~/timing/kept';
+import { useKept } from '~/kept/kept';
 
 /** Recipes by name, recipes of other stretches, and the same recipe on other parts. */
 const props = defineProps<{ recipe: Recipe | null }>();

@@ -45,7 +45,9 @@ const tidy = useTidy();
 const ear = useEar();
 
 const PAGES = ['Timing', 'Your ear', 'By hand', 'Mends'] as const;
-const page = ref<(typeof PAGES)[number]>('Timing');
+/** Another station may lead to one of them. */
+const asks = useRoute().query.page;
+const page = ref(PAGES.find((p) => p === asks) ?? 'Timing');
 const part = computed(() => reading.shown);
 const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
 const chosen = ref<TickRange | null>(null);

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue';
 import { writeFeel } from '~~/core/files/feelFile';
-import { fileName } from '~~/core/handover/midi';
+import { fileName } from '~~/core/handover/delivery';
 import { SHIPPED_FEELS, type Feel } from '~~/core/timing/feel';
 import type { Grid } from '~~/core/timing/grid';
 import type { LaidFeel } from '~~/core/timing/recipe';
 import type { TickRange } from '~~/core/time/units';
 import { saveBytes } from '~/controls/save';
-import { useKept } from './kept';
+import { useKept } from '~/kept/kept';
 import { useFeelSources } from './useFeelSources';
 
 /** Where timing and touch come from: a part, a backing, what is kept by name, what ships, or a file. */
@@ -56,7 +56,7 @@ async function readFile(event: Event): Promise<void> {
   if (given) lay(await read(given));
   input.value = '';
 }
-const save = (feel: Feel): void => saveBytes(fileName(feel.name), writeFeel(feel), 'audio/midi');
+const save = (feel: Feel): void => saveBytes(fileName(feel.name, 'mid'), writeFeel(feel), 'audio/midi');
 const isKept = computed(() => kept.feels.some((f) => f.name === laid.value?.feel.name));
 </script>
 

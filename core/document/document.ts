@@ -1,12 +1,14 @@
 import { z } from 'zod';
 import { meterSchema, tempoSchema } from '../time/schema';
 import { gainDb, name } from '../vocabulary/fields';
+import { keySchema } from '../vocabulary/key';
 import { LONGEST_NOTES, MOST_BACKINGS, MOST_BARS, MOST_PARTS, MOST_SECTIONS } from '../vocabulary/limits';
 import { backingSchema } from './backing';
 import { briefSchema, newBrief } from './brief';
 import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
+import { waivedSchema } from './waived';
 
 const song = z.object({
   version: z.literal(1),
@@ -28,18 +30,24 @@ const song = z.object({
   /** How fast everything runs, 1 as written. */
   speed: z.number().min(0.5).max(1).default(1),
   brief: briefSchema,
+  /** What is written at the start of the staff, where it is known. */
+  key: keySchema.nullable().default(null),
+  /** Checks before handing over that were waved through. */
+  waived: z.array(waivedSchema).max(2000).readonly().default([]),
 });
 export const songSchema = song.readonly();
 export const songFields = song.shape;
 export type SongDocument = z.infer<typeof songSchema>;
 
-/** Notes, click, rhythm and speed of a song in which nothing of them has been set. */
-export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' | 'speed'> = {
+/** What of a song has a usual setting, of one in which nothing of them has been set. */
+export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived'> = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
   rhythm: { gainDb: -8, muted: false },
   clocks: [],
   speed: 1,
+  key: null,
+  waived: [],
 };
 
 /** A song with one piano part that hears the keys, and nothing else set. */

@@ -2,11 +2,25 @@ import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
 import { decidedSchema, treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
+import { MOST_BARS } from '../vocabulary/limits';
 import { soundSchema, type Sound } from '../vocabulary/sounds';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
 /** The inks a part can be written in; their colours are the screen's business. */
 export const INKS = ['sea', 'moss', 'plum', 'brass', 'rust', 'slate'] as const;
+
+const handedSchema = z
+  .object({
+    /** ISO 8601. */
+    at: z.string(),
+    /** Which version of the song's delivery it was. */
+    version: z.number().int().min(1),
+    /** What each bar sounded like, bar 1 first, as `barSigns` says it. */
+    bars: z.array(z.string().max(40)).max(MOST_BARS).readonly(),
+  })
+  .readonly();
+/** Before versions were kept, picks and treatments were remembered here: what sounded can't be told from them. */
+const formerHanded = z.object({ at: z.string(), comp: z.array(z.unknown()) }).transform(() => null);
 
 const part = z.object({
   id,
@@ -38,20 +52,7 @@ const part = z.object({
   /** What was decided of single notes that needed an ear; of notes that are not heard now, too. */
   decided: decidedSchema.default({}),
   /** What was last handed over, to see what has changed since; null before the first time. */
-  handed: z
-    .object({
-      at: z.string(),
-      comp: z.array(pickSchema).readonly(),
-      lanes: z.array(lanePickSchema).readonly().default([]),
-      joins: z.array(joinSchema).readonly().default([]),
-      treatments: z.array(treatmentSchema).readonly(),
-      decided: decidedSchema.default({}),
-      /** What each take was then, as `takeSign` says it. */
-      takes: z.record(id, z.string().max(200)),
-    })
-    .readonly()
-    .nullable()
-    .default(null),
+  handed: z.union([handedSchema, formerHanded]).nullable().default(null),
   /** The written part that the Bench keyboard can perform, by its name in the demo, or null. */
   sheet: z.string().max(80).nullable(),
 });

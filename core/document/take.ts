@@ -101,28 +101,3 @@ export function fingerprint(text: string): string {
   };
   return [hash(0x811c9dc5), hash(0x9747b28c)].map((half) => half.toString(16).padStart(8, '0')).join('');
 }
-
-/**
- * Changes whenever a take would sound different: by other layers in it, another placement, another tempo that it sat
- * out.
- */
-export const takeSign = ({
-  layers,
-  placement,
-  warps,
-  windows,
-  muted,
-  edits,
-}: Pick<Take, 'layers' | 'placement' | 'warps' | 'windows' | 'muted' | 'edits'>): string =>
-  fingerprint(
-    JSON.stringify([
-      layers,
-      placement.policy,
-      placement.nudge,
-      warps.map((w) => [w.layers, w.from, w.to, w.shift, ...(w.edits ? [w.edits] : [])]),
-      Object.entries(windows).sort(([x], [y]) => (x < y ? -1 : 1)),
-      [...muted].sort(),
-      // A take without edits keeps the sign that it had before there were any.
-      ...(edits.length > 0 ? [edits] : []),
-    ]),
-  );

@@ -84,7 +84,7 @@ function clash(a: Chord, b: Chord): boolean {
 }
 
 /** What of a line may want mending in a range. Nothing is changed by looking. */
-export function mendsIn(shown: Shown, range: TickRange, { tempo, meter }: SongMaps): Mend[] {
+export function mendsIn(shown: Pick<Shown, 'line'>, range: TickRange, { tempo, meter }: SongMaps): Mend[] {
   const notes = shown.line.notes.filter((n) => n.start >= range.from && n.start < range.to);
   const near = (a: Ticks, b: Ticks): Milliseconds => Math.abs(secondsAt(tempo, a) - secondsAt(tempo, b)) * 1000;
   const place = (at: Ticks): string => {

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { midiSongOf, withoutRamps, fileName } from '../handover/midi';
+import { midiSongOf, withoutRamps } from '../handover/midi';
+import { fileName } from '../handover/delivery';
+import { takeReader } from '../song/reading';
 import { newSong } from '../document/document';
 import { change } from '../song/changes';
 import { mapsOf } from '../document/maps';
@@ -23,6 +25,7 @@ const song: MidiSong = {
     { tick: 0, text: 'Intro' },
     { tick: 7680, text: 'Verse' },
   ],
+  key: { fifths: -3, minor: true },
   tracks: [
     {
       name: 'Electric piano',
@@ -183,7 +186,9 @@ describe('handing over', () => {
       at: '',
       result: { passId: 'p', mode: 'new take', layers: [{ ...layer, notes: 1 }] },
     });
-    const read = readMidiFile(writeMidiFile(midiSongOf(document, document.parts, new Map([['layer', layer]]))));
+    const read = readMidiFile(
+      writeMidiFile(midiSongOf(document, document.parts, takeReader(new Map([['layer', layer]]), []))),
+    );
     expect(read.title).toBe('The Orchard Gate');
     expect(read.end).toBe(mapsOf(document).end);
     expect(read.tracks[0]).toMatchObject({ name: 'Piano', channel: 0 });
@@ -195,6 +200,6 @@ describe('handing over', () => {
   });
 
   it('names files so that every system takes them', () => {
-    expect(fileName('Tide: one/two', 'Electric piano')).toBe('Tide_ one_two - Electric piano.mid');
+    expect(fileName('Tide: one/two - Electric piano', 'mid')).toBe('Tide_ one_two - Electric piano.mid');
   });
 });

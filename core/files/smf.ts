@@ -5,6 +5,7 @@ import { meterMap, barStart, type MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { MOST_BEATS, MOST_METERS, MOST_TEMPOS, SHORTEST_UNIT } from '../vocabulary/limits';
+import type { SongKey } from '../vocabulary/key';
 import { DamagedFile } from './damaged';
 
 export interface Marker {
@@ -25,6 +26,8 @@ export interface MidiSong {
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
   readonly markers: readonly Marker[];
+  /** The key at its start; null where none is said. */
+  readonly key?: SongKey | null;
   /** Tracks with at least one channel message, one for each channel they use. */
   readonly tracks: readonly MidiTrack[];
   readonly end: Ticks;
@@ -168,6 +171,7 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
   const scale = TICKS_PER_QUARTER / file.header.ticksPerBeat!;
   let title = '';
   let end: Ticks = 0;
+  let key: SongKey | null = null;
   const tempo: TempoChange[] = [];
   const meters: { tick: Ticks; beats: number; unit: number }[] = [];
   const markers: Marker[] = [];
@@ -180,6 +184,7 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
       tick += event.deltaTime * scale;
       end = Math.max(end, tick);
       if (event.type === 'trackName') name ||= textFrom(event.text).trim();
+      else if (event.type === 'keySignature') key ??= keyOf(event);
       else if (event.type === 'setTempo') {
         if (event.microsecondsPerBeat === 0) throw new DamagedFile('The MIDI file says a tempo of no time at all.');
         tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
@@ -211,18 +216,28 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
       `The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`,
     );
   if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: 120 });
-  return { title, tempo, meter: metersFrom(meters), markers: markers.sort((a, b) => a.tick - b.tick), tracks, end };
+  markers.sort((a, b) => a.tick - b.tick);
+  return { title, tempo, meter: metersFrom(meters), markers, key, tracks, end };
 }
 
-function deltas(events: readonly (MidiEvent & { at: Ticks })[], end: Ticks): MidiEvent[] {
+/** A key that there is; anything else a file says is none. */
+function keyOf({ key, scale }: { key: number; scale: number }): SongKey | null {
+  return key >= -7 && key <= 7 ? { fifths: key, minor: scale === 1 } : null;
+}
+
+type PlacedMidi = MidiEvent & { at: Ticks };
+
+/** @param scale ticks of the file in one of ours */
+function deltas(events: readonly PlacedMidi[], end: Ticks, scale: number): MidiEvent[] {
   let before = 0;
   const out: MidiEvent[] = [];
   for (const { at, ...event } of events) {
-    const tick = Math.max(0, Math.round(at));
+    const tick = Math.max(0, Math.round(at * scale));
     out.push({ ...event, deltaTime: tick - before } as MidiEvent);
     before = tick;
   }
-  return [...out, { deltaTime: Math.max(0, Math.round(end) - before), meta: true, type: 'endOfTrack' } as MidiEvent];
+  const rest = Math.max(0, Math.round(end * scale) - before);
+  return [...out, { deltaTime: rest, meta: true, type: 'endOfTrack' } as MidiEvent];
 }
 
 function midiEvent(message: KeyMessage, channel: number): MidiEvent {
@@ -263,47 +278,58 @@ function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
   return kept;
 }
 
+/** How a file is laid out. */
+export interface MidiLayout {
+  /** 0 is one track with everything in it; 1 has tempo, meter and markers in a track of their own. */
+  readonly format?: 0 | 1;
+  /** Ticks to a quarter note. What is to be exact has to lie on them. */
+  readonly resolution?: number;
+}
+
 /**
- * Writes a format 1 file of 960 ticks to a quarter: tempo, meter and markers in the first track, which has the
- * song's title, then each track under its name. Every track ends at `end`.
+ * Writes a Standard MIDI File: tempo, meter, key and markers in the first track, which has the song's title, then each
+ * track under its name. Every track ends at `end`.
  * Text is written as UTF-8. What begins at the end or behind it is left out, so that no track is longer than another.
  * @param song its tempo without ramps; ticks are rounded, and controllers before bar 1 are set on it
+ * @throws RangeError for format 0 with more than one track
  */
-export function writeMidiFile(song: MidiSong): Uint8Array {
+export function writeMidiFile(
+  song: MidiSong,
+  { format = 1, resolution = TICKS_PER_QUARTER }: MidiLayout = {},
+): Uint8Array {
+  if (format === 0 && song.tracks.length > 1) throw new RangeError('A file of format 0 has one track.');
+  const scale = resolution / TICKS_PER_QUARTER;
+  const meta = (at: Ticks, event: object): PlacedMidi => ({ at, deltaTime: 0, meta: true, ...event }) as PlacedMidi;
   const meter = meterMap(song.meter);
-  const rank = { trackName: 0, timeSignature: 1, setTempo: 2, marker: 3 } as Record<string, number>;
+  const rank = { trackName: 0, timeSignature: 1, keySignature: 2, setTempo: 3, marker: 4 } as Record<string, number>;
   const conductor = [
-    { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(song.title) },
-    ...song.meter.map((m) => ({
-      at: barStart(meter, m.bar),
-      deltaTime: 0,
-      meta: true,
-      type: 'timeSignature',
-      numerator: m.beats,
-      denominator: m.unit,
-      metronome: (24 * 4) / m.unit,
-      thirtyseconds: 8,
-    })),
-    ...song.tempo.map((t) => ({
-      at: t.tick,
-      deltaTime: 0,
-      meta: true,
-      type: 'setTempo',
-      microsecondsPerBeat: Math.round(60e6 / t.bpm),
-    })),
-    ...song.markers.map((m) => ({ at: m.tick, deltaTime: 0, meta: true, type: 'marker', text: textTo(m.text) })),
+    meta(0, { type: 'trackName', text: textTo(song.title) }),
+    ...song.meter.map((m) =>
+      meta(barStart(meter, m.bar), {
+        type: 'timeSignature',
+        numerator: m.beats,
+        denominator: m.unit,
+        metronome: (24 * 4) / m.unit,
+        thirtyseconds: 8,
+      }),
+    ),
+    ...(song.key ? [meta(0, { type: 'keySignature', key: song.key.fifths, scale: song.key.minor ? 1 : 0 })] : []),
+    ...song.tempo.map((t) => meta(t.tick, { type: 'setTempo', microsecondsPerBeat: Math.round(60e6 / t.bpm) })),
+    ...song.markers.map((m) => meta(m.tick, { type: 'marker', text: textTo(m.text) })),
   ]
     .filter((e) => e.at < song.end || e.at === 0)
-    .sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!) as (MidiEvent & { at: Ticks })[];
-  const tracks = song.tracks.map((track) =>
-    deltas(
-      [
-        { at: 0, deltaTime: 0, meta: true, type: 'trackName', text: textTo(track.name) } as MidiEvent & { at: Ticks },
-        ...inside(track.events, song.end).map((e) => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
-      ],
-      song.end,
-    ),
+    .sort((a, b) => a.at - b.at || rank[a.type]! - rank[b.type]!);
+  const placed = song.tracks.map((track) =>
+    inside(track.events, song.end).map((e): PlacedMidi => ({ at: e.at, ...midiEvent(e.message, track.channel) })),
   );
-  const header = { format: 1 as const, numTracks: tracks.length + 1, ticksPerBeat: TICKS_PER_QUARTER };
-  return Uint8Array.from(writeMidi({ header, tracks: [deltas(conductor, song.end), ...tracks] }));
+  const named = (i: number) => meta(0, { type: 'trackName', text: textTo(song.tracks[i]!.name) });
+  // Sorting is stable: what is said of the song comes before what sounds at the same tick.
+  const tracks =
+    format === 0
+      ? [[...conductor.filter((e) => e.type !== 'trackName' || placed.length === 0), ...placed.flat()]].map((all) =>
+          [...(placed.length ? [named(0)] : []), ...all].sort((a, b) => Math.max(0, a.at) - Math.max(0, b.at)),
+        )
+      : [conductor, ...placed.map((events, i) => [named(i), ...events])];
+  const header = { format, numTracks: tracks.length, ticksPerBeat: resolution };
+  return Uint8Array.from(writeMidi({ header, tracks: tracks.map((t) => deltas(t, song.end, scale)) }));
 }

@@ -1,6 +1,6 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
-import { eventsFromReading, type Note, type Reading } from '../performance/notes';
-import { lineOf, takeReader, type Clocks, type Layers } from '../song/reading';
+import { eventsFromReading, type Note, type PlacedEvent, type Reading } from '../performance/notes';
+import { asItWasPlayed, lineOf, type TakeReader } from '../song/reading';
 import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
@@ -17,12 +17,15 @@ const MOST_CATCHING_UP = 0.001;
 /**
  * Tempo changes without ramps. Bar lines keep their times: a step's tempo is its exact average, less what
  * rounding to whole microseconds a quarter has left over so far.
+ * @param resolution ticks to a quarter that the file has: changes stand on those
  */
-export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
+export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_QUARTER): TempoChange[] {
   // A file begins at bar 1, and one that says no tempo there is taken to be at 120.
   const points: Ticks[] = [0];
+  const own = TICKS_PER_QUARTER / resolution;
   const add = (tick: Ticks) => {
-    if (tick > 0) points.push(tick);
+    const there = Math.round(tick / own) * own;
+    if (there > points.at(-1)!) points.push(there);
   };
   map.changes.forEach((change, i) => {
     add(change.tick);
@@ -46,7 +49,7 @@ export function withoutRamps(map: TempoMap, end: Ticks): TempoChange[] {
 }
 
 /** The notes of a line that lie in the song; one that was struck ahead of bar 1 begins there. */
-const notesInSong = (notes: readonly Note[], end: Ticks): Note[] =>
+export const notesInSong = (notes: readonly Note[], end: Ticks): Note[] =>
   notes.filter((n) => n.end > 0 && n.start < end).map((n) => (n.start < 0 ? { ...n, start: 0 } : n));
 
 /** How many notes of a part's line no file can have: they are over before bar 1, or begin behind the song's end. */
@@ -54,37 +57,64 @@ export function notesLeftOut(line: Reading, end: Ticks): number {
   return line.notes.length - notesInSong(line.notes, end).length;
 }
 
-function trackOf(part: Part, channel: number, layers: Layers, clocks: Clocks, maps: SongMaps): MidiTrack {
-  const line = lineOf(part, takeReader(layers, clocks), maps);
+/** On the ticks that a file has: what lies between them moves to the nearest, and nothing gets lost by it. */
+function onTicks({ notes, controls }: Reading, resolution: number): PlacedEvent[] {
+  const scale = resolution / TICKS_PER_QUARTER;
+  const scaled = {
+    notes: notes.map((n) => ({ ...n, start: n.start * scale, end: n.end * scale })),
+    controls: controls.map((c) => ({ ...c, at: c.at * scale })),
+  };
+  return eventsFromReading(scaled, true).map((e) => ({ ...e, at: e.at / scale }));
+}
+
+/** How a song's MIDI is to be. */
+export interface MidiWish {
+  /** As it was played: nothing changed by hand, nothing treated. */
+  readonly played?: boolean;
+  /** Ticks to a quarter note. */
+  readonly resolution?: number;
+  readonly markers?: boolean;
+}
+
+function trackOf(
+  part: Part,
+  channel: number,
+  read: TakeReader,
+  maps: SongMaps,
+  { played = false, resolution = TICKS_PER_QUARTER }: MidiWish,
+): MidiTrack {
+  const line = lineOf(played ? asItWasPlayed(part) : part, read, maps);
   return {
     name: part.name,
     channel,
     events: [
       { at: 0, message: { type: 'program', value: programOf(part.sound) } },
-      ...eventsFromReading({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, true),
+      ...onTicks({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, resolution),
     ],
   };
 }
 
 /**
- * What to write for some of the song's parts: their lines from bar 1, with tempo, meter and section markers.
+ * What to write for some of the song's parts: their lines from bar 1, with tempo, meter, key and section markers.
  * Every file of a song has the same length.
  */
-export function midiSongOf(song: SongDocument, parts: readonly Part[], layers: Layers): MidiSong {
+export function midiSongOf(
+  song: SongDocument,
+  parts: readonly Part[],
+  read: TakeReader,
+  wish: MidiWish = {},
+): MidiSong {
   const maps = mapsOf(song);
   const markers = sectionsOf(song, maps.meter).flatMap((s): Marker[] =>
-    s.name ? [{ tick: s.from, text: s.name }] : [],
+    s.name && wish.markers !== false ? [{ tick: s.from, text: s.name }] : [],
   );
   return {
     title: song.title,
-    tempo: withoutRamps(maps.tempo, maps.end),
+    tempo: withoutRamps(maps.tempo, maps.end, wish.resolution),
     meter: song.meter,
     markers,
-    tracks: parts.map((part, i) => trackOf(part, channelOf(i), layers, song.clocks, maps)),
+    key: song.key,
+    tracks: parts.map((part, i) => trackOf(part, channelOf(i), read, maps, wish)),
     end: maps.end,
   };
 }
-
-/** A file name that every system takes: "The Orchard Gate - Electric piano.mid". */
-export const fileName = (...words: string[]): string =>
-  `${words.map((w) => w.replaceAll(/[^\p{L}\p{N} _.,'()-]+/gu, '_').trim()).join(' - ') || 'song'}.mid`;

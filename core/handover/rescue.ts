@@ -1,6 +1,7 @@
 import { newSong } from '../document/document';
 import type { MidiSong } from '../files/smf';
 import { change } from '../song/changes';
+import { takeReader } from '../song/reading';
 import { closedWhereCutOff } from '../song/recovery';
 import type { LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, meterMap } from '../time/meter';
@@ -20,5 +21,5 @@ export function midiOfEvents(header: LayerHeader, events: readonly LayerEvent[])
   const song = { ...plain, bars, tempo: header.tempo };
   const { layer, result } = closedWhereCutOff({ header, mode: 'new take', closing: null, events });
   const played = result ? change(song, { type: 'record', result, at: header.startedAt }).document : song;
-  return midiSongOf(played, played.parts, new Map([[header.id, layer]]));
+  return midiSongOf(played, played.parts, takeReader(new Map([[header.id, layer]]), played.clocks));
 }

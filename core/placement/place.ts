@@ -9,6 +9,8 @@ export interface Latency {
   readonly output: Seconds;
   /** From the strike to the event's time stamp. */
   readonly input: Seconds;
+  /** The output's was measured or typed; where it is not said, it is what the system says of itself. */
+  readonly measured?: boolean | undefined;
 }
 
 export interface Placement {

@@ -1,55 +1,42 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import type { Part } from '../document/part';
-import { takeSign } from '../document/take';
-import { barAt, barStart } from '../time/meter';
-import type { TickRange, Ticks } from '../time/units';
-import { recipeOf } from '../timing/recipe';
-import { isJoin, readPart, takeReader, type Layers } from './reading';
+import { fingerprint } from '../document/take';
+import type { Reading } from '../performance/notes';
+import { barAt, type MeterMap } from '../time/meter';
+import { lineOf, readerOf, type Layers } from './reading';
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
 
-/** What decides how a stretch of a part sounds, as text: the same text, the same line. */
-function signOf(
-  { comp, lanes, joins, treatments, decided }: Pick<Part, 'comp' | 'lanes' | 'joins' | 'treatments' | 'decided'>,
-  signs: Readonly<Record<string, string>>,
-  from: Ticks,
-  to: Ticks,
-): string {
-  const cut = <T extends TickRange>(all: readonly T[]) =>
-    all
-      .filter((r) => r.from < to && r.to > from)
-      .map((r) => ({ ...r, from: Math.max(from, r.from), to: Math.min(to, r.to) }));
-  return JSON.stringify([
-    cut(comp).map((p) => [p.from, p.to, p.takeId, signs[p.takeId]]),
-    cut(lanes).map((l) => [l.from, l.to, l.takeId, l.lane]),
-    joins
-      .filter((j) => j.at >= from && j.at < to && isJoin(comp, j))
-      .map(({ at, held, lift, drop, keep }) => [at, held, lift, drop, keep]),
-    cut(treatments).map((t) => [t.from, t.to, recipeOf(t), t.layers ?? null, t.keys ?? null, t.notes ?? null]),
-    Object.entries(decided).filter(([, line]) => line === 'played' || (line >= from && line < to)),
-  ]);
+/**
+ * What each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck or moved: the
+ * same text, the same notes and controllers, to the tick, as a file has them.
+ */
+export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: number): string[] {
+  const said: (string | number)[][] = Array.from({ length: bars }, () => []);
+  const inBar = (at: number) => said[Math.max(1, barAt(meter, at)) - 1];
+  for (const { start, end, key, velocity, release } of notes)
+    inBar(start)?.push(Math.round(start), Math.round(end), key, velocity, release);
+  for (const { at, message } of controls) inBar(at)?.push(Math.round(at), JSON.stringify(message));
+  return said.map((events) => (events.length > 0 ? fingerprint(JSON.stringify(events)) : ''));
 }
 
 /** The state of each bar, bar 1 first: a strip of the Desk. */
 export function barStates(part: Part, layers: Layers, song: SongDocument): BarState[] {
-  const { meter } = mapsOf(song);
-  const read = takeReader(layers, song.clocks);
-  const line = readPart(part, read).notes;
-  const barOf = (note: { readonly start: Ticks }): number => barAt(meter, note.start);
-  const heard = new Set(line.map(barOf));
+  const maps = mapsOf(song);
+  const { read } = readerOf(layers, song.clocks);
+  const line = lineOf(part, read, maps);
+  const barOf = (note: { readonly start: number }): number => Math.max(1, barAt(maps.meter, note.start));
+  const heard = new Set(line.notes.map(barOf));
   const played = new Set<number>();
   for (const take of part.takes) for (const note of read(take).notes) played.add(barOf(note));
-  const signs = Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)]));
+  const signs = part.handed ? barSigns(line, maps.meter, song.bars) : [];
   return Array.from({ length: song.bars }, (_, i) => {
-    const from = barStart(meter, i + 1);
-    const to = barStart(meter, i + 2);
-    const isHeard = heard.has(i + 1);
-    if (isHeard && part.handed) {
-      if (signOf(part.handed, part.handed.takes, from, to) === signOf(part, signs, from, to)) return 'handed over';
-    }
-    if (isHeard) return part.treatments.some((t) => t.from < to && t.to > from) ? 'tidied' : 'inked';
-    return played.has(i + 1) ? 'pencilled' : 'empty';
+    const bar = i + 1;
+    if (!heard.has(bar)) return played.has(bar) ? 'pencilled' : 'empty';
+    if (part.handed && part.handed.bars[i] === signs[i]) return 'handed over';
+    const treated = part.treatments.some((t) => barAt(maps.meter, t.from) <= bar && barAt(maps.meter, t.to - 1) >= bar);
+    return treated ? 'tidied' : 'inked';
   });
 }

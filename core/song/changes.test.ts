@@ -79,7 +79,8 @@ const commands: readonly Command[] = [
   { type: 'set tempo', retiming: { meter: [{ bar: 1, beats: 3, unit: 4 }], takes: 'recording', shift: 1 } },
   { type: 'add part', part: { id: 'organ', name: 'Organ', sound: 'tonewheel organ' } },
   { type: 'set part', part: 'piano', to: { solo: true } },
-  { type: 'hand over', parts: ['piano'], at },
+  { type: 'hand over', parts: [{ id: 'piano', bars: ['a', ''] }], version: 1, at },
+  { type: 'wave through', check: 'silent 1', words: 'is silent', reason: 'as agreed' },
 ];
 
 describe('a command', () => {

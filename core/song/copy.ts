@@ -1,7 +1,6 @@
 import type { Layer } from '../takes/layer';
 import { layerOfNote } from '../performance/notes';
 import { renamedSet } from '../performance/noteSet';
-import { takeSign } from '../document/take';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 
@@ -27,22 +26,9 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
   const decided = (all: Part['decided']) =>
     Object.fromEntries(Object.entries(all).map(([id, line]) => [note(id), line]));
   const chosen = (all: Part['joins']) => all.map((j) => ({ ...j, drop: j.drop.map(note), keep: j.keep.map(note) }));
-  const handed = part.handed && {
-    ...part.handed,
-    joins: chosen(part.handed.joins),
-    treatments: treated(part.handed.treatments),
-    decided: decided(part.handed.decided),
-    takes: Object.fromEntries(
-      Object.entries(part.handed.takes).map(([id, sign]) => {
-        const index = part.takes.findIndex((t) => t.id === id);
-        return [id, index >= 0 && takeSign(part.takes[index]!) === sign ? takeSign(takes[index]!) : sign];
-      }),
-    ),
-  };
   return {
     ...part,
     takes,
-    handed,
     joins: chosen(part.joins),
     treatments: treated(part.treatments),
     decided: decided(part.decided),

@@ -45,7 +45,7 @@ describe('a song from a MIDI file', () => {
     const map = new Map(layers.map((l) => [l.header.id, l]));
     const [note] = lineOf(document.parts[0]!, takeReader(map, []), mapsOf(document)).notes;
     expect(note!.start).toBeCloseTo(480, 6);
-    expect(midiSongOf(document, document.parts, map).end).toBe(file.end);
+    expect(midiSongOf(document, document.parts, takeReader(map, [])).end).toBe(file.end);
   });
 
   it('is one that can be saved, or is refused with the reason', () => {

@@ -188,6 +188,7 @@ export function songFromMidi(
       backings: [],
       parts,
       ...PLAIN,
+      key: file.key ?? null,
       brief: newBrief(parts[0]?.id ?? null),
     }),
     layers,

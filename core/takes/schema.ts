@@ -33,7 +33,11 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
   from: z.string().max(200),
   startedAt: z.string().max(40),
   tempo: z.array(tempoChangeSchema).min(1).max(20_000),
-  latency: z.object({ output: z.number().min(0).max(5), input: z.number().min(-1).max(5) }),
+  latency: z.object({
+    output: z.number().min(0).max(5),
+    input: z.number().min(-1).max(5),
+    measured: z.boolean().optional(),
+  }),
   speed: z.number().min(0.25).max(1).optional(),
   placement: placementSchema,
   planned: range,

@@ -16,7 +16,8 @@ const MOST_FRAMES: Frames = 128;
 
 interface Pending {
   readonly frame: Frames;
-  readonly what: Scheduled;
+  /** Null only splits the block. */
+  readonly what: Scheduled | null;
 }
 
 /**
@@ -112,12 +113,16 @@ export class Instrument {
    * Takes the place of everything scheduled. A note that the old schedule holds sounds on if the new one goes on to
    * release it; the others are released, and the pedals of channels that have nothing more to come, so that nothing
    * hangs.
+   * @param seams where blocks are split besides: envelopes go on block by block, so sounds that are to add up to a
+   *   whole are split where the whole is
    */
-  schedule(events: readonly Scheduled[]): void {
-    const before = new Set(this.#pending.flatMap((p) => ('channel' in p.what ? [p.what.channel] : [])));
-    this.#pending = events
-      .map((what) => ({ frame: Math.round(what.at * this.#rate), what }))
-      .sort((a, b) => a.frame - b.frame);
+  schedule(events: readonly Scheduled[], seams: readonly Seconds[] = []): void {
+    const before = new Set(this.#pending.flatMap(({ what }) => (what && 'channel' in what ? [what.channel] : [])));
+    const frameOf = (at: Seconds): Frames => Math.round(at * this.#rate);
+    this.#pending = [
+      ...events.map((what): Pending => ({ frame: frameOf(what.at), what })),
+      ...seams.map((at): Pending => ({ frame: frameOf(at), what: null })),
+    ].sort((a, b) => a.frame - b.frame);
     this.#next = 0;
     const released = this.#releasedNext();
     for (const [note, times] of this.#down) {
@@ -135,7 +140,8 @@ export class Instrument {
     const released = new Set<number>();
     const seen = new Set<number>();
     for (const { what } of this.#pending) {
-      if (!('channel' in what) || (what.message.type !== 'noteOn' && what.message.type !== 'noteOff')) continue;
+      if (!what || !('channel' in what) || (what.message.type !== 'noteOn' && what.message.type !== 'noteOff'))
+        continue;
       const note = (what.channel << 7) | what.message.key;
       if (!seen.has(note) && what.message.type === 'noteOff') released.add(note);
       seen.add(note);
@@ -206,7 +212,8 @@ export class Instrument {
     let done = 0;
     while (done < left.length) {
       while (this.#next < this.#pending.length && this.#pending[this.#next]!.frame <= frame + done) {
-        this.#sound(this.#pending[this.#next]!.what);
+        const { what } = this.#pending[this.#next]!;
+        if (what) this.#sound(what);
         this.#next += 1;
       }
       const due = this.#pending[this.#next]?.frame ?? Infinity;
@@ -218,20 +225,48 @@ export class Instrument {
   }
 }
 
-/** Renders a schedule to two channels of samples, faster than real time. The first sample is at 0 s. */
+/**
+ * Renders a schedule faster than real time, piece by piece: a whole song is never in memory. The first sample is at
+ * 0 s.
+ * @param seams see `Instrument.schedule`
+ * @param take gets both sides of each piece; they are used again for the next
+ * @returns nothing when `take` says to stop
+ */
+export function bouncePieces(
+  instrument: Instrument,
+  events: readonly Scheduled[],
+  seams: readonly Seconds[],
+  take: (left: Float32Array, right: Float32Array) => boolean,
+): void {
+  instrument.schedule(events, seams);
+  const [left, right] = [new Float32Array(PIECE), new Float32Array(PIECE)];
+  for (let at = 0; ; at += PIECE) {
+    left.fill(0);
+    right.fill(0);
+    // In quanta, as the audio thread asks for them.
+    for (let done = 0; done < PIECE; done += MOST_FRAMES)
+      instrument.render(left.subarray(done, done + MOST_FRAMES), right.subarray(done, done + MOST_FRAMES), at + done);
+    if (!take(left, right)) return;
+  }
+}
+const PIECE: Frames = MOST_FRAMES * 64;
+
+/** Renders a schedule to two channels of samples. */
 export function bounce(
   instrument: Instrument,
   events: readonly Scheduled[],
   length: Seconds,
   sampleRate: number,
+  seams: readonly Seconds[] = [],
 ): [Float32Array, Float32Array] {
-  instrument.schedule(events);
   const frames = Math.ceil(length * sampleRate);
-  const left = new Float32Array(frames);
-  const right = new Float32Array(frames);
-  for (let at = 0; at < frames; at += MOST_FRAMES) {
-    const end = Math.min(frames, at + MOST_FRAMES);
-    instrument.render(left.subarray(at, end), right.subarray(at, end), at);
-  }
-  return [left, right];
+  const sides: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)];
+  let at = 0;
+  bouncePieces(instrument, events, seams, (...piece) => {
+    const count = Math.min(PIECE, frames - at);
+    piece.forEach((side, i) => sides[i]!.set(side.subarray(0, count), at));
+    at += count;
+    return at < frames;
+  });
+  return sides;
 }

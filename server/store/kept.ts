@@ -1,4 +1,4 @@
-import { KEPT, type Kept, type KeptKind } from '../../core/timing/kept';
+import { KEPT, type Kept, type KeptKind } from '../../core/kept/kept';
 import type { Database } from './database';
 
 interface KeptRow {

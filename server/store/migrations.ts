@@ -161,4 +161,23 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTable('kept');
     },
   },
+  '009 deliveries and versions': {
+    async up(db) {
+      await db.schema.alterTable('jobs', (t) => {
+        t.text('delivery');
+      });
+      await db.schema.createTable('versions', (t) => {
+        t.string('song_id').notNullable().references('songs.id');
+        t.integer('number').notNullable();
+        t.string('at').notNullable();
+        t.text('document').notNullable();
+        t.text('facts').notNullable();
+        t.primary(['song_id', 'number']);
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('versions');
+      await db.schema.alterTable('jobs', (t) => t.dropColumns('delivery'));
+    },
+  },
 };

@@ -1,4 +1,5 @@
 import { resolve } from 'node:path';
+import { sweepRuns } from '../handover/runs';
 import { sweepUnfinished } from '../store/audio';
 import { putBack } from '../store/backups';
 import { openDatabase, type Database } from '../store/database';
@@ -16,6 +17,7 @@ async function open(): Promise<Database> {
   process.on('exit', letGo);
   try {
     sweepUnfinished(folder);
+    sweepRuns(folder);
     return await openDatabase(folder);
   } catch (error) {
     letGo();

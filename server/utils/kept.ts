@@ -1,5 +1,5 @@
 import { createError, getRouterParam, type H3Event } from 'h3';
-import { KEPT_KINDS, type KeptKind } from '../../core/timing/kept';
+import { KEPT_KINDS, type KeptKind } from '../../core/kept/kept';
 
 /** The kind that a request is about. @throws 404 for one that there is not */
 export function kindOf(event: H3Event): KeptKind {

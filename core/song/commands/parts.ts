@@ -1,8 +1,9 @@
 import type { Draft } from 'immer';
 import { z } from 'zod';
 import { newPart, partFields, type Part } from '../../document/part';
-import { takeSign } from '../../document/take';
+import { waivedSchema } from '../../document/waived';
 import { gainDb, id, name, someOf } from '../../vocabulary/fields';
+import { MOST_BARS } from '../../vocabulary/limits';
 import { soundSchema } from '../../vocabulary/sounds';
 import { partOf } from '../draft';
 import { command } from './command';
@@ -85,19 +86,27 @@ export const partCommands = {
 
   /** Remembers what each part was when it was handed over. */
   'hand over': command({
-    fields: z.object({ parts: z.array(id).readonly(), at: z.string() }),
-    carryOut: (draft, { parts, at }) => {
-      for (const part of parts.map((partId) => partOf(draft, partId))) {
-        part.handed = {
-          at,
-          comp: part.comp.map((p) => ({ ...p })),
-          lanes: part.lanes.map((l) => ({ ...l })),
-          joins: part.joins.map((j) => ({ ...j })),
-          treatments: part.treatments.map((t) => ({ ...t })),
-          decided: { ...part.decided },
-          takes: Object.fromEntries(part.takes.map((t) => [t.id, takeSign(t)])),
-        };
-      }
+    fields: z.object({
+      parts: z.array(z.object({ id, bars: z.array(z.string().max(40)).max(MOST_BARS).readonly() })).readonly(),
+      version: z.number().int().min(1),
+      at: z.string(),
+    }),
+    carryOut: (draft, { parts, version, at }) => {
+      for (const { id: partId, bars } of parts) partOf(draft, partId).handed = { at, version, bars: [...bars] };
+    },
+  }),
+
+  /** Lets what a check found go out as it is, with a reason; or no longer. */
+  'wave through': command({
+    fields: z.object({
+      check: waivedSchema.unwrap().shape.check,
+      words: z.string().max(300),
+      reason: z.string().max(300),
+    }),
+    undo: 'waving a check through',
+    carryOut: (draft, { check, words, reason }) => {
+      draft.waived = draft.waived.filter((w) => w.check !== check);
+      if (reason.trim()) draft.waived.push({ check, words, reason: reason.trim() });
     },
   }),
 };

@@ -3,5 +3,5 @@ import { readKept } from '../../store/kept';
 import { database } from '../../utils/data';
 import { kindOf } from '../../utils/kept';
 
-/** What is kept by name: recipes or feels. */
+/** What is kept by name: recipes, feels or deliveries. */
 export default defineEventHandler(async (event) => readKept(await database(), kindOf(event)));

@@ -1,7 +1,8 @@
 import { z } from 'zod';
-import type { Feel } from './feel';
-import type { Recipe } from './recipe';
-import { feelSchema, recipeSchema } from './schema';
+import { deliverySchema, type Delivery } from '../handover/delivery';
+import type { Feel } from '../timing/feel';
+import type { Recipe } from '../timing/recipe';
+import { feelSchema, recipeSchema } from '../timing/schema';
 
 const keptName = z.string().trim().min(1).max(60);
 const list = <Value>(value: z.ZodType<Value>): z.ZodType<readonly { readonly name: string; readonly value: Value }[]> =>
@@ -14,11 +15,14 @@ const list = <Value>(value: z.ZodType<Value>): z.ZodType<readonly { readonly nam
 export interface KeptValues {
   readonly recipes: Recipe;
   readonly feels: Feel;
+  /** What a client gets, by the client's name. */
+  readonly deliveries: Delivery;
 }
 export type KeptKind = keyof KeptValues;
 export type Kept<K extends KeptKind> = readonly { readonly name: string; readonly value: KeptValues[K] }[];
 export const KEPT: { readonly [K in KeptKind]: z.ZodType<Kept<K>> } = {
   recipes: list<Recipe>(recipeSchema),
   feels: list<Feel>(feelSchema),
+  deliveries: list<Delivery>(deliverySchema),
 };
 export const KEPT_KINDS = Object.keys(KEPT) as KeptKind[];

@@ -1,0 +1,240 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import {
+  AUDIO_FILES,
+  CLICKS,
+  deliveryPhrases,
+  DEPTHS,
+  ENDS,
+  MIDI_FILES,
+  nameBy,
+  RATES,
+  rateWords,
+  RESOLUTIONS,
+  type Delivery,
+  type DeliveryControl,
+} from '~~/core/handover/delivery';
+import { KEYS, keyWords } from '~~/core/vocabulary/key';
+import { useSong } from '~/song/song';
+import { useDelivery } from './delivery';
+
+/** What the client gets, as a sentence whose phrases open what they say. */
+const song = useSong();
+const out = useDelivery();
+const now = computed(() => out.delivery);
+const set = (to: Partial<Delivery>) => void out.set(to);
+
+const key = computed(() => song.document!.key);
+const phrases = computed(() =>
+  deliveryPhrases(
+    now.value,
+    { going: out.going.length, all: song.document!.parts.filter((p) => !p.away).length },
+    key.value && keyWords(key.value),
+  ),
+);
+const NAMES: Readonly<Record<DeliveryControl, string>> = {
+  parts: 'Parts that go out',
+  midi: 'MIDI files',
+  audio: 'Audio files',
+  ends: 'How sound ends',
+  key: 'Key of the song',
+  extras: 'What goes with them',
+  names: 'How files are named',
+};
+const MIDI_WORDS = { none: 'None', together: 'One file', apart: 'A file each', both: 'Both' } as const;
+const AUDIO_WORDS = { none: 'None', dry: 'Dry', 'with level': 'With level', both: 'Both' } as const;
+const CLICK_WORDS = { none: 'No click', accented: 'With accents', plain: 'Plain' } as const;
+const END_WORDS = { song: 'With the song', 'rung out': 'Rung out, all of one length' } as const;
+
+const parts = computed(() => song.document!.parts.filter((p) => !p.away));
+const isOut = (id: string) => !now.value.leftOut.includes(id);
+const toggle = (id: string) =>
+  set({ leftOut: isOut(id) ? [...now.value.leftOut, id] : now.value.leftOut.filter((p) => p !== id) });
+
+const keys = [
+  { value: '', title: 'not said' },
+  ...KEYS.map((k) => ({ value: `${k.fifths} ${k.minor}`, title: keyWords(k) })),
+];
+const keyValue = computed({
+  get: () => (key.value ? `${key.value.fifths} ${key.value.minor}` : ''),
+  set: (to: string) => {
+    const [fifths, minor] = to.split(' ');
+    song.run({ type: 'set song', to: { key: to ? { fifths: Number(fifths), minor: minor === 'true' } : null } });
+  },
+});
+
+const pattern = ref('');
+const example = computed(() =>
+  nameBy(pattern.value || now.value.names, {
+    ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
+    tempo: `${Math.round(song.document!.tempo[0]!.bpm * 10) / 10} bpm`,
+    key: key.value ? keyWords(key.value) : '',
+  }),
+);
+const trims = Array.from({ length: 53 }, (_, i) => 12 - i).map((db) => ({
+  value: db as number,
+  title: db === 0 ? 'as it is' : `${db > 0 ? '+' : '−'}${Math.abs(db)} dB`,
+}));
+const trimItems = computed(() =>
+  trims.some((t) => t.value === now.value.trimDb)
+    ? trims
+    : [{ value: now.value.trimDb, title: `${now.value.trimDb} dB`.replace('-', '−') }, ...trims],
+);
+</script>
+
+<template>
+  <p class="sentence names">
+    <template v-for="(phrase, i) in phrases" :key="i">
+      <v-menu v-if="phrase.control" :close-on-content-click="false" location="bottom start">
+        <template #activator="{ props }">
+          <button
+            v-bind="props"
+            class="opener"
+            :data-control="phrase.control"
+            :aria-label="`${NAMES[phrase.control]}: ${phrase.text}`"
+            @click="pattern = now.names"
+          >
+            {{ phrase.text }}
+          </button>
+        </template>
+        <v-card class="pop" min-width="280" max-width="420" role="dialog" :aria-label="NAMES[phrase.control]">
+          <div class="label">{{ NAMES[phrase.control] }}</div>
+
+          <template v-if="phrase.control === 'parts'">
+            <div class="choices">
+              <Choice v-for="p in parts" :key="p.id" :on="isOut(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
+            </div>
+            <p class="quiet">A part with nothing played goes out once there is something.</p>
+          </template>
+
+          <template v-else-if="phrase.control === 'midi'">
+            <ChoiceGroup label="MIDI files">
+              <Choice v-for="m in MIDI_FILES" :key="m" :on="now.midi === m" @click="set({ midi: m })">{{
+                MIDI_WORDS[m]
+              }}</Choice>
+            </ChoiceGroup>
+            <template v-if="now.midi !== 'none'">
+              <ChoiceGroup v-if="now.midi !== 'together'" label="Type of a part’s file">
+                <Choice :on="now.midiType === 1" @click="set({ midiType: 1 })">Type 1</Choice>
+                <Choice :on="now.midiType === 0" @click="set({ midiType: 0 })">Type 0, one track</Choice>
+              </ChoiceGroup>
+              <ChoiceGroup label="Ticks to a quarter note">
+                <Choice v-for="r in RESOLUTIONS" :key="r" :on="now.resolution === r" @click="set({ resolution: r })">{{
+                  r
+                }}</Choice>
+              </ChoiceGroup>
+              <v-switch
+                :model-value="now.asPlayed"
+                color="primary"
+                density="compact"
+                hide-details
+                label="As played beside it"
+                @update:model-value="(on: unknown) => set({ asPlayed: on === true })"
+              />
+            </template>
+          </template>
+
+          <template v-else-if="phrase.control === 'audio'">
+            <ChoiceGroup label="Audio files">
+              <Choice v-for="a in AUDIO_FILES" :key="a" :on="now.audio === a" @click="set({ audio: a })">{{
+                AUDIO_WORDS[a]
+              }}</Choice>
+            </ChoiceGroup>
+            <template v-if="now.audio !== 'none'">
+              <p class="quiet">Dry is the sound by itself. With level, the files add up to the mix that you hear.</p>
+              <ChoiceGroup label="Sample rate">
+                <Choice v-for="r in RATES" :key="r" :on="now.rate === r" @click="set({ rate: r })">{{
+                  rateWords(r)
+                }}</Choice>
+              </ChoiceGroup>
+              <ChoiceGroup label="Depth">
+                <Choice v-for="d in DEPTHS" :key="d" :on="now.depth === d" @click="set({ depth: d })">{{ d }}</Choice>
+              </ChoiceGroup>
+              <ChoiceGroup label="Format">
+                <Choice :on="now.format === 'wav'" @click="set({ format: 'wav' })">WAV</Choice>
+                <Choice :on="now.format === 'flac'" :disabled="now.depth !== '24-bit'" @click="set({ format: 'flac' })"
+                  >FLAC</Choice
+                >
+              </ChoiceGroup>
+              <p v-if="now.depth !== '24-bit'" class="quiet">FLAC has no float: 32-bit float is written as WAV.</p>
+              <label class="field">
+                <span>All files louder or softer</span>
+                <SmallSelect
+                  :model-value="now.trimDb"
+                  :items="trimItems"
+                  label="All files louder or softer"
+                  @update:model-value="(db: number) => set({ trimDb: db })"
+                />
+              </label>
+            </template>
+          </template>
+
+          <ChoiceGroup v-else-if="phrase.control === 'ends'" label="How sound ends">
+            <Choice v-for="e in ENDS" :key="e" :on="now.ends === e" @click="set({ ends: e })">{{
+              END_WORDS[e]
+            }}</Choice>
+          </ChoiceGroup>
+
+          <SmallSelect v-else-if="phrase.control === 'key'" v-model="keyValue" :items="keys" label="Key of the song" />
+
+          <template v-else-if="phrase.control === 'extras'">
+            <ChoiceGroup label="Click track">
+              <Choice v-for="c in CLICKS" :key="c" :on="now.click === c" @click="set({ click: c })">{{
+                CLICK_WORDS[c]
+              }}</Choice>
+            </ChoiceGroup>
+            <v-switch
+              v-for="[name, words] in [
+                ['sheets', 'Cue sheet and delivery note'],
+                ['markers', 'Sections as markers in the files'],
+                ['tempoMap', 'Tempo map as a MIDI file'],
+                ['backing', 'Backings as they came, for reference'],
+              ] as const"
+              :key="name"
+              :model-value="now[name]"
+              color="primary"
+              density="compact"
+              hide-details
+              :label="words"
+              @update:model-value="(on: unknown) => set({ [name]: on === true })"
+            />
+          </template>
+
+          <form v-else class="naming" @submit.prevent="set({ names: pattern.trim() || now.names })">
+            <v-text-field v-model="pattern" label="Pattern" maxlength="120" />
+            <p class="quiet">{job} {song} {part} {tempo} {key} {version} are filled in.</p>
+            <p class="example">{{ example }}.mid</p>
+            <v-btn type="submit" size="small" :disabled="!pattern.trim()">Name them so</v-btn>
+          </form>
+        </v-card>
+      </v-menu>
+      <span v-else>{{ phrase.text }}</span>
+    </template>
+  </p>
+</template>
+
+<style scoped>
+.opener {
+  text-align: left;
+}
+.pop {
+  padding: 14px;
+  display: grid;
+  gap: 10px;
+}
+.pop p {
+  margin: 0;
+  font-size: 13px;
+}
+.field,
+.naming {
+  display: grid;
+  gap: 6px;
+  font-size: 13px;
+}
+.example {
+  font-family: var(--figures);
+  font-size: 12px;
+  overflow-wrap: anywhere;
+}
+</style>

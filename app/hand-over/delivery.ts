@@ -1,0 +1,116 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { songSchema } from '~~/core/document/document';
+import { changedSince, isChanged, type Changed } from '~~/core/handover/changed';
+import { checksOf, clippedCheck, openChecks, type Check } from '~~/core/handover/checks';
+import { deliverySchema, USUAL_DELIVERY, type Delivery } from '~~/core/handover/delivery';
+import { filesOf, partsGoing } from '~~/core/handover/files';
+import type { Version } from '~~/core/handover/version';
+import { ask, wordsOf, type StoredVersion } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useRun } from './run';
+
+/** What a client gets of the open song: what was chosen, what stands in its way, what went out before. */
+export const useDelivery = defineStore('delivery', () => {
+  const song = useSong();
+  const reading = useReading();
+  const layers = useLayers();
+  const notices = useNotices();
+  const run = useRun();
+
+  const delivery = shallowRef<Delivery>(USUAL_DELIVERY);
+  const versions = shallowRef<readonly Version[]>([]);
+  /** The song as it went out last. */
+  const last = shallowRef<StoredVersion | null>(null);
+  const state = ref<'loading' | 'ready' | 'failed'>('loading');
+  const trouble = ref('');
+
+  async function load(): Promise<void> {
+    const [songId, jobId] = [song.id, song.jobId];
+    if (!songId || !jobId) return;
+    const path = `/api/songs/${encodeURIComponent(songId)}/versions`;
+    try {
+      const [chosen, out] = await Promise.all([
+        ask<unknown>(`/api/jobs/${encodeURIComponent(jobId)}/delivery`),
+        ask<Version[]>(path),
+      ]);
+      const number = out.at(-1)?.number;
+      const latest = number ? await ask<StoredVersion>(`${path}/${number}`) : null;
+      if (song.id !== songId) return;
+      delivery.value = deliverySchema.parse(chosen);
+      versions.value = out;
+      last.value = latest && { ...latest, document: songSchema.parse(latest.document) };
+      state.value = 'ready';
+    } catch (error) {
+      trouble.value = wordsOf(error);
+      state.value = 'failed';
+    }
+  }
+
+  /** Sets some of it, for every song of the job. What was made ready by another choice is not that any more. */
+  async function set(to: Partial<Delivery>): Promise<void> {
+    const before = delivery.value;
+    delivery.value = { ...before, ...to };
+    run.forget();
+    await ask(`/api/jobs/${encodeURIComponent(song.jobId!)}/delivery`, delivery.value, 'PUT').catch((error) => {
+      delivery.value = before;
+      notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
+    });
+  }
+
+  const hasNotes = (partId: string): boolean =>
+    reading.lines.get(partId)?.notes.some((n) => n.end > 0 && n.start < reading.maps!.end) ?? false;
+  const going = computed(() => (song.document ? partsGoing(song.document, delivery.value, hasNotes) : []));
+  /** Parts that would go out, were they played: a check says that they are not. */
+  const wanted = computed(
+    () => song.document?.parts.filter((p) => !p.away && !delivery.value.leftOut.includes(p.id)) ?? [],
+  );
+  const nextVersion = computed(() => (versions.value.at(-1)?.number ?? 0) + 1);
+  const files = computed(() =>
+    song.document
+      ? filesOf(song.document, going.value, delivery.value, { job: song.job, version: nextVersion.value })
+      : [],
+  );
+
+  const found = computed((): Check[] => {
+    const { document } = song;
+    if (!document || !reading.maps || going.value.length === 0) return [];
+    const { reader, lines, maps } = reading;
+    return checksOf(document, wanted.value, layers.closed, maps, reader, (part) => lines.get(part.id)!);
+  });
+  /** What would clip is known once the sound is made. */
+  const clipped = computed(() => {
+    const files = run.run?.again ? [] : (run.run?.files ?? []);
+    const peaks = files.flatMap((f) => (f.levels ? [{ name: f.file.name, truePeak: f.levels.truePeak }] : []));
+    return clippedCheck(peaks, delivery.value);
+  });
+  const checks = computed(() => [...found.value, ...(clipped.value ? [clipped.value.check] : [])]);
+  const open = computed(() => (song.document ? openChecks(checks.value, song.document) : []));
+  const waived = computed(() => {
+    const now = new Set(checks.value.map((c) => c.sign));
+    return song.document?.waived.filter((w) => now.has(w.check)) ?? [];
+  });
+
+  /** What has changed since the last version; null before the first. */
+  const changed = computed((): Changed | null =>
+    last.value && song.document ? changedSince(last.value.document, song.document, layers.closed) : null,
+  );
+  const isSame = computed(() => changed.value !== null && !isChanged(changed.value));
+
+  watch(
+    () => song.id,
+    () => {
+      state.value = 'loading';
+      versions.value = [];
+      last.value = null;
+    },
+  );
+
+  return {
+    ...{ delivery, versions, last, state, trouble, load, set, going, wanted, nextVersion, files },
+    ...{ checks, open, waived, clipped, changed, isSame, hasNotes },
+  };
+});

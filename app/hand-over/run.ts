@@ -1,0 +1,172 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { barSigns } from '~~/core/song/barStates';
+import type { Milliseconds } from '~~/core/time/units';
+import { ask, ServerSaid, wordsOf, type Run, type Wish } from '~/api/api';
+import { useKeeping } from '~/keeping/keeping';
+import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { canWriteFolders, writeIntoFolder } from './folder';
+
+/** How often it is asked how far the files are. */
+const ASKED_EVERY: Milliseconds = 250;
+/** What is set has to be at the server before files are made of it. */
+const PATIENCE: Milliseconds = 15_000;
+
+/** The files that are made ready at the server, and their way out. */
+export const useRun = defineStore('run', () => {
+  const song = useSong();
+  const reading = useReading();
+  const keeping = useKeeping();
+  const notices = useNotices();
+
+  const run = shallowRef<Run | null>(null);
+  /** Files are on their way into a folder: how many are there. */
+  const writing = ref<{ readonly done: number; readonly of: number } | null>(null);
+  /** Something was asked for and has not begun. */
+  const asked = ref(false);
+  const trouble = ref('');
+  const busy = computed(() => asked.value || writing.value !== null || run.value?.state === 'making');
+  const pathOf = (id: string) => `/api/runs/${encodeURIComponent(id)}`;
+
+  async function start(wish: () => Wish): Promise<void> {
+    trouble.value = '';
+    asked.value = true;
+    try {
+      await allKept();
+      const path = `/api/songs/${encodeURIComponent(song.id!)}/runs`;
+      run.value = await ask<Run>(path, wish());
+      void follow(run.value.id);
+    } catch (error) {
+      trouble.value = wordsOf(error);
+    } finally {
+      asked.value = false;
+    }
+  }
+
+  /** What is set here is at the server. */
+  function allKept(): Promise<void> {
+    if (keeping.state === 'kept') return Promise.resolve();
+    return new Promise((done, failed) => {
+      const late = setTimeout(() => {
+        stop();
+        failed(new Error('What is set here has not reached the server yet, so no files are made. Try it in a moment.'));
+      }, PATIENCE);
+      const stop = watch(
+        () => keeping.state,
+        (now) => {
+          if (now !== 'kept') return;
+          clearTimeout(late);
+          stop();
+          done();
+        },
+      );
+    });
+  }
+
+  async function follow(id: string): Promise<void> {
+    while (run.value?.id === id && run.value.state === 'making') {
+      await new Promise((done) => setTimeout(done, ASKED_EVERY));
+      const now = await ask<Run>(pathOf(id)).catch((error: unknown) => {
+        // One that is away may be back in a moment; one that does not know the files will not.
+        if (error instanceof ServerSaid && error.status === 0) return null;
+        return error as Error;
+      });
+      if (run.value?.id !== id) return;
+      if (now instanceof Error) {
+        run.value = null;
+        trouble.value = wordsOf(now);
+      } else if (now) run.value = now;
+    }
+    if (run.value?.id === id && run.value.state === 'failed') {
+      trouble.value = run.value.trouble;
+      run.value = null;
+    }
+  }
+
+  const make = (onlyChanged: boolean) => start(() => ({ revision: song.revision, onlyChanged }));
+  const again = (version: number) => start(() => ({ again: version }));
+
+  /** Stops what is being made, or lets go of what lies ready. */
+  function forget(): void {
+    const id = run.value?.id;
+    run.value = null;
+    trouble.value = '';
+    stopWriting?.abort();
+    if (id) void ask(pathOf(id), undefined, 'DELETE').catch(() => {});
+  }
+
+  /** Remembers the version at the server and in the song. @returns whether the files may go out */
+  async function handOver(): Promise<boolean> {
+    const now = run.value;
+    if (!now || now.state !== 'ready') return false;
+    if (now.handed) return true;
+    trouble.value = '';
+    asked.value = true;
+    try {
+      await allKept();
+      const { run: handed, at } = await ask<{ run: Run; at: string }>(`${pathOf(now.id)}/handed`, {});
+      run.value = handed;
+      const { meter } = reading.maps!;
+      const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
+      const parts = song
+        .document!.parts.filter((p) => ids.has(p.id))
+        .map((p) => ({ id: p.id, bars: barSigns(reading.lines.get(p.id)!, meter, song.document!.bars) }));
+      song.run({ type: 'hand over', parts, version: handed.version, at });
+      return true;
+    } catch (error) {
+      trouble.value = wordsOf(error);
+      return false;
+    } finally {
+      asked.value = false;
+    }
+  }
+
+  const partsOf = (file: Run['files'][number]['file']): readonly string[] => {
+    if (file.type === 'midi') return file.parts;
+    return file.type === 'audio' ? [file.part] : [];
+  };
+
+  async function saveZip(): Promise<boolean> {
+    if (!(await handOver())) return false;
+    const link = document.createElement('a');
+    link.href = `${pathOf(run.value!.id)}/zip`;
+    link.download = '';
+    link.click();
+    return true;
+  }
+
+  let stopWriting: AbortController | null = null;
+  async function saveFolder(): Promise<boolean> {
+    // The browser lets a folder be chosen right after a press only.
+    const folder = await window.showDirectoryPicker!({ mode: 'readwrite' }).catch(() => null);
+    if (!folder || !(await handOver())) return false;
+    const now = run.value!;
+    const stopping = new AbortController();
+    stopWriting = stopping;
+    const files = now.files.map(({ file }, i) => ({ name: file.name, address: `${pathOf(now.id)}/files/${i}` }));
+    writing.value = { done: 0, of: files.length };
+    try {
+      const name = `${song.document!.title} - version ${now.version}`;
+      const into = await writeIntoFolder(folder, name, files, stopping.signal, (done) => {
+        writing.value = { done, of: files.length };
+      });
+      notices.say(`${files.length} files lie in ${into}.`, 'plain');
+      return true;
+    } catch (error) {
+      trouble.value = `${wordsOf(error)} Version ${now.version} is remembered: write it again from the list.`;
+      return false;
+    } finally {
+      writing.value = null;
+      stopWriting = null;
+    }
+  }
+  const stop = (): void => {
+    if (stopWriting) stopWriting.abort();
+    else forget();
+  };
+
+  watch(() => song.id, forget);
+  return { run, writing, busy, trouble, make, again, forget, stop, saveZip, saveFolder, canWriteFolders };
+});

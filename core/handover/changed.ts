@@ -1,0 +1,122 @@
+import type { SongDocument } from '../document/document';
+import { mapsOf, sectionsOf, type PlacedSection } from '../document/maps';
+import type { Part } from '../document/part';
+import { gridWords } from '../timing/grid';
+import { recipeOf } from '../timing/recipe';
+import { barStart, type MeterMap } from '../time/meter';
+import type { TickRange } from '../time/units';
+import { soundName } from '../vocabulary/sounds';
+import { barSigns } from '../song/barStates';
+import { lineOf, takeReader, type Layers } from '../song/reading';
+
+/** What is not as it was when a version went out. */
+export interface Changed {
+  /** Of the song as a whole: tempo, meter, length, sections, key, its title. */
+  readonly song: readonly string[];
+  readonly parts: readonly ChangedPart[];
+}
+export interface ChangedPart {
+  readonly id: string;
+  readonly name: string;
+  /** From 1. */
+  readonly bars: readonly number[];
+  /** "bars 17–20 from a new take", "Chorus 2 pulled to sixteenths". */
+  readonly words: readonly string[];
+}
+
+const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+const songWords = (before: SongDocument, now: SongDocument): string[] => [
+  ...(before.title === now.title ? [] : [`it was called ${before.title}`]),
+  ...(same(before.tempo, now.tempo) ? [] : ['another tempo']),
+  ...(same(before.meter, now.meter) ? [] : ['another meter']),
+  ...(before.bars === now.bars ? [] : [`${now.bars} bars, before ${before.bars}`]),
+  ...(same(
+    before.sections.map((s) => [s.name, s.bars]),
+    now.sections.map((s) => [s.name, s.bars]),
+  )
+    ? []
+    : ['other sections']),
+  ...(same(before.key, now.key) ? [] : ['another key']),
+];
+
+/** Why a bar sounds other than it did, the weightiest first. */
+function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
+  const within = <T extends TickRange>(all: readonly T[]) => all.filter((r) => r.from < to && r.to > from);
+  const heard = (part: Part) => within(part.comp).map((p) => p.takeId);
+  if (!same(heard(before), heard(now))) {
+    const fresh = heard(now).find((takeId) => !before.takes.some((t) => t.id === takeId));
+    const other = now.takes.find((t) => heard(now).includes(t.id) && !heard(before).includes(t.id));
+    if (heard(now).length === 0) return 'silent now';
+    if (fresh) return 'from a new take';
+    return other ? `from take ${other.number}` : 'with a join in another place';
+  }
+  const takes = (part: Part) => part.takes.filter((t) => heard(part).includes(t.id));
+  const differ = (of: (take: Part['takes'][number]) => unknown): boolean =>
+    !same(takes(before).map(of), takes(now).map(of));
+  if (differ((t) => [t.layers, t.muted, t.windows])) return 'played over';
+  if (differ((t) => t.warps)) return 'moved with the tempo';
+  if (differ((t) => t.placement)) return 'placed anew';
+  if (differ((t) => t.edits)) return 'changed by hand';
+  const treated = (part: Part) => within(part.treatments).map((t) => [recipeOf(t), t.layers, t.keys, t.notes]);
+  if (!same(treated(before), treated(now))) {
+    const [recipe] = within(now.treatments);
+    if (!recipe) return 'as it was played again';
+    if (recipe.feel) return 'in another feel';
+    return recipe.way === 'steady' ? 'steadied' : `pulled to ${gridWords(recipe.grid)}`;
+  }
+  if (!same(before.decided, now.decided)) return 'decided by ear';
+  if (!same(within(before.lanes), within(now.lanes))) return 'with other controllers';
+  return 'mended at a join';
+}
+
+/** "Chorus 2" where the bars are just that section, "bars 17–20" where not. */
+function barsNamed(first: number, last: number, sections: readonly PlacedSection[]): string {
+  const section = sections.find((s) => s.name && s.firstBar === first && s.lastBar === last);
+  if (section) return section.name;
+  return first === last ? `bar ${first}` : `bars ${first}–${last}`;
+}
+
+function partWords(before: Part, now: Part, bars: readonly number[], song: SongDocument, meter: MeterMap): string[] {
+  const sections = sectionsOf(song, meter);
+  const stretches: { first: number; last: number; why: string }[] = [];
+  for (const bar of bars) {
+    const why = whyOf(before, now, { from: barStart(meter, bar), to: barStart(meter, bar + 1) });
+    const last = stretches.at(-1);
+    if (last?.why === why && last.last === bar - 1) last.last = bar;
+    else stretches.push({ first: bar, last: bar, why });
+  }
+  return stretches.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
+}
+
+/** What of the song is not as it was, part by part, in bars and in words. Both are read from the same layers. */
+export function changedSince(before: SongDocument, now: SongDocument, layers: Layers): Changed {
+  const [then, maps] = [mapsOf(before), mapsOf(now)];
+  const [readThen, read] = [takeReader(layers, before.clocks), takeReader(layers, now.clocks)];
+  const known = new Map(before.parts.map((p) => [p.id, p]));
+  const parts = now.parts.flatMap((part): ChangedPart[] => {
+    const old = known.get(part.id);
+    const signs = barSigns(lineOf(part, read, maps), maps.meter, now.bars);
+    const played = signs.flatMap((s, i) => (s ? [i + 1] : []));
+    if (!old) return played.length ? [{ id: part.id, name: part.name, bars: played, words: ['a new part'] }] : [];
+    const oldSigns = barSigns(lineOf(old, readThen, then), then.meter, before.bars);
+    const bars = signs.flatMap((s, i) => (s === (oldSigns[i] ?? '') ? [] : [i + 1]));
+    const words = [
+      ...partWords(old, part, bars, now, maps.meter),
+      ...(old.name === part.name ? [] : [`it was called ${old.name}`]),
+      ...(old.sound === part.sound ? [] : [`${soundName(part.sound)}, before ${soundName(old.sound)}`]),
+      ...(old.gainDb === part.gainDb ? [] : [`level ${part.gainDb} dB, before ${old.gainDb} dB`]),
+    ];
+    return words.length > 0 ? [{ id: part.id, name: part.name, bars, words }] : [];
+  });
+  return { song: songWords(before, now), parts };
+}
+
+/** Whether anything a client would notice has changed. */
+export const isChanged = ({ song, parts }: Changed): boolean => song.length + parts.length > 0;
+
+/** "Electric piano: bars 17–20 from a new take; Chorus 2 pulled to sixteenths". */
+export const changedWords = ({ song, parts }: Changed): string[] => [
+  ...(song.length > 0 ? [`The song: ${song.join('; ')}`] : []),
+  ...parts.map(({ name, words }) => `${name}: ${words.join('; ')}`),
+];

@@ -1,0 +1,353 @@
+import type { SongDocument } from '../document/document';
+import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import { fingerprint } from '../document/take';
+import { mendsIn, takeMends } from '../editing/mends';
+import { PEDAL, drawLane, pointsOf, scaleOf } from '../editing/lanes';
+import { letGo, type TakeEdits } from '../editing/notes';
+import { shownOf } from '../editing/shown';
+import { laneOf, type Lane } from '../performance/controls';
+import { keyName } from '../performance/messages';
+import { layerOfNote } from '../performance/notes';
+import { joinsOf, placeWords } from '../picking/joins';
+import type { Command } from '../song/changes';
+import { decidedOf, lineOf, readerOf, untreatedLine, type Layers, type Reader } from '../song/reading';
+import { barAt, barStart } from '../time/meter';
+import { rangeWords } from '../time/words';
+import type { Decibels, Ticks } from '../time/units';
+import { nearestGridPoint } from '../timing/grid';
+import type { TreatedNote, TreatedReading } from '../timing/treatment';
+import { doubtsOf } from '../timing/doubts';
+import { eachOnce, type Delivery } from './delivery';
+
+/** What is looked for before anything goes out. */
+export const CHECK_KINDS = [
+  ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
+  ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
+] as const;
+export type CheckKind = (typeof CHECK_KINDS)[number];
+/** Where a thing is looked at and put right by hand. */
+export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
+
+/** Something a client would stumble over. */
+export interface Check {
+  readonly kind: CheckKind;
+  /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
+  readonly sign: string;
+  readonly part: string | null;
+  /** Where in the song, for one that has a place. */
+  readonly at: Ticks | null;
+  readonly words: string;
+  readonly station: CheckStation;
+  /** What one press can put right, where nothing can go wrong with it. Undo takes it back. */
+  readonly mend: { readonly words: string; readonly command: Command } | null;
+}
+
+type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
+
+/** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
+const HANGING_BARS = 4;
+const HANGING_TIMES = 12;
+/** What is put somewhere by hand and lies further than this from every line that people write. */
+const OFF_LINE: Ticks = 12;
+const WRITTEN = ['32 straight', '16 triplet', '16 quintuplet'] as const;
+/** A backing may ring out behind the song, so long in seconds. */
+const BACKING_RINGS = 4;
+
+const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command => ({
+  type: 'edit takes',
+  part: part.id,
+  what,
+  takes: takes.map(({ take, edits: own }) => ({ take, edits: [...own] })),
+});
+const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? '' : 's'}`;
+
+interface Looked {
+  readonly part: Part;
+  readonly line: TreatedReading;
+  readonly reader: Reader;
+  readonly song: SongDocument;
+  readonly maps: SongMaps;
+}
+
+function silent({ part, line, maps }: Looked): Found[] {
+  const heard = line.notes.some((n) => n.end > 0 && n.start < maps.end && n.velocity > 0);
+  if (heard) return [];
+  const takes = part.takes.length > 0;
+  return [
+    {
+      ...{ kind: 'silent', about: takes, at: null, mend: null },
+      words: takes ? 'is silent: it has takes, and none of them is picked' : 'is silent: nothing is played yet',
+      station: takes ? 'pick' : 'play',
+    },
+  ];
+}
+
+function mended({ part, line, reader, maps }: Looked): Found[] {
+  const shown = () => shownOf(part, reader, maps, part.treatments, line);
+  const whole = { from: -Infinity, to: Infinity };
+  const found: Found[] = [];
+  const doubled = mendsIn({ line }, whole, maps).filter((m) => m.kind === 'doubled');
+  for (const mend of doubled)
+    found.push({
+      ...{ kind: 'doubled', about: mend.id, at: mend.at, words: mend.words, station: 'tidy' },
+      mend: {
+        words: 'take the softer one out',
+        command: edits(part, 'a doubled strike', takeMends([mend], part, shown())),
+      },
+    });
+  const lengths = line.notes.map((n) => n.end - n.start).sort((a, b) => a - b);
+  const usual = lengths[lengths.length >> 1] ?? 0;
+  for (const note of line.notes) {
+    const bars = barAt(maps.meter, note.end) - barAt(maps.meter, note.start);
+    if (bars < HANGING_BARS || note.end - note.start < usual * HANGING_TIMES || note.fixed) continue;
+    found.push({
+      ...{ kind: 'hanging', about: note.id, at: note.start, station: 'tidy', mend: null },
+      words: `${keyName(note.key)} at ${placeWords(note.start, maps.meter)} hangs for ${bars} bars`,
+    });
+  }
+  return found;
+}
+
+function outside({ line, maps }: Looked): Found[] {
+  const { end, meter } = maps;
+  const out = line.notes.filter((n) => n.end <= 0 || n.start >= end);
+  const cut = line.notes.filter((n) => n.start < end && n.start >= 0 && n.end > end + 1);
+  const found: Found[] = [];
+  if (out.length > 0)
+    found.push({
+      ...{ kind: 'outside', about: out.map((n) => n.id), at: out[0]!.start, mend: null, station: 'tidy' },
+      words: `${count(out.length, 'note')} outside the song, at ${placeWords(out[0]!.start, meter)}`,
+    });
+  if (cut.length > 0)
+    found.push({
+      ...{ kind: 'cut', about: cut.map((n) => n.id), at: cut[0]!.start, mend: null, station: 'tidy' },
+      words: `${count(cut.length, 'note')} cut by the song’s end`,
+    });
+  return found;
+}
+
+function notAtRest({ part, line, maps }: Looked): Found[] {
+  const lanes = new Set<Lane>(line.controls.map((c) => laneOf(c.message)));
+  return [PEDAL, 'bend'].flatMap((lane): Found[] => {
+    if (!lanes.has(lane)) return [];
+    const last = pointsOf(line.controls, lane)
+      .filter(([at]) => at <= maps.end)
+      .at(-1);
+    const { rest } = scaleOf(lane);
+    if (!last || (lane === PEDAL ? last[1] < 64 : last[1] === rest)) return [];
+    const at = maps.end - 1;
+    const draws = drawLane(part, lane, { from: at, to: maps.end + 1 }, [[at, rest]]);
+    return [
+      {
+        ...{ kind: 'not at rest', about: [lane, last], at: last[0], station: 'tidy' },
+        words: `${lane === PEDAL ? 'the pedal is down' : 'the bend is not at rest'} when the song ends`,
+        mend: draws.length
+          ? {
+              words: lane === PEDAL ? 'lift it at the end' : 'let it rest at the end',
+              command: edits(part, 'the end of a controller', draws),
+            }
+          : null,
+      },
+    ];
+  });
+}
+
+const kindOfSection = (name: string): string => name.replace(/[\s\d.]+$/, '').toLowerCase();
+
+/** Bars where nothing is played, though the part is played there in a section of the same kind. */
+function notPlayed({ line, song, maps }: Looked): Found[] {
+  const { meter } = maps;
+  const played = new Set<number>();
+  for (const n of line.notes) {
+    // A bar into which something rings is not empty.
+    const last = Math.min(song.bars, barAt(meter, Math.max(n.start, n.end - 1)));
+    for (let bar = Math.max(1, barAt(meter, n.start)); bar <= last; bar += 1) played.add(bar);
+  }
+  const named = sectionsOf(song, meter).filter((s) => s.name);
+  const barOf = (s: PlacedSection, index: number) => s.firstBar + index;
+  const found: Found[] = [];
+  for (const section of named) {
+    const alike = named.filter((s) => s !== section && kindOfSection(s.name) === kindOfSection(section.name));
+    const missing: number[] = [];
+    for (let i = 0; section.firstBar + i <= section.lastBar; i += 1) {
+      const elsewhere = alike.some((s) => barOf(s, i) <= s.lastBar && played.has(barOf(s, i)));
+      if (!played.has(barOf(section, i)) && elsewhere) missing.push(barOf(section, i));
+    }
+    if (missing.length === 0) continue;
+    const whole = missing.length === section.lastBar - section.firstBar + 1;
+    const range = { from: barStart(meter, missing[0]!), to: barStart(meter, missing.at(-1)! + 1) };
+    found.push({
+      ...{ kind: 'not played', about: missing, at: range.from, station: 'play', mend: null },
+      words: whole ? `${section.name} is not played` : `${rangeWords(range, meter)} of ${section.name} not played`,
+    });
+  }
+  return found;
+}
+
+function joins({ part, reader, maps }: Looked): Found[] {
+  const takes = new Map(part.takes.map((t) => [t.id, t]));
+  const read = (takeId: string) => {
+    const take = takes.get(takeId);
+    return take ? reader.read(take) : { notes: [], controls: [] };
+  };
+  return joinsOf(part, read, maps.tempo, maps.meter)
+    .filter((j) => j.state === 'open')
+    .map((j): Found => ({
+      ...{ kind: 'join', about: [j.at, j.sign], at: j.at, station: 'pick', mend: null },
+      words: `the join at ${placeWords(j.at, maps.meter)} wants a look`,
+    }));
+}
+
+function marked({ part, maps }: Looked): Found[] {
+  const no = new Map(part.takes.filter((t) => t.mark === 'no').map((t) => [t.id, t]));
+  return part.comp.flatMap((pick): Found[] => {
+    const take = no.get(pick.takeId);
+    if (!take) return [];
+    const where = rangeWords({ from: Math.max(0, pick.from), to: pick.to }, maps.meter);
+    return [
+      {
+        ...{ kind: 'take marked no', about: [take.id, pick.from, pick.to], at: pick.from, station: 'pick', mend: null },
+        words: `${where} from take ${take.number}, which is marked “no”`,
+      },
+    ];
+  });
+}
+
+function ears({ part, line, reader, maps }: Looked): Found[] {
+  if (part.treatments.length === 0) return [];
+  const before = untreatedLine(part, reader.read);
+  const doubts = doubtsOf(before, line, part.treatments, maps, decidedOf(part));
+  if (doubts.length === 0) return [];
+  const at = Math.min(...doubts.map((d) => d.notes[0]!.start));
+  return [
+    {
+      ...{ kind: 'ear', about: doubts.map((d) => [d.notes[0]!.id, d.line]), at, station: 'tidy', mend: null },
+      words: `${count(doubts.length, 'place')} where notes need your ear, the first at ${placeWords(at, maps.meter)}`,
+    },
+  ];
+}
+
+function offEveryLine({ part, line, reader, maps }: Looked): Found[] {
+  const isOff = (note: TreatedNote): boolean =>
+    (note.fixed === 'start' || note.fixed === 'both') &&
+    WRITTEN.every((grid) => Math.abs(nearestGridPoint(grid, maps.meter, note.start) - note.start) > OFF_LINE);
+  const off = line.notes.filter(isOff);
+  if (off.length === 0) return [];
+  const shown = shownOf(part, reader, maps, part.treatments, line);
+  const treated = part.treatments.length > 0;
+  return [
+    {
+      ...{ kind: 'off every line', about: off.map((n) => [n.id, Math.round(n.start)]), station: 'tidy' },
+      at: off[0]!.start,
+      words:
+        `${count(off.length, 'note')} put by hand off every line, ` +
+        `the first at ${placeWords(off[0]!.start, maps.meter)}`,
+      // Without a treatment there is nothing to give them back to.
+      mend: treated
+        ? { words: 'give them back to the treatment', command: edits(part, 'letting go', letGo(off, shown)) }
+        : null,
+    },
+  ];
+}
+
+/** A part that is placed as it was played lies by figures; they may be the system's word alone. */
+function neverMeasured({ part, line }: Looked, layers: Layers): Found[] {
+  const heard = new Set(line.notes.map(layerOfNote));
+  const takes = part.takes.filter(
+    (t) =>
+      t.placement.policy === 'played' && part.comp.some((p) => p.takeId === t.id) && t.layers.some((l) => heard.has(l)),
+  );
+  const guessed = takes.filter((t) =>
+    t.layers.some((l) => {
+      const header = layers.get(l)?.header;
+      return heard.has(l) && header?.source === 'pass' && !header.latency.measured;
+    }),
+  );
+  if (guessed.length === 0) return [];
+  return [
+    {
+      ...{ kind: 'never measured', about: guessed.map((t) => t.id), at: null, station: 'line-check', mend: null },
+      words: `is placed by figures that were never measured (${count(guessed.length, 'take')})`,
+    },
+  ];
+}
+
+function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Check[] {
+  const found: Check[] = [];
+  const names = parts.map((p) => `${p.name}.`);
+  eachOnce(names).forEach((own, i) => {
+    if (own === names[i]) return;
+    const part = parts[i]!;
+    const taken = eachOnce([...song.parts.filter((p) => p !== part).map((p) => `${p.name}.`), names[i]!]).at(-1)!;
+    const name = taken.slice(0, -1);
+    found.push({
+      ...{ kind: 'one name', sign: signOf('one name', part.id, part.name), part: part.id, at: null, station: 'play' },
+      words: `has the same name as another part: its files would be told apart by a number only`,
+      mend: { words: `call it ${name}`, command: { type: 'set part', part: part.id, to: { name } } },
+    });
+  });
+  for (const { id, name, offset, length, midi } of song.backings) {
+    const over = offset + length - maps.endSeconds;
+    if (midi || over < BACKING_RINGS) continue;
+    found.push({
+      ...{ kind: 'backing longer', sign: signOf('backing longer', id, [length, offset, song.bars]) },
+      ...{ part: null, at: maps.end, station: 'set-up', mend: null },
+      words: `The backing ${name} goes on for ${Math.round(over)} s after the song’s last bar`,
+    });
+  }
+  return found;
+}
+
+const signOf = (kind: CheckKind, part: string | null, about: unknown): string =>
+  `${kind} ${fingerprint(JSON.stringify([part, about]))}`;
+
+/** What the parts that go out would be stumbled over for, in the order of the parts. */
+export function checksOf(
+  song: SongDocument,
+  parts: readonly Part[],
+  layers: Layers,
+  maps: SongMaps,
+  reader: Reader = readerOf(layers, song.clocks),
+  lineFor: (part: Part) => TreatedReading = (part) => lineOf(part, reader.read, maps),
+): Check[] {
+  const all = parts.flatMap((part) => {
+    const looked: Looked = { part, line: lineFor(part), reader, song, maps };
+    const found = [silent, mended, outside, notAtRest, notPlayed, joins, ears, offEveryLine, marked].flatMap((look) =>
+      look(looked),
+    );
+    return [...found, ...neverMeasured(looked, layers)].map(({ about, ...rest }): Check => ({
+      ...rest,
+      part: part.id,
+      sign: signOf(rest.kind, part.id, about),
+    }));
+  });
+  return [...all, ...ofSong(song, parts, maps)];
+}
+
+/** The headroom that is left where a level is mended, in dB. */
+const HEADROOM: Decibels = 0.3;
+
+/** What of the audio would clip where it is written, and the trim for all of it that mends it. */
+export function clippedCheck(
+  peaks: readonly { readonly name: string; readonly truePeak: Decibels }[],
+  { depth, trimDb, audio }: Pick<Delivery, 'depth' | 'trimDb' | 'audio'>,
+): { readonly check: Check; readonly trimDb: Decibels } | null {
+  const over = peaks.filter((p) => p.truePeak > 0);
+  if (over.length === 0 || depth === '32-bit float' || audio === 'none') return null;
+  const most = Math.max(...over.map((p) => p.truePeak));
+  const to = Math.floor((trimDb - most - HEADROOM) * 10) / 10;
+  const names = over.map((p) => p.name).join(', ');
+  return {
+    trimDb: to,
+    check: {
+      ...{ kind: 'clipped', sign: signOf('clipped', null, over), part: null, at: null, station: 'hand-over' },
+      words: `${names} would clip, by ${most.toFixed(1)} dB: ${Math.abs(to)} dB less for all files mends it`,
+      mend: null,
+    },
+  };
+}
+
+/** The checks that nobody has waved through as they are now. */
+export const openChecks = (checks: readonly Check[], { waived }: Pick<SongDocument, 'waived'>): Check[] =>
+  checks.filter((c) => !waived.some((w) => w.check === c.sign));

@@ -1,0 +1,40 @@
+import { z } from 'zod';
+import { deliverySchema } from './delivery';
+import { id, name } from '../vocabulary/fields';
+
+/** A level as stored: JSON has no word for the level of silence. */
+const level = z
+  .number()
+  .nullable()
+  .transform((v) => v ?? -Infinity);
+const levelsSchema = z.object({ peak: level, truePeak: level, loudness: level });
+
+const fileSchema = z.object({
+  name: z.string().min(1).max(400),
+  bytes: z.number().int().min(0),
+  sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  seconds: z.number().min(0).nullable(),
+  levels: levelsSchema.nullable(),
+});
+/** A file that went out. */
+export type VersionFile = z.output<typeof fileSchema>;
+
+/** What went out once, beside the song as it was then. */
+export const versionFactsSchema = z.object({
+  delivery: deliverySchema,
+  job: z.object({ title: name, client: z.string().max(200) }),
+  /** The parts that went out. */
+  parts: z.array(id).max(200),
+  /** What had changed since the version before, in words; null for the first. */
+  changed: z.array(z.string().max(4000)).max(200).nullable(),
+  onlyChanged: z.boolean(),
+  files: z.array(fileSchema).max(5000),
+});
+export type VersionFacts = z.output<typeof versionFactsSchema>;
+
+/** A version as the list shows it. */
+export interface Version extends VersionFacts {
+  readonly number: number;
+  /** ISO 8601. */
+  readonly at: string;
+}

@@ -1,0 +1,17 @@
+import { chromium } from 'playwright-core';
+import { startServer } from './server';
+const s = await startServer(true);
+const b = await chromium.launch({executablePath:'/usr/bin/chromium',args:['--no-sandbox','--disable-gpu','--disable-quic','--no-first-run','--disable-background-networking','--autoplay-policy=no-user-gesture-required']});
+const p = await b.newPage({viewport:{width:1280,height:800}});
+p.on('pageerror',e=>console.log('ERR',e.message)); p.on('console',m=>m.type()==='error'&&console.log('CON',m.text()));
+await p.goto(s.address+'/songs/orchard-gate/hand-over');
+await p.getByRole('region',{name:'List of files'}).waitFor();
+await p.waitForTimeout(1500);
+await p.screenshot({path:'/tmp/h1.png'});
+await p.getByRole('button',{name:'Make the files'}).click();
+await p.waitForTimeout(2500);
+await p.screenshot({path:'/tmp/h2.png'});
+const t=Date.now();
+await p.getByRole('button',{name:'As a zip'}).waitFor({timeout:120000}); console.log('made',Date.now()-t);
+await p.screenshot({path:'/tmp/h3.png'});
+await b.close(); await s.end(); process.exit(0);

@@ -1,0 +1,18 @@
+import { defineEventHandler } from 'h3';
+import { z } from 'zod';
+import { startRun } from '../../../handover/runs';
+import { database, dataFolder } from '../../../utils/data';
+import { bodyOf, paramOf } from '../../../utils/requests';
+import { answered } from '../../../utils/runs';
+
+const schema = z.union([
+  z.strictObject({ revision: z.number().int().min(0), onlyChanged: z.boolean() }),
+  z.strictObject({ again: z.number().int().min(1) }),
+]);
+
+/** Makes a song's files ready to be handed over, or an earlier version's once more. */
+export default defineEventHandler(async (event) => {
+  const wish = await bodyOf(event, schema);
+  const id = paramOf(event, 'id');
+  return answered(startRun(await database(), dataFolder(), id, wish, new Date()));
+});

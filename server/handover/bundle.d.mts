@@ -1,0 +1,1 @@
+export function bundleSoundWorker(outfile: string): Promise<unknown>;

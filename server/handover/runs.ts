@@ -1,0 +1,362 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream, mkdirSync, rmSync } from 'node:fs';
+import { copyFile, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import type { SongDocument } from '../../core/document/document';
+import { mapsOf } from '../../core/document/maps';
+import type { Part } from '../../core/document/part';
+import { changedSince, changedWords } from '../../core/handover/changed';
+import { formatOf, type Delivery } from '../../core/handover/delivery';
+import { filesOf, partsGoing, type PlannedFile } from '../../core/handover/files';
+import { midiSongOf } from '../../core/handover/midi';
+import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
+import type { Levels } from '../../core/handover/loudness';
+import { writeMidiFile } from '../../core/files/smf';
+import { lineOf, takeReader, type Layers, type TakeReader } from '../../core/song/reading';
+import type { Seconds } from '../../core/time/units';
+import { audioFile } from '../store/audio';
+import type { Database } from '../store/database';
+import { storageFault } from '../store/faults';
+import { closedLayers, readLayers } from '../store/layers';
+import { readSong } from '../store/songs';
+import { addVersion, readDelivery, readVersion, type StoredVersion } from '../store/versions';
+import { isSound, soundTasks } from './sounds';
+import { inWorkers } from './workers';
+
+/** What is asked for: what the song is now, or an earlier version once more. */
+export type Wish =
+  | { readonly revision: number; readonly onlyChanged: boolean }
+  /** An earlier version, as it went out. */
+  | { readonly again: number };
+
+/** A delivery that is being made ready, or lies ready to be taken. */
+export interface Run {
+  readonly id: string;
+  readonly songId: string;
+  readonly state: 'making' | 'ready' | 'failed';
+  readonly version: number;
+  /** It is an earlier version once more. */
+  readonly again: boolean;
+  /** 0 to 1. */
+  readonly done: number;
+  /** How long it will still take; null while that cannot be said. */
+  readonly secondsLeft: Seconds | null;
+  readonly files: readonly WrittenFile[];
+  /** Files of an earlier version that did not come out as they had; empty where all did. */
+  readonly differ: readonly string[];
+  /** It has been handed over. */
+  readonly handed: boolean;
+  readonly trouble: string;
+}
+
+/** What a run makes its files from. */
+interface Source {
+  readonly document: SongDocument;
+  readonly delivery: Delivery;
+  readonly parts: readonly Part[];
+  readonly layers: Layers;
+  readonly job: { readonly title: string; readonly client: string };
+  readonly version: number;
+  readonly at: string;
+  readonly changed: readonly string[] | null;
+  readonly onlyChanged: boolean;
+  /** As they were, of an earlier version. */
+  readonly before: StoredVersion | null;
+}
+interface Working {
+  run: Run;
+  readonly source: Source;
+  readonly folder: string;
+  readonly stop: AbortController;
+}
+
+/** Why nothing can be made. */
+export class NothingToMake extends Error {
+  constructor(
+    readonly status: 404 | 409 | 422,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+const runs = new Map<string, Working>();
+const folderOf = (dataFolder: string): string => join(dataFolder, 'handover');
+
+/** Throws away what was made ready before the server ended. Call it before anything is made. */
+export const sweepRuns = (dataFolder: string): void => rmSync(folderOf(dataFolder), { recursive: true, force: true });
+
+async function jobOf(db: Database, jobId: string): Promise<Source['job']> {
+  const row = await db<{ id: string; title: string; client: string }>('jobs').where({ id: jobId }).first();
+  return { title: row?.title ?? '', client: row?.client ?? '' };
+}
+
+/** @throws NothingToMake */
+async function sourceOf(db: Database, songId: string, wish: Wish, at: string): Promise<Source> {
+  const song = await readSong(db, songId);
+  if (!song) throw new NothingToMake(404, 'That song is not there.');
+  const layers = closedLayers(await readLayers(db, songId));
+  if ('again' in wish) {
+    const before = await readVersion(db, songId, wish.again);
+    if (!before) throw new NothingToMake(404, `There is no version ${wish.again} of this song.`);
+    const { document, delivery, job, at: then, changed, onlyChanged, number } = before;
+    const parts = document.parts.filter((p) => before.parts.includes(p.id));
+    return { document, delivery, parts, layers, job, version: number, at: then, changed, onlyChanged, before };
+  }
+  if (song.revision !== wish.revision)
+    throw new NothingToMake(409, 'The song has changed since this page read it. Nothing was made; try it once more.');
+  const { document } = song;
+  const delivery = (await readDelivery(db, song.jobId))!;
+  const last = await readVersion(db, songId);
+  const changes = last ? changedSince(last.document, document, layers) : null;
+  const maps = mapsOf(document);
+  const read = takeReader(layers, document.clocks);
+  const going = partsGoing(document, delivery, (partId) => {
+    const part = document.parts.find((p) => p.id === partId)!;
+    return lineOf(part, read, maps).notes.some((n) => n.end > 0 && n.start < maps.end);
+  });
+  const whole = !wish.onlyChanged || !changes || changes.song.length > 0;
+  const parts = whole ? going : going.filter((p) => changes.parts.some((c) => c.id === p.id));
+  if (parts.length === 0)
+    throw new NothingToMake(
+      422,
+      going.length === 0 ? 'No part with notes goes out, so there is nothing to make.' : 'No part has changed.',
+    );
+  return {
+    ...{ document, delivery, parts, layers, job: await jobOf(db, song.jobId), version: (last?.number ?? 0) + 1, at },
+    ...{ changed: changes && changedWords(changes), onlyChanged: !whole, before: null },
+  };
+}
+
+async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
+
+/** Makes a delivery ready, in the background. @throws NothingToMake */
+export async function startRun(db: Database, dataFolder: string, songId: string, wish: Wish, now: Date): Promise<Run> {
+  const source = await sourceOf(db, songId, wish, now.toISOString());
+  // One of a song at a time: what lay ready before gives way.
+  for (const [id, other] of runs) if (other.run.songId === songId) endRun(id);
+  const id = randomUUID();
+  const folder = join(folderOf(dataFolder), id);
+  mkdirSync(folder, { recursive: true });
+  const working: Working = {
+    ...{ source, folder, stop: new AbortController() },
+    run: {
+      ...{ id, songId, state: 'making', version: source.version, again: source.before !== null, done: 0 },
+      ...{ secondsLeft: null, files: [], differ: [], handed: false, trouble: '' },
+    },
+  };
+  runs.set(id, working);
+  make(db, dataFolder, working).catch((error: unknown) => {
+    rmSync(folder, { recursive: true, force: true });
+    if (!working.stop.signal.aborted)
+      update(working, { state: 'failed', secondsLeft: null, trouble: troubleOf(error) });
+  });
+  return working.run;
+}
+
+function troubleOf(error: unknown): string {
+  const fault = storageFault(error);
+  if (fault) return `The files could not be made ready: ${fault.words}`;
+  const code = (error as { code?: string }).code;
+  if (code === 'ENOSPC') return 'The disk is full. Nothing was handed over; make room and try it once more.';
+  return `The files could not be made ready: ${error instanceof Error ? error.message : String(error)}`;
+}
+
+const update = (working: Working, to: Partial<Run>): void => {
+  working.run = { ...working.run, ...to };
+};
+
+export const runOf = (id: string): Run | undefined => runs.get(id)?.run;
+
+/** Stops a run and throws away what it made. */
+export function endRun(id: string): boolean {
+  const working = runs.get(id);
+  if (!working) return false;
+  runs.delete(id);
+  working.stop.abort(new Error('It was stopped.'));
+  rmSync(working.folder, { recursive: true, force: true });
+  return true;
+}
+
+/** What a run's zip is called, and the date of what is in it. */
+export function zipTitle(id: string): { readonly title: string; readonly at: string } | undefined {
+  const source = runs.get(id)?.source;
+  return source && { title: `${source.document.title} - version ${source.version}`, at: source.at };
+}
+
+/** Where a run's file lies. */
+export function madeFile(id: string, index: number): { readonly path: string; readonly file: WrittenFile } | undefined {
+  const working = runs.get(id);
+  const file = working?.run.files[index];
+  return working && file && { path: join(working.folder, file.file.name), file };
+}
+
+async function make(db: Database, dataFolder: string, working: Working): Promise<void> {
+  const { source, folder, stop } = working;
+  const { document, delivery, parts } = source;
+  const endings = await endingsOf(db, document);
+  const planned = filesOf(document, parts, delivery, { job: source.job.title, version: source.version, endings });
+  const pathOf = (file: PlannedFile): string => join(folder, file.name);
+  const read = takeReader(source.layers, document.clocks);
+  for (const file of planned) await writePlain(db, dataFolder, source, file, read, pathOf(file));
+  const sounds = await makeSounds(working, planned, read, pathOf);
+  stop.signal.throwIfAborted();
+  const files: WrittenFile[] = [];
+  for (const file of planned.filter((f) => f.type !== 'note' && f.type !== 'page'))
+    files.push(await written(source, file, pathOf(file), sounds.get(file)));
+  stop.signal.throwIfAborted();
+  update(working, { files, done: 1, secondsLeft: null });
+  // An earlier version went out with its note; a new one gets it when it goes.
+  if (source.before) await addNotes(working, planned);
+  const differ = (source.before?.files ?? [])
+    .filter((was) => working.run.files.find((f) => f.file.name === was.name)?.sha256 !== was.sha256)
+    .map((was) => was.name);
+  update(working, { state: 'ready', handed: source.before !== null, differ });
+}
+
+async function endingsOf(db: Database, document: SongDocument): Promise<Record<string, string>> {
+  const hashes = document.backings.map((b) => b.audio);
+  const rows = await db<{ hash: string; type: string }>('audio').whereIn('hash', hashes);
+  const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
+  return Object.fromEntries(rows.map(({ hash, type }) => [hash, ENDINGS[type] ?? type.split('/')[1] ?? 'bin']));
+}
+
+/** Writes what needs no sound to be made. */
+async function writePlain(
+  db: Database,
+  dataFolder: string,
+  { document, delivery }: Source,
+  file: PlannedFile,
+  read: TakeReader,
+  path: string,
+): Promise<void> {
+  const { resolution, markers } = delivery;
+  if (file.type === 'midi') {
+    const own = file.parts.map((id) => document.parts.find((p) => p.id === id)!);
+    const song = midiSongOf(document, own, read, { played: file.played, resolution, markers });
+    await writeFile(path, writeMidiFile(song, { format: file.format, resolution }));
+  } else if (file.type === 'tempo') {
+    await writeFile(path, writeMidiFile(midiSongOf(document, [], read, { resolution, markers }), { resolution }));
+  } else if (file.type === 'cues') await writeFile(path, cueSheet(document, mapsOf(document)));
+  else if (file.type === 'backing') {
+    const found = await audioFile(db, dataFolder, file.hash);
+    if (!found) throw new Error(`The backing “${file.name}” is not in the data folder.`);
+    await copyFile(found.path, path);
+  }
+}
+
+/** How far the finishing counts in the whole: it takes a little of what the bouncing does. */
+const FINISHING = { wav: 0.05, flac: 0.5 } as const;
+/** After this share of the work the rest can be told. */
+const TOLD_FROM = 0.03;
+
+interface Sound {
+  readonly seconds: Seconds;
+  readonly levels: Levels;
+}
+
+async function makeSounds(
+  working: Working,
+  planned: readonly PlannedFile[],
+  read: TakeReader,
+  pathOf: (file: PlannedFile) => string,
+): Promise<Map<PlannedFile, Sound>> {
+  const { source, stop } = working;
+  const { document, delivery } = source;
+  const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf);
+  if (tasks.length === 0) return new Map();
+  const container = formatOf(delivery);
+  const all = tasks.reduce((sum, t) => sum + t.frames, 0) * (1 + FINISHING[container]);
+  let frames = 0;
+  const began = performance.now();
+  const progress = (more: number): void => {
+    frames += more;
+    const done = Math.min(0.99, frames / all);
+    const took = (performance.now() - began) / 1000;
+    update(working, { done, secondsLeft: done > TOLD_FROM ? Math.round((took / done) * (1 - done)) : null });
+  };
+  const bounced = await inWorkers(tasks, stop.signal, progress);
+  const longest = Math.max(...bounced.map((b) => b!.frames));
+  await inWorkers(
+    tasks.map(({ path, facts }, i) => ({
+      ...{ type: 'finish', path, facts, from: bounced[i]!.frames, frames: longest, container },
+    })),
+    stop.signal,
+    () => {},
+  );
+  const sounds = planned.filter(isSound);
+  return new Map(sounds.map((file, i) => [file, { seconds: longest / delivery.rate, levels: bounced[i]!.levels }]));
+}
+
+async function written(source: Source, file: PlannedFile, path: string, sound?: Sound): Promise<WrittenFile> {
+  const midi = file.type === 'midi' || file.type === 'tempo';
+  return {
+    file,
+    bytes: (await stat(path)).size,
+    sha256: await hashOf(path),
+    seconds: midi ? mapsOf(source.document).endSeconds : (sound?.seconds ?? null),
+    levels: sound?.levels ?? null,
+  };
+}
+
+/** The delivery note, which lists the other files. */
+async function addNotes(working: Working, planned: readonly PlannedFile[]): Promise<void> {
+  const { source, folder } = working;
+  const { document, delivery, parts, job, version, at, changed, onlyChanged } = source;
+  const facts: NoteFacts = { job, version, at, changed, onlyChanged, files: working.run.files };
+  const maps = mapsOf(document);
+  for (const file of planned) {
+    if (file.type !== 'note' && file.type !== 'page') continue;
+    const make = file.type === 'note' ? deliveryNote : deliveryPage;
+    await writeFile(join(folder, file.name), make(document, parts, delivery, facts, maps));
+    const own = await written(source, file, join(folder, file.name));
+    update(working, { files: [...working.run.files, own] });
+  }
+}
+
+/** What a song sounds like and says to a client, as text; what was waved through is told in the note alone. */
+const forClient = ({ parts, brief: _b, speed: _s, click, waived: _w, ...song }: SongDocument): string =>
+  JSON.stringify([
+    { ...song, click: [click.sound, click.subdivision] },
+    parts.map(({ id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away }) => [
+      ...[id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away],
+    ]),
+  ]);
+
+/**
+ * Remembers that a run's files go out as the song's next version, with the checks that are waved through by now in its
+ * note. @throws NothingToMake when it is not ready, or what it was made of is not the song any more
+ */
+export async function handOver(db: Database, id: string): Promise<{ readonly run: Run; readonly at: string }> {
+  const working = runs.get(id);
+  if (working?.run.state !== 'ready') throw new NothingToMake(404, 'The files are not ready. Make them once more.');
+  if (working.run.handed) return { run: working.run, at: working.source.at };
+  const { source, run } = working;
+  const now = await readSong(db, run.songId);
+  if (!now || forClient(now.document) !== forClient(source.document))
+    throw new NothingToMake(409, 'The song has changed since the files were made. Make them once more.');
+  const document = now.document;
+  const late = { ...working, source: { ...source, document } };
+  const endings = await endingsOf(db, document);
+  const planned = filesOf(document, source.parts, source.delivery, {
+    ...{ job: source.job.title, version: source.version, endings },
+  });
+  await addNotes(late, planned);
+  const { delivery, job, at, changed, onlyChanged, version } = source;
+  const files = late.run.files.map(({ file, bytes, sha256, seconds, levels }) => {
+    return { name: file.name, bytes, sha256, seconds, levels };
+  });
+  const taken = await addVersion(db, run.songId, {
+    ...{ number: version, at, document, delivery, job, parts: source.parts.map((p) => p.id) },
+    ...{ changed: changed && [...changed], onlyChanged, files },
+  });
+  if (!taken)
+    throw new NothingToMake(409, `Version ${version} of this song has gone out meanwhile. Make the files once more.`);
+  update(working, { files: late.run.files, handed: true });
+  return { run: working.run, at };
+}

@@ -1,0 +1,22 @@
+/** The thread in which sound is made. It does one task at a time, and decides nothing. */
+import { parentPort, workerData } from 'node:worker_threads';
+import { bounceTo, finishFile } from './soundFile';
+import type { FromWorker, SoundTask, WorkerFacts } from './task';
+
+const { bank } = workerData as WorkerFacts;
+const say = (word: FromWorker): void => parentPort!.postMessage(word);
+
+async function carryOut(task: SoundTask): Promise<FromWorker> {
+  if (task.type === 'bounce') {
+    const result = await bounceTo(bank, task, (frames) => say({ type: 'frames', frames }));
+    return { type: 'done', result };
+  }
+  await finishFile(task);
+  return { type: 'done', result: null };
+}
+
+parentPort!.on('message', (task: SoundTask) => {
+  carryOut(task).then(say, (error: NodeJS.ErrnoException) =>
+    say({ type: 'failed', message: error.message, code: error.code }),
+  );
+});

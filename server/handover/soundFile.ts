@@ -1,0 +1,92 @@
+import { closeSync, fsyncSync, openSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
+import { LoudnessMeter } from '../../core/handover/loudness';
+import type { Frames } from '../../core/time/units';
+import { bouncePieces, Instrument } from '../../engine/instrument/instrument';
+import { writeFlac } from './flac';
+import type { Bounced, BounceTask, FinishTask } from './task';
+
+/** Quieter than this, both sides, is silence: half of a 24-bit step. */
+const SILENT = 2 ** -24;
+/** So long, in seconds, has it to be silent to have rung out. */
+const RUNG_OUT = 0.25;
+/** How many frames are made before that is said. */
+const SAID_EVERY: Frames = 24_000;
+
+let known: { readonly path: string; readonly bytes: Uint8Array } | undefined;
+function bankOf(path: string): ArrayBuffer {
+  if (known?.path !== path) known = { path, bytes: readFileSync(path) };
+  // The instrument keeps what it is given.
+  return Uint8Array.from(known.bytes).buffer;
+}
+
+/** Bounces a part or the click into a file, as it is heard. */
+export async function bounceTo(
+  bank: string,
+  { path, facts, channel, click, events, seams, frames, most }: BounceTask,
+  said: (frames: Frames) => void,
+): Promise<Bounced> {
+  // One that nothing has played before: what comes out depends on the task alone.
+  const instrument = await Instrument.load(facts.rate, bankOf(bank));
+  if (channel) instrument.setChannel(channel.number, channel.setting);
+  if (click) instrument.setClick(click.sound, click.gain);
+  const meter = new LoudnessMeter(facts.rate, facts.channels);
+  const file = openSync(path, 'w');
+  try {
+    let place = writeSync(file, wavHeader(facts, 0));
+    let made = 0;
+    let sounds = 0;
+    let unsaid = 0;
+    const size = bytesPerSample(facts.format) * facts.channels;
+    bouncePieces(instrument, events, seams, (left, right) => {
+      const count = Math.min(left.length, most - made);
+      const sides = [left.subarray(0, count), right.subarray(0, count)];
+      meter.add(sides);
+      const bytes = new Uint8Array(count * size);
+      interleave(sides, facts.format, bytes);
+      place += writeSync(file, bytes, 0, bytes.length, place);
+      for (let i = count - 1; i >= 0; i -= 1) {
+        if (Math.abs(left[i]!) < SILENT && Math.abs(right[i]!) < SILENT) continue;
+        sounds = made + i + 1;
+        break;
+      }
+      made += count;
+      unsaid += count;
+      if (unsaid >= SAID_EVERY) {
+        said(unsaid);
+        unsaid = 0;
+      }
+      const rung = made >= frames && made - sounds > facts.rate * RUNG_OUT;
+      return made < most && !rung;
+    });
+    said(unsaid);
+    return { frames: Math.min(most, Math.max(frames, sounds)), levels: meter.levels() };
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** Silence is written so many bytes at a time. */
+const SILENCE = new Uint8Array(1 << 16);
+
+/** Gives a file that was bounced its last length and its header, or makes it FLAC. */
+export async function finishFile({ path, facts, from, frames, container }: FinishTask): Promise<void> {
+  const size = bytesPerSample(facts.format) * facts.channels;
+  const head = wavHeader(facts, frames);
+  const end = head.length + frames * size;
+  const file = openSync(path, 'r+');
+  try {
+    // What rang on a little further than it counts gives way, too.
+    for (let at = head.length + from * size; at < end;)
+      at += writeSync(file, SILENCE, 0, Math.min(SILENCE.length, end - at), at);
+    writeSync(file, head, 0, head.length, 0);
+    if ((frames * size) % 2) writeSync(file, SILENCE, 0, 1, end);
+    fsyncSync(file);
+  } finally {
+    closeSync(file);
+  }
+  if (container === 'wav') return;
+  await writeFlac(path, head.length, `${path}.flac`, { channels: facts.channels, rate: facts.rate, frames });
+  rmSync(path);
+  renameSync(`${path}.flac`, path);
+}

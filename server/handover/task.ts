@@ -1,0 +1,51 @@
+import type { ClickSound } from '../../core/document/click';
+import type { WavFacts } from '../../core/files/wav';
+import type { Levels } from '../../core/handover/loudness';
+import type { Frames, Seconds } from '../../core/time/units';
+import type { ChannelSetting, Scheduled } from '../../engine/instrument/schedule';
+
+/** Sound that a worker makes. It is plain data: it goes from thread to thread. */
+export interface BounceTask {
+  readonly type: 'bounce';
+  /** Where it is written: samples behind room for a header. */
+  readonly path: string;
+  readonly facts: WavFacts;
+  readonly channel: { readonly number: number; readonly setting: ChannelSetting } | null;
+  readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
+  readonly events: readonly Scheduled[];
+  /** Where the whole song's events lie: blocks are split there, so that the parts add up to what is heard. */
+  readonly seams: readonly Seconds[];
+  /** The song's length. */
+  readonly frames: Frames;
+  /** Until how far behind it the sound may ring; the same as `frames` where it ends with the song. */
+  readonly most: Frames;
+}
+
+export interface Bounced {
+  /** How far it reaches: the song's end, or where it has rung out. */
+  readonly frames: Frames;
+  readonly levels: Levels;
+}
+
+/** Sound that is there gets its last length, its header, and its format. */
+export interface FinishTask {
+  readonly type: 'finish';
+  readonly path: string;
+  readonly facts: WavFacts;
+  /** How far it reaches, and how long it is to be: silence fills up the rest. */
+  readonly from: Frames;
+  readonly frames: Frames;
+  readonly container: 'wav' | 'flac';
+}
+
+export type SoundTask = BounceTask | FinishTask;
+/** What a worker says: how many frames more are done, or what came of a task. */
+export type FromWorker =
+  | { readonly type: 'frames'; readonly frames: Frames }
+  | { readonly type: 'done'; readonly result: Bounced | null }
+  | { readonly type: 'failed'; readonly message: string; readonly code: string | undefined };
+
+export interface WorkerFacts {
+  /** The sound bank's file. */
+  readonly bank: string;
+}

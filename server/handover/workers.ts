@@ -1,0 +1,70 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import type { Frames } from '../../core/time/units';
+import { paths } from './paths';
+import type { Bounced, FromWorker, SoundTask, WorkerFacts } from './task';
+
+/** Sound was not made, with the reason; `code` is the system's, as of a full disk. */
+export class SoundNotMade extends Error {
+  constructor(
+    message: string,
+    readonly code?: string,
+  ) {
+    super(message);
+  }
+}
+
+/** More threads than this only wait for each other's memory. */
+const MOST_THREADS = 8;
+
+/** Carries out a list of tasks in so many threads as the machine has, each as soon as one is free. */
+export async function inWorkers(
+  tasks: readonly SoundTask[],
+  signal: AbortSignal,
+  made: (frames: Frames) => void = () => {},
+  threads = Math.min(MOST_THREADS, availableParallelism()),
+): Promise<(Bounced | null)[]> {
+  const results: (Bounced | null)[] = tasks.map(() => null);
+  let next = 0;
+  const { worker: script, bank } = paths();
+  const workers: Worker[] = [];
+
+  const thread = (): Promise<void> =>
+    new Promise((done, failed) => {
+      const worker = new Worker(script, { workerData: { bank } satisfies WorkerFacts });
+      workers.push(worker);
+      let current = -1;
+      const takeNext = (): void => {
+        if (next >= tasks.length) {
+          done();
+          return;
+        }
+        current = next;
+        next += 1;
+        worker.postMessage(tasks[current]);
+      };
+      worker.on('message', (word: FromWorker) => {
+        if (word.type === 'frames') made(word.frames);
+        else if (word.type === 'failed') failed(new SoundNotMade(word.message, word.code));
+        else {
+          results[current] = word.result;
+          takeNext();
+        }
+      });
+      worker.on('error', failed);
+      worker.on('exit', () => failed(new SoundNotMade('The thread that makes sound has ended.')));
+      takeNext();
+    });
+
+  signal.throwIfAborted();
+  const aborted = new Promise<never>((_, failed) => {
+    signal.addEventListener('abort', () => failed(signal.reason as Error), { once: true });
+  });
+  try {
+    const all = Promise.all(Array.from({ length: Math.min(threads, tasks.length) }, thread));
+    await Promise.race([all, aborted]);
+    return results;
+  } finally {
+    await Promise.all(workers.map((w) => w.terminate()));
+  }
+}

@@ -1,0 +1,69 @@
+import { songSchema, type SongDocument } from '../../core/document/document';
+import { deliverySchema, USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
+import { versionFactsSchema, type Version, type VersionFacts } from '../../core/handover/version';
+import type { Database } from './database';
+
+interface VersionRow {
+  song_id: string;
+  number: number;
+  at: string;
+  document: string;
+  facts: string;
+}
+
+/** A version with the song as it went out. */
+export interface StoredVersion extends Version {
+  readonly document: SongDocument;
+}
+
+const factsOf = ({ number, at, facts }: Omit<VersionRow, 'document'>): Version => ({
+  number,
+  at,
+  ...versionFactsSchema.parse(JSON.parse(facts)),
+});
+
+/** What went out of a song, the first version first. */
+export async function readVersions(db: Database, songId: string): Promise<Version[]> {
+  const rows = await db<VersionRow>('versions')
+    .where({ song_id: songId })
+    .orderBy('number')
+    .select('song_id', 'number', 'at', 'facts');
+  return rows.map(factsOf);
+}
+
+/** One version with its song; the last one where none is named. */
+export async function readVersion(db: Database, songId: string, number?: number): Promise<StoredVersion | undefined> {
+  const all = db<VersionRow>('versions').where({ song_id: songId });
+  const row = await (number === undefined ? all.orderBy('number', 'desc') : all.where({ number })).first();
+  return row && { ...factsOf(row), document: songSchema.parse(JSON.parse(row.document)) };
+}
+
+/** Remembers what goes out. @returns whether it was the next version: another window may have been quicker */
+export function addVersion(
+  db: Database,
+  songId: string,
+  { number, at, document, ...facts }: StoredVersion,
+): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    const last = await tx<VersionRow>('versions').where({ song_id: songId }).max('number as n').first<{ n: number }>();
+    if ((last?.n ?? 0) + 1 !== number) return false;
+    await tx<VersionRow>('versions').insert({
+      song_id: songId,
+      ...{ number, at, document: JSON.stringify(document), facts: JSON.stringify(facts satisfies VersionFacts) },
+    });
+    return true;
+  });
+}
+
+/** A job's delivery; the usual one where nothing was chosen. @returns undefined where there is no such job */
+export async function readDelivery(db: Database, jobId: string): Promise<Delivery | undefined> {
+  const row = await db<{ id: string; delivery: string | null }>('jobs').where({ id: jobId }).first('delivery');
+  if (!row) return undefined;
+  return row.delivery === null ? USUAL_DELIVERY : deliverySchema.parse(JSON.parse(row.delivery));
+}
+
+/** @returns whether the job is there */
+export const setDelivery = async (db: Database, jobId: string, delivery: Delivery): Promise<boolean> =>
+  (await db('jobs')
+    .where({ id: jobId })
+    .update({ delivery: JSON.stringify(delivery) })) > 0;
