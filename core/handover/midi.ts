@@ -23,9 +23,10 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
   // A file begins at bar 1, and one that says no tempo there is taken to be at 120.
   const points: Ticks[] = [0];
   const own = TICKS_PER_QUARTER / resolution;
+  // A change between two ticks of the file: the step from the one to the other has the average of both tempos.
   const add = (tick: Ticks) => {
-    const there = Math.round(tick / own) * own;
-    if (there > points.at(-1)!) points.push(there);
+    for (const there of [Math.floor(tick / own) * own, Math.ceil(tick / own) * own])
+      if (there > points.at(-1)!) points.push(there);
   };
   map.changes.forEach((change, i) => {
     add(change.tick);

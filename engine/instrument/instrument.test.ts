@@ -134,6 +134,34 @@ describe('the instrument', () => {
     expect(bounce(twin, events, 0.6, RATE)[0]).toEqual(bounce(other, events, 0.6, RATE)[0]);
   });
 
+  it('bounces parts one by one that add up to the whole, within a step of 24 bits', async () => {
+    const sounds = ['concert grand', 'tine piano', 'string section'] as const;
+    const eventsOf = (channel: number): Scheduled[] => [
+      ...Array.from({ length: 24 }, (_, i) => {
+        const [at, key] = [i * 0.117 + channel * 0.0131, 50 + ((i * 7 + channel * 5) % 30)];
+        return [note(at, true, key, channel), note(at + 0.3, false, key, channel)];
+      }).flat(),
+      { at: 0.7, channel, message: { type: 'bend', value: 9000 } },
+      { at: 1.3, channel, message: { type: 'control', controller: 64, value: 127 } },
+    ];
+    const all = sounds.flatMap((_, channel) => eventsOf(channel));
+    const fresh = async (channels: readonly number[]) => {
+      const made = await Instrument.load(RATE, bank());
+      for (const c of channels) made.setChannel(c, presetOf(sounds[c]!));
+      return made;
+    };
+    const [whole] = bounce(await fresh([0, 1, 2]), all, 3, RATE);
+    const seams = all.map((e) => e.at);
+    const sum = new Float64Array(whole.length);
+    for (const c of [0, 1, 2]) {
+      const [part] = bounce(await fresh([c]), eventsOf(c), 3, RATE, seams);
+      part.forEach((s, i) => (sum[i]! += s));
+    }
+    expect(loudness(whole, 0, 3)).toBeGreaterThan(0.001);
+    const off = whole.reduce((most, s, i) => Math.max(most, Math.abs(s - sum[i]!)), 0);
+    expect(off).toBeLessThan(2 ** -23);
+  });
+
   it('lets nothing hang when what is scheduled is replaced in the middle of a note', () => {
     instrument.setChannel(0, presetOf('tonewheel organ'));
     bounce(
