@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
+import { standingWords } from '~~/core/handover/standing';
 import { PART_INKS } from '~/drawing/inks';
 import type { JobSummary } from '~/api/api';
 import type { Shelf } from './desk';
@@ -40,6 +41,9 @@ function progress(part: Part): string {
   return said.length ? said.join(', ') : 'not played yet';
 }
 const STAGES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
+/** The latest two stages: the others are seen in the strip. */
+const shortly = (part: Part): string => progress(part).split(', ').slice(-2).join(', ');
+const standing = computed(() => standingWords(props.song.standing));
 const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
 function takesText(takes: number): string {
   if (takes === 0) return '';
@@ -74,6 +78,13 @@ function takesText(takes: number): string {
         >
         <span v-else class="facts">{{ song.bars }} bars · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
       </NuxtLink>
+      <NuxtLink
+        v-if="standing"
+        class="standing"
+        :class="song.standing.state.replace(' ', '-')"
+        :to="`/songs/${song.id}/hand-over`"
+        >{{ standing }}</NuxtLink
+      >
       <div class="links">
         <NuxtLink :to="`/songs/${song.id}/set-up`" class="link">Set up</NuxtLink>
         <ShelfMenu
@@ -93,7 +104,7 @@ function takesText(takes: number): string {
         <span class="strip" role="img" :aria-label="`${part.name}: ${progress(part)}`">
           <i v-for="(bar, i) in part.bars" :key="i" class="cell" :class="bar.replace(' ', '-')" />
         </span>
-        <span class="share">{{ progress(part) }}</span>
+        <span class="share">{{ shortly(part) }}</span>
         <span class="share">{{ takesText(part.takes) }}</span>
       </div>
       <p v-if="song.notes" class="notes">{{ song.notes }}</p>
@@ -138,6 +149,21 @@ function takesText(takes: number): string {
 .facts {
   font-size: 12px;
   color: var(--ink-2);
+}
+.standing {
+  grid-row: 2;
+  grid-column: 1 / -1;
+  font-size: 12px;
+  font-weight: 600;
+  text-decoration: none;
+  color: var(--copper-ink);
+}
+.standing:hover {
+  text-decoration: underline;
+}
+.standing.ready,
+.standing.handed-over {
+  color: var(--moss);
 }
 .links {
   display: flex;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import type { Check } from '~~/core/handover/checks';
+import { thingsLeft } from '~~/core/handover/standing';
 import { PART_INKS } from '~/drawing/inks';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -50,12 +51,10 @@ function ask(check: Check): void {
   waving.value = check.sign;
   reason.value = '';
 }
-const COUNTED = ['No', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight', 'Nine'];
 const heading = computed(() => {
-  const n = out.open.length;
   if (out.going.length === 0) return 'Nothing to check';
-  if (n === 0) return out.waived.length > 0 ? 'Nothing left' : 'Nothing found';
-  return `${COUNTED[n] ?? n} thing${n === 1 ? '' : 's'} left`;
+  if (out.open.length > 0) return thingsLeft(out.open.length);
+  return out.waived.length > 0 ? 'Nothing left' : 'Nothing found';
 });
 </script>
 

@@ -2,6 +2,7 @@
 import { computed, onMounted, watch } from 'vue';
 import { mdiFolderOutline, mdiTrayArrowDown, mdiZipBoxOutline } from '@mdi/js';
 import type { PlannedFile } from '~~/core/handover/files';
+import { standingFrom, standingWords } from '~~/core/handover/standing';
 import { saveBytes } from '~/controls/save';
 import { PART_INKS } from '~/drawing/inks';
 import { useSong } from '~/song/song';
@@ -62,18 +63,16 @@ function save(file: PlannedFile): void {
 async function go(how: () => Promise<boolean>): Promise<void> {
   if (await how()) await out.load();
 }
-const state = computed(() => {
-  if (out.going.length === 0) return { words: 'Nothing to hand over', kind: 'quiet' };
-  const things = out.open.length;
-  const v = out.versions.at(-1)?.number;
-  if (v && out.isSame) return { words: `Handed over, version ${v}`, kind: 'good' };
-  if (things > 0) return { words: things === 1 ? 'One thing left' : `${things} things left`, kind: 'open' };
-  return v ? { words: `Changed since version ${v}`, kind: 'open' } : { words: 'Ready', kind: 'good' };
-});
-const levelled = computed(() => rows.value.some((row) => row.peak));
-const title = computed(() =>
-  run.run?.again ? `Version ${run.run.version}, as it went out` : `Files of version ${out.nextVersion}`,
+const standing = computed(() =>
+  standingFrom(out.going.length, out.open.length, out.versions.at(-1)?.number ?? 0, out.isSame),
 );
+const isGood = computed(() => standing.value.state === 'ready' || standing.value.state === 'handed over');
+const levelled = computed(() => rows.value.some((row) => row.peak));
+const title = computed(() => {
+  if (run.run?.again) return `Version ${run.run.version}, as it went out`;
+  return run.run?.handed ? `Version ${run.run.version}, handed over` : `Files of version ${out.nextVersion}`;
+});
+const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
 </script>
 
 <template>
@@ -88,7 +87,9 @@ const title = computed(() =>
       <DeliverySentence v-else />
       <div class="beside">
         <DeliveryPresets />
-        <span class="state" :class="state.kind" role="status">{{ state.words }}</span>
+        <span class="state" :class="{ good: isGood }" role="status">{{
+          standingWords(standing) || 'Nothing to hand over'
+        }}</span>
       </div>
     </section>
 
@@ -103,16 +104,16 @@ const title = computed(() =>
             <v-btn size="small" variant="text" @click="run.forget()">Let go of them</v-btn>
             <v-btn
               v-if="run.canWriteFolders()"
-              :disabled="run.busy || (!run.run!.again && out.open.length > 0)"
+              :disabled="run.busy || (!run.run!.handed && out.open.length > 0)"
               :prepend-icon="mdiFolderOutline"
               @click="go(run.saveFolder)"
-              >Hand over into a folder</v-btn
+              >{{ gives }} into a folder</v-btn
             >
             <v-btn
-              :disabled="run.busy || (!run.run!.again && out.open.length > 0)"
+              :disabled="run.busy || (!run.run!.handed && out.open.length > 0)"
               :prepend-icon="mdiZipBoxOutline"
               @click="go(run.saveZip)"
-              >Hand over as a zip</v-btn
+              >{{ gives }} as a zip</v-btn
             >
           </template>
           <template v-else>
@@ -135,7 +136,7 @@ const title = computed(() =>
       <p v-else-if="ready && !run.run!.handed && out.open.length > 0" class="quiet line">
         They are made. They go out once what is left is mended or waved through.
       </p>
-      <p v-else-if="ready && run.run!.handed" class="quiet line">Handed over. They can be saved again as they are.</p>
+      <p v-else-if="ready && run.run!.handed" class="quiet line">It is remembered, and can be saved once more.</p>
       <div v-if="making" class="making" role="status">
         <v-progress-linear
           :model-value="percent"
@@ -168,7 +169,7 @@ const title = computed(() =>
           <thead>
             <tr>
               <th>File</th>
-              <th>What</th>
+              <th v-if="!levelled">What</th>
               <th>Length</th>
               <th>Size</th>
               <th v-if="levelled">Loudness</th>
@@ -179,14 +180,14 @@ const title = computed(() =>
           <tbody>
             <tr v-for="row in rows" :key="row.file.name">
               <td class="name"><i :style="{ background: inkOf(row.file) }" />{{ row.file.name }}</td>
-              <td>{{ row.what }}</td>
+              <td v-if="!levelled" class="quiet">{{ row.what }}</td>
               <td class="figures">{{ row.length }}</td>
               <td class="figures">{{ row.size }}</td>
               <td v-if="levelled" class="figures">{{ row.loudness }}</td>
               <td v-if="levelled" class="figures" :class="{ clips: row.clips }">{{ row.peak }}</td>
               <td>
                 <v-btn
-                  v-if="row.file.type === 'midi' && !run.run?.again"
+                  v-if="row.file.type === 'midi' && !run.run?.handed"
                   size="x-small"
                   variant="text"
                   :icon="mdiTrayArrowDown"
@@ -223,17 +224,16 @@ const title = computed(() =>
   gap: 5px;
   justify-items: end;
   align-self: center;
+  flex: none;
 }
 .state {
   font-size: 13px;
   font-weight: 600;
   white-space: nowrap;
+  color: var(--copper-ink);
 }
 .state.good {
   color: var(--moss);
-}
-.state.open {
-  color: var(--copper-ink);
 }
 .files {
   padding: 12px 16px;
@@ -301,11 +301,8 @@ h2 {
 .files :deep(th) {
   padding: 0 10px 0 0;
 }
-.files td:nth-child(2) {
-  color: var(--ink-2);
-}
 .name {
-  max-width: 330px;
+  max-width: 370px;
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;

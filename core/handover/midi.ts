@@ -32,7 +32,9 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
     add(change.tick);
     const next = map.changes[i + 1];
     if (change.ramp !== 'linear' || !next) return;
-    for (let tick = change.tick + RAMP_STEP; tick < next.tick; tick += RAMP_STEP) add(tick);
+    // On the sixteenths of the song: beats and bar lines are among them.
+    const first = (Math.floor(change.tick / RAMP_STEP) + 1) * RAMP_STEP;
+    for (let tick = first; tick < next.tick; tick += RAMP_STEP) add(tick);
   });
   let clock = secondsAt(map, points[0]!);
   return points.map((tick, i) => {

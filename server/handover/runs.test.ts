@@ -218,20 +218,22 @@ describe('versions', () => {
     expect(namesOf(handed)).toContain('Low Tide - delivery note v1.txt');
     const was = new Map(handed.files.map((f) => [f.file.name, bytesOf(handed, f.file.name)]));
     const now = await alter(
-      { type: 'wave through', check: 'x', words: 'Organ: is quiet', reason: 'as agreed' },
+      { type: 'wave through', check: 'clipped x', words: 'Organ: is loud', reason: 'as agreed' },
+      { type: 'wave through', check: 'gone', words: 'Piano: hung', reason: 'mended since' },
       {
         ...{ type: 'edit takes', part: 'Piano', what: 'x' },
         takes: [{ take: 'take of Piano', edits: [{ op: 'move', notes: { Piano: '2' }, by: 120, keys: 0 }] }],
       },
     );
-    const second = await run({ revision: 2, onlyChanged: true }, new Date('2026-11-27T09:00:00Z'));
+    const second = await run({ revision: 3, onlyChanged: true }, new Date('2026-11-27T09:00:00Z'));
     expect(second.version).toBe(2);
     expect(namesOf(second).filter((n) => n.endsWith('.wav'))).toEqual(['Low Tide - Piano v2.wav']);
     expect(bytesOf(second, 'Low Tide - Piano v2.wav')).not.toEqual(was.get('Low Tide - Piano v1.wav'));
     const { run: out } = await handOver(db, second.id);
     const note = bytesOf(out, 'Low Tide - delivery note v2.txt').toString();
     expect(note).toContain('Piano: bar 3 changed by hand');
-    expect(note).toContain('Organ: is quiet: as agreed');
+    expect(note).toContain('Organ: is loud: as agreed');
+    expect(note).not.toContain('mended since');
     expect(note).toContain('only the parts that changed');
     for (const { file, sha256 } of out.files.filter((f) => f.file.type !== 'note' && f.file.type !== 'page'))
       expect([file.name, note.includes(sha256)]).toEqual([file.name, true]);

@@ -7,6 +7,7 @@ import type { SongDocument } from '../../core/document/document';
 import { mapsOf } from '../../core/document/maps';
 import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
+import { checksOf } from '../../core/handover/checks';
 import { formatOf, type Delivery } from '../../core/handover/delivery';
 import { filesOf, partsGoing, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
@@ -307,7 +308,8 @@ async function written(source: Source, file: PlannedFile, path: string, sound?: 
 /** The delivery note, which lists the other files. */
 async function addNotes(working: Working, planned: readonly PlannedFile[]): Promise<void> {
   const { source, folder } = working;
-  const { document, delivery, parts, job, version, at, changed, onlyChanged } = source;
+  const { delivery, parts, layers, job, version, at, changed, onlyChanged } = source;
+  const document = withFound(source.document, layers, delivery);
   const facts: NoteFacts = { job, version, at, changed, onlyChanged, files: working.run.files };
   const maps = mapsOf(document);
   for (const file of planned) {
@@ -317,6 +319,13 @@ async function addNotes(working: Working, planned: readonly PlannedFile[]): Prom
     const own = await written(source, file, join(folder, file.name));
     update(working, { files: [...working.run.files, own] });
   }
+}
+
+/** The song with those checks waved through that are still found in it; of what would clip, nothing is known here. */
+function withFound(document: SongDocument, layers: Layers, delivery: Delivery): SongDocument {
+  const wanted = document.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));
+  const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.sign));
+  return { ...document, waived: document.waived.filter((w) => found.has(w.check) || w.check.startsWith('clipped')) };
 }
 
 /** What a song sounds like and says to a client, as text; what was waved through is told in the note alone. */

@@ -1,9 +1,11 @@
 import { atHand } from '../../core/document/part';
 import { barStates, type BarState } from '../../core/song/barStates';
 import type { SongDocument } from '../../core/document/document';
+import { standingOf, type Standing } from '../../core/handover/standing';
 import type { Database } from './database';
 import { closedLayers, readLayers } from './layers';
 import { readSong } from './songs';
+import { readDelivery, readVersion } from './versions';
 
 export interface JobFacts {
   readonly id: string;
@@ -36,6 +38,7 @@ export interface SongSummary {
   readonly bpm: number;
   readonly meter: string;
   readonly parts: readonly PartProgress[];
+  readonly standing: Standing;
   /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
   readonly unreadable?: boolean;
 }
@@ -60,7 +63,9 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Su
   const known = await db<{ revision: number; summary: string }>('song_summaries')
     .where({ song_id: id } as never)
     .first();
-  if (known?.revision === revision) return JSON.parse(known.summary) as Summary;
+  // One that was kept before it said how far the song is from its client is made again.
+  const summarized = known?.revision === revision ? (JSON.parse(known.summary) as Partial<Summary>) : undefined;
+  if (summarized?.standing) return summarized as Summary;
   const song = await readSong(db, id);
   if (!song) return undefined;
   const layers = closedLayers(await readLayers(db, id));
@@ -80,6 +85,7 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Su
       takes: part.takes.length,
       bars: barStates(part, layers, document),
     })),
+    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id)),
   };
   await db('song_summaries')
     .insert({ song_id: id, revision, summary: JSON.stringify(summary) })
@@ -96,6 +102,7 @@ const unreadable = (id: string): Summary => ({
   bpm: 0,
   meter: '',
   parts: [],
+  standing: { state: 'nothing', things: 0, version: 0 },
   unreadable: true,
 });
 

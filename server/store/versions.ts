@@ -51,6 +51,7 @@ export function addVersion(
       song_id: songId,
       ...{ number, at, document: JSON.stringify(document), facts: JSON.stringify(facts satisfies VersionFacts) },
     });
+    await tx('song_summaries').where({ song_id: songId }).delete();
     return true;
   });
 }
@@ -63,7 +64,14 @@ export async function readDelivery(db: Database, jobId: string): Promise<Deliver
 }
 
 /** @returns whether the job is there */
-export const setDelivery = async (db: Database, jobId: string, delivery: Delivery): Promise<boolean> =>
-  (await db('jobs')
-    .where({ id: jobId })
-    .update({ delivery: JSON.stringify(delivery) })) > 0;
+export const setDelivery = (db: Database, jobId: string, delivery: Delivery): Promise<boolean> =>
+  db.transaction(async (tx) => {
+    const set = await tx('jobs')
+      .where({ id: jobId })
+      .update({ delivery: JSON.stringify(delivery) });
+    // What the Desk says of the job's songs goes by it.
+    await tx('song_summaries')
+      .whereIn('song_id', tx('songs').where({ job_id: jobId }).select('id'))
+      .delete();
+    return set > 0;
+  });

@@ -1,0 +1,68 @@
+import type { SongDocument } from '../document/document';
+import { mapsOf } from '../document/maps';
+import { lineOf, readerOf, type Layers } from '../song/reading';
+import { changedSince, isChanged } from './changed';
+import { checksOf, openChecks } from './checks';
+import type { Delivery } from './delivery';
+import { partsGoing } from './files';
+
+/** How far a song is from its client. */
+export interface Standing {
+  readonly state: 'nothing' | 'open' | 'ready' | 'handed over' | 'changed';
+  /** Checks that are open. */
+  readonly things: number;
+  /** The last that went out; 0 before the first. */
+  readonly version: number;
+}
+
+const COUNTED = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
+/** "Three things left". */
+export function thingsLeft(things: number): string {
+  const count = COUNTED[things] ?? String(things);
+  return `${count[0]!.toUpperCase()}${count.slice(1)} thing${things === 1 ? '' : 's'} left`;
+}
+
+/** What a song's standing is called; "" before there is anything to hand over. */
+export function standingWords({ state, things, version }: Standing): string {
+  switch (state) {
+    case 'nothing':
+      return '';
+    case 'open':
+      return version ? `${thingsLeft(things)} since version ${version}` : thingsLeft(things);
+    case 'ready':
+      return 'Ready';
+    case 'handed over':
+      return `Handed over, version ${version}`;
+    case 'changed':
+      return `Changed since version ${version}`;
+  }
+}
+
+/** @param same nothing has changed since the last version */
+export function standingFrom(going: number, things: number, version: number, same: boolean): Standing {
+  const facts = { things, version };
+  if (going === 0) return { state: 'nothing', ...facts };
+  if (version > 0 && same) return { state: 'handed over', ...facts };
+  if (things > 0) return { state: 'open', ...facts };
+  return { state: version > 0 ? 'changed' : 'ready', ...facts };
+}
+
+/** @param last the last version and the song as it was then */
+export function standingOf(
+  song: SongDocument,
+  layers: Layers,
+  delivery: Delivery,
+  last: { readonly number: number; readonly document: SongDocument } | undefined,
+): Standing {
+  const maps = mapsOf(song);
+  const reader = readerOf(layers, song.clocks);
+  const lines = new Map(song.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));
+  const going = partsGoing(song, delivery, (id) =>
+    lines.get(id)!.notes.some((n) => n.end > 0 && n.start < maps.end),
+  ).length;
+  const same = last !== undefined && !isChanged(changedSince(last.document, song, layers));
+  if (going === 0 || same) return standingFrom(going, 0, last?.number ?? 0, same);
+  const wanted = song.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));
+  const checks = checksOf(song, wanted, layers, maps, reader, (part) => lines.get(part.id)!);
+  return standingFrom(going, openChecks(checks, song).length, last?.number ?? 0, false);
+}
