@@ -65,6 +65,10 @@ async function lookAt({ page, errors }: Opened, looks: readonly Look[]): Promise
 }
 
 const ready = (page: Page) => page.getByText('Ready', { exact: true }).waitFor();
+const made = async (page: Page): Promise<void> => {
+  await page.getByRole('button', { name: 'Make the files' }).click();
+  await page.getByRole('button', { name: 'Hand over as a zip' }).waitFor();
+};
 
 describe('people and programs that read the page', () => {
   it('find the Desk in order: busy, empty, with its forms and menus', async () => {
@@ -245,6 +249,15 @@ describe('people and programs that read the page', () => {
       ['bars', button('Bars')],
       ['closed', close],
       ['Hand over', (page) => page.keyboard.press('6')],
+      ['what of the parts goes out', button(/^Parts that go out/)],
+      ['the MIDI files', (page) => close(page).then(() => button(/^MIDI files/)(page))],
+      ['the audio files', (page) => close(page).then(() => button(/^Audio files/)(page))],
+      ['the key', (page) => close(page).then(() => button(/^Key of the song/)(page))],
+      ['what goes with them', (page) => close(page).then(() => button(/^What goes with them/)(page))],
+      ['the names', (page) => close(page).then(() => button(/^How files are named/)(page))],
+      ['clients', (page) => close(page).then(() => button('Clients')(page))],
+      ['a reason', (page) => close(page).then(() => button('Wave through')(page))],
+      ['files that are made', made],
     ]);
     await opened.context.close();
   });

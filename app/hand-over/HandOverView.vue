@@ -335,5 +335,12 @@ h2 {
     align-items: stretch;
     height: auto;
   }
+  .over > * {
+    min-width: 0;
+  }
+  .brief,
+  header {
+    flex-wrap: wrap;
+  }
 }
 </style>

@@ -1,0 +1,285 @@
+import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import type { Download, Page } from 'playwright-core';
+import { WaveFile } from 'wavefile';
+import { fromBuffer, type Entry } from 'yauzl';
+import { describe, expect, it } from 'vitest';
+import { readMidiFile } from '../core/files/smf';
+import type { Note } from '../core/performance/notes';
+import { open } from './browser';
+import { addTakenSong } from './played';
+import { post, readSong } from './server';
+import { trial } from './trial';
+
+const on = trial(true);
+
+/** What is in a zip, by name. */
+function unzipped(bytes: Buffer): Promise<Map<string, Buffer>> {
+  return new Promise((done, failed) => {
+    const files = new Map<string, Buffer>();
+    fromBuffer(bytes, { lazyEntries: true }, (error, zip) => {
+      if (error) return failed(error);
+      zip.on('entry', (entry: Entry) => {
+        zip.openReadStream(entry, (broken, stream) => {
+          if (broken) return failed(broken);
+          const pieces: Buffer[] = [];
+          stream.on('data', (piece: Buffer) => pieces.push(piece));
+          stream.on('end', () => {
+            files.set(entry.fileName, Buffer.concat(pieces));
+            zip.readEntry();
+          });
+        });
+      });
+      zip.on('end', () => done(files));
+      zip.readEntry();
+    });
+  });
+}
+
+const bytesOf = async (download: Download): Promise<Buffer> => readFileSync(await download.path());
+const press = (page: Page, name: string | RegExp) => page.getByRole('button', { name }).click();
+const station = async (page: Page, song: string, at: string): Promise<void> => {
+  await page.goto(`/songs/${song}/${at}`);
+};
+const isMade = (page: Page) => page.getByRole('button', { name: /as a zip$/ }).waitFor();
+const check = (page: Page, name: RegExp) =>
+  page.getByRole('region', { name: 'Checks' }).getByRole('listitem', { name });
+
+async function saveZip(page: Page): Promise<{ readonly name: string; readonly files: Map<string, Buffer> }> {
+  const [download] = await Promise.all([page.waitForEvent('download'), press(page, /as a zip$/)]);
+  return { name: download.suggestedFilename(), files: await unzipped(await bytesOf(download)) };
+}
+
+/** Quarter notes through some bars; one of them doubled, and one pedal that nobody lifts in the song. */
+const beats = (bars: number, doubled = false): Note[] =>
+  Array.from({ length: bars * 4 }, (_, i): Note[] => {
+    const note = { id: `n${i}`, key: 50 + (i % 5), velocity: 90, release: 64, start: i * 960, end: i * 960 + 700 };
+    return doubled && i === 5 ? [note, { ...note, id: 'again', velocity: 40, start: note.start + 20 }] : [note];
+  }).flat();
+
+describe('handing over', () => {
+  it('goes from a finished part to files that line up, and a second version with what changed', async () => {
+    const { page, context, outside, errors } = await open(on.browser, on.server.address);
+    await page.getByRole('link', { name: 'One thing left' }).click();
+    await page.getByText('Hand over').first().waitFor();
+    // The pad was never played: it stays at home.
+    await check(page, /^String pad: is silent/)
+      .getByRole('button', { name: 'leave it at home' })
+      .click();
+    await page.getByText('Ready', { exact: true }).first().waitFor();
+    await page.getByRole('button', { name: /^What goes with them/ }).click();
+    await page.getByRole('button', { name: 'With accents' }).click();
+    await page.keyboard.press('Escape');
+    await page
+      .getByRole('button', { name: /^What goes with them: a click with accents, sheets and markers/ })
+      .waitFor();
+    await press(page, 'Make the files');
+    await isMade(page);
+    const { name, files } = await saveZip(page);
+    expect(name).toBe('The Orchard Gate - version 1.zip');
+    await page.getByText('Handed over, version 1').waitFor();
+
+    // The client's view of it.
+    const named = (words: string) => files.get(`The Orchard Gate - ${words}`)!;
+    const wavs = ['Electric piano.wav', 'Tonewheel organ.wav', 'click.wav'].map((w) => new WaveFile(named(w)));
+    const lengths = wavs.map((w) => (w.getSamples(false, Int32Array) as unknown as Int32Array[])[0]!.length);
+    expect(lengths).toEqual([110 * 48_000, 110 * 48_000, 110 * 48_000]);
+    const all = readMidiFile(named('all parts.mid'));
+    expect([all.end, all.tracks.map((t) => t.name)]).toEqual([44 * 3840, ['Electric piano', 'Tonewheel organ']]);
+    // The click is on bar 1, and the piano sounds where its file has notes.
+    const [click] = wavs[2]!.getSamples(false, Float64Array) as unknown as Float64Array[];
+    expect(Math.abs(click![0]!)).toBeGreaterThan(2 ** 22);
+    const note = named('delivery note.txt').toString();
+    for (const [file, bytes] of files)
+      if (!file.includes('delivery note'))
+        expect([file, note.includes(createHash('sha256').update(bytes).digest('hex'))]).toEqual([file, true]);
+    expect(named('cue sheet.txt').toString()).toMatch(/17 +0:40\.000 +Chorus 1, bars 17–24/);
+
+    await page.keyboard.press('1');
+    await page.getByRole('link', { name: 'Handed over, version 1' }).waitFor();
+
+    // A chorus is pulled to the grid: the next version says so, and holds only that part.
+    await station(page, 'orchard-gate', 'tidy');
+    await press(page, 'Chorus 1');
+    await press(page, 'Treat this stretch');
+    await page.getByText('All kept').waitFor();
+    await page.keyboard.press('6');
+    const versions = page.getByRole('region', { name: 'Versions' });
+    await versions.getByText(/Electric piano: .*pulled to sixteenths/).waitFor();
+    await page.keyboard.press('6');
+    for (const left = check(page, /need your ear/); (await left.count()) > 0;) {
+      await left.getByRole('button', { name: 'Wave through' }).click();
+      await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
+      await press(page, 'Wave it through');
+    }
+    await press(page, 'Make only what changed');
+    await isMade(page);
+    const second = await saveZip(page);
+    expect([...second.files.keys()].filter((f) => f.endsWith('.wav'))).toEqual([
+      ...['The Orchard Gate - Electric piano.wav', 'The Orchard Gate - click.wav'],
+    ]);
+    expect(second.files.get('The Orchard Gate - delivery note.txt')!.toString()).toMatch(/pulled to sixteenths/);
+    await page.getByText('Handed over, version 2').waitFor();
+
+    // The first once more, to the byte.
+    await press(page, 'Make version 1 again');
+    await page.getByText('Every file is the same as it was, byte for byte.').waitFor();
+    const again = await saveZip(page);
+    expect([...again.files.keys()].sort()).toEqual([...files.keys()].sort());
+    for (const [file, bytes] of files) expect([file, again.files.get(file)!.equals(bytes)]).toEqual([file, true]);
+    expect(outside).toEqual([]);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('finds a fault, goes there, mends it and takes the mend back; waves another through until it changes', async () => {
+    const id = await addTakenSong(on.server.address, 4, 120, [{ notes: beats(4, true).slice(0, -5), controls: [] }], {
+      sections: [
+        { id: 'a', name: 'Verse 1', bars: 2, pattern: null },
+        { id: 'b', name: 'Verse 2', bars: 2, pattern: null },
+      ],
+    });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
+    await page.getByText('Two things left').first().waitFor();
+    const doubled = check(page, /is struck twice within 10 ms/);
+    await doubled.getByRole('link', { name: 'Go there' }).click();
+    await page.getByRole('heading', { name: 'Tidy' }).or(page.getByText('By hand')).first().waitFor();
+    expect(page.url()).toContain('/tidy');
+    await page.goBack();
+    await doubled.getByRole('button', { name: 'take the softer one out' }).click();
+    await page.getByText('One thing left').first().waitFor();
+    await page.keyboard.press('u');
+    await page.getByText('Two things left').first().waitFor();
+    await page.keyboard.press('y');
+    await page.getByText('One thing left').first().waitFor();
+
+    const missing = check(page, /bar 4 of Verse 2 not played/);
+    await missing.getByRole('button', { name: 'Wave through' }).click();
+    await page.getByLabel('Why it goes out like this').fill('The organ holds there');
+    await press(page, 'Wave it through');
+    await page.getByText('Nothing left').waitFor();
+    await page.reload();
+    await page.getByText('The organ holds there').waitFor();
+    await press(page, 'Make the files');
+    await isMade(page);
+    const { files } = await saveZip(page);
+    expect(files.get('Trial song - delivery note.txt')!.toString()).toContain('The organ holds there');
+    await press(page, /^Look at it again/);
+    await missing.waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('writes into a folder, and leaves no half file where it breaks off', async () => {
+    const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    // A folder of the browser's own stands in for one of the player's.
+    const stand = `window.showDirectoryPicker = () => navigator.storage.getDirectory();`;
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`, async (c) =>
+      c.addInitScript(stand),
+    );
+    const listed = (folder: string) =>
+      page.evaluate(
+        `(async () => { const root = await navigator.storage.getDirectory(); const into = await ` +
+          `root.getDirectoryHandle(${JSON.stringify(folder)}); const found = {}; for await (const [n, h] of ` +
+          `into.entries()) found[n] = (await h.getFile()).size; return found; })()`,
+      ) as Promise<Record<string, number>>;
+    await press(page, 'Make the files');
+    await isMade(page);
+    // The connection breaks in the middle of the sound.
+    let sent = 0;
+    await page.route('**/files/*', async (route) => {
+      sent += 1;
+      if (sent === 3) await route.abort('connectionreset');
+      else await route.continue();
+    });
+    await press(page, 'Hand over into a folder');
+    await page.getByText(/2 of 6 files lie whole in .*Version 1 is remembered/).waitFor();
+    const half = await listed('Trial song - version 1');
+    expect(Object.keys(half).sort()).toEqual(['Trial song - Piano.mid', 'Trial song - all parts.mid']);
+    // Once more: what is there is not written over.
+    await press(page, 'Save into a folder');
+    await page.getByText('6 files lie in Trial song - version 1 (2).').waitFor();
+    const whole = await listed('Trial song - version 1 (2)');
+    expect(Object.keys(whole)).toHaveLength(6);
+    expect(whole['Trial song - Piano.wav']).toBeGreaterThan(4 * 48_000 * 6);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('says what would clip, with the gain that mends it', async () => {
+    const loud = Array.from({ length: 32 }, (_, i): Note => ({
+      ...{ id: `n${i}`, key: 36 + i, velocity: 127, release: 64, start: 0, end: 3800 },
+    }));
+    const id = await addTakenSong(on.server.address, 2, 120, [{ notes: loud, controls: [] }]);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
+    await page.getByRole('button', { name: /^Audio files/ }).click();
+    const field = page.getByRole('combobox', { name: 'All files louder or softer' });
+    await page.locator('.v-field', { has: field }).click();
+    await page.getByRole('option', { name: '+12 dB' }).click();
+    await page.keyboard.press('Escape');
+    await press(page, 'Make the files');
+    const clips = check(page, /would clip, by/);
+    await clips.waitFor();
+    expect(await page.getByRole('button', { name: 'Hand over as a zip' }).isDisabled()).toBe(true);
+    await clips.getByRole('button', { name: /^lower all files to/ }).click();
+    await isMade(page);
+    await page.getByText('Nothing found').waitFor();
+    const { files } = await saveZip(page);
+    const [side] = new WaveFile(files.get('Trial song - Piano.wav')!).getSamples(false, Int32Array) as unknown as [
+      Int32Array,
+    ];
+    const most = side.reduce((m, s) => Math.max(m, Math.abs(s)), 0) / 2 ** 23;
+    expect(most).toBeLessThan(1);
+    expect(most).toBeGreaterThan(0.5);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('is stopped at once, and says so when the server goes in the middle', async () => {
+    const id = await addTakenSong(on.server.address, 100, 60, [{ notes: beats(100), controls: [] }]);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
+    await press(page, 'Make the files');
+    await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
+    await press(page, 'Stop');
+    await page.getByRole('button', { name: 'Make the files' }).waitFor();
+    await press(page, 'Make the files');
+    await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
+    await on.server.kill();
+    await on.server.restart();
+    await page.getByText(/not there any more. Nothing was handed over/).waitFor();
+    const { document } = await readSong(on.server.address, id);
+    expect(document.parts[0]!.handed).toBeNull();
+    // And again, now that it is back.
+    await page.getByRole('button', { name: /^Audio files/ }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'None' }).click();
+    await page.keyboard.press('Escape');
+    await press(page, 'Make the files');
+    await isMade(page);
+    await context.close();
+  });
+
+  it('keeps a delivery under the client’s name, for the next job', async () => {
+    const first = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${first}/hand-over`);
+    await page.getByRole('button', { name: /^MIDI files/ }).click();
+    await page.getByRole('button', { name: 'A file each', exact: true }).click();
+    await page.getByRole('button', { name: '480', exact: true }).click();
+    await page.keyboard.press('Escape');
+    await press(page, 'Clients');
+    await page.getByLabel('Keep this delivery as').fill('Saltings Radio');
+    await page.getByRole('button', { name: 'Keep', exact: true }).click();
+    await page.getByRole('button', { name: 'Saltings Radio', exact: true }).waitFor();
+    const next = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    await station(page, next, 'hand-over');
+    await page.getByRole('button', { name: /^MIDI files: MIDI in one file and a file each, 960/ }).waitFor();
+    await press(page, 'Clients');
+    await page.getByRole('button', { name: 'Saltings Radio', exact: true }).click();
+    await page.getByRole('button', { name: /^MIDI files: MIDI in a file each, 480/ }).waitFor();
+    const { jobId } = await readSong(on.server.address, next);
+    const stored = await (await fetch(`${on.server.address}/api/jobs/${jobId}/delivery`)).json();
+    expect(stored).toMatchObject({ midi: 'apart', resolution: 480 });
+    await expect(post(on.server.address, `/api/songs/${next}/runs`, { again: 9 })).rejects.toThrow(/404/);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
