@@ -41,8 +41,11 @@ function progress(part: Part): string {
   return said.length ? said.join(', ') : 'not played yet';
 }
 const STAGES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
-/** The latest two stages: the others are seen in the strip. */
-const shortly = (part: Part): string => progress(part).split(', ').slice(-2).join(', ');
+/** The latest two stages, or that it was handed over: the others are seen in the strip. */
+function shortly(part: Part): string {
+  const said = progress(part).split(', ');
+  return said.slice(said.at(-1)!.startsWith('handed') ? -1 : -2).join(', ');
+}
 const standing = computed(() => standingWords(props.song.standing));
 const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
 function takesText(takes: number): string {

@@ -275,9 +275,12 @@ h2 {
   align-items: center;
   font-size: 13px;
 }
+/* The table is as wide as there is room, and is scrolled in it. */
 .scroll {
   overflow: auto;
   min-height: 0;
+  width: 0;
+  min-width: 100%;
 }
 .files :deep(table) {
   font-size: 13px;
