@@ -122,9 +122,14 @@ async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
   return Buffer.from(packEvents(chunks.flatMap((c) => JSON.parse(c.events) as LayerEvent[])));
 }
 
-/** A song's layers, their events packed. */
-export async function sentLayers(db: Database, songId: string, now: Milliseconds = Date.now()): Promise<SentLayer[]> {
-  const rows = await db<LayerRow>('layers').where({ song_id: songId });
+/** A song's layers, or only one, their events packed. */
+export async function sentLayers(
+  db: Database,
+  songId: string,
+  now: Milliseconds = Date.now(),
+  only?: string,
+): Promise<SentLayer[]> {
+  const rows = await db<LayerRow>('layers').where({ song_id: songId, ...(only === undefined ? {} : { id: only }) });
   return Promise.all(
     rows.map(async (row) => ({
       header: JSON.parse(row.header) as LayerHeader,
@@ -138,9 +143,9 @@ export async function sentLayers(db: Database, songId: string, now: Milliseconds
   );
 }
 
-/** A song's layers; the events of each are unpacked when they are first read. */
-export const readLayers = async (db: Database, songId: string): Promise<StoredLayer[]> =>
-  (await sentLayers(db, songId)).map(unpacked);
+/** A song's layers, or one of them; the events of each are unpacked when they are first read. */
+export const readLayers = async (db: Database, songId: string, only?: string): Promise<StoredLayer[]> =>
+  (await sentLayers(db, songId, undefined, only)).map(unpacked);
 
 /**
  * Finds out of which layers takes were made, and remembers it: those that the song mentions now or that its history

@@ -1,4 +1,5 @@
 import { resolve } from 'node:path';
+import { sweepArchives } from '../archive/waiting';
 import { sweepRuns } from '../handover/runs';
 import { sweepUnfinished } from '../store/audio';
 import { putBack } from '../store/backups';
@@ -18,6 +19,7 @@ async function open(): Promise<Database> {
   try {
     sweepUnfinished(folder);
     sweepRuns(folder);
+    sweepArchives(folder);
     return await openDatabase(folder);
   } catch (error) {
     letGo();

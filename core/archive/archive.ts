@@ -1,0 +1,125 @@
+import { z } from 'zod';
+import { songSchema } from '../document/document';
+import { deliverySchema } from '../handover/delivery';
+import { versionFactsSchema } from '../handover/version';
+import { patchesSchema } from '../song/history';
+import { layerClosingSchema, layerEventSchema, layerHeaderSchema } from '../takes/schema';
+import { id, name } from '../vocabulary/fields';
+import { LONGEST_NOTES } from '../vocabulary/limits';
+import { MODES } from '../vocabulary/modes';
+
+/** A job's archive: an open zip that can be read back whole. What is in it is described in `docs/formats.md`. */
+export const ARCHIVE_VERSION = 1;
+export const MANIFEST = 'tall-kettle.json';
+export const README = 'README.txt';
+
+/** A job has fewer songs, a song fewer layers and versions; what says more is no archive. */
+export const MOST_SONGS = 2000;
+export const MOST_ENTRIES = 200_000;
+/** The most bytes of one JSON file, and of one sound. */
+export const MOST_JSON = 256 * 2 ** 20;
+export const MOST_AUDIO = 8 * 2 ** 30;
+
+const day = z.string().max(40);
+const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
+
+export const manifestSchema = z.object({
+  format: z.literal('tall-kettle archive'),
+  version: z.number().int().min(1),
+  /** ISO 8601. */
+  at: day,
+  job: z.object({
+    id,
+    title: name,
+    client: z.string().max(200),
+    due: day.nullable(),
+    notes: z.string().max(LONGEST_NOTES),
+    createdAt: day,
+    away: day.nullable(),
+    deleted: day.nullable(),
+    delivery: deliverySchema.nullable(),
+  }),
+  songs: z.number().int().min(0).max(MOST_SONGS),
+  /** Every other file in it, with its length and its checksum. */
+  files: z.record(z.string().max(200), z.object({ bytes: z.number().int().min(0), sha256 })),
+});
+export type Manifest = z.output<typeof manifestSchema>;
+
+export const songEntrySchema = z.object({
+  id,
+  position: z.number().int().min(0).max(1e6),
+  revision: z.number().int().min(0),
+  away: day.nullable(),
+  deleted: day.nullable(),
+  document: songSchema,
+});
+export type SongEntry = z.output<typeof songEntrySchema>;
+
+export const historyEntrySchema = z.object({
+  revision: z.number().int().min(1),
+  id: z.string().min(1).max(80).nullable(),
+  kind: z.enum(['do', 'set', 'undo', 'redo']),
+  name: z.string().min(1).max(60),
+  patches: patchesSchema,
+  inverse: patchesSchema,
+  at: day,
+});
+
+export const layerEntrySchema = z.object({
+  header: layerHeaderSchema,
+  mode: z.enum(MODES),
+  closing: layerClosingSchema.nullable(),
+  taken: z.boolean(),
+  events: z.array(layerEventSchema).max(2_000_000),
+});
+
+export const versionEntrySchema = z.object({
+  number: z.number().int().min(1),
+  at: day,
+  document: songSchema,
+  facts: versionFactsSchema,
+});
+
+/** What a file of an archive is, by its name; undefined for a name that no archive has. */
+export type EntryKind =
+  | { readonly kind: 'manifest' | 'readme' }
+  | { readonly kind: 'song' | 'history'; readonly song: number }
+  | { readonly kind: 'layer' | 'version'; readonly song: number; readonly index: number }
+  | { readonly kind: 'audio'; readonly hash: string };
+
+const IN_SONG = /^songs\/(\d{1,4})\/(?:(song\.json)|(history\.jsonl)|(layers|versions)\/(\d{1,6})\.json)$/;
+const AUDIO = /^audio\/([0-9a-f]{64})\.[a-z0-9]{2,5}$/;
+
+export function kindOfEntry(path: string): EntryKind | undefined {
+  if (path === MANIFEST) return { kind: 'manifest' };
+  if (path === README) return { kind: 'readme' };
+  const audio = AUDIO.exec(path);
+  if (audio) return { kind: 'audio', hash: audio[1]! };
+  const inSong = IN_SONG.exec(path);
+  if (!inSong) return undefined;
+  const song = Number(inSong[1]);
+  if (inSong[2]) return { kind: 'song', song };
+  if (inSong[3]) return { kind: 'history', song };
+  return { kind: inSong[4] === 'layers' ? 'layer' : 'version', song, index: Number(inSong[5]) };
+}
+
+export const songPath = (song: number): string => `songs/${song}/song.json`;
+export const historyPath = (song: number): string => `songs/${song}/history.jsonl`;
+export const layerPath = (song: number, index: number): string => `songs/${song}/layers/${index}.json`;
+export const versionPath = (song: number, number: number): string => `songs/${song}/versions/${number}.json`;
+export const audioPath = (hash: string, ending: string): string => `audio/${hash}.${ending}`;
+
+/** What a person finds who opens the zip without the program. */
+export const readmeOf = (title: string): string => `${title}
+
+An archive of a job: everything that was played, picked, tidied and handed over.
+
+tall-kettle.json          the job, and length and SHA-256 of every other file
+songs/N/song.json         a song: tempo, meter, sections, parts, takes, picks, changes by hand, treatments
+songs/N/history.jsonl     its changes, one to a line, the first first; patches are JSON paths and values
+songs/N/layers/N.json     what a pass recorded: events with their arrival in seconds of the song
+songs/N/versions/N.json   what was handed over, with the song as it was then
+audio/HASH.*              backings as they came, each under its SHA-256
+
+Song time is in ticks, 960 to a quarter note; bar 1 beat 1 is 0.
+`;

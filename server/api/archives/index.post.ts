@@ -1,0 +1,17 @@
+import { defineEventHandler } from 'h3';
+import { DamagedFile } from '../../../core/files/damaged';
+import { receive } from '../../archive/waiting';
+import { database, dataFolder } from '../../utils/data';
+import { refuse } from '../../utils/requests';
+
+/** Takes a job's archive, and says what is whole of it. Nothing comes onto the desk yet. */
+export default defineEventHandler(async (event) => {
+  try {
+    return await receive(await database(), dataFolder(), event.node.req);
+  } catch (error) {
+    if (error instanceof DamagedFile) return refuse(422, `${error.message} Nothing was changed.`);
+    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      return refuse(507, 'The server’s disk is full. Nothing of the archive was kept. Make room, then bring it again.');
+    throw error;
+  }
+});

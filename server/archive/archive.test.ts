@@ -1,0 +1,350 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { createWriteStream, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { ZipFile } from 'yazl';
+import { change, type Command } from '../../core/song/changes';
+import type { SongDocument } from '../../core/document/document';
+import { mapsOf } from '../../core/document/maps';
+import { kindOfEntry, MANIFEST, type Manifest } from '../../core/archive/archive';
+import { USUAL_DELIVERY } from '../../core/handover/delivery';
+import { lineOf, takeReader } from '../../core/song/reading';
+import { played, songOf } from '../../core/testing/delivered';
+import { off, on, pedal } from '../../core/testing/layers';
+import { storeAudio } from '../store/audio';
+import { openDatabase, type Database } from '../store/database';
+import { addJob, readJobs } from '../store/jobs';
+import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
+import { addSong, changeSong, readSong, readStacks } from '../store/songs';
+import { addVersion, readDelivery, readVersions, setDelivery } from '../store/versions';
+import { archiveOf } from './write';
+import { bring, type Way } from './bring';
+import { lookInto } from './look';
+import { receive } from './waiting';
+
+const AT = '2026-11-26T18:00:00.000Z';
+const folders: string[] = [];
+const opened: Database[] = [];
+let full: { db: Database; folder: string };
+
+async function desk(): Promise<{ db: Database; folder: string }> {
+  const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-archive-'));
+  folders.push(folder);
+  const db = await openDatabase(folder);
+  opened.push(db);
+  return { db, folder };
+}
+
+/** A WAV of some length, of noise that tells it from others. */
+function wav(seed: number, bytes: number): Buffer {
+  const data = Buffer.alloc(bytes, (seed * 37) % 251);
+  const head = Buffer.alloc(44);
+  head.write('RIFF', 0);
+  head.writeUInt32LE(36 + bytes, 4);
+  head.write('WAVEfmt ', 8);
+  head.writeUInt32LE(16, 16);
+  head.writeUInt16LE(1, 20);
+  head.writeUInt16LE(1, 22);
+  head.writeUInt32LE(48_000, 24);
+  head.writeUInt32LE(96_000, 28);
+  head.writeUInt16LE(2, 32);
+  head.writeUInt16LE(16, 34);
+  head.write('data', 36);
+  head.writeUInt32LE(bytes, 40);
+  return Buffer.concat([head, data]);
+}
+
+async function addTo({ db, folder }: typeof full, id: string, seed: number): Promise<void> {
+  const { hash } = await storeAudio(db, folder, Readable.from([wav(seed, 5000 + seed)]));
+  const piano = played('Piano', [on(0), off(1), on(4, 64), pedal(5, true), pedal(6, false), off(7, 64)]);
+  const layerId = `${id} layer`;
+  const backing = {
+    ...{ id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
+    ...{ offset: 0, length: 1 },
+  };
+  const take = { ...piano.part.takes[0]!, layers: [layerId] };
+  const song = songOf([{ ...piano.part, takes: [take] }], { title: `Song ${id}`, backings: [backing] });
+  await addSong(db, id, 'job', song);
+  const [[, { header, closing, events }]] = piano.layers as [(typeof piano.layers)[0]];
+  await openLayer(db, id, { ...header, id: layerId, tempo: song.tempo }, 'new take');
+  await addChunk(db, layerId, 0, events);
+  await closeLayer(db, layerId, closing);
+  // One that is still open: the browser went away in the middle of it.
+  await openLayer(db, id, { ...header, id: `${id} open`, tempo: song.tempo }, 'merge');
+  await addChunk(db, `${id} open`, 0, [{ at: 1.25, message: { type: 'noteOn', key: 70, velocity: 9 } }]);
+  const edit: Command = {
+    ...{ type: 'edit takes', part: 'Piano', what: 'moving' },
+    takes: [{ take: take.id, edits: [{ op: 'move', notes: { [layerId]: '1' }, by: 120, keys: 0 }] }],
+  };
+  const { document, patches, inverse } = change(song, edit);
+  const row = {
+    id: `${id} change`,
+    base: 0,
+    after: null,
+    kind: 'do' as const,
+    name: 'by hand: moving',
+    patches,
+    inverse,
+  };
+  expect((await changeSong(db, id, row, AT)).type).toBe('changed');
+  await addVersion(db, id, {
+    ...{ number: 1, at: AT, document, delivery: USUAL_DELIVERY, job: { title: 'Marsh Light', client: '' } },
+    ...{ parts: ['Piano'], changed: null, onlyChanged: false },
+    files: [
+      {
+        ...{ name: 'x.wav', bytes: 5, sha256: 'a'.repeat(64), seconds: 1 },
+        levels: { peak: -Infinity, truePeak: -1.5, loudness: -20 },
+      },
+    ],
+  });
+}
+
+beforeEach(async () => {
+  full = await desk();
+  await addJob(full.db, { id: 'job', title: 'Marsh Light', client: 'Reed', due: '2026-12-01', notes: 'dry' }, AT);
+  await setDelivery(full.db, 'job', { ...USUAL_DELIVERY, midi: 'apart' });
+  for (const [i, id] of ['one', 'two'].entries()) await addTo(full, id, i + 1);
+});
+afterEach(async () => {
+  await Promise.all(opened.splice(0).map((db) => db.destroy()));
+  for (const folder of folders.splice(0)) rmSync(folder, { recursive: true, force: true });
+});
+
+async function archived({ db, folder }: typeof full, jobId = 'job', at = AT): Promise<string> {
+  const path = join(folder, `${randomUUID()}.zip`);
+  await pipeline((await archiveOf(db, folder, jobId, at))!.stream, createWriteStream(path));
+  return path;
+}
+async function brought(to: typeof full, path: string, way: Way = 'beside') {
+  const look = await lookInto(path);
+  try {
+    return { look, ...(await bring(to.db, to.folder, look, way, randomUUID)) };
+  } finally {
+    look.zip.close();
+  }
+}
+async function soundsOf(db: Database, songId: string): Promise<unknown> {
+  const { document } = (await readSong(db, songId))!;
+  const layers = closedLayers(await readLayers(db, songId));
+  const maps = mapsOf(document);
+  const notes = (song: SongDocument) =>
+    song.parts.map((p) => lineOf(p, takeReader(layers, song.clocks), maps).notes.map((n) => [n.key, n.start, n.end]));
+  return [notes(document), (await readVersions(db, songId)).map((v) => v.files)];
+}
+
+describe('an archive', () => {
+  it('comes out, goes in on an empty machine, and comes out again byte for byte', async () => {
+    const path = await archived(full);
+    const empty = await desk();
+    const { damage } = (await brought(empty, path)).look;
+    expect(damage).toEqual([]);
+    expect(readFileSync(await archived(empty)).equals(readFileSync(path))).toBe(true);
+    for (const id of ['one', 'two']) {
+      expect(await soundsOf(empty.db, id)).toEqual(await soundsOf(full.db, id));
+      expect(await readStacks(empty.db, id)).toEqual(await readStacks(full.db, id));
+      expect((await readLayers(empty.db, id)).map((l) => l.events)).toEqual(
+        (await readLayers(full.db, id)).map((l) => l.events),
+      );
+    }
+    expect(await readDelivery(empty.db, 'job')).toEqual(await readDelivery(full.db, 'job'));
+    expect((await readJobs(empty.db))[0]).toMatchObject({ title: 'Marsh Light', due: '2026-12-01', notes: 'dry' });
+  });
+
+  it('comes beside a job that is there, sounds like it, and touches nothing of it', async () => {
+    const path = await archived(full);
+    const { jobId, title } = await brought(full, path, 'beside');
+    expect([jobId === 'job', title]).toEqual([false, 'Marsh Light 2']);
+    const jobs = await readJobs(full.db);
+    const [other] = jobs.filter((j) => j.id === jobId);
+    expect(other!.songs.map((s) => s.title)).toEqual(['Song one', 'Song two']);
+    for (const [i, id] of ['one', 'two'].entries())
+      expect(await soundsOf(full.db, other!.songs[i]!.id)).toEqual(await soundsOf(full.db, id));
+    expect(readFileSync(await archived(full)).equals(readFileSync(path))).toBe(true);
+    // Undo goes on there, too.
+    const { done } = await readStacks(full.db, other!.songs[0]!.id);
+    expect(done.map((r) => r.name)).toEqual(['by hand: moving']);
+    expect(JSON.stringify(done[0]!.patches)).not.toContain('one layer');
+  });
+
+  it('is merged with a job that is there: songs like those there are left, others come beside them', async () => {
+    const path = await archived(full);
+    const song = (await readSong(full.db, 'two'))!;
+    const { patches, inverse } = change(song.document, { type: 'set length', bars: 9 });
+    const row = { id: null, base: 1, after: null, kind: 'do' as const, name: 'set length', patches, inverse };
+    await changeSong(full.db, 'two', row, AT);
+    const { same, came, jobId } = await brought(full, path, 'merge');
+    expect([same, came, jobId]).toEqual([['Song one'], ['Song two 2'], 'job']);
+    const [job] = await readJobs(full.db);
+    expect(job!.songs.map((s) => [s.title, s.bars])).toEqual([
+      ['Song one', 8],
+      ['Song two', 9],
+      ['Song two 2', 8],
+    ]);
+  });
+});
+
+describe('a damaged archive', () => {
+  const rezipped = async (path: string, alter: (name: string, bytes: Buffer) => Buffer | null): Promise<string> => {
+    const look = await lookInto(path);
+    const zip = new ZipFile();
+    for (const [name, entry] of look.zip.entries) {
+      const pieces: Buffer[] = [];
+      for await (const piece of await entry.open()) pieces.push(piece as Buffer);
+      const bytes = alter(name, Buffer.concat(pieces));
+      if (bytes) zip.addBuffer(bytes, name);
+    }
+    look.zip.close();
+    zip.end();
+    const out = `${path}.other`;
+    await pipeline(zip.outputStream, createWriteStream(out));
+    return out;
+  };
+
+  it('that was cut short gives what is whole of it, wherever it was cut', async () => {
+    const bytes = readFileSync(await archived(full));
+    const empty = await desk();
+    const path = join(empty.folder, 'cut.zip');
+    let most = -1;
+    for (let share = 0.02; share < 1; share += 0.07) {
+      writeFileSync(path, bytes.subarray(0, Math.floor(bytes.length * share)));
+      const look = await lookInto(path).catch((error: Error) => error);
+      if (look instanceof Error) {
+        expect(look.message).toMatch(/whole|list of what it holds|no job’s archive/);
+        continue;
+      }
+      expect(look.zip.cut).toBe(true);
+      expect(look.damage.length).toBeGreaterThan(0);
+      // The longer, the more.
+      expect(look.whole.size).toBeGreaterThanOrEqual(most);
+      most = look.whole.size;
+      look.zip.close();
+    }
+    expect(most).toBeGreaterThan(8);
+    const { came, look } = await brought(empty, path);
+    expect(came).toEqual(['Song one', 'Song two']);
+    expect(look.damage.map((d) => d.words)).toContain('a backing is missing');
+    expect(await soundsOf(empty.db, 'one')).toEqual(await soundsOf(full.db, 'one'));
+  });
+
+  it('with bytes that were changed leaves out what they are in, and says what', async () => {
+    const path = await archived(full);
+    const spoiled = await rezipped(path, (name, bytes) => {
+      if (name === 'songs/1/layers/0.json') return Buffer.from(bytes.toString().replace('"key":60', '"key":61'));
+      if (name === 'songs/2/song.json') return bytes.subarray(0, bytes.length - 20);
+      if (name === 'songs/1/history.jsonl') return null;
+      if (name.startsWith('audio/')) return Buffer.concat([bytes.subarray(1), Buffer.of(7)]);
+      return bytes;
+    });
+    const empty = await desk();
+    const { came, look } = await brought(empty, spoiled);
+    expect(came).toEqual(['Song one']);
+    expect(look.damage.map((d) => d.file).sort()).toEqual(
+      [...look.zip.entries.keys(), 'songs/1/history.jsonl']
+        .filter((f) => /^audio|layers\/0|2\/song|history/.test(f) && !/^songs\/2\/(layers|history)/.test(f))
+        .concat([])
+        .filter((f) => !f.startsWith('songs/1/layers/1'))
+        .sort(),
+    );
+    expect(await empty.db('audio').pluck('hash')).toEqual([]);
+  });
+
+  it('of every broken byte somewhere says its reason, and never takes anything for whole that is not', async () => {
+    const bytes = readFileSync(await archived(full));
+    const empty = await desk();
+    const path = join(empty.folder, 'flipped.zip');
+    for (let i = 0; i < 60; i += 1) {
+      const flipped = Buffer.from(bytes);
+      const at = Math.floor((i / 60) * bytes.length);
+      flipped[at]! ^= 0x55;
+      writeFileSync(path, flipped);
+      const look = await lookInto(path).catch((error: Error) => error);
+      if (look instanceof Error) {
+        expect(look.message.length).toBeGreaterThan(10);
+        continue;
+      }
+      for (const file of look.whole) {
+        const hash = createHash('sha256');
+        for await (const piece of await look.zip.entries.get(file)!.open()) hash.update(piece as Buffer);
+        expect(hash.digest('hex')).toBe(look.manifest.files[file]!.sha256);
+      }
+      look.zip.close();
+    }
+  });
+
+  it('that is hostile is refused, or read without what is', async () => {
+    const { folder, db } = await desk();
+    const path = join(folder, 'x.zip');
+    const made = async (fill: (zip: ZipFile) => void): Promise<string> => {
+      const zip = new ZipFile();
+      fill(zip);
+      zip.end();
+      await pipeline(zip.outputStream, createWriteStream(path));
+      return path;
+    };
+    const refused = async (why: RegExp) => expect(lookInto(path)).rejects.toThrow(why);
+    writeFileSync(path, 'no zip at all');
+    await refused(/not a zip/);
+    await made((z) => z.addBuffer(Buffer.from('{}'), 'other.json'));
+    await refused(/no job’s archive/);
+    const good = await lookInto(await archived(full));
+    const list = good.manifest;
+    good.zip.close();
+    const withList = (over: Partial<Manifest>) => (z: ZipFile) =>
+      z.addBuffer(Buffer.from(JSON.stringify({ ...list, ...over })), MANIFEST);
+    await made(withList({ version: 2 }));
+    await refused(/newer version/);
+    await made(withList({ songs: 1e9 as never }));
+    await refused(/not right/);
+    // A name that climbs: written by hand, for no good program makes one.
+    await made((z) => z.addBuffer(Buffer.from('x'), 'songs/1/AAAA/BBBB'));
+    writeFileSync(
+      path,
+      Buffer.from(
+        readFileSync(path).toString('latin1').replaceAll('songs/1/AAAA', '../../../aaaa'.slice(0, 12)),
+        'latin1',
+      ),
+    );
+    await refused(/lead out of it/);
+    // A link, and a bomb.
+    await made((z) => {
+      withList({ files: {} })(z);
+      z.addBuffer(Buffer.from('/etc/passwd'), 'songs/1/song.json', { mode: 0o120777 });
+      z.addBuffer(Buffer.alloc(40_000_000), 'songs/1/layers/0.json');
+      z.addBuffer(Buffer.from('x'), 'songs/1/evil.exe');
+    });
+    const look = await lookInto(path);
+    expect(look.zip.strange).toEqual(['songs/1/song.json', 'songs/1/evil.exe']);
+    expect(look.songs).toEqual([]);
+    look.zip.close();
+    // A directory that says it has a million files.
+    const record = Buffer.alloc(56 + 20 + 22);
+    record.writeUInt32LE(0x06064b50, 0);
+    record.writeBigUInt64LE(44n, 4);
+    record.writeBigUInt64LE(1_000_000n, 24);
+    record.writeBigUInt64LE(1_000_000n, 32);
+    record.writeUInt32LE(0x07064b50, 56);
+    record.writeUInt32LE(1, 72);
+    record.writeUInt32LE(0x06054b50, 76);
+    record.fill(0xff, 84, 96);
+    writeFileSync(path, record);
+    await refused(/an archive has fewer/);
+    // What could not be read is not kept.
+    await expect(receive(db, folder, Readable.from([Buffer.from('nothing')]))).rejects.toThrow(/not a zip/);
+    expect(await readJobs(db)).toEqual([]);
+  });
+
+  it('knows its files by their names, and no others', () => {
+    expect(kindOfEntry('songs/1/layers/12.json')).toEqual({ kind: 'layer', song: 1, index: 12 });
+    for (const name of [
+      '../songs/1/song.json',
+      'songs/1/song.json/',
+      'audio/abc.wav',
+      'songs/x/song.json',
+      '/README.txt',
+    ])
+      expect(kindOfEntry(name)).toBeUndefined();
+  });
+});

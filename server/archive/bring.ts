@@ -1,0 +1,181 @@
+import type { Readable } from 'node:stream';
+import {
+  historyPath,
+  kindOfEntry,
+  layerEntrySchema,
+  layerPath,
+  songEntrySchema,
+  songPath,
+  versionEntrySchema,
+  versionPath,
+  type SongEntry,
+} from '../../core/archive/archive';
+import { songSchema } from '../../core/document/document';
+import { nextTitle } from '../../core/song/copy';
+import { packEvents } from '../../core/takes/packed';
+import { storeAudio } from '../store/audio';
+import type { Database } from '../store/database';
+import { readEntry, readHistory, type Look } from './look';
+
+/** What becomes of a job that the desk has already: another beside it, or its songs joined to those that are there. */
+export const WAYS = ['beside', 'merge'] as const;
+export type Way = (typeof WAYS)[number];
+
+export interface Brought {
+  readonly jobId: string;
+  readonly title: string;
+  /** Songs that came, by title. */
+  readonly came: readonly string[];
+  /** Songs that the desk has just like that. */
+  readonly same: readonly string[];
+}
+
+/** Gives what is in a song other names: whole strings, and names of notes, which begin with their layer's. */
+function renamer(names: ReadonlyMap<string, string>): <T>(value: T) => T {
+  const one = (text: string): string => {
+    const whole = names.get(text);
+    if (whole !== undefined) return whole;
+    const colon = text.lastIndexOf(':');
+    const layer = colon > 0 ? names.get(text.slice(0, colon)) : undefined;
+    return layer === undefined ? text : layer + text.slice(colon);
+  };
+  const all = (value: unknown): unknown => {
+    if (typeof value === 'string') return one(value);
+    if (Array.isArray(value)) return value.map(all);
+    if (value === null || typeof value !== 'object') return value;
+    return Object.fromEntries(Object.entries(value).map(([key, own]) => [one(key), all(own)]));
+  };
+  return <T>(value: T) => all(value) as T;
+}
+
+interface Placing {
+  readonly jobId: string;
+  /** The song's own id, and those of its layers, where the desk has them already. */
+  readonly anew: boolean;
+  readonly title: (title: string) => string;
+}
+
+/** Whether the desk has a song just like that: the same history up to the same revision. */
+async function isSame(db: Database, { id, revision, document }: SongEntry): Promise<boolean> {
+  const row = await db('songs').where({ id }).first('revision', 'document');
+  if (row?.revision !== revision) return false;
+  // What an older version stored gets the settings that it did not know.
+  return JSON.stringify(songSchema.parse(JSON.parse(row.document))) === JSON.stringify(document);
+}
+
+/** One song with everything of it that is whole: all of that, or nothing. */
+async function bringSong(
+  db: Database,
+  { zip, whole }: Look,
+  number: number,
+  { jobId, anew, title }: Placing,
+  newId: () => string,
+): Promise<string> {
+  const entry = await readEntry(zip, songPath(number), songEntrySchema);
+  const inSong = [...whole].filter((f) => f.startsWith(`songs/${number}/`));
+  const indices = (kind: 'layer' | 'version'): number[] =>
+    inSong
+      .flatMap((f) => {
+        const found = kindOfEntry(f);
+        return found?.kind === kind ? [found.index] : [];
+      })
+      .sort((a, b) => a - b);
+  const names = new Map<string, string>();
+  for (const i of indices('layer')) {
+    const { header } = await readEntry(zip, layerPath(number, i), layerEntrySchema);
+    if (anew || (await db('layers').where({ id: header.id }).first('id'))) names.set(header.id, newId());
+  }
+  const renamed = renamer(names);
+  const id = anew ? newId() : entry.id;
+  const document = renamed({ ...entry.document, title: title(entry.document.title) });
+  await db.transaction(async (tx) => {
+    await tx('songs').insert({
+      ...{ id, job_id: jobId, position: entry.position, revision: entry.revision },
+      ...{ away_at: entry.away, deleted_at: entry.deleted, document: JSON.stringify(document) },
+    });
+    if (whole.has(historyPath(number)))
+      for (const row of await readHistory(zip, historyPath(number)))
+        await tx('song_changes').insert({
+          ...{
+            song_id: id,
+            revision: row.revision,
+            kind: row.kind,
+            name: row.name,
+            change_id: row.id,
+            made_at: row.at,
+          },
+          ...{ patches: JSON.stringify(renamed(row.patches)), inverse: JSON.stringify(renamed(row.inverse)) },
+        });
+    for (const i of indices('layer')) {
+      const layer = renamed(await readEntry(zip, layerPath(number, i), layerEntrySchema));
+      const { header, mode, closing, taken, events } = layer;
+      await tx('layers').insert({
+        ...{ id: header.id, song_id: id, header: JSON.stringify(header), mode, taken },
+        closing: closing === null ? null : JSON.stringify(closing),
+        packed: closing === null ? null : Buffer.from(packEvents(events)),
+      });
+      if (events.length > 0)
+        await tx('layer_chunks').insert({ layer_id: header.id, sequence: 0, events: JSON.stringify(events) });
+    }
+    for (const n of indices('version')) {
+      const version = await readEntry(zip, versionPath(number, n), versionEntrySchema);
+      await tx('versions').insert({
+        ...{ song_id: id, number: version.number, at: version.at },
+        ...{ document: JSON.stringify(renamed(version.document)), facts: JSON.stringify(version.facts) },
+      });
+    }
+  });
+  return document.title;
+}
+
+/**
+ * Brings an archive's job onto the desk. What is there already is never written over: the job comes beside it, or its
+ * songs are joined to those that are there, each that differs beside its other self.
+ */
+export async function bring(
+  db: Database,
+  dataFolder: string,
+  look: Look,
+  way: Way,
+  newId: () => string,
+): Promise<Brought> {
+  const { manifest, zip, whole } = look;
+  for (const file of whole) {
+    const kind = kindOfEntry(file);
+    if (kind?.kind !== 'audio') continue;
+    // Bytes that are here under their hash are the same bytes.
+    if (await db('audio').where({ hash: kind.hash }).first('hash')) continue;
+    await storeAudio(db, dataFolder, (await zip.entries.get(file)!.open()) as Readable);
+  }
+  const { job } = manifest;
+  const there = await db('jobs').where({ id: job.id }).first('title');
+  const joins = there !== undefined && way === 'merge';
+  const jobId = there && !joins ? newId() : job.id;
+  const titles = (await db('jobs').pluck('title')) as string[];
+  const title = there && !joins ? nextTitle(job.title, titles) : job.title;
+  if (!joins)
+    await db('jobs').insert({
+      ...{ id: jobId, title, client: job.client, due: job.due, notes: job.notes, created_at: job.createdAt },
+      ...{ away_at: job.away, deleted_at: job.deleted },
+      delivery: job.delivery === null ? null : JSON.stringify(job.delivery),
+    });
+  const came: string[] = [];
+  const same: string[] = [];
+  for (const song of look.songs) {
+    const entry = await readEntry(zip, songPath(song.number), songEntrySchema);
+    const known = await db('songs').where({ id: song.id }).first('id');
+    if (joins && (await isSame(db, entry))) {
+      same.push(song.title);
+      continue;
+    }
+    const others = joins && known ? await titlesOf(db, jobId) : null;
+    const placing = { jobId, anew: known !== undefined, title: (t: string) => (others ? nextTitle(t, others) : t) };
+    came.push(await bringSong(db, look, song.number, placing, newId));
+  }
+  return { jobId, title: joins ? (there as { title: string }).title : title, came, same };
+}
+
+async function titlesOf(db: Database, jobId: string): Promise<string[]> {
+  const rows = (await db('songs').where({ job_id: jobId }).pluck('document')) as string[];
+  return rows.map((d) => (JSON.parse(d) as { title: string }).title);
+}

@@ -1,0 +1,162 @@
+import { createHash } from 'node:crypto';
+import type { z } from 'zod';
+import { DamagedFile } from '../../core/files/damaged';
+import {
+  ARCHIVE_VERSION,
+  historyEntrySchema,
+  kindOfEntry,
+  layerEntrySchema,
+  MANIFEST,
+  manifestSchema,
+  MOST_JSON,
+  songEntrySchema,
+  songPath,
+  versionEntrySchema,
+  type EntryKind,
+  type Manifest,
+} from '../../core/archive/archive';
+import { openArchiveZip, type OpenedZip, type ZipEntry } from './zip';
+
+/** A file of the archive that is not whole, and what that means. */
+export interface Damage {
+  readonly file: string;
+  readonly words: string;
+}
+/** What an archive holds. */
+export interface Look {
+  readonly manifest: Manifest;
+  readonly zip: OpenedZip;
+  /** The songs that are there, by their number, with their titles and ids. */
+  readonly songs: readonly { readonly number: number; readonly id: string; readonly title: string }[];
+  readonly damage: readonly Damage[];
+  /** The names of files that are whole. */
+  readonly whole: ReadonlySet<string>;
+}
+
+/** Reads a file whole, and its checksum. @throws Error when it is longer than it may be, or broken */
+export async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ bytes: Buffer; sha256: string }> {
+  const pieces: Buffer[] = [];
+  const hash = createHash('sha256');
+  let length = 0;
+  for await (const piece of await entry.open()) {
+    length += (piece as Buffer).length;
+    if (length > most) throw new Error('It is longer than it says.');
+    hash.update(piece as Buffer);
+    pieces.push(piece as Buffer);
+  }
+  return { bytes: Buffer.concat(pieces), sha256: hash.digest('hex') };
+}
+
+async function sumOf(entry: ZipEntry): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const piece of await entry.open()) hash.update(piece as Buffer);
+  return hash.digest('hex');
+}
+
+/** @throws DamagedFile with the reason */
+function readManifest(text: string): Manifest {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new DamagedFile('The archive’s list of what it holds cannot be read.');
+  }
+  const version = (value as { version?: unknown } | null)?.version;
+  if (typeof version === 'number' && version > ARCHIVE_VERSION)
+    throw new DamagedFile('The archive was made by a newer version of the program. Bring the program up to date.');
+  const read = manifestSchema.safeParse(value);
+  if (!read.success) throw new DamagedFile('The archive’s list of what it holds is not right. It is no job’s archive.');
+  return read.data;
+}
+const manifestOf = (entry: ZipEntry): Promise<Manifest | undefined> =>
+  bytesOf(entry).then(
+    ({ bytes }) => readManifest(bytes.toString('utf8')),
+    () => undefined,
+  );
+
+const SCHEMAS: Readonly<Partial<Record<EntryKind['kind'], z.ZodType>>> = {
+  song: songEntrySchema,
+  layer: layerEntrySchema,
+  version: versionEntrySchema,
+};
+
+/** A JSON file of the archive by its schema. @throws Error, ZodError */
+export async function readEntry<T>(zip: OpenedZip, path: string, schema: z.ZodType<T>): Promise<T> {
+  const { bytes } = await bytesOf(zip.entries.get(path)!);
+  return schema.parse(JSON.parse(bytes.toString('utf8')));
+}
+export async function readHistory(zip: OpenedZip, path: string): Promise<z.output<typeof historyEntrySchema>[]> {
+  const { bytes } = await bytesOf(zip.entries.get(path)!);
+  const lines = bytes.toString('utf8').split('\n').filter(Boolean);
+  return lines.map((line) => historyEntrySchema.parse(JSON.parse(line)));
+}
+
+/** Whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
+async function judge(zip: OpenedZip, path: string, kind: EntryKind, sha256: string): Promise<void> {
+  const entry = zip.entries.get(path)!;
+  if (kind.kind === 'audio') {
+    if ((await sumOf(entry)) !== sha256 || kind.hash !== sha256) throw new Error('It is not what was put in.');
+    return;
+  }
+  const read = await bytesOf(entry);
+  if (read.sha256 !== sha256) throw new Error('It is not what was put in.');
+  const text = read.bytes.toString('utf8');
+  if (kind.kind === 'history')
+    text
+      .split('\n')
+      .filter(Boolean)
+      .forEach((l) => historyEntrySchema.parse(JSON.parse(l)));
+  else SCHEMAS[kind.kind]?.parse(JSON.parse(text));
+}
+
+const WORDS: Readonly<Record<EntryKind['kind'], string>> = {
+  manifest: '',
+  readme: '',
+  song: 'a song is missing',
+  history: 'a song’s undo is missing',
+  layer: 'what one pass recorded is missing',
+  version: 'a version that was handed over is missing',
+  audio: 'a backing is missing',
+};
+
+/**
+ * Looks through an archive, every byte of it, and says what is whole.
+ * @throws DamagedFile when it is none, or a newer one's
+ */
+export async function lookInto(path: string): Promise<Look> {
+  const zip = await openArchiveZip(path, manifestOf);
+  try {
+    const first = zip.entries.get(MANIFEST);
+    if (!first) throw new DamagedFile('This zip is no job’s archive: it has no list of what it holds.');
+    const read = await bytesOf(first).catch(() => {
+      throw new DamagedFile('The archive’s list of what it holds is damaged, so nothing in it can be told.');
+    });
+    const manifest = readManifest(read.bytes.toString('utf8'));
+    const damage: Damage[] = zip.strange.map((file) => ({ file, words: 'is nothing that an archive has; left out' }));
+    const whole = new Set<string>();
+    for (const [file, { sha256, bytes }] of Object.entries(manifest.files)) {
+      const kind = kindOfEntry(file);
+      const entry = zip.entries.get(file);
+      if (!kind || kind.kind === 'manifest') continue;
+      try {
+        if (!entry) throw new Error('It is not there.');
+        if (entry.bytes !== bytes) throw new Error('It is not as long as it was.');
+        await judge(zip, file, kind, sha256);
+        whole.add(file);
+      } catch {
+        damage.push({ file, words: WORDS[kind.kind] });
+      }
+    }
+    const songs: { number: number; id: string; title: string }[] = [];
+    for (let number = 1; number <= manifest.songs; number += 1) {
+      const file = songPath(number);
+      if (!whole.has(file)) continue;
+      const { id, document } = await readEntry(zip, file, songEntrySchema);
+      songs.push({ number, id, title: document.title });
+    }
+    return { manifest, zip, songs, damage, whole };
+  } catch (error) {
+    zip.close();
+    throw error;
+  }
+}

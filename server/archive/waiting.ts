@@ -1,0 +1,76 @@
+import { randomUUID } from 'node:crypto';
+import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { Database } from '../store/database';
+import { bring, type Brought, type Way } from './bring';
+import { lookInto, type Damage, type Look } from './look';
+
+/** An archive that was sent and waits for what is to be done with it. */
+export interface Waiting {
+  readonly id: string;
+  readonly job: string;
+  readonly client: string;
+  /** The job's songs that are whole enough to come. */
+  readonly songs: readonly string[];
+  readonly damage: readonly Damage[];
+  /** What the desk's job of the same name in the archive's sense is called; null where it has none. */
+  readonly there: string | null;
+}
+
+interface Held {
+  readonly path: string;
+  readonly look: Look;
+}
+const held = new Map<string, Held>();
+const folderOf = (dataFolder: string): string => join(dataFolder, 'archives');
+
+/** Throws away what was sent before the server ended. */
+export const sweepArchives = (dataFolder: string): void =>
+  rmSync(folderOf(dataFolder), { recursive: true, force: true });
+
+/**
+ * Takes an archive's bytes to disk and looks through them. Nothing comes onto the desk yet.
+ * @throws DamagedFile when it is none; what the source or the disk throws
+ */
+export async function receive(db: Database, dataFolder: string, source: Readable): Promise<Waiting> {
+  const folder = folderOf(dataFolder);
+  mkdirSync(folder, { recursive: true });
+  const id = randomUUID();
+  const path = join(folder, id);
+  try {
+    await pipeline(source, createWriteStream(path));
+    const look = await lookInto(path);
+    held.set(id, { path, look });
+    const { job } = look.manifest;
+    const there = await db('jobs').where({ id: job.id }).first('title');
+    return {
+      ...{ id, job: job.title, client: job.client, songs: look.songs.map((s) => s.title), damage: look.damage },
+      there: there?.title ?? null,
+    };
+  } catch (error) {
+    await rm(path, { force: true });
+    throw error;
+  }
+}
+
+/** Lets go of an archive that waits. */
+export async function letGoOf(id: string): Promise<boolean> {
+  const archive = held.get(id);
+  if (!archive) return false;
+  held.delete(id);
+  archive.look.zip.close();
+  await rm(archive.path, { force: true });
+  return true;
+}
+
+/** Brings the job of an archive that waits onto the desk. @returns undefined where it waits no more */
+export async function bringHeld(db: Database, dataFolder: string, id: string, way: Way): Promise<Brought | undefined> {
+  const archive = held.get(id);
+  if (!archive) return undefined;
+  const brought = await bring(db, dataFolder, archive.look, way, randomUUID);
+  await letGoOf(id);
+  return brought;
+}

@@ -1,0 +1,182 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { Readable } from 'node:stream';
+import { ZipFile } from 'yazl';
+import {
+  ARCHIVE_VERSION,
+  audioPath,
+  historyPath,
+  layerEntrySchema,
+  layerPath,
+  MANIFEST,
+  README,
+  readmeOf,
+  songEntrySchema,
+  songPath,
+  versionEntrySchema,
+  versionPath,
+  type Manifest,
+} from '../../core/archive/archive';
+import { deliverySchema } from '../../core/handover/delivery';
+import type { SongDocument } from '../../core/document/document';
+import { audioFile } from '../store/audio';
+import type { Database } from '../store/database';
+import { readLayers } from '../store/layers';
+
+/** One file of an archive: what it is made of is read when it is written, so never much is in memory. */
+interface Planned {
+  readonly path: string;
+  /** Sound does not get smaller. */
+  readonly compress: boolean;
+  readonly open: () => Promise<Readable>;
+}
+interface SongRow {
+  readonly id: string;
+  readonly position: number;
+  readonly revision: number;
+  readonly document: string;
+  readonly away_at: string | null;
+  readonly deleted_at: string | null;
+}
+
+const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
+const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
+const textOf = (value: unknown): Promise<Readable> =>
+  Promise.resolve(Readable.from([Buffer.from(JSON.stringify(value))]));
+
+/** How many rows of a history are read at once. */
+const ROWS = 200;
+/** A history line by line: the patches lie in the database as the JSON that they are. */
+async function* historyLines(db: Database, songId: string): AsyncGenerator<Buffer> {
+  for (let after = 0; ;) {
+    const rows = await db('song_changes')
+      .where({ song_id: songId })
+      .where('revision', '>', after)
+      .orderBy('revision')
+      .limit(ROWS);
+    for (const { revision, change_id: id, kind, name, patches, inverse, made_at: at } of rows) {
+      const head = JSON.stringify({ revision, id, kind, name });
+      yield Buffer.from(`${head.slice(0, -1)},"patches":${patches},"inverse":${inverse},"at":${JSON.stringify(at)}}\n`);
+      after = revision;
+    }
+    if (rows.length < ROWS) return;
+  }
+}
+
+async function songFiles(db: Database, row: SongRow, index: number): Promise<Planned[]> {
+  const json = (path: string, open: () => Promise<unknown>): Planned => ({
+    ...{ path, compress: true },
+    open: async () => textOf(await open()),
+  });
+  const { id, position, revision, away_at: away, deleted_at: deleted, document } = row;
+  const layers = await db('layers').where({ song_id: id }).orderBy('id').pluck('id');
+  const versions = await db('versions').where({ song_id: id }).orderBy('number').pluck('number');
+  return [
+    json(songPath(index), () =>
+      Promise.resolve(
+        songEntrySchema.parse({ id, position, revision, away, deleted, document: JSON.parse(document) as unknown }),
+      ),
+    ),
+    {
+      ...{ path: historyPath(index), compress: true },
+      open: () => Promise.resolve(Readable.from(historyLines(db, id), { objectMode: false })),
+    },
+    ...layers.map((layerId: string, i: number) =>
+      json(layerPath(index, i), async () => {
+        const [layer] = await readLayers(db, id, layerId);
+        const { header, mode, closing, taken, events } = layer!;
+        return layerEntrySchema.parse({ header, mode, closing, taken, events });
+      }),
+    ),
+    ...versions.map((number: number) =>
+      json(versionPath(index, number), async () => {
+        const version = await db('versions').where({ song_id: id, number }).first();
+        return versionEntrySchema.parse({
+          ...{ number, at: version.at },
+          ...{ document: JSON.parse(version.document) as unknown, facts: JSON.parse(version.facts) as unknown },
+        });
+      }),
+    ),
+  ];
+}
+
+async function audioFiles(db: Database, dataFolder: string, songs: readonly SongRow[]): Promise<Planned[]> {
+  const documents = songs.map((s) => JSON.parse(s.document) as Pick<SongDocument, 'backings'>);
+  const versions = await db('versions')
+    .whereIn(
+      'song_id',
+      songs.map((s) => s.id),
+    )
+    .pluck('document');
+  const all = [...documents, ...versions.map((d: string) => JSON.parse(d) as Pick<SongDocument, 'backings'>)];
+  const hashes = [...new Set(all.flatMap((d) => d.backings.map((b) => b.audio)))].sort();
+  const files: Planned[] = [];
+  for (const hash of hashes) {
+    const found = await audioFile(db, dataFolder, hash);
+    // A backing that is not there any more is not in the song either; the rest of the job goes into the archive.
+    if (found)
+      files.push({
+        ...{ path: audioPath(hash, endingOf(found.type)), compress: false },
+        open: () => Promise.resolve(createReadStream(found.path)),
+      });
+  }
+  return files;
+}
+
+async function measured(file: Planned): Promise<{ bytes: number; sha256: string }> {
+  const hash = createHash('sha256');
+  let bytes = 0;
+  for await (const piece of await file.open()) {
+    hash.update(piece as Buffer);
+    bytes += (piece as Buffer).length;
+  }
+  return { bytes, sha256: hash.digest('hex') };
+}
+
+/**
+ * A job as a zip, with everything that was ever played for it. Files are read as they go out; the first, which lists
+ * the others, is made by reading them once before.
+ * @param at the archive's date, ISO 8601; all else in it depends on the job alone
+ * @returns undefined where there is no such job
+ */
+export async function archiveOf(
+  db: Database,
+  dataFolder: string,
+  jobId: string,
+  at: string,
+): Promise<{ readonly title: string; readonly stream: NodeJS.ReadableStream } | undefined> {
+  const job = await db('jobs').where({ id: jobId }).first();
+  if (!job) return undefined;
+  const songs = (await db<SongRow>('songs')
+    .where({ job_id: jobId } as never)
+    .orderBy('position')) as SongRow[];
+  const files: Planned[] = [];
+  for (const [i, song] of songs.entries()) files.push(...(await songFiles(db, song, i + 1)));
+  files.push(...(await audioFiles(db, dataFolder, songs)));
+  const manifest: Manifest = {
+    ...{ format: 'tall-kettle archive', version: ARCHIVE_VERSION, at },
+    job: {
+      ...{ id: jobId, title: job.title, client: job.client, due: job.due, notes: job.notes, createdAt: job.created_at },
+      ...{ away: job.away_at, deleted: job.deleted_at },
+      delivery: job.delivery === null ? null : deliverySchema.parse(JSON.parse(job.delivery)),
+    },
+    songs: songs.length,
+    files: {},
+  };
+  for (const file of files) manifest.files[file.path] = await measured(file);
+  const zip = new ZipFile();
+  const mtime = new Date(at);
+  zip.addBuffer(Buffer.from(JSON.stringify(manifest)), MANIFEST, { mtime });
+  zip.addBuffer(Buffer.from(readmeOf(job.title)), README, { mtime });
+  for (const { path, compress, open } of files) {
+    const { bytes: size } = manifest.files[path]!;
+    zip.addReadStreamLazy(path, { mtime, compress, size }, (give) => {
+      open().then(
+        (stream) => give(null, stream),
+        (error: Error) => give(error, null as never),
+      );
+    });
+  }
+  zip.end();
+  return { title: job.title, stream: zip.outputStream };
+}

@@ -1,0 +1,188 @@
+import { createReadStream } from 'node:fs';
+import { open as openFile, stat, type FileHandle } from 'node:fs/promises';
+import type { Readable } from 'node:stream';
+import { createInflateRaw } from 'node:zlib';
+import { open as openZip, type Entry, type ZipFile } from 'yauzl';
+import { DamagedFile } from '../../core/files/damaged';
+import { kindOfEntry, MANIFEST, MOST_AUDIO, MOST_ENTRIES, MOST_JSON, type Manifest } from '../../core/archive/archive';
+
+/** A file inside a zip. */
+export interface ZipEntry {
+  readonly bytes: number;
+  /** @throws what the file system throws, or an Error when the bytes are no zip's any more */
+  readonly open: () => Promise<Readable>;
+}
+/** A zip that is read, from its directory or, where that is gone, from one file to the next. */
+export interface OpenedZip {
+  readonly entries: ReadonlyMap<string, ZipEntry>;
+  /** Names that no archive has, and what is more than a file. */
+  readonly strange: readonly string[];
+  /** Its directory is gone: it was cut short. */
+  readonly cut: boolean;
+  readonly close: () => void;
+}
+
+const SYMBOLIC_LINK = 0o120000;
+const isLink = ({ externalFileAttributes }: Entry): boolean =>
+  ((externalFileAttributes >>> 16) & 0o170000) === SYMBOLIC_LINK;
+/** The most that a file of an archive may be, by its name. */
+const mostOf = (name: string): number => (name.startsWith('audio/') ? MOST_AUDIO : MOST_JSON);
+/** No text gets as small as that: what claims to is to fill the disk or the memory. */
+const MOST_RATIO = 1100;
+
+function byDirectory(path: string): Promise<ZipFile> {
+  return new Promise((done, failed) => {
+    openZip(path, { lazyEntries: true, autoClose: false, strictFileNames: true }, (error, zip) => {
+      if (error) failed(error);
+      else done(zip);
+    });
+  });
+}
+
+function listed(zip: ZipFile): Promise<OpenedZip> {
+  const entries = new Map<string, ZipEntry>();
+  const strange: string[] = [];
+  if (zip.entryCount > MOST_ENTRIES) {
+    zip.close();
+    throw new DamagedFile(`The zip says it has ${zip.entryCount} files; an archive has fewer.`);
+  }
+  const openOf = (entry: Entry) => (): Promise<Readable> =>
+    new Promise((done, failed) => {
+      zip.openReadStream(entry, (error, stream) => (error ? failed(error) : done(stream)));
+    });
+  return new Promise((done, failed) => {
+    zip.on('error', failed);
+    zip.on('end', () => done({ entries, strange, cut: false, close: () => zip.close() }));
+    zip.on('entry', (entry: Entry) => {
+      const { fileName: name, uncompressedSize: bytes, compressedSize } = entry;
+      const known = kindOfEntry(name) !== undefined && !entries.has(name) && !isLink(entry);
+      const fits = bytes <= mostOf(name) && bytes <= Math.max(1024, compressedSize * MOST_RATIO);
+      if (known && fits) entries.set(name, { bytes, open: openOf(entry) });
+      else if (!name.endsWith('/')) strange.push(name.slice(0, 200));
+      zip.readEntry();
+    });
+    zip.readEntry();
+  });
+}
+
+const LOCAL = 0x04034b50;
+const DESCRIPTOR = 0x08074b50;
+const HEAD = 30;
+
+interface Local {
+  readonly name: string;
+  readonly method: number;
+  readonly start: number;
+  /** Null where it stands behind the bytes. */
+  readonly packed: number | null;
+}
+
+async function localAt(file: FileHandle, at: number): Promise<Local | undefined> {
+  const head = Buffer.alloc(HEAD);
+  if ((await file.read(head, 0, HEAD, at)).bytesRead < HEAD || head.readUInt32LE(0) !== LOCAL) return undefined;
+  const name = Buffer.alloc(head.readUInt16LE(26));
+  if ((await file.read(name, 0, name.length, at + HEAD)).bytesRead < name.length) return undefined;
+  const later = (head.readUInt16LE(6) & 8) !== 0;
+  return {
+    name: name.toString('utf8'),
+    method: head.readUInt16LE(8),
+    start: at + HEAD + name.length + head.readUInt16LE(28),
+    packed: later ? null : head.readUInt32LE(18),
+  };
+}
+
+/** How many bytes what is deflated takes, and gives; undefined where it breaks off or is too much. */
+function inflated(path: string, start: number, most: number): Promise<{ packed: number; bytes: number } | undefined> {
+  return new Promise((done) => {
+    const source = createReadStream(path, { start });
+    const inflate = createInflateRaw();
+    let bytes = 0;
+    const stop = (found: { packed: number; bytes: number } | undefined): void => {
+      source.destroy();
+      inflate.destroy();
+      done(found);
+    };
+    inflate.on('data', (piece: Buffer) => {
+      bytes += piece.length;
+      if (bytes > most) stop(undefined);
+    });
+    inflate.on('end', () => stop({ packed: inflate.bytesWritten, bytes }));
+    inflate.on('error', () => stop(undefined));
+    source.on('error', () => stop(undefined));
+    source.pipe(inflate);
+  });
+}
+
+/** Behind what was written as a stream stand its checksum and its two lengths, in four or in eight bytes each. */
+async function behind(file: FileHandle, at: number): Promise<number> {
+  const found = Buffer.alloc(28);
+  await file.read(found, 0, found.length, at);
+  if (found.readUInt32LE(0) !== DESCRIPTOR) return at;
+  return found.readUInt32LE(16) === LOCAL ? at + 16 : at + 24;
+}
+
+/**
+ * The whole files at the beginning of a zip that was cut short. How long a sound is, its checksum's list says, which is
+ * the zip's first file.
+ */
+async function salvaged(
+  path: string,
+  manifestOf: (entry: ZipEntry) => Promise<Manifest | undefined>,
+): Promise<OpenedZip> {
+  const { size } = await stat(path);
+  const file = await openFile(path, 'r');
+  const entries = new Map<string, ZipEntry>();
+  const strange: string[] = [];
+  let manifest: Manifest | undefined;
+  try {
+    for (let at = 0; entries.size < MOST_ENTRIES;) {
+      const local = await localAt(file, at);
+      if (!local) break;
+      const { name, method, start } = local;
+      const known = kindOfEntry(name) !== undefined && !entries.has(name);
+      let length: { packed: number; bytes: number } | undefined;
+      if (method === 8) length = await inflated(path, start, mostOf(name));
+      else {
+        const bytes = local.packed ?? manifest?.files[name]?.bytes;
+        if (bytes !== undefined) length = { packed: bytes, bytes };
+      }
+      if (!length || start + length.packed > size) break;
+      const { packed, bytes } = length;
+      const open = async (): Promise<Readable> => {
+        // An empty range cannot be asked for.
+        const raw = createReadStream(path, { start, end: Math.max(start, start + packed - 1) });
+        return method === 8 ? raw.pipe(createInflateRaw()) : raw;
+      };
+      if (known) entries.set(name, { bytes, open });
+      else strange.push(name.slice(0, 200));
+      if (name === MANIFEST) manifest = await manifestOf(entries.get(name)!);
+      at = local.packed === null ? await behind(file, start + packed) : start + packed;
+    }
+  } finally {
+    await file.close();
+  }
+  return { entries, strange, cut: true, close: () => {} };
+}
+
+/**
+ * Opens a zip from outside: nothing is unpacked, and no name of it becomes a path.
+ * @param manifestOf reads the list of the others
+ * @throws DamagedFile when it is no zip at all, or one that nobody would have made
+ */
+export async function openArchiveZip(
+  path: string,
+  manifestOf: (entry: ZipEntry) => Promise<Manifest | undefined>,
+): Promise<OpenedZip> {
+  const zip = await byDirectory(path).catch((error: Error) => error);
+  if (!(zip instanceof Error)) {
+    const opened = await listed(zip).catch((error: Error) => error);
+    if (!(opened instanceof Error)) return opened;
+    zip.close();
+    if (opened instanceof DamagedFile) throw opened;
+    if (/absolute path|invalid relative path|invalid characters/.test(opened.message))
+      throw new DamagedFile('The zip holds names that lead out of it. Nothing of it was read.');
+  }
+  const found = await salvaged(path, manifestOf);
+  if (found.entries.size === 0) throw new DamagedFile('This is not a zip, or nothing in it is whole.');
+  return found;
+}
