@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Download, Page } from 'playwright-core';
 import { WaveFile } from 'wavefile';
 import { fromBuffer, type Entry } from 'yauzl';
@@ -8,7 +10,7 @@ import { readMidiFile } from '../core/files/smf';
 import type { Note } from '../core/performance/notes';
 import { open } from './browser';
 import { addTakenSong } from './played';
-import { post, readSong } from './server';
+import { post, readSong, startServer } from './server';
 import { trial } from './trial';
 
 const on = trial(true);
@@ -132,7 +134,7 @@ describe('handing over', () => {
     await context.close();
   });
 
-  it('finds a fault, goes there, mends it and takes the mend back; waves another through until it changes', async () => {
+  it('finds a fault, mends it and takes the mend back; waves another through until it changes', async () => {
     const id = await addTakenSong(on.server.address, 4, 120, [{ notes: beats(4, true).slice(0, -5), controls: [] }], {
       sections: [
         { id: 'a', name: 'Verse 1', bars: 2, pattern: null },
@@ -281,5 +283,74 @@ describe('handing over', () => {
     await expect(post(on.server.address, `/api/songs/${next}/runs`, { again: 9 })).rejects.toThrow(/404/);
     expect(errors).toEqual([]);
     await context.close();
+  });
+});
+
+describe('an archive', () => {
+  it('of a job comes out, and back on an empty server the same; then beside, or joined', async () => {
+    const { page, context, outside, errors } = await open(on.browser, on.server.address);
+    await page.getByText('Marsh Light, series two').waitFor();
+    const menu = page.getByRole('button', { name: 'More for the job Marsh Light, series two' });
+    await menu.click();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByText('Archive as a zip').click()]);
+    expect(download.suggestedFilename()).toMatch(/^Marsh Light, series two - archive 20\d\d-\d\d-\d\d\.zip$/);
+    const bytes = await bytesOf(download);
+    const inside = await unzipped(bytes);
+    expect([...inside.keys()].slice(0, 2)).toEqual(['tall-kettle.json', 'README.txt']);
+    const before = await Promise.all(['orchard-gate', 'night-ferry'].map((id) => readSong(on.server.address, id)));
+    expect(outside).toEqual([]);
+    await context.close();
+
+    const empty = await startServer();
+    const there = await open(on.browser, empty.address);
+    const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-sent-'));
+    const bringIn = async (name: string, buffer: Buffer): Promise<void> => {
+      writeFileSync(join(folder, name), buffer);
+      await there.page.locator('input[type=file][accept*=zip]').setInputFiles(join(folder, name));
+    };
+    await there.page.getByText('An empty desk').waitFor();
+    await bringIn('job.zip', bytes);
+    await there.page.getByText(/songs?: .*The Orchard Gate/).waitFor();
+    await press(there.page, 'Bring it in');
+    await there.page
+      .getByRole('link', { name: /^The Orchard Gate/ })
+      .first()
+      .waitFor();
+    const after = await Promise.all(['orchard-gate', 'night-ferry'].map((id) => readSong(empty.address, id)));
+    for (const [i, song] of after.entries()) {
+      expect(song.document).toEqual(before[i]!.document);
+      expect(song.stacks).toEqual(before[i]!.stacks);
+      expect(song.layers.map((l) => [l.header.id, l.events.length]).sort()).toEqual(
+        before[i]!.layers.map((l) => [l.header.id, l.events.length]).sort(),
+      );
+    }
+    // It opens, and plays with its backing.
+    await there.page
+      .getByRole('link', { name: /^The Orchard Gate/ })
+      .first()
+      .click();
+    await there.page.getByText('Ready', { exact: true }).waitFor();
+    await there.page.keyboard.press('1');
+    // Once more: it is there, and is asked about.
+    await bringIn('job.zip', bytes);
+    await there.page.getByText(/is here already\. Nothing of it is written over/).waitFor();
+    await press(there.page, 'Join its songs');
+    await there.page.getByText(/Nothing new came/).waitFor();
+    await bringIn('job.zip', bytes);
+    await press(there.page, 'Another job beside it');
+    await there.page.getByRole('region', { name: 'Marsh Light, series two 2' }).waitFor();
+    // What is damaged says so; what is none is refused, and the desk stays as it was.
+    await bringIn('short.zip', bytes.subarray(0, Math.floor(bytes.length * 0.6)));
+    await there.page.getByText('It is damaged. All else in it is whole, and comes:').waitFor();
+    await press(there.page, 'Not now');
+    await bringIn('letter.zip', Buffer.from('Dear client'));
+    await there.page.getByText(/letter\.zip: This is not a zip/).waitFor();
+    await press(there.page, 'Close');
+    const jobs = (await (await fetch(`${empty.address}/api/jobs`)).json()) as unknown[];
+    expect(jobs).toHaveLength(2);
+    expect([...errors, ...there.errors]).toEqual([]);
+    rmSync(folder, { recursive: true });
+    await there.context.close();
+    await empty.end();
   });
 });

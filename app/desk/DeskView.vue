@@ -23,6 +23,13 @@ const adding = ref(false);
 const busy = ref(false);
 /** The backups are looked at. */
 const safe = ref(false);
+/** An archive that is being brought in. */
+const archive = ref<File | null>(null);
+const picker = ref<HTMLInputElement | null>(null);
+function pickedArchive(): void {
+  archive.value = picker.value?.files?.[0] ?? null;
+  picker.value!.value = '';
+}
 
 onMounted(() => {
   desk.looked = true;
@@ -50,10 +57,15 @@ const addSong = (jobId: string, name: string) =>
     await openSong(await desk.addSong(jobId, name));
   });
 
+const isArchive = (file: File | undefined): boolean => /\.zip$/i.test(file?.name ?? '');
 /** One MIDI file is a song with its takes; anything else starts a song that the files play along to. */
 const addFiles = (jobId: string, files: readonly File[]) =>
   attempt(async () => {
     const [first] = files;
+    if (isArchive(first)) {
+      archive.value = first!;
+      return;
+    }
     if (files.length === 1 && /\.midi?$/i.test(first!.name)) {
       try {
         await openSong(await desk.addSongFromFile(jobId, first!));
@@ -70,6 +82,10 @@ const addFiles = (jobId: string, files: readonly File[]) =>
 /** Files dropped beside the jobs: with one job on the desk it is clear whose they are, with none they start one. */
 const page = ref<HTMLElement | null>(null);
 const { over } = useFileDrop(page, (files) => {
+  if (isArchive(files[0])) {
+    archive.value = files[0]!;
+    return;
+  }
   const here = desk.jobs.filter((j) => j.shelf === 'desk');
   if (here.length > 1) {
     notices.say('There are several jobs on the desk. Drop the files on the one they belong to.');
@@ -149,10 +165,13 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <v-btn v-if="desk.jobs.length === 0 && !adding" class="take" @click="adding = true">Take on a job</v-btn>
       <p class="licences">
         <v-btn size="small" variant="text" @click="safe = true">Backups and disk</v-btn>
+        <v-btn size="small" variant="text" @click="picker!.click()">Bring in an archive</v-btn>
+        <input ref="picker" type="file" accept=".zip,application/zip" hidden @change="pickedArchive" />
         Fonts and sounds ship with the program under free licences:
         <a v-for="(file, name) in LICENCES" :key="name" :href="`/licences/${file}.txt`" target="_blank">{{ name }}</a>
       </p>
       <BackupsDialog v-model="safe" />
+      <ArchiveDialog v-model="archive" />
     </template>
   </div>
 </template>
@@ -207,7 +226,9 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
   justify-self: start;
   background: var(--sheet);
 }
+/* A hidden field has its place here. */
 .licences {
+  position: relative;
   font-size: 12px;
   color: var(--ink-2);
   margin: 6px 2px;

@@ -63,6 +63,7 @@ const dueText = (due: string) =>
       <ShelfMenu
         :label="`More for the job ${job.title}`"
         edit-words="Title, client, due date, notes"
+        :archive="`/api/jobs/${encodeURIComponent(job.id)}/archive`"
         :shelf="job.shelf"
         :busy="busy"
         @edit="editing = true"

@@ -3,7 +3,7 @@ import { mdiDotsHorizontal } from '@mdi/js';
 import type { Shelf } from './desk';
 
 /** What can be done with a job or a song as a whole. */
-defineProps<{ label: string; editWords: string; shelf: Shelf; busy: boolean }>();
+defineProps<{ label: string; editWords: string; shelf: Shelf; busy: boolean; archive?: string }>();
 const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
 </script>
 
@@ -23,6 +23,7 @@ const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
       <v-list density="compact">
         <v-list-item :title="editWords" @click="emit('edit')" />
         <v-list-item title="Duplicate" @click="emit('duplicate')" />
+        <v-list-item v-if="archive" title="Archive as a zip" :href="archive" download />
         <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
         <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
         <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />
