@@ -58,7 +58,10 @@ const addSong = (jobId: string, name: string) =>
   });
 
 const isArchive = (file: File | undefined): boolean => /\.zip$/i.test(file?.name ?? '');
-/** One MIDI file is a song with its takes; anything else starts a song that the files play along to. */
+/**
+ * One MIDI file is a song with its takes, a score a song’s form; anything else starts a song that the files play along
+ * to.
+ */
 const addFiles = (jobId: string, files: readonly File[]) =>
   attempt(async () => {
     const [first] = files;
@@ -69,6 +72,16 @@ const addFiles = (jobId: string, files: readonly File[]) =>
     if (files.length === 1 && /\.midi?$/i.test(first!.name)) {
       try {
         await openSong(await desk.addSongFromFile(jobId, first!));
+      } catch (error) {
+        throw new Error(`${first!.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
+      }
+      return;
+    }
+    if (files.length === 1 && /\.(music)?xml$|\.mxl$/i.test(first!.name)) {
+      try {
+        const { id, left } = await desk.addSongFromScore(jobId, first!);
+        await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
+        if (left.length > 0) notices.say(`${first!.name}: ${left.join('; ')}. The rest of its form is here.`);
       } catch (error) {
         throw new Error(`${first!.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
       }

@@ -91,13 +91,13 @@ const dueText = (due: string) =>
       <template v-else>
         <v-btn size="small" :disabled="busy" @click="adding = true">Add a song</v-btn>
         <v-btn size="small" :disabled="busy" @click="picker!.click()">Start a song from files</v-btn>
-        <span class="quiet hint">or drop them here: a mix, a click, a MIDI file, a note about the form</span>
+        <span class="quiet hint">or drop them here: a mix, a click, a MIDI file, a score, a note about the form</span>
       </template>
       <input
         ref="picker"
         type="file"
         multiple
-        accept=".mid,.midi,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,audio/*"
+        accept=".mid,.midi,.musicxml,.xml,.mxl,.zip,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,audio/*"
         hidden
         @change="picked"
       />

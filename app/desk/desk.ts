@@ -2,6 +2,7 @@ import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { computed, ref } from 'vue';
 import { newSong } from '~~/core/document/document';
+import { songFromScore } from '~~/core/song/fromScore';
 import { songFromMidi } from '~~/core/song/frommidi';
 import { useOpening } from '~/song/opening';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
@@ -149,6 +150,17 @@ export const useDesk = defineStore('desk', () => {
     return id;
   }
 
+  /** A song from a MusicXML score: its form alone. @returns its id, and what was passed over @throws DamagedFile */
+  async function addSongFromScore(
+    jobId: string,
+    file: File,
+  ): Promise<{ readonly id: string; readonly left: readonly string[] }> {
+    const { document, left } = songFromScore(await file.text(), file.name, () => crypto.randomUUID());
+    const { id } = await ask<{ id: string }>('/api/songs', { jobId, document });
+    await load();
+    return { id, left };
+  }
+
   return {
     looked,
     jobs,
@@ -166,5 +178,6 @@ export const useDesk = defineStore('desk', () => {
     duplicate,
     addSong,
     addSongFromFile,
+    addSongFromScore,
   };
 });

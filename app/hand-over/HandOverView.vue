@@ -53,7 +53,7 @@ const inkOf = (file: PlannedFile): string => {
 const labelOf = (file: PlannedFile): string => {
   if (file.type !== 'midi') return file.name;
   const part = song.document!.parts.find((p) => p.id === file.parts[0])!.name;
-  return (file.parts.length > 1 ? 'all' : part) + (file.played ? ' as played' : '');
+  return (file.parts.length > 1 || out.delivery.midi === 'together' ? 'all' : part) + (file.played ? ' as played' : '');
 };
 /** A look at a MIDI file before anything goes out. */
 function save(file: PlannedFile): void {

@@ -12,6 +12,7 @@ import { usePass } from '~/transport/pass';
 import { useSession } from '~/transport/session';
 import AgainstDialog from './AgainstDialog.vue';
 import BarTable from './BarTable.vue';
+import FileTake from './FileTake.vue';
 import JoinList from './JoinList.vue';
 import PickSentence from './PickSentence.vue';
 import SuggestPanel from './SuggestPanel.vue';
@@ -116,6 +117,7 @@ onBeforeUnmount(() => pick.leave());
         <SmallSelect v-model="pick.edges" :items="EDGES" label="Where edges go" />
         <v-btn v-if="pick.hidden.size" size="small" @click="pick.showAll()">Show {{ pick.hidden.size }} hidden</v-btn>
         <span class="space" />
+        <FileTake />
         <v-btn size="small" :disabled="!pick.part?.comp.length" @click="pick.makeTake()">Make it one take</v-btn>
         <v-btn size="small" :disabled="pick.there.length < 2 || !pick.atCursor" @click="against = true"
           >Two, compared</v-btn

@@ -61,6 +61,8 @@ describe('a delivery', () => {
     ]);
     expect(names({ ...all, depth: '32-bit float' }).some((n) => n.endsWith('.flac'))).toBe(false);
     expect(names({ midi: 'none', audio: 'none', sheets: false })).toEqual([]);
+    // Of one part, the file for all is the file for each.
+    expect(names({ audio: 'none', sheets: false }, song.parts.slice(0, 1))).toEqual(['Low Tide - Piano.mid']);
   });
 
   it('leaves at home what is chosen to stay, put away, or has nothing in it', () => {

@@ -56,7 +56,8 @@ export function filesOf(
   const variants = delivery.asPlayed ? [false, true] : [false];
   const played = (on: boolean) => (on ? ' as played' : '');
   const { midi, midiType: format } = delivery;
-  if ((midi === 'together' || midi === 'both') && parts.length > 0)
+  // Of one part, the file for all is the file for each.
+  if ((midi === 'together' && parts.length > 0) || (midi === 'both' && parts.length > 1))
     for (const on of variants)
       add(`all parts${played(on)}`, 'mid', { type: 'midi', parts: parts.map((p) => p.id), played: on, format: 1 });
   if (midi === 'apart' || midi === 'both')

@@ -80,6 +80,7 @@ const commands: readonly Command[] = [
   { type: 'add part', part: { id: 'organ', name: 'Organ', sound: 'tonewheel organ' } },
   { type: 'set part', part: 'piano', to: { solo: true } },
   { type: 'hand over', parts: [{ id: 'piano', bars: ['a', ''] }], version: 1, at },
+  { type: 'bring in take', part: 'piano', header: header({ id: 'f' }), range, at },
   { type: 'wave through', check: 'silent 1', words: 'is silent', reason: 'as agreed' },
 ];
 

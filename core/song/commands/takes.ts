@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { newPart, type Part } from '../../document/part';
 import { newTake, takeFacts, type Take } from '../../document/take';
 import { unpicked } from '../../takes/line';
+import { layerHeaderSchema } from '../../takes/schema';
 import { wholeTicks } from '../../time/units';
 import { id, name, rangeSchema, someOf } from '../../vocabulary/fields';
 import { partOf, takeOf, type SongDraft } from '../draft';
@@ -36,6 +37,23 @@ export const takeCommands = {
     undo: 'what was said of a take',
     carryOut: (draft, { part, take, to }) => {
       Object.assign(takeOf(partOf(draft, part), take), to);
+    },
+  }),
+
+  /**
+   * A take of what came in a file; its layer is stored already. It lies in pencil beside the others, and is heard at
+   * once where it is the first.
+   */
+  'bring in take': command({
+    fields: z.object({ part: id, header: layerHeaderSchema, range: rangeSchema, at: z.string().max(40) }),
+    undo: 'bringing in a take',
+    carryOut: (draft, { part: partId, header, range, at }) => {
+      const part = partOf(draft, partId);
+      const whole = wholeTicks(range);
+      const { takeId, placement } = header;
+      const made = newTake({ id: takeId, number: nextNumber(part), layers: [header.id], ...whole, placement, at });
+      part.takes.push({ ...made, name: header.from.replace(/\.midi?$/i, '').slice(0, 60) } as Draft<Take>);
+      if (part.comp.length === 0) hear(part, { ...whole, takeId, by: 'hand' });
     },
   }),
 

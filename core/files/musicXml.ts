@@ -1,0 +1,242 @@
+import { XMLParser } from 'fast-xml-parser';
+import type { MeterChange } from '../time/meter';
+import { TICKS_PER_QUARTER, type Bpm, type Ticks } from '../time/units';
+import type { SongKey } from '../vocabulary/key';
+import { BEAT_UNITS, MOST_BARS, MOST_BEATS } from '../vocabulary/limits';
+import { DamagedFile } from './damaged';
+
+/** What a score says of a song's form: what stands before the notes. */
+export interface ScoreForm {
+  readonly title: string;
+  readonly key: SongKey | null;
+  readonly meter: readonly MeterChange[];
+  readonly tempo: readonly { readonly tick: Ticks; readonly bpm: Bpm }[];
+  /** Rehearsal marks, by the bar they stand at, from 1. */
+  readonly marks: readonly { readonly bar: number; readonly text: string }[];
+  readonly bars: number;
+  /** What of it was passed over, for the player. */
+  readonly left: readonly string[];
+}
+
+/** An element with its children in their order, as the parser has it with `preserveOrder`. */
+type Node = Readonly<Record<string, unknown>>;
+const parser = new XMLParser({
+  preserveOrder: true,
+  ignoreAttributes: false,
+  attributeNamePrefix: '',
+  parseTagValue: false,
+  // What a file defines for itself could grow without end.
+  processEntities: false,
+});
+
+const nameOf = (node: Node): string => Object.keys(node).find((k) => k !== ':@') ?? '';
+const childrenOf = (node: Node): readonly Node[] => (node[nameOf(node)] as readonly Node[] | undefined) ?? [];
+const all = (nodes: readonly Node[], name: string): Node[] => nodes.filter((n) => name in n);
+const first = (nodes: readonly Node[], name: string): Node | undefined => nodes.find((n) => name in n);
+const inside = (node: Node | undefined, name: string): Node | undefined => node && first(childrenOf(node), name);
+const attribute = (node: Node, name: string): string | undefined =>
+  (node[':@'] as Record<string, string> | undefined)?.[name];
+const textOf = (node: Node | undefined): string =>
+  node === undefined
+    ? ''
+    : childrenOf(node)
+        .map((c) => ('#text' in c ? String(c['#text']) : textOf(c)))
+        .join('')
+        .trim();
+const numberOf = (node: Node | undefined): number => Number(textOf(node) || Number.NaN);
+
+/** Quarter notes in a beat unit's name. */
+const UNITS: Readonly<Record<string, number>> = { whole: 4, half: 2, quarter: 1, eighth: 0.5, '16th': 0.25 };
+
+interface Bar {
+  readonly length: Ticks;
+  readonly meter: Pick<MeterChange, 'beats' | 'unit'>;
+  readonly tempo: readonly { readonly at: Ticks; readonly bpm: Bpm }[];
+  readonly mark: string;
+  readonly begins: boolean;
+  /** How often it is played before it goes on; 1 where nothing is repeated. */
+  readonly times: number;
+  /** The passes in which it is played; empty for all. */
+  readonly endings: readonly number[];
+  readonly endingStops: boolean;
+}
+
+function tempoOf(direction: Node): Bpm | undefined {
+  const children = childrenOf(direction);
+  const said = Number(attribute(first(children, 'sound') ?? {}, 'tempo') ?? Number.NaN);
+  if (said > 0) return said;
+  for (const type of all(children, 'direction-type')) {
+    const mark = inside(type, 'metronome');
+    if (!mark) continue;
+    const unit = UNITS[textOf(inside(mark, 'beat-unit'))];
+    const dots = all(childrenOf(mark), 'beat-unit-dot').length;
+    const bpm = Number.parseFloat(textOf(inside(mark, 'per-minute')));
+    if (unit && bpm > 0) return bpm * unit * (2 - 0.5 ** dots);
+  }
+  return undefined;
+}
+
+/** Reads the bars of one part as they are written. */
+function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean } {
+  let divisions = 1;
+  let meter: Pick<MeterChange, 'beats' | 'unit'> = { beats: 4, unit: 4 };
+  let key: SongKey | null = null;
+  let jumps = false;
+  let ending: readonly number[] = [];
+  const bars = all(childrenOf(part), 'measure').map((measure): Bar => {
+    let at = 0;
+    let most = 0;
+    const tempo: { at: Ticks; bpm: Bpm }[] = [];
+    let mark = '';
+    let begins = false;
+    let times = 1;
+    let endingStops = false;
+    const ticks = (duration: number): Ticks => Math.round((duration / divisions) * TICKS_PER_QUARTER);
+    for (const node of childrenOf(measure)) {
+      const children = childrenOf(node);
+      switch (nameOf(node)) {
+        case 'attributes': {
+          divisions = numberOf(first(children, 'divisions')) || divisions;
+          const time = first(children, 'time');
+          // 3+2/8 is counted in all of its beats.
+          const beats = textOf(inside(time, 'beats'))
+            .split('+')
+            .reduce((sum, b) => sum + Number(b), 0);
+          const unit = numberOf(inside(time, 'beat-type'));
+          if (time && beats > 0 && beats <= MOST_BEATS && BEAT_UNITS.includes(unit)) meter = { beats, unit };
+          const signature = first(children, 'key');
+          const fifths = numberOf(inside(signature, 'fifths'));
+          if (!key && Math.abs(fifths) <= 7)
+            key = { fifths, minor: textOf(inside(signature, 'mode')).toLowerCase() === 'minor' };
+          break;
+        }
+        case 'note':
+          if (!first(children, 'chord') && !first(children, 'grace')) at += numberOf(first(children, 'duration')) || 0;
+          break;
+        case 'backup':
+          at = Math.max(0, at - (numberOf(first(children, 'duration')) || 0));
+          break;
+        case 'forward':
+          at += numberOf(first(children, 'duration')) || 0;
+          break;
+        case 'sound':
+        case 'direction': {
+          const own = nameOf(node) === 'sound' ? Number(attribute(node, 'tempo') ?? Number.NaN) : tempoOf(node);
+          if (own !== undefined && own > 0) tempo.push({ at: ticks(at), bpm: own });
+          const sound = nameOf(node) === 'sound' ? node : first(children, 'sound');
+          if (sound && ['dacapo', 'dalsegno', 'tocoda', 'fine'].some((j) => attribute(sound, j) !== undefined))
+            jumps = true;
+          for (const type of all(children, 'direction-type')) mark ||= textOf(inside(type, 'rehearsal'));
+          break;
+        }
+        case 'barline': {
+          const repeat = first(children, 'repeat');
+          if (repeat && attribute(repeat, 'direction') === 'forward') begins = true;
+          if (repeat && attribute(repeat, 'direction') === 'backward')
+            times = Math.min(16, Math.max(2, Number(attribute(repeat, 'times') ?? 2)));
+          const volta = first(children, 'ending');
+          if (volta && attribute(volta, 'type') === 'start')
+            ending = (attribute(volta, 'number') ?? '')
+              .split(/[ ,]+/)
+              .map(Number)
+              .filter((n) => n > 0);
+          else if (volta) endingStops = true;
+        }
+      }
+      most = Math.max(most, at);
+    }
+    const whole = (meter.beats * 4 * TICKS_PER_QUARTER) / meter.unit;
+    const pickUp = attribute(measure, 'implicit') === 'yes' && most > 0;
+    const endings = ending;
+    if (endingStops) ending = [];
+    return {
+      length: pickUp ? Math.min(whole, ticks(most)) : whole,
+      meter,
+      tempo,
+      mark,
+      begins,
+      times,
+      endings,
+      endingStops,
+    };
+  });
+  return { bars, key, jumps };
+}
+
+/** The bars in the order in which they are played: repeats gone through, each ending in its pass. */
+function unrolled(bars: readonly Bar[]): Bar[] {
+  const played: Bar[] = [];
+  let from = 0;
+  let pass = 1;
+  for (let i = 0; i < bars.length; i += 1) {
+    const bar = bars[i]!;
+    if (bar.begins && from !== i) [from, pass] = [i, 1];
+    if (bar.endings.length > 0 && !bar.endings.includes(pass)) continue;
+    played.push(bar);
+    if (played.length > MOST_BARS) throw new DamagedFile(`The score is longer than ${MOST_BARS} bars.`);
+    // An ending that is for several passes, or a repeat of several times, is gone through as often.
+    const often = Math.max(bar.times, ...(bar.times > 1 ? bar.endings.map((n) => n + 1) : []));
+    if (bar.times > 1 && pass < often) {
+      pass += 1;
+      i = from - 1;
+    } else if (bar.times > 1) [from, pass] = [i + 1, 1];
+    else if (bar.endingStops) [from, pass] = [i + 1, 1];
+  }
+  return played;
+}
+
+/** The nearest way to count a bar of a length: a pick-up of a quarter and a half is 3/8. */
+function meterOf(length: Ticks): Pick<MeterChange, 'beats' | 'unit'> {
+  for (const unit of BEAT_UNITS) {
+    const beats = (length * unit) / (4 * TICKS_PER_QUARTER);
+    if (Number.isInteger(beats) && beats >= 1 && beats <= MOST_BEATS) return { beats, unit };
+  }
+  return { beats: Math.max(1, Math.round((length * 32) / (4 * TICKS_PER_QUARTER))), unit: 32 };
+}
+
+/**
+ * Reads a MusicXML score (partwise, not compressed) for its form: meter, tempo, key and rehearsal marks of its first
+ * part, repeats played out.
+ * @throws DamagedFile with the reason
+ */
+export function readMusicXml(text: string): ScoreForm {
+  if (text.startsWith('PK'))
+    throw new DamagedFile('The score is compressed (MXL). Save it as plain MusicXML, and bring that in.');
+  let nodes: readonly Node[];
+  try {
+    nodes = parser.parse(text) as readonly Node[];
+  } catch {
+    throw new DamagedFile('The score is no XML that can be read, or it is cut short.');
+  }
+  if (first(nodes, 'score-timewise'))
+    throw new DamagedFile('The score is laid out by measures (timewise). Save it by parts, as most programs do.');
+  const score = first(nodes, 'score-partwise');
+  if (!score) throw new DamagedFile('This XML is no MusicXML score.');
+  const part = inside(score, 'part');
+  const { bars: written, key, jumps } = part ? barsOf(part) : { bars: [], key: null, jumps: false };
+  if (written.length === 0) throw new DamagedFile('The score has no bars.');
+  const bars = unrolled(written);
+  const meter: MeterChange[] = [];
+  const tempo: { tick: Ticks; bpm: Bpm }[] = [];
+  const marks: { bar: number; text: string }[] = [];
+  let tick: Ticks = 0;
+  bars.forEach((bar, i) => {
+    const counted = meterOf(bar.length);
+    const own = bar.length === (bar.meter.beats * 4 * TICKS_PER_QUARTER) / bar.meter.unit ? bar.meter : counted;
+    const last = meter.at(-1);
+    if (last?.beats !== own.beats || last.unit !== own.unit) meter.push({ bar: i + 1, ...own });
+    for (const { at, bpm } of bar.tempo) {
+      const there = tick + Math.min(at, bar.length);
+      if (tempo.at(-1)?.tick === there) tempo.pop();
+      if (tempo.at(-1)?.bpm !== bpm) tempo.push({ tick: there, bpm });
+    }
+    if (bar.mark) marks.push({ bar: i + 1, text: bar.mark.slice(0, 60) });
+    tick += bar.length;
+  });
+  if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: tempo[0]?.bpm ?? 120 });
+  const work = textOf(inside(inside(score, 'work'), 'work-title'));
+  return {
+    ...{ title: work || textOf(inside(score, 'movement-title')), key, meter, tempo, marks, bars: bars.length },
+    left: jumps ? ['jumps (da capo, segno, coda) are not followed'] : [],
+  };
+}
