@@ -4,6 +4,7 @@ import { beatFigures } from './beats';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
+import { handoverFigures } from './handover';
 import { laneFigures } from './lanes';
 import { lineFigures } from './linecheck';
 import { bounceFigures, soundFigures } from './sound';
@@ -35,6 +36,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   demo: demoFigures,
   strikes: strikeFigures,
   years: yearsFigures,
+  handover: handoverFigures,
 };
 
 const args = process.argv.slice(2);

@@ -1,4 +1,3 @@
-import type { Readable } from 'node:stream';
 import {
   historyPath,
   kindOfEntry,
@@ -13,9 +12,9 @@ import {
 import { songSchema } from '../../core/document/document';
 import { nextTitle } from '../../core/song/copy';
 import { packEvents } from '../../core/takes/packed';
-import { storeAudio } from '../store/audio';
+import { adoptAudio } from '../store/audio';
 import type { Database } from '../store/database';
-import { readEntry, readHistory, type Look } from './look';
+import { readEntry, readHistory, soundPath, type Look } from './look';
 
 /** What becomes of a job that the desk has already: another beside it, or its songs joined to those that are there. */
 export const WAYS = ['beside', 'merge'] as const;
@@ -145,7 +144,7 @@ export async function bring(
     if (kind?.kind !== 'audio') continue;
     // Bytes that are here under their hash are the same bytes.
     if (await db('audio').where({ hash: kind.hash }).first('hash')) continue;
-    await storeAudio(db, dataFolder, (await zip.entries.get(file)!.open()) as Readable);
+    await adoptAudio(db, dataFolder, soundPath(look.path, kind.hash), kind.hash);
   }
   const { job } = manifest;
   const there = await db('jobs').where({ id: job.id }).first('title');

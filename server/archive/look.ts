@@ -1,4 +1,7 @@
 import { createHash } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
+import { rm } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
 import type { z } from 'zod';
 import { DamagedFile } from '../../core/files/damaged';
 import {
@@ -24,6 +27,7 @@ export interface Damage {
 }
 /** What an archive holds. */
 export interface Look {
+  readonly path: string;
   readonly manifest: Manifest;
   readonly zip: OpenedZip;
   /** The songs that are there, by their number, with their titles and ids. */
@@ -47,11 +51,24 @@ export async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ byte
   return { bytes: Buffer.concat(pieces), sha256: hash.digest('hex') };
 }
 
-async function sumOf(entry: ZipEntry): Promise<string> {
+/** The checksum of a sound, which is put beside the archive on the way: it need not be read again to be brought in. */
+async function sumOf(entry: ZipEntry, to: string): Promise<string> {
   const hash = createHash('sha256');
-  for await (const piece of await entry.open()) hash.update(piece as Buffer);
+  await pipeline(
+    await entry.open(),
+    async function* (pieces: AsyncIterable<Buffer>) {
+      for await (const piece of pieces) {
+        hash.update(piece);
+        yield piece;
+      }
+    },
+    createWriteStream(to, { highWaterMark: 4 << 20 }),
+  );
   return hash.digest('hex');
 }
+
+/** Where a sound of an archive lies that has been looked into. */
+export const soundPath = (archive: string, hash: string): string => `${archive}.${hash}`;
 
 /** @throws DamagedFile with the reason */
 function readManifest(text: string): Manifest {
@@ -92,11 +109,16 @@ export async function readHistory(zip: OpenedZip, path: string): Promise<z.outpu
 }
 
 /** Whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
-async function judge(zip: OpenedZip, path: string, kind: EntryKind, sha256: string): Promise<void> {
+async function judge(archive: string, zip: OpenedZip, path: string, kind: EntryKind, sha256: string): Promise<void> {
   const entry = zip.entries.get(path)!;
   if (kind.kind === 'audio') {
-    if ((await sumOf(entry)) !== sha256 || kind.hash !== sha256) throw new Error('It is not what was put in.');
-    return;
+    const to = soundPath(archive, kind.hash);
+    const sum = await sumOf(entry, to).catch((error: NodeJS.ErrnoException) => error);
+    if (sum === sha256 && kind.hash === sha256) return;
+    await rm(to, { force: true });
+    // A full disk says nothing about the archive.
+    if (sum instanceof Error && sum.code === 'ENOSPC') throw sum;
+    throw new Error('It is not what was put in.');
   }
   const read = await bytesOf(entry);
   if (read.sha256 !== sha256) throw new Error('It is not what was put in.');
@@ -120,7 +142,8 @@ const WORDS: Readonly<Record<EntryKind['kind'], string>> = {
 };
 
 /**
- * Looks through an archive, every byte of it, and says what is whole.
+ * Looks through an archive, every byte of it, and says what is whole. Its sounds are put beside it, each under its
+ * hash.
  * @throws DamagedFile when it is none, or a newer one's
  */
 export async function lookInto(path: string): Promise<Look> {
@@ -141,9 +164,10 @@ export async function lookInto(path: string): Promise<Look> {
       try {
         if (!entry) throw new Error('It is not there.');
         if (entry.bytes !== bytes) throw new Error('It is not as long as it was.');
-        await judge(zip, file, kind, sha256);
+        await judge(path, zip, file, kind, sha256);
         whole.add(file);
-      } catch {
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw error;
         damage.push({ file, words: WORDS[kind.kind] });
       }
     }
@@ -154,7 +178,7 @@ export async function lookInto(path: string): Promise<Look> {
       const { id, document } = await readEntry(zip, file, songEntrySchema);
       songs.push({ number, id, title: document.title });
     }
-    return { manifest, zip, songs, damage, whole };
+    return { path, manifest, zip, songs, damage, whole };
   } catch (error) {
     zip.close();
     throw error;

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { readdir, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../store/database';
@@ -51,9 +51,15 @@ export async function receive(db: Database, dataFolder: string, source: Readable
       there: there?.title ?? null,
     };
   } catch (error) {
-    await rm(path, { force: true });
+    await removeWithSounds(path);
     throw error;
   }
+}
+
+/** The archive, and the sounds that lie beside it. */
+async function removeWithSounds(path: string): Promise<void> {
+  const names = await readdir(dirname(path)).catch(() => []);
+  for (const name of names) if (name.startsWith(basename(path))) await rm(join(dirname(path), name), { force: true });
 }
 
 /** Lets go of an archive that waits. */
@@ -62,7 +68,7 @@ export async function letGoOf(id: string): Promise<boolean> {
   if (!archive) return false;
   held.delete(id);
   archive.look.zip.close();
-  await rm(archive.path, { force: true });
+  await removeWithSounds(archive.path);
   return true;
 }
 

@@ -39,7 +39,9 @@ function byDirectory(path: string): Promise<ZipFile> {
   });
 }
 
-function listed(zip: ZipFile): Promise<OpenedZip> {
+const LARGE = 1 << 20;
+
+function listed(path: string, zip: ZipFile): Promise<OpenedZip> {
   const entries = new Map<string, ZipEntry>();
   const strange: string[] = [];
   if (zip.entryCount > MOST_ENTRIES) {
@@ -48,7 +50,15 @@ function listed(zip: ZipFile): Promise<OpenedZip> {
   }
   const openOf = (entry: Entry) => (): Promise<Readable> =>
     new Promise((done, failed) => {
-      zip.openReadStream(entry, (error, stream) => (error ? failed(error) : done(stream)));
+      const { compressionMethod, compressedSize, uncompressedSize } = entry;
+      // What is stored as it is, is read in large pieces: sound is long.
+      if (compressionMethod === 0 && compressedSize === uncompressedSize && compressedSize > LARGE) {
+        zip.readLocalFileHeader(entry, { minimal: true }, (error, local) => {
+          if (error) return failed(error);
+          const start = local.fileDataStart;
+          done(createReadStream(path, { start, end: start + compressedSize - 1, highWaterMark: LARGE }));
+        });
+      } else zip.openReadStream(entry, (error, stream) => (error ? failed(error) : done(stream)));
     });
   return new Promise((done, failed) => {
     zip.on('error', failed);
@@ -175,7 +185,7 @@ export async function openArchiveZip(
 ): Promise<OpenedZip> {
   const zip = await byDirectory(path).catch((error: Error) => error);
   if (!(zip instanceof Error)) {
-    const opened = await listed(zip).catch((error: Error) => error);
+    const opened = await listed(path, zip).catch((error: Error) => error);
     if (!(opened instanceof Error)) return opened;
     zip.close();
     if (opened instanceof DamagedFile) throw opened;

@@ -71,6 +71,29 @@ export async function storeAudio(
   }
 }
 
+/**
+ * Takes over a file that lies on the same disk and whose hash is known. Its header is looked at as that of any other.
+ * @throws DamagedFile when it is neither sound nor MIDI; then it stays where it is
+ */
+export async function adoptAudio(db: Database, dataFolder: string, path: string, hash: string): Promise<void> {
+  const folder = folderOf(dataFolder);
+  mkdirSync(folder, { recursive: true });
+  const file = await open(path, 'r+');
+  let bytes: number;
+  let type: string;
+  try {
+    bytes = (await file.stat()).size;
+    const head = Buffer.alloc(Math.min(bytes, HEAD_BYTES));
+    await file.read(head, 0, head.length, 0);
+    type = MEDIA_TYPES[kindOfFile(head) === 'midi' ? 'midi' : checkSound(head, bytes)];
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+  await rename(path, join(folder, hash));
+  await db('audio').insert({ hash, bytes, type }).onConflict('hash').ignore();
+}
+
 /** Stores bytes that are there already. Returns their hash. */
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
