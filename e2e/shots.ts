@@ -95,8 +95,21 @@ try {
   await page.waitForTimeout(600);
   await shot(page, 'tidy');
   await page.keyboard.press('6');
-  await page.waitForTimeout(600);
+  // A first version goes out; a change after it is what the second is about.
+  await page.getByRole('button', { name: 'leave it at home' }).click();
+  const waves = page.getByRole('button', { name: 'Wave through' });
+  while ((await waves.count()) > 0) {
+    await waves.first().click();
+    await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
+    await page.getByRole('button', { name: 'Wave it through' }).click();
+  }
+  await page.getByRole('button', { name: 'Make the files' }).click();
+  const zip = page.getByRole('button', { name: 'Hand over as a zip' });
+  await zip.waitFor();
+  await page.waitForTimeout(400);
   await shot(page, 'hand-over');
+  await Promise.all([page.waitForEvent('download'), zip.click()]);
+  await page.getByText('Handed over, version 1').waitFor();
 
   await page.goto(`${server.address}/songs/slow-tide/set-up`);
   await page.getByRole('button', { name: 'Find the beats' }).click();

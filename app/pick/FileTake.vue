@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { mdiFileImportOutline } from '@mdi/js';
 import { ref, shallowRef } from 'vue';
 import { layerOfTrack, offerTake, type OfferedFile } from '~~/core/song/takeFromMidi';
 import { wordsOf } from '~/api/api';
+import { vHint } from '~/controls/hint';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useSong } from '~/song/song';
@@ -43,7 +45,15 @@ function take(from: OfferedFile, track: number): void {
 
 <template>
   <span class="file">
-    <v-btn size="small" :disabled="!pick.part" @click="picker!.click()">Take from a MIDI file</v-btn>
+    <v-btn
+      size="x-small"
+      variant="text"
+      :icon="mdiFileImportOutline"
+      :disabled="!pick.part"
+      aria-label="Take from a MIDI file"
+      v-hint="'A MIDI file comes in as a take of this part'"
+      @click="picker!.click()"
+    />
     <input ref="picker" type="file" accept=".mid,.midi,audio/midi" hidden @change="chosen" />
     <v-dialog
       :model-value="offered !== null"
