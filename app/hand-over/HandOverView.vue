@@ -21,6 +21,11 @@ watch(
   () => song.jobId,
   () => void out.load(),
 );
+/** Another window may have handed over. */
+const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0)));
+watch(handed, (version) => {
+  if (version > (out.versions.at(-1)?.number ?? 0)) void out.load();
+});
 /** What was made is of the song as it was: another change makes it another song. */
 watch(
   () => [

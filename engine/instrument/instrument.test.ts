@@ -134,6 +134,19 @@ describe('the instrument', () => {
     expect(bounce(twin, events, 0.6, RATE)[0]).toEqual(bounce(other, events, 0.6, RATE)[0]);
   });
 
+  it('begins a note at its frame, at every rate', async () => {
+    for (const rate of [44_100, 48_000, 96_000]) {
+      for (const at of [0, 0.1, 0.2468, 1 / 3]) {
+        const fresh = await Instrument.load(rate, bank());
+        fresh.setChannel(0, presetOf('tine piano'));
+        const [left] = bounce(fresh, [note(at, true)], at + 0.01, rate);
+        // The first sample of an attack is nothing yet.
+        const begins = left.findIndex((s) => s !== 0) - 1;
+        expect(Math.abs(begins - at * rate)).toBeLessThanOrEqual(1);
+      }
+    }
+  });
+
   it('bounces parts one by one that add up to the whole, within a step of 24 bits', async () => {
     const sounds = ['concert grand', 'tine piano', 'string section'] as const;
     const eventsOf = (channel: number): Scheduled[] => [
