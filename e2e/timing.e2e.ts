@@ -249,7 +249,7 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
 /** The part's notes in the file that is handed over, in ticks. */
 async function fileOf(page: Page, id: string): Promise<{ readonly at: number; readonly key: number }[]> {
   await page.goto(`${on.server.address}/songs/${id}/hand-over`);
-  const { song } = await saveMidi(page, 'Save all');
+  const { song } = await saveMidi(page, 'Save Piano');
   await page.goto(`${on.server.address}/songs/${id}/tidy`);
   await page.getByRole('tab', { name: 'Timing' }).waitFor();
   return song.tracks[0]!.events.flatMap(({ at, message }) =>

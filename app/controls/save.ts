@@ -8,3 +8,11 @@ export function saveBytes(name: string, bytes: Uint8Array, type: string): void {
   // The browser reads the bytes after the click has returned.
   setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }
+
+/** Lets the browser fetch a file from the server, under the name that the server gives it. */
+export function saveFrom(address: string): void {
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = '';
+  link.click();
+}

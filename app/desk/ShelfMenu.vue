@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { mdiDotsHorizontal } from '@mdi/js';
+import { saveFrom } from '~/controls/save';
 import type { Shelf } from './desk';
 
 /** What can be done with a job or a song as a whole. */
@@ -23,7 +24,7 @@ const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
       <v-list density="compact">
         <v-list-item :title="editWords" @click="emit('edit')" />
         <v-list-item title="Duplicate" @click="emit('duplicate')" />
-        <v-list-item v-if="archive" title="Archive as a zip" :href="archive" download />
+        <v-list-item v-if="archive" title="Archive as a zip" @click="saveFrom(archive)" />
         <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
         <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
         <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />

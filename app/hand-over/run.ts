@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { barSigns } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Wish } from '~/api/api';
+import { saveFrom } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
@@ -130,10 +131,7 @@ export const useRun = defineStore('run', () => {
 
   async function saveZip(): Promise<boolean> {
     if (!(await handOver())) return false;
-    const link = document.createElement('a');
-    link.href = `${pathOf(run.value!.id)}/zip`;
-    link.download = '';
-    link.click();
+    saveFrom(`${pathOf(run.value!.id)}/zip`);
     return true;
   }
 
