@@ -168,6 +168,9 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
             ? 'Every part stays at home: choose in the sentence which go out.'
             : 'Nothing is played yet, so there is nothing to hand over.'
         }}
+        <NuxtLink v-if="out.wanted.length > 0" class="onward" :to="`/songs/${encodeURIComponent(song.id!)}/play`"
+          >Play a part</NuxtLink
+        >
       </p>
       <div v-else class="scroll" tabindex="0" role="region" aria-label="List of files">
         <v-table density="compact" aria-label="Files of the delivery">
