@@ -204,6 +204,14 @@ describe('handing over', () => {
     const whole = await listed('Trial song - version 1 (2)');
     expect(Object.keys(whole)).toHaveLength(5);
     expect(whole['Trial song - Piano.wav']).toBeGreaterThan(4 * 48_000 * 6);
+    // The player takes the leave to write away.
+    await page.evaluate(
+      `FileSystemFileHandle.prototype.createWritable = async () => { ` +
+        `throw new DOMException('gone', 'NotAllowedError'); }`,
+    );
+    await press(page, 'Save into a folder');
+    await page.getByText(/may not write into that folder any more: 0 of 5 files lie whole/).waitFor();
+    expect(await listed('Trial song - version 1 (3)')).toEqual({});
     expect(errors).toEqual([]);
     await context.close();
   });

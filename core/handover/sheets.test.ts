@@ -55,6 +55,16 @@ describe('sheets', () => {
     ]);
   });
 
+  it('say where backings lie that go along', () => {
+    const backing = {
+      ...{ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
+      ...{ offset: -1.25, length: 30 },
+    };
+    const own = { ...song, backings: [backing, { ...backing, name: 'Click', offset: 0 }] };
+    expect(cueSheet(own, maps, true)).toContain('Mix begins 0:01.250 before bar 1\nClick begins at bar 1\n');
+    expect(cueSheet(own, maps)).not.toContain('Mix');
+  });
+
   it('say from which takes it is, what was treated, what changed, what was waved through, and each file', () => {
     const note = deliveryNote(song, song.parts, USUAL_DELIVERY, facts, maps);
     for (const words of [

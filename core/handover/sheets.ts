@@ -53,8 +53,11 @@ const column = (rows: readonly (readonly string[])[]): string[] => {
   );
 };
 
-/** Bars, times, sections, meter and tempo, for whoever lays the files out. */
-export function cueSheet(song: SongDocument, maps: SongMaps): string {
+/**
+ * Bars, times, sections, meter and tempo, for whoever lays the files out.
+ * @param backings whether they go along: as they came, so where each lies against bar 1 is said
+ */
+export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): string {
   const { tempo, meter } = maps;
   const rows: { at: number; what: string }[] = [
     ...sectionsOf(song, meter).flatMap((s) =>
@@ -71,7 +74,13 @@ export function cueSheet(song: SongDocument, maps: SongMaps): string {
     ...rows.map(({ at, what }) => [String(barAt(meter, at)), clockWords(Math.max(0, secondsAt(tempo, at))), what]),
     [String(song.bars + 1), clockWords(maps.endSeconds), 'end of the song'],
   ]);
-  return [song.title, ...(song.key ? [keyWords(song.key)] : []), '', ...lines, ''].join('\n');
+  const against = ({ name, offset }: SongDocument['backings'][number]): string => {
+    if (offset === 0) return `${name} begins at bar 1`;
+    return `${name} begins ${clockWords(Math.abs(offset))} ${offset < 0 ? 'before' : 'after'} bar 1`;
+  };
+  const laid = backings ? song.backings.filter((b) => !b.midi).map(against) : [];
+  const key = song.key ? [keyWords(song.key)] : [];
+  return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : [])].join('\n');
 }
 
 /** The sound file's own facts as iXML (open, iXML specification 2.10). */

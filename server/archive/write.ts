@@ -21,7 +21,7 @@ import {
 } from '../../core/archive/archive';
 import { deliverySchema } from '../../core/handover/delivery';
 import type { SongDocument } from '../../core/document/document';
-import { audioFile } from '../store/audio';
+import { audioFile, endingOf } from '../store/audio';
 import type { Database } from '../store/database';
 import { readLayers } from '../store/layers';
 
@@ -49,8 +49,6 @@ interface SongRow {
   readonly deleted_at: string | null;
 }
 
-const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
-const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
 const textOf = (value: unknown): Promise<Readable> =>
   Promise.resolve(Readable.from([Buffer.from(JSON.stringify(value))]));
 

@@ -11,15 +11,19 @@ import { readMidiFile } from '../../core/files/smf';
 import { USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
 import { played, songOf } from '../../core/testing/delivered';
 import { off, on, pedal } from '../../core/testing/layers';
+import { filesOf } from '../../core/handover/files';
+import { takeReader } from '../../core/song/reading';
 import { barStart } from '../../core/time/meter';
 import { secondsAt } from '../../core/time/tempo';
 import { openDatabase, type Database } from '../store/database';
 import { addJob } from '../store/jobs';
-import { addChunk, closeLayer, openLayer } from '../store/layers';
+import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
 import { addSong, changeSong, readSong } from '../store/songs';
 import { readVersions, setDelivery } from '../store/versions';
 import { bundleSoundWorker } from './bundle.mjs';
 import { setPaths } from './paths';
+import { soundTasks } from './sounds';
+import { inWorkers } from './workers';
 import { endRun, handOver, madeFile, NothingToMake, runOf, startRun, sweepRuns, type Run, type Wish } from './runs';
 
 /** Of a 24-bit sample. */
@@ -199,6 +203,15 @@ describe('files that are made ready', () => {
     expect(existsSync(path)).toBe(false);
     sweepRuns(folder);
     expect(existsSync(join(folder, 'handover'))).toBe(false);
+  });
+
+  it.skipIf(!existsSync('/dev/full'))('say so when the disk is full', async () => {
+    const song = (await readSong(db, 'song'))!.document;
+    const read = takeReader(closedLayers(await readLayers(db, 'song')), []);
+    const delivery = { ...USUAL_DELIVERY, midi: 'none' as const };
+    const files = filesOf(song, song.parts, delivery, { job: '', version: 1 });
+    const tasks = soundTasks(song, files, delivery, read, '', () => '/dev/full');
+    await expect(inWorkers(tasks, new AbortController().signal)).rejects.toMatchObject({ code: 'ENOSPC' });
   });
 
   it('are made of nothing else than what the page has seen', async () => {

@@ -16,7 +16,7 @@ import type { Levels } from '../../core/handover/loudness';
 import { writeMidiFile } from '../../core/files/smf';
 import { lineOf, takeReader, type Layers, type TakeReader } from '../../core/song/reading';
 import type { Seconds } from '../../core/time/units';
-import { audioFile } from '../store/audio';
+import { audioFile, endingOf } from '../store/audio';
 import type { Database } from '../store/database';
 import { storageFault } from '../store/faults';
 import { closedLayers, readLayers } from '../store/layers';
@@ -161,10 +161,11 @@ export async function startRun(db: Database, dataFolder: string, songId: string,
 }
 
 function troubleOf(error: unknown): string {
+  // What is full is said first: a fault of storage is sent again by itself, and this is not.
+  if ((error as { code?: string }).code === 'ENOSPC')
+    return 'The server’s disk is full. Nothing was handed over; make room, and make the files once more.';
   const fault = storageFault(error);
   if (fault) return `The files could not be made ready: ${fault.words}`;
-  const code = (error as { code?: string }).code;
-  if (code === 'ENOSPC') return 'The disk is full. Nothing was handed over; make room and try it once more.';
   return `The files could not be made ready: ${error instanceof Error ? error.message : String(error)}`;
 }
 
@@ -223,8 +224,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
 async function endingsOf(db: Database, document: SongDocument): Promise<Record<string, string>> {
   const hashes = document.backings.map((b) => b.audio);
   const rows = await db<{ hash: string; type: string }>('audio').whereIn('hash', hashes);
-  const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
-  return Object.fromEntries(rows.map(({ hash, type }) => [hash, ENDINGS[type] ?? type.split('/')[1] ?? 'bin']));
+  return Object.fromEntries(rows.map(({ hash, type }) => [hash, endingOf(type)]));
 }
 
 /** Writes what needs no sound to be made. */
@@ -243,7 +243,7 @@ async function writePlain(
     await writeFile(path, writeMidiFile(song, { format: file.format, resolution }));
   } else if (file.type === 'tempo') {
     await writeFile(path, writeMidiFile(midiSongOf(document, [], read, { resolution, markers }), { resolution }));
-  } else if (file.type === 'cues') await writeFile(path, cueSheet(document, mapsOf(document)));
+  } else if (file.type === 'cues') await writeFile(path, cueSheet(document, mapsOf(document), delivery.backing));
   else if (file.type === 'backing') {
     const found = await audioFile(db, dataFolder, file.hash);
     if (!found) throw new Error(`The backing “${file.name}” is not in the data folder.`);

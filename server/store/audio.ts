@@ -98,6 +98,10 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
+const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
+/** How the name of a file of some type ends. */
+export const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
+
 export interface StoredFile {
   readonly path: string;
   readonly length: number;
