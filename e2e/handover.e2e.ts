@@ -62,6 +62,11 @@ const beats = (bars: number, doubled = false): Note[] =>
 describe('handing over', () => {
   it('goes from a finished part to files that line up, and a second version with what changed', async () => {
     const { page, context, outside, errors } = await open(on.browser, on.server.address);
+    // What is chosen is read late: nothing is chosen over it meanwhile, and it takes nothing back.
+    await page.route('**/delivery', async (route) => {
+      if (route.request().method() === 'GET') await new Promise((done) => setTimeout(done, 1500));
+      await route.continue();
+    });
     await page.getByRole('link', { name: 'One thing left' }).click();
     await page.getByText('Hand over').first().waitFor();
     // The pad was never played: it stays at home.

@@ -27,7 +27,8 @@ function go(check: Check): void {
 }
 const mendWords = (check: Check): string | null => {
   if (check.kind === 'clipped') return `lower all files to ${out.clipped!.trimDb} dB`.replace('-', '−');
-  if (check.kind === 'silent') return 'leave it at home';
+  // What is chosen is known once it has been read.
+  if (check.kind === 'silent') return out.state === 'ready' ? 'leave it at home' : null;
   return check.mend?.words ?? null;
 };
 async function mend(check: Check): Promise<void> {

@@ -2,6 +2,7 @@
 import { computed, onMounted, watch } from 'vue';
 import { mdiFolderOutline, mdiTrayArrowDown, mdiZipBoxOutline } from '@mdi/js';
 import type { PlannedFile } from '~~/core/handover/files';
+import { forClient } from '~~/core/handover/forClient';
 import { standingFrom, standingWords } from '~~/core/handover/standing';
 import { saveBytes } from '~/controls/save';
 import { PART_INKS } from '~/drawing/inks';
@@ -18,26 +19,32 @@ const { rows, midiBytes } = useFileRows();
 
 onMounted(() => void out.load());
 watch(
-  () => song.jobId,
+  () => song.id,
   () => void out.load(),
 );
+/** Files are made of what is chosen once that is kept. */
+async function make(onlyChanged: boolean): Promise<void> {
+  await out.isSent();
+  await run.make(onlyChanged);
+}
 /** Another window may have handed over. */
 const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0)));
 watch(handed, (version) => {
   if (version > (out.versions.at(-1)?.number ?? 0)) void out.load();
 });
-/** What was made is of the song as it was: another change makes it another song. */
+/** What was made is of the song as it was: one that a client would not know for the same is another. */
+let madeOf = '';
 watch(
-  () => [
-    song.document?.parts,
-    song.document?.tempo,
-    song.document?.meter,
-    song.document?.sections,
-    song.document?.bars,
-  ],
-  (now, before) => {
+  () => run.run?.id,
+  () => {
+    madeOf = run.run ? forClient(song.document!) : '';
+  },
+);
+watch(
+  () => song.document,
+  (now) => {
     const lies = run.run && !run.run.again && !run.run.handed;
-    if (lies && now.some((part, i) => part !== before[i])) run.forget();
+    if (now && lies && forClient(now) !== madeOf) run.forget();
   },
 );
 
@@ -125,11 +132,13 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
             <v-btn
               v-if="out.changed && !out.isSame && out.changed.song.length === 0"
               size="small"
-              :disabled="run.busy || out.going.length === 0"
-              @click="run.make(true)"
+              :disabled="run.busy || out.state !== 'ready' || out.going.length === 0"
+              @click="make(true)"
               >Make only what changed</v-btn
             >
-            <v-btn :disabled="run.busy || out.going.length === 0" @click="run.make(false)">Make the files</v-btn>
+            <v-btn :disabled="run.busy || out.state !== 'ready' || out.going.length === 0" @click="make(false)"
+              >Make the files</v-btn
+            >
           </template>
         </div>
       </header>

@@ -28,19 +28,25 @@ export const useDelivery = defineStore('delivery', () => {
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const trouble = ref('');
 
+  /** How often something was chosen here: what was asked for before that is older. */
+  let chosen = 0;
+  let sent: Promise<void> = Promise.resolve();
+
   async function load(): Promise<void> {
     const [songId, jobId] = [song.id, song.jobId];
     if (!songId || !jobId) return;
     const path = `/api/songs/${encodeURIComponent(songId)}/versions`;
+    const before = chosen;
     try {
-      const [chosen, out] = await Promise.all([
+      await sent;
+      const [stored, out] = await Promise.all([
         ask<unknown>(`/api/jobs/${encodeURIComponent(jobId)}/delivery`),
         ask<Version[]>(path),
       ]);
       const number = out.at(-1)?.number;
       const latest = number ? await ask<StoredVersion>(`${path}/${number}`) : null;
       if (song.id !== songId) return;
-      delivery.value = deliverySchema.parse(chosen);
+      if (chosen === before) delivery.value = deliverySchema.parse(stored);
       versions.value = out;
       last.value = latest && { ...latest, document: songSchema.parse(latest.document) };
       state.value = 'ready';
@@ -51,15 +57,29 @@ export const useDelivery = defineStore('delivery', () => {
   }
 
   /** Sets some of it, for every song of the job. What was made ready by another choice is not that any more. */
-  async function set(to: Partial<Delivery>): Promise<void> {
+  function set(to: Partial<Delivery>): Promise<void> {
+    // Before it is known what was chosen, nothing is chosen over it.
+    if (state.value !== 'ready') return sent;
     const before = delivery.value;
-    delivery.value = { ...before, ...to };
+    const now = { ...before, ...to };
+    const path = `/api/jobs/${encodeURIComponent(song.jobId!)}/delivery`;
+    chosen += 1;
+    delivery.value = now;
     run.forget();
-    await ask(`/api/jobs/${encodeURIComponent(song.jobId!)}/delivery`, delivery.value, 'PUT').catch((error) => {
-      delivery.value = before;
-      notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
-    });
+    // One after the other: the last that was chosen is the last that is kept.
+    sent = sent
+      .then(() => ask(path, now, 'PUT'))
+      .then(
+        () => {},
+        (error: unknown) => {
+          if (delivery.value === now) delivery.value = before;
+          notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
+        },
+      );
+    return sent;
   }
+  /** What was chosen is at the server. */
+  const isSent = (): Promise<void> => sent;
 
   const hasNotes = (partId: string): boolean =>
     reading.lines.get(partId)?.notes.some((n) => n.end > 0 && n.start < reading.maps!.end) ?? false;
@@ -110,7 +130,7 @@ export const useDelivery = defineStore('delivery', () => {
   );
 
   return {
-    ...{ delivery, versions, last, state, trouble, load, set, going, wanted, nextVersion, files },
+    ...{ delivery, versions, last, state, trouble, load, set, isSent, going, wanted, nextVersion, files },
     ...{ checks, open, waived, clipped, changed, isSame, hasNotes },
   };
 });

@@ -9,6 +9,7 @@ import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
 import { checksOf } from '../../core/handover/checks';
 import { formatOf, type Delivery } from '../../core/handover/delivery';
+import { forClient } from '../../core/handover/forClient';
 import { filesOf, partsGoing, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
@@ -327,15 +328,6 @@ function withFound(document: SongDocument, layers: Layers, delivery: Delivery): 
   const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.sign));
   return { ...document, waived: document.waived.filter((w) => found.has(w.check) || w.check.startsWith('clipped')) };
 }
-
-/** What a song sounds like and says to a client, as text; what was waved through is told in the note alone. */
-const forClient = ({ parts, brief: _b, speed: _s, click, waived: _w, ...song }: SongDocument): string =>
-  JSON.stringify([
-    { ...song, click: [click.sound, click.subdivision] },
-    parts.map(({ id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away }) => [
-      ...[id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away],
-    ]),
-  ]);
 
 /**
  * Remembers that a run's files go out as the song's next version, with the checks that are waved through by now in its

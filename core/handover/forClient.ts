@@ -1,0 +1,13 @@
+import type { SongDocument } from '../document/document';
+
+/**
+ * What a song sounds like and says to a client, as text: what is set for hearing alone, and what was waved through,
+ * makes no other.
+ */
+export const forClient = ({ parts, brief: _b, speed: _s, click, waived: _w, ...song }: SongDocument): string =>
+  JSON.stringify([
+    { ...song, click: [click.sound, click.subdivision] },
+    parts.map(({ id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away }) => [
+      ...[id, name, sound, gainDb, takes, comp, lanes, joins, treatments, decided, away],
+    ]),
+  ]);
