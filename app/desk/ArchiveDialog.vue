@@ -51,7 +51,8 @@ async function bring(way: Way): Promise<void> {
     await desk.load();
     const same = brought.same.length > 0 ? ` ${listed(brought.same)} is here already, just like that.` : '';
     const came = brought.came.length > 0 ? `Came: ${listed(brought.came)}.` : 'Nothing new came.';
-    notices.say(`${brought.title}. ${came}${same}`, 'plain');
+    const refused = brought.refused.length > 0 ? ` Could not be put in: ${listed(brought.refused)}.` : '';
+    notices.say(`${brought.title}. ${came}${same}${refused}`, refused ? 'attention' : 'plain');
   } catch (error) {
     trouble.value = `${wordsOf(error)} What is on the desk is as it was.`;
   }

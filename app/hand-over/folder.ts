@@ -1,4 +1,4 @@
-import { fileName } from '~~/core/handover/delivery';
+import { stemOf } from '~~/core/handover/delivery';
 
 declare global {
   interface Window {
@@ -21,7 +21,7 @@ const isThere = (folder: FileSystemDirectoryHandle, name: string): Promise<boole
 
 /** A folder inside another, under a name that nothing has there yet. */
 async function ownFolder(folder: FileSystemDirectoryHandle, words: string): Promise<FileSystemDirectoryHandle> {
-  const name = fileName(words, '').slice(0, -1);
+  const name = stemOf(words);
   for (let n = 1; ; n += 1) {
     const own = n === 1 ? name : `${name} (${n})`;
     if (!(await isThere(folder, own))) return folder.getDirectoryHandle(own, { create: true });

@@ -102,6 +102,12 @@ function cutTo(text: string, bytes: number): string {
   return letters.join('').trim();
 }
 
+/** A name for a folder, or a file's without its ending. */
+export const stemOf = (words: string): string => cutTo(tame(words), LONGEST_STEM) || 'file';
+
+/** A file's name from some words. */
+export const fileName = (words: string, ending: string): string => `${stemOf(words)}.${ending}`;
+
 /**
  * A file's name without its ending, by the delivery's pattern. A placeholder with nothing to say goes with the
  * punctuation before it.
@@ -112,12 +118,8 @@ export function nameBy(pattern: string, facts: NameFacts): string {
     const text = word in said ? tame(said[word]!) : `{${word}}`;
     return text ? before + text : '';
   });
-  return cutTo(tame(filled), LONGEST_STEM) || 'file';
+  return stemOf(filled);
 }
-
-/** A file's name from some words. */
-export const fileName = (words: string, ending: string): string =>
-  `${cutTo(tame(words), LONGEST_STEM) || 'file'}.${ending}`;
 
 /** The same names, each once: the second "Piano" is "Piano 2". Systems that do not tell capitals apart are minded. */
 export function eachOnce(names: readonly string[]): string[] {

@@ -336,6 +336,40 @@ describe('a damaged archive', () => {
     expect(await readJobs(db)).toEqual([]);
   });
 
+  it('that contradicts itself brings the songs that do not, and says which do', async () => {
+    const look = await lookInto(await archived(full));
+    look.zip.close();
+    const zip = new ZipFile();
+    const files: Record<string, { bytes: number; sha256: string }> = {};
+    const again = await lookInto(look.path);
+    const put: [string, Buffer][] = [];
+    for (const [name, entry] of again.zip.entries) {
+      const pieces: Buffer[] = [];
+      for await (const piece of await entry.open()) pieces.push(piece as Buffer);
+      let bytes = Buffer.concat(pieces);
+      // Two layers of one name, and what is no sound under its own hash.
+      if (name === 'songs/1/layers/1.json') bytes = Buffer.from(bytes.toString().replaceAll('one open', 'one layer'));
+      put.push([name, bytes]);
+    }
+    again.zip.close();
+    const letter = Buffer.from('Dear client, this is no sound at all.');
+    put.push([`audio/${createHash('sha256').update(letter).digest('hex')}.wav`, letter]);
+    for (const [name, bytes] of put)
+      if (name !== MANIFEST && name !== 'README.txt')
+        files[name] = { bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex') };
+    zip.addBuffer(Buffer.from(JSON.stringify({ ...look.manifest, files })), MANIFEST);
+    for (const [name, bytes] of put) if (name !== MANIFEST) zip.addBuffer(bytes, name);
+    zip.end();
+    const path = join(full.folder, 'odd.zip');
+    await pipeline(zip.outputStream, createWriteStream(path));
+    const empty = await desk();
+    const { came, refused } = await brought(empty, path);
+    expect([came, refused.length]).toEqual([['Song two'], 2]);
+    expect(refused).toContain('Song one');
+    expect(await empty.db('songs').pluck('id')).toEqual(['two']);
+    expect(await empty.db('song_changes').where({ song_id: 'one' }).pluck('revision')).toEqual([]);
+  });
+
   it('knows its files by their names, and no others', () => {
     expect(kindOfEntry('songs/1/layers/12.json')).toEqual({ kind: 'layer', song: 1, index: 12 });
     for (const name of [

@@ -10,10 +10,12 @@ import {
   type SongEntry,
 } from '../../core/archive/archive';
 import { songSchema } from '../../core/document/document';
+import { DamagedFile } from '../../core/files/damaged';
 import { nextTitle } from '../../core/song/copy';
 import { packEvents } from '../../core/takes/packed';
 import { adoptAudio } from '../store/audio';
 import type { Database } from '../store/database';
+import { storageFault } from '../store/faults';
 import { readEntry, readHistory, soundPath, type Look } from './look';
 
 /** What becomes of a job that the desk has already: another beside it, or its songs joined to those that are there. */
@@ -27,6 +29,8 @@ export interface Brought {
   readonly came: readonly string[];
   /** Songs that the desk has just like that. */
   readonly same: readonly string[];
+  /** Songs that could not be put in, and backings that are no sound: what an archive from outside may hold. */
+  readonly refused: readonly string[];
 }
 
 /** Gives what is in a song other names: whole strings, and names of notes, which begin with their layer's. */
@@ -139,12 +143,16 @@ export async function bring(
   newId: () => string,
 ): Promise<Brought> {
   const { manifest, zip, whole } = look;
+  const refused: string[] = [];
   for (const file of whole) {
     const kind = kindOfEntry(file);
     if (kind?.kind !== 'audio') continue;
     // Bytes that are here under their hash are the same bytes.
     if (await db('audio').where({ hash: kind.hash }).first('hash')) continue;
-    await adoptAudio(db, dataFolder, soundPath(look.path, kind.hash), kind.hash);
+    await adoptAudio(db, dataFolder, soundPath(look.path, kind.hash), kind.hash).catch((error: unknown) => {
+      if (!(error instanceof DamagedFile)) throw error;
+      refused.push(file);
+    });
   }
   const { job } = manifest;
   const there = await db('jobs').where({ id: job.id }).first('title');
@@ -169,9 +177,15 @@ export async function bring(
     }
     const others = joins && known ? await titlesOf(db, jobId) : null;
     const placing = { jobId, anew: known !== undefined, title: (t: string) => (others ? nextTitle(t, others) : t) };
-    came.push(await bringSong(db, look, song.number, placing, newId));
+    // One that contradicts itself leaves nothing, and does not hold up the others.
+    const title = await bringSong(db, look, song.number, placing, newId).catch((error: unknown) => {
+      if (storageFault(error) !== undefined) throw error;
+      return null;
+    });
+    if (title === null) refused.push(song.title);
+    else came.push(title);
   }
-  return { jobId, title: joins ? (there as { title: string }).title : title, came, same };
+  return { jobId, title: joins ? (there as { title: string }).title : title, came, same, refused };
 }
 
 async function titlesOf(db: Database, jobId: string): Promise<string[]> {
