@@ -80,12 +80,17 @@ export async function open(
   return { context, page, outside, errors };
 }
 
-/** A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it. */
+/**
+ * A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it;
+ * `midiHears` tells that somebody listens.
+ */
 export const PLUG_IN_KEYBOARD = `{
   const input = Object.assign(new EventTarget(), {
     id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected',
     open: async () => input, close: async () => input,
   });
+  const listen = input.addEventListener.bind(input);
+  input.addEventListener = (...given) => { listen(...given); window.midiHears = true; };
   window.midiHeard = [];
   const send = (data) => window.midiHeard.push([...data]);
   const output = { id: 'outside', name: 'Rack organ', type: 'output', state: 'connected', send };

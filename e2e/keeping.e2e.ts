@@ -1,72 +1,21 @@
 import { describe, expect, it } from 'vitest';
-import type { Browser, BrowserContext, Page } from 'playwright-core';
-import { openTimed, type Timed } from './clock/time';
-import { launchMortal, open, pressRecord } from './browser';
+import type { Page } from 'playwright-core';
+import { openTimed } from './clock/time';
+import { launchMortal, open } from './browser';
 import { change } from '../core/song/changes';
+import { onceTaken, recordFor, strikesIn } from './recording';
 import { addSong, post, readSong, until } from './server';
 import { trial } from './trial';
-import type { OpenedSong } from './types';
 
 const on = trial();
 
-/** Strikes of the Bench keyboard, known outside the page, by when they were made on the page's clock. */
-const watched =
-  (struck: number[]) =>
-  async (context: BrowserContext): Promise<void> => {
-    await context.exposeFunction('tellStrike', (at: number) => {
-      struck.push(at);
-    });
-  };
-/** What the browser does between two moves of the clock takes the machine's own time. */
-const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
-
-interface Recording extends Timed {
-  /** How many strikes were made more than half a second ago: those must be kept, whatever dies now. */
-  readonly due: () => Promise<number>;
-  readonly struck: () => Promise<number>;
-}
-
-/** A pass that the Bench keyboard plays, so many seconds of it. */
-async function recordFor(browser: Browser, id: string, seconds: number, busy = false): Promise<Recording> {
-  const struck: number[] = [];
-  const opened = await openTimed(browser, on.server.address, `/songs/${id}/play`, { init: watched(struck) });
-  const { page, time } = opened;
-  await page.locator('[data-control=keyboard]').click();
-  await page.getByLabel('Bench keyboard on').setChecked(true);
-  await page.keyboard.press('Escape');
-  await page.evaluate(
-    `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`,
-  );
-  await time.roll(() => pressRecord(page));
-  const from = await time.of(0);
-  if (busy)
-    await page.evaluate(`for (let at = ${from}; at < ${from} + 60e3; at += 80) standIn.busy.push({ at, for: 60 })`);
-  await time.to(seconds);
-  await settle();
-  let last = await time.now();
-  return {
-    ...opened,
-    struck: async () => struck.length,
-    due: async () => {
-      last = await time.now().catch(() => last);
-      return struck.filter((at) => at < last - 500).length;
-    },
-  };
-}
-
-const strikesIn = (song: OpenedSong) =>
-  song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
-const taken = (id: string) =>
-  until(async () => {
-    const song = await readSong(on.server.address, id);
-    return song.document.parts[0]!.takes.length === 1 && song.layers.every((l) => l.closing) && song;
-  });
+const taken = (id: string) => onceTaken(on.server.address, id);
 const fast = () => addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
 
 describe('a take in progress', () => {
   it('is there after a reload in the middle of it', async () => {
     const id = await fast();
-    const { page, context, due } = await recordFor(on.browser, id, 4);
+    const { page, context, due } = await recordFor(on.browser, on.server.address, id, 4);
     const kept = await due();
     expect(kept).toBeGreaterThan(8);
     await page.reload();
@@ -79,7 +28,7 @@ describe('a take in progress', () => {
   it('is there after the browser was killed', async () => {
     const id = await fast();
     const mortal = await launchMortal();
-    const { due } = await recordFor(mortal.browser, id, 4);
+    const { due } = await recordFor(mortal.browser, on.server.address, id, 4);
     const kept = await due();
     expect(kept).toBeGreaterThan(8);
     await mortal.kill();
@@ -90,7 +39,7 @@ describe('a take in progress', () => {
 
   it('is at the server when the page says so, however busy the page is', async () => {
     const id = await fast();
-    const { page, context, time, due, struck } = await recordFor(on.browser, id, 4, true);
+    const { page, context, time, due, struck } = await recordFor(on.browser, on.server.address, id, 4, true);
     // What the page would have had to say, if it was kept by then.
     const kept = await due();
     expect(kept).toBeGreaterThan(8);
@@ -108,7 +57,7 @@ describe('a take in progress', () => {
 
   it('goes on while the server is killed, and is kept when it is back', async () => {
     const id = await fast();
-    const { page, context, time, struck } = await recordFor(on.browser, id, 2);
+    const { page, context, time, struck } = await recordFor(on.browser, on.server.address, id, 2);
     await on.server.kill();
     await time.until(`document.body.textContent.includes('Server away, kept in this browser')`);
     const away = await time.now();
@@ -127,7 +76,7 @@ describe('a take in progress', () => {
 
   it('is undone and brought back across a reload', async () => {
     const id = await fast();
-    const { page, context, time } = await recordFor(on.browser, id, 1.2);
+    const { page, context, time } = await recordFor(on.browser, on.server.address, id, 1.2);
     await page.keyboard.press('r');
     await time.state('Ready');
     await time.free();
@@ -213,7 +162,7 @@ describe('what the server would not have', () => {
 describe('a second browser', () => {
   it('leaves a take alone that is being recorded, in a rest too, and shows it when it is done', async () => {
     const id = await fast();
-    const first = await recordFor(on.browser, id, 4);
+    const first = await recordFor(on.browser, on.server.address, id, 4);
     const before = await first.due();
     // Another browser: it has a storage and locks of its own.
     const second = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);

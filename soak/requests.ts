@@ -1,18 +1,28 @@
 /**
- * Mutated requests at every address of the server: none may be answered with 5xx, none may take longer than two
- * seconds, the server may not end, and its songs stay as they were. `SEED` brings a run back.
+ * Mutated requests at every address of the server: none may be answered with 5xx or take longer than two seconds, the
+ * server may not end or grow, the songs that were meant can be opened, and the others stay as they were.
  */
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import fc from 'fast-check';
-import { newSong } from '../core/document/document';
+import { newSong, songSchema } from '../core/document/document';
+import { USUAL_DELIVERY } from '../core/handover/delivery';
+import type { Seeded } from '../core/random';
 import { change } from '../core/song/changes';
 import { header } from '../core/testing/arbitraries';
-import { addSong, readSong, startServer } from '../e2e/server';
+import { addSong, post, readSong, startServer, type Running } from '../e2e/server';
+import { steadyBeats, wavOfBeats } from '../e2e/files';
+import { brokenBytes, brokenValue } from './mutated';
+import { holds, search, type Counts, type Outcome, type Settings } from './search';
 
 const SLOWEST_MS = 2000;
+/** Requests of one run, so many at once. */
+const IN_A_RUN = 1000;
 const AT_ONCE = 8;
+/** What is added on purpose piles up: a desk is used for so many runs. */
+const RUNS_OF_A_DESK = 20;
+/** How much more memory the server may hold at the end of a desk than after its first run. */
+const MOST_GROWTH_MB = 200;
 
 interface Route {
   readonly method: string;
@@ -23,141 +33,169 @@ interface Route {
 function routesIn(folder: string, at = '/api'): Route[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry): Route[] => {
     if (entry.isDirectory()) return routesIn(join(folder, entry.name), `${at}/${entry.name}`);
-    const [, name, method] = /^(.+)\.(get|post|put|patch)\.ts$/.exec(entry.name) ?? [];
+    const [, name, method] = /^(.+)\.(get|post|put|patch|delete)\.ts$/.exec(entry.name) ?? [];
     if (!name || !method || at.endsWith('/feed') || name === 'feed') return [];
     return [{ method: method.toUpperCase(), path: name === 'index' ? at : `${at}/${name}` }];
   });
 }
 
-const routes = routesIn(fileURLToPath(new URL('../server/api', import.meta.url)))
+const ROUTES = routesIn(fileURLToPath(new URL('../server/api', import.meta.url)))
   // These replace what the others are compared with.
   .filter(({ path }) => !path.endsWith('/restore'));
-const song = newSong('Lamps', 'piano');
-const { patches, inverse } = change(song, { type: 'set length', bars: 12 });
-/** Bodies that some address takes, to be broken. */
-const GOOD: readonly unknown[] = [
-  { title: 'Job' },
-  { jobId: 'none', document: song, layers: [] },
-  { id: 'x', base: 0, after: null, kind: 'do', name: 'set length', patches, inverse },
-  { songId: 'none', header: header(), mode: 'new take' },
-  { events: [{ at: 1, message: { type: 'noteOn', key: 60, velocity: 80 } }] },
-  { range: { from: 0, to: 1 }, clears: [] },
-  { on: true, curve: { shape: 0, low: 1, high: 127 } },
-  [{ name: 'Preset', brief: song.brief }],
-];
+const SOUND = wavOfBeats('x', steadyBeats(120, 2), 0.2).buffer;
 
-const odd = fc.oneof(
-  fc.constantFrom(
-    null,
-    true,
-    '',
-    'x',
-    -1,
-    0,
-    1.5,
-    1e308,
-    4_294_967_295,
-    Number.MAX_SAFE_INTEGER,
-    '\u0000',
-    '__proto__',
-    [],
-    {},
-  ),
-  fc.string({ maxLength: 40, unit: 'binary' }),
-  fc.jsonValue({ maxDepth: 3 }),
-);
-/** A value with one thing in it put out of place. */
-function broken(value: unknown, path: readonly number[], by: unknown): unknown {
-  if (value === null || typeof value !== 'object' || path.length === 0) return by;
-  const keys = Object.keys(value);
-  if (keys.length === 0) return by;
-  const key = keys[path[0]! % keys.length]!;
-  const inner = broken((value as Record<string, unknown>)[key], path.slice(1), by);
-  if (Array.isArray(value)) return value.map((v: unknown, i) => (String(i) === key ? inner : v));
-  return { ...value, [key]: inner };
+interface Desk {
+  readonly running: Running;
+  /** A song that is left alone. */
+  readonly other: string;
+  readonly otherText: string;
+  /** The song that is meant. */
+  readonly song: string;
+  /** What addresses can name, by the word before it. */
+  readonly names: Readonly<Record<string, readonly string[]>>;
+  readonly bodies: readonly unknown[];
 }
-const body = fc.oneof(
-  {
-    weight: 6,
-    arbitrary: fc
-      .tuple(fc.constantFrom(...GOOD), fc.array(fc.nat(20), { maxLength: 5 }), odd)
-      .map(([g, p, o]) => JSON.stringify(broken(g, p, o))),
-  },
-  {
-    weight: 2,
-    arbitrary: fc.tuple(fc.constantFrom(...GOOD), fc.nat(300)).map(([g, n]) => JSON.stringify(g).slice(0, n)),
-  },
-  { weight: 1, arbitrary: fc.string({ maxLength: 60, unit: 'binary' }) },
-  { weight: 1, arbitrary: fc.jsonValue().map((v) => JSON.stringify(v)) },
-);
 
-const server = await startServer();
-const id = await addSong(server.address);
-const part = fc.oneof(
-  {
-    weight: 3,
-    arbitrary: fc.constantFrom(
-      'none',
-      'layer',
-      'x'.repeat(201),
-      '%00',
-      '..%2F..',
-      '%E0%A4%A',
-      '-1',
-      '1e9',
-      'f'.repeat(64),
-    ),
-  },
-  { weight: 1, arbitrary: fc.string({ maxLength: 30 }).map(encodeURIComponent) },
-);
-const request = fc.record({
-  route: fc.constantFrom(...routes),
-  parts: fc.array(part, { minLength: 3, maxLength: 3 }),
-  body,
-  type: fc.constantFrom('application/json', 'text/plain', 'application/octet-stream'),
-});
-
-const runs = Number(process.env.RUNS ?? 20_000);
-const seed = Number(process.env.SEED ?? Date.now() % 2 ** 31);
-console.log(`${runs} requests at ${routes.length} addresses, SEED=${seed}`);
-const before = await readSong(server.address, id);
-const all = fc.sample(request, { numRuns: runs, seed });
-const statuses = new Map<number, number>();
-const faults: string[] = [];
-let slowest = 0;
-let next = 0;
-async function sender(): Promise<void> {
-  while (next < all.length) {
-    const { route, parts, body: text, type } = all[next++]!;
-    let at = 0;
-    const path = route.path.replaceAll(/\[[^\]]+\]/g, () => parts[at++] ?? 'x');
-    const began = performance.now();
-    const answer = await fetch(`${server.address}${path}`, {
-      method: route.method,
-      headers: { 'content-type': type },
-      ...(route.method === 'GET' ? {} : { body: text }),
-    })
-      .then(async (r) => {
-        await r.arrayBuffer();
-        return r.status;
-      })
-      .catch((error: unknown) => String(error));
-    const took = performance.now() - began;
-    slowest = Math.max(slowest, took);
-    if (typeof answer === 'number') statuses.set(answer, (statuses.get(answer) ?? 0) + 1);
-    if (typeof answer !== 'number' || answer >= 500 || took > SLOWEST_MS)
-      faults.push(`${route.method} ${path} ${text.slice(0, 300)}: ${answer}, ${Math.round(took)} ms`);
+async function deskOf(running: Running): Promise<Desk> {
+  const { address } = running;
+  const other = await addSong(address);
+  const song = await addSong(address);
+  const { document } = await readSong(address, song);
+  const jobs = (await (await fetch(`${address}/api/jobs`)).json()) as { id: string; songs: { id: string }[] }[];
+  const jobId = jobs.find((j) => j.songs.some((s) => s.id === song))!.id;
+  for (const id of ['layer-open', 'layer-closed']) {
+    await post(address, '/api/layers', { songId: song, header: header({ id, partId: 'piano' }), mode: 'new take' });
   }
+  const closing = { range: { from: 0, to: 1000 }, clears: [] };
+  await post(address, '/api/layers/layer-closed/close', closing);
+  const sent = await fetch(`${address}/api/audio`, { method: 'POST', body: Uint8Array.from(SOUND) });
+  const { hash } = (await sent.json()) as { hash: string };
+  const { patches, inverse } = change(document, { type: 'set length', bars: 12 });
+  return {
+    ...{ running, other, song },
+    otherText: JSON.stringify(await readSong(address, other)),
+    names: {
+      songs: [song],
+      jobs: [jobId],
+      layers: ['layer-open', 'layer-closed'],
+      audio: [hash],
+      chunks: ['1', '2'],
+      kept: ['recipes', 'feels', 'deliveries'],
+      versions: ['1'],
+    },
+    bodies: [
+      { title: 'Job' },
+      { jobId, document: newSong('Lamps', 'piano'), layers: [] },
+      { id: 'x', base: 0, after: null, kind: 'do', name: 'set length', patches, inverse },
+      { songId: song, header: header({ id: 'another' }), mode: 'new take' },
+      { events: [{ at: 1, message: { type: 'noteOn', key: 60, velocity: 80 } }] },
+      closing,
+      { on: true, curve: { shape: 0, low: 1, high: 127 } },
+      [{ name: 'Preset', brief: document.brief }],
+      USUAL_DELIVERY,
+      { way: 'beside' },
+      { shelf: 'desk' },
+    ],
+  };
 }
-await Promise.all(Array.from({ length: AT_ONCE }, sender));
-if (JSON.stringify(await readSong(server.address, id)) !== JSON.stringify(before)) faults.push('A song was changed.');
-await server.end();
-console.log(
-  [...statuses]
-    .sort(([a], [b]) => a - b)
-    .map(([status, n]) => `${status}: ${n}`)
-    .join(', '),
-);
-console.log(`slowest ${Math.round(slowest)} ms, ${faults.length} faults`);
-for (const fault of faults.slice(0, 20)) console.log(`  ${fault}`);
-process.exit(faults.length ? 1 : 0);
+
+const STRANGE = ['none', 'x'.repeat(201), '%00', '..%2F..', '%E0%A4%A', '-1', '1e9', 'f'.repeat(64), '%F0%9F%8E%B9'];
+
+/** An address with its parameters filled in: mostly with what is there. */
+function addressed({ path }: Route, { names }: Desk, random: Seeded): string {
+  const parts = path.split('/');
+  return parts
+    .map((part, i) => {
+      if (!part.startsWith('[')) return part;
+      const there = names[parts[i - 1]!];
+      // Copies of copies would make a desk that nobody has.
+      const often = path.endsWith('/copy') ? 0.05 : 0.6;
+      return there && random.unit() < often ? random.pick(there) : random.pick(STRANGE);
+    })
+    .join('/');
+}
+
+function bodyOf({ bodies }: Desk, random: Seeded): string | Uint8Array<ArrayBuffer> {
+  const good = random.pick(bodies);
+  const how = random.unit();
+  if (how < 0.7) return JSON.stringify(brokenValue(good, random)) ?? '';
+  if (how < 0.75) return JSON.stringify(good);
+  if (how < 0.9) return brokenBytes(Buffer.from(JSON.stringify(good)), random).toString('latin1');
+  return Uint8Array.from(brokenBytes(SOUND, random));
+}
+
+const TYPES = ['application/json', 'application/json', 'text/plain', 'application/octet-stream', 'x'];
+const RANGES = ['bytes=0-10', 'bytes=-5', 'bytes=999999-', 'bytes=5-1', 'lines=1-2', 'bytes=0-0,5-9'];
+
+async function sent(desk: Desk, random: Seeded): Promise<number> {
+  const route = random.pick(ROUTES);
+  const path = addressed(route, desk, random);
+  const body = route.method === 'GET' ? undefined : bodyOf(desk, random);
+  const headers: Record<string, string> = { 'content-type': random.pick(TYPES) };
+  if (random.unit() < 0.2) headers.range = random.pick(RANGES);
+  const query = random.unit() < 0.1 ? `?before=${random.pick(STRANGE)}` : '';
+  const began = performance.now();
+  const said = (why: string) => `${route.method} ${path}${query} ${String(body ?? '').slice(0, 300)}: ${why}`;
+  const answer = await fetch(`${desk.running.address}${path}${query}`, { method: route.method, headers, body }).catch(
+    (error: unknown) => {
+      throw new Error(said(String(error)));
+    },
+  );
+  const text = await answer.text();
+  const took = performance.now() - began;
+  // The disk is what may be full; anything else is the server's fault.
+  holds(answer.status < 500, () => said(`${answer.status} ${text.slice(0, 300)}`));
+  holds(took < SLOWEST_MS, () => said(`${Math.round(took)} ms`));
+  holds(!/select .* from|insert into|SQLITE/i.test(text), () => said(`SQL in words: ${text.slice(0, 300)}`));
+  return answer.status;
+}
+
+/** Resident memory of the server, in MB. */
+async function memoryOf({ address }: Running): Promise<number> {
+  const { pid } = (await (await fetch(`${address}/api/alive`)).json()) as { pid: number };
+  const [, kilobytes] = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8')) ?? [];
+  return Number(kilobytes) / 1024;
+}
+
+async function batch(desk: Desk, random: Seeded): Promise<Counts> {
+  const { address } = desk.running;
+  const counts = new Map<string, number>();
+  let left = IN_A_RUN;
+  const sender = async (): Promise<void> => {
+    while (left > 0) {
+      left -= 1;
+      const status = String(await sent(desk, random));
+      counts.set(status, (counts.get(status) ?? 0) + 1);
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, sender));
+  songSchema.parse((await readSong(address, desk.song)).document);
+  holds(JSON.stringify(await readSong(address, desk.other)) === desk.otherText, () => 'another song was changed');
+  return Object.fromEntries(counts);
+}
+
+export async function brokenRequests({ runs, seed }: Settings): Promise<Outcome> {
+  const counts = new Map<string, number>();
+  const faults: string[] = [];
+  for (let done = 0; done < runs; done += RUNS_OF_A_DESK) {
+    const running = await startServer();
+    try {
+      const desk = await deskOf(running);
+      let first: number | null = null;
+      const some = { runs: Math.min(RUNS_OF_A_DESK, runs - done), seed: seed + done };
+      const found = await search(some, async (random) => {
+        const got = await batch(desk, random);
+        first ??= await memoryOf(running);
+        return got;
+      });
+      for (const [name, n] of Object.entries(found.counts)) counts.set(name, (counts.get(name) ?? 0) + n);
+      faults.push(...found.faults);
+      const growth = (await memoryOf(running)) - (first ?? 0);
+      counts.set('MB grown at most', Math.max(counts.get('MB grown at most') ?? 0, Math.round(growth)));
+      if (growth > MOST_GROWTH_MB) faults.push(`SEED=${some.seed}: the server grew by ${Math.round(growth)} MB`);
+    } finally {
+      await running.end();
+    }
+  }
+  return { counts: Object.fromEntries(counts), faults };
+}

@@ -94,12 +94,13 @@ export const useSession = defineStore('session', () => {
       learned: onCommand,
     });
     // For measuring from outside: the stand-in keyboard can be made late, what is sent out can be listened to, and
-    // where it rolls be asked.
+    // where it rolls and what song it is be asked.
     Object.assign(window, {
       tallKettle: {
         bench: keyboards.bench,
         engine: () => sound.engine,
         anchor: roll.anchorNow,
+        document: () => song.document,
         lookBack: { hold: lookBack.hold },
       },
     });

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { deliverySchema, type Delivery } from '../handover/delivery';
+import { eachNamedOnce, NAMED_TWICE } from '../vocabulary/named';
 import type { Feel } from '../timing/feel';
 import type { Recipe } from '../timing/recipe';
 import { feelSchema, recipeSchema } from '../timing/schema';
@@ -9,6 +10,7 @@ const list = <Value>(value: z.ZodType<Value>): z.ZodType<readonly { readonly nam
   z
     .array(z.object({ name: keptName, value }))
     .max(200)
+    .refine(eachNamedOnce, NAMED_TWICE)
     .readonly();
 
 /** Kinds of what is kept by name, beside all songs. */

@@ -1,0 +1,67 @@
+import type { Browser, BrowserContext } from 'playwright-core';
+import { pressRecord } from './browser';
+import { openTimed, type Timed } from './clock/time';
+import { readSong, until } from './server';
+import type { OpenedSong } from './types';
+
+/** Strikes of the Bench keyboard, known outside the page, by when they were made on the page's clock. */
+const watched =
+  (struck: number[]) =>
+  async (context: BrowserContext): Promise<void> => {
+    await context.exposeFunction('tellStrike', (at: number) => {
+      struck.push(at);
+    });
+  };
+/** What the browser does between two moves of the clock takes the machine's own time. */
+const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
+
+export interface Recording extends Timed {
+  /** How many strikes were made more than half a second ago: those must be kept, whatever dies now. */
+  readonly due: () => Promise<number>;
+  readonly struck: () => Promise<number>;
+}
+
+/** A pass that the Bench keyboard plays, so many seconds of it. */
+export async function recordFor(
+  browser: Browser,
+  address: string,
+  id: string,
+  seconds: number,
+  busy = false,
+): Promise<Recording> {
+  const struck: number[] = [];
+  const opened = await openTimed(browser, address, `/songs/${id}/play`, { init: watched(struck) });
+  const { page, time } = opened;
+  await page.locator('[data-control=keyboard]').click();
+  await page.getByLabel('Bench keyboard on').setChecked(true);
+  await page.keyboard.press('Escape');
+  await page.evaluate(
+    `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`,
+  );
+  await time.roll(() => pressRecord(page));
+  const from = await time.of(0);
+  if (busy)
+    await page.evaluate(`for (let at = ${from}; at < ${from} + 60e3; at += 80) standIn.busy.push({ at, for: 60 })`);
+  await time.to(seconds);
+  await settle();
+  let last = await time.now();
+  return {
+    ...opened,
+    struck: async () => struck.length,
+    due: async () => {
+      last = await time.now().catch(() => last);
+      return struck.filter((at) => at < last - 500).length;
+    },
+  };
+}
+
+/** How many notes the layers of a song have. */
+export const strikesIn = (song: OpenedSong): number =>
+  song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
+
+/** The song once the pass that was recorded is a take of its first part, and nothing of it is open any more. */
+export const onceTaken = (address: string, id: string): Promise<OpenedSong> =>
+  until(async () => {
+    const song = await readSong(address, id);
+    return song.document.parts[0]!.takes.length === 1 && song.layers.every((l) => l.closing) && song;
+  });

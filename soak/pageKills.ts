@@ -1,0 +1,96 @@
+/**
+ * The page, or the whole browser, killed at a random moment of a pass while somebody else changes the song: what was
+ * struck half a second before is in the take that comes of it, each strike once, and every change is in the song.
+ */
+import type { Page } from 'playwright-core';
+import type { SongDocument } from '../core/document/document';
+import type { Seeded } from '../core/random';
+import { change } from '../core/song/changes';
+import { launch, launchMortal, open } from '../e2e/browser';
+import { onceTaken, recordFor, strikesIn } from '../e2e/recording';
+import { addSong, post, readSong, startServer } from '../e2e/server';
+import type { OpenedSong } from '../e2e/types';
+import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
+
+/** Ends the page's process as a crash would; what it held only in memory is gone. */
+async function crash(page: Page): Promise<void> {
+  const devTools = await page.context().newCDPSession(page);
+  const crashed = page.waitForEvent('crash');
+  void devTools.send('Page.crash').catch(() => {});
+  await crashed;
+}
+
+const MOST_PARTS = 12;
+/** Another hand on the same song: adds parts until it is told to stop. */
+function another(address: string, id: string): { readonly stop: () => Promise<number> } {
+  let stopped = false;
+  let added = 0;
+  const work = (async () => {
+    while (!stopped && added < MOST_PARTS) {
+      const { document, revision } = await readSong(address, id);
+      const part = { id: `another ${added}`, name: `Part ${added}` };
+      const { patches, inverse } = change(document as SongDocument, { type: 'add part', part });
+      const body = { id: `${id} ${added}`, base: revision, after: null, kind: 'do', name: 'x', patches, inverse };
+      // The page may have been quicker: then its change is in the way, and this one is made anew.
+      const made = await post(address, `/api/songs/${id}/changes`, body).then(
+        () => true,
+        () => false,
+      );
+      if (made) added += 1;
+      await pause(150);
+    }
+    return added;
+  })();
+  return {
+    stop: () => {
+      stopped = true;
+      return work;
+    },
+  };
+}
+
+/** Each strike is there once, whichever way it came to the server. */
+function check(song: OpenedSong, due: number, struck: number, added: number): void {
+  const [take] = song.document.parts[0]!.takes;
+  const layers = song.layers.filter((l) => take!.layers.includes(l.header.id));
+  const strikes = layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn');
+  holds(strikes.length >= due, () => `${strikes.length} strikes in the take, ${due} were due`);
+  holds(strikes.length <= struck, () => `${strikes.length} strikes in the take, ${struck} were made`);
+  holds(strikesIn(song) === strikes.length, () => 'the song holds strikes that are in no take');
+  const names = new Set(song.document.parts.map((p) => p.id));
+  for (let i = 0; i < added; i += 1) holds(names.has(`another ${i}`), () => `the change ${i} is gone`);
+}
+
+async function one(address: string, random: Seeded, ofBrowser: boolean): Promise<Counts> {
+  const id = await addSong(address, { tempo: [{ tick: 0, bpm: 200 }], bars: 64 });
+  const mortal = await launchMortal();
+  // One that lives on, for the browser that does not.
+  const other = ofBrowser ? await launch() : mortal.browser;
+  try {
+    const recording = await recordFor(mortal.browser, address, id, 1 + 5 * random.unit(), random.unit() < 0.3);
+    const hand = another(address, id);
+    await recording.time.move(random.integer(1, 700));
+    const due = await recording.due();
+    if (ofBrowser) await mortal.kill();
+    else await crash(recording.page);
+    const added = await hand.stop();
+    const struck = await recording.struck();
+    if (ofBrowser) await open(other, address, `/songs/${id}/play`);
+    else await (await recording.context.newPage()).goto(`/songs/${id}/play`);
+    check(await onceTaken(address, id), due, struck, added);
+    return { kills: 1, due, struck, changes: added };
+  } finally {
+    await mortal.kill().catch(() => {});
+    if (ofBrowser) await other.close();
+  }
+}
+
+/** @param what is killed */
+export async function pageKills(what: 'page' | 'browser', settings: Settings): Promise<Outcome> {
+  const running = await startServer();
+  try {
+    return await search(settings, (random) => one(running.address, random, what === 'browser'), 2);
+  } finally {
+    await running.end();
+  }
+}

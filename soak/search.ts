@@ -1,0 +1,54 @@
+/**
+ * What the searches share: the same thing done at random again and again, each run from a seed of its own. A run that
+ * finds something throws; `SEED=n RUNS=1` brings it back.
+ */
+import { seeded, type Seeded } from '../core/random';
+
+/** What a run counted, by name; added up over all runs. */
+export type Counts = Readonly<Record<string, number>>;
+
+export interface Settings {
+  readonly runs: number;
+  /** Of the first run; the others count on from it. */
+  readonly seed: number;
+}
+
+export interface Outcome {
+  readonly counts: Counts;
+  /** What was found, with the seed of each. */
+  readonly faults: readonly string[];
+}
+
+/**
+ * Runs a search to its end, whatever a run finds.
+ * @param beside how many runs go on at once
+ */
+export async function search(
+  { runs, seed }: Settings,
+  one: (random: Seeded) => Promise<Counts>,
+  beside = 1,
+): Promise<Outcome> {
+  const counts = new Map<string, number>();
+  const faults: string[] = [];
+  let next = 0;
+  const oneAfterAnother = async (): Promise<void> => {
+    while (next < runs) {
+      const own = seed + next;
+      next += 1;
+      try {
+        for (const [name, n] of Object.entries(await one(seeded(own)))) counts.set(name, (counts.get(name) ?? 0) + n);
+      } catch (error) {
+        faults.push(`SEED=${own}: ${error instanceof Error ? error.message : String(error)}`);
+      }
+    }
+  };
+  await Promise.all(Array.from({ length: beside }, oneAfterAnother));
+  return { counts: Object.fromEntries(counts), faults };
+}
+
+/** @throws Error with the words, where something does not hold */
+export function holds(fact: boolean, words: () => string): asserts fact {
+  if (!fact) throw new Error(words());
+}
+
+export const pause = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
