@@ -22,17 +22,16 @@ import { midiFile, steadyBeats, wavOfBeats } from '../e2e/files';
 import { addSong, post, readSong, startServer } from '../e2e/server';
 import { openArchiveZip } from '../server/archive/zip';
 import { brokenBytes, brokenValue } from './mutated';
-import { holds, search, type Counts, type Outcome, type Settings } from './search';
+import { holds, search, SLOWEST_MS, type Counts, type Outcome, type Settings } from './search';
 import { createHash } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-const SLOWEST_MS = 2000;
 const AT = '2026-01-05T09:00:00.000Z';
 
 /** Works, or refuses in words; either within the time. */
-function read<T>(work: () => T): T | null {
+function read<T>({ slowestMs }: Desk, work: () => T): T | null {
   const began = performance.now();
   let outcome: T | null = null;
   try {
@@ -42,7 +41,7 @@ function read<T>(work: () => T): T | null {
     holds(error.message.length > 10, () => `refused without words: "${error.message}"`);
   }
   const took = performance.now() - began;
-  holds(took < SLOWEST_MS, () => `reading took ${Math.round(took)} ms`);
+  holds(took < slowestMs, () => `reading took ${Math.round(took)} ms`);
   return outcome;
 }
 
@@ -54,6 +53,7 @@ interface Desk {
   readonly zipped: Buffer;
   /** The job that it is of. */
   readonly own: string;
+  readonly slowestMs: number;
 }
 
 const scoreText = readFileSync(fileURLToPath(new URL('score.xml', import.meta.url)));
@@ -79,12 +79,12 @@ async function taken({ address, jobId }: Desk, document: unknown, layers: readon
 
 async function brokenMidi(desk: Desk, random: Seeded): Promise<Counts> {
   const bytes = Uint8Array.from(brokenBytes(midi, random));
-  const song = read(() => songFromMidi(bytes, 'x.mid', newId, AT));
-  const offered = read(() => offerTake(bytes, 'x.mid', { name: 'Piano' }));
+  const song = read(desk, () => songFromMidi(bytes, 'x.mid', newId, AT));
+  const offered = read(desk, () => offerTake(bytes, 'x.mid', { name: 'Piano' }));
   if (offered) {
     const { document } = await readSong(desk.address, desk.songId);
     for (const { track } of offered.tracks)
-      read(() => layerOfTrack(offered, track, document.parts[0]!, document, newId, AT));
+      read(desk, () => layerOfTrack(offered, track, document.parts[0]!, document, newId, AT));
     writeMidiFile(offered.file);
   }
   if (song)
@@ -97,31 +97,35 @@ async function brokenMidi(desk: Desk, random: Seeded): Promise<Counts> {
 }
 
 async function brokenScore(desk: Desk, random: Seeded): Promise<Counts> {
-  const made = read(() => songFromScore(brokenBytes(scoreText, random).toString('utf8'), 'x.musicxml', newId));
+  const made = read(desk, () => songFromScore(brokenBytes(scoreText, random).toString('utf8'), 'x.musicxml', newId));
   if (made) await taken(desk, made.document, []);
   return { scores: 1, ...(made ? { 'scores read': 1 } : {}) };
 }
 
-async function brokenFeel(_: Desk, random: Seeded): Promise<Counts> {
-  const made = read(() => readFeel(Uint8Array.from(brokenBytes(feel, random)), 'x.mid'));
+async function brokenFeel(desk: Desk, random: Seeded): Promise<Counts> {
+  const made = read(desk, () => readFeel(Uint8Array.from(brokenBytes(feel, random)), 'x.mid'));
   return { feels: 1, ...(made ? { 'feels read': 1 } : {}) };
 }
 
 /** Sends bytes; the answer has to come in time and may not be the server's fault. */
-async function send(address: string, path: string, body: Uint8Array): Promise<{ status: number; text: string }> {
+async function send(
+  { address, slowestMs }: Desk,
+  path: string,
+  body: Uint8Array,
+): Promise<{ status: number; text: string }> {
   const began = performance.now();
   const answer = await fetch(`${address}${path}`, { method: 'POST', body: Uint8Array.from(body) });
   const text = await answer.text();
   const took = performance.now() - began;
   holds(answer.status < 500, () => `${path}: ${answer.status} ${text.slice(0, 200)}`);
-  holds(took < SLOWEST_MS, () => `${path}: ${Math.round(took)} ms`);
+  holds(took < slowestMs, () => `${path}: ${Math.round(took)} ms`);
   return { status: answer.status, text };
 }
 
-async function brokenSound({ address }: Desk, random: Seeded): Promise<Counts> {
+async function brokenSound(desk: Desk, random: Seeded): Promise<Counts> {
   const bytes = brokenBytes(sound, random);
-  const here = read(() => checkSound(Uint8Array.from(bytes.subarray(0, HEAD_BYTES)), bytes.length));
-  const { status } = await send(address, '/api/audio', bytes);
+  const here = read(desk, () => checkSound(Uint8Array.from(bytes.subarray(0, HEAD_BYTES)), bytes.length));
+  const { status } = await send(desk, '/api/audio', bytes);
   holds((here !== null) === (status === 200), () => `the page says ${here}, the server ${status}`);
   return { sounds: 1, ...(here ? { 'sounds read': 1 } : {}) };
 }
@@ -153,9 +157,10 @@ function rewritten(archive: Desk['archive'], random: Seeded): ReadonlyMap<string
   return files.set(MANIFEST, Buffer.from(JSON.stringify({ ...manifest, files: { ...manifest.files, [name]: entry } })));
 }
 
-async function brokenArchive({ address, archive, zipped, own }: Desk, random: Seeded): Promise<Counts> {
+async function brokenArchive(desk: Desk, random: Seeded): Promise<Counts> {
+  const { address, archive, zipped, own } = desk;
   const bytes = random.unit() < 0.3 ? brokenBytes(zipped, random) : await zippedOf(rewritten(archive, random));
-  const looked = await send(address, '/api/archives', bytes);
+  const looked = await send(desk, '/api/archives', bytes);
   const counts = { archives: 1 };
   if (looked.status !== 200) return counts;
   const { id } = JSON.parse(looked.text) as { id: string };
@@ -188,7 +193,7 @@ async function brokenArchive({ address, archive, zipped, own }: Desk, random: Se
 
 const KINDS = [brokenMidi, brokenMidi, brokenScore, brokenFeel, brokenSound, brokenArchive] as const;
 
-async function deskOf(address: string): Promise<Desk> {
+async function deskOf(address: string, slowestMs: number): Promise<Desk> {
   const songId = await addSong(address);
   const jobs = (await (await fetch(`${address}/api/jobs`)).json()) as { id: string; title: string }[];
   const job = jobs.find((j) => j.title !== 'Trial')!;
@@ -216,7 +221,7 @@ async function deskOf(address: string): Promise<Desk> {
 export async function brokenFiles(settings: Settings): Promise<Outcome> {
   const running = await startServer(true);
   try {
-    const desk = await deskOf(running.address);
+    const desk = await deskOf(running.address, settings.slowestMs ?? SLOWEST_MS);
     return await search(settings, (random) => random.pick(KINDS)(desk, random), 4);
   } finally {
     await running.end();

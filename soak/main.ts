@@ -3,9 +3,11 @@
  * the first; a fault is printed with its own seed.
  */
 import { brokenFiles } from './files';
+import { hours } from './hours';
 import { pageKills } from './pageKills';
 import { brokenRequests } from './requests';
 import { serverKills } from './serverKills';
+import { stems } from './stems';
 import { windows } from './windows';
 import type { Outcome, Settings } from './search';
 
@@ -17,6 +19,8 @@ interface Search {
 const SEARCHES: Readonly<Record<string, Search>> = {
   'broken files': { runs: 50_000, of: brokenFiles },
   'broken requests': { runs: 1000, of: brokenRequests },
+  hours: { runs: 1, of: hours },
+  stems: { runs: 100, of: stems },
   'server kills': { runs: 200, of: serverKills },
   windows: { runs: 200, of: windows },
   'page kills': { runs: 200, of: (s) => pageKills('page', s) },

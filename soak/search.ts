@@ -11,7 +11,11 @@ export interface Settings {
   readonly runs: number;
   /** Of the first run; the others count on from it. */
   readonly seed: number;
+  /** The longest that one answer or one reading may take; where a machine is slow it says nothing of the program. */
+  readonly slowestMs?: number;
 }
+/** What is promised of a machine that has nothing else to do. */
+export const SLOWEST_MS = 2000;
 
 export interface Outcome {
   readonly counts: Counts;

@@ -14,7 +14,7 @@ import type { OpenedSong } from '../e2e/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
 const STEPS = 14;
-const PATIENCE_MS = 60_000;
+const PATIENCE_MS = 120_000;
 const KEYS = 60;
 
 /** A strike is known by its key and velocity together: no two are alike. */
@@ -73,7 +73,12 @@ async function step(player: Player): Promise<void> {
     async () => {
       await page.keyboard.press('k');
       // What was played freely is offered in a dialog.
-      await page.keyboard.press('Escape');
+      const dialog = page.getByRole('dialog');
+      await dialog.waitFor({ timeout: 1500 }).catch(() => {});
+      await until(async () => {
+        await page.keyboard.press('Escape');
+        return (await dialog.count()) === 0;
+      });
     },
     () => strikes(player),
     () => strikes(player),

@@ -1,17 +1,15 @@
 /**
  * Runs in a page before the page's own scripts: a stand-in for the audio device and for the page's time, both on one
- * clock that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds) are put in front of
- * this text.
+ * clock that a test moves. `WORKER` (the text of worker.js), `BEGINS` and `EPOCH` (milliseconds), and of the device
+ * `RATE` (frames a second), `LONGEST_SECONDS` (a page that is left open longer has no sound any more) and `STEP_MS` (as
+ * far as the clock goes at one stroke) are put in front of this text.
  *
  * The device is a rendering that is suspended, told, and resumed: whatever a test moves the clock by, the audio thread
  * has rendered just the quanta of that time, with everything that was said to it before.
  */
-/* global BEGINS, EPOCH, WORKER */
+/* global BEGINS, EPOCH, LONGEST_SECONDS, RATE, STEP_MS, WORKER */
 (() => {
   const QUANTUM = 128;
-  const RATE = 48_000;
-  /** A page that is left open longer than this has no sound any more. */
-  const LONGEST_SECONDS = 900;
   /** A slow screen: what is drawn is not what is tried here. */
   const FRAME_MS = 50;
   const real = {
@@ -279,8 +277,7 @@
     for (const call of due.values()) call(now);
   };
 
-  /** As far as the clock goes at one stroke: a worker's timer may become due in between. */
-  const STEP_MS = 5;
+  // At one stroke it goes no further than this: a worker's timer may become due in between.
   let steps = 0;
   async function stepTo(target) {
     const wanted = Math.min(

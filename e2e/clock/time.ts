@@ -8,13 +8,29 @@ const text = (name: string): string => readFileSync(join(import.meta.dirname, na
 /** What the page's clock says when it is opened, in milliseconds: some has gone by already. */
 const BEGINS = 100_000;
 
+/** The stand-in device. */
+export interface Device {
+  /** Frames a second. */
+  readonly rate: number;
+  /** How long a page can be open: all of its sound is rendered into one piece of memory. */
+  readonly longestSeconds: number;
+  /** How far the clock goes at one stroke: what is about time wants it short, what is long wants it coarse. */
+  readonly stepMs: number;
+}
+const USUAL_DEVICE: Device = { rate: 48_000, longestSeconds: 900, stepMs: 5 };
+
 /** Puts the stand-ins for the audio device and the page's time into every page of a context. */
-export async function withOwnTime(context: BrowserContext): Promise<void> {
-  const worker = text('worker.js');
-  const epoch = Date.UTC(2026, 0, 5, 9);
-  await context.addInitScript(
-    `const WORKER = ${JSON.stringify(worker)}; const BEGINS = ${BEGINS}; const EPOCH = ${epoch};\n${text('page.js')}`,
-  );
+export async function withOwnTime(context: BrowserContext, device = USUAL_DEVICE): Promise<void> {
+  const given = {
+    WORKER: text('worker.js'),
+    BEGINS,
+    EPOCH: Date.UTC(2026, 0, 5, 9),
+    RATE: device.rate,
+    LONGEST_SECONDS: device.longestSeconds,
+    STEP_MS: device.stepMs,
+  };
+  const front = Object.entries(given).map(([name, value]) => `const ${name} = ${JSON.stringify(value)};`);
+  await context.addInitScript(`${front.join(' ')}\n${text('page.js')}`);
 }
 
 /** What the device and the page do that they should not. Times in milliseconds of the page's clock. */
@@ -130,6 +146,7 @@ export interface Timed extends Opened {
 }
 
 interface Opening extends Trouble {
+  readonly device?: Device;
   readonly init?: (context: BrowserContext) => Promise<void>;
 }
 
@@ -141,10 +158,10 @@ export async function openTimed(
   browser: Browser,
   address: string,
   path: string,
-  { init = withKeyboard, ...trouble }: Opening = {},
+  { init = withKeyboard, device, ...trouble }: Opening = {},
 ): Promise<Timed> {
   const opened = await open(browser, address, path, async (context) => {
-    await withOwnTime(context);
+    await withOwnTime(context, device);
     await init(context);
   });
   const time = new Time(opened.page);
