@@ -215,6 +215,7 @@ async function deskOf(address: string, slowestMs: number): Promise<Desk> {
     archive,
     zipped: await zippedOf(archive),
     own: job.id,
+    slowestMs,
   };
 }
 
