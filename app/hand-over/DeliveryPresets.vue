@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue';
-import { mdiBookmarkOutline, mdiClose } from '@mdi/js';
+import { computed, onMounted } from 'vue';
+import { mdiBookmarkOutline } from '@mdi/js';
 import { useKept } from '~/kept/kept';
+import NamedList from '~/kept/NamedList.vue';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
@@ -9,12 +10,15 @@ import { useDelivery } from './delivery';
 const kept = useKept();
 const out = useDelivery();
 const song = useSong();
-const name = ref('');
 onMounted(() => void kept.ready());
 const plain = computed(() => ({ ...out.delivery, leftOut: [] }));
-const isNow = (value: unknown) => JSON.stringify(value) === JSON.stringify(plain.value);
-async function keep(): Promise<void> {
-  if (await kept.keep('deliveries', name.value, plain.value)) name.value = '';
+const items = computed(() => {
+  const now = JSON.stringify(plain.value);
+  return kept.deliveries.map((d) => ({ name: d.name, on: JSON.stringify({ ...d.value, leftOut: [] }) === now }));
+});
+function use(name: string): void {
+  const chosen = kept.deliveries.find((d) => d.name === name)!.value;
+  out.set({ ...chosen, leftOut: out.delivery.leftOut });
 }
 </script>
 
@@ -27,27 +31,15 @@ async function keep(): Promise<void> {
     >
     <v-card class="pop" min-width="280" max-width="360" role="dialog" aria-label="Deliveries by client">
       <div class="label">Deliveries by client</div>
-      <p v-if="kept.deliveries.length === 0" class="quiet">
-        None yet. What is chosen for {{ song.job }} can be kept under the client’s name, for their next job.
-      </p>
-      <div v-for="d in kept.deliveries" :key="d.name" class="row">
-        <Choice
-          :on="isNow({ ...d.value, leftOut: [] })"
-          @click="out.set({ ...d.value, leftOut: out.delivery.leftOut })"
-          >{{ d.name }}</Choice
-        >
-        <v-btn
-          size="x-small"
-          variant="text"
-          :icon="mdiClose"
-          :aria-label="`Forget ${d.name}`"
-          @click="kept.forget('deliveries', d.name)"
-        />
-      </div>
-      <form class="row" @submit.prevent="keep">
-        <v-text-field v-model="name" label="Keep this delivery as" maxlength="60" />
-        <v-btn type="submit" size="small" variant="outlined" :disabled="!name.trim()">Keep</v-btn>
-      </form>
+      <NamedList
+        :items="items"
+        :none="`None yet. What is chosen for ${song.job} can be kept under the client’s name, for their next job.`"
+        label="Keep this delivery as"
+        :longest="60"
+        :keep="(name) => kept.keep('deliveries', name, plain)"
+        @use="use"
+        @forget="(name) => kept.forget('deliveries', name)"
+      />
     </v-card>
   </v-menu>
 </template>
@@ -57,15 +49,5 @@ async function keep(): Promise<void> {
   padding: 14px;
   display: grid;
   gap: 8px;
-}
-.pop p {
-  margin: 0;
-  font-size: 13px;
-}
-.row {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 6px;
-  align-items: center;
 }
 </style>

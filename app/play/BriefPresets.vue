@@ -1,21 +1,23 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue';
-import { mdiBookmarkOutline, mdiClose } from '@mdi/js';
+import { computed, onMounted } from 'vue';
+import { mdiBookmarkOutline } from '@mdi/js';
 import { presetOf } from '~~/core/recording/presets';
 import { usePresets } from './presets';
 import { useSong } from '~/song/song';
+import NamedList from '~/kept/NamedList.vue';
 import { vHint } from '~/controls/hint';
 
 /** Ways of recording by name, and the way back to a plain new take. */
 const song = useSong();
 const presets = usePresets();
-const name = ref('');
-const now = computed(() => JSON.stringify(presetOf(song.document!.brief)));
+const items = computed(() => {
+  const now = JSON.stringify(presetOf(song.document!.brief));
+  return presets.all.map((p) => ({ name: p.name, on: JSON.stringify(p.brief) === now }));
+});
+const NONE =
+  'None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s ' +
+  'laps and quantize; which part and which bars stay the song’s.';
 onMounted(() => void presets.load());
-
-async function keep(): Promise<void> {
-  if (await presets.keep(name.value, presetOf(song.document!.brief))) name.value = '';
-}
 </script>
 
 <template>
@@ -36,24 +38,15 @@ async function keep(): Promise<void> {
       >
       <v-card class="pop" min-width="280" max-width="360" role="dialog" aria-label="Presets of the brief">
         <div class="label">Presets of the brief</div>
-        <p v-if="presets.all.length === 0" class="quiet">
-          None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s
-          laps and quantize; which part and which bars stay the song’s.
-        </p>
-        <div v-for="p in presets.all" :key="p.name" class="row">
-          <Choice :on="JSON.stringify(p.brief) === now" @click="presets.recall(p)">{{ p.name }}</Choice>
-          <v-btn
-            size="x-small"
-            variant="text"
-            :icon="mdiClose"
-            :aria-label="`Forget ${p.name}`"
-            @click="presets.forget(p.name)"
-          />
-        </div>
-        <form class="row" @submit.prevent="keep">
-          <v-text-field v-model="name" label="Keep the brief as" maxlength="40" />
-          <v-btn type="submit" size="small" variant="outlined" :disabled="!name.trim()">Keep</v-btn>
-        </form>
+        <NamedList
+          :items="items"
+          :none="NONE"
+          label="Keep the brief as"
+          :longest="40"
+          :keep="(name) => presets.keep(name, presetOf(song.document!.brief))"
+          @use="(name) => presets.recall(presets.all.find((p) => p.name === name)!)"
+          @forget="presets.forget"
+        />
       </v-card>
     </v-menu>
   </div>
@@ -71,15 +64,5 @@ async function keep(): Promise<void> {
   padding: 14px;
   display: grid;
   gap: 8px;
-}
-.pop p {
-  margin: 0;
-  font-size: 13px;
-}
-.row {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 6px;
-  align-items: center;
 }
 </style>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue';
-import { mdiClose } from '@mdi/js';
 import { atHand } from '~~/core/document/part';
 import { recipeOf, sameRecipe, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
@@ -8,6 +7,7 @@ import { rangeWords } from '~~/core/time/words';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useKept } from '~/kept/kept';
+import NamedList from '~/kept/NamedList.vue';
 
 /** Recipes by name, recipes of other stretches, and the same recipe on other parts. */
 const props = defineProps<{ recipe: Recipe | null }>();
@@ -15,7 +15,6 @@ const emit = defineEmits<{ use: [recipe: Recipe]; lay: [parts: string[]] }>();
 const kept = useKept();
 const song = useSong();
 const reading = useReading();
-const name = ref('');
 const others = ref<readonly string[]>([]);
 onMounted(() => void kept.ready());
 
@@ -31,9 +30,9 @@ const elsewhere = computed(() => {
   );
   return all.filter((a, i) => all.findIndex((b) => sameRecipe(a.recipe, b.recipe)) === i).slice(0, 20);
 });
-async function keep(): Promise<void> {
-  if (props.recipe && (await kept.keepRecipe(name.value, props.recipe))) name.value = '';
-}
+const items = computed(() =>
+  kept.recipes.map(({ name, value }) => ({ name, on: props.recipe !== null && sameRecipe(value, props.recipe) })),
+);
 const toggle = (id: string): void => {
   others.value = others.value.includes(id) ? others.value.filter((o) => o !== id) : [...others.value, id];
 };
@@ -44,21 +43,15 @@ const toggle = (id: string): void => {
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Recipes</v-btn></template>
     <v-card class="pop" min-width="300" max-width="380" role="dialog" aria-label="Recipes">
       <div class="label">Kept by name</div>
-      <p v-if="kept.recipes.length === 0" class="quiet">None yet.</p>
-      <div v-for="r in kept.recipes" :key="r.name" class="row">
-        <Choice :on="recipe !== null && sameRecipe(r.value, recipe)" @click="emit('use', r.value)">{{ r.name }}</Choice>
-        <v-btn
-          size="x-small"
-          variant="text"
-          :icon="mdiClose"
-          :aria-label="`Forget ${r.name}`"
-          @click="kept.forgetRecipe(r.name)"
-        />
-      </div>
-      <form v-if="recipe" class="row" @submit.prevent="keep">
-        <v-text-field v-model="name" label="Keep this recipe as" maxlength="60" />
-        <v-btn type="submit" size="small" :disabled="!name.trim()">Keep</v-btn>
-      </form>
+      <NamedList
+        :items="items"
+        none="None yet."
+        label="Keep this recipe as"
+        :longest="60"
+        :keep="recipe && ((name) => kept.keepRecipe(name, recipe!))"
+        @use="(name) => emit('use', kept.recipes.find((r) => r.name === name)!.value)"
+        @forget="kept.forgetRecipe"
+      />
       <template v-if="elsewhere.length > 0">
         <div class="label">As it is elsewhere</div>
         <div v-for="e in elsewhere" :key="e.words" class="row">
@@ -85,10 +78,6 @@ const toggle = (id: string): void => {
   gap: 8px;
   max-height: 70vh;
   overflow: auto;
-}
-.pop p {
-  margin: 0;
-  font-size: 13px;
 }
 .row {
   display: flex;

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { ref } from 'vue';
+import { mdiClose } from '@mdi/js';
+
+/** What is kept by name: chosen, forgotten, and one more kept. */
+const props = defineProps<{
+  items: readonly { readonly name: string; readonly on: boolean }[];
+  /** Said where there are none. */
+  none: string;
+  /** Of the field for a new name. */
+  label: string;
+  /** Characters of a name. */
+  longest: number;
+  /** Keeps what is set under a name; says whether it was kept. Null where nothing is set that could be. */
+  keep: ((name: string) => Promise<boolean>) | null;
+}>();
+const emit = defineEmits<{ use: [name: string]; forget: [name: string] }>();
+const name = ref('');
+async function keepIt(): Promise<void> {
+  if (await props.keep?.(name.value)) name.value = '';
+}
+</script>
+
+<template>
+  <p v-if="items.length === 0" class="quiet">{{ none }}</p>
+  <div v-for="item in items" :key="item.name" class="row">
+    <Choice :on="item.on" @click="emit('use', item.name)">{{ item.name }}</Choice>
+    <v-btn
+      size="x-small"
+      variant="text"
+      :icon="mdiClose"
+      :aria-label="`Forget ${item.name}`"
+      @click="emit('forget', item.name)"
+    />
+  </div>
+  <form v-if="keep" class="row" @submit.prevent="keepIt">
+    <v-text-field v-model="name" :label="label" :maxlength="longest" />
+    <v-btn type="submit" size="small" variant="outlined" :disabled="!name.trim()">Keep</v-btn>
+  </form>
+</template>
+
+<style scoped>
+.quiet {
+  margin: 0;
+  font-size: 13px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 6px;
+  align-items: center;
+}
+.row :deep(.choice) {
+  height: auto;
+  min-height: 28px;
+  white-space: normal;
+  text-align: left;
+}
+</style>
