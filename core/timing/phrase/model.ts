@@ -1,0 +1,68 @@
+import type { Seconds } from '../../time/units';
+import type { Candidates } from './candidates';
+import type { Lattice } from '../lattice';
+
+/** Drift that is so many times what is expected is hardly believed: it would be another line. */
+export const FAR = 1.65;
+/** What a grace note costs, and how far ahead of its line it may be before it costs more. */
+const LEANS = 2;
+const LEANS_AHEAD: Seconds = 0.055;
+/** A strike that is off by more standard deviations is a slip: each one more costs but little. */
+export const SLIP = 4.5;
+const FURTHER = 1;
+/** Two strikes on one line, of different keys and of the same. */
+export const MEETS = -0.5;
+export const MEETS_ITSELF = 9;
+/** One more note of a roll. */
+export const ROLLS = 1;
+/** Another grid in the same beat, and from one beat to the next. */
+export const SWITCHES_WITHIN = 4.5;
+export const SWITCHES = 0.3;
+
+/** What is worked on: strikes in columns, the lines, and what strikes can be put to. */
+export interface Work {
+  /** The drift that is expected. */
+  readonly drift: Seconds;
+  readonly at: Float64Array;
+  /** What it costs a strike to share its line with the one before. */
+  readonly meets: Float64Array;
+  readonly rolls: Uint8Array;
+  readonly lines: Lattice;
+  readonly all: Candidates;
+}
+
+/** What is believed of the player so far. */
+export interface Belief {
+  readonly noise: Seconds;
+  /** By strike; null while each way through follows its own. */
+  readonly drift: Float64Array | null;
+  /** By place in the bar. */
+  readonly lean: Float64Array;
+  /** By line. */
+  readonly use: Float64Array;
+}
+
+/** What it costs to be a grace note so far ahead of its line. */
+export const leanCost = (ahead: Seconds): number => LEANS + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
+
+/** What it costs to be off: as chance has it, and beyond a slip but little more for each standard deviation. */
+export function misfit(off: number, variance: number): number {
+  const far = (off * off) / variance;
+  return far <= SLIP * SLIP ? far / 2 : (SLIP * SLIP) / 2 + FURTHER * (Math.sqrt(far) - SLIP);
+}
+
+/** What candidates cost by themselves, the drift being known. */
+export function ownCosts({ at, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
+  const own = new Float64Array(all.line.length);
+  for (let i = 0; i < at.length; i += 1)
+    for (let c = all.first[i]!; c < all.first[i + 1]!; c += 1) {
+      const k = all.line[c]!;
+      if (all.grace[c]) own[c] = leanCost(lines.seconds[k]! - at[i]!);
+      else own[c] = misfit(at[i]! - lines.seconds[k]! - lean[lines.place[k]!]! - drift![i]!, noise * noise) + use[k]!;
+    }
+  return own;
+}
+
+/** What it costs to go on from one grid to the other. */
+export const switchCost = ({ beat, depth }: Lattice, from: number, to: number): number =>
+  beat[from] === beat[to] && depth[to] !== 0 ? SWITCHES_WITHIN : SWITCHES;

@@ -1,0 +1,92 @@
+import type { Lattice } from '../lattice';
+
+/** How often a place is struck before anything is known, by its depth. */
+const USED: Readonly<Record<number, number>> = { 0: 0.55, 1: 0.5, 2: 0.42, 2.5: 0.35, 3: 0.3, 3.5: 0.18, 4: 0.12 };
+const SELDOM = 0.06;
+const usedBeforehand = (depth: number): number => USED[depth] ?? SELDOM;
+/** What is known beforehand counts as so many bars; bars further away than these count for less. */
+const BEFOREHAND = 5;
+const AROUND = 5;
+/** Bars are held against so many on either side; each place in which they differ makes them less alike. */
+const LIKE_WITHIN = 48;
+const MOST_DIFFER = 5;
+const DIFFERS = 0.8;
+/** What the bars around do counts as so many that are alike. */
+const UNLIKE = 0.6;
+/** No line is struck more seldom than this, nor left out; and how much all that counts against where a strike lies. */
+const NEVER = 0.04;
+const USE_COUNTS = 0.85;
+
+/**
+ * Bars that strike the same places, by how many differ: what one does says what another means.
+ * @returns by line, how often bars that are like its own strike it, and how many those are
+ */
+function likeBars({ place, places, bar, size }: Lattice, struck: Float64Array): readonly [Float64Array, Float64Array] {
+  const first = bar[0] ?? 0;
+  const count = (bar[size - 1] ?? -1) - first + 1;
+  const [used, has] = [new Float64Array(count * places), new Uint8Array(count * places)];
+  const strikes = new Float64Array(count);
+  for (let k = 0; k < size; k += 1) {
+    const at = (bar[k]! - first) * places + place[k]!;
+    has[at] = 1;
+    used[at] = struck[k]!;
+    strikes[bar[k]! - first]! += struck[k]!;
+  }
+  const [hits, weight] = [new Float64Array(count * places), new Float64Array(count * places)];
+  for (let a = 0; a < count; a += 1)
+    for (let b = a + 1; b < Math.min(count, a + LIKE_WITHIN); b += 1) {
+      const most = Math.min(MOST_DIFFER, (strikes[a]! + strikes[b]!) / 3);
+      let differ = Math.abs(strikes[a]! - strikes[b]!) < most ? 0 : most;
+      const [i, j] = [a * places, b * places];
+      for (let p = 0; p < places && differ < most; p += 1) differ += Math.abs(used[i + p]! - used[j + p]!);
+      if (differ >= most) continue;
+      const w = Math.exp(-differ * DIFFERS);
+      for (let p = 0; p < places; p += 1) {
+        if (!has[i + p] || !has[j + p]) continue;
+        hits[i + p]! += w * used[j + p]!;
+        hits[j + p]! += w * used[i + p]!;
+        weight[i + p]! += w;
+        weight[j + p]! += w;
+      }
+    }
+  const [often, bars] = [new Float64Array(size), new Float64Array(size)];
+  for (let k = 0; k < size; k += 1) {
+    const at = (bar[k]! - first) * places + place[k]!;
+    often[k] = hits[at]!;
+    bars[k] = weight[at]!;
+  }
+  return [often, bars];
+}
+
+/**
+ * How likely each line is struck at all, as a cost: by how plain its place is, by what the bars around do there, and
+ * above all by what bars do there that are otherwise alike.
+ */
+export function useOf(columns: Lattice, struck: Float64Array | null): Float64Array {
+  const { place, places, bar, depth, size } = columns;
+  const use = new Float64Array(size);
+  const [chance, weight] = [new Float64Array(size), new Float64Array(size)];
+  for (const step of struck ? [1, -1] : []) {
+    const [hits, bars, last] = [new Float64Array(places), new Float64Array(places), new Int32Array(places).fill(-1)];
+    for (let k = step > 0 ? 0 : size - 1; k >= 0 && k < size; k += step) {
+      const here = place[k]!;
+      const before = last[here]!;
+      if (before >= 0) {
+        const keeps = Math.exp(-Math.abs(bar[k]! - bar[before]!) / AROUND);
+        hits[here] = (hits[here]! + struck![before]!) * keeps;
+        bars[here] = (bars[here]! + 1) * keeps;
+      }
+      last[here] = k;
+      chance[k]! += hits[here]!;
+      weight[k]! += bars[here]!;
+    }
+  }
+  const alike = struck ? likeBars(columns, struck) : null;
+  for (let k = 0; k < size; k += 1) {
+    const around = (chance[k]! + BEFOREHAND * usedBeforehand(depth[k]!)) / (weight[k]! + BEFOREHAND);
+    const p = alike ? (alike[0][k]! + UNLIKE * around) / (alike[1][k]! + UNLIKE) : around;
+    const kept = Math.max(NEVER, Math.min(1 - NEVER, p));
+    use[k] = -USE_COUNTS * Math.log(kept / (1 - kept));
+  }
+  return use;
+}
