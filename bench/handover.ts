@@ -199,7 +199,7 @@ async function archiveHere(folder: string): Promise<Figure[]> {
     most = Math.max(most, process.memoryUsage().rss);
   }, 20);
   const writing = await seconds(async () => {
-    await pipeline((await archiveOf(db, from, 'job', '2026-01-01T00:00:00Z'))!.stream, createWriteStream(zip));
+    await pipeline((await archiveOf(from, 'job', '2026-01-01T00:00:00Z'))!.stream, createWriteStream(zip));
     const file = await open(zip, 'r+');
     await file.sync();
     await file.close();

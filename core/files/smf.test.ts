@@ -134,6 +134,13 @@ describe('a Standard MIDI File', () => {
     expect(() => readMidiFile(many(25_000))).toThrow(/changes its tempo 25000 times/);
   });
 
+  it('that a few bytes make longer than any song is refused, before anybody goes through its bars', () => {
+    const longest = (bars: number) => writeMidiFile({ ...song, meter: song.meter.slice(0, 1), end: bars * 3840 });
+    expect(readMidiFile(longest(5000)).end).toBe(5000 * 3840);
+    expect(() => readMidiFile(longest(5001))).toThrow(/longer than 5000 bars/);
+    expect(() => readMidiFile(longest(60_000))).toThrow(DamagedFile);
+  });
+
   it('either reads or gives a reason, whatever bytes are changed', () => {
     const good = bytes();
     fc.assert(

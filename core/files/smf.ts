@@ -1,12 +1,13 @@
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
 import { bytesFromMessage, messageFromBytes, type KeyMessage } from '../performance/messages';
 import type { PlacedEvent } from '../performance/notes';
-import { meterMap, barStart, type MeterChange } from '../time/meter';
+import { barAt, barStart, meterMap, type MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
-import { MOST_BEATS, MOST_METERS, MOST_TEMPOS, SHORTEST_UNIT } from '../vocabulary/limits';
+import { MOST_BARS, MOST_BEATS, MOST_METERS, MOST_TEMPOS, SHORTEST_UNIT } from '../vocabulary/limits';
 import type { SongKey } from '../vocabulary/key';
 import { DamagedFile } from './damaged';
+import { checkLengths } from './midiLengths';
 
 export interface Marker {
   readonly tick: Ticks;
@@ -75,7 +76,10 @@ function ownChunks(bytes: Uint8Array): Uint8Array {
       throw new DamagedFile(`The MIDI file is cut short in its track ${tracks.length + 1}.`);
     }
     const end = at + 8 + view.getUint32(at + 4);
-    if (tag(bytes, at) === 'MTrk') tracks.push(bytes.subarray(at, end));
+    if (tag(bytes, at) === 'MTrk') {
+      checkLengths(bytes.subarray(at + 8, end), tracks.length + 1);
+      tracks.push(bytes.subarray(at, end));
+    }
     at = end;
   }
   if (tracks.length === 0) throw new DamagedFile('The MIDI file has no tracks.');
@@ -217,7 +221,11 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
     );
   if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: 120 });
   markers.sort((a, b) => a.tick - b.tick);
-  return { title, tempo, meter: metersFrom(meters), markers, key, tracks, end };
+  const meter = metersFrom(meters);
+  // A few bytes can say a rest of a year, and whoever goes through its bars has no end.
+  if (barAt(meterMap(meter), Math.max(0, end - 1)) > MOST_BARS)
+    throw new DamagedFile(`The MIDI file is longer than ${MOST_BARS} bars.`);
+  return { title, tempo, meter, markers, key, tracks, end };
 }
 
 /** A key that there is; anything else a file says is none. */

@@ -2,7 +2,6 @@ import { DamagedFile } from '../files/damaged';
 import {
   FASTEST_BPM,
   LONGEST_NAME,
-  MOST_BARS,
   MOST_PARTS,
   MOST_SECTION_BARS,
   MOST_SECTIONS,
@@ -68,7 +67,6 @@ export function midiForm(file: MidiSong, newId: () => string): MidiForm {
   const bars = Math.max(1, barAt(meterMap(file.meter), Math.max(0, file.end - 1)));
   if (file.tempo.some((t) => t.bpm < SLOWEST_BPM || t.bpm > FASTEST_BPM))
     throw new DamagedFile(`The MIDI file has a tempo outside ${SLOWEST_BPM} to ${FASTEST_BPM} quarter notes a minute.`);
-  if (bars > MOST_BARS) throw new DamagedFile(`The MIDI file is longer than ${MOST_BARS} bars.`);
   return { tempo: file.tempo, meter: file.meter, bars, sections: sectionsFrom(file, bars, newId) };
 }
 

@@ -3,6 +3,7 @@ import { createWriteStream, mkdtempSync, readFileSync, rmSync, writeFileSync } f
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
+import { buffer } from 'node:stream/consumers';
 import { pipeline } from 'node:stream/promises';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { ZipFile } from 'yazl';
@@ -113,9 +114,9 @@ afterEach(async () => {
   for (const folder of folders.splice(0)) rmSync(folder, { recursive: true, force: true });
 });
 
-async function archived({ db, folder }: typeof full, jobId = 'job', at = AT): Promise<string> {
+async function archived({ folder }: typeof full, jobId = 'job', at = AT): Promise<string> {
   const path = join(folder, `${randomUUID()}.zip`);
-  await pipeline((await archiveOf(db, folder, jobId, at))!.stream, createWriteStream(path));
+  await pipeline((await archiveOf(folder, jobId, at))!.stream, createWriteStream(path));
   return path;
 }
 async function brought(to: typeof full, path: string, way: Way = 'beside') {
@@ -151,6 +152,25 @@ describe('an archive', () => {
     }
     expect(await readDelivery(empty.db, 'job')).toEqual(await readDelivery(full.db, 'job'));
     expect((await readJobs(empty.db))[0]).toMatchObject({ title: 'Marsh Light', due: '2026-12-01', notes: 'dry' });
+  });
+
+  it('is as the job was when it was asked for, whatever is recorded while it is written', async () => {
+    const before = readFileSync(await archived(full));
+    const { stream } = (await archiveOf(full.folder, 'job', AT))!;
+    await addChunk(full.db, 'one open', 1, [{ at: 2, message: { type: 'noteOn', key: 71, velocity: 9 } }]);
+    const { document } = (await readSong(full.db, 'two'))!;
+    const { patches, inverse } = change(document, { type: 'set length', bars: 9 });
+    const row = { id: null, base: 1, after: null, kind: 'do' as const, name: 'set length', patches, inverse };
+    expect((await changeSong(full.db, 'two', row, AT)).type).toBe('changed');
+    expect((await buffer(stream)).equals(before)).toBe(true);
+    expect(readFileSync(await archived(full)).equals(before)).toBe(false);
+  });
+
+  it('that cannot be written to its end breaks off, and takes nothing else along', async () => {
+    const { stream } = (await archiveOf(full.folder, 'job', AT))!;
+    // Its sounds are gone from under it.
+    rmSync(join(full.folder, 'audio'), { recursive: true });
+    await expect(buffer(stream)).rejects.toThrow(/ENOENT/);
   });
 
   it('comes beside a job that is there, sounds like it, and touches nothing of it', async () => {

@@ -2,8 +2,7 @@ import { createHash } from 'node:crypto';
 import { crc32 as nativeCrc32 } from 'node:zlib';
 import { createRequire } from 'node:module';
 import { createReadStream } from 'node:fs';
-import { Readable } from 'node:stream';
-import { ZipFile } from 'yazl';
+import { finished, Readable } from 'node:stream';
 import {
   ARCHIVE_VERSION,
   audioPath,
@@ -22,8 +21,9 @@ import {
 import { deliverySchema } from '../../core/handover/delivery';
 import type { SongDocument } from '../../core/document/document';
 import { audioFile, endingOf } from '../store/audio';
-import type { Database } from '../store/database';
+import { snapshotOf, type Database } from '../store/database';
 import { readLayers } from '../store/layers';
+import { addLazily, outgoingZip } from './outgoing';
 
 /** The zip writer's own checksum runs at a tenth of the disk's speed; Node has one that does not hold it up. */
 const crc32 = createRequire(import.meta.url)('buffer-crc32') as {
@@ -145,18 +145,13 @@ async function measured(file: Planned): Promise<{ bytes: number; sha256: string 
   return { bytes, sha256: hash.digest('hex') };
 }
 
-/**
- * A job as a zip, with everything that was ever played for it. Files are read as they go out; the first, which lists
- * the others, is made by reading them once before.
- * @param at the archive's date, ISO 8601; all else in it depends on the job alone
- * @returns undefined where there is no such job
- */
-export async function archiveOf(
+/** What a job's archive holds, and its list. */
+async function planned(
   db: Database,
   dataFolder: string,
   jobId: string,
   at: string,
-): Promise<{ readonly title: string; readonly stream: NodeJS.ReadableStream } | undefined> {
+): Promise<{ readonly files: readonly Planned[]; readonly manifest: Manifest } | undefined> {
   const job = await db('jobs').where({ id: jobId }).first();
   if (!job) return undefined;
   const songs = (await db<SongRow>('songs')
@@ -176,19 +171,47 @@ export async function archiveOf(
     files: {},
   };
   for (const file of files) manifest.files[file.path] = file.known ?? (await measured(file));
-  const zip = new ZipFile();
+  return { files, manifest };
+}
+
+function zipOf({ files, manifest }: NonNullable<Awaited<ReturnType<typeof planned>>>, at: string): Readable {
+  const { zip, out } = outgoingZip();
   const mtime = new Date(at);
   zip.addBuffer(Buffer.from(JSON.stringify(manifest)), MANIFEST, { mtime });
-  zip.addBuffer(Buffer.from(readmeOf(job.title)), README, { mtime });
+  zip.addBuffer(Buffer.from(readmeOf(manifest.job.title)), README, { mtime });
   for (const { path, compress, open } of files) {
     const { bytes: size } = manifest.files[path]!;
-    zip.addReadStreamLazy(path, { mtime, compress, size }, (give) => {
-      open().then(
-        (stream) => give(null, stream),
-        (error: Error) => give(error, null as never),
-      );
-    });
+    addLazily(zip, path, { mtime, compress, size }, open);
   }
   zip.end();
-  return { title: job.title, stream: zip.outputStream };
+  return out;
+}
+
+/**
+ * A job as a zip, with everything that was ever played for it, as it is at this moment: what is recorded while the
+ * archive is written is not in it. Files are read as they go out; the first, which lists the others, is made by reading
+ * them once before.
+ * @param at the archive's date, ISO 8601; all else in it depends on the job alone
+ * @returns undefined where there is no such job
+ */
+export async function archiveOf(
+  dataFolder: string,
+  jobId: string,
+  at: string,
+): Promise<{ readonly title: string; readonly stream: Readable } | undefined> {
+  const db = await snapshotOf(dataFolder);
+  const letGo = (): void => void db.destroy();
+  try {
+    const plan = await planned(db, dataFolder, jobId, at);
+    if (!plan) {
+      letGo();
+      return undefined;
+    }
+    const stream = zipOf(plan, at);
+    finished(stream, letGo);
+    return { title: plan.manifest.job.title, stream };
+  } catch (error) {
+    letGo();
+    throw error;
+  }
 }

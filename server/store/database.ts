@@ -48,6 +48,25 @@ function explained(error: unknown, folder: string): unknown {
   return error;
 }
 
+const fileOf = (folder: string): string => join(folder, 'tall-kettle.sqlite');
+
+/**
+ * The folder's database as it is now: what is read of it later does not see what is written meanwhile. To be let go of
+ * with `destroy`; until then the log grows with what is written.
+ */
+export async function snapshotOf(folder: string): Promise<Database> {
+  const snapshot = knex({
+    client: 'better-sqlite3',
+    connection: { filename: fileOf(folder), options: { readonly: true } } as Knex.Config['connection'],
+    useNullAsDefault: true,
+    pool: { min: 1, max: 1 },
+  });
+  await snapshot.raw('begin');
+  // Its moment is that of the first thing that is read.
+  await snapshot('jobs').first('id');
+  return snapshot;
+}
+
 /**
  * Opens the data folder's database, made or brought up to date if need be. A write that was answered is on
  * disk: write-ahead log with full sync.
@@ -59,7 +78,7 @@ export async function openDatabase(folder: string): Promise<Database> {
     mkdirSync(folder, { recursive: true });
     database = knex({
       client: 'better-sqlite3',
-      connection: { filename: join(folder, 'tall-kettle.sqlite') },
+      connection: { filename: fileOf(folder) },
       useNullAsDefault: true,
       pool: {
         min: 1,

@@ -1,6 +1,6 @@
 import { defineEventHandler } from 'h3';
-import { ZipFile } from 'yazl';
 import { fileName } from '../../../../core/handover/delivery';
+import { outgoingZip } from '../../../archive/outgoing';
 import { madeFile, zipTitle } from '../../../handover/runs';
 import { sendFile } from '../../../utils/sending';
 import { runOfRequest } from '../../../utils/runs';
@@ -11,11 +11,11 @@ const STORED = /\.(wav|flac|mp3|ogg)$/;
 /** Everything that lies ready, as one zip, made while it goes out. */
 export default defineEventHandler(async (event) => {
   const run = runOfRequest(event);
-  const zip = new ZipFile();
+  const { zip, out } = outgoingZip();
   const { title, at } = zipTitle(run.id)!;
   run.files.forEach(({ file }, i) =>
     zip.addFile(madeFile(run.id, i)!.path, file.name, { compress: !STORED.test(file.name), mtime: new Date(at) }),
   );
   zip.end();
-  await sendFile(event, zip.outputStream, { name: fileName(title, 'zip'), type: 'application/zip' });
+  await sendFile(event, out, { name: fileName(title, 'zip'), type: 'application/zip' });
 });

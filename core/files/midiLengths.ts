@@ -1,0 +1,56 @@
+import { DamagedFile } from './damaged';
+
+const META = 0xff;
+const EXCLUSIVE: ReadonlySet<number> = new Set([0xf0, 0xf7]);
+/** A quantity of variable length has no more bytes than that (Standard MIDI Files 1.0). */
+const MOST_BYTES = 4;
+
+/** How many data bytes follow a channel message's status. */
+const dataBytes = (status: number): number => (status >> 4 === 0xc || status >> 4 === 0xd ? 1 : 2);
+
+/**
+ * Goes through a track's events by their lengths alone. The parser does not look where a track ends: what reaches
+ * beyond it, or says a length of no number, it reads for ever.
+ * @param events what stands in the track's chunk
+ * @param number the track's, from 1, for the words
+ * @throws DamagedFile
+ */
+export function checkLengths(events: Uint8Array, number: number): void {
+  let at = 0;
+  const next = (): number => {
+    if (at >= events.length) throw new DamagedFile(`Track ${number} of the MIDI file is cut short inside an event.`);
+    at += 1;
+    return events[at - 1]!;
+  };
+  const quantity = (): number => {
+    let value = 0;
+    for (let bytes = 0; bytes < MOST_BYTES; bytes += 1) {
+      const byte = next();
+      value = value * 128 + (byte & 0x7f);
+      if (byte < 0x80) return value;
+    }
+    throw new DamagedFile(`Track ${number} of the MIDI file says a length that is none.`);
+  };
+  const over = (count: number): void => {
+    if (at + count > events.length)
+      throw new DamagedFile(`Track ${number} of the MIDI file is cut short inside an event.`);
+    at += count;
+  };
+  /** Left out by the next event where it is the same. */
+  let running = 0;
+  while (at < events.length) {
+    quantity();
+    const first = next();
+    if (first === META) {
+      next();
+      over(quantity());
+    } else if (EXCLUSIVE.has(first)) over(quantity());
+    else if (first > 0xf0 || (first < 0x80 && running === 0))
+      throw new DamagedFile('The MIDI file holds bytes that are not MIDI events.');
+    else if (first < 0x80) over(dataBytes(running) - 1);
+    else {
+      running = first;
+      over(dataBytes(first));
+    }
+  }
+}

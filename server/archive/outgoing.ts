@@ -1,0 +1,29 @@
+import type { Readable } from 'node:stream';
+import { ZipFile } from 'yazl';
+
+/** A zip on its way out. What goes wrong with one of its files breaks it off: nobody takes it for a whole one. */
+export function outgoingZip(): { readonly zip: ZipFile; readonly out: Readable } {
+  const zip = new ZipFile();
+  const out = zip.outputStream as Readable;
+  (zip as NodeJS.EventEmitter).on('error', (error: Error) => out.destroy(error));
+  return { zip, out };
+}
+
+/** Adds a file that is opened when its turn comes. */
+export function addLazily(
+  zip: ZipFile,
+  path: string,
+  options: Parameters<ZipFile['addReadStreamLazy']>[1],
+  open: () => Promise<Readable>,
+): void {
+  zip.addReadStreamLazy(path, options, (give) => {
+    open().then(
+      (stream) => {
+        // The writer of zips does not look at what becomes of its sources.
+        stream.on('error', (error) => (zip as NodeJS.EventEmitter).emit('error', error));
+        give(null, stream);
+      },
+      (error: Error) => give(error, null as never),
+    );
+  });
+}
