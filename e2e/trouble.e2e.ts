@@ -1,4 +1,8 @@
+import { execFile } from 'node:child_process';
 import { request } from 'node:http';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import Sqlite from 'better-sqlite3';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';
@@ -284,6 +288,47 @@ describe('the server', () => {
     const { serve, freePort } = await import('../scripts/lib.mjs');
     const said = serve(on.server.folder, await freePort(), { stdio: 'ignore' });
     await expect(said).rejects.toMatchObject({ code: 20 });
+  });
+
+  it('that finds its port held says by whom, starts nothing, and names another', async () => {
+    const start = (data: string) =>
+      promisify(execFile)(process.execPath, ['scripts/start.mjs'], {
+        env: { ...process.env, TALL_KETTLE_PORT: String(on.server.port), TALL_KETTLE_DATA: data },
+      }).then(
+        ({ stdout }) => ({ code: 0, words: stdout }),
+        ({ code, stderr }: { code: number; stderr: string }) => ({ code, words: stderr }),
+      );
+    const other = await start(`${on.server.folder}-other`);
+    expect(other.code).toBe(26);
+    expect(other.words).toMatch(/held by this program, with the data in .*TALL_KETTLE_PORT=/s);
+    // The same folder is no trouble: it is there already.
+    const same = await start(on.server.folder);
+    expect([same.code, same.words]).toEqual([0, expect.stringMatching(/is running already, at http/)]);
+  });
+
+  it('with a song in it that cannot be read shows the others, and says which it is', async () => {
+    const spoiled = await addSong(on.server.address);
+    await on.server.kill();
+    const database = new Sqlite(join(on.server.folder, 'tall-kettle.sqlite'));
+    database.prepare('update songs set document = ? where id = ?').run('{"title":"no song"}', spoiled);
+    database.prepare('delete from song_summaries where song_id = ?').run(spoiled);
+    database.close();
+    await on.server.restart();
+    const { page, context, errors } = await open(on.browser, on.server.address);
+    await page.getByText('A song that cannot be read').waitFor();
+    expect(await page.getByText('Trial song').count()).toBeGreaterThan(0);
+    await page.goto(`/songs/${spoiled}/play`);
+    await page
+      .getByText(/did not open/)
+      .first()
+      .waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+    // It stays as it is.
+    const after = new Sqlite(join(on.server.folder, 'tall-kettle.sqlite'), { readonly: true });
+    const row = after.prepare('select document from songs where id = ?').get(spoiled);
+    expect(row).toEqual({ document: '{"title":"no song"}' });
+    after.close();
   });
 
   it('does not take a song apart by a change that does not fit', async () => {

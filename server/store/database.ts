@@ -18,7 +18,7 @@ export class DatabaseUnusable extends Error {
 }
 
 /** What an error says when the data folder is opened. @returns the error as it came where it says none of these */
-function explained(error: unknown, folder: string): unknown {
+export function explained(error: unknown, folder: string): unknown {
   const { code = '', message = '' } = error as NodeJS.ErrnoException;
   const unusable = (why: DatabaseUnusable['why'], words: string) => new DatabaseUnusable(why, words, { cause: error });
   if (/^(EACCES|EPERM|EROFS|ENOTDIR|EEXIST|SQLITE_CANTOPEN|SQLITE_READONLY|SQLITE_PERM)/.test(code))

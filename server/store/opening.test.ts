@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { hostname, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { DatabaseUnusable, openDatabase } from './database';
+import { DatabaseUnusable, explained, openDatabase } from './database';
 import { storageFault } from './faults';
 import { FolderTaken, holderOf, takeFolder } from './lock';
 
@@ -34,6 +34,19 @@ describe('a data folder that cannot be used', () => {
     expect(await why(join(folder, 'a file'))).toBe('folder');
     expect(await why(join(folder, 'a file', 'below'))).toBe('folder');
   });
+});
+
+it('a native module built for another Node is told with the way to build it anew; what is none of these stays', () => {
+  for (const error of [
+    Object.assign(new Error('dlopen'), { code: 'ERR_DLOPEN_FAILED' }),
+    new Error('was compiled against a different Node.js version using NODE_MODULE_VERSION 115'),
+    new Error('Could not locate the bindings file. Tried: …'),
+  ]) {
+    const said = explained(error, folder) as DatabaseUnusable;
+    expect([said.why, said.message]).toEqual(['native', expect.stringMatching(/npm rebuild better-sqlite3/)]);
+  }
+  const other = new Error('something else');
+  expect(explained(other, folder)).toBe(other);
 });
 
 describe('the lock of a folder', () => {
