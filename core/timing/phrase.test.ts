@@ -74,3 +74,11 @@ describe('a phrase', () => {
     expect(phrase / of).toBeLessThan(0.01);
   });
 });
+
+describe('a hand that strays far', () => {
+  it.each(['both', 'swing'] as const)('is followed, and not put to the next line: %s', (style) => {
+    // By up to a tenth of a second: two lines of that grid lie nearer together.
+    const { phrase, of } = wrong({ style, bpm: 100, bars: 64, noise: 8, drift: 45 }, 4);
+    expect(phrase / of).toBeLessThan(0.03);
+  });
+});

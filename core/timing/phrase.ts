@@ -35,10 +35,20 @@ export interface Doubt {
   readonly other: Int32Array;
 }
 
-/** The drift that is expected, as part of the grid's step, and its least and most. */
-const DRIFT_OF_STEP = 0.16;
+/**
+ * What a player may be taken for at first: how far the hand drifts, as part of the grid's step and at most, and how
+ * loose it is. What was played is gone through with each, and the one that explains it best is believed: a hand that
+ * strays far would otherwise be put to the next line throughout.
+ */
+const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; readonly noise: Seconds }[] = [
+  { drifts: 0.16, most: 0.03, noise: NOISE },
+  { drifts: 0.16, most: 0.03, noise: 0.03 },
+  { drifts: 0.4, most: 0.06, noise: NOISE },
+];
 const LEAST_DRIFT: Seconds = 0.008;
-const MOST_DRIFT: Seconds = 0.03;
+/** By how much another has to explain it better: all in all, and for each strike. Few strikes say little. */
+const BETTER = 8;
+const BETTER_EACH = 0.02;
 /** How often what is believed is worked out anew. */
 const ROUNDS = 3;
 /** None is further away than so many steps of the grid, but for the nearest. */
@@ -73,6 +83,31 @@ function stepOf({ seconds, grids, size }: Lattice): Seconds {
   return size > 1 ? (seconds[size - 1]! - seconds[0]!) / Math.max(1, count) : 0;
 }
 
+interface Explained {
+  readonly work: Work;
+  readonly belief: Belief;
+  readonly lines: Int32Array;
+  readonly rolled: Uint8Array;
+  /** How unlikely what was played is, all in all: minus the logarithm. */
+  readonly cost: number;
+}
+
+/** The likeliest way through, with what is believed of the player worked out from it again and again. */
+function wayOf(work: Work, noise: Seconds): Explained {
+  const { at, lines, all } = work;
+  let belief: Belief = { noise, drift: null, lean: new Float64Array(lines.places), use: useOf(lines, null) };
+  let chosen: Int32Array = new Int32Array(at.length);
+  let rolled: Uint8Array = new Uint8Array(at.length);
+  let cost = 0;
+  for (let round = 0; round < ROUNDS; round += 1) {
+    if (round > 0) belief = beliefOf(work, chosen, rolled, belief);
+    const way = cheapest(work, belief);
+    chosen = way.candidates.map((c) => all.line[c]!);
+    ({ rolled, cost } = way);
+  }
+  return { work, belief, lines: chosen, rolled, cost: cost + at.length * Math.log(belief.noise) };
+}
+
 /**
  * The likeliest line of each strike.
  * @param strikes by time; none leans on another
@@ -86,9 +121,7 @@ export function linesByPhrase(
 ): Phrase {
   if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
   const step = stepOf(lattice);
-  const work: Work = {
-    // A hand does not stray by more than a part of the grid's step.
-    drift: Math.max(LEAST_DRIFT, Math.min(MOST_DRIFT, DRIFT_OF_STEP * step)),
+  const work = {
     at: Float64Array.from(strikes, (s) => s.at),
     meets: Float64Array.from(strikes, (s, i) => {
       const before = strikes[i - 1];
@@ -98,16 +131,12 @@ export function linesByPhrase(
     lines: lattice,
     all: candidatesOf(strikes, lattice, pinned, REACH * step),
   };
-  let belief: Belief = { noise: NOISE, drift: null, lean: new Float64Array(lattice.places), use: useOf(lattice, null) };
-  let chosen: Int32Array = new Int32Array(strikes.length);
-  let rolled: Uint8Array = new Uint8Array(strikes.length);
-  for (let round = 0; round < ROUNDS; round += 1) {
-    if (round > 0) belief = beliefOf(work, chosen, rolled, belief);
-    const way = cheapest(work, belief);
-    chosen = way.candidates.map((c) => work.all.line[c]!);
-    ({ rolled } = way);
-  }
+  const ways = PLAYERS.map(({ drifts, most, noise }) =>
+    wayOf({ ...work, drift: Math.max(LEAST_DRIFT, Math.min(most, drifts * step)) }, noise),
+  );
+  const best = ways.reduce((a, b) => (b.cost < a.cost - BETTER - BETTER_EACH * strikes.length ? b : a));
+  const { lines, rolled } = best;
   let known: Doubt | null = null;
-  const doubt = (): Doubt => (known ??= doubtOf(work, beliefOf(work, chosen, rolled, belief), chosen));
-  return { lines: chosen, rolled, doubt };
+  const doubt = (): Doubt => (known ??= doubtOf(best.work, beliefOf(best.work, lines, rolled, best.belief), lines));
+  return { lines, rolled, doubt };
 }

@@ -26,6 +26,8 @@ const HOPELESS = 20;
 export interface Way {
   readonly candidates: Int32Array;
   readonly rolled: Uint8Array;
+  /** What the way costs, all in all. */
+  readonly cost: number;
 }
 
 /** The cheapest way through. With no drift known, each way follows its own by a Kalman filter. */
@@ -114,11 +116,13 @@ export function cheapest(work: Work, belief: Belief): Way {
   }
   const chosen = { candidates: new Int32Array(at.length), rolled: new Uint8Array(at.length) };
   let c = -1;
+  let least = Infinity;
+  for (let p = first[at.length - 1] ?? 0; p < size; p += 1) least = Math.min(least, cost[p]!);
   for (let i = at.length - 1; i >= 0; i -= 1) {
     if (c < 0) for (let p = first[i]!; p < first[i + 1]!; p += 1) if (c < 0 || cost[p]! < cost[c]!) c = p;
     chosen.candidates[i] = c;
     chosen.rolled[i] = rolled[c]! | grace[c]!;
     c = back[c]!;
   }
-  return chosen;
+  return { ...chosen, cost: least };
 }
