@@ -1,12 +1,16 @@
 import type { Seconds } from '../time/units';
 
-/** How fast drift may turn: what is tried, in seconds a second, each second. */
-const TURNS: readonly number[] = [1e-8, 1e-7, 1e-6, 4e-6, 1.6e-5, 6e-5, 2.5e-4, 1e-3];
+/** How fast the bend of drift may change: what is tried, in seconds a second, each second, each second, squared. */
+const BENDS: readonly number[] = [1e-9, 1e-8, 1e-7, 4e-7, 1.6e-6, 6e-6, 2.4e-5, 1e-4, 4e-4, 1.6e-3];
+/** Place, slope and bend before anything is known. */
 const UNKNOWN = 1;
+const STATES = 3;
 const ROUNDS = 3;
 /** A place's lean is believed as if so many strikes without one had been there. */
 const LEAN_SHRINKS = 2;
 const LEAST_NOISE: Seconds = 0.002;
+/** A longer rest says no more than this: what bent before it is as good as forgotten. */
+const LONGEST_REST: Seconds = 60;
 
 interface Smoothed {
   readonly drift: Float64Array;
@@ -14,50 +18,62 @@ interface Smoothed {
 }
 
 /**
- * A drift that goes on as it went, but for a little: its place and its slope are followed forwards by a Kalman filter
- * and smoothed backwards (H. E. Rauch, F. Tung and C. T. Striebel, 1965). It is a cubic smoothing spline (G. Wahba).
+ * A drift that bends on as it bent, but for a little: its place, slope and bend are followed forwards by a Kalman
+ * filter, and smoothed backwards by the adjoint of what it did not foresee (G. J. Bierman, 1973, after A. E. Bryson and
+ * M. Frazier). It is a smoothing spline of the fifth degree (G. Wahba): what is slow goes through it, what is quick
+ * hardly.
  */
-function smooth(at: Float64Array, off: Float64Array, variance: number, turns: number): Smoothed {
+function smooth(at: Float64Array, off: Float64Array, variance: number, bends: number): Smoothed {
   const n = at.length;
-  // Filtered and foretold: place, slope, and their covariances a, b, c.
-  const [x, v, a, b, c] = [0, 0, 0, 0, 0].map(() => new Float64Array(n)) as [Float64Array, ...Float64Array[]];
-  const [fx, fv, fa, fb, fc] = [0, 0, 0, 0, 0].map(() => new Float64Array(n)) as [Float64Array, ...Float64Array[]];
+  const restBefore = (i: number): Seconds => Math.min(LONGEST_REST, at[i]! - at[i - 1]!);
+  // What was foretold: place, the covariances of place with all three, and what was not foreseen with its variance.
+  const [place, p, q, r] = [0, 0, 0, 0].map(() => new Float64Array(n)) as [Float64Array, ...Float64Array[]];
+  const [wrong, whole] = [new Float64Array(n), new Float64Array(n)];
+  let [x, v, b] = [0, 0, 0];
+  let [xx, xv, xb, vv, vb, bb] = [UNKNOWN, 0, 0, UNKNOWN, 0, UNKNOWN];
   let likelihood = 0;
   for (let i = 0; i < n; i += 1) {
-    if (i === 0) {
-      fa![0] = UNKNOWN;
-      fc![0] = UNKNOWN;
-    } else {
-      const t = at[i]! - at[i - 1]!;
-      fx[i] = x[i - 1]! + t * v![i - 1]!;
-      fv![i] = v![i - 1]!;
-      fa![i] = a![i - 1]! + 2 * t * b![i - 1]! + t * t * c![i - 1]! + (turns * t ** 3) / 3;
-      fb![i] = b![i - 1]! + t * c![i - 1]! + (turns * t * t) / 2;
-      fc![i] = c![i - 1]! + turns * t;
+    if (i > 0) {
+      const t = restBefore(i);
+      const h = (t * t) / 2;
+      x += t * v + h * b;
+      v += t * b;
+      const [a0, a1, a2] = [xx + t * xv + h * xb, xv + t * vv + h * vb, xb + t * vb + h * bb];
+      const [b1, b2] = [vv + t * vb, vb + t * bb];
+      xx = a0 + t * a1 + h * a2 + (bends * t ** 5) / 20;
+      xv = a1 + t * a2 + (bends * t ** 4) / 8;
+      xb = a2 + (bends * t ** 3) / 6;
+      vv = b1 + t * b2 + (bends * t ** 3) / 3;
+      vb = b2 + (bends * t * t) / 2;
+      bb += bends * t;
     }
-    const whole = fa![i]! + variance;
-    const wrong = off[i]! - fx[i]!;
-    likelihood -= Math.log(whole) + (wrong * wrong) / whole;
-    const [gain, slopeGain] = [fa![i]! / whole, fb![i]! / whole];
-    x[i] = fx[i]! + gain * wrong;
-    v![i] = fv![i]! + slopeGain * wrong;
-    a![i] = fa![i]! * (1 - gain);
-    b![i] = fb![i]! * (1 - gain);
-    c![i] = fc![i]! - slopeGain * fb![i]!;
+    [place[i], p![i], q![i], r![i]] = [x, xx, xv, xb];
+    const s = xx + variance;
+    const e = off[i]! - x;
+    [wrong[i], whole[i]] = [e, s];
+    if (i >= STATES) likelihood -= Math.log(s) + (e * e) / s;
+    const [gx, gv, gb] = [xx / s, xv / s, xb / s];
+    x += gx * e;
+    v += gv * e;
+    b += gb * e;
+    vv -= gv * xv;
+    vb -= gv * xb;
+    bb -= gb * xb;
+    xx -= gx * xx;
+    xv -= gx * xv;
+    xb -= gx * xb;
   }
-  for (let i = n - 2; i >= 0; i -= 1) {
-    const t = at[i + 1]! - at[i]!;
-    const det = fa![i + 1]! * fc![i + 1]! - fb![i + 1]! ** 2;
-    if (!(det > 0)) continue;
-    // Gain: P F' (foretold P)^-1.
-    const [p, q] = [a![i]! + t * b![i]!, b![i]!];
-    const [r, s] = [b![i]! + t * c![i]!, c![i]!];
-    const [dx, dv] = [x[i + 1]! - fx[i + 1]!, v![i + 1]! - fv![i + 1]!];
-    const [ix, iv] = [(fc![i + 1]! * dx - fb![i + 1]! * dv) / det, (fa![i + 1]! * dv - fb![i + 1]! * dx) / det];
-    x[i]! += p * ix + q * iv;
-    v![i]! += r * ix + s * iv;
+  const drift = new Float64Array(n);
+  let [l0, l1, l2] = [0, 0, 0];
+  for (let i = n - 1; i >= 0; i -= 1) {
+    const s = whole[i]!;
+    l0 -= (p![i]! * l0 + q![i]! * l1 + r![i]! * l2 + wrong[i]!) / s;
+    drift[i] = place[i]! - (p![i]! * l0 + q![i]! * l1 + r![i]! * l2);
+    if (i === 0) break;
+    const t = restBefore(i);
+    [l0, l1, l2] = [l0, t * l0 + l1, ((t * t) / 2) * l0 + t * l1 + l2];
   }
-  return { drift: x, likelihood };
+  return { drift, likelihood };
 }
 
 /** The middle one of the values. */
@@ -89,7 +105,7 @@ export function slowDrift(at: Float64Array, off: Float64Array, place: ArrayLike<
     // A slip says nothing of the drift.
     const most = round === 0 ? 6 * (noise + 1.5 * median(left.map(Math.abs))) : 5 * noise;
     const held = left.map((o, i) => drift[i]! + Math.max(-most, Math.min(most, o - drift[i]!)));
-    const tried = TURNS.map((turns) => smooth(at, held, noise * noise, turns));
+    const tried = BENDS.map((bends) => smooth(at, held, noise * noise, bends));
     drift = Float64Array.from(tried.reduce((best, t) => (t.likelihood > best.likelihood ? t : best)).drift);
     const [sum, hits] = [new Map<number, number>(), new Map<number, number>()];
     rest.forEach((o, i) => {

@@ -1,0 +1,68 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { seeded } from '../random';
+import { slowDrift } from './drift';
+
+const worlds = Number(process.env.WORLDS ?? 100);
+
+describe('the slow drift of a hand', () => {
+  it('of one that is off by the same everywhere is just that, whatever its rests', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 4000, noNaN: true }), { minLength: 1, maxLength: 60 }),
+        fc.double({ min: -0.2, max: 0.2, noNaN: true }),
+        (gaps, by) => {
+          let sum = 0;
+          const at = Float64Array.from(gaps, (g) => (sum += g));
+          const drift = slowDrift(
+            at,
+            at.map(() => by),
+            gaps.map((_, i) => i % 16),
+          );
+          for (const d of drift) expect(d).toBeCloseTo(by, 9);
+        },
+      ),
+      { numRuns: worlds },
+    );
+  });
+
+  it('is a number for any strikes, and never further than they are', () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.tuple(fc.double({ min: 0, max: 900, noNaN: true }), fc.double({ min: -0.3, max: 0.3, noNaN: true })),
+          {
+            ...{ minLength: 1, maxLength: 80 },
+          },
+        ),
+        (strikes) => {
+          let sum = 0;
+          const at = Float64Array.from(strikes, ([gap]) => (sum += gap));
+          const off = Float64Array.from(strikes, ([, o]) => o);
+          for (const d of slowDrift(
+            at,
+            off,
+            strikes.map((_, i) => i % 8),
+          ))
+            expect(Math.abs(d)).toBeLessThan(1);
+        },
+      ),
+      { numRuns: worlds },
+    );
+  });
+
+  it('is found under chance and leans to a few milliseconds', () => {
+    const random = seeded(4);
+    const at = Float64Array.from({ length: 600 }, (_, i) => i * 0.2);
+    const lean = Array.from({ length: 16 }, () => random.normal(0.006));
+    const slow = (t: number) => 0.03 * Math.sin((2 * Math.PI * t) / 12) + 0.02 * Math.sin((2 * Math.PI * t) / 31);
+    const off = at.map((t, i) => slow(t) + lean[i % 16]! + random.normal(0.012));
+    const found = slowDrift(
+      at,
+      off,
+      Array.from(at, (_, i) => i % 16),
+    );
+    const worst = Math.sqrt(found.reduce((s, d, i) => s + (d - slow(at[i]!)) ** 2, 0) / at.length);
+    expect(worst).toBeLessThan(0.004);
+  });
+});
