@@ -4,7 +4,7 @@ import { deliverySchema } from '../handover/delivery';
 import { versionFactsSchema } from '../handover/version';
 import { patchesSchema } from '../song/history';
 import { layerClosingSchema, layerEventSchema, layerHeaderSchema } from '../takes/schema';
-import { id, name } from '../vocabulary/fields';
+import { name } from '../vocabulary/fields';
 import { LONGEST_NOTES } from '../vocabulary/limits';
 import { MODES } from '../vocabulary/modes';
 
@@ -20,6 +20,8 @@ export const MOST_ENTRIES = 200_000;
 export const MOST_JSON = 256 * 2 ** 20;
 export const MOST_AUDIO = 8 * 2 ** 30;
 
+/** A job's or a song's: it stands in addresses as it is, so that none may lead elsewhere. */
+const addressId = z.string().regex(/^[\w-]{1,80}$/);
 const day = z.string().max(40);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 
@@ -29,7 +31,7 @@ export const manifestSchema = z.object({
   /** ISO 8601. */
   at: day,
   job: z.object({
-    id,
+    id: addressId,
     title: name,
     client: z.string().max(200),
     due: day.nullable(),
@@ -46,7 +48,7 @@ export const manifestSchema = z.object({
 export type Manifest = z.output<typeof manifestSchema>;
 
 export const songEntrySchema = z.object({
-  id,
+  id: addressId,
   position: z.number().int().min(0).max(1e6),
   revision: z.number().int().min(0),
   away: day.nullable(),

@@ -134,6 +134,13 @@ describe('a Standard MIDI File', () => {
     expect(() => readMidiFile(many(25_000))).toThrow(/changes its tempo 25000 times/);
   });
 
+  it('with a meter that is none is refused, however many bits its unit has', () => {
+    const meterOf = (beats: number, power: number) => fileOf([0, 0xff, 0x58, 4, beats, power, 24, 8, ...END]);
+    expect(readMidiFile(meterOf(7, 3)).meter).toEqual([{ bar: 1, beats: 7, unit: 8 }]);
+    // The parser shifts by it: 31 is below zero, 32 is one again.
+    for (const power of [6, 30, 31]) expect(() => readMidiFile(meterOf(4, power))).toThrow(DamagedFile);
+  });
+
   it('that a few bytes make longer than any song is refused, before anybody goes through its bars', () => {
     const longest = (bars: number) => writeMidiFile({ ...song, meter: song.meter.slice(0, 1), end: bars * 3840 });
     expect(readMidiFile(longest(5000)).end).toBe(5000 * 3840);

@@ -194,7 +194,7 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
         tempo.push({ tick, bpm: 60e6 / event.microsecondsPerBeat });
       } else if (event.type === 'timeSignature') {
         const { numerator: beats, denominator: unit } = event;
-        if (beats > MOST_BEATS || unit > SHORTEST_UNIT)
+        if (beats > MOST_BEATS || unit < 1 || unit > SHORTEST_UNIT)
           throw new DamagedFile(
             `The MIDI file has a meter of ${beats}/${unit}; a song can count up to ${MOST_BEATS} beats, ` +
               `none shorter than 1/${SHORTEST_UNIT}.`,

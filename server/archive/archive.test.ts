@@ -318,6 +318,9 @@ describe('a damaged archive', () => {
     await refused(/newer version/);
     await made(withList({ songs: 1e9 as never }));
     await refused(/not right/);
+    // An id that would lead elsewhere where it stands in an address.
+    await made(withList({ job: { ...list.job, id: '../../x' } }));
+    await refused(/not right/);
     // A name that climbs: written by hand, for no good program makes one.
     await made((z) => z.addBuffer(Buffer.from('x'), 'songs/1/AAAA/BBBB'));
     writeFileSync(
