@@ -123,7 +123,7 @@ export async function yearsFigures(): Promise<Figure[]> {
       const openings = await opened(address);
       return [
         under('years', '5000 changes, 300 takes, 180,000 events: one change at the server', change, 'ms', 15),
-        under('years', 'the Desk for the first time after a change', first / 1000, 's', 2),
+        under('years', 'the Desk for the first time after a change', first / 1000, 's', 0.3),
         under('years', 'the Desk again', later / 1000, 's', 0.3),
         under('years', 'what the old song sends', bytes / 1e6, 'MB', 8),
         under('years', 'the server sends the old song', old / 1000, 's', 0.3),

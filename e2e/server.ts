@@ -12,6 +12,8 @@ export interface Running {
   readonly address: string;
   readonly folder: string;
   readonly port: number;
+  /** Its process, to look at from outside. */
+  readonly pid: () => number;
   /** Stops the server as a crash would. */
   readonly kill: () => Promise<void>;
   /** Starts it again on the same folder and port. */
@@ -43,6 +45,7 @@ export async function startServer(demo = false): Promise<Running> {
     address,
     folder,
     port,
+    pid: () => child.pid!,
     kill,
     async restart() {
       ({ child, address } = await serve(folder, port, { stdio: 'ignore' }));

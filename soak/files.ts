@@ -2,7 +2,10 @@
  * Broken files through every reader: each is read, or refused in words, within two seconds; what was read of it, the
  * server takes and gives back. A broken archive brings only songs that can be opened.
  */
-import { readFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Readable } from 'node:stream';
 import { buffer } from 'node:stream/consumers';
@@ -23,10 +26,6 @@ import { addSong, post, readSong, startServer } from '../e2e/server';
 import { openArchiveZip } from '../server/archive/zip';
 import { brokenBytes, brokenValue } from './mutated';
 import { holds, search, SLOWEST_MS, type Counts, type Outcome, type Settings } from './search';
-import { createHash } from 'node:crypto';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 
 const AT = '2026-01-05T09:00:00.000Z';
 

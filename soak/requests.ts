@@ -151,9 +151,8 @@ async function sent(desk: Desk, random: Seeded): Promise<number> {
 }
 
 /** Resident memory of the server, in MB. */
-async function memoryOf({ address }: Running): Promise<number> {
-  const { pid } = (await (await fetch(`${address}/api/alive`)).json()) as { pid: number };
-  const [, kilobytes] = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8')) ?? [];
+function memoryOf({ pid }: Running): number {
+  const [, kilobytes] = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid()}/status`, 'utf8')) ?? [];
   return Number(kilobytes) / 1024;
 }
 
@@ -185,12 +184,12 @@ export async function brokenRequests({ runs, seed, slowestMs = SLOWEST_MS }: Set
       const some = { runs: Math.min(RUNS_OF_A_DESK, runs - done), seed: seed + done };
       const found = await search(some, async (random) => {
         const got = await batch(desk, random);
-        first ??= await memoryOf(running);
+        first ??= memoryOf(running);
         return got;
       });
       for (const [name, n] of Object.entries(found.counts)) counts.set(name, (counts.get(name) ?? 0) + n);
       faults.push(...found.faults);
-      const growth = (await memoryOf(running)) - (first ?? 0);
+      const growth = memoryOf(running) - (first ?? 0);
       counts.set('MB grown at most', Math.max(counts.get('MB grown at most') ?? 0, Math.round(growth)));
       if (growth > MOST_GROWTH_MB) faults.push(`SEED=${some.seed}: the server grew by ${Math.round(growth)} MB`);
     } finally {

@@ -47,10 +47,7 @@ const cameIn = ({ page }: Opened): Promise<number> =>
   page.evaluate(`performance.getEntriesByType('resource')
     .filter((e) => /api\\/audio\\/[0-9a-f]+$/.test(e.name) && e.responseEnd).length`);
 
-async function filesOf({ address }: Running): Promise<number> {
-  const { pid } = (await (await fetch(`${address}/api/alive`)).json()) as { pid: number };
-  return readdirSync(`/proc/${pid}/fd`).length;
-}
+const filesOf = ({ pid }: Running): number => readdirSync(`/proc/${pid()}/fd`).length;
 
 async function one(browser: Browser, running: Running, id: string, random: Seeded): Promise<Counts> {
   const opened = await open(browser, running.address, `/songs/${id}/play`, withKeyboard);
@@ -78,13 +75,13 @@ export async function stems(settings: Settings): Promise<Outcome> {
   const browser = await launch();
   try {
     const id = await songOfStems(running.address);
-    const before = await filesOf(running);
+    const before = filesOf(running);
     const outcome = await search(settings, (random) => one(browser, running, id, random), 2);
     const kept = await until(async () => {
-      const more = (await filesOf(running)) - before;
+      const more = filesOf(running) - before;
       return more <= MOST_FILES_LEFT && { more };
     }, PATIENCE_MS).catch(() => undefined);
-    const leak = kept ? [] : [`the server has ${(await filesOf(running)) - before} files more open than before`];
+    const leak = kept ? [] : [`the server has ${filesOf(running) - before} files more open than before`];
     return { ...outcome, faults: [...outcome.faults, ...leak] };
   } finally {
     await browser.close();

@@ -1,6 +1,4 @@
 import { createHash } from 'node:crypto';
-import { crc32 as nativeCrc32 } from 'node:zlib';
-import { createRequire } from 'node:module';
 import { createReadStream } from 'node:fs';
 import { finished, Readable } from 'node:stream';
 import {
@@ -24,12 +22,6 @@ import { audioFile, endingOf } from '../store/audio';
 import { snapshotOf, type Database } from '../store/database';
 import { readLayers } from '../store/layers';
 import { addLazily, outgoingZip } from './outgoing';
-
-/** The zip writer's own checksum runs at a tenth of the disk's speed; Node has one that does not hold it up. */
-const crc32 = createRequire(import.meta.url)('buffer-crc32') as {
-  unsigned: (bytes: Buffer, before?: number) => number;
-};
-crc32.unsigned = (bytes, before = 0) => nativeCrc32(bytes, before);
 
 /** One file of an archive: what it is made of is read when it is written, so never much is in memory. */
 interface Planned {
@@ -200,18 +192,14 @@ export async function archiveOf(
   at: string,
 ): Promise<{ readonly title: string; readonly stream: Readable } | undefined> {
   const db = await snapshotOf(dataFolder);
-  const letGo = (): void => void db.destroy();
+  let stream: Readable | undefined;
   try {
     const plan = await planned(db, dataFolder, jobId, at);
-    if (!plan) {
-      letGo();
-      return undefined;
-    }
-    const stream = zipOf(plan, at);
-    finished(stream, letGo);
+    if (!plan) return undefined;
+    stream = zipOf(plan, at);
+    finished(stream, () => void db.destroy());
     return { title: plan.manifest.job.title, stream };
-  } catch (error) {
-    letGo();
-    throw error;
+  } finally {
+    if (!stream) await db.destroy();
   }
 }

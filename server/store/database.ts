@@ -61,10 +61,15 @@ export async function snapshotOf(folder: string): Promise<Database> {
     useNullAsDefault: true,
     pool: { min: 1, max: 1 },
   });
-  await snapshot.raw('begin');
-  // Its moment is that of the first thing that is read.
-  await snapshot('jobs').first('id');
-  return snapshot;
+  try {
+    await snapshot.raw('begin');
+    // Its moment is that of the first thing that is read.
+    await snapshot('jobs').first('id');
+    return snapshot;
+  } catch (error) {
+    await snapshot.destroy();
+    throw error;
+  }
 }
 
 /**
