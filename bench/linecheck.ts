@@ -145,7 +145,7 @@ async function passUnder(server: Running, page: Page, policy: 'played' | 'heard'
   const MS_A_TICK = 60_000 / 200 / BEAT;
   const offs = (of: 'played' | 'heard') =>
     quantile(
-      placeEvents(layer!.header, layer!.events, { policy: of, nudge: 0 })
+      placeEvents(layer!, { policy: of, nudge: 0 })
         .filter((e) => e.message.type === 'noteOn')
         .map(
           (e) =>

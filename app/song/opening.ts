@@ -32,19 +32,25 @@ export const useOpening = defineStore('opening', () => {
 
   /** Opens a song. Nothing that waits to be sent stands in its way. @throws ServerSaid */
   async function load(songId: string): Promise<void> {
-    await sendWhatIsLeft(songId).catch(() => {});
-    await read(songId, false);
+    // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
+    const sending = keeping.isHanding();
+    const asked = opened(songId);
+    asked.catch(() => {});
+    const sent = await sendWhatIsLeft(songId).catch(() => true);
+    await read(songId, false, sending || sent ? opened(songId) : asked);
   }
 
+  const opened = (songId: string): Promise<OpenedSong> => ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
+
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
-  async function read(songId: string, anew: boolean): Promise<void> {
-    const opened = await ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
+  async function read(songId: string, anew: boolean, asked = opened(songId)): Promise<void> {
+    const there = await asked;
     const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
     if (anew && song.id !== songId) return;
-    song.show(opened);
+    song.show(there);
     song.catchUp(waiting);
     const here = anew ? layers.closed : [];
-    const stored = opened.layers.map(unpacked);
+    const stored = there.layers.map(unpacked);
     for (const { header, mode } of stored) layers.modes.set(header.id, mode);
     layers.closed = new Map([...stored.flatMap(whole), ...here]);
     // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
@@ -71,11 +77,14 @@ export const useOpening = defineStore('opening', () => {
   const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
     (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
 
-  /** What this browser still holds of an earlier visit goes ahead of the song. */
-  async function sendWhatIsLeft(songId: string): Promise<void> {
-    for (const id of await strandedLayers(songId)) if (!(await layers.isRecorded(id))) await keeping.rescue(id);
+  /** What this browser still holds of an earlier visit goes ahead of the song. @returns whether there was anything */
+  async function sendWhatIsLeft(songId: string): Promise<boolean> {
+    const stranded = await strandedLayers(songId);
+    for (const id of stranded) if (!(await layers.isRecorded(id))) await keeping.rescue(id);
     // With nothing left of an earlier visit the song need not wait for the worker to start.
-    if (keeping.isHanding() || (await anyErrands(songId))) await atMost(keeping.carry(), PATIENCE);
+    const errands = keeping.isHanding() || (await anyErrands(songId));
+    if (errands) await atMost(keeping.carry(), PATIENCE);
+    return errands || stranded.length > 0;
   }
 
   /**

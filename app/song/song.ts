@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { songSchema, type SongDocument } from '~~/core/document/document';
+import type { SongDocument } from '~~/core/document/document';
 import { change, isLap, kindOf, nameOf, undoLabel, type Command } from '~~/core/song/changes';
 import { afterRow, NO_HISTORY, patched, type HistoryRow, type Stacks } from '~~/core/song/history';
 import { ask, type OpenedSong, type Steps } from '~/api/api';
@@ -33,8 +33,8 @@ export const useSong = defineStore('song', () => {
     id.value = opened.id;
     job.value = opened.job;
     jobId.value = opened.jobId;
-    // What an older version stored gets the settings it did not know.
-    document.value = songSchema.parse(opened.document);
+    // The server has read it by the schema: what an older version stored has got the settings it did not know.
+    document.value = opened.document;
     revision.value = opened.revision;
     lastChange.value = opened.lastChange;
     stacks.value = opened.stacks;

@@ -53,8 +53,8 @@ export function writeFeel(feel: Feel): Uint8Array {
  */
 export function readFeel(bytes: Uint8Array, name: string): Feel {
   const song = readMidiFile(bytes);
-  const notesOf = (index: number): Note[] =>
-    notesFromEvents(song.tracks[index]?.events ?? [], song.end, `track ${index}`).sort((a, b) => a.start - b.start);
+  const notesOf = (index: number): readonly Note[] =>
+    notesFromEvents(song.tracks[index]?.events ?? [], song.end, `track ${index}`);
   const [lines, feel] = [LINES, FEEL].map((n) => song.tracks.findIndex((t) => t.name === n)) as [number, number];
   const meter = meterMap(song.meter);
   const title = song.title.trim().slice(0, 60) || name.slice(0, 60) || 'Feel';

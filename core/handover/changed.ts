@@ -7,7 +7,7 @@ import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
 import { soundName } from '../vocabulary/sounds';
 import { barSigns } from '../song/barStates';
-import { lineOf, takeReader, type Layers } from '../song/reading';
+import { lineOf, readerOf, takeReader, type Layers, type TakeReader } from '../song/reading';
 
 /** What is not as it was when a version went out. */
 export interface Changed {
@@ -90,9 +90,14 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
 }
 
 /** What of the song is not as it was, part by part, in bars and in words. Both are read from the same layers. */
-export function changedSince(before: SongDocument, now: SongDocument, layers: Layers): Changed {
+export function changedSince(
+  before: SongDocument,
+  now: SongDocument,
+  layers: Layers,
+  { read }: { readonly read: TakeReader } = readerOf(layers, now.clocks),
+): Changed {
   const [then, maps] = [mapsOf(before), mapsOf(now)];
-  const [readThen, read] = [takeReader(layers, before.clocks), takeReader(layers, now.clocks)];
+  const readThen = takeReader(layers, before.clocks);
   const known = new Map(before.parts.map((p) => [p.id, p]));
   const parts = now.parts.flatMap((part): ChangedPart[] => {
     const old = known.get(part.id);

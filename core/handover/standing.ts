@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { lineOf, readerOf, type Layers } from '../song/reading';
+import { lineOf, readerOf, type Layers, type Reader } from '../song/reading';
 import { changedSince, isChanged } from './changed';
 import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
@@ -47,20 +47,23 @@ export function standingFrom(going: number, things: number, version: number, sam
   return { state: version > 0 ? 'changed' : 'ready', ...facts };
 }
 
-/** @param last the last version and the song as it was then */
+/**
+ * @param last the last version and the song as it was then
+ * @param reader reads each take once; given by a caller that reads them for something else too
+ */
 export function standingOf(
   song: SongDocument,
   layers: Layers,
   delivery: Delivery,
   last: { readonly number: number; readonly document: SongDocument } | undefined,
+  reader: Reader = readerOf(layers, song.clocks),
 ): Standing {
   const maps = mapsOf(song);
-  const reader = readerOf(layers, song.clocks);
   const lines = new Map(song.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));
   const going = partsGoing(song, delivery, (id) =>
     lines.get(id)!.notes.some((n) => n.end > 0 && n.start < maps.end),
   ).length;
-  const same = last !== undefined && !isChanged(changedSince(last.document, song, layers));
+  const same = last !== undefined && !isChanged(changedSince(last.document, song, layers, reader));
   if (going === 0 || same) return standingFrom(going, 0, last?.number ?? 0, same);
   const wanted = song.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));
   const checks = checksOf(song, wanted, layers, maps, reader, (part) => lines.get(part.id)!);

@@ -48,6 +48,10 @@ function isByStart(notes: readonly Note[]): boolean {
   return true;
 }
 
+/** The notes by start: sorted where they lie otherwise, which they mostly do not. */
+export const inOrder = <N extends Note>(notes: readonly N[]): readonly N[] =>
+  isByStart(notes) ? notes : [...notes].sort(byStart);
+
 /** Whether notes of one key overlap, or begin at one place. */
 function anyOverlap(sorted: readonly Note[]): boolean {
   const ends = new Map<number, Ticks>();
@@ -66,7 +70,7 @@ function anyOverlap(sorted: readonly Note[]): boolean {
  * @returns notes by start
  */
 export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
-  const sorted = isByStart(notes) ? notes : [...notes].sort(byStart);
+  const sorted = inOrder(notes);
   // Where no two of a key overlap there is nothing to do: that is seen in one go.
   if (!anyOverlap(sorted)) return [...sorted];
   const following = new Map<number, N[]>();
@@ -123,7 +127,7 @@ export const layerOfNote = ({ id }: Pick<Note, 'id'>): string => id.slice(0, Mat
  * @param events in time order
  * @param prefix makes the notes' ids: prefix, then the ordinal of the note-on
  */
-export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): Note[] {
+export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): readonly Note[] {
   // Built in place: a long take has tens of thousands of events, and is read whenever a song is opened.
   const notes: { -readonly [K in keyof Note]: Note[K] }[] = [];
   const open = new Map<number, typeof notes>();
@@ -149,7 +153,7 @@ export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, 
       note.end = Math.max(at, note.start);
     }
   }
-  return notes.sort(byStart);
+  return inOrder(notes);
 }
 
 /** The events that are not notes. */

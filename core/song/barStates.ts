@@ -1,10 +1,11 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import type { Part } from '../document/part';
-import { fingerprint } from '../document/take';
+import { fingerprint, type Take } from '../document/take';
 import type { Reading } from '../performance/notes';
 import { barAt, type MeterMap } from '../time/meter';
-import { lineOf, readerOf, type Layers } from './reading';
+import type { Ticks } from '../time/units';
+import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
@@ -22,15 +23,29 @@ export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: nu
   return said.map((events) => (events.length > 0 ? fingerprint(JSON.stringify(events)) : ''));
 }
 
-/** The state of each bar, bar 1 first: a strip of the Desk. */
-export function barStates(part: Part, layers: Layers, song: SongDocument): BarState[] {
+/**
+ * The state of each bar, bar 1 first: a strip of the Desk.
+ * @param read reads each take once; given by a caller that reads them for something else too
+ */
+export function barStates(
+  part: Part,
+  layers: Layers,
+  song: SongDocument,
+  { read }: { readonly read: TakeReader } = readerOf(layers, song.clocks),
+): BarState[] {
   const maps = mapsOf(song);
-  const { read } = readerOf(layers, song.clocks);
   const line = lineOf(part, read, maps);
-  const barOf = (note: { readonly start: number }): number => Math.max(1, barAt(maps.meter, note.start));
-  const heard = new Set(line.notes.map(barOf));
+  const barOf = (start: Ticks): number => Math.max(1, barAt(maps.meter, start));
+  const heard = new Set(line.notes.map((n) => barOf(n.start)));
   const played = new Set<number>();
-  for (const take of part.takes) for (const note of read(take).notes) played.add(barOf(note));
+  // A take that can only begin in bars whose state is known already says nothing new: of many takes, most.
+  const saysMore = (take: Take): boolean =>
+    reachOf(take, layers, song.clocks)?.some(({ from, to }) => {
+      const last = Math.min(song.bars, barOf(to));
+      for (let bar = barOf(from); bar <= last; bar += 1) if (!heard.has(bar) && !played.has(bar)) return true;
+      return false;
+    }) ?? true;
+  for (const take of part.takes) if (saysMore(take)) for (const { start } of read(take).notes) played.add(barOf(start));
   const signs = part.handed ? barSigns(line, maps.meter, song.bars) : [];
   return Array.from({ length: song.bars }, (_, i) => {
     const bar = i + 1;

@@ -7,7 +7,8 @@ import { readComp, withLanes } from '../takes/line';
 import { withEdits, type Edited, type Moved } from '../takes/edits';
 import { readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
-import { warpBetween, type Warp } from '../time/warp';
+import { warpBetween, warpRange, type Warp } from '../time/warp';
+import type { TickRange } from '../time/units';
 import { type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
 import type { Decided } from '../timing/lined';
@@ -37,6 +38,20 @@ function readLayers(take: LayersOf, layers: Layers, clocks: Clocks): Reading {
 }
 /** What of a take decides what its layers say. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
+
+/**
+ * Where what a take's layers say can begin, whatever of it is heard: it is known without reading them.
+ * @returns null of a take that was changed by hand, which can begin anywhere
+ */
+export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[] | null {
+  if (take.edits.length > 0) return null;
+  return take.layers.flatMap((id, index) => {
+    const range = take.muted.includes(id) ? undefined : layers.get(id)?.closing.range;
+    if (!range) return [];
+    const warp = warpOf(take, clocks, index);
+    return [warp ? warpRange(range, warp) : range];
+  });
+}
 
 /** How song time has moved since an edit was made: each change of tempo that the take has sat out since, in turn. */
 function movedSince({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null {

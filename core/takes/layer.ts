@@ -1,7 +1,7 @@
 import type { KeyMessage } from '../performance/messages';
 import {
-  byStart,
   controlsFromEvents,
+  inOrder,
   notesFromEvents,
   type Note,
   type PlacedEvent,
@@ -12,6 +12,7 @@ import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/recipe';
+import { eachEvent } from './packed';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 
@@ -77,10 +78,21 @@ export interface Layer {
 }
 
 /** Arrival times to song time, under a placement. The order of arrival is kept where stamps tie. */
-export function placeEvents(header: LayerHeader, events: readonly LayerEvent[], placement: Placement): PlacedEvent[] {
-  const map = tempoMap(header.tempo);
-  const shift = shiftOf(placement, header.latency) * (header.speed ?? 1);
-  return events.map(({ at, message }) => ({ at: tickAt(map, at + shift), message })).sort((a, b) => a.at - b.at);
+export function placeEvents(layer: Pick<Layer, 'header' | 'events'>, placement: Placement): PlacedEvent[] {
+  const { tempo, latency, speed = 1 } = layer.header;
+  const map = tempoMap(tempo);
+  const shift = shiftOf(placement, latency) * speed;
+  const placed: PlacedEvent[] = [];
+  // They mostly come in order: what need not be sorted is not.
+  let sorted = true;
+  let last = -Infinity;
+  eachEvent(layer, (seconds, message) => {
+    const at = tickAt(map, seconds + shift);
+    sorted &&= at >= last;
+    last = at;
+    placed.push({ at, message });
+  });
+  return sorted ? placed : placed.sort((a, b) => a.at - b.at);
 }
 
 /** Two laps see one strike at times that differ by rounding; both must say the same of it. */
@@ -107,11 +119,10 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
   const {
     header,
     closing: { range, rings = range.to, seam, stopped },
-    events,
   } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
   const tempo = tempoMap(header.tempo);
-  const placed = placeEvents(header, events, placement);
+  const placed = placeEvents(layer, placement);
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - HAIR;
   // What was struck before the player's Stop can be placed after it.
@@ -136,13 +147,14 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
     );
     return { ...note, start, end, ...(end > range.to ? { until: range.to } : {}) };
   };
+  // Early strikes now start together, whatever the order they came in.
   const notes = header.ride
     ? []
-    : notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
-        .filter(isOwn)
-        .map(within)
-        // Early strikes now start together, whatever the order they came in.
-        .sort(byStart);
+    : inOrder(
+        notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
+          .filter(isOwn)
+          .map(within),
+      );
   const all = controlsFromEvents(placed).filter((c) => !header.ride || laneOf(c.message) === header.ride);
   const inside = all.filter((c) => c.at >= range.from && c.at < range.to);
   return {

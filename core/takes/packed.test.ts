@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { layerEvents } from '../testing/arbitraries';
-import { packEvents, unpacked, unpackEvents } from './packed';
+import type { LayerEvent } from './layer';
+import { eachEvent, packEvents, unpacked, unpackEvents } from './packed';
 
 const packedText = (bytes: Uint8Array) => Buffer.from(bytes).toString('base64');
 
@@ -13,7 +14,12 @@ describe('packed events', () => {
         expect(unpackEvents(bytes)).toEqual(events);
         const layer = unpacked({ id: 'a', packed: packedText(bytes) });
         expect(layer).toEqual({ id: 'a', events });
-        expect(layer.events).toBe(layer.events);
+        const seen: LayerEvent[] = [];
+        for (const one of [layer, { events }]) {
+          seen.length = 0;
+          eachEvent(one, (at, message) => seen.push({ at, message }));
+          expect(seen).toEqual(events);
+        }
         expect(structuredClone(layer)).toEqual({ id: 'a', events });
       }),
     );

@@ -118,12 +118,10 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
 }
 
 const warpReading = ({ notes, controls }: Reading, warp: Warp): Reading => ({
-  notes: notes.map((n) => ({
-    ...n,
-    start: warp(n.start),
-    end: warp(n.end),
-    ...(n.until === undefined ? {} : { until: warp(n.until) }),
-  })),
+  notes: notes.map((n) => {
+    const moved = { ...n, start: warp(n.start), end: warp(n.end) };
+    return n.until === undefined ? moved : { ...moved, until: warp(n.until) };
+  }),
   controls: controls.map((c) => ({ ...c, at: warp(c.at) })),
 });
 

@@ -1,5 +1,6 @@
 import { atHand } from '../../core/document/part';
 import { barStates, type BarState } from '../../core/song/barStates';
+import { readerOf } from '../../core/song/reading';
 import type { SongDocument } from '../../core/document/document';
 import { standingOf, type Standing } from '../../core/handover/standing';
 import type { Database } from './database';
@@ -70,6 +71,7 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Su
   if (!song) return undefined;
   const layers = closedLayers(await readLayers(db, id));
   const { document } = song;
+  const reader = readerOf(layers, document.clocks);
   const meter = document.meter[0]!;
   const summary: Summary = {
     id,
@@ -83,9 +85,9 @@ async function summaryOf(db: Database, id: string, revision: number): Promise<Su
       name: part.name,
       ink: part.ink,
       takes: part.takes.length,
-      bars: barStates(part, layers, document),
+      bars: barStates(part, layers, document, reader),
     })),
-    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id)),
+    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id), reader),
   };
   await db('song_summaries')
     .insert({ song_id: id, revision, summary: JSON.stringify(summary) })

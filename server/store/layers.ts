@@ -123,12 +123,12 @@ async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
 }
 
 /** A song's layers, or only one, their events packed. */
-export async function sentLayers(
+async function packedLayers(
   db: Database,
   songId: string,
   now: Milliseconds = Date.now(),
   only?: string,
-): Promise<SentLayer[]> {
+): Promise<Packed<Omit<StoredLayer, 'events'>, Buffer>[]> {
   const rows = await db<LayerRow>('layers').where({ song_id: songId, ...(only === undefined ? {} : { id: only }) });
   return Promise.all(
     rows.map(async (row) => ({
@@ -138,14 +138,18 @@ export async function sentLayers(
       by: row.fed_by,
       fedAgo: row.fed_at === null ? null : Math.max(0, now - row.fed_at),
       taken: Boolean(row.taken),
-      packed: (row.packed ?? (await packedChunks(db, row.id))).toString('base64'),
+      packed: row.packed ?? (await packedChunks(db, row.id)),
     })),
   );
 }
 
+/** A song's layers as they go to the page. */
+export const sentLayers = async (db: Database, songId: string, now?: Milliseconds): Promise<SentLayer[]> =>
+  (await packedLayers(db, songId, now)).map((layer) => ({ ...layer, packed: layer.packed.toString('base64') }));
+
 /** A song's layers, or one of them; the events of each are unpacked when they are first read. */
 export const readLayers = async (db: Database, songId: string, only?: string): Promise<StoredLayer[]> =>
-  (await sentLayers(db, songId, undefined, only)).map(unpacked);
+  (await packedLayers(db, songId, undefined, only)).map(unpacked);
 
 /**
  * Finds out of which layers takes were made, and remembers it: those that the song mentions now or that its history
