@@ -317,23 +317,29 @@ describe('controllers', () => {
   });
 });
 
+/** The dialog in which bars are copied, moved, repeated, swapped and cleared. */
+function barsDialog(page: Page) {
+  const dialog = page.getByRole('dialog', { name: 'Bars' });
+  const field = async (name: string, value: number) => {
+    await dialog.getByRole('textbox', { name }).fill(String(value));
+    await dialog.getByRole('textbox', { name }).press('Tab');
+  };
+  const doIt = async (act: string, figures: Record<string, number>) => {
+    await page.getByRole('button', { name: 'Bars', exact: true }).click();
+    await dialog.getByRole('group', { name: 'What to do with bars' }).getByRole('button', { name: act }).click();
+    for (const [name, value] of Object.entries(figures)) await field(name, value);
+  };
+  const go = (act: string) => dialog.getByRole('button', { name: act }).last().click();
+  return { dialog, field, doIt, go };
+}
+
 describe('bars', () => {
   it('are repeated, copied to another part and cleared, each one step of undo', async () => {
     const organ = newPart({ id: 'organ', name: 'Organ' }, 1);
     const id = await addTakenSong(on.server.address, 8, 120, [TUNE], { parts: [organ] });
     const before = await kept(id, (s) => s.layers.length > 0 && lineOf(s).notes.map(words));
     const { page, context, errors } = await tidyPage(id);
-    const dialog = page.getByRole('dialog', { name: 'Bars' });
-    const field = async (name: string, value: number) => {
-      await dialog.getByRole('textbox', { name }).fill(String(value));
-      await dialog.getByRole('textbox', { name }).press('Tab');
-    };
-    const doIt = async (act: string, figures: Record<string, number>) => {
-      await page.getByRole('button', { name: 'Bars', exact: true }).click();
-      await dialog.getByRole('group', { name: 'What to do with bars' }).getByRole('button', { name: act }).click();
-      for (const [name, value] of Object.entries(figures)) await field(name, value);
-    };
-    const go = (act: string) => dialog.getByRole('button', { name: act }).last().click();
+    const { dialog, doIt, go } = barsDialog(page);
     await doIt('Repeat', { 'First bar': 1, 'Last bar': 2, 'To bar': 8 });
     await dialog.getByText('Bars 1–2 of Piano will be heard again and again through bar 8.').waitFor();
     await go('Repeat');
@@ -358,6 +364,55 @@ describe('bars', () => {
     await doIt('Clear', { 'First bar': 1, 'Last bar': 4 });
     await go('Clear');
     await kept(id, (s) => lineOf(s).notes.every((n) => n.start >= 4 * BAR - 1));
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('are moved and swapped, of one part or of every part, the pedal with them', async () => {
+    // Each bar says which it is: one key for all of its quarters. The pedal is down in the odd ones.
+    const told: Reading = {
+      notes: Array.from({ length: 32 }, (_, i) => note(60 + (i >> 2), i * 960, 700)),
+      controls: TUNE.controls,
+    };
+    const organ = newPart({ id: 'organ', name: 'Organ' }, 1);
+    const id = await addTakenSong(on.server.address, 8, 120, [told], { parts: [organ] });
+    /** The key of each bar, and whether the pedal goes down in it: "60p", or "-" for a silent one. */
+    const barsOf = (s: OpenedSong, part = 0) => {
+      const { notes, controls } = lineOf(s, part);
+      return Array.from({ length: 8 }, (_, bar) => {
+        const inBar = ({ at }: { at: number }) => at >= bar * BAR - 1 && at < (bar + 1) * BAR - 1;
+        const own = notes.filter((n) => inBar({ at: n.start }));
+        const keys = [...new Set(own.map((n) => n.key))].join('/');
+        const down = controls.some((c) => inBar(c) && c.message.value === 127);
+        return own.length === 0 ? '-' : `${keys}${own.length === 4 ? '' : `×${own.length}`}${down ? 'p' : ''}`;
+      }).join(' ');
+    };
+    const PLAYED = '60p 61 62p 63 64p 65 66p 67';
+    await kept(id, (s) => s.layers.length > 0 && barsOf(s) === PLAYED);
+    const { page, context, errors } = await tidyPage(id);
+    const { dialog, doIt, go } = barsDialog(page);
+    await doIt('Swap', { 'First bar': 1, 'Last bar': 2, 'To bar': 5 });
+    await dialog.getByText('Bars 1–2 of Piano and bars 5–6 change places.').waitFor();
+    await go('Swap');
+    await kept(id, (s) => barsOf(s) === '64p 65 62p 63 60p 61 66p 67');
+    await page.keyboard.press('u');
+    await kept(id, (s) => barsOf(s) === PLAYED);
+    await doIt('Copy', { 'First bar': 3, 'Last bar': 4, 'To bar': 1 });
+    await choose(page, 'To part', 'Organ');
+    await go('Copy');
+    const ORGAN = '62p 63 - - - - - -';
+    await kept(id, (s) => barsOf(s, 1) === ORGAN);
+    await doIt('Move', { 'First bar': 1, 'Last bar': 2, 'To bar': 7 });
+    await dialog.getByRole('button', { name: 'Every part' }).click();
+    await dialog.getByText('Bars 1–2 of every part will be heard in bars 7–8, and no more where they were.').waitFor();
+    await go('Move');
+    await kept(id, (s) => barsOf(s) === '- - 62p 63 64p 65 60p 61' && barsOf(s, 1) === '- - - - - - 62p 63');
+    await page.reload();
+    await rollOf(page).waitFor();
+    await page.keyboard.press('u');
+    const song = await kept(id, (s) => barsOf(s) === PLAYED && barsOf(s, 1) === ORGAN && s);
+    // What was copied stays at the server, and is a take no more.
+    expect(song.document.parts.map((p) => p.takes.length)).toEqual([1, 1]);
     expect(errors).toEqual([]);
     await context.close();
   });

@@ -3,6 +3,8 @@ import type { Page } from 'playwright-core';
 import type { Note, Reading } from '../core/performance/notes';
 import { lineOf as readLine, takeReader } from '../core/song/reading';
 import { mapsOf } from '../core/document/maps';
+import { newPart } from '../core/document/part';
+import { recipeOf } from '../core/timing/recipe';
 import type { Layer } from '../core/takes/layer';
 import { openTimed } from './clock/time';
 import { choose, open } from './browser';
@@ -158,6 +160,34 @@ describe('a part', () => {
     await page.getByRole('button', { name: 'Forget Settle' }).waitFor();
     const answer = await fetch(`${on.server.address}/api/kept/recipes`);
     expect(await answer.json()).toMatchObject([{ name: 'Settle', value: { way: 'steady' } }]);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('has its recipe laid on other parts in one step of undo, and takes one from elsewhere', async () => {
+    const others = ['Organ', 'Strings'].map((name, i) => newPart({ id: name.toLowerCase(), name }, i + 1));
+    const id = await addTakenSong(on.server.address, 8, 120, [LOOSE], { parts: others });
+    await kept(id, (s) => s.layers.length > 0 && lineOf(s).notes.length > 0);
+    const { page, context, errors } = await tidy(id);
+    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Steady the hand' }).click();
+    await kept(id, (s) => recipe(s)?.way === 'steady');
+    const menu = page.getByRole('dialog', { name: 'Recipes' });
+    await page.getByRole('button', { name: 'Recipes' }).click();
+    await menu.getByRole('button', { name: 'Organ' }).click();
+    await menu.getByRole('button', { name: 'Strings' }).click();
+    await menu.getByRole('button', { name: 'Lay it on them' }).click();
+    const all = await kept(id, (s) => recipe(s, 1) && recipe(s, 2) && s.document.parts.map((p) => p.treatments[0]!));
+    const own = all.map((t) => JSON.stringify({ ...recipeOf(t), from: t.from, to: t.to }));
+    expect(new Set(own).size).toBe(1);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('u');
+    await kept(id, (s) => !recipe(s, 1) && !recipe(s, 2) && recipe(s)?.way === 'steady');
+    // On another part it is there to be taken, with where it comes from.
+    await choose(page, 'Part', 'Organ');
+    await page.getByRole('button', { name: 'Recipes' }).click();
+    await menu.getByRole('button', { name: /^Piano, / }).click();
+    await kept(id, (s) => recipe(s, 1)?.way === 'steady' && !recipe(s, 2));
     expect(errors).toEqual([]);
     await context.close();
   });
