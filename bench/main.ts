@@ -7,6 +7,7 @@ import type { Figure } from './figure';
 import { handoverFigures } from './handover';
 import { laneFigures } from './lanes';
 import { lineFigures } from './linecheck';
+import { settingFigures } from './settings';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookback';
 import { passFigures } from './passes';
@@ -29,6 +30,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   lanes: laneFigures,
   tidy: tidyFigures,
   timing: timingFigures,
+  settings: settingFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
   bounce: bounceFigures,

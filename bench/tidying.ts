@@ -1,4 +1,3 @@
-import type { Page } from 'playwright-core';
 import { change } from '../core/song/changes';
 import type { Note } from '../core/performance/notes';
 import type { Edit } from '../core/takes/edits';
@@ -7,6 +6,7 @@ import { addTakenSong } from '../e2e/played';
 import { post, readSong, startServer } from '../e2e/server';
 import { frameTimes } from './chart';
 import { quantile, under, type Figure } from './figure';
+import { heardAndDrawn } from './heard';
 import { timeToOpen } from './opening';
 
 const BARS = 200;
@@ -24,31 +24,6 @@ const notes = Array.from({ length: NOTES }, (_, i): Note => {
   const key = 40 + ((i * 7) % 40) + (i % 5);
   return { id: `n${i}`, key, velocity: 40 + ((i * 13) % 80), release: 64, start, end: start + 300 };
 });
-
-/** From a key that changes every note to the new schedule having left the page and the roll having been drawn. */
-const changeTimes = async (page: Page): Promise<number[]> =>
-  (await page.evaluate(`(async () => {
-  const times = [];
-  const post = MessagePort.prototype.postMessage;
-  let told = () => {};
-  MessagePort.prototype.postMessage = function (message, ...rest) {
-    if (message?.type === 'schedule') told();
-    return post.call(this, message, ...rest);
-  };
-  const roll = document.querySelector('.roll');
-  for (let i = 0; i < ${TURNS}; i += 1) {
-    const scheduled = new Promise((done) => { told = done; });
-    const began = performance.now();
-    const key = i % 2 ? 'ArrowDown' : 'ArrowUp';
-    roll.dispatchEvent(new KeyboardEvent('keydown', { key, ctrlKey: true, bubbles: true }));
-    await scheduled;
-    await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
-    times.push(performance.now() - began);
-    await new Promise((wait) => setTimeout(wait, 600));
-  }
-  MessagePort.prototype.postMessage = post;
-  return times;
-})()`)) as number[];
 
 const zooming = `{
   const host = document.querySelector('.roll .host');
@@ -119,7 +94,11 @@ export async function tidyFigures(): Promise<Figure[]> {
     const playing = await frameTimes(page);
     await roll.focus();
     await page.keyboard.press('Control+a');
-    const changed = await changeTimes(page);
+    const arrows = Array.from({ length: TURNS }, (_, i) => (i % 2 ? 'ArrowDown' : 'ArrowUp'));
+    const changed = await heardAndDrawn(
+      page,
+      arrows.map((key) => ({ on: '.roll', key, ctrlKey: true })),
+    );
     await page.keyboard.press(' ');
     await page.getByText('All kept').waitFor();
     const row = JSON.stringify((await readSong(server.address, id)).stacks.done.at(-1)).length;

@@ -1,5 +1,5 @@
 import type { Seconds } from '../time/units';
-import { beliefOf, NOISE } from './phrase/belief';
+import { beliefOf, fadings, NOISE } from './phrase/belief';
 import { candidatesOf } from './phrase/candidates';
 import { cheapest } from './phrase/cheapest';
 import { likelihoods } from './phrase/likelihoods';
@@ -121,8 +121,10 @@ export function linesByPhrase(
 ): Phrase {
   if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
   const step = stepOf(lattice);
+  const at = Float64Array.from(strikes, (s) => s.at);
   const work = {
-    at: Float64Array.from(strikes, (s) => s.at),
+    at,
+    fades: fadings(at),
     meets: Float64Array.from(strikes, (s, i) => {
       const before = strikes[i - 1];
       return before && s.notes.some((n) => before.notes.some((m) => m.key === n.key)) ? MEETS_ITSELF : MEETS;

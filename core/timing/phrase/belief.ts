@@ -1,6 +1,6 @@
 import type { Seconds } from '../../time/units';
 import { likelihoods } from './likelihoods';
-import { FAR, ownCosts, SLIP, type Belief, type Work } from './model';
+import { FAR, ownCosts, SLIP, type Belief, type Fadings, type Work } from './model';
 import { useOf } from './use';
 
 /** The looseness that is expected before any is found, and the least and most that are believed. */
@@ -12,60 +12,82 @@ const LEAN: Seconds = 0.005;
 /** Over how many seconds drift is looked for. */
 const DRIFT_OVER: readonly Seconds[] = [0.5, 1, 2, 4];
 
-/** The mean of what lies around each strike, itself left out, weighted by nearness; drawn to 0 where little is. */
+/**
+ * How much of one strike's weight is left at the next, for each of the spans over which drift is looked for: the same
+ * for all that is believed of one phrase.
+ */
+export const fadings = (at: Float64Array): Fadings =>
+  DRIFT_OVER.map((over) => at.map((x, i) => (i > 0 ? Math.exp(-(x - at[i - 1]!) / over) : 0)));
+
+/**
+ * The mean of what lies around each strike, itself left out, weighted by nearness; drawn to 0 where little is.
+ * @param sum where it is put
+ * @param weight room to work in, as long
+ */
 function around(
-  at: Float64Array,
+  keeps: Float64Array,
   values: Float64Array,
-  counts: Float64Array,
-  over: Seconds,
+  rolled: Uint8Array,
   prior: number,
-): Float64Array {
-  const n = at.length;
-  const keeps = new Float64Array(n);
-  for (let i = 1; i < n; i += 1) keeps[i] = Math.exp(-(at[i]! - at[i - 1]!) / over);
-  const [sum, weight] = [new Float64Array(n), new Float64Array(n)];
+  sum: Float64Array,
+  weight: Float64Array,
+): void {
+  const n = keeps.length;
   let [s, w] = [0, 0];
-  for (let i = 1; i < n; i += 1) {
-    s = (s + values[i - 1]! * counts[i - 1]!) * keeps[i]!;
-    w = (w + counts[i - 1]!) * keeps[i]!;
+  for (let i = 0; i < n; i += 1) {
+    if (i > 0) {
+      const count = 1 - rolled[i - 1]!;
+      s = (s + values[i - 1]! * count) * keeps[i]!;
+      w = (w + count) * keeps[i]!;
+    }
     sum[i] = s;
     weight[i] = w;
   }
   [s, w] = [0, 0];
   for (let i = n - 2; i >= 0; i -= 1) {
-    s = (s + values[i + 1]! * counts[i + 1]!) * keeps[i + 1]!;
-    w = (w + counts[i + 1]!) * keeps[i + 1]!;
+    const count = 1 - rolled[i + 1]!;
+    s = (s + values[i + 1]! * count) * keeps[i + 1]!;
+    w = (w + count) * keeps[i + 1]!;
     sum[i]! += s;
     weight[i]! += w;
   }
   for (let i = 0; i < n; i += 1) sum[i]! /= weight[i]! + prior;
-  return sum;
 }
 
 /** Drift around each strike over the span that foretells best. */
-function driftOf({ at, drift: expected }: Work, off: Float64Array, counts: Float64Array, noise: Seconds): Float64Array {
+function driftOf(
+  { at, fades, drift: expected }: Work,
+  off: Float64Array,
+  rolled: Uint8Array,
+  noise: Seconds,
+): Float64Array {
+  const n = at.length;
   const most = SLIP * noise + expected;
   const far = FAR * expected;
   const held = off.map((o) => Math.max(-most, Math.min(most, o)));
   const prior = (noise / expected) ** 2;
-  let best: Float64Array = new Float64Array(at.length);
+  let [best, drift] = [new Float64Array(n), new Float64Array(n)];
+  const weight = new Float64Array(n);
   let least = Infinity;
-  for (const over of DRIFT_OVER) {
-    const drift = around(at, held, counts, over, prior);
+  for (const keeps of fades) {
+    around(keeps, held, rolled, prior, drift, weight);
     let wrong = 0;
-    for (let i = 0; i < at.length; i += 1) wrong += counts[i]! * Math.abs(held[i]! - drift[i]!);
-    if (wrong < least) [best, least] = [drift, wrong];
+    for (let i = 0; i < n; i += 1) wrong += (1 - rolled[i]!) * Math.abs(held[i]! - drift[i]!);
+    if (wrong >= least) continue;
+    [best, drift] = [drift, best];
+    least = wrong;
   }
-  return best.map((d) => Math.max(-far, Math.min(far, d)));
+  for (let i = 0; i < n; i += 1) best[i] = Math.max(-far, Math.min(far, best[i]!));
+  return best;
 }
+
 /** What is believed once lines are chosen. */
 export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, before: Belief): Belief {
   const { at, lines, all } = work;
   const n = at.length;
   const off = at.map((x, i) => x - lines.seconds[chosen[i]!]!);
-  const counts = at.map((_, i) => 1 - rolled[i]!);
   const rest = off.map((o, i) => o - before.lean[lines.place[chosen[i]!]!]!);
-  const drift = driftOf(work, rest, counts, before.noise);
+  const drift = driftOf(work, rest, rolled, before.noise);
   const [sum, hits] = [new Float64Array(lines.places), new Float64Array(lines.places)];
   for (let i = 0; i < n; i += 1) {
     const left = off[i]! - drift[i]!;

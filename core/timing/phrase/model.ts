@@ -19,11 +19,16 @@ export const ROLLS = 1;
 export const SWITCHES_WITHIN = 4.5;
 export const SWITCHES = 0.3;
 
+/** In columns, a strike a row. */
+export type Fadings = readonly Float64Array[];
+
 /** What is worked on: strikes in columns, the lines, and what strikes can be put to. */
 export interface Work {
   /** The drift that is expected. */
   readonly drift: Seconds;
   readonly at: Float64Array;
+  /** For each span over which drift is looked for, how much of one strike's weight is left at the next. */
+  readonly fades: Fadings;
   /** What it costs a strike to share its line with the one before. */
   readonly meets: Float64Array;
   readonly rolls: Uint8Array;

@@ -66,19 +66,22 @@ export function useOf(columns: Lattice, struck: Float64Array | null): Float64Arr
   const { place, places, bar, depth, size } = columns;
   const use = new Float64Array(size);
   const [chance, weight] = [new Float64Array(size), new Float64Array(size)];
+  // By how many bars lie between: mostly one.
+  const fades = Array.from({ length: 16 }, (_, bars) => Math.exp(-bars / AROUND));
   for (const step of struck ? [1, -1] : []) {
-    const [hits, bars, last] = [new Float64Array(places), new Float64Array(places), new Int32Array(places).fill(-1)];
+    const [hits, seen, last] = [new Float64Array(places), new Float64Array(places), new Int32Array(places).fill(-1)];
     for (let k = step > 0 ? 0 : size - 1; k >= 0 && k < size; k += step) {
       const here = place[k]!;
       const before = last[here]!;
       if (before >= 0) {
-        const keeps = Math.exp(-Math.abs(bar[k]! - bar[before]!) / AROUND);
+        const bars = Math.abs(bar[k]! - bar[before]!);
+        const keeps = fades[bars] ?? Math.exp(-bars / AROUND);
         hits[here] = (hits[here]! + struck![before]!) * keeps;
-        bars[here] = (bars[here]! + 1) * keeps;
+        seen[here] = (seen[here]! + 1) * keeps;
       }
       last[here] = k;
       chance[k]! += hits[here]!;
-      weight[k]! += bars[here]!;
+      weight[k]! += seen[here]!;
     }
   }
   const alike = struck ? likeBars(columns, struck) : null;
