@@ -31,9 +31,12 @@ const gone = (child: ChildProcess): Promise<void> =>
     }
   });
 
-/** The built server on a folder of its own. */
-export async function startServer(demo = false): Promise<Running> {
-  const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-'));
+/**
+ * The built server on a folder of its own.
+ * @param within where that folder is made
+ */
+export async function startServer(demo = false, within = tmpdir()): Promise<Running> {
+  const folder = mkdtempSync(join(within, 'tall-kettle-'));
   // Composed once for all tests (`demo.ts`), where they run together; otherwise made here.
   const made = process.env.TALL_KETTLE_DEMO;
   if (demo && made) cpSync(made, folder, { recursive: true });

@@ -182,6 +182,8 @@ export async function serve(folder, port, { stdio = 'inherit' } = {}) {
       NITRO_PORT: String(port),
       HOST: '127.0.0.1',
       PORT: String(port),
+      // The program ends by itself; the waiting that is built in falls over connections that are gone.
+      NITRO_SHUTDOWN_DISABLED: 'true',
       TALL_KETTLE_DATA: resolve(ROOT, folder),
     },
   });

@@ -2,12 +2,14 @@ import { defineEventHandler } from 'h3';
 import { DamagedFile } from '../../../core/files/damaged';
 import { receive } from '../../archive/waiting';
 import { database, dataFolder } from '../../utils/data';
+import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';
 
 /** Takes a job's archive, and says what is whole of it. Nothing comes onto the desk yet. */
 export default defineEventHandler(async (event) => {
   try {
-    return await receive(await database(), dataFolder(), event.node.req);
+    const db = await database();
+    return await received(event, (body) => receive(db, dataFolder(), body));
   } catch (error) {
     if (error instanceof DamagedFile) return refuse(422, `${error.message} Nothing was changed.`);
     if ((error as NodeJS.ErrnoException).code === 'ENOSPC')

@@ -2,6 +2,7 @@ import { defineEventHandler } from 'h3';
 import { DamagedFile } from '../../../core/files/damaged';
 import { DiskFull, storeAudio } from '../../store/audio';
 import { database, dataFolder } from '../../utils/data';
+import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';
 
 /** What Node calls a sender that went away. */
@@ -13,7 +14,8 @@ const BROKEN_OFF = new Set(['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ABORT_E
  */
 export default defineEventHandler(async (event) => {
   try {
-    return await storeAudio(await database(), dataFolder(), event.node.req);
+    const db = await database();
+    return await received(event, (body) => storeAudio(db, dataFolder(), body));
   } catch (error) {
     if (error instanceof DamagedFile) return refuse(422, error.message);
     if (error instanceof DiskFull)
