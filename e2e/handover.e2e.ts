@@ -7,10 +7,11 @@ import { WaveFile } from 'wavefile';
 import { fromBuffer, type Entry } from 'yauzl';
 import { describe, expect, it } from 'vitest';
 import { readMidiFile } from '../core/files/smf';
+import { USUAL_DELIVERY, type Delivery } from '../core/handover/delivery';
 import type { Note } from '../core/performance/notes';
 import { open } from './browser';
 import { addTakenSong } from './played';
-import { post, readSong, startServer } from './server';
+import { post, put, readSong, startServer, until } from './server';
 import { trial } from './trial';
 
 const on = trial(true);
@@ -415,4 +416,53 @@ describe('what a client sends back', () => {
     expect(errors).toEqual([]);
     await context.close();
   });
+});
+
+/** A song's sound file as it is handed over by a delivery. */
+async function soundOf(
+  id: string,
+  delivery: Partial<Delivery>,
+): Promise<{ readonly path: string; readonly bytes: Buffer }> {
+  const { address } = on.server;
+  const { jobId, revision } = await readSong(address, id);
+  const usual = { ...USUAL_DELIVERY, midi: 'none' as const, sheets: false };
+  await put(address, `/api/jobs/${jobId}/delivery`, { ...usual, ...delivery });
+  const made = await post<{ id: string }>(address, `/api/songs/${id}/runs`, { revision, onlyChanged: false });
+  await until(async () => {
+    const run = (await (await fetch(`${address}/api/runs/${made.id}`)).json()) as { state: string };
+    return run.state === 'ready';
+  });
+  const path = `/api/runs/${made.id}/files/0`;
+  return { path, bytes: Buffer.from(await (await fetch(`${address}${path}`)).arrayBuffer()) };
+}
+
+it('FLAC files are, as a browser reads them, sample for sample the WAV files', async () => {
+  const id = await addTakenSong(on.server.address, 4, 120, [{ notes: beats(4), controls: [] }]);
+  const { page, context } = await open(on.browser, on.server.address);
+  for (const rate of [44_100, 96_000] as const) {
+    const wav = new WaveFile((await soundOf(id, { rate })).bytes);
+    const flac = await soundOf(id, { rate, format: 'flac' });
+    expect(flac.bytes.subarray(0, 4).toString()).toBe('fLaC');
+    const text = await page.evaluate<string>(`(async () => {
+      const sent = await (await fetch('${flac.path}')).arrayBuffer();
+      const read = await new OfflineAudioContext(2, 1, ${rate}).decodeAudioData(sent);
+      const samples = new Int32Array(read.length * 2);
+      for (const side of [0, 1])
+        read.getChannelData(side).forEach((x, i) => { samples[2 * i + side] = Math.round(x * 2 ** 23); });
+      let text = '';
+      const bytes = new Uint8Array(samples.buffer);
+      for (let from = 0; from < bytes.length; from += 8192)
+        text += String.fromCharCode(...bytes.subarray(from, from + 8192));
+      return btoa(text);
+    })()`);
+    const bytes = Buffer.from(text, 'base64');
+    const read = new Int32Array(bytes.buffer, bytes.byteOffset, bytes.length / 4);
+    const [left, right] = wav.getSamples(false) as unknown as [Float64Array, Float64Array];
+    expect(read.length).toBe(left.length * 2);
+    expect(left.some((x) => Math.abs(x) > 1000)).toBe(true);
+    let differ = 0;
+    for (let i = 0; i < left.length; i += 1) if (read[2 * i] !== left[i] || read[2 * i + 1] !== right[i]) differ += 1;
+    expect([rate, differ]).toEqual([rate, 0]);
+  }
+  await context.close();
 });
