@@ -4,6 +4,7 @@
  */
 import { brokenFiles } from './files';
 import { hours } from './hours';
+import { large } from './large';
 import { pageKills } from './pageKills';
 import { brokenRequests } from './requests';
 import { serverKills } from './serverKills';
@@ -20,6 +21,7 @@ const SEARCHES: Readonly<Record<string, Search>> = {
   'broken files': { runs: 50_000, of: brokenFiles },
   'broken requests': { runs: 1000, of: brokenRequests },
   hours: { runs: 1, of: hours },
+  large: { runs: 1, of: large },
   stems: { runs: 100, of: stems },
   'server kills': { runs: 200, of: serverKills },
   windows: { runs: 200, of: windows },

@@ -19,14 +19,18 @@ const others = ref<readonly string[]>([]);
 onMounted(() => void kept.ready());
 
 const parts = computed(() => atHand(song.document?.parts ?? []).filter((p) => p.id !== reading.shown?.id));
-/** Each recipe that is in force somewhere, once. */
+/** Each recipe that is in force somewhere else, once. */
 const elsewhere = computed(() => {
   const { meter } = reading.maps!;
+  const isHere = (part: string, t: Recipe) =>
+    part === reading.shown?.id && props.recipe !== null && sameRecipe(recipeOf(t), props.recipe);
   const all = atHand(song.document?.parts ?? []).flatMap((p) =>
-    p.treatments.map((t) => ({
-      recipe: recipeOf(t),
-      words: `${p.name}, ${rangeWords(t, meter)}: ${recipeWords(t)}`,
-    })),
+    p.treatments
+      .filter((t) => !isHere(p.id, t))
+      .map((t) => ({
+        recipe: recipeOf(t),
+        words: `${p.name}, ${rangeWords(t, meter)}: ${recipeWords(t)}`,
+      })),
   );
   return all.filter((a, i) => all.findIndex((b) => sameRecipe(a.recipe, b.recipe)) === i).slice(0, 20);
 });
