@@ -1,7 +1,9 @@
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
+import BetterSqlite3 from 'better-sqlite3';
 import { z } from 'zod';
+import { explained } from './database';
 
 const FILE = 'server.lock';
 const holderSchema = z.object({ pid: z.number().int(), host: z.string(), port: z.number().int(), since: z.string() });
@@ -10,7 +12,12 @@ export type Holder = z.infer<typeof holderSchema>;
 
 /** The folder has a server already. */
 export class FolderTaken extends Error {
-  constructor(readonly holder: Holder) {
+  /** @param holder undefined where it has only just been taken */
+  constructor(readonly holder: Holder | undefined) {
+    if (!holder) {
+      super('This folder’s program is just being started by somebody else. Wait a moment, then try again.');
+      return;
+    }
     const where = holder.host === hostname() ? '' : ` on ${holder.host}`;
     const since = holder.since.slice(0, 16).replace('T', ' ');
     super(
@@ -31,39 +38,54 @@ export function holderOf(folder: string): Holder | undefined {
   }
 }
 
-function lives({ pid, host }: Holder): boolean {
-  // Of a process on another machine nothing can be known; its word counts.
-  if (host !== hostname()) return true;
+/** It is empty; the system's lock on it is what counts, and goes with its process. */
+const HELD = 'server.lock.sqlite';
+/** A connection that nobody keeps is closed in time, and its lock is gone. */
+const kept = new Set<BetterSqlite3.Database>();
+
+/** @returns what lets go of it; undefined where another process, or another part of this one, has it */
+function lockOf(folder: string): (() => void) | undefined {
+  const held = new BetterSqlite3(join(folder, HELD), { timeout: 0 });
   try {
-    process.kill(pid, 0);
-    return true;
+    held.exec('BEGIN EXCLUSIVE');
+    kept.add(held);
+    return () => {
+      kept.delete(held);
+      held.close();
+    };
   } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
+    held.close();
+    if ((error as { code?: string }).code?.startsWith('SQLITE_BUSY')) return undefined;
+    throw error;
   }
 }
 
 /**
- * Takes a folder for this process: two servers on one folder would answer with what the other has changed. A lock whose
- * process is gone is nobody's.
+ * Takes a folder for this process: two servers on one folder would answer with what the other has changed. The system
+ * holds the lock and drops it with the process, however that ends; who has it is said in a file beside it.
  * @returns what lets go of it
- * @throws FolderTaken
+ * @throws FolderTaken, DatabaseUnusable
  */
 export function takeFolder(folder: string, port: number, now: Date, pid = process.pid): () => void {
-  mkdirSync(folder, { recursive: true });
-  const path = join(folder, FILE);
-  const mine = JSON.stringify({ pid, host: hostname(), port, since: now.toISOString() } satisfies Holder);
-  for (;;) {
-    try {
-      writeFileSync(path, mine, { flag: 'wx' });
-      break;
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-      const holder = holderOf(folder);
-      if (holder && holder.pid !== pid && lives(holder)) throw new FolderTaken(holder);
-      rmSync(path, { force: true });
-    }
+  let letGo: (() => void) | undefined;
+  try {
+    mkdirSync(folder, { recursive: true });
+    letGo = lockOf(folder);
+    const holder = holderOf(folder);
+    // Of a process on another machine the system may know nothing; its word counts.
+    if (!letGo || (holder && holder.host !== hostname())) throw new FolderTaken(holder);
+    const mine: Holder = { pid, host: hostname(), port, since: now.toISOString() };
+    const path = join(folder, FILE);
+    // Whole or not at all: others read it at any moment.
+    writeFileSync(`${path}.${pid}`, JSON.stringify(mine));
+    renameSync(`${path}.${pid}`, path);
+    const drop = letGo;
+    return () => {
+      if (holderOf(folder)?.pid === pid) rmSync(path, { force: true });
+      drop();
+    };
+  } catch (error) {
+    letGo?.();
+    throw explained(error, folder);
   }
-  return () => {
-    if (holderOf(folder)?.pid === pid) rmSync(path, { force: true });
-  };
 }

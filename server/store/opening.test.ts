@@ -1,6 +1,9 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { hostname, tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { createInterface } from 'node:readline';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { DatabaseUnusable, explained, openDatabase } from './database';
 import { storageFault } from './faults';
@@ -63,15 +66,50 @@ describe('the lock of a folder', () => {
     expect(holderOf(folder)).toBeUndefined();
   });
 
-  it('is nobody’s once its process is gone, or when it says nothing', () => {
+  it('is nobody’s once its process is gone, whatever is left of it and whoever has its number now', () => {
+    const left = (text: string) => writeFileSync(join(folder, 'server.lock'), text);
+    const says = (pid: number) => JSON.stringify({ pid, host: hostname(), port: 1, since: NOW.toISOString() });
+    for (const text of [says(2 ** 30), says(OTHER), '{"pid":']) {
+      left(text);
+      takeFolder(folder, 4071, NOW)();
+    }
+  });
+
+  it('is taken by one alone of many that start at once over what a crash has left', async () => {
+    const script = join(folder, 'start.ts');
+    writeFileSync(
+      script,
+      `import { takeFolder } from ${JSON.stringify(join(import.meta.dirname, 'lock.ts'))};
+      try {
+        takeFolder(${JSON.stringify(folder)}, 4071, new Date());
+        console.log('has it');
+      } catch (error) {
+        console.log((error as Error).message);
+      }
+      setTimeout(() => {}, 60_000);`,
+    );
     writeFileSync(
       join(folder, 'server.lock'),
       JSON.stringify({ pid: 2 ** 30, host: hostname(), port: 1, since: NOW.toISOString() }),
     );
-    takeFolder(folder, 4071, NOW)();
-    writeFileSync(join(folder, 'server.lock'), '{"pid":');
-    takeFolder(folder, 4071, NOW)();
-  });
+    const all = Array.from({ length: 6 }, () => spawn(process.execPath, ['--import', 'tsx', script]));
+    try {
+      const said = await Promise.all(
+        all.map(async (child) => {
+          for await (const line of createInterface(child.stdout)) return line;
+          return 'nothing';
+        }),
+      );
+      expect(said.filter((s) => s === 'has it')).toHaveLength(1);
+      expect(said.filter((s) => /running already|just being started/.test(s))).toHaveLength(5);
+      for (const child of all) child.kill('SIGKILL');
+      await Promise.all(all.map((child) => child.exitCode ?? once(child, 'exit')));
+      // Killed as it was, it has let go.
+      takeFolder(folder, 4071, NOW)();
+    } finally {
+      for (const child of all) child.kill('SIGKILL');
+    }
+  }, 60_000);
 
   it('counts when it was taken on another machine', () => {
     writeFileSync(
