@@ -6,7 +6,7 @@ import Sqlite from 'better-sqlite3';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';
-import { launchStrict, open, pressRecord, withKeyboard } from './browser';
+import { footplate, launchStrict, open, pressRecord, withKeyboard } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
@@ -92,6 +92,24 @@ describe('sound', () => {
     await pressRecord(page);
     await page.getByText('Recording', { exact: true }).waitFor({ timeout: 15_000 });
     await strict.close();
+  });
+
+  it.each([
+    [1, 'Ready', 'Press Record'],
+    [99, 'No sound', 'The browser could not start the sound. Reload the page.'],
+  ])('whose thread the browser refuses %i times is asked for again, or said', async (times, state, words) => {
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, async (made) => {
+      await made.addInitScript(`{
+        const add = AudioWorklet.prototype.addModule;
+        let left = ${times};
+        AudioWorklet.prototype.addModule = function (...given) {
+          return left-- > 0 ? Promise.reject(null) : add.apply(this, given);
+        };
+      }`);
+    });
+    await footplate(page).getByText(state, { exact: true }).waitFor();
+    await footplate(page).getByText(words).waitFor();
+    await context.close();
   });
 
   it('that cannot be had is said, and the song can still be read', async () => {

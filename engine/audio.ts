@@ -11,6 +11,8 @@ import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstr
 
 /** The sound bank could not be had, or the audio thread could not be set up. */
 export class SoundFailed extends Error {}
+/** The browser did not start the audio thread. */
+export class ThreadFailed extends SoundFailed {}
 
 interface BackingTrack {
   /** As decoded, at the context's rate. */
@@ -62,13 +64,16 @@ export class AudioEngine {
    * Sets up the audio thread and its sound bank. May be called before the browser allows sound.
    * @param processors address of the built `worklet/processors.ts`
    * @param bank address of the sound bank
-   * @throws SoundFailed with the reason
+   * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
   async load(processors: string, bank: string): Promise<void> {
     const response = await fetch(bank).catch(() => undefined);
     if (!response?.ok) throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
     const bytes = await response.arrayBuffer();
-    await this.context.audioWorklet.addModule(processors);
+    // A page that comes right after another can find the browser's audio thread still going away.
+    await this.context.audioWorklet.addModule(processors).catch((error: unknown) => {
+      throw new ThreadFailed('The browser could not start the sound. Reload the page.', { cause: error });
+    });
     const node = new AudioWorkletNode(this.context, INSTRUMENT, { numberOfInputs: 0, outputChannelCount: [2] });
     const meter = new AudioWorkletNode(this.context, METER, { numberOfOutputs: 0 });
     meter.port.onmessage = ({ data }: MessageEvent<MeterReading>) => this.onMeter(data);

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
-import { AudioEngine } from '~~/engine/audio';
+import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import { presetOf } from '~~/engine/instrument/sounds';
 import { channelOf, DRUM_CHANNEL, type Sound } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
@@ -29,6 +29,9 @@ const TRIED_FOR_MS = 1100;
 /** How much of a held peak is left at the next of the meter's twenty readings a second. */
 const PEAK_FALL = 0.94;
 
+/** So often is the browser's audio thread asked for before it is said that it does not come. */
+const MOST_TRIES = 3;
+
 export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
 
 /** The audio engine with the open song's sounds, backings and levels. */
@@ -52,21 +55,26 @@ export const useSound = defineStore('sound', () => {
 
   async function setUp(): Promise<void> {
     state.value = 'loading';
-    const made = new AudioEngine();
-    try {
-      made.onMeter = ({ peak, clips }) => {
-        meter.value = { peak: Math.max(peak, meter.value.peak * PEAK_FALL), clips: meter.value.clips + clips };
-      };
-      made.context.addEventListener('statechange', () => onAudioState(made));
-      await made.load(processorsAddress, BANK);
-      engine.value = made;
-      await fetchSong();
-      onAudioState(made);
-    } catch (error) {
-      await made.context.close();
-      engine.value = null;
-      state.value = 'failed';
-      trouble.value = wordsOf(error);
+    for (let tries = 1; ; tries += 1) {
+      const made = new AudioEngine();
+      try {
+        made.onMeter = ({ peak, clips }) => {
+          meter.value = { peak: Math.max(peak, meter.value.peak * PEAK_FALL), clips: meter.value.clips + clips };
+        };
+        made.context.addEventListener('statechange', () => onAudioState(made));
+        await made.load(processorsAddress, BANK);
+        engine.value = made;
+        await fetchSong();
+        onAudioState(made);
+        return;
+      } catch (error) {
+        await made.context.close();
+        engine.value = null;
+        if (error instanceof ThreadFailed && tries < MOST_TRIES) continue;
+        state.value = 'failed';
+        trouble.value = wordsOf(error);
+        return;
+      }
     }
   }
 
