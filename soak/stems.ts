@@ -49,12 +49,22 @@ const cameIn = ({ page }: Opened): Promise<number> =>
 
 const filesOf = ({ pid }: Running): number => readdirSync(`/proc/${pid()}/fd`).length;
 
+/** A page that is left while it is still coming cannot always be loaded anew at once. */
+async function loadedAnew({ page }: Opened): Promise<void> {
+  const load = () => page.reload({ waitUntil: 'commit' });
+  await load().catch(async (error: unknown) => {
+    if (!String(error).includes('Not attached to an active page')) throw error;
+    await pause(500);
+    await load();
+  });
+}
+
 async function one(browser: Browser, running: Running, id: string, random: Seeded): Promise<Counts> {
   const opened = await open(browser, running.address, `/songs/${id}/play`, withKeyboard);
   let left = 0;
   try {
     for (let n = 0; n < IN_A_RUN; n += 1) {
-      if (n > 0) await opened.page.reload({ waitUntil: 'commit' });
+      if (n > 0) await loadedAnew(opened);
       if (random.unit() < 1 / 3) {
         left += 1;
         await pause(random.integer(0, 1500));
