@@ -59,7 +59,6 @@ export async function settingFigures(): Promise<Figure[]> {
       const took = await heardAndDrawn(page, turns, 700);
       middles.push(quantile(took, 0.5));
       all.push(...took);
-      if (process.env.EACH) console.log(slider, took.map(Math.round));
     }
     const name = `a setting moved while ${BARS * NOTES_A_BAR} notes play, heard and seen`;
     return [

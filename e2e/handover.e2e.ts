@@ -7,11 +7,12 @@ import { WaveFile } from 'wavefile';
 import { fromBuffer, type Entry } from 'yauzl';
 import { describe, expect, it } from 'vitest';
 import { readMidiFile } from '../core/files/smf';
-import { USUAL_DELIVERY, type Delivery } from '../core/handover/delivery';
+import type { Delivery } from '../core/handover/delivery';
 import type { Note } from '../core/performance/notes';
 import { open } from './browser';
 import { addTakenSong } from './played';
-import { post, put, readSong, startServer, until } from './server';
+import { madeFiles } from './runs';
+import { post, readSong, startServer } from './server';
 import { trial } from './trial';
 
 const on = trial(true);
@@ -418,22 +419,15 @@ describe('what a client sends back', () => {
   });
 });
 
-/** A song's sound file as it is handed over by a delivery. */
+/** A song's one sound file as it is handed over by a delivery. */
 async function soundOf(
   id: string,
   delivery: Partial<Delivery>,
 ): Promise<{ readonly path: string; readonly bytes: Buffer }> {
-  const { address } = on.server;
-  const { jobId, revision } = await readSong(address, id);
-  const usual = { ...USUAL_DELIVERY, midi: 'none' as const, sheets: false };
-  await put(address, `/api/jobs/${jobId}/delivery`, { ...usual, ...delivery });
-  const made = await post<{ id: string }>(address, `/api/songs/${id}/runs`, { revision, onlyChanged: false });
-  await until(async () => {
-    const run = (await (await fetch(`${address}/api/runs/${made.id}`)).json()) as { state: string };
-    return run.state === 'ready';
-  });
-  const path = `/api/runs/${made.id}/files/0`;
-  return { path, bytes: Buffer.from(await (await fetch(`${address}${path}`)).arrayBuffer()) };
+  const run = await madeFiles(on.server.address, id, { midi: 'none', sheets: false, ...delivery });
+  expect(run.state).toBe('ready');
+  const path = `/api/runs/${run.id}/files/0`;
+  return { path, bytes: Buffer.from(await (await fetch(`${on.server.address}${path}`)).arrayBuffer()) };
 }
 
 it('FLAC files are, as a browser reads them, sample for sample the WAV files', async () => {

@@ -49,7 +49,7 @@ function isByStart(notes: readonly Note[]): boolean {
 }
 
 /** The notes by start: sorted where they lie otherwise, which they mostly do not. */
-export const inOrder = <N extends Note>(notes: readonly N[]): readonly N[] =>
+export const notesByStart = <N extends Note>(notes: readonly N[]): readonly N[] =>
   isByStart(notes) ? notes : [...notes].sort(byStart);
 
 /** Whether notes of one key overlap, or begin at one place. */
@@ -70,7 +70,7 @@ function anyOverlap(sorted: readonly Note[]): boolean {
  * @returns notes by start
  */
 export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
-  const sorted = inOrder(notes);
+  const sorted = notesByStart(notes);
   // Where no two of a key overlap there is nothing to do: that is seen in one go.
   if (!anyOverlap(sorted)) return [...sorted];
   const following = new Map<number, N[]>();
@@ -153,7 +153,7 @@ export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, 
       note.end = Math.max(at, note.start);
     }
   }
-  return inOrder(notes);
+  return notesByStart(notes);
 }
 
 /** The events that are not notes. */

@@ -1,7 +1,7 @@
 import type { KeyMessage } from '../performance/messages';
 import {
   controlsFromEvents,
-  inOrder,
+  notesByStart,
   notesFromEvents,
   type Note,
   type PlacedEvent,
@@ -150,7 +150,7 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
   // Early strikes now start together, whatever the order they came in.
   const notes = header.ride
     ? []
-    : inOrder(
+    : notesByStart(
         notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
           .filter(isOwn)
           .map(within),
