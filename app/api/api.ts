@@ -5,11 +5,13 @@ import type { SentLayer, StoredLayer } from '~~/server/store/layers';
 import type { Steps, StoredSong } from '~~/server/store/songs';
 import type { StoredVersion } from '~~/server/store/versions';
 import type { Stacks } from '~~/core/song/history';
+import type { Recording } from '~~/core/takes/sound';
 
 export type { Backup, BackupSong, DiskUse, JobSummary, Run, Steps, StoredLayer, StoredSong, StoredVersion, Wish };
 export type OpenedSong = StoredSong & {
   readonly job: string;
   readonly layers: readonly SentLayer[];
+  readonly recordings: readonly Recording[];
   readonly stacks: Stacks;
   /** How many steps of undo there are before those. */
   readonly older: number;

@@ -77,6 +77,7 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   laps: 'Bars, loop and laps',
   part: 'The part that hears the keys',
   keyboard: 'Keyboards',
+  sound: 'The sound of an outside instrument',
   placement: 'Timing',
   quantize: 'Quantize on the way in',
 };

@@ -29,7 +29,7 @@ export const useSong = defineStore('song', () => {
   });
 
   /** Another song, or the same as the server now has it. */
-  function show(opened: Omit<OpenedSong, 'layers'>): void {
+  function show(opened: Omit<OpenedSong, 'layers' | 'recordings'>): void {
     id.value = opened.id;
     job.value = opened.job;
     jobId.value = opened.jobId;

@@ -3,7 +3,7 @@ import { songSchema } from '../document/document';
 import { deliverySchema } from '../handover/delivery';
 import { versionFactsSchema } from '../handover/version';
 import { patchesSchema } from '../song/history';
-import { layerClosingSchema, layerEventSchema, layerHeaderSchema } from '../takes/schema';
+import { layerClosingSchema, layerEventSchema, layerHeaderSchema, recordingSchema } from '../takes/schema';
 import { name } from '../vocabulary/fields';
 import { LONGEST_NOTES } from '../vocabulary/limits';
 import { MODES } from '../vocabulary/modes';
@@ -75,6 +75,9 @@ export const layerEntrySchema = z.object({
   events: z.array(layerEventSchema).max(2_000_000),
 });
 
+/** The recordings of outside instruments that the song's layers point at. */
+export const recordingsEntrySchema = z.array(recordingSchema).max(MOST_ENTRIES);
+
 export const versionEntrySchema = z.object({
   number: z.number().int().min(1),
   at: day,
@@ -85,11 +88,12 @@ export const versionEntrySchema = z.object({
 /** What a file of an archive is, by its name; undefined for a name that no archive has. */
 export type EntryKind =
   | { readonly kind: 'manifest' | 'readme' }
-  | { readonly kind: 'song' | 'history'; readonly song: number }
+  | { readonly kind: 'song' | 'history' | 'recordings'; readonly song: number }
   | { readonly kind: 'layer' | 'version'; readonly song: number; readonly index: number }
   | { readonly kind: 'audio'; readonly hash: string };
 
-const IN_SONG = /^songs\/(\d{1,4})\/(?:(song\.json)|(history\.jsonl)|(layers|versions)\/(\d{1,6})\.json)$/;
+const IN_SONG =
+  /^songs\/(\d{1,4})\/(?:(song\.json)|(history\.jsonl)|(recordings\.json)|(layers|versions)\/(\d{1,6})\.json)$/;
 const AUDIO = /^audio\/([0-9a-f]{64})\.[a-z0-9]{2,5}$/;
 
 export function kindOfEntry(path: string): EntryKind | undefined {
@@ -102,11 +106,13 @@ export function kindOfEntry(path: string): EntryKind | undefined {
   const song = Number(inSong[1]);
   if (inSong[2]) return { kind: 'song', song };
   if (inSong[3]) return { kind: 'history', song };
-  return { kind: inSong[4] === 'layers' ? 'layer' : 'version', song, index: Number(inSong[5]) };
+  if (inSong[4]) return { kind: 'recordings', song };
+  return { kind: inSong[5] === 'layers' ? 'layer' : 'version', song, index: Number(inSong[6]) };
 }
 
 export const songPath = (song: number): string => `songs/${song}/song.json`;
 export const historyPath = (song: number): string => `songs/${song}/history.jsonl`;
+export const recordingsPath = (song: number): string => `songs/${song}/recordings.json`;
 export const layerPath = (song: number, index: number): string => `songs/${song}/layers/${index}.json`;
 export const versionPath = (song: number, number: number): string => `songs/${song}/versions/${number}.json`;
 export const audioPath = (hash: string, ending: string): string => `audio/${hash}.${ending}`;
@@ -120,8 +126,9 @@ tall-kettle.json          the job, and length and SHA-256 of every other file
 songs/N/song.json         a song: tempo, meter, sections, parts, takes, picks, changes by hand, treatments
 songs/N/history.jsonl     its changes, one to a line, the first first; patches are JSON paths and values
 songs/N/layers/N.json     what a pass recorded: events with their arrival in seconds of the song
+songs/N/recordings.json   which sound was recorded beside the keys, and where it lies in its pass
 songs/N/versions/N.json   what was handed over, with the song as it was then
-audio/HASH.*              backings as they came, each under its SHA-256
+audio/HASH.*              backings as they came and recorded sound, each under its SHA-256
 
 Song time is in ticks, 960 to a quarter note; bar 1 beat 1 is 0.
 `;

@@ -22,6 +22,11 @@ const handedSchema = z
 /** Before versions were kept, picks and treatments were remembered here: what sounded can't be told from them. */
 const formerHanded = z.object({ at: z.string(), comp: z.array(z.unknown()) }).transform(() => null);
 
+const inputSchema = z
+  .object({ device: z.string().max(200), name: z.string().max(200), channels: z.union([z.literal(1), z.literal(2)]) })
+  .readonly();
+export type SoundInput = z.infer<typeof inputSchema>;
+
 const part = z.object({
   id,
   name,
@@ -38,6 +43,13 @@ const part = z.object({
   monitor: z.enum(['program', 'keyboard', 'output']).default('program'),
   /** That output's id. */
   output: z.string().max(200).nullable().default(null),
+  /**
+   * The input that an outside instrument's sound comes in by, which is recorded beside its keys; null where none is. By
+   * what the system calls it, and by its words for people.
+   */
+  input: inputSchema.nullable().default(null),
+  /** The part is heard and handed over by the program's instrument, or as the sound that was recorded with it. */
+  heardAs: z.enum(['program', 'recorded']).default('program'),
   /** Whether the line that is there is heard while it is recorded over. */
   overLine: z.boolean().default(false),
   takes: z.array(takeSchema).readonly(),
@@ -87,6 +99,8 @@ export function newPart(
     placement: { policy: 'heard', nudge: 0 },
     monitor: 'program',
     output: null,
+    input: null,
+    heardAs: 'program',
     overLine: false,
     takes: [],
     comp: [],

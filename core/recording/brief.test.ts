@@ -156,6 +156,28 @@ describe('the brief', () => {
     expect(said({ early: 0 })).toContain('plays and not before it. Timing');
   });
 
+  it('says whose sound is recorded, from where, and why it is not where it is set', () => {
+    const input = { device: 'line', name: 'Line In', channels: 2 as const };
+    const sounding = { ...song, parts: [{ ...song.parts[0]!, input }] };
+    const of = (over: Partial<SongDocument>, inputs?: ReadonlySet<string>) =>
+      briefPhrases({ ...facts(), song: { ...sounding, ...over }, ...(inputs ? { inputs } : {}) });
+    expect(briefText(of({}))).toContain('plays from a sixteenth early, and the sound from Line In. Timing');
+    expect(of({}).some((p) => p.mark)).toBe(false);
+    const two = {
+      parts: [...sounding.parts, newPart({ id: 'organ', name: 'Organ' }, 1)],
+      brief: { ...song.brief, also: [{ part: 'organ', keyboard: null, low: 0, high: 127 }] },
+    };
+    expect(briefText(of(two))).toContain(', and the sound from Line In for Piano. Timing');
+    const without = [
+      of({ speed: 0.8 }),
+      of({ brief: { ...song.brief, ride: 'bend' } }),
+      of({}, new Set(['another'])),
+    ].map((phrases) => phrases.find((p) => p.control === 'sound')!);
+    expect(without.map((p) => p.text)).toEqual(Array(3).fill('no sound from Line In'));
+    expect(new Set(without.map((p) => p.mark)).size).toBe(3);
+    expect(of({ brief: { ...song.brief, part: null } }).some((p) => p.control === 'sound')).toBe(false);
+  });
+
   it('marks what may surprise, and nothing else', () => {
     expect(marks()).toEqual([]);
     expect(marks({ range, loop: true, leadIn: { count: 1, unit: 'bars' } }, { there: 0 })).toEqual([]);

@@ -10,6 +10,7 @@ import { listenersOf, type Listener } from './ears';
 import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
 import { recordedRange } from './settings';
+import { soundingParts, withoutSound } from './sounding';
 
 export type BriefControl =
   | 'count'
@@ -24,6 +25,7 @@ export type BriefControl =
   | 'early'
   | 'lead-out'
   | 'placement'
+  | 'sound'
   | 'quantize';
 
 /** A piece of the sentence. One with a control shows a setting and opens it. */
@@ -41,6 +43,8 @@ export interface BriefFacts {
   readonly playhead: Ticks;
   /** Ports that are on, by id, with what their settings leave out, in words. */
   readonly keyboards: readonly { readonly id: string; readonly name: string; readonly leavesOut?: readonly string[] }[];
+  /** Inputs that are there, by what the system calls them; not said where nobody has looked. */
+  readonly inputs?: ReadonlySet<string>;
   /** How many notes the listening parts' lines have where the pass will record. */
   readonly there?: number;
   /** The song is playing: Record punches in at once. */
@@ -271,6 +275,19 @@ function without({ song, keyboards }: BriefFacts): Phrase[] {
     : [];
 }
 
+/** The outside instruments whose sound is recorded beside their keys. */
+function sounds({ song, inputs }: BriefFacts): Phrase[] {
+  const all = soundingParts(song);
+  const none = withoutSound(song);
+  const several = listenersOf(song).length > 1;
+  return all.flatMap(({ name, input }): Phrase[] => {
+    const away = inputs && !inputs.has(input.device);
+    const mark = none ?? (away ? `${input.name} is away, so the keys are recorded without their sound.` : undefined);
+    const text = `${mark ? 'no sound' : 'the sound'} from ${input.name}${several ? ` for ${name}` : ''}`;
+    return [{ text: ', and ' }, { text, control: 'sound', ...(mark ? { mark } : {}) }];
+  });
+}
+
 /** Said only when the song does not run as written. */
 const speed = ({ speed: now }: SongDocument): Phrase[] =>
   now === 1
@@ -308,6 +325,7 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
     { text: ' plays ' },
     early(facts),
     ...without(facts),
+    ...sounds(facts),
     { text: '. Timing ' },
     { text: part?.placement.policy === 'played' ? 'as I played it' : 'as I heard it', control: 'placement' },
     { text: ', quantize ' },

@@ -68,7 +68,7 @@ export interface Closed {
   readonly closing: LayerClosing;
   /** How many notes it has, or moves where it rides one controller. */
   readonly notes: number;
-  /** Controllers moved in it. */
+  /** Controllers moved in it, or sound was recorded beside the keys. */
   readonly touched?: boolean;
 }
 
@@ -114,7 +114,7 @@ export function closeLayer(
   return {
     header,
     notes: played.length,
-    touched: controls.length > 0,
+    touched: controls.length > 0 || header.sound !== undefined,
     closing: { ...open, clears: header.ride ? clears.map((c) => ({ ...c, lane: header.ride! })) : clears },
   };
 }

@@ -45,6 +45,52 @@ function loopOf(
   return { plan, from, length: secondsAt(maps.tempo, range.to) - from };
 }
 
+describe('the sound beside the keys', () => {
+  const sound = { recording: 'tape', input: 0.004, frame: 0 };
+  const sounding = (plan: PassPlan): PassPlan => ({ ...plan, layers: plan.layers.map((l) => ({ ...l, sound })) });
+  const frames = (layers: readonly Layer[]) => layers.map((l) => l.header.sound?.frame);
+
+  it('is one recording for all laps, each of which knows what is taken off its clock', () => {
+    const { plan, from, length } = loopOf([{ tick: 0, bpm: 120 }], [5, 8]);
+    const inputs = [0, 1, 2].flatMap((lap) => [
+      clock(from + lap * length + 0.1),
+      strike(from + lap * length + 1, 60),
+      strike(from + lap * length + 2, 60, false),
+    ]);
+    const { effects } = run([
+      { type: 'record', plan: sounding(plan) },
+      ...inputs,
+      stop(from + 3 * length - 1),
+      clock(99),
+    ]);
+    expect(frames(layersOf(effects))).toEqual([0, length, 2 * length]);
+  });
+
+  it('that is punched in while a loop goes round knows how often it has gone round', () => {
+    const plan = sounding(
+      planOf({ range: { from: 4800, to: 7680 }, loop: { from: 3840, laps: 'a new take each' }, punched: true }),
+    );
+    const play: PassInput = { type: 'play', from: 2, endsAt: 64, loop: { from: 2, to: 4 } };
+    const { effects } = run([
+      play,
+      clock(6.5),
+      { type: 'punch in', at: 6.5, plan },
+      strike(6.6, 60),
+      stop(7),
+      clock(9),
+    ]);
+    expect(frames(layersOf(effects))).toEqual([4]);
+  });
+
+  it('makes a take of a pass in which no key was struck: something was recorded', () => {
+    const silent = (plan: PassPlan) =>
+      resultsOf(run([{ type: 'record', plan }, clock(3), stop(3.5), clock(9)]).effects)[0]!.layers.map(
+        (l) => l.touched,
+      );
+    expect([silent(planOf()), silent(sounding(planOf()))]).toEqual([[false], [true]]);
+  });
+});
+
 describe('the end of a lap', () => {
   it('is its planned end to the tick, in any tempo: the last full lap is the last full lap', () => {
     let loops = 0;

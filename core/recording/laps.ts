@@ -16,7 +16,8 @@ export function andThen(step: PassStep, next: (state: PassState) => PassStep): P
 }
 
 /** A layer of a later lap: its ids follow from the first one's, so that a log replays to the same layers. */
-export function lapHeader(header: LayerHeader, lap: number, planned: TickRange): LayerHeader {
+export function lapHeader(given: LayerHeader, lap: number, planned: TickRange, frame: Seconds): LayerHeader {
+  const header = given.sound ? { ...given, sound: { ...given.sound, frame } } : given;
   if (lap === 0) return { ...header, planned };
   const takeId = header.laps === 'fresh, then build up' ? header.takeId : `${header.takeId}.${lap}`;
   return { ...header, id: `${header.id}.${lap}`, takeId, lap, planned };
@@ -81,7 +82,10 @@ export function firstLap(plan: PassPlan, frame: Seconds): Lap {
     startsAt,
     endsAt: secondsAt(tempo, plan.range.to) + frame,
     margin: marginOf(plan, tempo),
-    listening: plan.layers.map((header, i) => ({ header, ear: plan.ears[i]!, from: -Infinity, to: null })),
+    listening: plan.layers.map((header, i) => ({
+      ...{ header: lapHeader(header, 0, header.planned, frame), ear: plan.ears[i]! },
+      ...{ from: -Infinity, to: null },
+    })),
     recorded: null,
     opened: false,
     ended: null,
@@ -199,7 +203,7 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
     seam: { start: true, end: false },
     listening: now.listening
       .filter((v) => v.to === null)
-      .map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned) })),
+      .map((v) => ({ ...v, header: lapHeader(baseOf(plan, v), lap, planned, now.frame + by) })),
   };
   const over: Lap = {
     ...now,

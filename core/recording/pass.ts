@@ -238,7 +238,9 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
       tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6,
     );
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
-    return [{ header: lapHeader(header, now.lap, { from, to: whole.to }), ear: ears[i]!, from: since, to: null }];
+    return [
+      { header: lapHeader(header, now.lap, { from, to: whole.to }, now.frame), ear: ears[i]!, from: since, to: null },
+    ];
   });
   const before = come.length ? opening(now) : { lap: now, effects: [] };
   const listening: Lap = { ...before.lap, listening: [...left, ...come] };

@@ -32,6 +32,15 @@ const withBrief = (brief: Partial<SongDocument['brief']>): SongDocument => ({
 });
 
 describe('the plan of a pass', () => {
+  it('names the recording of an outside instrument in the layers of its part, not where one controller is ridden', () => {
+    const sounds = new Map([['piano', { recording: 'tape', input: 0.004 }]]);
+    expect(plan(song, { sounds }).layers[0]!.sound).toEqual({ recording: 'tape', input: 0.004, frame: 0 });
+    expect(
+      plan(song, { sounds: new Map([['organ', { recording: 'tape', input: 0 }]]) }).layers[0]!.sound,
+    ).toBeUndefined();
+    expect(plan(withBrief({ ride: 'bend' }), { sounds }).layers[0]!.sound).toBeUndefined();
+  });
+
   it('is what the brief says', () => {
     const quantize = { grid: '16 straight', strength: 0.5, ends: 'keep length' } as const;
     const made = plan(withBrief({ countOffBars: 2, range: { from: 7680, to: 11_520 }, keyboard: 'bench', quantize }));

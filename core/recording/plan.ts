@@ -1,7 +1,7 @@
 import type { Latency } from '../placement/place';
 import type { SongMaps } from '../document/maps';
 import type { SongDocument } from '../document/document';
-import type { LayerHeader } from '../takes/layer';
+import type { LayerHeader, LayerSound } from '../takes/layer';
 import { barAt, barStart, meterAt } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
@@ -26,6 +26,8 @@ export interface PlanFacts {
   readonly at: string;
   /** Recording begins at `start` in music that rolls. */
   readonly punched?: boolean;
+  /** The recordings that run in this pass, by the part whose outside instrument they hear. */
+  readonly sounds?: ReadonlyMap<string, Pick<LayerSound, 'recording' | 'input'>>;
 }
 
 /** Where the music starts that leads into a recording. */
@@ -49,7 +51,12 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
     latency,
     newId,
     at,
+    sounds,
   } = facts;
+  const soundOf = (part: string): LayerSound | undefined => {
+    const own = brief.ride === null ? sounds?.get(part) : undefined;
+    return own && { ...own, frame: 0 };
+  };
   return listeners.map(({ part }) => ({
     id: newId(),
     takeId: newId(),
@@ -68,6 +75,7 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
     gap: brief.gap,
     ...(brief.loop ? { laps: brief.laps, lap: 0 } : {}),
     ...(brief.ride === null ? {} : { ride: brief.ride }),
+    ...(soundOf(part.id) ? { sound: soundOf(part.id)! } : {}),
   }));
 }
 

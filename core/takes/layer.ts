@@ -54,6 +54,17 @@ export interface LayerHeader {
   readonly lap?: number;
   /** The one controller that was recorded; not there where everything was. */
   readonly ride?: Lane;
+  /** The sound of an outside instrument, recorded beside the keys. */
+  readonly sound?: LayerSound;
+}
+
+/** What a layer's header says of the sound that was recorded beside its keys. */
+export interface LayerSound {
+  readonly recording: string;
+  /** The way in: from the moment something sounds to the frame that it is recorded as. */
+  readonly input: Seconds;
+  /** What is taken off the rolling clock to get the layer's: a later lap's is not the first one's. */
+  readonly frame: Seconds;
 }
 
 /** What is known when it is closed. */
@@ -96,7 +107,7 @@ export function placeEvents(layer: Pick<Layer, 'header' | 'events'>, placement: 
 }
 
 /** Two laps see one strike at times that differ by rounding; both must say the same of it. */
-const HAIR: Ticks = 1e-4;
+export const HAIR: Ticks = 1e-4;
 
 /**
  * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop

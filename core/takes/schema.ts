@@ -6,11 +6,14 @@ import { recipeSchema } from '../timing/schema';
 import { tempoChangeSchema } from '../time/schema';
 import { EDIT_KINDS, type Edit } from './edits';
 import type { Layer, LayerClosing, LayerEvent, LayerHeader } from './layer';
+import type { Recording } from './sound';
 
 const key = z.number().int().min(0).max(127);
 const finite = z.number().finite();
 const id = z.string().min(1).max(80);
 const range = z.object({ from: finite, to: finite });
+/** It is part of an address and of a file's name, so it leads nowhere else. */
+export const recordingId = z.string().regex(/^[\w-]{1,80}$/);
 
 const messageSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('noteOn'), key, velocity: z.number().int().min(1).max(127) }),
@@ -47,6 +50,7 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
   laps: z.enum(LAP_POLICIES).optional(),
   lap: z.number().int().min(0).max(100_000).optional(),
   ride: z.string().max(40).optional(),
+  sound: z.object({ recording: recordingId, input: z.number().min(-1).max(5), frame: finite }).optional(),
 });
 
 export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
@@ -55,6 +59,22 @@ export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
   rings: finite.optional(),
   seam: z.object({ start: z.boolean(), end: z.boolean() }).optional(),
   stopped: z.boolean().optional(),
+});
+
+const MOST_FRAMES = 2 ** 40;
+const frames = z.number().int().min(0).max(MOST_FRAMES);
+/** What is known of a recording when it is opened. */
+export const recordingFactsSchema = z.object({
+  zero: finite.min(-1e9).max(1e9),
+  rate: z.number().int().min(8000).max(384_000),
+  channels: z.number().int().min(1).max(2),
+  from: z.string().max(200),
+});
+export const recordingSchema: z.ZodType<Recording> = recordingFactsSchema.extend({
+  id: recordingId,
+  first: frames,
+  frames: frames.min(1),
+  audio: z.string().regex(/^[0-9a-f]{64}$/),
 });
 
 export const layerSchema: z.ZodType<Layer> = z.object({

@@ -19,6 +19,7 @@ import { storeAudio } from '../store/audio';
 import { openDatabase, type Database } from '../store/database';
 import { addJob, readJobs } from '../store/jobs';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
+import { addPiece, closeRecording, openRecording, recordingsOfSong } from '../store/recordings';
 import { addSong, changeSong, readSong, readStacks } from '../store/songs';
 import { addVersion, readDelivery, readVersions, setDelivery } from '../store/versions';
 import { archiveOf } from './write';
@@ -70,7 +71,13 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
   const song = songOf([{ ...piano.part, takes: [take] }], { title: `Song ${id}`, backings: [backing] });
   await addSong(db, id, 'job', song);
   const [[, { header, closing, events }]] = piano.layers as [(typeof piano.layers)[0]];
-  await openLayer(db, id, { ...header, id: layerId, tempo: song.tempo }, 'new take');
+  const sound = { recording: `${id}-sound`, input: 0.01, frame: 0 };
+  const facts = { zero: -1, rate: 48_000, channels: 1, from: 'Line in' };
+  await openRecording(db, id, sound.recording, facts, null, new Date(AT));
+  const samples = new Uint8Array(Float32Array.from({ length: 900 + seed }, (_, i) => i / 1000).buffer);
+  await addPiece(db, folder, sound.recording, 1, 4800, samples, Date.parse(AT));
+  await closeRecording(db, folder, sound.recording, null, Date.parse(AT));
+  await openLayer(db, id, { ...header, id: layerId, tempo: song.tempo, sound }, 'new take');
   await addChunk(db, layerId, 0, events);
   await closeLayer(db, layerId, closing);
   // One that is still open: the browser went away in the middle of it.
@@ -146,6 +153,9 @@ describe('an archive', () => {
     for (const id of ['one', 'two']) {
       expect(await soundsOf(empty.db, id)).toEqual(await soundsOf(full.db, id));
       expect(await readStacks(empty.db, id)).toEqual(await readStacks(full.db, id));
+      const recorded = await recordingsOfSong(empty.db, id);
+      expect(recorded).toEqual(await recordingsOfSong(full.db, id));
+      expect(recorded).toMatchObject([{ id: `${id}-sound`, first: 4800, rate: 48_000 }]);
       expect((await readLayers(empty.db, id)).map((l) => l.events)).toEqual(
         (await readLayers(full.db, id)).map((l) => l.events),
       );
@@ -183,10 +193,32 @@ describe('an archive', () => {
     for (const [i, id] of ['one', 'two'].entries())
       expect(await soundsOf(full.db, other!.songs[i]!.id)).toEqual(await soundsOf(full.db, id));
     expect(readFileSync(await archived(full)).equals(readFileSync(path))).toBe(true);
+    expect(await recordingsOfSong(full.db, other!.songs[0]!.id)).toEqual(await recordingsOfSong(full.db, 'one'));
     // Undo goes on there, too.
     const { done } = await readStacks(full.db, other!.songs[0]!.id);
     expect(done.map((r) => r.name)).toEqual(['by hand: moving']);
     expect(JSON.stringify(done[0]!.patches)).not.toContain('one layer');
+  });
+
+  it('brings a recording under another name where the desk has another one of its name, and none without its sound', async () => {
+    const path = await archived(full);
+    const empty = await desk();
+    await addJob(empty.db, { id: 'own', title: 'Own', client: '', due: null, notes: '' }, AT);
+    await addSong(empty.db, 'own song', 'own', songOf([]));
+    const facts = { zero: 0, rate: 44_100, channels: 1, from: 'Another' };
+    await openRecording(empty.db, 'own song', 'one-sound', facts, null, new Date(AT));
+    await brought(empty, path);
+    const [mine] = await recordingsOfSong(empty.db, 'one');
+    expect(mine!.id).not.toBe('one-sound');
+    expect({ ...mine, id: 'one-sound' }).toEqual((await recordingsOfSong(full.db, 'one'))[0]);
+    const bare = await desk();
+    const look = await lookInto(path);
+    const { audio } = (await recordingsOfSong(full.db, 'two'))[0]!;
+    const whole = new Set([...look.whole].filter((f) => !f.includes(audio)));
+    await bring(bare.db, bare.folder, { ...look, whole }, 'beside', randomUUID);
+    look.zip.close();
+    expect(await recordingsOfSong(bare.db, 'two')).toEqual([]);
+    expect(await readLayers(bare.db, 'two')).toHaveLength(2);
   });
 
   it('is merged with a job that is there: songs like those there are left, others come beside them', async () => {
@@ -245,7 +277,7 @@ describe('a damaged archive', () => {
     expect(most).toBeGreaterThan(8);
     const { came, look } = await brought(empty, path);
     expect(came).toEqual(['Song one', 'Song two']);
-    expect(look.damage.map((d) => d.words)).toContain('a backing is missing');
+    expect(look.damage.map((d) => d.words)).toContain('a backing or a recorded sound is missing');
     expect(await soundsOf(empty.db, 'one')).toEqual(await soundsOf(full.db, 'one'));
   });
 

@@ -3,6 +3,8 @@ import {
   kindOfEntry,
   layerEntrySchema,
   layerPath,
+  recordingsEntrySchema,
+  recordingsPath,
   songEntrySchema,
   songPath,
   versionEntrySchema,
@@ -14,6 +16,7 @@ import { DamagedFile } from '../../core/files/damaged';
 import { nextTitle } from '../../core/song/copy';
 import { packEvents } from '../../core/takes/packed';
 import { adoptAudio } from '../store/audio';
+import { bringRecording } from '../store/recordings';
 import type { Database } from '../store/database';
 import { storageFault } from '../store/faults';
 import { readEntry, readHistory, soundPath, type Look } from './look';
@@ -69,7 +72,7 @@ async function isSame(db: Database, { id, revision, document }: SongEntry): Prom
 /** One song with everything of it that is whole: all of that, or nothing. */
 async function bringSong(
   db: Database,
-  { zip, whole }: Look,
+  { zip, whole, manifest }: Look,
   number: number,
   { jobId, anew, title }: Placing,
   newId: () => string,
@@ -87,6 +90,16 @@ async function bringSong(
   for (const i of indices('layer')) {
     const { header } = await readEntry(zip, layerPath(number, i), layerEntrySchema);
     if (anew || (await db('layers').where({ id: header.id }).first('id'))) names.set(header.id, newId());
+  }
+  const recordings = whole.has(recordingsPath(number))
+    ? await readEntry(zip, recordingsPath(number), recordingsEntrySchema)
+    : [];
+  for (const { id, audio } of recordings) {
+    // The same sound under its name is the same recording, which a copy may share; another one keeps its name.
+    const there = await db<{ audio: string | null }>('recordings')
+      .where({ id } as never)
+      .first('audio');
+    if (there && there.audio !== audio) names.set(id, newId());
   }
   const renamed = renamer(names);
   const id = anew ? newId() : entry.id;
@@ -120,6 +133,10 @@ async function bringSong(
       if (events.length > 0)
         await tx('layer_chunks').insert({ layer_id: header.id, sequence: 0, events: JSON.stringify(events) });
     }
+    // One whose sound is not whole is none: its takes are there, and are silent as sound.
+    for (const recording of renamed(recordings))
+      if (await tx('audio').where({ hash: recording.audio }).first('hash'))
+        await bringRecording(tx, id, recording, manifest.at);
     for (const n of indices('version')) {
       const version = await readEntry(zip, versionPath(number, n), versionEntrySchema);
       await tx('versions').insert({

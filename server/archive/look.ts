@@ -12,6 +12,7 @@ import {
   MANIFEST,
   manifestSchema,
   MOST_JSON,
+  recordingsEntrySchema,
   songEntrySchema,
   songPath,
   versionEntrySchema,
@@ -95,6 +96,7 @@ const SCHEMAS: Readonly<Partial<Record<EntryKind['kind'], z.ZodType>>> = {
   song: songEntrySchema,
   layer: layerEntrySchema,
   version: versionEntrySchema,
+  recordings: recordingsEntrySchema,
 };
 
 /** A JSON file of the archive by its schema. @throws Error, ZodError */
@@ -137,8 +139,9 @@ const WORDS: Readonly<Record<EntryKind['kind'], string>> = {
   song: 'a song is missing',
   history: 'a song’s undo is missing',
   layer: 'what one pass recorded is missing',
+  recordings: 'the sound that was recorded beside the keys is missing',
   version: 'a version that was handed over is missing',
-  audio: 'a backing is missing',
+  audio: 'a backing or a recorded sound is missing',
 };
 
 /**

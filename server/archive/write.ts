@@ -9,6 +9,7 @@ import {
   layerPath,
   MANIFEST,
   README,
+  recordingsPath,
   readmeOf,
   songEntrySchema,
   songPath,
@@ -21,6 +22,7 @@ import type { SongDocument } from '../../core/document/document';
 import { audioFile, endingOf } from '../store/audio';
 import { snapshotOf, type Database } from '../store/database';
 import { readLayers } from '../store/layers';
+import { recordingsOfSong } from '../store/recordings';
 import { addLazily, outgoingZip } from './outgoing';
 
 /** One file of an archive: what it is made of is read when it is written, so never much is in memory. */
@@ -71,6 +73,7 @@ async function songFiles(db: Database, row: SongRow, index: number): Promise<Pla
   const { id, position, revision, away_at: away, deleted_at: deleted, document } = row;
   const layers = await db('layers').where({ song_id: id }).orderBy('id').pluck('id');
   const versions = await db('versions').where({ song_id: id }).orderBy('number').pluck('number');
+  const recordings = await recordingsOfSong(db, id);
   return [
     json(songPath(index), () =>
       Promise.resolve(
@@ -81,6 +84,7 @@ async function songFiles(db: Database, row: SongRow, index: number): Promise<Pla
       ...{ path: historyPath(index), compress: true },
       open: () => Promise.resolve(Readable.from(historyLines(db, id), { objectMode: false })),
     },
+    ...(recordings.length > 0 ? [json(recordingsPath(index), () => Promise.resolve(recordings))] : []),
     ...layers.map((layerId: string, i: number) =>
       json(layerPath(index, i), async () => {
         const [layer] = await readLayers(db, id, layerId);
@@ -112,7 +116,9 @@ async function audioFiles(db: Database, dataFolder: string, songs: readonly Song
     )
     .pluck('document');
   const all = [...documents, ...versions.map((d: string) => JSON.parse(d) as Pick<SongDocument, 'backings'>)];
-  const hashes = [...new Set(all.flatMap((d) => d.backings.map((b) => b.audio)))].sort();
+  const recorded: string[] = [];
+  for (const { id } of songs) for (const { audio } of await recordingsOfSong(db, id)) recorded.push(audio);
+  const hashes = [...new Set([...all.flatMap((d) => d.backings.map((b) => b.audio)), ...recorded])].sort();
   const files: Planned[] = [];
   for (const hash of hashes) {
     const found = await audioFile(db, dataFolder, hash);

@@ -214,7 +214,7 @@ export async function putBack(folder: string, name: string): Promise<void> {
 export interface DiskUse {
   readonly database: number;
   readonly audio: { readonly files: number; readonly bytes: number };
-  /** Audio that no song mentions, on whatever shelf it lies and however far its history is gone back. */
+  /** Audio that no song and no take mentions, on whatever shelf it lies and however far its history is gone back. */
   readonly unused: { readonly files: number; readonly bytes: number };
   readonly backups: { readonly count: number; readonly bytes: number };
   /** What is free on the disk; null where the system does not say. */
@@ -234,6 +234,7 @@ export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
     .orWhere('inverse', 'like', '%"audio"%')
     .select('patches', 'inverse');
   for (const { patches, inverse } of changes) mentions(patches + inverse);
+  for (const audio of await db('recordings').whereNotNull('audio').pluck('audio')) used.add(audio as string);
   const sizes = await Promise.all(
     files.map(async (name) => ({ hash: name.slice(0, 64), bytes: await sizeOf(join(folder, AUDIO, name)) })),
   );

@@ -180,4 +180,32 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.alterTable('jobs', (t) => t.dropColumns('delivery'));
     },
   },
+  '010 recordings of outside instruments': {
+    async up(db) {
+      await db.schema.createTable('recordings', (t) => {
+        t.string('id').primary();
+        t.string('song_id').notNullable().references('songs.id').index();
+        t.text('facts').notNullable();
+        t.string('opened_at').notNullable();
+        t.string('fed_by');
+        t.integer('fed_at');
+        t.integer('first');
+        t.integer('frames');
+        t.string('audio');
+        t.boolean('closed').notNullable().defaultTo(false);
+      });
+      await db.schema.createTable('recording_pieces', (t) => {
+        t.string('recording_id').notNullable().references('recordings.id');
+        t.integer('sequence').notNullable();
+        t.integer('frame').notNullable();
+        t.integer('frames').notNullable();
+        t.string('sum').notNullable();
+        t.primary(['recording_id', 'sequence']);
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('recording_pieces');
+      await db.schema.dropTable('recordings');
+    },
+  },
 };

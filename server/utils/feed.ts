@@ -5,10 +5,14 @@ export interface Announced {
   /** The song that was changed, with the revision it has now; null where it is the Desk alone. */
   readonly song: string | null;
   readonly revision: number;
+  /** A recording of the song has been closed: it can be heard. */
+  readonly recording?: boolean;
 }
 
 /** The Desk has changed: a job, or what lies on which shelf. */
 export const announceDesk = (): boolean => announce({ song: null, revision: 0 });
+
+export const announceRecording = (song: string): boolean => announce({ song, revision: 0, recording: true });
 
 const feed = new EventEmitter<{ changed: [Announced] }>().setMaxListeners(0);
 

@@ -1,5 +1,6 @@
 import { createError, getRequestHeader, getRouterParam, setResponseHeader, type H3Event } from 'h3';
 import { z } from 'zod';
+import { recordingId } from '../../core/takes/schema';
 
 const idSchema = z.string().min(1).max(200);
 
@@ -24,6 +25,7 @@ export const MOST_BYTES = {
   events: 12 * MEGABYTE,
   song: 96 * MEGABYTE,
   peaks: 32 * MEGABYTE,
+  sound: 16 * MEGABYTE,
 } as const;
 
 /** A request's body, read no further than it may be long. Answers 413 for more, whatever length was announced. */
@@ -74,3 +76,7 @@ export const numberParamOf = (event: H3Event, name: string): number =>
 /** A content hash from the address: it becomes a file's name, so it is nothing else. */
 export const hashParamOf = (event: H3Event): string =>
   checked(z.string().regex(/^[0-9a-f]{64}$/), getRouterParam(event, 'hash'), 'The address');
+
+/** The same of a recording. */
+export const recordingParamOf = (event: H3Event): string =>
+  checked(recordingId, getRouterParam(event, 'id'), 'The address');

@@ -8,7 +8,7 @@ import { soundSchema } from '../../vocabulary/sounds';
 import { partOf } from '../draft';
 import { command } from './command';
 
-const { ink, sound, muted, solo, monitor, output, overLine, sheet } = partFields;
+const { ink, sound, muted, solo, monitor, output, input, heardAs, overLine, sheet } = partFields;
 
 /** The parts themselves, and their going out of the house. */
 export const partCommands = {
@@ -30,7 +30,10 @@ export const partCommands = {
   }),
 
   'set part': command({
-    fields: z.object({ part: id, to: someOf({ name, ink, sound, gainDb, muted, solo, monitor, output, overLine }) }),
+    fields: z.object({
+      part: id,
+      to: someOf({ name, ink, sound, gainDb, muted, solo, monitor, output, input, heardAs, overLine }),
+    }),
     carryOut: (draft, { part, to }) => {
       Object.assign(partOf(draft, part), to);
     },

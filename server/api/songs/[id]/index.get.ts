@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { markTaken, sentLayers } from '../../../store/layers';
+import { recordingsOf } from '../../../store/recordings';
 import { readSong, readStacks } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
@@ -15,5 +16,6 @@ export default defineEventHandler(async (event) => {
   const job = await db<{ id: string; title: string }>('jobs').where({ id: song.jobId }).first('title');
   await markTaken(db, id);
   const { older, ...stacks } = await readStacks(db, id);
-  return { ...song, job: job?.title ?? '', stacks, older, layers: await sentLayers(db, id) };
+  const layers = await sentLayers(db, id);
+  return { ...song, job: job?.title ?? '', stacks, older, layers, recordings: await recordingsOf(db, layers) };
 });

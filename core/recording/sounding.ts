@@ -1,0 +1,24 @@
+import type { SongDocument } from '../document/document';
+import type { SoundInput } from '../document/part';
+import { listenersOf } from './ears';
+
+/** A part whose outside instrument is to be recorded beside its keys. */
+export interface Sounding {
+  readonly part: string;
+  readonly name: string;
+  readonly input: SoundInput;
+}
+
+/** The listening parts that have an input for their instrument's sound. */
+export const soundingParts = (song: SongDocument): Sounding[] =>
+  listenersOf(song).flatMap(({ part }) => (part.input ? [{ part: part.id, name: part.name, input: part.input }] : []));
+
+/**
+ * Why their sound is not recorded in the next pass, though it is set, or null. Sound cannot be placed like keys: what
+ * is recorded of a song that runs slower is longer than its bars.
+ */
+export function withoutSound({ brief, speed }: Pick<SongDocument, 'brief' | 'speed'>): string | null {
+  if (brief.ride !== null) return 'Only a controller is recorded in this pass, so no sound is.';
+  if (speed !== 1) return 'The song runs slower than it is written, so the keys are recorded without their sound.';
+  return null;
+}

@@ -1,0 +1,88 @@
+import type { SongDocument } from '../document/document';
+import type { SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import type { Take } from '../document/take';
+import { belongsTo } from '../performance/meaning';
+import { cutPiece, soundOfTake, type Recordings, type SoundPiece } from '../takes/sound';
+import type { Placed } from '../takes/take';
+import { secondsAt } from '../time/tempo';
+import type { Seconds, TickRange, Ticks } from '../time/units';
+import { warpOf, type Clocks, type Layers, type TakeReader } from './reading';
+
+/** What sounds of a recording in the song, in seconds from bar 1. */
+export interface HeardSound {
+  readonly recording: string;
+  readonly from: Seconds;
+  readonly to: Seconds;
+  /** How far into the recording its start lies. */
+  readonly into: Seconds;
+}
+
+/**
+ * How long one piece of sound takes to give way to another. It is done by the time that the next begins: its first
+ * strike is whole.
+ */
+export const EDGE: Seconds = 0.005;
+
+/** What sound is read from, beside the song. */
+export interface SoundSources {
+  readonly layers: Layers;
+  readonly recordings: Recordings;
+  readonly clocks: Clocks;
+  readonly read: TakeReader;
+}
+
+function piecesOfTake(take: Take, { layers, recordings, clocks }: SoundSources, maps: SongMaps): SoundPiece[] {
+  const placed = take.layers.flatMap((id, index): Placed[] => {
+    const layer = take.muted.includes(id) ? undefined : layers.get(id);
+    return layer ? [{ layer, warp: warpOf(take, clocks, index), windows: take.windows[id] }] : [];
+  });
+  return soundOfTake(placed, take.placement, recordings, maps.tempo);
+}
+
+/** Whether a part has any sound to be heard as: takes in whose passes an outside instrument was recorded. */
+export const hasSound = (part: Pick<Part, 'takes'>, layers: Layers): boolean =>
+  part.takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
+
+/**
+ * A part's line as the sound of the instrument that it was played on: the takes' sound where they are picked. A stretch
+ * begins with the first strike that means it, so that no attack is cut off, and what it follows ends there. Changes by
+ * hand and treatments do not move sound. The last of it rings on behind the song as far as it was recorded.
+ */
+export function soundOfLine(part: Pick<Part, 'takes' | 'comp'>, sources: SoundSources, maps: SongMaps): HeardSound[] {
+  const takes = new Map(part.takes.map((t) => [t.id, t]));
+  const { comp } = part;
+  const starts = comp.map((stretch, i): Ticks => {
+    const take = takes.get(stretch.takeId);
+    const goesOn = comp[i + 1]?.from === stretch.to;
+    const first = take && sources.read(take).notes.find((n) => belongsTo(n, stretch, goesOn));
+    return Math.min(stretch.from, first?.start ?? stretch.from);
+  });
+  // A short stretch can be passed over by a strike that means the one after it.
+  const ends = starts.map((_, i) => Math.min(comp[i]!.to, ...starts.slice(i + 1)));
+  return comp
+    .flatMap(({ takeId }, i): SoundPiece[] => {
+      const take = takes.get(takeId);
+      const range: TickRange = { from: starts[i]!, to: ends[i]! };
+      return take ? piecesOfTake(take, sources, maps).flatMap((p) => cutPiece(p, range, maps.tempo)) : [];
+    })
+    .map(({ recording, from, to, into, rest }): HeardSound => {
+      const [begins, ends] = [secondsAt(maps.tempo, from), secondsAt(maps.tempo, to)];
+      const rings = to >= maps.end - 1e-3 ? rest : 0;
+      return { recording, from: begins, to: ends + rings, into };
+    })
+    .filter((s) => s.to > s.from);
+}
+
+const NONE: readonly HeardSound[] = [];
+/** What every part that is heard as its own sound sounds like, by its id. */
+export const soundsOf = (
+  song: Pick<SongDocument, 'parts'>,
+  sources: SoundSources,
+  maps: SongMaps,
+): Map<string, readonly HeardSound[]> =>
+  new Map(
+    song.parts
+      .filter((p) => p.heardAs === 'recorded')
+      .map((p) => [p.id, p.away ? NONE : soundOfLine(p, sources, maps)]),
+  );

@@ -1,0 +1,131 @@
+/**
+ * The sound of an outside instrument, recorded beside the keys. A recording is one run of an input, from the moment a
+ * pass began to roll to the moment nothing of it could come any more; the layers of that pass, laps too, point at it.
+ * What is heard of it is worked out like notes are: layer, take, line. Sound itself is never copied or changed.
+ */
+import { shiftOf, type Placement } from '../placement/place';
+import { secondsAt, tempoMap, tickAt, type TempoMap } from '../time/tempo';
+import type { Frames, Seconds, TickRange, Ticks } from '../time/units';
+import { warpRange } from '../time/warp';
+import { HAIR, placeEvents, type Layer } from './layer';
+import type { Placed } from './take';
+
+/** A recording that is closed: where it lies, and what it is. */
+export interface Recording {
+  readonly id: string;
+  /** Where frame 0 of the audio clock was on the rolling clock of its pass. */
+  readonly zero: Seconds;
+  /** Frames a second. */
+  readonly rate: number;
+  readonly channels: number;
+  /** The first frame that was kept, on the audio clock, and how many there are. */
+  readonly first: Frames;
+  readonly frames: Frames;
+  /** SHA-256 of its file: WAV, 32-bit float. */
+  readonly audio: string;
+  /** What it came in by, for people. */
+  readonly from: string;
+}
+export type Recordings = ReadonlyMap<string, Recording>;
+
+/** A stretch of song in which a recording sounds. */
+export interface SoundPiece extends TickRange {
+  readonly recording: string;
+  /** How far into the recording its start lies. */
+  readonly into: Seconds;
+  /** How much of the recording lies behind its end. */
+  readonly rest: Seconds;
+}
+
+/** What a stretch's length is in sound: sound runs on at its own speed, whatever the tempo has become since. */
+const lengthOf = (tempo: TempoMap, { from, to }: TickRange): Seconds => secondsAt(tempo, to) - secondsAt(tempo, from);
+
+/** What of a piece lies in a stretch, or nothing. */
+export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): SoundPiece[] {
+  const from = Math.max(piece.from, range.from);
+  const to = Math.min(piece.to, range.to);
+  if (to <= from) return [];
+  if (from === piece.from && to === piece.to) return [piece];
+  const into = piece.into + lengthOf(tempo, { from: piece.from, to: from });
+  return [{ ...piece, from, to, into, rest: piece.rest + lengthOf(tempo, { from: to, to: piece.to }) }];
+}
+
+/** What of a piece lies outside some stretches. */
+const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: TempoMap): SoundPiece[] =>
+  ranges.reduce<SoundPiece[]>(
+    (left, { from, to }) =>
+      left.flatMap((p) => [
+        ...cutPiece(p, { from: -Infinity, to: from }, tempo),
+        ...cutPiece(p, { from: to, to: Infinity }, tempo),
+      ]),
+    [piece],
+  );
+
+/** Where a layer's sound begins: with the first strike that was early for its range, so that none loses its attack. */
+function beginsAt(layer: Layer, placement: Placement): Ticks {
+  const { range } = layer.closing;
+  const early = range.from - layer.header.early - HAIR;
+  const first = placeEvents(layer, placement).find(({ at, message }) => message.type === 'noteOn' && at >= early);
+  return Math.min(range.from, first?.at ?? range.from);
+}
+
+/** A layer's sound over its range, in the tempo the song has now. */
+function soundOfLayer(
+  { layer, warp }: Placed,
+  placement: Placement,
+  recordings: Recordings,
+  tempo: TempoMap,
+): SoundPiece[] {
+  const { header, closing } = layer;
+  const recording = header.sound && recordings.get(header.sound.recording);
+  if (!header.sound || !recording || closing.range.to <= closing.range.from) return [];
+  const own = tempoMap(header.tempo);
+  const shift = shiftOf(placement, { output: header.latency.output, input: header.sound.input });
+  const { rate, zero, first, frames } = recording;
+  /** Where the recording's own beginning and end lie in the song, as it ran then. */
+  const starts = zero - header.sound.frame + first / rate + shift;
+  const ends = starts + frames / rate;
+  const begins = beginsAt(layer, placement);
+  const from = secondsAt(own, begins) < starts ? tickAt(own, starts) : begins;
+  const wanted = closing.rings ?? closing.range.to;
+  if (secondsAt(own, wanted) <= secondsAt(own, from)) return [];
+  const placed = warp ? warpRange({ from, to: wanted }, warp) : { from, to: wanted };
+  const into = secondsAt(own, from) - starts;
+  const left = ends - starts - into;
+  if (left <= 0) return [];
+  const length = lengthOf(tempo, placed);
+  // What the recording has not got cannot sound.
+  const to = length <= left ? placed.to : tickAt(tempo, secondsAt(tempo, placed.from) + left);
+  return [{ recording: recording.id, from: placed.from, to, into, rest: Math.max(0, left - length) }];
+}
+
+/**
+ * The sound of a take's layers, bottom first: what one clears of the keys beneath it, it clears of their sound; what it
+ * lays over it sounds beside it.
+ * @param tempo the song's, as it is now
+ */
+export function soundOfTake(
+  layers: readonly Placed[],
+  placement: Placement,
+  recordings: Recordings,
+  tempo: TempoMap,
+): SoundPiece[] {
+  return layers.reduce<SoundPiece[]>((under, placed) => {
+    const { layer, warp, windows } = placed;
+    const { range, clears } = layer.closing;
+    const moved = <T extends TickRange>(r: T): T => (warp ? warpRange(r, warp) : r);
+    const own = soundOfLayer(placed, placement, recordings, tempo);
+    // Sound that begins with an early strike takes the place of what lies beneath from there.
+    const starts = moved(range).from;
+    const begins = Math.min(starts, own[0]?.from ?? starts);
+    const reached = <T extends TickRange>(r: T): T => (r.from === starts ? { ...r, from: begins } : r);
+    const stretches = windows?.map((w) => reached(moved(w))) ?? [{ from: -Infinity, to: Infinity }];
+    const gone = clears
+      .filter((c) => c.lane === undefined)
+      .map((c) => reached(moved(c)))
+      .flatMap((c) => stretches.map((w) => ({ from: Math.max(c.from, w.from), to: Math.min(c.to, w.to) })))
+      .filter((r) => r.to > r.from);
+    const laid = own.flatMap((p) => stretches.flatMap((w) => cutPiece(p, w, tempo)));
+    return [...under.flatMap((p) => without(p, gone, tempo)), ...laid];
+  }, []);
+}
