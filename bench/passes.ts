@@ -128,7 +128,7 @@ const TAP = `async (backing, laps) => {
   do await new Promise((done) => setTimeout(done, 500));
   while (pieces.length === 0 || pieces.at(-1).frame - pieces[0].frame < until);
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
-  const file = engine.backingBuffer(backing).getChannelData(0);
+  const file = engine.tracks.bufferOf(backing).getChannelData(0);
   const first = pieces[0].frame;
   // Frames that the tap itself missed: laps around them say nothing of the program.
   const missed = pieces.slice(1).flatMap((p, i) => {

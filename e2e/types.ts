@@ -1,10 +1,12 @@
 import type { SentLayer, StoredLayer } from '../server/store/layers';
 import type { StoredSong } from '../server/store/songs';
+import type { Recording } from '../core/takes/sound';
 import type { Stacks } from '../core/song/history';
 
 /** What the server answers when a song is opened. */
 export type OpenedSong = StoredSong & {
   readonly layers: readonly StoredLayer[];
+  readonly recordings: readonly Recording[];
   readonly stacks: Stacks;
 };
 

@@ -67,7 +67,7 @@ export const useBackings = defineStore('backings', () => {
       return;
     }
     await sound.load();
-    const buffer = sound.engine?.backingBuffer(id);
+    const buffer = sound.engine?.tracks.bufferOf(id);
     if (!buffer) return;
     const listener = new Listener();
     await listener.hear(buffer, 'peaks');
@@ -122,7 +122,7 @@ export const useBackings = defineStore('backings', () => {
     await sendBytes(`/api/audio/${hash}/peaks`, packed, 'PUT');
     setWave(hash, packed);
     const id = crypto.randomUUID();
-    sound.engine?.addBacking(id, buffer, 0);
+    sound.engine?.tracks.addSound(id, buffer);
     song.run({
       type: 'add backing',
       backing: {

@@ -1,4 +1,5 @@
 import { chunksOf, packArrivals, takeArrivals, writeBatch, type Batch } from './arrivals';
+import { Captured } from './captured';
 import { isChange, remake, type Newer } from './conflicts';
 import { grouped } from './parked';
 import { Queue } from './queue';
@@ -58,6 +59,7 @@ export class Keeper {
   #packing: ReturnType<typeof setTimeout> | undefined;
   /** Layers that are recorded now. */
   readonly #recording = new Set<string>();
+  readonly #captured = new Captured((errand) => void this.errand(errand));
   #pulse: ReturnType<typeof setInterval> | undefined;
   /** What was refused and the storage would not take. */
   readonly #parkedHere = new Map<string, Parked>();
@@ -156,6 +158,20 @@ export class Keeper {
       this.#chunks.delete(layerId);
       await this.#add(errand);
     });
+  }
+
+  /** Takes an outside instrument's sound as it comes by a port; it is kept from the moment that it is opened. */
+  capture(recordingId: string, port: MessagePort, rate: number, channels: number): void {
+    this.#captured.begin(recordingId, port, rate, channels);
+  }
+
+  openRecording(recordingId: string, opening: Errand): void {
+    this.#captured.open(recordingId, opening);
+  }
+
+  /** Its closing goes behind the last piece of it. */
+  closeRecording(recordingId: string, closing: Errand): void {
+    this.#captured.close(recordingId, closing);
   }
 
   /** The events of a layer that is whole already. */

@@ -1,4 +1,4 @@
-import { proxy, wrap } from 'comlink';
+import { proxy, transfer, wrap } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import KeeperWorker from '~/keeping/keeper.worker.ts?worker';
@@ -131,6 +131,13 @@ export const useKeeping = defineStore('keeping', () => {
     event: (songId: string, layerId: string, event: LayerEvent) => gathered.event(songId, layerId, event),
     /** The last errand of a layer: all of its events go ahead of it. */
     finish: (layerId: string, errand: Errand) => handOver(() => keeper.finish(layerId, errand)),
+    /** An outside instrument's sound comes by a port, straight from the audio thread. */
+    capture: (recordingId: string, port: MessagePort, rate: number, channels: number) =>
+      handOver(() => keeper.capture(recordingId, transfer(port, [port]), rate, channels)),
+    /** It is kept from here on, and what was held of it. */
+    openRecording: (recordingId: string, opening: Errand) => handOver(() => keeper.openRecording(recordingId, opening)),
+    closeRecording: (recordingId: string, closing: Errand) =>
+      handOver(() => keeper.closeRecording(recordingId, closing)),
     /** The events of a layer that is whole already. */
     events: (songId: string, layerId: string, events: readonly LayerEvent[]) =>
       handOver(() => keeper.events(songId, layerId, events)),

@@ -115,10 +115,10 @@ export class Outbox {
     return 'done';
   }
 
-  #send({ path, method, body }: Errand): Promise<Response | undefined> {
-    const headers = { 'content-type': 'application/json' };
+  #send({ path, method, body, bytes }: Errand): Promise<Response | undefined> {
+    const headers = { 'content-type': bytes ? 'application/octet-stream' : 'application/json' };
     const signal = AbortSignal.timeout(PATIENCE);
-    return fetch(path, { method, headers, body: JSON.stringify(body), signal }).catch(() => undefined);
+    return fetch(path, { method, headers, body: bytes ?? JSON.stringify(body), signal }).catch(() => undefined);
   }
 
   #answers(): Promise<boolean> {

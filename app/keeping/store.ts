@@ -8,17 +8,19 @@ export interface Errand {
   readonly songId: string;
   readonly method: 'POST' | 'PUT';
   readonly path: string;
+  /** Sent as JSON; where it brings bytes those are sent, and this says what they are. */
   readonly body: unknown;
+  readonly bytes?: ArrayBuffer;
   /** What a change was made by, so that it can be made again on a newer song. */
   readonly command?: Command;
 }
 
 /** What the server refused, kept with why until the player has decided. */
 export interface Parked {
-  /** What it belongs to: a layer, or the changes of a song. */
+  /** What it belongs to: a layer, a recording, or the changes of a song. */
   readonly id: string;
   readonly songId: string;
-  readonly kind: 'layer' | 'change';
+  readonly kind: 'layer' | 'change' | 'sound';
   /** The server's words. */
   readonly reason: string;
   /** When it was refused first, as an ISO date and time. */
@@ -84,6 +86,10 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
 /** Where a layer's numbered chunk of events goes at the server. */
 export const chunkPath = (layerId: string, chunk: number): string =>
   `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
+
+/** Where a numbered piece of a recording goes, that begins at a frame. */
+export const piecePath = (recording: string, sequence: number, frame: number): string =>
+  `/api/recordings/${recording}/pieces/${sequence}?frame=${frame}`;
 
 /** Where it is said that a layer is still being recorded. */
 export const alivePath = (layerId: string): string => `/api/layers/${encodeURIComponent(layerId)}/alive`;

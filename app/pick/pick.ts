@@ -7,6 +7,7 @@ import { auditioned, type Audition } from '~~/core/picking/audition';
 import { cleanPlace, joinsOf, type JoinState } from '~~/core/picking/joins';
 import { heardIn } from '~~/core/picking/sentence';
 import { whyOf, type Suggested } from '~~/core/picking/suggest';
+import { soundOfLine } from '~~/core/song/sound';
 import { lineOf, readPart } from '~~/core/song/reading';
 import { spreadOf } from '~~/core/song/takes';
 import { pick as picked, unpicked, type Pick } from '~~/core/takes/line';
@@ -221,7 +222,12 @@ export const usePick = defineStore('pick', () => {
       const rest = to > run.since ? [{ from: run.since, to, takeId: run.takeId }] : [];
       shown = { ...p, comp: [...run.picks, ...rest].reduce<readonly Pick[]>(picked, p.comp) };
     }
-    roll.preview = shown ? { part: shown.id, line: lineOf(shown, reading.readTake, maps.value) } : null;
+    roll.preview = shown
+      ? {
+          ...{ part: shown.id, line: lineOf(shown, reading.readTake, maps.value) },
+          ...(shown.heardAs === 'recorded' ? { sounds: soundOfLine(shown, reading.sources, maps.value) } : {}),
+        }
+      : null;
   });
 
   /** From here on the take at the cursor is heard, and after it whichever the cursor goes to, until the song stops. */

@@ -12,6 +12,7 @@ import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { PART_INKS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useInputs } from '~/sound/inputs';
 import { useLineCheck } from '~/line-check/linecheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -26,6 +27,7 @@ const reading = useReading();
 const session = useSession();
 const keyboards = useKeyboards();
 const check = useLineCheck();
+const inputs = useInputs();
 
 const roll = useRoll();
 /** What the next pass will record over: notes that are heard there. */
@@ -45,6 +47,7 @@ const sentence = computed(() =>
     playhead: session.startTick,
     there: there.value,
     playing: pass.phase === 'playing',
+    ...(inputs.there ? { inputs: inputs.there } : {}),
     keyboards: keyboards.active.map((k) => ({
       id: k.id,
       name: keyboards.nameOf(k),
@@ -62,6 +65,7 @@ const phrases = computed(() =>
   }),
 );
 const brief = computed(() => song.document!.brief);
+const several = computed(() => listenersOf(song.document!).length > 1);
 const part = computed(() => song.document!.parts.find((p) => p.id === brief.value.part));
 const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 
@@ -175,6 +179,15 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
               <NuxtLink class="onward" :to="`/songs/${song.id}/line-check?page=Hands-free`"
                 >Record, Stop and Go again from a spare key or a pedal</NuxtLink
               >
+            </template>
+
+            <template v-else-if="phrase.control === 'sound'">
+              <template v-for="{ part: heard } in listenersOf(song.document!)" :key="heard.id">
+                <template v-if="heard.input">
+                  <div v-if="several" class="label">{{ heard.name }}</div>
+                  <OutsideSound :part="heard" />
+                </template>
+              </template>
             </template>
 
             <template v-else-if="phrase.control === 'placement' && part">

@@ -6,13 +6,15 @@ import { vFocus } from '~/controls/focus';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** A part's sound, found by family or by typing, and heard before it is chosen. */
+/** A part’s sound, found by family or by typing, and heard before it is chosen; or an instrument outside. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const sound = useSound();
 const open = ref(false);
 const wanted = ref('');
 const family = ref('');
+
+const said = computed(() => (props.part.heardAs === 'recorded' ? 'its recorded sound' : soundName(props.part.sound)));
 
 const families = computed(() => {
   const text = wanted.value.trim().toLowerCase();
@@ -36,9 +38,7 @@ function choose(to: Sound): void {
 <template>
   <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: menu }">
-      <button v-bind="menu" class="sound" :aria-label="`${part.name}’s sound: ${soundName(part.sound)}`">
-        {{ soundName(part.sound) }}
-      </button>
+      <button v-bind="menu" class="sound" :aria-label="`${part.name}’s sound: ${said}`">{{ said }}</button>
     </template>
     <v-card role="dialog" aria-label="Sounds" width="300" class="sounds">
       <div class="find">
@@ -61,6 +61,10 @@ function choose(to: Sound): void {
         </template>
         <p v-if="families.length === 0" class="quiet">No sound is called “{{ wanted }}”.</p>
       </div>
+      <div class="own">
+        <div class="label">Or an instrument of your own</div>
+        <OutsideSound v-if="open" :part="part" />
+      </div>
     </v-card>
   </v-menu>
 </template>
@@ -82,8 +86,15 @@ function choose(to: Sound): void {
   margin-bottom: 6px;
 }
 .list {
-  max-height: 320px;
+  max-height: 240px;
   overflow: auto;
+}
+.own {
+  display: grid;
+  gap: 6px;
+  margin-top: 8px;
+  padding-top: 8px;
+  border-top: 1px solid var(--rule);
 }
 .one {
   display: grid;

@@ -69,7 +69,7 @@ export const useSetup = defineStore('setup', () => {
     void listener?.heard.then((l) => l.close());
     const heard = (async () => {
       await sound.load();
-      const buffer = sound.engine?.backingBuffer(backing.id);
+      const buffer = sound.engine?.tracks.bufferOf(backing.id);
       if (!buffer) throw new Error('The backing’s sound is not here yet. Try again in a moment.');
       const made = new Listener();
       await made.hear(buffer, 'beats');

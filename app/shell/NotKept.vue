@@ -5,7 +5,7 @@ import { midiOfEvents } from '~~/core/handover/rescue';
 import { closedWhereCutOff } from '~~/core/song/recovery';
 import { saveBytes } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
-import { layerIn, parkedWords } from '~/keeping/parked';
+import { layerIn, parkedWords, soundIn } from '~/keeping/parked';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -38,6 +38,11 @@ function save({ parked, layer, notes }: Row): void {
   const stem = parked.at.slice(0, 16).replaceAll(/[^0-9]+/g, '-');
   if (layer.header && notes) {
     saveBytes(`Not kept ${stem}.mid`, writeMidiFile(midiOfEvents(layer.header, layer.events)), 'audio/midi');
+    return;
+  }
+  const sound = soundIn(parked);
+  if (sound) {
+    saveBytes(`Not kept ${stem}.wav`, sound, 'audio/wav');
     return;
   }
   const text = JSON.stringify(parked, null, 2);

@@ -11,6 +11,7 @@ import { useNotices } from '~/notices/notices';
 import { FRESH } from '~~/core/vocabulary/limits';
 import { thisBrowser } from './browser';
 import { useLayers } from './layers';
+import { useRecordings } from './recordings';
 import { useSong } from './song';
 
 /** What is left of an earlier visit is waited for so long; then the song opens, and it is sent meanwhile. */
@@ -27,6 +28,7 @@ const atMost = (work: Promise<unknown>, patience: Milliseconds): Promise<unknown
 export const useOpening = defineStore('opening', () => {
   const song = useSong();
   const layers = useLayers();
+  const recordings = useRecordings();
   const keeping = useKeeping();
   const notices = useNotices();
 
@@ -48,6 +50,7 @@ export const useOpening = defineStore('opening', () => {
     const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
     if (anew && song.id !== songId) return;
     song.show(there);
+    recordings.show(there.recordings);
     song.catchUp(waiting);
     const here = anew ? layers.closed : [];
     const stored = there.layers.map(unpacked);
@@ -57,6 +60,10 @@ export const useOpening = defineStore('opening', () => {
     const left: StoredLayer[] = [];
     for (const layer of stored) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
     const settled = stored.filter((layer) => !isUnderWay(layer, anew));
+    void recordings.settle(
+      songId,
+      settled.map((l) => l.header),
+    );
     const onTheirWay = JSON.stringify(waiting);
     const taken = ({ header, taken }: StoredLayer) => taken || onTheirWay.includes(header.id);
     for (const result of passesWithoutTake(

@@ -5,7 +5,9 @@ import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
 import { asItWasPlayed, lineOf, readerOf, type TakeReader } from '~~/core/song/reading';
 import type { TreatedReading } from '~~/core/timing/treatment';
+import { soundsOf, type HeardSound, type SoundSources } from '~~/core/song/sound';
 import { useLayers } from './layers';
+import { useRecordings } from './recordings';
 import { useSong } from './song';
 
 interface KnownLine {
@@ -22,6 +24,7 @@ const sameLine = (a: Part, b: Part): boolean => KEYS.every((key) => a[key] === b
 export const useReading = defineStore('reading', () => {
   const song = useSong();
   const layers = useLayers();
+  const recordings = useRecordings();
 
   /** The tempo, meter and length of the song; the same as long as they are. */
   const form = computed<Pick<SongDocument, 'tempo' | 'meter' | 'bars'> | undefined>((before) => {
@@ -66,6 +69,14 @@ export const useReading = defineStore('reading', () => {
     return line;
   }
 
+  const sources = computed((): SoundSources => ({
+    ...{ layers: layers.closed, recordings: recordings.all, clocks: clocks.value, read: readTake.value },
+  }));
+  /** What the parts sound like that are heard as the sound that was recorded with them. */
+  const sounds = computed(() =>
+    song.document && maps.value ? soundsOf(song.document, sources.value, maps.value) : new Map<string, HeardSound[]>(),
+  );
+
   const shownId = ref<string | null>(null);
   /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
   const shown = computed((): Part | undefined => {
@@ -77,5 +88,5 @@ export const useReading = defineStore('reading', () => {
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
-  return { maps, reader, readTake, lines, playedLine, shownId, shown, compared };
+  return { sources, sounds, maps, reader, readTake, lines, playedLine, shownId, shown, compared };
 });

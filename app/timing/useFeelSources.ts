@@ -30,7 +30,7 @@ export function useFeelSources() {
 
   async function strokes(backingId: string) {
     await sound.load();
-    const buffer = sound.engine?.backingBuffer(backingId);
+    const buffer = sound.engine?.tracks.bufferOf(backingId);
     if (!buffer) throw new Error('The backing’s sound is not here yet. Try again in a moment.');
     const listener = new Listener();
     try {

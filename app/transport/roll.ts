@@ -1,18 +1,24 @@
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import { songTime, type Anchor } from '~~/engine/transport/anchor';
 import { rhythmOf, type PartOnChannel } from '~~/engine/transport/program';
+import type { Rolls, TrackPiece } from '~~/engine/tracks';
 import { rollingProgram } from '~~/engine/transport/rolling';
 import { spansOf } from '~~/engine/transport/spans';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import { laneOf, type Lane } from '~~/core/performance/controls';
-import { songAt } from '~~/core/recording/state';
+import { inPass, songAt } from '~~/core/recording/state';
+import { silentUnderPass } from '~~/core/recording/underpass';
+import { layerOfNote } from '~~/core/performance/notes';
+import { EDGE, soundWithout, type HeardSound } from '~~/core/song/sound';
 import type { Part } from '~~/core/document/part';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useBackings } from '~/backings/backings';
+import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
+import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
 import { RHYTHM_CHANNEL, trackChannel, useSound } from '~/sound/sound';
 import { usePass } from './pass';
@@ -34,6 +40,8 @@ export type HeardAs = (typeof HEARD_AS)[number];
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
   const reading = useReading();
+  const layers = useLayers();
+  const recordings = useRecordings();
   const pass = usePass();
   const sound = useSound();
   const backings = useBackings();
@@ -43,11 +51,15 @@ export const useRoll = defineStore('roll', () => {
   /** What is heard of treatments, while they are held against each other. */
   const heardAs = ref<HeardAs>('treated');
   /** A line to hear and draw in place of the part's own, while its treatment is being set. */
-  const preview = shallowRef<{ part: string; line: TreatedReading } | null>(null);
+  const preview = shallowRef<{ part: string; line: TreatedReading; sounds?: readonly HeardSound[] } | null>(null);
   /**
    * Recorded controllers that are not heard, since the player has moved them: lanes by part, until they are let resume.
    */
   const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
+
+  watch(preview, () => {
+    sound.also = preview.value?.sounds?.map((s) => s.recording) ?? [];
+  });
 
   let anchor: Anchor | null = null;
   let output: Seconds = 0;
@@ -59,7 +71,37 @@ export const useRoll = defineStore('roll', () => {
     const line = asPlayed.value || heardAs.value === 'played' ? reading.playedLine(part) : heardHalf(own);
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
+    // What is heard as its own sound is silent here, but for what was recorded just now and cannot be had yet.
+    if (part.heardAs === 'recorded') {
+      const waits = line.notes.filter((n) => recordings.isOnItsWay(layers.closed.get(layerOfNote(n))?.header));
+      return { notes: waits, controls: waits.length ? controls : [] };
+    }
     return { notes: line.notes, controls };
+  }
+
+  /** The sound of parts that are heard as it, as pieces for their tracks. */
+  function setSounds(rolls: Rolls | null, now: Seconds): void {
+    const made = sound.engine;
+    const { maps } = reading;
+    if (!made || !maps || !song.document) return;
+    const plan = inPass(pass.state) ? pass.plan : null;
+    for (const part of song.document.parts) {
+      const tried = preview.value?.part === part.id ? preview.value.sounds : undefined;
+      const heard = tried ?? reading.sounds.get(part.id);
+      if (part.heardAs !== 'recorded') {
+        made.tracks.drop(part.id);
+        continue;
+      }
+      const silent = (plan ? silentUnderPass(pass.state, plan, part, now, now) : []).map(({ from, to }) => ({
+        ...{ from: secondsAt(maps.tempo, from), to: secondsAt(maps.tempo, to) },
+      }));
+      const pieces = soundWithout(heard ?? [], silent).map(({ recording, ...piece }): TrackPiece => ({
+        ...{ sound: recording, edge: EDGE },
+        ...piece,
+      }));
+      made.tracks.set(part.id, pieces, rolls);
+      made.tracks.setGain(part.id, sound.gainOf(part));
+    }
   }
 
   function program(at: Anchor, from: Seconds, now: Seconds) {
@@ -96,6 +138,7 @@ export const useRoll = defineStore('roll', () => {
     const made = sound.engine!;
     anchor = made.anchorAt(from, song.document!.speed);
     const { spans, events } = program(anchor, music, from);
+    setSounds(null, from);
     made.roll(anchor, pass.phase === 'waiting' ? [] : spans, events);
   }
 
@@ -105,6 +148,7 @@ export const useRoll = defineStore('roll', () => {
     anchor = { ...anchor!, song: anchor!.song - by };
     const now = songTime(anchor, made.context.currentTime) + CHANGE_AHEAD / 2;
     const { spans, events } = program(anchor, Math.max(music, now), now);
+    setSounds(null, now);
     made.roll(anchor, spans, events);
   }
 
@@ -124,11 +168,8 @@ export const useRoll = defineStore('roll', () => {
     const now = rollingNow();
     const { spans, events } = program(anchor, musicFrom(now), now);
     made.schedule(events);
-    if (pass.phase !== 'waiting')
-      made.rollOn(
-        anchor,
-        spans.filter((s) => s.lap > 0 && s.at > now),
-      );
+    setSounds(pass.phase === 'waiting' ? null : { anchor, spans }, now);
+    if (pass.phase !== 'waiting') made.tracks.rollOn({ anchor, spans: spans.filter((s) => s.lap > 0 && s.at > now) });
   }
 
   /** Lays out more of what goes round, in time. */
@@ -148,7 +189,7 @@ export const useRoll = defineStore('roll', () => {
           }
         : null;
     for (const backing of song.document?.backings ?? [])
-      if (!backing.midi) made?.moveBacking(backing.id, backing.offset, rolls);
+      if (!backing.midi) made?.tracks.set(backing.id, sound.backingPieces(made, backing), rolls);
   }
 
   /** Where the rolling clock was at a page time, on the render side: for the pass. */

@@ -12,6 +12,7 @@ import { type PassEffect, type PassInput } from '~~/core/recording/state';
 import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from '~~/core/recording/places';
 import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
 import { barAt, barStart } from '~~/core/time/meter';
+import type { LayerHeader } from '~~/core/takes/layer';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useBackings } from '~/backings/backings';
@@ -30,6 +31,7 @@ import { useLaps } from './useLaps';
 import { usePlanning } from './usePlanning';
 import { useMonitor } from './monitor';
 import { useOpenLayers } from './openLayers';
+import { useOutside } from './outside';
 
 /** How often the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
@@ -49,6 +51,7 @@ export const useSession = defineStore('session', () => {
   const roll = useRoll();
   const lookBack = useLookBack();
   const openLayers = useOpenLayers();
+  const outside = useOutside();
   const planning = usePlanning();
   const benchKeyboard = useBenchKeyboard();
   const laps = useLaps();
@@ -116,6 +119,8 @@ export const useSession = defineStore('session', () => {
       () => roll.asPlayed,
       () => roll.heardAs,
       () => roll.preview,
+      () => reading.sounds,
+      () => sound.soundsCame,
     ],
     () => roll.reschedule(),
   );
@@ -166,20 +171,25 @@ export const useSession = defineStore('session', () => {
       case 'roll':
         laps.begin();
         roll.start(effect.from, effect.music);
+        outside.begin();
+        keepSound();
         tellLookBack();
         benchKeyboard.perform(pass.plan);
         return;
       case 'begin':
         roll.begin(effect.by, secondsAt(reading.maps!.tempo, pass.plan!.music));
+        keepSound();
         tellLookBack();
         return;
       case 'halt':
         haltedAt = effect.at;
         roll.halt();
+        outside.halt(effect.at >= reading.maps!.endSeconds - 1e-3);
         benchKeyboard.stop();
         roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
         return;
       case 'openLayer':
+        keepSound(effect.header);
         return openLayers.open(effect);
       case 'keep':
         return openLayers.keep(effect);
@@ -190,6 +200,12 @@ export const useSession = defineStore('session', () => {
       case 'finished':
         return finish();
     }
+  }
+
+  /** The sound of instruments outside is kept from here on; where it lies is known once nothing is waited for. */
+  function keepSound(header?: LayerHeader): void {
+    if (pass.phase === 'waiting') return;
+    for (const { sound } of header ? [header] : (pass.plan?.layers ?? [])) if (sound) outside.keep(sound.recording);
   }
 
   function finish(): void {
@@ -227,6 +243,9 @@ export const useSession = defineStore('session', () => {
     const placed = document && maps && hasPlace(pass, maps, document.brief.early, at, haltedAt);
     lookBack.hold(port, message, stamp, placed ? at : null);
     dispatch({ type: 'key', at, port, message });
+    for (const { part, ear } of document ? listenersOf(document) : [])
+      if (hears(ear, port, message) && sound.engine)
+        outside.play(part, message, sound.engine.arrival(stamp, roll.outputNow()));
     if (!document || isNote(message) || pass.phase !== 'playing') return;
     for (const { part, ear } of listenersOf(document)) {
       if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
@@ -236,8 +255,10 @@ export const useSession = defineStore('session', () => {
   /** Readies the sound, and fixes the output latency for what is about to roll. */
   async function getReady(): Promise<boolean> {
     const made = await sound.ready();
-    if (made) roll.fixOutput(made.clock.reportedLatency);
-    return made !== null;
+    if (!made) return false;
+    roll.fixOutput(made.clock.reportedLatency);
+    await outside.getReady();
+    return true;
   }
 
   const stop = (): void => dispatch({ type: 'stop', at: clockNow() });

@@ -4,6 +4,8 @@ import type { Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
+import { useOutside } from './outside';
+import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 
@@ -14,6 +16,8 @@ export function usePlanning() {
   const keyboards = useKeyboards();
   const latency = useLatency();
   const roll = useRoll();
+  const pass = usePass();
+  const outside = useOutside();
 
   /** @param start where a pass with no in begins */
   function facts(start: Ticks): PlanFacts {
@@ -31,6 +35,7 @@ export function usePlanning() {
       latency: latency.figures(roll.outputNow()),
       newId: () => crypto.randomUUID(),
       at: new Date().toISOString(),
+      sounds: outside.forPlan(pass.rolling),
     };
   }
 

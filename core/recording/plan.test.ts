@@ -32,7 +32,7 @@ const withBrief = (brief: Partial<SongDocument['brief']>): SongDocument => ({
 });
 
 describe('the plan of a pass', () => {
-  it('names the recording of an outside instrument in the layers of its part, not where one controller is ridden', () => {
+  it('names the recording of an outside instrument in its part’s layers, not where a controller is ridden', () => {
     const sounds = new Map([['piano', { recording: 'tape', input: 0.004 }]]);
     expect(plan(song, { sounds }).layers[0]!.sound).toEqual({ recording: 'tape', input: 0.004, frame: 0 });
     expect(

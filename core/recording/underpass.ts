@@ -4,7 +4,7 @@ import type { Reading } from '../performance/notes';
 import { readLayer } from '../takes/layer';
 import { clear, lay } from '../takes/take';
 import { tempoMap, tickAt } from '../time/tempo';
-import type { Seconds } from '../time/units';
+import type { Seconds, TickRange } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
 import { modeOf } from './outcome';
 import { silencedBy } from './silenced';
@@ -53,6 +53,43 @@ function withoutRide(line: Reading, { ride, planned }: ListeningPart['header']):
   return { ...line, controls: line.controls.filter((control) => !goes(control)) };
 }
 
+/** The lap that a part is recorded in, and all of those that it has been. */
+function recordedOver(state: PassState, plan: PassPlan, partId: string) {
+  const all = state.laps.flatMap((laps) =>
+    laps.listening.filter((v) => v.header.partId === partId).map((voice) => ({ laps, voice })),
+  );
+  return { all, last: all.findLast(({ laps }) => laps.passId === plan.passId) };
+}
+type Over = NonNullable<ReturnType<typeof recordedOver>['last']>;
+
+/** Where the line is not heard while it is recorded over. */
+function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, at: Seconds, now: Seconds): TickRange[] {
+  if (part.overLine) return [];
+  const { header } = voice;
+  const recordsHere = at < laps.endsAt - HAIR;
+  const own = recordsHere ? readingSoFar(laps, voice, now).notes : [];
+  const begun = part.takes.some((t) => t.id === header.takeId);
+  const here = tickAt(tempoMap(header.tempo), Math.max(0, now - laps.frame));
+  return silencedBy(heardBy(plan, voice, begun), header.planned, own, here, header.gap ?? 0);
+}
+type RecordedPart = Pick<Part, 'id' | 'takes' | 'overLine'>;
+
+/**
+ * Where a part's recorded sound is not heard while the part is recorded over: where this pass will have cleared it.
+ * @param at on the rolling clock: where the stretch begins in which it is to be heard
+ * @param now on the rolling clock: where the pass is
+ */
+export function silentUnderPass(
+  state: PassState,
+  plan: PassPlan,
+  part: RecordedPart,
+  at: Seconds,
+  now: Seconds,
+): TickRange[] {
+  const { last } = recordedOver(state, plan, part.id);
+  return last && !last.voice.header.ride ? silentOver(last, plan, part, at, now) : [];
+}
+
 /**
  * A part's line as it is heard while the part is recorded over: without what this pass will have cleared by then, and
  * with the laps that it goes on to build on.
@@ -62,32 +99,22 @@ function withoutRide(line: Reading, { ride, planned }: ListeningPart['header']):
 export function lineUnderPass(
   state: PassState,
   plan: PassPlan,
-  part: Pick<Part, 'id' | 'takes' | 'overLine'>,
+  part: RecordedPart,
   line: Reading,
   at: Seconds,
   now: Seconds,
 ): Reading {
-  const listening = state.laps.flatMap((laps) =>
-    laps.listening.filter((v) => v.header.partId === part.id).map((voice) => ({ laps, voice })),
-  );
-  const last = listening.findLast(({ laps }) => laps.passId === plan.passId);
+  const { all, last } = recordedOver(state, plan, part.id);
   if (!last) return line;
-  const { laps, voice } = last;
-  const { header } = voice;
+  const { header } = last.voice;
   const merges = modeOf(header, plan.mode) === 'merge';
   if (header.ride) return merges ? line : withoutRide(line, header);
   // Laps that are over but not yet in a take, and for the laps to come the one under way.
   const builds = (plan.loop && merges) || header.laps === 'fresh, then build up';
-  const pending = (builds ? listening : [])
+  const pending = (builds ? all : [])
     .filter(({ laps: w }) => w.passId === plan.passId && w.endsAt <= at + HAIR)
     .map(({ laps: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
     .filter(({ reading }) => reading.notes.length > 0);
-  const recordsHere = at < laps.endsAt - HAIR;
-  const own = recordsHere ? readingSoFar(laps, voice, now).notes : [];
-  const begun = part.takes.some((t) => t.id === header.takeId);
-  const here = tickAt(tempoMap(header.tempo), Math.max(0, now - laps.frame));
-  const silent = part.overLine
-    ? []
-    : silencedBy(heardBy(plan, voice, begun), header.planned, own, here, header.gap ?? 0);
+  const silent = silentOver(last, plan, part, at, now);
   return pending.reduce((under, { reading, range }) => lay(under, reading, range), clear(line, silent));
 }

@@ -74,6 +74,22 @@ export function soundOfLine(part: Pick<Part, 'takes' | 'comp'>, sources: SoundSo
     .filter((s) => s.to > s.from);
 }
 
+/** What sounds, but for some stretches. */
+export const soundWithout = (
+  sounds: readonly HeardSound[],
+  silent: readonly { readonly from: Seconds; readonly to: Seconds }[],
+): HeardSound[] =>
+  silent.reduce<HeardSound[]>(
+    (left, gone) =>
+      left.flatMap((s) =>
+        [
+          { ...s, to: Math.min(s.to, gone.from) },
+          { ...s, from: Math.max(s.from, gone.to), into: s.into + Math.max(0, gone.to - s.from) },
+        ].filter((p) => p.to > p.from),
+      ),
+    [...sounds],
+  );
+
 const NONE: readonly HeardSound[] = [];
 /** What every part that is heard as its own sound sounds like, by its id. */
 export const soundsOf = (

@@ -8,10 +8,9 @@ import {
 } from '../../core/placement/looptest';
 import type { Decibels, Frames, Milliseconds, Seconds } from '../../core/time/units';
 import { gainFromDecibels } from '../../core/time/units';
-import { RECORDER, type RecordedPiece } from '../worklet/messages';
-
-/** The way back could not be had; the message is for the person. */
-export class NoWayBack extends Error {}
+import { InputFailed, inputLatencyOf, openInput } from '../inputs/input';
+import { recorderOf } from '../inputs/recorder';
+import type { RecordedPiece, RecorderSaid, ToRecorder } from '../worklet/messages';
 
 /** The stand-in for an audio cable from output to input: a delay of known length inside the audio graph. */
 export interface LoopCable {
@@ -30,28 +29,8 @@ export interface LoopResult {
 }
 
 const LEAD: Seconds = 0.3;
-
-const MICROPHONE_WORDS: Readonly<Record<string, string>> = {
-  NotAllowedError:
-    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the ' +
-    'address, then try again.',
-  SecurityError:
-    'The browser was not allowed to use the microphone. Allow it in the site’s settings beside the ' +
-    'address, then try again.',
-  NotFoundError: 'No microphone or line input was found. Plug one in, or use the loop cable to see how the test works.',
-  NotReadableError: 'Another program holds the input for itself. Close it, then try again.',
-};
-
-async function microphone(): Promise<MediaStream> {
-  try {
-    return await navigator.mediaDevices.getUserMedia({
-      audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false },
-    });
-  } catch (error) {
-    const name = error instanceof DOMException ? error.name : '';
-    throw new NoWayBack(MICROPHONE_WORDS[name] ?? 'The microphone could not be opened.');
-  }
-}
+/** How many frames the recorder sends at once. */
+const PIECE: Frames = 4096;
 
 /** Noise that goes round, a second long. */
 function noiseOf(context: AudioContext, level: Decibels): AudioBufferSourceNode {
@@ -66,21 +45,18 @@ function noiseOf(context: AudioContext, level: Decibels): AudioBufferSourceNode 
 /**
  * Sends strokes out, records what comes back, and finds them in it. Takes some six seconds.
  * @param context running, with the worklet's processors loaded
- * @throws NoWayBack when there is no microphone, or it goes away in the middle
+ * @throws InputFailed when there is no microphone, or it goes away in the middle
  */
 export async function runLoop(context: AudioContext, back: WayBack): Promise<LoopResult> {
   const { sampleRate } = context;
-  const stream = back.type === 'microphone' ? await microphone() : null;
-  const recorder = new AudioWorkletNode(context, RECORDER, {
-    numberOfOutputs: 1,
-    channelCount: 1,
-    channelCountMode: 'explicit',
-  });
+  const stream = back.type === 'microphone' ? await openInput() : null;
+  const { node: recorder, nowhere } = recorderOf(context, { channels: 1, piece: PIECE });
   const pieces: RecordedPiece[] = [];
-  recorder.port.onmessage = ({ data }: MessageEvent<RecordedPiece>) => pieces.push(data);
-  // A node that leads nowhere is not run.
-  const nowhere = new GainNode(context, { gain: 0 });
-  recorder.connect(nowhere).connect(context.destination);
+  const { port1, port2 } = new MessageChannel();
+  port1.onmessage = ({ data }: MessageEvent<RecorderSaid>) => {
+    if (data !== 'end') pieces.push(data);
+  };
+  recorder.port.postMessage({ to: port2 } satisfies ToRecorder, [port2]);
   const strokes = new GainNode(context);
   const made: AudioNode[] = [recorder, nowhere, strokes];
   const sources: AudioScheduledSourceNode[] = [];
@@ -122,16 +98,18 @@ export async function runLoop(context: AudioContext, back: WayBack): Promise<Loo
       await new Promise((wait) => setTimeout(wait, 50));
   } finally {
     sources.forEach((s) => s.stop());
+    recorder.port.postMessage('end' satisfies ToRecorder);
     made.forEach((node) => node.disconnect());
+    port1.close();
   }
-  const input = stream?.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined;
+  const input = stream ? inputLatencyOf(stream) : 0;
   stream?.getTracks().forEach((track) => track.stop());
   if (lost)
-    throw new NoWayBack(
+    throw new InputFailed(
       'The microphone went away in the middle of the test. Nothing was stored. Plug it in again, then try again.',
     );
   if (context.state !== 'running')
-    throw new NoWayBack('The browser paused the sound in the middle of the test. Nothing was stored; try again.');
+    throw new InputFailed('The browser paused the sound in the middle of the test. Nothing was stored; try again.');
   const start = pieces[0]?.frame ?? 0;
   const recording = new Float32Array(pieces.reduce((most, p) => Math.max(most, p.frame - start + p.samples.length), 0));
   for (const { frame, samples: piece } of pieces) recording.set(piece, frame - start);
@@ -141,6 +119,6 @@ export async function runLoop(context: AudioContext, back: WayBack): Promise<Loo
       sampleRate,
       sent.map((f) => f - start),
     ),
-    input: input?.latency ?? 0,
+    input,
   };
 }

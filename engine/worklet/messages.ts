@@ -1,6 +1,7 @@
 import type { KeyMessage } from '../../core/performance/messages';
 import type { ClickSound } from '../../core/document/click';
 import type { ChannelSetting } from '../instrument/schedule';
+import type { Frames } from '../../core/time/units';
 import type { PackedSchedule } from './packedSchedule';
 
 export const INSTRUMENT = 'instrument';
@@ -33,8 +34,18 @@ export interface MeterReading {
   readonly clips: number;
 }
 
-/** Samples that came in, one channel, and the context's frame at which the first of them did. */
+/** What a recorder is made with. */
+export interface RecorderOptions {
+  readonly channels: number;
+  /** How many frames it sends at once. */
+  readonly piece: Frames;
+}
+/** Samples that came in, its channels interleaved, and the context's frame at which the first of them did. */
 export interface RecordedPiece {
-  readonly frame: number;
+  readonly frame: Frames;
   readonly samples: Float32Array;
 }
+/** What a recorder sends: pieces, and a word when the last has been sent. */
+export type RecorderSaid = RecordedPiece | 'end';
+/** What a recorder is told: by which port its pieces go out, or that it is to end. */
+export type ToRecorder = { readonly to: MessagePort } | 'end';

@@ -8,12 +8,15 @@ import {
   type FromInstrument,
   type MeterReading,
   type RecordedPiece,
+  type RecorderOptions,
+  type RecorderSaid,
   type ToInstrument,
+  type ToRecorder,
 } from './messages';
 
 declare const sampleRate: number;
 declare const currentFrame: number;
-declare function registerProcessor(name: string, processor: new () => AudioWorkletProcessor): void;
+declare function registerProcessor(name: string, processor: new (options: never) => AudioWorkletProcessor): void;
 declare class AudioWorkletProcessor {
   readonly port: MessagePort;
 }
@@ -113,27 +116,51 @@ class MeterProcessor extends AudioWorkletProcessor {
   }
 }
 
-/** How many samples are sent to the page at once. */
-const PIECE = 4096;
-
+/** Sends on what comes in, in pieces, from the moment that it is told by which port. */
 class RecorderProcessor extends AudioWorkletProcessor {
-  #piece = new Float32Array(PIECE);
+  readonly #channels: number;
+  readonly #size: number;
+  #samples: Float32Array;
   #filled = 0;
   #from = 0;
+  #to: MessagePort | undefined;
+  #ends = false;
+
+  constructor({ processorOptions: { channels, piece } }: { processorOptions: RecorderOptions }) {
+    super();
+    this.#channels = channels;
+    this.#size = Math.ceil(piece / QUANTUM) * QUANTUM * channels;
+    this.#samples = new Float32Array(this.#size);
+    this.port.onmessage = ({ data }: MessageEvent<ToRecorder>) => {
+      if (data === 'end') this.#ends = true;
+      else this.#to = data.to;
+    };
+  }
+
+  #send(): void {
+    if (this.#filled > 0) {
+      const piece: RecordedPiece = { frame: this.#from, samples: this.#samples.slice(0, this.#filled) };
+      this.#to!.postMessage(piece, [piece.samples.buffer]);
+    }
+    this.#filled = 0;
+  }
 
   process([input]: Float32Array[][]): boolean {
-    const [channel] = input ?? [];
+    if (!this.#to) return !this.#ends;
+    if (this.#ends) {
+      this.#send();
+      this.#to.postMessage('end' satisfies RecorderSaid);
+      return false;
+    }
     if (this.#filled === 0) this.#from = currentFrame;
     // Nothing connected is silence: the frames still pass.
-    const size = channel?.length ?? QUANTUM;
-    if (channel) this.#piece.set(channel, this.#filled);
-    this.#filled += size;
-    if (this.#filled + size > PIECE) {
-      const piece: RecordedPiece = { frame: this.#from, samples: this.#piece.slice(0, this.#filled) };
-      this.port.postMessage(piece, [piece.samples.buffer]);
-      this.#piece = new Float32Array(PIECE);
-      this.#filled = 0;
+    const size = input?.[0]?.length ?? QUANTUM;
+    for (let c = 0; c < this.#channels; c += 1) {
+      const side = input?.[c] ?? input?.[0];
+      for (let i = 0; i < size; i += 1) this.#samples[this.#filled + i * this.#channels + c] = side?.[i] ?? 0;
     }
+    this.#filled += size * this.#channels;
+    if (this.#filled >= this.#size) this.#send();
     return true;
   }
 }

@@ -200,7 +200,7 @@ describe('an archive', () => {
     expect(JSON.stringify(done[0]!.patches)).not.toContain('one layer');
   });
 
-  it('brings a recording under another name where the desk has another one of its name, and none without its sound', async () => {
+  it('brings a recording under another name where there is another of its name; none without sound', async () => {
     const path = await archived(full);
     const empty = await desk();
     await addJob(empty.db, { id: 'own', title: 'Own', client: '', due: null, notes: '' }, AT);

@@ -43,7 +43,7 @@ const close = (by: string | null = 'me', now = START) => closeRecording(db, fold
 const layers = [{ header: header({ sound: { recording: 'one', input: 0, frame: 0 } }) }];
 
 describe('a recording', () => {
-  it('becomes a sound file that another reader reads, sample for sample, with silence where a piece is missing', async () => {
+  it('becomes a sound file that another reader reads, sample for sample, silent where a piece is missing', async () => {
     expect(await open()).toBe('open');
     expect(await open()).toBe('open');
     expect(await add(1, 96_000, piece(0, 1000))).toBe('kept');

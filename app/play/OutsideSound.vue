@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue';
+import type { Part } from '~~/core/document/part';
+import { hasSound } from '~~/core/song/sound';
+import { soundName } from '~~/core/vocabulary/sounds';
+import { wordsOf } from '~/api/api';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useInputs } from '~/sound/inputs';
+import { useSound } from '~/sound/sound';
+
+/** An instrument outside: the input that its sound is recorded by, its level, and what the part is heard as. */
+const props = defineProps<{ part: Part }>();
+const song = useSong();
+const reading = useReading();
+const inputs = useInputs();
+const sound = useSound();
+const trouble = ref('');
+
+const NOTHING = '';
+const set = (to: Partial<Pick<Part, 'input' | 'heardAs'>>) => song.run({ type: 'set part', part: props.part.id, to });
+const items = computed(() => {
+  const own = props.part.input;
+  const away = own && !inputs.all.some((f) => f.device === own.device);
+  return [
+    { value: NOTHING, title: 'nothing' },
+    ...inputs.all.map((f) => ({ value: f.device, title: f.name })),
+    ...(away ? [{ value: own.device, title: `${own.name} (away)` }] : []),
+  ];
+});
+const has = computed(() => hasSound(props.part, reading.sources.layers));
+
+async function choose(device: string): Promise<void> {
+  const found = inputs.all.find((f) => f.device === device);
+  if (device !== NOTHING && !found) return;
+  set({ input: found ? { ...found, channels: props.part.input?.channels ?? 2 } : null });
+  await listen();
+}
+
+/** Opens the input, so that its level is seen before anything is recorded. */
+async function listen(): Promise<void> {
+  trouble.value = '';
+  const { input } = props.part;
+  if (!input || !(await sound.ready())) return;
+  await inputs.get(input).catch((error) => {
+    trouble.value = wordsOf(error);
+  });
+}
+
+onMounted(() => {
+  if (props.part.input) void listen();
+  else void inputs.look(false);
+});
+</script>
+
+<template>
+  <div class="outside" role="group" :aria-label="`The instrument of ${part.name}`">
+    <div class="row">
+      <span>Record the sound of</span>
+      <SmallSelect
+        :model-value="part.input?.device ?? NOTHING"
+        :items="items"
+        :label="`Input of ${part.name}`"
+        @update:model-value="(device: string) => void choose(device)"
+      />
+    </div>
+    <template v-if="part.input">
+      <ChoiceGroup label="Channels">
+        <Choice :on="part.input.channels === 2" @click="set({ input: { ...part.input, channels: 2 } })">Stereo</Choice>
+        <Choice :on="part.input.channels === 1" @click="set({ input: { ...part.input, channels: 1 } })">Mono</Choice>
+      </ChoiceGroup>
+      <LevelBar :label="part.input.name" :peak="() => inputs.opened(part.input!)?.peak() ?? 0" />
+    </template>
+    <p v-if="trouble || inputs.trouble" class="attention" role="status">{{ trouble || inputs.trouble }}</p>
+    <button class="add" @click="inputs.look(true)">Look for inputs</button>
+    <template v-if="has || part.input || part.heardAs === 'recorded'">
+      <div class="label">Heard and handed over as</div>
+      <ChoiceGroup label="Heard and handed over as">
+        <Choice :on="part.heardAs === 'program'" @click="set({ heardAs: 'program' })">{{
+          soundName(part.sound)
+        }}</Choice>
+        <Choice :on="part.heardAs === 'recorded'" :disabled="!has" @click="set({ heardAs: 'recorded' })"
+          >Its recorded sound</Choice
+        >
+      </ChoiceGroup>
+      <p class="quiet">
+        {{
+          has
+            ? 'Changes by hand and treatments move its notes; recorded sound stays where it was played.'
+            : 'Nothing is recorded of it yet. The next take will have its sound.'
+        }}
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.outside {
+  display: grid;
+  gap: 8px;
+}
+.row {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.add {
+  justify-self: start;
+  color: var(--copper-ink);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  font-size: 12.5px;
+}
+</style>

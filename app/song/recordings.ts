@@ -1,0 +1,67 @@
+import { defineStore } from 'pinia';
+import { shallowRef } from 'vue';
+import type { LayerHeader } from '~~/core/takes/layer';
+import type { Recording, Recordings } from '~~/core/takes/sound';
+import { ask } from '~/api/api';
+import { useKeeping } from '~/keeping/keeping';
+import { thisBrowser } from './browser';
+import { useSong } from './song';
+
+/** Held by the tab that makes a recording, until all of it is on its way: nobody else closes it meanwhile. */
+const lockOf = (id: string): string => `tall-kettle recording ${id}`;
+
+/** The recordings of outside instruments that the open song has, as far as they are closed. */
+export const useRecordings = defineStore('recordings', () => {
+  const song = useSong();
+  const keeping = useKeeping();
+  const all = shallowRef<Recordings>(new Map());
+  const held = new Map<string, () => void>();
+
+  const show = (list: readonly Recording[]): void => {
+    all.value = new Map(list.map((r) => [r.id, r]));
+  };
+
+  /** Reads anew which there are. What cannot be read now is read with the song. */
+  async function read(songId: string): Promise<void> {
+    const list = await ask<Recording[]>(`/api/songs/${encodeURIComponent(songId)}/recordings`).catch(() => null);
+    if (list && song.id === songId) show(list);
+  }
+
+  /** Its sound was recorded, and cannot be had yet. */
+  const isOnItsWay = (header: LayerHeader | undefined): boolean =>
+    header?.sound !== undefined && held.has(header.sound.recording) && !all.value.has(header.sound.recording);
+
+  /** This tab makes it. */
+  function hold(id: string): void {
+    const over = new Promise<void>((done) => held.set(id, done));
+    void navigator.locks.request(lockOf(id), () => over);
+  }
+  function letGo(id: string): void {
+    held.get(id)?.();
+    held.delete(id);
+  }
+
+  /**
+   * Closes what was left open by a page that went: what was kept of it is its sound. One that somebody makes is left
+   * alone.
+   */
+  async function settle(songId: string, headers: readonly LayerHeader[]): Promise<void> {
+    const open = new Set(
+      headers.flatMap((h) => (h.sound && !all.value.has(h.sound.recording) ? [h.sound.recording] : [])),
+    );
+    if (open.size === 0) return;
+    const locks = (await navigator.locks.query()).held ?? [];
+    for (const id of open) {
+      if (locks.some((lock) => lock.name === lockOf(id))) continue;
+      // One of which nothing had been kept is none, and one that is fed elsewhere is closed there.
+      await ask(`/api/recordings/${id}/close`, { songId, by: thisBrowser() }).catch(() => {});
+    }
+    await read(songId);
+  }
+
+  keeping.followFeed((changed) => {
+    if (song.id !== null && (changed === null || (changed.recording && changed.song === song.id))) void read(song.id);
+  });
+
+  return { all, show, isOnItsWay, hold, letGo, settle };
+});

@@ -1,0 +1,98 @@
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef } from 'vue';
+import { BENCH_WAY_IN, BenchInstrument } from '~~/engine/inputs/benchInstrument';
+import { Capture } from '~~/engine/inputs/capture';
+import { findInputs, type FoundInput } from '~~/engine/inputs/input';
+import type { SoundInput } from '~~/core/document/part';
+import type { KeyMessage } from '~~/core/performance/messages';
+import type { Seconds } from '~~/core/time/units';
+import { wordsOf } from '~/api/api';
+import { useNotices } from '~/notices/notices';
+import { useSound } from './sound';
+
+/** The instrument that stands in for one outside: it is there on every machine. */
+export const BENCH_INPUT: FoundInput = { device: 'bench', name: 'Bench instrument' };
+
+const keyOf = ({ device, channels }: Pick<SoundInput, 'device' | 'channels'>): string => `${device} ${channels}`;
+
+/** The inputs that instruments outside come in by: which there are, and which are open. */
+export const useInputs = defineStore('inputs', () => {
+  const sound = useSound();
+  const notices = useNotices();
+  const found = shallowRef<readonly FoundInput[]>([]);
+  /** Whether the system has been asked which there are. */
+  const looked = ref(false);
+  const trouble = ref('');
+  const all = computed(() => [...found.value, BENCH_INPUT]);
+  /** For the brief: those that are there, where that is known. */
+  const there = computed(() =>
+    looked.value && (found.value.length > 0 || trouble.value) ? new Set(all.value.map((f) => f.device)) : null,
+  );
+  const open = new Map<string, Capture>();
+  const opening = new Map<string, Promise<Capture>>();
+  let bench: BenchInstrument | undefined;
+
+  /** @param asks asks the browser to let this page listen, so that inputs have names */
+  async function look(asks: boolean): Promise<void> {
+    trouble.value = '';
+    try {
+      found.value = await findInputs(asks);
+      looked.value = true;
+    } catch (error) {
+      trouble.value = wordsOf(error);
+    }
+  }
+  navigator.mediaDevices?.addEventListener('devicechange', () => {
+    if (looked.value) void look(false);
+  });
+
+  async function make(input: SoundInput): Promise<Capture> {
+    const { context } = sound.engine!;
+    if (input.device === BENCH_INPUT.device) {
+      bench ??= new BenchInstrument(context);
+      return Capture.of(context, bench.output, input.channels, BENCH_WAY_IN);
+    }
+    return Capture.open(context, input.device, input.channels, () => lost(input));
+  }
+
+  function lost(input: SoundInput): void {
+    open.get(keyOf(input))?.close();
+    open.delete(keyOf(input));
+    notices.say(`${input.name} went away. What it had sent is kept; the keys go on being recorded.`);
+  }
+
+  /**
+   * An input, open and ready. The sound must be running.
+   * @throws InputFailed
+   */
+  async function get(input: SoundInput): Promise<Capture> {
+    const key = keyOf(input);
+    const known = open.get(key);
+    if (known) return known;
+    const made = opening.get(key) ?? make(input);
+    opening.set(key, made);
+    try {
+      const capture = await made;
+      open.set(key, capture);
+      return capture;
+    } finally {
+      opening.delete(key);
+    }
+  }
+
+  /** Lets go of all inputs but some: the browser shows that a page listens, and it should be so. */
+  function keepOnly(inputs: readonly SoundInput[]): void {
+    const kept = new Set(inputs.map(keyOf));
+    for (const [key, capture] of open) {
+      if (kept.has(key)) continue;
+      capture.close();
+      open.delete(key);
+    }
+  }
+
+  const opened = (input: SoundInput): Capture | undefined => open.get(keyOf(input));
+  /** What is played on the instrument that stands in. @param struck when, on the audio clock */
+  const play = (message: KeyMessage, struck: Seconds): void => bench?.play(message, struck);
+
+  return { all, there, looked, trouble, look, get, opened, keepOnly, play };
+});

@@ -1,0 +1,134 @@
+import { defineStore } from 'pinia';
+import type { Capture } from '~~/engine/inputs/capture';
+import { songTime } from '~~/engine/transport/anchor';
+import type { Part, SoundInput } from '~~/core/document/part';
+import type { KeyMessage } from '~~/core/performance/messages';
+import type { PlanFacts } from '~~/core/recording/plan';
+import { soundingParts, withoutSound } from '~~/core/recording/sounding';
+import type { Milliseconds, Seconds } from '~~/core/time/units';
+import { wordsOf } from '~/api/api';
+import { useKeeping } from '~/keeping/keeping';
+import { useNotices } from '~/notices/notices';
+import { thisBrowser } from '~/song/browser';
+import { useRecordings } from '~/song/recordings';
+import { useSong } from '~/song/song';
+import { BENCH_INPUT, useInputs } from '~/sound/inputs';
+import { useRoll } from './roll';
+
+/** An input that is open for a roll, with the name that its recording has or will have. */
+interface Ready {
+  readonly id: string;
+  readonly songId: string;
+  readonly input: SoundInput;
+  readonly capture: Capture;
+}
+interface Running extends Ready {
+  readonly end: () => void;
+  /** It is kept: a layer has it. */
+  opened: boolean;
+}
+
+/** What was struck just before the end still has to come in. */
+const LATE: Seconds = 0.4;
+/** What rings behind the song's last bar is recorded so long. */
+const RINGS: Seconds = 4;
+/** Until the last piece of a recording is on its way, it is this tab's. */
+const SENT: Milliseconds = 2000;
+
+const deviceOf = ({ device, channels }: SoundInput): string => `${device} ${channels}`;
+
+/**
+ * Records the instruments outside while something rolls: one recording for each input and roll. It runs from the start,
+ * so that a strike ahead of a punch-in is in it, and is kept from the moment that a pass wants it.
+ */
+export const useOutside = defineStore('outside', () => {
+  const song = useSong();
+  const inputs = useInputs();
+  const keeping = useKeeping();
+  const recordings = useRecordings();
+  const notices = useNotices();
+  const roll = useRoll();
+  let running: Running[] = [];
+  /** For what is about to roll. */
+  let ready: Ready[] = [];
+
+  const wanted = () => (song.document && !withoutSound(song.document) ? soundingParts(song.document) : []);
+
+  /** Opens the inputs of the parts that listen. One that cannot be had is said; the keys are recorded without it. */
+  async function getReady(): Promise<void> {
+    const songId = song.id!;
+    const all = new Map(wanted().map(({ input }) => [deviceOf(input), input]));
+    inputs.keepOnly([...all.values()]);
+    const made: Ready[] = [];
+    for (const input of all.values()) {
+      await inputs.get(input).then(
+        (capture) => made.push({ id: crypto.randomUUID(), songId, input, capture }),
+        (error) => notices.say(`${input.name}: ${wordsOf(error)} The keys are recorded without their sound.`),
+      );
+    }
+    ready = made;
+  }
+
+  /** The recordings that a pass has, by part: those that run, or those of the roll that is about to begin. */
+  function forPlan(rolling: boolean): NonNullable<PlanFacts['sounds']> {
+    const all = rolling ? running : ready;
+    return new Map(
+      wanted().flatMap(({ part, input }) => {
+        const own = all.find((r) => deviceOf(r.input) === deviceOf(input));
+        return own ? [[part, { recording: own.id, input: own.capture.input }] as const] : [];
+      }),
+    );
+  }
+
+  /** Something begins to roll: from here on it is recorded, in memory at first. */
+  function begin(): void {
+    end(0);
+    running = ready.map((own) => {
+      const { port1, port2 } = new MessageChannel();
+      void keeping.capture(own.id, port1, own.capture.rate, own.capture.channels);
+      return { ...own, end: own.capture.record(port2), opened: false };
+    });
+    // A roll that begins without having been asked for anew has recordings of its own.
+    ready = ready.map((own) => ({ ...own, id: crypto.randomUUID() }));
+  }
+
+  /** What runs is kept from here on: where it lies on the rolling clock is known. */
+  function keep(recording: string): void {
+    const own = running.find((r) => r.id === recording);
+    const anchor = roll.anchorNow();
+    if (!own || own.opened || !anchor) return;
+    own.opened = true;
+    const { rate, channels } = own.capture;
+    const facts = { zero: songTime(anchor, 0), rate, channels, from: own.input.name };
+    recordings.hold(own.id);
+    void keeping.openRecording(own.id, {
+      ...{ songId: own.songId, method: 'POST', path: '/api/recordings' },
+      body: { songId: own.songId, id: own.id, facts, by: thisBrowser() },
+    });
+  }
+
+  /** Nothing rolls any more. @param rings what rings on behind the song is recorded */
+  function halt(rings: boolean): void {
+    end(rings ? RINGS : LATE);
+  }
+
+  function end(after: Seconds): void {
+    const ending = running;
+    running = [];
+    for (const { id, songId, end: ends } of ending)
+      setTimeout(() => {
+        ends();
+        const body = { songId, by: thisBrowser() };
+        const path = `/api/recordings/${id}/close`;
+        void keeping.closeRecording(id, { songId, method: 'POST', path, body });
+        setTimeout(() => recordings.letGo(id), SENT);
+      }, after * 1000);
+  }
+
+  /** The instrument that stands in for one outside is played by the keys. @param struck on the audio clock */
+  function play(part: Part, message: KeyMessage, struck: Seconds): void {
+    if (part.input?.device === BENCH_INPUT.device) inputs.play(message, struck);
+  }
+
+  return { getReady, forPlan, begin, keep, halt, play };
+});
