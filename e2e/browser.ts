@@ -14,8 +14,9 @@ const FLAGS = [
 /** Lets sound start without a click, as a page is allowed that has been used before. */
 const SOUND_AT_ONCE = '--autoplay-policy=no-user-gesture-required';
 
-export const launch = (): Promise<Browser> =>
-  chromium.launch({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE] });
+/** @param more flags beside the usual ones */
+export const launch = (more: readonly string[] = []): Promise<Browser> =>
+  chromium.launch({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE, ...more] });
 
 /** A browser that wants a click before it lets sound start. */
 export const launchStrict = (): Promise<Browser> =>

@@ -1,13 +1,16 @@
 import { WaveFile } from 'wavefile';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import type { SongDocument } from '../core/document/document';
+import { newSong, type SongDocument } from '../core/document/document';
+import { newPart } from '../core/document/part';
 import { mapsOf } from '../core/document/maps';
 import { readerOf } from '../core/song/reading';
 import { soundOfLine, type HeardSound } from '../core/song/sound';
 import type { Recording } from '../core/takes/sound';
+import { songTime, type Anchor } from '../engine/transport/anchor';
 import { openTimed, type Timed } from './clock/time';
-import { choose, open } from './browser';
+import { choose, footplate, launch, launchMortal, open as openPage, withKeyboard } from './browser';
+import { madeFiles } from './runs';
 import { addSong, readSong, until } from './server';
 import { lineOf } from './played';
 import { trial } from './trial';
@@ -15,26 +18,43 @@ import type { OpenedSong } from './types';
 
 const on = trial();
 const BPM = 240;
+/** Nothing but what was recorded is to be heard. */
+const NO_CLICK = { ...newSong('x', 'piano').click, when: 'never' } as const;
 
-async function play(over: Partial<SongDocument> = {}): Promise<Timed & { id: string }> {
+async function play(over: Partial<SongDocument> = {}, browser = on.browser): Promise<Timed & { id: string }> {
   const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: BPM }], ...over });
-  return { id, ...(await openTimed(on.browser, on.server.address, `/songs/${id}/play`)) };
+  return { id, ...(await openTimed(browser, on.server.address, `/songs/${id}/play`)) };
 }
 
-const soundMenu = (page: Page, part = 'Piano') =>
-  page.getByRole('button', { name: new RegExp(`^${part}’s sound`) }).click();
+const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
 async function withInstrument(page: Page): Promise<void> {
-  await soundMenu(page);
+  await openSound(page);
   await choose(page, 'Input of Piano', 'Bench instrument');
   await page.getByRole('meter', { name: 'Level of Bench instrument, dBFS' }).waitFor();
   await page.keyboard.press('Escape');
 }
+async function heardAsRecorded(page: Page): Promise<void> {
+  await openSound(page);
+  await page.getByRole('button', { name: 'Its recorded sound' }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Piano’s sound: its recorded sound' }).waitFor();
+}
+/** Records a take in which a key is struck at some seconds of the song. */
+async function take({ page, time }: Timed, at: readonly number[], ends = 4): Promise<void> {
+  await time.roll(() => page.keyboard.press('r'));
+  for (const from of at) await time.strike(60, from, from + 0.1);
+  await time.to(ends);
+  await page.keyboard.press('Space');
+  await time.state('Ready');
+  await time.free();
+}
 
-/** The song once its recordings are closed, as many as there should be. */
-const recorded = (id: string, count: number): Promise<OpenedSong> =>
+/** The song once its recordings are closed, as many as there should be, and its takes have so many layers. */
+const recorded = (id: string, count: number, layers = count): Promise<OpenedSong> =>
   until(async () => {
     const song = await readSong(on.server.address, id);
-    return song.recordings.length === count && song.layers.every((l) => l.closing) && song;
+    const taken = song.document.parts[0]!.takes.flatMap((t) => t.layers).length;
+    return song.recordings.length === count && taken === layers && song.layers.every((l) => l.closing) && song;
   });
 
 async function samplesOf({ audio }: Recording): Promise<Float64Array> {
@@ -48,11 +68,10 @@ const QUIET = 0.002;
 /** Where sound comes up out of silence, in frames. */
 function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   const found: number[] = [];
-  let silentSince = -Infinity;
   let last = -Infinity;
   for (let i = 0; i < samples.length; i += 1) {
     if (Math.abs(samples[i]!) < QUIET) continue;
-    if (i - Math.max(last, silentSince) > rate * 0.05) found.push(i);
+    if (i - last > rate * 0.05) found.push(i);
     last = i;
   }
   return found;
@@ -74,29 +93,241 @@ async function heardOnsets(song: OpenedSong, part = 0): Promise<number[]> {
       if (at >= from - 0.001 && at < to) all.push(at);
     }
   }
-  return all;
+  return all.sort((a, b) => a - b);
 }
 const MS = 0.001;
+/** Where the notes of the line are, in seconds. */
+const struckIn = (song: OpenedSong): number[] => lineOf(song).map((n) => (n.from * 60) / BPM);
+function meet(heard: readonly number[], struck: readonly number[]): void {
+  expect(heard).toHaveLength(struck.length);
+  heard.forEach((at, i) => expect(Math.abs(at - struck[i]!)).toBeLessThan(MS));
+}
 
 describe('an instrument outside', () => {
-  it('is recorded beside the keys, and what is heard of it lies where they were struck', async () => {
-    const { page, context, time, id, errors } = await play();
+  it('is recorded beside the keys, and lies, is heard and goes out where they were struck', async () => {
+    const timed = await play({ click: NO_CLICK });
+    const { page, context, time, id, errors } = timed;
     await withInstrument(page);
     await page.getByText('and the sound from Bench instrument').first().waitFor();
+    await take(timed, [0.5, 1.25, 2.5]);
+    const song = await recorded(id, 1);
+    const struck = struckIn(song);
+    expect(struck).toHaveLength(3);
+    meet(await heardOnsets(song), struck);
+    expect(song.recordings[0]).toMatchObject({ channels: 2, from: 'Bench instrument' });
+
+    await heardAsRecorded(page);
+    await time.hold();
+    await page.keyboard.press('Home');
+    await time.listen();
+    await time.roll(() => page.keyboard.press('Space'));
+    await time.to(3.5);
+    const { from, samples } = await time.heard();
+    const anchor = (await page.evaluate('tallKettle.anchor()')) as Anchor;
+    const rate = (await page.evaluate('standIn.context().sampleRate')) as number;
+    meet(
+      onsetsIn(samples, rate).map((frame) => songTime(anchor, (from + frame) / rate)),
+      struck,
+    );
+    await page.keyboard.press('Space');
+    await time.state('Ready');
+    await time.free();
+    await page.getByText('All kept').waitFor();
+
+    const delivery = { midi: 'none', audio: 'dry', rate: 44_100, sheets: true } as const;
+    const run = await madeFiles(on.server.address, id, delivery);
+    const at = run.files.findIndex(({ file }) => file.type === 'audio');
+    const answer = await fetch(`${on.server.address}/api/runs/${run.id}/files/${at}`);
+    const wav = new WaveFile(new Uint8Array(await answer.arrayBuffer()));
+    const [left] = wav.getSamples(false) as unknown as Float64Array[];
+    expect(left).toHaveLength(8 * 44_100);
+    const scaled = left!.map((s) => s / 2 ** 23);
+    meet(
+      onsetsIn(scaled, 44_100).map((frame) => frame / 44_100),
+      struck,
+    );
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('is where it belongs when a note was waited for, and in a song that began earlier', async () => {
+    const base = newSong('x', 'piano').brief;
+    const timed = await play({ brief: { ...base, wait: 'start', countOffBars: 1 } });
+    const { page, context, time, id } = timed;
+    await withInstrument(page);
     await time.roll(() => page.keyboard.press('r'));
-    for (const at of [0.5, 1.25, 2.5]) await time.strike(60, at, at + 0.1);
-    await time.to(4);
+    await time.move(3300);
+    const now = await time.now();
+    await time.send([0x90, 60, 90], now + 100);
+    await time.send([0x80, 60, 64], now + 300);
+    await time.move(400);
+    await time.state('Recording');
+    await time.strike(62, 1.5, 1.6);
+    await time.to(3);
     await page.keyboard.press('Space');
     await time.state('Ready');
     await time.free();
     const song = await recorded(id, 1);
-    const struck = lineOf(song).map((n) => (n.from * 60) / BPM);
-    expect(struck).toHaveLength(3);
-    const heard = await heardOnsets(song);
-    expect(heard).toHaveLength(3);
-    heard.forEach((at, i) => expect(Math.abs(at - struck[i]!)).toBeLessThan(MS));
-    expect(song.recordings[0]).toMatchObject({ channels: 2, from: 'Bench instrument' });
-    expect(errors).toEqual([]);
+    const struck = struckIn(song);
+    expect(struck).toHaveLength(2);
+    expect(struck[0]).toBeCloseTo(0, 3);
+    meet(await heardOnsets(song), struck);
     await context.close();
+  });
+
+  it('is each lap’s own, and the picked lap’s is heard', async () => {
+    const base = newSong('x', 'piano').brief;
+    const brief = { ...base, loop: true, range: { from: 0, to: 2 * 3840 }, laps: 'a new take each' } as const;
+    const timed = await play({ brief });
+    const { page, context, time, id } = timed;
+    await withInstrument(page);
+    await time.roll(() => page.keyboard.press('r'));
+    for (const at of [0.25, 2.75, 4.5]) await time.strike(60, at, at + 0.1);
+    await time.to(5.5);
+    await page.keyboard.press('Space');
+    await time.state('Ready');
+    await time.free();
+    const song = await recorded(id, 1, 3);
+    expect(song.document.parts[0]!.takes).toHaveLength(3);
+    const struck = struckIn(song);
+    expect(struck.some((at) => Math.abs(at - 0.5) < MS)).toBe(true);
+    meet(await heardOnsets(song), struck);
+    const first = song.document.parts[0]!.takes[0]!;
+    const other = { ...song, document: structuredClone(song.document) } as OpenedSong;
+    Object.assign(other.document.parts[0]!, { comp: [{ from: 0, to: 2 * 3840, takeId: first.id }] });
+    meet(await heardOnsets(other), [0.25]);
+    await context.close();
+  });
+
+  it('that is punched into goes on around the punch as it was', async () => {
+    const timed = await play();
+    const { page, context, time, id } = timed;
+    await withInstrument(page);
+    await take(timed, [0.5, 1.5, 2.5]);
+    await recorded(id, 1);
+    await page.locator('[data-control=mode]').click();
+    await page.getByRole('button', { name: 'Replace', exact: true }).click();
+    await page.keyboard.press('Escape');
+    await time.hold();
+    await page.keyboard.press('Home');
+    await time.roll(() => page.keyboard.press('Space'));
+    await time.strike(64, 1.6, 1.7);
+    await time.to(1.25);
+    await page.keyboard.press('r');
+    await time.to(2);
+    await page.keyboard.press('r');
+    await time.to(3);
+    await page.keyboard.press('Space');
+    await time.state('Ready');
+    await time.free();
+    const song = await recorded(id, 2);
+    const struck = struckIn(song);
+    expect(struck.map((at) => Math.round(at * 10) / 10)).toEqual([0.5, 1.6, 2.5]);
+    meet(await heardOnsets(song), struck);
+    await context.close();
+  });
+
+  it('is there up to the last half second when the browser is killed', async () => {
+    const mortal = await launchMortal();
+    const { page, time, id } = await play({}, mortal.browser);
+    await withInstrument(page);
+    await time.roll(() => page.keyboard.press('r'));
+    for (const at of [0.5, 1.25, 3.6]) await time.strike(60, at, at + 0.1);
+    await time.to(4);
+    // What the browser does between two moves of the clock takes the machine's own time.
+    await new Promise((done) => setTimeout(done, 1500));
+    await mortal.kill();
+    const { context } = await openPage(on.browser, on.server.address, `/songs/${id}/play`);
+    const song = await recorded(id, 1);
+    const struck = struckIn(song);
+    expect(struck.filter((at) => at < 3)).toHaveLength(2);
+    const { frames, rate } = song.recordings[0]!;
+    // It began with the count, a second before bar 1.
+    expect(frames / rate).toBeGreaterThan(4.5);
+    meet(
+      (await heardOnsets(song)).filter((at) => at < 3),
+      struck.filter((at) => at < 3),
+    );
+    await context.close();
+  });
+
+  it('goes on being recorded while the server is away, and is whole when it is back', async () => {
+    const timed = await play();
+    const { page, context, time, id } = timed;
+    await withInstrument(page);
+    await time.roll(() => page.keyboard.press('r'));
+    for (const at of [0.5, 2.5]) await time.strike(60, at, at + 0.1);
+    await time.to(1);
+    await on.server.kill();
+    await time.to(4);
+    await page.keyboard.press('Space');
+    await time.state('Ready');
+    await time.free();
+    await on.server.restart();
+    const song = await recorded(id, 1);
+    meet(await heardOnsets(song), struckIn(song));
+    expect(struckIn(song)).toHaveLength(2);
+    await context.close();
+  });
+
+  it('that cannot be had is said, and the keys are recorded without it', async () => {
+    const part = { ...newPart({ id: 'piano', name: 'Piano' }, 0) };
+    const input = { device: 'line', name: 'Line In', channels: 2 } as const;
+    const id = await addSong(on.server.address, {
+      ...{ bars: 8, tempo: [{ tick: 0, bpm: BPM }], parts: [{ ...part, input }] },
+    });
+    const timed = await openTimed(on.browser, on.server.address, `/songs/${id}/play`, {
+      init: async (context) => {
+        await withKeyboard(context);
+        await context.addInitScript(
+          `navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('no', 'NotAllowedError'))`,
+        );
+      },
+    });
+    const { page, context } = timed;
+    await take(timed, [0.5]);
+    await page.getByText(/Line In: The browser was not allowed .* The keys are recorded without their sound/).waitFor();
+    const song = await until(async () => {
+      const now = await readSong(on.server.address, id);
+      return now.document.parts[0]!.takes.length === 1 && now;
+    });
+    expect([song.recordings.length, struckIn(song).length]).toEqual([0, 1]);
+    expect(song.layers[0]!.header.sound).toBeUndefined();
+    await openSound(page);
+    await page.getByRole('button', { name: 'Look for inputs' }).click();
+    await page
+      .getByText(/was not allowed to use the microphone/)
+      .last()
+      .waitFor();
+    await context.close();
+  });
+});
+
+describe('an input of the machine', () => {
+  it('is found by its name, shows its level, and is recorded', async () => {
+    const browser = await launch(['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']);
+    const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: BPM }] });
+    const { page, context } = await openPage(browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await openSound(page);
+    await page.getByRole('button', { name: 'Look for inputs' }).click();
+    await choose(page, 'Input of Piano', 'Fake Audio Input 1');
+    const meter = page.getByRole('meter', { name: 'Level of Fake Audio Input 1, dBFS' });
+    await until(async () => Number(await meter.getAttribute('aria-valuenow')) > -40);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('r');
+    await footplate(page).getByText('Recording', { exact: true }).waitFor();
+    await page.waitForTimeout(2500);
+    await page.evaluate('midiSend([0x90, 60, 90]); midiSend([0x80, 60, 64])');
+    await page.keyboard.press('Space');
+    const song = await recorded(id, 1);
+    const [made] = song.recordings;
+    expect(made!.from).toBe('Fake Audio Input 1');
+    const samples = await samplesOf(made!);
+    // However slow the machine is, what came in is there: the fake device beeps every second or so.
+    expect(samples.length).toBeGreaterThan(made!.rate);
+    expect(samples.reduce((most, s) => Math.max(most, Math.abs(s)), 0)).toBeGreaterThan(0.05);
+    await context.close();
+    await browser.close();
   });
 });

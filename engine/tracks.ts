@@ -166,7 +166,9 @@ export class Tracks {
     const wanted = from === piece.from ? Math.max(piece.edge, seam) : seam;
     const fade = Math.max(0, onFrame(Math.min(wanted, into, begins - this.#context.currentTime)));
     const source = new AudioBufferSourceNode(this.#context, { buffer: sound.sounding });
-    const edge = new GainNode(this.#context);
+    // Recorded sound that is mono goes to both sides as it is; a backing is spread as it always was.
+    const stereo = piece.edge > 0 ? { channelCount: 2, channelCountMode: 'explicit' as const } : {};
+    const edge = new GainNode(this.#context, stereo);
     source.connect(edge).connect(track.gain);
     if (fade > 0) edge.gain.setValueAtTime(0, begins - fade).linearRampToValueAtTime(1, begins);
     source.start(begins - fade, into - fade);

@@ -70,6 +70,10 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
   await post(address, '/api/layers/layer-closed/close', closing);
   const sent = await fetch(`${address}/api/audio`, { method: 'POST', body: Uint8Array.from(SOUND) });
   const { hash } = (await sent.json()) as { hash: string };
+  const facts = { zero: 0, rate: 48_000, channels: 1, from: 'Line' };
+  for (const id of ['recording-open', 'recording-closed'])
+    await post(address, '/api/recordings', { songId: song, id, facts, by: null });
+  await post(address, '/api/recordings/recording-closed/close', { songId: song });
   const { patches, inverse } = change(document, { type: 'set length', bars: 12 });
   return {
     ...{ running, other, song, slowestMs },
@@ -79,6 +83,8 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
       jobs: [jobId],
       layers: ['layer-open', 'layer-closed'],
       audio: [hash],
+      recordings: ['recording-open', 'recording-closed'],
+      pieces: ['1', '2'],
       chunks: ['1', '2'],
       kept: ['recipes', 'feels', 'deliveries'],
       versions: ['1'],
@@ -89,6 +95,7 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
       { id: 'x', base: 0, after: null, kind: 'do', name: 'set length', patches, inverse },
       { songId: song, header: header({ id: 'another' }), mode: 'new take' },
       { events: [{ at: 1, message: { type: 'noteOn', key: 60, velocity: 80 } }] },
+      { songId: song, id: 'recording-other', facts, by: 'x' },
       closing,
       { on: true, curve: { shape: 0, low: 1, high: 127 } },
       [{ name: 'Preset', brief: document.brief }],
@@ -133,7 +140,9 @@ async function sent(desk: Desk, random: Seeded): Promise<number> {
   const body = route.method === 'GET' ? undefined : bodyOf(desk, random);
   const headers: Record<string, string> = { 'content-type': random.pick(TYPES) };
   if (random.unit() < 0.2) headers.range = random.pick(RANGES);
-  const query = random.unit() < 0.1 ? `?before=${random.pick(STRANGE)}` : '';
+  const piece = path.includes('/pieces/') && random.unit() < 0.8;
+  const strange = random.unit() < 0.1 ? `?before=${random.pick(STRANGE)}` : '';
+  const query = piece ? `?frame=${random.pick(['0', '480', '-1', '1e15', 'x'])}` : strange;
   const began = performance.now();
   const said = (why: string) => `${route.method} ${path}${query} ${String(body ?? '').slice(0, 300)}: ${why}`;
   const answer = await fetch(`${desk.running.address}${path}${query}`, { method: route.method, headers, body }).catch(

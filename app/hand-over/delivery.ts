@@ -4,7 +4,8 @@ import { songSchema } from '~~/core/document/document';
 import { changedSince, isChanged, type Changed } from '~~/core/handover/changed';
 import { checksOf, clippedCheck, openChecks, type Check } from '~~/core/handover/checks';
 import { deliverySchema, USUAL_DELIVERY, type Delivery } from '~~/core/handover/delivery';
-import { filesOf, partsGoing } from '~~/core/handover/files';
+import type { Part } from '~~/core/document/part';
+import { filesOf, hasSomething, partsGoing } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
 import { ask, wordsOf, type StoredVersion } from '~/api/api';
 import { useNotices } from '~/notices/notices';
@@ -81,9 +82,9 @@ export const useDelivery = defineStore('delivery', () => {
   /** What was chosen is at the server. */
   const isSent = (): Promise<void> => sent;
 
-  const hasNotes = (partId: string): boolean =>
-    reading.lines.get(partId)?.notes.some((n) => n.end > 0 && n.start < reading.maps!.end) ?? false;
-  const going = computed(() => (song.document ? partsGoing(song.document, delivery.value, hasNotes) : []));
+  const hasAny = (part: Part): boolean =>
+    hasSomething(part, reading.lines.get(part.id)!, layers.closed, song.document!, reading.maps!);
+  const going = computed(() => (song.document ? partsGoing(song.document, delivery.value, hasAny) : []));
   /** Parts that would go out, were they played: a check says that they are not. */
   const wanted = computed(
     () => song.document?.parts.filter((p) => !p.away && !delivery.value.leftOut.includes(p.id)) ?? [],
@@ -131,6 +132,6 @@ export const useDelivery = defineStore('delivery', () => {
 
   return {
     ...{ delivery, versions, last, state, trouble, load, set, isSent, going, wanted, nextVersion, files },
-    ...{ checks, open, waived, clipped, changed, isSame, hasNotes },
+    ...{ checks, open, waived, clipped, changed, isSame, hasAny },
   };
 });

@@ -1,11 +1,12 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { barSigns } from '~~/core/song/barStates';
+import { partSigns } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
+import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { canWriteFolders, writeIntoFolder } from './folder';
@@ -19,6 +20,7 @@ const PATIENCE: Milliseconds = 15_000;
 export const useRun = defineStore('run', () => {
   const song = useSong();
   const reading = useReading();
+  const layers = useLayers();
   const keeping = useKeeping();
   const notices = useNotices();
 
@@ -113,7 +115,7 @@ export const useRun = defineStore('run', () => {
       const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
       const parts = song
         .document!.parts.filter((p) => ids.has(p.id))
-        .map((p) => ({ id: p.id, bars: barSigns(reading.lines.get(p.id)!, meter, song.document!.bars) }));
+        .map((p) => ({ id: p.id, bars: partSigns(p, reading.lines.get(p.id)!, layers.closed, song.document!, meter) }));
       song.run({ type: 'hand over', parts, version: handed.version, at });
       return true;
     } catch (error) {

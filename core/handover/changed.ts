@@ -6,7 +6,7 @@ import { recipeOf } from '../timing/recipe';
 import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
 import { soundName } from '../vocabulary/sounds';
-import { barSigns } from '../song/barStates';
+import { partSigns } from '../song/barStates';
 import { lineOf, readerOf, takeReader, type Layers, type TakeReader } from '../song/reading';
 
 /** What is not as it was when a version went out. */
@@ -89,6 +89,8 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
   return stretches.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
 }
 
+const heard = (p: Part): string => (p.heardAs === 'recorded' ? 'its recorded sound' : soundName(p.sound));
+
 /** What of the song is not as it was, part by part, in bars and in words. Both are read from the same layers. */
 export function changedSince(
   before: SongDocument,
@@ -101,15 +103,16 @@ export function changedSince(
   const known = new Map(before.parts.map((p) => [p.id, p]));
   const parts = now.parts.flatMap((part): ChangedPart[] => {
     const old = known.get(part.id);
-    const signs = barSigns(lineOf(part, read, maps), maps.meter, now.bars);
+    const signs = partSigns(part, lineOf(part, read, maps), layers, now, maps.meter);
     const played = signs.flatMap((s, i) => (s ? [i + 1] : []));
     if (!old) return played.length ? [{ id: part.id, name: part.name, bars: played, words: ['a new part'] }] : [];
-    const oldSigns = barSigns(lineOf(old, readThen, then), then.meter, before.bars);
+    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, before, then.meter);
     const bars = signs.flatMap((s, i) => (s === (oldSigns[i] ?? '') ? [] : [i + 1]));
     const words = [
-      ...partWords(old, part, bars, now, maps.meter),
+      // Another sound is said once, and not bar by bar.
+      ...(old.heardAs === part.heardAs ? partWords(old, part, bars, now, maps.meter) : []),
       ...(old.name === part.name ? [] : [`it was called ${old.name}`]),
-      ...(old.sound === part.sound ? [] : [`${soundName(part.sound)}, before ${soundName(old.sound)}`]),
+      ...(old.sound === part.sound && old.heardAs === part.heardAs ? [] : [`${heard(part)}, before ${heard(old)}`]),
       ...(old.gainDb === part.gainDb ? [] : [`level ${part.gainDb} dB, before ${old.gainDb} dB`]),
     ];
     return words.length > 0 ? [{ id: part.id, name: part.name, bars, words }] : [];

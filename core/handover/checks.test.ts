@@ -188,4 +188,52 @@ describe('before it goes', () => {
     const back = change(waived, { type: 'wave through', check: sign, words, reason: '' }).document;
     expect(openChecks(again(back), back)).toHaveLength(1);
   });
+
+  describe('of a part that goes out as its recorded sound', () => {
+    const input = { recording: 'tape', input: 0, frame: 0 };
+    /** With sound in some bars, recorded at a tempo. */
+    function sounding(over: Parameters<typeof played>[2] = {}, bars: readonly [number, number] = [1, 8], bpm = 120) {
+      const made = played('piano', whole, { heardAs: 'recorded', ...over });
+      const [[id, of]] = made.layers as [(typeof made.layers)[0]];
+      const range = { from: (bars[0] - 1) * 3840, to: bars[1] * 3840 };
+      const header = { ...of.header, sound: input, tempo: [{ tick: 0, bpm }] };
+      // Events keep their places whatever the tempo was.
+      const events = of.events.map((e) => ({ ...e, at: (e.at * 120) / bpm }));
+      return { ...made, layers: [[id, { header, events, closing: { ...of.closing, range } }]] as typeof made.layers };
+    }
+
+    it('nothing is found where it has sound, notes and bars as they were played', () => {
+      expect(kinds(foundIn([sounding()]))).toEqual([]);
+      expect(kinds(foundIn([{ ...sounding(), ...{ part: { ...sounding().part, heardAs: 'program' } } }]))).toEqual([]);
+    });
+
+    it('it is not silent with sound and no notes', () => {
+      const made = sounding();
+      const [[id, of]] = made.layers as [(typeof made.layers)[0]];
+      expect(kinds(foundIn([{ ...made, layers: [[id, { ...of, events: [] }]] }]))).toEqual([]);
+    });
+
+    it('bars are played that have no sound, and the mend lets the program sound it', () => {
+      const made = sounding();
+      const [[id, of]] = made.layers as [(typeof made.layers)[0]];
+      const header = { ...of.header };
+      delete (header as { sound?: unknown }).sound;
+      const found = foundIn([{ ...made, layers: [[id, { ...of, header }]] }]);
+      expect(found.checks).toMatchObject([{ kind: 'no sound', at: 0, station: 'play' }]);
+      expect(found.checks[0]!.words).toContain('8 bars');
+      expect(mended(found)).toEqual([]);
+    });
+
+    it('its notes are treated or changed by hand, and its sound is not', () => {
+      const recipe = { grid: '16 straight', strength: 1, ends: 'keep length' } as const;
+      const treated = sounding({ treatments: [{ id: 't', from: 0, to: 3840, ...recipe }] });
+      expect(kinds(foundIn([treated]))).toEqual(['sound stays']);
+      const other = sounding({ treatments: [{ id: 't', from: 0, to: 3840, ...recipe, layers: ['another'] }] });
+      expect(kinds(foundIn([other]))).toEqual([]);
+    });
+
+    it('it was recorded in another tempo, and does not follow the bars', () => {
+      expect(kinds(foundIn([sounding({}, [1, 8], 100)]))).toEqual(['another tempo']);
+    });
+  });
 });

@@ -1,3 +1,7 @@
+import type { SongMaps } from '../document/maps';
+import type { Reading } from '../performance/notes';
+import type { Layers } from '../song/reading';
+import { soundStretches } from '../song/sound';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 import { keyWords } from '../vocabulary/key';
@@ -27,12 +31,23 @@ export interface DeliveryFacts {
   readonly endings?: Readonly<Record<string, string>>;
 }
 
+/** Whether a part has something to hand over: notes in the song, or the sound that it is heard as. */
+export const hasSomething = (
+  part: Part,
+  { notes }: Reading,
+  layers: Layers,
+  { clocks }: Pick<SongDocument, 'clocks'>,
+  { end }: Pick<SongMaps, 'end'>,
+): boolean =>
+  notes.some((n) => n.end > 0 && n.start < end) ||
+  (part.heardAs === 'recorded' && soundStretches(part, layers, clocks).some((s) => s.to > 0 && s.from < end));
+
 /** The parts that go out: at hand, with something in them, and not left at home. */
 export const partsGoing = (
   song: SongDocument,
   { leftOut }: Pick<Delivery, 'leftOut'>,
-  hasNotes: (partId: string) => boolean,
-): Part[] => song.parts.filter((p) => !p.away && !leftOut.includes(p.id) && hasNotes(p.id));
+  hasAny: (part: Part) => boolean,
+): Part[] => song.parts.filter((p) => !p.away && !leftOut.includes(p.id) && hasAny(p));
 
 /**
  * Every file of a delivery, in the order in which they are listed. No two have one name.

@@ -129,7 +129,7 @@ function partNote(part: Part, { meter, end }: SongMaps): PartNote {
   return {
     name: part.name,
     lines: [
-      soundName(part.sound),
+      part.heardAs === 'recorded' ? 'the sound of its own instrument, as recorded' : soundName(part.sound),
       picks.join('; ') || 'nothing is picked',
       treated ? `treated: ${treated}` : 'left as it was played',
       ...(byHand.length > 0 ? [`changed by hand: ${hands}`] : []),

@@ -4,7 +4,7 @@ import { lineOf, readerOf, type Layers, type Reader } from '../song/reading';
 import { changedSince, isChanged } from './changed';
 import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
-import { partsGoing } from './files';
+import { hasSomething, partsGoing } from './files';
 
 /** How far a song is from its client. */
 export interface Standing {
@@ -60,9 +60,7 @@ export function standingOf(
 ): Standing {
   const maps = mapsOf(song);
   const lines = new Map(song.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));
-  const going = partsGoing(song, delivery, (id) =>
-    lines.get(id)!.notes.some((n) => n.end > 0 && n.start < maps.end),
-  ).length;
+  const going = partsGoing(song, delivery, (p) => hasSomething(p, lines.get(p.id)!, layers, song, maps)).length;
   const same = last !== undefined && !isChanged(changedSince(last.document, song, layers, reader));
   if (going === 0 || same) return standingFrom(going, 0, last?.number ?? 0, same);
   const wanted = song.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));

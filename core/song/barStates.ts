@@ -3,8 +3,9 @@ import { mapsOf } from '../document/maps';
 import type { Part } from '../document/part';
 import { fingerprint, type Take } from '../document/take';
 import type { Reading } from '../performance/notes';
-import { barAt, type MeterMap } from '../time/meter';
+import { barAt, barStart, type MeterMap } from '../time/meter';
 import type { Ticks } from '../time/units';
+import { soundStretches } from './sound';
 import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
 
 /** How far a bar of a part has come. */
@@ -21,6 +22,24 @@ export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: nu
     inBar(start)?.push(Math.round(start), Math.round(end), key, velocity, release);
   for (const { at, message } of controls) inBar(at)?.push(Math.round(at), JSON.stringify(message));
   return said.map((events) => (events.length > 0 ? fingerprint(JSON.stringify(events)) : ''));
+}
+
+/** The same of a part, with the sound that was recorded of it where it is heard as that. */
+export function partSigns(
+  part: Part,
+  line: Reading,
+  layers: Layers,
+  { clocks, bars }: Pick<SongDocument, 'clocks' | 'bars'>,
+  meter: MeterMap,
+): string[] {
+  const signs = barSigns(line, meter, bars);
+  if (part.heardAs !== 'recorded') return signs;
+  const stretches = soundStretches(part, layers, clocks);
+  return signs.map((sign, i) => {
+    const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
+    const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.sign);
+    return sounds.length > 0 ? fingerprint(JSON.stringify([sign, sounds])) : sign;
+  });
 }
 
 /**
@@ -46,7 +65,7 @@ export function barStates(
       return false;
     }) ?? true;
   for (const take of part.takes) if (saysMore(take)) for (const { start } of read(take).notes) played.add(barOf(start));
-  const signs = part.handed ? barSigns(line, maps.meter, song.bars) : [];
+  const signs = part.handed ? partSigns(part, line, layers, song, maps.meter) : [];
   return Array.from({ length: song.bars }, (_, i) => {
     const bar = i + 1;
     if (!heard.has(bar)) return played.has(bar) ? 'pencilled' : 'empty';

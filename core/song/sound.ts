@@ -5,7 +5,9 @@ import type { Take } from '../document/take';
 import { belongsTo } from '../performance/meaning';
 import { cutPiece, soundOfTake, type Recordings, type SoundPiece } from '../takes/sound';
 import type { Placed } from '../takes/take';
+import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
+import { warpRange } from '../time/warp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import { warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 
@@ -39,6 +41,34 @@ function piecesOfTake(take: Take, { layers, recordings, clocks }: SoundSources, 
   });
   return soundOfTake(placed, take.placement, recordings, maps.tempo);
 }
+
+/** A stretch in which a part has recorded sound, by what its takes say: known without their recordings. */
+export interface SoundStretch extends TickRange {
+  readonly take: Take;
+  readonly layer: Layer;
+  /** Another, where it sounds otherwise. */
+  readonly sign: string;
+}
+
+/** Where the picked takes of a part have recorded sound. */
+export const soundStretches = (
+  { takes, comp }: Pick<Part, 'takes' | 'comp'>,
+  layers: Layers,
+  clocks: Clocks,
+): SoundStretch[] =>
+  comp.flatMap((stretch) => {
+    const take = takes.find((t) => t.id === stretch.takeId);
+    return (take?.layers ?? []).flatMap((id, index): SoundStretch[] => {
+      const layer = layers.get(id);
+      if (!take || !layer?.header.sound || take.muted.includes(id)) return [];
+      const warp = warpOf(take, clocks, index);
+      const range = warp ? warpRange(layer.closing.range, warp) : layer.closing.range;
+      const from = Math.max(stretch.from, range.from);
+      const to = Math.min(stretch.to, range.to);
+      const sign = JSON.stringify([id, from, to, take.placement, take.windows[id] ?? null]);
+      return to > from ? [{ from, to, take, layer, sign }] : [];
+    });
+  });
 
 /** Whether a part has any sound to be heard as: takes in whose passes an outside instrument was recorded. */
 export const hasSound = (part: Pick<Part, 'takes'>, layers: Layers): boolean =>
@@ -90,15 +120,14 @@ export const soundWithout = (
     [...sounds],
   );
 
-const NONE: readonly HeardSound[] = [];
+/** What a part sounds like, where it is heard as its recorded sound; nothing of any other. */
+export const soundOfPart = (part: Part, sources: SoundSources, maps: SongMaps): HeardSound[] =>
+  part.heardAs === 'recorded' && !part.away ? soundOfLine(part, sources, maps) : [];
+
 /** What every part that is heard as its own sound sounds like, by its id. */
 export const soundsOf = (
-  song: Pick<SongDocument, 'parts'>,
+  { parts }: Pick<SongDocument, 'parts'>,
   sources: SoundSources,
   maps: SongMaps,
 ): Map<string, readonly HeardSound[]> =>
-  new Map(
-    song.parts
-      .filter((p) => p.heardAs === 'recorded')
-      .map((p) => [p.id, p.away ? NONE : soundOfLine(p, sources, maps)]),
-  );
+  new Map(parts.filter((p) => p.heardAs === 'recorded').map((p) => [p.id, soundOfPart(p, sources, maps)]));

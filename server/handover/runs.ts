@@ -10,7 +10,7 @@ import { changedSince, changedWords } from '../../core/handover/changed';
 import { checksOf } from '../../core/handover/checks';
 import { formatOf, type Delivery } from '../../core/handover/delivery';
 import { forClient } from '../../core/handover/forClient';
-import { filesOf, partsGoing, type PlannedFile } from '../../core/handover/files';
+import { filesOf, hasSomething, partsGoing, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
 import type { Levels } from '../../core/handover/loudness';
@@ -23,7 +23,11 @@ import { storageFault } from '../store/faults';
 import { closedLayers, readLayers } from '../store/layers';
 import { readSong } from '../store/songs';
 import { addVersion, readDelivery, readVersion, type StoredVersion } from '../store/versions';
+import { soundOfPart } from '../../core/song/sound';
+import type { Recordings } from '../../core/takes/sound';
+import { recordingsOf } from '../store/recordings';
 import { isSound, soundTasks } from './sounds';
+import type { RecordedPiece } from './task';
 import { inWorkers } from './workers';
 
 /** What is asked for: what the song is now, or an earlier version once more. */
@@ -58,6 +62,7 @@ interface Source {
   readonly delivery: Delivery;
   readonly parts: readonly Part[];
   readonly layers: Layers;
+  readonly recordings: Recordings;
   readonly job: { readonly title: string; readonly client: string };
   readonly version: number;
   readonly at: string;
@@ -99,12 +104,25 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
   const song = await readSong(db, songId);
   if (!song) throw new NothingToMake(404, 'That song is not there.');
   const layers = closedLayers(await readLayers(db, songId));
+  const recordings: Recordings = new Map((await recordingsOf(db, [...layers.values()])).map((r) => [r.id, r]));
   if ('again' in wish) {
     const before = await readVersion(db, songId, wish.again);
     if (!before) throw new NothingToMake(404, `There is no version ${wish.again} of this song.`);
     const { document, delivery, job, at: then, changed, onlyChanged, number } = before;
     const parts = document.parts.filter((p) => before.parts.includes(p.id));
-    return { document, delivery, parts, layers, job, version: number, at: then, changed, onlyChanged, before };
+    return {
+      document,
+      delivery,
+      parts,
+      layers,
+      recordings,
+      job,
+      version: number,
+      at: then,
+      changed,
+      onlyChanged,
+      before,
+    };
   }
   if (song.revision !== wish.revision)
     throw new NothingToMake(409, 'The song has changed since this page read it. Nothing was made; try it once more.');
@@ -114,10 +132,9 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
   const changes = last ? changedSince(last.document, document, layers) : null;
   const maps = mapsOf(document);
   const read = takeReader(layers, document.clocks);
-  const going = partsGoing(document, delivery, (partId) => {
-    const part = document.parts.find((p) => p.id === partId)!;
-    return lineOf(part, read, maps).notes.some((n) => n.end > 0 && n.start < maps.end);
-  });
+  const going = partsGoing(document, delivery, (part) =>
+    hasSomething(part, lineOf(part, read, maps), layers, document, maps),
+  );
   const whole = !wish.onlyChanged || !changes || changes.song.length > 0;
   const parts = whole ? going : going.filter((p) => changes.parts.some((c) => c.id === p.id));
   if (parts.length === 0)
@@ -126,7 +143,16 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
       going.length === 0 ? 'No part with notes goes out, so there is nothing to make.' : 'No part has changed.',
     );
   return {
-    ...{ document, delivery, parts, layers, job: await jobOf(db, song.jobId), version: (last?.number ?? 0) + 1, at },
+    ...{
+      document,
+      delivery,
+      parts,
+      layers,
+      recordings,
+      job: await jobOf(db, song.jobId),
+      version: (last?.number ?? 0) + 1,
+      at,
+    },
     ...{ changed: changes && changedWords(changes), onlyChanged: !whole, before: null },
   };
 }
@@ -207,7 +233,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
   const pathOf = (file: PlannedFile): string => join(folder, file.name);
   const read = takeReader(source.layers, document.clocks);
   for (const file of planned) await writePlain(db, dataFolder, source, file, read, pathOf(file));
-  const sounds = await makeSounds(working, planned, read, pathOf);
+  const sounds = await makeSounds(working, planned, read, pathOf, await recordedIn(db, dataFolder, source, read));
   stop.signal.throwIfAborted();
   const files: WrittenFile[] = [];
   for (const file of planned.filter((f) => f.type !== 'note' && f.type !== 'page'))
@@ -267,10 +293,11 @@ async function makeSounds(
   planned: readonly PlannedFile[],
   read: TakeReader,
   pathOf: (file: PlannedFile) => string,
+  recorded: (part: Part) => readonly RecordedPiece[],
 ): Promise<Map<PlannedFile, Sound>> {
   const { source, stop } = working;
   const { document, delivery } = source;
-  const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf);
+  const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf, recorded);
   if (tasks.length === 0) return new Map();
   const container = formatOf(delivery);
   const all = tasks.reduce((sum, t) => sum + t.frames, 0) * (1 + FINISHING[container]);
@@ -293,6 +320,28 @@ async function makeSounds(
   );
   const sounds = planned.filter(isSound);
   return new Map(sounds.map((file, i) => [file, { seconds: longest / delivery.rate, levels: bounced[i]!.levels }]));
+}
+
+/** What the parts sound like that go out as their recorded sound, with where it lies. */
+async function recordedIn(
+  db: Database,
+  dataFolder: string,
+  { document, layers, recordings }: Source,
+  read: TakeReader,
+): Promise<(part: Part) => readonly RecordedPiece[]> {
+  const maps = mapsOf(document);
+  const sources = { layers, recordings, clocks: document.clocks, read };
+  const all = new Map(document.parts.map((p) => [p.id, soundOfPart(p, sources, maps)]));
+  const files = new Map<string, Pick<RecordedPiece, 'path' | 'data' | 'rate' | 'channels' | 'length'>>();
+  for (const id of new Set([...all.values()].flat().map((s) => s.recording))) {
+    const { audio, rate, channels, frames, from } = recordings.get(id)!;
+    const found = await audioFile(db, dataFolder, audio);
+    if (!found) throw new Error(`Sound that was recorded from ${from} is not in the data folder.`);
+    const data = found.length - frames * channels * 4;
+    if (data < 0) throw new Error(`Sound that was recorded from ${from} is damaged on disk.`);
+    files.set(id, { path: found.path, data, rate, channels, length: frames });
+  }
+  return (part) => all.get(part.id)!.map(({ recording, ...piece }) => ({ ...files.get(recording)!, ...piece }));
 }
 
 async function written(source: Source, file: PlannedFile, path: string, sound?: Sound): Promise<WrittenFile> {

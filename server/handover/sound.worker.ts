@@ -1,5 +1,6 @@
 /** The thread in which sound is made. It does one task at a time, and decides nothing. */
 import { parentPort, workerData } from 'node:worker_threads';
+import { mixTo } from './recorded';
 import { bounceTo, finishFile } from './soundFile';
 import type { FromWorker, SoundTask, WorkerFacts } from './task';
 
@@ -9,6 +10,10 @@ const say = (word: FromWorker): void => parentPort!.postMessage(word);
 async function carryOut(task: SoundTask): Promise<FromWorker> {
   if (task.type === 'bounce') {
     const result = await bounceTo(bank, task, (frames) => say({ type: 'frames', frames }));
+    return { type: 'done', result };
+  }
+  if (task.type === 'recorded') {
+    const result = await mixTo(task, (frames) => say({ type: 'frames', frames }));
     return { type: 'done', result };
   }
   await finishFile(task);

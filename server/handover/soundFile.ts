@@ -4,10 +4,9 @@ import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Frames } from '../../core/time/units';
 import { bouncePieces, Instrument } from '../../engine/instrument/instrument';
 import { writeFlac } from './flac';
+import { SILENT } from './silence';
 import type { Bounced, BounceTask, FinishTask } from './task';
 
-/** Quieter than this, both sides, is silence: half of a 24-bit step. */
-const SILENT = 2 ** -24;
 /** So long, in seconds, has it to be silent to have rung out. */
 const RUNG_OUT = 0.25;
 /** How many frames are made before that is said. */

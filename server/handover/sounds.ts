@@ -14,7 +14,7 @@ import { channelOf } from '../../core/vocabulary/sounds';
 import { presetOf } from '../../engine/instrument/sounds';
 import type { Scheduled } from '../../engine/instrument/schedule';
 import { clickStrokes, programOf } from '../../engine/transport/program';
-import type { BounceTask } from './task';
+import type { BounceTask, RecordedPiece, RecordedTask } from './task';
 
 /** A sound may ring behind the song's end for so long. */
 const MOST_RINGING: Seconds = 30;
@@ -40,6 +40,7 @@ function eventsOf(song: SongDocument, part: Part, read: TakeReader, maps: SongMa
  * The sound files of a delivery as tasks, in the order of the files. A part's sound is split where any part of the
  * song has an event: so the parts add up to the mix, to the last bit that a file has.
  * @param at when the version goes out, ISO 8601: it is written into the files
+ * @param recorded what a part sounds like that goes out as its recorded sound
  */
 export function soundTasks(
   song: SongDocument,
@@ -48,12 +49,14 @@ export function soundTasks(
   read: TakeReader,
   at: string,
   pathOf: (file: PlannedFile) => string,
-): BounceTask[] {
+  recorded: (part: Part) => readonly RecordedPiece[] = () => [],
+): (BounceTask | RecordedTask)[] {
   const maps = mapsOf(song);
   const { rate, depth } = delivery;
   const wanted = files.filter(isSound);
   if (wanted.length === 0) return [];
-  const events = new Map(song.parts.filter((p) => !p.away).map((p) => [p.id, eventsOf(song, p, read, maps)]));
+  const bounced = song.parts.filter((p) => !p.away && p.heardAs === 'program');
+  const events = new Map(bounced.map((p) => [p.id, eventsOf(song, p, read, maps)]));
   const seams = [...new Set([...events.values()].flatMap((own) => own.map((e) => e.at)))].sort((a, b) => a - b);
   const frames = Math.round(maps.endSeconds * rate);
   const markers = delivery.markers
@@ -63,7 +66,7 @@ export function soundTasks(
     : [];
   const tempo = `${Math.round(song.tempo[0]!.bpm * 100) / 100} bpm`;
   const trim = gainFromDecibels(delivery.trimDb);
-  return wanted.map((file): BounceTask => {
+  return wanted.map((file): BounceTask | RecordedTask => {
     const part = file.type === 'audio' ? song.parts.find((p) => p.id === file.part)! : null;
     const name = part?.name ?? 'click';
     const facts: WavFacts = {
@@ -79,11 +82,13 @@ export function soundTasks(
       const click = { sound: song.click.sound, gain: 1 };
       return { ...common, channel: null, click, events: clicks, seams: [], most: frames };
     }
+    const level = trim * (file.level ? gainFromDecibels(part.gainDb) : 1);
+    const most = delivery.ends === 'song' ? frames : frames + MOST_RINGING * rate;
+    if (part.heardAs === 'recorded') return { ...common, type: 'recorded', pieces: recorded(part), gain: level, most };
     const preset = presetOf(part.sound);
-    const gain = preset.gain * trim * (file.level ? gainFromDecibels(part.gainDb) : 1);
+    const gain = preset.gain * level;
     const setting = { ...preset, gain };
     const channel = { number: channelOf(song.parts.indexOf(part)), setting };
-    const most = delivery.ends === 'song' ? frames : frames + MOST_RINGING * rate;
     return { ...common, channel, click: null, events: events.get(part.id)!, seams, most };
   });
 }

@@ -21,6 +21,28 @@ export interface BounceTask {
   readonly most: Frames;
 }
 
+/** A stretch of a recording, and where it lies in the song. */
+export interface RecordedPiece {
+  readonly path: string;
+  /** Where its samples begin in the file, in bytes: 32-bit floats, interleaved. */
+  readonly data: number;
+  readonly rate: number;
+  readonly channels: number;
+  /** How many frames there are. */
+  readonly length: Frames;
+  readonly from: Seconds;
+  readonly to: Seconds;
+  /** How far into the recording its start lies. */
+  readonly into: Seconds;
+}
+
+/** A part that goes out as the sound that was recorded with it. */
+export interface RecordedTask extends Pick<BounceTask, 'path' | 'facts' | 'frames' | 'most'> {
+  readonly type: 'recorded';
+  readonly pieces: readonly RecordedPiece[];
+  readonly gain: number;
+}
+
 export interface Bounced {
   /** How far it reaches: the song's end, or where it has rung out. */
   readonly frames: Frames;
@@ -38,7 +60,7 @@ export interface FinishTask {
   readonly container: 'wav' | 'flac';
 }
 
-export type SoundTask = BounceTask | FinishTask;
+export type SoundTask = BounceTask | RecordedTask | FinishTask;
 /** What a worker says: how many frames more are done, or what came of a task. */
 export type FromWorker =
   | { readonly type: 'frames'; readonly frames: Frames }

@@ -1,0 +1,193 @@
+/** A part that is heard as its recorded sound, mixed into a file just as it is heard. */
+import { closeSync, openSync, readSync, writeSync } from 'node:fs';
+import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
+import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
+import { LoudnessMeter } from '../../core/handover/loudness';
+import { EDGE } from '../../core/song/sound';
+import type { Frames } from '../../core/time/units';
+import { SILENT } from './silence';
+import type { Bounced, RecordedPiece, RecordedTask } from './task';
+
+/** How many frames are made at once. */
+const BLOCK: Frames = 24_000;
+/** So many frames of a recording are read ahead of what is wanted: a resampler needs what lies around a sample. */
+const AROUND: Frames = 4096;
+const SAMPLE_BYTES = 4;
+
+/** Samples of a recording's file from a frame on; silence where it has none. */
+class Samples {
+  readonly #file: number;
+  readonly #piece: RecordedPiece;
+  #at: Frames;
+
+  constructor(piece: RecordedPiece, from: Frames) {
+    this.#piece = piece;
+    this.#file = openSync(piece.path, 'r');
+    this.#at = from;
+  }
+
+  /** Interleaved, as many frames as are asked for. */
+  next(frames: Frames): Float32Array {
+    const { channels, data, length } = this.#piece;
+    const out = new Float32Array(frames * channels);
+    const from = Math.max(0, this.#at);
+    const count = Math.max(0, Math.min(this.#at + frames, length) - from);
+    if (count > 0) {
+      const bytes = new Uint8Array(
+        out.buffer,
+        (from - this.#at) * channels * SAMPLE_BYTES,
+        count * channels * SAMPLE_BYTES,
+      );
+      readSync(this.#file, bytes, 0, bytes.length, data + from * channels * SAMPLE_BYTES);
+    }
+    this.#at += frames;
+    return out;
+  }
+
+  close(): void {
+    closeSync(this.#file);
+  }
+}
+
+/** What a piece brings, frame after frame, at the rate of the file it goes into. */
+interface Source {
+  next(frames: Frames): Float32Array;
+  close(): void;
+}
+
+/** The sound as it lies in its file: it is placed on a whole frame. */
+const plainSource = (piece: RecordedPiece, from: number): Source => new Samples(piece, Math.round(from));
+
+/**
+ * The sound at another rate, by a windowed sinc (libsamplerate), which keeps every moment where it is.
+ * @param from where it begins, in frames of its own rate
+ */
+async function resampledSource(piece: RecordedPiece, from: number, rate: number): Promise<Source> {
+  const { channels } = piece;
+  const ratio = rate / piece.rate;
+  const first = Math.floor(from) - AROUND;
+  const samples = new Samples(piece, first);
+  const converter = await create(channels, piece.rate, rate, { converterType: ConverterType.SRC_SINC_BEST_QUALITY });
+  let left = new Float32Array(0);
+  let skip = Math.round((from - first) * ratio) * channels;
+  return {
+    next(frames) {
+      const wanted = frames * channels;
+      const pieces = [left];
+      let have = left.length;
+      while (have < wanted) {
+        // What it gives lies in its own memory, which it uses again.
+        const made = Float32Array.from(converter.full(samples.next(AROUND)));
+        const kept = made.subarray(Math.min(skip, made.length));
+        skip -= made.length - kept.length;
+        pieces.push(kept as Float32Array<ArrayBuffer>);
+        have += kept.length;
+      }
+      const all = new Float32Array(have);
+      let at = 0;
+      for (const p of pieces) {
+        all.set(p, at);
+        at += p.length;
+      }
+      left = all.slice(wanted);
+      return all.subarray(0, wanted);
+    },
+    close() {
+      samples.close();
+      converter.destroy();
+    },
+  };
+}
+
+/** One piece with where it begins and ends in the file, its edges included. */
+interface Placed {
+  readonly piece: RecordedPiece;
+  readonly from: Frames;
+  readonly to: Frames;
+  /** How much of its start lies ahead of its place, coming in; 0 where it begins with its recording. */
+  readonly comesIn: Frames;
+  /** Over how much of its end it goes; 0 where that is the recording's. */
+  readonly goes: Frames;
+  source: Source | null;
+}
+
+function placed(piece: RecordedPiece, rate: number): Placed {
+  const lead = Math.min(EDGE, piece.into, piece.from);
+  const ends = piece.to - piece.from + piece.into >= piece.length / piece.rate - 1e-6;
+  const from = Math.round((piece.from - lead) * rate);
+  return {
+    ...{ piece, from, to: Math.round(piece.to * rate), comesIn: Math.round(lead * rate) },
+    ...{ goes: ends ? 0 : Math.round(EDGE * rate), source: null },
+  };
+}
+
+/** Adds what a piece has between two frames to both sides. */
+async function addTo(
+  sides: readonly [Float32Array, Float32Array],
+  own: Placed,
+  from: Frames,
+  to: Frames,
+  rate: number,
+  gain: number,
+): Promise<void> {
+  const [first, last] = [Math.max(from, own.from), Math.min(to, own.to)];
+  if (last <= first) return;
+  const { piece } = own;
+  if (!own.source) {
+    const begins = (piece.into + own.from / rate - piece.from) * piece.rate;
+    own.source = piece.rate === rate ? plainSource(piece, begins) : await resampledSource(piece, begins, rate);
+  }
+  const samples = own.source.next(last - first);
+  for (let i = 0; i < last - first; i += 1) {
+    const at = first + i - own.from;
+    const before = own.to - first - i;
+    const edge = Math.min(
+      own.comesIn > 0 ? Math.min(1, at / own.comesIn) : 1,
+      own.goes > 0 ? Math.min(1, before / own.goes) : 1,
+    );
+    sides[0][first + i - from]! += samples[i * piece.channels]! * edge * gain;
+    sides[1][first + i - from]! += samples[i * piece.channels + piece.channels - 1]! * edge * gain;
+  }
+}
+
+/** Mixes the pieces into a file. What is mono sounds on both sides alike. */
+export async function mixTo(
+  { path, facts, pieces, gain, frames, most }: RecordedTask,
+  said: (frames: Frames) => void,
+): Promise<Bounced> {
+  const { rate } = facts;
+  const all = pieces.map((p) => placed(p, rate));
+  const end = Math.min(most, Math.max(frames, ...all.map((p) => p.to)));
+  const meter = new LoudnessMeter(rate, facts.channels);
+  const size = bytesPerSample(facts.format) * facts.channels;
+  const file = openSync(path, 'w');
+  let sounds = 0;
+  try {
+    let place = writeSync(file, wavHeader(facts, 0));
+    for (let at = 0; at < end; at += BLOCK) {
+      const to = Math.min(end, at + BLOCK);
+      const sides = [new Float32Array(to - at), new Float32Array(to - at)] as const;
+      for (const own of all) {
+        await addTo(sides, own, at, to, rate, gain);
+        if (own.to <= to) {
+          own.source?.close();
+          own.source = null;
+        }
+      }
+      for (let i = to - at - 1; i >= 0; i -= 1) {
+        if (Math.abs(sides[0][i]!) < SILENT && Math.abs(sides[1][i]!) < SILENT) continue;
+        sounds = at + i + 1;
+        break;
+      }
+      meter.add(sides);
+      const bytes = new Uint8Array((to - at) * size);
+      interleave(sides, facts.format, bytes);
+      place += writeSync(file, bytes, 0, bytes.length, place);
+      said(to - at);
+    }
+    return { frames: Math.min(most, Math.max(frames, sounds)), levels: meter.levels() };
+  } finally {
+    for (const own of all) own.source?.close();
+    closeSync(file);
+  }
+}
