@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, useTemplateRef } from 'vue';
+import { computed, onMounted, ref, useTemplateRef } from 'vue';
 import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { modeOf } from '~~/core/recording/outcome';
@@ -64,6 +64,10 @@ const phrases = computed(() =>
     return { ...phrase, tail, text: glued ? phrase.text.slice(1) : phrase.text };
   }),
 );
+// An input that was unplugged since is said before anything is recorded.
+onMounted(() => {
+  if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
+});
 const brief = computed(() => song.document!.brief);
 const several = computed(() => listenersOf(song.document!).length > 1);
 const part = computed(() => song.document!.parts.find((p) => p.id === brief.value.part));

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import type { Part } from '~~/core/document/part';
 import { hasSound } from '~~/core/song/sound';
 import { soundName } from '~~/core/vocabulary/sounds';
@@ -22,19 +22,19 @@ const set = (to: Partial<Pick<Part, 'input' | 'heardAs'>>) => song.run({ type: '
 const items = computed(() => {
   const own = props.part.input;
   const away = own && !inputs.all.some((f) => f.device === own.device);
+  const words = own && inputs.all.some((f) => f.name === own.name) ? own.name : `${own?.name} (away)`;
   return [
     { value: NOTHING, title: 'nothing' },
     ...inputs.all.map((f) => ({ value: f.device, title: f.name })),
-    ...(away ? [{ value: own.device, title: `${own.name} (away)` }] : []),
+    ...(away ? [{ value: own.device, title: words }] : []),
   ];
 });
 const has = computed(() => hasSound(props.part, reading.sources.layers));
 
-async function choose(device: string): Promise<void> {
+function choose(device: string): void {
   const found = inputs.all.find((f) => f.device === device);
   if (device !== NOTHING && !found) return;
   set({ input: found ? { ...found, channels: props.part.input?.channels ?? 2 } : null });
-  await listen();
 }
 
 /** Opens the input, so that its level is seen before anything is recorded. */
@@ -47,10 +47,12 @@ async function listen(): Promise<void> {
   });
 }
 
-onMounted(() => {
-  if (props.part.input) void listen();
-  else void inputs.look(false);
-});
+watch(
+  () => props.part.input,
+  () => void listen(),
+  { immediate: true },
+);
+onMounted(() => void inputs.look(false));
 </script>
 
 <template>
@@ -61,7 +63,7 @@ onMounted(() => {
         :model-value="part.input?.device ?? NOTHING"
         :items="items"
         :label="`Input of ${part.name}`"
-        @update:model-value="(device: string) => void choose(device)"
+        @update:model-value="choose"
       />
     </div>
     <template v-if="part.input">

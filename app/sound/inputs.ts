@@ -24,9 +24,9 @@ export const useInputs = defineStore('inputs', () => {
   const looked = ref(false);
   const trouble = ref('');
   const all = computed(() => [...found.value, BENCH_INPUT]);
-  /** For the brief: those that are there, where that is known. */
+  /** For the brief: those that are there, by what the system calls them and by name; null where that is not known. */
   const there = computed(() =>
-    looked.value && (found.value.length > 0 || trouble.value) ? new Set(all.value.map((f) => f.device)) : null,
+    looked.value || trouble.value ? new Set(all.value.flatMap((f) => [f.device, f.name])) : null,
   );
   const open = new Map<string, Capture>();
   const opening = new Map<string, Promise<Capture>>();
@@ -37,7 +37,8 @@ export const useInputs = defineStore('inputs', () => {
     trouble.value = '';
     try {
       found.value = await findInputs(asks);
-      looked.value = true;
+      // Without leave to listen, inputs have no names, and none is known to be away.
+      looked.value = found.value.length > 0;
     } catch (error) {
       trouble.value = wordsOf(error);
     }
@@ -48,11 +49,14 @@ export const useInputs = defineStore('inputs', () => {
 
   async function make(input: SoundInput): Promise<Capture> {
     const { context } = sound.engine!;
+    if (!looked.value) await look(false);
     if (input.device === BENCH_INPUT.device) {
       bench ??= new BenchInstrument(context);
       return Capture.of(context, bench.output, input.channels, BENCH_WAY_IN);
     }
-    return Capture.open(context, input.device, input.channels, () => lost(input));
+    // Each browser calls a device by another id; its name is the same.
+    const known = found.value.find((f) => f.device === input.device) ?? found.value.find((f) => f.name === input.name);
+    return Capture.open(context, known?.device ?? input.device, input.channels, () => lost(input));
   }
 
   function lost(input: SoundInput): void {

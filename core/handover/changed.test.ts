@@ -14,6 +14,7 @@ const layers = new Map([...piano.layers, ...organ.layers, ['fresh', fresh] as co
 const sections = ['Verse', 'Chorus 2'].map((name) => ({ id: name, name, bars: 4, pattern: null }));
 const song = songOf([piano.part, organ.part], { sections });
 const words = (now: SongDocument): string[] => changedWords(changedSince(song, now, layers));
+const tape = (recording: string) => ({ recording, input: 0, frame: 0 });
 const after = (...commands: Command[]): SongDocument =>
   commands.reduce((now, command) => change(now, command).document, song);
 
@@ -76,5 +77,18 @@ describe('what changed since a version', () => {
     expect(words(longer)).toEqual(['The song: it was called Low Tide; another tempo; 9 bars, before 8; another key']);
     const third = { ...song, parts: [...song.parts, { ...piano.part, id: 'x', name: 'Clavi' }] };
     expect(words(third)).toEqual(['Clavi: a new part']);
+  });
+
+  it('is the sound it goes out as, and recorded sound that is another though its notes are not', () => {
+    const [part] = song.parts;
+    const as = after({ type: 'set part', part: 'Piano', to: { heardAs: 'recorded' } });
+    expect(words(as)).toEqual(['Piano: its recorded sound, before Concert grand']);
+    const sounding = new Map([...layers].map(([id, l]) => [id, { ...l, header: { ...l.header, sound: tape(id) } }]));
+    const silent = layer('again', 0, 32, []);
+    sounding.set('again', { ...silent, header: { ...silent.header, sound: tape('again') } });
+    const over = { ...as, parts: [{ ...as.parts[0]!, takes: [{ ...part!.takes[0]!, layers: ['Piano', 'again'] }] }] };
+    const bars = changedSince({ ...as, parts: [as.parts[0]!] }, over, sounding).parts[0]!.bars;
+    expect(bars).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
+    expect(isChanged(changedSince(over, over, sounding))).toBe(false);
   });
 });

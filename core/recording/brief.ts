@@ -43,7 +43,7 @@ export interface BriefFacts {
   readonly playhead: Ticks;
   /** Ports that are on, by id, with what their settings leave out, in words. */
   readonly keyboards: readonly { readonly id: string; readonly name: string; readonly leavesOut?: readonly string[] }[];
-  /** Inputs that are there, by what the system calls them; not said where nobody has looked. */
+  /** Inputs that are there, by what the system calls them or by name; not said where that is not known. */
   readonly inputs?: ReadonlySet<string>;
   /** How many notes the listening parts' lines have where the pass will record. */
   readonly there?: number;
@@ -281,7 +281,7 @@ function sounds({ song, inputs }: BriefFacts): Phrase[] {
   const none = withoutSound(song);
   const several = listenersOf(song).length > 1;
   return all.flatMap(({ name, input }): Phrase[] => {
-    const away = inputs && !inputs.has(input.device);
+    const away = inputs && !inputs.has(input.device) && !inputs.has(input.name);
     const mark = none ?? (away ? `${input.name} is away, so the keys are recorded without their sound.` : undefined);
     const text = `${mark ? 'no sound' : 'the sound'} from ${input.name}${several ? ` for ${name}` : ''}`;
     return [{ text: ', and ' }, { text, control: 'sound', ...(mark ? { mark } : {}) }];
