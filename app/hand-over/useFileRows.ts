@@ -47,7 +47,9 @@ export function useFileRows() {
   }
 
   function whatOf(file: PlannedFile): string {
-    const nameOf = (id: string) => song.document!.parts.find((p) => p.id === id)?.name ?? '';
+    const partOf = (id: string) => song.document!.parts.find((p) => p.id === id);
+    const nameOf = (id: string) => partOf(id)?.name ?? '';
+    const sound = (id: string) => (partOf(id)?.heardAs === 'recorded' ? `${nameOf(id)} as recorded` : nameOf(id));
     switch (file.type) {
       case 'midi':
         return [
@@ -57,7 +59,7 @@ export function useFileRows() {
       case 'tempo':
         return 'tempo, meter and sections';
       case 'audio':
-        return `${nameOf(file.part)}, ${file.level ? 'with level' : 'dry'}`;
+        return `${sound(file.part)}, ${file.level ? 'with level' : 'dry'}`;
       case 'click':
         return file.accents ? 'click with accents' : 'plain click';
       case 'backing':

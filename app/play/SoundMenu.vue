@@ -86,7 +86,7 @@ function choose(to: Sound): void {
   margin-bottom: 6px;
 }
 .list {
-  max-height: 240px;
+  max-height: 190px;
   overflow: auto;
 }
 .own {

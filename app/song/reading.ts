@@ -72,10 +72,11 @@ export const useReading = defineStore('reading', () => {
   const sources = computed((): SoundSources => ({
     ...{ layers: layers.closed, recordings: recordings.all, clocks: clocks.value, read: readTake.value },
   }));
-  /** What the parts sound like that are heard as the sound that was recorded with them. */
-  const sounds = computed(() =>
-    song.document && maps.value ? soundsOf(song.document, sources.value, maps.value) : new Map<string, HeardSound[]>(),
-  );
+  /** What parts sound like that are heard as their recorded sound; the same as long as it stays. */
+  const sounds = computed<ReadonlyMap<string, readonly HeardSound[]>>((before) => {
+    const now = song.document && maps.value ? soundsOf(song.document, sources.value, maps.value) : new Map();
+    return before && JSON.stringify([...before]) === JSON.stringify([...now]) ? before : now;
+  });
 
   const shownId = ref<string | null>(null);
   /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
