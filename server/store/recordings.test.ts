@@ -93,6 +93,14 @@ describe('a recording', () => {
     expect(await closeRecording(db, folder, 'none', 'me', START)).toBe('unknown');
   });
 
+  it('that is closed by several at once is closed once, and whole', async () => {
+    await open();
+    for (let i = 0; i < 40; i += 1) await add(i, i * 1000, piece(i * 1000, 1000));
+    expect(new Set(await Promise.all(Array.from({ length: 6 }, () => close())))).toEqual(new Set(['closed']));
+    expect(await close()).toBe('closed');
+    expect(await recordingsOf(db, layers)).toMatchObject([{ first: 0, frames: 40_000 }]);
+  });
+
   it('of which nothing came is closed, and is none', async () => {
     await open();
     expect(await close()).toBe('closed');

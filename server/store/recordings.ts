@@ -106,15 +106,21 @@ export async function addPiece(
     throw error;
   }
   await db.transaction(async (tx) => {
-    await tx('recording_pieces').insert({ recording_id: id, sequence, frame, frames, sum });
+    // One whose first answer was lost may come again while it is still being kept.
+    await tx('recording_pieces')
+      .insert({ recording_id: id, sequence, frame, frames, sum })
+      .onConflict(['recording_id', 'sequence'])
+      .ignore();
     await tx<RecordingRow>('recordings').where({ id }).update({ first, fed_at: now });
   });
   return 'kept';
 }
 
+const closings = new Map<string, Promise<void>>();
+
 /**
  * Closes a recording for good: it becomes a sound file. One of which nothing came is closed as well, and is none.
- * Closing again is harmless.
+ * Closing again is harmless, also while it is being closed: whoever asks waits for the same.
  * @returns 'recorded' where another browser fed it no longer ago than `FRESH`: then it stays open
  */
 export async function closeRecording(
@@ -128,7 +134,15 @@ export async function closeRecording(
   if (!row) return 'unknown';
   if (!row.closed && row.fed_by !== null && row.fed_by !== by && now - (row.fed_at ?? 0) < FRESH) return 'recorded';
   const path = fileOf(dataFolder, id);
-  if (!row.closed) {
+  const closing = closings.get(path) ?? closeOne(db, dataFolder, id, path).finally(() => closings.delete(path));
+  closings.set(path, closing);
+  await closing;
+  return 'closed';
+}
+
+async function closeOne(db: Database, dataFolder: string, id: string, path: string): Promise<void> {
+  const row = await db<RecordingRow>('recordings').where({ id }).first();
+  if (row && !row.closed) {
     const { rate, channels, from } = JSON.parse(row.facts) as RecordingFacts;
     const pieces = await db<PieceRow>('recording_pieces').where({ recording_id: id }).select('frame', 'frames');
     const first = row.first ?? 0;
@@ -143,7 +157,6 @@ export async function closeRecording(
     await db<RecordingRow>('recordings').where({ id }).update({ closed: 1, frames, audio });
   }
   await rm(path, { force: true });
-  return 'closed';
 }
 
 interface Samples {
