@@ -59,7 +59,8 @@ interface Source {
 const plainSource = (piece: RecordedPiece, from: number): Source => new Samples(piece, Math.round(from));
 
 /**
- * The sound at another rate, by a windowed sinc (libsamplerate), which keeps every moment where it is.
+ * The sound at another rate, by a windowed sinc (libsamplerate), which keeps every moment where it is. What it adds lies
+ * 121 dB below, under what converters do; its best is at 145 dB, and takes three times as long.
  * @param from where it begins, in frames of its own rate
  */
 async function resampledSource(piece: RecordedPiece, from: number, rate: number): Promise<Source> {
@@ -67,7 +68,7 @@ async function resampledSource(piece: RecordedPiece, from: number, rate: number)
   const ratio = rate / piece.rate;
   const first = Math.floor(from) - AROUND;
   const samples = new Samples(piece, first);
-  const converter = await create(channels, piece.rate, rate, { converterType: ConverterType.SRC_SINC_BEST_QUALITY });
+  const converter = await create(channels, piece.rate, rate, { converterType: ConverterType.SRC_SINC_MEDIUM_QUALITY });
   let left = new Float32Array(0);
   let skip = Math.round((from - first) * ratio) * channels;
   return {
