@@ -59,8 +59,8 @@ interface Source {
 const plainSource = (piece: RecordedPiece, from: number): Source => new Samples(piece, Math.round(from));
 
 /**
- * The sound at another rate, by a windowed sinc (libsamplerate), which keeps every moment where it is. What it adds lies
- * 121 dB below, under what converters do; its best is at 145 dB, and takes three times as long.
+ * The sound at another rate, by a windowed sinc (libsamplerate), which keeps every moment where it is. What it adds
+ * lies 121 dB below, under what converters do; its best is at 145 dB, and takes three times as long.
  * @param from where it begins, in frames of its own rate
  */
 async function resampledSource(piece: RecordedPiece, from: number, rate: number): Promise<Source> {
