@@ -1,10 +1,12 @@
 import { defineStore } from 'pinia';
 import type { Capture } from '~~/engine/inputs/capture';
 import { songTime } from '~~/engine/transport/anchor';
-import type { Part, SoundInput } from '~~/core/document/part';
+import type { SoundInput } from '~~/core/document/part';
 import type { KeyMessage } from '~~/core/performance/messages';
+import { hears, listenersOf } from '~~/core/recording/ears';
 import type { PlanFacts } from '~~/core/recording/plan';
 import { soundingParts, withoutSound } from '~~/core/recording/sounding';
+import type { LayerHeader } from '~~/core/takes/layer';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
@@ -13,6 +15,8 @@ import { thisBrowser } from '~/song/browser';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
 import { BENCH_INPUT, useInputs } from '~/sound/inputs';
+import { useSound } from '~/sound/sound';
+import { usePass } from './pass';
 import { useRoll } from './roll';
 
 /** An input that is open for a roll, with the name that its recording has or will have. */
@@ -48,6 +52,8 @@ export const useOutside = defineStore('outside', () => {
   const recordings = useRecordings();
   const notices = useNotices();
   const roll = useRoll();
+  const pass = usePass();
+  const sound = useSound();
   let running: Running[] = [];
   /** For what is about to roll. */
   let ready: Ready[] = [];
@@ -92,7 +98,6 @@ export const useOutside = defineStore('outside', () => {
     ready = ready.map((own) => ({ ...own, id: crypto.randomUUID() }));
   }
 
-  /** What runs is kept from here on: where it lies on the rolling clock is known. */
   function keep(recording: string): void {
     const own = running.find((r) => r.id === recording);
     const anchor = roll.anchorNow();
@@ -105,6 +110,12 @@ export const useOutside = defineStore('outside', () => {
       ...{ songId: own.songId, method: 'POST', path: '/api/recordings' },
       body: { songId: own.songId, id: own.id, facts, by: thisBrowser() },
     });
+  }
+
+  /** The sound that layers have is kept from here on: where it lies is known once nothing is waited for. */
+  function keepFor(headers: readonly LayerHeader[] = []): void {
+    if (pass.phase === 'waiting') return;
+    for (const { sound } of headers) if (sound) keep(sound.recording);
   }
 
   /** Nothing rolls any more. @param rings what rings on behind the song is recorded */
@@ -125,10 +136,14 @@ export const useOutside = defineStore('outside', () => {
       }, after * 1000);
   }
 
-  /** The instrument that stands in for one outside is played by the keys. @param struck on the audio clock */
-  function play(part: Part, message: KeyMessage, struck: Seconds): void {
-    if (part.input?.device === BENCH_INPUT.device) inputs.play(message, struck);
+  /** The instrument that stands in for one outside is played by the keys. */
+  function hear(port: string, message: KeyMessage, stamp: Milliseconds): void {
+    const made = sound.engine;
+    if (!made || !song.document) return;
+    const struck = made.arrival(stamp, roll.outputNow());
+    for (const { part, ear } of listenersOf(song.document))
+      if (part.input?.device === BENCH_INPUT.device && hears(ear, port, message)) inputs.play(message, struck);
   }
 
-  return { getReady, forPlan, begin, keep, halt, play };
+  return { getReady, forPlan, begin, keepFor, halt, hear };
 });

@@ -12,7 +12,6 @@ import { type PassEffect, type PassInput } from '~~/core/recording/state';
 import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from '~~/core/recording/places';
 import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
 import { barAt, barStart } from '~~/core/time/meter';
-import type { LayerHeader } from '~~/core/takes/layer';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useBackings } from '~/backings/backings';
@@ -172,13 +171,13 @@ export const useSession = defineStore('session', () => {
         laps.begin();
         roll.start(effect.from, effect.music);
         outside.begin();
-        keepSound();
+        outside.keepFor(pass.plan?.layers);
         tellLookBack();
         benchKeyboard.perform(pass.plan);
         return;
       case 'begin':
         roll.begin(effect.by, secondsAt(reading.maps!.tempo, pass.plan!.music));
-        keepSound();
+        outside.keepFor(pass.plan?.layers);
         tellLookBack();
         return;
       case 'halt':
@@ -189,7 +188,7 @@ export const useSession = defineStore('session', () => {
         roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
         return;
       case 'openLayer':
-        keepSound(effect.header);
+        outside.keepFor([effect.header]);
         return openLayers.open(effect);
       case 'keep':
         return openLayers.keep(effect);
@@ -200,12 +199,6 @@ export const useSession = defineStore('session', () => {
       case 'finished':
         return finish();
     }
-  }
-
-  /** The sound of instruments outside is kept from here on; where it lies is known once nothing is waited for. */
-  function keepSound(header?: LayerHeader): void {
-    if (pass.phase === 'waiting') return;
-    for (const { sound } of header ? [header] : (pass.plan?.layers ?? [])) if (sound) outside.keep(sound.recording);
   }
 
   function finish(): void {
@@ -243,9 +236,7 @@ export const useSession = defineStore('session', () => {
     const placed = document && maps && hasPlace(pass, maps, document.brief.early, at, haltedAt);
     lookBack.hold(port, message, stamp, placed ? at : null);
     dispatch({ type: 'key', at, port, message });
-    for (const { part, ear } of document ? listenersOf(document) : [])
-      if (hears(ear, port, message) && sound.engine)
-        outside.play(part, message, sound.engine.arrival(stamp, roll.outputNow()));
+    outside.hear(port, message, stamp);
     if (!document || isNote(message) || pass.phase !== 'playing') return;
     for (const { part, ear } of listenersOf(document)) {
       if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
