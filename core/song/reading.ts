@@ -28,14 +28,16 @@ export function warpOf(take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
   return steps.length ? (tick) => steps.reduce((at, step) => step(at), tick) : undefined;
 }
 
-/** What a take's layers say, before anything was changed by hand. */
-function readLayers(take: LayersOf, layers: Layers, clocks: Clocks): Reading {
-  const placed = take.layers.flatMap((id, index): Placed[] => {
+/** A take's layers that are heard, bottom first, as it has them. */
+export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Placed[] =>
+  take.layers.flatMap((id, index): Placed[] => {
     const layer = take.muted.includes(id) ? undefined : layers.get(id);
     return layer ? [{ layer, warp: warpOf(take, clocks, index), windows: take.windows[id] }] : [];
   });
-  return readTake(placed, take.placement);
-}
+
+/** What a take's layers say, before anything was changed by hand. */
+const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Reading =>
+  readTake(placedLayers(take, layers, clocks), take.placement);
 /** What of a take decides what its layers say. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
 

@@ -9,7 +9,7 @@ import { pick } from '../takes/line';
 import type { Recording } from '../takes/sound';
 import { HEARD, layer, off, on } from '../testing/layers';
 import { takeReader } from './reading';
-import { hasSound, soundOfLine, soundsOf, type SoundSources } from './sound';
+import { hasSound, soundOfLine, soundsOf, soundWithout, type SoundSources } from './sound';
 
 const song: SongDocument = { ...newSong('Lamps', 'piano'), bars: 8, tempo: [{ tick: 0, bpm: 120 }] };
 const maps = mapsOf(song);
@@ -59,6 +59,31 @@ describe('a line’s sound', () => {
     const [before, after] = soundOfLine(partOf(takes, comp), sourcesOf(takes), maps);
     expect([before!.to, after!.from, after!.into]).toEqual([3.95, 3.95, 4.95]);
     expect(after!.to).toBe(8);
+  });
+
+  it('begins where a strike was made, wherever the hand has put its note since', () => {
+    const takes = [take('one'), take('two', [on(7.9), off(9)])];
+    const comp = [beats(0, 8, 'one'), beats(8, 16, 'two')];
+    const part = partOf(takes, comp);
+    const moved = { op: 'move', notes: { two: '0' }, by: 480, keys: 0 } as const;
+    const edited = { ...part, takes: part.takes.map((t) => (t.id === 'two' ? { ...t, edits: [moved] } : t)) };
+    expect(soundOfLine(edited, sourcesOf(takes), maps)).toEqual(soundOfLine(part, sourcesOf(takes), maps));
+  });
+
+  it('is silent in some stretches, and goes on after each where it would be', () => {
+    const whole = [{ recording: 'one', from: 1, to: 9, into: 3 }];
+    const silent = (...gone: [number, number][]) =>
+      soundWithout(
+        whole,
+        gone.map(([from, to]) => ({ from, to })),
+      ).map((s) => [s.from, s.to, s.into]);
+    expect(silent([2, 4])).toEqual([
+      [1, 2, 3],
+      [4, 9, 6],
+    ]);
+    expect(silent([0, 1], [9, 12])).toEqual([[1, 9, 3]]);
+    expect(silent([0, 5], [6, 20])).toEqual([[5, 6, 7]]);
+    expect(silent([0, 10])).toEqual([]);
   });
 
   it('is silent where nothing is picked, and of a take with no sound', () => {

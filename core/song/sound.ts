@@ -4,12 +4,11 @@ import type { Part } from '../document/part';
 import type { Take } from '../document/take';
 import { belongsTo } from '../performance/meaning';
 import { cutPiece, soundOfTake, type Recordings, type SoundPiece } from '../takes/sound';
-import type { Placed } from '../takes/take';
 import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import { warpRange } from '../time/warp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
-import { warpOf, type Clocks, type Layers, type TakeReader } from './reading';
+import { placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 
 /** What sounds of a recording in the song, in seconds from bar 1. */
 export interface HeardSound {
@@ -34,13 +33,11 @@ export interface SoundSources {
   readonly read: TakeReader;
 }
 
-function piecesOfTake(take: Take, { layers, recordings, clocks }: SoundSources, maps: SongMaps): SoundPiece[] {
-  const placed = take.layers.flatMap((id, index): Placed[] => {
-    const layer = take.muted.includes(id) ? undefined : layers.get(id);
-    return layer ? [{ layer, warp: warpOf(take, clocks, index), windows: take.windows[id] }] : [];
-  });
-  return soundOfTake(placed, take.placement, recordings, maps.tempo);
-}
+const piecesOfTake = (take: Take, { layers, recordings, clocks }: SoundSources, maps: SongMaps): SoundPiece[] =>
+  soundOfTake(placedLayers(take, layers, clocks), take.placement, recordings, maps.tempo);
+
+/** The take as it was struck: what the hand has moved since has not moved its sound. */
+const asStruck = (take: Take): Take => (take.edits.length > 0 ? { ...take, edits: [] } : take);
 
 /** A stretch in which a part has recorded sound, by what its takes say: known without their recordings. */
 export interface SoundStretch extends TickRange {
@@ -85,7 +82,7 @@ export function soundOfLine(part: Pick<Part, 'takes' | 'comp'>, sources: SoundSo
   const starts = comp.map((stretch, i): Ticks => {
     const take = takes.get(stretch.takeId);
     const goesOn = comp[i + 1]?.from === stretch.to;
-    const first = take && sources.read(take).notes.find((n) => belongsTo(n, stretch, goesOn));
+    const first = take && sources.read(asStruck(take)).notes.find((n) => belongsTo(n, stretch, goesOn));
     return Math.min(stretch.from, first?.start ?? stretch.from);
   });
   // A short stretch can be passed over by a strike that means the one after it.
