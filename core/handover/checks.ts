@@ -14,40 +14,16 @@ import type { Command } from '../song/changes';
 import { decidedOf, lineOf, readerOf, untreatedLine, type Layers, type Reader } from '../song/reading';
 import { barAt, barStart } from '../time/meter';
 import { rangeWords } from '../time/words';
-import { secondsAt, tempoMap, type TempoMap } from '../time/tempo';
-import type { Decibels, Seconds, Ticks } from '../time/units';
-import { soundStretches, type SoundStretch } from '../song/sound';
-import { soundName } from '../vocabulary/sounds';
+import type { Decibels, Ticks } from '../time/units';
+import { soundStretches } from '../song/sound';
 import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
 import { eachOnce, type Delivery } from './delivery';
+import { count, type Check, type CheckKind, type Found, type Looked } from './found';
+import { soundChecks } from './soundChecks';
 
-/** What is looked for before anything goes out. */
-export const CHECK_KINDS = [
-  ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
-  ...(['no sound', 'sound stays', 'another tempo'] as const),
-  ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
-] as const;
-export type CheckKind = (typeof CHECK_KINDS)[number];
-/** Where a thing is looked at and put right by hand. */
-export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
-
-/** Something a client would stumble over. */
-export interface Check {
-  readonly kind: CheckKind;
-  /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
-  readonly sign: string;
-  readonly part: string | null;
-  /** Where in the song, for one that has a place. */
-  readonly at: Ticks | null;
-  readonly words: string;
-  readonly station: CheckStation;
-  /** What one press can put right, where nothing can go wrong with it. Undo takes it back. */
-  readonly mend: { readonly words: string; readonly command: Command } | null;
-}
-
-type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
+export type { Check, CheckKind, CheckStation } from './found';
 
 /** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
 const HANGING_BARS = 4;
@@ -64,17 +40,6 @@ const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command =
   what,
   takes: takes.map(({ take, edits: own }) => ({ take, edits: [...own] })),
 });
-const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? '' : 's'}`;
-
-interface Looked {
-  readonly part: Part;
-  /** Where it has recorded sound that it is heard as. */
-  readonly sounds: readonly SoundStretch[];
-  readonly line: TreatedReading;
-  readonly reader: Reader;
-  readonly song: SongDocument;
-  readonly maps: SongMaps;
-}
 
 function silent({ part, line, maps, sounds }: Looked): Found[] {
   if (sounds.length > 0) return [];
@@ -280,66 +245,6 @@ function neverMeasured({ part, line }: Looked, layers: Layers): Found[] {
   ];
 }
 
-/** Bars in which a part that goes out as its recorded sound is played, and has none. */
-function noSound({ part, line, sounds, song, maps }: Looked): Found[] {
-  if (part.heardAs !== 'recorded') return [];
-  const bare = line.notes.filter((n) => n.start < maps.end && !sounds.some((s) => n.start < s.to && n.end > s.from));
-  const bars = [...new Set(bare.map((n) => Math.max(1, barAt(maps.meter, n.start))))].filter((b) => b <= song.bars);
-  if (bars.length === 0) return [];
-  const at = barStart(maps.meter, bars[0]!);
-  return [
-    {
-      ...{ kind: 'no sound', about: bars, at, station: 'play' },
-      words: `${count(bars.length, 'bar')} played without its sound, from bar ${bars[0]} on: silent in its audio`,
-      mend: {
-        words: `let ${soundName(part.sound)} sound it`,
-        command: { type: 'set part', part: part.id, to: { heardAs: 'program' } },
-      },
-    },
-  ];
-}
-
-/** What is done to notes is not done to sound: a client would have two that differ. */
-function soundStays({ part, sounds, maps }: Looked): Found[] {
-  const changed = sounds.filter(
-    (s) =>
-      s.take.edits.length > 0 ||
-      part.treatments.some(
-        (t) => t.from < s.to && t.to > s.from && (!t.layers || t.layers.includes(s.layer.header.id)),
-      ),
-  );
-  if (changed.length === 0) return [];
-  const at = Math.max(0, changed[0]!.from);
-  return [
-    {
-      ...{ kind: 'sound stays', about: changed.map((s) => s.sign), at, station: 'tidy', mend: null },
-      words: `its notes are treated or changed by hand, and its recorded sound is as it was played, from ${placeWords(
-        at,
-        maps.meter,
-      )} on`,
-    },
-  ];
-}
-
-/** So far may sound lie from its bars, at its end, that was recorded in another tempo. */
-const DRIFT: Seconds = 0.01;
-function anotherTempo({ sounds, maps }: Looked): Found[] {
-  const off = sounds.filter(({ layer, take, from, to }) => {
-    if (take.warps.length > 0) return false;
-    const then = tempoMap(layer.header.tempo);
-    const lasted = (map: TempoMap): Seconds => secondsAt(map, to) - secondsAt(map, from);
-    return Math.abs(lasted(then) - lasted(maps.tempo)) > DRIFT;
-  });
-  if (off.length === 0) return [];
-  const at = Math.max(0, off[0]!.from);
-  return [
-    {
-      ...{ kind: 'another tempo', about: off.map((s) => s.sign), at, station: 'set-up', mend: null },
-      words: `take ${off[0]!.take.number} was recorded in another tempo, and its sound does not follow the bars`,
-    },
-  ];
-}
-
 function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Check[] {
   const found: Check[] = [];
   const names = parts.map((p) => `${p.name}.`);
@@ -369,10 +274,7 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
 const signOf = (kind: CheckKind, part: string | null, about: unknown): string =>
   `${kind} ${fingerprint(JSON.stringify([part, about]))}`;
 
-const LOOKS = [
-  ...[silent, mended, outside, notAtRest, notPlayed, joins, ears, offEveryLine, marked],
-  ...[noSound, soundStays, anotherTempo],
-];
+const LOOKS = [...[silent, mended, outside, notAtRest, notPlayed, joins, ears, offEveryLine, marked], soundChecks];
 
 /** What the parts that go out would be stumbled over for, in the order of the parts. */
 export function checksOf(

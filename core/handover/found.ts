@@ -1,0 +1,48 @@
+import type { SongDocument } from '../document/document';
+import type { SongMaps } from '../document/maps';
+import type { Part } from '../document/part';
+import type { Command } from '../song/changes';
+import type { Reader } from '../song/reading';
+import type { SoundStretch } from '../song/sound';
+import type { Ticks } from '../time/units';
+import type { TreatedReading } from '../timing/treatment';
+
+/** What is looked for before anything goes out. */
+export const CHECK_KINDS = [
+  ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
+  ...(['no sound', 'sound stays', 'another tempo'] as const),
+  ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
+] as const;
+export type CheckKind = (typeof CHECK_KINDS)[number];
+/** Where a thing is looked at and put right by hand. */
+export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
+
+/** Something a client would stumble over. */
+export interface Check {
+  readonly kind: CheckKind;
+  /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
+  readonly sign: string;
+  readonly part: string | null;
+  /** Where in the song, for one that has a place. */
+  readonly at: Ticks | null;
+  readonly words: string;
+  readonly station: CheckStation;
+  /** What one press can put right, where nothing can go wrong with it. Undo takes it back. */
+  readonly mend: { readonly words: string; readonly command: Command } | null;
+}
+
+/** The same before it is known of which part, with what it is about. */
+export type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
+
+/** A part that is looked at, with what is read of it once for all checks. */
+export interface Looked {
+  readonly part: Part;
+  /** Where it has recorded sound that it is heard as. */
+  readonly sounds: readonly SoundStretch[];
+  readonly line: TreatedReading;
+  readonly reader: Reader;
+  readonly song: SongDocument;
+  readonly maps: SongMaps;
+}
+
+export const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? '' : 's'}`;
