@@ -9,6 +9,7 @@ import type { TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, type Grid } from '~~/core/timing/grid';
 import type { TreatedNote } from '~~/core/timing/treatment';
 import { FONTS, TOKENS } from '~/drawing/inks';
+import { boxesOn, colourOf, type Box, type Boxes, type Colour } from '~/drawing/pixels';
 import {
   LEFT,
   RIGHT,
@@ -127,10 +128,16 @@ export function drawKeys(c: Context, frame: RollFrame): void {
   c.fillRect(LEFT - 2, TOP, 1, noteBottom(frame) - TOP);
 }
 
+/** Where notes and lanes are. */
+const sheetOf = (frame: RollFrame): Box => ({
+  ...{ x: LEFT - 1, y: 0, width: right(frame) - LEFT + 2, height: frame.height },
+});
+
 function clipped(c: Context, frame: RollFrame, draw: () => void): void {
+  const { x, y, width, height } = sheetOf(frame);
   c.save();
   c.beginPath();
-  c.rect(LEFT - 1, 0, right(frame) - LEFT + 2, frame.height);
+  c.rect(x, y, width, height);
   c.clip();
   draw();
   c.restore();
@@ -169,8 +176,9 @@ const noteHeight = (frame: RollFrame): number => Math.round(Math.max(2, Math.min
 const NARROWEST = 3;
 /** More notes than this in sight are drawn square: rounding each takes longer than a frame lasts. */
 const MOST_ROUND = 600;
+const [INK, PENCIL, COPPER] = [colourOf(TOKENS.ink), colourOf(TOKENS.ink3), colourOf(TOKENS.copper)];
 
-/** Notes inked by touch; where they were played is the hollow outline under them. */
+/** Notes inked by touch; where they were played is the hollow outline under them. The first thing on their sheet. */
 export function drawRollNotes(
   c: Context,
   frame: RollFrame,
@@ -205,26 +213,25 @@ export function drawRollNotes(
     if (room >= NARROWEST) outlines.push(px, Math.round(keyY(frame, played.key) + inset) - 1, room);
   }
   const many = shades.reduce((sum, s) => sum + s.length, 0) / 3;
-  clipped(c, frame, () => {
-    c.fillStyle = TOKENS.ink3;
-    for (let i = 0; i < outlines.length; i += 3)
-      hollow(c, outlines[i]!, outlines[i + 1]!, outlines[i + 2]!, height + 2);
-    c.fillStyle = ink;
-    shades.forEach((shade, k) => {
-      c.globalAlpha = 0.45 + (0.55 * (k + 0.5)) / SHADES;
-      fillNotes(c, shade, height, height >= ROUND_FROM && many <= MOST_ROUND);
-    });
-    c.globalAlpha = 1;
-    drawTouch(c, band, touch);
+  const inks = shades.map((_, k) => colourOf(ink, 0.45 + (0.55 * (k + 0.5)) / SHADES));
+  const boxes = boxesOn(c, sheetOf(frame), many > MOST_ROUND);
+  for (let i = 0; i < outlines.length; i += 3)
+    hollow(boxes, PENCIL, outlines[i]!, outlines[i + 1]!, outlines[i + 2]!, height + 2);
+  const round = height >= ROUND_FROM && many <= MOST_ROUND;
+  shades.forEach((shade, k) => {
+    if (round) return fillRound(c, inks[k]!, shade, height);
+    for (let i = 0; i < shade.length; i += 3) boxes.fill(inks[k]!, shade[i]!, shade[i + 1]!, shade[i + 2]!, height);
   });
+  drawTouch(boxes, colourOf(ink), band, touch);
+  boxes.done();
 }
 
 /** A bar at each pixel where something is struck. */
-function drawTouch(c: Context, { top, height }: Band, touch: Float32Array): void {
+function drawTouch(boxes: Boxes, colour: Colour, { top, height }: Band, touch: Float32Array): void {
   touch.forEach((velocity, x) => {
     if (velocity === 0) return;
     const tall = Math.round((velocity / LOUDEST) * (height - 6));
-    c.fillRect(x - 1, Math.round(top + height) - tall, 2, tall);
+    boxes.fill(colour, x - 1, Math.round(top + height) - tall, 2, tall);
   });
 }
 
@@ -242,22 +249,19 @@ function pixels({ width }: RollFrame): { readonly seen: (x: number, key: number)
   };
 }
 
-function fillNotes(c: Context, boxes: readonly number[], height: number, round: boolean): void {
-  if (!round) {
-    for (let i = 0; i < boxes.length; i += 3) c.fillRect(boxes[i]!, boxes[i + 1]!, boxes[i + 2]!, height);
-    return;
-  }
+function fillRound(c: Context, { css }: Colour, boxes: readonly number[], height: number): void {
+  c.fillStyle = css;
   c.beginPath();
   for (let i = 0; i < boxes.length; i += 3) c.roundRect(boxes[i]!, boxes[i + 1]!, boxes[i + 2]!, height, 3);
   c.fill();
 }
 
-/** The outline of a box, one pixel wide: four fills are quicker than a stroke. */
-function hollow(c: Context, x: number, y: number, width: number, height: number, line = 1): void {
-  c.fillRect(x, y, width, line);
-  c.fillRect(x, y + height - line, width, line);
-  c.fillRect(x, y, line, height);
-  c.fillRect(x + width - line, y, line, height);
+/** The outline of a box: four fills are quicker than a stroke. */
+function hollow(boxes: Boxes, colour: Colour, x: number, y: number, width: number, height: number, line = 1): void {
+  boxes.fill(colour, x, y, width, line);
+  boxes.fill(colour, x, y + height - line, width, line);
+  boxes.fill(colour, x, y, line, height);
+  boxes.fill(colour, x + width - line, y, line, height);
 }
 
 /** What stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
@@ -320,7 +324,7 @@ export function drawDoubts(
   });
 }
 
-/** What is chosen, the cursor, what a mend is about, and what is dragged, over everything. */
+/** What is chosen, the cursor, what a mend is about, and what is dragged: the first thing on a sheet over the notes. */
 export function drawChosen(
   c: Context,
   frame: RollFrame,
@@ -337,39 +341,34 @@ export function drawChosen(
   const band = touchBand(frame);
   const touch = new Float32Array(Math.ceil(frame.width) + 1);
   const drawn = pixels(frame);
-  if (how.chosen.size === 0 && how.marked.size === 0 && !how.dragged && how.cursor === null) return;
-  clipped(c, frame, () => {
-    for (const note of notes) {
-      const chosen = how.chosen.has(note.id);
-      const marked = how.marked.has(note.id);
-      const dragged = how.dragged?.ids.has(note.id) ? how.dragged : null;
-      if (!chosen && !marked && !dragged && note.id !== how.cursor) continue;
-      const start = note.start + (dragged ? dragged.by + dragged.startBy : 0);
-      const end = Math.max(start + 10, note.end + (dragged ? dragged.by + dragged.endBy : 0));
-      const key = note.key + (dragged?.keys ?? 0);
-      if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
-      const x = Math.round(rollX(frame, start));
-      const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
-      const width = Math.max(3, Math.round(rollX(frame, end)) - x - 1);
-      if (width <= NARROWEST && note.id !== how.cursor && drawn.seen(x, key)) continue;
-      // A frame round the note, as one box in another: a stroke, or four lines, would take longer than a frame lasts.
-      const outer = chosen || dragged ? TOKENS.ink : TOKENS.copper;
-      if (note.id === how.cursor) {
-        c.fillStyle = TOKENS.copper;
-        hollow(c, x - 4, y - 4, width + 8, height + 8, 2);
-      }
-      c.fillStyle = outer;
-      if (width < NARROWEST + 1) c.fillRect(x - 1, y - 1, width + 2, height + 2);
-      else if (dragged) {
-        c.fillRect(x - 2, y - 2, width + 4, height + 4);
-        c.fillStyle = how.ink;
-        c.fillRect(x, y, width, height);
-      } else hollow(c, x - 2, y - 2, width + 4, height + 4, 2);
-      if (chosen && start >= frame.view.from) touch[Math.round(x)] = Math.max(touch[Math.round(x)]!, note.velocity);
-    }
-    c.fillStyle = TOKENS.copper;
-    drawTouch(c, band, touch);
-  });
+  const many = how.chosen.size + how.marked.size + (how.dragged?.ids.size ?? 0);
+  if (many === 0 && how.cursor === null) return;
+  const boxes = boxesOn(c, sheetOf(frame), many > MOST_ROUND);
+  const dragInk = colourOf(how.ink);
+  for (const note of notes) {
+    const chosen = how.chosen.has(note.id);
+    const marked = how.marked.has(note.id);
+    const dragged = how.dragged?.ids.has(note.id) ? how.dragged : null;
+    if (!chosen && !marked && !dragged && note.id !== how.cursor) continue;
+    const start = note.start + (dragged ? dragged.by + dragged.startBy : 0);
+    const end = Math.max(start + 10, note.end + (dragged ? dragged.by + dragged.endBy : 0));
+    const key = note.key + (dragged?.keys ?? 0);
+    if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
+    const x = Math.round(rollX(frame, start));
+    const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
+    const width = Math.max(3, Math.round(rollX(frame, end)) - x - 1);
+    if (width <= NARROWEST && note.id !== how.cursor && drawn.seen(x, key)) continue;
+    const outer = chosen || dragged ? INK : COPPER;
+    if (note.id === how.cursor) hollow(boxes, COPPER, x - 4, y - 4, width + 8, height + 8, 2);
+    if (width < NARROWEST + 1) boxes.fill(outer, x - 1, y - 1, width + 2, height + 2);
+    else if (dragged) {
+      boxes.fill(outer, x - 2, y - 2, width + 4, height + 4);
+      boxes.fill(dragInk, x, y, width, height);
+    } else hollow(boxes, outer, x - 2, y - 2, width + 4, height + 4, 2);
+    if (chosen && start >= frame.view.from) touch[x] = Math.max(touch[x]!, note.velocity);
+  }
+  drawTouch(boxes, COPPER, band, touch);
+  boxes.done();
 }
 
 /** A frame that is drawn round notes, or a line over their touch. */

@@ -53,7 +53,7 @@ export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
   }
   return Object.fromEntries(
     [...bySource].map(([source, given]) => {
-      const ordinals = [...new Set(given)].sort((a, b) => a - b);
+      const ordinals = [...Uint32Array.from(given).sort()].filter((n, i, all) => n !== all[i - 1]);
       const asRuns = runs(ordinals);
       const bits = ordinals.at(-1)! / 6;
       return [source, asRuns.length <= bits ? asRuns : shorter(asRuns, bitmap(ordinals))];
