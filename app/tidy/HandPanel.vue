@@ -1,33 +1,22 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import {
-  closeGaps,
-  endBeforePedal,
-  evenTouch,
-  joinNotes,
-  lengthenNotes,
-  placeStarts,
-  splitNotes,
-  toTheNext,
-  touchNotes,
-} from '~~/core/editing/notes';
+import { lengthenNotes, placeStarts, touchNotes } from '~~/core/editing/notes';
 import { lengthWords, placeWords, readKey, readPlace, UNITS, type Unit } from '~~/core/editing/rows';
 import { keyName } from '~~/core/performance/messages';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import type { EditKind } from '~~/core/takes/edits';
 import { useReading } from '~/song/reading';
-import { useRoll } from '~/transport/roll';
 import { useNotices } from '~/notices/notices';
 import { vHint } from '~/controls/hint';
+import HandActs from './HandActs.vue';
 import SelectMenu from './SelectMenu.vue';
 import { useTidy } from './tidy';
 
-/** What is chosen, in figures that can be typed over, and what can be done to it. */
+/** What is chosen, in figures that can be typed over, and the way back to what was played. */
 const props = defineProps<{ stretch: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
-const roll = useRoll();
 const notices = useNotices();
 
 const unit = ref<Unit>('bars');
@@ -100,79 +89,6 @@ const fields = computed(() => [
   { label: 'Release', value: common((n) => String(n.release)), type: typeRelease },
 ]);
 
-const touch = (by: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { by }));
-const scale = (times: number) => tidy.change('the touch', touchNotes(notes.value, shown.value, { times }));
-const longer = (times: number) =>
-  tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { times }));
-const move = (by: Ticks, keys: number) => tidy.move(notes.value, by, keys);
-const even = () => tidy.change('the touch', evenTouch(notes.value, shown.value, 0.5));
-const paste = () => tidy.paste(Math.round(roll.playhead));
-const gaps: typeof toTheNext = (these, view) => closeGaps(these, view, tidy.step);
-const lengths = (make: typeof toTheNext): void => {
-  if (!tidy.change('the length of notes', make(notes.value, shown.value)))
-    notices.say('No note there ends anywhere else than it does.', 'plain');
-};
-function cut(): void {
-  const at = Math.round(roll.playhead);
-  const made = splitNotes(notes.value, shown.value, at, () => crypto.randomUUID());
-  if (!tidy.change('splitting notes', made))
-    notices.say('None of these sounds at the playhead. Put it where the notes are to be split.', 'plain');
-}
-function join(): void {
-  if (!tidy.change('joining notes', joinNotes(notes.value, shown.value)))
-    notices.say('Notes are joined that are on the same key. Choose two of them or more.', 'plain');
-}
-interface Act {
-  readonly title: string;
-  readonly act: () => unknown;
-  readonly hint?: string;
-  /** Where it is not simply that nothing is chosen. */
-  readonly off?: boolean;
-}
-const groups = computed((): readonly { readonly label: string; readonly acts: readonly Act[] }[] => [
-  {
-    label: 'Time and pitch',
-    acts: [
-      { title: 'Earlier', hint: 'A step earlier (Ctrl Left; with Shift one tick)', act: () => move(-tidy.step, 0) },
-      { title: 'Later', hint: 'A step later (Ctrl Right; with Shift one tick)', act: () => move(tidy.step, 0) },
-      { title: 'Up', hint: 'A semitone up (Ctrl Up; with Shift an octave)', act: () => move(0, 1) },
-      { title: 'Down', hint: 'A semitone down (Ctrl Down; with Shift an octave)', act: () => move(0, -1) },
-      { title: 'Split', hint: 'In two at the playhead', act: cut },
-      { title: 'Join', hint: 'Notes of one key become one', act: join, off: notes.value.length < 2 },
-    ],
-  },
-  {
-    label: 'Length',
-    acts: [
-      { title: 'To the next', hint: 'Each ends where the next is struck', act: () => lengths(toTheNext) },
-      { title: 'Close gaps', hint: 'Short gaps before the next strike are held over', act: () => lengths(gaps) },
-      { title: 'Before the pedal', hint: 'So that the pedal does not catch them', act: () => lengths(endBeforePedal) },
-      { title: 'Half', act: () => longer(0.5) },
-      { title: 'Twice', act: () => longer(2) },
-    ],
-  },
-  {
-    label: 'Touch',
-    acts: [
-      { title: 'Softer', hint: '5 softer (-)', act: () => touch(-5) },
-      { title: 'Louder', hint: '5 louder (+)', act: () => touch(5) },
-      { title: '90%', hint: 'A tenth less', act: () => scale(0.9) },
-      { title: '110%', hint: 'A tenth more', act: () => scale(1.1) },
-      { title: 'Even', hint: 'Half of the way to their middle', act: even, off: notes.value.length < 2 },
-    ],
-  },
-  {
-    label: 'Notes',
-    acts: [
-      { title: 'Delete', hint: 'Out of the line; what was played is kept (Delete)', act: () => tidy.remove() },
-      { title: 'Silence', hint: 'There, and not heard (0)', act: () => tidy.silence() },
-      { title: 'Copy', hint: 'Ctrl C', act: tidy.copy },
-      { title: 'Cut', hint: 'Ctrl X', act: tidy.cut },
-      { title: 'Paste', hint: 'At the playhead (Ctrl V)', act: paste, off: tidy.clipboard.length === 0 },
-      { title: 'Repeat', hint: 'Again behind itself (Ctrl D)', act: () => tidy.repeat() },
-    ],
-  },
-]);
 const BACK: readonly { readonly title: string; readonly kinds: readonly EditKind[] }[] = [
   { title: 'Where they were', kinds: ['place'] },
   { title: 'The keys', kinds: ['pitch'] },
@@ -202,20 +118,7 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
         />
       </label>
     </div>
-    <template v-for="group in groups" :key="group.label">
-      <div class="label">{{ group.label }}</div>
-      <div class="choices">
-        <v-btn
-          v-for="a in group.acts"
-          :key="a.title"
-          size="x-small"
-          :disabled="a.off ?? none"
-          v-hint="a.hint ?? a.title"
-          @click="a.act"
-          >{{ a.title }}</v-btn
-        >
-      </div>
-    </template>
+    <HandActs />
     <div class="line">
       <v-menu>
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Give back as played</v-btn></template>
@@ -276,8 +179,5 @@ label {
   gap: 4px;
   font-size: 12px;
   color: var(--ink-2);
-}
-.choices {
-  gap: 4px;
 }
 </style>

@@ -67,13 +67,14 @@ const choices = computed(() => [
   ],
   ...places.value,
 ]);
-const own = computed(() =>
-  all.value.filter(({ note, inBar }) => {
-    if (whose.value === 'left') return note.key < props.split;
-    if (whose.value === 'right') return note.key >= props.split;
-    return !whose.value.startsWith('at ') || Math.round(inBar) === Number(whose.value.slice(3));
-  }),
-);
+const own = computed(() => {
+  const [asked, { split }] = [whose.value, props];
+  if (asked === 'left') return all.value.filter(({ note }) => note.key < split);
+  if (asked === 'right') return all.value.filter(({ note }) => note.key >= split);
+  if (!asked.startsWith('at ')) return all.value;
+  const place = Number(asked.slice(3));
+  return all.value.filter(({ inBar }) => Math.round(inBar) === place);
+});
 const was = computed(() => figuresOf(own.value.map((l) => l.ms)));
 const is = computed(() => figuresOf(own.value.map((l) => l.now)));
 const lateWords = (ms: number): string => {

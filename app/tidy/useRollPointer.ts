@@ -137,7 +137,8 @@ export function useRollPointer(
     return near > at && tidy.snap !== 'free' && tidy.snap !== 'tick' ? tidy.snapped(near - tidy.step) : near;
   }
   function nearestTouch(x: number): TreatedNote | null {
-    const near = tidy.notes.filter((n) => Math.abs(rollX(frame.value, n.start) - x) <= 5);
+    const drawn = frame.value;
+    const near = tidy.notes.filter((n) => Math.abs(rollX(drawn, n.start) - x) <= 5);
     return near.find((n) => tidy.chosen.has(n.id)) ?? near[0] ?? null;
   }
   const held = (note: TreatedNote): readonly TreatedNote[] => (tidy.chosen.has(note.id) ? tidy.selection : [note]);

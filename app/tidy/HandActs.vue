@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import {
+  closeGaps,
+  endBeforePedal,
+  evenTouch,
+  joinNotes,
+  lengthenNotes,
+  splitNotes,
+  toTheNext,
+  touchNotes,
+} from '~~/core/editing/notes';
+import type { Ticks } from '~~/core/time/units';
+import { vHint } from '~/controls/hint';
+import { useNotices } from '~/notices/notices';
+import { useRoll } from '~/transport/roll';
+import { useTidy } from './tidy';
+
+/**
+ * What can be done to what is chosen. It has nothing of the notes themselves: thirty buttons drawn anew with every
+ * change would hold up what the change sounds like.
+ */
+const tidy = useTidy();
+const roll = useRoll();
+const notices = useNotices();
+
+const touch = (by: number) => tidy.change('the touch', touchNotes(tidy.selection, tidy.shown!, { by }));
+const scale = (times: number) => tidy.change('the touch', touchNotes(tidy.selection, tidy.shown!, { times }));
+const longer = (times: number) =>
+  tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown!, { times }));
+const move = (by: Ticks, keys: number) => tidy.move(tidy.selection, by, keys);
+const even = () => tidy.change('the touch', evenTouch(tidy.selection, tidy.shown!, 0.5));
+const paste = () => tidy.paste(Math.round(roll.playhead));
+const gaps: typeof toTheNext = (these, view) => closeGaps(these, view, tidy.step);
+const lengths = (make: typeof toTheNext): void => {
+  if (!tidy.change('the length of notes', make(tidy.selection, tidy.shown!)))
+    notices.say('No note there ends anywhere else than it does.', 'plain');
+};
+function cut(): void {
+  const at = Math.round(roll.playhead);
+  const made = splitNotes(tidy.selection, tidy.shown!, at, () => crypto.randomUUID());
+  if (!tidy.change('splitting notes', made))
+    notices.say('None of these sounds at the playhead. Put it where the notes are to be split.', 'plain');
+}
+function join(): void {
+  if (!tidy.change('joining notes', joinNotes(tidy.selection, tidy.shown!)))
+    notices.say('Notes are joined that are on the same key. Choose two of them or more.', 'plain');
+}
+interface Act {
+  readonly title: string;
+  readonly act: () => unknown;
+  readonly hint?: string;
+  /** What there has to be; where nothing is said, something that is chosen. */
+  readonly needs?: 'two' | 'copied';
+}
+const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }[] = [
+  {
+    label: 'Time and pitch',
+    acts: [
+      { title: 'Earlier', hint: 'A step earlier (Ctrl Left; with Shift one tick)', act: () => move(-tidy.step, 0) },
+      { title: 'Later', hint: 'A step later (Ctrl Right; with Shift one tick)', act: () => move(tidy.step, 0) },
+      { title: 'Up', hint: 'A semitone up (Ctrl Up; with Shift an octave)', act: () => move(0, 1) },
+      { title: 'Down', hint: 'A semitone down (Ctrl Down; with Shift an octave)', act: () => move(0, -1) },
+      { title: 'Split', hint: 'In two at the playhead', act: cut },
+      { title: 'Join', hint: 'Notes of one key become one', act: join, needs: 'two' },
+    ],
+  },
+  {
+    label: 'Length',
+    acts: [
+      { title: 'To the next', hint: 'Each ends where the next is struck', act: () => lengths(toTheNext) },
+      { title: 'Close gaps', hint: 'Short gaps before the next strike are held over', act: () => lengths(gaps) },
+      { title: 'Before the pedal', hint: 'So that the pedal does not catch them', act: () => lengths(endBeforePedal) },
+      { title: 'Half', act: () => longer(0.5) },
+      { title: 'Twice', act: () => longer(2) },
+    ],
+  },
+  {
+    label: 'Touch',
+    acts: [
+      { title: 'Softer', hint: '5 softer (-)', act: () => touch(-5) },
+      { title: 'Louder', hint: '5 louder (+)', act: () => touch(5) },
+      { title: '90%', hint: 'A tenth less', act: () => scale(0.9) },
+      { title: '110%', hint: 'A tenth more', act: () => scale(1.1) },
+      { title: 'Even', hint: 'Half of the way to their middle', act: even, needs: 'two' },
+    ],
+  },
+  {
+    label: 'Notes',
+    acts: [
+      { title: 'Delete', hint: 'Out of the line; what was played is kept (Delete)', act: () => tidy.remove() },
+      { title: 'Silence', hint: 'There, and not heard (0)', act: () => tidy.silence() },
+      { title: 'Copy', hint: 'Ctrl C', act: tidy.copy },
+      { title: 'Cut', hint: 'Ctrl X', act: tidy.cut },
+      { title: 'Paste', hint: 'At the playhead (Ctrl V)', act: paste, needs: 'copied' },
+      { title: 'Repeat', hint: 'Again behind itself (Ctrl D)', act: () => tidy.repeat() },
+    ],
+  },
+];
+const none = computed(() => tidy.selection.length === 0);
+const fewer = computed(() => tidy.selection.length < 2);
+const uncopied = computed(() => tidy.clipboard.length === 0);
+function isOff({ needs }: Act): boolean {
+  if (needs === 'two') return fewer.value;
+  return needs === 'copied' ? uncopied.value : none.value;
+}
+</script>
+
+<template>
+  <template v-for="group in GROUPS" :key="group.label">
+    <div class="label">{{ group.label }}</div>
+    <div class="choices">
+      <v-btn
+        v-for="a in group.acts"
+        :key="a.title"
+        size="x-small"
+        :disabled="isOff(a)"
+        v-hint="a.hint ?? a.title"
+        @click="a.act"
+        >{{ a.title }}</v-btn
+      >
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.choices {
+  gap: 4px;
+}
+</style>
