@@ -120,40 +120,55 @@ export const byStart = (a: Note, b: Note): number => a.start - b.start || a.key 
 /** The layer a note came from: its id says. */
 export const layerOfNote = ({ id }: Pick<Note, 'id'>): string => id.slice(0, Math.max(0, id.lastIndexOf(':')));
 
+/** A note that is still being made. */
+export type NoteInTheMaking = { -readonly [K in keyof Note]: Note[K] };
+
 /**
- * Pairs note-ons with note-offs, in the order of the list. Of notes on one key that overlap, the one struck
- * first is released first. A note-off with nothing to release is passed over; a note that is never released
- * ends at `closeAt`, or where it was struck if that is later.
- * @param events in time order
- * @param prefix makes the notes' ids: prefix, then the ordinal of the note-on
+ * Pairs note-ons with note-offs as they come, in time order. Of notes on one key that overlap, the one struck first is
+ * released first. A note-off with nothing to release is passed over; a note that is never released ends at `closeAt`,
+ * or where it was struck if that is later.
  */
-export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): readonly Note[] {
+export class Pairing {
+  readonly #closeAt: Ticks;
+  readonly #prefix: string;
   // Built in place: a long take has tens of thousands of events, and is read whenever a song is opened.
-  const notes: { -readonly [K in keyof Note]: Note[K] }[] = [];
-  const open = new Map<number, typeof notes>();
-  for (const { at, message } of events) {
+  readonly #notes: NoteInTheMaking[] = [];
+  readonly #open = new Map<number, NoteInTheMaking[]>();
+
+  /** @param prefix makes the notes' ids: prefix, then the ordinal of the note-on */
+  constructor(closeAt: Ticks, prefix: string) {
+    this.#closeAt = closeAt;
+    this.#prefix = prefix;
+  }
+
+  add(at: Ticks, message: KeyMessage): void {
     if (message.type === 'noteOn') {
       const { key, velocity } = message;
-      const note = {
-        id: `${prefix}:${notes.length}`,
-        key,
-        velocity,
-        release: 64,
-        start: at,
-        end: Math.max(closeAt, at),
-      };
-      notes.push(note);
-      const waiting = open.get(key);
+      const id = `${this.#prefix}:${this.#notes.length}`;
+      const note = { id, key, velocity, release: 64, start: at, end: Math.max(this.#closeAt, at) };
+      this.#notes.push(note);
+      const waiting = this.#open.get(key);
       if (waiting) waiting.push(note);
-      else open.set(key, [note]);
+      else this.#open.set(key, [note]);
     } else if (message.type === 'noteOff') {
-      const note = open.get(message.key)?.shift();
-      if (!note) continue;
+      const note = this.#open.get(message.key)?.shift();
+      if (!note) return;
       note.release = message.velocity;
       note.end = Math.max(at, note.start);
     }
   }
-  return notesByStart(notes);
+
+  /** The notes by start: nobody else has them. */
+  notes(): readonly NoteInTheMaking[] {
+    return notesByStart(this.#notes);
+  }
+}
+
+/** The notes of events that are in time order; see `Pairing`. */
+export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): readonly Note[] {
+  const pairing = new Pairing(closeAt, prefix);
+  for (const { at, message } of events) pairing.add(at, message);
+  return pairing.notes();
 }
 
 /** The events that are not notes. */

@@ -25,7 +25,7 @@ export function warpOf(take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
     const [a, b] = [clocks[from], clocks[to]];
     return index < layers && a && b ? [warpBetween(tempoMap(a), tempoMap(b), shift)] : [];
   });
-  return steps.length ? (tick) => steps.reduce((at, step) => step(at), tick) : undefined;
+  return steps.length < 2 ? steps[0] : (tick) => steps.reduce((at, step) => step(at), tick);
 }
 
 /** A take's layers that are heard, bottom first, as it has them. */

@@ -1,13 +1,6 @@
-import type { KeyMessage } from '../performance/messages';
-import {
-  controlsFromEvents,
-  notesByStart,
-  notesFromEvents,
-  type Note,
-  type PlacedEvent,
-  type Reading,
-} from '../performance/notes';
-import { valuesBefore, laneOf, restore, restoreBefore, type Lane } from '../performance/controls';
+import { isNote, type KeyMessage } from '../performance/messages';
+import { notesByStart, Pairing, type NoteInTheMaking, type PlacedEvent, type Reading } from '../performance/notes';
+import { valuesBefore, laneOf, restore, restoreBefore, type ControlEvent, type Lane } from '../performance/controls';
 import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
@@ -15,6 +8,7 @@ import type { Recipe } from '../timing/recipe';
 import { eachEvent } from './packed';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
+import type { Warp } from '../time/warp';
 
 /** An event as it arrived. */
 export interface LayerEvent {
@@ -88,22 +82,51 @@ export interface Layer {
   readonly events: readonly LayerEvent[];
 }
 
-/** Arrival times to song time, under a placement. The order of arrival is kept where stamps tie. */
-export function placeEvents(layer: Pick<Layer, 'header' | 'events'>, placement: Placement): PlacedEvent[] {
-  const { tempo, latency, speed = 1 } = layer.header;
+/** Where in the song something lies that arrived at a time, under a placement. */
+function clockOf({ header }: Pick<Layer, 'header'>, placement: Placement): (seconds: Seconds) => Ticks {
+  const { tempo, latency, speed = 1 } = header;
   const map = tempoMap(tempo);
   const shift = shiftOf(placement, latency) * speed;
+  return (seconds) => tickAt(map, seconds + shift);
+}
+
+/** Arrival times to song time, under a placement. The order of arrival is kept where stamps tie. */
+export function placeEvents(layer: Pick<Layer, 'header' | 'events'>, placement: Placement): PlacedEvent[] {
+  const clock = clockOf(layer, placement);
   const placed: PlacedEvent[] = [];
-  // They mostly come in order: what need not be sorted is not.
-  let sorted = true;
+  eachEvent(layer, (seconds, message) => placed.push({ at: clock(seconds), message }));
+  return placed.sort((a, b) => a.at - b.at);
+}
+
+/** A layer's notes, which nobody else has, and its controllers, where they were played. */
+interface Played {
+  readonly notes: readonly NoteInTheMaking[];
+  readonly controls: readonly ControlEvent[];
+}
+
+/** What is played in a layer: as it comes, where it came in order, without anything made of the events in between. */
+function playedIn(layer: Layer, placement: Placement, closeAt: Ticks): Played {
+  const clock = clockOf(layer, placement);
+  let pairing = new Pairing(closeAt, layer.header.id);
+  let controls: ControlEvent[] = [];
+  const add = (at: Ticks, message: KeyMessage): void => {
+    if (isNote(message)) pairing.add(at, message);
+    else controls.push({ at, message } as ControlEvent);
+  };
   let last = -Infinity;
+  let sorted = true;
   eachEvent(layer, (seconds, message) => {
-    const at = tickAt(map, seconds + shift);
+    const at = clock(seconds);
     sorted &&= at >= last;
     last = at;
-    placed.push({ at, message });
+    if (sorted) add(at, message);
   });
-  return sorted ? placed : placed.sort((a, b) => a.at - b.at);
+  if (!sorted) {
+    pairing = new Pairing(closeAt, layer.header.id);
+    controls = [];
+    for (const { at, message } of placeEvents(layer, placement)) add(at, message);
+  }
+  return { notes: pairing.notes(), controls };
 }
 
 /** Two laps see one strike at times that differ by rounding; both must say the same of it. */
@@ -125,15 +148,16 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
  * the lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance
  * and held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap
  * that ends.
+ * @param warp how its song time has moved since it was recorded
  */
-export function readLayer(layer: Layer, placement: Placement): Reading {
+export function readLayer(layer: Layer, placement: Placement, warp?: Warp): Reading {
   const {
     header,
     closing: { range, rings = range.to, seam, stopped },
   } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
   const tempo = tempoMap(header.tempo);
-  const placed = placeEvents(layer, placement);
+  const played = playedIn(layer, placement, Math.max(rings, range.to + 1));
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - HAIR;
   // What was struck before the player's Stop can be placed after it.
@@ -148,7 +172,7 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
     if (seam?.start && start < range.from && end <= range.from + HAIR) return false;
     return !(seam?.end && start >= Math.max(nextLap, range.from - HAIR) && end > range.to + HAIR);
   };
-  const within = (note: Note): Note => {
+  const within = (note: NoteInTheMaking): NoteInTheMaking => {
     if (note.start >= range.from && note.start < range.to && note.end <= range.to) return note;
     const start = Math.min(Math.max(note.start, range.from), range.to - 1);
     const length = note.end - note.start;
@@ -159,21 +183,21 @@ export function readLayer(layer: Layer, placement: Placement): Reading {
     return { ...note, start, end, ...(end > range.to ? { until: range.to } : {}) };
   };
   // Early strikes now start together, whatever the order they came in.
-  const notes = header.ride
-    ? []
-    : notesByStart(
-        notesFromEvents(placed, Math.max(rings, range.to + 1), header.id)
-          .filter(isOwn)
-          .map(within),
-      );
-  const all = controlsFromEvents(placed).filter((c) => !header.ride || laneOf(c.message) === header.ride);
+  const notes = header.ride ? [] : notesByStart(played.notes.filter(isOwn).map(within));
+  const all = played.controls.filter((c) => !header.ride || laneOf(c.message) === header.ride);
   const inside = all.filter((c) => c.at >= range.from && c.at < range.to);
-  return {
-    notes,
-    controls: [
-      ...restoreBefore(new Map(), valuesBefore(all, range.from), range.from, inside),
-      ...inside,
-      ...restore(valuesBefore(all, range.to), new Map(), range.to),
-    ],
-  };
+  const controls = [
+    ...restoreBefore(new Map(), valuesBefore(all, range.from), range.from, inside),
+    ...inside,
+    ...restore(valuesBefore(all, range.to), new Map(), range.to),
+  ];
+  if (!warp) return { notes, controls };
+  for (const note of notes) move(note, warp);
+  return { notes, controls: controls.map((c) => ({ ...c, at: warp(c.at) })) };
+}
+
+function move(note: NoteInTheMaking, warp: Warp): void {
+  note.start = warp(note.start);
+  note.end = warp(note.end);
+  if (note.until !== undefined) note.until = warp(note.until);
 }

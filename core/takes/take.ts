@@ -117,14 +117,6 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
   return { notes, controls: inTime([...merged, ...back], later) };
 }
 
-const warpReading = ({ notes, controls }: Reading, warp: Warp): Reading => ({
-  notes: notes.map((n) => {
-    const moved = { ...n, start: warp(n.start), end: warp(n.end) };
-    return n.until === undefined ? moved : { ...moved, until: warp(n.until) };
-  }),
-  controls: controls.map((c) => ({ ...c, at: warp(c.at) })),
-});
-
 /**
  * What a reading says in one stretch of it: the notes that belong there, and the controllers, which come and go with
  * it.
@@ -160,8 +152,7 @@ const cutTo = <T extends TickRange>(ranges: readonly T[], window: TickRange): T[
 export function readTake(layers: readonly (Layer | Placed)[], placement: Placement): Reading {
   return layers.reduce((under: Reading, given) => {
     const { layer, warp, windows } = 'layer' in given ? given : { layer: given, warp: undefined, windows: undefined };
-    const read = readLayer(layer, placement);
-    const own = warp ? warpReading(read, warp) : read;
+    const own = readLayer(layer, placement, warp);
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);
