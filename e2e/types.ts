@@ -1,4 +1,5 @@
-import type { SentLayer, StoredLayer } from '../server/store/layers';
+import type { Packed } from '../core/takes/packed';
+import type { LayerFacts, StoredLayer } from '../server/store/layers';
 import type { StoredSong } from '../server/store/songs';
 import type { Recording } from '../core/takes/sound';
 import type { Stacks } from '../core/song/history';
@@ -11,4 +12,4 @@ export type OpenedSong = StoredSong & {
 };
 
 /** The same as it is sent. */
-export type SentSong = Omit<OpenedSong, 'layers'> & { readonly layers: readonly SentLayer[] };
+export type SentSong = Omit<OpenedSong, 'layers'> & { readonly layers: readonly Packed<LayerFacts>[] };

@@ -1,21 +1,22 @@
 import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
 import type { Run, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
-import type { SentLayer, StoredLayer } from '~~/server/store/layers';
+import type { LayerFacts, StoredLayer } from '~~/server/store/layers';
 import type { Steps, StoredSong } from '~~/server/store/songs';
 import type { StoredVersion } from '~~/server/store/versions';
 import type { Stacks } from '~~/core/song/history';
+import { unship, type Shipped } from '~~/core/takes/shipped';
 import type { Recording } from '~~/core/takes/sound';
 
 export type { Backup, BackupSong, DiskUse, JobSummary, Run, Steps, StoredLayer, StoredSong, StoredVersion, Wish };
-export type OpenedSong = StoredSong & {
+type OpenedFacts = StoredSong & {
   readonly job: string;
-  readonly layers: readonly SentLayer[];
   readonly recordings: readonly Recording[];
   readonly stacks: Stacks;
   /** How many steps of undo there are before those. */
   readonly older: number;
 };
+export type OpenedSong = Shipped<OpenedFacts, LayerFacts>;
 
 /** The server did not answer, or said no; the message is for the person. */
 export class ServerSaid extends Error {
@@ -27,17 +28,28 @@ export class ServerSaid extends Error {
   }
 }
 
-async function answered<T>(path: string, request: RequestInit): Promise<T> {
+async function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
   const response = await fetch(path, request).catch(() => undefined);
   if (!response)
     throw new ServerSaid(
       'The server is away. What this browser holds is safe. Start the server again, then try once more.',
       0,
     );
-  if (response.ok) return (await response.json()) as T;
+  if (response.ok) return read(response);
   const answer = (await response.json().catch(() => ({}))) as { message?: string };
   throw new ServerSaid(answer.message ?? response.statusText, response.status);
 }
+
+const answered = <T>(path: string, request: RequestInit): Promise<T> =>
+  answeredBy((response) => response.json() as Promise<T>, path, request);
+
+/** A song with what was played for it. @throws ServerSaid */
+export const askSong = (id: string): Promise<OpenedSong> =>
+  answeredBy(
+    async (response) => unship<OpenedFacts, LayerFacts>(new Uint8Array(await response.arrayBuffer())),
+    `/api/songs/${encodeURIComponent(id)}`,
+    { headers: { accept: 'application/octet-stream' } },
+  );
 
 /** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
 export const ask = <T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> =>

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { boxesOn, colourOf, Pixels } from './pixels';
+import { real } from '~~/core/testing/real';
 
 describe('colourOf', () => {
   it('has the bytes of a picture: red first, opacity last', () => {
@@ -15,7 +16,7 @@ describe('Pixels', () => {
 
   it('fills each box to the pixel of the device, the later over the earlier, and nothing outside', () => {
     const size = fc.integer({ min: 1, max: 30 });
-    const place = fc.double({ min: -20, max: 40, noNaN: true });
+    const place = real(-20, 40);
     const boxes = fc.array(fc.tuple(fc.boolean(), place, place, fc.nat(25), fc.nat(25)), { maxLength: 8 });
     const within = fc.record({ x: place, y: place, width: fc.nat(40), height: fc.nat(40) });
     fc.assert(

@@ -3,7 +3,7 @@ import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
 import { unpacked } from '~~/core/takes/packed';
 import type { Milliseconds } from '~~/core/time/units';
-import { ask, type OpenedSong, type StoredLayer } from '~/api/api';
+import { askSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
 import { anyErrands } from '~/keeping/store';
@@ -36,16 +36,14 @@ export const useOpening = defineStore('opening', () => {
   async function load(songId: string): Promise<void> {
     // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
     const sending = keeping.isHanding();
-    const asked = opened(songId);
+    const asked = askSong(songId);
     asked.catch(() => {});
     const sent = await sendWhatIsLeft(songId).catch(() => true);
-    await read(songId, false, sending || sent ? opened(songId) : asked);
+    await read(songId, false, sending || sent ? askSong(songId) : asked);
   }
 
-  const opened = (songId: string): Promise<OpenedSong> => ask<OpenedSong>(`/api/songs/${encodeURIComponent(songId)}`);
-
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
-  async function read(songId: string, anew: boolean, asked = opened(songId)): Promise<void> {
+  async function read(songId: string, anew: boolean, asked = askSong(songId)): Promise<void> {
     const there = await asked;
     const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
     if (anew && song.id !== songId) return;

@@ -9,6 +9,8 @@ import { atRest, laneOf, type ControlEvent } from '../performance/controls';
 import { newPart } from '../document/part';
 import { removeNotes } from './notes';
 import { copyStretch, pasteNotes } from './stretches';
+import { real } from '../testing/real';
+import type { TreatedNote } from '../timing/treatment';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 const BAR = 3840;
@@ -43,9 +45,10 @@ describe('a stretch that is copied', () => {
           const by = places[0]! - range.from;
           const meant = windowed(source, range, Infinity);
           const belongs = new Set(windowed(readerNotes(edited), range, Infinity).notes.map((n) => n.id));
-          const wanted = source.notes
-            .filter((n) => belongs.has(n.id))
-            .map((n) => ({ ...n, start: n.start + by, end: n.end + by }));
+          // What holds a note where it is, and is not copied, does not hold the copy.
+          const [own, left] = [true, false].map((is) => source.notes.filter((n) => belongs.has(n.id) === is));
+          fc.pre(!own!.some((n) => left!.some((l) => l.key === n.key && l.start < n.start && l.end > n.start - 1)));
+          const wanted = own!.map((n) => ({ ...n, start: n.start + by, end: n.end + by }));
           const first = copied.notes.filter((n) => times === 1 || n.played.start < places[1]! - 121);
           for (const note of first) {
             const same = wanted.find(
@@ -119,7 +122,7 @@ describe('notes that are cut and pasted where they were', () => {
       fc.property(
         editedWorlds,
         fc.array(gestures, { maxLength: 3 }),
-        fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true })),
+        fc.tuple(real(0, 1), real(0, 1)),
         (start, all, shares) => {
           const world = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
           fc.pre(!struckAsOne(world));
@@ -137,12 +140,19 @@ describe('notes that are cut and pasted where they were', () => {
           }).document;
           const layers = new Map([...world.layers, ...pasted.layers.map((l) => [l.header.id, l] as const)]);
           const now = viewOf({ song: after, layers }).line;
+          // A key that is struck while it sounds ends there what sounds: a keyboard has each key once.
+          const heard = (n: TreatedNote, line: typeof now) =>
+            Math.min(n.end, ...line.notes.filter((m) => m.key === n.key && m.start > n.start).map((m) => m.start));
           const words = (line: typeof now) =>
             line.notes
-              .map((n) => `${n.key} ${Math.round(n.start * 100)} ${Math.round(n.end * 100)} ${n.velocity} ${n.release}`)
+              .map((n) => [n.key, ...[n.start, heard(n, line)].map((t) => Math.round(t * 100)), n.velocity, n.release])
+              .map(String)
               .sort();
           expect(words(now)).toEqual(words(shown.line));
-          expect(now.controls).toEqual(shown.line.controls);
+          // Of two controllers that move on one tick neither is the first.
+          const byLane = (line: typeof now) =>
+            [...line.controls].sort((x, y) => laneOf(x.message).localeCompare(laneOf(y.message)));
+          expect(byLane(now)).toEqual(byLane(shown.line));
         },
       ),
       { numRuns: WORLDS },

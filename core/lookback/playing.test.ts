@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { performances, performed } from '../testing/playing';
 import { doubled, halved, readPlaying, shifted } from './playing';
+import { real } from '../testing/real';
 
 describe('tempo from playing', () => {
   const near = (bpm: number, wanted: number) => Math.abs(bpm / wanted - 1) < 0.02;
@@ -43,7 +44,7 @@ describe('tempo from playing', () => {
           fc.record({
             key: fc.integer({ min: 0, max: 127 }),
             velocity: fc.integer({ min: 1, max: 127 }),
-            start: fc.double({ min: 0, max: 60, noNaN: true }),
+            start: real(0, 60),
           }),
           { maxLength: 60 },
         ),

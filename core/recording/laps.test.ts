@@ -10,6 +10,7 @@ import { listenersOf } from './ears';
 import { planPass } from './plan';
 import { LAP_POLICIES } from '../vocabulary/modes';
 import { LATEST, type PassInput, type PassPlan } from './state';
+import { real } from '../testing/real';
 
 const HEARD = { policy: 'heard', nudge: 0 } as const;
 
@@ -132,7 +133,7 @@ describe('the end of a lap', () => {
   it('leaves no sliver of an earlier lap in the comp', () => {
     fc.assert(
       fc.property(
-        fc.double({ min: 30, max: 260, noNaN: true }),
+        real(30, 260),
         fc.integer({ min: 1, max: 20 }),
         fc.integer({ min: 1, max: 4 }),
         fc.constantFrom(...LAP_POLICIES),
@@ -191,14 +192,14 @@ describe('a strike ahead of a seam', () => {
   });
 
   it('is in exactly one lap, in any tempo, at any place, however it is placed later', () => {
-    const bpm = fc.double({ min: 40, max: 220, noNaN: true });
+    const bpm = real(40, 220);
     fc.assert(
       fc.property(
         bpm,
         bpm,
         fc.integer({ min: 0, max: 960 }),
-        fc.double({ min: 0.001, max: 0.45, noNaN: true }),
-        fc.double({ min: -0.3, max: 0.8, noNaN: true }),
+        real(0.001, 0.45),
+        real(-0.3, 0.8),
         fc.integer({ min: -40, max: 40 }),
         (before, inside, early, ahead, after, nudge) => {
           fc.pre(after > -ahead + 0.001);
@@ -353,8 +354,8 @@ describe('idle laps', () => {
       fc.property(
         fc.array(
           fc.record({
-            at: fc.double({ min: 0.05, max: 60, noNaN: true }),
-            length: fc.double({ min: 0.02, max: 9, noNaN: true }),
+            at: real(0.05, 60),
+            length: real(0.02, 9),
           }),
           { minLength: 1, maxLength: 6 },
         ),

@@ -19,6 +19,7 @@ import { MODES, type Mode, LAP_POLICIES } from '../vocabulary/modes';
 import { listenersOf } from './ears';
 import type { PassEffect, PassInput } from './state';
 import { planPass } from './plan';
+import { real } from '../testing/real';
 
 interface Songful {
   readonly song: SongDocument;
@@ -103,9 +104,9 @@ const passings: fc.Arbitrary<Passing> = fc.record({
     .tuple(fc.integer({ min: 0, max: 14 * 4 }), fc.integer({ min: 1, max: 20 }))
     .map(([from, beats]) => ({ from: from * 960, to: (from + beats) * 960 })),
   events: fc
-    .array(fc.record({ share: fc.double({ min: -0.2, max: 1.2, noNaN: true }), message: messages }), { maxLength: 30 })
+    .array(fc.record({ share: real(-0.2, 1.2), message: messages }), { maxLength: 30 })
     .map((all) => all.sort((a, b) => a.share - b.share)),
-  stop: fc.double({ min: 0.1, max: 1.5, noNaN: true }),
+  stop: real(0.1, 1.5),
 });
 
 const lineOf = ({ song, layers }: Songful): Reading => readPart(song.parts[0]!, takeReader(layers, song.clocks));

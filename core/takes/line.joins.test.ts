@@ -10,6 +10,7 @@ import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from '../performance/meaning';
 import { pick, readComp } from './line';
 import { on, off, pedal, range, layer, replacing, HEARD } from '../testing/layers';
+import { real } from '../testing/real';
 
 const ends = (reading: Reading) => {
   const all = soundingEnds(reading);
@@ -142,8 +143,8 @@ describe('an early staccato note', () => {
 describe('places', () => {
   it('in a comp are whole ticks, and no piece is shorter than one', () => {
     const piece = fc.record({
-      from: fc.double({ min: 0, max: 50, noNaN: true }),
-      length: fc.double({ min: 0, max: 30, noNaN: true }),
+      from: real(0, 50),
+      length: real(0, 30),
       takeId: fc.constantFrom('a', 'b', 'c'),
     });
     fc.assert(

@@ -6,12 +6,13 @@ import type { MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import type { TickRange } from '../time/units';
 import type { Note, Reading } from '../performance/notes';
+import { real } from './real';
 
 export const tempoChanges = (most = 12): fc.Arbitrary<TempoChange[]> =>
   fc.array(
     fc.record({
       tick: fc.integer({ min: 0, max: 400_000 }),
-      bpm: fc.double({ min: 30, max: 300, noNaN: true }),
+      bpm: real(30, 300),
       ramp: fc.constantFrom('jump' as const, 'linear' as const),
     }),
     { minLength: 1, maxLength: most },
@@ -57,7 +58,7 @@ export const messages: fc.Arbitrary<KeyMessage> = fc.oneof(
 /** Events in time order, from `from` to `to` seconds. */
 export const layerEvents = (from = -4, to = 40): fc.Arbitrary<LayerEvent[]> =>
   fc
-    .array(fc.record({ at: fc.double({ min: from, max: to, noNaN: true }), message: messages }), { maxLength: 60 })
+    .array(fc.record({ at: real(from, to), message: messages }), { maxLength: 60 })
     .map((events) => events.sort((a, b) => a.at - b.at));
 
 export const ranges = (most = 40_000): fc.Arbitrary<TickRange> =>

@@ -30,6 +30,7 @@ import { readerOf, type Layers } from '../song/reading';
 import { layers } from './arbitraries';
 import type { Layer } from '../takes/layer';
 import type { TreatedNote } from '../timing/treatment';
+import { real } from './real';
 
 /** A song with one part of a few takes, picked in stretches, and perhaps a treatment over some of it. */
 export interface EditedWorld {
@@ -43,9 +44,7 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
   .record({
     layers: fc.array(layers('x'), { minLength: 1, maxLength: 4 }),
     cuts: fc.array(fc.integer({ min: 1, max: 19 }), { maxLength: 3 }),
-    treated: fc.option(
-      fc.record({ from: fc.integer({ min: 0, max: 9 }), strength: fc.double({ min: 0, max: 1, noNaN: true }) }),
-    ),
+    treated: fc.option(fc.record({ from: fc.integer({ min: 0, max: 9 }), strength: real(0, 1) })),
     merged: fc.boolean(),
   })
   .map(({ layers: made, cuts, treated, merged }) => {
@@ -98,8 +97,8 @@ export interface Gesture {
 }
 export const gestures: fc.Arbitrary<Gesture> = fc.record({
   kind: fc.integer({ min: 0, max: 19 }),
-  from: fc.double({ min: 0, max: 1, noNaN: true }),
-  to: fc.double({ min: 0, max: 1, noNaN: true }),
+  from: real(0, 1),
+  to: real(0, 1),
   amount: fc.integer({ min: -2000, max: 2000 }),
   keys: fc.integer({ min: -5, max: 5 }),
 });

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { contextAt, follow, NO_READINGS, performanceAt, type ClockFollower } from './clocks';
+import { real } from '../testing/real';
 
 /** An audio clock that drifts, loses time at some moments, and is read with jitter. */
 function world(ppm: number, breaks: readonly { at: number; lost: number }[], seed = 3) {
@@ -47,7 +48,7 @@ describe('following the audio clock', () => {
     const breaks = fc.uniqueArray(
       fc.record({
         at: fc.integer({ min: 5000, max: 3_500_000 }),
-        lost: fc.double({ min: 0.003, max: 0.1, noNaN: true }),
+        lost: real(0.003, 0.1),
       }),
       { maxLength: 6, selector: (b) => Math.floor(b.at / 60_000) },
     );

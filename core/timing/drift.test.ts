@@ -2,26 +2,23 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { slowDrift } from './drift';
+import { real } from '../testing/real';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 
 describe('the slow drift of a hand', () => {
   it('of one that is off by the same everywhere is just that, whatever its rests', () => {
     fc.assert(
-      fc.property(
-        fc.array(fc.double({ min: 0, max: 4000, noNaN: true }), { minLength: 1, maxLength: 60 }),
-        fc.double({ min: -0.2, max: 0.2, noNaN: true }),
-        (gaps, by) => {
-          let sum = 0;
-          const at = Float64Array.from(gaps, (g) => (sum += g));
-          const drift = slowDrift(
-            at,
-            at.map(() => by),
-            gaps.map((_, i) => i % 16),
-          );
-          for (const d of drift) expect(d).toBeCloseTo(by, 9);
-        },
-      ),
+      fc.property(fc.array(real(0, 4000), { minLength: 1, maxLength: 60 }), real(-0.2, 0.2), (gaps, by) => {
+        let sum = 0;
+        const at = Float64Array.from(gaps, (g) => (sum += g));
+        const drift = slowDrift(
+          at,
+          at.map(() => by),
+          gaps.map((_, i) => i % 16),
+        );
+        for (const d of drift) expect(d).toBeCloseTo(by, 9);
+      }),
       { numRuns: worlds },
     );
   });
@@ -29,12 +26,9 @@ describe('the slow drift of a hand', () => {
   it('is a number for any strikes, and never further than they are', () => {
     fc.assert(
       fc.property(
-        fc.array(
-          fc.tuple(fc.double({ min: 0, max: 900, noNaN: true }), fc.double({ min: -0.3, max: 0.3, noNaN: true })),
-          {
-            ...{ minLength: 1, maxLength: 80 },
-          },
-        ),
+        fc.array(fc.tuple(real(0, 900), real(-0.3, 0.3)), {
+          ...{ minLength: 1, maxLength: 80 },
+        }),
         (strikes) => {
           let sum = 0;
           const at = Float64Array.from(strikes, ([gap]) => (sum += gap));

@@ -23,6 +23,12 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
     const note = notes[i]!;
     const j = last[note.key]!;
     last[note.key] = i;
+    // An end that the hand has set is a wall to its own start.
+    if (note.fixed === 'end' && groups[i] !== STAYS) {
+      bounds.before.push(groups[i]!);
+      bounds.after.push(STAYS);
+      bounds.least.push(Math.min(shortest, note.end - note.start) + note.start - note.end);
+    }
     if (j < 0) continue;
     const before = notes[j]!;
     // What rang over it already, as two layers may, is no bound.
@@ -42,7 +48,7 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
 
 /**
  * By how much groups of notes can be moved, so that of one key no strike passes another, none is struck before one
- * that stays has ended, and each keeps a shortest length. Where a group would go too far, it is moved by less, all of
+ * that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group would go too far, it is moved by less, all of
  * it. What was played satisfies every bound, so there is always a way.
  * @param notes by start, those that stay among them
  * @param groups by note, the group that it moves with; `STAYS` for none

@@ -12,11 +12,12 @@ import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './l
 import { linedUp } from './lined';
 import { ENDS, type Recipe } from './recipe';
 import { SHORTEST, treat, type TreatedNote } from './treatment';
+import { real } from '../testing/real';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 
-const share = fc.double({ min: 0, max: 1, noNaN: true });
-const ms = (most: number) => fc.double({ min: 0, max: most, noNaN: true });
+const share = real(0, 1);
+const ms = (most: number) => real(0, most);
 const recipes: fc.Arbitrary<Recipe> = fc.record(
   {
     grid: fc.constantFrom(...GRIDS),
@@ -29,10 +30,10 @@ const recipes: fc.Arbitrary<Recipe> = fc.record(
     drift: share,
     small: share,
     swing: fc.record({
-      percent: fc.double({ min: 50, max: 75, noNaN: true }),
+      percent: real(50, 75),
       of: fc.constantFrom(8 as const, 16 as const),
     }),
-    offset: fc.double({ min: -100, max: 100, noNaN: true }),
+    offset: real(-100, 100),
     within: ms(60),
     beyond: ms(150),
     chord: ms(120),
@@ -158,7 +159,7 @@ describe('steadying the hand', () => {
       fc.property(
         fc.uniqueArray(fc.integer({ min: 0, max: 120 }), { minLength: 4, maxLength: 60 }),
         fc.integer({ min: 70, max: 180 }),
-        fc.double({ min: -0.3, max: 0.3, noNaN: true }),
+        real(-0.3, 0.3),
         fc.constantFrom('phrase' as const, 'nearest' as const),
         (places, bpm, share16, lines) => {
           const clock = { tempo: tempoMap([{ tick: 0, bpm }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };

@@ -51,6 +51,13 @@ describe('a treatment', () => {
     expect(both[0]!.end).toBeLessThanOrEqual(both[1]!.start);
   });
 
+  it('leaves an end that the hand has set where it is, and starts no later than before it', () => {
+    const set = (start: number, end: number) => ({ ...note(start, end), fixed: 'end' as const });
+    expect(treated([set(920, 1000)])[0]).toMatchObject({ start: 960, end: 1000 });
+    expect(treated([set(920, 960)])[0]).toMatchObject({ start: 930, end: 960 });
+    expect(treated([set(920, 935)])[0]).toMatchObject({ start: 920, end: 935 });
+  });
+
   it('swings eighths by a per cent of the pair', () => {
     const eighths = [note(10, 400), note(470, 900), note(970, 1300), note(1450, 1900)];
     expect(starts(eighths, { grid: '8 straight', swing: { percent: 66, of: 8 } })).toEqual([0, 633.6, 960, 1593.6]);

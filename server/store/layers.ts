@@ -37,8 +37,8 @@ export interface StoredLayer {
   /** A take was made of it, whether or not that is still in the song. */
   readonly taken: boolean;
 }
-/** The same on its way to the page. */
-export type SentLayer = Packed<Omit<StoredLayer, 'events'>>;
+/** What of a layer goes on its way beside its events. */
+export type LayerFacts = Omit<StoredLayer, 'events'>;
 
 /** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
 export async function openLayer(
@@ -123,12 +123,12 @@ async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
 }
 
 /** A song's layers, or only one, their events packed. */
-async function packedLayers(
+export async function packedLayers(
   db: Database,
   songId: string,
   now: Milliseconds = Date.now(),
   only?: string,
-): Promise<Packed<Omit<StoredLayer, 'events'>, Buffer>[]> {
+): Promise<Packed<LayerFacts, Buffer>[]> {
   const rows = await db<LayerRow>('layers').where({ song_id: songId, ...(only === undefined ? {} : { id: only }) });
   return Promise.all(
     rows.map(async (row) => ({
@@ -142,10 +142,6 @@ async function packedLayers(
     })),
   );
 }
-
-/** A song's layers as they go to the page. */
-export const sentLayers = async (db: Database, songId: string, now?: Milliseconds): Promise<SentLayer[]> =>
-  (await packedLayers(db, songId, now)).map((layer) => ({ ...layer, packed: layer.packed.toString('base64') }));
 
 /** A song's layers, or one of them; the events of each are unpacked when they are first read. */
 export const readLayers = async (db: Database, songId: string, only?: string): Promise<StoredLayer[]> =>

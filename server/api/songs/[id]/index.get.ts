@@ -1,11 +1,17 @@
-import { defineEventHandler } from 'h3';
-import { markTaken, sentLayers } from '../../../store/layers';
+import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3';
+import { ship } from '../../../../core/takes/shipped';
+import { markTaken, packedLayers } from '../../../store/layers';
 import { recordingsOf } from '../../../store/recordings';
 import { readSong, readStacks } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
-/** A song with everything that was ever played for it, packed, and what can be undone and redone. */
+const BYTES = 'application/octet-stream';
+
+/**
+ * A song with everything that was ever played for it, packed, and what can be undone and redone: as JSON, or shipped
+ * (see `ship`) to whoever accepts bytes.
+ */
 export default defineEventHandler(async (event) => {
   const db = await database();
   const id = paramOf(event, 'id');
@@ -16,6 +22,10 @@ export default defineEventHandler(async (event) => {
   const job = await db<{ id: string; title: string }>('jobs').where({ id: song.jobId }).first('title');
   await markTaken(db, id);
   const { older, ...stacks } = await readStacks(db, id);
-  const layers = await sentLayers(db, id);
-  return { ...song, job: job?.title ?? '', stacks, older, layers, recordings: await recordingsOf(db, layers) };
+  const layers = await packedLayers(db, id);
+  const facts = { ...song, job: job?.title ?? '', stacks, older, recordings: await recordingsOf(db, layers) };
+  if (getRequestHeader(event, 'accept') !== BYTES)
+    return { ...facts, layers: layers.map((layer) => ({ ...layer, packed: layer.packed.toString('base64') })) };
+  setResponseHeader(event, 'content-type', BYTES);
+  return Buffer.concat(ship({ ...facts, layers }));
 });
