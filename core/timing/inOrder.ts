@@ -48,8 +48,8 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
 
 /**
  * By how much groups of notes can be moved, so that of one key no strike passes another, none is struck before one
- * that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group would go too far, it is moved by less, all of
- * it. What was played satisfies every bound, so there is always a way.
+ * that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group would
+ * go too far, it is moved by less, all of it. What was played satisfies every bound, so there is always a way.
  * @param notes by start, those that stay among them
  * @param groups by note, the group that it moves with; `STAYS` for none
  * @param by by group, in ticks; changed in place

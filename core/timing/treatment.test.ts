@@ -58,6 +58,13 @@ describe('a treatment', () => {
     expect(treated([set(920, 935)])[0]).toMatchObject({ start: 920, end: 935 });
   });
 
+  it('lets what rings over a strike as played ring over no other', () => {
+    const [first] = treated([note(980, 1990), note(1500, 1700), note(1995, 2300)], { ends: 'snap end' });
+    expect(first!.end).toBe(1920);
+    const [long] = treated([note(940, 1990), note(1500, 1700), note(1995, 2300)]);
+    expect(long!.end).toBe(1920);
+  });
+
   it('swings eighths by a per cent of the pair', () => {
     const eighths = [note(10, 400), note(470, 900), note(970, 1300), note(1450, 1900)];
     expect(starts(eighths, { grid: '8 straight', swing: { percent: 66, of: 8 } })).toEqual([0, 633.6, 960, 1593.6]);

@@ -180,15 +180,20 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
   return { notes: notes.sort(byStart), controls: reading.controls };
 }
 
-/** A treated note ends where its key is struck again, unless it already rang over that as it was. Changes the list. */
+/**
+ * A treated note ends where its key is struck again: by the next strike that it did not ring over as it was. Changes
+ * the list.
+ */
 function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
-  const next = new Int32Array(128).fill(-1);
+  const next = new Int32Array(notes.length);
+  const last = new Int32Array(128).fill(-1);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
     const note = notes[i]!;
-    const after = next[note.key]!;
-    next[note.key] = i;
-    if (after < 0 || !canBeCut[i] || note.fixed === 'end' || note.fixed === 'both') continue;
-    const end = notes[after]!.start;
-    if (note.end > end && before[i]!.end <= before[after]!.start) notes[i] = { ...note, end };
+    next[i] = last[note.key]!;
+    last[note.key] = i;
+    if (!canBeCut[i] || note.fixed === 'end' || note.fixed === 'both') continue;
+    let after = next[i]!;
+    while (after >= 0 && before[after]!.start < before[i]!.end) after = next[after]!;
+    if (after >= 0 && note.end > notes[after]!.start) notes[i] = { ...note, end: notes[after]!.start };
   }
 }
