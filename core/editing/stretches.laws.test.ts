@@ -143,12 +143,13 @@ describe('notes that are cut and pasted where they were', () => {
           // A key that is struck while it sounds ends there what sounds: a keyboard has each key once.
           const heard = (n: TreatedNote, line: typeof now) =>
             Math.min(n.end, ...line.notes.filter((m) => m.key === n.key && m.start > n.start).map((m) => m.start));
-          const words = (line: typeof now) =>
+          const figures = (line: typeof now) =>
             line.notes
-              .map((n) => [n.key, ...[n.start, heard(n, line)].map((t) => Math.round(t * 100)), n.velocity, n.release])
-              .map(String)
-              .sort();
-          expect(words(now)).toEqual(words(shown.line));
+              .map((n) => [n.key, n.start, heard(n, line), n.velocity, n.release] as const)
+              .sort(([key, at], [other, there]) => key - other || at - there);
+          const [got, wanted] = [figures(now), figures(shown.line)];
+          expect(got).toHaveLength(wanted.length);
+          got.forEach((note, i) => note.forEach((figure, k) => expect(figure).toBeCloseTo(wanted[i]![k]!, 2)));
           // Of two controllers that move on one tick neither is the first.
           const byLane = (line: typeof now) =>
             [...line.controls].sort((x, y) => laneOf(x.message).localeCompare(laneOf(y.message)));

@@ -18,30 +18,35 @@ interface Bounds {
 
 function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Array, shortest: Ticks): Bounds {
   const bounds: Bounds = { before: [], after: [], least: [] };
-  const last = new Int32Array(128).fill(-1);
-  for (let i = 0; i < notes.length; i += 1) {
-    const note = notes[i]!;
-    const j = last[note.key]!;
-    last[note.key] = i;
-    // An end that the hand has set is a wall to its own start.
-    if (note.fixed === 'end' && groups[i] !== STAYS) {
-      bounds.before.push(groups[i]!);
-      bounds.after.push(STAYS);
-      bounds.least.push(Math.min(shortest, note.end - note.start) + note.start - note.end);
-    }
-    if (j < 0) continue;
-    const before = notes[j]!;
-    // What rang over it already, as two layers may, is no bound.
-    if (before.end > note.start) continue;
-    const from = standsAt(before) ? STAYS : groups[j]!;
-    const to = standsAt(note) ? STAYS : groups[i]!;
-    if (from === to) continue;
-    // What stays is not cut: its end is a wall. What is moved gives way down to its shortest.
-    const isWall = !canBeCut[j] || endsAt(before);
-    const wall = isWall ? before.end : before.start + Math.min(shortest, note.start - before.start);
+  const add = (from: number, to: number, least: Ticks): void => {
+    if (from === to) return;
     bounds.before.push(from);
     bounds.after.push(to);
-    bounds.least.push(wall - note.start);
+    bounds.least.push(least);
+  };
+  const last = new Int32Array(128).fill(-1);
+  const previous = new Int32Array(notes.length);
+  const ringsOver = new Uint8Array(notes.length);
+  for (let i = 0; i < notes.length; i += 1) {
+    const note = notes[i]!;
+    const to = standsAt(note) ? STAYS : groups[i]!;
+    // An end that the hand has set is a wall to its own start.
+    if (endsAt(note)) add(to, STAYS, Math.min(shortest, note.end - note.start) + note.start - note.end);
+    previous[i] = last[note.key]!;
+    last[note.key] = i;
+    for (let j = previous[i]!; j >= 0; j = previous[j]!) {
+      const before = notes[j]!;
+      // What rang over it already, as two layers may, is no bound; what is before that may be.
+      if (before.end > note.start) {
+        ringsOver[i] = 1;
+        continue;
+      }
+      // What stays is not cut: its end is a wall. What is moved gives way down to its shortest.
+      const isWall = !canBeCut[j] || endsAt(before);
+      const wall = isWall ? before.end : before.start + Math.min(shortest, note.start - before.start);
+      add(isWall || standsAt(before) ? STAYS : groups[j]!, to, wall - note.start);
+      if (!ringsOver[j]) break;
+    }
   }
   return bounds;
 }
