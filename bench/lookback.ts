@@ -1,4 +1,5 @@
-import { offered, passagesIn, type LookBackBuffer, type BufferedEvent } from '../core/lookback/buffer';
+import { offered, type LookBackBuffer, type BufferedEvent } from '../core/lookback/buffer';
+import { passagesIn } from '../core/lookback/passages';
 import { keepRolled } from '../core/lookback/keep';
 import { readPlaying } from '../core/lookback/playing';
 import { seeded } from '../core/random';

@@ -4,7 +4,6 @@ import {
   controlsBefore,
   EMPTY_BUFFER,
   offered,
-  passagesIn,
   taking,
   trimmed,
   type LookBackBuffer,
@@ -14,6 +13,7 @@ import {
   type Taking,
   type Passage,
 } from '~~/core/lookback/buffer';
+import { Passages } from '~~/core/lookback/passages';
 import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
 import { layPhrase, type Laid } from '~~/core/lookback/phrase';
 import type { PlayingReading } from '~~/core/lookback/playing';
@@ -103,7 +103,8 @@ export const useLookBack = defineStore('lookback', () => {
   /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
   const isLive = (by: string): boolean => inTakes.value.has(by) || !known.value.has(by);
 
-  const passages = computed((): readonly Passage[] => (turn.value, passagesIn(buffer.value, isLive)));
+  const grouped = new Passages();
+  const passages = computed((): readonly Passage[] => (turn.value, grouped.in(buffer.value, isLive)));
   const now = computed(() => (song.id ? offered(passages.value, song.id) : { rolled: [], free: null }));
   /** How many notes Keep would keep. */
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
 import type { Note } from '~~/core/performance/notes';
 import type { PassEffect, PassResult } from '~~/core/recording/state';
-import { readingSoFar } from '~~/core/recording/underpass';
+import { NotesSoFar } from '~~/core/recording/soFar';
 import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
 import { useLookBack } from '~/look-back/lookback';
@@ -26,6 +26,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
   /** What the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ readonly part: string; readonly notes: readonly Note[] } | null>(null);
   const written = new Map<string, { readonly header: LayerHeader; readonly events: LayerEvent[] }>();
+  const soFar = new NotesSoFar();
   let anyPlayed = false;
 
   function open({ header, mode }: Opening): void {
@@ -64,7 +65,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
     const current = pass.state.laps.findLast((w) => !w.ended);
     const part = current?.listening.find((v) => v.header.partId === reading.shown?.id) ?? current?.listening[0];
     if (!current || !part) return;
-    live.value = { part: part.header.partId, notes: current.opened ? readingSoFar(current, part, at).notes : [] };
+    live.value = { part: part.header.partId, notes: current.opened ? soFar.of(current, part, at) : [] };
   }
 
   return { live, open, keep, close, recorded, finish, draw };

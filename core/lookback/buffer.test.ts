@@ -1,15 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-  KEEPS,
-  offered,
-  oldestWorthHolding,
-  playingTime,
-  passagesIn,
-  taking,
-  trimmed,
-  type LookBackBuffer,
-} from './buffer';
+import { KEEPS, offered, oldestWorthHolding, playingTime, taking, trimmed, type LookBackBuffer } from './buffer';
+import { passagesIn } from './passages';
 import { roll, event, held } from '../testing/held';
 
 describe('what is held', () => {

@@ -58,10 +58,6 @@ export type IsLive = (by: string) => boolean;
 /** At least so much playing is held; silence longer than `SILENCE` counts as that much. */
 export const KEEPS: Milliseconds = 30 * 60_000;
 const SILENCE: Milliseconds = 3000;
-/** With nothing rolling, a silence this long parts one phrase from the next. */
-export const PHRASE_SILENCE: Milliseconds = 6000;
-/** As long as a key is held it is no silence; a key whose release never came does not hold a phrase for ever. */
-const HELD_SILENCE: Milliseconds = 60_000;
 
 /** How much playing lies between two events. */
 const between = (a: BufferedEvent, b: BufferedEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
@@ -80,17 +76,6 @@ export function oldestWorthHolding(events: readonly BufferedEvent[]): number {
   return events[0]?.seq ?? 0;
 }
 
-/** Whether something has taken an event and still has it. The events are asked for in their order, each once. */
-function takenInOrder(buffer: LookBackBuffer, isLive: IsLive): (event: BufferedEvent) => boolean {
-  const live = buffer.takings.filter((t) => isLive(t.by)).sort((a, b) => a.from - b.from);
-  let next = 0;
-  let reach = -Infinity;
-  return ({ seq }) => {
-    for (; next < live.length && live[next]!.from <= seq; next += 1) reach = Math.max(reach, live[next]!.to);
-    return seq <= reach;
-  };
-}
-
 /** Events that belong together: of one roll, or of one phrase that was played with nothing rolling. */
 export interface Passage {
   readonly events: readonly BufferedEvent[];
@@ -100,56 +85,6 @@ export interface Passage {
   readonly notes: number;
   /** Nothing was kept or recorded since: Keep takes it. */
   readonly fresh: boolean;
-}
-
-/**
- * What is held and in no take, oldest first, in passages: parted where something was recorded or kept in between,
- * where rolling began or ended, where another song was opened, and by silences while nothing rolled.
- */
-export function passagesIn(buffer: LookBackBuffer, isLive: IsLive): Passage[] {
-  const isTaken = takenInOrder(buffer, isLive);
-  const groups: { events: BufferedEvent[]; roll: string | null; song: string; notes: number }[] = [];
-  // A night of playing is gone through several times a second: the last group and the last listening are at hand.
-  let last: (typeof groups)[number] | undefined;
-  let listening: number | undefined;
-  let song = '';
-  let wall = 0;
-  let lastTaken = -1;
-  const down = new Set<string>();
-  for (const event of buffer.events) {
-    const silence = down.size > 0 ? HELD_SILENCE : PHRASE_SILENCE;
-    if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
-    else if (event.message.type === 'noteOff') down.delete(`${event.port} ${event.message.key}`);
-    if (isTaken(event)) {
-      last = undefined;
-      lastTaken = event.seq;
-      continue;
-    }
-    const roll = event.place === null ? null : event.place.roll;
-    if (event.listening !== listening) {
-      listening = event.listening;
-      song = buffer.listenings.get(listening)?.song ?? '';
-    }
-    const silent = roll === null && event.wall - wall > silence;
-    if (silent) {
-      down.clear();
-      if (event.message.type === 'noteOn') down.add(`${event.port} ${event.message.key}`);
-    }
-    if (!last || last.roll !== roll || last.song !== song || silent)
-      groups.push((last = { events: [event], roll, song, notes: 0 }));
-    else last.events.push(event);
-    if (event.message.type === 'noteOn') last.notes += 1;
-    wall = event.wall;
-  }
-  return groups
-    .map(({ events, roll, song: of, notes }) => ({
-      events,
-      song: of,
-      roll: roll === null ? null : (buffer.rolls.get(roll) ?? null),
-      notes,
-      fresh: events[0]!.seq > lastTaken,
-    }))
-    .filter((s) => s.notes > 0);
 }
 
 /** What every controller of every keyboard was last set to before an event, in the order in which they were set. */

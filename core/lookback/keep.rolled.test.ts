@@ -8,7 +8,8 @@ import { planPass } from '../recording/plan';
 import type { PassInput } from '../recording/state';
 import { readLayer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
-import { offered, passagesIn, taking, type LookBackBuffer, type BufferedEvent } from './buffer';
+import { offered, taking, type LookBackBuffer, type BufferedEvent } from './buffer';
+import { passagesIn } from './passages';
 import { keepRolled } from './keep';
 import { song, maps, HEARS, roll, event, held, facts } from '../testing/held';
 

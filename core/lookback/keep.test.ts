@@ -6,15 +6,8 @@ import { EVERYTHING } from '../recording/ears';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { readLayer } from '../takes/layer';
-import {
-  controlsBefore,
-  EMPTY_BUFFER,
-  offered,
-  passagesIn,
-  type LookBackBuffer,
-  type BufferedEvent,
-  type Roll,
-} from './buffer';
+import { controlsBefore, EMPTY_BUFFER, offered, type LookBackBuffer, type BufferedEvent, type Roll } from './buffer';
+import { passagesIn } from './passages';
 import { keepFree, keepRolled, type KeepFacts } from './keep';
 import { onSongTempo, phraseRange } from './laying';
 import { readPlaying } from './playing';

@@ -1,7 +1,7 @@
 import type { Part } from '../document/part';
 import { laneOf } from '../performance/controls';
 import type { Reading } from '../performance/notes';
-import { readLayer } from '../takes/layer';
+import { readLayer, type LayerEvent } from '../takes/layer';
 import { clear, lay } from '../takes/take';
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds, TickRange } from '../time/units';
@@ -14,15 +14,18 @@ import { eventsOf, type ListeningPart, type Lap } from './lap';
 const HAIR: Seconds = 1e-6;
 
 /** What a listening part has in a lap so far. */
-export function readingSoFar(laps: Lap, voice: ListeningPart, now: Seconds): Reading {
-  const { header } = voice;
+export const readingSoFar = (laps: Lap, voice: ListeningPart, now: Seconds): Reading =>
+  readSoFar(laps, voice, eventsOf(laps, voice), now);
+
+/** What some of the events of a listening part say in a lap so far. */
+export function readSoFar(laps: Lap, { header }: ListeningPart, events: readonly LayerEvent[], now: Seconds): Reading {
   const { planned } = header;
   const here = tickAt(tempoMap(header.tempo), Math.min(now, laps.endsAt) - laps.frame);
   const to = Math.max(planned.from, Math.min(planned.to, here));
   return readLayer(
     {
       header,
-      events: eventsOf(laps, voice),
+      events,
       closing: {
         range: { from: planned.from, to },
         clears: [],

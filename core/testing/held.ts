@@ -1,7 +1,8 @@
 /** A song that look-back's tests hold events of, and what was so when they came. */
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { EMPTY_BUFFER, passagesIn, type BufferedEvent, type LookBackBuffer, type Roll } from '../lookback/buffer';
+import { EMPTY_BUFFER, type BufferedEvent, type LookBackBuffer, type Roll } from '../lookback/buffer';
+import { passagesIn } from '../lookback/passages';
 import type { KeepFacts } from '../lookback/keep';
 import { EVERYTHING } from '../recording/ears';
 

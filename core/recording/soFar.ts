@@ -1,0 +1,66 @@
+import type { Note } from '../performance/notes';
+import type { LayerEvent } from '../takes/layer';
+import type { Seconds } from '../time/units';
+import { takesIn, type Heard, type HeardList, type Lap, type ListeningPart } from './lap';
+import { readSoFar } from './underpass';
+
+/** What came so long ago is in order, and nothing that comes later is placed before it. */
+const SETTLES: Seconds = 2;
+
+/**
+ * The notes of a part in the lap under way, to be drawn many times a second: a pass of an hour has tens of thousands.
+ * What was let go some time ago, with every key up, has been read and is not read again. Their ids are not the layer's.
+ */
+export class NotesSoFar {
+  /** The layer that is followed, and what of its lap's list has been taken in. */
+  #layer = '';
+  #known: HeardList | null = null;
+  #settled: readonly Note[] = [];
+  #tail: LayerEvent[] = [];
+
+  of(lap: Lap, part: ListeningPart, now: Seconds): readonly Note[] {
+    this.#takeIn(lap, part);
+    this.#settle(lap, part, now);
+    const { notes } = readSoFar(lap, part, this.#tail, now);
+    return this.#settled.length > 0 ? [...this.#settled, ...notes] : notes;
+  }
+
+  #takeIn(lap: Lap, part: ListeningPart): void {
+    const come: Heard[] = [];
+    let at = lap.recorded;
+    for (; at && at !== this.#known; at = at.before) come.push(at.heard);
+    // Another layer, or a list that does not go on from what is known: everything anew.
+    if (this.#layer !== part.header.id || at !== this.#known) {
+      this.#settled = [];
+      this.#tail = [];
+      if (at !== null) for (; at; at = at.before) come.push(at.heard);
+    }
+    this.#layer = part.header.id;
+    this.#known = lap.recorded;
+    for (let i = come.length - 1; i >= 0; i -= 1) {
+      const heard = come[i]!;
+      if (takesIn(part, heard)) this.#tail.push({ at: heard.at - lap.frame, message: heard.message });
+    }
+  }
+
+  #settle(lap: Lap, part: ListeningPart, now: Seconds): void {
+    const until = now - lap.frame - SETTLES;
+    const down = new Map<number, number>();
+    let last = -1;
+    for (let i = 0; i < this.#tail.length; i += 1) {
+      const { at, message } = this.#tail[i]!;
+      if (at > until) break;
+      if (message.type === 'noteOn') down.set(message.key, (down.get(message.key) ?? 0) + 1);
+      else if (message.type === 'noteOff') {
+        const times = down.get(message.key) ?? 0;
+        if (times > 1) down.set(message.key, times - 1);
+        else down.delete(message.key);
+      }
+      if (down.size === 0) last = i;
+    }
+    if (last < 0) return;
+    const { notes } = readSoFar(lap, part, this.#tail.slice(0, last + 1), now);
+    this.#settled = [...this.#settled, ...notes];
+    this.#tail = this.#tail.slice(last + 1);
+  }
+}
