@@ -47,7 +47,9 @@ describe('a stretch that is copied', () => {
           const belongs = new Set(windowed(readerNotes(edited), range, Infinity).notes.map((n) => n.id));
           // What holds a note where it is, and is not copied, does not hold the copy.
           const [own, left] = [true, false].map((is) => source.notes.filter((n) => belongs.has(n.id) === is));
-          fc.pre(!own!.some((n) => left!.some((l) => l.key === n.key && l.start < n.start && l.end > n.start - 1)));
+          const holds = (l: TreatedNote, n: TreatedNote) =>
+            l.key === n.key && (l.start < n.start ? l.end > n.start - 1 : l.start < n.end + 1);
+          fc.pre(!own!.some((n) => left!.some((l) => holds(l, n))));
           const wanted = own!.map((n) => ({ ...n, start: n.start + by, end: n.end + by }));
           const first = copied.notes.filter((n) => times === 1 || n.played.start < places[1]! - 121);
           for (const note of first) {

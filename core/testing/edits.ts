@@ -29,6 +29,7 @@ import { newTake } from '../document/take';
 import { readerOf, type Layers } from '../song/reading';
 import { layers } from './arbitraries';
 import type { Layer } from '../takes/layer';
+import { pick, type Pick } from '../takes/line';
 import type { TreatedNote } from '../timing/treatment';
 import { real } from './real';
 
@@ -69,7 +70,8 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
     const bars = [...new Set([0, ...cuts, 20])].sort((a, b) => a - b);
     const comp = bars
       .slice(1)
-      .map((to, i) => ({ from: bars[i]! * 3840, to: to * 3840, takeId: takes[i % takes.length]!.id }));
+      .map((to, i): Pick => ({ from: bars[i]! * 3840, to: to * 3840, takeId: takes[i % takes.length]!.id }))
+      .reduce<Pick[]>((picked, next) => pick(picked, next), []);
     const treatments = treated
       ? [
           {
