@@ -68,13 +68,16 @@ function layerOf(
   ]
     .sort((a, b) => a.tick - b.tick || a.rank - b.rank)
     .map(({ tick, message }): LayerEvent => ({ at: secondsAt(maps.tempo, tick) - shift, message }));
-  const rings = Math.max(range.to, ...notes.map((n) => Math.ceil(n.end)));
+  const rings = Math.max(range.to, ...notes.map((n) => wholeEnd(n.end)));
   return {
     header: { ...header, source: 'copy', latency, early: 0, quantize: null, planned: range },
     events,
     closing: { range, clears: [], rings },
   };
 }
+
+/** The tick by which something is over; a hair of rounding does not take it into the next. */
+const wholeEnd = (end: Ticks): Ticks => Math.ceil(end - 1e-3);
 
 /** What stands by hand in notes that have become a layer's, in their order there. */
 function held(notes: readonly Note[], layerId: string): Edit[] {
@@ -242,7 +245,7 @@ export function pasteNotes(
   for (const voice of voices(sorted)) {
     const range = {
       from: Math.floor(Math.min(...voice.map((n) => n.start))),
-      to: Math.ceil(Math.max(...voice.map((n) => Math.max(n.start + 1, n.end)))),
+      to: wholeEnd(Math.max(...voice.map((n) => Math.max(n.start + 1, n.end)))),
     };
     const header = {
       ...{ id: newId(), partId: part.id, passId, takeId: newId(), from: 'what was copied', startedAt: at },
