@@ -133,8 +133,15 @@ describe('notes that are cut and pasted where they were', () => {
           // What a treatment has moved stands where it is seen, as any note does that the hand moves.
           const notes = shown.line.notes.slice(a, b).map((n) => ({ ...n, fixed: 'both' as const }));
           if (notes.length === 0) return;
+          // What rings up to the next strike of its key, or over it, is cut there or not as it was when it was played;
+          // what is pasted is new.
+          const overlaps = (n: TreatedNote, m: TreatedNote) =>
+            m.key === n.key && Math.max(n.end, n.played.end) > m.start - 1;
+          fc.pre(!shown.line.notes.some((n, i, line) => line.slice(i + 1).some((m) => overlaps(n, m))));
           const cut = removeNotes(notes, shown);
           const maps = mapsOf(world.song);
+          // What is pasted over the end of the song, where a treatment had moved it, takes its take along.
+          fc.pre(notes.every((n) => n.end <= maps.end));
           const pasted = pasteNotes(notes, world.song.parts[0]!, world.song, maps, made);
           const after = change(world.song, {
             ...{ type: 'paste notes', part: 'p', what: 'pasting', at: '', takes: cut, edits: pasted.edits },
@@ -142,12 +149,9 @@ describe('notes that are cut and pasted where they were', () => {
           }).document;
           const layers = new Map([...world.layers, ...pasted.layers.map((l) => [l.header.id, l] as const)]);
           const now = viewOf({ song: after, layers }).line;
-          // A key that is struck while it sounds ends there what sounds: a keyboard has each key once.
-          const heard = (n: TreatedNote, line: typeof now) =>
-            Math.min(n.end, ...line.notes.filter((m) => m.key === n.key && m.start > n.start).map((m) => m.start));
           const figures = (line: typeof now) =>
             line.notes
-              .map((n) => [n.key, n.start, heard(n, line), n.velocity, n.release] as const)
+              .map((n) => [n.key, n.start, n.end, n.velocity, n.release] as const)
               .sort(([key, at], [other, there]) => key - other || at - there);
           const [got, wanted] = [figures(now), figures(shown.line)];
           expect(got).toHaveLength(wanted.length);
