@@ -67,14 +67,10 @@ export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<
   return values;
 }
 
-/**
- * The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. They
- * come in the order of their lanes' names, whatever came first before: the same states are always said alike, and a
- * bank before its program.
- */
+/** The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. */
 export function restore(from: ControllerValues, to: ControllerValues, at: Ticks): ControlEvent[] {
   const events: ControlEvent[] = [];
-  for (const lane of [...new Set([...from.keys(), ...to.keys()])].sort()) {
+  for (const lane of new Set([...from.keys(), ...to.keys()])) {
     const now = from.get(lane);
     const rest = atRest((now ?? to.get(lane))!);
     const wanted = to.get(lane) ?? rest;
