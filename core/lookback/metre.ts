@@ -193,9 +193,21 @@ function swing(places: readonly number[], phase: number): number {
   return at[0]! > at[2]! ? 0.5 * (at[2]! / all) - 1.2 * (at[1]! / all) : -0.6;
 }
 
+/** Of a beat's usual length, what one keeps. */
+const LEAST_OF_A_BEAT = 0.5;
+
+/**
+ * Times that rise. Where there is next to nothing to draw a line through, those of two places that follow each other
+ * may go through other strikes, and cross.
+ */
+function rising(times: readonly Seconds[], beat: Seconds): Seconds[] {
+  let last = -Infinity;
+  return times.map((at) => (last = Math.max(at, last + LEAST_OF_A_BEAT * beat)));
+}
+
 /** When each beat falls: from a down-beat at or before the first strike to the bar line after the last. */
 export function beatsOf(strikes: readonly Strike[], { tatum, division, begins, beatsPerBar }: Metre): Seconds[] {
   const bar = division * beatsPerBar;
   const to = begins + (Math.floor((tatum.places.at(-1)! - begins) / bar) + 1) * bar;
-  return timesOf(strikes, tatum, begins, to, division);
+  return rising(timesOf(strikes, tatum, begins, to, division), tatum.length * division);
 }
