@@ -9,6 +9,9 @@ export const STAYS = -1;
 /** Rounding is no breach. */
 const HAIR = 1e-9;
 
+/** So many strikes of a key that ring over each other are looked back over: of one that is never let go, not all. */
+const LOOKED_BACK = 32;
+
 /** Of two strikes of a key, by how much more the later must move than the earlier at least. */
 interface Bounds {
   readonly before: number[];
@@ -34,7 +37,7 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
     if (endsAt(note)) add(to, STAYS, Math.min(shortest, note.end - note.start) + note.start - note.end);
     previous[i] = last[note.key]!;
     last[note.key] = i;
-    for (let j = previous[i]!; j >= 0; j = previous[j]!) {
+    for (let j = previous[i]!, back = 0; j >= 0 && back < LOOKED_BACK; j = previous[j]!, back += 1) {
       const before = notes[j]!;
       // What rang over it already, as two layers may, is no bound; what is before that may be.
       if (before.end > note.start) {

@@ -65,6 +65,19 @@ describe('a treatment', () => {
     expect(long!.end).toBe(1920);
   });
 
+  it('looks at few pairs of strikes on a key that is never let go', () => {
+    let looks = 0;
+    const strikes = Array.from({ length: 3000 }, (_, i) => ({
+      ...note(i * 60 + 7, 200_000, 42),
+      get start() {
+        looks += 1;
+        return i * 60 + 7;
+      },
+    }));
+    expect(treat(reading(strikes), [over({ to: 400_000, ends: 'keep end' })], clock).notes).toHaveLength(3000);
+    expect(looks).toBeLessThan(3000 * 200);
+  });
+
   it('swings eighths by a per cent of the pair', () => {
     const eighths = [note(10, 400), note(470, 900), note(970, 1300), note(1450, 1900)];
     expect(starts(eighths, { grid: '8 straight', swing: { percent: 66, of: 8 } })).toEqual([0, 633.6, 960, 1593.6]);

@@ -185,15 +185,23 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
  * the list.
  */
 function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
-  const next = new Int32Array(notes.length);
-  const last = new Int32Array(128).fill(-1);
+  // By key, the strikes that come after the one that is looked at, the last one first.
+  const later: number[][] = Array.from({ length: 128 }, () => []);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
     const note = notes[i]!;
-    next[i] = last[note.key]!;
-    last[note.key] = i;
-    if (!canBeCut[i] || note.fixed === 'end' || note.fixed === 'both') continue;
-    let after = next[i]!;
-    while (after >= 0 && before[after]!.start < before[i]!.end) after = next[after]!;
-    if (after >= 0 && note.end > notes[after]!.start) notes[i] = { ...note, end: notes[after]!.start };
+    const own = later[note.key]!;
+    if (canBeCut[i] && note.fixed !== 'end' && note.fixed !== 'both') {
+      const { end } = before[i]!;
+      // They start ever earlier: the last that does not start before the end.
+      let [low, high] = [0, own.length];
+      while (low < high) {
+        const middle = (low + high) >> 1;
+        if (before[own[middle]!]!.start >= end) low = middle + 1;
+        else high = middle;
+      }
+      const after = own[low - 1];
+      if (after !== undefined && note.end > notes[after]!.start) notes[i] = { ...note, end: notes[after]!.start };
+    }
+    own.push(i);
   }
 }
