@@ -93,7 +93,11 @@ export const PLUG_IN_KEYBOARD = `{
   const listen = input.addEventListener.bind(input);
   input.addEventListener = (...given) => { listen(...given); window.midiHears = true; };
   window.midiHeard = [];
-  const send = (data) => window.midiHeard.push([...data]);
+  window.midiSentAt = [];
+  const send = (data, at = performance.now()) => {
+    window.midiHeard.push([...data]);
+    window.midiSentAt.push({ bytes: [...data], at });
+  };
   const output = { id: 'outside', name: 'Rack organ', type: 'output', state: 'connected', send };
   const ports = { inputs: new Map([[input.id, input]]), outputs: new Map([[output.id, output]]) };
   const access = Object.assign(new EventTarget(), ports);

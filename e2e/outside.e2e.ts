@@ -4,6 +4,7 @@ import type { Page } from 'playwright-core';
 import { newSong, type SongDocument } from '../core/document/document';
 import { newPart } from '../core/document/part';
 import { mapsOf } from '../core/document/maps';
+import { change } from '../core/song/changes';
 import { readerOf } from '../core/song/reading';
 import { soundOfLine, type HeardSound } from '../core/song/sound';
 import type { Recording } from '../core/takes/sound';
@@ -11,7 +12,7 @@ import { songTime, type Anchor } from '../engine/transport/anchor';
 import { openTimed, type Timed } from './clock/time';
 import { choose, footplate, launch, launchMortal, open as openPage, withKeyboard } from './browser';
 import { madeFiles } from './runs';
-import { addSong, readSong, until } from './server';
+import { addSong, post, readSong, until } from './server';
 import { lineOf } from './played';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
@@ -21,9 +22,13 @@ const BPM = 240;
 /** Nothing but what was recorded is to be heard. */
 const NO_CLICK = { ...newSong('x', 'piano').click, when: 'never' } as const;
 
-async function play(over: Partial<SongDocument> = {}, browser = on.browser): Promise<Timed & { id: string }> {
+async function play(
+  over: Partial<SongDocument> = {},
+  browser = on.browser,
+  init: NonNullable<Parameters<typeof openTimed>[3]>['init'] = withKeyboard,
+): Promise<Timed & { id: string }> {
   const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: BPM }], ...over });
-  return { id, ...(await openTimed(browser, on.server.address, `/songs/${id}/play`)) };
+  return { id, ...(await openTimed(browser, on.server.address, `/songs/${id}/play`, { init })) };
 }
 
 const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
@@ -300,6 +305,117 @@ describe('an instrument outside', () => {
       .last()
       .waitFor();
     await context.close();
+  });
+});
+
+describe('sounding the line again', () => {
+  const again = (page: Page) => page.getByRole('group', { name: 'Sound Piano again' });
+  /** Presses one of its buttons, and waits until it rolls. */
+  async function soundAgain({ page, time }: Timed, name: string | RegExp): Promise<void> {
+    await openSound(page);
+    await time.roll(() => again(page).getByRole('button', { name }).click());
+    await page.keyboard.press('Escape');
+    await page.getByText('Sounding again', { exact: true }).waitFor();
+  }
+  async function ends({ page, time }: Timed): Promise<void> {
+    await time.state('Ready');
+    await time.move(5000);
+    await time.free();
+    await page.getByText('All kept').waitFor();
+  }
+
+  it('gives a line that was moved by hand its sound at its new places, alone, until it is changed once more', async () => {
+    const timed = await play();
+    const { page, context, time, id, errors } = timed;
+    await withInstrument(page);
+    await take(timed, [0.51, 1.27, 2.5]);
+    const played = await recorded(id, 1);
+    const piano = played.document.parts[0]!;
+    const [taken] = piano.takes;
+    const moved = { op: 'move', notes: { [taken!.layers[0]!]: '0-2' }, by: 240, keys: 0 } as const;
+    const made = change(played.document, {
+      ...{ type: 'edit takes', part: 'piano', what: 'a change', takes: [{ take: taken!.id, edits: [moved] }] },
+    });
+    await post(on.server.address, `/api/songs/${id}/changes`, {
+      ...{ base: played.revision, after: null, id: 'moved', kind: 'do', name: 'by hand: a change' },
+      ...{ patches: made.patches, inverse: made.inverse },
+    });
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.takes[0]!.edits.length === 1);
+    const edited = struckIn(await readSong(on.server.address, id));
+    expect(edited[0]).toBeCloseTo(0.51 + 0.0625, 2);
+
+    await time.hold();
+    await time.listen();
+    await soundAgain(timed, /^Sound all 8 bars$/);
+    // What is struck meanwhile is not heard by the instrument.
+    await time.strike(80, 3, 3.1);
+    await ends(timed);
+    const song = await recorded(id, 2, 1);
+    expect(song.document.parts[0]!.soundedAgain).toHaveLength(1);
+    expect(song.document.parts[0]!.heardAs).toBe('recorded');
+    const struck = struckIn(song);
+    meet(await heardOnsets(song), struck);
+    // The click, the program's instrument and the take's own sound were silent.
+    const { samples } = await time.heard();
+    expect(samples.reduce((most, s) => Math.max(most, Math.abs(s)), 0)).toBeLessThan(QUIET);
+
+    await openSound(page);
+    await again(page).getByText('heard', { exact: true }).waitFor();
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('u');
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.soundedAgain.length === 0);
+    await page.keyboard.press('y');
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.soundedAgain.length === 1);
+    await page.reload();
+    await footplate(page).getByText('Ready', { exact: true }).waitFor();
+    await openSound(page);
+    await again(page).getByText('heard', { exact: true }).waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('goes out by a MIDI port, each message with its time, and what was not sounded whole is left as it was', async () => {
+    const browser = await launch(['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']);
+    const brief = { ...newSong('x', 'piano').brief, range: { from: 3840, to: 4 * 3840 }, punchIn: false } as const;
+    const timed = await play({ brief: { ...brief, punchOut: false } }, browser, async (context) => {
+      await withKeyboard(context);
+      // The stand-in for the device plays no streams: nothing comes in by the input.
+      await context.addInitScript(
+        'window.MediaStreamAudioSourceNode = class extends GainNode { constructor(context) { super(context); } }',
+      );
+    });
+    const { page, context, time, id } = timed;
+    await take(timed, [0.5, 1.25, 2.25, 3.25]);
+    await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.takes.length === 1);
+    await openSound(page);
+    await page.getByRole('button', { name: 'Look for inputs' }).click();
+    await choose(page, 'Input of Piano', 'Fake Audio Input 1');
+    await again(page).getByText('Choose the instrument that it is played out to.').waitFor();
+    await choose(page, 'Instrument that Piano is played out to', 'Rack organ');
+    await page.keyboard.press('Escape');
+    await soundAgain(timed, 'Sound bars 2–4');
+    await time.to(3.2);
+    await page.keyboard.press('Space');
+    await ends(timed);
+    const song = await until(async () => {
+      const now = await readSong(on.server.address, id);
+      return now.document.parts[0]!.soundedAgain.length === 1 && now;
+    });
+    const [sounded] = song.document.parts[0]!.soundedAgain;
+    // The last of them was stopped in its middle.
+    expect([sounded!.first, sounded!.bars.length]).toEqual([2, 2]);
+    const sent = (await page.evaluate('midiSentAt')) as { bytes: number[]; at: number }[];
+    const strikes = sent.filter(({ bytes }) => bytes[0] === 0x90);
+    const lined = struckIn(song);
+    // From a bar ahead of the first on; the last had been given to the port already, half a second ahead.
+    expect(strikes).toHaveLength(4);
+    const ahead = await Promise.all(lined.map((at) => time.of(at)));
+    strikes.forEach(({ at }, i) => expect(Math.abs(at - ahead[i]!)).toBeLessThan(1));
+    // Nothing is left sounding.
+    for (const { at } of strikes) expect(sent.some((s) => s.bytes[0] === 0x80 && s.at > at)).toBe(true);
+    expect(sent.filter(({ bytes }) => bytes[0] === 0x80)).toHaveLength(4);
+    await context.close();
+    await browser.close();
   });
 });
 

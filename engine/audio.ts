@@ -171,4 +171,9 @@ export class AudioEngine {
   arrival(stamp: Milliseconds, output: Seconds): Seconds {
     return this.clock.heardAt(stamp) + output;
   }
+
+  /** The other way round: the page time at which a key has to be struck for its arrival to be at an audio time. */
+  stampOf(context: Seconds, output: Seconds): Milliseconds {
+    return this.clock.pageTimeOf(context - output);
+  }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { changedWords } from '~~/core/handover/changed';
+import { whenWords } from '~/controls/when';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
@@ -9,8 +10,6 @@ const out = useDelivery();
 const run = useRun();
 const newestFirst = computed(() => [...out.versions].reverse());
 const since = computed(() => (out.changed ? changedWords(out.changed) : []));
-const dayOf = (at: string): string =>
-  new Date(at).toLocaleString(undefined, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 </script>
 
 <template>
@@ -33,7 +32,7 @@ const dayOf = (at: string): string =>
         <li v-for="v in newestFirst" :key="v.number">
           <div>
             <b>Version {{ v.number }}</b
-            ><span class="quiet"> · {{ dayOf(v.at) }} · {{ v.files.length }} files</span>
+            ><span class="quiet"> · {{ whenWords(v.at) }} · {{ v.files.length }} files</span>
             <p v-if="v.changed" class="quiet">
               {{ v.onlyChanged ? 'Only what changed: ' : '' }}{{ v.changed.join('. ') || 'As the one before.' }}
             </p>

@@ -111,11 +111,11 @@ export const useRun = defineStore('run', () => {
       await allKept();
       const { run: handed, at } = await ask<{ run: Run; at: string }>(`${pathOf(now.id)}/handed`, {});
       run.value = handed;
-      const { meter } = reading.maps!;
+      const maps = reading.maps!;
       const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
       const parts = song
         .document!.parts.filter((p) => ids.has(p.id))
-        .map((p) => ({ id: p.id, bars: partSigns(p, reading.lines.get(p.id)!, layers.closed, song.document!, meter) }));
+        .map((p) => ({ id: p.id, bars: partSigns(p, reading.lines.get(p.id)!, layers.closed, song.document!, maps) }));
       song.run({ type: 'hand over', parts, version: handed.version, at });
       return true;
     } catch (error) {

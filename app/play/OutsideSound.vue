@@ -88,10 +88,11 @@ onMounted(() => void inputs.look(false));
       <p class="quiet">
         {{
           has
-            ? 'Changes by hand and treatments move its notes; recorded sound stays where it was played.'
+            ? 'Changes by hand and treatments move its notes; its sound stays as played until it is sounded again.'
             : 'Nothing is recorded of it yet. The next take will have its sound.'
         }}
       </p>
+      <SoundAgain v-if="part.input || part.soundedAgain.length > 0" :part="part" />
     </template>
   </div>
 </template>

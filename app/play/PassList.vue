@@ -5,6 +5,7 @@ import { barsWords } from '~~/core/time/words';
 import { layerFacts, spreadOf } from '~~/core/song/takes';
 import type { Take } from '~~/core/document/take';
 import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
+import { whenWords } from '~/controls/when';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
@@ -43,7 +44,6 @@ const rows = computed(() => {
 });
 /** The take whose layers are listed. */
 const opened = ref<string | null>(null);
-const WHEN = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 const layersOf = (take: Take) =>
   take.layers.flatMap((id, index) => {
     const layer = layers.closed.get(id);
@@ -53,7 +53,7 @@ const layersOf = (take: Take) =>
       id,
       name,
       words: `${name}, ${does}`,
-      holds: `${bars}, ${notes} note${notes === 1 ? '' : 's'}, ${WHEN.format(new Date(at))}`,
+      holds: `${bars}, ${notes} note${notes === 1 ? '' : 's'}, ${whenWords(at)}`,
       muted: take.muted.includes(id),
     };
   });

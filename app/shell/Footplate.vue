@@ -48,6 +48,8 @@ useRafFn(() => {
   }
 });
 
+const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
+
 /** Where the pass ends. */
 function untilWords({ loop, range }: PassPlan, bar: (tick: Ticks) => number): string {
   const last = bar(range.to - 1);
@@ -87,6 +89,11 @@ const words = computed((): { state: string; below: string } => {
     case 'stopping':
       return { state: 'Stopped', below: 'Keeping what was played' };
     case 'playing':
+      if (roll.playsOut)
+        return {
+          state: 'Sounding again',
+          below: `${nameOf(roll.playsOut.part)}, to the end of bar ${roll.playsOut.last}. Nothing else sounds`,
+        };
       return {
         state: roll.asPlayed ? 'Playing as played' : PLAYING[roll.heardAs],
         below: loop

@@ -72,9 +72,10 @@ export const useReading = defineStore('reading', () => {
   const sources = computed((): SoundSources => ({
     ...{ layers: layers.closed, recordings: recordings.all, clocks: clocks.value, read: readTake.value },
   }));
+  const lineNow = (part: Part): TreatedReading => lines.value.get(part.id)!;
   /** What parts sound like that are heard as their recorded sound; the same as long as it stays. */
   const sounds = computed<ReadonlyMap<string, readonly HeardSound[]>>((before) => {
-    const now = song.document && maps.value ? soundsOf(song.document, sources.value, maps.value) : new Map();
+    const now = song.document && maps.value ? soundsOf(song.document, sources.value, maps.value, lineNow) : new Map();
     return before && JSON.stringify([...before]) === JSON.stringify([...now]) ? before : now;
   });
 

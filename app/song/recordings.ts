@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { shallowRef } from 'vue';
+import { shallowRef, watch } from 'vue';
 import type { LayerHeader } from '~~/core/takes/layer';
 import type { Recording, Recordings } from '~~/core/takes/sound';
 import { ask } from '~/api/api';
@@ -21,9 +21,17 @@ export const useRecordings = defineStore('recordings', () => {
     all.value = new Map(list.map((r) => [r.id, r]));
   };
 
+  /** Those that the parts' lines were sounded again in, and that cannot be had. */
+  const missing = (): string[] =>
+    [...new Set((song.document?.parts ?? []).flatMap((p) => p.soundedAgain.map((a) => a.recording)))].filter(
+      (id) => !all.value.has(id),
+    );
+
   /** Reads anew which there are. What cannot be read now is read with the song. */
   async function read(songId: string): Promise<void> {
-    const list = await ask<Recording[]>(`/api/songs/${encodeURIComponent(songId)}/recordings`).catch(() => null);
+    const also = missing().slice(0, 100).join(',');
+    const path = `/api/songs/${encodeURIComponent(songId)}/recordings${also ? `?also=${also}` : ''}`;
+    const list = await ask<Recording[]>(path).catch(() => null);
     if (list && song.id === songId) show(list);
   }
 
@@ -46,9 +54,10 @@ export const useRecordings = defineStore('recordings', () => {
    * alone.
    */
   async function settle(songId: string, headers: readonly LayerHeader[]): Promise<void> {
-    const open = new Set(
-      headers.flatMap((h) => (h.sound && !all.value.has(h.sound.recording) ? [h.sound.recording] : [])),
-    );
+    const open = new Set([
+      ...headers.flatMap((h) => (h.sound && !all.value.has(h.sound.recording) ? [h.sound.recording] : [])),
+      ...missing(),
+    ]);
     if (open.size === 0) return;
     const locks = (await navigator.locks.query()).held ?? [];
     for (const id of open) {
@@ -62,6 +71,14 @@ export const useRecordings = defineStore('recordings', () => {
   keeping.followFeed((changed) => {
     if (song.id !== null && (changed === null || (changed.recording && changed.song === song.id))) void read(song.id);
   });
+
+  // Undo can bring back what was not the song's when it was opened.
+  watch(
+    () => missing().join(','),
+    (now) => {
+      if (now && song.id !== null) void read(song.id);
+    },
+  );
 
   return { all, show, isOnItsWay, hold, letGo, settle };
 });

@@ -7,12 +7,14 @@ import type { Part } from '~~/core/document/part';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
+import { useRoll } from './roll';
 
 /** How the player hears the keys, live. */
 export const useMonitor = defineStore('monitor', () => {
   const song = useSong();
   const sound = useSound();
   const keyboards = useKeyboards();
+  const roll = useRoll();
   /** The keys are not sounded: the player hears the keyboard itself. */
   const silentKeys = ref(false);
 
@@ -26,7 +28,8 @@ export const useMonitor = defineStore('monitor', () => {
    * own.
    */
   function outletsOf(part: Part): ((message: KeyMessage) => void)[] {
-    if (silentKeys.value || part.monitor === 'keyboard') return [];
+    // An instrument whose sound is being recorded plays what it is sent, and nothing else.
+    if (silentKeys.value || roll.playsOut || part.monitor === 'keyboard') return [];
     const channel = channelOf(partIndex(part.id));
     if (part.monitor === 'program') return [(message) => sound.engine?.play(channel, message)];
     const output = keyboards.outputs.find((o) => o.id === part.output);

@@ -6,7 +6,7 @@ import type { KeyMessage } from '~~/core/performance/messages';
 import { hears, listenersOf } from '~~/core/recording/ears';
 import type { PlanFacts } from '~~/core/recording/plan';
 import { soundingParts, withoutSound } from '~~/core/recording/sounding';
-import type { LayerHeader } from '~~/core/takes/layer';
+import type { LayerHeader, LayerSound } from '~~/core/takes/layer';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
@@ -35,7 +35,7 @@ interface Running extends Ready {
 /** What was struck just before the end still has to come in. */
 const LATE: Seconds = 0.4;
 /** What rings behind the song's last bar is recorded so long. */
-const RINGS: Seconds = 4;
+export const RINGS: Seconds = 4;
 /** Until the last piece of a recording is on its way, it is this tab's. */
 const SENT: Milliseconds = 2000;
 
@@ -60,16 +60,20 @@ export const useOutside = defineStore('outside', () => {
 
   const wanted = () => (song.document && !withoutSound(song.document) ? soundingParts(song.document) : []);
 
-  /** Opens the inputs of the parts that listen. One that cannot be had is said; the keys are recorded without it. */
-  async function getReady(): Promise<void> {
+  /**
+   * Opens the inputs of the parts that listen. One that cannot be had is said; the keys are recorded without it.
+   * @param own the one input that is wanted instead, for what is played out to its instrument
+   */
+  async function getReady(own?: SoundInput): Promise<void> {
     const songId = song.id!;
-    const all = new Map(wanted().map(({ input }) => [deviceOf(input), input]));
+    const all = new Map((own ? [own] : wanted().map((w) => w.input)).map((input) => [deviceOf(input), input]));
+    const without = own ? 'So nothing was played.' : 'The keys are recorded without their sound.';
     inputs.keepOnly([...all.values()]);
     const made: Ready[] = [];
     for (const input of all.values()) {
       await inputs.get(input).then(
         (capture) => made.push({ id: crypto.randomUUID(), songId, input, capture }),
-        (error) => notices.say(`${input.name}: ${wordsOf(error)} The keys are recorded without their sound.`),
+        (error) => notices.say(`${input.name}: ${wordsOf(error)} ${without}`),
       );
     }
     ready = made;
@@ -84,6 +88,12 @@ export const useOutside = defineStore('outside', () => {
         return own ? [[part, { recording: own.id, input: own.capture.input }] as const] : [];
       }),
     );
+  }
+
+  /** The recording that an input has or will have, with its way in. */
+  function recordingOf(input: SoundInput): Pick<LayerSound, 'recording' | 'input'> | null {
+    const own = [...running, ...ready].find((r) => deviceOf(r.input) === deviceOf(input));
+    return own ? { recording: own.id, input: own.capture.input } : null;
   }
 
   /** Something begins to roll: from here on it is recorded, in memory at first. */
@@ -118,6 +128,11 @@ export const useOutside = defineStore('outside', () => {
     for (const { sound } of headers) if (sound) keep(sound.recording);
   }
 
+  /** All that runs is kept. */
+  function keepAll(): void {
+    for (const { id } of running) keep(id);
+  }
+
   /** Nothing rolls any more. @param rings what rings on behind the song is recorded */
   function halt(rings: boolean): void {
     end(rings ? RINGS : LATE);
@@ -139,11 +154,11 @@ export const useOutside = defineStore('outside', () => {
   /** The instrument that stands in for one outside is played by the keys. */
   function hear(port: string, message: KeyMessage, stamp: Milliseconds): void {
     const made = sound.engine;
-    if (!made || !song.document) return;
+    if (!made || !song.document || roll.playsOut) return;
     const struck = made.arrival(stamp, roll.outputNow());
     for (const { part, ear } of listenersOf(song.document))
       if (part.input?.device === BENCH_INPUT.device && hears(ear, port, message)) inputs.play(message, struck);
   }
 
-  return { getReady, forPlan, begin, keepFor, halt, hear };
+  return { getReady, forPlan, recordingOf, begin, keepFor, keepAll, halt, hear };
 });

@@ -36,6 +36,13 @@ const LAY_OUT_AGAIN: Seconds = 15;
 export const HEARD_AS = ['treated', 'half', 'played'] as const;
 export type HeardAs = (typeof HEARD_AS)[number];
 
+/** A part whose line is played out to its instrument, over some bars, the last one included. */
+export interface PlaysOut {
+  readonly part: string;
+  readonly first: number;
+  readonly last: number;
+}
+
 /** What sounds while something rolls, and where that is. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
@@ -56,6 +63,9 @@ export const useRoll = defineStore('roll', () => {
    * Recorded controllers that are not heard, since the player has moved them: lanes by part, until they are let resume.
    */
   const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
+
+  /** What is played out to an instrument, alone: then nothing sounds here that could be recorded along with it. */
+  const playsOut = shallowRef<PlaysOut | null>(null);
 
   watch(preview, () => {
     sound.also = preview.value?.sounds?.map((s) => s.recording) ?? [];
@@ -137,6 +147,10 @@ export const useRoll = defineStore('roll', () => {
   function start(from: Seconds, music: Seconds): void {
     const made = sound.engine!;
     anchor = made.anchorAt(from, song.document!.speed);
+    if (playsOut.value) {
+      made.roll(anchor, [], []);
+      return;
+    }
     const { spans, events } = program(anchor, music, from);
     setSounds(null, from);
     made.roll(anchor, pass.phase === 'waiting' ? [] : spans, events);
@@ -164,7 +178,7 @@ export const useRoll = defineStore('roll', () => {
   /** What is heard follows what is written. */
   function reschedule(): void {
     const made = sound.engine;
-    if (!made || !anchor || !pass.rolling || !song.document) return;
+    if (!made || !anchor || !pass.rolling || !song.document || playsOut.value) return;
     const now = rollingNow();
     const { spans, events } = program(anchor, musicFrom(now), now);
     made.schedule(events);
@@ -180,7 +194,7 @@ export const useRoll = defineStore('roll', () => {
 
   function moveBackings(): void {
     const made = sound.engine;
-    const now = made && anchor && pass.rolling ? rollingNow() : null;
+    const now = made && anchor && pass.rolling && !playsOut.value ? rollingNow() : null;
     const rolls =
       made && now !== null
         ? {
@@ -233,6 +247,7 @@ export const useRoll = defineStore('roll', () => {
     asPlayed,
     heardAs,
     preview,
+    playsOut,
     aside,
     start,
     begin,

@@ -3,6 +3,7 @@ import { until } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
 import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
+import type { Part, SoundInput } from '~~/core/document/part';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
 import type { Action } from '~~/core/performance/learned';
@@ -31,6 +32,7 @@ import { usePlanning } from './usePlanning';
 import { useMonitor } from './monitor';
 import { useOpenLayers } from './openLayers';
 import { useOutside } from './outside';
+import { usePlayOut } from './playOut';
 
 /** How often the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
@@ -51,6 +53,7 @@ export const useSession = defineStore('session', () => {
   const lookBack = useLookBack();
   const openLayers = useOpenLayers();
   const outside = useOutside();
+  const playOut = usePlayOut();
   const planning = usePlanning();
   const benchKeyboard = useBenchKeyboard();
   const laps = useLaps();
@@ -172,6 +175,7 @@ export const useSession = defineStore('session', () => {
         roll.start(effect.from, effect.music);
         outside.begin();
         outside.keepFor(pass.plan?.layers);
+        playOut.begin();
         tellLookBack();
         benchKeyboard.perform(pass.plan);
         return;
@@ -184,6 +188,7 @@ export const useSession = defineStore('session', () => {
         haltedAt = effect.at;
         roll.halt();
         outside.halt(effect.at >= reading.maps!.endSeconds - 1e-3);
+        playOut.halted(effect.at);
         benchKeyboard.stop();
         roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
         return;
@@ -213,6 +218,7 @@ export const useSession = defineStore('session', () => {
     sound.engine?.clock.read();
     keyboards.letGo(now);
     if (pass.phase === 'idle') return;
+    playOut.send(now);
     const at = roll.clockAt(now);
     dispatch({ type: 'clock', at });
     laps.follow(at);
@@ -237,19 +243,33 @@ export const useSession = defineStore('session', () => {
     lookBack.hold(port, message, stamp, placed ? at : null);
     dispatch({ type: 'key', at, port, message });
     outside.hear(port, message, stamp);
-    if (!document || isNote(message) || pass.phase !== 'playing') return;
+    if (!document || isNote(message) || pass.phase !== 'playing' || roll.playsOut) return;
     for (const { part, ear } of listenersOf(document)) {
       if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
     }
   }
 
   /** Readies the sound, and fixes the output latency for what is about to roll. */
-  async function getReady(): Promise<boolean> {
+  async function getReady(own?: SoundInput): Promise<boolean> {
     const made = await sound.ready();
     if (!made) return false;
     roll.fixOutput(made.clock.reportedLatency);
-    await outside.getReady();
+    await outside.getReady(own);
     return true;
+  }
+
+  /**
+   * Plays some bars of a part's line out to its instrument, and records its sound anew. Nothing else sounds meanwhile.
+   */
+  async function soundAgain(part: Part, first: number, last: number): Promise<void> {
+    if (pass.recording || !reading.maps) return;
+    if (pass.rolling) stop();
+    const obstacle = playOut.obstacle(part);
+    if (obstacle) notices.say(obstacle);
+    if (obstacle || !(await getReady(part.input!)) || !outside.recordingOf(part.input!) || !isIdle()) return;
+    roll.playsOut = { part: part.id, first, last };
+    const [from, endsAt] = [playOut.startOf(roll.playsOut), playOut.endOf(roll.playsOut)];
+    dispatch({ type: 'play', from, endsAt, loop: null, count: null });
   }
 
   const stop = (): void => dispatch({ type: 'stop', at: clockNow() });
@@ -279,6 +299,7 @@ export const useSession = defineStore('session', () => {
       endPass();
       return;
     }
+    if (roll.playsOut) stop();
     const { phase } = pass;
     // The pass before is still waiting for late strikes: this one follows it.
     next = phase === 'stopping' ? { start: from } : null;
@@ -327,15 +348,17 @@ export const useSession = defineStore('session', () => {
   /** Playback goes on from where it is, in another tempo, at another speed, or round another loop. */
   async function goOn(): Promise<void> {
     const at = roll.tickNow();
+    const goesOn = !roll.playsOut;
     stop();
     roll.playhead = Math.max(0, at);
-    if (reading.maps && (await getReady())) rollFrom(roll.playhead, false);
+    if (goesOn && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
   }
 
   /** Silences everything at once: notes that hang, pedals that are down. What rolls rolls on. */
   function panic(): void {
     keyboards.releaseEverything();
     monitor.forget();
+    playOut.silence();
     sound.engine?.panic();
     roll.reschedule();
   }
@@ -351,8 +374,8 @@ export const useSession = defineStore('session', () => {
     const { maps } = reading;
     if (!maps || pass.recording) return;
     const to = Math.max(0, Math.min(maps.end - 1, tick));
-    const playing = pass.phase === 'playing';
-    if (playing) stop();
+    const playing = pass.phase === 'playing' && !roll.playsOut;
+    if (pass.phase === 'playing') stop();
     roll.playhead = to;
     if (playing && isIdle()) rollFrom(to, false);
   }
@@ -382,6 +405,7 @@ export const useSession = defineStore('session', () => {
     playFromHere,
     record,
     goAgain,
+    soundAgain,
     stop,
     untilOf,
     panic,

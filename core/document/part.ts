@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { placementSchema } from '../placement/schema';
+import { recordingId } from '../takes/schema';
 import { decidedSchema, treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
 import { MOST_BARS } from '../vocabulary/limits';
@@ -27,6 +28,30 @@ const inputSchema = z
   .readonly();
 export type SoundInput = z.infer<typeof inputSchema>;
 
+/** The line of some bars, played out to the outside instrument once, with the sound that came back. */
+export const soundedAgainSchema = z
+  .object({
+    id,
+    /** The recording of its input that ran meanwhile. */
+    recording: recordingId,
+    /** That input's way in, in seconds. */
+    input: z.number().min(-1).max(5),
+    /** The first bar's number. */
+    first: z.number().int().min(1).max(MOST_BARS),
+    /** For each bar from there: where it began on the rolling clock, in seconds, and what it sounded like. */
+    bars: z
+      .array(z.object({ at: z.number().finite(), sign: z.string().max(40) }).readonly())
+      .min(1)
+      .max(MOST_BARS)
+      .readonly(),
+    /** ISO 8601. */
+    at: z.string().max(40),
+  })
+  .readonly();
+export type SoundedAgain = z.infer<typeof soundedAgainSchema>;
+/** How often a part can be sounded again before the first of them are no longer remembered. */
+export const MOST_SOUNDED_AGAIN = 500;
+
 const part = z.object({
   id,
   name,
@@ -50,6 +75,8 @@ const part = z.object({
   input: inputSchema.nullable().default(null),
   /** The part is heard and handed over by the program's instrument, or as the sound that was recorded with it. */
   heardAs: z.enum(['program', 'recorded']).default('program'),
+  /** Each time that its line was played out to that instrument for its sound alone, newest last. */
+  soundedAgain: z.array(soundedAgainSchema).max(MOST_SOUNDED_AGAIN).readonly().default([]),
   /** Whether the line that is there is heard while it is recorded over. */
   overLine: z.boolean().default(false),
   takes: z.array(takeSchema).readonly(),
@@ -101,6 +128,7 @@ export function newPart(
     output: null,
     input: null,
     heardAs: 'program',
+    soundedAgain: [],
     overLine: false,
     takes: [],
     comp: [],

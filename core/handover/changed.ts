@@ -67,6 +67,7 @@ function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
   }
   if (!same(before.decided, now.decided)) return 'decided by ear';
   if (!same(within(before.lanes), within(now.lanes))) return 'with other controllers';
+  if (!same(before.soundedAgain, now.soundedAgain)) return 'sounded again';
   return 'mended at a join';
 }
 
@@ -103,10 +104,10 @@ export function changedSince(
   const known = new Map(before.parts.map((p) => [p.id, p]));
   const parts = now.parts.flatMap((part): ChangedPart[] => {
     const old = known.get(part.id);
-    const signs = partSigns(part, lineOf(part, read, maps), layers, now, maps.meter);
+    const signs = partSigns(part, lineOf(part, read, maps), layers, now, maps);
     const played = signs.flatMap((s, i) => (s ? [i + 1] : []));
     if (!old) return played.length ? [{ id: part.id, name: part.name, bars: played, words: ['a new part'] }] : [];
-    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, before, then.meter);
+    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, before, then);
     const bars = signs.flatMap((s, i) => (s === (oldSigns[i] ?? '') ? [] : [i + 1]));
     const words = [
       // Another sound is said once, and not bar by bar.

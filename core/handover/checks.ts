@@ -16,6 +16,7 @@ import { barAt, barStart } from '../time/meter';
 import { rangeWords } from '../time/words';
 import type { Decibels, Ticks } from '../time/units';
 import { soundStretches } from '../song/sound';
+import { soundedStretches } from '../song/soundedAgain';
 import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
@@ -41,8 +42,8 @@ const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command =
   takes: takes.map(({ take, edits: own }) => ({ take, edits: [...own] })),
 });
 
-function silent({ part, line, maps, sounds }: Looked): Found[] {
-  if (sounds.length > 0) return [];
+function silent({ part, line, maps, sounds, again }: Looked): Found[] {
+  if (sounds.length > 0 || again.length > 0) return [];
   const heard = line.notes.some((n) => n.end > 0 && n.start < maps.end && n.velocity > 0);
   if (heard) return [];
   const takes = part.takes.length > 0;
@@ -286,8 +287,11 @@ export function checksOf(
   lineFor: (part: Part) => TreatedReading = (part) => lineOf(part, reader.read, maps),
 ): Check[] {
   const all = parts.flatMap((part) => {
-    const sounds = part.heardAs === 'recorded' ? soundStretches(part, layers, song.clocks) : [];
-    const looked: Looked = { part, sounds, line: lineFor(part), reader, song, maps };
+    const line = lineFor(part);
+    const recorded = part.heardAs === 'recorded';
+    const again = recorded ? soundedStretches(part, line, maps) : [];
+    const sounds = recorded ? soundStretches(part, layers, song.clocks, again) : [];
+    const looked: Looked = { part, sounds, again, line, reader, song, maps };
     const found = LOOKS.flatMap((look) => look(looked));
     return [...found, ...neverMeasured(looked, layers)].map(({ about, ...rest }): Check => ({
       ...rest,

@@ -4,6 +4,7 @@ import type { Part } from '../document/part';
 import type { Command } from '../song/changes';
 import type { Reader } from '../song/reading';
 import type { SoundStretch } from '../song/sound';
+import type { SoundedStretch } from '../song/soundedAgain';
 import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 
@@ -37,8 +38,9 @@ export type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
 /** A part that is looked at, with what is read of it once for all checks. */
 export interface Looked {
   readonly part: Part;
-  /** Where it has recorded sound that it is heard as. */
+  /** Where it has its takes' recorded sound that it is heard as, and where its line was sounded again. */
   readonly sounds: readonly SoundStretch[];
+  readonly again: readonly SoundedStretch[];
   readonly line: TreatedReading;
   readonly reader: Reader;
   readonly song: SongDocument;

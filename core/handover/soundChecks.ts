@@ -10,9 +10,10 @@ export const soundChecks = (looked: Looked): Found[] =>
   [noSound, soundStays, anotherTempo].flatMap((look) => look(looked));
 
 /** Bars in which a part that goes out as its recorded sound is played, and has none. */
-function noSound({ part, line, sounds, song, maps }: Looked): Found[] {
+function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   if (part.heardAs !== 'recorded') return [];
-  const bare = line.notes.filter((n) => n.start < maps.end && !sounds.some((s) => n.start < s.to && n.end > s.from));
+  const sounded = [...sounds, ...again];
+  const bare = line.notes.filter((n) => n.start < maps.end && !sounded.some((s) => n.start < s.to && n.end > s.from));
   const bars = [...new Set(bare.map((n) => Math.max(1, barAt(maps.meter, n.start))))].filter((b) => b <= song.bars);
   if (bars.length === 0) return [];
   const at = barStart(maps.meter, bars[0]!);
@@ -45,7 +46,7 @@ function soundStays({ part, sounds, maps }: Looked): Found[] {
       words: `its notes are treated or changed by hand, and its recorded sound is as it was played, from ${placeWords(
         at,
         maps.meter,
-      )} on`,
+      )} on: it can be sounded again, from the part’s sound in Play`,
     },
   ];
 }

@@ -1,11 +1,12 @@
 import type { SongDocument } from '../document/document';
-import { mapsOf } from '../document/maps';
+import { mapsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import { fingerprint, type Take } from '../document/take';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import type { Ticks } from '../time/units';
 import { soundStretches } from './sound';
+import { soundedStretches } from './soundedAgain';
 import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
 
 /** How far a bar of a part has come. */
@@ -30,14 +31,17 @@ export function partSigns(
   line: Reading,
   layers: Layers,
   { clocks, bars }: Pick<SongDocument, 'clocks' | 'bars'>,
-  meter: MeterMap,
+  maps: SongMaps,
 ): string[] {
+  const { meter } = maps;
   const signs = barSigns(line, meter, bars);
   if (part.heardAs !== 'recorded') return signs;
-  const stretches = soundStretches(part, layers, clocks);
+  const again = soundedStretches(part, line, maps);
+  const stretches = soundStretches(part, layers, clocks, again);
   return signs.map((sign, i) => {
     const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
     const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.sign);
+    for (const { again: own, first, last } of again) if (first <= i + 1 && i + 1 <= last) sounds.push(own.id);
     return sounds.length > 0 ? fingerprint(JSON.stringify([sign, sounds])) : sign;
   });
 }
@@ -65,7 +69,7 @@ export function barStates(
       return false;
     }) ?? true;
   for (const take of part.takes) if (saysMore(take)) for (const { start } of read(take).notes) played.add(barOf(start));
-  const signs = part.handed ? partSigns(part, line, layers, song, maps.meter) : [];
+  const signs = part.handed ? partSigns(part, line, layers, song, maps) : [];
   return Array.from({ length: song.bars }, (_, i) => {
     const bar = i + 1;
     if (!heard.has(bar)) return played.has(bar) ? 'pencilled' : 'empty';

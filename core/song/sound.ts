@@ -3,12 +3,14 @@ import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { Take } from '../document/take';
 import { belongsTo } from '../performance/meaning';
-import { cutPiece, soundOfTake, type Recordings, type SoundPiece } from '../takes/sound';
+import type { Reading } from '../performance/notes';
+import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPiece } from '../takes/sound';
 import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import { warpRange } from '../time/warp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
-import { placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
+import { lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
+import { soundedStretches, type SoundedStretch } from './soundedAgain';
 
 /** What sounds of a recording in the song, in seconds from bar 1. */
 export interface HeardSound {
@@ -47,11 +49,28 @@ export interface SoundStretch extends TickRange {
   readonly sign: string;
 }
 
-/** Where the picked takes of a part have recorded sound. */
+/** What of a stretch lies outside others. */
+const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] =>
+  others.reduce<TickRange[]>(
+    (left, gone) =>
+      left
+        .flatMap(({ from, to }) => [
+          { from, to: Math.min(to, gone.from) },
+          { from: Math.max(from, gone.to), to },
+        ])
+        .filter((r) => r.to > r.from),
+    [stretch],
+  );
+
+/**
+ * Where the picked takes of a part are heard as their recorded sound.
+ * @param again where the line was sounded again, so that theirs is not
+ */
 export const soundStretches = (
   { takes, comp }: Pick<Part, 'takes' | 'comp'>,
   layers: Layers,
   clocks: Clocks,
+  again: readonly TickRange[] = [],
 ): SoundStretch[] =>
   comp.flatMap((stretch) => {
     const take = takes.find((t) => t.id === stretch.takeId);
@@ -60,23 +79,43 @@ export const soundStretches = (
       if (!take || !layer?.header.sound || take.muted.includes(id)) return [];
       const warp = warpOf(take, clocks, index);
       const range = warp ? warpRange(layer.closing.range, warp) : layer.closing.range;
-      const from = Math.max(stretch.from, range.from);
-      const to = Math.min(stretch.to, range.to);
-      const sign = JSON.stringify([id, from, to, take.placement, take.windows[id] ?? null]);
-      return to > from ? [{ from, to, take, layer, sign }] : [];
+      const whole = { from: Math.max(stretch.from, range.from), to: Math.min(stretch.to, range.to) };
+      if (whole.to <= whole.from) return [];
+      return outside(whole, again).map(({ from, to }) => {
+        const sign = JSON.stringify([id, from, to, take.placement, take.windows[id] ?? null]);
+        return { from, to, take, layer, sign };
+      });
     });
   });
 
-/** Whether a part has any sound to be heard as: takes in whose passes an outside instrument was recorded. */
-export const hasSound = (part: Pick<Part, 'takes'>, layers: Layers): boolean =>
-  part.takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
+/**
+ * Whether a part has any sound to be heard as: takes in whose passes an outside instrument was recorded, or its line
+ * sounded again.
+ */
+export const hasSound = ({ takes, soundedAgain }: Pick<Part, 'takes' | 'soundedAgain'>, layers: Layers): boolean =>
+  soundedAgain.length > 0 || takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
+
+/** What came back when the line was sounded again, where it counts. */
+function pieceOfAgain({ again, at, from, to }: SoundedStretch, recordings: Recordings, maps: SongMaps): SoundPiece[] {
+  const recording = recordings.get(again.recording)!;
+  return pieceOf(recording, recording.zero - again.input, at, { from, to }, maps.tempo);
+}
 
 /**
- * A part's line as the sound of the instrument that it was played on: the takes' sound where they are picked. A stretch
- * begins with the first strike that means it, so that no attack is cut off, and what it follows ends there. Changes by
- * hand and treatments do not move sound. The last of it rings on behind the song as far as it was recorded.
+ * A part's line as the sound of the instrument that it was played on: what came back when it was sounded again, where
+ * that still is its sound, and elsewhere the takes' sound where they are picked. A stretch begins with the first strike
+ * that means it, so that no attack is cut off, and what it follows ends there. Changes by hand and treatments do not
+ * move sound. The last of it rings on behind the song as far as it was recorded.
+ * @param line the line as it is heard, for a caller that has it
  */
-export function soundOfLine(part: Pick<Part, 'takes' | 'comp'>, sources: SoundSources, maps: SongMaps): HeardSound[] {
+export function soundOfLine(
+  part: Part,
+  sources: SoundSources,
+  maps: SongMaps,
+  line: () => Reading = () => lineOf(part, sources.read, maps),
+): HeardSound[] {
+  const { recordings } = sources;
+  const again = part.soundedAgain.length > 0 ? soundedStretches(part, line(), maps, (id) => recordings.has(id)) : [];
   const takes = new Map(part.takes.map((t) => [t.id, t]));
   const { comp } = part;
   const starts = comp.map((stretch, i): Ticks => {
@@ -87,12 +126,16 @@ export function soundOfLine(part: Pick<Part, 'takes' | 'comp'>, sources: SoundSo
   });
   // A short stretch can be passed over by a strike that means the one after it.
   const ends = starts.map((_, i) => Math.min(comp[i]!.to, ...starts.slice(i + 1)));
-  return comp
-    .flatMap(({ takeId }, i): SoundPiece[] => {
-      const take = takes.get(takeId);
-      const range: TickRange = { from: starts[i]!, to: ends[i]! };
-      return take ? piecesOfTake(take, sources, maps).flatMap((p) => cutPiece(p, range, maps.tempo)) : [];
-    })
+  const ofTakes = comp.flatMap(({ takeId }, i): SoundPiece[] => {
+    const take = takes.get(takeId);
+    const range: TickRange = { from: starts[i]!, to: ends[i]! };
+    return take ? piecesOfTake(take, sources, maps).flatMap((p) => cutPiece(p, range, maps.tempo)) : [];
+  });
+  return [
+    ...ofTakes.flatMap((p) => without(p, again, maps.tempo)),
+    ...again.flatMap((stretch) => pieceOfAgain(stretch, recordings, maps)),
+  ]
+    .sort((a, b) => a.from - b.from)
     .map(({ recording, from, to, into, rest }): HeardSound => {
       const [begins, ends] = [secondsAt(maps.tempo, from), secondsAt(maps.tempo, to)];
       const rings = to >= maps.end - 1e-3 ? rest : 0;
@@ -118,13 +161,18 @@ export const soundWithout = (
   );
 
 /** What a part sounds like, where it is heard as its recorded sound; nothing of any other. */
-export const soundOfPart = (part: Part, sources: SoundSources, maps: SongMaps): HeardSound[] =>
-  part.heardAs === 'recorded' && !part.away ? soundOfLine(part, sources, maps) : [];
+export const soundOfPart = (part: Part, sources: SoundSources, maps: SongMaps, line?: () => Reading): HeardSound[] =>
+  part.heardAs === 'recorded' && !part.away ? soundOfLine(part, sources, maps, line) : [];
 
 /** What every part that is heard as its own sound sounds like, by its id. */
 export const soundsOf = (
   { parts }: Pick<SongDocument, 'parts'>,
   sources: SoundSources,
   maps: SongMaps,
+  line?: (part: Part) => Reading,
 ): Map<string, readonly HeardSound[]> =>
-  new Map(parts.filter((p) => p.heardAs === 'recorded').map((p) => [p.id, soundOfPart(p, sources, maps)]));
+  new Map(
+    parts
+      .filter((p) => p.heardAs === 'recorded')
+      .map((p) => [p.id, soundOfPart(p, sources, maps, line && (() => line(p)))]),
+  );

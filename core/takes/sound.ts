@@ -51,7 +51,7 @@ export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): 
 }
 
 /** What of a piece lies outside some stretches. */
-const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: TempoMap): SoundPiece[] =>
+export const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: TempoMap): SoundPiece[] =>
   ranges.reduce<SoundPiece[]>(
     (left, { from, to }) =>
       left.flatMap((p) => [
@@ -81,22 +81,41 @@ function soundOfLayer(
   if (!header.sound || !recording || closing.range.to <= closing.range.from) return [];
   const own = tempoMap(header.tempo);
   const shift = shiftOf(placement, { output: header.latency.output, input: header.sound.input });
-  const { rate, zero, first, frames } = recording;
-  /** Where the recording's own beginning and end lie in the song, as it ran then. */
-  const starts = zero - header.sound.frame + first / rate + shift;
-  const ends = starts + frames / rate;
+  const zero = recording.zero - header.sound.frame + shift;
+  const starts = startOf(recording, zero);
   const begins = beginsAt(layer, placement);
   const from = secondsAt(own, begins) < starts ? tickAt(own, starts) : begins;
   const wanted = closing.rings ?? closing.range.to;
   if (secondsAt(own, wanted) <= secondsAt(own, from)) return [];
   const placed = warp ? warpRange({ from, to: wanted }, warp) : { from, to: wanted };
-  const into = secondsAt(own, from) - starts;
-  const left = ends - starts - into;
-  if (left <= 0) return [];
-  const length = lengthOf(tempo, placed);
-  // What the recording has not got cannot sound.
-  const to = length <= left ? placed.to : tickAt(tempo, secondsAt(tempo, placed.from) + left);
-  return [{ recording: recording.id, from: placed.from, to, into, rest: Math.max(0, left - length) }];
+  return pieceOf(recording, zero, secondsAt(own, from), placed, tempo);
+}
+
+/** Where a recording begins, frame 0 of its clock being at `zero`. */
+const startOf = ({ first, rate }: Recording, zero: Seconds): Seconds => zero + first / rate;
+
+/**
+ * What a recording has for a stretch of song; nothing where it has none. What it has not got cannot sound.
+ * @param zero where frame 0 of its clock belongs on the clock on which `at` is
+ * @param at where the stretch begins on that clock
+ * @param tempo the song's, as it is now
+ */
+export function pieceOf(
+  recording: Recording,
+  zero: Seconds,
+  at: Seconds,
+  range: TickRange,
+  tempo: TempoMap,
+): SoundPiece[] {
+  const { id, rate, frames } = recording;
+  const missing = Math.max(0, startOf(recording, zero) - at);
+  const from = missing > 1e-9 ? tickAt(tempo, secondsAt(tempo, range.from) + missing) : range.from;
+  const into = at + missing - startOf(recording, zero);
+  const left = frames / rate - into;
+  if (left <= 0 || from >= range.to) return [];
+  const length = lengthOf(tempo, { from, to: range.to });
+  const to = length <= left ? range.to : tickAt(tempo, secondsAt(tempo, from) + left);
+  return [{ recording: id, from, to, into, rest: Math.max(0, left - length) }];
 }
 
 /**

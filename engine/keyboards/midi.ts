@@ -1,3 +1,4 @@
+import type { Milliseconds } from '../../core/time/units';
 import type { KeyPort } from './port';
 
 /** Why there are no MIDI ports, in words for the screen. */
@@ -7,7 +8,8 @@ export type MidiAbsence = 'missing' | 'refused' | 'failed';
 export interface MidiOut {
   readonly id: string;
   readonly name: string;
-  readonly send: (data: readonly number[]) => void;
+  /** @param at when it is to sound, on the page's clock; at once where it is not said, or has gone by */
+  readonly send: (data: readonly number[], at?: Milliseconds) => void;
 }
 
 export interface MidiPorts {
@@ -62,7 +64,7 @@ export async function watchMidi(changed: (found: MidiPorts) => void): Promise<vo
           .map((output) => ({
             id: output.id,
             name: output.name ?? 'MIDI instrument',
-            send: (data) => output.send([...data]),
+            send: (data, at) => output.send([...data], at),
           })),
         absence: null,
       });

@@ -104,15 +104,17 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
   const song = await readSong(db, songId);
   if (!song) throw new NothingToMake(404, 'That song is not there.');
   const layers = closedLayers(await readLayers(db, songId));
-  const recordings: Recordings = new Map((await recordingsOf(db, [...layers.values()])).map((r) => [r.id, r]));
-  const recorded = { layers, recordings };
+  const recordedFor = async (document: SongDocument): Promise<{ layers: Layers; recordings: Recordings }> => {
+    const found = await recordingsOf(db, [...layers.values()], [document]);
+    return { layers, recordings: new Map(found.map((r) => [r.id, r])) };
+  };
   if ('again' in wish) {
     const before = await readVersion(db, songId, wish.again);
     if (!before) throw new NothingToMake(404, `There is no version ${wish.again} of this song.`);
     const { document, delivery, job, at: then, changed, onlyChanged, number } = before;
     const parts = document.parts.filter((p) => before.parts.includes(p.id));
     return {
-      ...{ document, delivery, parts, ...recorded, job, version: number, at: then },
+      ...{ document, delivery, parts, ...(await recordedFor(document)), job, version: number, at: then },
       ...{ changed, onlyChanged, before },
     };
   }
@@ -135,7 +137,7 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
       going.length === 0 ? 'No part with notes goes out, so there is nothing to make.' : 'No part has changed.',
     );
   return {
-    ...{ document, delivery, parts, ...recorded, job: await jobOf(db, song.jobId) },
+    ...{ document, delivery, parts, ...(await recordedFor(document)), job: await jobOf(db, song.jobId) },
     ...{ version: (last?.number ?? 0) + 1, at },
     ...{ changed: changes && changedWords(changes), onlyChanged: !whole, before: null },
   };

@@ -49,9 +49,9 @@ describe('a recording', () => {
     expect(await add(1, 96_000, piece(0, 1000))).toBe('kept');
     expect(await add(2, 97_000, piece(1000, 500))).toBe('kept');
     expect(await add(4, 98_000, piece(2000, 500))).toBe('kept');
-    expect(await recordingsOf(db, layers)).toEqual([]);
+    expect(await recordingsOf(db, layers, [])).toEqual([]);
     expect(await close()).toBe('closed');
-    const [made] = await recordingsOf(db, layers);
+    const [made] = await recordingsOf(db, layers, []);
     expect(made).toMatchObject({ ...FACTS, id: 'one', first: 96_000, frames: 2500 });
     const { path } = (await audioFile(db, folder, made!.audio))!;
     const bytes = readFileSync(path);
@@ -66,7 +66,7 @@ describe('a recording', () => {
     }
     expect(existsSync(join(folder, 'recordings', 'one.f32'))).toBe(false);
     expect(await close()).toBe('closed');
-    expect((await recordingsOf(db, layers))[0]).toEqual(made);
+    expect((await recordingsOf(db, layers, []))[0]).toEqual(made);
   });
 
   it('takes a piece once, whatever comes twice, and no other in its place', async () => {
@@ -98,13 +98,13 @@ describe('a recording', () => {
     for (let i = 0; i < 40; i += 1) await add(i, i * 1000, piece(i * 1000, 1000));
     expect(new Set(await Promise.all(Array.from({ length: 6 }, () => close())))).toEqual(new Set(['closed']));
     expect(await close()).toBe('closed');
-    expect(await recordingsOf(db, layers)).toMatchObject([{ first: 0, frames: 40_000 }]);
+    expect(await recordingsOf(db, layers, [])).toMatchObject([{ first: 0, frames: 40_000 }]);
   });
 
   it('of which nothing came is closed, and is none', async () => {
     await open();
     expect(await close()).toBe('closed');
-    expect(await recordingsOf(db, layers)).toEqual([]);
+    expect(await recordingsOf(db, layers, [])).toEqual([]);
   });
 
   it('has what is left of it where the disk has lost some', async () => {
@@ -112,7 +112,7 @@ describe('a recording', () => {
     await add(1, 0, piece(0, 1000));
     truncateSync(join(folder, 'recordings', 'one.f32'), 800 * 8);
     await close();
-    expect((await recordingsOf(db, layers))[0]?.frames).toBe(800);
+    expect((await recordingsOf(db, layers, []))[0]?.frames).toBe(800);
   });
 
   it('has one name: another song’s, or one with other facts, is another', async () => {

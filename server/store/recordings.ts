@@ -8,6 +8,7 @@ import { open, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { wavHeader } from '../../core/files/wav';
+import type { Part } from '../../core/document/part';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Recording } from '../../core/takes/sound';
 import type { Frames, Milliseconds } from '../../core/time/units';
@@ -183,12 +184,25 @@ const facts = (row: RecordingRow): Recording => ({
 
 /** Ids that one question of the database may have. */
 const AT_ONCE = 500;
-/** The closed recordings that layers point at, whichever song they were made for: a copy has its original's. */
+/** What of a song points at recordings beside its layers: the times that a part's line was sounded again. */
+type Sounded = { readonly parts: readonly Pick<Part, 'soundedAgain'>[] };
+
+/**
+ * The closed recordings that a song's layers and its parts point at, whichever song they were made for: a copy has its
+ * original's.
+ */
 export async function recordingsOf(
   db: Database,
   layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
+  documents: readonly Sounded[],
 ): Promise<Recording[]> {
-  const ids = [...new Set(layers.flatMap((l) => (l.header.sound ? [l.header.sound.recording] : [])))].sort();
+  const again = documents.flatMap((d) => d.parts.flatMap((p) => p.soundedAgain.map((a) => a.recording)));
+  const ids = [...new Set([...layers.flatMap((l) => (l.header.sound ? [l.header.sound.recording] : [])), ...again])];
+  return recordingsNamed(db, ids.sort());
+}
+
+/** Those of some names that are closed. */
+export async function recordingsNamed(db: Database, ids: readonly string[]): Promise<Recording[]> {
   const found: Recording[] = [];
   for (let i = 0; i < ids.length; i += AT_ONCE) {
     const rows = await db<RecordingRow>('recordings')
@@ -200,13 +214,24 @@ export async function recordingsOf(
   return found;
 }
 
-/** Those of a song. */
+/** Those of a song as it is, and as it was at the versions that are kept. */
 export async function recordingsOfSong(db: Database, songId: string): Promise<Recording[]> {
   const headers = (await db('layers').where({ song_id: songId }).pluck('header')) as string[];
+  const documents = [
+    ...(await db('songs').where({ id: songId }).pluck('document')),
+    ...(await db('versions').where({ song_id: songId }).pluck('document')),
+  ] as string[];
   return recordingsOf(
     db,
     headers.map((text) => ({ header: JSON.parse(text) as LayerHeader })),
+    documents.map(soundedIn),
   );
+}
+
+/** Documents of before have nothing of it. */
+function soundedIn(text: string): Sounded {
+  const { parts } = JSON.parse(text) as { parts?: readonly Partial<Pick<Part, 'soundedAgain'>>[] };
+  return { parts: (parts ?? []).map((p) => ({ soundedAgain: p.soundedAgain ?? [] })) };
 }
 
 /** A recording that comes from elsewhere, whole. One that is there already under its name is the same. */

@@ -1,6 +1,6 @@
 import type { Draft } from 'immer';
 import { z } from 'zod';
-import { newPart, partFields, type Part } from '../../document/part';
+import { MOST_SOUNDED_AGAIN, newPart, partFields, soundedAgainSchema, type Part } from '../../document/part';
 import { waivedSchema } from '../../document/waived';
 import { gainDb, id, name, someOf } from '../../vocabulary/fields';
 import { MOST_BARS } from '../../vocabulary/limits';
@@ -36,6 +36,27 @@ export const partCommands = {
     }),
     carryOut: (draft, { part, to }) => {
       Object.assign(partOf(draft, part), to);
+    },
+  }),
+
+  /** The line was played out to the outside instrument, and this came back. */
+  'sound again': command({
+    fields: z.object({ part: id, again: soundedAgainSchema }),
+    undo: 'sounding it again',
+    carryOut: (draft, { part: partId, again }) => {
+      const part = partOf(draft, partId);
+      part.soundedAgain = [...part.soundedAgain, again as Draft<typeof again>].slice(-MOST_SOUNDED_AGAIN);
+      part.heardAs = 'recorded';
+    },
+  }),
+
+  /** What came back once is not heard any more. */
+  'leave sounded again': command({
+    fields: z.object({ part: id, again: id }),
+    undo: 'leaving out what was sounded again',
+    carryOut: (draft, { part: partId, again }) => {
+      const part = partOf(draft, partId);
+      part.soundedAgain = part.soundedAgain.filter((s) => s.id !== again);
     },
   }),
 

@@ -23,7 +23,8 @@ export default defineEventHandler(async (event) => {
   await markTaken(db, id);
   const { older, ...stacks } = await readStacks(db, id);
   const layers = await packedLayers(db, id);
-  const facts = { ...song, job: job?.title ?? '', stacks, older, recordings: await recordingsOf(db, layers) };
+  const recordings = await recordingsOf(db, layers, [song.document]);
+  const facts = { ...song, job: job?.title ?? '', stacks, older, recordings };
   if (getRequestHeader(event, 'accept') !== BYTES)
     return { ...facts, layers: layers.map((layer) => ({ ...layer, packed: layer.packed.toString('base64') })) };
   setResponseHeader(event, 'content-type', BYTES);

@@ -1,0 +1,184 @@
+import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import { programOf } from '~~/engine/transport/program';
+import { songTime } from '~~/engine/transport/anchor';
+import type { Part } from '~~/core/document/part';
+import { laneOf, restore } from '~~/core/performance/controls';
+import { MEANT_AHEAD } from '~~/core/performance/meaning';
+import { bytesFromMessage, type ControlMessage, type KeyMessage } from '~~/core/performance/messages';
+import { soundedAgain, soundSigns } from '~~/core/song/soundedAgain';
+import { barAt, barStart } from '~~/core/time/meter';
+import { secondsAt, tickAt } from '~~/core/time/tempo';
+import type { Milliseconds, Seconds } from '~~/core/time/units';
+import { barsWords } from '~~/core/time/words';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { BENCH_INPUT, useInputs } from '~/sound/inputs';
+import { useSound } from '~/sound/sound';
+import { RINGS, useOutside } from './outside';
+import { useRoll, type PlaysOut } from './roll';
+
+/** So far ahead messages are given to the port, with their times: it sends them in time, however busy the page is. */
+const AHEAD: Milliseconds = 500;
+/** One that is sent later than this does not sound where it belongs. */
+const LATE: Milliseconds = 2;
+/** It rolls so long before the first of it is due. */
+const BEFORE: Seconds = 0.25;
+const SILENT_CLICK = { counts: false, plays: false, accent: false, subdivision: 1 };
+
+/** Takes a message at a time: on the audio clock, and on the page's. */
+type Outlet = (message: KeyMessage, context: Seconds, page: Milliseconds) => void;
+
+interface Due {
+  readonly context: Seconds;
+  readonly message: KeyMessage;
+}
+interface Under extends PlaysOut {
+  readonly signs: readonly string[];
+  readonly due: readonly Due[];
+  readonly outlet: Outlet;
+  readonly recording: string;
+  readonly input: Seconds;
+  /** How many of those that are due have been sent. */
+  sent: number;
+  /** When the last of them sounds. */
+  lastAt: Milliseconds;
+  readonly late: Set<number>;
+  readonly keys: Set<number>;
+  readonly values: Map<string, ControlMessage>;
+}
+
+/** Plays a part's line out to its instrument, and keeps what comes back as the line's sound. */
+export const usePlayOut = defineStore('playOut', () => {
+  const song = useSong();
+  const reading = useReading();
+  const keyboards = useKeyboards();
+  const inputs = useInputs();
+  const sound = useSound();
+  const notices = useNotices();
+  const outside = useOutside();
+  const roll = useRoll();
+  let under: Under | null = null;
+
+  /** Where a part's line can be played out to, or null. */
+  function outletOf({ input, output }: Part): Outlet | null {
+    if (input?.device === BENCH_INPUT.device) return (message, context) => inputs.play(message, context);
+    const port = keyboards.outputs.find((o) => o.id === output);
+    return port ? (message, _context, page) => port.send(bytesFromMessage(message), page) : null;
+  }
+
+  /** Why a part's line cannot be sounded again now, and what to do, or null. */
+  function obstacle(part: Part): string | null {
+    if (!part.input) return 'Choose the input that its sound is recorded by.';
+    if (!outletOf(part)) return 'Choose the instrument that it is played out to.';
+    if (song.document?.speed !== 1) return 'The song runs slower than it is written: set it back to 100%.';
+    if ((reading.lines.get(part.id)?.notes.length ?? 0) === 0) return 'Its line has no notes to be sounded.';
+    return null;
+  }
+
+  /** Where it rolls from: a bar ahead, so that what rings into the first bar is struck. */
+  function startOf({ part, first }: PlaysOut): Seconds {
+    const { tempo, meter } = reading.maps!;
+    const tick = first > 1 ? barStart(meter, first - 1) : Math.min(0, reading.lines.get(part)?.notes[0]?.start ?? 0);
+    return secondsAt(tempo, tick) - BEFORE;
+  }
+  function endOf({ last }: PlaysOut): Seconds {
+    const { tempo, meter } = reading.maps!;
+    return secondsAt(tempo, barStart(meter, last + 1));
+  }
+
+  /** It rolls: from here on the line is sent and what comes back is kept. */
+  function begin(): void {
+    const wanted = roll.playsOut;
+    const anchor = roll.anchorNow();
+    const part = song.document?.parts.find((p) => p.id === wanted?.part);
+    if (!wanted || !anchor || !part?.input) return;
+    const recorded = outside.recordingOf(part.input);
+    const outlet = outletOf(part);
+    if (!recorded || !outlet) return;
+    outside.keepAll();
+    const maps = reading.maps!;
+    const line = reading.lines.get(part.id)!;
+    const voices = [{ channel: 0, line }];
+    const due = programOf(maps, anchor, { from: startOf(wanted), to: endOf(wanted) }, voices, SILENT_CLICK)
+      .flatMap((e): Due[] => ('message' in e ? [{ context: e.at, message: e.message }] : []))
+      .sort((a, b) => a.context - b.context);
+    under = {
+      ...{ ...wanted, ...recorded, signs: soundSigns(line, maps), due, outlet, sent: 0, lastAt: 0 },
+      ...{ late: new Set(), keys: new Set(), values: new Map() },
+    };
+    send(performance.now());
+  }
+
+  /** Sends what is due next. Call it as often as the clock is read. */
+  function send(now: Milliseconds): void {
+    const made = sound.engine;
+    if (!under || !made) return;
+    for (; under.sent < under.due.length; under.sent += 1) {
+      const { context, message } = under.due[under.sent]!;
+      const page = made.stampOf(context, roll.outputNow());
+      if (page > now + AHEAD) return;
+      if (page < now - LATE) noteLate(under, context);
+      under.outlet(message, context, Math.max(page, now));
+      under.lastAt = page;
+      if (message.type === 'noteOn') under.keys.add(message.key);
+      else if (message.type === 'noteOff') under.keys.delete(message.key);
+      else under.values.set(laneOf(message), message);
+    }
+  }
+
+  function noteLate({ late }: Under, context: Seconds): void {
+    const { tempo, meter } = reading.maps!;
+    const tick = tickAt(tempo, songTime(roll.anchorNow()!, context));
+    for (const at of [tick, tick + MEANT_AHEAD]) late.add(Math.max(1, barAt(meter, at)));
+  }
+
+  /** Lets go of every key and controller that was sent. */
+  function letGo({ keys, values, lastAt, outlet }: Under, after: Milliseconds): void {
+    const made = sound.engine;
+    if (!made) return;
+    const page = Math.max(performance.now(), lastAt) + after + 1;
+    const context = made.arrival(page, roll.outputNow());
+    for (const key of keys) outlet({ type: 'noteOff', key, velocity: 64 }, context, page);
+    for (const { message } of restore(values, new Map(), 0)) outlet(message, context, page);
+  }
+
+  /** It has stopped. @param at where, on the rolling clock */
+  function halted(at: Seconds): void {
+    roll.playsOut = null;
+    const was = under;
+    under = null;
+    if (!was) return;
+    const maps = reading.maps!;
+    letGo(was, at >= maps.endSeconds - 1e-3 ? RINGS * 1000 : 0);
+    const about = { id: crypto.randomUUID(), recording: was.recording, input: was.input, at: new Date().toISOString() };
+    const from = secondsAt(maps.tempo, barStart(maps.meter, was.first));
+    const again = soundedAgain(about, was.signs, maps, { from, to: at }, was.late);
+    const name = song.document?.parts.find((p) => p.id === was.part)?.name ?? '';
+    if (!again) {
+      notices.say(`No bar of ${name} came to be sounded again from its beginning to its end, so nothing was changed.`);
+      return;
+    }
+    song.run({ type: 'sound again', part: was.part, again });
+    const late = [...was.late].filter((b) => b >= again.first && b < again.first + again.bars.length);
+    const ends = again.first + again.bars.length;
+    const range = { from: barStart(maps.meter, again.first), to: barStart(maps.meter, ends) };
+    const words = `${name} was sounded again, ${barsWords(range, maps.meter)}.`;
+    if (late.length === 0) {
+      notices.say(words, 'plain');
+      return;
+    }
+    const which = late.sort((a, b) => a - b).join(', ');
+    notices.say(`${words} Not bar ${which}: the page was busy and sent something late. Sound that once more.`);
+  }
+
+  /** Whatever hangs outside is let go of. */
+  function silence(): void {
+    if (under) letGo(under, 0);
+  }
+
+  const isUnderWay = computed(() => roll.playsOut !== null);
+  return { isUnderWay, obstacle, startOf, endOf, begin, send, halted, silence };
+});
