@@ -324,7 +324,7 @@ describe('sounding the line again', () => {
     await page.getByText('All kept').waitFor();
   }
 
-  it('gives a line that was moved by hand its sound at its new places, alone, until it is changed once more', async () => {
+  it('gives a line that was moved by hand its sound at its new places, and nothing else sounds', async () => {
     const timed = await play();
     const { page, context, time, id, errors } = timed;
     await withInstrument(page);
@@ -374,7 +374,7 @@ describe('sounding the line again', () => {
     await context.close();
   });
 
-  it('goes out by a MIDI port, each message with its time, and what was not sounded whole is left as it was', async () => {
+  it('goes out by a MIDI port, each message with its time, and bars that were not sounded whole are left', async () => {
     const browser = await launch(['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']);
     const brief = { ...newSong('x', 'piano').brief, range: { from: 3840, to: 4 * 3840 }, punchIn: false } as const;
     const timed = await play({ brief: { ...brief, punchOut: false } }, browser, async (context) => {

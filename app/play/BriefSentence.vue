@@ -46,7 +46,7 @@ const sentence = computed(() =>
     end: reading.maps!.end,
     playhead: session.startTick,
     there: there.value,
-    playing: pass.phase === 'playing',
+    playing: pass.phase === 'playing' && !roll.playsOut,
     ...(inputs.there ? { inputs: inputs.there } : {}),
     keyboards: keyboards.active.map((k) => ({
       id: k.id,

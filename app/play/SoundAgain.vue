@@ -86,8 +86,7 @@ function heardIn({ id, recording, bars: all }: SoundedAgain): string {
     </div>
     <template v-else>
       <p class="quiet">
-        Plays the line, as it is picked and tidied, out to the instrument, and records what comes back. Nothing else
-        sounds meanwhile.
+        Plays the line as it stands now out to the instrument, and records what comes back. Nothing else sounds.
       </p>
       <div class="row">
         <span>Play it out to</span>

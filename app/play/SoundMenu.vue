@@ -45,7 +45,7 @@ function choose(to: Sound): void {
         <SmallField v-model="wanted" v-focus aria-label="Find a sound" placeholder="Find a sound" />
         <SmallSelect v-model="family" :items="choices" label="Family" />
       </div>
-      <div class="list" role="group" aria-label="Sounds by family">
+      <div class="list" :class="{ short: part.input }" role="group" aria-label="Sounds by family">
         <template v-for="f in families" :key="f.family">
           <div class="label">{{ f.family }}</div>
           <div v-for="s in f.sounds" :key="s" class="one">
@@ -88,6 +88,9 @@ function choose(to: Sound): void {
 .list {
   max-height: 190px;
   overflow: auto;
+}
+.list.short {
+  max-height: 110px;
 }
 .own {
   display: grid;

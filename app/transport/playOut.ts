@@ -2,11 +2,12 @@ import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import { programOf } from '~~/engine/transport/program';
 import { songTime } from '~~/engine/transport/anchor';
-import type { Part } from '~~/core/document/part';
+import type { Part, SoundedAgain } from '~~/core/document/part';
 import { laneOf, restore } from '~~/core/performance/controls';
 import { MEANT_AHEAD } from '~~/core/performance/meaning';
 import { bytesFromMessage, type ControlMessage, type KeyMessage } from '~~/core/performance/messages';
-import { soundedAgain, soundSigns } from '~~/core/song/soundedAgain';
+import { soundStretches, unsounded } from '~~/core/song/sound';
+import { soundedAgain, soundedStretches, soundSigns } from '~~/core/song/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
@@ -145,6 +146,19 @@ export const usePlayOut = defineStore('playOut', () => {
     for (const { message } of restore(values, new Map(), 0)) outlet(message, context, page);
   }
 
+  /** Whether all of a part's line has sound, with what came back now: then it is heard as that. */
+  function isWholeWith(partId: string, again: SoundedAgain): boolean {
+    const part = song.document?.parts.find((p) => p.id === partId);
+    const line = reading.lines.get(partId);
+    const maps = reading.maps!;
+    if (!part || !line) return false;
+    if (part.heardAs === 'recorded') return true;
+    const { layers, clocks } = reading.sources;
+    const stretches = soundedStretches({ soundedAgain: [...part.soundedAgain, again] }, line, maps);
+    const sounded = [...stretches, ...soundStretches(part, layers, clocks, stretches)];
+    return unsounded(line.notes, sounded, maps.end).length === 0;
+  }
+
   /** It has stopped. @param at where, on the rolling clock */
   function halted(at: Seconds): void {
     roll.playsOut = null;
@@ -161,11 +175,16 @@ export const usePlayOut = defineStore('playOut', () => {
       notices.say(`No bar of ${name} came to be sounded again from its beginning to its end, so nothing was changed.`);
       return;
     }
-    song.run({ type: 'sound again', part: was.part, again });
+    roll.playhead = barStart(maps.meter, was.first);
+    const heard = isWholeWith(was.part, again);
+    song.run({ type: 'sound again', part: was.part, again, heard });
     const late = [...was.late].filter((b) => b >= again.first && b < again.first + again.bars.length);
     const ends = again.first + again.bars.length;
     const range = { from: barStart(maps.meter, again.first), to: barStart(maps.meter, ends) };
-    const words = `${name} was sounded again, ${barsWords(range, maps.meter)}.`;
+    const rest = heard
+      ? ''
+      : ' Other bars have no sound yet, so it still is heard as before; its sound’s menu has “Its recorded sound”.';
+    const words = `${name} was sounded again, ${barsWords(range, maps.meter)}.${rest}`;
     if (late.length === 0) {
       notices.say(words, 'plain');
       return;

@@ -73,7 +73,9 @@ export const useSession = defineStore('session', () => {
   /** Where a pass with no in would begin: at the playhead, or while playing at the bar that plays. */
   const playingBar = ref(1);
   const startTick = computed((): Ticks =>
-    pass.phase === 'playing' && reading.maps ? barStart(reading.maps.meter, playingBar.value) : roll.playhead,
+    pass.phase === 'playing' && !roll.playsOut && reading.maps
+      ? barStart(reading.maps.meter, playingBar.value)
+      : roll.playhead,
   );
 
   const ticker: Ticker = (callback) => {
@@ -188,9 +190,9 @@ export const useSession = defineStore('session', () => {
         haltedAt = effect.at;
         roll.halt();
         outside.halt(effect.at >= reading.maps!.endSeconds - 1e-3);
-        playOut.halted(effect.at);
         benchKeyboard.stop();
         roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
+        playOut.halted(effect.at);
         return;
       case 'openLayer':
         outside.keepFor([effect.header]);

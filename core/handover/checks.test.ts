@@ -3,6 +3,8 @@ import type { Section } from '../document/section';
 import { mapsOf } from '../document/maps';
 import { newTake } from '../document/take';
 import { change } from '../song/changes';
+import { lineOf, takeReader } from '../song/reading';
+import { soundedAgain, soundSigns } from '../song/soundedAgain';
 import { foundIn, played } from '../testing/delivered';
 import { bend, HEARD, layer, off, on, pedal } from '../testing/layers';
 import { checksOf, clippedCheck, openChecks, type CheckKind } from './checks';
@@ -230,6 +232,20 @@ describe('before it goes', () => {
       expect(kinds(foundIn([treated]))).toEqual(['sound stays']);
       const other = sounding({ treatments: [{ id: 't', from: 0, to: 3840, ...recipe, layers: ['another'] }] });
       expect(kinds(foundIn([other]))).toEqual([]);
+    });
+
+    it('nothing is found once its line, treated or changed, was sounded again, until it is treated otherwise', () => {
+      const recipe = { grid: '16 straight', strength: 1, ends: 'keep length' } as const;
+      const treated = sounding({ treatments: [{ id: 't', from: 0, to: 3840, ...recipe }] });
+      const maps = mapsOf(foundIn([treated]).song);
+      const read = takeReader(new Map(treated.layers), []);
+      const signs = soundSigns(lineOf(treated.part, read, maps), maps);
+      const about = { id: 'a', recording: 'b', input: 0, at: '' };
+      const again = soundedAgain(about, signs, maps, { from: 0, to: maps.endSeconds })!;
+      const sounded = { ...treated, part: { ...treated.part, soundedAgain: [again] } };
+      expect(kinds(foundIn([sounded]))).toEqual([]);
+      const treatments = [{ id: 't', from: 0, to: 3840, ...recipe, offset: 12 }];
+      expect(kinds(foundIn([{ ...sounded, part: { ...sounded.part, treatments } }]))).toEqual(['sound stays']);
     });
 
     it('it was recorded in another tempo, and does not follow the bars', () => {

@@ -2,6 +2,7 @@ import { tempoMap, secondsAt, type TempoMap } from '../time/tempo';
 import { barAt, barStart } from '../time/meter';
 import type { Seconds } from '../time/units';
 import { placeWords } from '../picking/joins';
+import { unsounded } from '../song/sound';
 import { soundName } from '../vocabulary/sounds';
 import { count, type Found, type Looked } from './found';
 
@@ -12,8 +13,7 @@ export const soundChecks = (looked: Looked): Found[] =>
 /** Bars in which a part that goes out as its recorded sound is played, and has none. */
 function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   if (part.heardAs !== 'recorded') return [];
-  const sounded = [...sounds, ...again];
-  const bare = line.notes.filter((n) => n.start < maps.end && !sounded.some((s) => n.start < s.to && n.end > s.from));
+  const bare = unsounded(line.notes, [...sounds, ...again], maps.end);
   const bars = [...new Set(bare.map((n) => Math.max(1, barAt(maps.meter, n.start))))].filter((b) => b <= song.bars);
   if (bars.length === 0) return [];
   const at = barStart(maps.meter, bars[0]!);

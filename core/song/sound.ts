@@ -3,7 +3,7 @@ import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { Take } from '../document/take';
 import { belongsTo } from '../performance/meaning';
-import type { Reading } from '../performance/notes';
+import type { Note, Reading } from '../performance/notes';
 import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPiece } from '../takes/sound';
 import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
@@ -94,6 +94,10 @@ export const soundStretches = (
  */
 export const hasSound = ({ takes, soundedAgain }: Pick<Part, 'takes' | 'soundedAgain'>, layers: Layers): boolean =>
   soundedAgain.length > 0 || takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
+
+/** The notes of a song that are struck where nothing sounds of what is recorded. */
+export const unsounded = (notes: readonly Note[], sounded: readonly TickRange[], end: Ticks): Note[] =>
+  notes.filter((n) => n.start < end && !sounded.some((s) => n.start < s.to && n.end > s.from));
 
 /** What came back when the line was sounded again, where it counts. */
 function pieceOfAgain({ again, at, from, to }: SoundedStretch, recordings: Recordings, maps: SongMaps): SoundPiece[] {

@@ -149,8 +149,10 @@ describe('a line that was sounded again', () => {
 
   it('is one step of undo, and can be left out', () => {
     const again = soundedOnce(plain);
-    const once = change(song, { type: 'sound again', part: 'piano', again }).document;
+    const once = change(song, { type: 'sound again', part: 'piano', again, heard: true }).document;
     expect([once.parts[0]!.soundedAgain, once.parts[0]!.heardAs]).toEqual([[again], 'recorded']);
+    const quietly = change(song, { type: 'sound again', part: 'piano', again, heard: false }).document;
+    expect(quietly.parts[0]!.heardAs).toBe('program');
     const { document } = change(once, { type: 'leave sounded again', part: 'piano', again: 'a' });
     expect(document.parts[0]!.soundedAgain).toEqual([]);
   });

@@ -68,7 +68,11 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
     ...{ offset: 0, length: 1 },
   };
   const take = { ...piano.part.takes[0]!, layers: [layerId] };
-  const song = songOf([{ ...piano.part, takes: [take] }], { title: `Song ${id}`, backings: [backing] });
+  const again = { id: 'again', recording: `${id}-sound`, input: 0, first: 1, bars: [{ at: 0, sign: 'x' }], at: AT };
+  const song = songOf([{ ...piano.part, takes: [take], soundedAgain: [again] }], {
+    title: `Song ${id}`,
+    backings: [backing],
+  });
   await addSong(db, id, 'job', song);
   const [[, { header, closing, events }]] = piano.layers as [(typeof piano.layers)[0]];
   const sound = { recording: `${id}-sound`, input: 0.01, frame: 0 };
@@ -211,6 +215,8 @@ describe('an archive', () => {
     const [mine] = await recordingsOfSong(empty.db, 'one');
     expect(mine!.id).not.toBe('one-sound');
     expect({ ...mine, id: 'one-sound' }).toEqual((await recordingsOfSong(full.db, 'one'))[0]);
+    const { document } = (await readSong(empty.db, 'one'))!;
+    expect(document.parts[0]!.soundedAgain[0]!.recording).toBe(mine!.id);
     const bare = await desk();
     const look = await lookInto(path);
     const { audio } = (await recordingsOfSong(full.db, 'two'))[0]!;

@@ -12,7 +12,7 @@ import { diskUse } from './backups';
 import { openDatabase, type Database } from './database';
 import { addJob } from './jobs';
 import { openLayer } from './layers';
-import { addPiece, closeRecording, openRecording, recordingsOf, recordingsOfSong } from './recordings';
+import { addPiece, closeRecording, openRecording, recordingsNamed, recordingsOf, recordingsOfSong } from './recordings';
 import { addSong } from './songs';
 
 let folder: string;
@@ -120,6 +120,21 @@ describe('a recording', () => {
     await open();
     expect(await openRecording(db, 'other', 'one', FACTS, 'me', new Date(START))).toBe('other');
     expect(await openRecording(db, 'song', 'one', { ...FACTS, rate: 44_100 }, 'me', new Date(START))).toBe('other');
+  });
+
+  it('is found by a part whose line was sounded again in it, and by its name', async () => {
+    await open();
+    await add(1, 0, piece(0, 10));
+    await close();
+    const again = { id: 'a', recording: 'one', input: 0, first: 1, bars: [{ at: 0, sign: 'x' }], at: '' };
+    expect((await recordingsOf(db, [], [{ parts: [{ soundedAgain: [again] }] }])).map((r) => r.id)).toEqual(['one']);
+    expect(await recordingsOf(db, [], [{ parts: [{ soundedAgain: [] }] }])).toEqual([]);
+    expect((await recordingsNamed(db, ['none', 'one', 'one'])).map((r) => r.id)).toEqual(['one']);
+    // A copy of the song has it too, and the song that it was made for has it still when undo has taken it back.
+    const song = newSong('Sails', 'piano');
+    const parts = song.parts.map((p) => ({ ...p, soundedAgain: [again] }));
+    await addSong(db, 'other', 'job', { ...song, parts });
+    for (const id of ['song', 'other']) expect((await recordingsOfSong(db, id)).map((r) => r.id)).toEqual(['one']);
   });
 
   it('is not among what nothing mentions, and is found by the song whose layers have it', async () => {

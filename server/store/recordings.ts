@@ -196,13 +196,21 @@ export async function recordingsOf(
   layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
   documents: readonly Sounded[],
 ): Promise<Recording[]> {
+  return recordingsNamed(db, namedBy(layers, documents));
+}
+
+function namedBy(
+  layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
+  documents: readonly Sounded[],
+): string[] {
   const again = documents.flatMap((d) => d.parts.flatMap((p) => p.soundedAgain.map((a) => a.recording)));
-  const ids = [...new Set([...layers.flatMap((l) => (l.header.sound ? [l.header.sound.recording] : [])), ...again])];
-  return recordingsNamed(db, ids.sort());
+  const played = layers.flatMap((l) => (l.header.sound ? [l.header.sound.recording] : []));
+  return [...played, ...again];
 }
 
 /** Those of some names that are closed. */
-export async function recordingsNamed(db: Database, ids: readonly string[]): Promise<Recording[]> {
+export async function recordingsNamed(db: Database, names: readonly string[]): Promise<Recording[]> {
+  const ids = [...new Set(names)].sort();
   const found: Recording[] = [];
   for (let i = 0; i < ids.length; i += AT_ONCE) {
     const rows = await db<RecordingRow>('recordings')
@@ -214,18 +222,19 @@ export async function recordingsNamed(db: Database, ids: readonly string[]): Pro
   return found;
 }
 
-/** Those of a song as it is, and as it was at the versions that are kept. */
+/**
+ * Those of a song as it is, and as it was at the versions that are kept; and those that were made for it: undo can
+ * bring them back.
+ */
 export async function recordingsOfSong(db: Database, songId: string): Promise<Recording[]> {
   const headers = (await db('layers').where({ song_id: songId }).pluck('header')) as string[];
   const documents = [
     ...(await db('songs').where({ id: songId }).pluck('document')),
     ...(await db('versions').where({ song_id: songId }).pluck('document')),
   ] as string[];
-  return recordingsOf(
-    db,
-    headers.map((text) => ({ header: JSON.parse(text) as LayerHeader })),
-    documents.map(soundedIn),
-  );
+  const all = headers.map((text) => ({ header: JSON.parse(text) as LayerHeader }));
+  const ids = await db('recordings').where({ song_id: songId }).pluck('id');
+  return recordingsNamed(db, [...namedBy(all, documents.map(soundedIn)), ...(ids as string[])]);
 }
 
 /** Documents of before have nothing of it. */

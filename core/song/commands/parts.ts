@@ -39,14 +39,14 @@ export const partCommands = {
     },
   }),
 
-  /** The line was played out to the outside instrument, and this came back. */
+  /** The line was played out to the outside instrument, and this came back; the part is heard as that, or not yet. */
   'sound again': command({
-    fields: z.object({ part: id, again: soundedAgainSchema }),
+    fields: z.object({ part: id, again: soundedAgainSchema, heard: z.boolean() }),
     undo: 'sounding it again',
-    carryOut: (draft, { part: partId, again }) => {
+    carryOut: (draft, { part: partId, again, heard }) => {
       const part = partOf(draft, partId);
       part.soundedAgain = [...part.soundedAgain, again as Draft<typeof again>].slice(-MOST_SOUNDED_AGAIN);
-      part.heardAs = 'recorded';
+      if (heard) part.heardAs = 'recorded';
     },
   }),
 
