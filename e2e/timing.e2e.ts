@@ -276,6 +276,22 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
   await context.close();
 });
 
+it('says how early and late the strikes of a long part were, and are once it is treated', async () => {
+  const bars = 240;
+  const notes = Array.from({ length: bars * 8 }, (_, i) => note(60 + (i % 5), i * 480 + 24));
+  // At 125 to the minute two ticks are a millisecond.
+  const id = await addTakenSong(on.server.address, bars, 125, [{ notes, controls: [] }]);
+  const { page, context, errors } = await tidy(id);
+  const said = (now: string) =>
+    `${bars * 8} strikes. As played 12 ms late, half of them within 0 ms of that; now ${now}`;
+  await page.getByRole('img', { name: said('12 ms late') }).waitFor();
+  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  // By seven tenths, as a recipe begins.
+  await page.getByRole('img', { name: said('4 ms late') }).waitFor();
+  expect(errors).toEqual([]);
+  await context.close();
+});
+
 /** The part's notes in the file that is handed over, in ticks. */
 async function fileOf(page: Page, id: string): Promise<{ readonly at: number; readonly key: number }[]> {
   await page.goto(`${on.server.address}/songs/${id}/hand-over`);

@@ -13,7 +13,7 @@ import type { ChartConfiguration } from 'chart.js';
 import { watchDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { decidedOf, untreatedLine } from '~~/core/song/reading';
-import { figuresOf, histogramOf, latenessOf, type Lateness } from '~~/core/timing/lateness';
+import { figuresOf, heldAgainst, histogramOf, lateNow, type Lateness } from '~~/core/timing/lateness';
 import { lineWords } from '~~/core/timing/words';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
@@ -22,6 +22,8 @@ import { useChart } from '~/drawing/useChart';
 import { vHint } from '~/controls/hint';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { findLateness } from '~/timing/findingLateness';
 import { useRoll } from '~/transport/roll';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { HEARD_AS, type HeardAs } from '~/transport/roll';
@@ -32,6 +34,7 @@ const props = defineProps<{ stretch: TickRange; split: number }>();
 const tidy = useTidy();
 const reading = useReading();
 const roll = useRoll();
+const song = useSong();
 const keyboards = useKeyboards();
 const canvas = ref<HTMLCanvasElement | null>(null);
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, LineController, LineElement, PointElement);
@@ -40,16 +43,25 @@ const [MOST_MS, STEPS] = [60, 24];
 const RESTS_MS = 120;
 const whose = ref('all');
 const all = shallowRef<readonly Lateness[]>([]);
+let asked = 0;
+async function find(): Promise<void> {
+  asked += 1;
+  const own = asked;
+  const { part, shown, treatments } = tidy;
+  const { maps } = reading;
+  const line = shown?.line;
+  if (!part || !line || !maps) {
+    all.value = [];
+    return;
+  }
+  const groups = heldAgainst(untreatedLine(part, reading.readTake), treatments);
+  const found = await findLateness(groups, song.document!, maps, decidedOf(part));
+  // Of what has changed since nothing is shown.
+  if (own === asked) all.value = lateNow(found, line, maps, props.stretch);
+}
 watchDebounced(
   () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps, props.stretch] as const,
-  ([part, line, treatments, maps, stretch]) => {
-    all.value =
-      part && line && maps
-        ? latenessOf(untreatedLine(part, reading.readTake), line, treatments, maps, stretch, {
-            decided: decidedOf(part),
-          })
-        : [];
-  },
+  () => void find(),
   { debounce: RESTS_MS, immediate: true },
 );
 const places = computed(() => {

@@ -7,37 +7,15 @@ import type { Treatment } from '~~/core/timing/laying';
 import { isLinedUp, linedUp, type Decided } from '~~/core/timing/lined';
 import { recipeOf } from '~~/core/timing/recipe';
 import { notesOfEach } from '~~/core/timing/treatment';
+import { asker } from './asking';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
 /** Of fewer notes the lines are found within a frame. */
 const MANY = 1500;
 
-let worker: Worker | null = null;
-let asked = 0;
-const waiting = new Map<number, (found: LinesFound) => void>();
-
-function ask(message: Omit<LinesAsked, 'id'>): Promise<LinesFound> {
-  if (!worker) {
-    worker = new LinesWorker();
-    worker.onmessage = ({ data }: MessageEvent<LinesFound>) => {
-      waiting.get(data.id)?.(data);
-      waiting.delete(data.id);
-    };
-    // Without it the page finds them itself.
-    worker.onerror = () => {
-      worker = null;
-      for (const [id, done] of waiting) done({ id } as LinesFound);
-      waiting.clear();
-    };
-  }
-  asked += 1;
-  const id = asked;
-  return new Promise((done) => {
-    waiting.set(id, done);
-    worker!.postMessage({ ...message, id } satisfies LinesAsked);
-  });
-}
+/** Without a worker the page finds them itself. */
+const ask = asker<Omit<LinesAsked, 'id'>, LinesFound>(() => new LinesWorker());
 
 async function find(
   notes: readonly Note[],
@@ -46,7 +24,7 @@ async function find(
   maps: SongMaps,
   decided: Decided,
 ): Promise<void> {
-  const { lines, rolled, sure, other } = await ask({
+  const found = await ask({
     starts: Float64Array.from(notes, (n) => n.start),
     ends: Float64Array.from(notes, (n) => n.end),
     keys: Uint8Array.from(notes, (n) => n.key),
@@ -56,7 +34,9 @@ async function find(
     meter: song.meter.map((m) => ({ ...m })),
     decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
   });
-  if (lines) linedUp(notes, treatment, maps, treatment, decided, { lines, rolled, doubt: () => ({ sure, other }) });
+  if (!found) return;
+  const { lines, rolled, sure, other } = found;
+  linedUp(notes, treatment, maps, treatment, decided, { lines, rolled, doubt: () => ({ sure, other }) });
 }
 
 /**

@@ -26,23 +26,38 @@ export interface Lateness extends Struck {
 /** What a part is held against where no treatment says. */
 const PLAIN: Recipe = { grid: '16 straight', lines: 'phrase', strength: 0, ends: 'keep length', chord: 60 };
 
+/** Notes that are held against the lines of one recipe. */
+export interface HeldAgainst {
+  readonly notes: readonly Note[];
+  readonly recipe: Recipe;
+  readonly over: TickRange;
+}
+
 /**
- * How early or late strikes of a stretch were, and are now.
- * @param grid what they are held against where no treatment is; those that are treated are held against its lines
+ * What the notes of a part are held against: those that are treated against their treatment's lines.
+ * @param grid what the others are held against
  */
-export function latenessOf(
-  before: Reading,
-  treated: TreatedReading,
+export function heldAgainst(
+  { notes }: Reading,
   treatments: readonly Treatment[],
-  clock: Clock,
-  range: TickRange,
-  { grid = '16 straight' as Grid, decided = NOTHING_DECIDED as Decided } = {},
-): Lateness[] {
-  const now = new Map(treated.notes.map((n) => [n.id, n.start]));
-  const claimed = new Set<string>();
-  const found: Lateness[] = [];
-  const add = (notes: readonly Note[], recipe: Recipe, over: TickRange): void => {
-    if (notes.length === 0) return;
+  grid: Grid = '16 straight',
+): HeldAgainst[] {
+  const claimed = new Set<Note>();
+  const all = notesOfEach(notes, treatments).map(([treatment, own]): HeldAgainst => {
+    own.forEach((n) => claimed.add(n));
+    return { notes: own, recipe: { ...recipeOf(treatment), lines: treatment.lines ?? 'nearest' }, over: treatment };
+  });
+  const rest = treatments.length > 0 ? notes.filter((n) => !claimed.has(n)) : notes;
+  const over = { from: rest[0]?.start ?? 0, to: rest.at(-1)?.start ?? 0 };
+  return [...all, { notes: rest, recipe: { ...PLAIN, grid }, over }].filter((g) => g.notes.length > 0);
+}
+
+/** How late strikes are, but for where they lie now: that is quickly said and often another. */
+export type LateAsPlayed = Omit<Lateness, 'now'>;
+
+/** How early or late strikes were, in the order of the groups. What takes long in it is finding the lines. */
+export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decided = NOTHING_DECIDED): LateAsPlayed[] {
+  return groups.flatMap(({ notes, recipe, over }) => {
     const { units, lattice } = linedUp(notes, recipe, clock, over, decided);
     const at = Float64Array.from(units, (u) => u.at);
     const off = Float64Array.from(units, (u) => u.at - lattice.seconds[u.line]!);
@@ -51,26 +66,44 @@ export function latenessOf(
       off,
       units.map((u) => lattice.place[u.line]!),
     );
-    units.forEach((unit, i) => {
+    return units.map((unit, i): LateAsPlayed => {
       const line = lattice.tick[unit.line]!;
       // A chord is one strike: a roll is not late in all its notes.
-      const [note] = unit.notes;
-      const by = secondsAt(clock.tempo, now.get(note!.id) ?? note!.start) - secondsAt(clock.tempo, note!.start);
-      found.push({
-        ...{ note: note!, line, inBar: inBarOf(line, clock), velocity: note!.velocity },
-        ...{ ms: off[i]! * 1000, now: (off[i]! + by) * 1000, drift: drift[i]! * 1000 },
-      });
+      const note = unit.notes[0]!;
+      return {
+        ...{ note, line, inBar: inBarOf(line, clock), velocity: note.velocity },
+        ...{ ms: off[i]! * 1000, drift: drift[i]! * 1000 },
+      };
     });
-  };
-  for (const [treatment, own] of notesOfEach(before.notes, treatments)) {
-    own.forEach((n) => claimed.add(n.id));
-    add(own, { ...recipeOf(treatment), lines: treatment.lines ?? 'nearest' }, treatment);
-  }
-  const rest = treatments.length > 0 ? before.notes.filter((n) => !claimed.has(n.id)) : before.notes;
-  const whole = { from: rest[0]?.start ?? 0, to: rest.at(-1)?.start ?? 0 };
-  add(rest, { ...PLAIN, grid }, whole);
-  return found.filter((l) => inRange(l.note.start, range)).sort((a, b) => a.note.start - b.note.start);
+  });
 }
+
+/** The same of a stretch, with where the strikes lie now, by time. */
+export function lateNow(
+  all: readonly LateAsPlayed[],
+  { notes }: TreatedReading,
+  { tempo }: Pick<Clock, 'tempo'>,
+  range: TickRange,
+): Lateness[] {
+  const now = new Map(notes.map((n) => [n.id, n.start]));
+  return all
+    .filter((l) => inRange(l.note.start, range))
+    .map((l): Lateness => {
+      const { id, start } = l.note;
+      return { ...l, now: l.ms + (secondsAt(tempo, now.get(id) ?? start) - secondsAt(tempo, start)) * 1000 };
+    })
+    .sort((a, b) => a.note.start - b.note.start);
+}
+
+/** How early or late strikes of a stretch were, and are now. */
+export const latenessOf = (
+  before: Reading,
+  treated: TreatedReading,
+  treatments: readonly Treatment[],
+  clock: Clock,
+  range: TickRange,
+  decided: Decided = NOTHING_DECIDED,
+): Lateness[] => lateNow(lateAsPlayed(heldAgainst(before, treatments), clock, decided), treated, clock, range);
 
 /** Middle and spread of how late strikes are. */
 export interface LatenessFigures {

@@ -1,0 +1,41 @@
+import type { SongDocument } from '~~/core/document/document';
+import type { SongMaps } from '~~/core/document/maps';
+import { lateAsPlayed, type HeldAgainst, type LateAsPlayed } from '~~/core/timing/lateness';
+import type { Decided } from '~~/core/timing/lined';
+import { asker } from './asking';
+import LatenessWorker from './lateness.worker.ts?worker';
+import type { LatenessAsked, LatenessFound } from './lateness.worker';
+
+/** Of fewer notes it is found within a frame. */
+const MANY = 1500;
+const ask = asker<Omit<LatenessAsked, 'id'>, LatenessFound>(() => new LatenessWorker());
+
+/** How early and late strikes were, found away from the page where that takes long. */
+export async function findLateness(
+  groups: readonly HeldAgainst[],
+  song: Pick<SongDocument, 'tempo' | 'meter'>,
+  maps: SongMaps,
+  decided: Decided,
+): Promise<readonly LateAsPlayed[]> {
+  const notes = groups.flatMap((g) => g.notes);
+  if (notes.length < MANY) return lateAsPlayed(groups, maps, decided);
+  const found = await ask({
+    starts: Float64Array.from(notes, (n) => n.start),
+    ends: Float64Array.from(notes, (n) => n.end),
+    keys: Uint8Array.from(notes, (n) => n.key),
+    groups: groups.map(({ notes: { length: count }, recipe, over: { from, to } }) => ({
+      ...{ count, recipe: { ...recipe }, over: { from, to } },
+    })),
+    tempo: song.tempo.map((t) => ({ ...t })),
+    meter: song.meter.map((m) => ({ ...m })),
+    decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
+  });
+  if (!found) return lateAsPlayed(groups, maps, decided);
+  return Array.from(found.notes, (at, i): LateAsPlayed => {
+    const note = notes[at]!;
+    return {
+      ...{ note, line: found.lines[i]!, inBar: found.inBars[i]!, velocity: note.velocity },
+      ...{ ms: found.ms[i]!, drift: found.drift[i]! },
+    };
+  });
+}
