@@ -478,3 +478,39 @@ describe('quick mends', () => {
     await context.close();
   });
 });
+
+it('what is changed while a long song plays is handed over as far as it sounds soon, then whole', async () => {
+  const bars = 60;
+  const notes = Array.from({ length: bars }, (_, bar) => note(60, bar * BAR));
+  const id = await addTakenSong(on.server.address, bars, 120, [{ notes, controls: [] }]);
+  const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/tidy`);
+  const roll = page.getByRole('application', { name: /^Piano roll/ });
+  await roll.waitFor();
+  await page.getByText('Ready', { exact: true }).waitFor();
+  await roll.focus();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press(' ');
+  await page.getByText('Playing', { exact: true }).waitFor();
+  // Of each schedule how many events it has, and for how long it lasts.
+  await page.evaluate(`{
+    window.schedules = [];
+    const post = MessagePort.prototype.postMessage;
+    MessagePort.prototype.postMessage = function (message, ...rest) {
+      if (message?.type === 'schedule')
+        schedules.push(message.packed.at.at(-1) - tallKettle.engine().context.currentTime);
+      return post.call(this, message, ...rest);
+    };
+  }`);
+  await roll.focus();
+  await page.keyboard.press('Control+ArrowUp');
+  const lasts = await until(async () => {
+    const all = (await page.evaluate('schedules')) as number[];
+    return all.some((s) => s > 60) && all;
+  });
+  expect(lasts[0]).toBeLessThan(31);
+  expect(lasts.at(-1)).toBeGreaterThan(60);
+  await kept(id, (song) => lineOf(song).notes.every((n) => n.key === 61));
+  await page.keyboard.press(' ');
+  expect(errors).toEqual([]);
+  await context.close();
+});

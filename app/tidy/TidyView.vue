@@ -209,7 +209,8 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
           >.</template
         >
         <template v-if="byHand"
-          >{{ ' ' }}By hand: <button class="opener" @click="page = 'By hand'">{{ byHand }}</button>.</template
+          >{{ byHand.includes('by hand') ? ' ' : ' By hand: '
+          }}<button class="opener" @click="page = 'By hand'">{{ byHand }}</button>.</template
         >
       </p>
     </section>

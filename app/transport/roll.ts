@@ -31,6 +31,9 @@ const CHANGE_AHEAD: Seconds = 0.03;
  */
 const LAID_OUT: Seconds = 30;
 const LAY_OUT_AGAIN: Seconds = 15;
+/** What is changed while it plays: so much of it is laid out at once, to be heard soon, and the rest so much later. */
+const SOON: Seconds = 30;
+const REST_AFTER: Milliseconds = 120;
 
 /** Lines as they were played, half of the way to their treatment, or treated. */
 export const HEARD_AS = ['treated', 'half', 'played'] as const;
@@ -74,6 +77,7 @@ export const useRoll = defineStore('roll', () => {
   let anchor: Anchor | null = null;
   let output: Seconds = 0;
   let laidOut: Seconds = 0;
+  let rest: ReturnType<typeof setTimeout> | undefined;
 
   const heardHalf = (line: TreatedReading) => (heardAs.value === 'half' ? partWay(line, 0.5) : line);
   function heardLine(part: Part): TreatedReading {
@@ -114,7 +118,8 @@ export const useRoll = defineStore('roll', () => {
     }
   }
 
-  function program(at: Anchor, from: Seconds, now: Seconds) {
+  /** @param upTo where in the song it is broken off */
+  function program(at: Anchor, from: Seconds, now: Seconds, upTo: Seconds = Infinity) {
     const opened = song.document!;
     const maps = reading.maps!;
     laidOut = now + LAID_OUT;
@@ -135,7 +140,7 @@ export const useRoll = defineStore('roll', () => {
         anchor: at,
         state: pass.state,
         now,
-        spans,
+        spans: upTo === Infinity ? spans : spans.map((s) => ({ ...s, to: Math.max(s.from, Math.min(s.to, upTo)) })),
         parts,
         others,
         until: laidOut,
@@ -146,6 +151,7 @@ export const useRoll = defineStore('roll', () => {
   /** Starts to roll: the clock at `from`, the music at `music`. */
   function start(from: Seconds, music: Seconds): void {
     const made = sound.engine!;
+    clearTimeout(rest);
     anchor = made.anchorAt(from, song.document!.speed);
     if (playsOut.value) {
       made.roll(anchor, [], []);
@@ -167,6 +173,7 @@ export const useRoll = defineStore('roll', () => {
   }
 
   function halt(): void {
+    clearTimeout(rest);
     sound.engine?.halt();
   }
 
@@ -175,15 +182,29 @@ export const useRoll = defineStore('roll', () => {
   const musicFrom = (now: Seconds): Seconds =>
     pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(reading.maps!.tempo, pass.plan.music)) : now;
 
-  /** What is heard follows what is written. */
+  /**
+   * What is heard follows what is written. Of a long song that only plays, what sounds soon is handed over first: all
+   * of it takes longer than an ear waits.
+   */
   function reschedule(): void {
     const made = sound.engine;
     if (!made || !anchor || !pass.rolling || !song.document || playsOut.value) return;
+    clearTimeout(rest);
     const now = rollingNow();
-    const { spans, events } = program(anchor, musicFrom(now), now);
+    const isLong = pass.phase === 'playing' && !pass.loop && reading.maps!.endSeconds > now + 2 * SOON;
+    const { spans, events } = program(anchor, musicFrom(now), now, isLong ? now + SOON : Infinity);
     made.schedule(events);
+    if (isLong) rest = setTimeout(layOutRest, REST_AFTER);
     setSounds(pass.phase === 'waiting' ? null : { anchor, spans }, now);
     if (pass.phase !== 'waiting') made.tracks.rollOn({ anchor, spans: spans.filter((s) => s.lap > 0 && s.at > now) });
+  }
+
+  /** All of what was changed, once the page has drawn it. */
+  function layOutRest(): void {
+    const made = sound.engine;
+    if (!made || !anchor || pass.phase !== 'playing' || playsOut.value) return;
+    const now = rollingNow();
+    made.schedule(program(anchor, now, now).events);
   }
 
   /** Lays out more of what goes round, in time. */
