@@ -121,7 +121,7 @@ describe('notes changed with the pointer', () => {
           .map((n) => n.end)
           .join() === '960,1800',
     );
-    await page.getByText(/By hand: /).waitFor();
+    await page.getByRole('button', { name: /moved by hand/ }).waitFor();
     await page.getByText('All kept').waitFor();
 
     const there = await readSong(on.server.address, id);
@@ -134,7 +134,7 @@ describe('notes changed with the pointer', () => {
     await context.close();
 
     const later = await tidyPage(id);
-    await later.page.getByText(/By hand: /).waitFor();
+    await later.page.getByRole('button', { name: /moved by hand/ }).waitFor();
     for (const undone of ['splitting notes', 'adding a note', 'the touch', 'the length of notes', 'moving 1 note']) {
       await later.page.locator(`[data-hint="Undo ${undone}"]`).waitFor();
       await later.page.keyboard.press('u');
