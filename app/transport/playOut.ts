@@ -121,12 +121,21 @@ export const usePlayOut = defineStore('playOut', () => {
       const { context, message } = under.due[under.sent]!;
       const page = made.stampOf(context, roll.outputNow());
       if (page > now + AHEAD) return;
-      if (page < now - LATE) noteLate(under, context);
-      under.outlet(message, context, Math.max(page, now));
+      if (page < now - LATE || !sent(under.outlet, message, context, Math.max(page, now))) noteLate(under, context);
       under.lastAt = page;
       if (message.type === 'noteOn') under.keys.add(message.key);
       else if (message.type === 'noteOff') under.keys.delete(message.key);
       else under.values.set(laneOf(message), message);
+    }
+  }
+
+  /** @returns false where the instrument is away */
+  function sent(outlet: Outlet, ...message: Parameters<Outlet>): boolean {
+    try {
+      outlet(...message);
+      return true;
+    } catch {
+      return false;
     }
   }
 
@@ -142,8 +151,8 @@ export const usePlayOut = defineStore('playOut', () => {
     if (!made) return;
     const page = Math.max(performance.now(), lastAt) + after + 1;
     const context = made.arrival(page, roll.outputNow());
-    for (const key of keys) outlet({ type: 'noteOff', key, velocity: 64 }, context, page);
-    for (const { message } of restore(values, new Map(), 0)) outlet(message, context, page);
+    for (const key of keys) sent(outlet, { type: 'noteOff', key, velocity: 64 }, context, page);
+    for (const { message } of restore(values, new Map(), 0)) sent(outlet, message, context, page);
   }
 
   /** Whether all of a part's line has sound, with what came back now: then it is heard as that. */
@@ -190,7 +199,7 @@ export const usePlayOut = defineStore('playOut', () => {
       return;
     }
     const which = late.sort((a, b) => a - b).join(', ');
-    notices.say(`${words} Not bar ${which}: the page was busy and sent something late. Sound that once more.`);
+    notices.say(`${words} Not bar ${which}: something was sent late, or not at all. Sound that once more.`);
   }
 
   /** Whatever hangs outside is let go of. */

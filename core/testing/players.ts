@@ -21,6 +21,8 @@ export interface PlayerSettings {
   readonly drift?: Milliseconds;
   /** Of the lean that each place in the bar has, one standard deviation. */
   readonly lean?: Milliseconds;
+  /** How long notes are held, of what they mostly are: less is staccato. */
+  readonly held?: number;
   /** Whether some chords are rolled. */
   readonly rolls?: boolean;
 }
@@ -70,7 +72,7 @@ function wandering(random: Seeded, spread: Milliseconds, over: number): (at: num
 
 /** A two-handed part: chords in the left, a line and chords in the right. */
 export function played(settings: PlayerSettings): Played {
-  const { style, bpm, bars, noise, drift: drifts = 14, lean: leans = 6, rolls = true } = settings;
+  const { style, bpm, bars, noise, drift: drifts = 14, lean: leans = 6, held = 1, rolls = true } = settings;
   const random = seeded(settings.seed);
   const tempo = tempoMap([{ tick: 0, bpm }]);
   const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
@@ -109,7 +111,7 @@ export function played(settings: PlayerSettings): Played {
         velocity: random.integer(45, 100),
         release: 64,
         start,
-        end: start + Math.max(40, length * (0.6 + 0.35 * random.unit())),
+        end: start + Math.max(40, length * held * (0.6 + 0.35 * random.unit())),
       });
       meant.set(id, line);
       drifted.set(id, slow);

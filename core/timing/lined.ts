@@ -40,7 +40,7 @@ export interface Lined {
 const alone = (notes: readonly Note[], clock: Clock): Strike[] =>
   notes.map((note) => {
     const at = secondsAt(clock.tempo, note.start);
-    return { notes: [note], first: at, at, leans: false, rolls: false };
+    return { notes: [note], first: at, at, leans: false, brief: 0, rolls: false };
   });
 
 /** The place of the line nearest to a moment. */

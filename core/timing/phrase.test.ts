@@ -57,6 +57,13 @@ describe('a phrase', () => {
     expect(linesOf([note(0), note(480), note(850, 62, 60), main, note(1440)], { chord: 60 })[2]).toBe(960);
   });
 
+  it('knows grace notes by their shortness where sixteenths are as near, and short sixteenths are none', () => {
+    const { phrase, of } = wrong({ style: 'grace notes', bpm: 145, bars: 32, noise: 8 });
+    expect(phrase / of).toBeLessThan(0.01);
+    const short = wrong({ style: 'runs', bpm: 145, bars: 32, noise: 8, held: 0.4 });
+    expect(short.phrase / short.of).toBeLessThan(0.005);
+  });
+
   it('follows the meter that a beat is played in, of two', () => {
     const beats = [0, 240, 480, 720, 960, 1290, 1610, 1920, 2160, 2400, 2640].map((t, i) => note(t, 60 + (i % 5)));
     expect(linesOf(beats, { second: '8 triplet' })).toEqual([

@@ -130,6 +130,7 @@ export function linesByPhrase(
       return before && s.notes.some((n) => before.notes.some((m) => m.key === n.key)) ? MEETS_ITSELF : MEETS;
     }),
     rolls: Uint8Array.from(strikes, (s) => Number(s.rolls)),
+    brief: Float64Array.from(strikes, (s) => s.brief),
     lines: lattice,
     all: candidatesOf(strikes, lattice, pinned, REACH * step),
   };

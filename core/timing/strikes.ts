@@ -11,6 +11,8 @@ export interface Strike {
   readonly at: Seconds;
   /** Whether it can be a grace note: short, and leaning on a strike that follows at once. */
   readonly leans: boolean;
+  /** How much it looks like one, 0 to 1: shorter than any note of a rhythm, and than the note it leans on. */
+  readonly brief: number;
   /** Whether it can be one more note of a roll that strikes shortly before it began. */
   rolls: boolean;
 }
@@ -22,6 +24,14 @@ const TOGETHER_OF_STEP = 0.25;
 export const GRACE: Seconds = 0.13;
 const GRACE_KEYS = 4;
 const GRACE_OVER = 3;
+/**
+ * What looks like a grace note lasts no longer than this, nor than a part of what the shorter notes of its phrase do:
+ * where all is short, shortness says nothing. The note it leans on lasts longer. From the first of these lengths to the
+ * second it looks like one less and less.
+ */
+const BRIEF: readonly [Seconds, Seconds] = [0.04, 0.06];
+const BRIEF_OF_SHORT = [0.5, 0.65] as const;
+const LEANS_ON_LONGER = 1.5;
 /** For how much of the shorter one two notes of a roll are down together, and how many keys they are apart at most. */
 const DOWN_TOGETHER = 0.5;
 const ROLL_KEYS = 14;
@@ -57,7 +67,7 @@ export function strikesOf(
   step: (note: Note) => Seconds,
   widest: Milliseconds,
 ): Strike[] {
-  const made: Omit<Strike, 'leans'>[] = [];
+  const made: Omit<Strike, 'leans' | 'brief'>[] = [];
   const struck: Struck[][] = [];
   let open: Struck[] = [];
   let together = 0;
@@ -81,12 +91,13 @@ export function strikesOf(
     open.push(next);
   }
   close();
+  const short = shortLength(struck);
   return made.map((strike, i) => {
     const own = struck[i]!;
-    let leans = false;
-    for (let j = i + 1; own.length === 1 && !leans && j <= i + GRACE_OVER && j < struck.length; j += 1)
-      leans = leansOn(own[0]!, struck[j]!);
-    return { ...strike, leans };
+    let on: Struck | undefined;
+    for (let j = i + 1; own.length === 1 && !on && j <= i + GRACE_OVER && j < struck.length; j += 1)
+      on = leansOn(own[0]!, struck[j]!);
+    return { ...strike, leans: on !== undefined, brief: on ? briefness(own[0]!, on, short) : 0 };
   });
 }
 
@@ -97,8 +108,22 @@ function rollsOn(next: readonly Struck[], before: readonly (readonly Struck[])[]
   return false;
 }
 
-function leansOn({ note, at, end }: Struck, next: readonly Struck[]): boolean {
+/** What a note can lean on. */
+function leansOn({ note, at, end }: Struck, next: readonly Struck[]): Struck | undefined {
   const gap = next[0]!.at - at;
-  if (gap > GRACE || end - at > GRACE || end - at > 1.7 * gap) return false;
-  return next.some((n) => n.note.key !== note.key && Math.abs(n.note.key - note.key) <= GRACE_KEYS);
+  if (gap > GRACE || end - at > GRACE || end - at > 1.7 * gap) return undefined;
+  return next.find((n) => n.note.key !== note.key && Math.abs(n.note.key - note.key) <= GRACE_KEYS);
+}
+
+/** What the shorter notes of a phrase last: a quarter of them is shorter. */
+function shortLength(struck: readonly (readonly Struck[])[]): Seconds {
+  const all = struck.flatMap((s) => s.map((n) => n.end - n.at)).sort((a, b) => a - b);
+  return all[all.length >> 2] ?? 0;
+}
+
+function briefness(grace: Struck, on: Struck, short: Seconds): number {
+  const length = grace.end - grace.at;
+  if (on.end - on.at < LEANS_ON_LONGER * length) return 0;
+  const [least, most] = [Math.min(BRIEF[0], BRIEF_OF_SHORT[0] * short), Math.min(BRIEF[1], BRIEF_OF_SHORT[1] * short)];
+  return most > least ? Math.max(0, Math.min(1, (most - length) / (most - least))) : 0;
 }

@@ -32,7 +32,7 @@ export interface Way {
 
 /** The cheapest way through. With no drift known, each way follows its own by a Kalman filter. */
 export function cheapest(work: Work, belief: Belief): Way {
-  const { at, meets, rolls, lines, all, drift: expected } = work;
+  const { at, meets, rolls, brief, lines, all, drift: expected } = work;
   const { first, line, grid, grace } = all;
   const far = FAR * expected;
   const size = line.length;
@@ -62,7 +62,7 @@ export function cheapest(work: Work, belief: Belief): Way {
       let v = expected ** 2;
       const leans = grace[c] === 1;
       let alone = own ? own[c]! : misfit(off, v + noise) + belief.use[k]!;
-      if (leans) alone = leanCost(lines.seconds[k]! - x);
+      if (leans) alone = leanCost(lines.seconds[k]! - x, brief[i]!);
       if (i === 0) best = alone;
       for (let p = from; i > 0 && p < first[i]!; p += 1) {
         const before = line[p]!;

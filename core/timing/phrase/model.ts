@@ -7,6 +7,9 @@ export const FAR = 1.65;
 /** What a grace note costs, and how far ahead of its line it may be before it costs more. */
 const LEANS = 2;
 const LEANS_AHEAD: Seconds = 0.055;
+/** By how much less where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
+const BRIEF = 4;
+const CLOSE: readonly [Seconds, Seconds] = [0.08, 0.12];
 /** A strike that is off by more standard deviations is a slip: each one more costs but little. */
 export const SLIP = 4.5;
 const FURTHER = 1;
@@ -32,6 +35,8 @@ export interface Work {
   /** What it costs a strike to share its line with the one before. */
   readonly meets: Float64Array;
   readonly rolls: Uint8Array;
+  /** How much each looks like a grace note, 0 to 1. */
+  readonly brief: Float64Array;
   readonly lines: Lattice;
   readonly all: Candidates;
 }
@@ -47,8 +52,14 @@ export interface Belief {
   readonly use: Float64Array;
 }
 
-/** What it costs to be a grace note so far ahead of its line. */
-export const leanCost = (ahead: Seconds): number => LEANS + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
+/**
+ * What it costs to be a grace note so far ahead of its line.
+ * @param brief how much it looks like one, 0 to 1
+ */
+export function leanCost(ahead: Seconds, brief: number): number {
+  const close = Math.max(0, Math.min(1, (CLOSE[1] - ahead) / (CLOSE[1] - CLOSE[0])));
+  return LEANS - BRIEF * brief * close + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
+}
 
 /** What it costs to be off: as chance has it, and beyond a slip but little more for each standard deviation. */
 export function misfit(off: number, variance: number): number {
@@ -57,12 +68,12 @@ export function misfit(off: number, variance: number): number {
 }
 
 /** What candidates cost by themselves, the drift being known. */
-export function ownCosts({ at, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
+export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
   const own = new Float64Array(all.line.length);
   for (let i = 0; i < at.length; i += 1)
     for (let c = all.first[i]!; c < all.first[i + 1]!; c += 1) {
       const k = all.line[c]!;
-      if (all.grace[c]) own[c] = leanCost(lines.seconds[k]! - at[i]!);
+      if (all.grace[c]) own[c] = leanCost(lines.seconds[k]! - at[i]!, brief[i]!);
       else own[c] = misfit(at[i]! - lines.seconds[k]! - lean[lines.place[k]!]! - drift![i]!, noise * noise) + use[k]!;
     }
   return own;
