@@ -125,8 +125,14 @@ export function soundedStretches(
 }
 
 /** A stretch begins with the first strike that means its first beat, and what it follows ends there. */
-function atStrikes(stretches: readonly SoundedStretch[], { notes }: Reading, { tempo }: SongMaps): SoundedStretch[] {
-  const placeOf = (bar: Ticks): Ticks => notes.find((n) => meansPlace(n, bar))?.start ?? bar;
+function atStrikes(stretches: readonly SoundedStretch[], { notes }: Reading, maps: SongMaps): SoundedStretch[] {
+  const { tempo, meter } = maps;
+  const places = new Map<Ticks, Ticks>();
+  for (const note of notes) {
+    const bar = barStart(meter, barMeant(maps, note));
+    if (note.start < bar && !places.has(bar)) places.set(bar, note.start);
+  }
+  const placeOf = (bar: Ticks): Ticks => places.get(bar) ?? bar;
   return stretches.map((s): SoundedStretch => {
     const from = placeOf(s.from);
     return { ...s, from, to: placeOf(s.to), at: s.at - (secondsAt(tempo, s.from) - secondsAt(tempo, from)) };
