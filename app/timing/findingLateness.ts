@@ -3,6 +3,7 @@ import type { SongMaps } from '~~/core/document/maps';
 import { lateAsPlayed, type HeldAgainst, type LateAsPlayed } from '~~/core/timing/lateness';
 import type { Decided } from '~~/core/timing/lined';
 import { asker } from './asking';
+import { columnsOf } from './columns';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 
@@ -20,15 +21,10 @@ export async function findLateness(
   const notes = groups.flatMap((g) => g.notes);
   if (notes.length < MANY) return lateAsPlayed(groups, maps, decided);
   const found = await ask({
-    starts: Float64Array.from(notes, (n) => n.start),
-    ends: Float64Array.from(notes, (n) => n.end),
-    keys: Uint8Array.from(notes, (n) => n.key),
+    ...columnsOf(notes, song, decided),
     groups: groups.map(({ notes: { length: count }, recipe, over: { from, to } }) => ({
       ...{ count, recipe: { ...recipe }, over: { from, to } },
     })),
-    tempo: song.tempo.map((t) => ({ ...t })),
-    meter: song.meter.map((m) => ({ ...m })),
-    decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
   });
   if (!found) return lateAsPlayed(groups, maps, decided);
   return Array.from(found.notes, (at, i): LateAsPlayed => {

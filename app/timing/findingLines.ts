@@ -8,6 +8,7 @@ import { isLinedUp, linedUp, type Decided } from '~~/core/timing/lined';
 import { recipeOf } from '~~/core/timing/recipe';
 import { notesOfEach } from '~~/core/timing/treatment';
 import { asker } from './asking';
+import { columnsOf } from './columns';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
@@ -25,14 +26,9 @@ async function find(
   decided: Decided,
 ): Promise<void> {
   const found = await ask({
-    starts: Float64Array.from(notes, (n) => n.start),
-    ends: Float64Array.from(notes, (n) => n.end),
-    keys: Uint8Array.from(notes, (n) => n.key),
+    ...columnsOf(notes, song, decided),
     recipe: { ...recipeOf(treatment) },
     range: { from: treatment.from, to: treatment.to },
-    tempo: song.tempo.map((t) => ({ ...t })),
-    meter: song.meter.map((m) => ({ ...m })),
-    decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
   });
   if (!found) return;
   const { lines, rolled, sure, other } = found;

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
-import { computed } from 'vue';
 import { programOf } from '~~/engine/transport/program';
 import { songTime } from '~~/engine/transport/anchor';
+import type { SongMaps } from '~~/core/document/maps';
 import type { Part, SoundedAgain } from '~~/core/document/part';
 import { laneOf, restore } from '~~/core/performance/controls';
 import { MEANT_AHEAD } from '~~/core/performance/meaning';
@@ -37,6 +37,8 @@ interface Due {
   readonly message: KeyMessage;
 }
 interface Under extends PlaysOut {
+  /** As they were when it began: a tempo that is changed meanwhile ends it. */
+  readonly maps: SongMaps;
   readonly signs: readonly string[];
   readonly due: readonly Due[];
   readonly outlet: Outlet;
@@ -107,7 +109,7 @@ export const usePlayOut = defineStore('playOut', () => {
       .flatMap((e): Due[] => ('message' in e ? [{ context: e.at, message: e.message }] : []))
       .sort((a, b) => a.context - b.context);
     under = {
-      ...{ ...wanted, ...recorded, signs: soundSigns(line, maps), due, outlet, sent: 0, lastAt: 0 },
+      ...{ ...wanted, ...recorded, maps, signs: soundSigns(line, maps), due, outlet, sent: 0, lastAt: 0 },
       ...{ late: new Set(), keys: new Set(), values: new Map() },
     };
     send(performance.now());
@@ -139,8 +141,7 @@ export const usePlayOut = defineStore('playOut', () => {
     }
   }
 
-  function noteLate({ late }: Under, context: Seconds): void {
-    const { tempo, meter } = reading.maps!;
+  function noteLate({ late, maps: { tempo, meter } }: Under, context: Seconds): void {
     const tick = tickAt(tempo, songTime(roll.anchorNow()!, context));
     for (const at of [tick, tick + MEANT_AHEAD]) late.add(Math.max(1, barAt(meter, at)));
   }
@@ -174,7 +175,7 @@ export const usePlayOut = defineStore('playOut', () => {
     const was = under;
     under = null;
     if (!was) return;
-    const maps = reading.maps!;
+    const { maps } = was;
     letGo(was, at >= maps.endSeconds - 1e-3 ? RINGS * 1000 : 0);
     const about = { id: crypto.randomUUID(), recording: was.recording, input: was.input, at: new Date().toISOString() };
     const from = secondsAt(maps.tempo, barStart(maps.meter, was.first));
@@ -207,6 +208,5 @@ export const usePlayOut = defineStore('playOut', () => {
     if (under) letGo(under, 0);
   }
 
-  const isUnderWay = computed(() => roll.playsOut !== null);
-  return { isUnderWay, obstacle, startOf, endOf, begin, send, halted, silence };
+  return { obstacle, startOf, endOf, begin, send, halted, silence };
 });
