@@ -325,7 +325,7 @@ describe('sounding the line again', () => {
   }
 
   it('gives a line that was moved by hand its sound at its new places, and nothing else sounds', async () => {
-    const timed = await play();
+    const timed = await play({ click: NO_CLICK });
     const { page, context, time, id, errors } = timed;
     await withInstrument(page);
     await take(timed, [0.51, 1.27, 2.5]);
@@ -362,6 +362,23 @@ describe('sounding the line again', () => {
     await openSound(page);
     await again(page).getByText('heard', { exact: true }).waitFor();
     await page.keyboard.press('Escape');
+
+    // As played it is the take's own sound, where that was played.
+    await time.hold();
+    await page.keyboard.press('Home');
+    await page.keyboard.down('b');
+    await time.roll(() => page.keyboard.press('Space'));
+    await time.to(3.5);
+    const asPlayed = await time.heard();
+    const anchor = (await page.evaluate('tallKettle.anchor()')) as Anchor;
+    const rate = (await page.evaluate('standIn.context().sampleRate')) as number;
+    const onsets = onsetsIn(asPlayed.samples, rate).map((frame) => songTime(anchor, (asPlayed.from + frame) / rate));
+    meet(onsets, struckIn(played));
+    await page.keyboard.up('b');
+    await page.keyboard.press('Space');
+    await time.state('Ready');
+    await time.free();
+
     await page.keyboard.press('u');
     await until(async () => (await readSong(on.server.address, id)).document.parts[0]!.soundedAgain.length === 0);
     await page.keyboard.press('y');

@@ -79,6 +79,12 @@ export const useReading = defineStore('reading', () => {
     return before && JSON.stringify([...before]) === JSON.stringify([...now]) ? before : now;
   });
 
+  /** What those of them whose line was sounded again sounded like when they were played. */
+  const playedSounds = computed<ReadonlyMap<string, readonly HeardSound[]>>(() => {
+    const again = song.document?.parts.filter((p) => p.soundedAgain.length > 0) ?? [];
+    return maps.value ? soundsOf({ parts: again.map(asItWasPlayed) }, sources.value, maps.value) : new Map();
+  });
+
   const shownId = ref<string | null>(null);
   /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
   const shown = computed((): Part | undefined => {
@@ -90,5 +96,5 @@ export const useReading = defineStore('reading', () => {
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
-  return { sources, sounds, maps, reader, readTake, lines, playedLine, shownId, shown, compared };
+  return { sources, sounds, playedSounds, maps, reader, readTake, lines, playedLine, shownId, shown, compared };
 });

@@ -128,7 +128,7 @@ export const useSound = defineStore('sound', () => {
 
   /** What was recorded of instruments outside, of what is heard now; what is heard no more is let go of. */
   async function fetchRecordings(made: AudioEngine): Promise<void> {
-    const now = [...reading.sounds.values()].flat().map((s) => s.recording);
+    const now = [...reading.sounds.values(), ...reading.playedSounds.values()].flat().map((s) => s.recording);
     const heard = new Set([...now, ...also.value]);
     for (const id of recorded) {
       if (heard.has(id)) continue;

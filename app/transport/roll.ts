@@ -101,7 +101,8 @@ export const useRoll = defineStore('roll', () => {
     const plan = inPass(pass.state) ? pass.plan : null;
     for (const part of song.document.parts) {
       const tried = preview.value?.part === part.id ? preview.value.sounds : undefined;
-      const heard = tried ?? reading.sounds.get(part.id);
+      const played = asPlayed.value || heardAs.value === 'played' ? reading.playedSounds.get(part.id) : undefined;
+      const heard = played ?? tried ?? reading.sounds.get(part.id);
       if (part.heardAs !== 'recorded') {
         made.tracks.drop(part.id);
         continue;

@@ -185,13 +185,14 @@ export function decidedOf({ decided }: Pick<Part, 'decided'>): Decided {
 }
 const decisions = new WeakMap<Part['decided'], Decided>();
 
-/** The part as it was played: nothing changed by hand, nothing treated. */
+/** The part as it was played: nothing changed by hand, nothing treated, nothing sounded again. */
 export const asItWasPlayed = (part: Part): Part => {
   const known = played.get(part);
   if (known) return known;
   const made = {
     ...part,
     treatments: [],
+    soundedAgain: [],
     takes: part.takes.map((take) => (take.edits.length > 0 ? { ...take, edits: [] } : take)),
   };
   played.set(part, made);

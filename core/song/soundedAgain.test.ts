@@ -11,7 +11,7 @@ import { real } from '../testing/real';
 import { barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { change } from './changes';
-import { takeReader } from './reading';
+import { asItWasPlayed, takeReader } from './reading';
 import { soundOfLine, soundStretches, type SoundSources } from './sound';
 import { soundedAgain, soundedStretches, soundSigns } from './soundedAgain';
 
@@ -140,6 +140,8 @@ describe('a line that was sounded again', () => {
       ['again', expect.closeTo(3.985, 6), 6],
       ['one', 6, expect.closeTo(21, 6)],
     ]);
+    const asPlayed = asItWasPlayed({ ...part, soundedAgain: [again] });
+    expect(soundOfLine(asPlayed, { ...sources, recordings }, maps).map((h) => h.recording)).toEqual(['one']);
     const stretches = soundedStretches({ soundedAgain: [again] }, read(take), maps);
     expect(soundStretches(part, layers, [], stretches).map((s) => [s.from / 960, s.to / 960])).toEqual([
       [0, expect.closeTo(7.97, 6)],
