@@ -10,7 +10,7 @@ import { brokenRequests } from './requests';
 import { serverKills } from './serverKills';
 import { stems } from './stems';
 import { windows } from './windows';
-import type { Outcome, Settings } from './search';
+import { inWords, type Outcome, type Settings } from './search';
 
 interface Search {
   readonly runs: number;
@@ -42,10 +42,7 @@ for (const [name, { runs: usual, of }] of chosen) {
   console.log(`\n${name}: ${runs} runs, SEED=${seed}`);
   const began = performance.now();
   const { counts, faults } = await of({ runs, seed });
-  const said = Object.entries(counts).map(([what, n]) => `${n} ${what}`);
-  console.log(
-    `  ${Math.round((performance.now() - began) / 1000)} s: ${[...said, `${faults.length} faults`].join(', ')}`,
-  );
+  console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${inWords(counts, faults.length)}`);
   for (const fault of faults.slice(0, 20)) console.log(`  ${fault}`);
   found += faults.length;
 }

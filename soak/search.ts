@@ -23,6 +23,13 @@ export interface Outcome {
   readonly faults: readonly string[];
 }
 
+/** Counts in words, as they are said in the end and on the way there. */
+export const inWords = (counts: Counts, faults: number): string =>
+  [...Object.entries(counts).map(([what, n]) => `${n} ${what}`), `${faults} faults`].join(', ');
+
+/** So often a long search says how far it has come: what was cut short is worth what it had said. */
+const SAYS_EVERY_MS = 300_000;
+
 /**
  * Runs a search to its end, whatever a run finds.
  * @param beside how many runs go on at once
@@ -35,6 +42,8 @@ export async function search(
   const counts = new Map<string, number>();
   const faults: string[] = [];
   let next = 0;
+  let done = 0;
+  let saidAt = performance.now();
   const oneAfterAnother = async (): Promise<void> => {
     while (next < runs) {
       const own = seed + next;
@@ -44,6 +53,10 @@ export async function search(
       } catch (error) {
         faults.push(`SEED=${own}: ${error instanceof Error ? error.message : String(error)}`);
       }
+      done += 1;
+      if (performance.now() - saidAt < SAYS_EVERY_MS) continue;
+      saidAt = performance.now();
+      console.log(`  after ${done} of ${runs}: ${inWords(Object.fromEntries(counts), faults.length)}`);
     }
   };
   await Promise.all(Array.from({ length: beside }, oneAfterAnother));
