@@ -3,6 +3,7 @@ import { meterSchema, tempoSchema } from '../time/schema';
 import { gainDb, name } from '../vocabulary/fields';
 import { keySchema } from '../vocabulary/key';
 import { LONGEST_NOTES, MOST_BACKINGS, MOST_BARS, MOST_PARTS, MOST_SECTIONS } from '../vocabulary/limits';
+import { rememberedList } from '../vocabulary/rememberedList';
 import { backingSchema } from './backing';
 import { briefSchema, newBrief } from './brief';
 import { clickSchema } from './click';
@@ -26,7 +27,7 @@ const song = z.object({
   /** Level of the sections' rhythms. */
   rhythm: z.object({ gainDb, muted: z.boolean() }).readonly().default({ gainDb: -8, muted: false }),
   /** Tempo maps the song once had, for takes that stayed with the recording. */
-  clocks: z.array(tempoSchema).max(500).readonly().default([]),
+  clocks: rememberedList(tempoSchema, { max: 500 }).default([]),
   /** How fast everything runs, 1 as written. */
   speed: z.number().min(0.5).max(1).default(1),
   brief: briefSchema,

@@ -4,6 +4,7 @@ import { recordingId } from '../takes/schema';
 import { decidedSchema, treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
 import { MOST_BARS } from '../vocabulary/limits';
+import { rememberedList } from '../vocabulary/rememberedList';
 import { soundSchema, type Sound } from '../vocabulary/sounds';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
@@ -79,7 +80,7 @@ const part = z.object({
   soundedAgain: z.array(soundedAgainSchema).max(MOST_SOUNDED_AGAIN).readonly().default([]),
   /** Whether the line that is there is heard while it is recorded over. */
   overLine: z.boolean().default(false),
-  takes: z.array(takeSchema).readonly(),
+  takes: rememberedList(takeSchema),
   comp: z.array(pickSchema).readonly(),
   /** Controllers that are picked by themselves, over the comp. */
   lanes: z.array(lanePickSchema).readonly().default([]),
@@ -87,7 +88,7 @@ const part = z.object({
   joins: z.array(joinSchema).readonly().default([]),
   /** Put away: not heard, not listed with the others, and nothing of it lost. */
   away: z.boolean().default(false),
-  treatments: z.array(treatmentSchema).readonly(),
+  treatments: rememberedList(treatmentSchema),
   /** What was decided of single notes that needed an ear; of notes that are not heard now, too. */
   decided: decidedSchema.default({}),
   /** What was last handed over, to see what has changed since; null before the first time. */

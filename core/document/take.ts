@@ -4,6 +4,7 @@ import { HELD } from '../takes/join';
 import { PICKED_BY } from '../takes/line';
 import { editSchema } from '../takes/schema';
 import { id, range } from '../vocabulary/fields';
+import { rememberedList } from '../vocabulary/rememberedList';
 
 const MOST_EDITS = 200_000;
 
@@ -52,7 +53,7 @@ export const takeSchema = z
     /** Layers that are not heard. */
     muted: z.array(id).readonly().default([]),
     /** What was changed by hand, in order. */
-    edits: z.array(editSchema).max(MOST_EDITS).readonly().default([]),
+    edits: rememberedList(editSchema, { max: MOST_EDITS }).default([]),
   })
   .readonly();
 export type Take = z.infer<typeof takeSchema>;

@@ -1,6 +1,7 @@
 import { patched, stacksOf, type HistoryRow, type Patch, type Stacks } from '../../core/song/history';
 import { songSchema, type SongDocument } from '../../core/document/document';
 import type { Database } from './database';
+import { songOf, textOf } from './songText';
 
 export interface StoredSong {
   readonly id: string;
@@ -44,7 +45,7 @@ const fromRow = (row: SongRow, lastChange: string | null): StoredSong => ({
   lastChange,
   jobId: row.job_id,
   revision: row.revision,
-  document: songSchema.parse(JSON.parse(row.document)),
+  document: songOf(row.document),
 });
 
 export async function addSong(db: Database, id: string, jobId: string, document: SongDocument): Promise<StoredSong> {
@@ -55,7 +56,7 @@ export async function addSong(db: Database, id: string, jobId: string, document:
     job_id: jobId,
     position: (last?.at ?? -1) + 1,
     revision: 0,
-    document: JSON.stringify(valid),
+    document: textOf(valid),
   });
   return { id, lastChange: null, jobId, revision: 0, document: valid };
 }
@@ -177,7 +178,7 @@ export function changeSong(db: Database, songId: string, change: NewChange, at: 
     if (document instanceof Error) return { type: 'misfit', why: document.message.slice(0, 200) };
     await tx('songs')
       .where({ id: songId })
-      .update({ revision, document: JSON.stringify(document) });
+      .update({ revision, document: textOf(document) });
     await tx('song_changes').insert({
       song_id: songId,
       revision,

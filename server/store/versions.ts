@@ -1,7 +1,8 @@
-import { songSchema, type SongDocument } from '../../core/document/document';
+import type { SongDocument } from '../../core/document/document';
 import { deliverySchema, USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
 import { versionFactsSchema, type Version, type VersionFacts } from '../../core/handover/version';
 import type { Database } from './database';
+import { songOf, textOf } from './songText';
 
 interface VersionRow {
   song_id: string;
@@ -35,7 +36,7 @@ export async function readVersions(db: Database, songId: string): Promise<Versio
 export async function readVersion(db: Database, songId: string, number?: number): Promise<StoredVersion | undefined> {
   const all = db<VersionRow>('versions').where({ song_id: songId });
   const row = await (number === undefined ? all.orderBy('number', 'desc') : all.where({ number })).first();
-  return row && { ...factsOf(row), document: songSchema.parse(JSON.parse(row.document)) };
+  return row && { ...factsOf(row), document: songOf(row.document) };
 }
 
 /** Remembers what goes out. @returns whether it was the next version: another window may have been quicker */
@@ -49,7 +50,7 @@ export function addVersion(
     if ((last?.n ?? 0) + 1 !== number) return false;
     await tx<VersionRow>('versions').insert({
       song_id: songId,
-      ...{ number, at, document: JSON.stringify(document), facts: JSON.stringify(facts satisfies VersionFacts) },
+      ...{ number, at, document: textOf(document), facts: JSON.stringify(facts satisfies VersionFacts) },
     });
     await tx('song_summaries').where({ song_id: songId }).delete();
     return true;

@@ -1,0 +1,29 @@
+import { songSchema, type SongDocument } from '../../core/document/document';
+
+/** Songs whose text was read or written last: each change of one begins with reading what the one before it wrote. */
+const last = new Map<string, SongDocument>();
+const MOST = 12;
+
+function remember(text: string, song: SongDocument): void {
+  // The one that was asked for last is the last to be forgotten.
+  last.delete(text);
+  last.set(text, song);
+  if (last.size > MOST) last.delete(last.keys().next().value!);
+}
+
+/**
+ * A song from its JSON.
+ * @throws SyntaxError or ZodError when it is none
+ */
+export function songOf(text: string): SongDocument {
+  const song = last.get(text) ?? songSchema.parse(JSON.parse(text));
+  remember(text, song);
+  return song;
+}
+
+/** A song's JSON. */
+export function textOf(song: SongDocument): string {
+  const text = JSON.stringify(song);
+  remember(text, song);
+  return text;
+}
