@@ -1,31 +1,27 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { Passage } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
 import type { Laid } from '~~/core/lookback/phrase';
 import { playedNotes } from '~~/core/lookback/strikes';
 import { agoWords, whereWords } from '~~/core/lookback/words';
 import { positionAt } from '~~/core/time/meter';
-import { channelOf } from '~~/core/vocabulary/sounds';
-import type { Scheduled } from '~~/engine/instrument/schedule';
-import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { useLookBack } from '~/look-back/lookback';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
-import { useSound } from '~/sound/sound';
+import { usePassageHeard } from './usePassageHeard';
 
 /** What was played and is in no take: to see, to hear and to keep. */
 const lookBack = useLookBack();
 const song = useSong();
-const pass = usePass();
 const reading = useReading();
 const session = useSession();
-const sound = useSound();
 const roll = useRoll();
 const notices = useNotices();
+const { hearing, hear, quiet } = usePassageHeard();
 
 const SHOWN = 30;
 const mine = computed(() =>
@@ -72,42 +68,6 @@ function change(made: PlayingReading): void {
 const now = (): number => Date.now();
 const fromBar = computed(() => positionAt(reading.maps!.meter, lookBack.startBar(roll.playhead)).bar);
 
-let timer: ReturnType<typeof setTimeout> | undefined;
-const hearing = ref(false);
-/** Plays it on its part's sound, with a click on the beats of the chosen reading. */
-async function hear(passage: Passage, click: PlayingReading | null): Promise<void> {
-  if (hearing.value) return quiet();
-  if (pass.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
-  const made = await sound.ready();
-  if (!made) return;
-  const parts = song.document!.parts;
-  const index = Math.max(
-    0,
-    parts.findIndex((p) => p.id === reading.shown?.id),
-  );
-  const first = Math.min(passage.events[0]!.wall / 1000, click?.beats[0] ?? Infinity);
-  const start = made.context.currentTime + 0.2;
-  const events: Scheduled[] = passage.events.map((e) => ({
-    at: start + e.wall / 1000 - first,
-    channel: channelOf(index),
-    message: e.message,
-  }));
-  for (const [i, beat] of (click?.beats ?? []).entries())
-    events.push({ at: start + beat - first, click: i % click!.beatsPerBar === 0 ? 'bar' : 'beat' });
-  made.schedule(events);
-  hearing.value = true;
-  timer = setTimeout(
-    quiet,
-    (Math.max(passage.events.at(-1)!.wall / 1000, click?.beats.at(-1) ?? 0) - first + 1.2) * 1000,
-  );
-}
-function quiet(): void {
-  clearTimeout(timer);
-  if (hearing.value && !pass.rolling) sound.engine?.schedule([]);
-  hearing.value = false;
-}
-onBeforeUnmount(quiet);
-
 function keep(): void {
   const passage = chosen.value;
   if (!passage) return;
@@ -135,25 +95,6 @@ async function forgetAll(): Promise<void> {
   chosen.value = null;
 }
 
-const WIDTH = 560;
-const HEIGHT = 64;
-/** The phrase on the bars of a reading. */
-function drawing(r: PlayingReading) {
-  const from = r.beats[0]!;
-  const to = r.beats.at(-1)!;
-  const x = (at: number) => Math.round(((at - from) / (to - from)) * WIDTH * 10) / 10;
-  const keys = notes.value.map((n) => n.key);
-  const [low, high] = [Math.min(...keys), Math.max(Math.min(...keys) + 12, ...keys)];
-  return {
-    bars: r.beats.flatMap((b, i) => (i % r.beatsPerBar === 0 ? [x(b)] : [])),
-    beats: r.beats.map(x),
-    notes: notes.value.map((n) => ({
-      x: x(n.start),
-      width: Math.max(2, x(n.end) - x(n.start)),
-      y: 6 + ((high - n.key) / (high - low)) * (HEIGHT - 16),
-    })),
-  };
-}
 const LAID: readonly { value: Laid; text: string; says: string }[] = [
   {
     value: 'song tempo',
@@ -212,47 +153,19 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
           <template v-else-if="current">
             <p>Played with nothing rolling. Which of these is how you meant it?</p>
             <div class="readings">
-              <button
+              <PhraseReading
                 v-for="(r, i) in readings"
                 :key="i"
-                class="reading"
-                :class="{ chosen: i === which }"
-                :aria-pressed="i === which"
+                :notes="notes"
+                :reading="r"
+                :likeliest="i === 0"
+                :chosen="i === which"
                 :data-test="`reading ${i}`"
                 @click="
                   which = i;
                   quiet();
                 "
-              >
-                <span class="words"
-                  >{{ Math.round(r.bpm * 10) / 10 }} a minute, {{ r.beatsPerBar }} beats a bar<span
-                    v-if="i === 0"
-                    class="quiet"
-                    >, likeliest</span
-                  ></span
-                >
-                <svg :viewBox="`0 0 ${WIDTH} ${HEIGHT}`" preserveAspectRatio="none" aria-hidden="true">
-                  <line
-                    v-for="(x, n) in drawing(r).beats"
-                    :key="`b${n}`"
-                    :x1="x"
-                    :x2="x"
-                    y1="0"
-                    :y2="HEIGHT"
-                    class="beat"
-                  />
-                  <line v-for="(x, n) in drawing(r).bars" :key="n" :x1="x" :x2="x" y1="0" :y2="HEIGHT" class="bar" />
-                  <rect
-                    v-for="(n, k) in drawing(r).notes"
-                    :key="`n${k}`"
-                    :x="n.x"
-                    :y="n.y"
-                    :width="n.width"
-                    height="4"
-                    class="note"
-                  />
-                </svg>
-              </button>
+              />
             </div>
             <div class="choices">
               <v-btn size="small" @click="change(halved(current))">Half</v-btn>
@@ -338,8 +251,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
   background: var(--sheet);
   font-size: 13px;
 }
-.passage.chosen,
-.reading.chosen {
+.passage.chosen {
   border-color: var(--ink);
   box-shadow: inset 0 0 0 1px var(--ink);
 }
@@ -355,39 +267,6 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 8px;
-}
-.reading {
-  display: grid;
-  gap: 2px;
-  text-align: left;
-  padding: 6px 10px;
-  border: 1px solid var(--rule);
-  border-radius: 8px;
-  background: var(--sheet);
-}
-.words {
-  font-size: 14px;
-  font-weight: 600;
-}
-.words .quiet {
-  font-weight: 400;
-}
-svg {
-  width: 100%;
-  height: 58px;
-}
-.beat {
-  stroke: var(--rule-soft);
-  stroke-width: 1;
-  vector-effect: non-scaling-stroke;
-}
-.bar {
-  stroke: var(--ink-2);
-  stroke-width: 1;
-  vector-effect: non-scaling-stroke;
-}
-.note {
-  fill: var(--sea, #23606e);
 }
 .actions {
   display: flex;

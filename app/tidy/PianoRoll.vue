@@ -10,8 +10,10 @@ import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { PART_INKS } from '~/drawing/inks';
 import { useRoll } from '~/transport/roll';
-import * as draw from './rollDrawing';
 import { keyOfY, LEFT, noteBottom, rollX, tickOfX, TOP, type RollFrame } from './rollFrame';
+import { drawKeys, drawRollGrid } from './rollGrid';
+import { drawDrawing, drawLane } from './rollLanes';
+import { drawChosen, drawDoubts, drawHandMarks, drawPencil, drawRollNotes, drawRubber, drawSilent } from './rollNotes';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 import { useRollKeys } from './useRollKeys';
@@ -67,16 +69,16 @@ const { spoken } = keys;
 const [GRID, NOTES, OVER] = [0, 1, 2];
 const canvas = useCanvas(host, [
   (c) => {
-    draw.drawRollGrid(c, frame.value, reading.maps!, props.grid);
-    draw.drawPencil(c, frame.value, props.beneath);
-    draw.drawKeys(c, frame.value);
+    drawRollGrid(c, frame.value, reading.maps!, props.grid);
+    drawPencil(c, frame.value, props.beneath);
+    drawKeys(c, frame.value);
   },
   (c) => {
-    draw.drawRollNotes(c, frame.value, notes.value, ink.value, dragged.value?.ids ?? null);
-    draw.drawSilent(c, frame.value, silent.value);
-    if (!playedIsShown.value) draw.drawHandMarks(c, frame.value, notes.value);
-    draw.drawDoubts(c, frame.value, notes.value, props.doubtful);
-    for (const lane of props.lanes) draw.drawLane(c, frame.value, lane, controls.value, bar.value);
+    drawRollNotes(c, frame.value, notes.value, ink.value, dragged.value?.ids ?? null);
+    drawSilent(c, frame.value, silent.value);
+    if (!playedIsShown.value) drawHandMarks(c, frame.value, notes.value);
+    drawDoubts(c, frame.value, notes.value, props.doubtful);
+    for (const lane of props.lanes) drawLane(c, frame.value, lane, controls.value, bar.value);
   },
   (c) => {
     const how = {
@@ -86,14 +88,14 @@ const canvas = useCanvas(host, [
       dragged: dragged.value,
       ink: ink.value,
     };
-    draw.drawChosen(c, frame.value, silent.value.length ? tidy.all : notes.value, how);
+    drawChosen(c, frame.value, silent.value.length ? tidy.all : notes.value, how);
     if (drawing.value) {
       const { lane, points } = drawing.value;
       c.globalAlpha = 0.75;
-      draw.drawDrawing(c, frame.value, lane, points);
+      drawDrawing(c, frame.value, lane, points);
       c.globalAlpha = 1;
     }
-    if (rubber.value) draw.drawRubber(c, rubber.value, rubberLine.value);
+    if (rubber.value) drawRubber(c, rubber.value, rubberLine.value);
   },
 ]);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));

@@ -12,7 +12,8 @@ import type { TickRange, Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { keyOfY, noteAt, placeAt, rollX, tickOfX, touchBand, type RollFrame } from './rollFrame';
-import { touchAtY, valueAtY, type Dragged } from './rollDrawing';
+import { valueAtY } from './rollLanes';
+import { touchAtY, type Dragged } from './rollNotes';
 import { useTidy } from './tidy';
 
 /** How far the pointer goes before it drags. */

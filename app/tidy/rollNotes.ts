@@ -1,151 +1,14 @@
-import type { SongMaps } from '~~/core/document/maps';
-import { pedalBars, pointsOf, scaleOf, PEDAL, type Point } from '~~/core/editing/lanes';
-import type { ControlEvent, Lane } from '~~/core/performance/controls';
-import { keyName } from '~~/core/performance/messages';
 import type { Note } from '~~/core/performance/notes';
-import { laneWords } from '~~/core/recording/brief';
-import { barAt, beatsBetween } from '~~/core/time/meter';
-import type { TickRange, Ticks } from '~~/core/time/units';
-import { gridStep, type Grid } from '~~/core/timing/grid';
+import type { Ticks } from '~~/core/time/units';
 import type { TreatedNote } from '~~/core/timing/treatment';
-import { FONTS, TOKENS } from '~/drawing/inks';
-import { boxesOn, colourOf, type Box, type Boxes, type Colour } from '~/drawing/pixels';
-import {
-  LEFT,
-  RIGHT,
-  TOP,
-  keyHeight,
-  keyY,
-  laneBand,
-  noteBottom,
-  rollX,
-  touchBand,
-  type Band,
-  type RollFrame,
-} from './rollFrame';
+import { TOKENS } from '~/drawing/inks';
+import { boxesOn, colourOf, type Boxes, type Colour } from '~/drawing/pixels';
+import { keyHeight, keyY, rollX, touchBand, type Band, type RollFrame } from './rollFrame';
+import { clipped, inSight, LOUDEST, sheetOf, type Context } from './rollSheet';
 
-type Context = CanvasRenderingContext2D;
-
-const BLACK = new Set([1, 3, 6, 8, 10]);
-const LOUDEST = 127;
-/** Beats and grid lines nearer than this to each other are left out. */
-const NEAREST_LINES = 9;
 /** Notes lower than this are drawn square: nobody could see their corners. */
 const ROUND_FROM = 6;
 const SHADES = 8;
-
-const right = (frame: RollFrame): number => frame.width - RIGHT;
-
-export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid: Grid | null): void {
-  const bottom = noteBottom(frame);
-  const high = keyHeight(frame);
-  for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
-    if (BLACK.has(key % 12)) {
-      c.fillStyle = '#F7F2E6';
-      c.fillRect(LEFT, keyY(frame, key), right(frame) - LEFT, high);
-    }
-    if (key % 12 !== 0) continue;
-    c.fillStyle = TOKENS.ruleSoft;
-    c.fillRect(LEFT, keyY(frame, key) + high - 1, right(frame) - LEFT, 1);
-  }
-  const perTick = (right(frame) - LEFT) / (frame.view.to - frame.view.from);
-  const beats = beatsBetween(maps.meter, Math.max(0, frame.view.from), Math.min(frame.view.to, maps.end + 1));
-  const bars = beats.filter((b) => b.accent === 'bar');
-  const step = grid ? gridStep(grid) : 0;
-  if (grid && step * perTick >= NEAREST_LINES) {
-    c.fillStyle = TOKENS.ruleSoft;
-    const first = beatsBetween(maps.meter, Math.max(0, frame.view.from - 4 * 3840), frame.view.to).filter(
-      (b) => b.accent === 'bar',
-    );
-    first.forEach((bar, i) => {
-      const next = first[i + 1]?.tick ?? frame.view.to;
-      for (let tick = bar.tick; tick < next; tick += step)
-        if (tick >= frame.view.from) c.fillRect(Math.round(rollX(frame, tick)), TOP, 1, bottom - TOP);
-    });
-  }
-  const room = ((right(frame) - LEFT) / Math.max(1, bars.length)) | 0;
-  const every = room >= 30 ? 1 : Math.ceil(30 / Math.max(1, room) / 4) * 4;
-  const shown = 960 * perTick >= NEAREST_LINES ? beats : bars;
-  for (const { tick, accent } of shown) {
-    const x = Math.round(rollX(frame, tick));
-    const bar = accent === 'bar' ? barAt(maps.meter, tick) : 0;
-    if (bar > 0 && room < 6 && bar % every !== 1) continue;
-    c.fillStyle = bar > 0 && room >= 14 ? TOKENS.ink2 : TOKENS.rule;
-    c.fillRect(x, TOP, 1, frame.height - TOP - 4);
-    if (bar === 0 || (every > 1 && bar % every !== 1)) continue;
-    c.fillStyle = TOKENS.ink2;
-    c.font = `12px ${FONTS.figures}`;
-    c.textBaseline = 'alphabetic';
-    c.fillText(String(bar), x + 4, TOP - 8);
-  }
-  drawBands(c, frame);
-}
-
-/** The names of what lies under the notes, and the lines between. */
-function drawBands(c: Context, frame: RollFrame): void {
-  c.font = `11px ${FONTS.text}`;
-  c.textBaseline = 'middle';
-  const named = [
-    { name: 'Touch', band: touchBand(frame) },
-    ...frame.lanes.map((lane) => ({ name: shortName(lane), band: laneBand(frame, lane) })),
-  ];
-  for (const { name, band } of named) {
-    c.fillStyle = TOKENS.rule;
-    c.fillRect(LEFT, band.top + band.height, right(frame) - LEFT, 1);
-    c.fillStyle = TOKENS.ink2;
-    c.fillText(name, 8, band.top + band.height / 2, LEFT - 12);
-  }
-}
-function shortName(lane: Lane): string {
-  if (lane === PEDAL) return 'Pedal';
-  const words = laneWords(lane)
-    .replace(/^the /, '')
-    .replace(/^pitch /, '');
-  return words[0]!.toUpperCase() + words.slice(1);
-}
-
-/** The piano at the side: the keys sound. */
-export function drawKeys(c: Context, frame: RollFrame): void {
-  const high = keyHeight(frame);
-  c.fillStyle = TOKENS.sheet;
-  c.fillRect(0, TOP, LEFT - 2, noteBottom(frame) - TOP);
-  for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
-    const y = keyY(frame, key);
-    const black = BLACK.has(key % 12);
-    c.fillStyle = black ? TOKENS.ink : TOKENS.sheet;
-    c.fillRect(black ? 24 : 24, y, black ? 20 : 32, Math.max(1, high - 0.5));
-    if (!black && high > 3) {
-      c.fillStyle = TOKENS.ruleSoft;
-      c.fillRect(24, y + high - 1, 32, 1);
-    }
-    if (key % 12 !== 0) continue;
-    c.fillStyle = TOKENS.ink2;
-    c.font = `11px ${FONTS.figures}`;
-    c.textBaseline = 'middle';
-    c.fillText(keyName(key), 2, y + high / 2);
-  }
-  c.fillStyle = TOKENS.ink;
-  c.fillRect(LEFT - 2, TOP, 1, noteBottom(frame) - TOP);
-}
-
-/** Where notes and lanes are. */
-const sheetOf = (frame: RollFrame): Box => ({
-  ...{ x: LEFT - 1, y: 0, width: right(frame) - LEFT + 2, height: frame.height },
-});
-
-function clipped(c: Context, frame: RollFrame, draw: () => void): void {
-  const { x, y, width, height } = sheetOf(frame);
-  c.save();
-  c.beginPath();
-  c.rect(x, y, width, height);
-  c.clip();
-  draw();
-  c.restore();
-}
-
-/** The first of notes by start that may be in sight; long ones from before are in the rest, which is looked at. */
-const inSight = (frame: RollFrame, start: Ticks, end: Ticks): boolean =>
-  start <= frame.view.to && end >= frame.view.from;
 
 /** Another take's notes, or another part's, in pencil. */
 export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[]): void {
@@ -391,92 +254,9 @@ export function drawRubber(
   c.strokeRect(Math.min(x, to) + 0.5, Math.min(y, down) + 0.5, Math.abs(to - x), Math.abs(down - y));
 }
 
-/** One lane: the pedal as bars, everything else as what it holds. */
-export function drawLane(
-  c: Context,
-  frame: RollFrame,
-  lane: Lane,
-  controls: readonly ControlEvent[],
-  chosen: TickRange | null,
-): void {
-  const points = pointsOf(controls, lane);
-  clipped(c, frame, () => (lane === PEDAL ? drawBars(c, frame, points, chosen) : drawHeld(c, frame, lane, points)));
-}
-
-function drawBars(c: Context, frame: RollFrame, points: readonly Point[], chosen: TickRange | null): void {
-  const { top, height } = laneBand(frame, PEDAL);
-  for (const { from, to, depth } of pedalBars(points, frame.view.to)) {
-    if (!inSight(frame, from, to)) continue;
-    const x = rollX(frame, from);
-    const tall = (height - 6) * Math.max(0.5, depth / LOUDEST);
-    c.fillStyle = '#DCC99B';
-    c.fillRect(x, top + height - 3 - tall, Math.max(2, rollX(frame, to) - x - 1), tall);
-    // The foot that never goes wholly down is drawn less high, and says how far.
-    if (depth < LOUDEST && rollX(frame, to) - x > 30) {
-      c.fillStyle = TOKENS.ink2;
-      c.font = `10px ${FONTS.figures}`;
-      c.textBaseline = 'middle';
-      c.fillText(String(depth), x + 4, top + height - 3 - tall / 2);
-    }
-    if (chosen && chosen.from === from) {
-      c.strokeStyle = TOKENS.ink;
-      c.lineWidth = 2;
-      c.strokeRect(x, top + 2, Math.max(2, rollX(frame, to) - x - 1), height - 4);
-    }
-  }
-}
-
-function drawHeld(c: Context, frame: RollFrame, lane: Lane, points: readonly Point[]): void {
-  const { top, height } = laneBand(frame, lane);
-  const { most, rest } = scaleOf(lane);
-  const y = (value: number): number => top + height - 2 - (value / most) * (height - 4);
-  c.fillStyle = TOKENS.ruleSoft;
-  c.fillRect(LEFT, y(rest), right(frame) - LEFT, 1);
-  const before = points.findLast(([at]) => at <= frame.view.from);
-  let value = before ? before[1] : rest;
-  c.beginPath();
-  c.moveTo(LEFT, y(value));
-  for (const [at, next] of points) {
-    if (at <= frame.view.from) continue;
-    if (at > frame.view.to) break;
-    const x = rollX(frame, at);
-    c.lineTo(x, y(value));
-    c.lineTo(x, y(next));
-    value = next;
-  }
-  c.lineTo(right(frame), y(value));
-  c.strokeStyle = TOKENS.ink2;
-  c.lineWidth = 1.5;
-  c.stroke();
-}
-
-/** The value at a height of a lane. */
-export function valueAtY(frame: RollFrame, lane: Lane, y: number): number {
-  const { top, height } = laneBand(frame, lane);
-  const share = 1 - Math.min(1, Math.max(0, (y - top - 2) / (height - 4)));
-  return Math.round(share * scaleOf(lane).most);
-}
 /** The touch at a height of the touch band: 1 to 127. */
 export function touchAtY(frame: RollFrame, y: number): number {
   const { top, height } = touchBand(frame);
   const share = 1 - Math.min(1, Math.max(0, (y - top - 6) / (height - 6)));
   return Math.max(1, Math.round(share * LOUDEST));
-}
-
-/** A lane while it is being drawn. */
-export function drawDrawing(c: Context, frame: RollFrame, lane: Lane, points: readonly Point[]): void {
-  if (lane === PEDAL) return clipped(c, frame, () => drawBars(c, frame, points, null));
-  const { top, height } = laneBand(frame, lane);
-  const { most } = scaleOf(lane);
-  clipped(c, frame, () => {
-    c.beginPath();
-    points.forEach(([at, value], i) => {
-      const [x, y] = [rollX(frame, at), top + height - 2 - (value / most) * (height - 4)];
-      if (i === 0) c.moveTo(x, y);
-      else c.lineTo(x, y);
-    });
-    c.strokeStyle = TOKENS.copper;
-    c.lineWidth = 2;
-    c.stroke();
-  });
 }

@@ -1,0 +1,30 @@
+import type { Ticks } from '~~/core/time/units';
+import type { Box } from '~/drawing/pixels';
+import { LEFT, RIGHT, type RollFrame } from './rollFrame';
+
+export type Context = CanvasRenderingContext2D;
+
+/** The highest that a controller or a touch can be. */
+export const LOUDEST = 127;
+
+export const right = (frame: RollFrame): number => frame.width - RIGHT;
+
+/** Where notes and lanes are. */
+export const sheetOf = (frame: RollFrame): Box => ({
+  ...{ x: LEFT - 1, y: 0, width: right(frame) - LEFT + 2, height: frame.height },
+});
+
+/** Draws nothing beside it. */
+export function clipped(c: Context, frame: RollFrame, draw: () => void): void {
+  const { x, y, width, height } = sheetOf(frame);
+  c.save();
+  c.beginPath();
+  c.rect(x, y, width, height);
+  c.clip();
+  draw();
+  c.restore();
+}
+
+/** The first of notes by start that may be in sight; long ones from before are in the rest, which is looked at. */
+export const inSight = (frame: RollFrame, start: Ticks, end: Ticks): boolean =>
+  start <= frame.view.to && end >= frame.view.from;
