@@ -123,6 +123,17 @@ function takenIn(song: OpenedSong): Map<Strike, number> {
   return times;
 }
 
+/** Where two documents first differ, with what is there in each; null where they are the same. */
+function differenceOf(shown: unknown, there: unknown, path = ''): string | null {
+  if (isDeepStrictEqual(shown, there)) return null;
+  const [a, b] = [shown, there] as Record<string, unknown>[];
+  const deeper = [a, b].every((o) => typeof o === 'object' && o !== null);
+  const name =
+    deeper && [...new Set([...Object.keys(a!), ...Object.keys(b!)])].find((k) => !isDeepStrictEqual(a![k], b![k]));
+  if (name) return differenceOf(a![name], b![name], `${path}/${name}`);
+  return `${path} is ${JSON.stringify(shown)?.slice(0, 200)}, there ${JSON.stringify(there)?.slice(0, 200)}`;
+}
+
 async function one(browser: Browser, address: string, random: Seeded): Promise<Counts> {
   const plain = newSong('Lamps', 'piano');
   const brief = { ...plain.brief, countOffBars: 0 };
@@ -149,12 +160,18 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
     await Promise.all(players.map(plays));
     for (const page of pages) await page.getByText('All kept').waitFor({ timeout: PATIENCE_MS });
     const documentOf = (page: Page): Promise<unknown> => page.evaluate('tallKettle.document()');
-    const song = await until(async () => {
+    const differences = async () => {
       const there = await readSong(address, id);
       const shown = await Promise.all(pages.map(documentOf));
-      return shown.every((document) => isDeepStrictEqual(document, there.document)) && there;
-    }, PATIENCE_MS).catch(() => {
-      throw new Error('the windows do not show the same song');
+      return { there, differ: shown.map((document) => differenceOf(document, there.document)) };
+    };
+    const song = await until(async () => {
+      const { there, differ } = await differences();
+      return differ.every((difference) => difference === null) && there;
+    }, PATIENCE_MS).catch(async () => {
+      const { there, differ } = await differences();
+      const how = differ.map((difference, n) => `window ${n + 1}: ${difference ?? 'as there'}`).join('; ');
+      throw new Error(`the windows do not show the song as it is in revision ${there.revision}: ${how}`);
     });
     holds(
       song.layers.every((l) => l.closing),

@@ -28,6 +28,9 @@ export class ServerSaid extends Error {
   }
 }
 
+/** It is away, or cannot answer now: the same may be asked again. */
+export const isPassing = ({ status }: ServerSaid): boolean => status === 0 || status >= 500;
+
 async function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
   const response = await fetch(path, request).catch(() => undefined);
   if (!response)

@@ -3,7 +3,7 @@ import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
 import { unpacked } from '~~/core/takes/packed';
 import type { Milliseconds } from '~~/core/time/units';
-import { askSong, type StoredLayer } from '~/api/api';
+import { ask, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
 import { anyErrands } from '~/keeping/store';
@@ -18,6 +18,9 @@ import { useSong } from './song';
 const PATIENCE: Milliseconds = 4000;
 /** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
 const LOOK_AGAIN: Milliseconds = 12_000;
+
+/** A server that is away is asked again after this. */
+const TRY_AGAIN: Milliseconds = 2000;
 
 const whole = (layer: StoredLayer): [string, Layer][] =>
   layer.closing ? [[layer.header.id, layer as StoredLayer & Layer]] : [];
@@ -36,14 +39,14 @@ export const useOpening = defineStore('opening', () => {
   async function load(songId: string): Promise<void> {
     // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
     const sending = keeping.isHanding();
-    const asked = askSong(songId);
+    const asked = askFor(songId);
     asked.catch(() => {});
     const sent = await sendWhatIsLeft(songId).catch(() => true);
-    await read(songId, false, sending || sent ? askSong(songId) : asked);
+    await read(songId, false, sending || sent ? askFor(songId) : asked);
   }
 
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
-  async function read(songId: string, anew: boolean, asked = askSong(songId)): Promise<void> {
+  async function read(songId: string, anew: boolean, asked = askFor(songId)): Promise<void> {
     const there = await asked;
     const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
     if (anew && song.id !== songId) return;
@@ -72,7 +75,8 @@ export const useOpening = defineStore('opening', () => {
     }
     const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length > 0;
     clearTimeout(looking);
-    if (underWay) looking = setTimeout(() => void readAnew(songId), LOOK_AGAIN);
+    if (underWay) looking = setTimeout(() => void readAnew(), LOOK_AGAIN);
+    if (!anew && isBehind(songId)) void readAnew();
   }
 
   /**
@@ -109,29 +113,56 @@ export const useOpening = defineStore('opening', () => {
   }
 
   let looking: ReturnType<typeof setTimeout> | undefined;
+  /** The revisions of songs that the server has told of since they were asked for last. */
+  const announced = new Map<string, number>();
+  /** What is told from here on may be missing in the answer. */
+  function askFor(songId: string): Promise<OpenedSong> {
+    announced.delete(songId);
+    return askSong(songId);
+  }
+  const isBehind = (songId: string): boolean => (announced.get(songId) ?? 0) > song.revision;
+
   let reading: Promise<void> | undefined;
   let again = false;
-  /** Reads the open song anew, once at a time: what waited here goes first. */
-  function readAnew(songId: string): Promise<void> {
+  /** Reads the open song anew, once at a time, until it is as it is at the server: what waited here goes first. */
+  function readAnew(): Promise<void> {
     again = reading !== undefined;
-    reading ??= (async () => {
-      do {
-        again = false;
-        if (songId !== song.id) return;
-        await keeping.carry();
-        await read(songId, true).catch(() => {});
-      } while (again);
-    })().finally(() => {
+    reading ??= readUntilFresh().finally(() => {
       reading = undefined;
     });
     return reading;
   }
+  async function readUntilFresh(): Promise<void> {
+    do {
+      const songId = song.id;
+      if (songId === null) return;
+      again = false;
+      await keeping.carry();
+      await read(songId, true).catch(async (error: unknown) => {
+        if (!(error instanceof ServerSaid) || !isPassing(error)) return;
+        again = true;
+        await new Promise((done) => setTimeout(done, TRY_AGAIN));
+      });
+    } while (again || (song.id !== null && isBehind(song.id)));
+  }
+
+  /** Changes may have been missed: whether any was, the revision says. */
+  async function compare(songId: string): Promise<void> {
+    const there = await ask<{ revision: number }>(`/api/songs/${encodeURIComponent(songId)}/revision`).catch(
+      () => null,
+    );
+    if (song.id === songId && (!there || there.revision > song.revision)) await readAnew();
+  }
 
   // Another window has changed the song, or the server would not have something of it.
-  keeping.follow((songId) => void readAnew(songId));
+  keeping.follow((songId) => {
+    if (songId === song.id) void readAnew();
+  });
   keeping.followFeed((changed) => {
-    const mayBeStale = changed === null || (changed.song === song.id && changed.revision > song.revision);
-    if (song.id !== null && mayBeStale) void readAnew(song.id);
+    if (changed?.song) announced.set(changed.song, Math.max(changed.revision, announced.get(changed.song) ?? 0));
+    if (song.id === null) return;
+    if (changed === null) void compare(song.id);
+    else if (isBehind(song.id)) void readAnew();
   });
 
   return { load };

@@ -137,6 +137,10 @@ export async function stepsBefore(db: Database, songId: string, revision: number
 export const songExists = async (db: Database, id: string): Promise<boolean> =>
   (await db<SongRow>('songs').where({ id }).first('id')) !== undefined;
 
+/** @returns undefined where there is no such song */
+export const revisionOf = async (db: Database, id: string): Promise<number | undefined> =>
+  (await db<SongRow>('songs').where({ id }).first('revision'))?.revision;
+
 export type ChangeOutcome =
   /** The revision that it made, now or when it came first. */
   | { readonly type: 'changed'; readonly revision: number }
