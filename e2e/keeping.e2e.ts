@@ -223,3 +223,71 @@ describe('two windows on one song', () => {
     await b.context.close();
   });
 });
+
+describe('a window that may have missed a change', () => {
+  /** The part is muted by somebody else. */
+  async function mutedElsewhere(id: string): Promise<void> {
+    const { document, revision } = await readSong(on.server.address, id);
+    const { patches, inverse } = change(document, { type: 'set part', part: 'piano', to: { muted: true } });
+    const facts = { base: revision, after: null, kind: 'set', name: 'set part' };
+    await post(on.server.address, `/api/songs/${id}/changes`, { id: crypto.randomUUID(), ...facts, patches, inverse });
+  }
+  const shownMuted = (page: Page) => page.locator('button[aria-label="Mute Piano"][aria-pressed="true"]').waitFor();
+
+  it('shows it, where the window that followed the server was gone for a while', async () => {
+    const id = await addSong(on.server.address);
+    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await first.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    const page = await context.newPage();
+    await page.goto(`/songs/${id}/play`);
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    let connect = (): void => {};
+    const asked = new Promise<void>((told) => {
+      void context.route('**/api/feed', async (route) => {
+        told();
+        await new Promise<void>((go) => {
+          connect = go;
+        });
+        await route.continue();
+      });
+    });
+    await first.close();
+    await asked;
+    await mutedElsewhere(id);
+    connect();
+    await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where the change overtook the song on its way to the page', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await open(on.browser, on.server.address, '/');
+    let overtaken = false;
+    await page.route(`**/api/songs/${id}`, async (route) => {
+      if (overtaken) return route.continue();
+      overtaken = true;
+      const answer = await route.fetch();
+      await mutedElsewhere(id);
+      await route.fulfill({ response: answer });
+    });
+    await page.goto(`/songs/${id}/play`);
+    await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where the server could not answer when it was told', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    let refused = 0;
+    await page.route(`**/api/songs/${id}`, async (route) => {
+      refused += 1;
+      if (refused <= 2) await route.fulfill({ status: 503, json: { message: 'The disk is full.' } });
+      else await route.continue();
+    });
+    await mutedElsewhere(id);
+    await shownMuted(page);
+    expect(refused).toBeGreaterThan(2);
+    await context.close();
+  });
+});

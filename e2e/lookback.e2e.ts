@@ -171,6 +171,36 @@ describe('keeping what rolled', () => {
     expect(await lineIn(id)).toEqual([[60, 2, 3]]);
     await context.close();
   });
+
+  it('keeps nothing twice where another window brings the pass back meanwhile', async () => {
+    const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
+    const { page, context, time } = await openPlay(id);
+    await time.roll(() => pressRecord(page));
+    await time.strike(60, 0.5, 0.75);
+    await time.to(1);
+    await page.keyboard.press('r');
+    await time.state('Ready');
+    await time.free();
+    await until(async () => (await takesOf(id)) === 1);
+    await page.keyboard.press('u');
+    await until(async () => (await takesOf(id)) === 0);
+    await holds(page, '1 note held');
+    const other = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await other.page.getByText('All kept').waitFor();
+    await context.setOffline(true);
+    await page.keyboard.press('k');
+    await page.getByText('Server away, kept in this browser').waitFor();
+    await other.page.keyboard.press('y');
+    await until(async () => (await takesOf(id)) === 1);
+    await context.setOffline(false);
+    await page.getByText(/The same playing is in a take again/).first().waitFor();
+    await page.getByText('All kept').waitFor();
+    await holds(page, 'nothing held');
+    expect(await takesOf(id)).toBe(1);
+    expect(await lineIn(id)).toEqual([[60, 2, 3]]);
+    await other.context.close();
+    await context.close();
+  });
 });
 
 describe('keeping what was played with nothing rolling', () => {

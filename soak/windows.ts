@@ -170,7 +170,8 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
       return differ.every((difference) => difference === null) && there;
     }, PATIENCE_MS).catch(async () => {
       const { there, differ } = await differences();
-      const how = differ.map((difference, n) => `window ${n + 1}: ${difference ?? 'as there'}`).join('; ');
+      const at = await Promise.all(pages.map((page) => page.evaluate('tallKettle.revision()')));
+      const how = differ.map((difference, n) => `window ${n + 1} in ${at[n]}: ${difference ?? 'as there'}`).join('; ');
       throw new Error(`the windows do not show the song as it is in revision ${there.revision}: ${how}`);
     });
     holds(
@@ -178,10 +179,22 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
       () => 'a layer is open',
     );
     const taken = takenIn(song);
+    const nameOfLayer = ({ header }: (typeof song.layers)[number]) => `${header.id.slice(0, 8)} of ${header.from}`;
+    const inTakes = song.document.parts.flatMap((p) => p.takes.flatMap((t) => t.layers));
+    const where = (name: Strike): string =>
+      song.layers
+        .filter(({ header }) => inTakes.includes(header.id))
+        .filter(({ events }) => events.some(({ message }) => message.type === 'noteOn' && nameOf(message) === name))
+        .map(nameOfLayer)
+        .join(', ');
+    const history = [...song.stacks.done.map((r) => r.name), '|', ...song.stacks.undone.map((r) => r.name)].join(' ');
     for (const player of players) {
       const held = await heldBy(player);
       for (const name of player.struck) {
-        holds((taken.get(name) ?? 0) <= 1, () => `strike ${name} is in ${taken.get(name)} places`);
+        holds(
+          (taken.get(name) ?? 0) <= 1,
+          () => `strike ${name} is in ${taken.get(name)} places: ${where(name)}; ${history}`,
+        );
         holds(taken.has(name) || held.has(name), () => `strike ${name} is nowhere`);
       }
     }

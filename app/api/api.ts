@@ -7,6 +7,7 @@ import type { StoredVersion } from '~~/server/store/versions';
 import type { Stacks } from '~~/core/song/history';
 import { unship, type Shipped } from '~~/core/takes/shipped';
 import type { Recording } from '~~/core/takes/sound';
+import type { Milliseconds } from '~~/core/time/units';
 
 export type { Backup, BackupSong, DiskUse, JobSummary, Run, Steps, StoredLayer, StoredSong, StoredVersion, Wish };
 type OpenedFacts = StoredSong & {
@@ -32,13 +33,15 @@ export class ServerSaid extends Error {
 export const isPassing = ({ status }: ServerSaid): boolean => status === 0 || status >= 500;
 
 async function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
-  const response = await fetch(path, request).catch(() => undefined);
-  if (!response)
+  const away = (): never => {
     throw new ServerSaid(
       'The server is away. What this browser holds is safe. Start the server again, then try once more.',
       0,
     );
-  if (response.ok) return read(response);
+  };
+  const response = await fetch(path, request).catch(away);
+  // It may go in the middle of its answer.
+  if (response.ok) return read(response).catch(away);
   const answer = (await response.json().catch(() => ({}))) as { message?: string };
   throw new ServerSaid(answer.message ?? response.statusText, response.status);
 }
@@ -46,13 +49,15 @@ async function answeredBy<T>(read: (response: Response) => Promise<T>, path: str
 const answered = <T>(path: string, request: RequestInit): Promise<T> =>
   answeredBy((response) => response.json() as Promise<T>, path, request);
 
+/** An answer that takes longer will not come. */
+const PATIENCE: Milliseconds = 30_000;
+
 /** A song with what was played for it. @throws ServerSaid */
 export const askSong = (id: string): Promise<OpenedSong> =>
-  answeredBy(
-    async (response) => unship<OpenedFacts, LayerFacts>(new Uint8Array(await response.arrayBuffer())),
-    `/api/songs/${encodeURIComponent(id)}`,
-    { headers: { accept: 'application/octet-stream' } },
-  );
+  answeredBy((response) => response.arrayBuffer(), `/api/songs/${encodeURIComponent(id)}`, {
+    headers: { accept: 'application/octet-stream' },
+    signal: AbortSignal.timeout(PATIENCE),
+  }).then((bytes) => unship<OpenedFacts, LayerFacts>(new Uint8Array(bytes)));
 
 /** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
 export const ask = <T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> =>

@@ -4,6 +4,7 @@ import {
   controlsBefore,
   EMPTY_BUFFER,
   offered,
+  takersOf,
   taking,
   trimmed,
   type LookBackBuffer,
@@ -100,8 +101,9 @@ export const useLookBack = defineStore('lookback', () => {
     const takes = (song.document?.parts ?? []).flatMap((part) => part.takes);
     return new Set(takes.flatMap((take) => take.layers.map((id) => passOfLayer.value.get(id))));
   });
+  const onTheirWay = computed(() => new Set([...layers.onTheirWay].map((id) => passOfLayer.value.get(id))));
   /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
-  const isLive = (by: string): boolean => inTakes.value.has(by) || !known.value.has(by);
+  const isLive = (by: string): boolean => inTakes.value.has(by) || onTheirWay.value.has(by) || !known.value.has(by);
 
   const grouped = new Passages();
   const passages = computed((): readonly Passage[] => (turn.value, grouped.in(buffer.value, isLive)));
@@ -239,6 +241,15 @@ export const useLookBack = defineStore('lookback', () => {
     return store(all, kept, {});
   }
 
+  /** The layers that had taken what is kept, and are in no take now. */
+  function gaveBack(all: readonly Passage[]): string[] {
+    const takers = takersOf(
+      all.flatMap((passage) => passage.events),
+      buffer.value.takings,
+    );
+    return [...passOfLayer.value].flatMap(([layer, by]) => (takers.has(by) ? [layer] : []));
+  }
+
   function store(
     all: readonly Passage[],
     kept: readonly Kept[],
@@ -253,7 +264,7 @@ export const useLookBack = defineStore('lookback', () => {
       return false;
     }
     layers.store(kept.flatMap((k) => k.layers));
-    song.run({ type: 'keep', results, at: new Date().toISOString(), ...over });
+    song.run({ type: 'keep', results, at: new Date().toISOString(), gaveBack: gaveBack(all), ...over });
     kept.forEach(({ results: [first] }, i) => {
       if (first) take(first.passId, all[i]!.events);
     });

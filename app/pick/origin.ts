@@ -1,5 +1,5 @@
 import type { Take } from '~~/core/document/take';
-import { KEPT_FROM } from '~~/core/lookback/keep';
+import { KEPT_FROM } from '~~/core/takes/layer';
 import type { Layer } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
 

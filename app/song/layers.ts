@@ -17,6 +17,8 @@ export const useLayers = defineStore('layers', () => {
   const keeping = useKeeping();
   /** Closed layers, by id. */
   const closed = shallowRef<Layers>(new Map());
+  /** Layers that are closed while the take that is made of them is still on its way to the server, or from there. */
+  const onTheirWay = shallowRef<ReadonlySet<string>>(new Set());
   /** By which way of recording each layer came about. */
   const modes = new Map<string, Mode>();
   /** The layers that this tab records, with what lets go of each one's lock. */
@@ -80,5 +82,5 @@ export const useLayers = defineStore('layers', () => {
     return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
   }
 
-  return { closed, modes, begin, keep, finish, store, isRecorded };
+  return { closed, onTheirWay, modes, begin, keep, finish, store, isRecorded };
 });

@@ -57,6 +57,13 @@ export const useOpening = defineStore('opening', () => {
     const stored = there.layers.map(unpacked);
     for (const { header, mode } of stored) layers.modes.set(header.id, mode);
     layers.closed = new Map([...stored.flatMap(whole), ...here]);
+    const sent = JSON.stringify(waiting);
+    const inTakes = new Set(song.document!.parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
+    const isComing = (l: StoredLayer) => l.closing !== null && !l.taken && isUnderWay(l, anew);
+    const coming = new Set(stored.filter(isComing).map((l) => l.header.id));
+    layers.onTheirWay = new Set(
+      [...layers.closed.keys()].filter((id) => !inTakes.has(id) && (coming.has(id) || sent.includes(id))),
+    );
     // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
     const left: StoredLayer[] = [];
     for (const layer of stored) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
@@ -65,18 +72,19 @@ export const useOpening = defineStore('opening', () => {
       songId,
       settled.map((l) => l.header),
     );
-    const onTheirWay = JSON.stringify(waiting);
-    const taken = ({ header, taken }: StoredLayer) => taken || onTheirWay.includes(header.id);
+    const taken = ({ header, taken }: StoredLayer) => taken || sent.includes(header.id);
     for (const result of passesWithoutTake(
       song.document!,
       settled.filter((layer) => !taken(layer)),
     )) {
       song.run({ type: 'record', result, at: result.layers[0]!.header.startedAt });
     }
-    const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length > 0;
+    const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length + coming.size > 0;
     clearTimeout(looking);
     if (underWay) looking = setTimeout(() => void readAnew(), LOOK_AGAIN);
-    if (!anew && isBehind(songId)) void readAnew();
+    if (anew) return;
+    if (isBehind(songId)) void readAnew();
+    else if (missed) void compare(songId);
   }
 
   /**
@@ -115,9 +123,12 @@ export const useOpening = defineStore('opening', () => {
   let looking: ReturnType<typeof setTimeout> | undefined;
   /** The revisions of songs that the server has told of since they were asked for last. */
   const announced = new Map<string, number>();
+  /** Since a song was asked for last, changes may have been missed. */
+  let missed = false;
   /** What is told from here on may be missing in the answer. */
   function askFor(songId: string): Promise<OpenedSong> {
     announced.delete(songId);
+    missed = false;
     return askSong(songId);
   }
   const isBehind = (songId: string): boolean => (announced.get(songId) ?? 0) > song.revision;
@@ -139,7 +150,8 @@ export const useOpening = defineStore('opening', () => {
       again = false;
       await keeping.carry();
       await read(songId, true).catch(async (error: unknown) => {
-        if (!(error instanceof ServerSaid) || !isPassing(error)) return;
+        if (!(error instanceof ServerSaid)) throw error;
+        if (!isPassing(error)) return;
         again = true;
         await new Promise((done) => setTimeout(done, TRY_AGAIN));
       });
@@ -159,7 +171,8 @@ export const useOpening = defineStore('opening', () => {
     if (songId === song.id) void readAnew();
   });
   keeping.followFeed((changed) => {
-    if (changed?.song) announced.set(changed.song, Math.max(changed.revision, announced.get(changed.song) ?? 0));
+    if (changed === null) missed = true;
+    else if (changed.song) announced.set(changed.song, Math.max(changed.revision, announced.get(changed.song) ?? 0));
     if (song.id === null) return;
     if (changed === null) void compare(song.id);
     else if (isBehind(song.id)) void readAnew();

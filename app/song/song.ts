@@ -77,11 +77,16 @@ export const useSong = defineStore('song', () => {
     void fetchOlder();
   }
 
-  /** Changes of an earlier visit that are still on their way to the server: they are made on what it has. */
+  /**
+   * Changes of an earlier visit that are still on their way to the server: they are made on what it has, as far as they
+   * were made on the same. The number alone may be the same by chance.
+   */
   function catchUp(waiting: readonly Errand[]): void {
     for (const { path, body } of waiting) {
-      const row = body as HistoryRow & { base: number };
-      if (!document.value || !path.endsWith('/changes') || row.base !== revision.value) continue;
+      const row = body as HistoryRow & { base: number; after: string | null };
+      if (!document.value || !path.endsWith('/changes')) continue;
+      const elsewhere = row.after !== null && lastChange.value !== null && row.after !== lastChange.value;
+      if (row.base !== revision.value || elsewhere) return;
       document.value = patched(document.value, row.patches);
       add({ ...row, revision: revision.value + 1 });
     }

@@ -108,6 +108,7 @@ export const useSession = defineStore('session', () => {
         engine: () => sound.engine,
         anchor: roll.anchorNow,
         document: () => song.document,
+        revision: () => song.revision,
         lookBack: { hold: lookBack.hold },
       },
     });

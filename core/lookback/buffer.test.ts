@@ -1,6 +1,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { KEEPS, offered, oldestWorthHolding, playingTime, taking, trimmed, type LookBackBuffer } from './buffer';
+import {
+  KEEPS,
+  offered,
+  oldestWorthHolding,
+  playingTime,
+  takersOf,
+  taking,
+  trimmed,
+  type LookBackBuffer,
+} from './buffer';
 import { passagesIn } from './passages';
 import { roll, event, held } from '../testing/held';
 
@@ -109,6 +118,11 @@ describe('what is held', () => {
             const by = `taking ${(keeps += 1)}`;
             const events = all.flat();
             if (events.length === 0) continue;
+            // What is kept was taken before by what is undone, if by any.
+            const seqs = new Set(events.map((e) => e.seq));
+            const before = [...keptBy].flatMap(([taker, own]) => (own.some((n) => seqs.has(n)) ? [taker] : []));
+            expect([...takersOf(events, of.takings)].sort()).toEqual(before.sort());
+            expect(before.some(isLive)).toBe(false);
             live.push(by);
             keptBy.set(
               by,

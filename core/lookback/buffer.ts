@@ -136,6 +136,13 @@ export const taking = (by: string, events: readonly BufferedEvent[]): Taking[] =
   return found;
 };
 
+/** Who has taken any of some events. */
+export function takersOf(events: readonly BufferedEvent[], takings: readonly Taking[]): ReadonlySet<string> {
+  const seqs = events.map((e) => e.seq).sort((a, b) => a - b);
+  const near = takings.filter((t) => seqs.length > 0 && t.to >= seqs[0]! && t.from <= seqs.at(-1)!);
+  return new Set(near.filter((t) => seqs.some((seq) => t.from <= seq && seq <= t.to)).map((t) => t.by));
+}
+
 /** Without what is no longer worth holding, and what only that needed. */
 export function trimmed(buffer: LookBackBuffer): LookBackBuffer {
   const from = oldestWorthHolding(buffer.events);

@@ -179,6 +179,23 @@ describe('keeping what rolled', () => {
     );
   });
 
+  it('is refused where a take has the same playing again', () => {
+    const of = held(
+      [1, 3, 5].map((at, i) => event(i + 1, at * 1000, 60 + i, true, at)),
+      { rolls: new Map([['r', roll()]]) },
+    );
+    const before = keepRolled(facts(of), -Infinity, 5.5);
+    let n = 0;
+    const later = keepRolled({ ...facts(of), newId: () => `later ${(n += 1)}` }, -Infinity, 5.5);
+    const { document } = change(song, { type: 'keep', results: before.results, at: '' });
+    const gaveBack = before.layers.map((l) => l.layer.header.id);
+    const again = { type: 'keep' as const, results: later.results, at: '' };
+    expect(() => change(document, { ...again, gaveBack })).toThrow('in a take again');
+    expect(change(document, { ...again, gaveBack: ['another'] }).document.parts[0]!.takes).toHaveLength(2);
+    // Undone, it can be kept.
+    expect(change(song, { ...again, gaveBack }).document.parts[0]!.takes).toHaveLength(1);
+  });
+
   it('is one change, and comes back whole', () => {
     const of = held(
       [1, 3, 5].map((at, i) => event(i + 1, at * 1000, 60 + i, true, at)),

@@ -7,7 +7,7 @@ import { closeLayer, type Heard } from '../recording/lap';
 import { shiftOf, type Placement } from '../placement/place';
 import type { SongMaps } from '../document/maps';
 import type { Recipe } from '../timing/recipe';
-import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
+import { KEPT_FROM, type Layer, type LayerEvent, type LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
@@ -39,9 +39,6 @@ export interface KeepFacts {
   readonly at: string;
 }
 
-/** What the layers' source is called, for people. */
-/** Where the layers of a keep come from, in their headers. */
-export const KEPT_FROM = 'Look-back';
 /** What was recorded before may end in the middle of a bar; what is kept begins there at the earliest. */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { newSong } from '../document/document';
 import { header } from '../testing/arbitraries';
-import { readLayer, type LayerEvent } from '../takes/layer';
+import { KEPT_FROM, readLayer, type LayerEvent } from '../takes/layer';
 import { change, type Command } from './changes';
 import { mapsOf } from '../document/maps';
 import { lineOf, takeReader } from './reading';
@@ -91,6 +91,11 @@ describe('a layer that was closed without its take having been made', () => {
   it('is left alone where it is in a take, and while it is open', () => {
     expect(passesWithoutTake(change(song, record).document, [stored])).toEqual([]);
     expect(passesWithoutTake(song, [{ ...stored, closing: null }])).toEqual([]);
+  });
+
+  it('is left alone where look-back holds it', () => {
+    const header = { ...stored.header, from: KEPT_FROM };
+    expect(passesWithoutTake(song, [{ ...stored, header }])).toEqual([]);
   });
 
   it('is left alone where nothing was played in it', () => {

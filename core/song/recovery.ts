@@ -1,7 +1,7 @@
 import type { SongDocument } from '../document/document';
 import type { PassResult } from '../recording/state';
 import { closeLayer } from '../recording/lap';
-import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '../takes/layer';
+import { KEPT_FROM, type Layer, type LayerClosing, type LayerEvent, type LayerHeader } from '../takes/layer';
 import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
@@ -36,12 +36,13 @@ export function closedWhereCutOff({ header, mode, events }: KeptLayer): Recovere
 }
 
 /**
- * The passes of layers that were closed without a take having been made of them: the page went between the two.
+ * The passes of layers that were closed without a take having been made of them: the page went between the two. What
+ * was on its way out of look-back is held there still, and not brought back from here as well.
  * @param layers those of which no change has ever made a take, as far as is known: one that was undone stays undone
  */
 export function passesWithoutTake({ parts }: Pick<SongDocument, 'parts'>, layers: readonly KeptLayer[]): PassResult[] {
   const used = new Set(parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
-  const unused = layers.filter((l) => !used.has(l.header.id));
+  const unused = layers.filter(({ header }) => !used.has(header.id) && header.from !== KEPT_FROM);
   return unused.flatMap(({ header, closing, mode, events }): PassResult[] => {
     if (!closing || closing.range.to <= closing.range.from) return [];
     const again = closeLayer(header, events, mode, closing.range.to, closing.rings, closing.seam);

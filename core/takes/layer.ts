@@ -10,6 +10,9 @@ import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '..
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
 
+/** Where the layers that look-back has kept come from, in their headers. */
+export const KEPT_FROM = 'Look-back';
+
 /** An event as it arrived. */
 export interface LayerEvent {
   /** On the song's render clock, before any placement. */

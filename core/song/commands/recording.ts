@@ -3,7 +3,7 @@ import { briefFields } from '../../document/brief';
 import { passResultSchema } from '../../recording/schema';
 import { id, name, someOf } from '../../vocabulary/fields';
 import { MOST_BARS } from '../../vocabulary/limits';
-import { takeOf, partOf } from '../draft';
+import { takeOf, partOf, UnknownThing } from '../draft';
 import { moveLayerOut, record } from '../recorded';
 import { retime, retimingSchema } from '../retime';
 import { wholeTicks } from '../../time/units';
@@ -37,9 +37,15 @@ export const recordingCommands = {
       at: z.string(),
       bars: z.number().int().min(1).max(MOST_BARS).optional(),
       retiming: retimingSchema.optional(),
+      /** Layers that had taken the same strikes, and were in no take when it was kept. */
+      gaveBack: z.array(id).readonly().optional(),
     }),
     undo: 'what was kept',
-    carryOut: (draft, { results, at, bars = 1, retiming }) => {
+    carryOut: (draft, { results, at, bars = 1, retiming, gaveBack = [] }) => {
+      if (draft.parts.some((p) => p.takes.some((t) => t.layers.some((l) => gaveBack.includes(l)))))
+        throw new UnknownThing(
+          'The same playing is in a take again: the pass that had it was brought back in another window.',
+        );
       if (retiming) retime(draft, retiming);
       draft.bars = Math.max(draft.bars, bars);
       for (const result of results) record(draft, result, at);
