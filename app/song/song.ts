@@ -79,14 +79,14 @@ export const useSong = defineStore('song', () => {
 
   /**
    * Changes of an earlier visit that are still on their way to the server: they are made on what it has, as far as they
-   * were made on the same. The number alone may be the same by chance.
+   * were made on the same (the number alone may be the same by chance). Some of them it may have already.
    */
   function catchUp(waiting: readonly Errand[]): void {
     for (const { path, body } of waiting) {
       const row = body as HistoryRow & { base: number; after: string | null };
       if (!document.value || !path.endsWith('/changes')) continue;
       const elsewhere = row.after !== null && lastChange.value !== null && row.after !== lastChange.value;
-      if (row.base !== revision.value || elsewhere) return;
+      if (row.base !== revision.value || elsewhere) continue;
       document.value = patched(document.value, row.patches);
       add({ ...row, revision: revision.value + 1 });
     }
