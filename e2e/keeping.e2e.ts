@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';
 import { launchMortal, open } from './browser';
-import { change } from '../core/song/changes';
+import { change, type Command } from '../core/song/changes';
 import { onceTaken, recordFor, strikesIn } from './recording';
 import { addSong, post, readSong, until } from './server';
 import { trial } from './trial';
@@ -225,13 +225,15 @@ describe('two windows on one song', () => {
 });
 
 describe('a window that may have missed a change', () => {
-  /** The part is muted by somebody else. */
-  async function mutedElsewhere(id: string): Promise<void> {
+  async function changedElsewhere(id: string, command: Command, kind: 'do' | 'set'): Promise<void> {
     const { document, revision } = await readSong(on.server.address, id);
-    const { patches, inverse } = change(document, { type: 'set part', part: 'piano', to: { muted: true } });
-    const facts = { base: revision, after: null, kind: 'set', name: 'set part' };
+    const { patches, inverse } = change(document, command);
+    const facts = { base: revision, after: null, kind, name: command.type };
     await post(on.server.address, `/api/songs/${id}/changes`, { id: crypto.randomUUID(), ...facts, patches, inverse });
   }
+  /** The part is muted by somebody else. */
+  const mutedElsewhere = (id: string, kind: 'do' | 'set' = 'set') =>
+    changedElsewhere(id, { type: 'set part', part: 'piano', to: { muted: true } }, kind);
   const shownMuted = (page: Page) => page.locator('button[aria-label="Mute Piano"][aria-pressed="true"]').waitFor();
 
   it('shows it, where the window that followed the server was gone for a while', async () => {
@@ -256,6 +258,25 @@ describe('a window that may have missed a change', () => {
     await mutedElsewhere(id);
     connect();
     await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where another window was told that its undo could not be made', async () => {
+    const id = await addSong(on.server.address);
+    await mutedElsewhere(id, 'do');
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    const second = await context.newPage();
+    await second.goto(`/songs/${id}/play`);
+    for (const window of [page, second]) await shownMuted(window);
+    // This window's own changes do not get through; the other one carries them.
+    await page.route('**/changes', (route) => route.abort());
+    await page.keyboard.press('u');
+    await page.locator('button[aria-label="Mute Piano"][aria-pressed="false"]').waitFor();
+    await changedElsewhere(id, { type: 'set length', bars: 12 }, 'do');
+    await second.getByRole('button', { name: 'Mute Click' }).click();
+    await until(async () => (await readSong(on.server.address, id)).document.click.when === 'counting');
+    await shownMuted(page);
+    await page.getByText(/An undo made here meanwhile was left out/).waitFor();
     await context.close();
   });
 

@@ -193,8 +193,8 @@ describe('keeping what rolled', () => {
     await other.page.keyboard.press('y');
     await until(async () => (await takesOf(id)) === 1);
     await context.setOffline(false);
-    await page.getByText(/The same playing is in a take again/).first().waitFor();
-    await page.getByText('All kept').waitFor();
+    await page.getByText(/The same playing is in a take again/).waitFor();
+    await page.getByText('The rest is kept').waitFor();
     await holds(page, 'nothing held');
     expect(await takesOf(id)).toBe(1);
     expect(await lineIn(id)).toEqual([[60, 2, 3]]);

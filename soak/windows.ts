@@ -158,7 +158,8 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
   const pages = players.flatMap((p) => p.windows);
   try {
     await Promise.all(players.map(plays));
-    for (const page of pages) await page.getByText('All kept').waitFor({ timeout: PATIENCE_MS });
+    // What could not be made on the other's changes is put aside, and said.
+    for (const page of pages) await page.getByText(/All kept|The rest is kept/).waitFor({ timeout: PATIENCE_MS });
     const documentOf = (page: Page): Promise<unknown> => page.evaluate('tallKettle.document()');
     const differences = async () => {
       const there = await readSong(address, id);

@@ -5,6 +5,7 @@ import { grouped } from './parked';
 import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';
+import { toOthers } from './windows';
 import { Outbox, type Keeping, type Refusal } from './outbox';
 import { alivePath, chunkPath, localStore, type Arrival, type Errand, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
@@ -42,6 +43,7 @@ export interface PageBatch extends Omit<Batch, 'arrivals'> {
  */
 export class Keeper {
   #said: (said: Said) => void = () => {};
+  #tellOthers: (said: Said) => void = () => {};
   readonly #queue = new Queue();
   readonly #outbox = new Outbox(
     this.#queue,
@@ -67,6 +69,7 @@ export class Keeper {
   /** @param said is told whenever the state changes, and what became of what the server would not take */
   listen(said: (said: Said) => void): void {
     this.#said = said;
+    this.#tellOthers = toOthers('tall-kettle keeper', said);
     followFeed((changed) => this.#said({ type: 'feed', changed }));
   }
 
@@ -75,6 +78,12 @@ export class Keeper {
     const atRisk = this.#queue.atRisk || this.#unstored.length > 0;
     if (atRisk !== this.#atRisk) this.#said({ type: 'risk', atRisk });
     this.#atRisk = atRisk;
+  }
+
+  /** What one window carries may be another's: all of them are told what became of it. */
+  #tellAll(word: Said): void {
+    this.#said(word);
+    this.#tellOthers(word);
   }
 
   #inTurn<T>(next: () => Promise<T>): Promise<T> {
@@ -217,7 +226,7 @@ export class Keeper {
       this.#parkedHere.set(of.id, now);
       return now;
     });
-    this.#said({ type: 'refused', parked });
+    this.#tellAll({ type: 'refused', parked });
   }
 
   async #makeAgain(songId: string, newer: Newer, from: number): Promise<void> {
@@ -229,7 +238,7 @@ export class Keeper {
     });
     await this.#queue.settle(undos, again);
     for (const refusal of lost) await this.#park(refusal);
-    this.#said({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
+    this.#tellAll({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
   }
 
   /** Everything that the server refused and that was not decided on. */

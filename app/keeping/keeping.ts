@@ -81,8 +81,7 @@ export const useKeeping = defineStore('keeping', () => {
   function sayNewer({ undos, failed }: Extract<Said, { type: 'newer' }>): void {
     const changed = 'This song was changed in another window.';
     if (undos > 0) notices.say(`${changed} An undo made here meanwhile was left out.`);
-    for (const why of failed)
-      notices.say(`${changed} One of yours could not be made on it: ${why} It lies under “Not kept”.`);
+    // Of a change that could not be made on it, what was put aside says why.
     if (undos === 0 && failed.length === 0) notices.say(`${changed} Both changes were kept.`, 'plain');
   }
 

@@ -60,10 +60,8 @@ export class Outbox {
 
   /** Carries what there is. Resolves when everything is kept, or with what stands in the way. */
   carry(): Promise<Keeping> {
-    this.#again = this.#carrying !== undefined;
-    this.#carrying ??= this.#carryOn().finally(() => {
-      this.#carrying = undefined;
-    });
+    this.#again = true;
+    this.#carrying ??= this.#carryOn();
     return this.#carrying;
   }
 
@@ -79,6 +77,8 @@ export class Outbox {
           return { state: 'trouble' as const, waits: RETRY };
         });
     } while (this.#again && outcome.state === 'kept');
+    // In the same breath: who asks from here on is not told of a carrying that is over.
+    this.#carrying = undefined;
     const { state, waits } = outcome;
     this.#say(state);
     if (state !== 'kept') setTimeout(() => void this.carry(), waits);

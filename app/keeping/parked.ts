@@ -57,7 +57,7 @@ export function soundIn({ errands, at }: Parked): Uint8Array | null {
 export function parkedWords(parked: Parked): string {
   if (parked.kind === 'change') {
     const n = parked.errands.length;
-    return n === 1 ? 'The server would not make a change.' : `The server would not make ${n} changes.`;
+    return n === 1 ? 'A change could not be made.' : `${n} changes could not be made.`;
   }
   if (parked.kind === 'sound') return 'The server would not take sound that was recorded.';
   const notes = layerIn(parked).events.filter((e) => e.message.type === 'noteOn').length;
