@@ -54,6 +54,23 @@ async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, ba
   return notes.length;
 }
 
+/** A pass with one note was recorded, which is not offered; undone, it is. */
+async function withUndonePass(id: string) {
+  const opened = await openPlay(id);
+  const { page, time } = opened;
+  await time.roll(() => pressRecord(page));
+  await time.strike(60, 0.5, 0.75);
+  await time.to(1);
+  await page.keyboard.press('r');
+  await time.state('Ready');
+  await time.free();
+  await until(async () => (await takesOf(id)) === 1);
+  await holds(page, 'nothing held');
+  await page.keyboard.press('u');
+  await holds(page, '1 note held');
+  return opened;
+}
+
 describe('keeping what rolled', () => {
   it('while rolling and after stopping, each note once, where it was played; undo gives it back', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
@@ -155,17 +172,7 @@ describe('keeping what rolled', () => {
 
   it('does not offer what a pass recorded, unless the pass is undone', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
-    const { page, context, time } = await openPlay(id);
-    await time.roll(() => pressRecord(page));
-    await time.strike(60, 0.5, 0.75);
-    await time.to(1);
-    await page.keyboard.press('r');
-    await time.state('Ready');
-    await time.free();
-    await until(async () => (await takesOf(id)) === 1);
-    await holds(page, 'nothing held');
-    await page.keyboard.press('u');
-    await holds(page, '1 note held');
+    const { page, context } = await withUndonePass(id);
     await page.keyboard.press('k');
     await until(async () => (await takesOf(id)) === 1);
     expect(await lineIn(id)).toEqual([[60, 2, 3]]);
@@ -174,17 +181,8 @@ describe('keeping what rolled', () => {
 
   it('keeps nothing twice where another window brings the pass back meanwhile', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
-    const { page, context, time } = await openPlay(id);
-    await time.roll(() => pressRecord(page));
-    await time.strike(60, 0.5, 0.75);
-    await time.to(1);
-    await page.keyboard.press('r');
-    await time.state('Ready');
-    await time.free();
-    await until(async () => (await takesOf(id)) === 1);
-    await page.keyboard.press('u');
+    const { page, context } = await withUndonePass(id);
     await until(async () => (await takesOf(id)) === 0);
-    await holds(page, '1 note held');
     const other = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await other.page.getByText('All kept').waitFor();
     await context.setOffline(true);
