@@ -8,9 +8,11 @@ import { writeFileSync } from 'node:fs';
 const each = Boolean(process.env.TALL_KETTLE_EACH);
 const MARKS = { passed: '✓', failed: '✗', skipped: '–' };
 const seconds = (ms) => `${(ms / 1000).toFixed(1)} s`;
+/** What went wrong, on lines of their own, short enough to stand in a list: the law's seed and its world are in it. */
+const said = (error) => `\n      ${String(error?.message).slice(0, 1000).trim().replaceAll('\n', '\n      ')}`;
 
 export default class Counting {
-  #counts = { passed: 0, failed: 0, skipped: 0, again: [], skips: [] };
+  #counts = { passed: 0, failed: 0, skipped: 0, again: [], skips: [], failures: [] };
 
   onTestCaseResult(test) {
     const { state, errors } = test.result();
@@ -18,6 +20,7 @@ export default class Counting {
     this.#counts[state] += 1;
     const tries = 1 + (test.diagnostic()?.retryCount ?? 0) + (test.meta().again ?? 0);
     if (tries > 1) this.#counts.again.push(`${name} (${tries} tries)`);
+    if (state === 'failed') this.#counts.failures.push(`${name}${said(errors?.[0])}`);
     const why = state === 'skipped' ? (test.result().note ?? 'switched off') : '';
     if (state === 'skipped') this.#counts.skips.push(`${name}: ${why}`);
     if (each || state === 'failed')
@@ -43,6 +46,7 @@ export default class Counting {
   /** A suite that did not load, or an error outside a test, has no failed test to its name. */
   #broke(error) {
     this.#counts.failed += 1;
+    this.#counts.failures.push(`outside a test${said(error)}`);
     console.log(`  ✗ ${error.stack ?? error.message}`);
   }
 }

@@ -13,6 +13,8 @@ const total = { passed: 0, failed: 0, skipped: 0 };
 /** Tests that needed another try, and those that were left out, with the reason. */
 const again = [];
 const skips = [];
+/** What failed, to be said once more at the end: whoever has only the last lines has the names. */
+const failures = [];
 const took = [];
 
 /** Says what begins, and remembers how long it took. */
@@ -24,11 +26,16 @@ async function timed(name, work) {
   return outcome;
 }
 
+function fail(what) {
+  total.failed += 1;
+  failures.push(what);
+}
+
 async function step(name, work) {
   const code = await timed(name, work);
   console.log(`  ${code === 0 ? 'good' : 'FAILED'}`);
   if (code === 0) total.passed += 1;
-  else total.failed += 1;
+  else fail(name);
   return code;
 }
 
@@ -40,12 +47,13 @@ async function suite(name, args, each) {
   );
   const found = existsSync(counts)
     ? JSON.parse(readFileSync(counts, 'utf8'))
-    : { passed: 0, failed: 0, skipped: 0, again: [], skips: [] };
+    : { passed: 0, failed: 0, skipped: 0, again: [], skips: [], failures: [] };
   for (const kind of ['passed', 'failed', 'skipped']) total[kind] += found[kind];
   again.push(...found.again);
   skips.push(...found.skips);
+  failures.push(...found.failures);
   // A suite that ended without a word has no failed test to its name.
-  if (code !== 0 && found.failed === 0) total.failed += 1;
+  if (code !== 0 && found.failed === 0) fail(`${name}, without a word`);
 }
 
 /** Debian's chromium, for the browser tests. */
@@ -80,7 +88,7 @@ if (!found) {
     `There is no browser at ${chromium}. Install Debian's chromium (apt-get install chromium), or say ` +
       'where one is: CHROMIUM=/path npm test',
   );
-  total.failed += 1;
+  fail('Browser tests: no browser');
 } else if (built === 0) await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);
 
 console.log('\nHow long each step took:');
@@ -88,6 +96,7 @@ for (const [name, seconds] of took)
   console.log(`  ${name.padEnd(34)} ${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, '0')}`);
 if (skips.length) console.log(`\nLeft out:\n  ${skips.join('\n  ')}`);
 if (again.length) console.log(`\nNeeded another try:\n  ${again.join('\n  ')}`);
+if (failures.length) console.log(`\nFailed:\n  ${failures.join('\n  ')}`);
 console.log(
   `\ntests: ${total.passed} passed, ${total.failed} failed${total.skipped ? `, ${total.skipped} skipped` : ''}`,
 );
