@@ -193,9 +193,9 @@ describe('files that are made ready', () => {
 
   it('leave nothing behind when they are stopped, and give way to the next', async () => {
     const { id } = await startRun(db, folder, 'song', { revision: 0, onlyChanged: false }, NOW);
-    expect(endRun(id)).toBe(true);
+    const ended = endRun(id);
     expect(runOf(id)).toBeUndefined();
-    await new Promise((done) => setTimeout(done, 100));
+    expect(await ended).toBe(true);
     expect(readdirSync(join(folder, 'handover'))).toEqual([]);
     const ready = await run();
     const path = madeFile(ready.id, 0)!.path;

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, mkdirSync, rmSync } from 'node:fs';
-import { copyFile, stat, writeFile } from 'node:fs/promises';
+import { copyFile, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { SongDocument } from '../../core/document/document';
@@ -76,6 +76,8 @@ interface Working {
   readonly source: Source;
   readonly folder: string;
   readonly stop: AbortController;
+  /** Kept once nothing writes into the folder any more, whatever became of it. */
+  ended: Promise<void>;
 }
 
 /** Why nothing can be made. */
@@ -93,6 +95,9 @@ const folderOf = (dataFolder: string): string => join(dataFolder, 'handover');
 
 /** Throws away what was made ready before the server ended. Call it before anything is made. */
 export const sweepRuns = (dataFolder: string): void => rmSync(folderOf(dataFolder), { recursive: true, force: true });
+
+/** What cannot be thrown away now is swept when the server begins. */
+const throwAway = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true }).catch(() => {});
 
 async function jobOf(db: Database, jobId: string): Promise<Source['job']> {
   const row = await db<{ id: string; title: string; client: string }>('jobs').where({ id: jobId }).first();
@@ -153,20 +158,20 @@ async function hashOf(path: string): Promise<string> {
 export async function startRun(db: Database, dataFolder: string, songId: string, wish: Wish, now: Date): Promise<Run> {
   const source = await sourceOf(db, songId, wish, now.toISOString());
   // One of a song at a time: what lay ready before gives way.
-  for (const [id, other] of runs) if (other.run.songId === songId) endRun(id);
+  for (const [id, other] of runs) if (other.run.songId === songId) void endRun(id);
   const id = randomUUID();
   const folder = join(folderOf(dataFolder), id);
   mkdirSync(folder, { recursive: true });
   const working: Working = {
-    ...{ source, folder, stop: new AbortController() },
+    ...{ source, folder, stop: new AbortController(), ended: Promise.resolve() },
     run: {
       ...{ id, songId, state: 'making', version: source.version, again: source.before !== null, done: 0 },
       ...{ secondsLeft: null, files: [], differ: [], handed: false, trouble: '' },
     },
   };
   runs.set(id, working);
-  make(db, dataFolder, working).catch((error: unknown) => {
-    rmSync(folder, { recursive: true, force: true });
+  working.ended = make(db, dataFolder, working).catch(async (error: unknown) => {
+    await throwAway(folder);
     if (!working.stop.signal.aborted)
       update(working, { state: 'failed', secondsLeft: null, trouble: troubleOf(error) });
   });
@@ -188,13 +193,14 @@ const update = (working: Working, to: Partial<Run>): void => {
 
 export const runOf = (id: string): Run | undefined => runs.get(id)?.run;
 
-/** Stops a run and throws away what it made. */
-export function endRun(id: string): boolean {
+/** Stops a run and throws away what it made, once nothing is written there any more. */
+export async function endRun(id: string): Promise<boolean> {
   const working = runs.get(id);
   if (!working) return false;
   runs.delete(id);
   working.stop.abort(new Error('It was stopped.'));
-  rmSync(working.folder, { recursive: true, force: true });
+  await working.ended;
+  await throwAway(working.folder);
   return true;
 }
 

@@ -3,4 +3,4 @@ import { endRun } from '../../../handover/runs';
 import { paramOf } from '../../../utils/requests';
 
 /** Stops a run, and throws away what it made. One that is gone already is as well. */
-export default defineEventHandler((event) => ({ stopped: endRun(paramOf(event, 'id')) }));
+export default defineEventHandler(async (event) => ({ stopped: await endRun(paramOf(event, 'id')) }));
