@@ -4,6 +4,7 @@ export interface Figure {
   readonly name: string;
   readonly value: number;
   readonly unit: string;
+  /** Nothing for a bound. */
   readonly target: string;
   readonly holds: boolean;
   /** Why it says nothing, where the machine could not keep up. */
@@ -38,6 +39,16 @@ export const atLeast = (area: string, name: string, value: number, unit: string,
   unit,
   target: `at least ${limit}`,
   holds: value >= limit,
+});
+
+/** A figure that says how far something can be had at all. */
+export const bound = (area: string, name: string, value: number, unit: string): Figure => ({
+  area,
+  name,
+  value,
+  unit,
+  target: '',
+  holds: true,
 });
 
 export const quantile = (values: readonly number[], share: number): number => {

@@ -1,6 +1,7 @@
 /** `npm run bench -- [AREA] [--json]`: measures, prints a line a figure, and fails when a target is missed. */
 import { backingFigures } from './backing';
 import { beatFigures } from './beats';
+import { boundFigures } from './bounds';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
@@ -30,6 +31,7 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   lanes: laneFigures,
   tidy: tidyFigures,
   timing: timingFigures,
+  bounds: boundFigures,
   settings: settingFigures,
   lookback: lookBackFigures,
   sound: soundFigures,
@@ -52,7 +54,8 @@ if (unknown.length) {
 
 const shown = (value: number): string =>
   value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000);
-function verdictOf({ holds, notMeasured }: Figure): string {
+function verdictOf({ holds, notMeasured, target }: Figure): string {
+  if (!target) return 'a bound';
   if (notMeasured) return `not measured: ${notMeasured}`;
   return holds ? 'holds' : 'MISSED';
 }

@@ -55,7 +55,7 @@ const ROUNDS = 3;
 const REACH = 1.25;
 
 /** How sure the chosen lines are, and which are the likeliest others. */
-function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
+export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   const { first, line } = work.all;
   const likely = likelihoods(work, ownCosts(work, belief), belief.use);
   const n = chosen.length;
@@ -108,6 +108,27 @@ function wayOf(work: Work, noise: Seconds): Explained {
   return { work, belief, lines: chosen, rolled, cost: cost + at.length * Math.log(belief.noise) };
 }
 
+/** Strikes in columns, with what they can be put to. */
+export function workOf(
+  strikes: readonly Strike[],
+  lattice: Lattice,
+  pinned: readonly (number | undefined)[] = [],
+): Omit<Work, 'drift'> {
+  const at = Float64Array.from(strikes, (s) => s.at);
+  return {
+    at,
+    fades: fadings(at),
+    meets: Float64Array.from(strikes, (s, i) => {
+      const before = strikes[i - 1];
+      return before && s.notes.some((n) => before.notes.some((m) => m.key === n.key)) ? MEETS_ITSELF : MEETS;
+    }),
+    rolls: Uint8Array.from(strikes, (s) => Number(s.rolls)),
+    brief: Float64Array.from(strikes, (s) => s.brief),
+    lines: lattice,
+    all: candidatesOf(strikes, lattice, pinned, REACH * stepOf(lattice)),
+  };
+}
+
 /**
  * The likeliest line of each strike.
  * @param strikes by time; none leans on another
@@ -121,19 +142,7 @@ export function linesByPhrase(
 ): Phrase {
   if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
   const step = stepOf(lattice);
-  const at = Float64Array.from(strikes, (s) => s.at);
-  const work = {
-    at,
-    fades: fadings(at),
-    meets: Float64Array.from(strikes, (s, i) => {
-      const before = strikes[i - 1];
-      return before && s.notes.some((n) => before.notes.some((m) => m.key === n.key)) ? MEETS_ITSELF : MEETS;
-    }),
-    rolls: Uint8Array.from(strikes, (s) => Number(s.rolls)),
-    brief: Float64Array.from(strikes, (s) => s.brief),
-    lines: lattice,
-    all: candidatesOf(strikes, lattice, pinned, REACH * step),
-  };
+  const work = workOf(strikes, lattice, pinned);
   const ways = PLAYERS.map(({ drifts, most, noise }) =>
     wayOf({ ...work, drift: Math.max(LEAST_DRIFT, Math.min(most, drifts * step)) }, noise),
   );

@@ -83,7 +83,7 @@ function driftOf(
 
 /** What is believed once lines are chosen. */
 export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, before: Belief): Belief {
-  const { at, lines, all } = work;
+  const { at, lines } = work;
   const n = at.length;
   const off = at.map((x, i) => x - lines.seconds[chosen[i]!]!);
   const rest = off.map((o, i) => o - before.lean[lines.place[chosen[i]!]!]!);
@@ -105,19 +105,21 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
   // The median and not the mean: strikes on a wrong line are far off.
   const noise = m > 0 ? (1.48 * left[m >> 1]! * m + 8 * NOISE) / (m + 8) : NOISE;
   const next = { noise: Math.max(LEAST_NOISE, Math.min(MOST_NOISE, noise)), drift, lean, use: before.use };
-  const likely = likelihoods(work, ownCosts(work, next), next.use);
-  const unstruck = new Float64Array(lines.place.length).fill(1);
-  for (let i = 0; i < n; i += 1) {
+  return { ...next, use: usedBy(work, next) };
+}
+
+/** How often lines are struck, as what is believed has it: each strike counts where it is likely to belong. */
+export function usedBy(work: Work, belief: Belief): Float64Array {
+  const { first, line } = work.all;
+  const likely = likelihoods(work, ownCosts(work, belief), belief.use);
+  const unstruck = new Float64Array(work.lines.size).fill(1);
+  for (let i = 0; i < work.at.length; i += 1) {
     let total = 0;
-    for (let c = all.first[i]!; c < all.first[i + 1]!; c += 1) total += likely[c]!;
-    for (let c = all.first[i]!; c < all.first[i + 1]!; c += 1)
-      unstruck[all.line[c]!]! *= 1 - Math.min(1, likely[c]! / total);
+    for (let c = first[i]!; c < first[i + 1]!; c += 1) total += likely[c]!;
+    for (let c = first[i]!; c < first[i + 1]!; c += 1) unstruck[line[c]!]! *= 1 - Math.min(1, likely[c]! / total);
   }
-  return {
-    ...next,
-    use: useOf(
-      lines,
-      unstruck.map((u) => 1 - u),
-    ),
-  };
+  return useOf(
+    work.lines,
+    unstruck.map((u) => 1 - u),
+  );
 }
