@@ -159,6 +159,49 @@ describe('what the server would not have', () => {
   });
 });
 
+describe('what is kept by name', () => {
+  it('is kept one by one: by two windows, after a reading that failed, and again after it was forgotten', async () => {
+    const id = await addSong(on.server.address);
+    const names = async () => {
+      const answer = await fetch(`${on.server.address}/api/kept/presets`);
+      return ((await answer.json()) as { name: string }[]).map((p) => p.name);
+    };
+    const menu = async (page: Page) => {
+      await page.getByRole('button', { name: 'Presets' }).click();
+      return page.getByRole('dialog', { name: 'Presets of the brief' });
+    };
+    const keep = async (page: Page, name: string) => {
+      const dialog = await menu(page);
+      await dialog.getByLabel('Keep the brief as').fill(name);
+      await dialog.getByRole('button', { name: 'Keep', exact: true }).click();
+      return dialog;
+    };
+    const a = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    const b = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await b.page.locator('[data-control=count]').waitFor();
+    await keep(a.page, 'Fills / 50 % ..');
+    await until(async () => (await names()).length === 1);
+    // The other window has not read it, and cannot now.
+    await b.page.route('**/api/kept/**', (route) =>
+      route.request().method() === 'GET'
+        ? route.fulfill({ status: 503, json: { message: 'In use.' } })
+        : route.continue(),
+    );
+    const dialog = await menu(b.page);
+    await dialog.getByText('What is kept by name could not be read: In use.').waitFor();
+    await b.page.keyboard.press('Escape');
+    const shown = await keep(b.page, 'Ballads');
+    await until(async () => (await names()).join() === 'Ballads,Fills / 50 % ..');
+    await shown.getByRole('button', { name: 'Forget Fills / 50 % ..' }).click();
+    await until(async () => (await names()).join() === 'Ballads');
+    await b.page.getByRole('button', { name: 'Bring it back' }).click();
+    await until(async () => (await names()).length === 2);
+    expect([...a.errors, ...b.errors.filter((e) => !/503/.test(e))]).toEqual([]);
+    await a.context.close();
+    await b.context.close();
+  });
+});
+
 describe('a second browser', () => {
   it('leaves a take alone that is being recorded, in a rest too, and shows it when it is done', async () => {
     const id = await fast();
@@ -292,6 +335,48 @@ describe('a window that may have missed a change', () => {
       await route.fulfill({ response: answer });
     });
     await page.goto(`/songs/${id}/play`);
+    await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where an older song was on its way while nobody followed the server', async () => {
+    const id = await addSong(on.server.address);
+    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await first.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    const page = await context.newPage();
+    await page.goto(`/songs/${id}/play`);
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    const held = () => {
+      let go = (): void => {};
+      const released = new Promise<void>((done) => (go = done));
+      return { go: () => go(), released };
+    };
+    const [feed, older] = [held(), held()];
+    let [connecting, asked] = [0, 0];
+    await context.route('**/api/feed', async (route) => {
+      connecting += 1;
+      await feed.released;
+      await route.continue();
+    });
+    await page.route(`**/api/songs/${id}`, async (route) => {
+      asked += 1;
+      const answer = await route.fetch();
+      if (asked === 1) await older.released;
+      await route.fulfill({ response: answer });
+    });
+    await first.close();
+    await until(() => Promise.resolve(connecting > 0));
+    // A change that is refused is taken back by reading the song.
+    await page.route('**/changes', (route) => route.fulfill({ status: 422, json: { message: 'No.' } }));
+    await page.getByRole('button', { name: 'Solo Piano' }).click();
+    await until(() => Promise.resolve(asked === 1));
+    await page.unroute('**/changes');
+    // The refused change counts in the window's revision until that song is shown: the number alone says nothing.
+    await mutedElsewhere(id);
+    const compared = page.waitForResponse(/revision$/);
+    feed.go();
+    await compared;
+    older.go();
     await shownMuted(page);
     await context.close();
   });

@@ -86,7 +86,7 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
       recordings: ['recording-open', 'recording-closed'],
       pieces: ['1', '2'],
       chunks: ['1', '2'],
-      kept: ['recipes', 'feels', 'deliveries'],
+      kept: ['recipes', 'feels', 'deliveries', 'presets'],
       versions: ['1'],
     },
     bodies: [
@@ -98,7 +98,8 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
       { songId: song, id: 'recording-other', facts, by: 'x' },
       closing,
       { on: true, curve: { shape: 0, low: 1, high: 127 } },
-      [{ name: 'Preset', brief: document.brief }],
+      { name: 'Preset', value: document.brief },
+      { name: 'Client', value: USUAL_DELIVERY },
       USUAL_DELIVERY,
       { way: 'beside' },
       { shelf: 'desk' },

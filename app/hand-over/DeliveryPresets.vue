@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted } from 'vue';
+import { computed } from 'vue';
 import { mdiBookmarkOutline } from '@mdi/js';
 import { useKept } from '~/kept/kept';
 import NamedList from '~/kept/NamedList.vue';
@@ -10,7 +10,6 @@ import { useDelivery } from './delivery';
 const kept = useKept();
 const out = useDelivery();
 const song = useSong();
-onMounted(() => void kept.ready());
 const plain = computed(() => ({ ...out.delivery, leftOut: [] }));
 const items = computed(() => {
   const now = JSON.stringify(plain.value);
@@ -23,7 +22,7 @@ function use(name: string): void {
 </script>
 
 <template>
-  <v-menu :close-on-content-click="false">
+  <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
     <template #activator="{ props }"
       ><v-btn v-bind="props" size="small" variant="outlined"
         ><v-icon :icon="mdiBookmarkOutline" size="16" start />Clients</v-btn
@@ -35,7 +34,7 @@ function use(name: string): void {
         :items="items"
         :none="`None yet. What is chosen for ${song.job} can be kept under the client’s name, for their next job.`"
         label="Keep this delivery as"
-        :longest="60"
+        :trouble="kept.unread"
         :keep="(name) => kept.keep('deliveries', name, plain)"
         @use="use"
         @forget="(name) => kept.forget('deliveries', name)"

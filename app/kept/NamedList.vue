@@ -7,10 +7,10 @@ const props = defineProps<{
   items: readonly { readonly name: string; readonly on: boolean }[];
   /** Said where there are none. */
   none: string;
+  /** Why there may be more than are shown; empty when these are all. */
+  trouble: string;
   /** Of the field for a new name. */
   label: string;
-  /** Characters of a name. */
-  longest: number;
   /** Keeps what is set under a name; says whether it was kept. Null where nothing is set that could be. */
   keep: ((name: string) => Promise<boolean>) | null;
 }>();
@@ -22,7 +22,8 @@ async function keepIt(): Promise<void> {
 </script>
 
 <template>
-  <p v-if="items.length === 0" class="quiet">{{ none }}</p>
+  <p v-if="trouble" role="alert" class="said">{{ trouble }}</p>
+  <p v-else-if="items.length === 0" class="quiet said">{{ none }}</p>
   <div v-for="item in items" :key="item.name" class="row">
     <Choice :on="item.on" @click="emit('use', item.name)">{{ item.name }}</Choice>
     <v-btn
@@ -34,13 +35,13 @@ async function keepIt(): Promise<void> {
     />
   </div>
   <form v-if="keep" class="row" @submit.prevent="keepIt">
-    <v-text-field v-model="name" :label="label" :maxlength="longest" />
+    <v-text-field v-model="name" :label="label" :maxlength="60" />
     <v-btn type="submit" size="small" variant="outlined" :disabled="!name.trim()">Keep</v-btn>
   </form>
 </template>
 
 <style scoped>
-.quiet {
+.said {
   margin: 0;
   font-size: 13px;
 }

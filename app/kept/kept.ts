@@ -1,59 +1,68 @@
 import { defineStore } from 'pinia';
-import { shallowRef, type ShallowRef } from 'vue';
-import type { Feel } from '~~/core/timing/feel';
+import { ref, shallowRef, type ShallowRef } from 'vue';
 import { KEPT, KEPT_KINDS, type Kept, type KeptKind, type KeptValues } from '~~/core/kept/kept';
+import { presetOf, type Preset } from '~~/core/recording/presets';
+import type { Feel } from '~~/core/timing/feel';
 import { recipeOf, type Recipe } from '~~/core/timing/recipe';
 import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
-/** Recipes, feels and deliveries that are kept by name: beside the songs, for all of them. */
+/** Recipes, feels, deliveries and presets that are kept by name: beside the songs, for all of them. */
 export const useKept = defineStore('kept', () => {
   const notices = useNotices();
   const recipes = shallowRef<Kept<'recipes'>>([]);
   const feels = shallowRef<Kept<'feels'>>([]);
   const deliveries = shallowRef<Kept<'deliveries'>>([]);
-  const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries };
-  let asked: Promise<void> | null = null;
+  const presets = shallowRef<Kept<'presets'>>([]);
+  const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries, presets };
+  /** Why what is shown may not be all there is; empty when it is. */
+  const unread = ref('');
 
-  async function read<K extends KeptKind>(kind: K): Promise<void> {
-    const stored = await ask<unknown>(`/api/kept/${kind}`).catch(() => null);
-    const list: ShallowRef<Kept<K>> = lists[kind];
-    if (stored) list.value = KEPT[kind].parse(stored);
+  function show<K extends KeptKind>(kind: K, stored: readonly unknown[]): void {
+    const all = stored.map((one) => KEPT[kind].parse(one));
+    (lists[kind] as ShallowRef<Kept<K>>).value = all.sort((a, b) => a.name.localeCompare(b.name));
   }
-  const load = (): Promise<void> => Promise.all(KEPT_KINDS.map(read)).then(() => {});
-  /** Asks once. */
-  const ready = (): Promise<void> => (asked ??= load());
-
-  async function store<K extends KeptKind>(kind: K, next: Kept<K>): Promise<boolean> {
-    const list: ShallowRef<Kept<K>> = lists[kind];
-    const before = list.value;
-    list.value = [...next].sort((a, b) => a.name.localeCompare(b.name));
-    return ask(`/api/kept/${kind}`, list.value, 'PUT').then(
-      () => true,
-      (error: unknown) => {
-        list.value = before;
-        notices.say(`It was not kept under its name: ${wordsOf(error)} What is set is as it was.`);
-        return false;
-      },
+  const read = async (kind: KeptKind): Promise<void> => show(kind, await ask<unknown[]>(`/api/kept/${kind}`));
+  /** Reads what is kept now: another window may have kept some. */
+  const refresh = (): Promise<void> =>
+    Promise.all(KEPT_KINDS.map(read)).then(
+      () => void (unread.value = ''),
+      (error: unknown) => void (unread.value = `What is kept by name could not be read: ${wordsOf(error)}`),
     );
-  }
 
+  /** Sends one, and shows all that there are then; says whether it went through. */
+  async function send(kind: KeptKind, path: string, how: 'PUT' | 'DELETE', body?: unknown): Promise<boolean> {
+    try {
+      show(kind, await ask<unknown[]>(`/api/kept/${kind}${path}`, body, how));
+      return true;
+    } catch (error) {
+      const what = how === 'PUT' ? 'It was not kept under its name' : 'It was not forgotten';
+      notices.say(`${what}: ${wordsOf(error)} What is set is as it was.`);
+      return false;
+    }
+  }
   /** A name that is there already gets the new value. */
-  const keep = <K extends KeptKind>(kind: K, name: string, value: KeptValues[K]): Promise<boolean> => {
-    const others = (lists[kind] as ShallowRef<Kept<K>>).value.filter((k) => k.name !== name.trim());
-    return store(kind, [...others, { name: name.trim(), value }]);
-  };
-  const forget = <K extends KeptKind>(kind: K, name: string): Promise<boolean> =>
-    store(
-      kind,
-      (lists[kind] as ShallowRef<Kept<K>>).value.filter((k) => k.name !== name),
-    );
+  const keep = <K extends KeptKind>(kind: K, name: string, value: KeptValues[K]): Promise<boolean> =>
+    send(kind, '', 'PUT', { name, value });
+
+  /** What was forgotten by a slip is a press away for as long as the words are there. */
+  async function forget<K extends KeptKind>(kind: K, name: string): Promise<boolean> {
+    const was = (lists[kind] as ShallowRef<Kept<K>>).value.find((k) => k.name === name);
+    const gone = await send(kind, `?name=${encodeURIComponent(name)}`, 'DELETE');
+    if (gone && was)
+      notices.say(`“${name}” is forgotten.`, 'plain', {
+        action: { label: 'Bring it back', run: () => void keep(kind, name, was.value) },
+      });
+    return gone;
+  }
 
   return {
-    ...{ recipes, feels, deliveries, ready, keep, forget },
+    ...{ recipes, feels, deliveries, presets, unread, refresh, keep, forget },
     keepRecipe: (name: string, recipe: Recipe) => keep('recipes', name, recipeOf(recipe)),
     forgetRecipe: (name: string) => forget('recipes', name),
     keepFeel: (feel: Feel) => keep('feels', feel.name, feel),
     forgetFeel: (name: string) => forget('feels', name),
+    keepPreset: (name: string, brief: Preset) => keep('presets', name, presetOf(brief)),
+    forgetPreset: (name: string) => forget('presets', name),
   };
 });

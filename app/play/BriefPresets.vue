@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onMounted } from 'vue';
+import { computed } from 'vue';
 import { mdiBookmarkOutline } from '@mdi/js';
 import { presetOf } from '~~/core/recording/presets';
 import { usePresets } from './presets';
+import { useKept } from '~/kept/kept';
 import { useSong } from '~/song/song';
 import NamedList from '~/kept/NamedList.vue';
 import { vHint } from '~/controls/hint';
@@ -10,14 +11,14 @@ import { vHint } from '~/controls/hint';
 /** Ways of recording by name, and the way back to a plain new take. */
 const song = useSong();
 const presets = usePresets();
+const kept = useKept();
 const items = computed(() => {
   const now = JSON.stringify(presetOf(song.document!.brief));
-  return presets.all.map((p) => ({ name: p.name, on: JSON.stringify(p.brief) === now }));
+  return kept.presets.map(({ name, value }) => ({ name, on: JSON.stringify(value) === now }));
 });
 const NONE =
   'None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s ' +
   'laps and quantize; which part and which bars stay the song’s.';
-onMounted(() => void presets.load());
 </script>
 
 <template>
@@ -30,7 +31,7 @@ onMounted(() => void presets.load());
       @click="presets.plain()"
       >Plain new take<kbd class="key">N</kbd></v-btn
     >
-    <v-menu :close-on-content-click="false">
+    <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
       <template #activator="{ props }"
         ><v-btn v-bind="props" size="small" variant="outlined"
           ><v-icon :icon="mdiBookmarkOutline" size="16" start />Presets</v-btn
@@ -41,11 +42,11 @@ onMounted(() => void presets.load());
         <NamedList
           :items="items"
           :none="NONE"
+          :trouble="kept.unread"
           label="Keep the brief as"
-          :longest="40"
-          :keep="(name) => presets.keep(name, presetOf(song.document!.brief))"
-          @use="(name) => presets.recall(presets.all.find((p) => p.name === name)!)"
-          @forget="presets.forget"
+          :keep="(name) => kept.keepPreset(name, song.document!.brief)"
+          @use="(name) => presets.recall(kept.presets.find((p) => p.name === name)!.value)"
+          @forget="kept.forgetPreset"
         />
       </v-card>
     </v-menu>

@@ -158,12 +158,19 @@ export const useOpening = defineStore('opening', () => {
     } while (again || (song.id !== null && isBehind(song.id)));
   }
 
-  /** Changes may have been missed: whether any was, the revision says. */
+  const hear = (songId: string, revision: number): void =>
+    void announced.set(songId, Math.max(revision, announced.get(songId) ?? 0));
+
+  /**
+   * Changes may have been missed: whether any was, the revision says. It counts as told from here on: a song that is on
+   * its way may be an older one, and this window's own changes count in its revision before they are in that.
+   */
   async function compare(songId: string): Promise<void> {
     const there = await ask<{ revision: number }>(`/api/songs/${encodeURIComponent(songId)}/revision`).catch(
       () => null,
     );
-    if (song.id === songId && (!there || there.revision > song.revision)) await readAnew();
+    if (there) hear(songId, there.revision);
+    if (song.id === songId && (!there || isBehind(songId))) await readAnew();
   }
 
   // Another window has changed the song, or the server would not have something of it.
@@ -172,7 +179,7 @@ export const useOpening = defineStore('opening', () => {
   });
   keeping.followFeed((changed) => {
     if (changed === null) missed = true;
-    else if (changed.song) announced.set(changed.song, Math.max(changed.revision, announced.get(changed.song) ?? 0));
+    else if (changed.song) hear(changed.song, changed.revision);
     if (song.id === null) return;
     if (changed === null) void compare(song.id);
     else if (isBehind(song.id)) void readAnew();

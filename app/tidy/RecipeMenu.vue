@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue';
+import { computed, ref } from 'vue';
 import { atHand } from '~~/core/document/part';
 import { recipeOf, sameRecipe, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
@@ -16,7 +16,6 @@ const kept = useKept();
 const song = useSong();
 const reading = useReading();
 const others = ref<readonly string[]>([]);
-onMounted(() => void kept.ready());
 
 const parts = computed(() => atHand(song.document?.parts ?? []).filter((p) => p.id !== reading.shown?.id));
 /** Each recipe that is in force somewhere else, once. */
@@ -43,15 +42,15 @@ const toggle = (id: string): void => {
 </script>
 
 <template>
-  <v-menu :close-on-content-click="false">
+  <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Recipes</v-btn></template>
     <v-card class="pop" min-width="300" max-width="380" role="dialog" aria-label="Recipes">
       <div class="label">Kept by name</div>
       <NamedList
         :items="items"
         none="None yet."
+        :trouble="kept.unread"
         label="Keep this recipe as"
-        :longest="60"
         :keep="recipe && ((name) => kept.keepRecipe(name, recipe!))"
         @use="(name) => emit('use', kept.recipes.find((r) => r.name === name)!.value)"
         @forget="kept.forgetRecipe"

@@ -17,7 +17,7 @@ const kept = useKept();
 const { sources, take, read } = useFeelSources();
 const busy = ref(false);
 const file = ref<HTMLInputElement | null>(null);
-onMounted(() => void kept.ready());
+onMounted(() => void kept.refresh());
 
 const NONE = 'none';
 const choices = computed(() => {

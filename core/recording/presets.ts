@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { eachNamedOnce, NAMED_TWICE } from '../vocabulary/named';
 import { briefSchema, PLAIN_PASS, type Brief } from '../document/brief';
 
 /** What of a brief is a way of recording; which part listens, to which keys, over which bars, belongs to the song. */
@@ -13,9 +12,6 @@ export const presetSchema = z
   .transform((given): unknown => ({ part: null, keyboard: null, range: null, ...PLAIN_PASS, ...(given as object) }))
   .pipe(briefSchema)
   .transform(presetOf);
-export const namedPresetSchema = z.object({ name: z.string().trim().min(1).max(40), brief: presetSchema }).readonly();
-export type NamedPreset = z.infer<typeof namedPresetSchema>;
-export const presetsSchema = z.array(namedPresetSchema).max(100).refine(eachNamedOnce, NAMED_TWICE).readonly();
 
 /** A plain new take from the playhead: the bars that were chosen stay where they are, and are off. */
 export const plainBrief = (): Partial<Brief> => ({ ...PLAIN_PASS, punchIn: false, punchOut: false });

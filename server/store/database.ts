@@ -85,6 +85,13 @@ export async function openDatabase(folder: string): Promise<Database> {
       client: 'better-sqlite3',
       connection: { filename: fileOf(folder) },
       useNullAsDefault: true,
+      migrations: {
+        migrationSource: {
+          getMigrations: () => Promise.resolve(Object.keys(migrations)),
+          getMigrationName: (name: string) => name,
+          getMigration: (name: string) => Promise.resolve(migrations[name]!),
+        },
+      },
       pool: {
         min: 1,
         max: 1,
@@ -102,13 +109,7 @@ export async function openDatabase(folder: string): Promise<Database> {
       },
     });
     beginImmediately(database);
-    await database.migrate.latest({
-      migrationSource: {
-        getMigrations: () => Promise.resolve(Object.keys(migrations)),
-        getMigrationName: (name: string) => name,
-        getMigration: (name: string) => Promise.resolve(migrations[name]!),
-      },
-    });
+    await database.migrate.latest();
     return database;
   } catch (error) {
     await database?.destroy().catch(() => {});

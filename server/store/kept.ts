@@ -1,4 +1,4 @@
-import { KEPT, type Kept, type KeptKind } from '../../core/kept/kept';
+import { KEPT, MOST_KEPT, type Kept, type KeptKind, type KeptOne } from '../../core/kept/kept';
 import type { Database } from './database';
 
 interface KeptRow {
@@ -7,16 +7,29 @@ interface KeptRow {
   value: string;
 }
 
+/** There are as many of a kind as are kept. */
+export class TooManyKept extends Error {
+  constructor() {
+    super(`There are ${MOST_KEPT} of these already. Forget one that is not needed, and keep this one then.`);
+  }
+}
+
 /** What is kept of a kind, by name. */
 export async function readKept<K extends KeptKind>(db: Database, kind: K): Promise<Kept<K>> {
   const rows = await db<KeptRow>('kept').where({ kind }).orderBy('name');
-  return KEPT[kind].parse(rows.map(({ name, value }) => ({ name, value: JSON.parse(value) as unknown })));
+  return rows.map(({ name, value }) => KEPT[kind].parse({ name, value: JSON.parse(value) as unknown }));
 }
 
-/** Takes the place of all of that kind; all or nothing. */
-export const setKept = <K extends KeptKind>(db: Database, kind: K, kept: Kept<K>): Promise<void> =>
+/** A name that is there already gets the new value. @throws TooManyKept */
+export const keepNamed = <K extends KeptKind>(db: Database, kind: K, { name, value }: KeptOne<K>): Promise<void> =>
   db.transaction(async (tx) => {
-    await tx('kept').where({ kind }).delete();
-    if (kept.length > 0)
-      await tx('kept').insert(kept.map(({ name, value }) => ({ kind, name, value: JSON.stringify(value) })));
+    const others = await tx<KeptRow>('kept').where({ kind }).whereNot({ name }).pluck('name');
+    if (others.length >= MOST_KEPT) throw new TooManyKept();
+    const row = { kind, name, value: JSON.stringify(value) };
+    await tx<KeptRow>('kept').insert(row).onConflict(['kind', 'name']).merge();
   });
+
+/** One that is not there is forgotten already. */
+export const forgetNamed = async (db: Database, kind: KeptKind, name: string): Promise<void> => {
+  await db<KeptRow>('kept').where({ kind, name }).delete();
+};

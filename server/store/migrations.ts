@@ -208,4 +208,20 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTable('recordings');
     },
   },
+  '011 presets beside what else is kept by name': {
+    async up(db) {
+      const presets: { name: string; brief: string }[] = await db('presets');
+      for (const { name, brief } of presets) await db('kept').insert({ kind: 'presets', name, value: brief });
+      await db.schema.dropTable('presets');
+    },
+    async down(db) {
+      await db.schema.createTable('presets', (t) => {
+        t.string('name').primary();
+        t.text('brief').notNullable();
+      });
+      const kept: { name: string; value: string }[] = await db('kept').where({ kind: 'presets' });
+      for (const { name, value } of kept) await db('presets').insert({ name, brief: value });
+      await db('kept').where({ kind: 'presets' }).delete();
+    },
+  },
 };

@@ -5,6 +5,7 @@ import { Readable, Writable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { change } from '../../core/song/changes';
 import { newSong } from '../../core/document/document';
+import { MOST_KEPT } from '../../core/kept/kept';
 import { presetOf } from '../../core/recording/presets';
 import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
 import { header } from '../../core/testing/arbitraries';
@@ -17,8 +18,7 @@ import { readDevices, setDevice } from './devices';
 import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
-import { readKept, setKept } from './kept';
-import { readPresets, setPresets } from './presets';
+import { forgetNamed, keepNamed, readKept } from './kept';
 import { addSong, changeSong, readSong, readStacks, MOST_STEPS, stepsBefore, type NewChange } from './songs';
 import { patched, stacksOf, type HistoryRow } from '../../core/song/history';
 
@@ -400,41 +400,47 @@ describe('the desk', () => {
     });
   });
 
-  it('keeps presets of the brief, all or none', async () => {
-    const brief = presetOf({ ...song.brief, mode: 'merge' });
-    await setPresets(db, [
-      { name: 'Fills', brief },
-      { name: 'Again', brief: presetOf(song.brief) },
+  it('keeps recipes, feels, deliveries and presets by name, each by itself', async () => {
+    const recipe = { grid: '16 straight', strength: 0.5, ends: 'keep end', swing: { percent: 58, of: 16 } } as const;
+    await keepNamed(db, 'feels', { name: 'Drums', value: { name: 'Drums', bar: 3840, places: [] } });
+    await keepNamed(db, 'presets', { name: 'Fills', value: presetOf({ ...song.brief, mode: 'merge' }) });
+    // Two windows that keep one each at the same time.
+    await Promise.all([
+      keepNamed(db, 'recipes', { name: 'Tight', value: { ...recipe, strength: 1 } }),
+      keepNamed(db, 'recipes', { name: 'Loose', value: { ...recipe, strength: 0.1 } }),
     ]);
-    expect((await readPresets(db)).map((p) => [p.name, p.brief.mode])).toEqual([
-      ['Again', 'new take'],
-      ['Fills', 'merge'],
+    await keepNamed(db, 'recipes', { name: 'Loose', value: recipe });
+    expect(await readKept(db, 'recipes')).toEqual([
+      { name: 'Loose', value: recipe },
+      { name: 'Tight', value: { ...recipe, strength: 1 } },
     ]);
-    await expect(
-      setPresets(db, [
-        { name: 'Twice', brief },
-        { name: 'Twice', brief },
-      ]),
-    ).rejects.toThrow();
-    expect(await readPresets(db)).toHaveLength(2);
-    await setPresets(db, []);
-    expect(await readPresets(db)).toEqual([]);
+    await forgetNamed(db, 'recipes', 'Tight');
+    await forgetNamed(db, 'recipes', 'Never there');
+    expect((await readKept(db, 'recipes')).map((r) => r.name)).toEqual(['Loose']);
+    expect(await readKept(db, 'feels')).toHaveLength(1);
+    expect((await readKept(db, 'presets'))[0]!.value.mode).toBe('merge');
   });
 
-  it('keeps recipes and feels by name, all of a kind or none', async () => {
-    const recipe = { grid: '16 straight', strength: 0.5, ends: 'keep end', swing: { percent: 58, of: 16 } } as const;
-    await setKept(db, 'feels', [{ name: 'Drums', value: { name: 'Drums', bar: 3840, places: [] } }]);
-    await setKept(db, 'recipes', [
-      { name: 'Tight', value: { ...recipe, strength: 1 } },
-      { name: 'Loose', value: recipe },
-    ]);
-    expect((await readKept(db, 'recipes')).map((r) => r.name)).toEqual(['Loose', 'Tight']);
-    expect((await readKept(db, 'recipes'))[0]!.value).toEqual(recipe);
-    const twice = { name: 'Twice', value: recipe };
-    await expect(setKept(db, 'recipes', [twice, twice])).rejects.toThrow();
-    expect(await readKept(db, 'recipes')).toHaveLength(2);
-    await setKept(db, 'recipes', []);
-    expect(await readKept(db, 'feels')).toHaveLength(1);
+  it('keeps no more by name than anybody finds again, and says so', async () => {
+    const value = { name: 'Feel', bar: 3840, places: [] };
+    const row = (i: number) => ({ kind: 'feels', name: `Feel ${i}`, value: JSON.stringify(value) });
+    await db.batchInsert(
+      'kept',
+      Array.from({ length: MOST_KEPT }, (_, i) => row(i)),
+      100,
+    );
+    await expect(keepNamed(db, 'feels', { name: 'One more', value })).rejects.toThrow(/Forget one/);
+    await keepNamed(db, 'feels', { name: 'Feel 7', value: { ...value, bar: 2880 } });
+    expect(await readKept(db, 'feels')).toHaveLength(MOST_KEPT);
+  });
+
+  it('has the presets that were kept in a table of their own, and gives them back to an older version', async () => {
+    const brief = presetOf({ ...song.brief, mode: 'replace' });
+    await keepNamed(db, 'presets', { name: 'Fixes', value: brief });
+    await db.migrate.down();
+    expect(await db('presets')).toEqual([{ name: 'Fixes', brief: JSON.stringify(brief) }]);
+    await db.migrate.up();
+    expect(await readKept(db, 'presets')).toEqual([{ name: 'Fixes', value: brief }]);
   });
 
   it('keeps the latency figures of each set-up', async () => {

@@ -1,7 +1,0 @@
-import { defineEventHandler } from 'h3';
-import { readKept } from '../../store/kept';
-import { database } from '../../utils/data';
-import { kindOf } from '../../utils/kept';
-
-/** What is kept by name: recipes, feels or deliveries. */
-export default defineEventHandler(async (event) => readKept(await database(), kindOf(event)));
