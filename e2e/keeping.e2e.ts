@@ -159,6 +159,33 @@ describe('what the server would not have', () => {
   });
 });
 
+describe('what the server cannot do now', () => {
+  it('is said in its words, waits in the browser, and goes through by itself', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await page.locator('[data-control=count]').waitFor();
+    await page.route('**/changes', (route) =>
+      route.fulfill({ status: 503, headers: { 'Retry-After': '1' }, json: { message: 'The server’s disk is full.' } }),
+    );
+    await page.getByRole('button', { name: 'Mute Piano' }).click();
+    const said = page.getByText('The server’s disk is full. What you play and change lies in this browser');
+    await said.waitFor();
+    await page.getByText('Server in trouble, kept in this browser').waitFor();
+    // Put away, it is not said again each time that it is tried.
+    await page.getByRole('button', { name: 'Put this away' }).click();
+    await page.getByRole('button', { name: 'Solo Piano' }).click();
+    await page.waitForRequest('**/changes');
+    await page.waitForRequest('**/changes');
+    expect(await said.count()).toBe(0);
+    await page.unroute('**/changes');
+    await page.getByText('All kept').waitFor();
+    const [piano] = (await readSong(on.server.address, id)).document.parts;
+    expect([piano!.muted, piano!.solo]).toEqual([true, true]);
+    expect(errors.filter((e) => !/503/.test(e))).toEqual([]);
+    await context.close();
+  });
+});
+
 describe('what is kept by name', () => {
   it('is kept one by one: by two windows, after a reading that failed, and again after it was forgotten', async () => {
     const id = await addSong(on.server.address);

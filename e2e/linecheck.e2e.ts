@@ -2,21 +2,16 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
 import { newPart } from '../core/document/part';
 import { newSong } from '../core/document/document';
+import { PLAIN_KEYBOARD } from '../core/performance/keyboard';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, withKeyboard, settled, choose } from './browser';
-import { addSong, readSong, until } from './server';
+import { addSong, putDevice, readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
 
 const on = trial();
 // What one test sets of the keyboard, the next does not inherit.
-beforeEach(async () => {
-  await fetch(`${on.server.address}/api/devices/midi%3Astand-in`, {
-    method: 'PUT',
-    headers: { 'content-type': 'application/json' },
-    body: '{"on":true}',
-  });
-});
+beforeEach(() => putDevice(on.server.address, 'midi:stand-in', { ...PLAIN_KEYBOARD, on: true }));
 /** The song once its only take is there, whole. */
 const taken = (id: string, within?: number): Promise<OpenedSong> =>
   until(async () => {

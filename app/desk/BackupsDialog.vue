@@ -186,9 +186,6 @@ p {
 .whole {
   justify-self: start;
 }
-.trouble {
-  color: var(--copper-ink);
-}
 .end {
   justify-content: end;
 }

@@ -275,12 +275,6 @@ h2 {
   gap: 8px;
   align-items: center;
 }
-.trouble {
-  margin: 0;
-  color: var(--copper-ink);
-  font-weight: 600;
-  font-size: 13px;
-}
 .line {
   margin: 0;
   font-size: 13px;

@@ -144,18 +144,18 @@ describe('a server that is away', () => {
     answer = () => 'away';
     await k.errand(opening('a'));
     expect(await k.carry()).toBe('away');
-    expect(said.at(-1)).toEqual({ type: 'state', state: 'away' });
+    expect(said.at(-1)).toEqual({ type: 'state', state: 'away', why: '' });
     answer = () => OK;
-    await vi.waitFor(() => expect(said.at(-1)).toEqual({ type: 'state', state: 'kept' }), { timeout: 5000 });
+    await vi.waitFor(() => expect(said.at(-1)).toEqual({ type: 'state', state: 'kept', why: '' }), { timeout: 5000 });
     expect(taken()).toEqual(['POST layers']);
   });
 
   it('is told apart from one that is in trouble, which is asked again', async () => {
     const { keeper: k, said } = await keeper();
-    answer = () => ({ status: 503 });
+    answer = () => ({ status: 503, message: 'The server’s disk is full.' });
     await k.errand(opening('a'));
     expect(await k.carry()).toBe('trouble');
-    expect(said.at(-1)).toEqual({ type: 'state', state: 'trouble' });
+    expect(said.at(-1)).toEqual({ type: 'state', state: 'trouble', why: 'The server’s disk is full.' });
     answer = () => OK;
     expect(await k.carry()).toBe('kept');
     expect(taken()).toEqual(['POST layers']);

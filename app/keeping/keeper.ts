@@ -21,7 +21,7 @@ const CHUNK = 5000;
 
 /** What the page is told. */
 export type Said =
-  | { readonly type: 'state'; readonly state: Keeping }
+  | { readonly type: 'state'; readonly state: Keeping; /** Of trouble, in the server's words. */ readonly why: string }
   /** The server would not take something. It is put aside, with what belongs to it. */
   | { readonly type: 'refused'; readonly parked: Parked }
   /** The browser's storage takes nothing more: what waits is lost if the page goes before it is sent. */
@@ -47,7 +47,7 @@ export class Keeper {
   readonly #queue = new Queue();
   readonly #outbox = new Outbox(
     this.#queue,
-    (state) => this.#tell(state),
+    (state, why) => this.#tell(state, why),
     (refusal) => this.#settle(refusal),
   );
   /** Events of open layers that the browser's storage would not take: they are packed from here. */
@@ -73,8 +73,8 @@ export class Keeper {
     followFeed((changed) => this.#said({ type: 'feed', changed }));
   }
 
-  #tell(state: Keeping): void {
-    this.#said({ type: 'state', state });
+  #tell(state: Keeping, why = ''): void {
+    this.#said({ type: 'state', state, why });
     const atRisk = this.#queue.atRisk || this.#unstored.length > 0;
     if (atRisk !== this.#atRisk) this.#said({ type: 'risk', atRisk });
     this.#atRisk = atRisk;

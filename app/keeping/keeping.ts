@@ -43,6 +43,7 @@ export const useKeeping = defineStore('keeping', () => {
     switch (word.type) {
       case 'state':
         said.value = word.state;
+        sayTrouble(word.why);
         return;
       case 'risk':
         sayRisk(word.atRisk);
@@ -63,6 +64,20 @@ export const useKeeping = defineStore('keeping', () => {
       case 'feed':
         for (const told of feedFollowers) told(word.changed);
     }
+  }
+
+  /** The server's words for what stands in the way, said once; unsaid when it is over. */
+  let trouble = '';
+  function sayTrouble(why: string): void {
+    // While something is sent once more, it is not over.
+    if (why === trouble || said.value === 'keeping') return;
+    trouble = why;
+    const about = 'server in trouble';
+    if (why)
+      notices.say(`${why} What you play and change lies in this browser, and is sent again by itself.`, 'attention', {
+        about,
+      });
+    else notices.unsay(about);
   }
 
   function sayRisk(now: boolean): void {

@@ -13,7 +13,16 @@ export interface Refusal extends Waiting {
 }
 
 /** How one errand fared. */
-type Fared = 'done' | 'away' | { readonly waits: Milliseconds };
+type Fared = 'done' | 'away' | HeldUp;
+interface HeldUp {
+  readonly waits: Milliseconds;
+  /** Why, in the server's words; empty where it said nothing. */
+  readonly why: string;
+}
+/** What a carrying came to. */
+interface Outcome extends HeldUp {
+  readonly state: Keeping;
+}
 
 const RETRY: Milliseconds = 1000;
 const LONGEST_WAIT: Milliseconds = 30_000;
@@ -30,23 +39,23 @@ export class Outbox {
   #again = false;
   #state: Keeping = 'kept';
   readonly #queue: Queue;
-  readonly #said: (state: Keeping) => void;
+  readonly #said: (state: Keeping, why: string) => void;
   readonly #refused: (refusal: Refusal) => Promise<void>;
 
   /**
-   * @param said told whenever the state changes
+   * @param said told whenever the state changes; of trouble, with the server's words
    * @param refused settles an errand that the server answered with 4xx: when it is done, the errand is no longer the
    * first of its song, or is another than it was
    */
-  constructor(queue: Queue, said: (state: Keeping) => void, refused: (refusal: Refusal) => Promise<void>) {
+  constructor(queue: Queue, said: (state: Keeping, why: string) => void, refused: (refusal: Refusal) => Promise<void>) {
     this.#queue = queue;
     this.#said = said;
     this.#refused = refused;
   }
 
-  #say(state: Keeping): void {
+  #say(state: Keeping, why = ''): void {
     this.#state = state;
-    this.#said(state);
+    this.#said(state, why);
   }
 
   /** @returns whether it lies in the browser's storage */
@@ -66,7 +75,7 @@ export class Outbox {
   }
 
   async #carryOn(): Promise<Keeping> {
-    let outcome: { readonly state: Keeping; readonly waits: Milliseconds };
+    let outcome: Outcome;
     do {
       this.#again = false;
       outcome = await navigator.locks
@@ -74,42 +83,43 @@ export class Outbox {
         // What goes wrong in here is no reason to stop for good.
         .catch((error: unknown) => {
           console.warn('The queue stopped short.', error);
-          return { state: 'trouble' as const, waits: RETRY };
+          return { state: 'trouble' as const, waits: RETRY, why: '' };
         });
     } while (this.#again && outcome.state === 'kept');
     // In the same breath: who asks from here on is not told of a carrying that is over.
     this.#carrying = undefined;
-    const { state, waits } = outcome;
-    this.#say(state);
+    const { state, waits, why } = outcome;
+    this.#say(state, why);
     if (state !== 'kept') setTimeout(() => void this.carry(), waits);
     return state;
   }
 
-  async #carryAll(): Promise<{ state: Keeping; waits: Milliseconds }> {
+  async #carryAll(): Promise<Outcome> {
     const heldUp = new Set<string>();
-    let waits = LONGEST_WAIT;
+    let [waits, why] = [LONGEST_WAIT, ''];
     for (;;) {
       const next = await this.#queue.first(heldUp);
-      if (!next) return heldUp.size ? { state: 'trouble', waits } : { state: 'kept', waits: RETRY };
+      if (!next) return heldUp.size ? { state: 'trouble', waits, why } : { state: 'kept', waits: RETRY, why };
       const fared = await this.#carryOne(next);
-      if (fared === 'away') return { state: 'away', waits: RETRY };
+      if (fared === 'away') return { state: 'away', waits: RETRY, why };
       if (fared === 'done') continue;
       heldUp.add(next.errand.songId);
       waits = Math.min(waits, fared.waits);
+      why ||= fared.why;
     }
   }
 
   async #carryOne(waiting: Waiting): Promise<Fared> {
     const response = await this.#send(waiting.errand);
     // Nothing came back. Is it the server, or this one errand that it breaks off?
-    if (!response) return (await this.#answers()) ? { waits: RETRY } : 'away';
-    if (response.status >= 500) return { waits: waitOf(response) };
+    if (!response) return (await this.#answers()) ? { waits: RETRY, why: '' } : 'away';
+    if (response.status >= 500) return { waits: waitOf(response), why: (await answerOf(response)).message ?? '' };
     if (response.ok) {
       await response.arrayBuffer().catch(() => {});
       await this.#queue.settle([waiting.key]);
       return 'done';
     }
-    const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: unknown };
+    const answer = await answerOf(response);
     const { status, statusText } = response;
     await this.#refused({ ...waiting, status, reason: answer.message ?? statusText, data: answer.data });
     return 'done';
@@ -128,6 +138,9 @@ export class Outbox {
     );
   }
 }
+
+const answerOf = (response: Response): Promise<{ message?: string; data?: unknown }> =>
+  response.json().catch(() => ({})) as Promise<{ message?: string; data?: unknown }>;
 
 /** When to try again, as the server says it. */
 function waitOf(response: Response): Milliseconds {

@@ -22,10 +22,10 @@ async function keepIt(): Promise<void> {
 </script>
 
 <template>
-  <p v-if="trouble" role="alert" class="said">{{ trouble }}</p>
+  <p v-if="trouble" role="alert" class="trouble said">{{ trouble }}</p>
   <p v-else-if="items.length === 0" class="quiet said">{{ none }}</p>
   <div v-for="item in items" :key="item.name" class="row">
-    <Choice :on="item.on" @click="emit('use', item.name)">{{ item.name }}</Choice>
+    <Choice long :on="item.on" @click="emit('use', item.name)">{{ item.name }}</Choice>
     <v-btn
       size="x-small"
       variant="text"
@@ -50,11 +50,5 @@ async function keepIt(): Promise<void> {
   grid-template-columns: 1fr auto;
   gap: 6px;
   align-items: center;
-}
-.row :deep(.choice) {
-  height: auto;
-  min-height: 28px;
-  white-space: normal;
-  text-align: left;
 }
 </style>

@@ -93,10 +93,6 @@ const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief:
 .port :deep(.v-switch) {
   padding-right: 4px;
 }
-.trouble {
-  color: var(--copper-ink);
-  font-weight: 600;
-}
 .loose {
   display: flex;
   align-items: center;

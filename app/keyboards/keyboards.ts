@@ -18,7 +18,7 @@ import { benchKeyboardPort, type Ticker } from '~~/engine/keyboards/benchKeyboar
 import { handPort } from '~~/engine/keyboards/hand';
 import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
 import type { KeyPort } from '~~/engine/keyboards/port';
-import { ask } from '~/api/api';
+import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
 export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
@@ -231,12 +231,21 @@ export const useKeyboards = defineStore('keyboards', () => {
     pedal.value = false;
   }
 
-  /** Remembers something of a keyboard, here at once. */
-  async function change(id: string, to: Partial<KeyboardSettings>): Promise<void> {
+  let sent: Promise<void> = Promise.resolve();
+  /** Remembers something of a keyboard: here at once, at the server one after the other. */
+  function change(id: string, to: Partial<KeyboardSettings>): Promise<void> {
     const settings = { ...settingsOf(id), ...to };
     remembered.value = { ...remembered.value, [id]: settings };
     follow();
-    await ask(`/api/devices/${encodeURIComponent(id)}`, settings, 'PUT').catch(() => {});
+    const notRemembered = (error: unknown): void =>
+      notices.say(
+        `What was set of ${settings.name || 'a keyboard'} holds in this window, and is not remembered: ` +
+          `${wordsOf(error)} Set it once more then.`,
+        'attention',
+        { about: `keyboard ${id}` },
+      );
+    sent = sent.then(() => ask(`/api/devices/${encodeURIComponent(id)}`, to, 'PUT')).then(() => {}, notRemembered);
+    return sent;
   }
   const set = (port: KeyPort, on: boolean): Promise<void> => change(port.id, { on });
 

@@ -31,9 +31,14 @@ export const useNotices = defineStore('notices', () => {
     list.value = [...others, { id: next++, text, kind, ...more }].slice(-3);
   }
 
+  /** What was said about something is over. */
+  function unsay(about: string): void {
+    list.value = list.value.filter((n) => n.about !== about);
+  }
+
   function dismiss(id: number): void {
     list.value = list.value.filter((n) => n.id !== id);
   }
 
-  return { list, say, dismiss };
+  return { list, say, unsay, dismiss };
 });

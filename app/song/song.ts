@@ -5,6 +5,7 @@ import { change, isLap, kindOf, nameOf, undoLabel, type Command } from '~~/core/
 import { afterRow, NO_HISTORY, patched, type HistoryRow, type Stacks } from '~~/core/song/history';
 import { ask, type OpenedSong, type Steps } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
+import { useNotices } from '~/notices/notices';
 import type { Errand } from '~/keeping/store';
 
 /** Older steps of undo are asked for when fewer than this are left here. */
@@ -13,6 +14,7 @@ const STEPS_AT_HAND = 5;
 /** The open song's document, with its commands and its history. */
 export const useSong = defineStore('song', () => {
   const keeping = useKeeping();
+  const notices = useNotices();
   const id = ref<string | null>(null);
   const job = ref('');
   const jobId = ref<string | null>(null);
@@ -61,7 +63,12 @@ export const useSong = defineStore('song', () => {
     const steps = await ask<Steps>(path).catch(() => null);
     fetching = false;
     if (asked !== shown) return fetchOlder();
-    if (!steps) return;
+    if (!steps) {
+      if (owed > 0)
+        notices.say('The steps before this could not be read from the server. Undo once more when it is back.');
+      owed = 0;
+      return;
+    }
     stacks.value = { done: [...steps.rows, ...stacks.value.done], undone: stacks.value.undone };
     older = steps.older;
     oldest = steps.rows[0]?.revision ?? oldest;

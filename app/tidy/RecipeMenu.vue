@@ -58,7 +58,7 @@ const toggle = (id: string): void => {
       <template v-if="elsewhere.length > 0">
         <div class="label">As it is elsewhere</div>
         <div v-for="e in elsewhere" :key="e.words" class="row">
-          <Choice :on="recipe !== null && sameRecipe(e.recipe, recipe)" @click="emit('use', e.recipe)">{{
+          <Choice long :on="recipe !== null && sameRecipe(e.recipe, recipe)" @click="emit('use', e.recipe)">{{
             e.words
           }}</Choice>
         </div>
@@ -87,11 +87,5 @@ const toggle = (id: string): void => {
   gap: 6px;
   align-items: center;
   justify-content: space-between;
-}
-.row :deep(.choice) {
-  height: auto;
-  min-height: 28px;
-  white-space: normal;
-  text-align: left;
 }
 </style>

@@ -61,6 +61,7 @@ const isKept = computed(() => kept.feels.some((f) => f.name === laid.value?.feel
 </script>
 
 <template>
+  <p v-if="kept.unread" role="alert" class="trouble">{{ kept.unread }}</p>
   <SmallSelect :model-value="chosen" :items="choices" label="Feel" @update:model-value="choose" />
   <v-menu>
     <template #activator="{ props: menu }"

@@ -179,9 +179,6 @@ export async function startRun(db: Database, dataFolder: string, songId: string,
 }
 
 function troubleOf(error: unknown): string {
-  // What is full is said first: a fault of storage is sent again by itself, and this is not.
-  if ((error as { code?: string }).code === 'ENOSPC')
-    return 'The server’s disk is full. Nothing was handed over; make room, and make the files once more.';
   const fault = storageFault(error);
   if (fault) return `The files could not be made ready: ${fault.words}`;
   return `The files could not be made ready: ${error instanceof Error ? error.message : String(error)}`;

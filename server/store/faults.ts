@@ -10,17 +10,17 @@ export interface Fault {
 const NOTHING_KEPT = 'Nothing of this was kept at the server.';
 const FULL: Fault = {
   status: 503,
-  words: `The server’s disk is full. ${NOTHING_KEPT} Make room; it is sent again by itself.`,
+  words: `The server’s disk is full. ${NOTHING_KEPT} Make room on it.`,
   retryAfter: 5,
 };
 const BUSY: Fault = {
   status: 503,
-  words: `The data folder is in use by something else. ${NOTHING_KEPT} It is sent again by itself.`,
+  words: `The data folder is in use by something else. ${NOTHING_KEPT}`,
   retryAfter: 1,
 };
 const UNWRITABLE: Fault = {
   status: 503,
-  words: `The data folder cannot be written. ${NOTHING_KEPT} See who may write there; it is sent again by itself.`,
+  words: `The data folder cannot be written. ${NOTHING_KEPT} See who may write there.`,
   retryAfter: 5,
 };
 const DAMAGED: Fault = {

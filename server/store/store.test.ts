@@ -14,7 +14,7 @@ import { FRESH } from '../../core/vocabulary/limits';
 import { addAudio, audioFile, ShortFile, storeAudio, sweepUnfinished } from './audio';
 import { copyJob, copySongOf } from './copies';
 import { openDatabase, type Database } from './database';
-import { readDevices, setDevice } from './devices';
+import { changeDevice, readDevices } from './devices';
 import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
@@ -390,8 +390,12 @@ describe('the desk', () => {
   });
 
   it('remembers which keyboards are on', async () => {
-    await setDevice(db, 'bench', { ...PLAIN_KEYBOARD, on: true });
-    await setDevice(db, 'bench', { ...PLAIN_KEYBOARD, on: false, transpose: 12, name: 'Upstairs' });
+    await changeDevice(db, 'bench', (before) => ({ ...PLAIN_KEYBOARD, ...before, on: true, name: 'Upstairs' }));
+    await changeDevice(db, 'bench', (before) => ({ ...before!, on: false, transpose: 12 }));
+    const refused = changeDevice(db, 'bench', () => {
+      throw new Error('That is no keyboard.');
+    });
+    await expect(refused).rejects.toThrow('no keyboard');
     // One that was stored when only the switch was known.
     await db('devices').insert({ id: 'old', settings: '{"on":true}' });
     expect(await readDevices(db)).toEqual({

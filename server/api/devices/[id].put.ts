@@ -1,12 +1,13 @@
 import { defineEventHandler } from 'h3';
+import { z } from 'zod';
 import { keyboardSchema } from '../../../core/performance/keyboard';
-import { setDevice } from '../../store/devices';
+import { changeDevice } from '../../store/devices';
 import { database } from '../../utils/data';
-import { bodyOf, paramOf } from '../../utils/requests';
+import { bodyOf, checked, paramOf } from '../../utils/requests';
 
-/** Remembers a keyboard's settings. */
+/** Remembers some of a keyboard's settings: what is not said stays as it is remembered. */
 export default defineEventHandler(async (event) => {
-  const settings = await bodyOf(event, keyboardSchema);
-  await setDevice(await database(), paramOf(event, 'id'), settings);
-  return settings;
+  const to = await bodyOf(event, z.record(z.string(), z.unknown()));
+  const id = paramOf(event, 'id');
+  return changeDevice(await database(), id, (before) => checked(keyboardSchema, { ...before, ...to }, 'The request'));
 });
