@@ -170,7 +170,8 @@ describe('what the server cannot do now', () => {
     await page.getByRole('button', { name: 'Mute Piano' }).click();
     const said = page.getByText('The server’s disk is full. What you play and change lies in this browser');
     await said.waitFor();
-    await page.getByText('Server in trouble, kept in this browser').waitFor();
+    const inkOf = (words: string) => page.getByText(words).evaluate((e) => getComputedStyle(e).color);
+    const troubled = await inkOf('Server in trouble, kept in this browser');
     // Put away, it is not said again each time that it is tried.
     await page.getByRole('button', { name: 'Put this away' }).click();
     await page.getByRole('button', { name: 'Solo Piano' }).click();
@@ -179,6 +180,7 @@ describe('what the server cannot do now', () => {
     expect(await said.count()).toBe(0);
     await page.unroute('**/changes');
     await page.getByText('All kept').waitFor();
+    expect(await inkOf('All kept')).not.toBe(troubled);
     const [piano] = (await readSong(on.server.address, id)).document.parts;
     expect([piano!.muted, piano!.solo]).toEqual([true, true]);
     expect(errors.filter((e) => !/503/.test(e))).toEqual([]);

@@ -143,9 +143,11 @@ nav {
 .safe.keeping {
   color: var(--ink-2);
 }
-.safe.away {
+.safe.away,
+.safe.trouble {
   color: var(--copper);
   font-weight: 600;
+  font-size: 12px;
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {
