@@ -308,25 +308,35 @@ describe('a window that may have missed a change', () => {
     changedElsewhere(id, { type: 'set part', part: 'piano', to: { muted: true } }, kind);
   const shownMuted = (page: Page) => page.locator('button[aria-label="Mute Piano"][aria-pressed="true"]').waitFor();
 
-  it('shows it, where the window that followed the server was gone for a while', async () => {
-    const id = await addSong(on.server.address);
+  /** The second of two windows, once the first has gone: it is to follow the server, and waits for the way there. */
+  async function leftBehind(id: string) {
     const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await first.getByRole('button', { name: 'Mute Piano' }).waitFor();
     const page = await context.newPage();
     await page.goto(`/songs/${id}/play`);
     await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
-    let connect = (): void => {};
-    const asked = new Promise<void>((told) => {
-      void context.route('**/api/feed', async (route) => {
-        told();
-        await new Promise<void>((go) => {
-          connect = go;
-        });
-        await route.continue();
-      });
+    const way = gate();
+    let asked = 0;
+    await context.route('**/api/feed', async (route) => {
+      asked += 1;
+      await way.opened;
+      await route.continue();
     });
     await first.close();
-    await asked;
+    await until(() => Promise.resolve(asked > 0));
+    return { page, context, connect: way.open };
+  }
+  function gate() {
+    let go = (): void => {};
+    const opened = new Promise<void>((done) => {
+      go = done;
+    });
+    return { opened, open: () => go() };
+  }
+
+  it('shows it, where the window that followed the server was gone for a while', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, connect } = await leftBehind(id);
     await mutedElsewhere(id);
     connect();
     await shownMuted(page);
@@ -370,31 +380,15 @@ describe('a window that may have missed a change', () => {
 
   it('shows it, where an older song was on its way while nobody followed the server', async () => {
     const id = await addSong(on.server.address);
-    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
-    await first.getByRole('button', { name: 'Mute Piano' }).waitFor();
-    const page = await context.newPage();
-    await page.goto(`/songs/${id}/play`);
-    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
-    const held = () => {
-      let go = (): void => {};
-      const released = new Promise<void>((done) => (go = done));
-      return { go: () => go(), released };
-    };
-    const [feed, older] = [held(), held()];
-    let [connecting, asked] = [0, 0];
-    await context.route('**/api/feed', async (route) => {
-      connecting += 1;
-      await feed.released;
-      await route.continue();
-    });
+    const { page, context, connect } = await leftBehind(id);
+    const older = gate();
+    let asked = 0;
     await page.route(`**/api/songs/${id}`, async (route) => {
       asked += 1;
       const answer = await route.fetch();
-      if (asked === 1) await older.released;
+      if (asked === 1) await older.opened;
       await route.fulfill({ response: answer });
     });
-    await first.close();
-    await until(() => Promise.resolve(connecting > 0));
     // A change that is refused is taken back by reading the song.
     await page.route('**/changes', (route) => route.fulfill({ status: 422, json: { message: 'No.' } }));
     await page.getByRole('button', { name: 'Solo Piano' }).click();
@@ -403,9 +397,9 @@ describe('a window that may have missed a change', () => {
     // The refused change counts in the window's revision until that song is shown: the number alone says nothing.
     await mutedElsewhere(id);
     const compared = page.waitForResponse(/revision$/);
-    feed.go();
+    connect();
     await compared;
-    older.go();
+    older.open();
     await shownMuted(page);
     await context.close();
   });
