@@ -24,6 +24,8 @@ const said = computed(() => {
   if (keeping.state === 'kept') return keeping.parked.length ? REST_KEPT : KEEPING.kept;
   return keeping.atRisk ? AT_RISK : KEEPING[keeping.state];
 });
+/** What is not at the server is said in one ink, whatever keeps it from there. */
+const tone = computed(() => (keeping.atRisk || keeping.state === 'trouble' ? 'away' : keeping.state));
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
 const KEEPING = {
@@ -61,7 +63,7 @@ const AT_RISK = 'In this window only: leave it open';
       <div class="names title">{{ song.document.title }}</div>
       <div class="facts">{{ facts }}</div>
     </div>
-    <div v-if="song.document" class="safe" :class="keeping.atRisk ? 'away' : keeping.state" role="status">
+    <div v-if="song.document" class="safe" :class="tone" role="status">
       <span class="dot" aria-hidden="true" />{{ said }}
     </div>
     <NotKept />
@@ -143,11 +145,9 @@ nav {
 .safe.keeping {
   color: var(--ink-2);
 }
-.safe.away,
-.safe.trouble {
+.safe.away {
   color: var(--copper);
   font-weight: 600;
-  font-size: 12px;
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {
