@@ -35,29 +35,20 @@ export interface Doubt {
   readonly other: Int32Array;
 }
 
-interface Player {
-  /** How far the hand drifts, as part of the grid's step, and at most. */
-  readonly drifts: number;
-  readonly most: Seconds;
-  /** How loose it is. */
-  readonly noise: Seconds;
-  /** By how much it has to explain each strike better than those before it. */
-  readonly better: number;
-}
 /**
- * What a player may be taken for at first. What was played is gone through with each, and the one that explains it best
- * is believed: a hand that strays far would otherwise be put to the next line throughout. One that strays by a whole
- * line explains what is merely loose as well, so it has to do so by more.
+ * What a player may be taken for at first: how far the hand drifts, as part of the grid's step and at most, and how
+ * loose it is. What was played is gone through with each, and the one that explains it best is believed: a hand that
+ * strays far would otherwise be put to the next line throughout.
  */
-const PLAYERS: readonly Player[] = [
-  { drifts: 0.16, most: 0.03, noise: NOISE, better: 0 },
-  { drifts: 0.16, most: 0.03, noise: 0.03, better: 0.02 },
-  { drifts: 0.4, most: 0.06, noise: NOISE, better: 0.02 },
-  { drifts: 0.8, most: 0.1, noise: NOISE, better: 0.06 },
+const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; readonly noise: Seconds }[] = [
+  { drifts: 0.16, most: 0.03, noise: NOISE },
+  { drifts: 0.16, most: 0.03, noise: 0.03 },
+  { drifts: 0.4, most: 0.06, noise: NOISE },
 ];
 const LEAST_DRIFT: Seconds = 0.008;
-/** By how much another has to explain it better all in all: few strikes say little. */
+/** By how much another has to explain it better: all in all, and for each strike. Few strikes say little. */
 const BETTER = 8;
+const BETTER_EACH = 0.02;
 /** How often what is believed is worked out anew. */
 const ROUNDS = 3;
 /** None is further away than so many steps of the grid, but for the nearest. */
@@ -152,11 +143,10 @@ export function linesByPhrase(
   if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
   const step = stepOf(lattice);
   const work = workOf(strikes, lattice, pinned);
-  const [first, ...others] = PLAYERS.map(({ drifts, most, noise, better }) => {
-    const drift = Math.max(LEAST_DRIFT, Math.min(most, drifts * step));
-    return { ...wayOf({ ...work, drift }, noise), better: BETTER + better * strikes.length };
-  });
-  const best = others.reduce((a, b) => (b.cost < a.cost - b.better ? b : a), first!);
+  const ways = PLAYERS.map(({ drifts, most, noise }) =>
+    wayOf({ ...work, drift: Math.max(LEAST_DRIFT, Math.min(most, drifts * step)) }, noise),
+  );
+  const best = ways.reduce((a, b) => (b.cost < a.cost - BETTER - BETTER_EACH * strikes.length ? b : a));
   const { lines, rolled } = best;
   let known: Doubt | null = null;
   const doubt = (): Doubt => (known ??= doubtOf(best.work, beliefOf(best.work, lines, rolled, best.belief), lines));
