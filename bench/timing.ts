@@ -5,7 +5,9 @@ import { strokesOf } from '../core/backing/strokes';
 import { seeded } from '../core/random';
 import { SHIPPED_FEELS, type Feel } from '../core/timing/feel';
 import type { Treatment } from '../core/timing/laying';
-import { linedUp, NOTHING_DECIDED } from '../core/timing/lined';
+import { lineColumns, readLines } from '../core/timing/lineColumns';
+import { lineUpAs, linedUp, NOTHING_DECIDED } from '../core/timing/lined';
+import { columnsOf } from '../core/timing/noteColumns';
 import type { Recipe } from '../core/timing/recipe';
 import { feelOfStrokes } from '../core/timing/takingFeel';
 import { notesOfEach, treat } from '../core/timing/treatment';
@@ -198,14 +200,16 @@ function treatedFigures(): Figure[] {
     // What a worker does: finds the lines, and how sure they are.
     const sent = [...notes];
     let began = performance.now();
-    const phrase = linedUp(sent, full, clock, treatment).phrase!;
-    const doubt = phrase.doubt();
+    const back = lineColumns(linedUp(sent, full, clock, treatment), sent);
     const found = performance.now() - began;
-    // What the page does with them.
+    const arrived = structuredClone(back);
+    // What the page does before and after.
     const own = [...notes];
     began = performance.now();
-    for (const [t, its] of notesOfEach(own, [treatment]))
-      linedUp(its, t, clock, t, NOTHING_DECIDED, { ...phrase, doubt: () => doubt });
+    for (const [t, its] of notesOfEach(own, [treatment])) {
+      columnsOf(its, { tempo: clock.tempo.changes, meter: [] }, NOTHING_DECIDED);
+      lineUpAs(readLines(arrived, its), its, t, clock, t, NOTHING_DECIDED);
+    }
     treat({ notes: own, controls: [] }, [treatment], clock);
     const first = performance.now() - began;
     began = performance.now();

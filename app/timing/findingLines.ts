@@ -4,11 +4,12 @@ import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
 import { decidedOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import type { Treatment } from '~~/core/timing/laying';
-import { isLinedUp, linedUp, type Decided } from '~~/core/timing/lined';
+import { readLines } from '~~/core/timing/lineColumns';
+import { isLinedUp, lineUpAs, type Decided } from '~~/core/timing/lined';
+import { columnsOf } from '~~/core/timing/noteColumns';
 import { recipeOf } from '~~/core/timing/recipe';
 import { notesOfEach } from '~~/core/timing/treatment';
 import { asker } from './asking';
-import { columnsOf } from './columns';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
@@ -30,9 +31,7 @@ async function find(
     recipe: { ...recipeOf(treatment) },
     range: { from: treatment.from, to: treatment.to },
   });
-  if (!found) return;
-  const { lines, rolled, sure, other } = found;
-  linedUp(notes, treatment, maps, treatment, decided, { lines, rolled, doubt: () => ({ sure, other }) });
+  if (found) lineUpAs(readLines(found, notes), notes, treatment, maps, treatment, decided);
 }
 
 /**

@@ -106,7 +106,7 @@ export function doubtsOf(
     const movedBy = ({ notes: [first] }: Unit): Seconds =>
       (now.get(first!.id)! - first!.start) * tickLength(first!, clock);
     const others = otherwise(seen, movedBy);
-    const doubt = lined.phrase?.doubt();
+    const doubt = lined.doubt?.();
     seen.forEach(({ unit }, i) => {
       if (unit.decided) return;
       const { lattice } = lined;

@@ -4,7 +4,7 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 import { slowDrift } from './drift';
 import { gridStep } from './grid';
 import { latticeOf, type Clock, type Lattice } from './lattice';
-import { linesByPhrase, type Phrase } from './phrase';
+import { linesByPhrase, type Doubt, type Phrase } from './phrase';
 import { swingOf, type Recipe } from './recipe';
 import { strikesOf, type Strike } from './strikes';
 
@@ -32,8 +32,8 @@ export interface Lined {
   readonly lattice: Lattice;
   /** By where they lie. */
   readonly units: readonly Unit[];
-  /** How sure each strike is of its line; null where each was put to its nearest. */
-  readonly phrase: Phrase | null;
+  /** How sure each strike is of its line, worked out when first asked for; null where each was put to its nearest. */
+  readonly doubt: (() => Doubt) | null;
 }
 
 /** Each note by itself. */
@@ -153,14 +153,7 @@ function unitsOf(
     .sort((a, b) => a.at - b.at);
 }
 
-function find(
-  notes: readonly Note[],
-  recipe: Recipe,
-  clock: Clock,
-  range: TickRange,
-  decided: Decided,
-  found?: Phrase,
-): Lined {
+function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickRange, decided: Decided): Lined {
   const grids = recipe.second ? [recipe.grid, recipe.second] : [recipe.grid];
   const said = notes.flatMap((n) => decided.get(n.id) ?? []);
   const onLines = said.filter((s) => s !== 'played');
@@ -188,15 +181,16 @@ function find(
           return typeof one === 'number' ? lineAt(lattice, one) : undefined;
         })
       : [];
-  let phrase = phrased ? (found ?? linesByPhrase(strikes, lattice, pinned)) : null;
+  let phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
   // A hand that is to be steadied may stray further than lines by themselves would let it.
-  if (phrase && !found && recipe.way === 'steady')
+  if (phrase && recipe.way === 'steady')
     phrase = linesByPhrase(withoutDrift(strikes, phrase, lattice), lattice, pinned);
   const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
   const along = phrase?.rolled ?? new Uint8Array(strikes.length);
+  const doubt = phrase && phrase.doubt;
   if (chord > 0) {
     if (!phrase) rollOn(strikes, lines, along);
-    return { lattice, phrase, units: unitsOf(strikes, lines, along, decided) };
+    return { lattice, doubt, units: unitsOf(strikes, lines, along, decided) };
   }
   // Each note goes to the line by itself.
   const units = strikes.flatMap((s, i): Unit[] => {
@@ -210,7 +204,7 @@ function find(
       strikes: [i],
     }));
   });
-  return { lattice, phrase, units };
+  return { lattice, doubt, units };
 }
 
 /** Strikes as if the hand had not drifted. */
@@ -253,6 +247,13 @@ function knownLines(notes: readonly Note[], key: string, { tempo, meter }: Clock
   return isSame ? there.lined : undefined;
 }
 
+function know(notes: readonly Note[], key: string, { tempo, meter }: Clock, decided: Decided, lined: Lined): void {
+  const own = known.get(notes) ?? new Map<string, Known>();
+  known.set(notes, own);
+  if (own.size >= MOST_KNOWN) own.delete(own.keys().next().value!);
+  own.set(key, { clock: { tempo, meter }, decided, lined });
+}
+
 /** Whether the lines of these notes have been found. */
 export const isLinedUp = (
   notes: readonly Note[],
@@ -262,11 +263,20 @@ export const isLinedUp = (
   decided: Decided,
 ): boolean => knownLines(notes, keyOf(recipe, range), clock, decided) !== undefined;
 
+/** Takes lines that were found elsewhere, of the same notes under the same recipe, for those that `linedUp` gives. */
+export const lineUpAs = (
+  lined: Lined,
+  notes: readonly Note[],
+  recipe: Recipe,
+  clock: Clock,
+  range: TickRange,
+  decided: Decided,
+): void => know(notes, keyOf(recipe, range), clock, decided, lined);
+
 /**
  * The lines of notes under a recipe, and what of them moves as one.
  * @param notes by start
  * @param range the stretch that is treated
- * @param found what was found about the phrase already, elsewhere, of the same notes
  */
 export function linedUp(
   notes: readonly Note[],
@@ -274,15 +284,11 @@ export function linedUp(
   clock: Clock,
   range: TickRange,
   decided: Decided = NOTHING_DECIDED,
-  found?: Phrase,
 ): Lined {
   const key = keyOf(recipe, range);
   const there = knownLines(notes, key, clock, decided);
   if (there) return there;
-  const lined = find(notes, recipe, clock, range, decided, found);
-  const own = known.get(notes) ?? new Map<string, Known>();
-  known.set(notes, own);
-  if (own.size >= MOST_KNOWN) own.delete(own.keys().next().value!);
-  own.set(key, { clock, decided, lined });
+  const lined = find(notes, recipe, clock, range, decided);
+  know(notes, key, clock, decided, lined);
   return lined;
 }

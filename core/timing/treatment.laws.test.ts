@@ -1,51 +1,21 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Note } from '../performance/notes';
-import { meterChanges, notes, ranges, reading, tempoChanges } from '../testing/arbitraries';
-import { played, STYLES } from '../testing/players';
+import { notes, ranges, reading } from '../testing/arbitraries';
+import { clocks, music, recipes } from '../testing/treated';
 import { meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { feelOf, SHIPPED_FEELS } from './feel';
+import { feelOf } from './feel';
 import { GRIDS } from './grid';
 import type { Clock } from './lattice';
 import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './laying';
 import { linedUp } from './lined';
-import { ENDS, type Recipe } from './recipe';
+import type { Recipe } from './recipe';
 import { SHORTEST, treat, type TreatedNote } from './treatment';
 import { real } from '../testing/real';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 
-const share = real(0, 1);
-const ms = (most: number) => real(0, most);
-const recipes: fc.Arbitrary<Recipe> = fc.record(
-  {
-    grid: fc.constantFrom(...GRIDS),
-    second: fc.constantFrom(...GRIDS),
-    lines: fc.constantFrom('phrase' as const, 'nearest' as const),
-    way: fc.constantFrom('grid' as const, 'steady' as const),
-    strength: fc.oneof(share, fc.constant(1)),
-    ends: fc.constantFrom(...ENDS),
-    endStrength: share,
-    drift: share,
-    small: share,
-    swing: fc.record({
-      percent: real(50, 75),
-      of: fc.constantFrom(8 as const, 16 as const),
-    }),
-    offset: real(-100, 100),
-    within: ms(60),
-    beyond: ms(150),
-    chord: ms(120),
-    touch: fc.record({ level: fc.integer({ min: 1, max: 127 }), strength: share, range: ms(2) }, { requiredKeys: [] }),
-    feel: fc.record({ feel: fc.constantFrom(...SHIPPED_FEELS), timing: share, touch: share }),
-    loose: fc.record({ spread: ms(40), seed: fc.integer({ min: 0, max: 999 }) }),
-  },
-  { requiredKeys: ['grid', 'strength', 'ends'] },
-);
-const clocks: fc.Arbitrary<Clock> = fc
-  .record({ tempo: tempoChanges(3), meter: meterChanges })
-  .map(({ tempo, meter }) => ({ tempo: tempoMap(tempo), meter: meterMap(meter) }));
 const over = (recipe: Recipe, rest: Partial<Treatment> = {}): Treatment => ({
   ...{ id: 't', from: 0, to: 100_000 },
   ...recipe,
@@ -53,18 +23,6 @@ const over = (recipe: Recipe, rest: Partial<Treatment> = {}): Treatment => ({
 });
 const byId = (all: readonly TreatedNote[]) => new Map(all.map((n) => [n.id, n]));
 const same = (a: Note, b: Note) => [a.start, a.end, a.velocity].every((x, i) => x === [b.start, b.end, b.velocity][i]);
-
-/** Random music, and music that a player might have played. */
-const music: fc.Arbitrary<{ notes: readonly Note[]; clock: Clock }> = fc.oneof(
-  fc.record({ notes, clock: clocks }).map(({ notes: all, clock }) => ({ notes: reading(all).notes, clock })),
-  fc
-    .record({
-      ...{ seed: fc.integer({ min: 1, max: 1e6 }), style: fc.constantFrom(...STYLES) },
-      ...{ bpm: fc.integer({ min: 70, max: 180 }), bars: fc.constant(3), noise: fc.integer({ min: 4, max: 35 }) },
-    })
-    .map((settings) => played(settings))
-    .map(({ notes: all, tempo, meter }) => ({ notes: all, clock: { tempo, meter } })),
-);
 
 describe('a recipe, whatever it says,', () => {
   const law = (check: (world: { notes: readonly Note[]; clock: Clock; recipe: Recipe; range: Treatment }) => void) =>

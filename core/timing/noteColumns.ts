@@ -1,9 +1,8 @@
-import type { Note } from '~~/core/performance/notes';
-import type { SongDocument } from '~~/core/document/document';
-import type { Clock } from '~~/core/timing/lattice';
-import type { Decided } from '~~/core/timing/lined';
-import { meterMap, type MeterChange } from '~~/core/time/meter';
-import { tempoMap, type TempoChange } from '~~/core/time/tempo';
+import type { Note } from '../performance/notes';
+import { meterMap, type MeterChange } from '../time/meter';
+import { tempoMap, type TempoChange } from '../time/tempo';
+import type { Clock } from './lattice';
+import type { Decided } from './lined';
 
 /** Notes on their way to a worker, in columns, with what their lines depend on. */
 export interface NoteColumns {
@@ -16,18 +15,29 @@ export interface NoteColumns {
   readonly decided: readonly (readonly [number, number | 'played'])[];
 }
 
-export const columnsOf = (
+export function columnsOf(
   notes: readonly Note[],
-  { tempo, meter }: Pick<SongDocument, 'tempo' | 'meter'>,
+  { tempo, meter }: Pick<NoteColumns, 'tempo' | 'meter'>,
   decided: Decided,
-): NoteColumns => ({
-  starts: Float64Array.from(notes, (n) => n.start),
-  ends: Float64Array.from(notes, (n) => n.end),
-  keys: Uint8Array.from(notes, (n) => n.key),
-  tempo: tempo.map((t) => ({ ...t })),
-  meter: meter.map((m) => ({ ...m })),
-  decided: notes.flatMap(({ id }, i) => (decided.has(id) ? [[i, decided.get(id)!] as const] : [])),
-});
+): NoteColumns {
+  const [starts, ends] = [new Float64Array(notes.length), new Float64Array(notes.length)];
+  const keys = new Uint8Array(notes.length);
+  const said: (readonly [number, number | 'played'])[] = [];
+  for (let i = 0; i < notes.length; i += 1) {
+    const { id, start, end, key } = notes[i]!;
+    [starts[i], ends[i], keys[i]] = [start, end, key];
+    const one = decided.get(id);
+    if (one !== undefined) said.push([i, one]);
+  }
+  return {
+    starts,
+    ends,
+    keys,
+    tempo: tempo.map((t) => ({ ...t })),
+    meter: meter.map((m) => ({ ...m })),
+    decided: said,
+  };
+}
 
 /** The same at the other end; a note's id is its place in the columns. */
 export const readColumns = ({

@@ -1,0 +1,40 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { ranges } from '../testing/arbitraries';
+import { music, recipes } from '../testing/treated';
+import { lineColumns, readLines } from './lineColumns';
+import { lineUpAs, linedUp, type Decided } from './lined';
+import { columnsOf, readColumns } from './noteColumns';
+
+const worlds = Number(process.env.WORLDS ?? 100);
+
+/** What the player said of every so many notes: a line, or that it stays. */
+const said = fc.record({ every: fc.integer({ min: 1, max: 12 }), played: fc.boolean() });
+
+describe('lines that are found elsewhere', () => {
+  it('are the ones that would be found here, of whatever notes, recipe and decisions', () => {
+    fc.assert(
+      fc.property(
+        music,
+        recipes,
+        ranges(6000),
+        said,
+        ({ notes, tempo, meter, clock }, recipe, range, { every, played }) => {
+          const decided: Decided = new Map(
+            notes
+              .filter((_, i) => i % every === every - 1)
+              .map(({ id, start }) => [id, played ? 'played' : Math.round(start / 240) * 240] as const),
+          );
+          const sent = readColumns(structuredClone(columnsOf(notes, { tempo, meter }, decided)));
+          const there = linedUp(sent.notes, recipe, sent.clock, range, sent.decided);
+          const back = readLines(structuredClone(lineColumns(there, sent.notes)), notes);
+          const here = linedUp([...notes], recipe, clock, range, decided);
+          expect({ ...back, doubt: back.doubt?.() ?? null }).toEqual({ ...here, doubt: here.doubt?.() ?? null });
+          lineUpAs(back, notes, recipe, clock, range, decided);
+          expect(linedUp(notes, recipe, clock, range, decided)).toBe(back);
+        },
+      ),
+      { numRuns: worlds },
+    );
+  });
+});
