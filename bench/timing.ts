@@ -200,7 +200,7 @@ function treatedFigures(): Figure[] {
     // What a worker does: finds the lines, and how sure they are.
     const sent = [...notes];
     let began = performance.now();
-    const back = lineColumns(linedUp(sent, full, clock, treatment), sent);
+    const back = lineColumns(linedUp(sent, full, clock, treatment), sent, false);
     const found = performance.now() - began;
     const arrived = structuredClone(back);
     // What the page does before and after.

@@ -19,5 +19,5 @@ export interface LinesFound extends LineColumns {
 onmessage = ({ data }: MessageEvent<LinesAsked>) => {
   const { notes, clock, decided } = readColumns(data);
   const lined = linedUp(notes, data.recipe, clock, data.range, decided);
-  postMessage({ id: data.id, ...lineColumns(lined, notes) } satisfies LinesFound);
+  postMessage({ id: data.id, ...lineColumns(lined, notes, data.recipe.way === 'steady') } satisfies LinesFound);
 };

@@ -59,4 +59,30 @@ describe('the slow drift of a hand', () => {
     const worst = Math.sqrt(found.reduce((s, d, i) => s + (d - slow(at[i]!)) ** 2, 0) / at.length);
     expect(worst).toBeLessThan(0.004);
   });
+
+  it('is found where a hand that is steady otherwise rushes through fills', () => {
+    const random = seeded(9);
+    const at = Float64Array.from({ length: 600 }, (_, i) => i * 0.2);
+    // From the twelfth second of sixteen on it rushes, ever more, and falls back within one.
+    const slow = at.map((t) => -0.05 * Math.max(0, Math.min(((t % 16) - 12) / 2, 1, (16 - (t % 16)) / 1)));
+    const off = slow.map((s) => s + random.normal(0.012));
+    const found = slowDrift(
+      at,
+      off,
+      Array.from(at, (_, i) => i % 16),
+    );
+    const rms = (of: Float64Array) => Math.sqrt(of.reduce((s, x) => s + x * x, 0) / of.length);
+    expect(rms(found.map((d, i) => d - slow[i]!))).toBeLessThan(0.35 * rms(slow));
+  });
+
+  it('is surer of a chord than of a note by itself', () => {
+    const random = seeded(12);
+    const at = Float64Array.from({ length: 400 }, (_, i) => i * 0.25);
+    const counts = Array.from(at, (_, i) => (i % 2 ? 1 : 4));
+    const slow = at.map((t) => 0.03 * Math.sin((2 * Math.PI * t) / 14));
+    const off = slow.map((s, i) => s + random.normal(0.014) + random.normal(0.014) / Math.sqrt(counts[i]!));
+    const wrong = (of: Float64Array) => Math.sqrt(of.reduce((s, d, i) => s + (d - slow[i]!) ** 2, 0) / of.length);
+    const place = Array.from(at, () => 0);
+    expect(wrong(slowDrift(at, off, place, counts))).toBeLessThan(wrong(slowDrift(at, off, place)));
+  });
 });

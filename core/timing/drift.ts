@@ -1,80 +1,27 @@
 import type { Seconds } from '../time/units';
+import { followed, type Foretold, type Wandering } from './wandering';
 
-/** How fast the bend of drift may change: what is tried, in seconds a second, each second, each second, squared. */
-const BENDS: readonly number[] = [1e-9, 1e-8, 1e-7, 4e-7, 1.6e-6, 6e-6, 2.4e-5, 1e-4, 4e-4, 1.6e-3];
-/** Place, slope and bend before anything is known. */
-const UNKNOWN = 1;
-const STATES = 3;
-const ROUNDS = 3;
-/** A place's lean is believed as if so many strikes without one had been there. */
-const LEAN_SHRINKS = 2;
+/** How a hand may wander: what is looked at first, and how far from there it is sought. */
+const OVER: readonly Seconds[] = [0.6, 2.4, 9.6];
+const SPREAD: readonly Seconds[] = [0.003, 0.012, 0.048];
+const OVER_WITHIN: readonly [Seconds, Seconds] = [0.2, 20];
+const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
+/** From the best so far it is sought in these steps, so often at most. */
+const STEPS: readonly number[] = [2, Math.SQRT2];
+const MOST_STEPS = 8;
+/** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
+const ROUNDS = 4;
+const SOUGHT_ROUNDS = 2;
+/** Of a long part it is sought in so many passages, of so many strikes each. */
+const PASSAGES = 8;
+const IN_PASSAGE = 150;
+/** One standard deviation of how far places lean. */
+const LEANS: Seconds = 0.007;
+/** How much of chance is the hand's: the rest is each finger's, and less in the middle of several. */
+const OF_HAND = 0.5;
 const LEAST_NOISE: Seconds = 0.002;
-/** A longer rest says no more than this: what bent before it is as good as forgotten. */
-const LONGEST_REST: Seconds = 60;
-
-interface Smoothed {
-  readonly drift: Float64Array;
-  readonly likelihood: number;
-}
-
-/**
- * A drift that bends on as it bent, but for a little: its place, slope and bend are followed forwards by a Kalman
- * filter, and smoothed backwards by the adjoint of what it did not foresee (G. J. Bierman, 1973, after A. E. Bryson and
- * M. Frazier). It is a smoothing spline of the fifth degree (G. Wahba): what is slow goes through it, what is quick
- * hardly.
- */
-function smooth(at: Float64Array, off: Float64Array, variance: number, bends: number): Smoothed {
-  const n = at.length;
-  const restBefore = (i: number): Seconds => Math.min(LONGEST_REST, at[i]! - at[i - 1]!);
-  // What was foretold: place, the covariances of place with all three, and what was not foreseen with its variance.
-  const [place, p, q, r] = [0, 0, 0, 0].map(() => new Float64Array(n)) as [Float64Array, ...Float64Array[]];
-  const [wrong, whole] = [new Float64Array(n), new Float64Array(n)];
-  let [x, v, b] = [0, 0, 0];
-  let [xx, xv, xb, vv, vb, bb] = [UNKNOWN, 0, 0, UNKNOWN, 0, UNKNOWN];
-  let likelihood = 0;
-  for (let i = 0; i < n; i += 1) {
-    if (i > 0) {
-      const t = restBefore(i);
-      const h = (t * t) / 2;
-      x += t * v + h * b;
-      v += t * b;
-      const [a0, a1, a2] = [xx + t * xv + h * xb, xv + t * vv + h * vb, xb + t * vb + h * bb];
-      const [b1, b2] = [vv + t * vb, vb + t * bb];
-      xx = a0 + t * a1 + h * a2 + (bends * t ** 5) / 20;
-      xv = a1 + t * a2 + (bends * t ** 4) / 8;
-      xb = a2 + (bends * t ** 3) / 6;
-      vv = b1 + t * b2 + (bends * t ** 3) / 3;
-      vb = b2 + (bends * t * t) / 2;
-      bb += bends * t;
-    }
-    [place[i], p![i], q![i], r![i]] = [x, xx, xv, xb];
-    const s = xx + variance;
-    const e = off[i]! - x;
-    [wrong[i], whole[i]] = [e, s];
-    if (i >= STATES) likelihood -= Math.log(s) + (e * e) / s;
-    const [gx, gv, gb] = [xx / s, xv / s, xb / s];
-    x += gx * e;
-    v += gv * e;
-    b += gb * e;
-    vv -= gv * xv;
-    vb -= gv * xb;
-    bb -= gb * xb;
-    xx -= gx * xx;
-    xv -= gx * xv;
-    xb -= gx * xb;
-  }
-  const drift = new Float64Array(n);
-  let [l0, l1, l2] = [0, 0, 0];
-  for (let i = n - 1; i >= 0; i -= 1) {
-    const s = whole[i]!;
-    l0 -= (p![i]! * l0 + q![i]! * l1 + r![i]! * l2 + wrong[i]!) / s;
-    drift[i] = place[i]! - (p![i]! * l0 + q![i]! * l1 + r![i]! * l2);
-    if (i === 0) break;
-    const t = restBefore(i);
-    [l0, l1, l2] = [l0, t * l0 + l1, ((t * t) / 2) * l0 + t * l1 + l2];
-  }
-  return { drift, likelihood };
-}
+/** From the middle one of the differences of neighbours to one standard deviation of what makes them. */
+const DEVIATION_OF_MIDDLE = 1.05;
 
 /** The middle one of the values. */
 export function median(values: ArrayLike<number>): number {
@@ -84,35 +31,113 @@ export function median(values: ArrayLike<number>): number {
   return n % 2 ? sorted[n >> 1]! : (sorted[n / 2 - 1]! + sorted[n / 2]!) / 2;
 }
 
+/** The likeliest wandering: every first one is tried, then what lies about the best. */
+function soughtFrom(
+  first: readonly Wandering[],
+  steps: readonly number[],
+  follow: (w: Wandering) => Foretold,
+): Wandering {
+  const known = new Map<string, number>();
+  const likely = (w: Wandering): number => {
+    const key = `${w.over.toPrecision(4)} ${w.spread.toPrecision(4)}`;
+    if (!known.has(key)) known.set(key, follow(w).likelihood);
+    return known.get(key)!;
+  };
+  const better = (a: Wandering, b: Wandering): Wandering => (likely(b) > likely(a) ? b : a);
+  const isWithin = (x: number, [least, most]: readonly [number, number]): boolean => x >= least && x <= most;
+  let best = first.reduce(better);
+  for (const step of steps)
+    for (let n = 0; n < MOST_STEPS; n += 1) {
+      const { over, spread } = best;
+      const next = [
+        { over: over * step, spread },
+        { over: over / step, spread },
+        { over, spread: spread * step },
+        { over, spread: spread / step },
+      ]
+        .filter((w) => isWithin(w.over, OVER_WITHIN) && isWithin(w.spread, SPREAD_WITHIN))
+        .reduce(better, best);
+      if (next === best) break;
+      best = next;
+    }
+  return best;
+}
+
+/** How far each place leans: as far as its strikes do, less the fewer they are. */
+function leansOf(
+  left: Float64Array,
+  shares: Float64Array,
+  place: ArrayLike<number>,
+  noise: Seconds,
+): (place: number) => Seconds {
+  const [sum, sure] = [new Map<number, number>(), new Map<number, number>()];
+  left.forEach((o, i) => {
+    sum.set(place[i]!, (sum.get(place[i]!) ?? 0) + o / shares[i]!);
+    sure.set(place[i]!, (sure.get(place[i]!) ?? 0) + 1 / shares[i]!);
+  });
+  const shrinks = (noise / LEANS) ** 2;
+  return (p) => sum.get(p)! / (sure.get(p)! + shrinks);
+}
+
 /**
  * The slow part of how late a hand is: what is left when chance, and the lean of places in the bar, are taken out. A
- * hand that is off by the same everywhere drifts by just that.
+ * hand that is off by the same everywhere drifts by just that. How the hand wanders, how far and over how long, is what
+ * makes the strikes likeliest.
  * @param at when strikes fall, in seconds, rising
  * @param off by how much each is later than its line, in seconds
  * @param place which place in the bar each is, numbered from 0
+ * @param counts of how many notes each is the middle; of one where it is not given
  * @returns the drift at each strike, in seconds
  */
-export function slowDrift(at: Float64Array, off: Float64Array, place: ArrayLike<number>): Float64Array {
+export function slowDrift(
+  at: Float64Array,
+  off: Float64Array,
+  place: ArrayLike<number>,
+  counts?: ArrayLike<number>,
+): Float64Array {
   const n = at.length;
   const middle = median(off);
   const rest = off.map((o) => o - middle);
+  const shares = at.map((_, i) => OF_HAND + (1 - OF_HAND) / (counts?.[i] ?? 1));
   let drift = new Float64Array(n);
-  let lean = new Float64Array(n);
+  let left = rest;
+  let likeliest: readonly Wandering[] = OVER.flatMap((over) => SPREAD.map((spread) => ({ over, spread })));
   for (let round = 0; round < ROUNDS && n > 1; round += 1) {
-    const left = rest.map((o, i) => o - lean[i]!);
-    // Chance, from how far neighbours are apart: drift is nearly the same for both.
-    const noise = Math.max(LEAST_NOISE, median(left.map((o, i) => Math.abs(o - (left[i - 1] ?? o)))) * 1.05);
+    const noise = noiseOf(left, shares);
     // A slip says nothing of the drift.
     const most = round === 0 ? 6 * (noise + 1.5 * median(left.map(Math.abs))) : 5 * noise;
     const held = left.map((o, i) => drift[i]! + Math.max(-most, Math.min(most, o - drift[i]!)));
-    const tried = BENDS.map((bends) => smooth(at, held, noise * noise, bends));
-    drift = Float64Array.from(tried.reduce((best, t) => (t.likelihood > best.likelihood ? t : best)).drift);
-    const [sum, hits] = [new Map<number, number>(), new Map<number, number>()];
-    rest.forEach((o, i) => {
-      sum.set(place[i]!, (sum.get(place[i]!) ?? 0) + o - drift[i]!);
-      hits.set(place[i]!, (hits.get(place[i]!) ?? 0) + 1);
-    });
-    lean = rest.map((_, i) => sum.get(place[i]!)! / (hits.get(place[i]!)! + LEAN_SHRINKS));
+    const chance = shares.map((share) => share * noise * noise);
+    if (round < SOUGHT_ROUNDS) {
+      const [t, o, c] = [passages(at), passages(held), passages(chance)];
+      likeliest = [soughtFrom(likeliest, STEPS.slice(round), (w) => followed(t, o, c, w))];
+    }
+    drift = Float64Array.from(followed(at, held, chance, likeliest[0]!).smoothed());
+    const lean = leansOf(
+      rest.map((o, i) => o - drift[i]!),
+      shares,
+      place,
+      noise,
+    );
+    left = rest.map((o, i) => o - lean(place[i]!));
   }
   return drift.map((d) => d + middle);
+}
+
+/** Passages of a long part, spread over all of it; the whole of a short one. */
+function passages(all: Float64Array): Float64Array {
+  if (all.length <= PASSAGES * IN_PASSAGE) return all;
+  const apart = (all.length - IN_PASSAGE) / (PASSAGES - 1);
+  const from = Array.from({ length: PASSAGES }, (_, i) => Math.floor(i * apart));
+  const some = new Float64Array(PASSAGES * IN_PASSAGE);
+  from.forEach((start, i) => some.set(all.subarray(start, start + IN_PASSAGE), i * IN_PASSAGE));
+  return some;
+}
+
+/** Chance, from how far neighbours are apart: drift is nearly the same for both. One standard deviation. */
+function noiseOf(left: Float64Array, shares: Float64Array): Seconds {
+  const apart = left.map((o, i) =>
+    i === 0 ? 0 : Math.abs(o - left[i - 1]!) / Math.sqrt((shares[i]! + shares[i - 1]!) / 2),
+  );
+  return Math.max(LEAST_NOISE, median(apart) * DEVIATION_OF_MIDDLE);
 }

@@ -1,13 +1,13 @@
 import type { Note, Reading } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import { inRange, type Milliseconds, type TickRange, type Ticks } from '../time/units';
-import { median, slowDrift } from './drift';
+import { median } from './drift';
 import type { Struck } from './feel';
 import type { Grid } from './grid';
 import type { Clock } from './lattice';
 import type { Treatment } from './laying';
 import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
-import { inBarOf } from './moves';
+import { inBarOf, lateness } from './moves';
 import { recipeOf, type Recipe } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 
@@ -58,21 +58,16 @@ export type LateAsPlayed = Omit<Lateness, 'now'>;
 /** How early or late strikes were, in the order of the groups. What takes long in it is finding the lines. */
 export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decided = NOTHING_DECIDED): LateAsPlayed[] {
   return groups.flatMap(({ notes, recipe, over }) => {
-    const { units, lattice } = linedUp(notes, recipe, clock, over, decided);
-    const at = Float64Array.from(units, (u) => u.at);
-    const off = Float64Array.from(units, (u) => u.at - lattice.seconds[u.line]!);
-    const drift = slowDrift(
-      at,
-      off,
-      units.map((u) => lattice.place[u.line]!),
-    );
+    const lined = linedUp(notes, recipe, clock, over, decided);
+    const { units, lattice } = lined;
+    const drift = lined.drift();
     return units.map((unit, i): LateAsPlayed => {
       const line = lattice.tick[unit.line]!;
       // A chord is one strike: a roll is not late in all its notes.
       const note = unit.notes[0]!;
       return {
         ...{ note, line, inBar: inBarOf(line, clock), velocity: note.velocity },
-        ...{ ms: off[i]! * 1000, drift: drift[i]! * 1000 },
+        ...{ ms: lateness(unit, lattice), drift: drift[i]! * 1000 },
       };
     });
   });

@@ -1,6 +1,6 @@
 import type { Note } from '../performance/notes';
 import type { Lattice } from './lattice';
-import type { Lined, Unit } from './lined';
+import { linedOf, type Lined, type Unit } from './lined';
 import type { Doubt } from './phrase';
 
 /** The lines of notes on their way back from a worker, in columns. */
@@ -8,8 +8,11 @@ export interface LineColumns {
   readonly lattice: Lattice;
   /** How sure each strike is of its line; null where each was put to its nearest. */
   readonly doubt: Doubt | null;
+  /** By unit, how late it is by slow drift; null where it is not needed. */
+  readonly drift: Float64Array | null;
   /** By unit. */
   readonly at: Float64Array;
+  readonly middleOf: Int32Array;
   readonly line: Int32Array;
   readonly stays: Uint8Array;
   readonly decided: Uint8Array;
@@ -29,17 +32,24 @@ function oneAfterAnother(lists: readonly (readonly number[])[]): readonly [first
 }
 
 /**
- * Lines in columns, with how sure they are: that is worked out here.
+ * Lines in columns, with what takes long and is asked of them: how sure they are, and how the hand drifted.
  * @param notes that they were found for
+ * @param withDrift whether that will be asked
  */
-export function lineColumns({ lattice, units, doubt }: Lined, notes: readonly Note[]): LineColumns {
+export function lineColumns(
+  { lattice, units, doubt, drift }: Lined,
+  notes: readonly Note[],
+  withDrift: boolean,
+): LineColumns {
   const place = new Map(notes.map((note, i) => [note, i]));
   const [firstNote, own] = oneAfterAnother(units.map((u) => u.notes.map((n) => place.get(n)!)));
   const [firstStrike, strikes] = oneAfterAnother(units.map((u) => u.strikes));
   return {
     lattice,
     doubt: doubt?.() ?? null,
+    drift: withDrift ? drift() : null,
     at: Float64Array.from(units, (u) => u.at),
+    middleOf: Int32Array.from(units, (u) => u.middleOf),
     line: Int32Array.from(units, (u) => u.line),
     stays: Uint8Array.from(units, (u) => Number(u.stays)),
     decided: Uint8Array.from(units, (u) => Number(u.decided)),
@@ -52,7 +62,7 @@ export function lineColumns({ lattice, units, doubt }: Lined, notes: readonly No
 
 /** @param notes those that were sent, in their order */
 export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
-  const { lattice, doubt, at, line, stays, decided, firstNote, firstStrike } = columns;
+  const { lattice, doubt, drift, at, middleOf, line, stays, decided, firstNote, firstStrike } = columns;
   const units: Unit[] = [];
   // Written out: this is what the page does, while the hand is on a slider.
   for (let i = 0; i < at.length; i += 1) {
@@ -60,8 +70,8 @@ export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
     for (let n = firstNote[i]!; n < firstNote[i + 1]!; n += 1) own.push(notes[columns.notes[n]!]!);
     const strikes: number[] = [];
     for (let s = firstStrike[i]!; s < firstStrike[i + 1]!; s += 1) strikes.push(columns.strikes[s]!);
-    const [isStaying, isDecided] = [stays[i] === 1, decided[i] === 1];
-    units.push({ notes: own, at: at[i]!, line: line[i]!, stays: isStaying, decided: isDecided, strikes });
+    const unit = { notes: own, at: at[i]!, middleOf: middleOf[i]!, line: line[i]! };
+    units.push(Object.assign(unit, { stays: stays[i] === 1, decided: decided[i] === 1, strikes }));
   }
-  return { lattice, units, doubt: doubt && (() => doubt) };
+  return linedOf(units, lattice, doubt && (() => doubt), drift ? () => drift : undefined);
 }

@@ -1,3 +1,4 @@
+import { lazily } from '../lazily';
 import type { Note } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
@@ -17,6 +18,8 @@ export interface Unit {
   readonly notes: readonly Note[];
   /** Where it lies: the middle of a chord, the first note of a roll, the main note of a grace note. */
   readonly at: Seconds;
+  /** Of how many notes that is the middle. */
+  readonly middleOf: number;
   /** Its line, by its place in the lattice. */
   readonly line: number;
   /** It stays as it was played: that was decided. */
@@ -34,6 +37,8 @@ export interface Lined {
   readonly units: readonly Unit[];
   /** How sure each strike is of its line, worked out when first asked for; null where each was put to its nearest. */
   readonly doubt: (() => Doubt) | null;
+  /** How late each unit is by slow drift alone, in seconds; worked out when first asked for. */
+  readonly drift: () => Float64Array;
 }
 
 /** Each note by itself. */
@@ -102,13 +107,13 @@ function decidedOf(strike: Strike, decided: Decided): Ticks | 'played' | undefin
 const ROLLED: Seconds = 0.045;
 
 /** Where strikes that move as one lie: the middle of a chord, the first note of a roll. */
-function placeOf(strikes: readonly Strike[]): Seconds {
+function placeOf(strikes: readonly Strike[]): Pick<Unit, 'at' | 'middleOf'> {
   const first = strikes[0]!;
-  if (strikes.length === 1) return first.at;
+  if (strikes.length === 1) return { at: first.at, middleOf: first.notes.length };
   const last = strikes.at(-1)!;
-  if (last.at - first.first > ROLLED) return first.first;
-  const count = strikes.reduce((n, s) => n + s.notes.length, 0);
-  return strikes.reduce((sum, s) => sum + s.at * s.notes.length, 0) / count;
+  if (last.at - first.first > ROLLED) return { at: first.first, middleOf: 1 };
+  const middleOf = strikes.reduce((n, s) => n + s.notes.length, 0);
+  return { at: strikes.reduce((sum, s) => sum + s.at * s.notes.length, 0) / middleOf, middleOf };
 }
 
 /** Whether a strike belongs to the unit of the ones before: it rings on a line that a roll came to. */
@@ -143,7 +148,7 @@ function unitsOf(
       const said = decidedOf(strikes[root]!, decided);
       return {
         notes: members.flatMap((m) => strikes[m]!.notes),
-        at: placeOf(members.filter((m) => m >= root).map((m) => strikes[m]!)),
+        ...placeOf(members.filter((m) => m >= root).map((m) => strikes[m]!)),
         line: lines[root]!,
         stays: said === 'played',
         decided: said !== undefined,
@@ -190,7 +195,7 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
   const doubt = phrase && phrase.doubt;
   if (chord > 0) {
     if (!phrase) rollOn(strikes, lines, along);
-    return { lattice, doubt, units: unitsOf(strikes, lines, along, decided) };
+    return linedOf(unitsOf(strikes, lines, along, decided), lattice, doubt);
   }
   // Each note goes to the line by itself.
   const units = strikes.flatMap((s, i): Unit[] => {
@@ -198,26 +203,41 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
     return s.notes.map((note) => ({
       notes: [note],
       at: secondsAt(clock.tempo, note.start),
+      middleOf: 1,
       line: lines[i]!,
       stays: one === 'played',
       decided: one !== undefined,
       strikes: [i],
     }));
   });
-  return { lattice, doubt, units };
+  return linedOf(units, lattice, doubt);
 }
 
 /** Strikes as if the hand had not drifted. */
 function withoutDrift(strikes: readonly Strike[], { lines }: Phrase, lattice: Lattice): Strike[] {
-  const at = Float64Array.from(strikes, (s) => s.at);
-  const off = at.map((x, i) => x - lattice.seconds[lines[i]!]!);
-  const drift = slowDrift(
-    at,
-    off,
-    Array.from(lines, (k) => lattice.place[k]!),
+  const drift = driftOf(
+    strikes.map(({ at, notes }, i) => ({ at, line: lines[i]!, middleOf: notes.length })),
+    lattice,
   );
   return strikes.map((s, i) => ({ ...s, at: s.at - drift[i]! }));
 }
+
+/** How late what lies on lines is by slow drift alone, in seconds. */
+const driftOf = (all: readonly Pick<Unit, 'at' | 'line' | 'middleOf'>[], { seconds, place }: Lattice): Float64Array =>
+  slowDrift(
+    Float64Array.from(all, (u) => u.at),
+    Float64Array.from(all, (u) => u.at - seconds[u.line]!),
+    Int32Array.from(all, (u) => place[u.line]!),
+    Int32Array.from(all, (u) => u.middleOf),
+  );
+
+/** @param drift where it has been found already */
+export const linedOf = (
+  units: readonly Unit[],
+  lattice: Lattice,
+  doubt: (() => Doubt) | null,
+  drift = lazily(() => driftOf(units, lattice)),
+): Lined => ({ units, lattice, doubt, drift });
 
 /** Without the phrase, what can be a roll is one. */
 function rollOn(strikes: readonly Strike[], lines: Int32Array, along: Uint8Array): void {

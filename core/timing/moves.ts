@@ -1,7 +1,6 @@
 import { tickAt } from '../time/tempo';
 import { barAt, barStart } from '../time/meter';
 import type { Ticks } from '../time/units';
-import { slowDrift } from './drift';
 import { feelAt } from './feel';
 import type { Clock, Lattice } from './lattice';
 import type { Lined, Unit } from './lined';
@@ -18,25 +17,6 @@ function targetOf({ tick, seconds }: Lattice, line: number, recipe: Recipe, cloc
   return seconds[line]! + (feel.timing * feelAt(feel.feel, inBarOf(tick[line]!, clock)).ms) / 1000;
 }
 
-/** How late each unit is by slow drift alone, in seconds. */
-export function driftOf({ units, lattice }: Lined): Float64Array {
-  const at = Float64Array.from(units, (u) => u.at);
-  const off = Float64Array.from(units, (u) => u.at - lattice.seconds[u.line]!);
-  return slowDrift(
-    at,
-    off,
-    units.map((u) => lattice.place[u.line]!),
-  );
-}
-const drifts = new WeakMap<Lined, Float64Array>();
-function knownDrift(lined: Lined): Float64Array {
-  const there = drifts.get(lined);
-  if (there) return there;
-  const found = driftOf(lined);
-  drifts.set(lined, found);
-  return found;
-}
-
 /**
  * By how many ticks a recipe moves each unit.
  * @param tell is told of the units that it moves
@@ -44,7 +24,7 @@ function knownDrift(lined: Lined): Float64Array {
 export function movesOf(lined: Lined, recipe: Recipe, clock: Clock, tell: (unit: Unit, by: Ticks) => void): void {
   const { strength, way, offset = 0, within = 0, beyond = Infinity, loose, drift = 1, small = 0 } = recipe;
   const steady = way === 'steady';
-  const slow = steady ? knownDrift(lined) : null;
+  const slow = steady ? lined.drift() : null;
   for (let i = 0; i < lined.units.length; i += 1) {
     const unit = lined.units[i]!;
     if (unit.stays) continue;
