@@ -2,9 +2,9 @@ import type { Seconds } from '../time/units';
 import { followed, type Foretold, type Wandering } from './wandering';
 
 /** How a hand may wander: what is looked at first, and how far from there it is sought. */
-const OVER: readonly Seconds[] = [0.6, 2.4, 9.6];
+const OVER: readonly Seconds[] = [1, 2.4, 5.8, 14];
 const SPREAD: readonly Seconds[] = [0.003, 0.012, 0.048];
-const OVER_WITHIN: readonly [Seconds, Seconds] = [0.2, 20];
+const OVER_WITHIN: readonly [Seconds, Seconds] = [1, 20];
 const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
 /** From the best so far it is sought in these steps, so often at most. */
 const STEPS: readonly number[] = [2, Math.SQRT2];
@@ -20,6 +20,9 @@ const LEANS: Seconds = 0.007;
 /** How much of chance is the hand's: the rest is each finger's, and less in the middle of several. */
 const OF_HAND = 0.5;
 const LEAST_NOISE: Seconds = 0.002;
+/** Further from the drift than so many deviations of chance is a slip; at first, from the middle of so many around. */
+const SLIPS = 2.5;
+const AROUND = 4;
 /** From the middle one of the differences of neighbours to one standard deviation of what makes them. */
 const DEVIATION_OF_MIDDLE = 1.05;
 
@@ -104,9 +107,10 @@ export function slowDrift(
   let likeliest: readonly Wandering[] = OVER.flatMap((over) => SPREAD.map((spread) => ({ over, spread })));
   for (let round = 0; round < ROUNDS && n > 1; round += 1) {
     const noise = noiseOf(left, shares);
-    // A slip says nothing of the drift.
-    const most = round === 0 ? 6 * (noise + 1.5 * median(left.map(Math.abs))) : 5 * noise;
-    const held = left.map((o, i) => drift[i]! + Math.max(-most, Math.min(most, o - drift[i]!)));
+    // A slip says nothing of the drift: it counts as if it were just outside of chance.
+    const about = round === 0 ? localMiddles(left) : drift;
+    const most = SLIPS * noise;
+    const held = left.map((o, i) => about[i]! + Math.max(-most, Math.min(most, o - about[i]!)));
     const chance = shares.map((share) => share * noise * noise);
     if (round < SOUGHT_ROUNDS) {
       const [t, o, c] = [passages(at), passages(held), passages(chance)];
@@ -123,6 +127,10 @@ export function slowDrift(
   }
   return drift.map((d) => d + middle);
 }
+
+/** The middle one of each strike and the ones around it. */
+const localMiddles = (left: Float64Array): Float64Array =>
+  left.map((_, i) => median(left.subarray(Math.max(0, i - AROUND), i + AROUND + 1)));
 
 /** Passages of a long part, spread over all of it; the whole of a short one. */
 function passages(all: Float64Array): Float64Array {

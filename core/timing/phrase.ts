@@ -47,7 +47,7 @@ const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; reado
 ];
 const LEAST_DRIFT: Seconds = 0.008;
 /** By how much another has to explain it better: all in all, and for each strike. Few strikes say little. */
-const BETTER = 8;
+const BETTER = 16;
 const BETTER_EACH = 0.02;
 /** How often what is believed is worked out anew. */
 const ROUNDS = 3;
