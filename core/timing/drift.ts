@@ -12,8 +12,8 @@ const MOST_STEPS = 8;
 /** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
 const ROUNDS = 4;
 const SOUGHT_ROUNDS = 2;
-/** Of a long part it is sought in so many passages, of so many strikes each. */
-const PASSAGES = 8;
+/** Of a long part it is sought in so many passages, of so many strikes each: more say little more. */
+const PASSAGES = 4;
 const IN_PASSAGE = 150;
 /** One standard deviation of how far places lean. */
 const LEANS: Seconds = 0.007;
