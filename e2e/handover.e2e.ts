@@ -275,6 +275,30 @@ describe('handing over', () => {
     await context.close();
   });
 
+  it('shows what another window chose of the delivery, takes nothing of it back, and makes files by both', async () => {
+    const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    const first = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
+    await first.page.getByRole('button', { name: /^MIDI files: MIDI in one file and a file each, 960/ }).waitFor();
+    await press(first.page, 'Make the files');
+    await isMade(first.page);
+    const second = await first.context.newPage();
+    await second.goto(`${on.server.address}/songs/${id}/hand-over`);
+    await second.getByRole('button', { name: /^MIDI files/ }).click();
+    await second.getByRole('button', { name: '480', exact: true }).click();
+    // The sentence of the first window says it, and the files that were made by another delivery are none any more.
+    await first.page.getByRole('button', { name: /^MIDI files: MIDI in one file and a file each, 480/ }).waitFor();
+    await first.page.getByRole('button', { name: 'Make the files' }).waitFor();
+    await first.page.getByRole('button', { name: /^Audio files/ }).click();
+    await first.page.getByRole('dialog').getByRole('button', { name: 'None' }).click();
+    await first.page.keyboard.press('Escape');
+    await second.getByRole('button', { name: /^Audio files: no audio/ }).waitFor();
+    const { jobId } = await readSong(on.server.address, id);
+    const stored = await (await fetch(`${on.server.address}/api/jobs/${jobId}/delivery`)).json();
+    expect(stored).toMatchObject({ resolution: 480, audio: 'none', midi: 'both' });
+    expect(first.errors).toEqual([]);
+    await first.context.close();
+  });
+
   it('keeps a delivery under the client’s name, for the next job', async () => {
     const first = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${first}/hand-over`);

@@ -8,11 +8,14 @@ import type { Part } from '~~/core/document/part';
 import { filesOf, hasSomething, partsGoing } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
 import { ask, wordsOf, type StoredVersion } from '~/api/api';
+import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRun } from './run';
+
+const textOf = (delivery: Delivery): string => JSON.stringify(deliverySchema.parse(delivery));
 
 /** What a client gets of the open song: what was chosen, what stands in its way, what went out before. */
 export const useDelivery = defineStore('delivery', () => {
@@ -21,6 +24,7 @@ export const useDelivery = defineStore('delivery', () => {
   const layers = useLayers();
   const notices = useNotices();
   const run = useRun();
+  const keeping = useKeeping();
 
   const delivery = shallowRef<Delivery>(USUAL_DELIVERY);
   const versions = shallowRef<readonly Version[]>([]);
@@ -33,7 +37,8 @@ export const useDelivery = defineStore('delivery', () => {
   let chosen = 0;
   let sent: Promise<void> = Promise.resolve();
 
-  async function load(): Promise<void> {
+  /** @param again because it may have changed elsewhere */
+  async function load(again = false): Promise<void> {
     const [songId, jobId] = [song.id, song.jobId];
     if (!songId || !jobId) return;
     const path = `/api/songs/${encodeURIComponent(songId)}/versions`;
@@ -47,17 +52,25 @@ export const useDelivery = defineStore('delivery', () => {
       const number = out.at(-1)?.number;
       const latest = number ? await ask<StoredVersion>(`${path}/${number}`) : null;
       if (song.id !== songId) return;
-      if (chosen === before) delivery.value = deliverySchema.parse(stored);
+      if (chosen === before) take(deliverySchema.parse(stored));
       versions.value = out;
       last.value = latest && { ...latest, document: songSchema.parse(latest.document) };
       state.value = 'ready';
     } catch (error) {
+      // What was read before is still the best that is known.
+      if (again) return;
       trouble.value = wordsOf(error);
       state.value = 'failed';
     }
   }
 
-  /** Sets some of it, for every song of the job. What was made ready by another choice is not that any more. */
+  /** What is chosen for the job, here or in another window. What was made by another choice is not that any more. */
+  function take(now: Delivery): void {
+    if (state.value === 'ready' && textOf(now) !== textOf(delivery.value)) run.forget();
+    delivery.value = now;
+  }
+
+  /** Sets some of it, for every song of the job. */
   function set(to: Partial<Delivery>): Promise<void> {
     // Before it is known what was chosen, nothing is chosen over it.
     if (state.value !== 'ready') return sent;
@@ -67,11 +80,14 @@ export const useDelivery = defineStore('delivery', () => {
     chosen += 1;
     delivery.value = now;
     run.forget();
-    // One after the other: the last that was chosen is the last that is kept.
+    // One after the other: the last that was chosen is the last that is kept. Only what is set here is sent: another
+    // window may have set something else.
     sent = sent
-      .then(() => ask(path, now, 'PUT'))
+      .then(() => ask<Delivery>(path, to, 'PUT'))
       .then(
-        () => {},
+        (kept) => {
+          if (delivery.value === now) take(kept);
+        },
         (error: unknown) => {
           if (delivery.value === now) delivery.value = before;
           notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
@@ -120,6 +136,10 @@ export const useDelivery = defineStore('delivery', () => {
     last.value && song.document ? changedSince(last.value.document, song.document, layers.closed) : null,
   );
   const isSame = computed(() => changed.value !== null && !isChanged(changed.value));
+
+  keeping.followFeed((changed) => {
+    if (state.value === 'ready' && (changed === null || changed.song === null)) void load(true);
+  });
 
   watch(
     () => song.id,

@@ -9,41 +9,43 @@ export const AUDIO_FILES = ['none', 'dry', 'with level', 'both'] as const;
 export const CLICKS = ['none', 'accented', 'plain'] as const;
 export const ENDS = ['song', 'rung out'] as const;
 
+const choices = z.object({
+  /** Parts that stay at home; any other that has notes goes out. */
+  leftOut: z.array(id).max(2000).readonly(),
+  /** One file with all parts, one for each, or both. */
+  midi: z.enum(MIDI_FILES),
+  /** Of a file for one part: 0 is one track, 1 has tempo and markers in a track of their own. */
+  midiType: z.union([z.literal(0), z.literal(1)]),
+  /** Ticks to a quarter note. */
+  resolution: z.union(RESOLUTIONS.map((r) => z.literal(r))),
+  /** Beside what is treated, what was played: no change by hand, no treatment. */
+  asPlayed: z.boolean(),
+  /** Each part's sound at its own level, at the level it has in the song, or both. */
+  audio: z.enum(AUDIO_FILES),
+  format: z.enum(['wav', 'flac']),
+  rate: z.union(RATES.map((r) => z.literal(r))),
+  depth: z.enum(DEPTHS),
+  /** Added to every part's audio alike, in dB, so that none of it clips and the sum stays the mix. */
+  trimDb: z.number().min(-40).max(12),
+  /** Whether sound ends with the song, or rings out; then all files are as long as the longest. */
+  ends: z.enum(ENDS),
+  /** {job} {song} {part} {tempo} {key} {version} */
+  names: z.string().trim().min(1).max(120),
+  click: z.enum(CLICKS),
+  /** The song's backings, as they came, for reference. */
+  backing: z.boolean(),
+  /** A MIDI file of tempo, meter and sections alone. */
+  tempoMap: z.boolean(),
+  /** Sections as markers, in MIDI and in sound files. */
+  markers: z.boolean(),
+  /** Cue sheet and delivery note. */
+  sheets: z.boolean(),
+});
+
 /** What a client gets: chosen once for a job, and written again for each version. */
-export const deliverySchema = z
-  .object({
-    /** Parts that stay at home; any other that has notes goes out. */
-    leftOut: z.array(id).max(2000).readonly(),
-    /** One file with all parts, one for each, or both. */
-    midi: z.enum(MIDI_FILES),
-    /** Of a file for one part: 0 is one track, 1 has tempo and markers in a track of their own. */
-    midiType: z.union([z.literal(0), z.literal(1)]),
-    /** Ticks to a quarter note. */
-    resolution: z.union(RESOLUTIONS.map((r) => z.literal(r))),
-    /** Beside what is treated, what was played: no change by hand, no treatment. */
-    asPlayed: z.boolean(),
-    /** Each part's sound at its own level, at the level it has in the song, or both. */
-    audio: z.enum(AUDIO_FILES),
-    format: z.enum(['wav', 'flac']),
-    rate: z.union(RATES.map((r) => z.literal(r))),
-    depth: z.enum(DEPTHS),
-    /** Added to every part's audio alike, in dB, so that none of it clips and the sum stays the mix. */
-    trimDb: z.number().min(-40).max(12),
-    /** Whether sound ends with the song, or rings out; then all files are as long as the longest. */
-    ends: z.enum(ENDS),
-    /** {job} {song} {part} {tempo} {key} {version} */
-    names: z.string().trim().min(1).max(120),
-    click: z.enum(CLICKS),
-    /** The song's backings, as they came, for reference. */
-    backing: z.boolean(),
-    /** A MIDI file of tempo, meter and sections alone. */
-    tempoMap: z.boolean(),
-    /** Sections as markers, in MIDI and in sound files. */
-    markers: z.boolean(),
-    /** Cue sheet and delivery note. */
-    sheets: z.boolean(),
-  })
-  .readonly();
+export const deliverySchema = choices.readonly();
+/** Some of it, chosen anew; the rest stays. */
+export const deliveryChangeSchema = choices.partial().readonly();
 export type Delivery = z.infer<typeof deliverySchema>;
 
 export const USUAL_DELIVERY: Delivery = {

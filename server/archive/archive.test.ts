@@ -21,7 +21,7 @@ import { addJob, readJobs } from '../store/jobs';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
 import { addPiece, closeRecording, openRecording, recordingsOfSong } from '../store/recordings';
 import { addSong, changeSong, readSong, readStacks } from '../store/songs';
-import { addVersion, readDelivery, readVersions, setDelivery } from '../store/versions';
+import { addVersion, readDelivery, readVersions, changeDelivery } from '../store/versions';
 import { archiveOf } from './write';
 import { bring, type Way } from './bring';
 import { lookInto } from './look';
@@ -117,7 +117,7 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
 beforeEach(async () => {
   full = await desk();
   await addJob(full.db, { id: 'job', title: 'Marsh Light', client: 'Reed', due: '2026-12-01', notes: 'dry' }, AT);
-  await setDelivery(full.db, 'job', { ...USUAL_DELIVERY, midi: 'apart' });
+  await changeDelivery(full.db, 'job', { midi: 'apart' });
   for (const [i, id] of ['one', 'two'].entries()) await addTo(full, id, i + 1);
 });
 afterEach(async () => {

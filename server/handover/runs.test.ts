@@ -19,7 +19,7 @@ import { openDatabase, type Database } from '../store/database';
 import { addJob } from '../store/jobs';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
 import { addSong, changeSong, readSong } from '../store/songs';
-import { readVersions, setDelivery } from '../store/versions';
+import { readVersions, changeDelivery } from '../store/versions';
 import { bundleSoundWorker } from './bundle.mjs';
 import { setPaths } from './paths';
 import { soundTasks } from './sounds';
@@ -93,7 +93,7 @@ function onBars() {
     ];
   }).flat();
 }
-const deliver = (to: Partial<Delivery>) => setDelivery(db, 'job', { ...USUAL_DELIVERY, ...to });
+const deliver = (to: Partial<Delivery>) => changeDelivery(db, 'job', { ...USUAL_DELIVERY, ...to });
 
 /** Makes files and waits for them. */
 async function run(wish: Wish = { revision: 0, onlyChanged: false }, now = NOW): Promise<Run> {

@@ -5,6 +5,7 @@ import { Readable, Writable } from 'node:stream';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { change } from '../../core/song/changes';
 import { newSong } from '../../core/document/document';
+import { USUAL_DELIVERY } from '../../core/handover/delivery';
 import { MOST_KEPT } from '../../core/kept/kept';
 import { presetOf } from '../../core/recording/presets';
 import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
@@ -19,6 +20,7 @@ import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
 import { forgetNamed, keepNamed, readKept } from './kept';
+import { changeDelivery, readDelivery } from './versions';
 import { addSong, changeSong, readSong, readStacks, MOST_STEPS, stepsBefore, type NewChange } from './songs';
 import { patched, stacksOf, type HistoryRow } from '../../core/song/history';
 
@@ -387,6 +389,17 @@ describe('the desk', () => {
       NOW,
     );
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);
+  });
+
+  it('takes what is chosen of a delivery beside what was chosen in another window', async () => {
+    expect(await readDelivery(db, 'job')).toEqual(USUAL_DELIVERY);
+    await changeDelivery(db, 'job', { midi: 'apart', leftOut: ['piano'] });
+    expect(await changeDelivery(db, 'job', { audio: 'none' })).toEqual({
+      ...USUAL_DELIVERY,
+      ...{ midi: 'apart', leftOut: ['piano'], audio: 'none' },
+    });
+    expect(await readDelivery(db, 'job')).toMatchObject({ midi: 'apart', audio: 'none' });
+    expect(await changeDelivery(db, 'no job', { midi: 'apart' })).toBeUndefined();
   });
 
   it('remembers which keyboards are on', async () => {

@@ -64,15 +64,21 @@ export async function readDelivery(db: Database, jobId: string): Promise<Deliver
   return row.delivery === null ? USUAL_DELIVERY : deliverySchema.parse(JSON.parse(row.delivery));
 }
 
-/** @returns whether the job is there */
-export const setDelivery = (db: Database, jobId: string, delivery: Delivery): Promise<boolean> =>
+/**
+ * Chooses some of what the client of a job gets; the rest stays as it was chosen, in whichever window.
+ * @returns all of it, as it is now; undefined where there is no such job
+ */
+export const changeDelivery = (db: Database, jobId: string, to: Partial<Delivery>): Promise<Delivery | undefined> =>
   db.transaction(async (tx) => {
-    const set = await tx('jobs')
+    const before = await readDelivery(tx, jobId);
+    if (!before) return undefined;
+    const now = { ...before, ...to };
+    await tx('jobs')
       .where({ id: jobId })
-      .update({ delivery: JSON.stringify(delivery) });
+      .update({ delivery: JSON.stringify(now) });
     // What the Desk says of the job's songs goes by it.
     await tx('song_summaries')
       .whereIn('song_id', tx('songs').where({ job_id: jobId }).select('id'))
       .delete();
-    return set > 0;
+    return now;
   });
