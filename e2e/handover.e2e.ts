@@ -275,7 +275,7 @@ describe('handing over', () => {
     await context.close();
   });
 
-  it('shows what another window chose of the delivery, takes nothing of it back, and makes files by both', async () => {
+  it('shows what another window chose of the delivery, and takes nothing of it back', async () => {
     const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
     const first = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
     await first.page.getByRole('button', { name: /^MIDI files: MIDI in one file and a file each, 960/ }).waitFor();
