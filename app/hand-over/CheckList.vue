@@ -7,14 +7,12 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useDelivery } from './delivery';
-import { useRun } from './run';
 
 /** What a client would stumble over: go there, mend it, or wave it through with a reason. */
 const song = useSong();
 const reading = useReading();
 const session = useSession();
 const out = useDelivery();
-const run = useRun();
 
 const waving = ref<string | null>(null);
 const reason = ref('');
@@ -35,8 +33,8 @@ async function mend(check: Check): Promise<void> {
   if (check.mend) song.run(check.mend.command);
   else if (check.kind === 'silent') await out.set({ leftOut: [...out.delivery.leftOut, check.part!] });
   else if (check.kind === 'clipped' && out.clipped) {
-    await out.set({ trimDb: out.clipped.trimDb });
-    await run.make(false);
+    void out.set({ trimDb: out.clipped.trimDb });
+    await out.make(false);
   }
 }
 const wordsOf = (check: Check): string => {

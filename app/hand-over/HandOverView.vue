@@ -22,11 +22,6 @@ watch(
   () => song.id,
   () => void out.load(),
 );
-/** Files are made of what is chosen once that is kept. */
-async function make(onlyChanged: boolean): Promise<void> {
-  await out.isSent();
-  await run.make(onlyChanged);
-}
 /** Another window may have handed over. */
 const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0)));
 watch(handed, (version) => {
@@ -133,10 +128,10 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
               v-if="out.changed && !out.isSame && out.changed.song.length === 0"
               size="small"
               :disabled="run.busy || out.state !== 'ready' || out.going.length === 0"
-              @click="make(true)"
+              @click="out.make(true)"
               >Make only what changed</v-btn
             >
-            <v-btn :disabled="run.busy || out.state !== 'ready' || out.going.length === 0" @click="make(false)"
+            <v-btn :disabled="run.busy || out.state !== 'ready' || out.going.length === 0" @click="out.make(false)"
               >Make the files</v-btn
             >
           </template>

@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { songSchema } from '~~/core/document/document';
 import { changedSince, isChanged, type Changed } from '~~/core/handover/changed';
 import { checksOf, clippedCheck, openChecks, type Check } from '~~/core/handover/checks';
-import { deliverySchema, USUAL_DELIVERY, type Delivery } from '~~/core/handover/delivery';
+import { deliverySchema, sameDelivery, USUAL_DELIVERY, type Delivery } from '~~/core/handover/delivery';
 import type { Part } from '~~/core/document/part';
 import { filesOf, hasSomething, partsGoing } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
@@ -14,8 +14,6 @@ import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRun } from './run';
-
-const textOf = (delivery: Delivery): string => JSON.stringify(deliverySchema.parse(delivery));
 
 /** What a client gets of the open song: what was chosen, what stands in its way, what went out before. */
 export const useDelivery = defineStore('delivery', () => {
@@ -66,7 +64,7 @@ export const useDelivery = defineStore('delivery', () => {
 
   /** What is chosen for the job, here or in another window. What was made by another choice is not that any more. */
   function take(now: Delivery): void {
-    if (state.value === 'ready' && textOf(now) !== textOf(delivery.value)) run.forget();
+    if (state.value === 'ready' && !sameDelivery(now, delivery.value)) run.forget();
     delivery.value = now;
   }
 
@@ -95,8 +93,13 @@ export const useDelivery = defineStore('delivery', () => {
       );
     return sent;
   }
-  /** What was chosen is at the server. */
-  const isSent = (): Promise<void> => sent;
+  /** Has files made of what is chosen, once that is at the server. */
+  async function make(onlyChanged: boolean): Promise<void> {
+    await sent;
+    await run.make(onlyChanged, () => delivery.value);
+    // Not made: what is on the screen may not be what is chosen.
+    if (run.trouble) await load(true);
+  }
 
   const hasAny = (part: Part): boolean =>
     hasSomething(part, reading.lines.get(part.id)!, layers.closed, song.document!, reading.maps!);
@@ -151,7 +154,7 @@ export const useDelivery = defineStore('delivery', () => {
   );
 
   return {
-    ...{ delivery, versions, last, state, trouble, load, set, isSent, going, wanted, nextVersion, files },
+    ...{ delivery, versions, last, state, trouble, load, set, make, going, wanted, nextVersion, files },
     ...{ checks, open, waived, clipped, changed, isSame, hasAny },
   };
 });

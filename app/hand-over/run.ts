@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
+import type { Delivery } from '~~/core/handover/delivery';
 import { partSigns } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Wish } from '~/api/api';
@@ -88,7 +89,9 @@ export const useRun = defineStore('run', () => {
     }
   }
 
-  const make = (onlyChanged: boolean) => start(() => ({ revision: song.revision, onlyChanged }));
+  /** @param delivery the one on the screen */
+  const make = (onlyChanged: boolean, delivery: () => Delivery) =>
+    start(() => ({ revision: song.revision, onlyChanged, delivery: delivery() }));
   const again = (version: number) => start(() => ({ again: version }));
 
   /** Stops what is being made, or lets go of what lies ready. */

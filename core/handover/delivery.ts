@@ -48,6 +48,9 @@ export const deliverySchema = choices.readonly();
 export const deliveryChangeSchema = choices.partial().readonly();
 export type Delivery = z.infer<typeof deliverySchema>;
 
+export const sameDelivery = (a: Delivery, b: Delivery): boolean =>
+  JSON.stringify(deliverySchema.parse(a)) === JSON.stringify(deliverySchema.parse(b));
+
 export const USUAL_DELIVERY: Delivery = {
   leftOut: [],
   midi: 'both',

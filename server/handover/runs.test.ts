@@ -218,6 +218,8 @@ describe('files that are made ready', () => {
     const make = (wish: Wish) => startRun(db, folder, 'song', wish, NOW);
     await expect(make({ revision: 3, onlyChanged: false })).rejects.toThrow(/has changed since/);
     await expect(make({ again: 1 })).rejects.toThrow(NothingToMake);
+    const otherwise = { revision: 0, onlyChanged: false, delivery: { ...USUAL_DELIVERY, resolution: 480 } } as const;
+    await expect(make(otherwise)).rejects.toThrow(/in another window/);
     await deliver({ leftOut: ['Piano', 'Organ'] });
     await expect(make({ revision: 0, onlyChanged: false })).rejects.toThrow(/nothing to make/);
   });

@@ -8,7 +8,7 @@ import { mapsOf } from '../../core/document/maps';
 import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
 import { checksOf } from '../../core/handover/checks';
-import { formatOf, type Delivery } from '../../core/handover/delivery';
+import { formatOf, sameDelivery, type Delivery } from '../../core/handover/delivery';
 import { forClient } from '../../core/handover/forClient';
 import { filesOf, hasSomething, partsGoing, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
@@ -32,7 +32,8 @@ import { inWorkers } from './workers';
 
 /** What is asked for: what the song is now, or an earlier version once more. */
 export type Wish =
-  | { readonly revision: number; readonly onlyChanged: boolean }
+  /** With the revision, and the delivery, that is on the screen: nothing is made of another. */
+  | { readonly revision: number; readonly onlyChanged: boolean; readonly delivery?: Delivery | undefined }
   /** An earlier version, as it went out. */
   | { readonly again: number };
 
@@ -127,6 +128,11 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
     throw new NothingToMake(409, 'The song has changed since this page read it. Nothing was made; try it once more.');
   const { document } = song;
   const delivery = (await readDelivery(db, song.jobId))!;
+  if (wish.delivery && !sameDelivery(wish.delivery, delivery))
+    throw new NothingToMake(
+      409,
+      'The delivery was set otherwise in another window. Nothing was made; see what it is now.',
+    );
   const last = await readVersion(db, songId);
   const changes = last ? changedSince(last.document, document, layers) : null;
   const maps = mapsOf(document);

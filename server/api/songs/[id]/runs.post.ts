@@ -1,12 +1,13 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
+import { deliverySchema } from '../../../../core/handover/delivery';
 import { startRun } from '../../../handover/runs';
 import { database, dataFolder } from '../../../utils/data';
 import { bodyOf, paramOf } from '../../../utils/requests';
 import { answered } from '../../../utils/runs';
 
 const schema = z.union([
-  z.strictObject({ revision: z.number().int().min(0), onlyChanged: z.boolean() }),
+  z.strictObject({ revision: z.number().int().min(0), onlyChanged: z.boolean(), delivery: deliverySchema.optional() }),
   z.strictObject({ again: z.number().int().min(1) }),
 ]);
 
