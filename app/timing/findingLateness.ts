@@ -2,8 +2,8 @@ import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
 import { lateAsPlayed, type HeldAgainst, type LateAsPlayed } from '~~/core/timing/lateness';
 import type { Decided } from '~~/core/timing/lined';
-import { asker } from './asking';
 import { columnsOf } from '~~/core/timing/noteColumns';
+import { asker } from './asking';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 

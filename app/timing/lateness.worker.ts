@@ -1,7 +1,7 @@
 import { lateAsPlayed } from '~~/core/timing/lateness';
+import { readColumns, type NoteColumns } from '~~/core/timing/noteColumns';
 import type { Recipe } from '~~/core/timing/recipe';
 import type { TickRange } from '~~/core/time/units';
-import { readColumns, type NoteColumns } from '~~/core/timing/noteColumns';
 
 /** Notes, a group after the other, and what each group is held against. */
 export interface LatenessAsked extends NoteColumns {

@@ -44,9 +44,9 @@ const choices = z.object({
 
 /** What a client gets: chosen once for a job, and written again for each version. */
 export const deliverySchema = choices.readonly();
+export type Delivery = z.infer<typeof deliverySchema>;
 /** Some of it, chosen anew; the rest stays. */
 export const deliveryChangeSchema = choices.partial().readonly();
-export type Delivery = z.infer<typeof deliverySchema>;
 
 export const sameDelivery = (a: Delivery, b: Delivery): boolean =>
   JSON.stringify(deliverySchema.parse(a)) === JSON.stringify(deliverySchema.parse(b));

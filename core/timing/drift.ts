@@ -102,7 +102,7 @@ export function slowDrift(
   const middle = median(off);
   const rest = off.map((o) => o - middle);
   const shares = at.map((_, i) => OF_HAND + (1 - OF_HAND) / (counts?.[i] ?? 1));
-  let drift = new Float64Array(n);
+  let drift: Float64Array = new Float64Array(n);
   let left = rest;
   let likeliest: readonly Wandering[] = OVER.flatMap((over) => SPREAD.map((spread) => ({ over, spread })));
   for (let round = 0; round < ROUNDS && n > 1; round += 1) {
@@ -116,7 +116,7 @@ export function slowDrift(
       const [t, o, c] = [passages(at), passages(held), passages(chance)];
       likeliest = [soughtFrom(likeliest, STEPS.slice(round), (w) => followed(t, o, c, w))];
     }
-    drift = Float64Array.from(followed(at, held, chance, likeliest[0]!).smoothed());
+    drift = followed(at, held, chance, likeliest[0]!).smoothed();
     const lean = leansOf(
       rest.map((o, i) => o - drift[i]!),
       shares,

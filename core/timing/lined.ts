@@ -192,7 +192,7 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
     phrase = linesByPhrase(withoutDrift(strikes, phrase, lattice), lattice, pinned);
   const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
   const along = phrase?.rolled ?? new Uint8Array(strikes.length);
-  const doubt = phrase && phrase.doubt;
+  const doubt = phrase?.doubt ?? null;
   if (chord > 0) {
     if (!phrase) rollOn(strikes, lines, along);
     return linedOf(unitsOf(strikes, lines, along, decided), lattice, doubt);
