@@ -12,7 +12,7 @@ import type { Note } from '../core/performance/notes';
 import { open } from './browser';
 import { addTakenSong } from './played';
 import { madeFiles } from './runs';
-import { post, readSong, startServer } from './server';
+import { post, put, readSong, startServer } from './server';
 import { trial } from './trial';
 
 const on = trial(true);
@@ -297,6 +297,31 @@ describe('handing over', () => {
     expect(stored).toMatchObject({ resolution: 480, audio: 'none', midi: 'both' });
     expect(first.errors).toEqual([]);
     await first.context.close();
+  });
+
+  it('makes nothing of a delivery that is not on the screen, says so, and shows what it is', async () => {
+    const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    const { page, context, errors } = await open(on.browser, on.server.address);
+    // Nothing that is changed elsewhere is heard of here.
+    await context.route('**/api/feed', (route) => route.abort());
+    await page.goto(`${on.server.address}/songs/${id}/hand-over`);
+    await page.getByRole('button', { name: /^MIDI files: .* 960/ }).waitFor();
+    const { jobId } = await readSong(on.server.address, id);
+    await put(on.server.address, `/api/jobs/${jobId}/delivery`, { resolution: 480, audio: 'none' });
+    await press(page, 'Make the files');
+    await page
+      .getByRole('alert')
+      .getByText(/in another window/)
+      .waitFor();
+    await page.getByRole('button', { name: /^MIDI files: .* 480/ }).waitFor();
+    await page
+      .getByRole('alert')
+      .getByText(/in another window/)
+      .waitFor();
+    await press(page, 'Make the files');
+    await isMade(page);
+    expect(errors).toEqual([]);
+    await context.close();
   });
 
   it('keeps a delivery under the client’s name, for the next job', async () => {

@@ -15,6 +15,7 @@ import {
   type DeliveryControl,
 } from '~~/core/handover/delivery';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
+import { glued } from '~/controls/glued';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
@@ -26,10 +27,12 @@ const set = (to: Partial<Delivery>) => void out.set(to);
 
 const key = computed(() => song.document!.key);
 const phrases = computed(() =>
-  deliveryPhrases(
-    now.value,
-    { going: out.going.length, all: song.document!.parts.filter((p) => !p.away).length },
-    key.value && keyWords(key.value),
+  glued(
+    deliveryPhrases(
+      now.value,
+      { going: out.going.length, all: song.document!.parts.filter((p) => !p.away).length },
+      key.value && keyWords(key.value),
+    ),
   ),
 );
 const NAMES: Readonly<Record<DeliveryControl, string>> = {
@@ -87,15 +90,17 @@ const trimItems = computed(() =>
     <template v-for="(phrase, i) in phrases" :key="i">
       <v-menu v-if="phrase.control" :close-on-content-click="false" location="bottom start">
         <template #activator="{ props }">
-          <button
-            v-bind="props"
-            class="opener"
-            :data-control="phrase.control"
-            :aria-label="`${NAMES[phrase.control]}: ${phrase.text}`"
-            @click="pattern = now.names"
+          <span class="glued"
+            ><button
+              v-bind="props"
+              class="opener"
+              :data-control="phrase.control"
+              :aria-label="`${NAMES[phrase.control]}: ${phrase.text}`"
+              @click="pattern = now.names"
+            >
+              {{ phrase.text }}</button
+            >{{ phrase.tail }}</span
           >
-            {{ phrase.text }}
-          </button>
         </template>
         <v-card class="pop" min-width="280" max-width="420" role="dialog" :aria-label="NAMES[phrase.control]">
           <div class="label">{{ NAMES[phrase.control] }}</div>
@@ -214,8 +219,12 @@ const trimItems = computed(() =>
 </template>
 
 <style scoped>
+.glued {
+  white-space: nowrap;
+}
 .opener {
   text-align: left;
+  white-space: normal;
 }
 .pop {
   padding: 14px;

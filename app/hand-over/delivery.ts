@@ -97,8 +97,11 @@ export const useDelivery = defineStore('delivery', () => {
   async function make(onlyChanged: boolean): Promise<void> {
     await sent;
     await run.make(onlyChanged, () => delivery.value);
-    // Not made: what is on the screen may not be what is chosen.
-    if (run.trouble) await load(true);
+    if (!run.trouble) return;
+    // What is on the screen may not be what is chosen. Why nothing was made stays said.
+    const why = run.trouble;
+    await load(true);
+    run.trouble = why;
   }
 
   const hasAny = (part: Part): boolean =>

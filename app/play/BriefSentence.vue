@@ -17,6 +17,7 @@ import { useLineCheck } from '~/line-check/linecheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
+import { glued } from '~/controls/glued';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
@@ -55,15 +56,7 @@ const sentence = computed(() =>
     })),
   }),
 );
-/** Punctuation stays with the phrase before it when the sentence wraps. */
-const phrases = computed(() =>
-  sentence.value.map((phrase, i) => {
-    const next = sentence.value[i + 1]?.text ?? '';
-    const tail = phrase.control && /^[,.]/.test(next) ? next[0]! : '';
-    const glued = !phrase.control && sentence.value[i - 1]?.control && /^[,.]/.test(phrase.text);
-    return { ...phrase, tail, text: glued ? phrase.text.slice(1) : phrase.text };
-  }),
-);
+const phrases = computed(() => glued(sentence.value));
 // An input that was unplugged since is said before anything is recorded.
 onMounted(() => {
   if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
