@@ -349,6 +349,21 @@ describe('the server', () => {
     after.close();
   });
 
+  it('that starts works out what the Desk shows before anybody asks for it', async () => {
+    const own = await addSong(on.server.address);
+    await on.server.kill();
+    const file = join(on.server.folder, 'tall-kettle.sqlite');
+    const kept = () => {
+      const database = new Sqlite(file);
+      const row = database.prepare('select summary from song_summaries where song_id = ?').get(own);
+      database.close();
+      return row as { readonly summary: string } | undefined;
+    };
+    expect(kept()).toBeUndefined();
+    await on.server.restart();
+    expect(JSON.parse((await until(async () => kept())).summary)).toMatchObject({ id: own, title: 'Trial song' });
+  });
+
   it('does not take a song apart by a change that does not fit', async () => {
     const before = await readSong(on.server.address, id);
     const patch = { op: 'replace', path: ['parts', 99, 'name'], value: 'x' };

@@ -29,6 +29,8 @@ export const inWords = (counts: Counts, faults: number): string =>
 
 /** So often a long search says how far it has come: what was cut short is worth what it had said. */
 const SAYS_EVERY_MS = 300_000;
+/** So many faults are said as they are found. */
+const SAID_AT_ONCE = 20;
 
 /**
  * Runs a search to its end, whatever a run finds.
@@ -51,7 +53,10 @@ export async function search(
       try {
         for (const [name, n] of Object.entries(await one(seeded(own)))) counts.set(name, (counts.get(name) ?? 0) + n);
       } catch (error) {
-        faults.push(`SEED=${own}: ${error instanceof Error ? error.message : String(error)}`);
+        const fault = `SEED=${own}: ${error instanceof Error ? error.message : String(error)}`;
+        faults.push(fault);
+        // The rest may take an hour yet.
+        if (faults.length <= SAID_AT_ONCE) console.log(`  ${fault}`);
       }
       done += 1;
       if (performance.now() - saidAt < SAYS_EVERY_MS) continue;

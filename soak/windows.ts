@@ -172,7 +172,10 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
     }, PATIENCE_MS).catch(async () => {
       const { there, differ } = await differences();
       const at = await Promise.all(pages.map((page) => page.evaluate('tallKettle.revision()')));
-      const how = differ.map((difference, n) => `window ${n + 1} in ${at[n]}: ${difference ?? 'as there'}`).join('; ');
+      const said = await Promise.all(pages.map((page) => page.locator('.notice').allInnerTexts()));
+      const how = differ
+        .map((difference, n) => `window ${n + 1} in ${at[n]}: ${difference ?? 'as there'} (${said[n]!.join(' ')})`)
+        .join('; ');
       const also = errors.length > 0 ? `; errors on the page: ${errors.join('; ')}` : '';
       throw new Error(`the windows do not show the song as it is in revision ${there.revision}: ${how}${also}`);
     });

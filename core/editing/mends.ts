@@ -83,102 +83,162 @@ function clash(a: Chord, b: Chord): boolean {
   return kept * 2 <= y.size && rubs;
 }
 
-/** What of a line may want mending in a range. Nothing is changed by looking. */
-export function mendsIn(shown: Pick<Shown, 'line'>, range: TickRange, { tempo, meter }: SongMaps): Mend[] {
-  const notes = shown.line.notes.filter((n) => n.start >= range.from && n.start < range.to);
-  const near = (a: Ticks, b: Ticks): Milliseconds => Math.abs(secondsAt(tempo, a) - secondsAt(tempo, b)) * 1000;
-  const place = (at: Ticks): string => {
-    const { bar, beat } = positionAt(meter, at);
-    return `${bar}·${beat}`;
-  };
-  const mends: Mend[] = [];
-  const taken = new Set<string>();
-  const add = (mend: Omit<Mend, 'id'>): void => {
-    mend.notes.forEach((n) => taken.add(n));
-    mends.push({ ...mend, id: `${mend.kind} ${mend.notes[0] ?? mend.at}` });
-  };
+/** A line that is looked through, and where. */
+interface Looked {
+  /** In time order. */
+  readonly notes: readonly TreatedNote[];
+  readonly range: TickRange;
+  readonly maps: SongMaps;
+}
 
+const within = ({ range }: Looked, at: Ticks): boolean => at >= range.from && at < range.to;
+const apart = ({ maps: { tempo } }: Looked, a: Ticks, b: Ticks): Milliseconds =>
+  Math.abs(secondsAt(tempo, a) - secondsAt(tempo, b)) * 1000;
+
+/** "12·3", the bar and its beat. */
+function placeOf({ maps }: Looked, at: Ticks): string {
+  const { bar, beat } = positionAt(maps.meter, at);
+  return `${bar}·${beat}`;
+}
+
+const named = (mend: Omit<Mend, 'id'>): Mend => ({ ...mend, id: `${mend.kind} ${mend.notes[0] ?? mend.at}` });
+
+interface Doubled {
+  readonly mend: Mend;
+  /** The note that stays. */
+  readonly stays: string;
+}
+
+/** Keys that were struck twice at once. */
+function doubledOf(looked: Looked): Doubled[] {
+  const doubled: Doubled[] = [];
   const last = new Map<number, TreatedNote>();
-  for (const note of notes) {
+  for (const note of looked.notes) {
+    if (!within(looked, note.start)) continue;
     const before = last.get(note.key);
     last.set(note.key, note);
-    if (!before || near(before.start, note.start) > DOUBLED) continue;
+    if (!before) continue;
+    const between = apart(looked, before.start, note.start);
+    if (between > DOUBLED) continue;
     // The one that goes is the softer, or else the shorter; what is left is whole.
     const goes = before.velocity < note.velocity ? before : note;
-    const apart = Math.round(near(before.start, note.start));
-    const words = `${keyName(note.key)} at ${place(note.start)} is struck twice within ${apart} ms`;
     const stays = goes === note ? before : note;
+    const where = `${keyName(note.key)} at ${placeOf(looked, note.start)}`;
+    const words = `${where} is struck twice within ${Math.round(between)} ms`;
     const hold = goes.end > stays.end ? { hold: { id: stays.id, to: goes.end } } : {};
-    add({ kind: 'doubled', at: note.start, notes: [goes.id], words, does: { remove: [goes.id], ...hold } });
-    taken.add(stays.id);
+    const does = { remove: [goes.id], ...hold };
+    doubled.push({ mend: named({ kind: 'doubled', at: note.start, notes: [goes.id], words, does }), stays: stays.id });
   }
+  return doubled;
+}
 
-  const short = notes.filter((n) => lengthOf(tempo, n) < SHORT).length;
+/** Keys that were hardly meant: brushed beside another, or too short. */
+function slight(looked: Looked, taken: ReadonlySet<string>): Mend[] {
+  const { tempo } = looked.maps;
+  const notes = looked.notes.filter((n) => within(looked, n.start));
+  const lengths = notes.map((n) => lengthOf(tempo, n));
+  const short = lengths.filter((length) => length < SHORT).length;
   const allShort = short > MANY_SHORT && short * 10 > notes.length;
-  notes.forEach((note, i) => {
-    if (taken.has(note.id)) return;
-    const length = lengthOf(tempo, note);
-    if (note.velocity <= BRUSHED_VELOCITY && length <= BRUSHED_LENGTH) {
-      for (let k = Math.max(0, i - 24); k < Math.min(notes.length, i + 25); k += 1) {
-        const other = notes[k]!;
-        const beside = Math.abs(other.key - note.key);
-        if (beside < 1 || beside > 2 || near(other.start, note.start) > BRUSHED_WITHIN) continue;
-        if (other.velocity * BRUSHED_SHARE < note.velocity || lengthOf(tempo, other) <= length) continue;
-        const words = `${keyName(note.key)} at ${place(note.start)} is brushed beside ${keyName(other.key)}`;
-        add({ kind: 'brushed', at: note.start, notes: [note.id], words, does: { remove: [note.id] } });
-        return;
-      }
+  const brushedBeside = (note: TreatedNote, i: number): TreatedNote | undefined => {
+    if (note.velocity > BRUSHED_VELOCITY || lengths[i]! > BRUSHED_LENGTH) return undefined;
+    for (let k = Math.max(0, i - 24); k < Math.min(notes.length, i + 25); k += 1) {
+      const other = notes[k]!;
+      const beside = Math.abs(other.key - note.key);
+      if (beside < 1 || beside > 2 || apart(looked, other.start, note.start) > BRUSHED_WITHIN) continue;
+      if (other.velocity * BRUSHED_SHARE >= note.velocity && lengths[k]! > lengths[i]!) return other;
     }
-    if (length < SHORT && !allShort) {
-      const words = `${keyName(note.key)} at ${place(note.start)} lasts ${Math.round(length)} ms`;
-      add({ kind: 'short', at: note.start, notes: [note.id], words, does: { remove: [note.id] } });
-    }
+    return undefined;
+  };
+  return notes.flatMap((note, i): Mend[] => {
+    if (taken.has(note.id)) return [];
+    const where = `${keyName(note.key)} at ${placeOf(looked, note.start)}`;
+    const about = { at: note.start, notes: [note.id], does: { remove: [note.id] } };
+    const other = brushedBeside(note, i);
+    if (other) return [named({ kind: 'brushed', ...about, words: `${where} is brushed beside ${keyName(other.key)}` })];
+    if (lengths[i]! >= SHORT || allShort) return [];
+    return [named({ kind: 'short', ...about, words: `${where} lasts ${Math.round(lengths[i]!)} ms` })];
   });
+}
 
-  const chords = chordsOf(shown.line.notes.filter((n) => !taken.has(n.id)));
-  chords.forEach((chord, i) => {
+/** A chord that differs from the one before it, in the range. */
+interface Change {
+  readonly before: Chord;
+  readonly chord: Chord;
+}
+
+const changesOf = (looked: Looked, taken: ReadonlySet<string>): Change[] =>
+  chordsOf(looked.notes.filter((n) => !taken.has(n.id))).flatMap((chord, i, chords) => {
     const before = chords[i - 1];
-    if (!before || chord.at < range.from || chord.at >= range.to || !differ(before, chord)) return;
-    const over = tickAt(tempo, secondsAt(tempo, chord.at) + OVER_CHORD / 1000);
-    const own = new Set(chord.notes.map((n) => n.key));
-    // A note held on alone is an oversight; when most of the chord is, it is a suspension or a pedal point.
-    const hanging = before.notes.filter((n) => n.end > over && !own.has(n.key) && !taken.has(n.id));
-    const highest = Math.max(...chord.notes.map((n) => n.key));
-    const meant = hanging.filter((n) => !classes(chord.notes).has(n.key % 12) && n.key <= highest + 12);
-    if (meant.length > 0 && meant.length * 2 <= before.notes.length) {
-      const keys = meant.map((n) => keyName(n.key)).join(', ');
-      const words = `${keys} hang${meant.length === 1 ? 's' : ''} over the chord change at ${place(chord.at)}`;
-      const ids = meant.map((n) => n.id);
-      add({ kind: 'hanging', at: chord.at, notes: ids, words, does: { end: ids, at: chord.at } });
-    }
+    return before && within(looked, chord.at) && differ(before, chord) ? [{ before, chord }] : [];
   });
 
-  const points = pointsOf(shown.line.controls, PEDAL);
-  for (const bar of pedalBars(points, range.to)) {
-    const inside = chords.filter((c) => c.at > bar.from + CHORD && c.at < bar.to - CHORD);
-    for (const chord of inside) {
-      const before = chords[chords.indexOf(chord) - 1];
-      if (!before || chord.at < range.from || chord.at >= range.to || !differ(before, chord)) continue;
-      // Only what this press has caught can blur; a pedal that is changed a little late is played as it should be.
-      const caught = before.at > bar.from - CHORD || before.notes.some((n) => n.end > bar.from + CHORD);
-      if (!caught || near(bar.to, chord.at) < LATE_CHANGE || !clash(before, chord)) continue;
-      const words = `the pedal stays down over the chord change at ${place(chord.at)}`;
-      const ids = chord.notes.map((n) => n.id);
-      mends.push({
-        id: `blurred ${chord.at}`,
-        ...{ kind: 'blurred', at: chord.at, notes: ids, words, does: { lift: chord.at } },
-      });
-    }
+/** Notes that are held over a change of the chord. */
+function hangingOver(looked: Looked, { before, chord }: Change, taken: ReadonlySet<string>): Mend[] {
+  const { tempo } = looked.maps;
+  const over = tickAt(tempo, secondsAt(tempo, chord.at) + OVER_CHORD / 1000);
+  const own = new Set(chord.notes.map((n) => n.key));
+  // A note held on alone is an oversight; when most of the chord is, it is a suspension or a pedal point.
+  const hanging = before.notes.filter((n) => n.end > over && !own.has(n.key) && !taken.has(n.id));
+  const highest = Math.max(...own);
+  const inChord = classes(chord.notes);
+  const meant = hanging.filter((n) => !inChord.has(n.key % 12) && n.key <= highest + 12);
+  if (meant.length === 0 || meant.length * 2 > before.notes.length) return [];
+  const keys = meant.map((n) => keyName(n.key)).join(', ');
+  const words = `${keys} hang${meant.length === 1 ? 's' : ''} over the chord change at ${placeOf(looked, chord.at)}`;
+  const notes = meant.map((n) => n.id);
+  return [named({ kind: 'hanging', at: chord.at, notes, words, does: { end: notes, at: chord.at } })];
+}
+
+/** Changes of the chord over which one press of the pedal stays down. */
+function blurredBy(looked: Looked, changes: readonly Change[], press: TickRange): Mend[] {
+  return changes.flatMap(({ before, chord }): Mend[] => {
+    if (chord.at <= press.from + CHORD || chord.at >= press.to - CHORD) return [];
+    // Only what this press has caught can blur; a pedal that is changed a little late is played as it should be.
+    const caught = before.at > press.from - CHORD || before.notes.some((n) => n.end > press.from + CHORD);
+    if (!caught || apart(looked, press.to, chord.at) < LATE_CHANGE || !clash(before, chord)) return [];
+    const words = `the pedal stays down over the chord change at ${placeOf(looked, chord.at)}`;
+    const notes = chord.notes.map((n) => n.id);
+    return [{ id: `blurred ${chord.at}`, kind: 'blurred', at: chord.at, notes, words, does: { lift: chord.at } }];
+  });
+}
+
+/** Keys of a whole line that were struck twice at once, and what takes the softer ones out. */
+export const doubledIn = ({ notes }: Shown['line'], maps: SongMaps): Mend[] =>
+  doubledOf({ notes, range: { from: -Infinity, to: Infinity }, maps }).map((d) => d.mend);
+
+/** What of a line may want mending in a range. Nothing is changed by looking. */
+export function mendsIn({ line }: Pick<Shown, 'line'>, range: TickRange, maps: SongMaps): Mend[] {
+  const looked: Looked = { notes: line.notes, range, maps };
+  const doubled = doubledOf(looked);
+  const taken = new Set(doubled.flatMap(({ mend, stays }) => [...mend.notes, stays]));
+  const hardlyMeant = slight(looked, taken);
+  for (const { notes } of hardlyMeant) taken.add(notes[0]!);
+  const changes = changesOf(looked, taken);
+  const hanging: Mend[] = [];
+  for (const change of changes) {
+    const found = hangingOver(looked, change, taken);
+    for (const { notes } of found) notes.forEach((id) => taken.add(id));
+    hanging.push(...found);
   }
-  return mends.sort((a, b) => a.at - b.at);
+  const blurred = pedalBars(pointsOf(line.controls, PEDAL), range.to).flatMap((press) =>
+    blurredBy(looked, changes, press),
+  );
+  return [...doubled.map((d) => d.mend), ...hardlyMeant, ...hanging, ...blurred].sort((a, b) => a.at - b.at);
 }
 
 /** How long after the chord the pedal goes down again. */
 const DOWN_AGAIN: Ticks = 150;
 
+/** The notes that a mend takes out or ends. */
+function touchedBy(does: Mend['does']): readonly string[] {
+  if ('remove' in does) return does.hold ? [...does.remove, does.hold.id] : does.remove;
+  return 'end' in does ? does.end : [];
+}
+
 /** Takes some of the mends. */
 export function takeMends(mends: readonly Mend[], part: Part, shown: Shown): TakeEdits[] {
-  const byId = new Map(shown.line.notes.map((n) => [n.id, n]));
+  const wanted = new Set(mends.flatMap(({ does }) => touchedBy(does)));
+  const byId = new Map(shown.line.notes.filter((n) => wanted.has(n.id)).map((n) => [n.id, n]));
   const found = (ids: readonly string[]): TreatedNote[] => ids.flatMap((id) => byId.get(id) ?? []);
   const edits: TakeEdits[] = [];
   const gone = mends.flatMap(({ does }) => ('remove' in does ? found(does.remove) : []));

@@ -1,8 +1,9 @@
+import { lazily } from '../lazily';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import { fingerprint } from '../document/take';
-import { mendsIn, takeMends } from '../editing/mends';
+import { doubledIn, takeMends } from '../editing/mends';
 import { PEDAL, drawLane, pointsOf, scaleOf } from '../editing/lanes';
 import { letGo, type TakeEdits } from '../editing/notes';
 import { shownOf } from '../editing/shown';
@@ -57,11 +58,9 @@ function silent({ part, line, maps, sounds, again }: Looked): Found[] {
 }
 
 function mended({ part, line, reader, maps }: Looked): Found[] {
-  const shown = () => shownOf(part, reader, maps, part.treatments, line);
-  const whole = { from: -Infinity, to: Infinity };
+  const shown = lazily(() => shownOf(part, reader, maps, part.treatments, line));
   const found: Found[] = [];
-  const doubled = mendsIn({ line }, whole, maps).filter((m) => m.kind === 'doubled');
-  for (const mend of doubled)
+  for (const mend of doubledIn(line, maps))
     found.push({
       ...{ kind: 'doubled', about: mend.id, at: mend.at, words: mend.words, station: 'tidy' },
       mend: {

@@ -2,6 +2,7 @@ import { defineNitroPlugin } from 'nitropack/runtime';
 import { DatabaseUnusable } from '../store/database';
 import { FolderTaken } from '../store/lock';
 import { storageFault } from '../store/faults';
+import { readJobs } from '../store/jobs';
 import { database, dataFolder } from '../utils/data';
 
 /** How the process ends when the folder cannot be used. The starter knows the first. */
@@ -22,6 +23,11 @@ export default defineNitroPlugin(() => {
     console.error(words);
     process.exit(code);
   });
+  // What the Desk shows of the songs that were changed last is worked out before anybody asks: then it is there. Where
+  // that fails, the Desk says so.
+  void database()
+    .then(readJobs)
+    .catch(() => {});
   // A starter that is gone takes its server along.
   if (process.send) process.on('disconnect', () => process.exit(0));
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => process.exit(0));

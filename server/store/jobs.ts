@@ -1,12 +1,5 @@
-import { atHand } from '../../core/document/part';
-import { barStates, type BarState } from '../../core/song/barStates';
-import { readerOf } from '../../core/song/reading';
-import type { SongDocument } from '../../core/document/document';
-import { standingOf, type Standing } from '../../core/handover/standing';
 import type { Database } from './database';
-import { closedLayers, readLayers } from './layers';
-import { readSong } from './songs';
-import { readDelivery, readVersion } from './versions';
+import { summaryOf, unreadable, type Summary } from './summaries';
 
 export interface JobFacts {
   readonly id: string;
@@ -21,27 +14,8 @@ export interface JobFacts {
 export const SHELVES = ['desk', 'away', 'deleted'] as const;
 export type Shelf = (typeof SHELVES)[number];
 
-/** A part as the Desk shows it. */
-export interface PartProgress {
-  readonly id: string;
-  readonly name: string;
-  readonly ink: SongDocument['parts'][number]['ink'];
-  readonly takes: number;
-  readonly bars: readonly BarState[];
-}
-
-export interface SongSummary {
-  readonly id: string;
+export interface SongSummary extends Summary {
   readonly shelf: Shelf;
-  readonly notes: string;
-  readonly title: string;
-  readonly bars: number;
-  readonly bpm: number;
-  readonly meter: string;
-  readonly parts: readonly PartProgress[];
-  readonly standing: Standing;
-  /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
-  readonly unreadable?: boolean;
 }
 
 export interface JobSummary extends JobFacts {
@@ -57,57 +31,6 @@ export async function addJob(db: Database, job: JobFacts, at: string): Promise<v
 export const jobExists = async (db: Database, id: string): Promise<boolean> =>
   (await db('jobs').where({ id }).first('id')) !== undefined;
 
-type Summary = Omit<SongSummary, 'shelf'>;
-
-/** Reading a song's line takes a while, and it changes only with the song's revision: it is kept beside the song. */
-async function summaryOf(db: Database, id: string, revision: number): Promise<Summary | undefined> {
-  const known = await db<{ revision: number; summary: string }>('song_summaries')
-    .where({ song_id: id } as never)
-    .first();
-  // One that was kept before it said how far the song is from its client is made again.
-  const summarized = known?.revision === revision ? (JSON.parse(known.summary) as Partial<Summary>) : undefined;
-  if (summarized?.standing) return summarized as Summary;
-  const song = await readSong(db, id);
-  if (!song) return undefined;
-  const layers = closedLayers(await readLayers(db, id));
-  const { document } = song;
-  const reader = readerOf(layers, document.clocks);
-  const meter = document.meter[0]!;
-  const summary: Summary = {
-    id,
-    title: document.title,
-    notes: document.notes,
-    bars: document.bars,
-    bpm: document.tempo[0]!.bpm,
-    meter: `${meter.beats}/${meter.unit}`,
-    parts: atHand(document.parts).map((part) => ({
-      id: part.id,
-      name: part.name,
-      ink: part.ink,
-      takes: part.takes.length,
-      bars: barStates(part, layers, document, reader),
-    })),
-    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id), reader),
-  };
-  await db('song_summaries')
-    .insert({ song_id: id, revision, summary: JSON.stringify(summary) })
-    .onConflict('song_id')
-    .merge();
-  return summary;
-}
-
-const unreadable = (id: string): Summary => ({
-  id,
-  title: 'A song that cannot be read',
-  notes: '',
-  bars: 0,
-  bpm: 0,
-  meter: '',
-  parts: [],
-  standing: { state: 'nothing', things: 0, version: 0 },
-  unreadable: true,
-});
-
 interface Shelved {
   away_at: string | null;
   deleted_at: string | null;
@@ -119,10 +42,15 @@ function shelfOf({ away_at: away, deleted_at: deleted }: Shelved): Shelf {
 
 /** Every job with its songs, on whatever shelf they lie, the newest first. */
 export async function readJobs(db: Database): Promise<JobSummary[]> {
-  const jobs = await db<JobFacts & Shelved & { created_at: string }>('jobs').orderBy('created_at', 'desc');
+  const jobs = await db<JobFacts & Shelved & { created_at: string; delivery: string | null }>('jobs').orderBy(
+    'created_at',
+    'desc',
+  );
   const songs = await db<Shelved & { id: string; job_id: string; revision: number }>('songs')
     .orderBy('position')
     .select('id', 'job_id', 'revision', 'away_at', 'deleted_at');
+  const versions = await db('versions').groupBy('song_id').select('song_id').max('number as number');
+  const versionOf = new Map((versions as { song_id: string; number: number }[]).map((v) => [v.song_id, v.number]));
   return Promise.all(
     jobs.map(async (job) => ({
       id: job.id,
@@ -137,7 +65,9 @@ export async function readJobs(db: Database): Promise<JobSummary[]> {
           songs
             .filter((s) => s.job_id === job.id)
             .map(async (s) => {
-              const summary = await summaryOf(db, s.id, s.revision).catch(() => unreadable(s.id));
+              const version = versionOf.get(s.id) ?? 0;
+              const source = { id: s.id, revision: s.revision, delivery: job.delivery, version };
+              const summary = await summaryOf(db, source).catch(() => unreadable(s.id));
               return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
             }),
         )

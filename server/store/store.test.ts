@@ -20,7 +20,7 @@ import { addJob, readJobs, setJob, shelve } from './jobs';
 import { readLatency, setLatency } from './latency';
 import { addChunk, closeLayer, keepAlive, markTaken, openLayer, readLayers } from './layers';
 import { forgetNamed, keepNamed, readKept } from './kept';
-import { changeDelivery, readDelivery } from './versions';
+import { addVersion, changeDelivery, readDelivery } from './versions';
 import { addSong, changeSong, readSong, readStacks, MOST_STEPS, stepsBefore, type NewChange } from './songs';
 import { patched, stacksOf, type HistoryRow } from '../../core/song/history';
 
@@ -389,6 +389,33 @@ describe('the desk', () => {
       NOW,
     );
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);
+  });
+
+  it('keeps what it shows of a song, for as long as nothing changes that it was worked out of', async () => {
+    const titles = async () => (await readJobs(db)).flatMap((j) => j.songs.map((s) => s.title));
+    // What was kept is told from what is worked out by another title.
+    const spoil = () => db.raw(`update song_summaries set summary = replace(summary, 'Lamps', 'Kept')`);
+    expect(await titles()).toEqual(['Lamps']);
+    await spoil();
+    expect(await titles()).toEqual(['Kept']);
+    await changeDelivery(db, 'job', { leftOut: ['piano'] });
+    expect(await titles()).toEqual(['Lamps']);
+    await spoil();
+    const facts = {
+      ...{ delivery: USUAL_DELIVERY, job: { title: 'A job', client: '' }, parts: [] },
+      ...{ changed: null, onlyChanged: false, files: [] },
+    };
+    await addVersion(db, 'song', { number: 1, at: NOW, document: song, ...facts });
+    expect(await titles()).toEqual(['Lamps']);
+    await spoil();
+    expect(await titles()).toEqual(['Kept']);
+  });
+
+  it('works a song out once for all who ask at the same time', async () => {
+    const asked: string[] = [];
+    db.on('query', ({ sql }: { sql: string }) => asked.push(sql));
+    await Promise.all([readJobs(db), readJobs(db), readJobs(db)]);
+    expect(asked.filter((sql) => sql.startsWith('insert into `song_summaries`'))).toHaveLength(1);
   });
 
   it('takes what is chosen of a delivery beside what was chosen in another window', async () => {

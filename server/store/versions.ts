@@ -52,7 +52,6 @@ export function addVersion(
       song_id: songId,
       ...{ number, at, document: textOf(document), facts: JSON.stringify(facts satisfies VersionFacts) },
     });
-    await tx('song_summaries').where({ song_id: songId }).delete();
     return true;
   });
 }
@@ -76,9 +75,5 @@ export const changeDelivery = (db: Database, jobId: string, to: Partial<Delivery
     await tx('jobs')
       .where({ id: jobId })
       .update({ delivery: JSON.stringify(now) });
-    // What the Desk says of the job's songs goes by it.
-    await tx('song_summaries')
-      .whereIn('song_id', tx('songs').where({ job_id: jobId }).select('id'))
-      .delete();
     return now;
   });

@@ -1,0 +1,120 @@
+import { atHand } from '../../core/document/part';
+import { fingerprint } from '../../core/document/take';
+import { barStates, type BarState } from '../../core/song/barStates';
+import { readerOf } from '../../core/song/reading';
+import type { SongDocument } from '../../core/document/document';
+import { standingOf, type Standing } from '../../core/handover/standing';
+import type { Database } from './database';
+import { closedLayers, readLayers } from './layers';
+import { readSong } from './songs';
+import { readDelivery, readVersion } from './versions';
+
+/** A part as the Desk shows it. */
+export interface PartProgress {
+  readonly id: string;
+  readonly name: string;
+  readonly ink: SongDocument['parts'][number]['ink'];
+  readonly takes: number;
+  readonly bars: readonly BarState[];
+}
+
+/** A song as the Desk shows it, wherever it lies. */
+export interface Summary {
+  readonly id: string;
+  readonly notes: string;
+  readonly title: string;
+  readonly bars: number;
+  readonly bpm: number;
+  readonly meter: string;
+  readonly parts: readonly PartProgress[];
+  readonly standing: Standing;
+  /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
+  readonly unreadable?: boolean;
+}
+
+/** What a summary is worked out of: as long as none of it changes, one that was kept is as good as a new one. */
+export interface Source {
+  readonly id: string;
+  readonly revision: number;
+  /** The job's delivery as it is stored; null where nothing was chosen. */
+  readonly delivery: string | null;
+  /** The last version that was handed over; 0 before the first. */
+  readonly version: number;
+}
+
+/** Counts up whenever a summary says something else of the same song. */
+const MADE = 2;
+const signOf = ({ id, revision, delivery, version }: Source): string =>
+  fingerprint(JSON.stringify([MADE, id, revision, delivery, version]));
+
+/** @returns undefined where there is no such song */
+async function made(db: Database, id: string): Promise<Summary | undefined> {
+  const song = await readSong(db, id);
+  if (!song) return undefined;
+  const layers = closedLayers(await readLayers(db, id));
+  const { document } = song;
+  const reader = readerOf(layers, document.clocks);
+  const meter = document.meter[0]!;
+  return {
+    id,
+    title: document.title,
+    notes: document.notes,
+    bars: document.bars,
+    bpm: document.tempo[0]!.bpm,
+    meter: `${meter.beats}/${meter.unit}`,
+    parts: atHand(document.parts).map((part) => ({
+      id: part.id,
+      name: part.name,
+      ink: part.ink,
+      takes: part.takes.length,
+      bars: barStates(part, layers, document, reader),
+    })),
+    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id), reader),
+  };
+}
+
+/** Those that are being worked out, by what they are worked out of: whoever asks meanwhile gets the same. */
+const underWay = new WeakMap<Database, Map<string, Promise<Summary | undefined>>>();
+
+/**
+ * A song as the Desk shows it. Reading its lines takes a while: what came out is kept beside the song, with a sign of
+ * what it was worked out of. That is read first and the song after it, so what is kept is never older than its sign.
+ * @returns undefined where there is no such song
+ * @throws ZodError or SyntaxError where it cannot be read
+ */
+export async function summaryOf(db: Database, source: Source): Promise<Summary | undefined> {
+  const { id, revision } = source;
+  const sign = signOf(source);
+  const kept = await db<{ summary: string }>('song_summaries')
+    .where({ song_id: id } as never)
+    .first('summary');
+  const { sign: of, ...known } = JSON.parse(kept?.summary ?? '{}') as Summary & { readonly sign?: string };
+  if (of === sign) return known;
+  const all = underWay.get(db) ?? new Map<string, Promise<Summary | undefined>>();
+  underWay.set(db, all);
+  const there = all.get(sign);
+  if (there) return there;
+  const making = made(db, id).then(async (summary) => {
+    if (summary)
+      await db('song_summaries')
+        .insert({ song_id: id, revision, summary: JSON.stringify({ ...summary, sign }) })
+        .onConflict('song_id')
+        .merge();
+    return summary;
+  });
+  all.set(sign, making);
+  return making.finally(() => all.delete(sign));
+}
+
+/** What is shown of a song that cannot be read. */
+export const unreadable = (id: string): Summary => ({
+  id,
+  title: 'A song that cannot be read',
+  notes: '',
+  bars: 0,
+  bpm: 0,
+  meter: '',
+  parts: [],
+  standing: { state: 'nothing', things: 0, version: 0 },
+  unreadable: true,
+});
