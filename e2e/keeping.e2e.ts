@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';
-import { launchMortal, open } from './browser';
+import { launchMortal, open, pressRecord, withKeyboard } from './browser';
 import { change, type Command } from '../core/song/changes';
 import { onceTaken, recordFor, strikesIn } from './recording';
 import { addSong, post, readSong, until } from './server';
@@ -296,6 +296,43 @@ describe('two windows on one song', () => {
   });
 });
 
+describe('a window whose keeper does not come from the server', () => {
+  /** Keys that the Bench keyboard, which another test may have switched on, does not play. */
+  const LOWEST = [21, 22, 23];
+
+  it('says so, keeps what is played in itself, and asks until it comes', async () => {
+    const id = await fast();
+    const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, async (context) => {
+      await context.route('**/keeper.worker*', (route) => route.abort());
+      await withKeyboard(context);
+    });
+    const { page, context, errors } = opened;
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByText('In this window only: leave it open').waitFor();
+    await page.getByText(/did not come from the server/).waitFor();
+    await pressRecord(page);
+    await page.locator('.footplate .state').getByText('Recording').waitFor();
+    for (const key of LOWEST) {
+      await page.evaluate(`midiSend([0x90, ${key}, 90])`);
+      await page.waitForTimeout(50);
+      await page.evaluate(`midiSend([0x80, ${key}, 64])`);
+    }
+    await page.keyboard.press('r');
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByText('In this window only: leave it open').waitFor();
+    expect((await readSong(on.server.address, id)).layers).toEqual([]);
+    await context.unroute('**/keeper.worker*');
+    await page.getByText('All kept').waitFor();
+    expect(await page.getByText(/did not come from the server/).count()).toBe(0);
+    const { layers, document } = await readSong(on.server.address, id);
+    const struck = layers.flatMap((l) => l.events).flatMap(({ message: m }) => (m.type === 'noteOn' ? m.key : []));
+    expect(struck.filter((key) => LOWEST.includes(key))).toEqual(LOWEST);
+    expect(document.parts[0]!.takes).toHaveLength(1);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
 describe('a window that may have missed a change', () => {
   async function changedElsewhere(id: string, command: Command, kind: 'do' | 'set'): Promise<void> {
     const { document, revision } = await readSong(on.server.address, id);
@@ -401,6 +438,26 @@ describe('a window that may have missed a change', () => {
     await compared;
     older.open();
     await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where the connection it followed the server by had died without a word', async () => {
+    const id = await addSong(on.server.address);
+    let asked = 0;
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`, {
+      init: (made) =>
+        made.route('**/api/feed', async (route) => {
+          asked += 1;
+          // Nothing is ever said on the first.
+          if (asked > 1) await route.continue();
+        }),
+    });
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    await until(() => Promise.resolve(asked === 1));
+    await mutedElsewhere(id);
+    await time.move(60_000);
+    await shownMuted(page);
+    expect(asked).toBe(2);
     await context.close();
   });
 

@@ -59,6 +59,10 @@ export const askSong = (id: string): Promise<OpenedSong> =>
     signal: AbortSignal.timeout(PATIENCE),
   }).then((bytes) => unship<OpenedFacts, LayerFacts>(new Uint8Array(bytes)));
 
+/** The number of a song's last change. @throws ServerSaid */
+export const askRevision = (id: string): Promise<{ readonly revision: number }> =>
+  answered(`/api/songs/${encodeURIComponent(id)}/revision`, { signal: AbortSignal.timeout(PATIENCE) });
+
 /** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
 export const ask = <T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> =>
   answered(path, {

@@ -1,5 +1,6 @@
 import type { FoundPulse, PulseEdits } from '~~/core/backing/analysis';
 import type { Stroke } from '~~/core/backing/strokes';
+import { SureWorker } from '~/workers/sureWorker';
 import ListenerWorker from './listener.worker.ts?worker';
 import type { FromListener, ToListener } from './listener.worker';
 
@@ -8,7 +9,7 @@ const PIECE = 480 * 960;
 
 /** A worker that hears one recording and is asked for its peaks or its beats; the page goes on meanwhile. */
 export class Listener {
-  readonly #worker = new ListenerWorker();
+  readonly #worker = new SureWorker(() => new ListenerWorker());
   #asked: Promise<unknown> = Promise.resolve();
 
   /** Sends the recording over, a piece in a turn, so that no turn is long. */
@@ -34,19 +35,24 @@ export class Listener {
 
   /** One question at a time, each with its answer. */
   #ask<T extends FromListener['type']>(message: ToListener, type: T): Promise<Extract<FromListener, { type: T }>> {
+    const over = new AbortController();
+    const { signal } = over;
     const answer = this.#asked
       .catch(() => {})
       .then(
         () =>
           new Promise<Extract<FromListener, { type: T }>>((done, failed) => {
-            this.#worker.onmessage = ({ data }: MessageEvent<FromListener>) => {
+            const hear = (event: Event): void => {
+              const { data } = event as MessageEvent<FromListener>;
               if (data.type === type) done(data as Extract<FromListener, { type: T }>);
               else if (data.type === 'failed') failed(new Error(data.reason));
             };
-            this.#worker.onerror = () => failed(new Error('The listening stopped.'));
+            this.#worker.addEventListener('message', hear, { signal });
+            this.#worker.addEventListener('error', () => failed(new Error('The listening stopped.')), { signal });
             this.#tell(message);
           }),
-      );
+      )
+      .finally(() => over.abort());
     this.#asked = answer;
     return answer;
   }

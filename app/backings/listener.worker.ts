@@ -2,6 +2,7 @@ import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/anal
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
 import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
+import { STARTED } from '~/workers/started';
 
 /** What the page sends: a wave in pieces, then what it wants to know of it. */
 export type ToListener =
@@ -68,3 +69,4 @@ onmessage = ({ data }: MessageEvent<ToListener>) => {
     } satisfies FromListener);
   }
 };
+postMessage(STARTED);

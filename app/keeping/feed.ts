@@ -1,4 +1,5 @@
 import type { Milliseconds } from '~~/core/time/units';
+import { PULSE } from '~~/core/vocabulary/limits';
 import type { Announced } from '~~/server/utils/feed';
 
 /** A change at the server; null where some may have been missed: nobody was connected for a while. */
@@ -6,6 +7,8 @@ export type FeedWord = Announced | null;
 
 /** A connection that the browser has given up is tried again after this. */
 const TRY_AGAIN: Milliseconds = 2000;
+/** One that has been quiet for longer is dead, whatever the browser says: it slept, or something between has gone. */
+const QUIET: Milliseconds = 2.5 * PULSE;
 const CHANNEL = 'tall-kettle feed';
 
 /**
@@ -23,11 +26,29 @@ export function followFeed(told: (what: FeedWord) => void): void {
   };
   const connect = (): void => {
     const source = new EventSource(new URL('/api/feed', globalThis.location.origin));
-    source.onmessage = ({ data }: MessageEvent<string>) => pass(JSON.parse(data) as Announced);
-    // The first connection too: the window that held one before may have been gone for a while.
-    source.onopen = () => pass(null);
+    let quiet: ReturnType<typeof setTimeout> | undefined;
+    const connectAnew = (after: Milliseconds): void => {
+      clearTimeout(quiet);
+      source.close();
+      setTimeout(connect, after);
+    };
+    const isAlive = (): void => {
+      clearTimeout(quiet);
+      quiet = setTimeout(() => connectAnew(0), QUIET);
+    };
+    isAlive();
+    source.addEventListener('pulse', isAlive);
+    source.onmessage = ({ data }: MessageEvent<string>) => {
+      isAlive();
+      pass(JSON.parse(data) as Announced);
+    };
+    source.onopen = () => {
+      isAlive();
+      // The first connection too: the window that held one before may have been gone for a while.
+      pass(null);
+    };
     source.onerror = () => {
-      if (source.readyState === EventSource.CLOSED) setTimeout(connect, TRY_AGAIN);
+      if (source.readyState === EventSource.CLOSED) connectAnew(TRY_AGAIN);
     };
   };
   void navigator.locks.request(CHANNEL, () => {

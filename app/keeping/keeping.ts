@@ -3,6 +3,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import KeeperWorker from '~/keeping/keeper.worker.ts?worker';
 import { useNotices } from '~/notices/notices';
+import { SureWorker } from '~/workers/sureWorker';
 import { gatherer } from './gather';
 import type { Keeper, Said } from './keeper';
 import type { Keeping } from './outbox';
@@ -27,12 +28,29 @@ export const useKeeping = defineStore('keeping', () => {
   /** The browser's storage takes nothing: what is not at the server yet is in this window alone. */
   const atRisk = ref(false);
 
-  const worker = new KeeperWorker();
-  worker.addEventListener('error', () => {
+  const worker = new SureWorker(() => new KeeperWorker());
+  const about = 'keeper';
+  // What is handed over meanwhile waits in this window.
+  worker.addEventListener('late', () => {
+    said.value = 'keeping';
+    atRisk.value = true;
     notices.say(
-      'What you play would not be kept: a part of the program did not start. Load the page again before you play.',
+      'The part of the program that keeps what you play did not come from the server. It is asked for again by ' +
+        'itself; until it is there, leave this window open.',
+      'attention',
+      { about },
     );
   });
+  worker.addEventListener('started', () => {
+    if (!atRisk.value) return;
+    atRisk.value = false;
+    notices.unsay(about);
+    // How things stand it says itself.
+    void keeper.carry();
+  });
+  worker.addEventListener('error', () =>
+    notices.say('Something went wrong where what you play is kept. End the take, and load the page again.'),
+  );
   const keeper = wrap<Keeper>(worker);
   void keeper.listen(proxy(hear));
   void readParked();

@@ -4,6 +4,7 @@ import { suggestComp, type Suggested } from '~~/core/picking/suggest';
 import type { Mark } from '~~/core/document/take';
 import { meterMap, type MeterChange } from '~~/core/time/meter';
 import { tempoMap, type TempoChange } from '~~/core/time/tempo';
+import { STARTED } from '~/workers/started';
 
 /** What is to be compared. */
 export interface ToComparing {
@@ -27,3 +28,4 @@ onmessage = ({ data: { asked, takes, marks, bars, tempo, meter } }: MessageEvent
   const suggested = suggestComp(takes, comparison, marks, bars, map);
   postMessage({ asked, comparison, suggested } satisfies FromComparing);
 };
+postMessage(STARTED);

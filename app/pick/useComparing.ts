@@ -1,5 +1,6 @@
 import { onScopeDispose, shallowRef, watch, type Ref } from 'vue';
 import type { ToComparing, FromComparing } from './comparing.worker';
+import { SureWorker } from '~/workers/sureWorker';
 import ComparingWorker from './comparing.worker.ts?worker';
 
 type Asked = Omit<ToComparing, 'asked'>;
@@ -8,13 +9,14 @@ const RESTS_AFTER_MS = 120;
 
 /** Takes held against each other as they are now; null until that is known. */
 export function useComparing(what: () => Asked | null): Ref<Omit<FromComparing, 'asked'> | null> {
-  const worker = new ComparingWorker();
+  const worker = new SureWorker(() => new ComparingWorker());
   const known = shallowRef<Omit<FromComparing, 'asked'> | null>(null);
   let asked = 0;
   let waiting: ReturnType<typeof setTimeout> | undefined;
-  worker.onmessage = ({ data }: MessageEvent<FromComparing>) => {
+  worker.addEventListener('message', (event) => {
+    const { data } = event as MessageEvent<FromComparing>;
     if (data.asked === asked) known.value = data;
-  };
+  });
   watch(
     what,
     (now) => {

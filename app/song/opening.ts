@@ -3,7 +3,7 @@ import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
 import { unpacked } from '~~/core/takes/packed';
 import type { Milliseconds } from '~~/core/time/units';
-import { ask, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
+import { askRevision, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
 import { anyErrands } from '~/keeping/store';
@@ -166,9 +166,7 @@ export const useOpening = defineStore('opening', () => {
    * its way may be an older one, and this window's own changes count in its revision before they are in that.
    */
   async function compare(songId: string): Promise<void> {
-    const there = await ask<{ revision: number }>(`/api/songs/${encodeURIComponent(songId)}/revision`).catch(
-      () => null,
-    );
+    const there = await askRevision(songId).catch(() => null);
     if (there) hear(songId, there.revision);
     if (song.id === songId && (!there || isBehind(songId))) await readAnew();
   }

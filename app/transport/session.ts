@@ -24,6 +24,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useLatency } from '~/sound/latency';
 import { useSound } from '~/sound/sound';
+import { SureWorker } from '~/workers/sureWorker';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useBenchKeyboard } from './useBenchKeyboard';
@@ -87,11 +88,10 @@ export const useSession = defineStore('session', () => {
 
   /** @param onCommand told what a taught key or pedal asks for */
   async function start(onCommand: (action: Action) => void): Promise<void> {
-    const worker = new TickerWorker();
-    worker.onmessage = () => {
+    new SureWorker(() => new TickerWorker()).addEventListener('message', () => {
       tickers.forEach((tick) => tick());
       onTick();
-    };
+    });
     void keeping.carry();
     void lookBack.load();
     void latency.load();
