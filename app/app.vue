@@ -1,7 +1,10 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core';
+import { until, useEventListener } from '@vueuse/core';
 import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import type { Milliseconds } from '~~/core/time/units';
+import { isAsking } from '~/api/api';
+import { afterPaint } from '~/drawing/afterPaint';
 import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
 import { useRoll } from '~/transport/roll';
 import { useHands } from '~/transport/hands';
@@ -12,6 +15,9 @@ import { useNotices } from '~/notices/notices';
 import { usePresets } from '~/play/presets';
 import { useRange } from '~/transport/useRange';
 import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
+
+/** The first screen is drawn within this, or the rest comes beside it. */
+const FIRST_LOOK: Milliseconds = 1500;
 
 const session = useSession();
 const hands = useHands();
@@ -26,11 +32,14 @@ const route = useRoute();
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
 const router = useRouter();
 
-onMounted(() => {
+onMounted(async () => {
+  void session.start(hands.act);
+  // What is looked at comes first, and all else when that is drawn.
+  await until(isAsking).toBe(false, { timeout: FIRST_LOOK });
+  await afterPaint();
+  void sound.load();
   // Every station is in the browser before it is needed: the server may be away by then.
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
-  void session.start(hands.act);
-  void sound.load();
 });
 // The browser lets sound start only after the person has done something.
 useEventListener(['pointerdown', 'keydown'], () => void sound.engine?.context.resume());

@@ -28,7 +28,7 @@ export async function demoFigures(): Promise<Figure[]> {
     const later = await start(folder);
     return [
       under('demo', 'first start, with the demo data made', first, 's', 30),
-      under('demo', 'later start, to the first page', later, 's', 3),
+      under('demo', 'later start, to the first page', later, 's', 2),
     ];
   } finally {
     rmSync(folder, { recursive: true, force: true });

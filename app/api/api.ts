@@ -1,3 +1,4 @@
+import { computed, ref } from 'vue';
 import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
 import type { Run, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
@@ -32,7 +33,18 @@ export class ServerSaid extends Error {
 /** It is away, or cannot answer now: the same may be asked again. */
 export const isPassing = ({ status }: ServerSaid): boolean => status === 0 || status >= 500;
 
-async function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
+const asked = ref(0);
+/** Something that was asked for is on its way. */
+export const isAsking = computed(() => asked.value > 0);
+
+function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
+  asked.value += 1;
+  return answerOf(read, path, request).finally(() => {
+    asked.value -= 1;
+  });
+}
+
+async function answerOf<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
   const away = (): never => {
     throw new ServerSaid(
       'The server is away. What this browser holds is safe. Start the server again, then try once more.',

@@ -11,6 +11,7 @@ import type { SongDocument } from '~~/core/document/document';
 import { anySolo, isAudible } from '~~/core/document/audible';
 import { gainFromDecibels } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
+import { afterPaint } from '~/drawing/afterPaint';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
@@ -94,14 +95,10 @@ export const useSound = defineStore('sound', () => {
     if (state.value === 'ready' && before === 'waiting') made.clock.reset();
   }
 
-  /** The chart comes first: decoding sounds takes a core for half a second. A hidden page has no frames to wait for. */
-  const afterPaint = (): Promise<void> =>
-    new Promise((done) => {
-      requestAnimationFrame(() => requestAnimationFrame(() => done()));
-      setTimeout(done, 300);
-    });
-
-  /** Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. */
+  /**
+   * Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. The chart comes
+   * first: decoding sounds takes a core for half a second.
+   */
   function loadSong(): Promise<unknown> {
     loading = loading.then(afterPaint).then(fetchSong);
     return loading;

@@ -3,7 +3,7 @@ import { DatabaseUnusable } from '../store/database';
 import { FolderTaken } from '../store/lock';
 import { storageFault } from '../store/faults';
 import { readJobs } from '../store/jobs';
-import { database, dataFolder } from '../utils/data';
+import { database, dataFolder, port } from '../utils/data';
 
 /** How the process ends when the folder cannot be used. The starter knows the first. */
 const CODES = { taken: 20, folder: 21, damaged: 22, newer: 23, native: 24, other: 25 } as const;
@@ -17,7 +17,7 @@ function wordsAndCode(error: unknown): [string, number] {
 }
 
 /** Opens the data as the server starts: what stands in the way is said before anybody is told an address. */
-export default defineNitroPlugin(() => {
+export default defineNitroPlugin((nitro) => {
   database().catch((error: unknown) => {
     const [words, code] = wordsAndCode(error);
     console.error(words);
@@ -28,6 +28,8 @@ export default defineNitroPlugin(() => {
   void database()
     .then(readJobs)
     .catch(() => {});
+  // So is the page itself: what makes it is read from disk when it is asked for first.
+  void nitro.localFetch('/', { headers: { host: `127.0.0.1:${port()}` } }).catch(() => {});
   // A starter that is gone takes its server along.
   if (process.send) process.on('disconnect', () => process.exit(0));
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => process.exit(0));

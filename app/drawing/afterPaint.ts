@@ -1,0 +1,6 @@
+/** When what has changed by now has been drawn. A hidden page has no frames to wait for. */
+export const afterPaint = (): Promise<void> =>
+  new Promise((done) => {
+    requestAnimationFrame(() => requestAnimationFrame(() => done()));
+    setTimeout(done, 300);
+  });
