@@ -461,6 +461,46 @@ describe('a window that may have missed a change', () => {
     await context.close();
   });
 
+  it('shows it, where it was made before the window had begun to listen', async () => {
+    const id = await addSong(on.server.address);
+    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    await first.getByText('All kept').waitFor();
+    const page = await context.newPage();
+    const late = gate();
+    await page.route('**/keeper.worker*', async (route) => {
+      await late.opened;
+      await route.continue();
+    });
+    await page.goto(`/songs/${id}/play`);
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    await mutedElsewhere(id);
+    await shownMuted(first);
+    expect(await page.locator('button[aria-label="Mute Piano"][aria-pressed="true"]').count()).toBe(0);
+    late.open();
+    await shownMuted(page);
+    await context.close();
+  });
+
+  it('shows it, where the window that follows the server for all has died without a word', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`, {
+      init: async (made) => {
+        const dead = await made.newPage();
+        await dead.goto(`${on.server.address}/api/alive`);
+        await dead.evaluate(`void navigator.locks.request('tall-kettle feed', () => new Promise(() => {}))`);
+      },
+    });
+    await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
+    await page.getByText('All kept').waitFor();
+    await mutedElsewhere(id);
+    await time.move(60_000);
+    await shownMuted(page);
+    // From here on it follows by itself.
+    await changedElsewhere(id, { type: 'set part', part: 'piano', to: { muted: false } }, 'set');
+    await page.locator('button[aria-label="Mute Piano"][aria-pressed="false"]').waitFor();
+    await context.close();
+  });
+
   it('shows it, where the server could not answer when it was told', async () => {
     const id = await addSong(on.server.address);
     const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);

@@ -313,4 +313,48 @@ describe('two windows that hear the same keyboard', () => {
     expect(errors).toEqual([]);
     await context.close();
   });
+
+  it('keep what was played once, though the server could tell neither of the other', async () => {
+    const id = await addSong(on.server.address);
+    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(first).getByText('Ready', { exact: true }).waitFor();
+    await first.keyboard.press(' ');
+    await footplate(first).getByText('Playing', { exact: true }).waitFor();
+    await strike(first, 60);
+    await strike(first, 64);
+    await first.keyboard.press(' ');
+    await holds(first, '2 notes held');
+    const second = await context.newPage();
+    await second.goto(`/songs/${id}/play`);
+    await holds(second, '2 notes held');
+    await context.setOffline(true);
+    await first.keyboard.press('k');
+    await first.getByText(/kept/).first().waitFor();
+    await holds(second, 'nothing held');
+    await second.keyboard.press('k');
+    await second.getByText('Nothing was played since the last keep or pass.').waitFor();
+    await context.setOffline(false);
+    for (const page of [first, second]) await page.getByText('All kept').waitFor();
+    const { document } = await readSong(on.server.address, id);
+    expect(document.parts[0]!.takes).toHaveLength(1);
+    await context.close();
+  });
+
+  it('have forgotten what one of them forgets', async () => {
+    const id = await addSong(on.server.address);
+    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await footplate(first).getByText('Ready', { exact: true }).waitFor();
+    await strike(first, 60);
+    await holds(first, '1 note held');
+    const second = await context.newPage();
+    await second.goto(`/songs/${id}/play`);
+    await holds(second, '1 note held');
+    await footplate(second)
+      .getByRole('button', { name: /Look-back/ })
+      .click();
+    await second.getByRole('button', { name: 'Forget it all' }).click();
+    await second.getByRole('button', { name: 'Really forget all of it' }).click();
+    await holds(first, 'nothing held');
+    await context.close();
+  });
 });

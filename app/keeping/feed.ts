@@ -7,53 +7,84 @@ export type FeedWord = Announced | null;
 
 /** A connection that the browser has given up is tried again after this. */
 const TRY_AGAIN: Milliseconds = 2000;
-/** One that has been quiet for longer is dead, whatever the browser says: it slept, or something between has gone. */
+/** A connection that was quiet for longer is dead, or the window that has it is, whatever the browser says. */
 const QUIET: Milliseconds = 2.5 * PULSE;
 const CHANNEL = 'tall-kettle feed';
+/** Nothing has changed, and the connection lives. */
+const ALIVE = 'alive';
 
 /**
  * What is changed at the server, as it happens. One window of the browser holds the connection and passes on what
- * comes: a browser has few connections for one server. When that window goes, the next one takes over.
+ * comes: a browser has few connections for one server. When that window goes, the next one takes over; when nothing is
+ * heard for a while, any.
  * @param told of each change, by whomever it was made, and when some may have been missed
  */
 export function followFeed(told: (what: FeedWord) => void): void {
   if (typeof EventSource === 'undefined' || typeof BroadcastChannel === 'undefined') return;
   const channel = new BroadcastChannel(CHANNEL);
-  channel.onmessage = ({ data }: MessageEvent<FeedWord>) => told(data);
-  const pass = (what: FeedWord): void => {
-    told(what);
-    channel.postMessage(what);
+  let source: EventSource | undefined;
+  let holds = false;
+  let quiet: ReturnType<typeof setTimeout> | undefined;
+  const isAlive = (): void => {
+    clearTimeout(quiet);
+    quiet = setTimeout(() => {
+      isAlive();
+      if (holds) connect();
+      else takeOver();
+    }, QUIET);
   };
-  const connect = (): void => {
-    const source = new EventSource(new URL('/api/feed', globalThis.location.origin));
-    let quiet: ReturnType<typeof setTimeout> | undefined;
-    const connectAnew = (after: Milliseconds): void => {
-      clearTimeout(quiet);
-      source.close();
-      setTimeout(connect, after);
-    };
-    const isAlive = (): void => {
-      clearTimeout(quiet);
-      quiet = setTimeout(() => connectAnew(0), QUIET);
-    };
+  const pass = (what: FeedWord | typeof ALIVE): void => {
     isAlive();
-    source.addEventListener('pulse', isAlive);
-    source.onmessage = ({ data }: MessageEvent<string>) => {
-      isAlive();
-      pass(JSON.parse(data) as Announced);
-    };
-    source.onopen = () => {
-      isAlive();
-      // The first connection too: the window that held one before may have been gone for a while.
-      pass(null);
-    };
-    source.onerror = () => {
-      if (source.readyState === EventSource.CLOSED) connectAnew(TRY_AGAIN);
-    };
+    channel.postMessage(what);
+    if (what !== ALIVE) told(what);
   };
-  void navigator.locks.request(CHANNEL, () => {
+
+  function connect(): void {
+    source?.close();
+    const made = new EventSource(new URL('/api/feed', globalThis.location.origin));
+    source = made;
+    made.onmessage = ({ data }: MessageEvent<string>) => pass(JSON.parse(data) as Announced);
+    made.addEventListener('pulse', () => pass(ALIVE));
+    // Some may have been missed while there was none.
+    made.onopen = () => pass(null);
+    made.onerror = () => {
+      if (made.readyState !== EventSource.CLOSED) return;
+      setTimeout(() => {
+        if (source === made) connect();
+      }, TRY_AGAIN);
+    };
+  }
+
+  let inLine = new AbortController();
+  /** The lock is held for as long as this window lives, or until another takes it for dead. */
+  function granted(): Promise<never> {
+    holds = true;
     connect();
-    // The lock is held for as long as this window lives.
-    return new Promise<never>(() => {});
-  });
+    return new Promise(() => {});
+  }
+  function getInLine(): void {
+    const { signal } = (inLine = new AbortController());
+    navigator.locks.request(CHANNEL, { signal }, granted).catch(() => {
+      if (!signal.aborted) lost();
+    });
+  }
+  function takeOver(): void {
+    inLine.abort();
+    navigator.locks.request(CHANNEL, { steal: true }, granted).catch(lost);
+  }
+  function lost(): void {
+    holds = false;
+    source?.close();
+    source = undefined;
+    getInLine();
+  }
+
+  channel.onmessage = ({ data }: MessageEvent<FeedWord | typeof ALIVE>) => {
+    isAlive();
+    if (data !== ALIVE) told(data);
+  };
+  isAlive();
+  getInLine();
+  // What was changed before this window listens nobody tells it.
+  told(null);
 }

@@ -5,7 +5,7 @@
  */
 export function toOthers<Word>(name: string, heard: (word: Word) => void): (word: Word) => void {
   // Beside a browser there is nobody to tell.
-  if (!('WorkerGlobalScope' in globalThis)) return () => {};
+  if (!('WorkerGlobalScope' in globalThis) && !('window' in globalThis)) return () => {};
   const channel = new BroadcastChannel(name);
   channel.onmessage = ({ data }: MessageEvent<Word>) => heard(data);
   return (word) => channel.postMessage(word);

@@ -27,6 +27,7 @@ import { barAt, barStart } from '~~/core/time/meter';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useKeeping } from '~/keeping/keeping';
 import type { BufferFacts } from '~/keeping/store';
+import { toOthers } from '~/keeping/windows';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -44,6 +45,9 @@ const INSTANT: Seconds = 0.001;
 const OWN = crypto.randomUUID();
 /** Numbers that rise with time, in every window alike: a microsecond each. */
 const numberAt = (wall: Milliseconds): number => Math.floor(wall * 1000);
+const FORGOTTEN = 'forgotten';
+/** What one window tells the others. */
+type Shared = readonly Taking[] | typeof FORGOTTEN;
 const same = (a: Taking, b: Taking): boolean => a.by === b.by && a.from === b.from && a.to === b.to;
 
 /** Holds everything the keyboards send, and keeps what the player asks for. */
@@ -74,6 +78,19 @@ export const useLookBack = defineStore('lookback', () => {
     written = EMPTY_BUFFER;
   });
 
+  /**
+   * What another window of this browser took or forgot: by the time that it is read from the song or the store, this
+   * one could have kept it once more.
+   */
+  const tellOthers = toOthers<Shared>('tall-kettle takings', (word) => {
+    if (word === FORGOTTEN) {
+      nothingHeld();
+      return;
+    }
+    const come = word.filter((t) => !buffer.value.takings.some((own) => same(own, t)));
+    buffer.value = { ...buffer.value, takings: [...buffer.value.takings, ...come] };
+    look();
+  });
   const turnOf = useTurn('tall-kettle look-back', () => void load());
 
   /** What was held when the page was last here, and what another window has held meanwhile. */
@@ -194,7 +211,9 @@ export const useLookBack = defineStore('lookback', () => {
 
   function take(by: string, taken: readonly BufferedEvent[]): void {
     if (taken.length === 0) return;
-    buffer.value = { ...buffer.value, events, takings: [...buffer.value.takings, ...taking(by, taken)] };
+    const own = taking(by, taken);
+    buffer.value = { ...buffer.value, events, takings: [...buffer.value.takings, ...own] };
+    tellOthers(own);
     look();
     write([]);
   }
@@ -278,13 +297,18 @@ export const useLookBack = defineStore('lookback', () => {
     return store([passage], [kept], over);
   }
 
-  /** Forgets everything that is held and in no take. */
-  async function forget(): Promise<void> {
+  function nothingHeld(): void {
     events = [];
     buffer.value = EMPTY_BUFFER;
     written = EMPTY_BUFFER;
     listening = null;
     look();
+  }
+
+  /** Forgets everything that is held and in no take. */
+  async function forget(): Promise<void> {
+    nothingHeld();
+    tellOthers(FORGOTTEN);
     await keeping
       .forgetBuffer()
       .catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));

@@ -6,7 +6,10 @@ import { follow } from '../utils/feed';
 export default defineEventHandler((event) => {
   const stream = createEventStream(event);
   const end = follow((what) => void stream.push(JSON.stringify(what)).catch(() => {}));
-  const pulse = setInterval(() => void stream.push({ event: 'pulse', data: '' }).catch(() => {}), PULSE);
+  const beat = (): void => void stream.push({ event: 'pulse', data: '' }).catch(() => {});
+  const pulse = setInterval(beat, PULSE);
+  // The connection is open for the page with the first that it hears on it.
+  beat();
   stream.onClosed(() => {
     end();
     clearInterval(pulse);
