@@ -16,7 +16,7 @@ import { usePresets } from '~/play/presets';
 import { useRange } from '~/transport/useRange';
 import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
 
-/** The first screen is drawn within this, or the rest comes beside it. */
+/** The Desk is drawn within this, or the rest comes beside it. */
 const FIRST_LOOK: Milliseconds = 1500;
 
 const session = useSession();
@@ -34,9 +34,11 @@ const router = useRouter();
 
 onMounted(async () => {
   void session.start(hands.act);
-  // What is looked at comes first, and all else when that is drawn.
-  await until(isAsking).toBe(false, { timeout: FIRST_LOOK });
-  await afterPaint();
+  // The Desk is drawn before what it can do without; whoever is at a song's stations needs all of it now.
+  if (route.path === '/') {
+    await until(isAsking).toBe(false, { timeout: FIRST_LOOK });
+    await afterPaint();
+  }
   void sound.load();
   // Every station is in the browser before it is needed: the server may be away by then.
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));

@@ -445,12 +445,13 @@ describe('a window that may have missed a change', () => {
     const id = await addSong(on.server.address);
     let asked = 0;
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`, {
-      init: (made) =>
-        made.route('**/api/feed', async (route) => {
+      init: async (made) => {
+        await made.route('**/api/feed', async (route) => {
           asked += 1;
           // Nothing is ever said on the first.
           if (asked > 1) await route.continue();
-        }),
+        });
+      },
     });
     await page.getByRole('button', { name: 'Mute Piano' }).waitFor();
     await until(() => Promise.resolve(asked === 1));

@@ -14,7 +14,7 @@ import { useLayers } from './layers';
 import { useRecordings } from './recordings';
 import { useSong } from './song';
 
-/** What is left of an earlier visit is waited for so long; then the song opens, and it is sent meanwhile. */
+/** What waits to be sent is waited for so long; then the song is read, and it is sent meanwhile. */
 const PATIENCE: Milliseconds = 4000;
 /** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
 const LOOK_AGAIN: Milliseconds = 12_000;
@@ -148,7 +148,8 @@ export const useOpening = defineStore('opening', () => {
       const songId = song.id;
       if (songId === null) return;
       again = false;
-      await keeping.carry();
+      // What cannot be sent now is made on what comes.
+      await atMost(keeping.carry(), PATIENCE);
       await read(songId, true).catch(async (error: unknown) => {
         if (!(error instanceof ServerSaid)) throw error;
         if (!isPassing(error)) return;
