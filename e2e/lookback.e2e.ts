@@ -289,20 +289,23 @@ describe('keeping what was played with nothing rolling', () => {
 });
 
 describe('two windows that hear the same keyboard', () => {
-  it('hold what is played once: the one in the player’s hands, and the other when that one goes', async () => {
-    const id = await addSong(on.server.address);
-    const {
-      page: first,
-      context,
-      errors,
-    } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+  /** One note is struck in the first, and the second is opened: what the first one held is there. */
+  async function bothOpen(id: string) {
+    const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    const { page: first, context, errors } = opened;
     await footplate(first).getByText('Ready', { exact: true }).waitFor();
     await strike(first, 60);
     await holds(first, '1 note held');
     const second = await context.newPage();
     await second.goto(`/songs/${id}/play`);
-    // It has come to the front: what the first one held is there, and it goes on from it.
     await holds(second, '1 note held');
+    return { first, second, context, errors };
+  }
+
+  it('hold what is played once: the one in the player’s hands, and the other when that one goes', async () => {
+    const id = await addSong(on.server.address);
+    const { first, second, context, errors } = await bothOpen(id);
+    // It has come to the front, and goes on from it.
     await strike(second, 62);
     await strike(first, 62);
     await holds(second, '2 notes held');
@@ -342,13 +345,7 @@ describe('two windows that hear the same keyboard', () => {
 
   it('have forgotten what one of them forgets', async () => {
     const id = await addSong(on.server.address);
-    const { page: first, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
-    await footplate(first).getByText('Ready', { exact: true }).waitFor();
-    await strike(first, 60);
-    await holds(first, '1 note held');
-    const second = await context.newPage();
-    await second.goto(`/songs/${id}/play`);
-    await holds(second, '1 note held');
+    const { first, second, context } = await bothOpen(id);
     await footplate(second)
       .getByRole('button', { name: /Look-back/ })
       .click();
