@@ -1,10 +1,11 @@
 import type { SongDocument } from '../document/document';
 import type { Part } from '../document/part';
 import type { Join, Take } from '../document/take';
+import { MEANT_AHEAD } from '../performance/meaning';
 import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
-import type { Layer } from '../takes/layer';
 import { readComp, withLanes } from '../takes/line';
 import { withEdits, type Edited, type Moved } from '../takes/edits';
+import { readLayer, type Layer } from '../takes/layer';
 import { readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
 import { warpBetween, warpRange, type Warp } from '../time/warp';
@@ -19,14 +20,29 @@ export type Layers = ReadonlyMap<string, Layer>;
 /** The tempo maps a song once had. */
 export type Clocks = SongDocument['clocks'];
 
-/** How a take's layer has moved since it was recorded: each change of tempo it sat out, in turn. */
-export function warpOf(take: Pick<Take, 'warps'>, clocks: Clocks, index: number): Warp | undefined {
-  const steps = take.warps.flatMap(({ layers, from, to, shift }) => {
+/** How song time has moved through some changes of tempo, in turn. */
+function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
+  const steps = warps.flatMap(({ from, to, shift }): Moved[] => {
     const [a, b] = [clocks[from], clocks[to]];
-    return index < layers && a && b ? [warpBetween(tempoMap(a), tempoMap(b), shift)] : [];
+    if (!a || !b) return [];
+    const [before, after] = [tempoMap(a), tempoMap(b)];
+    return [{ now: warpBetween(before, after, shift), then: warpBetween(after, before, -shift) }];
   });
-  return steps.length < 2 ? steps[0] : (tick) => steps.reduce((at, step) => step(at), tick);
+  if (steps.length < 2) return steps[0] ?? null;
+  return {
+    now: (tick) => steps.reduce((at, step) => step.now(at), tick),
+    then: (tick) => steps.reduceRight((at, step) => step.then(at), tick),
+  };
 }
+
+/** How a take's layer has moved since it was recorded: each change of tempo it sat out. */
+const layerMoved = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
+  movedThrough(
+    warps.filter((w) => index < w.layers),
+    clocks,
+  );
+export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number): Warp | undefined =>
+  layerMoved(take, clocks, index)?.now;
 
 /** A take's layers that are heard, bottom first, as it has them. */
 export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Placed[] =>
@@ -38,6 +54,23 @@ export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Pl
 /** What a take's layers say, before anything was changed by hand. */
 const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Reading =>
   readTake(placedLayers(take, layers, clocks), take.placement);
+/**
+ * What a take of one layer says in a stretch, which is a smaller part of it: notes that do not belong there may be left
+ * out. The layer is gone through, but little is made of it.
+ * @returns null where the take is better read whole
+ */
+function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to }: TickRange): Reading | null {
+  const [id, ...more] = take.layers;
+  const layer = id === undefined || more.length > 0 ? undefined : layers.get(id);
+  if (!layer || take.muted.includes(layer.header.id) || take.windows[layer.header.id]) return null;
+  const moved = layerMoved(take, clocks, 0);
+  const then = moved?.then ?? ((tick) => tick);
+  // A tick to either side is more than rounding moves anything.
+  const stretch = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
+  const { range } = layer.closing;
+  if (2 * (stretch.to - stretch.from) > range.to - range.from) return null;
+  return readLayer(layer, take.placement, moved?.now, stretch);
+}
 /** What of a take decides what its layers say. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
 
@@ -55,20 +88,12 @@ export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[]
   });
 }
 
-/** How song time has moved since an edit was made: each change of tempo that the take has sat out since, in turn. */
-function movedSince({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null {
-  const steps = warps.flatMap(({ edits, from, to, shift }) => {
-    const [a, b] = [clocks[from], clocks[to]];
-    if (index >= edits || !a || !b) return [];
-    const [before, after] = [tempoMap(a), tempoMap(b)];
-    return [{ now: warpBetween(before, after, shift), then: warpBetween(after, before, -shift) }];
-  });
-  if (steps.length === 0) return null;
-  return {
-    now: (tick) => steps.reduce((at, step) => step.now(at), tick),
-    then: (tick) => steps.reduceRight((at, step) => step.then(at), tick),
-  };
-}
+/** How song time has moved since an edit was made: each change of tempo that the take has sat out since. */
+const movedSince = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
+  movedThrough(
+    warps.filter((w) => index < w.edits),
+    clocks,
+  );
 
 const edited = (take: Take, clocks: Clocks, reading: Reading): Edited => {
   const known = new Map<number, Moved | null>();
@@ -85,8 +110,18 @@ const edited = (take: Take, clocks: Clocks, reading: Reading): Edited => {
 export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks): Reading =>
   edited(take, clocks, readLayers(take, layers, clocks)).reading;
 
-/** Reads a take; a caller that reads the same ones again may give one that remembers. */
-export type TakeReader = (take: Take) => Reading;
+/**
+ * Reads a take; a caller that reads the same ones again may give one that remembers.
+ * @param stretch notes that do not belong there are not asked for, and may be left out
+ */
+export type TakeReader = (take: Take, stretch?: TickRange) => Reading;
+
+/** Where in the comp each take is heard, from its first stretch to its last. */
+function stretchesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
+  const found = new Map<string, TickRange>();
+  for (const { takeId, from, to } of comp) found.set(takeId, { from: found.get(takeId)?.from ?? from, to });
+  return found;
+}
 
 /**
  * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held
@@ -94,13 +129,16 @@ export type TakeReader = (take: Take) => Reading;
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
-  const takeOf = (takeId: string): Reading => {
+  const stretches = stretchesOf(part);
+  // What was decided of a join may keep notes from anywhere.
+  for (const { before, after } of part.joins) for (const id of [before, after]) stretches.delete(id);
+  const takeOf = (takeId: string, stretch?: TickRange): Reading => {
     const take = takes.get(takeId);
-    return take ? read(take) : SILENCE;
+    return take ? read(take, stretch) : SILENCE;
   };
   const comp = readComp(
     part.comp,
-    takeOf,
+    (takeId) => takeOf(takeId, stretches.get(takeId)),
     (note, stretch, next) => {
       if (note.until !== undefined && note.until <= stretch.to) return true;
       return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
@@ -124,27 +162,43 @@ export interface Reader {
 const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
   a.muted === b.muted && a.warps === b.warps && a.windows === b.windows && a.placement === b.placement;
 
+/** What a take's layers say; where a stretch is said, there at least. */
+interface Unedited {
+  readonly of: LayersOf;
+  readonly stretch: TickRange | null;
+  readonly reading: Reading;
+}
+
 /**
- * Reads each take once. It is good for as long as the layers and the former tempos are. What is changed by hand leaves
- * the layers as they are: they are not read again for it.
+ * Reads each take once, and once more where it was read in a stretch alone and more is asked for. It is good for as
+ * long as the layers and the former tempos are. What is changed by hand leaves the layers as they are: they are not
+ * read again for it.
  */
 export function readerOf(layers: Layers, clocks: Clocks): Reader {
   const known = new WeakMap<Take, Edited>();
-  const unedited = new WeakMap<readonly string[], { readonly of: LayersOf; readonly reading: Reading }>();
+  const unedited = new WeakMap<readonly string[], Unedited>();
+  const layersOf = (take: Take, stretch?: TickRange): Reading => {
+    const before = unedited.get(take.layers);
+    const there = before && sameLayers(before.of, take) ? before : undefined;
+    if (there && (there.stretch === null || (stretch && isInside(stretch, there.stretch)))) return there.reading;
+    const part = stretch && !there ? readStretch(take, layers, clocks, stretch) : null;
+    const reading = part ?? readLayers(take, layers, clocks);
+    unedited.set(take.layers, { of: take, stretch: part ? stretch! : null, reading });
+    return reading;
+  };
   const editedOf = (take: Take): Edited => {
     const there = known.get(take);
     if (there) return there;
-    let base = unedited.get(take.layers);
-    if (!base || !sameLayers(base.of, take)) {
-      base = { of: take, reading: readLayers(take, layers, clocks) };
-      unedited.set(take.layers, base);
-    }
-    const made = edited(take, clocks, base.reading);
+    const made = edited(take, clocks, layersOf(take));
     known.set(take, made);
     return made;
   };
-  return { read: (take) => editedOf(take).reading, edited: editedOf };
+  const read = (take: Take, stretch?: TickRange): Reading =>
+    stretch && take.edits.length === 0 && !known.has(take) ? layersOf(take, stretch) : editedOf(take).reading;
+  return { read, edited: editedOf };
 }
+
+const isInside = (inner: TickRange, outer: TickRange): boolean => inner.from >= outer.from && inner.to <= outer.to;
 
 /** A reader that reads each take once. */
 export const takeReader = (layers: Layers, clocks: Clocks): TakeReader => readerOf(layers, clocks).read;

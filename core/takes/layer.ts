@@ -85,19 +85,26 @@ export interface Layer {
   readonly events: readonly LayerEvent[];
 }
 
-/** Where in the song something lies that arrived at a time, under a placement. */
-function clockOf({ header }: Pick<Layer, 'header'>, placement: Placement): (seconds: Seconds) => Ticks {
+/** Where in the song something lies that arrived at a time, under a placement, and the inverse of that. */
+interface LayerClock {
+  readonly tickOf: (seconds: Seconds) => Ticks;
+  readonly secondsOf: (tick: Ticks) => Seconds;
+}
+function clockOf({ header }: Pick<Layer, 'header'>, placement: Placement): LayerClock {
   const { tempo, latency, speed = 1 } = header;
   const map = tempoMap(tempo);
   const shift = shiftOf(placement, latency) * speed;
-  return (seconds) => tickAt(map, seconds + shift);
+  return {
+    tickOf: (seconds) => tickAt(map, seconds + shift),
+    secondsOf: (tick) => secondsAt(map, tick) - shift,
+  };
 }
 
 /** Arrival times to song time, under a placement. The order of arrival is kept where stamps tie. */
 export function placeEvents(layer: Pick<Layer, 'header' | 'events'>, placement: Placement): PlacedEvent[] {
-  const clock = clockOf(layer, placement);
+  const { tickOf } = clockOf(layer, placement);
   const placed: PlacedEvent[] = [];
-  eachEvent(layer, (seconds, message) => placed.push({ at: clock(seconds), message }));
+  eachEvent(layer, (seconds, message) => placed.push({ at: tickOf(seconds), message }));
   return placed.sort((a, b) => a.at - b.at);
 }
 
@@ -107,9 +114,13 @@ interface Played {
   readonly controls: readonly ControlEvent[];
 }
 
-/** What is played in a layer: as it comes, where it came in order, without anything made of the events in between. */
-function playedIn(layer: Layer, placement: Placement, closeAt: Ticks): Played {
-  const clock = clockOf(layer, placement);
+/**
+ * What is played in a layer: as it comes, where it came in order, without anything made of the events in between.
+ * @param stretch notes that begin elsewhere may be left out
+ */
+function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: TickRange): Played {
+  const { tickOf, secondsOf } = clockOf(layer, placement);
+  const [from, to] = [secondsOf(stretch.from), secondsOf(stretch.to)];
   let pairing = new Pairing(closeAt, layer.header.id);
   let controls: ControlEvent[] = [];
   const add = (at: Ticks, message: KeyMessage): void => {
@@ -119,10 +130,12 @@ function playedIn(layer: Layer, placement: Placement, closeAt: Ticks): Played {
   let last = -Infinity;
   let sorted = true;
   eachEvent(layer, (seconds, message) => {
-    const at = clock(seconds);
-    sorted &&= at >= last;
-    last = at;
-    if (sorted) add(at, message);
+    sorted &&= seconds >= last;
+    last = seconds;
+    if (!sorted) return;
+    const isOutside = seconds < from || seconds >= to;
+    if (isOutside && isNote(message) && pairing.passOver(message)) return;
+    add(tickOf(seconds), message);
   });
   if (!sorted) {
     pairing = new Pairing(closeAt, layer.header.id);
@@ -131,6 +144,8 @@ function playedIn(layer: Layer, placement: Placement, closeAt: Ticks): Played {
   }
   return { notes: pairing.notes(), controls };
 }
+
+const EVERYWHERE: TickRange = { from: -Infinity, to: Infinity };
 
 /** Two laps see one strike at times that differ by rounding; both must say the same of it. */
 export const HAIR: Ticks = 1e-4;
@@ -152,15 +167,20 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
  * and held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap
  * that ends.
  * @param warp how its song time has moved since it was recorded
+ * @param stretch on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
  */
-export function readLayer(layer: Layer, placement: Placement, warp?: Warp): Reading {
+export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stretch = EVERYWHERE): Reading {
   const {
     header,
     closing: { range, rings = range.to, seam, stopped },
   } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
   const tempo = tempoMap(header.tempo);
-  const played = playedIn(layer, placement, Math.max(rings, range.to + 1));
+  // What lies beside the range sounds from its start, or a tick before its end.
+  const played = playedIn(layer, placement, Math.max(rings, range.to + 1), {
+    from: stretch.from <= range.from ? -Infinity : stretch.from,
+    to: stretch.to >= range.to - 1 ? Infinity : stretch.to,
+  });
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - HAIR;
   // What was struck before the player's Stop can be placed after it.
