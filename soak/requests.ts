@@ -13,7 +13,7 @@ import { header } from '../core/testing/arbitraries';
 import { addSong, post, readSong, startServer, type Running } from '../e2e/server';
 import { steadyBeats, wavOfBeats } from '../e2e/files';
 import { brokenBytes, brokenValue } from './mutated';
-import { holds, search, SLOWEST_MS, type Counts, type Outcome, type Settings } from './search';
+import { holds, search, SLOWEST_MS, teller, type Counts, type Outcome, type Settings } from './search';
 
 /** Requests of one run, so many at once. */
 const IN_A_RUN = 1000;
@@ -186,6 +186,7 @@ async function batch(desk: Desk, random: Seeded): Promise<Counts> {
 export async function brokenRequests({ runs, seed, slowestMs = SLOWEST_MS }: Settings): Promise<Outcome> {
   const counts = new Map<string, number>();
   const faults: string[] = [];
+  const tell = teller();
   for (let done = 0; done < runs; done += RUNS_OF_A_DESK) {
     const running = await startServer();
     try {
@@ -205,6 +206,7 @@ export async function brokenRequests({ runs, seed, slowestMs = SLOWEST_MS }: Set
     } finally {
       await running.end();
     }
+    tell(Math.min(done + RUNS_OF_A_DESK, runs), runs, Object.fromEntries(counts), faults.length);
   }
   return { counts: Object.fromEntries(counts), faults };
 }

@@ -32,6 +32,16 @@ const SAYS_EVERY_MS = 300_000;
 /** So many faults are said as they are found. */
 const SAID_AT_ONCE = 20;
 
+/** Says now and then how far a search has come. */
+export function teller(): (done: number, runs: number, counts: Counts, faults: number) => void {
+  let saidAt = performance.now();
+  return (done, runs, counts, faults) => {
+    if (performance.now() - saidAt < SAYS_EVERY_MS) return;
+    saidAt = performance.now();
+    console.log(`  after ${done} of ${runs}: ${inWords(counts, faults)}`);
+  };
+}
+
 /**
  * Runs a search to its end, whatever a run finds.
  * @param beside how many runs go on at once
@@ -45,7 +55,7 @@ export async function search(
   const faults: string[] = [];
   let next = 0;
   let done = 0;
-  let saidAt = performance.now();
+  const tell = teller();
   const oneAfterAnother = async (): Promise<void> => {
     while (next < runs) {
       const own = seed + next;
@@ -59,9 +69,7 @@ export async function search(
         if (faults.length <= SAID_AT_ONCE) console.log(`  ${fault}`);
       }
       done += 1;
-      if (performance.now() - saidAt < SAYS_EVERY_MS) continue;
-      saidAt = performance.now();
-      console.log(`  after ${done} of ${runs}: ${inWords(Object.fromEntries(counts), faults.length)}`);
+      tell(done, runs, Object.fromEntries(counts), faults.length);
     }
   };
   await Promise.all(Array.from({ length: beside }, oneAfterAnother));
