@@ -1,13 +1,13 @@
 import type { Page } from 'playwright-core';
 import { launch, open } from '../e2e/browser';
-import { post, startServer } from '../e2e/server';
+import { addSong, post, startServer } from '../e2e/server';
 import { seeded } from '../core/random';
 import { newSong } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';
 import type { Layer, LayerEvent } from '../core/takes/layer';
 import { secondsAt } from '../core/time/tempo';
 import { quantile, under, type Figure } from './figure';
-import { timeToOpen } from './opening';
+import { timesAsLong, timeToOpen } from './opening';
 
 const BARS = 200;
 const NOTES = 10_000;
@@ -77,6 +77,8 @@ export async function chartFigures(): Promise<Figure[]> {
   try {
     const job = await post<{ id: string }>(server.address, '/api/jobs', { title: 'Long' });
     const { id } = await post<{ id: string }>(server.address, '/api/songs', { jobId: job.id, ...bigSong() });
+    const empty = await addSong(server.address);
+    const asLong = await timesAsLong(server.address, { id, says: `${NOTES} notes` }, empty);
     // The middle of three, each in a browser page of its own: the machine is shared.
     const times: number[] = [];
     for (let i = 0; i < 2; i += 1) {
@@ -96,6 +98,7 @@ export async function chartFigures(): Promise<Figure[]> {
     const limit = Math.max(FRAME_MS, Math.round(10 * (quantile(await frameTimes(page), 0.95) + 0.5)) / 10);
     return [
       under('chart', `${BARS} bars, ${NOTES} notes: opens, middle of three`, quantile(times, 0.5), 'ms', 1000),
+      under('chart', `${BARS} bars, ${NOTES} notes: opens, against an empty song`, asLong, 'times', 1.5),
       under(
         'chart',
         `${BARS} bars, ${NOTES} notes: frame while playing, 95th percentile`,

@@ -1,4 +1,6 @@
 import type { Page } from 'playwright-core';
+import { launch, open } from '../e2e/browser';
+import { quantile } from './figure';
 
 /**
  * From the click on the Desk to the first picture of a song's chart, in milliseconds.
@@ -20,4 +22,38 @@ export async function timeToOpen(page: Page, id: string, says: string): Promise<
     };
     look();
   })`)) as number;
+}
+
+const PAIRS = 9;
+
+/**
+ * How many times as long as an empty song another takes to open: the middle of some pairs, one right after the other,
+ * for the machine is not equally fast all the time.
+ * @param song its id, and what its chart's name has in it once it is drawn
+ * @param empty the id of a song whose part is named Piano
+ */
+export async function timesAsLong(
+  address: string,
+  song: { readonly id: string; readonly says: string },
+  empty: string,
+): Promise<number> {
+  const browser = await launch();
+  const timed = async (id: string, says: string): Promise<number> => {
+    const { page, context } = await open(browser, address);
+    try {
+      return await timeToOpen(page, id, says);
+    } finally {
+      await context.close();
+    }
+  };
+  try {
+    const times: number[] = [];
+    for (let i = 0; i < PAIRS; i += 1) {
+      const alone = await timed(empty, 'Piano');
+      times.push((await timed(song.id, song.says)) / alone);
+    }
+    return quantile(times, 0.5);
+  } finally {
+    await browser.close();
+  }
 }

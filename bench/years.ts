@@ -3,7 +3,6 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { newSong } from '../core/document/document';
 import { change, kindOf, nameOf, type Command } from '../core/song/changes';
-import { launch, open } from '../e2e/browser';
 import { header } from '../core/testing/arbitraries';
 import type { LayerEvent } from '../core/takes/layer';
 import { freePort, serve } from '../scripts/lib.mjs';
@@ -12,7 +11,7 @@ import { addJob } from '../server/store/jobs';
 import { addChunk, closeLayer, openLayer } from '../server/store/layers';
 import { addSong, changeSong } from '../server/store/songs';
 import { quantile, under, type Figure } from './figure';
-import { timeToOpen } from './opening';
+import { timesAsLong } from './opening';
 
 const TAKES = 300;
 const EVENTS = 600;
@@ -110,31 +109,6 @@ async function deskAfterChange(address: string): Promise<number> {
   return quantile(took, 0.5);
 }
 
-const OPENINGS = 9;
-
-/**
- * How many times as long as an empty song the old one takes to open: the middle of some pairs, one after the other, for
- * the machine is not equally fast all the time.
- */
-async function opened(address: string): Promise<number> {
-  const browser = await launch();
-  try {
-    const timesAsLong: number[] = [];
-    for (let i = 0; i < OPENINGS; i += 1) {
-      const took = { empty: 0, old: 0 };
-      for (const song of ['empty', 'old'] as const) {
-        const { page, context } = await open(browser, address);
-        took[song] = await timeToOpen(page, song, 'Piano');
-        await context.close();
-      }
-      timesAsLong.push(took.old / took.empty);
-    }
-    return quantile(timesAsLong, 0.5);
-  } finally {
-    await browser.close();
-  }
-}
-
 /** The most memory that a process has had, in megabytes. */
 const peakMemory = (pid: number): number =>
   Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? Number.NaN) / 1024;
@@ -152,7 +126,7 @@ export async function yearsFigures(): Promise<Figure[]> {
       const old = await timed(() => read('/api/songs/old'));
       await Promise.all(Array.from({ length: 10 }, () => read('/api/songs/old')));
       const peak = peakMemory(child.pid!);
-      const openings = await opened(address);
+      const openings = await timesAsLong(address, { id: 'old', says: 'Piano' }, 'empty');
       const afterChange = await deskAfterChange(address);
       return [
         under('years', '5000 changes, 300 takes, 180,000 events: one change at the server', change, 'ms', 15),
