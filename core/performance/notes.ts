@@ -1,5 +1,5 @@
 import type { Ticks } from '../time/units';
-import { isNote, SUSTAIN, type KeyMessage, type NoteMessage } from './messages';
+import { isNote, SUSTAIN, type KeyMessage } from './messages';
 import type { ControlEvent } from './controls';
 
 /** An event where it belongs in the song. */
@@ -133,9 +133,7 @@ export class Pairing {
   readonly #prefix: string;
   // Built in place: a long take has tens of thousands of events, and is read whenever a song is opened.
   readonly #notes: NoteInTheMaking[] = [];
-  /** By key, in the order of their strikes; null stands for one that was passed over. */
-  readonly #open = new Map<number, (NoteInTheMaking | null)[]>();
-  #struck = 0;
+  readonly #open = new Map<number, NoteInTheMaking[]>();
 
   /** @param prefix makes the notes' ids: prefix, then the ordinal of the note-on */
   constructor(closeAt: Ticks, prefix: string) {
@@ -143,41 +141,22 @@ export class Pairing {
     this.#prefix = prefix;
   }
 
-  add(at: Ticks, message: KeyMessage): void {
+  /** @param ordinal of a note-on: how many came before it, where not all of them are added */
+  add(at: Ticks, message: KeyMessage, ordinal = this.#notes.length): void {
     if (message.type === 'noteOn') {
       const { key, velocity } = message;
-      const id = `${this.#prefix}:${this.#struck}`;
+      const id = `${this.#prefix}:${ordinal}`;
       const note = { id, key, velocity, release: 64, start: at, end: Math.max(this.#closeAt, at) };
       this.#notes.push(note);
-      this.#strike(key, note);
+      const waiting = this.#open.get(key);
+      if (waiting) waiting.push(note);
+      else this.#open.set(key, [note]);
     } else if (message.type === 'noteOff') {
       const note = this.#open.get(message.key)?.shift();
       if (!note) return;
       note.release = message.velocity;
       note.end = Math.max(at, note.start);
     }
-  }
-
-  /**
-   * Takes in a message that lies where no note is asked for, without its place: its strike makes no note, and counts in
-   * the ids of those that follow.
-   * @returns false where it releases a note that is asked for, and has to be added
-   */
-  passOver(message: NoteMessage): boolean {
-    if (message.type === 'noteOn') this.#strike(message.key, null);
-    else {
-      const waiting = this.#open.get(message.key);
-      if (waiting?.[0]) return false;
-      waiting?.shift();
-    }
-    return true;
-  }
-
-  #strike(key: number, note: NoteInTheMaking | null): void {
-    this.#struck += 1;
-    const waiting = this.#open.get(key);
-    if (waiting) waiting.push(note);
-    else this.#open.set(key, [note]);
   }
 
   /** The notes by start: nobody else has them. */

@@ -5,7 +5,7 @@ import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/recipe';
-import { eachEvent } from './packed';
+import { eachEvent, eachEventFor } from './packed';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
@@ -120,24 +120,18 @@ interface Played {
  */
 function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: TickRange): Played {
   const { tickOf, secondsOf } = clockOf(layer, placement);
-  const [from, to] = [secondsOf(stretch.from), secondsOf(stretch.to)];
+  const from = stretch.from === -Infinity ? -Infinity : secondsOf(stretch.from);
+  const to = stretch.to === Infinity ? Infinity : secondsOf(stretch.to);
   let pairing = new Pairing(closeAt, layer.header.id);
   let controls: ControlEvent[] = [];
-  const add = (at: Ticks, message: KeyMessage): void => {
-    if (isNote(message)) pairing.add(at, message);
+  const add = (at: Ticks, message: KeyMessage, ordinal?: number): void => {
+    if (isNote(message)) pairing.add(at, message, ordinal);
     else controls.push({ at, message } as ControlEvent);
   };
-  let last = -Infinity;
-  let sorted = true;
-  eachEvent(layer, (seconds, message) => {
-    sorted &&= seconds >= last;
-    last = seconds;
-    if (!sorted) return;
-    const isOutside = seconds < from || seconds >= to;
-    if (isOutside && isNote(message) && pairing.passOver(message)) return;
-    add(tickOf(seconds), message);
+  const inOrder = eachEventFor(layer, { from, to }, (seconds, message, ordinal) => {
+    add(tickOf(seconds), message, ordinal);
   });
-  if (!sorted) {
+  if (!inOrder) {
     pairing = new Pairing(closeAt, layer.header.id);
     controls = [];
     for (const { at, message } of placeEvents(layer, placement)) add(at, message);

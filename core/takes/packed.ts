@@ -5,6 +5,8 @@ import type { LayerEvent } from './layer';
 
 /** Eight bytes of time, three of message. */
 const EVENT_BYTES = 11;
+const NOTE_ON = 0x90;
+const NOTE_OFF = 0x80;
 
 /**
  * Events as they are stored and sent of a layer that is closed: for each, its time in seconds as a double (little
@@ -91,4 +93,66 @@ export function eachEvent(layer: HasEvents, visit: (at: Seconds, message: KeyMes
   const bytes = bytesOf(layer);
   if (bytes) eachPacked(bytes, visit);
   else for (const { at, message } of layer.events) visit(at, message);
+}
+
+/** @param ordinal of a note-on: how many came before it */
+type Visit = (at: Seconds, message: KeyMessage, ordinal: number) => void;
+/** From and to in seconds. */
+interface Span {
+  readonly from: Seconds;
+  readonly to: Seconds;
+}
+
+/**
+ * Goes through what of a layer's events makes its controllers, and the notes that are struck in a span; others may be
+ * told as well.
+ * @returns false where they did not arrive in order: what was told is to be thrown away
+ */
+export function eachEventFor(layer: HasEvents, span: Span, visit: Visit): boolean {
+  const bytes = bytesOf(layer);
+  if (bytes) return eachPackedFor(bytes, span, visit);
+  let [struck, last] = [0, -Infinity];
+  for (const { at, message } of layer.events) {
+    if (at < last) return false;
+    last = at;
+    visit(at, message, struck);
+    if (message.type === 'noteOn') struck += 1;
+  }
+  return true;
+}
+
+const KEYS = 128;
+
+/**
+ * Of a packed layer nothing is made of the notes outside of the span, strike or release: this is gone through once for
+ * each take of a song while it opens, and has to be quick before an engine has made anything of it.
+ */
+function eachPackedFor(bytes: Uint8Array, { from, to }: Span, visit: Visit): boolean {
+  if (bytes.length % EVENT_BYTES !== 0) throw new Error('The events of a layer are cut short.');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  /** Held keys by when they were struck: the one that was struck first is released first. */
+  const [before, within] = [new Int32Array(KEYS), new Int32Array(KEYS)];
+  let [struck, last] = [0, -Infinity];
+  for (let i = 0; i < bytes.length; i += EVENT_BYTES) {
+    const at = view.getFloat64(i, true);
+    if (at < last) return false;
+    last = at;
+    const kind = bytes[i + 8]! & 0xf0;
+    const key = bytes[i + 9]!;
+    const isStrike = kind === NOTE_ON && bytes[i + 10]! > 0;
+    const isRelease = kind === NOTE_OFF || (kind === NOTE_ON && !isStrike);
+    let isAsked = true;
+    if (isStrike) {
+      isAsked = at >= from && at < to;
+      if (isAsked) within[key]! += 1;
+      else if (at < from) before[key]! += 1;
+    } else if (isRelease) {
+      isAsked = before[key] === 0 && within[key]! > 0;
+      if (isAsked) within[key]! -= 1;
+      else if (before[key]! > 0) before[key]! -= 1;
+    }
+    if (isAsked) visit(at, messageAt(bytes, i + 8), struck);
+    if (isStrike) struck += 1;
+  }
+  return true;
 }
