@@ -54,6 +54,7 @@ export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Pl
 /** What a take's layers say, before anything was changed by hand. */
 const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Reading =>
   readTake(placedLayers(take, layers, clocks), take.placement);
+
 /**
  * What a take of one layer says in a stretch, which is a smaller part of it: notes that do not belong there may be left
  * out. The layer is gone through, but little is made of it.
@@ -71,6 +72,7 @@ function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to 
   if (2 * (stretch.to - stretch.from) > range.to - range.from) return null;
   return readLayer(layer, take.placement, moved?.now, stretch);
 }
+
 /** What of a take decides what its layers say. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
 
