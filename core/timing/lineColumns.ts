@@ -1,6 +1,7 @@
 import type { Note } from '../performance/notes';
 import type { Lattice } from './lattice';
 import { linedOf, type Lined, type Unit } from './lined';
+import { FIGURES } from './figures';
 import type { Doubt } from './phrase';
 
 /** The lines of notes on their way back from a worker, in columns. */
@@ -16,6 +17,8 @@ export interface LineColumns {
   readonly line: Int32Array;
   readonly stays: Uint8Array;
   readonly decided: Uint8Array;
+  /** Which of `FIGURES` it is; -1 where it is none. */
+  readonly figure: Int8Array;
   /** Where each unit's notes begin, and where the last one's end; their places in the list that was sent. */
   readonly firstNote: Int32Array;
   readonly notes: Int32Array;
@@ -53,6 +56,7 @@ export function lineColumns(
     line: Int32Array.from(units, (u) => u.line),
     stays: Uint8Array.from(units, (u) => Number(u.stays)),
     decided: Uint8Array.from(units, (u) => Number(u.decided)),
+    figure: Int8Array.from(units, (u) => (u.figure ? FIGURES.indexOf(u.figure) : -1)),
     firstNote,
     notes: own,
     firstStrike,
@@ -62,7 +66,7 @@ export function lineColumns(
 
 /** @param notes those that were sent, in their order */
 export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
-  const { lattice, doubt, drift, at, middleOf, line, stays, decided, firstNote, firstStrike } = columns;
+  const { lattice, doubt, drift, at, middleOf, line, stays, decided, figure, firstNote, firstStrike } = columns;
   const units: Unit[] = [];
   // Written out: this is what the page does, while the hand is on a slider.
   for (let i = 0; i < at.length; i += 1) {
@@ -70,7 +74,13 @@ export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
     for (let n = firstNote[i]!; n < firstNote[i + 1]!; n += 1) own.push(notes[columns.notes[n]!]!);
     const strikes: number[] = [];
     for (let s = firstStrike[i]!; s < firstStrike[i + 1]!; s += 1) strikes.push(columns.strikes[s]!);
-    const unit = { notes: own, at: at[i]!, middleOf: middleOf[i]!, line: line[i]! };
+    const unit = {
+      notes: own,
+      at: at[i]!,
+      middleOf: middleOf[i]!,
+      line: line[i]!,
+      figure: FIGURES[figure[i]!] ?? null,
+    };
     units.push(Object.assign(unit, { stays: stays[i] === 1, decided: decided[i] === 1, strikes }));
   }
   return linedOf(units, lattice, doubt && (() => doubt), drift ? () => drift : undefined);

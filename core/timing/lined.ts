@@ -3,6 +3,7 @@ import type { Note } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import { slowDrift } from './drift';
+import type { FigureKind } from './figures';
 import { gridStep } from './grid';
 import { latticeOf, type Clock, type Lattice } from './lattice';
 import { linesByPhrase, type Doubt, type Phrase } from './phrase';
@@ -16,7 +17,7 @@ export const NOTHING_DECIDED: Decided = new Map();
 /** Notes that are moved as one. */
 export interface Unit {
   readonly notes: readonly Note[];
-  /** Where it lies: the middle of a chord, the first note of a roll, the main note of a grace note. */
+  /** Where it lies: the middle of a loose chord, the anchor of a figure. */
   readonly at: Seconds;
   /** Of how many notes that is the middle. */
   readonly middleOf: number;
@@ -28,6 +29,8 @@ export interface Unit {
   readonly decided: boolean;
   /** Which of the strikes that lines were found for it is made of. */
   readonly strikes: readonly number[];
+  /** The gesture that it is, where it is one. */
+  readonly figure: FigureKind | null;
 }
 
 /** The notes of a treatment with their lines. */
@@ -45,7 +48,7 @@ export interface Lined {
 const alone = (notes: readonly Note[], clock: Clock): Strike[] =>
   notes.map((note) => {
     const at = secondsAt(clock.tempo, note.start);
-    return { notes: [note], first: at, at, leans: false, brief: 0, rolls: false };
+    return { notes: [note], first: at, at, middleOf: 1, figure: null, leans: false, brief: 0, rolls: false };
   });
 
 /** The place of the line nearest to a moment. */
@@ -103,20 +106,20 @@ function decidedOf(strike: Strike, decided: Decided): Ticks | 'played' | undefin
   return undefined;
 }
 
-/** A chord that is wider is a roll. */
+/** Strikes on one line are further apart than a loose chord is: a roll. */
 const ROLLED: Seconds = 0.045;
 
-/** Where strikes that move as one lie: the middle of a chord, the first note of a roll. */
-function placeOf(strikes: readonly Strike[]): Pick<Unit, 'at' | 'middleOf'> {
+/** Where strikes that move as one lie, and what they are: the middle of loose hands, the anchor of a figure. */
+function anchorOf(strikes: readonly Strike[]): Pick<Unit, 'at' | 'middleOf' | 'figure'> {
   const first = strikes[0]!;
-  if (strikes.length === 1) return { at: first.at, middleOf: first.notes.length };
-  const last = strikes.at(-1)!;
-  if (last.at - first.first > ROLLED) return { at: first.first, middleOf: 1 };
-  const middleOf = strikes.reduce((n, s) => n + s.notes.length, 0);
-  return { at: strikes.reduce((sum, s) => sum + s.at * s.notes.length, 0) / middleOf, middleOf };
+  const { at, middleOf, figure } = first;
+  if (strikes.length === 1 || figure) return { at, middleOf, figure };
+  if (strikes.at(-1)!.at - first.first > ROLLED) return { at: first.first, middleOf: 1, figure: 'roll' };
+  const count = strikes.reduce((n, s) => n + s.middleOf, 0);
+  return { at: strikes.reduce((sum, s) => sum + s.at * s.middleOf, 0) / count, middleOf: count, figure: null };
 }
 
-/** Whether a strike belongs to the unit of the ones before: it rings on a line that a roll came to. */
+/** Strikes that move as one: what goes on a roll on the same line, and grace notes with what they lean on. */
 function unitsOf(
   strikes: readonly Strike[],
   lines: ArrayLike<number>,
@@ -129,7 +132,7 @@ function unitsOf(
   strikes.forEach((strike, i) => {
     const line = lines[i]!;
     const said = decidedOf(strike, decided);
-    if (along[i] && strike.rolls && last.has(line) && said === undefined) {
+    if (strike.rolls && last.has(line) && said === undefined) {
       groups[last.get(line)!]!.members.push(i);
       return;
     }
@@ -146,9 +149,11 @@ function unitsOf(
   return groups
     .map(({ root, members }): Unit => {
       const said = decidedOf(strikes[root]!, decided);
+      const anchor = anchorOf(members.filter((m) => m >= root).map((m) => strikes[m]!));
       return {
         notes: members.flatMap((m) => strikes[m]!.notes),
-        ...placeOf(members.filter((m) => m >= root).map((m) => strikes[m]!)),
+        ...anchor,
+        figure: anchor.figure ?? (members[0]! < root ? 'grace note' : null),
         line: lines[root]!,
         stays: said === 'played',
         decided: said !== undefined,
@@ -208,6 +213,7 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
       stays: one === 'played',
       decided: one !== undefined,
       strikes: [i],
+      figure: null,
     }));
   });
   return linedOf(units, lattice, doubt);
@@ -216,7 +222,7 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
 /** Strikes as if the hand had not drifted. */
 function withoutDrift(strikes: readonly Strike[], { lines }: Phrase, lattice: Lattice): Strike[] {
   const drift = driftOf(
-    strikes.map(({ at, notes }, i) => ({ at, line: lines[i]!, middleOf: notes.length })),
+    strikes.map(({ at, middleOf }, i) => ({ at, line: lines[i]!, middleOf })),
     lattice,
   );
   return strikes.map((s, i) => ({ ...s, at: s.at - drift[i]! }));

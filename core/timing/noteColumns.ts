@@ -9,6 +9,8 @@ export interface NoteColumns {
   readonly starts: Float64Array;
   readonly ends: Float64Array;
   readonly keys: Uint8Array;
+  /** Graces are known by how soft they are. */
+  readonly velocities: Uint8Array;
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
   /** What was decided, by the note's place in the columns. */
@@ -21,11 +23,11 @@ export function columnsOf(
   decided: Decided,
 ): NoteColumns {
   const [starts, ends] = [new Float64Array(notes.length), new Float64Array(notes.length)];
-  const keys = new Uint8Array(notes.length);
+  const [keys, velocities] = [new Uint8Array(notes.length), new Uint8Array(notes.length)];
   const said: (readonly [number, number | 'played'])[] = [];
   for (let i = 0; i < notes.length; i += 1) {
-    const { id, start, end, key } = notes[i]!;
-    [starts[i], ends[i], keys[i]] = [start, end, key];
+    const { id, start, end, key, velocity } = notes[i]!;
+    [starts[i], ends[i], keys[i], velocities[i]] = [start, end, key, velocity];
     const one = decided.get(id);
     if (one !== undefined) said.push([i, one]);
   }
@@ -33,6 +35,7 @@ export function columnsOf(
     starts,
     ends,
     keys,
+    velocities,
     tempo: tempo.map((t) => ({ ...t })),
     meter: meter.map((m) => ({ ...m })),
     decided: said,
@@ -44,12 +47,13 @@ export const readColumns = ({
   starts,
   ends,
   keys,
+  velocities,
   tempo,
   meter,
   decided,
 }: NoteColumns): { readonly notes: Note[]; readonly clock: Clock; readonly decided: Decided } => ({
   notes: Array.from(starts, (start, i): Note => {
-    return { id: `${i}`, key: keys[i]!, velocity: 64, release: 64, start, end: ends[i]! };
+    return { id: `${i}`, key: keys[i]!, velocity: velocities[i]!, release: 64, start, end: ends[i]! };
   }),
   clock: { tempo: tempoMap(tempo), meter: meterMap(meter) },
   decided: new Map(decided.map(([i, line]) => [`${i}`, line] as const)),

@@ -1,14 +1,20 @@
 import type { Note } from '../performance/notes';
 import { secondsAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
+import { figuresOf, type Figure, type FigureKind } from './figures';
+import type { Onset } from './rolled';
 
-/** Notes that are struck together. */
+/** Notes that mean one moment: a chord, or a figure with what is struck along with its anchor. */
 export interface Strike {
-  /** In the order of the list they came from: by start. */
+  /** By start. */
   readonly notes: readonly Note[];
-  /** When the first of them was struck, and the middle of all. */
+  /** When the first of them was struck. */
   readonly first: Seconds;
+  /** The moment that is measured and moved: a figure's anchor, the middle of a loose chord. */
   readonly at: Seconds;
+  /** Of how many notes `at` is the middle. */
+  readonly middleOf: number;
+  readonly figure: FigureKind | null;
   /** Whether it can be a grace note: short, and leaning on a strike that follows at once. */
   readonly leans: boolean;
   /** How much it looks like one, 0 to 1: shorter than any note of a rhythm, and than the note it leans on. */
@@ -32,6 +38,7 @@ const GRACE_OVER = 3;
 const BRIEF: readonly [Seconds, Seconds] = [0.04, 0.06];
 const BRIEF_OF_SHORT = [0.5, 0.65] as const;
 const LEANS_ON_LONGER = 1.5;
+const BRIEF_ENOUGH = 0.5;
 /** For how much of the shorter one two notes of a roll are down together, and how many keys they are apart at most. */
 const DOWN_TOGETHER = 0.5;
 const ROLL_KEYS = 14;
@@ -40,14 +47,8 @@ const AS_LONG = 0.4;
 /** A roll is looked for in so many strikes before: the other hand may fall between. */
 const ROLL_BACK = 3;
 
-interface Struck {
-  readonly note: Note;
-  readonly at: Seconds;
-  readonly end: Seconds;
-}
-
 /** Whether a note goes on from another as the notes of a rolled chord do: it lies beyond it, and both stay down. */
-function goesOn(before: Struck, next: Struck, widest: Seconds): boolean {
+function goesOn(before: Onset, next: Onset, widest: Seconds): boolean {
   const gap = next.at - before.at;
   const keys = Math.abs(next.note.key - before.note.key);
   if (gap > widest || keys === 0 || keys > ROLL_KEYS) return false;
@@ -55,11 +56,53 @@ function goesOn(before: Struck, next: Struck, widest: Seconds): boolean {
   return own > AS_LONG * length && before.end - next.at > DOWN_TOGETHER * Math.min(length, own);
 }
 
+/** What is put to a line by itself: one note, or a figure by its anchor. */
+interface Sounding {
+  readonly onsets: readonly Onset[];
+  readonly figure: FigureKind | null;
+  readonly at: Seconds;
+  readonly middleOf: number;
+  readonly anchor: Onset;
+}
+
+const soundingOf = ({ kind, onsets, anchor }: Figure): Sounding =>
+  kind
+    ? { onsets, figure: kind, at: anchor.at, middleOf: 1, anchor }
+    : { onsets, figure: null, at: mean(onsets.map((o) => o.at)), middleOf: onsets.length, anchor };
+
+const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / values.length;
+
+/** Notes and figures by the moment that they mean. */
+function soundingsOf(onsets: readonly Onset[], step: (onset: Onset) => Seconds, widest: Seconds): Sounding[] {
+  const figures = widest > 0 ? figuresOf(onsets, step, widest) : [];
+  const taken = new Set(figures.flatMap((f) => f.onsets));
+  const single = onsets.flatMap((o): Sounding[] =>
+    taken.has(o) ? [] : [{ onsets: [o], figure: null, at: o.at, middleOf: 1, anchor: o }],
+  );
+  return [...figures.map(soundingOf), ...single].sort((a, b) => a.at - b.at);
+}
+
+/** One moment of several that fall together. */
+function strikeOf(all: readonly Sounding[]): Omit<Strike, 'leans' | 'brief' | 'rolls'> {
+  // A chord of one hand may be struck with the beginning of a figure of the other: the figure says where.
+  const figure = all.find((s) => s.figure !== null);
+  const told = figure ? all.filter((s) => s.figure !== null) : all;
+  const middleOf = told.reduce((n, s) => n + s.middleOf, 0);
+  const onsets = all.flatMap((s) => s.onsets).sort((a, b) => a.at - b.at);
+  return {
+    notes: onsets.map((o) => o.note),
+    first: onsets[0]!.at,
+    at: told.reduce((sum, s) => sum + s.at * s.middleOf, 0) / middleOf,
+    middleOf,
+    figure: figure?.figure ?? null,
+  };
+}
+
 /**
  * Notes as they were struck.
  * @param notes by start
  * @param step the narrowest of the grid where a note is: strikes are one only well within it
- * @param widest between two notes of a rolled chord; 0 for no rolls
+ * @param widest between two notes of a rolled chord; 0 for no rolls and no other figures
  */
 export function strikesOf(
   notes: readonly Note[],
@@ -68,25 +111,26 @@ export function strikesOf(
   widest: Milliseconds,
 ): Strike[] {
   const made: Omit<Strike, 'leans' | 'brief'>[] = [];
-  const struck: Struck[][] = [];
-  let open: Struck[] = [];
+  const struck: Onset[][] = [];
+  const all = notes.map((note) => ({ note, at: secondsAt(tempo, note.start), end: secondsAt(tempo, note.end) }));
+  let open: Sounding[] = [];
   let together = 0;
   const close = (): void => {
     if (open.length === 0) return;
-    const first = open[0]!.at;
-    let sum = 0;
-    for (const { at } of open) sum += at;
-    const rolls = rollsOn(open, struck, widest / 1000);
-    made.push({ notes: open.map((s) => s.note), first, at: sum / open.length, rolls });
-    struck.push(open);
+    // What a roll may go on from, or a grace note lean on: of a trill its first note.
+    const own = open.flatMap((s) => (s.figure === null || s.figure === 'roll' ? s.onsets : [s.anchor]));
+    const rolls = open.every((s) => s.figure === null) && rollsOn(own, struck, widest / 1000);
+    made.push({ ...strikeOf(open), rolls });
+    struck.push(own);
     open = [];
   };
-  for (const note of notes) {
-    const next = { note, at: secondsAt(tempo, note.start), end: secondsAt(tempo, note.end) };
+  for (const next of soundingsOf(all, (o) => step(o.note), widest / 1000)) {
     const first = open[0];
-    if (!first || next.at - first.at > together || open.some((s) => s.note.key === note.key || s.end <= next.at)) {
+    const meets = (s: Sounding): boolean =>
+      s.anchor.end <= next.at || s.onsets.some((a) => next.onsets.some((b) => a.note.key === b.note.key));
+    if (!first || next.at - first.at > together || open.some(meets)) {
       close();
-      together = Math.min(TOGETHER, TOGETHER_OF_STEP * step(note));
+      together = Math.min(TOGETHER, TOGETHER_OF_STEP * step(next.anchor.note));
     }
     open.push(next);
   }
@@ -94,14 +138,17 @@ export function strikesOf(
   const short = shortLength(struck);
   return made.map((strike, i) => {
     const own = struck[i]!;
-    let on: Struck | undefined;
-    for (let j = i + 1; own.length === 1 && !on && j <= i + GRACE_OVER && j < struck.length; j += 1)
+    let on: Onset | undefined;
+    const isAlone = strike.notes.length === 1;
+    for (let j = i + 1; isAlone && !on && j <= i + GRACE_OVER && j < struck.length; j += 1)
       on = leansOn(own[0]!, struck[j]!);
-    return { ...strike, leans: on !== undefined, brief: on ? briefness(own[0]!, on, short) : 0 };
+    const brief = on ? briefness(own[0]!, on, short) : 0;
+    // What looks like a grace note to what follows does not go on a roll.
+    return { ...strike, rolls: strike.rolls && brief < BRIEF_ENOUGH, leans: on !== undefined, brief };
   });
 }
 
-function rollsOn(next: readonly Struck[], before: readonly (readonly Struck[])[], widest: Seconds): boolean {
+function rollsOn(next: readonly Onset[], before: readonly (readonly Onset[])[], widest: Seconds): boolean {
   if (widest <= 0) return false;
   for (let i = before.length - 1; i >= Math.max(0, before.length - ROLL_BACK); i -= 1)
     if (next.every((n) => before[i]!.some((b) => goesOn(b, n, widest)))) return true;
@@ -109,19 +156,19 @@ function rollsOn(next: readonly Struck[], before: readonly (readonly Struck[])[]
 }
 
 /** What a note can lean on. */
-function leansOn({ note, at, end }: Struck, next: readonly Struck[]): Struck | undefined {
+function leansOn({ note, at, end }: Onset, next: readonly Onset[]): Onset | undefined {
   const gap = next[0]!.at - at;
   if (gap > GRACE || end - at > GRACE || end - at > 1.7 * gap) return undefined;
   return next.find((n) => n.note.key !== note.key && Math.abs(n.note.key - note.key) <= GRACE_KEYS);
 }
 
 /** What the shorter notes of a phrase last: a quarter of them is shorter. */
-function shortLength(struck: readonly (readonly Struck[])[]): Seconds {
+function shortLength(struck: readonly (readonly Onset[])[]): Seconds {
   const all = struck.flatMap((s) => s.map((n) => n.end - n.at)).sort((a, b) => a - b);
   return all[all.length >> 2] ?? 0;
 }
 
-function briefness(grace: Struck, on: Struck, short: Seconds): number {
+function briefness(grace: Onset, on: Onset, short: Seconds): number {
   const length = grace.end - grace.at;
   if (on.end - on.at < LEANS_ON_LONGER * length) return 0;
   const [least, most] = [Math.min(BRIEF[0], BRIEF_OF_SHORT[0] * short), Math.min(BRIEF[1], BRIEF_OF_SHORT[1] * short)];

@@ -120,6 +120,10 @@ export function treat(
       recipes[i] = treatment;
       canBeCut[i] = 1;
     }
+    const inside: Recipe = { ...treatment, ends: 'keep length' };
+    for (const { figure, notes: its } of lined.units)
+      if (figure && figure !== 'roll')
+        for (const note of [...its].sort(byStart).slice(0, -1)) recipes[place.get(note)!] = inside;
     treatedTouch(own, lined, treatment, clock, touched);
   }
   const moves = Float64Array.from(by);

@@ -1,0 +1,87 @@
+import type { Note } from '../performance/notes';
+import type { Milliseconds, Seconds } from '../time/units';
+
+/** A note with its ends in seconds. */
+export interface Onset {
+  readonly note: Note;
+  readonly at: Seconds;
+  readonly end: Seconds;
+}
+
+/** How loose the fingers of a chord are before any is seen, as how many notes that counts, and the least. */
+const FINGERS: Milliseconds = 9;
+const FINGERS_COUNT = 12;
+const LEAST_FINGERS: Milliseconds = 4;
+/** From note to note of a roll: any up to this; the least; and how uneven it is, in all and by its pace. */
+const MOST_PACE: Milliseconds = 65;
+const LEAST_PACE: Milliseconds = 3;
+const UNEVEN: Milliseconds = 3;
+const UNEVEN_OF_PACE = 0.2;
+/** The share of chords that are rolled is expected to be a half, by so many of them. */
+const EXPECTED = 2;
+const ROUNDS = 3;
+
+const LOG_2PI = Math.log(2 * Math.PI);
+
+/** The logarithm of how likely chance alone puts fingers so, their middle being free. */
+function byChance(times: readonly Milliseconds[], fingers: Milliseconds): number {
+  const n = times.length;
+  const mean = times.reduce((a, b) => a + b, 0) / n;
+  const squares = times.reduce((s, t) => s + (t - mean) ** 2, 0);
+  return -((n - 1) / 2) * LOG_2PI - (n - 1) * Math.log(fingers) - Math.log(n) / 2 - squares / (2 * fingers ** 2);
+}
+
+/** The same of a roll of any pace, upwards or down. @param times by key */
+function byRoll(times: readonly Milliseconds[]): number {
+  const gaps = times.slice(1).map((t, i) => t - times[i]!);
+  const pace = gaps.reduce((a, b) => a + b, 0) / gaps.length;
+  if (Math.abs(pace) < LEAST_PACE) return -Infinity;
+  const uneven = UNEVEN + UNEVEN_OF_PACE * Math.abs(pace);
+  const squares = gaps.reduce((s, g) => s + (g - pace) ** 2, 0);
+  const own = -(gaps.length / 2) * LOG_2PI - gaps.length * Math.log(uneven) - squares / (2 * uneven ** 2);
+  // Over all paces that there are, alike likely.
+  return own - Math.log(2 * MOST_PACE) + LOG_2PI / 2 + Math.log(uneven / Math.sqrt(gaps.length));
+}
+
+/** By how much a roll explains a chord better than loose fingers do, in one hand or in each of two. */
+function evidence(onsets: readonly Onset[], fingers: Milliseconds): number {
+  const times = [...onsets].sort((a, b) => a.note.key - b.note.key).map((o) => o.at * 1000);
+  const whole = byRoll(times) - byChance(times, fingers);
+  let best = whole;
+  for (let split = 2; split <= times.length - 2; split += 1) {
+    const hands = [times.slice(0, split), times.slice(split)];
+    const both = hands.reduce((s, hand) => s + byRoll(hand) - byChance(hand, fingers), 0);
+    best = Math.max(best, both - Math.log(times.length));
+  }
+  return best;
+}
+
+/** How loose fingers are by those chords that are not rolled. */
+function fingersOf(chords: readonly (readonly Onset[])[], rolled: readonly boolean[]): Milliseconds {
+  let [squares, count] = [FINGERS ** 2 * FINGERS_COUNT, FINGERS_COUNT];
+  chords.forEach((onsets, i) => {
+    if (rolled[i]) return;
+    const mean = onsets.reduce((s, o) => s + o.at, 0) / onsets.length;
+    squares += onsets.reduce((s, o) => s + ((o.at - mean) * 1000) ** 2, 0);
+    count += onsets.length - 1;
+  });
+  return Math.max(LEAST_FINGERS, Math.sqrt(squares / count));
+}
+
+/**
+ * Which chords of a part are rolled and which are struck at once by fingers that are loose. A roll goes from key to
+ * key in one direction at one pace; how loose the fingers are and how often the player rolls are learned from the part.
+ * @param chords of two notes or more
+ */
+export function isRolled(chords: readonly (readonly Onset[])[]): readonly boolean[] {
+  let fingers: Milliseconds = FINGERS;
+  let odds = 0;
+  let rolled: readonly boolean[] = chords.map(() => false);
+  for (let round = 0; round < ROUNDS; round += 1) {
+    rolled = chords.map((onsets) => evidence(onsets, fingers) + odds > 0);
+    fingers = fingersOf(chords, rolled);
+    const count = rolled.filter(Boolean).length;
+    odds = Math.log((count + EXPECTED / 2) / (chords.length - count + EXPECTED / 2));
+  }
+  return rolled;
+}
