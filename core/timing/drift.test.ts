@@ -75,6 +75,41 @@ describe('the slow drift of a hand', () => {
     expect(rms(found.map((d, i) => d - slow[i]!))).toBeLessThan(0.35 * rms(slow));
   });
 
+  /** A hand under looseness, and how much of its drift is left, as a share of what there was. */
+  const leftOf = (slow: (t: number) => number, loose: number, count = 400, apart = 0.25): number => {
+    const random = seeded(31);
+    const at = Float64Array.from({ length: count }, (_, i) => i * apart);
+    const off = at.map((t) => slow(t) + random.normal(loose));
+    const found = slowDrift(
+      at,
+      off,
+      Array.from(at, (_, i) => i % 16),
+    );
+    const rms = (of: Float64Array) => Math.sqrt(of.reduce((s, x) => s + x * x, 0) / of.length);
+    return rms(found.map((d, i) => d - slow(at[i]!))) / Math.max(0.001, rms(at.map(slow)));
+  };
+
+  it.each([0.01, 0.02])(
+    'is a change of level where it steps, and not smeared over seconds: %d s of looseness',
+    (loose) => {
+      expect(leftOf((t) => (t < 47 ? 0 : 0.03), loose)).toBeLessThan(0.12);
+      expect(leftOf((t) => (t < 31 ? 0.015 : t < 70 ? -0.02 : 0.01), loose)).toBeLessThan(0.25);
+    },
+  );
+
+  it('is none where few strikes cannot tell it from looseness', () => {
+    for (const count of [6, 12, 24]) expect(leftOf(() => 0, 0.02, count, 1.5)).toBeLessThan(15);
+    const random = seeded(77);
+    const at = Float64Array.from({ length: 40 }, (_, i) => i * 1.5);
+    const off = at.map(() => random.normal(0.02));
+    const found = slowDrift(
+      at,
+      off,
+      Array.from(at, (_, i) => i % 4),
+    );
+    for (const d of found) expect(d).toBeCloseTo(found[0]!, 9);
+  });
+
   it('is surer of a chord than of a note by itself', () => {
     const random = seeded(12);
     const at = Float64Array.from({ length: 400 }, (_, i) => i * 0.25);

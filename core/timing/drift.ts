@@ -1,4 +1,5 @@
 import type { Seconds } from '../time/units';
+import { levelled, levelsOf } from './levels';
 import { followed, type Foretold, type Wandering } from './wandering';
 
 /** How a hand may wander: what is looked at first, and how far from there it is sought. */
@@ -10,6 +11,8 @@ const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
 const STEPS: readonly number[] = [2, Math.SQRT2];
 const MOST_STEPS = 8;
 /** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
+/** By how much a wandering has to explain strikes better than none does, in twice the logarithm. */
+const TOLD = 9;
 const ROUNDS = 4;
 const SOUGHT_ROUNDS = 2;
 /** Of a long part it is sought in so many passages, of so many strikes each: more say little more. */
@@ -104,6 +107,7 @@ export function slowDrift(
   const shares = at.map((_, i) => OF_HAND + (1 - OF_HAND) / (counts?.[i] ?? 1));
   let drift: Float64Array = new Float64Array(n);
   let left = rest;
+  let levels: Uint8Array = new Uint8Array(n);
   let likeliest: readonly Wandering[] = OVER.flatMap((over) => SPREAD.map((spread) => ({ over, spread })));
   for (let round = 0; round < ROUNDS && n > 1; round += 1) {
     const noise = noiseOf(left, shares);
@@ -113,10 +117,18 @@ export function slowDrift(
     const held = left.map((o, i) => about[i]! + Math.max(-most, Math.min(most, o - about[i]!)));
     const chance = shares.map((share) => share * noise * noise);
     if (round < SOUGHT_ROUNDS) {
-      const [t, o, c] = [passages(at), passages(held), passages(chance)];
-      likeliest = [soughtFrom(likeliest, STEPS.slice(round), (w) => followed(t, o, c, w))];
+      const [t, o, c] = [passages(at), passages(levelled(held, chance, levels)), passages(chance)];
+      const begins = passages(levels);
+      likeliest = [soughtFrom(likeliest, STEPS.slice(round), (w) => followed(t, o, c, w, begins))];
+      levels = levelsOf(at, held, chance, likeliest[0]!);
     }
-    drift = followed(at, held, chance, likeliest[0]!).smoothed();
+    const even = levelled(held, chance, levels);
+    const level = held.map((o, i) => o - even[i]!);
+    const wandered = followed(at, even, chance, likeliest[0]!, levels);
+    const still = even.reduce((s, o, i) => s - Math.log(chance[i]!) - (o * o) / chance[i]!, 0);
+    // Where strikes do not tell a wandering from looseness there is none: no feel is taken for it.
+    const wanders = wandered.likelihood > still + TOLD ? wandered.smoothed() : new Float64Array(n);
+    drift = wanders.map((d, i) => d + level[i]!);
     const lean = leansOf(
       rest.map((o, i) => o - drift[i]!),
       shares,
@@ -133,11 +145,11 @@ const localMiddles = (left: Float64Array): Float64Array =>
   left.map((_, i) => median(left.subarray(Math.max(0, i - AROUND), i + AROUND + 1)));
 
 /** Passages of a long part, spread over all of it; the whole of a short one. */
-function passages(all: Float64Array): Float64Array {
+function passages<A extends Float64Array | Uint8Array>(all: A): A {
   if (all.length <= PASSAGES * IN_PASSAGE) return all;
   const apart = (all.length - IN_PASSAGE) / (PASSAGES - 1);
   const from = Array.from({ length: PASSAGES }, (_, i) => Math.floor(i * apart));
-  const some = new Float64Array(PASSAGES * IN_PASSAGE);
+  const some = all.slice(0, PASSAGES * IN_PASSAGE) as A;
   from.forEach((start, i) => some.set(all.subarray(start, start + IN_PASSAGE), i * IN_PASSAGE));
   return some;
 }

@@ -51,12 +51,14 @@ function goesOn(rest: number, into: Float64Array): void {
  * @param at when strikes fall, in seconds, rising
  * @param off by how much each is late, in seconds
  * @param chance the variance of each that is none of the drift's, in seconds squared
+ * @param levels 1 where the hand begins at a new level, which says nothing of the one before
  */
 export function followed(
   at: Float64Array,
   off: Float64Array,
   chance: Float64Array,
   { spread, over }: Wandering,
+  levels?: Uint8Array,
 ): Foretold {
   const n = at.length;
   const leak = LEAK_OF_LENGTH / over;
@@ -70,7 +72,10 @@ export function followed(
   const on = new Float64Array(STATES);
   let likelihood = 0;
   for (let i = 0; i < n; i += 1) {
-    if (i > 0) {
+    if (levels?.[i]) {
+      state.fill(0);
+      apart.fill(0);
+    } else if (i > 0) {
       goesOn((at[i]! - at[i - 1]!) * leak, on);
       for (let r = 0; r < STATES; r += 1) {
         let sum = 0;
@@ -119,6 +124,10 @@ export function followed(
       for (let k = 0; k < STATES; k += 1) x -= gains[own + k]! * back[k]!;
       drift[i] = x;
       if (i === 0) break;
+      if (levels?.[i]) {
+        back.fill(0);
+        continue;
+      }
       goesOn((at[i]! - at[i - 1]!) * leak, on);
       for (let c = STATES - 1; c >= 0; c -= 1) {
         let sum = 0;
