@@ -54,6 +54,16 @@ const ROUNDS = 3;
 /** None is further away than so many steps of the grid, but for the nearest. */
 const REACH = 1.25;
 
+/**
+ * What is said to be so sure is right so often: what is believed of the player is found from the same onsets, so the
+ * sums are too sure of themselves. The slope and offset of log odds come from `core/testing/players.ts` and were checked
+ * on `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
+ */
+const calibrated = (said: number): number =>
+  said >= 1 ? 1 : 1 / (1 + ((1 - said) / said) ** ODDS_SLOPE * Math.exp(-ODDS_OFFSET));
+const ODDS_SLOPE = 0.6;
+const ODDS_OFFSET = -0.05;
+
 /** How sure the chosen lines are, and which are the likeliest others. */
 export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   const { first, line } = work.all;
@@ -71,7 +81,7 @@ export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
       else if (sum > most) [most, other[i]] = [sum, line[c]!];
       sum = 0;
     }
-    sure[i] = total > 0 ? own / total : 1;
+    sure[i] = total > 0 ? calibrated(own / total) : 1;
   }
   return { sure, other };
 }
