@@ -9,11 +9,21 @@ import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { PART_INKS } from '~/drawing/inks';
+import { useFigures } from '~/timing/useDoubts';
 import { useRoll } from '~/transport/roll';
 import { keyOfY, LEFT, noteBottom, rollX, tickOfX, TOP, type RollFrame } from './rollFrame';
 import { drawKeys, drawRollGrid } from './rollGrid';
 import { drawDrawing, drawLane } from './rollLanes';
-import { drawChosen, drawDoubts, drawHandMarks, drawPencil, drawRollNotes, drawRubber, drawSilent } from './rollNotes';
+import {
+  drawChosen,
+  drawDoubts,
+  drawFigures,
+  drawHandMarks,
+  drawPencil,
+  drawRollNotes,
+  drawRubber,
+  drawSilent,
+} from './rollNotes';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 import { useRollKeys } from './useRollKeys';
@@ -66,6 +76,13 @@ const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;
 const keys = useRollKeys(pointer.removeBar, () => frame.value.keys);
 const { spoken } = keys;
 
+/** Of a take that is looked at by itself none are named: they belong to the line. */
+const figures = useFigures(() =>
+  tidy.part && tidy.shown && !tidy.isCompared
+    ? { part: tidy.part, line: tidy.shown.line, treatments: tidy.treatments }
+    : null,
+);
+
 const [GRID, NOTES, OVER] = [0, 1, 2];
 const canvas = useCanvas(host, [
   (c) => {
@@ -78,6 +95,7 @@ const canvas = useCanvas(host, [
     drawSilent(c, frame.value, silent.value);
     if (!playedIsShown.value) drawHandMarks(c, frame.value, notes.value);
     drawDoubts(c, frame.value, notes.value, props.doubtful);
+    drawFigures(c, frame.value, figures.value, notes.value);
     for (const lane of props.lanes) drawLane(c, frame.value, lane, controls.value, bar.value);
   },
   (c) => {
@@ -100,7 +118,7 @@ const canvas = useCanvas(host, [
 ]);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
 watch([canvas, frame, () => props.beneath, () => props.grid], () => canvas.value?.redraw(GRID));
-watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids, () => props.doubtful], () =>
+watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids, () => props.doubtful, figures], () =>
   canvas.value?.redraw(NOTES),
 );
 watch([canvas, frame, line, dragged, rubber, drawing, () => props.marked, () => tidy.chosen, () => tidy.cursor], () =>

@@ -1,7 +1,8 @@
 import type { Note } from '~~/core/performance/notes';
 import type { Ticks } from '~~/core/time/units';
 import type { TreatedNote } from '~~/core/timing/treatment';
-import { TOKENS } from '~/drawing/inks';
+import type { ShownFigure } from '~~/core/timing/shownFigures';
+import { FONTS, TOKENS } from '~/drawing/inks';
 import { boxesOn, colourOf, type Boxes, type Colour } from '~/drawing/pixels';
 import { keyHeight, keyY, rollX, touchBand, type Band, type RollFrame } from './rollFrame';
 import { clipped, inSight, LOUDEST, sheetOf, type Context } from './rollSheet';
@@ -183,6 +184,43 @@ export function drawDoubts(
       c.beginPath();
       c.arc(x, y, 4, 0, 2 * Math.PI);
       c.fill();
+    }
+  });
+}
+
+/** How far over its highest note a figure's bracket lies, and how far its ends reach down. */
+const BRACKET = 4;
+const BRACKET_END = 3;
+
+/** The names of figures, each over a bracket from its first note to its last. */
+export function drawFigures(
+  c: Context,
+  frame: RollFrame,
+  figures: readonly ShownFigure[],
+  notes: readonly TreatedNote[],
+): void {
+  if (figures.length === 0) return;
+  const heard = new Map(notes.map((n) => [n.id, n]));
+  clipped(c, frame, () => {
+    c.fillStyle = TOKENS.ink2;
+    c.font = `11px ${FONTS.text}`;
+    c.textBaseline = 'alphabetic';
+    let free = -Infinity;
+    for (const { kind, notes: own } of figures) {
+      const all = own.flatMap((n) => heard.get(n.id) ?? []);
+      if (all.length < 2) continue;
+      const [from, to] = [Math.min(...all.map((n) => n.start)), Math.max(...all.map((n) => n.start))];
+      if (!inSight(frame, from, to + 1)) continue;
+      const x = Math.round(rollX(frame, from));
+      const width = Math.max(6, Math.round(rollX(frame, to)) - x + 4);
+      const y = Math.round(keyY(frame, Math.max(...all.map((n) => n.key)))) - BRACKET;
+      c.fillRect(x, y, width, 1);
+      c.fillRect(x, y, 1, BRACKET_END);
+      c.fillRect(x + width - 1, y, 1, BRACKET_END);
+      // Names that would lie over each other are left out: the bracket says that there is one.
+      if (x < free) continue;
+      c.fillText(kind, x, y - 3);
+      free = x + c.measureText(kind).width + 4;
     }
   });
 }

@@ -1,9 +1,11 @@
 import { watchDebounced } from '@vueuse/core';
 import { shallowRef, type ShallowRef } from 'vue';
+import type { SongMaps } from '~~/core/document/maps';
 import type { Part } from '~~/core/document/part';
 import { decidedOf, untreatedLine } from '~~/core/song/reading';
 import { doubtsOf, type Doubtful } from '~~/core/timing/doubts';
 import type { Treatment } from '~~/core/timing/laying';
+import { shownFigures, type ShownFigure } from '~~/core/timing/shownFigures';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 
@@ -16,26 +18,43 @@ interface Treated {
   readonly treatments: readonly Treatment[];
 }
 
-/** The notes of a part that need an ear, found anew when what is heard of it has changed. */
-export function useDoubts(of: () => Treated | null): ShallowRef<readonly Doubtful[]> {
+type Found<T> = ShallowRef<readonly T[]>;
+
+/** Notes of a part that are longer to find than a frame lasts are told of only where their lines are known. */
+const MOST_AT_ONCE = 1500;
+
+/** What is found in a part's line once the hand rests, found anew when what is heard of it has changed. */
+function foundIn<T>(of: () => Treated | null, find: (now: Treated, maps: SongMaps) => readonly T[]): Found<T> {
   const reading = useReading();
-  const all = shallowRef<readonly Doubtful[]>([]);
-  const find = (): void => {
+  const all: Found<T> = shallowRef([]);
+  const look = (): void => {
     const now = of();
-    const { maps } = reading;
-    all.value =
-      now && maps && now.treatments.length > 0
-        ? doubtsOf(untreatedLine(now.part, reading.readTake), now.line, now.treatments, maps, decidedOf(now.part))
-        : [];
+    all.value = now && reading.maps ? find(now, reading.maps) : [];
   };
   watchDebounced(
     () => {
       const now = of();
       return [now?.part, now?.line, now?.treatments, reading.maps];
     },
-    find,
+    look,
     { debounce: RESTS_MS },
   );
-  find();
+  look();
   return all;
+}
+
+/** The notes of a part that need an ear. */
+export function useDoubts(of: () => Treated | null): Found<Doubtful> {
+  const { readTake } = useReading();
+  return foundIn(of, ({ part, line, treatments }, maps) =>
+    treatments.length > 0 ? doubtsOf(untreatedLine(part, readTake), line, treatments, maps, decidedOf(part)) : [],
+  );
+}
+
+/** The rolls, trills and other figures of a part. */
+export function useFigures(of: () => Treated | null): Found<ShownFigure> {
+  const { readTake } = useReading();
+  return foundIn(of, ({ part, treatments }, maps) =>
+    shownFigures(untreatedLine(part, readTake), treatments, maps, decidedOf(part), MOST_AT_ONCE),
+  );
 }

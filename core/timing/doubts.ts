@@ -28,7 +28,7 @@ export interface Doubtful {
 }
 
 /** A line that is less sure than this is doubtful. */
-const SURE = 0.985;
+const SURE = 0.99;
 /** No more are listed, for each hundred notes; but always a few. */
 const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;

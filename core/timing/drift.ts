@@ -120,7 +120,7 @@ export function slowDrift(
       const [t, o, c] = [passages(at), passages(levelled(held, chance, levels)), passages(chance)];
       const begins = passages(levels);
       likeliest = [soughtFrom(likeliest, STEPS.slice(round), (w) => followed(t, o, c, w, begins))];
-      levels = levelsOf(at, held, chance, likeliest[0]!);
+      if (round === SOUGHT_ROUNDS - 1 || n <= PASSAGES * IN_PASSAGE) levels = levelsOf(at, held, chance, likeliest[0]!);
     }
     const even = levelled(held, chance, levels);
     const level = held.map((o, i) => o - even[i]!);

@@ -40,20 +40,23 @@ const GAP_NOISE: Seconds = 0.014;
 const GAPS_EXPECTED = 3;
 /** How far ahead of its main note the grace of a flam is, of a drag each from the next; and as shares of the step. */
 const FLAM: readonly [Seconds, Seconds] = [0.012, 0.05];
-const FLAM_OF_STEP = 0.45;
+const FLAM_OF_STEP = 0.43;
 const MOST_GRACES = 3;
 const FLAM_KEYS = 4;
 /** A grace lasts so much less than its main note, or is so much softer. */
 const GRACE_SHORTER = 0.6;
-const GRACE_SOFTER = 0.75;
+const GRACE_SOFTER = 0.6;
 /** How much a gap of a roll may be above the widest that is set: hands are not even. */
 const ROLL_SLACK = 1.35;
 const MOST_OF_ROLL = 16;
-/** Two notes this near, against the step, cannot mean two lines; in a longer roll so near; in one that is even, so. */
-const PAIR_OF_STEP = 0.3;
-const ROLL_OF_STEP = 0.45;
+/** Fingers that mean one moment are seldom further apart than this, and than a part of the grid's step. */
+export const TOGETHER: Seconds = 0.03;
+export const TOGETHER_OF_STEP = 0.25;
+/** Notes of a roll are this near to each other against the step, by how many they are; of four or more it is sure. */
+const ROLL_OF_STEP: Readonly<Record<number, number>> = { 2: 0.25, 3: 0.35 };
 const EVEN_OF_STEP = 0.85;
-const EVEN = 2.2;
+/** The widest gap of a roll against its middle one. */
+const EVEN = 1.8;
 /** Where fingers are this close their order says nothing. */
 const FINGERS: Seconds = 0.012;
 /** For how much of the shorter one two notes of a roll are down together. */
@@ -279,17 +282,14 @@ class Finder {
     const onsets = chain.map((m) => this.onsets[m]!);
     const gaps = gapsOf(onsets);
     // All of it, where it goes on evenly in one direction: no rhythm does.
-    for (let n = chain.length; n >= 4; n -= 1) {
+    for (let n = chain.length; n > 1; n -= 1) {
       const some = gaps.slice(0, n - 1);
-      const middle = middleOf(some);
-      if (Math.max(...some) <= Math.max(EVEN * middle, FINGERS) && goesOneWay(onsets.slice(0, n))) return n;
+      const most = (ROLL_OF_STEP[n] ?? EVEN_OF_STEP) * step;
+      const isEven = Math.max(...some) <= Math.max(EVEN * middleOf(some), FINGERS);
+      if (Math.max(...some) <= most && isEven && goesOneWay(onsets.slice(0, n))) return n;
     }
-    let n = 1;
-    while (n < chain.length && gaps[n - 1]! <= ROLL_OF_STEP * step) n += 1;
-    if (n === 3 && goesOneWay(onsets.slice(0, 3)) && chain.length === 3) return 3;
-    // Of two, or of what falls apart in two, more must be sure.
-    while (n > 1 && Math.max(...gaps.slice(0, n - 1)) > PAIR_OF_STEP * step && !goesOneWay(onsets.slice(0, n))) n -= 1;
-    return n === 2 && gaps[0]! > PAIR_OF_STEP * step ? 1 : n;
+    const together = Math.min(TOGETHER, TOGETHER_OF_STEP * step);
+    return onsets.filter((o) => o.at - onsets[0]!.at <= together).length;
   }
 
   chords(): void {
@@ -307,15 +307,22 @@ class Finder {
   }
 }
 
-/** Whether keys rise or fall with time, in one hand or in each of two. */
+/** Whether keys rise or fall with time, in one hand or in each of two that roll at once. */
 function goesOneWay(onsets: readonly Onset[]): boolean {
   const byKey = [...onsets].sort((a, b) => a.note.key - b.note.key);
   const goes = (some: readonly Onset[], sign: number): boolean =>
     some.every((o, i) => i === 0 || sign * (o.at - some[i - 1]!.at) > -FINGERS);
+  const ends = (some: readonly Onset[]): [Seconds, Seconds] => [
+    Math.min(...some.map((o) => o.at)),
+    Math.max(...some.map((o) => o.at)),
+  ];
   for (const sign of [1, -1]) {
     if (goes(byKey, sign)) return true;
-    for (let split = 2; split <= byKey.length - 2; split += 1)
-      if (goes(byKey.slice(0, split), sign) && goes(byKey.slice(split), sign)) return true;
+    for (let split = 2; split <= byKey.length - 2; split += 1) {
+      const [left, right] = [byKey.slice(0, split), byKey.slice(split)];
+      const [l, r] = [ends(left), ends(right)];
+      if (goes(left, sign) && goes(right, sign) && Math.max(l[0], r[0]) < Math.min(l[1], r[1])) return true;
+    }
   }
   return false;
 }

@@ -15,6 +15,8 @@ const BETTER_AFTER_REST = 8;
 /** How far levels are from the hand's own, one standard deviation. */
 const LEVEL: Seconds = 0.025;
 const MOST_TRIED = 48;
+/** So many strikes on either side are looked at: those further away say nothing of it. */
+const AROUND = 120;
 /** Slow wanderings that are held against the one in force, since without its changes of level a hand wanders less. */
 const SLOW: readonly Wandering[] = [
   { over: 14, spread: 0.003 },
@@ -106,26 +108,20 @@ export function levelsOf(at: Float64Array, off: Float64Array, chance: Float64Arr
     const left = isAll ? o : withoutLevel(o, c);
     return ways.map((w) => followed(t, left, c, w).likelihood);
   };
-  const sum = (a: readonly number[], b: readonly number[], sign: number): number[] => a.map((x, i) => x + sign * b[i]!);
-  const stretch = new Map(changes.slice(1).map((to, k) => [changes[k]!, likely(changes[k]!, to, false)] as const));
-  // All that can be changes are believed at first: one by one, among others unseen, none would explain much.
-  let total = [...stretch.values()].reduce((a, b) => sum(a, b, 1));
+  const sum = (a: readonly number[], b: readonly number[]): number[] => a.map((x, i) => x + b[i]!);
   let cost = 0;
+  // All that can be changes are believed at first: one by one, among others unseen, none would explain much.
   for (const i of [...found].sort((a, b) => apart[a]! - apart[b]!)) {
     const k = changes.indexOf(i);
-    const [from, to] = [changes[k - 1]!, changes[k + 1]!];
-    const one = likely(from, to, false);
-    const without = sum(sum(sum(total, stretch.get(from)!, -1), stretch.get(i)!, -1), one, 1);
+    const [from, to] = [Math.max(changes[k - 1]!, i - AROUND), Math.min(changes[k + 1]!, i + AROUND)];
+    const better =
+      Math.max(...sum(likely(from, i, false), likely(i, to, false))) - Math.max(...likely(from, to, false));
     const own = isRest(i) ? BETTER_AFTER_REST : BETTER;
-    if (Math.max(...without) > Math.max(...total) - own) {
-      total = without;
-      changes.splice(k, 1);
-      stretch.delete(i);
-      stretch.set(from, one);
-      continue;
-    }
-    cost += own;
+    if (better < own) changes.splice(k, 1);
+    else cost += own;
   }
+  const stretches = changes.slice(1).map((to, k) => likely(changes[k]!, to, false));
+  const total = stretches.reduce(sum);
   // Many changes can together pass for a wandering, which is simpler.
   if (Math.max(...total) - cost > Math.max(...likely(0, at.length, true)))
     for (const i of changes.slice(1, -1)) levels[i] = 1;

@@ -173,7 +173,8 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
   });
   const lattice = withDecided(latticeOf(grids, clock, reach, swingOf(recipe)), clock, onLines);
   const chord = recipe.chord ?? 0;
-  const step = Math.min(...grids.map(gridStep));
+  // Of a swung grid every second line is nearer.
+  const step = (Math.min(...grids.map(gridStep)) * 2 * (100 - swingOf(recipe).percent)) / 100;
   const phrased = recipe.lines === 'phrase';
   const strikes =
     chord > 0 || phrased

@@ -55,9 +55,9 @@ const ROUNDS = 3;
 const REACH = 1.25;
 
 /**
- * What is said to be so sure is right so often: what is believed of the player is found from the same onsets, so the
- * sums are too sure of themselves. The slope and offset of log odds come from `core/testing/players.ts` and were checked
- * on `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
+ * Sureness as the share of times that it is right. Sums alone are too sure of themselves, since what is believed of the
+ * player is found from the same onsets. Slope and offset of the log odds come from `core/testing/players.ts` and were
+ * checked on `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
  */
 const calibrated = (said: number): number =>
   said >= 1 ? 1 : 1 / (1 + ((1 - said) / said) ** ODDS_SLOPE * Math.exp(-ODDS_OFFSET));

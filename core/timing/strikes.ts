@@ -1,7 +1,7 @@
 import type { Note } from '../performance/notes';
 import { secondsAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
-import { figuresOf, type Figure, type FigureKind } from './figures';
+import { figuresOf, TOGETHER, TOGETHER_OF_STEP, type Figure, type FigureKind } from './figures';
 import type { Onset } from './rolled';
 
 /** Notes that mean one moment: a chord, or a figure with what is struck along with its anchor. */
@@ -23,9 +23,6 @@ export interface Strike {
   rolls: boolean;
 }
 
-/** Hands that mean one moment are seldom further apart than this, and than a part of the grid's step. */
-const TOGETHER: Seconds = 0.03;
-const TOGETHER_OF_STEP = 0.25;
 /** A grace note is short, and the note it leans on follows at once, a few keys away; a hand may fall between. */
 export const GRACE: Seconds = 0.13;
 const GRACE_KEYS = 4;
