@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Placement } from '../placement/place';
 import { placementSchema } from '../placement/schema';
 import { HELD } from '../takes/join';
 import { PICKED_BY } from '../takes/line';
@@ -42,6 +43,8 @@ export const takeSchema = z
     layers: z.array(id).min(1),
     ...range,
     placement: placementSchema,
+    /** For a layer that is placed otherwise than the take is: it was laid over it, and keeps its own. */
+    placements: z.record(id, placementSchema).default({}),
     /** ISO 8601. */
     at: z.string(),
     /**
@@ -64,12 +67,19 @@ export const newTake = (facts: NewTake): Take => ({
   name: '',
   note: '',
   mark: null,
+  placements: {},
   warps: [],
   windows: {},
   muted: [],
   edits: [],
   ...facts,
 });
+
+/** How a layer of a take is placed. */
+export const placementOf = (
+  { placement, placements }: Pick<Take, 'placement' | 'placements'>,
+  layer: string,
+): Placement => placements[layer] ?? placement;
 
 /** Which take is heard in a stretch; the comp is made of these. */
 export const pickSchema = z.object({ ...range, takeId: id, by: z.enum(PICKED_BY).optional() }).readonly();

@@ -16,6 +16,7 @@ const shown = (notes: ReturnType<typeof note>[], controls: ControlEvent[] = []):
   removed: [],
   takeOf: () => 't',
   before: (id) => notes.find((n) => n.id === id),
+  isTreated: () => false,
   heardAt: () => 't',
 });
 const found = (view: Shown) => mendsIn(view, { from: 0, to: 1e6 }, maps).map((m) => m.kind);

@@ -6,6 +6,8 @@ import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } 
 import { readerOf } from '../song/reading';
 import { asPlayed, type AsPlayed } from '../performance/notes';
 import { idsOf } from '../performance/noteSet';
+import { real } from '../testing/real';
+import { lengthenNotes, moveNotes, placeStarts } from './notes';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 const lineOf = (world: EditedWorld) => viewOf(world).line;
@@ -81,6 +83,47 @@ describe('changes by hand', () => {
         }
       }),
       { numRuns: WORLDS },
+    );
+  });
+
+  it('put a note where they were asked to, with the length that was seen, whatever a treatment does', () => {
+    fc.assert(
+      fc.property(
+        editedWorlds,
+        fc.array(gestures, { maxLength: 4 }),
+        real(0, 0.999),
+        fc.integer({ min: -3000, max: 3000 }),
+        fc.constantFrom('move' as const, 'place' as const, 'length' as const),
+        (start, before, which, by, what) => {
+          const world = before.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
+          const shown = viewOf(world);
+          const note = shown.line.notes[Math.floor(which * shown.line.notes.length)];
+          if (!note) return;
+          const wanted =
+            what === 'length'
+              ? { start: note.start, end: note.start + Math.max(note.end - note.start + by, 10) }
+              : { start: note.start + by, end: note.end + by };
+          // Another note of its key may end it, or be ended by it: that is another law's.
+          const near = { from: Math.min(note.start, wanted.start), to: Math.max(note.end, wanted.end) };
+          const isFree = shown.line.notes.every(
+            (n) => n === note || n.key !== note.key || n.end < near.from - 1 || n.start > near.to + 1,
+          );
+          if (!isFree || shown.heardAt(wanted.start) === null || note.end - note.start < 11) return;
+          const takes = {
+            move: () => moveNotes([note], shown, by, 0, () => 'moved').takes,
+            place: () => placeStarts([note], shown, () => wanted.start),
+            length: () => lengthenNotes([note], shown, { by }),
+          }[what]();
+          const after = lineOf(carriedOut(world, { takes, notes: [note] })).notes;
+          const now = after.find((n) => n.id === note.id) ?? after.find((n) => n.id === 'moved:0');
+          // Where a typed place lies in a stretch of another take, the note is not heard there.
+          if (!now) return;
+          const cutBy = world.song.parts[0]!.comp.some((c) => c.to > wanted.start && c.to < wanted.end + 1);
+          expect(Math.abs(now.start - wanted.start)).toBeLessThan(0.51);
+          if (!cutBy) expect(Math.abs(now.end - wanted.end)).toBeLessThan(1.001);
+        },
+      ),
+      { numRuns: WORLDS * 3 },
     );
   });
 

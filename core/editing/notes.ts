@@ -1,8 +1,16 @@
 import type { Note } from '../performance/notes';
 import { SUSTAIN } from '../performance/messages';
-import { packPlaces, SHORTEST_BY_HAND, type Edit, type EditKind, type LengthWay, type TouchWay } from '../takes/edits';
+import {
+  lengthBy,
+  packPlaces,
+  SHORTEST_BY_HAND,
+  type Edit,
+  type EditKind,
+  type LengthWay,
+  type TouchWay,
+} from '../takes/edits';
 import { idsOf, noteSet } from '../performance/noteSet';
-import type { TreatedNote, TreatedReading } from '../timing/treatment';
+import { SHORTEST, type TreatedNote, type TreatedReading } from '../timing/treatment';
 import type { Ticks } from '../time/units';
 import type { Shown } from './shown';
 
@@ -56,6 +64,22 @@ function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
   return [...pin(moved, 'start', (n) => n.start), ...pin(ended, 'end', (n) => n.end)];
 }
 
+/** Whether a note ends where its start alone would not take it: by hand, by a join, by what a treatment does. */
+function endsByItself(note: TreatedNote, shown: Shown): boolean {
+  const before = shown.before(note.id);
+  if (note.fixed === 'end' || note.fixed === 'both' || !before) return true;
+  return shown.isTreated(note.id) || Math.abs(note.end - note.start - (before.end - before.start)) > HAIR;
+}
+
+/** Puts whole notes to places, with the length that they are seen with. */
+function pinWhole(notes: readonly TreatedNote[], shown: Shown, placeOf: (note: Note) => Ticks): Edit[] {
+  const ended = notes.filter((n) => endsByItself(n, shown));
+  return [
+    ...pin(notes, 'start', placeOf),
+    ...pin(ended, 'end', (n) => placeOf(n) + Math.max(SHORTEST_BY_HAND, n.end - n.start)),
+  ];
+}
+
 export interface MovedNotes {
   readonly takes: readonly TakeEdits[];
   /** The new ids of notes that went over to another take. */
@@ -91,10 +115,8 @@ export function moveNotes(
     const set = noteSet(own);
     if (by === 0) return keys === 0 ? [] : [{ op: 'move', notes: set, by: 0, keys }];
     if (own.length > 1 || crossing.length > 0) return [...asSeen(own, shown), { op: 'move', notes: set, by, keys }];
-    const length = asSeen(own, shown).filter((e) => e.op === 'pin' && e.end === 'end');
-    const place = pin(own, 'start', (n) => n.start + by);
-    const end = length.length > 0 ? pin(own, 'end', (n) => n.end + by) : [];
-    return [...place, ...end, ...(keys === 0 ? [] : [{ op: 'move', notes: set, by: 0, keys } as const])];
+    const place = pinWhole(own, shown, (n) => n.start + by);
+    return [...place, ...(keys === 0 ? [] : [{ op: 'move', notes: set, by: 0, keys } as const])];
   });
   const over = crossing.length > 0 ? goOver(crossing, shown, by, keys, newId, renamed) : [];
   return { takes: [...stays, ...over], renamed, lost };
@@ -126,7 +148,7 @@ function goOver(
 
 /** Puts starts to typed places; each note keeps its length. */
 export const placeStarts = (notes: readonly TreatedNote[], shown: Shown, placeOf: (note: Note) => Ticks): TakeEdits[] =>
-  forEach(notes, shown, (own) => [...asSeen(own, shown), ...pin(own, 'start', placeOf)]);
+  forEach(notes, shown, (own) => pinWhole(own, shown, placeOf));
 
 /** Draws the start of notes to other places; their ends stay. */
 export const moveStarts = (notes: readonly TreatedNote[], shown: Shown, by: Ticks): TakeEdits[] =>
@@ -135,11 +157,21 @@ export const moveStarts = (notes: readonly TreatedNote[], shown: Shown, by: Tick
     ...pin(own, 'start', (n) => Math.min(n.start + by, n.end - Math.min(SHORTEST_BY_HAND, n.end - n.start))),
   ]);
 
-/** Makes notes longer or shorter. */
+/** Makes notes longer or shorter, from where they are seen: a treatment may have moved the start or the end. */
 export const lengthenNotes = (notes: readonly TreatedNote[], shown: Shown, way: LengthWay): TakeEdits[] =>
   forEach(notes, shown, (own) => {
-    const seen = asSeen(own, shown).filter((e) => e.op === 'pin' && e.end === 'end');
-    return [...seen, { op: 'length', notes: noteSet(own), way }];
+    const elsewhere = own.filter((n) => shown.isTreated(n.id) || endsByItself(n, shown));
+    const put = new Set(elsewhere);
+    const others = own.filter((n) => !put.has(n));
+    const endOf = (n: Note): Ticks => n.start + lengthBy(n.end - n.start, way);
+    // An end that comes to lie ahead of where the note was played, or that would hold back a treatment, takes the start
+    // along, to where it is seen.
+    const before = elsewhere.filter((n) => {
+      const played = shown.before(n.id)?.start ?? n.start;
+      return endOf(n) < Math.max(played + SHORTEST_BY_HAND, n.start + SHORTEST);
+    });
+    const places = [...pin(before, 'start', (n) => n.start), ...pin(elsewhere, 'end', endOf)];
+    return others.length > 0 ? [...places, { op: 'length', notes: noteSet(others), way }] : places;
   });
 
 /** Puts ends to places; those that stay where they are need none. */

@@ -4,7 +4,7 @@ import type { Note } from '../performance/notes';
 import { decidedOf, lineOf, type Reader } from '../song/reading';
 import { belongsTo } from '../performance/meaning';
 import type { TickRange, Ticks } from '../time/units';
-import { type Treatment } from '../timing/laying';
+import { treatmentOf, type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
 import { treat, type TreatedNote, type TreatedReading } from '../timing/treatment';
 
@@ -19,6 +19,8 @@ export interface Shown {
   readonly takeOf: (noteId: string) => string | undefined;
   /** A note as its take has it, before joins and treatments. */
   readonly before: (noteId: string) => Note | undefined;
+  /** Whether a treatment has a say over where a note lies. */
+  readonly isTreated: (noteId: string) => boolean;
   /** The take that is heard at a place, or null. */
   readonly heardAt: (tick: Ticks) => string | null;
 }
@@ -68,6 +70,10 @@ export function shownOf(
     removed,
     takeOf: (id) => owners.get(id)?.take,
     before: (id) => owners.get(id)?.note,
+    isTreated: (id) => {
+      const note = treatments.length > 0 ? owners.get(id)?.note : undefined;
+      return note !== undefined && treatmentOf(note, treatments) !== undefined;
+    },
     heardAt: (tick) => part.comp.find((p) => p.from <= tick && p.to > tick)?.takeId ?? null,
   };
 }

@@ -55,10 +55,9 @@ function layerOf(
   { notes, controls }: Reading,
   range: TickRange,
   maps: SongMaps,
-  placement: Placement,
 ): Layer {
   const latency = { output: 0, input: 0 };
-  const shift = shiftOf(placement, latency);
+  const shift = shiftOf(header.placement, latency);
   const events = [
     ...notes.flatMap(({ start, end, key, velocity, release }): Ranked[] => [
       { tick: start, rank: ON, message: { type: 'noteOn', key, velocity } },
@@ -182,7 +181,7 @@ export function copyStretch(
       ...{ id: newId(), partId: to.id, passId, takeId, from: source.name, startedAt: at },
       ...{ tempo: song.tempo.map((t) => ({ ...t })), placement },
     };
-    layers.push(layerOf(header, { notes, controls: moves }, layerRange, maps, placement));
+    layers.push(layerOf(header, { notes, controls: moves }, layerRange, maps));
     edits.push(...held(notes, header.id));
     return header.id;
   };
@@ -251,9 +250,7 @@ export function pasteNotes(
       ...{ id: newId(), partId: part.id, passId, takeId: newId(), from: 'what was copied', startedAt: at },
       ...{ tempo: song.tempo.map((t) => ({ ...t })), placement: { policy: 'heard', nudge: 0 } as const },
     };
-    const receiver = part.comp.find((p) => inRange(voice[0]!.start, p))?.takeId;
-    const placement = part.takes.find((t) => t.id === receiver)?.placement ?? header.placement;
-    layers.push(layerOf(header, { notes: voice, controls: [] }, range, maps, placement));
+    layers.push(layerOf(header, { notes: voice, controls: [] }, range, maps));
     edits.push(...held(voice, header.id));
   }
   return { layers, ranges: layers.map((l) => l.closing.range), edits };

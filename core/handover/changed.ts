@@ -56,7 +56,7 @@ function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
     !same(takes(before).map(of), takes(now).map(of));
   if (differ((t) => [t.layers, t.muted, t.windows])) return 'played over';
   if (differ((t) => t.warps)) return 'moved with the tempo';
-  if (differ((t) => t.placement)) return 'placed anew';
+  if (differ((t) => [t.placement, t.placements])) return 'placed anew';
   if (differ((t) => t.edits)) return 'changed by hand';
   const treated = (part: Part) => within(part.treatments).map((t) => [recipeOf(t), t.layers, t.keys, t.notes]);
   if (!same(treated(before), treated(now))) {

@@ -1,9 +1,12 @@
 import { z } from 'zod';
 
+/** How far a part can be nudged, either way, in milliseconds. */
+export const MOST_NUDGE = 1000;
+
 export const placementSchema = z
   .object({
     policy: z.enum(['played', 'heard']),
     /** In milliseconds, later is positive. */
-    nudge: z.number().min(-1000).max(1000),
+    nudge: z.number().min(-MOST_NUDGE).max(MOST_NUDGE),
   })
   .readonly();

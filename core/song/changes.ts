@@ -12,9 +12,10 @@ import { takeCommands } from './commands/takes';
 import { timingCommands } from './commands/timing';
 import type { SongDraft } from './draft';
 import type { Change } from './history';
+import { withListsById } from './listPatches';
 
 /** Every way in which a song changes, by family. */
-const COMMANDS = {
+export const COMMANDS = {
   ...recordingCommands,
   ...compCommands,
   ...takeCommands,
@@ -48,12 +49,15 @@ export function readCommand(stored: unknown): Command {
  */
 export function change(document: SongDocument, command: Command): Change {
   const kind = kindOfCommand(command.type);
-  if ('change' in kind) return kind.change(document, command);
   const [next, patches, inverse] = produceWithPatches(document, (draft) => {
     kind.carryOut(draft as SongDraft, command);
   });
   songSchema.parse(next);
-  return { document: next, patches, inverse };
+  return {
+    document: next,
+    patches: withListsById(patches, document, next),
+    inverse: withListsById(inverse, next, document),
+  };
 }
 
 /** Settings touch other places in the song than takes, comp and treatments do, so undo can step over them. */

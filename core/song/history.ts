@@ -1,10 +1,9 @@
-import { applyPatches, enablePatches, type Patch } from 'immer';
+import { applyPatches, type Patch } from 'immer';
 import { z } from 'zod';
 import { songSchema, type SongDocument } from '../document/document';
+import { applyById, listById } from './listPatches';
 
 export type { Patch } from 'immer';
-
-enablePatches();
 
 /** What a change did, both ways. */
 export interface Change {
@@ -40,7 +39,11 @@ export const patchesSchema = z.array(patchSchema).max(100_000) as unknown as z.Z
 
 /** The song with patches applied. @throws ZodError when the outcome is not a song */
 export function patched(document: SongDocument, patches: readonly Patch[]): SongDocument {
-  return songSchema.parse(applyPatches(document, patches as Patch[]));
+  // Those by id first: what else changed in a list is said by the places that it has afterwards.
+  const lists = patches.filter((p) => listById(p) !== undefined);
+  const listed = lists.reduce((now, patch) => applyById(now, listById(patch)!, patch), document);
+  const others = patches.filter((p) => listById(p) === undefined);
+  return songSchema.parse(applyPatches(listed, others));
 }
 
 /** One row of a song's history, as stored. */

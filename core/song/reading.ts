@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import type { Part } from '../document/part';
-import type { Join, Take } from '../document/take';
+import { placementOf, type Join, type Take } from '../document/take';
 import { MEANT_AHEAD } from '../performance/meaning';
 import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
 import { readComp, withLanes } from '../takes/line';
@@ -9,7 +9,7 @@ import { readLayer, type Layer } from '../takes/layer';
 import { readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
 import { warpBetween, warpRange, type Warp } from '../time/warp';
-import type { TickRange } from '../time/units';
+import type { TickRange, Ticks } from '../time/units';
 import { type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
 import type { Decided } from '../timing/lined';
@@ -48,7 +48,9 @@ export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
 export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Placed[] =>
   take.layers.flatMap((id, index): Placed[] => {
     const layer = take.muted.includes(id) ? undefined : layers.get(id);
-    return layer ? [{ layer, warp: warpOf(take, clocks, index), windows: take.windows[id] }] : [];
+    return layer
+      ? [{ layer, placement: take.placements[id], warp: warpOf(take, clocks, index), windows: take.windows[id] }]
+      : [];
   });
 
 /** What a take's layers say, before anything was changed by hand. */
@@ -70,11 +72,11 @@ function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to 
   const stretch = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
   const { range } = layer.closing;
   if (2 * (stretch.to - stretch.from) > range.to - range.from) return null;
-  return readLayer(layer, take.placement, moved?.now, stretch);
+  return readLayer(layer, placementOf(take, layer.header.id), moved?.now, stretch);
 }
 
 /** What of a take decides what its layers say. */
-type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement'>;
+type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement' | 'placements'>;
 
 /**
  * Where what a take's layers say can begin, whatever of it is heard: it is known without reading them.
@@ -118,6 +120,9 @@ export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks): Reading 
  */
 export type TakeReader = (take: Take, stretch?: TickRange) => Reading;
 
+/** By how much whole ticks can have strayed from a recording's end over changes of tempo. */
+const UNTIL_SLACK: Ticks = 2;
+
 /** Where in the comp each take is heard, from its first stretch to its last. */
 function stretchesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
   const found = new Map<string, TickRange>();
@@ -142,7 +147,8 @@ export function readPart(part: Part, read: TakeReader): Reading {
     part.comp,
     (takeId) => takeOf(takeId, stretches.get(takeId)),
     (note, stretch, next) => {
-      if (note.until !== undefined && note.until <= stretch.to) return true;
+      // A stretch that moved with its take ends on a whole tick, its recording where that came to lie.
+      if (note.until !== undefined && note.until < stretch.to + UNTIL_SLACK) return true;
       return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
     },
     (before, after) =>
@@ -162,7 +168,11 @@ export interface Reader {
 }
 
 const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
-  a.muted === b.muted && a.warps === b.warps && a.windows === b.windows && a.placement === b.placement;
+  a.muted === b.muted &&
+  a.warps === b.warps &&
+  a.windows === b.windows &&
+  a.placement === b.placement &&
+  a.placements === b.placements;
 
 /** What a take's layers say; where a stretch is said, there at least. */
 interface Unedited {

@@ -10,7 +10,7 @@ import { layTreatment, type Treatment } from '../timing/laying';
 import { wholeTicks, type TickRange } from '../time/units';
 import { newPart, type Part } from '../document/part';
 import type { SongDocument } from '../document/document';
-import { newTake, type Take } from '../document/take';
+import { newTake, placementOf, type Take } from '../document/take';
 import { partOf, UnknownThing, type SongDraft } from './draft';
 import { warpOf } from './reading';
 
@@ -28,6 +28,13 @@ function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange
   const take = newTake({ id: header.takeId, number, layers: [header.id], from, to, placement: { ...placement }, at });
   part.takes.push(take as Draft<Take>);
   return part.takes.at(-1)!;
+}
+
+/** Lays a layer over a take's others. Placement is the layer's: that of the take that receives it may be another. */
+function addLayer(take: Draft<Take>, { id, placement }: LayerHeader): void {
+  take.layers.push(id);
+  const isOther = placement.policy !== take.placement.policy || placement.nudge !== take.placement.nudge;
+  if (isOther) take.placements[id] = { ...placement };
 }
 
 /** From here on a take is heard in a range. */
@@ -48,7 +55,7 @@ export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange
     const own = receivers.filter((r) => r.take === id);
     const stretches = joined(own);
     const take = id === null ? addTake(part, header, range, at) : part.takes.find((t) => t.id === id)!;
-    if (id !== null) take.layers.push(header.id);
+    if (id !== null) addLayer(take, header);
     if (takes.size > 1) take.windows[header.id] = stretches;
     for (const { from, to, heard } of own) if (!heard) hear(part, { from, to, takeId: take.id });
     take.from = Math.min(take.from, ...stretches.map((s) => s.from));
@@ -118,7 +125,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
     if (goes === 'over') layOver(part, header, range, at);
     else if (begun) {
       // A take that the laps before this one have begun.
-      begun.layers.push(header.id);
+      addLayer(begun, header);
       begun.from = Math.min(begun.from, range.from);
       begun.to = Math.max(begun.to, range.to);
       hear(part, { ...range, takeId: begun.id });
@@ -147,7 +154,8 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   if (take.layers.length === 1)
     throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
   const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
-  made.placement = { ...take.placement };
+  const placement = { ...placementOf(take as Take, layer) };
+  made.placement = placement;
   const index = take.layers.indexOf(layer);
   // Its windows lie in the tempo that it was recorded in; where they are now says its way from there.
   const warp = warpOf(take as Take, draft.clocks as SongDocument['clocks'], index);
@@ -160,17 +168,20 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     layers: [layer],
     from: own[0]!.from,
     to: own.at(-1)!.to,
-    placement: { ...take.placement },
+    placement,
     at: take.at,
-    // A change of tempo that it sat out in the old take is one that it sits out in the new.
-    warps: take.warps.filter((w) => index < w.layers).map((w) => ({ ...w, layers: 1 })),
     windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {},
   });
   // What was changed by hand in its notes goes with them. Each edit keeps its place in the order, if only as a blank.
   const split = (take.edits as Edit[]).map((edit) => splitEdit(edit, layer));
 
   const kept = (edits: readonly Edit[]): Edit[] => (edits.some((e) => !isBlank(e)) ? [...edits] : []);
-  made.takes.push({ ...moved, edits: kept(split.map((s) => s.own)) } as Draft<Take>);
+  const edits = kept(split.map((s) => s.own));
+  // A change of tempo that it sat out in the old take is one that it sits out in the new, with the edits it has there.
+  const warps = take.warps
+    .filter((w) => index < w.layers)
+    .map((w) => ({ ...w, layers: 1, edits: Math.min(w.edits, edits.length) }));
+  made.takes.push({ ...moved, warps, edits } as Draft<Take>);
   if (split.some((s) => !isBlank(s.own))) take.edits = split.map((s) => s.others) as Draft<Take>['edits'];
   made.comp = own.map((w) => ({ ...w, takeId: to.takeId }));
   const treated = (part.treatments as Treatment[]).flatMap(({ layers, notes, ...t }): Treatment[] => {
@@ -198,4 +209,5 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     .filter((w) => w.layers > 0);
   take.muted = take.muted.filter((m) => m !== layer);
   delete take.windows[layer];
+  delete take.placements[layer];
 }

@@ -4,9 +4,11 @@ import { meterSchema, tempoSchema } from '../time/schema';
 import { MOST_BARS } from '../vocabulary/limits';
 import { barAt, meterMap } from '../time/meter';
 import { tempoMap, type TempoChange } from '../time/tempo';
-import { wholeTicks, type TickRange } from '../time/units';
-import { warpBetween, warpRange, type Warp } from '../time/warp';
+import { wholeTicks, type Seconds } from '../time/units';
+import { warpBetween, warpRange } from '../time/warp';
 import type { SongDocument } from '../document/document';
+import { partOf, takeOf } from './draft';
+import { movePlaces, moveTakePlaces } from './places';
 
 /** What happens to takes when the tempo under them changes. */
 export const TAKES_STAY = ['bars', 'recording'] as const;
@@ -26,10 +28,6 @@ export const retimingSchema = z
   .readonly();
 export type Retiming = z.infer<typeof retimingSchema>;
 
-/** Ranges moved, on whole ticks; what would be shorter than one is gone. */
-function moveRanges<T extends TickRange>(ranges: T[], warp: Warp): T[] {
-  return ranges.map((range) => wholeTicks(warpRange(range, warp))).filter((range) => range.to > range.from);
-}
 type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
 
 /** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
@@ -76,14 +74,9 @@ export function retime(
     const warp = warpBetween(tempoMap(before), tempoMap(after), shift);
     const [from, to] = [clockIndex(draft, before), clockIndex(draft, after)];
     for (const part of draft.parts) {
-      for (const take of part.takes) {
+      for (const take of part.takes)
         addMove(take.warps, { layers: take.layers.length, edits: take.edits.length, from, to, shift });
-        Object.assign(take, wholeTicks(warpRange({ from: take.from, to: take.to }, warp)));
-      }
-      part.comp = moveRanges(part.comp, warp);
-      part.treatments = moveRanges(part.treatments, warp);
-      for (const [note, line] of Object.entries(part.decided))
-        if (line !== 'played') part.decided[note] = Math.round(warp(line));
+      movePlaces(part, warp);
     }
     if (draft.brief.range) draft.brief.range = wholeTicks(warpRange(draft.brief.range, warp));
     dropUnusedClocks(draft);
@@ -98,4 +91,18 @@ export function retime(
 export function playedBars({ parts, meter }: Pick<SongDocument, 'parts' | 'meter'>): number {
   const last = Math.max(0, ...parts.flatMap((p) => p.takes.map((t) => t.to)));
   return last > 0 ? barAt(meterMap(meter), last - 1) : 1;
+}
+
+/**
+ * Moves one take as a whole against the song, by seconds: its layers, its edits and its range. What was picked of it
+ * stays where it is, so what is heard there is now what it has there.
+ */
+export function moveTake(draft: Draft<SongDocument>, partId: string, takeId: string, by: Seconds): void {
+  const take = takeOf(partOf(draft, partId), takeId);
+  const own = clockIndex(draft, draft.tempo);
+  const map = tempoMap(draft.tempo);
+  addMove(take.warps, { layers: take.layers.length, edits: take.edits.length, from: own, to: own, shift: by });
+  moveTakePlaces(take, warpBetween(map, map, by));
+  dropUnusedClocks(draft);
+  draft.bars = Math.max(draft.bars, playedBars(draft));
 }

@@ -1,7 +1,7 @@
 import type { SongDocument } from '../document/document';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
-import type { Take } from '../document/take';
+import { placementOf, type Take } from '../document/take';
 import { belongsTo } from '../performance/meaning';
 import type { Note, Reading } from '../performance/notes';
 import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPiece } from '../takes/sound';
@@ -82,7 +82,7 @@ export const soundStretches = (
       const whole = { from: Math.max(stretch.from, range.from), to: Math.min(stretch.to, range.to) };
       if (whole.to <= whole.from) return [];
       return outside(whole, again).map(({ from, to }) => {
-        const sign = JSON.stringify([id, from, to, take.placement, take.windows[id] ?? null]);
+        const sign = JSON.stringify([id, from, to, placementOf(take, id), take.windows[id] ?? null]);
         return { from, to, take, layer, sign };
       });
     });

@@ -22,6 +22,7 @@ const take = (id: string, from: number, to: number): Take => ({
   name: '',
   note: '',
   mark: null,
+  placements: {},
   warps: [],
   windows: {},
   muted: [],

@@ -1,7 +1,7 @@
 import type { Brief } from '../document/brief';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
-import type { Take } from '../document/take';
+import { placementOf, type Take } from '../document/take';
 import type { Note, Reading } from '../performance/notes';
 import { recordedRange } from '../recording/settings';
 import { readLayer, type Layer } from '../takes/layer';
@@ -90,7 +90,7 @@ export function layerFacts(layer: Layer, take: Take, index: number, { meter }: S
     name: header.lap === undefined ? `pass ${index + 1}` : `lap ${header.lap + 1}`,
     does: closing.clears.length ? 'replaces' : first,
     bars: barsWords(closing.range, meter),
-    notes: readLayer(layer, take.placement).notes.length,
+    notes: readLayer(layer, placementOf(take, header.id)).notes.length,
     at: header.startedAt,
   };
 }

@@ -162,13 +162,17 @@ function touched(own: Working, way: TouchWay): void {
   }
 }
 
-function lengthened(own: Working, way: LengthWay): void {
-  const length = own.end - own.start;
+/** A length, made another; none is made shorter than a hand makes it. */
+export function lengthBy(length: Ticks, way: LengthWay): Ticks {
   let wanted = length;
   if ('by' in way) wanted = length + way.by;
   else if ('to' in way) wanted = way.to;
   else wanted = length * way.times;
-  own.end = own.start + Math.max(Math.min(SHORTEST_BY_HAND, length), wanted);
+  return Math.max(Math.min(SHORTEST_BY_HAND, length), wanted);
+}
+
+function lengthened(own: Working, way: LengthWay): void {
+  own.end = own.start + lengthBy(own.end - own.start, way);
   own.atEnd = true;
 }
 

@@ -133,7 +133,7 @@ export function soundOfTake(
     const { layer, warp, windows } = placed;
     const { range, clears } = layer.closing;
     const moved = <T extends TickRange>(r: T): T => (warp ? warpRange(r, warp) : r);
-    const own = soundOfLayer(placed, placement, recordings, tempo);
+    const own = soundOfLayer(placed, placed.placement ?? placement, recordings, tempo);
     // Sound that begins with an early strike takes the place of what lies beneath from there.
     const starts = moved(range).from;
     const begins = Math.min(starts, own[0]?.from ?? starts);

@@ -137,6 +137,8 @@ export function windowed({ notes, controls }: Reading, window: TickRange, ends: 
 /** A layer as a take has it. */
 export interface Placed {
   readonly layer: Layer;
+  /** How it is placed, where that is otherwise than the take is. */
+  readonly placement?: Placement | undefined;
   /** How its song time has been moved since it was recorded. */
   readonly warp?: Warp | undefined;
   /** The stretches in which it lies in this take; everywhere where they are not said. */
@@ -151,8 +153,9 @@ const cutTo = <T extends TickRange>(ranges: readonly T[], window: TickRange): T[
 /** A take's layers, bottom first, as one reading. */
 export function readTake(layers: readonly (Layer | Placed)[], placement: Placement): Reading {
   return layers.reduce((under: Reading, given) => {
-    const { layer, warp, windows } = 'layer' in given ? given : { layer: given, warp: undefined, windows: undefined };
-    const own = readLayer(layer, placement, warp);
+    const placed: Placed = 'layer' in given ? given : { layer: given };
+    const { layer, warp, windows } = placed;
+    const own = readLayer(layer, placed.placement ?? placement, warp);
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);

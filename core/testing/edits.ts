@@ -30,6 +30,7 @@ import { readerOf, type Layers } from '../song/reading';
 import { layers } from './arbitraries';
 import type { Layer } from '../takes/layer';
 import { pick, type Pick } from '../takes/line';
+import { ENDS } from '../timing/recipe';
 import type { TreatedNote } from '../timing/treatment';
 import { real } from './real';
 
@@ -45,7 +46,9 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
   .record({
     layers: fc.array(layers('x'), { minLength: 1, maxLength: 4 }),
     cuts: fc.array(fc.integer({ min: 1, max: 19 }), { maxLength: 3 }),
-    treated: fc.option(fc.record({ from: fc.integer({ min: 0, max: 9 }), strength: real(0, 1) })),
+    treated: fc.option(
+      fc.record({ from: fc.integer({ min: 0, max: 9 }), strength: real(0, 1), ends: fc.constantFrom(...ENDS) }),
+    ),
     merged: fc.boolean(),
   })
   .map(({ layers: made, cuts, treated, merged }) => {
@@ -80,7 +83,7 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
             to: END,
             grid: '16 straight' as const,
             strength: treated.strength,
-            ends: 'keep length' as const,
+            ends: treated.ends,
           },
         ]
       : [];

@@ -66,7 +66,7 @@ export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treat
 export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
   const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };
   const { layers } = own;
-  const byPlace = (all: Treatment[]): Treatment[] => all.sort((a, b) => a.from - b.from);
+  const byPlace = (all: Treatment[]): Treatment[] => withOwnIds(all, own.id).sort((a, b) => a.from - b.from);
   if (!isScoped(own)) return byPlace([...withoutTreatment(treatments, own), own]);
   const alone = layers && !own.keys && !own.notes;
   const shared = alone
@@ -83,16 +83,32 @@ export function layTreatment(treatments: readonly Treatment[], added: Treatment)
 /** A piece of a treatment that was cut out of it: named for its treatment and its place, however often that is cut. */
 const pieceId = (id: string, from: Ticks): string => `${id.split('@')[0]!.slice(0, 60)}@${from}`;
 
+/**
+ * Treatments with an id each, so that one can be named. Of two by one name the piece is named anew, or the later.
+ * @param last the treatment that keeps its name, whatever else has it
+ */
+function withOwnIds(treatments: readonly Treatment[], last?: string): Treatment[] {
+  const used = new Set(last === undefined ? [] : [last]);
+  const keeps = last === undefined ? -1 : treatments.findLastIndex((t) => t.id === last);
+  return treatments.map((t, i) => {
+    if (i === keeps) return t;
+    let { id } = t;
+    for (let n = 0; used.has(id); n += 1) id = pieceId(t.id, t.from) + (n > 0 ? `.${n}` : '');
+    used.add(id);
+    return id === t.id ? t : { ...t, id };
+  });
+}
+
 /** Takes the treatments off a stretch. */
 export function withoutTreatment(treatments: readonly Treatment[], range: TickRange): Treatment[] {
   const from = Math.round(range.from);
   const to = Math.round(range.to);
-  return treatments.flatMap((t) => {
-    const left = { ...t, to: Math.min(t.to, from) };
-    const right = { ...t, from: Math.max(t.from, to) };
-    const both = left.to > left.from && right.to > right.from;
-    return [left, both ? { ...right, id: pieceId(t.id, right.from) } : right].filter((piece) => piece.to > piece.from);
+  const left = treatments.flatMap((t) => {
+    const before = { ...t, to: Math.min(t.to, from) };
+    const after = { ...t, from: Math.max(t.from, to) };
+    return [before, after].filter((piece) => piece.to > piece.from);
   });
+  return withOwnIds(left);
 }
 
 /** The treatments that move something in a stretch, in their order. */

@@ -2,26 +2,11 @@ import type { Draft } from 'immer';
 import { z } from 'zod';
 import { backingFields, backingSchema, type Backing } from '../../document/backing';
 import { clickFields } from '../../document/click';
-import type { SongDocument } from '../../document/document';
 import { id, someOf } from '../../vocabulary/fields';
-import { backingOf, UnknownThing } from '../draft';
-import { patched, type Change, type Patch } from '../history';
+import { backingOf } from '../draft';
 import { command } from './command';
 
 const { name, gainDb, pan, muted, solo, offset } = backingFields;
-
-/**
- * Takes a backing out by its place alone. Said as another list, undoing it would bring back the levels that the other
- * backings had then.
- */
-function withoutBacking(document: SongDocument, backingId: string): Change {
-  const index = document.backings.findIndex((b) => b.id === backingId);
-  if (index < 0) throw new UnknownThing('That backing is no longer in the song.');
-  const path = ['backings', index];
-  const patches: Patch[] = [{ op: 'remove', path }];
-  const inverse: Patch[] = [{ op: 'add', path, value: document.backings[index] }];
-  return { document: patched(document, patches), patches, inverse };
-}
 
 /** What plays along. */
 export const backingCommands = {
@@ -36,7 +21,10 @@ export const backingCommands = {
   'take backing out': command({
     fields: z.object({ backing: id }),
     undo: 'taking the backing out',
-    change: (document, { backing }) => withoutBacking(document, backing),
+    carryOut: (draft, { backing }) => {
+      const gone = backingOf(draft, backing);
+      draft.backings = draft.backings.filter((b) => b !== gone);
+    },
   }),
 
   'move backing': command({

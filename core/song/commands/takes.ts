@@ -8,7 +8,11 @@ import { wholeTicks } from '../../time/units';
 import { id, name, rangeSchema, someOf } from '../../vocabulary/fields';
 import { partOf, takeOf, type SongDraft } from '../draft';
 import { hear } from '../recorded';
+import { moveTake } from '../retime';
 import { command } from './command';
+
+/** How far a take is moved at most, in seconds. */
+const MOST_MOVED = 60;
 
 const nextNumber = ({ takes }: Draft<Part>): number => Math.max(0, ...takes.map((t) => t.number)) + 1;
 
@@ -54,6 +58,15 @@ export const takeCommands = {
       const made = newTake({ id: takeId, number: nextNumber(part), layers: [header.id], ...whole, placement, at });
       part.takes.push({ ...made, name: header.from.replace(/\.midi?$/i, '').slice(0, 60) } as Draft<Take>);
       if (part.comp.length === 0) hear(part, { ...whole, takeId, by: 'hand' });
+    },
+  }),
+
+  /** A take that lies early or late as a whole, or a bar off, goes where it was meant: by seconds, later is more. */
+  'move take': command({
+    fields: z.object({ part: id, take: id, by: z.number().min(-MOST_MOVED).max(MOST_MOVED) }),
+    undo: 'moving a take',
+    carryOut: (draft, { part, take, by }) => {
+      moveTake(draft, part, take, by);
     },
   }),
 

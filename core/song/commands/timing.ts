@@ -1,7 +1,7 @@
 import type { Draft } from 'immer';
 import { z } from 'zod';
 import type { Part } from '../../document/part';
-import { placementSchema } from '../../placement/schema';
+import { MOST_NUDGE, placementSchema } from '../../placement/schema';
 import { treatmentSchema } from '../../timing/schema';
 import { layTreatment, withoutTreatment, type Treatment } from '../../timing/laying';
 import { id, noteId, rangeSchema, tick } from '../../vocabulary/fields';
@@ -19,8 +19,16 @@ export const timingCommands = {
     carryOut: (draft, { part: partId, policy: chosen, nudge: by }) => {
       const part = partOf(draft, partId);
       const placement = { policy: chosen, nudge: by ?? part.placement.nudge };
+      const further = placement.nudge - part.placement.nudge;
       part.placement = placement;
-      for (const take of part.takes) take.placement = { ...placement };
+      for (const take of part.takes) {
+        take.placement = { ...placement };
+        // What keeps a placement of its own, as a copy does, moves by as much as the part.
+        for (const own of Object.values(take.placements)) {
+          own.policy = chosen;
+          own.nudge = Math.max(-MOST_NUDGE, Math.min(MOST_NUDGE, own.nudge + further));
+        }
+      }
     },
   }),
 
