@@ -39,13 +39,15 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
     last[note.key] = i;
     for (let j = previous[i]!, back = 0; j >= 0 && back < LOOKED_BACK; j = previous[j]!, back += 1) {
       const before = notes[j]!;
-      // What rang over it already, as two layers may, is no bound; what is before that may be.
+      // What stays is not cut: its end is a wall. What is moved gives way down to its shortest, and so does what rings
+      // on beyond its recording.
+      const isWall = (!canBeCut[j] && before.until === undefined) || endsAt(before);
+      // What rang over it already, as two layers may, keeps its order, and a wall is rung over by no more.
       if (before.end > note.start) {
         ringsOver[i] = 1;
+        add(isWall || standsAt(before) ? STAYS : groups[j]!, to, isWall ? 0 : before.start - note.start);
         continue;
       }
-      // What stays is not cut: its end is a wall. What is moved gives way down to its shortest.
-      const isWall = !canBeCut[j] || endsAt(before);
       const wall = isWall ? before.end : before.start + Math.min(shortest, note.start - before.start);
       add(isWall || standsAt(before) ? STAYS : groups[j]!, to, wall - note.start);
       if (!ringsOver[j]) break;

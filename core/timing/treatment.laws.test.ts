@@ -74,6 +74,22 @@ describe('a recipe, whatever it says,', () => {
     });
   });
 
+  it('lets no two notes of a key overlap that did not, nor any the more for having overlapped', () => {
+    law(({ notes: all, clock, range }) => {
+      const now = treat(reading(all), [range], clock).notes;
+      const was = new Map(all.map((n) => [n.id, n]));
+      for (const a of now)
+        for (const b of now) {
+          const [p, q] = [was.get(a.id)!, was.get(b.id)!];
+          if (a.key !== b.key || a.id === b.id || p.start >= q.start) continue;
+          expect(a.start).toBeLessThanOrEqual(b.start + 1e-6);
+          const rang = Math.max(0, p.end - q.start);
+          // No note is made so short that it would be none.
+          if (a.end - a.start > 31) expect(a.end - b.start).toBeLessThanOrEqual(rang + 1e-6);
+        }
+    });
+  });
+
   it('gives the same each time, and the same whether its settings were set one by one or at once', () => {
     law(({ notes: all, clock, recipe, range }) => {
       const once = treat(reading(all), layTreatment([], range), clock).notes;

@@ -185,16 +185,18 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
 }
 
 /**
- * A treated note ends where its key is struck again: by the next strike that it did not ring over as it was. Changes
- * the list.
+ * A treated note ends where its key is struck again: by the next strike that it did not ring over as it was. What it
+ * rang over already it rings over by no more. Changes the list.
  */
+const MOST_RUNG_OVER = 32;
 function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
   // By key, the strikes that come after the one that is looked at, the last one first.
   const later: number[][] = Array.from({ length: 128 }, () => []);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
     const note = notes[i]!;
     const own = later[note.key]!;
-    if (canBeCut[i] && note.fixed !== 'end' && note.fixed !== 'both') {
+    const gives = canBeCut[i] || note.until !== undefined;
+    if (gives && note.fixed !== 'end' && note.fixed !== 'both') {
       const { end } = before[i]!;
       // They start ever earlier: the last that does not start before the end.
       let [low, high] = [0, own.length];
@@ -203,8 +205,15 @@ function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint
         if (before[own[middle]!]!.start >= end) low = middle + 1;
         else high = middle;
       }
-      const after = own[low - 1];
-      if (after !== undefined && note.end > notes[after]!.start) notes[i] = { ...note, end: notes[after]!.start };
+      const least = Math.min(SHORTEST, end - before[i]!.start);
+      let latest = low > 0 ? notes[own[low - 1]!]!.start : Infinity;
+      for (let n = low; n < own.length && n < low + MOST_RUNG_OVER; n += 1) {
+        const over = own[n]!;
+        // Not so far that nothing of it is left.
+        const rung = Math.max(notes[over]!.start + (end - before[over]!.start), note.start + least);
+        latest = Math.min(latest, rung);
+      }
+      if (note.end > latest) notes[i] = { ...note, end: latest };
     }
     own.push(i);
   }
