@@ -42,10 +42,10 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
       // What stays is not cut: its end is a wall. What is moved gives way down to its shortest, and so does what rings
       // on beyond its recording.
       const isWall = (!canBeCut[j] && before.until === undefined) || endsAt(before);
-      // What rang over it already, as two layers may, keeps its order, and a wall is rung over by no more.
+      // What rang over it already, as two layers may, keeps its order.
       if (before.end > note.start) {
         ringsOver[i] = 1;
-        add(isWall || standsAt(before) ? STAYS : groups[j]!, to, isWall ? 0 : before.start - note.start);
+        add(standsAt(before) ? STAYS : groups[j]!, to, before.start - note.start);
         continue;
       }
       const wall = isWall ? before.end : before.start + Math.min(shortest, note.start - before.start);

@@ -207,7 +207,7 @@ function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint
       }
       const least = Math.min(SHORTEST, end - before[i]!.start);
       let latest = low > 0 ? notes[own[low - 1]!]!.start : Infinity;
-      for (let n = low; n < own.length && n < low + MOST_RUNG_OVER; n += 1) {
+      for (let n = low; canBeCut[i] && n < own.length && n < low + MOST_RUNG_OVER; n += 1) {
         const over = own[n]!;
         // Not so far that nothing of it is left.
         const rung = Math.max(notes[over]!.start + (end - before[over]!.start), note.start + least);
