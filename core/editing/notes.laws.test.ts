@@ -121,8 +121,10 @@ describe('changes by hand', () => {
           // Where a typed place lies in a stretch of another take, the note is not heard there.
           if (!now) return;
           const cutBy = world.song.parts[0]!.comp.some((c) => c.to > wanted.start && c.to < wanted.end + 1);
+          // A join that cuts it holds it, too.
+          if (cutBy) return;
           expect(Math.abs(now.start - wanted.start)).toBeLessThan(0.51);
-          if (!cutBy) expect(Math.abs(now.end - wanted.end)).toBeLessThan(1.001);
+          expect(Math.abs(now.end - wanted.end)).toBeLessThan(1.001);
         },
       ),
       { numRuns: WORLDS * 3 },
