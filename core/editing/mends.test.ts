@@ -59,6 +59,30 @@ describe('what may want mending', () => {
     expect(found(shown([note(0, 0, 110, 61, 70), note(1, 120, 900, 62, 84)]))).toEqual([]);
   });
 
+  it('is a brushed key also where it is struck at 44, and none in trills, flams and runs of graces', () => {
+    expect(found(shown([note(0, 0, 900, 60, 96), note(1, 8, 90, 61, 44)]))).toEqual(['brushed']);
+    const trill = Array.from({ length: 14 }, (_, i) => note(i, 960 + i * 62, 960 + i * 62 + 30, i % 2 ? 74 : 72, 60));
+    expect(found(shown(trill))).toEqual([]);
+    const flams = Array.from({ length: 6 }, (_, i) => [
+      note(2 * i, i * 960 - 30 + 960, i * 960 - 4 + 960, 61, 30),
+      note(2 * i + 1, i * 960 + 960, i * 960 + 1700, 62, 90),
+    ]).flat();
+    expect(found(shown(flams))).toEqual([]);
+  });
+
+  it('is a pedal over a change to a harmony that has nothing in common, with no semitone between', () => {
+    const pedal = (at: number, value: number): ControlEvent => ({
+      at,
+      message: { type: 'control', controller: 64, value },
+    });
+    const [low, high] = [
+      [48, 60, 62],
+      [54, 66, 68, 70],
+    ];
+    const view = shown([...chord(0, 0, low!), ...chord(4, 1920, high!, 3800)], [pedal(100, 127), pedal(3700, 0)]);
+    expect(found(view)).toEqual(['blurred']);
+  });
+
   it('is a note that hangs over a chord change, and not one that is let go a little late', () => {
     const hanging = [...chord(0, 0, [48, 60, 64]), note(3, 0, 1700, 67), ...chord(4, 960, F)];
     expect(found(shown(hanging))).toEqual(['hanging']);

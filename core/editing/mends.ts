@@ -5,6 +5,7 @@ import type { Part } from '../document/part';
 import { secondsAt, tickAt } from '../time/tempo';
 import type { Milliseconds, TickRange, Ticks } from '../time/units';
 import { positionAt } from '../time/meter';
+import { figuresOf } from '../timing/figures';
 import type { TreatedNote } from '../timing/treatment';
 import { PEDAL, drawLane, pedalBars, pointsOf } from './lanes';
 import { CHORD, endNotes, removeNotes, type TakeEdits } from './notes';
@@ -39,9 +40,16 @@ const MANY_SHORT = 6;
 /** Two strikes of one key nearer than this are one. */
 const DOUBLED: Milliseconds = 50;
 /** A brushed key is as soft and as short as this at most, beside a note that is struck within this. */
-const BRUSHED_VELOCITY = 42;
+const BRUSHED_VELOCITY = 50;
 const BRUSHED_LENGTH: Milliseconds = 130;
 const BRUSHED_WITHIN: Milliseconds = 45;
+/** What is struck so far ahead of its neighbour, and is over when that has begun, is a grace note. */
+const GRACE_AHEAD: Milliseconds = 12;
+const GRACE_OVER: Milliseconds = 30;
+/** A grace note is followed this soon by a note so few keys away that lasts so many times as long. */
+const GRACE_WITHIN: Milliseconds = 130;
+const GRACE_KEYS = 4;
+const GRACE_LONGER = 2;
 /** So much of its neighbour's touch at most. */
 const BRUSHED_SHARE = 0.62;
 /** A note that is held less than this into the next chord is only let go late, as legato is played. */
@@ -80,7 +88,8 @@ function clash(a: Chord, b: Chord): boolean {
   const [x, y] = [classes(a.notes), classes(b.notes)];
   const kept = [...y].filter((c) => x.has(c)).length;
   const rubs = [...x].some((c) => !y.has(c) && (y.has((c + 1) % 12) || y.has((c + 11) % 12)));
-  return kept * 2 <= y.size && rubs;
+  // Harmonies that have nothing in common blur too, without a semitone between them.
+  return kept * 2 <= y.size && (rubs || kept === 0);
 }
 
 /** A line that is looked through, and where. */
@@ -132,8 +141,33 @@ function doubledOf(looked: Looked): Doubled[] {
   return doubled;
 }
 
+/** Notes within trills, flams and other ornaments, and grace notes: short and soft as they are meant to be. */
+function ornamental({ notes, maps: { tempo } }: Looked): Set<string> {
+  const onsets = notes.map((note) => ({ note, at: secondsAt(tempo, note.start), end: secondsAt(tempo, note.end) }));
+  const step = ({ note }: { readonly note: Note }): number =>
+    secondsAt(tempo, note.start + SIXTEENTH) - secondsAt(tempo, note.start);
+  const inFigures = figuresOf(onsets, step, ROLLED).flatMap(({ kind, onsets: own }) =>
+    kind && kind !== 'roll' ? own.map((o) => o.note.id) : [],
+  );
+  const graces = onsets.flatMap(({ note, at, end }, i) => {
+    for (let k = i + 1; k < onsets.length && (onsets[k]!.at - at) * 1000 <= GRACE_WITHIN; k += 1) {
+      const main = onsets[k]!;
+      const [ahead, over] = [(main.at - at) * 1000, (end - main.at) * 1000];
+      const isNear = main.note.key !== note.key && Math.abs(main.note.key - note.key) <= GRACE_KEYS;
+      const isLonger = main.end - main.at > GRACE_LONGER * (end - at);
+      if (isNear && isLonger && ahead >= GRACE_AHEAD && over <= GRACE_OVER) return [note.id];
+    }
+    return [];
+  });
+  return new Set([...inFigures, ...graces]);
+}
+const SIXTEENTH: Ticks = 240;
+/** The widest gap of a rolled chord, in seconds. */
+const ROLLED = 0.06;
+
 /** Keys that were hardly meant: brushed beside another, or too short. */
-function slight(looked: Looked, taken: ReadonlySet<string>): Mend[] {
+function slight(looked: Looked, known: ReadonlySet<string>): Mend[] {
+  const taken = new Set([...known, ...ornamental(looked)]);
   const { tempo } = looked.maps;
   const notes = looked.notes.filter((n) => within(looked, n.start));
   const lengths = notes.map((n) => lengthOf(tempo, n));

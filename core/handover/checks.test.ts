@@ -6,7 +6,7 @@ import { change } from '../song/changes';
 import { lineOf, takeReader } from '../song/reading';
 import { soundedAgain, soundSigns } from '../song/soundedAgain';
 import { foundIn, played } from '../testing/delivered';
-import { bend, HEARD, layer, off, on, pedal } from '../testing/layers';
+import { at, bend, HEARD, layer, off, on, pedal } from '../testing/layers';
 import { checksOf, clippedCheck, openChecks, type CheckKind } from './checks';
 import { USUAL_DELIVERY } from './delivery';
 
@@ -50,6 +50,35 @@ describe('before it goes', () => {
     // Where all notes are long it is the music.
     const long = [on(0, 40), off(20, 40), on(20, 43), off(31, 43)];
     expect(kinds(foundIn([played('pad', long)]))).toEqual([]);
+  });
+
+  it('a note that rubs with what is struck over it hangs from two bars on, a bass under it all does not', () => {
+    const running = [1, 2, 3, 4, 5, 6, 7, 8].flatMap((bar) =>
+      [0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5].flatMap((b, i) => {
+        const key = [60, 62, 64, 67][i % 4]!;
+        return [on((bar - 1) * 4 + b, key), off((bar - 1) * 4 + b + 0.4, key)];
+      }),
+    );
+    const held = (key: number) => [...running, on(4.25, key), off(14.25, key)].sort((a, b) => a.at - b.at);
+    expect(foundIn([played('piano', held(61))]).checks).toMatchObject([{ kind: 'hanging', at: 4.25 * 960 }]);
+    expect(kinds(foundIn([played('piano', held(37))]))).toEqual([]);
+  });
+
+  it('a pedal is down for bars on end, or notes are struck with the expression at nothing', () => {
+    const down = [...whole, pedal(2, true), pedal(30, false)].sort((a, b) => a.at - b.at);
+    expect(foundIn([played('piano', down)]).checks).toMatchObject([{ kind: 'pedal held', at: 2 * 960 }]);
+    const low = (n: number, value: number) => at(n, { type: 'control', controller: 11, value });
+    const quiet = [...whole, low(7.95, 0), low(15.95, 127)].sort((a, b) => a.at - b.at);
+    expect(foundIn([played('piano', quiet)]).checks).toMatchObject([
+      { kind: 'turned down', words: '8 notes not heard: the expression is at 0' },
+    ]);
+  });
+
+  it('a bar is missing in the midst of what is played, where no section says what belongs together', () => {
+    const found = foundIn([played('piano', beats([1, 2, 3, 5, 6, 7, 8]))]);
+    expect(found.checks).toMatchObject([{ kind: 'not played', at: 3 * 3840 }]);
+    // A part that rests for long, or often, means it.
+    expect(kinds(foundIn([played('piano', beats([1, 2, 5, 6, 8]))]))).toEqual([]);
   });
 
   it('notes lie outside the song, or are cut at its end', () => {

@@ -11,6 +11,7 @@ import type { TreatedReading } from '../timing/treatment';
 /** What is looked for before anything goes out. */
 export const CHECK_KINDS = [
   ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
+  ...(['pedal held', 'turned down'] as const),
   ...(['no sound', 'sound stays', 'another tempo'] as const),
   ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
 ] as const;
