@@ -16,6 +16,8 @@ const KINDS: Readonly<Record<Slip['kind'], string>> = {
   early: 'early',
   late: 'late',
   pedal: 'pedal',
+  softer: 'softer',
+  louder: 'louder',
 };
 function counts(slips: readonly Slip[]): string {
   const all = new Map<string, number>();

@@ -1,12 +1,14 @@
 import { SUSTAIN } from '../performance/messages';
 import { barAt, barStart, type MeterMap } from '../time/meter';
-import type { TempoMap } from '../time/tempo';
+import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Ticks } from '../time/units';
+import { median } from '../timing/drift';
 import { alignTakes, type ReadTake, type Slot, type Struck } from './slots';
+import { withoutLag, wholeLags } from './wholeLag';
 
 /** Something in a take that the other takes say was not meant. */
 export interface Slip {
-  readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal';
+  readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal' | 'softer' | 'louder';
   readonly bar: number;
   readonly at: Ticks;
   /** The key that was struck, or that is missing; not there for the pedal. */
@@ -17,6 +19,10 @@ export interface Slip {
   readonly note?: string;
   /** How far off, of an early or late one. */
   readonly ms?: Milliseconds;
+  /** The take lies off by that throughout. */
+  readonly whole?: boolean;
+  /** By how many steps of velocity, of a softer or louder one. */
+  readonly by?: number;
 }
 
 /** One take in one bar that it covers. */
@@ -24,8 +30,10 @@ export interface TakeBar {
   readonly slips: readonly Slip[];
   /** Spread of its strikes against the other takes', one standard deviation; null where there are too few to tell. */
   readonly spread: Milliseconds | null;
-  /** It plays the bar in another way than most, and is not alone in that. */
+  /** It plays the bar in another way than most. */
   readonly variation: boolean;
+  /** It is alone in that, by more than a slip explains: whether it was meant is for the player to say. */
+  readonly alone: boolean;
 }
 
 /** A bar that is played in several ways, each more than once: which takes play it which way, the most usual first. */
@@ -38,7 +46,18 @@ export interface Comparison {
   /** By take, by bar. */
   readonly bars: ReadonlyMap<string, ReadonlyMap<number, TakeBar>>;
   readonly variations: readonly Variation[];
+  /** By take, how late it lies throughout, in milliseconds; only those that do. */
+  readonly lags: ReadonlyMap<string, Milliseconds>;
 }
+
+/** Up to so many takes one that plays a bar in its own way is asked about: by so many notes, and as a share of all. */
+const FEW_TAKES = 5;
+const OWN_WAY = 4;
+const OWN_WAY_SHARE = 0.4;
+/** A phrase is softer or louder by so many steps of velocity, than the others and than the take is against them. */
+const TOUCH_OFF = 22;
+const TOUCH_BEYOND = 10;
+const TOUCH_NOTES = 3;
 
 /** With fewer takes than this in a bar, nothing says which of them is as it was meant. */
 export const FEWEST_TAKES = 3;
@@ -99,9 +118,18 @@ function readingsOf(takes: readonly BarTake[]): BarTake[][] {
     ([root, { length }]) =>
       length >= 2 && shared.has(root) && (length >= 0.12 * takes.length + 0.6 || shared.get(root)! >= 4),
   );
-  const others = takes.filter((_, i) => !onPurpose.some(([root]) => root === rootOf(i)));
+  const isOwnWay = (i: number): boolean => {
+    const differs = differences[i]!.size;
+    return takes.length <= FEW_TAKES && differs >= OWN_WAY && differs >= OWN_WAY_SHARE * Math.max(1, most.size);
+  };
+  const rest = [...takes.keys()].filter((i) => !onPurpose.some(([root]) => root === rootOf(i)));
+  // Where the others agree, one that goes its own way may have meant it.
+  const own = rest.filter(isOwnWay);
+  const alone = own.length === 1 && rest.length - own.length >= 2 ? own : [];
+  const others = rest.filter((i) => !alone.includes(i)).map((i) => takes[i]!);
   const ways = [others, ...onPurpose.map(([, members]) => members)].filter((g) => g.length > 0);
-  return ways.sort((a, b) => b.length - a.length || a[0]!.take - b[0]!.take);
+  const sorted = ways.sort((a, b) => b.length - a.length || a[0]!.take - b[0]!.take);
+  return [...sorted, ...alone.map((i) => [takes[i]!])];
 }
 
 /** Whether the pedal of each take is down, at so many places in each bar. */
@@ -131,8 +159,12 @@ function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
  * @param bars how many the song has
  */
 export function compareTakes(given: readonly ReadTake[], bars: number, tempo: TempoMap, meter: MeterMap): Comparison {
-  const takes = [...given].sort((a, b) => (a.id < b.id ? -1 : 1));
+  const asPlayed = [...given].sort((a, b) => (a.id < b.id ? -1 : 1));
+  // A take that lies off as a whole is aligned first: that is one slip, and no reason to doubt its notes, or others'.
+  const lags = wholeLags(asPlayed, tempo, meter);
+  const takes = asPlayed.map((take, i) => withoutLag(take, lags[i]!, tempo, meter));
   const slots = alignTakes(takes, tempo, meter);
+  const touches = touchesOf(slots, takes.length, meter, bars);
   const inBar: number[][] = Array.from({ length: bars + 2 }, () => []);
   // A strike that lies just ahead of a bar line means the bar; the middle of all of them says which.
   slots.forEach((slot, i) => inBar[Math.max(0, Math.min(bars + 1, barOf(slot, meter)))]!.push(i));
@@ -153,15 +185,77 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
     ways.forEach((way, rank) => {
       const meant = way.length > 1 || ways.length === 1 ? agreed(way) : agreed(ways[0]!);
       for (const { take, slots: played } of way) {
-        const slips = covering.length >= FEWEST_TAKES ? slipsOf(take, played, meant, slots, bar, off) : [];
+        const alone = way.length === 1 && rank > 0 && covering.length <= FEW_TAKES;
+        const slips = covering.length >= FEWEST_TAKES && !alone ? slipsOf(take, played, meant, slots, bar, off) : [];
         if (covering.length >= FEWEST_TAKES && pedalDiffers(take, covering, pedals, bar))
           slips.push({ kind: 'pedal', bar, at: from });
+        const touch = touches[take]!.get(bar);
+        if (touch) slips.push({ kind: touch > 0 ? 'louder' : 'softer', bar, at: from, by: Math.abs(touch) });
         const variation = ways.length > 1 && rank > 0;
-        found.get(takes[take]!.id)!.set(bar, { slips, spread: spreadOf(take, played, slots), variation });
+        const spread = spreadOf(take, played, slots);
+        found.get(takes[take]!.id)!.set(bar, { slips, spread, variation, alone });
       }
     });
   }
-  return { bars: found, variations };
+  const late = new Map(takes.flatMap(({ id }, i) => (lags[i] ? [[id, lags[i]! * 1000] as const] : [])));
+  for (const [id, ms] of late) found.set(id, whereItLies(found.get(id)!, ms, tempo, meter));
+  return { bars: found, variations, lags: late };
+}
+
+/** What was found in a take that lies off as a whole, at the places where it lies; with one slip that says so. */
+function whereItLies(
+  facts: ReadonlyMap<number, TakeBar>,
+  ms: Milliseconds,
+  tempo: TempoMap,
+  meter: MeterMap,
+): Map<number, TakeBar> {
+  const moved = (at: Ticks): Ticks => tickAt(tempo, secondsAt(tempo, at) + ms / 1000);
+  const barOfMiddle = (bar: number): number =>
+    barAt(meter, moved((barStart(meter, bar) + barStart(meter, bar + 1)) / 2));
+  const rows = [...facts].sort(([a], [b]) => a - b);
+  return new Map(
+    rows.map(([bar, own], i) => {
+      const here = barOfMiddle(bar);
+      const slips = own.slips.map((s) => ({ ...s, bar: here, at: moved(s.at) }));
+      const at = Math.max(0, barStart(meter, here));
+      const whole: Slip = { kind: ms > 0 ? 'late' : 'early', bar: here, at, ms: Math.abs(ms), whole: true };
+      return [here, { ...own, slips: i === 0 ? [whole, ...slips] : slips }] as const;
+    }),
+  );
+}
+
+/**
+ * Bars that a take plays far softer or louder than all others, by how much. What it is softer by throughout is its own
+ * touch, and says nothing of a phrase.
+ */
+function touchesOf(slots: readonly Slot[], takes: number, meter: MeterMap, bars: number): Map<number, number>[] {
+  const off = Array.from({ length: takes }, () => new Map<number, number[]>());
+  for (const slot of slots) {
+    if (slot.struck.length < FEWEST_TAKES) continue;
+    const bar = barOf(slot, meter);
+    if (bar < 1 || bar > bars) continue;
+    for (const { take, note } of slot.struck) {
+      const others = slot.struck.filter((s) => s.take !== take).map((s) => s.note.velocity);
+      const [low, high] = [Math.min(...others), Math.max(...others)];
+      // Beyond all of them, it is told by how much beyond the middle one.
+      const by = note.velocity - median(others);
+      const isBeyond = note.velocity < low - TOUCH_BEYOND || note.velocity > high + TOUCH_BEYOND;
+      const own = off[take]!.get(bar) ?? [];
+      own.push(isBeyond ? by : Math.sign(by) * Math.min(Math.abs(by), TOUCH_BEYOND));
+      off[take]!.set(bar, own);
+    }
+  }
+  return off.map((own) => {
+    const all = [...own.values()].flat();
+    const usual = all.length > 0 ? median(all) : 0;
+    return new Map(
+      [...own].flatMap(([bar, of]) => {
+        const by = Math.round(median(of));
+        const isFar = of.length >= TOUCH_NOTES && Math.abs(by) >= TOUCH_OFF && Math.abs(by - usual) >= TOUCH_OFF;
+        return isFar ? [[bar, by] as const] : [];
+      }),
+    );
+  });
 }
 
 /** How loose the takes' time is: the middle deviation, made comparable to a standard deviation (Rousseeuw, Croux). */

@@ -32,6 +32,27 @@ describe('a suggested comp', () => {
     );
   });
 
+  it('drops no bar that some take has, wherever takes begin and end', () => {
+    const covered = fc.tuple(fc.nat(30_720), fc.integer({ min: 1, max: 20_000 }));
+    fc.assert(
+      fc.property(fc.integer(), fc.array(covered, { minLength: 1, maxLength: 5 }), (seed, ranges) => {
+        const whole = sessionOf(seed, ranges.length).takes;
+        const takes = whole.map((take, i): ReadTake => {
+          const [from, to] = [ranges[i]![0], Math.min(BARS * 3840, ranges[i]![0] + ranges[i]![1])];
+          const notes = take.notes.filter((n) => n.start >= from && n.start < to);
+          return { ...take, from, to, notes, controls: [] };
+        });
+        const comp = suggested(takes);
+        comp.slice(1).forEach((p, i) => expect(p.from).toBeGreaterThanOrEqual(comp[i]!.to));
+        for (let bar = 0; bar < BARS; bar += 1) {
+          const [from, to] = [bar * 3840, (bar + 1) * 3840];
+          const has = takes.some((t) => Math.min(t.to, to) - Math.max(t.from, from) > 0);
+          if (has) expect(comp.some((p) => p.from < to && p.to > from)).toBe(true);
+        }
+      }),
+    );
+  });
+
   it('goes round a bar that has a slip, and says what it is', () => {
     const [a, b, c] = madeTakes({ takes: 3, bars: BARS, bpm: 120, looseness: 6, seed: 8, slips: 0 }).takes;
     const without = (take: ReadTake, bar: number): ReadTake => {

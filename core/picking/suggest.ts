@@ -27,6 +27,10 @@ const MOST_OFF_TIME = 8;
 const PEDAL = 5;
 const MARKS: Readonly<Record<Mark, number>> = { good: -4, maybe: 0, no: 60 };
 const OTHER_WAY = 0.5;
+/** A bar that one take alone plays in its own way: fewer than a slip, and more than one that others play too. */
+const ALONE = 6;
+/** A take that is off by more, in milliseconds, plays something else there than it means. */
+const FAR_OFF = 150;
 const PARTLY = 30;
 const JOIN = 2;
 const UNCLEAN = 25;
@@ -53,16 +57,25 @@ function barCosts(
       const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
       if (take.to <= from || take.from >= to) return Infinity;
       const facts = comparison.bars.get(take.id)?.get(i + 1);
-      if (!facts) return PARTLY + marked;
-      return marked + slipCost(facts.slips) + SPREAD * (facts.spread ?? 0) + (facts.variation ? OTHER_WAY : 0);
+      const off = offCost(comparison.lags.get(take.id) ?? 0);
+      if (!facts) return PARTLY + marked + off;
+      const own = facts.alone ? ALONE : 0;
+      const way = facts.variation && !facts.alone ? OTHER_WAY : 0;
+      return marked + off + slipCost(facts.slips) + SPREAD * (facts.spread ?? 0) + way + own;
     });
   });
 }
 
+/** What it costs, bar for bar, that a take lies off as a whole: one that is a beat off plays something else there. */
+const offCost = (ms: number): number =>
+  (Math.abs(ms) > FAR_OFF ? SLIP : 0) + Math.min(MOST_OFF_TIME, Math.abs(ms) / 15);
+
 function slipCost(slips: readonly Slip[]): number {
   let [wrong, off] = [0, 0];
-  for (const { kind } of slips) {
-    if (kind === 'early' || kind === 'late') off += OFF_TIME;
+  for (const { kind, whole } of slips) {
+    // What a take is off by throughout is counted for each bar.
+    if (whole) continue;
+    if (kind === 'early' || kind === 'late' || kind === 'softer' || kind === 'louder') off += OFF_TIME;
     else wrong += kind === 'pedal' ? PEDAL : SLIP;
   }
   return wrong + Math.min(off, MOST_OFF_TIME);
@@ -135,7 +148,11 @@ export function suggestComp(
       const cost = JOIN + away + cut + moved;
       if (cost < best.cost) best = { at, cost };
     });
-    return best;
+    if (best.cost < Infinity) return best;
+    // No such place is in both takes: they meet where the one ends, or across what neither has.
+    const [begins, ends] = [takes[after]!.from, takes[before]!.to];
+    const at = begins <= ends ? Math.min(Math.max(barLine, begins), ends) : begins;
+    return { at, cost: JOIN + UNCLEAN };
   }
 
   interface Step {
@@ -227,7 +244,8 @@ export function whyOf(
   const own = factsIn(stretch.takeId);
   const [next] = all as [(typeof all)[number]];
   const worse = slipCost(next.slips) > slipCost(own.slips);
-  const slip = next.slips.find((s) => s.kind !== 'early' && s.kind !== 'late') ?? next.slips[0];
+  const weighty = next.slips.find((s) => !['early', 'late', 'softer', 'louder'].includes(s.kind));
+  const slip = weighty ?? next.slips[0];
   if (worse && slip) return { type: 'slip', other: next.id, slip, more: next.slips.length - 1 };
   if (marks.get(stretch.takeId) === 'good' && marks.get(next.id) !== 'good') return { type: 'marked', other: next.id };
   if (own.spread !== null && next.spread !== null && next.spread - own.spread > 2)
@@ -236,7 +254,8 @@ export function whyOf(
 }
 
 /** "a D4 too many in 21 · 3". */
-export function slipWords({ kind, key, meant, at, ms, bar }: Slip, meter: MeterMap): string {
+export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, meter: MeterMap): string {
+  if (whole) return `${Math.round(ms ?? 0)} ms ${kind} throughout`;
   const { bar: inBar, beat } = positionAt(meter, Math.max(0, at));
   const place = `in ${inBar} · ${beat}`;
   const name = keyName(key ?? 0);
@@ -252,6 +271,9 @@ export function slipWords({ kind, key, meant, at, ms, bar }: Slip, meter: MeterM
       return `${name} ${Math.round(ms ?? 0)} ms ${kind} ${place}`;
     case 'pedal':
       return `another pedal in bar ${bar}`;
+    case 'softer':
+    case 'louder':
+      return `bar ${bar} ${kind} than all others by ${by ?? 0}`;
   }
 }
 

@@ -181,7 +181,8 @@ describe('undo of each command there is', () => {
         expect(patched(song, made.patches)).toEqual(made.document);
         const set = since.reduce((doc, c) => {
           const names = [...doc.parts, ...doc.backings].map((x) => x.id);
-          const named = 'part' in c && typeof c.part === 'string' ? c.part : 'backing' in c ? c.backing : null;
+          const { part, backing } = c as { readonly part?: unknown; readonly backing?: unknown };
+          const named = part ?? backing;
           return typeof named === 'string' && !names.includes(named) ? doc : change(doc, c).document;
         }, made.document);
         const back = patched(set, JSON.parse(JSON.stringify(made.inverse)));
