@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import { FEWEST_TAKES, type Slip } from '~~/core/picking/compare';
+import { FEWEST_TAKES, type Slip, type TakeBar } from '~~/core/picking/compare';
 import { slipWords } from '~~/core/picking/suggest';
 import { useReading } from '~/song/reading';
 import { usePick } from './pick';
@@ -24,6 +24,24 @@ function counts(slips: readonly Slip[]): string {
   for (const { kind } of slips) all.set(KINDS[kind], (all.get(KINDS[kind]) ?? 0) + 1);
   return [...all].map(([kind, n]) => (kind === 'pedal' ? 'pedal' : `${n} ${kind}`)).join(', ');
 }
+/** What is no slip: a bar that several play in another way, or that one plays in its own. */
+const OTHER_WAYS = { several: 'another way', alone: 'its own way: meant?' } as const;
+function otherWay({ variation, alone }: TakeBar): string {
+  if (!variation) return '';
+  return alone ? OTHER_WAYS.alone : OTHER_WAYS.several;
+}
+const isSlip = (words: string): boolean => words !== '' && !Object.values<string>(OTHER_WAYS).includes(words);
+
+/** Takes that lie off as a whole, with what one press does about it. */
+const off = computed(() =>
+  pick.lanes.flatMap((take) => {
+    const ms = Math.round(pick.known?.comparison.lags.get(take.id) ?? 0);
+    if (ms === 0) return [];
+    return [{ take, says: `${Math.abs(ms)} ms ${ms > 0 ? 'late' : 'early'} throughout`, by: -ms }];
+  }),
+);
+const way = (by: number): string => `Move it ${Math.abs(by)} ms ${by > 0 ? 'later' : 'earlier'}`;
+
 const rows = computed(() =>
   pick.lanes.flatMap((take) => {
     const facts = pick.known?.comparison.bars.get(take.id)?.get(pick.cursor.bar);
@@ -43,7 +61,7 @@ const rows = computed(() =>
         picked: pick.part!.comp.some((p) => p.takeId === take.id && p.from <= at && p.to > at),
         spread: facts.spread === null ? '' : `±${Math.round(facts.spread)} ms`,
         touch: velocities.length ? `${Math.round(mean)} ±${Math.round(uneven)}` : '',
-        slips: counts(facts.slips) || (facts.variation ? 'another way' : ''),
+        slips: counts(facts.slips) || otherWay(facts),
         says: facts.slips.map((s) => slipWords(s, reading.maps!.meter)).join('; '),
       },
     ];
@@ -71,12 +89,16 @@ const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.
             <td>{{ row.take.number }}{{ row.picked ? ', picked' : '' }}</td>
             <td class="figures">{{ row.spread }}</td>
             <td class="figures">{{ row.touch }}</td>
-            <td :class="{ slips: row.slips && row.slips !== 'another way' }">{{ row.slips }}</td>
+            <td :class="{ slips: isSlip(row.slips) }">{{ row.slips }}</td>
           </tr>
         </tbody>
       </table>
       <p v-else class="quiet">No take covers this bar.</p>
       <p v-if="said" class="said">Take {{ pick.atCursor!.number }}: {{ said }}.</p>
+      <p v-for="o in off" :key="o.take.id" class="off">
+        <span>Take {{ o.take.number }} is {{ o.says }}.</span>
+        <v-btn size="x-small" @click="pick.moveTake(o.take.id, o.by / 1000)">{{ way(o.by) }}</v-btn>
+      </p>
       <p v-if="few" class="quiet">From three takes on they say of each other what was meant.</p>
     </div>
   </section>
@@ -107,6 +129,12 @@ td {
 }
 .slips {
   color: var(--copper-ink);
+}
+.off {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  justify-content: space-between;
 }
 p {
   margin: 6px 0 0;

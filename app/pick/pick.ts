@@ -13,7 +13,7 @@ import { spreadOf } from '~~/core/song/takes';
 import { pick as picked, unpicked, type Pick } from '~~/core/takes/line';
 import { barAt, barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
-import { inRange, type TickRange, type Ticks } from '~~/core/time/units';
+import { inRange, type Seconds, type TickRange, type Ticks } from '~~/core/time/units';
 import { nearestGridPoint } from '~~/core/timing/grid';
 import { useComp } from '~/song/comp';
 import { useLayers } from '~/song/layers';
@@ -328,6 +328,11 @@ export const usePick = defineStore('pick', () => {
     song.run({ type: 'add take', part: p.id, take, heard: true });
   }
 
+  /** Moves a take that lies off as a whole, by seconds. */
+  function moveTake(take: string, by: Seconds): void {
+    if (part.value) song.run({ type: 'move take', part: part.value.id, take, by });
+  }
+
   function enter(): void {
     open.value = true;
   }
@@ -342,7 +347,7 @@ export const usePick = defineStore('pick', () => {
     ...{ part, takeOf, numberOf, read, spread },
     ...{ sections, stretch, whole, bars, step, look },
     ...{ order, hidden, hide, showAll, lanes, there, cursor, atCursor, selected, target, barRange, toLane },
-    ...{ known, joins, joinsHere, heard, pickTake, pickController, pickAll },
+    ...{ known, joins, joinsHere, heard, pickTake, pickController, pickAll, moveTake },
     ...{ edges, edgeAt, moveJoin, roomOf, cleanFor, setJoin },
     ...{ hearing, hear, stopHearing, running, beginRun, endRun },
     ...{ suggested, overHand, suggestedIn, accept, makeTake, enter, leave },

@@ -8,14 +8,23 @@ const MOST_BYTES = 4;
 /** How many data bytes follow a channel message's status. */
 const dataBytes = (status: number): number => (status >> 4 === 0xc || status >> 4 === 0xd ? 1 : 2);
 
+/** Text that is longer is cut: the parser makes one call of it, with an argument for each byte. */
+const LONGEST_TEXT = 16_000;
+/** That length as a quantity of variable length. */
+const LONGEST_WRITTEN = [0x80 | (LONGEST_TEXT >> 7), LONGEST_TEXT & 0x7f] as const;
+/** Meta events up to this kind are text. */
+const LAST_TEXT = 0x0f;
+
 /**
- * Goes through a track's events by their lengths alone. The parser does not look where a track ends: what reaches
- * beyond it, or says a length of no number, it reads for ever.
+ * A track's events with no text that is too long for the parser. They are gone through by their lengths alone: the
+ * parser does not look where a track ends, and what reaches beyond it, or says a length of no number, it reads for ever.
  * @param events what stands in the track's chunk
  * @param number the track's, from 1, for the words
  * @throws DamagedFile
  */
-export function checkLengths(events: Uint8Array, number: number): void {
+export function readableEvents(events: Uint8Array, number: number): Uint8Array {
+  const pieces: Uint8Array[] = [];
+  let copied = 0;
   let at = 0;
   const next = (): number => {
     if (at >= events.length) throw new DamagedFile(`Track ${number} of the MIDI file is cut short inside an event.`);
@@ -42,8 +51,16 @@ export function checkLengths(events: Uint8Array, number: number): void {
     quantity();
     const first = next();
     if (first === META) {
-      next();
-      over(quantity());
+      const kind = next();
+      const before = at;
+      const length = quantity();
+      const begins = at;
+      over(length);
+      if (kind <= LAST_TEXT && length > LONGEST_TEXT) {
+        pieces.push(events.subarray(copied, before), Uint8Array.from(LONGEST_WRITTEN));
+        pieces.push(events.subarray(begins, begins + LONGEST_TEXT));
+        copied = at;
+      }
     } else if (EXCLUSIVE.has(first)) over(quantity());
     else if (first > 0xf0 || (first < 0x80 && running === 0))
       throw new DamagedFile('The MIDI file holds bytes that are not MIDI events.');
@@ -53,4 +70,13 @@ export function checkLengths(events: Uint8Array, number: number): void {
       over(dataBytes(first));
     }
   }
+  if (pieces.length === 0) return events;
+  pieces.push(events.subarray(copied));
+  const whole = new Uint8Array(pieces.reduce((sum, p) => sum + p.length, 0));
+  let filled = 0;
+  for (const piece of pieces) {
+    whole.set(piece, filled);
+    filled += piece.length;
+  }
+  return whole;
 }

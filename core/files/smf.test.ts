@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { midiSongOf, withoutRamps } from '../handover/midi';
 import { fileName } from '../handover/delivery';
+import { songFromMidi } from '../song/frommidi';
 import { takeReader } from '../song/reading';
 import { newSong } from '../document/document';
 import { change } from '../song/changes';
@@ -44,6 +45,8 @@ const song: MidiSong = {
   end: 15_360,
 };
 const bytes = () => writeMidiFile(song);
+let ids = 0;
+const newId = (): string => `id${(ids += 1)}`;
 
 describe('a Standard MIDI File', () => {
   it('comes back as it was written', () => {
@@ -55,6 +58,60 @@ describe('a Standard MIDI File', () => {
     new DataView(file.buffer).setUint16(12, 480);
     const read = readMidiFile(file);
     expect(read.tracks[0]!.events[2]!.at).toBe(1920);
+  });
+
+  it('may say its tempos in any track, and holds texts of any length', () => {
+    const track = (events: readonly number[]): number[] => {
+      const all = [...events, 0, 0xff, 0x2f, 0];
+      const size = [24, 16, 8, 0].map((by) => (all.length >> by) & 255);
+      return [0x4d, 0x54, 0x72, 0x6b, ...size, ...all];
+    };
+    const tempo = (delta: number, micros: number): number[] => [
+      ...[delta, 0xff, 0x51, 3, micros >> 16, (micros >> 8) & 255, micros & 255],
+    ];
+    const head = [0x4d, 0x54, 0x68, 0x64, 0, 0, 0, 6, 0, 1, 0, 2, 0, 96];
+    const text = [0, 0xff, 1, 0x8c, 0x9a, 0x40, ...Array.from({ length: 200_000 }, () => 65)];
+    const file = Uint8Array.from([
+      ...head,
+      ...track([...tempo(0, 500_000), ...tempo(100, 400_000), ...text]),
+      ...track([...tempo(50, 300_000), ...tempo(50, 600_000), 0, 0x90, 60, 80, 10, 0x80, 60, 0]),
+    ]);
+    const { tempo: read, tracks } = readMidiFile(file);
+    expect(read.map((t) => [t.tick, Math.round(t.bpm)])).toEqual([
+      [0, 120],
+      [500, 200],
+      [1000, 100],
+    ]);
+    expect(tracks[0]!.events).toHaveLength(2);
+    expect(songFromMidi(file, 'x.mid', newId, '').document.tempo).toHaveLength(3);
+  });
+
+  it('with more ticks to a quarter than ours comes out with no chord torn by rounding', () => {
+    const places = Array.from({ length: 40 }, (_, i) => 241 * i + 1);
+    const events = places.flatMap((at) => [
+      ...[60, 64].map((key) => ({ at: at / 2, message: { type: 'noteOn' as const, key, velocity: 80 } })),
+      ...[60, 64].map((key) => ({ at: at / 2 + 60, message: { type: 'noteOff' as const, key, velocity: 64 } })),
+    ]);
+    const tempos = [0, 3, 7, 11].map((bar) => ({ tick: bar * 3840, bpm: 97.3 + bar * 7.7 }));
+    const fine = writeMidiFile(
+      { ...song, tempo: tempos, markers: [], tracks: [{ name: 'Piano', channel: 0, events }], end: 16 * 3840 },
+      { resolution: 1920 },
+    );
+    const { document, layers } = songFromMidi(fine, 'x.mid', newId, '');
+    const read = takeReader(new Map(layers.map((l) => [l.header.id, l])), document.clocks);
+    for (const [resolution, exact] of [
+      [1920, true],
+      [960, false],
+    ] as const) {
+      const out = readMidiFile(
+        writeMidiFile(midiSongOf(document, document.parts, read, { resolution }), { resolution }),
+      );
+      const struck = out.tracks[0]!.events.filter((e) => e.message.type === 'noteOn').map((e) => e.at);
+      places.forEach((at, i) => {
+        expect(struck[2 * i]).toBe(struck[2 * i + 1]);
+        expect(struck[2 * i]).toBe(exact ? at / 2 : Math.round(at / 2));
+      });
+    }
   });
 
   it('is 120 in four-four when it says nothing', () => {

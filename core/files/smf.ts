@@ -7,7 +7,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { MOST_BARS, MOST_BEATS, MOST_METERS, MOST_TEMPOS, SHORTEST_UNIT } from '../vocabulary/limits';
 import type { SongKey } from '../vocabulary/key';
 import { DamagedFile } from './damaged';
-import { checkLengths } from './midiLengths';
+import { readableEvents } from './midiLengths';
 
 export interface Marker {
   readonly tick: Ticks;
@@ -77,8 +77,12 @@ function ownChunks(bytes: Uint8Array): Uint8Array {
     }
     const end = at + 8 + view.getUint32(at + 4);
     if (tag(bytes, at) === 'MTrk') {
-      checkLengths(bytes.subarray(at + 8, end), tracks.length + 1);
-      tracks.push(bytes.subarray(at, end));
+      const events = readableEvents(bytes.subarray(at + 8, end), tracks.length + 1);
+      const track = new Uint8Array(8 + events.length);
+      track.set(bytes.subarray(at, at + 4));
+      viewOf(track).setUint32(4, events.length);
+      track.set(events, 8);
+      tracks.push(track);
     }
     at = end;
   }
@@ -219,13 +223,15 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
     throw new DamagedFile(
       `The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`,
     );
-  if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: 120 });
+  // Any track may say a tempo; of two at one tick the later in the file holds.
+  const tempos = [...new Map(tempo.map((t) => [t.tick, t])).values()].sort((a, b) => a.tick - b.tick);
+  if (tempos[0]?.tick !== 0) tempos.unshift({ tick: 0, bpm: 120 });
   markers.sort((a, b) => a.tick - b.tick);
   const meter = metersFrom(meters);
   // A few bytes can say a rest of a year, and whoever goes through its bars has no end.
   if (barAt(meterMap(meter), Math.max(0, end - 1)) > MOST_BARS)
     throw new DamagedFile(`The MIDI file is longer than ${MOST_BARS} bars.`);
-  return { title, tempo, meter, markers, key, tracks, end };
+  return { title, tempo: tempos, meter, markers, key, tracks, end };
 }
 
 /** A key that there is; anything else a file says is none. */

@@ -17,6 +17,7 @@ describe('names of files', () => {
     );
     expect(nameBy('{song} - {key} - {part}', { ...facts, key: '' })).toBe('Low Tide - Piano');
     expect(nameBy('{what} {part}', facts)).toBe('_what_ Piano');
+    expect(nameBy('{song} - {part}', { ...facts, part: '..' })).toBe('Low Tide - unnamed');
   });
 
   it('are such as every system takes, whatever songs and parts are called', () => {

@@ -89,6 +89,9 @@ const LONGEST_STEM = 180;
 /** Names that one system or another keeps for itself. */
 const KEPT_NAMES = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 
+/** What a name is called of which no system takes anything, as one of dots alone. */
+const NAMELESS = 'unnamed';
+
 /** Text as every system takes it in a file's name. */
 const tame = (text: string): string => {
   const words = text
@@ -120,7 +123,7 @@ export const fileName = (words: string, ending: string): string => `${stemOf(wor
 export function nameBy(pattern: string, facts: NameFacts): string {
   const said: Readonly<Record<string, string>> = { ...facts, version: `v${facts.version}` };
   const filled = pattern.replaceAll(/([ _-]*)\{(\w+)\}/g, (_, before: string, word: string) => {
-    const text = word in said ? tame(said[word]!) : `{${word}}`;
+    const text = word in said ? tame(said[word]!) || (said[word]!.trim() && NAMELESS) : `{${word}}`;
     return text ? before + text : '';
   });
   return stemOf(filled);

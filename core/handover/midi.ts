@@ -60,12 +60,18 @@ export function notesLeftOut(line: Reading, end: Ticks): number {
   return line.notes.length - notesInSong(line.notes, end).length;
 }
 
+/**
+ * A place halfway between two ticks, as a file with more of them has, goes to the later: without this it would go to
+ * either, by what seconds have left of it, and two notes of a chord to different ones.
+ */
+const HALFWAY = 1e-5;
+
 /** On the ticks that a file has: what lies between them moves to the nearest, and nothing gets lost by it. */
 function onTicks({ notes, controls }: Reading, resolution: number): PlacedEvent[] {
   const scale = resolution / TICKS_PER_QUARTER;
   const scaled = {
-    notes: notes.map((n) => ({ ...n, start: n.start * scale, end: n.end * scale })),
-    controls: controls.map((c) => ({ ...c, at: c.at * scale })),
+    notes: notes.map((n) => ({ ...n, start: n.start * scale + HALFWAY, end: n.end * scale + HALFWAY })),
+    controls: controls.map((c) => ({ ...c, at: c.at * scale + HALFWAY })),
   };
   return eventsFromReading(scaled, true).map((e) => ({ ...e, at: e.at / scale }));
 }

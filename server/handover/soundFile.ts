@@ -1,4 +1,4 @@
-import { closeSync, fsyncSync, openSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { closeSync, fsyncSync, ftruncateSync, openSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Frames } from '../../core/time/units';
@@ -79,7 +79,10 @@ export async function finishFile({ path, facts, from, frames, container }: Finis
     for (let at = head.length + from * size; at < end;)
       at += writeSync(file, SILENCE, 0, Math.min(SILENCE.length, end - at), at);
     writeSync(file, head, 0, head.length, 0);
-    if ((frames * size) % 2) writeSync(file, SILENCE, 0, 1, end);
+    const padding = (frames * size) % 2;
+    if (padding) writeSync(file, SILENCE, 0, padding, end);
+    // What was bounced on behind it would be no chunk of the file.
+    ftruncateSync(file, end + padding);
     fsyncSync(file);
   } finally {
     closeSync(file);
