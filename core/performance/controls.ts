@@ -1,3 +1,4 @@
+import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
 import { BEND_CENTRE, type ControlMessage } from './messages';
 
@@ -65,6 +66,23 @@ export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<
     values.set(laneOf(message), message);
   }
   return values;
+}
+
+/** The index of the first event at or after a tick. Events in time order. */
+export const firstAt = (events: readonly ControlEvent[], tick: Ticks): number =>
+  firstAtOrAfter(events, tick, (e) => e.at);
+
+/** What the controllers hold just before one tick after another: as `valuesBefore`, without beginning anew. */
+export function valuesAlong(events: readonly ControlEvent[]): (tick: Ticks) => ControllerValues {
+  let values = new Map<Lane, ControlMessage>();
+  let next = 0;
+  return (tick) => {
+    if (next > 0 && events[next - 1]!.at >= tick) [values, next] = [new Map(), 0];
+    else values = new Map(values);
+    for (; next < events.length && events[next]!.at < tick; next += 1)
+      values.set(laneOf(events[next]!.message), events[next]!.message);
+    return values;
+  };
 }
 
 /** The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. */

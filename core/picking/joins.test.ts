@@ -9,7 +9,7 @@ import { pick, readComp, withLanes, type Pick } from '../takes/line';
 import { readTake } from '../takes/take';
 import { meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { cleanPlace, findingsAt, findingWords, joinsOf, safeJoins } from './joins';
+import { cleanPlace, findingWords, joinsOf, safeJoins } from './joins';
 import { joinsWords } from './sentence';
 
 const BAR = 3840;
@@ -205,11 +205,19 @@ describe('a join', () => {
   const held = { notes: [note('a:0', 60, 0, 2500), note('a:1', 60, 3300, 6000)], controls: [] };
   const alsoHeld = { notes: [note('b:0', 60, 3310, 7000)], controls: [] };
   const free = { notes: [note('b:0', 62, BAR, 5000)], controls: [] };
+  /** What is found where one take goes over into another at bar 2. */
+  const findingsAt = (before: Reading, after: Reading) => {
+    const comp: Pick[] = [
+      { from: 0, to: BAR, takeId: 'a' },
+      { from: BAR, to: END, takeId: 'b' },
+    ];
+    return joinsOf({ comp, joins: [] }, (id) => (id === 'a' ? before : after), tempo, meter)[0]!.findings;
+  };
 
   it('says what is held over it, and finds the nearest place where nothing is', () => {
-    expect(findingsAt(held, free, BAR, tempo, meter)).toEqual([{ kind: 'held', keys: [60], both: false }]);
+    expect(findingsAt(held, free)).toEqual([{ kind: 'held', keys: [60], both: false }]);
     expect(cleanPlace(held, free, BAR, { from: 0, to: END }, meter)).toBe(2880);
-    const [finding] = findingsAt(held, alsoHeld, BAR, tempo, meter);
+    const [finding] = findingsAt(held, alsoHeld);
     expect(findingWords(finding!)).toBe('C4 held in both takes');
   });
 

@@ -2,7 +2,16 @@ import type { Part } from '../document/part';
 import { fingerprint, type Join } from '../document/take';
 import type { Note, Reading } from '../performance/notes';
 import { keyName } from '../performance/messages';
-import { AS_IT_FALLS, atPlaces, doubtfulStrikes, isClean, type AtPlace, type JoinChoice } from '../takes/join';
+import { firstAt } from '../performance/controls';
+import {
+  AS_IT_FALLS,
+  atPlaces,
+  doubtfulStrikes,
+  firstFrom,
+  isClean,
+  type AtPlace,
+  type JoinChoice,
+} from '../takes/join';
 import type { Pick as CompPick } from '../takes/line';
 import { barAt, barStart, meterAt, positionAt, type MeterMap } from '../time/meter';
 import { secondsAt, type TempoMap } from '../time/tempo';
@@ -43,8 +52,8 @@ const LIES_OFF: Milliseconds = 28;
 const middle = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
 /** The notes that begin within a bar before or after a place. */
-const barOf = (notes: readonly Note[], from: Ticks, to: Ticks): Note[] =>
-  notes.filter((n) => n.start >= from && n.start < to);
+const barOf = (notes: readonly Note[], from: Ticks, to: Ticks): readonly Note[] =>
+  notes.slice(firstFrom(notes, from), firstFrom(notes, to));
 
 function lieOf(notes: readonly Note[], tempo: TempoMap, meter: MeterMap): Milliseconds {
   const off = ({ start }: Note) =>
@@ -52,10 +61,21 @@ function lieOf(notes: readonly Note[], tempo: TempoMap, meter: MeterMap): Millis
   return middle(notes.map(off));
 }
 
+/** The two takes of a join, and what they have at its place. */
+interface Sides {
+  readonly before: Reading;
+  readonly after: Reading;
+  readonly atEnd: AtPlace;
+  readonly atStart: AtPlace;
+}
+
 /** What can be heard at a join. */
-export function findingsAt(before: Reading, after: Reading, at: Ticks, tempo: TempoMap, meter: MeterMap): Finding[] {
-  const [a] = atPlaces(before, [at]) as [AtPlace];
-  const [b] = atPlaces(after, [at]) as [AtPlace];
+function findingsAt(
+  { before, after, atEnd: a, atStart: b }: Sides,
+  at: Ticks,
+  tempo: TempoMap,
+  meter: MeterMap,
+): Finding[] {
   const findings: Finding[] = [];
   if (a.held.length > 0) {
     const keys = a.held.map((n) => n.key);
@@ -80,9 +100,7 @@ export function findingsAt(before: Reading, after: Reading, at: Ticks, tempo: Te
 }
 
 /** The mends that take nothing away: they are made at once. */
-export function safeChoice(before: Reading, after: Reading, at: Ticks): JoinChoice {
-  const [a] = atPlaces(before, [at]) as [AtPlace];
-  const [b] = atPlaces(after, [at]) as [AtPlace];
+function safeChoice({ atEnd: a, atStart: b }: Sides, at: Ticks): JoinChoice {
   const { double, lost } = doubtfulStrikes(a, b, at);
   const both = a.held.length > 0 && a.held.every((n) => b.held.some((m) => m.key === n.key));
   return {
@@ -112,13 +130,51 @@ const isMended = (finding: Finding, { held, lift, drop, keep }: JoinChoice): boo
 export type ReadingOf = (takeId: string) => Reading;
 
 /** What there is within a beat of a join, as short text. */
-function signOf(before: Reading, after: Reading, at: Ticks, choice: JoinChoice): string {
-  const near = ({ notes, controls }: Reading) => [
-    notes.filter((n) => n.start < at + 960 && n.end > at - 960).map((n) => [n.id, Math.round(n.start), n.velocity]),
-    controls.filter((c) => Math.abs(c.at - at) < 960).map((c) => [Math.round(c.at), c.message.value]),
-  ];
+function signOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
+  const near = ({ notes, controls }: Reading, { down }: AtPlace) => {
+    const begin = firstFrom(notes, at - BEAT);
+    // What rings into that beat from before: it is down at the place, or ends within the beat.
+    const ringing = down.filter((n) => n.start < at - BEAT);
+    const own = [...ringing, ...notes.slice(begin, firstFrom(notes, at + BEAT))].filter((n) => n.end > at - BEAT);
+    const moves = controls.slice(firstAt(controls, at - BEAT), firstAt(controls, at + BEAT));
+    return [
+      own.map((n) => [n.id, Math.round(n.start), n.velocity]),
+      moves.filter((c) => c.at > at - BEAT).map((c) => [Math.round(c.at), c.message.value]),
+    ];
+  };
   const { held, lift, drop, keep } = choice;
-  return fingerprint(JSON.stringify([at, near(before), near(after), held, lift, drop, keep]));
+  return fingerprint(JSON.stringify([at, near(before, atEnd), near(after, atStart), held, lift, drop, keep]));
+}
+const BEAT: Ticks = 960;
+
+/** A join of a comp, with what its two takes have there. */
+interface JoinPlace extends Sides {
+  readonly at: Ticks;
+  readonly from: string;
+  readonly to: string;
+}
+
+/** Where a comp goes from one take to another. Each take is gone through once, however many joins it has. */
+function joinPlaces(comp: readonly CompPick[], read: ReadingOf): JoinPlace[] {
+  const joins = comp.flatMap((before, i) => {
+    const after = comp[i + 1];
+    return meets(before, after) && before.takeId !== after.takeId
+      ? [{ at: before.to, from: before.takeId, to: after.takeId }]
+      : [];
+  });
+  const readings = new Map<string, Reading>();
+  const there = new Map<string, Map<Ticks, AtPlace>>();
+  for (const take of new Set(joins.flatMap((j) => [j.from, j.to]))) {
+    const reading = read(take);
+    const places = joins.filter((j) => j.from === take || j.to === take).map((j) => j.at);
+    const found = atPlaces(reading, places);
+    readings.set(take, reading);
+    there.set(take, new Map(places.map((at, i) => [at, found[i]!])));
+  }
+  return joins.map(({ at, from, to }) => ({
+    ...{ at, from, to, before: readings.get(from)!, after: readings.get(to)! },
+    ...{ atEnd: there.get(from)!.get(at)!, atStart: there.get(to)!.get(at)! },
+  }));
 }
 
 const meets = (before: CompPick, after: CompPick | undefined): after is CompPick =>
@@ -131,33 +187,32 @@ export function joinsOf(
   tempo: TempoMap,
   meter: MeterMap,
 ): JoinState[] {
-  return comp.flatMap((before, i): JoinState[] => {
-    const after = comp[i + 1];
-    if (!meets(before, after) || before.takeId === after.takeId) return [];
-    const at = before.to;
-    const stored = joins.find((j) => j.at === at && j.before === before.takeId && j.after === after.takeId);
+  const known = new Map(joins.map((j) => [nameOf(j), j]));
+  return joinPlaces(comp, read).map((place): JoinState => {
+    const { at, from: before, to: after } = place;
+    const stored = known.get(nameOf({ at, before, after }));
     const choice: JoinChoice = stored ?? AS_IT_FALLS;
-    const [a, b] = [read(before.takeId), read(after.takeId)];
-    const findings = findingsAt(a, b, at, tempo, meter);
+    const findings = findingsAt(place, at, tempo, meter);
     const open = findings.filter((f) => !isMended(f, choice));
-    const sign = signOf(a, b, at, choice);
+    const sign = signOf(place, at, choice);
     const judged = stored?.passed === sign ? 'passed' : 'open';
     const ok = findings.length === 0 ? 'clean' : 'mended';
     const state = open.length === 0 ? ok : judged;
-    return [{ at, before: before.takeId, after: after.takeId, findings, open, choice, state, sign }];
+    return { at, before, after, findings, open, choice, state, sign };
   });
 }
 
+const nameOf = ({ at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): string => `${at} ${before} ${after}`;
+
 /** What is made at once of the joins that a comp would have and the part has not yet. */
 export function safeJoins(comp: readonly CompPick[], known: readonly Join[], read: ReadingOf): Join[] {
-  return comp.flatMap((before, i): Join[] => {
-    const after = comp[i + 1];
-    if (!meets(before, after) || before.takeId === after.takeId) return [];
-    const place = { at: before.to, before: before.takeId, after: after.takeId };
-    if (known.some((j) => j.at === place.at && j.before === place.before && j.after === place.after)) return [];
-    const choice = safeChoice(read(before.takeId), read(after.takeId), place.at);
+  const there = new Set(known.map(nameOf));
+  return joinPlaces(comp, read).flatMap((place): Join[] => {
+    const own = { at: place.at, before: place.from, after: place.to };
+    if (there.has(nameOf(own))) return [];
+    const choice = safeChoice(place, place.at);
     const nothing = choice.held === 'cut' && choice.drop.length + choice.keep.length === 0;
-    return nothing ? [] : [{ ...place, ...choice, passed: null }];
+    return nothing ? [] : [{ ...own, ...choice, passed: null }];
   });
 }
 

@@ -9,7 +9,7 @@ import {
 } from '../performance/notes';
 import type { TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
-import { editControls } from './laneEdits';
+import { LaneEditor } from './laneEdits';
 import {
   idsOf,
   ordinalOf,
@@ -320,12 +320,12 @@ export function withEdits(
     if (at === undefined) return made.get(`${source}:${ordinal}`);
     return (changed[at] ??= working(given[at]!));
   };
-  let { controls } = reading;
+  const lanes = new LaneEditor(reading.controls);
   let touched = false;
   edits.forEach((edit, index) => {
     const moved = movedSince(index);
     if ('from' in edit) {
-      controls = editControls(controls, reading.controls, edit, moved);
+      lanes.edit(edit, moved);
       return;
     }
     touched = true;
@@ -342,6 +342,7 @@ export function withEdits(
         i += 1;
       }
   });
+  const controls = lanes.controls();
   if (!touched) return { reading: { notes: given, controls }, silent: NOTHING, removed: NOTHING };
   const silent: Note[] = [];
   const removed: Note[] = [];

@@ -1,5 +1,6 @@
 import { SUSTAIN } from '../performance/messages';
 import type { Note, Reading } from '../performance/notes';
+import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
 import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/meaning';
 
@@ -30,9 +31,12 @@ export const LIFT_AHEAD: Ticks = 40;
 const ONE_STRIKE: Ticks = 240;
 /** A note that is held less than this beyond a place is let go there. */
 const LET_GO: Ticks = 60;
+const BEAT: Ticks = 960;
 
 /** What there is of a take at a place where it may begin or end. */
 export interface AtPlace {
+  /** Notes that begin before it and end less than a beat before it, or later. */
+  readonly down: readonly Note[];
   /** Notes whose key is down across it. */
   readonly held: readonly Note[];
   /** Whether the sustain pedal is down just before it. */
@@ -42,15 +46,7 @@ export interface AtPlace {
 }
 
 /** The index of the first note that starts at or after a tick. */
-export function firstFrom(notes: readonly Note[], at: Ticks): number {
-  let [low, high] = [0, notes.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (notes[middle]!.start < at) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+export const firstFrom = (notes: readonly Note[], at: Ticks): number => firstAtOrAfter(notes, at, (n) => n.start);
 
 /** What a take has at each of some places, in rising order. */
 export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[]): AtPlace[] {
@@ -58,7 +54,7 @@ export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[])
   let down: Note[] = [];
   return places.map((at) => {
     for (; next < notes.length && notes[next]!.start < at; next += 1) down.push(notes[next]!);
-    down = down.filter((note) => note.end > at);
+    down = down.filter((note) => note.end > at - BEAT);
     for (; moved < controls.length && controls[moved]!.at < at; moved += 1) {
       const { message } = controls[moved]!;
       if (message.type === 'control' && message.controller === SUSTAIN) pedal = message.value >= 64;
@@ -66,7 +62,7 @@ export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[])
     const near: Note[] = [];
     for (let i = firstFrom(notes, at - ONE_STRIKE); i < notes.length && notes[i]!.start < at + ONE_STRIKE; i += 1)
       near.push(notes[i]!);
-    return { held: down.filter((note) => note.end > at + LET_GO && !meansPlace(note, at)), pedal, near };
+    return { down, held: down.filter((note) => note.end > at + LET_GO && !meansPlace(note, at)), pedal, near };
   });
 }
 

@@ -1,4 +1,13 @@
-import { atRest, laneOf, messageOf, restoreBefore, valuesBefore, type ControlEvent } from '../performance/controls';
+import {
+  atRest,
+  firstAt,
+  laneOf,
+  messageOf,
+  restoreBefore,
+  valuesBefore,
+  type ControlEvent,
+  type Lane,
+} from '../performance/controls';
 import { BEND_CENTRE } from '../performance/messages';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
@@ -6,24 +15,92 @@ import type { Edit, Moved } from './edits';
 
 const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
 
-/** A take's controllers with one of them changed in a range, by an edit of a lane. */
-export function editControls(
-  controls: readonly ControlEvent[],
+type LaneEdit = Extract<Edit, TickRange>;
+
+/** One lane's events in time order, and of a take's controllers those that no edit has touched. */
+interface Lanes {
+  /** By lane, that of the last edit last. */
+  readonly edited: Map<Lane, ControlEvent[]>;
+  rest: readonly ControlEvent[];
+}
+
+const isOfLane =
+  (lane: Lane) =>
+  ({ message }: ControlEvent): boolean =>
+    laneOf(message) === lane;
+
+/** All lanes as one list in time order; at one tick what was edited later comes after. */
+const together = ({ rest, edited }: Lanes): ControlEvent[] =>
+  [...rest, ...[...edited.values()].flat()].sort((a, b) => a.at - b.at);
+
+/**
+ * A take's controllers with edits of their lanes made on them, one after the other. Each edit is made in its own
+ * stretch of its own lane: what lies elsewhere is not gone through.
+ */
+export class LaneEditor {
+  readonly #original: readonly ControlEvent[];
+  readonly #originals = new Map<Lane, readonly ControlEvent[]>();
+  #lanes: Lanes;
+  #touched = false;
+
+  /** @param controls in time order */
+  constructor(controls: readonly ControlEvent[]) {
+    this.#original = controls;
+    this.#lanes = { edited: new Map(), rest: controls };
+  }
+
+  edit(edit: LaneEdit, moved: Moved | null): void {
+    const now = moved ? moved.now : (tick: Ticks) => tick;
+    const range = { from: now(edit.from), to: now(edit.to) };
+    if (range.to <= range.from) return;
+    this.#touched = true;
+    const { lane } = edit;
+    if (lane === null) {
+      // Every lane at once: they are one list again.
+      const whole = together(this.#lanes);
+      this.#lanes = { edited: new Map(), rest: editedIn(whole, this.#original, edit, range, now) };
+      return;
+    }
+    const own = this.#lanes.edited.get(lane) ?? this.#takenOut(lane);
+    this.#lanes.edited.delete(lane);
+    this.#lanes.edited.set(lane, editedIn(own, this.#originalOf(lane), edit, range, now));
+  }
+
+  /** The controllers as they are now; the very same where nothing was edited. */
+  controls(): readonly ControlEvent[] {
+    return this.#touched ? together(this.#lanes) : this.#original;
+  }
+
+  #takenOut(lane: Lane): ControlEvent[] {
+    const own = this.#lanes.rest.filter(isOfLane(lane));
+    if (own.length > 0) this.#lanes.rest = this.#lanes.rest.filter((c) => !isOfLane(lane)(c));
+    return own;
+  }
+
+  #originalOf(lane: Lane): readonly ControlEvent[] {
+    const known = this.#originals.get(lane) ?? this.#original.filter(isOfLane(lane));
+    this.#originals.set(lane, known);
+    return known;
+  }
+}
+
+/** Events with an edit made in a range. */
+function editedIn(
+  own: readonly ControlEvent[],
   original: readonly ControlEvent[],
-  edit: Extract<Edit, TickRange>,
-  moved: Moved | null,
-): readonly ControlEvent[] {
-  const now = moved ? moved.now : (tick: Ticks) => tick;
-  const range = { from: now(edit.from), to: now(edit.to) };
-  if (range.to <= range.from) return controls;
-  const isOf = ({ message }: ControlEvent) => edit.lane === null || laneOf(message) === edit.lane;
-  const own = controls.filter(isOf);
-  const before = own.filter((c) => c.at < range.from);
-  const after = own.filter((c) => c.at >= range.to);
-  const inside = insideOf(own, original.filter(isOf), edit, range, now);
-  const held = valuesBefore(inside, Infinity);
-  const back = restoreBefore(held, valuesBefore(own, range.to), range.to, after);
-  return [...controls.filter((c) => !isOf(c)), ...before, ...inside, ...back, ...after].sort((a, b) => a.at - b.at);
+  edit: LaneEdit,
+  range: TickRange,
+  now: Warp,
+): ControlEvent[] {
+  const [first, last] = [firstAt(own, range.from), firstAt(own, range.to)];
+  // Of one lane what it holds is told by the event before; of all lanes by all that came before.
+  const near = edit.lane === null ? own.slice(0, last) : own.slice(Math.max(0, first - 1), last);
+  const inside = insideOf(near, original, edit, range, now).sort((a, b) => a.at - b.at);
+  let there = last;
+  while (there < own.length && own[there]!.at === range.to) there += 1;
+  const [held, before] = [valuesBefore(inside, Infinity), valuesBefore(near, range.to)];
+  const back = restoreBefore(held, before, range.to, own.slice(last, there));
+  return own.slice(0, first).concat(inside, back, own.slice(last));
 }
 
 /** What a lane says in a range once it is edited, with what it holds at the range's start. */

@@ -1,10 +1,19 @@
-import { atRest, valuesBefore, laneOf, restore, restoreBefore, type ControllerValues } from '../performance/controls';
+import {
+  atRest,
+  firstAt,
+  laneOf,
+  restore,
+  restoreBefore,
+  valuesAlong,
+  valuesBefore,
+  type ControllerValues,
+} from '../performance/controls';
 import type { ControlEvent, Lane } from '../performance/controls';
 import { SUSTAIN } from '../performance/messages';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
-import { heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
-import { belongsTo } from '../performance/meaning';
+import { firstFrom, heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
+import { belongsTo, MEANT_AHEAD } from '../performance/meaning';
 
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {
@@ -77,6 +86,10 @@ function liftedAhead(inside: readonly ControlEvent[], values: ControllerValues, 
   return [...rest, lift].sort((a, b) => a.at - b.at);
 }
 
+/** The notes that can belong to a stretch; all of them where a join may keep some from anywhere. */
+const notesFor = (notes: readonly Note[], { from, to }: TickRange, all: boolean): readonly Note[] =>
+  all ? notes : notes.slice(firstFrom(notes, from - MEANT_AHEAD), firstFrom(notes, to));
+
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and is
  * cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
@@ -95,6 +108,13 @@ export function readComp(
   /** Notes that the join before cut, by key. */
   let cut: number[] = [];
   let begins: JoinChoice | undefined;
+  // Stretches come in time order: what a take's controllers hold is followed on from one to the next.
+  const followed = new Map<readonly ControlEvent[], ReturnType<typeof valuesAlong>>();
+  const valuesIn = (of: readonly ControlEvent[], tick: Ticks): ControllerValues => {
+    let own = followed.get(of);
+    if (!own) followed.set(of, (own = valuesAlong(of)));
+    return own(tick);
+  };
   comp.forEach((stretch, i) => {
     const take = takeOf(stretch.takeId);
     const after = comp[i + 1];
@@ -102,7 +122,7 @@ export function readComp(
     const ends = next && choiceOf(stretch, next);
     const following = next && ends ? takeOf(next.takeId) : SILENCE;
     const cutHere: number[] = [];
-    for (const note of take.notes) {
+    for (const note of notesFor(take.notes, stretch, (begins?.keep.length ?? 0) + (ends?.keep.length ?? 0) > 0)) {
       const kept = begins?.keep.includes(note.id) || ends?.keep.includes(note.id);
       if (!kept && !belongsTo(note, stretch, next !== undefined)) continue;
       if (begins?.drop.includes(note.id) || ends?.drop.includes(note.id)) continue;
@@ -118,18 +138,18 @@ export function readComp(
     }
     cut = cutHere;
     begins = ends;
+    const own = valuesIn(take.controls, stretch.from);
+    const atEnd = valuesIn(take.controls, stretch.to);
     const inside = liftedAhead(
-      take.controls.filter((c) => inRange(c.at, stretch)),
-      valuesBefore(take.controls, stretch.to),
+      take.controls.slice(firstAt(take.controls, stretch.from), firstAt(take.controls, stretch.to)),
+      atEnd,
       ends?.lift ? stretch.to : null,
     );
-    const own = valuesBefore(take.controls, stretch.from);
     for (const c of restoreBefore(values, own, stretch.from, inside)) controls.push(c);
     for (const c of withoutRepeats(inside, values, stretch.from)) controls.push(c);
-    values = valuesBefore(
-      ends?.lift ? [...take.controls.filter((c) => c.at < stretch.to), ...inside] : take.controls,
-      stretch.to,
-    );
+    values = ends?.lift
+      ? valuesBefore([...take.controls.filter((c) => c.at < stretch.to), ...inside], stretch.to)
+      : atEnd;
     if (!next) {
       controls.push(...restore(values, new Map(), stretch.to));
       values = new Map();

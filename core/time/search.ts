@@ -12,3 +12,17 @@ export function lastAtOrBefore<T>(items: readonly T[], value: number, of: (item:
   }
   return items[low]!;
 }
+
+/**
+ * The index of the first item whose `of` is at or after `value`; the length where none is. Binary search.
+ * @param items in rising order of `of`
+ */
+export function firstAtOrAfter<T>(items: readonly T[], value: number, of: (item: T) => number): number {
+  let [low, high] = [0, items.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (of(items[middle]!) < value) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -58,6 +58,23 @@ export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treat
   return found;
 }
 
+/** For each note the treatment that moves it, as `treatmentOf` says: of many that are for selected notes, in one go. */
+export function treatmentFinder(treatments: readonly Treatment[]): (note: Note) => Treatment | undefined {
+  const forSome = new Map<string, Treatment[]>();
+  const others: Treatment[] = [];
+  for (const t of treatments) {
+    if (!t.notes) others.push(t);
+    else
+      for (const id of idsOf(t.notes)) {
+        const own = forSome.get(id);
+        if (own) own.push(t);
+        else forSome.set(id, [t]);
+      }
+  }
+  // One that is for selected notes comes before all that are for more.
+  return (note) => treatmentOf(note, forSome.get(note.id) ?? []) ?? treatmentOf(note, others);
+}
+
 /**
  * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
  * One for some of the notes alone lies beside the others, and takes the place of what was there for the same notes;

@@ -163,12 +163,15 @@ function unitsOf(
     .sort((a, b) => a.at - b.at);
 }
 
+/** So far ahead of the first note a range is looked at: rests before that say nothing of where lines are struck. */
+const BEFORE: Ticks = 8 * 3840;
+
 function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickRange, decided: Decided): Lined {
   const grids = recipe.second ? [recipe.grid, recipe.second] : [recipe.grid];
   const said = notes.flatMap((n) => decided.get(n.id) ?? []);
   const onLines = said.filter((s) => s !== 'played');
   const reach = notes.reduce((r, n) => ({ from: Math.min(r.from, n.start), to: Math.max(r.to, n.start) }), {
-    from: range.from,
+    from: Math.max(range.from, (notes[0]?.start ?? range.from) - BEFORE),
     to: Math.min(range.to, Math.max(range.from, notes.at(-1)?.start ?? range.from)),
   });
   const lattice = withDecided(latticeOf(grids, clock, reach, swingOf(recipe)), clock, onLines);

@@ -4,7 +4,7 @@ import type { Ticks } from '../time/units';
 import { gridStep, nearestGridPoint } from './grid';
 import { keepInOrder, STAYS } from './inOrder';
 import type { Clock } from './lattice';
-import { treatmentOf, type Treatment } from './laying';
+import { treatmentFinder, type Treatment } from './laying';
 import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
 import { movesOf } from './moves';
 import { isNeutral, type Recipe } from './recipe';
@@ -54,8 +54,9 @@ function untreated(note: Note): TreatedNote {
 /** Notes by the treatment that moves them; none for those that stay. */
 export function byTreatment(notes: readonly Note[], treatments: readonly Treatment[]): Map<Treatment, readonly Note[]> {
   const groups = new Map<Treatment, Note[]>();
+  const find = treatmentFinder(treatments);
   for (const note of notes) {
-    const treatment = treatmentOf(note, treatments);
+    const treatment = find(note);
     if (!treatment) continue;
     const own = groups.get(treatment);
     if (own) own.push(note);
