@@ -174,6 +174,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   // What was struck under one listening lies before what was struck under the next, even if it was in the same moment.
   let latest = -Infinity;
   let since = -Infinity;
+  let told = startsAt;
   for (const event of events) {
     if (!begun && seconds(event) >= startsAt) {
       send();
@@ -187,10 +188,11 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       replay.send({ type: 'listen', at: since, layers: headers(parts), ears: ears(parts) });
     }
     const struck = Math.max(since, seconds(event));
-    // A lap that is over is put away, and those that follow are not carried along.
-    if (begun && loop && struck - latest > length) {
+    // Lap by lap, as it came: a lap that is over is put away, and those that follow are not carried along.
+    if (begun && loop && struck - told > length) {
       send();
       replay.send({ type: 'clock', at: latest });
+      told = struck;
     }
     latest = Math.max(latest, struck);
     together.push({ at: struck, port: event.port, message: event.message });
