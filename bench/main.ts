@@ -5,9 +5,11 @@ import { boundFigures } from './bounds';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
+import { growthFigures } from './growth';
 import { handoverFigures } from './handover';
 import { laneFigures } from './lanes';
 import { lineFigures } from './linecheck';
+import { sessionFigures } from './session';
 import { settingFigures } from './settings';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookback';
@@ -31,6 +33,8 @@ const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
   lanes: laneFigures,
   tidy: tidyFigures,
   timing: timingFigures,
+  session: sessionFigures,
+  growth: growthFigures,
   bounds: boundFigures,
   settings: settingFigures,
   lookback: lookBackFigures,

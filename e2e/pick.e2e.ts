@@ -49,6 +49,32 @@ const pickPage = async (id: string) => {
   return opened;
 };
 
+describe('a take that is late throughout', () => {
+  it('is said once, and moved as a whole by one press; undo brings it back', async () => {
+    const late = (100 / 60_000) * 112 * 960;
+    const takes = madeTakes({ takes: 4, bars: 8, bpm: 112, looseness: 6, seed: 4, slips: 0 }).takes.map(
+      ({ notes, controls }, i): Reading => ({
+        notes: notes
+          .filter((n) => n.start > 200 && n.end < 7.5 * BAR)
+          .map((n) => (i === 1 ? { ...n, start: n.start + late, end: n.end + late } : n)),
+        controls,
+      }),
+    );
+    const id = await addTakenSong(on.server.address, 8, 112, takes);
+    const { page, errors } = await pickPage(id);
+    const said = page.getByRole('region', { name: /side by side/ });
+    await said.getByText(/^Take 2 is \d+ ms late throughout\.$/).waitFor();
+    expect(await said.getByText(/throughout\.$/).count()).toBe(1);
+    await said.getByRole('button', { name: /^Move it \d+ ms earlier$/ }).click();
+    await said.getByText(/throughout\.$/).waitFor({ state: 'detached' });
+    const moved = await kept(id, (s) => s.document.parts[0]!.takes[1]!.warps[0]);
+    expect(moved && Math.abs(moved.shift * 1000 + 100)).toBeLessThan(8);
+    await page.keyboard.press('Control+z');
+    await said.getByText(/^Take 2 is \d+ ms late throughout\.$/).waitFor();
+    expect(errors).toEqual([]);
+  });
+});
+
 describe('a chorus from three takes', () => {
   it('is picked with the pointer: bar by bar, several, by an edge; it is there after a reload', async () => {
     const takes = [quarters(60, 8), quarters(62, 8), quarters(64, 8)];

@@ -17,7 +17,7 @@ const LAST_TEXT = 0x0f;
 
 /**
  * A track's events with no text that is too long for the parser. They are gone through by their lengths alone: the
- * parser does not look where a track ends, and what reaches beyond it, or says a length of no number, it reads for ever.
+ * parser does not look where a track ends; what reaches beyond it, or says a length of no number, it reads for ever.
  * @param events what stands in the track's chunk
  * @param number the track's, from 1, for the words
  * @throws DamagedFile

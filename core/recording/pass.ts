@@ -155,10 +155,17 @@ function onKey(before: PassState, heard: Heard): PassStep {
  */
 function onKeys(state: PassState, all: readonly Heard[]): PassStep {
   const [lap] = state.laps;
-  if (state.phase !== 'recording' || state.loop || !lap || state.laps.length > 1)
-    return all.reduce((step, heard) => andThen(step, (s) => onKey(s, heard)), only(state));
-  const lastValues = new Map(state.lastValues);
   const effects: PassEffect[] = [];
+  if (state.phase !== 'recording' || state.loop || !lap || state.laps.length > 1) {
+    let now = state;
+    for (const heard of all) {
+      const step = onKey(now, heard);
+      now = step.state;
+      for (const effect of step.effects) effects.push(effect);
+    }
+    return { state: now, effects };
+  }
+  const lastValues = new Map(state.lastValues);
   let { recorded } = lap;
   for (const heard of all) {
     const key = controlKey(heard);
