@@ -69,7 +69,7 @@ describe('a take that is late throughout', () => {
     await said.getByText(/throughout\.$/).waitFor({ state: 'detached' });
     const moved = await kept(id, (s) => s.document.parts[0]!.takes[1]!.warps[0]);
     expect(moved && Math.abs(moved.shift * 1000 + 100)).toBeLessThan(8);
-    await page.keyboard.press('Control+z');
+    await page.keyboard.press('u');
     await said.getByText(/^Take 2 is \d+ ms late throughout\.$/).waitFor();
     expect(errors).toEqual([]);
   });
