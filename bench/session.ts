@@ -71,10 +71,13 @@ interface Lines {
   wrongListed: number;
 }
 
-function linesOf({ notes, meant, recipe, tempo, meter }: Session, into: Lines, tenths: number[][]): void {
+function linesOf(world: Session, into: Lines, tenths: number[][]): void {
+  const { notes, meant, gestures, recipe, tempo, meter } = world;
   const clock = { tempo, meter };
   const treatment = treatmentOf(recipe);
-  const isWrong = (tick: number, id: string): boolean => Math.abs(tick - meant.get(id)!) > 1;
+  // What lies within a trill is meant for no line: one at the pace of the grid may have a line a note.
+  const within = new Set(gestures.flatMap((g) => (g.kind === 'trill' || g.kind === 'tremolo' ? g.ids.slice(1) : [])));
+  const isWrong = (tick: number, id: string): boolean => !within.has(id) && Math.abs(tick - meant.get(id)!) > 1;
   const lined = linedUp(notes, recipe, clock, treatment);
   const wrong = new Set<string>();
   const doubt = lined.doubt!();

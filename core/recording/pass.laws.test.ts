@@ -12,6 +12,7 @@ import { newSong, type SongDocument } from '../document/document';
 import { PLAIN_PASS, type Brief } from '../document/brief';
 import { mapsOf } from '../document/maps';
 import { readPart, takeReader } from '../song/reading';
+import { meansPlace } from '../performance/meaning';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import type { TickRange } from '../time/units';
@@ -160,9 +161,10 @@ const holding = (controls: readonly ControlEvent[], tick: number): Record<string
 const REST: Readonly<Record<string, number>> = { 'control 11': 127, bend: 8192 };
 
 /** The notes that start outside a range; one that rings into it may be cut at its start. */
+/** What lies outside a range; a strike just ahead of it that means its first beat is the range's. */
 const outside = ({ notes }: Reading, { from, to }: TickRange) =>
   notes
-    .filter((n) => n.start < from || n.start >= to)
+    .filter((n) => (n.start < from && !meansPlace(n, from)) || n.start >= to)
     .map((n) => ({ ...n, end: n.start < from && n.end >= from ? 'cut or not' : n.end }));
 
 const signed = (r: Reading) => r.notes.map((n) => `${n.id} ${n.start} ${n.end}`).sort();

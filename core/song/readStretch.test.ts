@@ -24,14 +24,17 @@ const layers = (id: string): fc.Arbitrary<Layer> =>
       seam: fc.option(fc.record({ start: fc.boolean(), end: fc.boolean() })),
       stopped: fc.boolean(),
       rings: fc.option(fc.integer({ min: 0, max: 4000 })),
-      clears: fc.boolean(),
+      // All of it, or from within it on, as what replaces from the first note does.
+      clears: fc.option(real(0, 1)),
       packed: fc.boolean(),
     })
     .map(({ events, inOrder, range, seam, stopped, rings, clears, packed, ...head }) => {
       const facts = {
         header: header({ id, ...head, planned: range }),
         closing: {
-          ...{ range, stopped, clears: clears ? [range] : [] },
+          ...{ range, stopped },
+          clears:
+            clears === null ? [] : [{ ...range, from: Math.round(range.from + clears * (range.to - range.from)) }],
           ...(seam ? { seam } : {}),
           ...(rings === null ? {} : { rings: range.to + rings }),
         },

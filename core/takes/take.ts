@@ -73,7 +73,9 @@ export function clear(
   ends: Ticks = Infinity,
 ): Reading {
   return ranges.reduce((before, range) => {
-    if (range.to <= range.from) return before;
+    // Of nothing nothing is cleared: what is laid over it says for itself what it holds.
+    const isEmpty = before.notes.length === 0 && before.controls.length === 0;
+    if (isEmpty || range.to <= range.from) return before;
     const { lane } = range;
     const controls = clearControls(before.controls, range, over.controls, ends);
     if (lane)
