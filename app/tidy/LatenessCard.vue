@@ -13,7 +13,7 @@ import type { ChartConfiguration } from 'chart.js';
 import { watchDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
 import { decidedOf, untreatedLine } from '~~/core/song/reading';
-import { figuresOf, heldAgainst, histogramOf, lateNow, type Lateness } from '~~/core/timing/lateness';
+import { figuresOf, heldAgainst, histogramOf, isDriftTold, lateNow, type Lateness } from '~~/core/timing/lateness';
 import { lineWords } from '~~/core/timing/words';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
@@ -182,7 +182,16 @@ const next = (): void => {
   roll.heardAs = HEARD_AS[(HEARD_AS.indexOf(roll.heardAs) + 1) % HEARD_AS.length]!;
 };
 useShortcuts({ t: next });
+/** What steadying does where no drift is told from looseness: it says so, and takes no feel for drift. */
+const evenWords = computed(() => {
+  if (all.value.length === 0 || isDriftTold(all.value)) return '';
+  const by = Math.round(all.value[0]!.drift);
+  const moves = by === 0 ? 'steadying moves nothing' : `steadying moves all notes by ${Math.abs(by)} ms alike`;
+  return `No drift can be told from looseness here: ${moves}.`;
+});
+const isSteadied = computed(() => tidy.treatments.some((t) => t.way === 'steady'));
 const driftWords = computed(() => {
+  if (evenWords.value) return evenWords.value;
   const most = all.value.reduce((m, l) => (Math.abs(l.drift) > Math.abs(m) ? l.drift : m), 0);
   return `The slow drift of the hand over the song, ${lateWords(most)} where it is furthest.`;
 });
@@ -204,6 +213,7 @@ const driftWords = computed(() => {
           }}
         </template>
       </p>
+      <p v-if="isSteadied && evenWords && !isDrift" class="facts quiet">{{ evenWords }}</p>
       <div class="choices" role="group" aria-label="What is heard">
         <Choice v-for="h in HEARD_AS" :key="h" :on="roll.heardAs === h" @click="roll.heardAs = h">{{
           HEARD[h]

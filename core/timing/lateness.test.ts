@@ -1,11 +1,11 @@
-import { expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import type { Note } from '../performance/notes';
 import { reading } from '../testing/arbitraries';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { slowDrift } from './drift';
 import type { Treatment } from './laying';
-import { figuresOf, histogramOf, latenessOf } from './lateness';
+import { figuresOf, histogramOf, latenessOf, isDriftTold } from './lateness';
 import { treat } from './treatment';
 
 // Two ticks are a millisecond.
@@ -55,4 +55,12 @@ it('drift is the slow part: an offset whole, a lean by place and chance not at a
     ).every((d) => Math.abs(d - 0.04) < 1e-12),
   ).toBe(true);
   expect(slowDrift(new Float64Array(0), new Float64Array(0), [])).toHaveLength(0);
+});
+
+describe('a drift', () => {
+  it('is told where it differs over the part, and not where a hand lies off by the same throughout', () => {
+    expect(isDriftTold([])).toBe(false);
+    expect(isDriftTold([{ drift: 12 }, { drift: 12.2 }])).toBe(false);
+    expect(isDriftTold([{ drift: 12 }, { drift: 9 }])).toBe(true);
+  });
 });

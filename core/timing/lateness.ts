@@ -122,3 +122,16 @@ export function histogramOf(all: readonly Milliseconds[], most: Milliseconds, st
   }
   return counts;
 }
+
+/** Drift that differs by less over a part is none: the hand lies off by the same throughout. */
+const EVEN_DRIFT: Milliseconds = 0.5;
+
+/**
+ * Whether a hand drifts, as far as its notes tell: where they are few or loose, what there is of drift cannot be told
+ * from looseness, and steadying moves all of them alike.
+ */
+export function isDriftTold(all: readonly Pick<Lateness, 'drift'>[]): boolean {
+  const drifts = all.map((l) => l.drift);
+  const [least, most] = drifts.reduce(([a, b], d) => [Math.min(a, d), Math.max(b, d)], [Infinity, -Infinity]);
+  return most - least >= EVEN_DRIFT;
+}
