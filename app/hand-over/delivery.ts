@@ -128,7 +128,10 @@ export const useDelivery = defineStore('delivery', () => {
   const clipped = computed(() => {
     const files = run.run?.again ? [] : (run.run?.files ?? []);
     const peaks = files.flatMap((f) => (f.levels ? [{ name: f.file.name, truePeak: f.levels.truePeak }] : []));
-    return clippedCheck(peaks, delivery.value);
+    const sums = (run.run?.again ? [] : (run.run?.sums ?? [])).map(({ level, truePeak }) => ({
+      ...{ name: `all parts together${level ? ', with level' : ''}`, truePeak },
+    }));
+    return clippedCheck([...peaks, ...sums], delivery.value);
   });
   const checks = computed(() => [...found.value, ...(clipped.value ? [clipped.value.check] : [])]);
   const open = computed(() => (song.document ? openChecks(checks.value, song.document) : []));

@@ -189,3 +189,19 @@ export function interleave(sides: readonly Float32Array[], format: SampleFormat,
   }
   return cut;
 }
+
+/** Adds samples, interleaved as a file has them, to what each side has already: the inverse of `interleave`. */
+export function addSamples(bytes: Uint8Array, format: SampleFormat, sides: readonly Float32Array[]): void {
+  const channels = sides.length;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const size = bytesPerSample(format);
+  const count = Math.floor(bytes.length / (size * channels));
+  for (let i = 0; i < count; i += 1)
+    for (let c = 0; c < channels; c += 1) {
+      const at = (i * channels + c) * size;
+      sides[c]![i]! +=
+        format === '32-bit float'
+          ? view.getFloat32(at, true)
+          : (view.getInt8(at + 2) * 65_536 + view.getUint16(at, true)) / 8_388_608;
+    }
+}

@@ -191,6 +191,28 @@ describe('files that are made ready', () => {
     expect(loudest(level!) / loudest(dry!)).toBeCloseTo(10 ** (-3 / 20), 3);
   });
 
+  it('say what the parts reach together, and are no longer than they say where the sound rings out', async () => {
+    for (const depth of ['24-bit', '32-bit float'] as const) {
+      await deliver({ audio: 'both', midi: 'none', sheets: false, depth, ends: 'rung out' });
+      const ready = await run();
+      for (const { level, truePeak } of ready.sums) {
+        const names = ['Piano', 'Organ'].map((part) => `Low Tide - ${part}${level ? ' with level' : ''}.wav`);
+        const files = names.map((name) => bytesOf(ready, name));
+        for (const file of files) expect(file.readUInt32LE(4) + 8).toBe(file.length);
+        const [a, b] = files.map(sidesOf) as [Float64Array[], Float64Array[]];
+        const scale = depth === '24-bit' ? 8_388_608 : 1;
+        let most = 0;
+        a.forEach((side, c) => side.forEach((x, i) => (most = Math.max(most, Math.abs(x + b[c]![i]!) / scale))));
+        // Between samples it reaches a little further.
+        expect(truePeak).toBeGreaterThan(20 * Math.log10(most) - 0.01);
+        expect(truePeak).toBeLessThan(20 * Math.log10(most) + 1);
+      }
+      expect(ready.sums.map((s) => s.level)).toEqual([false, true]);
+    }
+    await deliver({ audio: 'dry', midi: 'none', sheets: false, leftOut: [organ.part.id] });
+    expect((await run()).sums).toEqual([]);
+  });
+
   it('leave nothing behind when they are stopped, and give way to the next', async () => {
     const { id } = await startRun(db, folder, 'song', { revision: 0, onlyChanged: false }, NOW);
     const ended = endRun(id);

@@ -16,7 +16,7 @@ import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile 
 import type { Levels } from '../../core/handover/loudness';
 import { writeMidiFile } from '../../core/files/smf';
 import { lineOf, takeReader, type Layers, type TakeReader } from '../../core/song/reading';
-import type { Seconds } from '../../core/time/units';
+import type { Decibels, Seconds } from '../../core/time/units';
 import { audioFile, endingOf } from '../store/audio';
 import type { Database } from '../store/database';
 import { storageFault } from '../store/faults';
@@ -50,6 +50,8 @@ export interface Run {
   /** How long it will still take; null while that cannot be said. */
   readonly secondsLeft: Seconds | null;
   readonly files: readonly WrittenFile[];
+  /** What the parts reach that a client would play together; of one part there is none. */
+  readonly sums: readonly { readonly level: boolean; readonly truePeak: Decibels }[];
   /** Files of an earlier version that did not come out as they had; empty where all did. */
   readonly differ: readonly string[];
   /** It has been handed over. */
@@ -172,7 +174,7 @@ export async function startRun(db: Database, dataFolder: string, songId: string,
     ...{ source, folder, stop: new AbortController(), ended: Promise.resolve() },
     run: {
       ...{ id, songId, state: 'making', version: source.version, again: source.before !== null, done: 0 },
-      ...{ secondsLeft: null, files: [], differ: [], handed: false, trouble: '' },
+      ...{ secondsLeft: null, files: [], sums: [], differ: [], handed: false, trouble: '' },
     },
   };
   runs.set(id, working);
@@ -228,13 +230,14 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
   const pathOf = (file: PlannedFile): string => join(folder, file.name);
   const read = takeReader(source.layers, document.clocks);
   for (const file of planned) await writePlain(db, dataFolder, source, file, read, pathOf(file));
-  const sounds = await makeSounds(working, planned, read, pathOf, await recordedIn(db, dataFolder, source, read));
+  const recorded = await recordedIn(db, dataFolder, source, read);
+  const { sounds, sums } = await makeSounds(working, planned, read, pathOf, recorded);
   stop.signal.throwIfAborted();
   const files: WrittenFile[] = [];
   for (const file of planned.filter((f) => f.type !== 'note' && f.type !== 'page'))
     files.push(await written(source, file, pathOf(file), sounds.get(file)));
   stop.signal.throwIfAborted();
-  update(working, { files, done: 1, secondsLeft: null });
+  update(working, { files, sums, done: 1, secondsLeft: null });
   // An earlier version went out with its note; a new one gets it when it goes.
   if (source.before) await addNotes(working, planned);
   const differ = (source.before?.files ?? [])
@@ -283,17 +286,22 @@ interface Sound {
   readonly levels: Levels;
 }
 
+interface Made {
+  readonly sounds: ReadonlyMap<PlannedFile, Sound>;
+  readonly sums: Run['sums'];
+}
+
 async function makeSounds(
   working: Working,
   planned: readonly PlannedFile[],
   read: TakeReader,
   pathOf: (file: PlannedFile) => string,
   recorded: (part: Part) => readonly RecordedPiece[],
-): Promise<Map<PlannedFile, Sound>> {
+): Promise<Made> {
   const { source, stop } = working;
   const { document, delivery } = source;
   const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf, recorded);
-  if (tasks.length === 0) return new Map();
+  if (tasks.length === 0) return { sounds: new Map(), sums: [] };
   const container = formatOf(delivery);
   const all = tasks.reduce((sum, t) => sum + t.frames, 0) * (1 + FINISHING[container]);
   let frames = 0;
@@ -306,6 +314,17 @@ async function makeSounds(
   };
   const bounced = await inWorkers(tasks, stop.signal, progress);
   const longest = Math.max(...bounced.map((b) => b!.frames));
+  const sounding = planned.filter(isSound);
+  const together = [false, true].flatMap((level) => {
+    const own = sounding.flatMap((file, i) => (file.type === 'audio' && file.level === level ? [i] : []));
+    const parts = own.map((i) => ({ path: tasks[i]!.path, facts: tasks[i]!.facts, frames: bounced[i]!.frames }));
+    return parts.length > 1 ? [{ level, task: { type: 'sum', parts } as const }] : [];
+  });
+  const summed = await inWorkers(
+    together.map((t) => t.task),
+    stop.signal,
+  );
+  const sums = together.map(({ level }, i) => ({ level, truePeak: summed[i]!.levels.truePeak }));
   await inWorkers(
     tasks.map(({ path, facts }, i) => ({
       ...{ type: 'finish', path, facts, from: bounced[i]!.frames, frames: longest, container },
@@ -313,8 +332,10 @@ async function makeSounds(
     stop.signal,
     () => {},
   );
-  const sounds = planned.filter(isSound);
-  return new Map(sounds.map((file, i) => [file, { seconds: longest / delivery.rate, levels: bounced[i]!.levels }]));
+  const sounds = new Map(
+    sounding.map((file, i) => [file, { seconds: longest / delivery.rate, levels: bounced[i]!.levels }]),
+  );
+  return { sounds, sums };
 }
 
 /** What the parts sound like that go out as their recorded sound, with where it lies. */

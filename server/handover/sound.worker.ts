@@ -2,6 +2,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { mixTo } from './recorded';
 import { bounceTo, finishFile } from './soundFile';
+import { sumOf } from './sum';
 import type { FromWorker, SoundTask, WorkerFacts } from './task';
 
 const { bank } = workerData as WorkerFacts;
@@ -16,6 +17,7 @@ async function carryOut(task: SoundTask): Promise<FromWorker> {
     const result = await mixTo(task, (frames) => say({ type: 'frames', frames }));
     return { type: 'done', result };
   }
+  if (task.type === 'sum') return { type: 'done', result: sumOf(task) };
   await finishFile(task);
   return { type: 'done', result: null };
 }

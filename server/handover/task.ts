@@ -60,7 +60,14 @@ export interface FinishTask {
   readonly container: 'wav' | 'flac';
 }
 
-export type SoundTask = BounceTask | RecordedTask | FinishTask;
+/** Parts that were bounced are added up, to know what a client hears who plays them together. */
+export interface SumTask {
+  readonly type: 'sum';
+  /** Each before it is finished: samples behind room for a header, and how many frames there are. */
+  readonly parts: readonly { readonly path: string; readonly facts: WavFacts; readonly frames: Frames }[];
+}
+
+export type SoundTask = BounceTask | RecordedTask | SumTask | FinishTask;
 /** What a worker says: how many frames more are done, or what came of a task. */
 export type FromWorker =
   | { readonly type: 'frames'; readonly frames: Frames }
