@@ -160,7 +160,7 @@ function kept(strikes: number): number {
   );
 }
 
-/** What must grow with its size alone, at sizes that a long session comes to. */
+/** Figures of work that must grow with its size alone, at sizes that a long session comes to. */
 export function growthFigures(): Promise<Figure[]> {
   const all = pieces(1000);
   const rows: readonly (readonly [name: string, ms: number])[] = [

@@ -41,7 +41,7 @@ interface Gestures {
 }
 const none = (): Gestures => ({ all: 0, whole: 0, inOrder: 0, uneven: [] });
 
-/** What became of each gesture of a world, at the usual strength and at full. */
+/** Counts what became of each gesture of a world, at the usual strength and at full. */
 function lookAt(world: Session, into: Map<string, Gestures>): void {
   for (const strength of [0.7, 1]) {
     const { notes, tempo, meter, recipe } = world;
@@ -75,7 +75,7 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
   const { notes, meant, gestures, recipe, tempo, meter } = world;
   const clock = { tempo, meter };
   const treatment = treatmentOf(recipe);
-  // What lies within a trill is meant for no line: one at the pace of the grid may have a line a note.
+  // Notes within a trill are meant for no line: one at the pace of the grid may have a line a note.
   const within = new Set(gestures.flatMap((g) => (g.kind === 'trill' || g.kind === 'tremolo' ? g.ids.slice(1) : [])));
   const isWrong = (tick: number, id: string): boolean => !within.has(id) && Math.abs(tick - meant.get(id)!) > 1;
   const lined = linedUp(notes, recipe, clock, treatment);

@@ -24,7 +24,7 @@ function counts(slips: readonly Slip[]): string {
   for (const { kind } of slips) all.set(KINDS[kind], (all.get(KINDS[kind]) ?? 0) + 1);
   return [...all].map(([kind, n]) => (kind === 'pedal' ? 'pedal' : `${n} ${kind}`)).join(', ');
 }
-/** What is no slip: a bar that several play in another way, or that one plays in its own. */
+/** Words for bars that are no slip: several takes play them in another way, or one in its own. */
 const OTHER_WAYS = { several: 'another way', alone: 'its own way: meant?' } as const;
 function otherWay({ variation, alone }: TakeBar): string {
   if (!variation) return '';

@@ -182,7 +182,7 @@ const next = (): void => {
   roll.heardAs = HEARD_AS[(HEARD_AS.indexOf(roll.heardAs) + 1) % HEARD_AS.length]!;
 };
 useShortcuts({ t: next });
-/** What steadying does where no drift is told from looseness: it says so, and takes no feel for drift. */
+/** Words for a part in which no drift is told from looseness; empty where one is. */
 const evenWords = computed(() => {
   if (all.value.length === 0 || isDriftTold(all.value)) return '';
   const by = Math.round(all.value[0]!.drift);

@@ -76,7 +76,7 @@ const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;
 const keys = useRollKeys(pointer.removeBar, () => frame.value.keys);
 const { spoken } = keys;
 
-/** Of a take that is looked at by itself none are named: they belong to the line. */
+/** Figures of the line. A take that is looked at by itself has none named. */
 const figures = useFigures(() =>
   tidy.part && tidy.shown && !tidy.isCompared
     ? { part: tidy.part, line: tidy.shown.line, treatments: tidy.treatments }

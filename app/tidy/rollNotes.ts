@@ -188,7 +188,7 @@ export function drawDoubts(
   });
 }
 
-/** How far over its highest note a figure's bracket lies, and how far its ends reach down. */
+/** Distance of a figure's bracket over its highest note, and the height of its ends, in pixels. */
 const BRACKET = 4;
 const BRACKET_END = 3;
 

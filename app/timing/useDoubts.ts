@@ -23,7 +23,7 @@ type Found<T> = ShallowRef<readonly T[]>;
 /** Notes of a part that are longer to find than a frame lasts are told of only where their lines are known. */
 const MOST_AT_ONCE = 1500;
 
-/** What is found in a part's line once the hand rests, found anew when what is heard of it has changed. */
+/** Findings in a part's line, made once the hand rests and anew when what is heard of it has changed. */
 function foundIn<T>(of: () => Treated | null, find: (now: Treated, maps: SongMaps) => readonly T[]): Found<T> {
   const reading = useReading();
   const all: Found<T> = shallowRef([]);
