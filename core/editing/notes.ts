@@ -279,6 +279,8 @@ export const addNotes = (
 export function splitNotes(notes: readonly TreatedNote[], shown: Shown, at: Ticks, newId: () => string): TakeEdits[] {
   const there = notes.filter((n) => n.start < at - SHORTEST_BY_HAND && n.end > at + SHORTEST_BY_HAND);
   return forEach(there, shown, (own) => [
+    // Where a treatment has moved it, its first part could otherwise begin behind the cut.
+    ...asSeen(own, shown),
     ...pin(own, 'end', () => at),
     { op: 'add', id: newId(), notes: own.map((n) => [at, n.end, n.key, n.velocity, n.release] as const) },
   ]);
