@@ -4,44 +4,26 @@ import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps'
 import type { Part } from '../document/part';
 import { fingerprint } from '../document/take';
 import { doubledIn, takeMends } from '../editing/mends';
-import { PEDAL, drawLane, pedalBars, pointsOf, scaleOf } from '../editing/lanes';
-import { CHORD, letGo, type TakeEdits } from '../editing/notes';
+import { letGo } from '../editing/notes';
 import { shownOf } from '../editing/shown';
-import { laneOf, type Lane } from '../performance/controls';
-import { keyName } from '../performance/messages';
 import { layerOfNote } from '../performance/notes';
 import { joinsOf, placeWords } from '../picking/joins';
-import type { Command } from '../song/changes';
 import { decidedOf, lineOf, readerOf, untreatedLine, type Layers, type Reader } from '../song/reading';
-import { barAt, barStart, meterAt } from '../time/meter';
+import { barAt, barStart } from '../time/meter';
 import { rangeWords } from '../time/words';
-import type { Decibels, TickRange, Ticks } from '../time/units';
+import type { Decibels, Ticks } from '../time/units';
 import { soundStretches } from '../song/sound';
 import { soundedStretches } from '../song/soundedAgain';
 import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
 import { eachOnce, type Delivery } from './delivery';
-import { count, type Check, type CheckKind, type Found, type Looked } from './found';
+import { count, edits, type Check, type CheckKind, type Found, type Looked } from './found';
+import { leftOn } from './leftOn';
 import { soundChecks } from './soundChecks';
 
 export type { Check, CheckKind, CheckStation } from './found';
 
-/** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
-const HANGING_BARS = 4;
-const HANGING_TIMES = 12;
-/** So was one that rubs with what is struck over it, from this long on, with so many struck meanwhile. */
-const HANGING_RUBS_BARS = 2;
-const HANGING_RUBS_TIMES = 6;
-const HANGING_RUBS_LATER = 6;
-/** A pedal that is down for so many bars, with twice as many notes struck, was forgotten. */
-const PEDAL_BARS = 6;
-/** Controllers that silence a part where they are at nothing. */
-const TURNED_DOWN: readonly { readonly lane: Lane; readonly name: string }[] = [
-  { lane: 'control 11', name: 'expression' },
-  { lane: 'control 7', name: 'volume' },
-];
-const TURNED_DOWN_AT = 2;
 /** Empty bars between played ones want a look where the part has so many bars, and hardly any other gap. */
 const PLAYS_ON_BARS = 6;
 const MOST_GAP = 2;
@@ -51,13 +33,6 @@ const OFF_LINE: Ticks = 12;
 const WRITTEN = ['32 straight', '16 triplet', '16 quintuplet'] as const;
 /** A backing may ring out behind the song, so long in seconds. */
 const BACKING_RINGS = 4;
-
-const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command => ({
-  type: 'edit takes',
-  part: part.id,
-  what,
-  takes: takes.map(({ take, edits: own }) => ({ take, edits: [...own] })),
-});
 
 function silent({ part, line, maps, sounds, again }: Looked): Found[] {
   if (sounds.length > 0 || again.length > 0) return [];
@@ -84,81 +59,7 @@ function mended({ part, line, reader, maps }: Looked): Found[] {
         command: edits(part, 'a doubled strike', takeMends([mend], part, shown())),
       },
     });
-  for (const { note, bars } of hanging(line.notes, maps))
-    found.push({
-      ...{ kind: 'hanging', about: note.id, at: note.start, station: 'tidy', mend: null },
-      words: `${keyName(note.key)} at ${placeWords(note.start, maps.meter)} hangs for ${barsWords(bars)}`,
-    });
   return found;
-}
-
-/** "4 bars", "2.5 bars". */
-const barsWords = (bars: number): string => `${Math.round(bars * 10) / 10} bars`;
-const barsOf = ({ from, to }: TickRange, { meter }: SongMaps): number =>
-  (to - from) / meterAt(meter, Math.max(0, from)).ticksPerBar;
-
-/**
- * Notes that were never let go: for long by themselves; or for less where they are out of all proportion, were struck
- * alone, are no bass, and rub with what is struck meanwhile.
- */
-function hanging(notes: readonly TreatedNote[], maps: SongMaps): { note: TreatedNote; bars: number }[] {
-  const lengths = notes.map((n) => n.end - n.start).sort((a, b) => a - b);
-  const usual = lengths[lengths.length >> 1] ?? 0;
-  return notes.flatMap((note, i) => {
-    const length = note.end - note.start;
-    const bars = barsOf({ from: note.start, to: note.end }, maps);
-    if (note.fixed || bars < HANGING_RUBS_BARS) return [];
-    if (bars >= HANGING_BARS && length >= usual * HANGING_TIMES) return [{ note, bars }];
-    if (length < usual * HANGING_RUBS_TIMES) return [];
-    const isWith = (n: TreatedNote): boolean =>
-      n !== note && Math.abs(n.start - note.start) < CHORD && n.end - n.start > length / 2;
-    let [rubs, later, isLowest] = [0, 0, true];
-    for (let k = Math.max(0, i - 16); k < notes.length && notes[k]!.start < note.end; k += 1) {
-      const other = notes[k]!;
-      if (isWith(other)) return [];
-      if (other.start <= note.start + CHORD) continue;
-      later += 1;
-      if (other.key < note.key) isLowest = false;
-      const apart = Math.abs(other.key - note.key) % 12;
-      if (apart === 1 || apart === 11) rubs += 1;
-    }
-    return later >= HANGING_RUBS_LATER && rubs >= 2 && !isLowest ? [{ note, bars }] : [];
-  });
-}
-
-/** A pedal that is down for long while much is struck was forgotten. */
-function pedalHeld({ line, maps }: Looked): Found[] {
-  return pedalBars(pointsOf(line.controls, PEDAL), maps.end).flatMap((press): Found[] => {
-    const bars = barsOf(press, maps);
-    const struck = line.notes.filter((n) => n.start > press.from && n.start < press.to).length;
-    if (bars < PEDAL_BARS || struck < PEDAL_BARS * 2) return [];
-    return [
-      {
-        ...{ kind: 'pedal held', about: [press.from, press.to], at: Math.max(0, press.from), station: 'tidy' },
-        words: `the pedal stays down for ${barsWords(bars)} from ${placeWords(press.from, maps.meter)} on`,
-        mend: null,
-      },
-    ];
-  });
-}
-
-/** Notes that nobody hears: expression or volume is down at nothing for as long as they sound. */
-function turnedDown({ line }: Looked): Found[] {
-  return TURNED_DOWN.flatMap(({ lane, name }): Found[] => {
-    const points = pointsOf(line.controls, lane);
-    const down = points.flatMap(([at, value], i): TickRange[] =>
-      value <= TURNED_DOWN_AT ? [{ from: at, to: points[i + 1]?.[0] ?? Infinity }] : [],
-    );
-    const unheard = line.notes.filter((n) => down.some((d) => n.start >= d.from && n.end <= d.to));
-    if (unheard.length === 0) return [];
-    return [
-      {
-        ...{ kind: 'turned down', about: [lane, unheard.map((n) => n.id)], at: unheard[0]!.start, station: 'tidy' },
-        words: `${count(unheard.length, 'note')} not heard: the ${name} is at 0`,
-        mend: null,
-      },
-    ];
-  });
 }
 
 function outside({ line, maps }: Looked): Found[] {
@@ -177,42 +78,6 @@ function outside({ line, maps }: Looked): Found[] {
       words: `${count(cut.length, 'note')} cut by the song’s end`,
     });
   return found;
-}
-
-const NOT_AT_REST: Readonly<Record<Lane, string>> = {
-  [PEDAL]: 'the pedal is down',
-  bend: 'the bend is not at rest',
-  'control 11': 'the expression is left at 0',
-};
-function isAtRest(lane: Lane, value: number, rest: number): boolean {
-  if (lane === PEDAL) return value < 64;
-  return lane === 'bend' ? value === rest : value > TURNED_DOWN_AT;
-}
-
-function notAtRest({ part, line, maps }: Looked): Found[] {
-  const lanes = new Set<Lane>(line.controls.map((c) => laneOf(c.message)));
-  return [PEDAL, 'bend', 'control 11'].flatMap((lane): Found[] => {
-    if (!lanes.has(lane)) return [];
-    const last = pointsOf(line.controls, lane)
-      .filter(([at]) => at <= maps.end)
-      .at(-1);
-    const { rest } = scaleOf(lane);
-    if (!last || isAtRest(lane, last[1], rest)) return [];
-    const at = maps.end - 1;
-    const draws = drawLane(part, lane, { from: at, to: maps.end + 1 }, [[at, rest]]);
-    return [
-      {
-        ...{ kind: 'not at rest', about: [lane, last], at: last[0], station: 'tidy' },
-        words: `${NOT_AT_REST[lane] ?? 'a controller is not at rest'} when the song ends`,
-        mend: draws.length
-          ? {
-              words: lane === PEDAL ? 'lift it at the end' : 'let it rest at the end',
-              command: edits(part, 'the end of a controller', draws),
-            }
-          : null,
-      },
-    ];
-  });
 }
 
 const kindOfSection = (name: string): string => name.replace(/[\s\d.]+$/, '').toLowerCase();
@@ -384,10 +249,7 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
 const signOf = (kind: CheckKind, part: string | null, about: unknown): string =>
   `${kind} ${fingerprint(JSON.stringify([part, about]))}`;
 
-const LOOKS = [
-  ...[silent, mended, pedalHeld, turnedDown, outside, notAtRest, notPlayed, joins, ears, offEveryLine, marked],
-  soundChecks,
-];
+const LOOKS = [...[silent, mended, leftOn, outside, notPlayed, joins, ears, offEveryLine, marked], soundChecks];
 
 /** What the parts that go out would be stumbled over for, in the order of the parts. */
 export function checksOf(

@@ -1,6 +1,7 @@
 import type { SongDocument } from '../document/document';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
+import type { TakeEdits } from '../editing/notes';
 import type { Command } from '../song/changes';
 import type { Reader } from '../song/reading';
 import type { SoundStretch } from '../song/sound';
@@ -49,3 +50,11 @@ export interface Looked {
 }
 
 export const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? '' : 's'}`;
+
+/** A change by hand that mends something, as the command for it. */
+export const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command => ({
+  type: 'edit takes',
+  part: part.id,
+  what,
+  takes: takes.map(({ take, edits: own }) => ({ take, edits: [...own] })),
+});

@@ -1,5 +1,6 @@
 import type { Note } from '../performance/notes';
 import { barAt, barStart, meterAt, type MeterMap } from '../time/meter';
+import { firstAtOrAfter } from '../time/search';
 import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { ReadTake } from './slots';
@@ -94,15 +95,8 @@ function preciseLag(
   return near[near.length >> 1] ?? 0;
 }
 
-function firstFrom(rising: readonly { readonly at: Seconds }[], at: Seconds): number {
-  let [low, high] = [0, rising.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (rising[middle]!.at < at) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
+const firstFrom = (rising: readonly { readonly at: Seconds }[], at: Seconds): number =>
+  firstAtOrAfter(rising, at, (t) => t.at);
 
 /** A take without its lag, as it is held against the others. Its range goes along where the lag is a beat or more. */
 export function withoutLag(take: ReadTake, lag: Seconds, tempo: TempoMap, meter: MeterMap): ReadTake {
