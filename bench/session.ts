@@ -121,7 +121,7 @@ function steadied(hand: Hand, loose: number, styles: readonly (typeof SESSION_ST
   return quantile(left, 0.5);
 }
 
-/** By how many milliseconds at most steadying moves a rolled part that does not drift. */
+/** Largest move, in ms, that steadying makes in a rolled part that does not drift. */
 function rolledMoves(): number {
   const moves = [5, 10, 15, 20, 25, 30, 45, 60].flatMap((pace) => {
     const world = session({ seed: 1, style: 'rolled', bpm: 96, bars: BARS, loose: 0, pace });

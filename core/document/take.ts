@@ -75,7 +75,7 @@ export const newTake = (facts: NewTake): Take => ({
   ...facts,
 });
 
-/** How a layer of a take is placed. */
+/** Placement of a take's layer: its own, or the take's. */
 export const placementOf = (
   { placement, placements }: Pick<Take, 'placement' | 'placements'>,
   layer: string,

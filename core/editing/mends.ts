@@ -43,7 +43,7 @@ const DOUBLED: Milliseconds = 50;
 const BRUSHED_VELOCITY = 50;
 const BRUSHED_LENGTH: Milliseconds = 130;
 const BRUSHED_WITHIN: Milliseconds = 45;
-/** What is struck so far ahead of its neighbour, and is over when that has begun, is a grace note. */
+/** A grace note is struck so far ahead of its neighbour, and is over soon after that has begun. */
 const GRACE_AHEAD: Milliseconds = 12;
 const GRACE_OVER: Milliseconds = 30;
 /** A grace note is followed this soon by a note so few keys away that lasts so many times as long. */

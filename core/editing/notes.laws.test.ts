@@ -108,7 +108,7 @@ describe('changes by hand', () => {
           const isFree = shown.line.notes.every(
             (n) => n === note || n.key !== note.key || n.end < near.from - 1 || n.start > near.to + 1,
           );
-          // What ends where its key was struck again, as played, ends there still.
+          // A note that ended, as played, where its key was struck again still ends there.
           const isCut = note.played.end > note.end + 1 && note.fixed !== 'end' && note.fixed !== 'both';
           if (!isFree || isCut || shown.heardAt(wanted.start) === null || note.end - note.start < 11) return;
           const takes = {
@@ -118,7 +118,7 @@ describe('changes by hand', () => {
           }[what]();
           const after = lineOf(carriedOut(world, { takes, notes: [note] })).notes;
           const now = after.find((n) => n.id === note.id) ?? after.find((n) => n.id === 'moved:0');
-          // Where a typed place lies in a stretch of another take, the note is not heard there.
+          // A note typed into another take's range is not heard there.
           if (!now) return;
           const cutBy = world.song.parts[0]!.comp.some((c) => c.to > wanted.start && c.to < wanted.end + 1);
           // A join that cuts it holds it, too.

@@ -64,7 +64,7 @@ function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
   return [...pin(moved, 'start', (n) => n.start), ...pin(ended, 'end', (n) => n.end)];
 }
 
-/** Whether a note ends where its start alone would not take it: by hand, by a join, by what a treatment does. */
+/** True of a note whose end does not simply follow its start: set by hand, cut by a join, or treated. */
 function endsByItself(note: TreatedNote, shown: Shown): boolean {
   const before = shown.before(note.id);
   if (note.fixed === 'end' || note.fixed === 'both' || !before) return true;
@@ -279,7 +279,7 @@ export const addNotes = (
 export function splitNotes(notes: readonly TreatedNote[], shown: Shown, at: Ticks, newId: () => string): TakeEdits[] {
   const there = notes.filter((n) => n.start < at - SHORTEST_BY_HAND && n.end > at + SHORTEST_BY_HAND);
   return forEach(there, shown, (own) => [
-    // Where a treatment has moved it, its first part could otherwise begin behind the cut.
+    // A note that a treatment moved ahead could otherwise begin behind the cut.
     ...asSeen(own, shown),
     ...pin(own, 'end', () => at),
     { op: 'add', id: newId(), notes: own.map((n) => [at, n.end, n.key, n.velocity, n.release] as const) },

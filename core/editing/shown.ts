@@ -19,7 +19,7 @@ export interface Shown {
   readonly takeOf: (noteId: string) => string | undefined;
   /** A note as its take has it, before joins and treatments. */
   readonly before: (noteId: string) => Note | undefined;
-  /** Whether a treatment has a say over where a note lies. */
+  /** True of a note that lies in the range of a treatment and belongs to it. */
   readonly isTreated: (noteId: string) => boolean;
   /** The take that is heard at a place, or null. */
   readonly heardAt: (tick: Ticks) => string | null;

@@ -113,7 +113,7 @@ function notPlayed({ line, song, maps }: Looked): Found[] {
   return found;
 }
 
-/** Where no section says what belongs together: a bar or two that are empty in a part that plays on otherwise. */
+/** Empty bars, one or two, in a part that otherwise plays on, for songs without named sections. */
 function gaps(played: ReadonlySet<number>, { meter }: SongMaps): Found[] {
   const bars = [...played].sort((a, b) => a - b);
   const [first, last] = [bars[0] ?? 0, bars.at(-1) ?? 0];

@@ -89,7 +89,7 @@ const LONGEST_STEM = 180;
 /** Names that one system or another keeps for itself. */
 const KEPT_NAMES = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 
-/** What a name is called of which no system takes anything, as one of dots alone. */
+/** Stand-in for a name that leaves nothing a file system takes, as one of dots alone. */
 const NAMELESS = 'unnamed';
 
 /** Text as every system takes it in a file's name. */

@@ -12,7 +12,7 @@ import { count, edits, type Found, type Looked } from './found';
 /** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
 const HANGING_BARS = 4;
 const HANGING_TIMES = 12;
-/** So was one that rubs with what is struck over it, from this long on, with so many struck meanwhile. */
+/** A shorter hanging note rubs with what is struck over it: least bars, times the usual length, notes meanwhile. */
 const HANGING_RUBS_BARS = 2;
 const HANGING_RUBS_TIMES = 6;
 const HANGING_RUBS_LATER = 6;

@@ -72,7 +72,7 @@ export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<
 export const firstAt = (events: readonly ControlEvent[], tick: Ticks): number =>
   firstAtOrAfter(events, tick, (e) => e.at);
 
-/** What the controllers hold just before one tick after another: as `valuesBefore`, without beginning anew. */
+/** Follows what the controllers hold from tick to tick: as `valuesBefore`, without beginning anew each time. */
 export function valuesAlong(events: readonly ControlEvent[]): (tick: Ticks) => ControllerValues {
   let values = new Map<Lane, ControlMessage>();
   let next = 0;

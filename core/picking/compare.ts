@@ -21,7 +21,7 @@ export interface Slip {
   readonly ms?: Milliseconds;
   /** The take lies off by that throughout. */
   readonly whole?: boolean;
-  /** By how many steps of velocity, of a softer or louder one. */
+  /** Steps of velocity, of a softer or louder one. */
   readonly by?: number;
 }
 
@@ -46,7 +46,7 @@ export interface Comparison {
   /** By take, by bar. */
   readonly bars: ReadonlyMap<string, ReadonlyMap<number, TakeBar>>;
   readonly variations: readonly Variation[];
-  /** By take, how late it lies throughout, in milliseconds; only those that do. */
+  /** Lateness of takes that are late or early throughout, in milliseconds, by take. */
   readonly lags: ReadonlyMap<string, Milliseconds>;
 }
 
@@ -123,7 +123,7 @@ function readingsOf(takes: readonly BarTake[]): BarTake[][] {
     return takes.length <= FEW_TAKES && differs >= OWN_WAY && differs >= OWN_WAY_SHARE * Math.max(1, most.size);
   };
   const rest = [...takes.keys()].filter((i) => !onPurpose.some(([root]) => root === rootOf(i)));
-  // Where the others agree, one that goes its own way may have meant it.
+  // A take that goes its own way while the others agree may have meant it.
   const own = rest.filter(isOwnWay);
   const alone = own.length === 1 && rest.length - own.length >= 2 ? own : [];
   const others = rest.filter((i) => !alone.includes(i)).map((i) => takes[i]!);
@@ -202,7 +202,7 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
   return { bars: found, variations, lags: late };
 }
 
-/** What was found in a take that lies off as a whole, at the places where it lies; with one slip that says so. */
+/** Findings in a take that lies off as a whole, at the places where it lies, with one slip that says so. */
 function whereItLies(
   facts: ReadonlyMap<number, TakeBar>,
   ms: Milliseconds,

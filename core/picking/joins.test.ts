@@ -205,7 +205,7 @@ describe('a join', () => {
   const held = { notes: [note('a:0', 60, 0, 2500), note('a:1', 60, 3300, 6000)], controls: [] };
   const alsoHeld = { notes: [note('b:0', 60, 3310, 7000)], controls: [] };
   const free = { notes: [note('b:0', 62, BAR, 5000)], controls: [] };
-  /** What is found where one take goes over into another at bar 2. */
+  /** Findings at a join of two takes at bar 2. */
   const findingsAt = (before: Reading, after: Reading) => {
     const comp: Pick[] = [
       { from: 0, to: BAR, takeId: 'a' },

@@ -133,7 +133,7 @@ export type ReadingOf = (takeId: string) => Reading;
 function signOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
   const near = ({ notes, controls }: Reading, { down }: AtPlace) => {
     const begin = firstFrom(notes, at - BEAT);
-    // What rings into that beat from before: it is down at the place, or ends within the beat.
+    // Notes that ring into that beat from before are down at the place, or end within the beat.
     const ringing = down.filter((n) => n.start < at - BEAT);
     const own = [...ringing, ...notes.slice(begin, firstFrom(notes, at + BEAT))].filter((n) => n.end > at - BEAT);
     const moves = controls.slice(firstAt(controls, at - BEAT), firstAt(controls, at + BEAT));
@@ -154,7 +154,7 @@ interface JoinPlace extends Sides {
   readonly to: string;
 }
 
-/** Where a comp goes from one take to another. Each take is gone through once, however many joins it has. */
+/** Joins of a comp, with both sides. Each take is gone through once, however many joins it has. */
 function joinPlaces(comp: readonly CompPick[], read: ReadingOf): JoinPlace[] {
   const joins = comp.flatMap((before, i) => {
     const after = comp[i + 1];

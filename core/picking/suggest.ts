@@ -66,14 +66,14 @@ function barCosts(
   });
 }
 
-/** What it costs, bar for bar, that a take lies off as a whole: one that is a beat off plays something else there. */
+/** Cost, for each bar, of a take that lies off as a whole: one that is a beat off plays something else there. */
 const offCost = (ms: number): number =>
   (Math.abs(ms) > FAR_OFF ? SLIP : 0) + Math.min(MOST_OFF_TIME, Math.abs(ms) / 15);
 
 function slipCost(slips: readonly Slip[]): number {
   let [wrong, off] = [0, 0];
   for (const { kind, whole } of slips) {
-    // What a take is off by throughout is counted for each bar.
+    // A lag of the whole take is counted for each bar.
     if (whole) continue;
     if (kind === 'early' || kind === 'late' || kind === 'softer' || kind === 'louder') off += OFF_TIME;
     else wrong += kind === 'pedal' ? PEDAL : SLIP;

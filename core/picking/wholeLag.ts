@@ -5,7 +5,7 @@ import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { ReadTake } from './slots';
 
-/** How far a take can lie off as a whole: so many bars, and no more than this. */
+/** The largest lag of a whole take that is looked for: in bars, and in seconds. */
 const MOST_BARS = 1.1;
 const MOST: Seconds = 5;
 /** Differences are counted in steps of this, and smoothed over as many steps on either side. */
@@ -13,7 +13,7 @@ const STEP: Seconds = 0.01;
 const SMOOTH = 3;
 /** A take that is off by less is merely loose. */
 const LEAST: Seconds = 0.03;
-/** So many times as many pairs must agree on the lag as on none, and so many of the take's notes. */
+/** Agreement that a lag needs: times as many pairs as at no lag, and a share of the take's notes. */
 const CLEARLY = 1.6;
 const LEAST_SHARE = 0.5;
 const FEWEST_NOTES = 6;
@@ -29,7 +29,7 @@ function some(notes: readonly Note[]): readonly Note[] {
 }
 
 /**
- * By how much each take lies later than the others as a whole, in seconds; 0 for one that does not. The differences
+ * Lags of whole takes against the others, in seconds; 0 for one that does not lie off. The differences
  * between onsets of one key are counted, and where they pile up is the lag (as in `slots.ts`, over all of the take).
  * @param takes at least three, or nothing is said
  */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** How far a part can be nudged, either way, in milliseconds. */
+/** The largest nudge of a part, either way, in milliseconds. */
 export const MOST_NUDGE = 1000;
 
 export const placementSchema = z

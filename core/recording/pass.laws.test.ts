@@ -161,7 +161,7 @@ const holding = (controls: readonly ControlEvent[], tick: number): Record<string
 const REST: Readonly<Record<string, number>> = { 'control 11': 127, bend: 8192 };
 
 /** The notes that start outside a range; one that rings into it may be cut at its start. */
-/** What lies outside a range; a strike just ahead of it that means its first beat is the range's. */
+/** Notes outside a range; one just ahead of it that means its first beat is the range's. */
 const outside = ({ notes }: Reading, { from, to }: TickRange) =>
   notes
     .filter((n) => (n.start < from && !meansPlace(n, from)) || n.start >= to)

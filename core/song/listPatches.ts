@@ -18,11 +18,11 @@ interface ById {
   readonly added: readonly Item[];
 }
 
-/** Whether patches set whole things of a list, or where they lie in it. */
+/** True of patches that set whole things of a list, or where they lie in it. */
 const movesThings = (patches: readonly Patch[], list: List): boolean =>
   patches.some(({ op, path }) => path[0] === list && (path.length === 1 || (path.length === 2 && op !== 'add')));
 
-/** From one state of a list to another: who is in it first, then what changed in those that were there. */
+/** Patches from one state of a list to another: who is in it first, then what changed in those that stay. */
 function between(list: List, before: readonly Item[], after: readonly Item[]): Patch[] {
   const known = new Map(before.map((item) => [item.id, item]));
   const value: ById = { order: after.map((item) => item.id), added: after.filter((item) => !known.has(item.id)) };

@@ -4,7 +4,7 @@ import type { Take } from '../document/take';
 import { wholeTicks, type TickRange } from '../time/units';
 import { warpRange, type Warp } from '../time/warp';
 
-/** How a field of a part or a take goes along when song time moves under it; null of one that names no place. */
+/** Movers, by field, for when song time moves under a part or take; null for a field that names no place. */
 type Moves<Of> = { readonly [Field in keyof Of]: ((value: Of[Field], warp: Warp) => Of[Field]) | null };
 
 /** Ranges moved, on whole ticks; what would be shorter than one is gone. */

@@ -120,7 +120,7 @@ export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks): Reading 
  */
 export type TakeReader = (take: Take, stretch?: TickRange) => Reading;
 
-/** By how much whole ticks can have strayed from a recording's end over changes of tempo. */
+/** Rounding to whole ticks over changes of tempo: a join may lie this far before its recording's end. */
 const UNTIL_SLACK: Ticks = 2;
 
 /** Where in the comp each take is heard, from its first stretch to its last. */

@@ -63,7 +63,7 @@ describe('takes that stay with the recording when the tempo changes', () => {
         (start, all, changes, at, held) => {
           const edited = all.reduce((now, gesture) => carriedOut(now, madeOf(now, gesture)), start);
           const { song, layers } = withPicks(edited, at, held);
-          // What is struck within a few ticks of a join may come to lie on its other side by rounding.
+          // Notes within a few ticks of a join may come to lie on its other side by rounding.
           const { read } = readerOf(layers, song.clocks);
           const [part] = song.parts;
           const onJoin = (at: number): boolean =>
@@ -81,7 +81,7 @@ describe('takes that stay with the recording when the tempo changes', () => {
             after.parts[0]!.comp.some((c) => Math.abs(secondsAt(mapsOf(after).tempo, c.from) - seconds) < MEANT);
           const close = (x: { from: number }): boolean => closeTo(x.from);
           // Which place a note just ahead of a join means goes by ticks: in another tempo it may mean the other.
-          // Of two of a key that fall on one tick one is heard; in another tempo they may be two.
+          // Two notes of a key that fall on one tick are heard as one; in another tempo they may be two.
           const isDouble = (n: { id: string; key: number; from: number }): boolean =>
             [...before.notes, ...now.notes].some((m) => m.id !== n.id && m.key === n.key && near(m.from, n.from));
           const inner = (h: typeof now) => h.notes.filter((n) => !close(n) && !isDouble(n));
@@ -89,12 +89,12 @@ describe('takes that stay with the recording when the tempo changes', () => {
           inner(now).forEach((n, i) => {
             expect(near(n.from, inner(before)[i]!.from)).toBe(true);
             const { to } = inner(before)[i]!;
-            // What follows a join may cut a note that is held up to there, by the same rule.
+            // The take after a join may cut a note that is held up to there, by the same rule.
             expect(near(n.to, to) || (closeTo(n.to) && closeTo(to))).toBe(true);
           });
           const values = (h: typeof now, seconds: number) => {
             const held = new Map<string, number | undefined>();
-            // What is at rest need not be said.
+            // A controller at rest need not be said.
             for (const m of h.moves) if (m.at < seconds) held.set(m.lane, m.value === m.rest ? undefined : m.value);
             return [...held].filter(([, value]) => value !== undefined).sort(([a], [b]) => a.localeCompare(b));
           };

@@ -33,7 +33,7 @@ const song: SongDocument = {
 };
 
 const partOf = (n: number): string => `p${n % 4}`;
-/** One of each command that Undo takes back, on what a number says. A new kind of command has to be added. */
+/** Commands that Undo takes back, one of each, on what a number says. A new kind has to be added. */
 const does: Readonly<Record<string, (n: number) => Command>> = {
   record: (n) => ({
     ...{ type: 'record', at },
@@ -156,7 +156,7 @@ const sets: fc.Arbitrary<Command> = fc.oneof(
   fc.constant<Command>({ type: 'set click', click: { accent: false } }),
 );
 
-/** What settings say, of those things that are in both songs. */
+/** Settings of a song's parts and backings. */
 const settingsOf = ({ parts, backings }: SongDocument) => [
   ...parts.map(({ id, name, gainDb, muted, solo, ink, sound, handed }) => ({
     ...{ id, name, gainDb, muted, ink, sound, handed, solo },
@@ -193,7 +193,7 @@ describe('undo of each command there is', () => {
           const here = now.get(was.id);
           if (!here) continue;
           for (const field of Object.keys(was) as (keyof typeof was)[]) {
-            // What the command itself had changed goes back with it.
+            // A setting that the command itself had changed goes back with it.
             const own = changedByItself.get(was.id)?.[field] !== before.get(was.id)?.[field];
             if (!own) expect(here[field]).toEqual(was[field]);
           }

@@ -32,7 +32,7 @@ const ONE_STRIKE: Ticks = 240;
 /** A note that is held less than this beyond a place is let go there. */
 const LET_GO: Ticks = 60;
 const BEAT: Ticks = 960;
-/** What lies no further from a place is on it. */
+/** The tolerance within which a note is on a place, in ticks. */
 const ON_IT: Ticks = 1;
 
 /** What there is of a take at a place where it may begin or end. */
@@ -120,7 +120,7 @@ export function heldUntil(note: Note, held: Held, at: Ticks, after: Reading): Ti
   });
   const until = struck ? Math.max(note.start + 1, struck.start) : Infinity;
   if (held === 'ring') return Math.min(note.end, until);
-  // One that is struck on the join is not held over it, though a change of tempo has moved it by less than a tick.
+  // A note struck on the join is not held over it, though a change of tempo moved it by less than a tick.
   const other = after.notes.findLast((n) => isSame(n) && n.start < at - ON_IT && n.end > at);
   return other ? Math.min(other.end, until) : at;
 }

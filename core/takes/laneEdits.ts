@@ -17,9 +17,9 @@ const clamp = (value: number, low: number, high: number): number => Math.min(hig
 
 type LaneEdit = Extract<Edit, TickRange>;
 
-/** One lane's events in time order, and of a take's controllers those that no edit has touched. */
+/** Events of edited lanes, each in time order, and the controllers that no edit has touched. */
 interface Lanes {
-  /** By lane, that of the last edit last. */
+  /** Events by lane; the lane of the last edit is last. */
   readonly edited: Map<Lane, ControlEvent[]>;
   rest: readonly ControlEvent[];
 }
@@ -93,7 +93,7 @@ function editedIn(
   now: Warp,
 ): ControlEvent[] {
   const [first, last] = [firstAt(own, range.from), firstAt(own, range.to)];
-  // Of one lane what it holds is told by the event before; of all lanes by all that came before.
+  // One lane's value is told by the event before; the values of all lanes by all that came before.
   const near = edit.lane === null ? own.slice(0, last) : own.slice(Math.max(0, first - 1), last);
   const inside = insideOf(near, original, edit, range, now).sort((a, b) => a.at - b.at);
   let there = last;

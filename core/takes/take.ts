@@ -73,7 +73,7 @@ export function clear(
   ends: Ticks = Infinity,
 ): Reading {
   return ranges.reduce((before, range) => {
-    // Of nothing nothing is cleared: what is laid over it says for itself what it holds.
+    // An empty reading has nothing to clear: what is laid over it says for itself what it holds.
     const isEmpty = before.notes.length === 0 && before.controls.length === 0;
     if (isEmpty || range.to <= range.from) return before;
     const { lane } = range;
@@ -139,7 +139,7 @@ export function windowed({ notes, controls }: Reading, window: TickRange, ends: 
 /** A layer as a take has it. */
 export interface Placed {
   readonly layer: Layer;
-  /** How it is placed, where that is otherwise than the take is. */
+  /** Placement of the layer, where it differs from the take's. */
   readonly placement?: Placement | undefined;
   /** How its song time has been moved since it was recorded. */
   readonly warp?: Warp | undefined;

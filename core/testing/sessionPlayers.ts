@@ -14,7 +14,7 @@ export const SESSION_STYLES = [
 ] as const;
 export type SessionStyle = (typeof SESSION_STYLES)[number];
 
-/** How a hand lies against the click as a whole. */
+/** Kinds of hands, by how they lie against the click as a whole. */
 export const HANDS = ['even', 'step', 'slow rush', 'rush', 'late entry', 'wandering'] as const;
 export type Hand = (typeof HANDS)[number];
 
@@ -26,7 +26,7 @@ export interface SessionSettings {
   /** Looseness of each onset by itself, one standard deviation. */
   readonly loose: Milliseconds;
   readonly hand?: Hand;
-  /** Of rolls: the milliseconds from note to note; any where nothing is said. */
+  /** Milliseconds from note to note of a roll; any where it is not given. */
   readonly pace?: Milliseconds;
 }
 
@@ -42,7 +42,7 @@ export interface Session {
   /** The grid line that each note was meant for, by its id; of a gesture, the one of its anchor. */
   readonly meant: ReadonlyMap<string, Ticks>;
   readonly gestures: readonly Gesture[];
-  /** How late the hand was as a whole at each note, and by looseness alone. */
+  /** Lateness of each note: the hand's as a whole, and by looseness alone. */
   readonly slow: ReadonlyMap<string, Milliseconds>;
   readonly small: ReadonlyMap<string, Milliseconds>;
   readonly recipe: Recipe;
@@ -68,7 +68,7 @@ const CHORDS = [
   [0, 5, 7, 12],
 ] as const;
 
-/** How late a hand is as a whole, by the time in seconds. */
+/** Lateness of a hand as a whole, in ms, by the time in seconds. */
 function handOf(kind: Hand, random: ReturnType<typeof seeded>, bar: number, bars: number): (at: number) => number {
   const sign = random.unit() < 0.5 ? -1 : 1;
   const whole = bar * bars;

@@ -11,7 +11,7 @@ const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
 const STEPS: readonly number[] = [2, Math.SQRT2];
 const MOST_STEPS = 8;
 /** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
-/** By how much a wandering has to explain strikes better than none does, in twice the logarithm. */
+/** The gain that a wandering needs over none, in twice the log likelihood. */
 const TOLD = 9;
 const ROUNDS = 4;
 const SOUGHT_ROUNDS = 2;
@@ -126,7 +126,7 @@ export function slowDrift(
     const level = held.map((o, i) => o - even[i]!);
     const wandered = followed(at, even, chance, likeliest[0]!, levels);
     const still = even.reduce((s, o, i) => s - Math.log(chance[i]!) - (o * o) / chance[i]!, 0);
-    // Where strikes do not tell a wandering from looseness there is none: no feel is taken for it.
+    // A wandering that cannot be told from looseness is none: no feel is taken for it.
     const wanders = wandered.likelihood > still + TOLD ? wandered.smoothed() : new Float64Array(n);
     drift = wanders.map((d, i) => d + level[i]!);
     const lean = leansOf(

@@ -21,7 +21,7 @@ const notesAt = (place: number, told: readonly (readonly [key: number, ms: numbe
 const treated = (notes: readonly Note[], recipe: Partial<Recipe> = {}): readonly TreatedNote[] =>
   treat({ notes, controls: [] }, [{ id: 't', ...RANGE, ...USUAL, ...recipe }], clock).notes;
 const figuresIn = (notes: readonly Note[]) => linedUp(notes, USUAL, clock, RANGE).units.map((u) => u.figure);
-/** By how much each note lies off where it was, against the first. */
+/** Offsets of notes from where they were, against the first. */
 const inside = (notes: readonly TreatedNote[]): number[] =>
   notes.map((n) => n.start - notes[0]!.start - (n.played.start - notes[0]!.played.start));
 

@@ -14,7 +14,7 @@ export interface Figure {
   readonly anchor: Onset;
 }
 
-/** From note to note of a trill or tremolo at the most, and how much one such gap may differ from the pace so far. */
+/** The widest gap in a trill or tremolo, and the shares of the pace so far between which a gap lies. */
 const TRILL_GAP: Seconds = 0.135;
 const UNEVEN: readonly [number, number] = [0.5, 1.9];
 const LEAST_OF_TRILL = 5;
@@ -23,7 +23,7 @@ const TRILL_KEYS = 2;
 const TREMOLO_KEYS = 16;
 /** A chord that tremolates: what falls so near to a stroke belongs to it, where it does so in most strokes. */
 const WITH_STROKE: Seconds = 0.02;
-/** From note to note of a glissando at the most, in the mean, and in keys. */
+/** The widest gap in a glissando, the widest mean gap, and the most keys from note to note. */
 const GLISSANDO_GAP: Seconds = 0.09;
 const GLISSANDO_PACE: Seconds = 0.065;
 const GLISSANDO_KEYS = 4;
@@ -38,7 +38,7 @@ const PACE_WITHIN: readonly [number, number] = [0.05, 0.3];
 /** The unevenness of gaps that is expected before any is seen, and as how many gaps that counts. */
 const GAP_NOISE: Seconds = 0.014;
 const GAPS_EXPECTED = 3;
-/** How far ahead of its main note the grace of a flam is, of a drag each from the next; and as shares of the step. */
+/** Gaps between the notes of a flam or drag: least and most, and the most as a share of the grid's step. */
 const FLAM: readonly [Seconds, Seconds] = [0.012, 0.05];
 const FLAM_OF_STEP = 0.43;
 const MOST_GRACES = 3;
@@ -46,7 +46,7 @@ const FLAM_KEYS = 4;
 /** A grace lasts so much less than its main note, or is so much softer. */
 const GRACE_SHORTER = 0.6;
 const GRACE_SOFTER = 0.6;
-/** How much a gap of a roll may be above the widest that is set: hands are not even. */
+/** Slack of a roll's gaps over the widest that is set: hands are not even. */
 const ROLL_SLACK = 1.35;
 const MOST_OF_ROLL = 16;
 /** Fingers that mean one moment are seldom further apart than this, and than a part of the grid's step. */
@@ -57,7 +57,7 @@ const ROLL_OF_STEP: Readonly<Record<number, number>> = { 2: 0.25, 3: 0.35 };
 const EVEN_OF_STEP = 0.85;
 /** The widest gap of a roll against its middle one. */
 const EVEN = 1.8;
-/** Where fingers are this close their order says nothing. */
+/** Fingers closer than this have no order that says anything. */
 const FINGERS: Seconds = 0.012;
 /** For how much of the shorter one two notes of a roll are down together. */
 const DOWN_TOGETHER = 0.45;
@@ -68,7 +68,7 @@ const BRIEF_OF_CHORD = 0.6;
 const middleOf = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 const gapsOf = (run: readonly Onset[]): number[] => run.slice(1).map((o, i) => o.at - run[i]!.at);
 
-/** Whether a run goes at the pace of the grid, one line a note or several: then each note has a line of its own. */
+/** True of a run at the pace of the grid, one line a note or several: then each note has a line of its own. */
 function isMeasured(run: readonly Onset[], step: Seconds): boolean {
   const gaps = gapsOf(run);
   const pace = gaps.reduce((a, b) => a + b, 0) / gaps.length;
@@ -133,7 +133,7 @@ class Finder {
     }
   }
 
-  /** What is struck with most strokes of one side of a tremolo. */
+  /** Notes that are struck with most strokes of one side of a tremolo. */
   struckAlong(run: readonly number[]): number[] {
     const along = new Map<number, number[]>();
     run.forEach((stroke) => {
@@ -192,7 +192,7 @@ class Finder {
       if (run.length < LEAST_OF_GLISSANDO) continue;
       const onsets = run.map((m) => this.onsets[m]!);
       const pace = (onsets.at(-1)!.at - onsets[0]!.at) / (run.length - 1);
-      // What stays down together is a roll.
+      // Notes that stay down together are a roll.
       const gaps = gapsOf(onsets);
       const middle = middleOf(gaps);
       const isEven = gaps.every((g) => g > EVEN_GAPS[0] * middle && g < EVEN_GAPS[1] * middle);
@@ -227,7 +227,7 @@ class Finder {
   /** Graces lead to a note or to a chord; of that its first note is the main one. */
   flams(): void {
     const chords = new Map(this.found.map((f, i) => [f.onsets[0]!, i]));
-    // From the end: the main note is the last.
+    // Backwards, since the main note is the last.
     for (let i = this.onsets.length - 1; i > 0; i -= 1) {
       const main = this.onsets[i]!;
       const chord = chords.get(main);
@@ -259,13 +259,13 @@ class Finder {
       const middle = middleOf(chain.map((m) => this.onsets[m]!.end - this.onsets[m]!.at));
       const goesOn = (i: number): boolean => {
         const own = this.onsets[i]!;
-        // What is far shorter than the others is a grace note to what follows.
+        // A note far shorter than the others is a grace note to what follows.
         const isBrief = own.end - own.at < Math.min(BRIEF, BRIEF_OF_CHORD * middle);
         return !isBrief && !keys.has(own.note.key) && chain.every((m) => isDown(m, own));
       };
       const onsets = chain.map((m) => this.onsets[m]!);
       const behind = [...this.after(last, most)];
-      // What another hand strikes between the notes of a roll is passed over.
+      // Notes of the other hand between those of a roll are passed over.
       const inLine = chain.length > 2 && goesOneWay(onsets);
       const fits = inLine ? behind.find((i) => goesOn(i) && goesOneWay([...onsets, this.onsets[i]!])) : undefined;
       const next = fits ?? (behind.length > 0 && goesOn(behind[0]!) ? behind[0] : undefined);
@@ -307,7 +307,7 @@ class Finder {
   }
 }
 
-/** Whether keys rise or fall with time, in one hand or in each of two that roll at once. */
+/** True where keys rise or fall with time, in one hand or in each of two that roll at once. */
 function goesOneWay(onsets: readonly Onset[]): boolean {
   const byKey = [...onsets].sort((a, b) => a.note.key - b.note.key);
   const goes = (some: readonly Onset[], sign: number): boolean =>

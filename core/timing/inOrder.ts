@@ -42,7 +42,7 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
       // What stays is not cut: its end is a wall. What is moved gives way down to its shortest, and so does what rings
       // on beyond its recording.
       const isWall = (!canBeCut[j] && before.until === undefined) || endsAt(before);
-      // What rang over it already, as two layers may, keeps its order.
+      // Notes that rang over each other already, as two layers may, keep their order.
       if (before.end > note.start) {
         ringsOver[i] = 1;
         add(standsAt(before) ? STAYS : groups[j]!, to, before.start - note.start);

@@ -127,7 +127,7 @@ export function histogramOf(all: readonly Milliseconds[], most: Milliseconds, st
 const EVEN_DRIFT: Milliseconds = 0.5;
 
 /**
- * Whether a hand drifts, as far as its notes tell: where they are few or loose, what there is of drift cannot be told
+ * True where a hand drifts, as far as its notes tell: where they are few or loose, drift cannot be told
  * from looseness, and steadying moves all of them alike.
  */
 export function isDriftTold(all: readonly Pick<Lateness, 'drift'>[]): boolean {

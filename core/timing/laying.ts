@@ -71,7 +71,7 @@ export function treatmentFinder(treatments: readonly Treatment[]): (note: Note) 
         else forSome.set(id, [t]);
       }
   }
-  // One that is for selected notes comes before all that are for more.
+  // A treatment for selected notes comes before all that are for more.
   return (note) => treatmentOf(note, forSome.get(note.id) ?? []) ?? treatmentOf(note, others);
 }
 

@@ -7,15 +7,15 @@ const LEAST_NEAR = 4;
 const LEAST_AFTER_REST = 3;
 /** Silence that is longer than this is a rest: the hand may come back at another level. */
 const REST: Seconds = 1.6;
-/** Where the means of the two sides are so many deviations apart, a change of level is tried. */
+/** Distance of the two sides' means, in deviations, from which on a change of level is tried. */
 const APART = 2.6;
-/** By how much a new level has to explain the part better, in twice the logarithm: in the midst of it, after a rest. */
+/** The gain that a change of level needs, in twice the log likelihood: amid playing, and after a rest. */
 const BETTER = 14;
 const BETTER_AFTER_REST = 8;
-/** How far levels are from the hand's own, one standard deviation. */
+/** Standard deviation of levels about the hand's own. */
 const LEVEL: Seconds = 0.025;
 const MOST_TRIED = 48;
-/** So many strikes on either side are looked at: those further away say nothing of it. */
+/** Onsets that are looked at on either side: those further away say nothing of the change. */
 const AROUND = 120;
 /** Slow wanderings that are held against the one in force, since without its changes of level a hand wanders less. */
 const SLOW: readonly Wandering[] = [
@@ -24,14 +24,14 @@ const SLOW: readonly Wandering[] = [
   { over: 5.8, spread: 0.008 },
 ];
 
-/** Where stretches of one level begin and end. */
+/** Ranges of one level, by their first onset and the one after their last. */
 function stretchesOf(levels: Uint8Array): readonly (readonly [from: number, to: number])[] {
   const starts = [0];
   for (let i = 1; i < levels.length; i += 1) if (levels[i]) starts.push(i);
   return starts.map((from, k) => [from, starts[k + 1] ?? levels.length] as const);
 }
 
-/** What is left when each stretch's own level is taken off; where the level never changes, all of it. */
+/** Lateness without the level of its range; all of it where the level never changes. */
 export function levelled(off: Float64Array, chance: Float64Array, levels: Uint8Array): Float64Array {
   const stretches = stretchesOf(levels);
   if (stretches.length === 1) return off;
@@ -51,7 +51,7 @@ function withoutLevel(off: Float64Array, chance: Float64Array): Float64Array {
   return off.map((o) => o - level);
 }
 
-/** How far the means on either side of each place are apart, in deviations; only where there are enough strikes. */
+/** Distances of the means on either side of each place, in deviations; 0 where there are too few onsets. */
 function apartAt(at: Float64Array, off: Float64Array, chance: Float64Array): Float64Array {
   const n = at.length;
   const [sums, sures] = [new Float64Array(n + 1), new Float64Array(n + 1)];
@@ -74,7 +74,7 @@ function apartAt(at: Float64Array, off: Float64Array, chance: Float64Array): Flo
   return apart;
 }
 
-/** Where changes may be: the places that stand out most, none close to another. */
+/** Places where the level may change: those that stand out most, none close to another. */
 function placesIn(at: Float64Array, apart: Float64Array): number[] {
   const order = [...apart.keys()].filter((i) => apart[i]! > APART).sort((a, b) => apart[b]! - apart[a]!);
   const chosen: number[] = [];
@@ -86,7 +86,7 @@ function placesIn(at: Float64Array, apart: Float64Array): number[] {
 }
 
 /**
- * Where a hand comes to lie at another level from one strike to the next, as after a rest, or when it hears itself
+ * Changes of level: onsets from which on a hand lies elsewhere, as after a rest, or when it hears itself
  * anew. That is no wandering: followed as one, it is smeared over seconds on either side. A change is believed where it
  * makes the strikes likelier by more than what a change costs.
  * @param at when strikes fall, in seconds, rising
@@ -102,7 +102,7 @@ export function levelsOf(at: Float64Array, off: Float64Array, chance: Float64Arr
   if (found.length === 0) return levels;
   const ways = [wandering, ...SLOW];
   const changes = [0, ...found, at.length].sort((a, b) => a - b);
-  /** How likely a stretch of one level is, by each way of wandering. */
+  /** Log likelihood of a range of one level, by each way of wandering. */
   const likely = (from: number, to: number, isAll: boolean): number[] => {
     const [t, o, c] = [at.subarray(from, to), off.subarray(from, to), chance.subarray(from, to)];
     const left = isAll ? o : withoutLevel(o, c);

@@ -17,7 +17,7 @@ export const NOTHING_DECIDED: Decided = new Map();
 /** Notes that are moved as one. */
 export interface Unit {
   readonly notes: readonly Note[];
-  /** Where it lies: the middle of a loose chord, the anchor of a figure. */
+  /** The moment of the unit: the middle of a loose chord, the anchor of a figure. */
   readonly at: Seconds;
   /** Of how many notes that is the middle. */
   readonly middleOf: number;
@@ -109,7 +109,7 @@ function decidedOf(strike: Strike, decided: Decided): Ticks | 'played' | undefin
 /** Strikes on one line are further apart than a loose chord is: a roll. */
 const ROLLED: Seconds = 0.045;
 
-/** Where strikes that move as one lie, and what they are: the middle of loose hands, the anchor of a figure. */
+/** Anchor of strikes that move as one, and what they are: the middle of loose hands, the anchor of a figure. */
 function anchorOf(strikes: readonly Strike[]): Pick<Unit, 'at' | 'middleOf' | 'figure'> {
   const first = strikes[0]!;
   const { at, middleOf, figure } = first;
@@ -163,7 +163,7 @@ function unitsOf(
     .sort((a, b) => a.at - b.at);
 }
 
-/** So far ahead of the first note a range is looked at: rests before that say nothing of where lines are struck. */
+/** Ticks ahead of the first note that are looked at: rests before that say nothing of where lines are struck. */
 const BEFORE: Ticks = 8 * 3840;
 
 function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickRange, decided: Decided): Lined {
@@ -176,7 +176,7 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
   });
   const lattice = withDecided(latticeOf(grids, clock, reach, swingOf(recipe)), clock, onLines);
   const chord = recipe.chord ?? 0;
-  // Of a swung grid every second line is nearer.
+  // Every second line of a swung grid is nearer.
   const step = (Math.min(...grids.map(gridStep)) * 2 * (100 - swingOf(recipe).percent)) / 100;
   const phrased = recipe.lines === 'phrase';
   const strikes =

@@ -8,11 +8,11 @@ export interface Onset {
   readonly end: Seconds;
 }
 
-/** How loose the fingers of a chord are before any is seen, as how many notes that counts, and the least. */
+/** Looseness of fingers before any is seen, the notes that this counts as, and the least that is believed. */
 const FINGERS: Milliseconds = 9;
 const FINGERS_COUNT = 12;
 const LEAST_FINGERS: Milliseconds = 4;
-/** From note to note of a roll: any up to this; the least; and how uneven it is, in all and by its pace. */
+/** Pace of rolls from note to note, at most and at least, and their unevenness: in all, and by the pace. */
 const MOST_PACE: Milliseconds = 65;
 const LEAST_PACE: Milliseconds = 3;
 const UNEVEN: Milliseconds = 3;
@@ -43,7 +43,7 @@ function byRoll(times: readonly Milliseconds[]): number {
   return own - Math.log(2 * MOST_PACE) + LOG_2PI / 2 + Math.log(uneven / Math.sqrt(gaps.length));
 }
 
-/** By how much a roll explains a chord better than loose fingers do, in one hand or in each of two. */
+/** Log odds of a roll against loose fingers, in one hand or in each of two. */
 function evidence(onsets: readonly Onset[], fingers: Milliseconds): number {
   const times = [...onsets].sort((a, b) => a.note.key - b.note.key).map((o) => o.at * 1000);
   const whole = byRoll(times) - byChance(times, fingers);
@@ -56,7 +56,7 @@ function evidence(onsets: readonly Onset[], fingers: Milliseconds): number {
   return best;
 }
 
-/** How loose fingers are by those chords that are not rolled. */
+/** Looseness of the fingers in chords that are not rolled. */
 function fingersOf(chords: readonly (readonly Onset[])[], rolled: readonly boolean[]): Milliseconds {
   let [squares, count] = [FINGERS ** 2 * FINGERS_COUNT, FINGERS_COUNT];
   chords.forEach((onsets, i) => {

@@ -12,7 +12,7 @@ export interface Strike {
   readonly first: Seconds;
   /** The moment that is measured and moved: a figure's anchor, the middle of a loose chord. */
   readonly at: Seconds;
-  /** Of how many notes `at` is the middle. */
+  /** The number of notes that `at` is the middle of. */
   readonly middleOf: number;
   readonly figure: FigureKind | null;
   /** Whether it can be a grace note: short, and leaning on a strike that follows at once. */
@@ -53,7 +53,7 @@ function goesOn(before: Onset, next: Onset, widest: Seconds): boolean {
   return own > AS_LONG * length && before.end - next.at > DOWN_TOGETHER * Math.min(length, own);
 }
 
-/** What is put to a line by itself: one note, or a figure by its anchor. */
+/** A note by itself, or a figure by its anchor: put to one line. */
 interface Sounding {
   readonly onsets: readonly Onset[];
   readonly figure: FigureKind | null;
@@ -79,7 +79,7 @@ function soundingsOf(onsets: readonly Onset[], step: (onset: Onset) => Seconds, 
   return [...figures.map(soundingOf), ...single].sort((a, b) => a.at - b.at);
 }
 
-/** One moment of several that fall together. */
+/** Joins what falls together into one strike. */
 function strikeOf(all: readonly Sounding[]): Omit<Strike, 'leans' | 'brief' | 'rolls'> {
   // A chord of one hand may be struck with the beginning of a figure of the other: the figure says where.
   const figure = all.find((s) => s.figure !== null);
@@ -114,7 +114,7 @@ export function strikesOf(
   let together = 0;
   const close = (): void => {
     if (open.length === 0) return;
-    // What a roll may go on from, or a grace note lean on: of a trill its first note.
+    // Notes that a roll may go on from, or a grace note lean on: of a trill its first.
     const own = open.flatMap((s) => (s.figure === null || s.figure === 'roll' ? s.onsets : [s.anchor]));
     const rolls = open.every((s) => s.figure === null) && rollsOn(own, struck, widest / 1000);
     made.push({ ...strikeOf(open), rolls });
@@ -140,7 +140,7 @@ export function strikesOf(
     for (let j = i + 1; isAlone && !on && j <= i + GRACE_OVER && j < struck.length; j += 1)
       on = leansOn(own[0]!, struck[j]!);
     const brief = on ? briefness(own[0]!, on, short) : 0;
-    // What looks like a grace note to what follows does not go on a roll.
+    // A note that looks like a grace note to what follows does not go on a roll.
     return { ...strike, rolls: strike.rolls && brief < BRIEF_ENOUGH, leans: on !== undefined, brief };
   });
 }

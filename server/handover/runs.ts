@@ -50,7 +50,7 @@ export interface Run {
   /** How long it will still take; null while that cannot be said. */
   readonly secondsLeft: Seconds | null;
   readonly files: readonly WrittenFile[];
-  /** What the parts reach that a client would play together; of one part there is none. */
+  /** Peaks of the parts when a client plays them together; empty for one part. */
   readonly sums: readonly { readonly level: boolean; readonly truePeak: Decibels }[];
   /** Files of an earlier version that did not come out as they had; empty where all did. */
   readonly differ: readonly string[];

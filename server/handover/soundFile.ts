@@ -81,7 +81,7 @@ export async function finishFile({ path, facts, from, frames, container }: Finis
     writeSync(file, head, 0, head.length, 0);
     const padding = (frames * size) % 2;
     if (padding) writeSync(file, SILENCE, 0, padding, end);
-    // What was bounced on behind it would be no chunk of the file.
+    // Bytes bounced on behind it would be no chunk of the file.
     ftruncateSync(file, end + padding);
     fsyncSync(file);
   } finally {

@@ -3,7 +3,7 @@ import { addSamples, bytesPerSample, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Bounced, SumTask } from './task';
 
-/** So many frames of each part are in memory at once. */
+/** Frames of each part that are in memory at once. */
 const BLOCK = 1 << 15;
 
 /** The levels of parts that are played together. Nothing is written. */

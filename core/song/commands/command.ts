@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import type { SongDraft } from '../draft';
 
-/** One way in which a song changes: what it carries, what it does, and its words. */
+/** A kind of command: what it carries, what it does, and its words. */
 export interface CommandKind<F extends z.ZodType = z.ZodType> {
   /** What the command carries beside its type. It is checked where a command comes in from storage. */
   readonly fields: F;

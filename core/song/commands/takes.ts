@@ -11,7 +11,7 @@ import { hear } from '../recorded';
 import { moveTake } from '../retime';
 import { command } from './command';
 
-/** How far a take is moved at most, in seconds. */
+/** The farthest that a take is moved, in seconds. */
 const MOST_MOVED = 60;
 
 const nextNumber = ({ takes }: Draft<Part>): number => Math.max(0, ...takes.map((t) => t.number)) + 1;

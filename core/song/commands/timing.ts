@@ -23,7 +23,7 @@ export const timingCommands = {
       part.placement = placement;
       for (const take of part.takes) {
         take.placement = { ...placement };
-        // What keeps a placement of its own, as a copy does, moves by as much as the part.
+        // Layers with a placement of their own, as copies have, move by as much as the part.
         for (const own of Object.values(take.placements)) {
           own.policy = chosen;
           own.nudge = Math.max(-MOST_NUDGE, Math.min(MOST_NUDGE, own.nudge + further));
