@@ -163,17 +163,19 @@ function kept(strikes: number): number {
 /** Figures of work that must grow with its size alone, at sizes that a long session comes to. */
 export function growthFigures(): Promise<Figure[]> {
   const all = pieces(1000);
+  // What a player keeps is not the first thing that the page does: a quarter of it goes ahead of the whole.
+  const quarter = kept(2250);
+  const whole = kept(9000);
   const rows: readonly (readonly [name: string, ms: number])[] = [
     ['1,000 pieces of 8,000 notes, the line', all.line],
     ['1,000 pieces of 8,000 notes, the joins', all.joins],
     ['1,000 pieces of 8,000 notes, what changed', all.changed],
     ['1,600 controllers drawn by hand, read', drawn(1600)],
     ['400 treatments of selected notes', treated(400)],
-    ['half an hour without a rest in a loop of two seconds, kept', kept(9000)],
+    ['half an hour without a rest in a loop of two seconds, kept', whole],
   ];
-  const loops = kept(9000) / kept(2250);
   return Promise.resolve([
     ...rows.map(([name, ms]) => under(AREA, name, ms, 'ms', 100)),
-    under(AREA, 'the same loop, against a quarter of it', loops, 'times', 7),
+    under(AREA, 'the same loop, against a quarter of it', whole / quarter, 'times', 7),
   ]);
 }

@@ -166,6 +166,10 @@ function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
   return [...laps.slice(0, -2), whole, none];
 }
 
+/** When the lap that is recorded is followed by the next one; infinity when none is. */
+export const turnsAt = (state: PassState): Seconds =>
+  state.loop && state.plan?.loop && state.phase === 'recording' ? (current(state)?.endsAt ?? Infinity) : Infinity;
+
 /** Ends laps that are over, and begins the next ones. */
 export function turnLaps(state: PassState, at: Seconds): PassStep {
   let step = only(state);
@@ -182,7 +186,7 @@ export function turnLaps(state: PassState, at: Seconds): PassStep {
 function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const now = current(state);
   const { loop, plan } = state;
-  if (!now || !loop || !plan?.loop || state.phase !== 'recording' || at < now.endsAt) return undefined;
+  if (!now || !loop || !plan?.loop || at < turnsAt(state)) return undefined;
   const length = loop.to - loop.from;
   // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
   // just ahead of the seam may belong to the very next.

@@ -18,6 +18,7 @@ import {
   replaceLast,
   tempoOf,
   turnLaps,
+  turnsAt,
 } from './laps';
 import {
   IDLE,
@@ -127,55 +128,70 @@ function remember(state: PassState, heard: Heard): PassState {
   };
 }
 
-function onKey(before: PassState, heard: Heard): PassStep {
-  const key = controlKey(heard);
-  const known = key ? { ...before, lastValues: new Map(before.lastValues).set(key, heard) } : before;
-  if (before.phase === 'idle') return only(known);
-  const turned = known.loop ? turnLaps(known, heard.at) : only(known);
-  if (turned.state.phase === 'waiting') return whileWaiting(turned.state, heard);
-  const remembered = turned.state.phase === 'playing' ? remember(turned.state, heard) : turned.state;
-  if (remembered.laps.length === 0) return { state: remembered, effects: turned.effects };
-  const effects = [...turned.effects];
-  const turns = effects.length;
-  const laps = remembered.laps.map((w) => {
-    // A lap that was just opened has taken in what it reaches of the lap before, but not this.
-    const keeps = reaches(w, heard.at) ? keeping(w, heard) : [];
-    if (keeps.length === 0) return w;
-    const opened = opening(w);
-    for (const effect of opened.effects) effects.push(effect);
-    for (const keep of keeps) effects.push(keep);
-    return { ...opened.lap, recorded: { heard, before: w.recorded } };
-  });
-  return { state: effects.length > turns ? { ...remembered, laps } : remembered, effects };
+/**
+ * Keys, in order. Up to the end of a lap nothing but the keys changes, so the state is made once for all of them.
+ */
+function onKeys(before: PassState, all: readonly Heard[]): PassStep {
+  const effects: PassEffect[] = [];
+  let state = before;
+  for (let done = 0; done < all.length;) {
+    const heard = all[done]!;
+    const turned = turnLaps(state, heard.at);
+    for (const effect of turned.effects) effects.push(effect);
+    if (turned.state.phase === 'waiting') {
+      const step = whileWaiting({ ...turned.state, lastValues: knowing(turned.state, [heard]) }, heard);
+      for (const effect of step.effects) effects.push(effect);
+      state = step.state;
+      done += 1;
+    } else {
+      const next = untilTurn(turned.state, all, done);
+      const keys = all.slice(done, next);
+      state = { ...withKeys(turned.state, keys, effects), lastValues: knowing(turned.state, keys) };
+      done = next;
+    }
+  }
+  return { state, effects };
 }
 
-/**
- * The same as one key after another. In a plain recording nothing but the keys changes meanwhile, so the state is made
- * once.
- */
-function onKeys(state: PassState, all: readonly Heard[]): PassStep {
-  const [lap] = state.laps;
-  const effects: PassEffect[] = [];
-  if (state.phase !== 'recording' || state.loop || !lap || state.laps.length > 1) {
-    let now = state;
-    for (const heard of all) {
-      const step = onKey(now, heard);
-      now = step.state;
-      for (const effect of step.effects) effects.push(effect);
-    }
-    return { state: now, effects };
-  }
-  const lastValues = new Map(state.lastValues);
-  let { recorded } = lap;
-  for (const heard of all) {
+/** The first key that is sent when the lap is over. */
+function untilTurn(state: PassState, all: readonly Heard[], from: number): number {
+  const turn = turnsAt(state);
+  let next = from + 1;
+  while (next < all.length && all[next]!.at < turn) next += 1;
+  return next;
+}
+
+function knowing({ lastValues }: PassState, keys: readonly Heard[]): PassState['lastValues'] {
+  let values: Map<string, Heard> | undefined;
+  for (const heard of keys) {
     const key = controlKey(heard);
-    if (key) lastValues.set(key, heard);
-    const keeps = reaches(lap, heard.at) ? keeping(lap, heard) : [];
-    if (keeps.length === 0) continue;
-    for (const keep of keeps) effects.push(keep);
-    recorded = { heard, before: recorded };
+    if (key) (values ??= new Map(lastValues)).set(key, heard);
   }
-  return { state: { ...state, lastValues, laps: [{ ...lap, recorded }] }, effects };
+  return values ?? lastValues;
+}
+
+/** Takes keys in that are sent before a lap turns. */
+function withKeys(before: PassState, keys: readonly Heard[], effects: PassEffect[]): PassState {
+  if (before.phase === 'idle') return before;
+  const state = before.phase === 'playing' ? keys.reduce(remember, before) : before;
+  if (state.laps.length === 0) return state;
+  const laps = [...state.laps];
+  const lists = laps.map((lap) => lap.recorded);
+  for (const heard of keys) {
+    for (const [i, lap] of laps.entries()) {
+      // A lap that was just opened has taken in what it reaches of the lap before, but not this.
+      const keeps = reaches(lap, heard.at) ? keeping(lap, heard) : [];
+      if (keeps.length === 0) continue;
+      if (!lap.opened) {
+        const opened = opening({ ...lap, recorded: lists[i]! });
+        for (const effect of opened.effects) effects.push(effect);
+        laps[i] = opened.lap;
+      }
+      for (const keep of keeps) effects.push(keep);
+      lists[i] = { heard, before: lists[i]! };
+    }
+  }
+  return { ...state, laps: laps.map((lap, i) => (lap.recorded === lists[i] ? lap : { ...lap, recorded: lists[i]! })) };
 }
 
 /** While the count goes round only a first note is waited for; what else is sent is placed when it comes. */
@@ -303,7 +319,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
     case 'clock':
       return onClock(state, input.at);
     case 'key':
-      return onKey(state, { at: input.at, port: input.port, message: input.message });
+      return onKeys(state, [{ at: input.at, port: input.port, message: input.message }]);
     case 'keys':
       return onKeys(state, input.heard);
   }
