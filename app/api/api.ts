@@ -3,6 +3,7 @@ import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
 import type { Run, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
 import type { LayerFacts, StoredLayer } from '~~/server/store/layers';
+import type { OpenRecording } from '~~/server/store/recordings';
 import type { Steps, StoredSong } from '~~/server/store/songs';
 import type { StoredVersion } from '~~/server/store/versions';
 import type { Stacks } from '~~/core/song/history';
@@ -10,10 +11,23 @@ import { unship, type Shipped } from '~~/core/takes/shipped';
 import type { Recording } from '~~/core/takes/sound';
 import type { Milliseconds } from '~~/core/time/units';
 
-export type { Backup, BackupSong, DiskUse, JobSummary, Run, Steps, StoredLayer, StoredSong, StoredVersion, Wish };
+export type {
+  Backup,
+  BackupSong,
+  DiskUse,
+  JobSummary,
+  OpenRecording,
+  Run,
+  Steps,
+  StoredLayer,
+  StoredSong,
+  StoredVersion,
+  Wish,
+};
 type OpenedFacts = StoredSong & {
   readonly job: string;
   readonly recordings: readonly Recording[];
+  readonly openRecordings: readonly OpenRecording[];
   readonly stacks: Stacks;
   /** How many steps of undo there are before those. */
   readonly older: number;
@@ -81,6 +95,26 @@ export const ask = <T>(path: string, body?: unknown, method = body === undefined
     method,
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
+
+/** A server that is away is asked again after this. */
+const ASK_AGAIN: Milliseconds = 2000;
+
+/**
+ * Asks until there is an answer: for what the program cannot do without.
+ * @param failed told once, where the first answer does not come
+ * @throws ServerSaid where the server says no
+ */
+export async function askSurely<T>(path: string, failed: (error: ServerSaid) => void): Promise<T> {
+  for (let told = false; ; told = true) {
+    try {
+      return await ask<T>(path);
+    } catch (error) {
+      if (!(error instanceof ServerSaid) || !isPassing(error)) throw error;
+      if (!told) failed(error);
+      await new Promise((done) => setTimeout(done, ASK_AGAIN));
+    }
+  }
+}
 
 /** Sends bytes as they are; a file is streamed from disk. @throws ServerSaid */
 export const sendBytes = <T>(path: string, bytes: Blob | Uint8Array, method = 'POST'): Promise<T> =>

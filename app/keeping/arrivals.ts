@@ -30,6 +30,7 @@ export function chunksOf(layerId: string, arrivals: readonly Arrival[]): Errand[
     .sort(([a], [b]) => a - b)
     .map(([chunk, of]) => ({
       songId: of[0]!.songId,
+      pass: of[0]!.pass,
       method: 'PUT',
       path: chunkPath(layerId, chunk),
       body: { events: of.map((r) => r.event) },

@@ -3,12 +3,12 @@ import { WaveFile } from 'wavefile';
 import { describe, expect, it } from 'vitest';
 import type { RecorderSaid } from '~~/engine/worklet/messages';
 import { Captured } from './captured';
-import { grouped, parkedWords, soundIn } from './parked';
-import type { Errand } from './store';
+import { groupOf, parkedWords, soundIn, withErrand, type ParkedPiece } from './parked';
+import type { Errand, Parked } from './store';
 
 const RATE = 1000;
 const PIECE = 250;
-const opening: Errand = { songId: 's', method: 'POST', path: '/api/recordings', body: { id: 'one' } };
+const opening: Errand = { songId: 's', pass: 'p', method: 'POST', path: '/api/recordings', body: { id: 'one' } };
 const closing: Errand = { songId: 's', method: 'POST', path: '/api/recordings/one/close', body: {} };
 
 /** A port whose other end is the test's. */
@@ -42,7 +42,7 @@ describe('sound on its way to be kept', () => {
     captured.close('one', closing);
     expect(sent.at(-1)!.bytes).toBeDefined();
     say('end');
-    expect([sent[0], sent.at(-1)]).toEqual([opening, closing]);
+    expect([sent[0], sent.at(-1)]).toEqual([opening, { ...closing, pass: 'p', body: { last: 42 } }]);
     // Ten seconds ahead of the moment it was wanted, and what came after.
     expect(framesOf(sent)).toEqual(Array.from({ length: 42 }, (_, i) => (39 + i) * PIECE));
     expect(sent[1]!.path).toBe('/api/recordings/one/pieces/1?frame=9750');
@@ -77,8 +77,10 @@ describe('sound on its way to be kept', () => {
         for (const word of closesFirst ? last : [...last].reverse()) word();
         expect(opened).toBe(true);
         expect(framesOf(sent)).toEqual(Array.from({ length: pieces }, (_, i) => i * PIECE));
-        expect(sent.filter((e) => !e.bytes)).toEqual([opening, closing]);
-        expect(sent.at(-1)).toBe(closing);
+        // It says which piece is the last: whoever closes it before that does not end it.
+        const ends = { ...closing, pass: 'p', body: { last: pieces } };
+        expect(sent.filter((e) => !e.bytes)).toEqual([opening, ends]);
+        expect(sent.at(-1)).toEqual(ends);
         expect(sent.flatMap((e) => (e.bytes ? [Number(/pieces\/(\d+)/.exec(e.path)![1])] : []))).toEqual(
           Array.from({ length: pieces }, (_, i) => i + 1),
         );
@@ -91,16 +93,21 @@ describe('sound on its way to be kept', () => {
     captured.open('one', opening);
     for (let i = 0; i < 4; i += 1) piece();
     const refused = sent.filter((e) => e.bytes);
-    expect(refused.map((e) => grouped(e))).toEqual(Array(4).fill({ id: 'sound one', kind: 'sound' }));
-    expect(grouped(opening)).toEqual({ id: 'sound one', kind: 'sound' });
-    const of = { id: 'sound one', songId: 's', kind: 'sound' as const, reason: 'No.', at: '2026-01-01T00:00:00Z' };
-    const parked = { ...of, errands: [refused[1]!, refused[3]!] };
-    expect(parkedWords(parked)).toContain('sound that was recorded');
-    const wav = new WaveFile(soundIn(parked)!);
+    expect(refused.map((e) => groupOf(e))).toEqual(Array(4).fill({ id: 'pass p', kind: 'pass' }));
+    expect(groupOf(opening)).toEqual({ id: 'pass p', kind: 'pass' });
+    const of = { id: 'pass p', songId: 's', kind: 'pass' as const, reason: 'No.', at: '2026-01-01T00:00:00Z' };
+    const row = refused.reduce<Parked | undefined>((before, e) => withErrand(before, of, e), undefined);
+    expect(row).toMatchObject({ errands: 4, notes: 0, sound: 1, isTake: false });
+    expect(parkedWords(row!)).toBe('The server would not take 1.0 s of sound of a pass.');
+    const pieceOf = ({ body, bytes }: Errand): ParkedPiece => ({
+      ...(body as Omit<ParkedPiece, 'bytes'>),
+      bytes: bytes!,
+    });
+    const wav = new WaveFile(soundIn([pieceOf(refused[1]!), pieceOf(refused[3]!)], of.at)!);
     const [left, right] = wav.getSamples(false, Float32Array as never) as unknown as Float32Array[];
     expect(left).toHaveLength(3 * PIECE);
     expect([0, 249, 250, 499, 500, 749].map((i) => left![i])).toEqual([250, 499, 0, 0, 750, 999]);
     expect(right).toEqual(left);
-    expect(soundIn({ ...of, errands: [opening] })).toBeNull();
+    expect(soundIn([], of.at)).toBeNull();
   });
 });

@@ -10,6 +10,8 @@ export interface PieceFacts {
   readonly rate: number;
   readonly channels: number;
   readonly frame: Frames;
+  /** How many there are. */
+  readonly frames: Frames;
 }
 
 interface Running {
@@ -18,7 +20,7 @@ interface Running {
   readonly port: MessagePort;
   /** What came while it is not opened yet. */
   held: readonly RecordedPiece[];
-  songId: string | null;
+  opening: Errand | null;
   sequence: number;
   /** Its last errand, which goes when the audio thread has sent the last piece. */
   closing: Errand | null;
@@ -40,7 +42,7 @@ export class Captured {
 
   /** Takes what comes by a port. @param rate frames a second */
   begin(id: string, port: MessagePort, rate: number, channels: number): void {
-    this.#running.set(id, { rate, channels, port, held: [], songId: null, sequence: 0, closing: null, ended: false });
+    this.#running.set(id, { rate, channels, port, held: [], opening: null, sequence: 0, closing: null, ended: false });
     port.onmessage = ({ data }: MessageEvent<RecorderSaid>) => {
       if (data === 'end') this.#ended(id);
       else this.#take(id, data);
@@ -50,28 +52,29 @@ export class Captured {
   #take(id: string, piece: RecordedPiece): void {
     const running = this.#running.get(id);
     if (!running) return;
-    if (running.songId !== null) {
-      this.#send(id, running, piece);
+    if (running.opening) {
+      this.#send(id, running, running.opening, piece);
       return;
     }
     const since = piece.frame - HELD * running.rate;
     running.held = [...running.held.filter((p) => p.frame >= since), piece];
   }
 
-  #send(id: string, running: Running, { frame, samples }: RecordedPiece): void {
+  #send(id: string, running: Running, { songId, pass }: Errand, { frame, samples }: RecordedPiece): void {
     running.sequence += 1;
-    const path = piecePath(id, running.sequence, frame);
-    const body: PieceFacts = { rate: running.rate, channels: running.channels, frame };
-    this.#add({ songId: running.songId!, method: 'PUT', path, body, bytes: samples.buffer as ArrayBuffer });
+    const { rate, channels, sequence } = running;
+    const body: PieceFacts = { rate, channels, frame, frames: samples.length / channels };
+    const path = piecePath(id, sequence, frame);
+    this.#add({ songId, pass, method: 'PUT', path, body, bytes: samples.buffer as ArrayBuffer });
   }
 
   /** From here on it is kept, with what is held of it. Opening it again changes nothing. */
   open(id: string, opening: Errand): void {
     const running = this.#running.get(id);
-    if (!running || running.songId !== null) return;
-    running.songId = opening.songId;
+    if (!running || running.opening) return;
+    running.opening = opening;
     this.#add(opening);
-    for (const piece of running.held) this.#send(id, running, piece);
+    for (const piece of running.held) this.#send(id, running, opening, piece);
     running.held = [];
   }
 
@@ -90,10 +93,12 @@ export class Captured {
     this.#settle(id, running);
   }
 
-  #settle(id: string, { closing, ended, songId, port }: Running): void {
+  #settle(id: string, { closing, ended, opening, sequence, port }: Running): void {
     if (!closing || !ended) return;
     this.#running.delete(id);
     port.close();
-    if (songId !== null) this.#add(closing);
+    if (!opening) return;
+    // Until this many have come, whoever closed it meanwhile, it is not at its end.
+    this.#add({ ...closing, pass: opening.pass, body: { ...(closing.body as object), last: sequence } });
   }
 }

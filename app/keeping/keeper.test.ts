@@ -16,7 +16,8 @@ interface Sent {
   readonly path: string;
   readonly body: { readonly [key: string]: unknown };
 }
-type Answer = { readonly status: number; readonly message?: string; readonly data?: unknown } | 'away';
+type Answer =
+  { readonly status: number; readonly message?: string; readonly data?: unknown; readonly open?: boolean } | 'away';
 
 /** One at a time holds the lock, as in a browser: a keeper that is gone and the next one never send the same thing. */
 let lock: Promise<unknown> = Promise.resolve();
@@ -37,15 +38,18 @@ beforeEach(() => {
   vi.resetModules();
   vi.stubGlobal('indexedDB', new IDBFactory());
   vi.stubGlobal('navigator', { locks: { request } });
-  vi.stubGlobal('fetch', async (path: string, { method = 'GET', body }: { method?: string; body?: string }) => {
-    const request = { method, path, body: JSON.parse(body ?? '{}') as Sent['body'] };
-    const answered = answer(request);
-    if (path === '/api/alive' && answered !== 'away') return new Response('{}');
-    if (answered === 'away') throw new TypeError('Failed to fetch');
-    if (answered.status < 400) sent.push(request);
-    const { status, message, data } = answered;
-    return new Response(JSON.stringify({ message, data }), { status, statusText: 'No' });
-  });
+  vi.stubGlobal(
+    'fetch',
+    async (path: string, { method = 'GET', body }: { method?: string; body?: string | ArrayBuffer }) => {
+      const request = { method, path, body: JSON.parse(typeof body === 'string' ? body : '{}') as Sent['body'] };
+      const answered = answer(request);
+      if (path === '/api/alive' && answered !== 'away') return new Response('{}');
+      if (answered === 'away') throw new TypeError('Failed to fetch');
+      if (answered.status < 400) sent.push(request);
+      const { status, message, data, open } = answered;
+      return new Response(JSON.stringify({ message, data, open }), { status, statusText: 'No' });
+    },
+  );
 });
 // The stand-ins stay: what a keeper has put off to later may come when its test is over.
 afterEach(() => {
@@ -173,27 +177,84 @@ describe('a refusal', () => {
     void k.errand(closing('a'));
     void k.errand(closing('b'));
     expect(await k.carry()).toBe('kept');
-    expect(refusedIn(said)[0]).toMatchObject({ id: 'layer a', kind: 'layer', reason: 'It has no name.' });
+    expect(refusedIn(said)[0]).toMatchObject({ id: 'pass a', kind: 'pass', reason: 'It has no name.' });
     expect(taken()).toEqual(['POST layers/b/close']);
     const [parked] = await k.parked();
-    expect(parked!.errands.map((e) => e.path)).toEqual([
+    expect(parked).toMatchObject({ errands: 3, notes: 2, sound: 0, isTake: true });
+    expect((await k.parkedErrands('pass a')).map((e) => e.path)).toEqual([
       '/api/layers',
       '/api/layers/a/chunks/1',
       '/api/layers/a/close',
     ]);
 
     // Tried again while the server still says no, nothing of it is gone.
-    await k.tryAgain('layer a');
+    await k.tryAgain('pass a');
     expect(await k.parked()).toEqual([{ ...parked, at: expect.any(String) }]);
 
     // It is there the next day, and goes through when the server has changed its mind.
     vi.resetModules();
     const { keeper: next } = await keeper();
     answer = () => OK;
-    await next.tryAgain('layer a');
+    await next.tryAgain('pass a');
     expect(await next.parked()).toEqual([]);
     expect(taken().slice(1)).toEqual(['POST layers', 'PUT layers/a/chunks/1', 'POST layers/a/close']);
     expect(timesSent('a')).toEqual([1, 2]);
+  });
+
+  it('of a pass is one thing, whatever layers and sound it had; its bytes are moved by nobody', async () => {
+    const { keeper: k } = await keeper();
+    answer = () => ({ status: 404, message: 'That song is not there.' });
+    const moved = vi.spyOn(IDBObjectStore.prototype, 'put');
+    const pass = 'one pass';
+    for (const id of ['a', 'b']) void k.errand({ ...opening(id), pass, body: { header: { id } } });
+    const piece = (n: number): Errand => ({
+      ...{ songId: 's', pass, method: 'PUT', path: `/api/recordings/r/pieces/${n}?frame=${n * 100}` },
+      ...{ body: { rate: 100, channels: 1, frame: n * 100, frames: 100 }, bytes: new Float32Array(100).fill(n).buffer },
+    });
+    for (let n = 0; n < 200; n += 1) void k.errand(piece(n));
+    expect(await k.carry()).toBe('kept');
+    expect(await k.parked()).toMatchObject([{ id: 'pass one pass', errands: 202, sound: 200 }]);
+    // Each is put aside by writing one short row anew.
+    expect(Math.max(...moved.mock.calls.map(([row]) => JSON.stringify(row).length))).toBeLessThan(250);
+    const [file] = await k.parkedSound('pass one pass', '2026-01-01T00:00:00Z');
+    expect(new Float32Array(file!.slice(file!.length - 80_000).buffer)[19_950]).toBe(199);
+    answer = () => OK;
+    await k.tryAgain('pass one pass');
+    expect(await k.parked()).toEqual([]);
+    expect(sent).toHaveLength(202);
+    const { localStore } = await import('./store');
+    expect(await (await localStore()).count('bytes')).toBe(0);
+  });
+
+  it('that was put aside by an older version is there still', async () => {
+    const { openDB } = await import('idb');
+    const old = await openDB('tall-kettle', 3, {
+      upgrade(db) {
+        db.createObjectStore('errands', { autoIncrement: true });
+        db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
+        db.createObjectStore('held', { autoIncrement: true });
+        db.createObjectStore('heldFacts');
+        db.createObjectStore('parked', { keyPath: 'id' });
+      },
+    });
+    const chunk = { songId: 's', method: 'PUT', path: '/api/layers/a/chunks/1', body: { events: [event(1)] } };
+    const of = { songId: 's', reason: 'No.', at: '2026-01-01T00:00:00Z' };
+    await old.put('parked', {
+      ...of,
+      id: 'layer a',
+      kind: 'layer',
+      errands: [{ ...opening('a'), body: { header: { id: 'a' } } }, chunk],
+    });
+    const sound = { songId: 's', method: 'PUT', path: '/api/recordings/r/pieces/1?frame=0' };
+    const bytes = new Float32Array([1, 2]).buffer;
+    await old.add('errands', { ...sound, body: { rate: 2, channels: 1, frame: 0 }, bytes });
+    old.close();
+    const { keeper: k } = await keeper();
+    expect(await k.carry()).toBe('kept');
+    expect(taken()).toEqual(['PUT recordings/r/pieces/1?frame=0']);
+    expect(await k.parked()).toMatchObject([{ id: 'pass a', reason: 'No.', errands: 2, notes: 1 }]);
+    await k.tryAgain('pass a');
+    expect(taken().slice(1)).toEqual(['POST layers', 'PUT layers/a/chunks/1']);
   });
 
   it('stays until the player lets it go', async () => {
@@ -457,7 +518,63 @@ describe('storage that is full', () => {
     });
     await k.errand(opening('a'));
     expect(await k.carry()).toBe('kept');
-    expect(await k.parked()).toMatchObject([{ reason: 'No.', errands: [{ path: '/api/layers' }] }]);
+    const [parked] = await k.parked();
+    expect(parked).toMatchObject({ reason: 'No.', errands: 1 });
+    expect((await k.parkedErrands(parked!.id)).map((e) => e.path)).toEqual(['/api/layers']);
+  });
+});
+
+describe('storage that cannot be read for a while', () => {
+  it('is not taken for an empty one: nothing overtakes what lies in it, and nobody says that all is kept', async () => {
+    const { keeper: k, said } = await keeper();
+    answer = () => 'away';
+    await k.errand(opening('a'));
+    await k.carry();
+    answer = () => OK;
+    const broken = vi.spyOn(IDBIndex.prototype, 'openKeyCursor').mockImplementation(() => {
+      throw new DOMException('broken', 'UnknownError');
+    });
+    const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError');
+    });
+    await k.errand(closing('a'));
+    expect(await k.carry()).toBe('trouble');
+    expect(said.findLast((s) => s.type === 'state')).toMatchObject({ state: 'trouble', why: /cannot be read/ });
+    expect(sent).toEqual([]);
+    broken.mockRestore();
+    full.mockRestore();
+    expect(await k.carry()).toBe('kept');
+    expect(taken()).toEqual(['POST layers', 'POST layers/a/close']);
+  });
+});
+
+describe('a layer that another browser has closed', () => {
+  const header = (id: string) => ({ ...opening(id), pass: 'p', body: { header: { id } } });
+  it('goes on as another one: nothing of it is put aside, and what was played is in the new one', async () => {
+    const { keeper: k, said } = await keeper();
+    await k.begin('a', header('a'));
+    await write(k, 'a', 1);
+    await k.rescue('a').then(() => k.carry());
+    answer = ({ path }) => (path.startsWith('/api/layers/a/') ? { status: 409, message: 'It is closed.' } : OK);
+    await write(k, 'a', 2);
+    await vi.waitFor(() => expect(said).toContainEqual({ type: 'closed', layerId: 'a' }));
+    void k.begin('b', header('b'));
+    void write(k, 'b', 1, 2);
+    await k.forget('s', 'a');
+    void write(k, 'b', 3);
+    await k.finish('b', closing('b'));
+    expect(await k.carry()).toBe('kept');
+    expect(timesSent('b')).toEqual([1, 2, 3]);
+    expect(await k.parked()).toEqual([]);
+    expect(taken().at(-1)).toBe('POST layers/b/close');
+  });
+
+  it('is found out by the pulse, with nothing played', async () => {
+    const { keeper: k, said } = await keeper();
+    answer = ({ path }) => (path.endsWith('/alive') && path.includes('/a/') ? { status: 200, open: false } : OK);
+    await k.begin('a', header('a'));
+    await vi.waitFor(() => expect(said).toContainEqual({ type: 'closed', layerId: 'a' }), 4000);
+    await k.forget('s', 'a');
   });
 });
 

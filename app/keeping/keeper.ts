@@ -1,21 +1,24 @@
+import { transfer } from 'comlink';
 import { chunksOf, packArrivals, takeArrivals, writeBatch, type Batch } from './arrivals';
-import { Captured } from './captured';
+import { Captured, type PieceFacts } from './captured';
 import { isChange, remake, type Newer } from './conflicts';
-import { grouped } from './parked';
+import { groupOf, layerOf, recordingOf, soundIn, withErrand, type ParkedHead, type ParkedPiece } from './parked';
 import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';
 import { toOthers } from './windows';
 import { Outbox, type Keeping, type Refusal } from './outbox';
-import { alivePath, chunkPath, localStore, type Arrival, type Errand, type Parked } from './store';
+import { alivePath, chunkPath, type Arrival, type Errand, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
 /** How long an event may lie in the browser before it is on its way to the server. */
-const PACK_EVERY: Milliseconds = 250;
-/** In a long rest the server hears so often that a layer is still recorded. */
-const ALIVE_EVERY: Milliseconds = 3000;
+const PACK_EVERY: Milliseconds = 100;
+/** So often the server hears that a layer is recorded, in a long rest too, and says whether it is open still. */
+const ALIVE_EVERY: Milliseconds = 1000;
+/** The page is waited for so long when it is to go on in another layer. */
+const TAKES_OVER: Milliseconds = 5000;
 /** So many events travel in one piece. */
 const CHUNK = 5000;
 
@@ -24,6 +27,8 @@ export type Said =
   | { readonly type: 'state'; readonly state: Keeping; /** Of trouble, in the server's words. */ readonly why: string }
   /** The server would not take something. It is put aside, with what belongs to it. */
   | { readonly type: 'refused'; readonly parked: Parked }
+  /** Another browser has closed a layer that this one records: it slept, and was taken to be gone. */
+  | { readonly type: 'closed'; readonly layerId: string }
   /** The browser's storage takes nothing more: what waits is lost if the page goes before it is sent. */
   | { readonly type: 'risk'; readonly atRisk: boolean }
   /** Something was changed at the server, by whomever; null where changes may have been missed. */
@@ -59,12 +64,14 @@ export class Keeper {
   readonly #chunks = new Map<string, number>();
   readonly #unpacked = new Set<string>();
   #packing: ReturnType<typeof setTimeout> | undefined;
-  /** Layers that are recorded now. */
-  readonly #recording = new Set<string>();
+  /** Layers that are recorded now, with their passes. */
+  readonly #recording = new Map<string, string | undefined>();
+  /** Those that another browser has closed, with what is called once the page goes on in another layer. */
+  readonly #takenOver = new Map<string, (taken: boolean) => void>();
   readonly #captured = new Captured((errand) => void this.errand(errand));
   #pulse: ReturnType<typeof setInterval> | undefined;
   /** What was refused and the storage would not take. */
-  readonly #parkedHere = new Map<string, Parked>();
+  readonly #parkedHere = new Map<string, { readonly row: Parked; readonly errands: readonly Errand[] }>();
 
   /** @param said is told whenever the state changes, and what became of what the server would not take */
   listen(said: (said: Said) => void): void {
@@ -96,7 +103,11 @@ export class Keeper {
   async write({ arrivals, buffered, facts }: PageBatch): Promise<void> {
     for (const { layerId } of arrivals) this.#unpacked.add(layerId);
     if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
-    const numbered = arrivals.map((arrival) => ({ ...arrival, chunk: this.#chunks.get(arrival.layerId) ?? 1 }));
+    const numbered = arrivals.map((arrival) => ({
+      ...arrival,
+      pass: this.#recording.get(arrival.layerId),
+      chunk: this.#chunks.get(arrival.layerId) ?? 1,
+    }));
     // What came later must not overtake what is in memory.
     const inMemory = this.#unstored.length > 0;
     if (inMemory) this.#unstored = [...this.#unstored, ...numbered];
@@ -148,22 +159,58 @@ export class Keeper {
 
   /** The first errand of a layer that is recorded from here on: the server is told of it until it is finished. */
   begin(layerId: string, errand: Errand): Promise<void> {
-    this.#recording.add(layerId);
+    this.#recording.set(layerId, errand.pass);
     this.#pulse ??= setInterval(() => {
-      for (const id of this.#recording) void fetch(alivePath(id), { method: 'POST' }).catch(() => {});
+      for (const id of this.#recording.keys()) void this.#isAlive(id);
     }, ALIVE_EVERY);
     return this.errand(errand);
   }
 
+  async #isAlive(layerId: string): Promise<void> {
+    // A server that is away is found out by what is sent.
+    const answer = await fetch(alivePath(layerId), { method: 'POST' }).then(
+      (response) => response.json() as Promise<{ open?: boolean }>,
+      () => ({ open: undefined }),
+    );
+    if (answer.open === false) await this.#takeOver(layerId);
+  }
+
+  /** Lets the page go on in another layer. @returns whether it does: then nothing of this one is sent any more */
+  #takeOver(layerId: string): Promise<boolean> {
+    if (!this.#recording.has(layerId) || this.#takenOver.has(layerId)) return Promise.resolve(false);
+    return new Promise<boolean>((done) => {
+      this.#takenOver.set(layerId, done);
+      setTimeout(() => done(false), TAKES_OVER);
+      this.#said({ type: 'closed', layerId });
+    });
+  }
+
+  /** All of a layer is in another one, of this browser's own: what waits of it is not sent. */
+  forget(songId: string, layerId: string): Promise<void> {
+    this.#ended(layerId);
+    return this.#inTurn(async () => {
+      this.#unpacked.delete(layerId);
+      this.#chunks.delete(layerId);
+      this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
+      await takeArrivals(layerId).catch(() => []);
+      await this.#queue.settle((await this.#queue.of(songId)).filter(({ errand }) => layerOf(errand) === layerId));
+      this.#takenOver.get(layerId)?.(true);
+      this.#takenOver.delete(layerId);
+    });
+  }
+
+  #ended(layerId: string): void {
+    this.#recording.delete(layerId);
+    if (this.#recording.size > 0) return;
+    clearInterval(this.#pulse);
+    this.#pulse = undefined;
+  }
+
   /** The last errand of a layer: all of its events go ahead of it. */
   finish(layerId: string, errand: Errand): Promise<void> {
-    this.#recording.delete(layerId);
-    if (this.#recording.size === 0) {
-      clearInterval(this.#pulse);
-      this.#pulse = undefined;
-    }
     return this.#inTurn(async () => {
       await this.#pack(layerId);
+      this.#ended(layerId);
       this.#chunks.delete(layerId);
       await this.#add(errand);
     });
@@ -184,11 +231,11 @@ export class Keeper {
   }
 
   /** The events of a layer that is whole already. */
-  events(songId: string, layerId: string, events: readonly LayerEvent[]): Promise<void> {
+  events(songId: string, layerId: string, events: readonly LayerEvent[], pass?: string): Promise<void> {
     return this.#inTurn(async () => {
       for (let i = 0; i < events.length; i += CHUNK) {
         const body = { events: events.slice(i, i + CHUNK) };
-        await this.#add({ songId, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body });
+        await this.#add({ songId, pass, method: 'PUT', path: chunkPath(layerId, i / CHUNK + 1), body });
       }
     });
   }
@@ -208,23 +255,29 @@ export class Keeper {
     return (await this.#queue.of(songId)).map((w) => w.errand);
   }
 
-  /** An errand that the server refused: a stale change is made again on the newer song, anything else is put aside. */
+  /**
+   * An errand that the server refused: a stale change is made again on the newer song, a layer that was closed under
+   * the player's hands goes on as another one, anything else is put aside.
+   */
   async #settle(refusal: Refusal): Promise<void> {
     const { key, errand, status, data } = refusal;
     const newer = data as Newer | undefined;
     if (status === 409 && isChange(errand) && newer?.document) return this.#makeAgain(errand.songId, newer, key);
+    const layer = layerOf(errand);
+    if (status === 409 && layer !== undefined && (await this.#takeOver(layer))) return;
     await this.#park(refusal);
   }
 
   async #park({ key, errand, reason }: Omit<Refusal, 'status' | 'data'>): Promise<void> {
-    const of = { ...grouped(errand), songId: errand.songId, reason, at: new Date().toISOString() };
+    const of: ParkedHead = { ...groupOf(errand), songId: errand.songId, reason, at: new Date().toISOString() };
     const parked = await this.#queue.park({ key, errand }, of).catch(async (): Promise<Parked> => {
       // A storage that is full keeps it in memory, where the player still can save it as a file.
-      await this.#queue.settle([key]);
+      const bytes = await this.#queue.bytesOf(errand).catch(() => undefined);
+      await this.#queue.settle([{ key, errand }]);
       const before = this.#parkedHere.get(of.id);
-      const now = { ...of, errands: [...(before?.errands ?? []), errand] };
-      this.#parkedHere.set(of.id, now);
-      return now;
+      const row = withErrand(before?.row, of, errand);
+      this.#parkedHere.set(of.id, { row, errands: [...(before?.errands ?? []), { ...errand, bytes }] });
+      return row;
     });
     this.#tellAll({ type: 'refused', parked });
   }
@@ -236,17 +289,41 @@ export class Keeper {
       const found = waiting.find((w) => w.key === key);
       return found ? [{ ...found, reason: why }] : [];
     });
-    await this.#queue.settle(undos, again);
+    await this.#queue.settle(
+      waiting.filter((w) => undos.includes(w.key)),
+      again,
+    );
     for (const refusal of lost) await this.#park(refusal);
     this.#tellAll({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
   }
 
   /** Everything that the server refused and that was not decided on. */
   async parked(): Promise<Parked[]> {
-    const stored = await localStore()
-      .then((db) => db.getAll('parked'))
-      .catch(() => []);
-    return [...stored, ...this.#parkedHere.values()].sort((a, b) => a.at.localeCompare(b.at));
+    const here = [...this.#parkedHere.values()].map((p) => p.row);
+    return [...(await this.#queue.parked()), ...here].sort((a, b) => a.at.localeCompare(b.at));
+  }
+
+  /** What was refused of one pass, or of a song's changes, in its order; their bytes stay where they are. */
+  async parkedErrands(id: string): Promise<Errand[]> {
+    return [...(await this.#queue.parkedErrands(id)), ...(this.#parkedHere.get(id)?.errands ?? [])];
+  }
+
+  /** The sound of what was refused as WAV files, one for each recording. */
+  async parkedSound(id: string, at: string): Promise<Uint8Array[]> {
+    const pieces = new Map<string, ParkedPiece[]>();
+    for (const errand of await this.parkedErrands(id)) {
+      const recording = recordingOf(errand);
+      const bytes = recording && (await this.#queue.bytesOf(errand));
+      if (!recording || !bytes) continue;
+      const own = pieces.get(recording) ?? [];
+      pieces.set(recording, own);
+      own.push({ ...(errand.body as PieceFacts), bytes });
+    }
+    const files = [...pieces.values()].flatMap((own) => soundIn(own, at) ?? []);
+    return transfer(
+      files,
+      files.map((f) => f.buffer as ArrayBuffer),
+    );
   }
 
   /** Sends what was refused once more, in its order. */
@@ -254,7 +331,7 @@ export class Keeper {
     // Out of where it was first: what is refused once more is put there anew.
     const here = this.#parkedHere.get(id)?.errands ?? [];
     this.#parkedHere.delete(id);
-    await this.#inTurn(() => this.#queue.unpark(id));
+    await this.#inTurn(() => this.#queue.unpark(id, true));
     for (const errand of here) await this.errand(errand);
     await this.carry();
   }
@@ -262,7 +339,7 @@ export class Keeper {
   /** The player has decided: it is not kept any longer. */
   async letGo(id: string): Promise<void> {
     this.#parkedHere.delete(id);
-    await (await localStore()).delete('parked', id);
+    await this.#queue.unpark(id, false);
   }
 
   /** What look-back held when the page was last here. */

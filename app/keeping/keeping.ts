@@ -22,9 +22,12 @@ export const useKeeping = defineStore('keeping', () => {
   const handing = ref(0);
   const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
+  const closedFollowers = new Set<(layerId: string) => void>();
   const feedFollowers = new Set<(what: FeedWord) => void>();
   /** What the server refused, until the player has decided what becomes of it. */
   const parked = shallowRef<readonly Parked[]>([]);
+  let readingParked = false;
+  let readAgain = false;
   /** The browser's storage takes nothing: what is not at the server yet is in this window alone. */
   const atRisk = ref(false);
 
@@ -75,6 +78,9 @@ export const useKeeping = defineStore('keeping', () => {
         );
         for (const follow of followers) follow(word.parked.songId);
         return;
+      case 'closed':
+        for (const follow of closedFollowers) follow(word.layerId);
+        return;
       case 'newer':
         sayNewer(word);
         for (const follow of followers) follow(word.songId);
@@ -107,8 +113,16 @@ export const useKeeping = defineStore('keeping', () => {
       );
   }
 
+  /** Once at a time: a long pass is refused piece by piece. */
   async function readParked(): Promise<void> {
-    parked.value = await keeper.parked().catch(() => parked.value);
+    readAgain = true;
+    if (readingParked) return;
+    readingParked = true;
+    while (readAgain) {
+      readAgain = false;
+      parked.value = await keeper.parked().catch(() => parked.value);
+    }
+    readingParked = false;
   }
 
   function sayNewer({ undos, failed }: Extract<Said, { type: 'newer' }>): void {
@@ -148,6 +162,9 @@ export const useKeeping = defineStore('keeping', () => {
     atRisk,
     /** Sends what was refused once more. */
     tryAgain: (id: string) => keeper.tryAgain(id).finally(readParked),
+    /** What was refused of one pass, or of a song's changes; and its sound, as WAV files. */
+    parkedErrands: (id: string) => keeper.parkedErrands(id),
+    parkedSound: (id: string, at: string) => keeper.parkedSound(id, at),
     /** What was refused is not kept any longer. */
     letGo: (id: string) => keeper.letGo(id).finally(readParked),
     /** What of a song is on its way to the server. */
@@ -156,6 +173,10 @@ export const useKeeping = defineStore('keeping', () => {
     followFeed: (follower: (what: FeedWord) => void) => void feedFollowers.add(follower),
     /** Told of a song that is newer at the server than it is here. */
     follow: (follower: (songId: string) => void) => void followers.add(follower),
+    /** Told of a layer of this browser that another one has closed. */
+    followClosed: (follower: (layerId: string) => void) => void closedFollowers.add(follower),
+    /** All of a layer is in another one. */
+    forget: (songId: string, layerId: string) => handOver(() => keeper.forget(songId, layerId)),
     errand: (errand: Errand) => handOver(() => keeper.errand(errand)),
     /** The first errand of a layer that is recorded from here on. */
     begin: (layerId: string, errand: Errand) => handOver(() => keeper.begin(layerId, errand)),
@@ -171,8 +192,8 @@ export const useKeeping = defineStore('keeping', () => {
     closeRecording: (recordingId: string, closing: Errand) =>
       handOver(() => keeper.closeRecording(recordingId, closing)),
     /** The events of a layer that is whole already. */
-    events: (songId: string, layerId: string, events: readonly LayerEvent[]) =>
-      handOver(() => keeper.events(songId, layerId, events)),
+    events: (songId: string, layerId: string, events: readonly LayerEvent[], pass?: string) =>
+      handOver(() => keeper.events(songId, layerId, events, pass)),
     /** Events that look-back holds. */
     hold: gathered.hold,
     /** Told when what look-back holds could not be written. */

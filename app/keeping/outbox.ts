@@ -24,6 +24,7 @@ interface Outcome extends HeldUp {
   readonly state: Keeping;
 }
 
+const UNREADABLE = 'This browser’s storage cannot be read just now, so nothing of it can be sent.';
 const RETRY: Milliseconds = 1000;
 const LONGEST_WAIT: Milliseconds = 30_000;
 const PATIENCE: Milliseconds = 8000;
@@ -80,10 +81,10 @@ export class Outbox {
       this.#again = false;
       outcome = await navigator.locks
         .request('tall-kettle outbox', () => this.#carryAll())
-        // What goes wrong in here is no reason to stop for good.
+        // A storage that cannot be read now is no reason to stop for good, and none to send what comes after.
         .catch((error: unknown) => {
           console.warn('The queue stopped short.', error);
-          return { state: 'trouble' as const, waits: RETRY, why: '' };
+          return { state: 'trouble' as const, waits: RETRY, why: UNREADABLE };
         });
     } while (this.#again && outcome.state === 'kept');
     // In the same breath: who asks from here on is not told of a carrying that is over.
@@ -110,13 +111,19 @@ export class Outbox {
   }
 
   async #carryOne(waiting: Waiting): Promise<Fared> {
-    const response = await this.#send(waiting.errand);
+    const { errand } = waiting;
+    const bytes = await this.#queue.bytesOf(errand);
+    if (!bytes && errand.bytesAt !== undefined) {
+      await this.#refused({ ...waiting, status: 410, reason: 'Its sound is gone from this browser.', data: null });
+      return 'done';
+    }
+    const response = await this.#send(errand, bytes);
     // Nothing came back. Is it the server, or this one errand that it breaks off?
     if (!response) return (await this.#answers()) ? { waits: RETRY, why: '' } : 'away';
     if (response.status >= 500) return { waits: waitOf(response), why: (await answerOf(response)).message ?? '' };
     if (response.ok) {
       await response.arrayBuffer().catch(() => {});
-      await this.#queue.settle([waiting.key]);
+      await this.#queue.settle([waiting]);
       return 'done';
     }
     const answer = await answerOf(response);
@@ -125,7 +132,7 @@ export class Outbox {
     return 'done';
   }
 
-  #send({ path, method, body, bytes }: Errand): Promise<Response | undefined> {
+  #send({ path, method, body }: Errand, bytes: ArrayBuffer | undefined): Promise<Response | undefined> {
     const headers = { 'content-type': bytes ? 'application/octet-stream' : 'application/json' };
     const signal = AbortSignal.timeout(PATIENCE);
     return fetch(path, { method, headers, body: bytes ?? JSON.stringify(body), signal }).catch(() => undefined);

@@ -7,42 +7,80 @@ import type { Errand, Parked } from './store';
 const RECORDING_PATH = /^\/api\/recordings(?:\/([\w-]+))?/;
 const LAYER_PATH = /^\/api\/layers\/([^/]+)\//;
 
-/** What an errand belongs to: its layer, its recording, or the changes of its song. */
-export function grouped(errand: Errand): Pick<Parked, 'id' | 'kind'> {
-  const { path, body, songId } = errand;
-  const recording = RECORDING_PATH.exec(path);
-  if (recording) return { id: `sound ${recording[1] ?? (body as { id: string }).id}`, kind: 'sound' };
-  const header = (body as { readonly header?: LayerHeader }).header;
-  const layer = header?.id ?? LAYER_PATH.exec(path)?.[1];
-  return layer === undefined
-    ? { id: `changes of ${songId}`, kind: 'change' }
-    : { id: `layer ${decodeURIComponent(layer)}`, kind: 'layer' };
+/** What is known of it before its errands are counted. */
+export type ParkedHead = Omit<Parked, 'errands' | 'notes' | 'sound' | 'isTake'>;
+
+interface LayerBody {
+  readonly header?: LayerHeader;
+  readonly mode?: Mode;
+  readonly events?: readonly LayerEvent[];
+}
+
+/** The name of an errand's recording, where it belongs to one. */
+export function recordingOf({ path, body }: Errand): string | undefined {
+  const found = RECORDING_PATH.exec(path);
+  return found ? (found[1] ?? (body as { id: string }).id) : undefined;
+}
+
+/** The name of an errand's layer, where it belongs to one. */
+export function layerOf({ path, body }: Errand): string | undefined {
+  const named = (body as LayerBody).header?.id ?? LAYER_PATH.exec(path)?.[1];
+  return named === undefined ? undefined : decodeURIComponent(named);
+}
+
+/** What an errand is set aside with: what else there is of its pass, or the other changes of its song. */
+export function groupOf(errand: Errand): Pick<Parked, 'id' | 'kind'> {
+  const pass = errand.pass ?? recordingOf(errand) ?? layerOf(errand);
+  return pass === undefined
+    ? { id: `changes of ${errand.songId}`, kind: 'change' }
+    : { id: `pass ${pass}`, kind: 'pass' };
+}
+
+/** The row of what is set aside, with one more errand. @param before null where it is the first one */
+export function withErrand(before: Parked | undefined, of: ParkedHead, errand: Errand): Parked {
+  const was = before ?? { ...of, errands: 0, notes: 0, sound: 0, isTake: false };
+  const { header, events = [] } = errand.body as LayerBody;
+  const { rate, channels, frames } = errand.body as Partial<PieceFacts>;
+  const notes = was.notes + events.filter((e) => e.message.type === 'noteOn').length;
+  return {
+    ...was,
+    errands: was.errands + 1,
+    notes,
+    sound: was.sound + (rate && channels && frames ? frames / rate : 0),
+    isTake: was.isTake || header !== undefined,
+  };
 }
 
 /** What a refused layer holds, as far as it was refused: a take can be made of it, and a file. */
 export interface ParkedLayer {
-  /** Null where its opening was not refused: then the server has it. */
-  readonly header: LayerHeader | null;
+  readonly header: LayerHeader;
   readonly mode: Mode;
   readonly events: readonly LayerEvent[];
 }
 
-/** The notes and controllers that a refused layer's errands carry. */
-export function layerIn({ errands }: Parked): ParkedLayer {
-  const opening = errands.map((e) => e.body as { header?: LayerHeader; mode?: Mode }).find((b) => b.header);
-  const events = errands.flatMap((e) => (e.body as { events?: readonly LayerEvent[] }).events ?? []);
-  return { header: opening?.header ?? null, mode: opening?.mode ?? 'new take', events };
+/** The layers whose opening is among some errands, with the notes and controllers that they carry. */
+export function layersIn(errands: readonly Errand[]): ParkedLayer[] {
+  return errands.flatMap((opening) => {
+    const { header, mode = 'new take' } = opening.body as LayerBody;
+    if (!header) return [];
+    const own = errands.filter((e) => layerOf(e) === header.id);
+    return [{ header, mode, events: own.flatMap((e) => (e.body as LayerBody).events ?? []) }];
+  });
 }
 
-/** The sound that refused pieces carry, as a WAV file, each where it was; null where there is none. */
-export function soundIn({ errands, at }: Parked): Uint8Array | null {
-  const pieces = errands.flatMap(({ body, bytes }) => (bytes ? [{ ...(body as PieceFacts), bytes }] : []));
+/** Sound that was refused, with where it belongs. */
+export interface ParkedPiece extends PieceFacts {
+  readonly bytes: ArrayBuffer;
+}
+
+/** The sound of one recording's refused pieces as a WAV file, each where it was; null where there is none. */
+export function soundIn(pieces: readonly ParkedPiece[], at: string): Uint8Array | null {
   const [first] = pieces;
   if (!first) return null;
   const { rate, channels } = first;
   const size = 4 * channels;
-  const from = Math.min(...pieces.map((p) => p.frame));
-  const frames = Math.max(...pieces.map((p) => p.frame + p.bytes.byteLength / size)) - from;
+  const from = pieces.reduce((least, p) => Math.min(least, p.frame), Infinity);
+  const frames = pieces.reduce((most, p) => Math.max(most, p.frame + p.bytes.byteLength / size), 0) - from;
   const head = wavHeader(
     { channels, rate, format: '32-bit float', description: 'Not kept', at, reference: 0, markers: [] },
     frames,
@@ -54,12 +92,11 @@ export function soundIn({ errands, at }: Parked): Uint8Array | null {
 }
 
 /** What was refused, in words. */
-export function parkedWords(parked: Parked): string {
-  if (parked.kind === 'change') {
-    const n = parked.errands.length;
-    return n === 1 ? 'A change could not be made.' : `${n} changes could not be made.`;
-  }
-  if (parked.kind === 'sound') return 'The server would not take sound that was recorded.';
-  const notes = layerIn(parked).events.filter((e) => e.message.type === 'noteOn').length;
-  return notes ? `The server would not take ${notes} notes that were played.` : 'The server would not take a layer.';
+export function parkedWords({ kind, errands, notes, sound }: Omit<Parked, 'isTake'>): string {
+  if (kind === 'change') return errands === 1 ? 'A change could not be made.' : `${errands} changes could not be made.`;
+  const all = [
+    ...(notes ? [`${notes} note${notes === 1 ? '' : 's'}`] : []),
+    ...(sound ? [`${sound.toFixed(1)} s of sound`] : []),
+  ];
+  return `The server would not take ${all.join(' and ') || 'a layer'} of a pass.`;
 }

@@ -1,4 +1,6 @@
-import { localStore, type Errand, type Parked } from './store';
+import type { IDBPDatabase } from 'idb';
+import { withErrand, type ParkedHead } from './parked';
+import { localStore, type Errand, type LocalSchema, type Parked } from './store';
 
 /** An errand with its place in the queue: what has a lower key goes first. */
 export interface Waiting {
@@ -16,21 +18,41 @@ const IN_MEMORY = 2 ** 40;
 export class Queue {
   readonly #memory = new Map<number, Errand>();
   #next = IN_MEMORY;
+  /** There is a storage: one that cannot be read for once is not an empty one. */
+  #known = false;
+
+  async #store(): Promise<IDBPDatabase<LocalSchema>> {
+    const db = await localStore();
+    this.#known = true;
+    return db;
+  }
 
   /** @returns whether it lies in the browser's storage; otherwise a reload before it is sent loses it */
   async add(errand: Errand): Promise<boolean> {
     // What came later must not overtake what waits in memory.
     if (this.#memory.size === 0) {
-      const stored = await localStore()
-        .then((db) => db.add('errands', errand))
-        .then(
-          () => true,
-          () => false,
-        );
+      const stored = await this.#addStored(errand).then(
+        () => true,
+        () => false,
+      );
       if (stored) return true;
     }
     this.#memory.set(this.#next++, errand);
     return false;
+  }
+
+  async #addStored({ bytes, ...errand }: Errand): Promise<void> {
+    const tx = (await this.#store()).transaction(['errands', 'bytes'], 'readwrite');
+    // One that fails to be asked for leaves none of the two.
+    try {
+      const bytesAt = bytes && (await tx.objectStore('bytes').add(bytes));
+      await tx.objectStore('errands').add(bytesAt === undefined ? errand : { ...errand, bytesAt });
+    } catch (error) {
+      tx.abort();
+      await tx.done.catch(() => {});
+      throw error;
+    }
+    await tx.done;
   }
 
   /** Whether something waits in memory alone. */
@@ -38,64 +60,106 @@ export class Queue {
     return this.#memory.size > 0;
   }
 
-  /** The first errand of a song that is not left out. */
+  /** The first errand of a song that is not left out. @throws where there is a storage that cannot be read now */
   async first(leftOut: ReadonlySet<string>): Promise<Waiting | undefined> {
-    const stored = await this.#firstStored(leftOut).catch(() => undefined);
+    const stored = await this.#read(() => this.#firstStored(leftOut));
     if (stored) return stored;
     for (const [key, errand] of this.#memory) if (!leftOut.has(errand.songId)) return { key, errand };
     return undefined;
   }
 
   async #firstStored(leftOut: ReadonlySet<string>): Promise<Waiting | undefined> {
-    const { store } = (await localStore()).transaction('errands');
-    for (let at = await store.openCursor(); at; at = await at.continue())
-      if (!leftOut.has(at.value.songId)) return { key: at.key, errand: at.value };
-    return undefined;
+    const { store } = (await this.#store()).transaction('errands');
+    let first = Infinity;
+    // By song: what is left out may be long, and is not gone through.
+    const songs = store.index('songId');
+    for (let at = await songs.openKeyCursor(null, 'nextunique'); at; at = await at.continue())
+      if (!leftOut.has(at.key)) first = Math.min(first, at.primaryKey);
+    const errand = first < Infinity && (await store.get(first));
+    return errand ? { key: first, errand } : undefined;
   }
 
-  /** What waits of a song, in order. */
-  async of(songId: string): Promise<Waiting[]> {
-    const stored: Waiting[] = [];
+  /** What is read of the storage; undefined where there has never been one. */
+  async #read<T>(work: () => Promise<T>): Promise<T | undefined> {
     try {
-      const { store } = (await localStore()).transaction('errands');
-      for (let at = await store.openCursor(); at; at = await at.continue())
-        if (at.value.songId === songId) stored.push({ key: at.key, errand: at.value });
-    } catch {
-      // What cannot be read now is read when it is carried.
+      return await work();
+    } catch (error) {
+      if (this.#known) throw error;
+      return undefined;
     }
+  }
+
+  /** The bytes that an errand brings; undefined where it brings none, or they are gone. */
+  async bytesOf({ bytes, bytesAt }: Errand): Promise<ArrayBuffer | undefined> {
+    return bytes ?? (bytesAt === undefined ? undefined : (await this.#store()).get('bytes', bytesAt));
+  }
+
+  /** What waits of a song, in order; their bytes stay where they are. @throws as `first` */
+  async of(songId: string): Promise<Waiting[]> {
+    const stored = await this.#read(async () => {
+      const { store } = (await this.#store()).transaction('errands');
+      const own = store.index('songId');
+      const [keys, errands] = await Promise.all([own.getAllKeys(songId), own.getAll(songId)]);
+      return keys.map((key, i) => ({ key, errand: errands[i]! })).sort((a, b) => a.key - b.key);
+    });
     const inMemory = [...this.#memory].filter(([, e]) => e.songId === songId).map(([key, errand]) => ({ key, errand }));
-    return [...stored, ...inMemory];
+    return [...(stored ?? []), ...inMemory];
   }
 
   /** Takes errands out, and puts others in the place of some; all or nothing, as far as they are stored. */
-  async settle(gone: readonly number[], changed: readonly Waiting[] = []): Promise<void> {
-    const stored = (key: number) => key < IN_MEMORY;
-    for (const key of gone) this.#memory.delete(key);
-    for (const { key, errand } of changed) if (!stored(key)) this.#memory.set(key, errand);
-    if (![...gone, ...changed.map((c) => c.key)].some(stored)) return;
-    const tx = (await localStore()).transaction('errands', 'readwrite');
-    for (const key of gone) if (stored(key)) void tx.store.delete(key);
-    for (const { key, errand } of changed) if (stored(key)) void tx.store.put(errand, key);
+  async settle(gone: readonly Waiting[], changed: readonly Waiting[] = []): Promise<void> {
+    const stored = ({ key }: Waiting) => key < IN_MEMORY;
+    for (const { key } of gone) this.#memory.delete(key);
+    for (const { key, errand } of changed) if (!stored({ key, errand })) this.#memory.set(key, errand);
+    if (![...gone, ...changed].some(stored)) return;
+    const tx = (await this.#store()).transaction(['errands', 'bytes'], 'readwrite');
+    for (const { key, errand } of gone.filter(stored)) {
+      void tx.objectStore('errands').delete(key);
+      if (errand.bytesAt !== undefined) void tx.objectStore('bytes').delete(errand.bytesAt);
+    }
+    for (const { key, errand } of changed.filter(stored)) void tx.objectStore('errands').put(errand, key);
     await tx.done;
   }
 
   /** Puts an errand that the server will not have aside, beside what belongs to it: nothing of it is thrown away. */
-  async park({ key, errand }: Waiting, of: Omit<Parked, 'errands'>): Promise<Parked> {
-    const tx = (await localStore()).transaction(['errands', 'parked'], 'readwrite');
-    const before = await tx.objectStore('parked').get(of.id);
-    const parked: Parked = before ? { ...before, errands: [...before.errands, errand] } : { ...of, errands: [errand] };
-    void tx.objectStore('parked').put(parked);
+  async park({ key, errand }: Waiting, of: ParkedHead): Promise<Parked> {
+    const tx = (await this.#store()).transaction(['errands', 'bytes', 'parked', 'parkedErrands'], 'readwrite');
+    const row = withErrand(await tx.objectStore('parked').get(of.id), of, errand);
+    const { bytes, ...facts } = errand;
+    const bytesAt = bytes ? await tx.objectStore('bytes').add(bytes) : errand.bytesAt;
+    const stored = bytesAt === undefined ? facts : { ...facts, bytesAt };
+    void tx.objectStore('parkedErrands').add({ of: of.id, errand: stored });
+    void tx.objectStore('parked').put(row);
     if (key < IN_MEMORY) void tx.objectStore('errands').delete(key);
     await tx.done;
     this.#memory.delete(key);
-    return parked;
+    return row;
   }
 
-  /** Puts what was put aside back into the queue, in its order: it lies in one of the two, whatever comes between. */
-  async unpark(id: string): Promise<void> {
-    const tx = (await localStore()).transaction(['errands', 'parked'], 'readwrite');
-    const parked = await tx.objectStore('parked').get(id);
-    for (const errand of parked?.errands ?? []) void tx.objectStore('errands').add(errand);
+  /** What is set aside, without its errands. */
+  async parked(): Promise<Parked[]> {
+    return (await this.#read(async () => (await this.#store()).getAll('parked'))) ?? [];
+  }
+
+  /** The errands of what was set aside, in their order. */
+  async parkedErrands(id: string): Promise<Errand[]> {
+    const rows = await this.#read(async () => (await this.#store()).getAllFromIndex('parkedErrands', 'of', id));
+    return (rows ?? []).map((r) => r.errand);
+  }
+
+  /**
+   * Takes what was put aside out of there.
+   * @param again back into the queue, in its order; otherwise for good
+   */
+  async unpark(id: string, again: boolean): Promise<void> {
+    const tx = (await this.#store()).transaction(['errands', 'bytes', 'parked', 'parkedErrands'], 'readwrite');
+    const own = tx.objectStore('parkedErrands').index('of');
+    for (let at = await own.openCursor(id); at; at = await at.continue()) {
+      const { errand } = at.value;
+      if (again) void tx.objectStore('errands').add(errand);
+      else if (errand.bytesAt !== undefined) void tx.objectStore('bytes').delete(errand.bytesAt);
+      void at.delete();
+    }
     void tx.objectStore('parked').delete(id);
     await tx.done;
   }

@@ -2,6 +2,8 @@ import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { BufferedEvent, Listening, Roll, Taking } from '~~/core/lookback/buffer';
 import type { Command } from '~~/core/song/changes';
 import type { LayerEvent } from '~~/core/takes/layer';
+import type { Seconds } from '~~/core/time/units';
+import { groupOf, withErrand } from './parked';
 
 /** A request that has to reach the server, in its turn. */
 export interface Errand {
@@ -10,29 +12,37 @@ export interface Errand {
   readonly path: string;
   /** Sent as JSON; where it brings bytes those are sent, and this says what they are. */
   readonly body: unknown;
+  /** The pass that it belongs to: what is refused of one is set aside together. */
+  readonly pass?: string;
   readonly bytes?: ArrayBuffer;
+  /** The key of its bytes, where they lie in the browser's storage: beside it, so that it is moved without them. */
+  readonly bytesAt?: number;
   /** What a change was made by, so that it can be made again on a newer song. */
   readonly command?: Command;
 }
 
-/** What the server refused, kept with why until the player has decided. */
+/** What the server refused of one pass, or of a song's changes, until it is decided on. Its errands lie beside. */
 export interface Parked {
-  /** What it belongs to: a layer, a recording, or the changes of a song. */
   readonly id: string;
   readonly songId: string;
-  readonly kind: 'layer' | 'change' | 'sound';
+  readonly kind: 'pass' | 'change';
   /** The server's words. */
   readonly reason: string;
   /** When it was refused first, as an ISO date and time. */
   readonly at: string;
-  /** In their order. */
-  readonly errands: readonly Errand[];
+  readonly errands: number;
+  readonly notes: number;
+  /** How much sound it has. */
+  readonly sound: Seconds;
+  /** A take can be made of it: it has notes, and says whose they are. */
+  readonly isTake: boolean;
 }
 
 /** An event of an open layer that no errand carries yet. */
 export interface Arrival {
   readonly songId: string;
   readonly layerId: string;
+  readonly pass?: string;
   /** The numbered chunk it will travel in. */
   readonly chunk: number;
   readonly event: LayerEvent;
@@ -48,8 +58,12 @@ export interface BufferFacts {
 }
 
 export interface LocalSchema extends DBSchema {
-  errands: { key: number; value: Errand };
+  errands: { key: number; value: Errand; indexes: { songId: string } };
+  /** The bytes that errands bring, whether they wait or were refused. */
+  bytes: { key: number; value: ArrayBuffer };
   parked: { key: string; value: Parked };
+  /** In the order in which they were refused. */
+  parkedErrands: { key: number; value: ParkedErrand; indexes: { of: string } };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
   /** What the keyboards sent, for look-back: a few events at a time. */
   held: { key: number; value: readonly BufferedEvent[] };
@@ -57,12 +71,17 @@ export interface LocalSchema extends DBSchema {
   heldFacts: { key: string; value: BufferFacts };
 }
 
+export interface ParkedErrand {
+  readonly of: string;
+  readonly errand: Errand;
+}
+
 let opened: Promise<IDBPDatabase<LocalSchema>> | undefined;
 
 /** What this browser holds until the server has it. */
 export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
-  (opened ??= openDB<LocalSchema>('tall-kettle', 3, {
-    upgrade(db, before) {
+  (opened ??= openDB<LocalSchema>('tall-kettle', 4, {
+    async upgrade(db, before, _, tx) {
       if (before < 1) {
         db.createObjectStore('errands', { autoIncrement: true });
         db.createObjectStore('arrivals', { autoIncrement: true }).createIndex('layerId', 'layerId');
@@ -72,6 +91,24 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
         db.createObjectStore('heldFacts');
       }
       if (before < 3) db.createObjectStore('parked', { keyPath: 'id' });
+      if (before < 4) {
+        tx.objectStore('errands').createIndex('songId', 'songId');
+        db.createObjectStore('bytes', { autoIncrement: true });
+        const errands = db.createObjectStore('parkedErrands', { autoIncrement: true });
+        errands.createIndex('of', 'of');
+        const parked = tx.objectStore('parked');
+        // Before, the errands lay in the rows.
+        const rows = (await parked.getAll()) as unknown as (Omit<Parked, 'errands'> & { errands: Errand[] })[];
+        await parked.clear();
+        for (const { errands: all, ...of } of rows) {
+          for (const errand of all) {
+            const id = groupOf(errand).id;
+            const there = await parked.get(id);
+            await parked.put(withErrand(there, { ...of, ...groupOf(errand) }, errand));
+            await errands.add({ of: id, errand });
+          }
+        }
+      }
     },
     // Another window brings a newer version: this one lets go, and opens it again when it is asked.
     blocking: () => {
@@ -96,4 +133,4 @@ export const alivePath = (layerId: string): string => `/api/layers/${encodeURICo
 
 /** Whether something of a song still has to reach the server. */
 export const anyErrands = async (songId: string): Promise<boolean> =>
-  (await (await localStore()).getAll('errands')).some((e) => e.songId === songId);
+  (await (await localStore()).countFromIndex('errands', 'songId', songId)) > 0;

@@ -18,7 +18,7 @@ import { benchKeyboardPort, type Ticker } from '~~/engine/keyboards/benchKeyboar
 import { handPort } from '~~/engine/keyboards/hand';
 import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
 import type { KeyPort } from '~~/engine/keyboards/port';
-import { ask, wordsOf } from '~/api/api';
+import { ask, askSurely, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
 export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
@@ -69,6 +69,9 @@ const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['wh
 };
 
 /** Every keyboard there is, which are on, and what they send. */
+/** MIDI is looked for after this, whether or not it is known what is remembered. */
+const REMEMBERED_WITHIN: Milliseconds = 1000;
+
 export const useKeyboards = defineStore('keyboards', () => {
   const notices = useNotices();
   const midi = shallowRef<readonly KeyPort[]>([]);
@@ -254,13 +257,41 @@ export const useKeyboards = defineStore('keyboards', () => {
     out = keys;
     bench.value = benchKeyboardPort(ticker, () => performance.now());
     follow();
-    const known = await ask<Record<string, unknown>>('/api/devices').catch(() => ({}));
-    remembered.value = {
-      ...Object.fromEntries(Object.entries(known).map(([id, d]) => [id, keyboardSchema.parse(d)])),
-      ...remembered.value,
-    };
-    follow();
+    const remembering = remember();
+    await Promise.race([remembering, new Promise((done) => setTimeout(done, REMEMBERED_WITHIN))]);
     await lookForMidi();
+  }
+
+  /** Reads what is remembered of each keyboard. Until it is there, they are played as they come, and that is said. */
+  async function remember(): Promise<void> {
+    const about = 'keyboards remembered';
+    const unread = (error: unknown): void =>
+      notices.say(
+        `What is remembered of the keyboards is not here yet: ${wordsOf(error)} Until it is, they are played as they ` +
+          'come, without transposition, filters or taught keys.',
+        'attention',
+        { about },
+      );
+    try {
+      const known = await askSurely<Record<string, unknown>>('/api/devices', unread);
+      notices.unsay(about);
+      const read = Object.entries(known).map(([id, d]) => [id, keyboardSchema.safeParse(d).data] as const);
+      const lost = read.filter(([, settings]) => !settings).length;
+      if (lost)
+        notices.say(
+          `What is remembered of ${lost === 1 ? 'a keyboard' : `${lost} keyboards`} cannot be read, and was left as ` +
+            'it is. It is played as it comes: set it once more, in Line check.',
+          'attention',
+          { about },
+        );
+      remembered.value = {
+        ...Object.fromEntries(read.flatMap(([id, settings]) => (settings ? [[id, settings]] : []))),
+        ...remembered.value,
+      };
+      follow();
+    } catch (error) {
+      unread(error);
+    }
   }
 
   const lookForMidi = (): Promise<void> =>

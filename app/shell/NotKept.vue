@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { writeMidiFile } from '~~/core/files/smf';
-import { midiOfEvents } from '~~/core/handover/rescue';
+import { midiOfLayers } from '~~/core/handover/rescue';
 import { closedWhereCutOff } from '~~/core/song/recovery';
 import { saveBytes } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
-import { layerIn, parkedWords, soundIn } from '~/keeping/parked';
+import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/parked';
+import type { Parked } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -21,49 +22,51 @@ const open = ref(false);
 const asked = ref('');
 
 const rows = computed(() =>
-  keeping.parked.map((parked) => {
-    const layer = layerIn(parked);
-    const notes = layer.events.filter((e) => e.message.type === 'noteOn').length;
-    return { parked, layer, notes, words: parkedWords(parked), when: new Date(parked.at).toLocaleString() };
-  }),
+  keeping.parked.map((parked) => ({
+    parked,
+    words: parkedWords(parked),
+    when: new Date(parked.at).toLocaleString(),
+  })),
 );
-type Row = (typeof rows.value)[number];
 
 /** Which part a take of it would go to: its own, or the one that is shown. */
-const partFor = ({ layer }: Row) =>
-  song.document?.parts.find((p) => p.id === layer.header?.partId) ?? reading.shown ?? null;
-const canBeTake = (row: Row) => row.notes > 0 && row.layer.header !== null && partFor(row) !== null;
+const partFor = ({ header }: ParkedLayer) =>
+  song.document?.parts.find((p) => p.id === header.partId) ?? reading.shown ?? null;
+const canBeTake = ({ isTake, notes }: Parked): boolean => isTake && notes > 0 && reading.shown !== null;
 
-function save({ parked, layer, notes }: Row): void {
-  const stem = parked.at.slice(0, 16).replaceAll(/[^0-9]+/g, '-');
-  if (layer.header && notes) {
-    saveBytes(`Not kept ${stem}.mid`, writeMidiFile(midiOfEvents(layer.header, layer.events)), 'audio/midi');
-    return;
-  }
-  const sound = soundIn(parked);
-  if (sound) {
-    saveBytes(`Not kept ${stem}.wav`, sound, 'audio/wav');
-    return;
-  }
-  const text = JSON.stringify(parked, null, 2);
-  saveBytes(`Not kept ${stem}.json`, new TextEncoder().encode(text), 'application/json');
+async function save(parked: Parked): Promise<void> {
+  const stem = `Not kept ${parked.at.slice(0, 16).replaceAll(/[^0-9]+/g, '-')}`;
+  const errands = await keeping.parkedErrands(parked.id);
+  const played = layersIn(errands).filter((l) => l.events.length > 0);
+  const sound = parked.sound ? await keeping.parkedSound(parked.id, parked.at) : [];
+  if (played.length) saveBytes(`${stem}.mid`, writeMidiFile(midiOfLayers(played)), 'audio/midi');
+  sound.forEach((file, i) => saveBytes(`${stem}${i ? ` ${i + 1}` : ''}.wav`, file, 'audio/wav'));
+  if (played.length || sound.length) return;
+  const text = JSON.stringify({ ...parked, errands }, null, 2);
+  saveBytes(`${stem}.json`, new TextEncoder().encode(text), 'application/json');
 }
 
-async function makeTake(row: Row): Promise<void> {
-  const part = partFor(row);
-  const { header, events, mode } = row.layer;
-  if (!part || !header) return;
-  const id = crypto.randomUUID();
-  const own = { ...header, id, passId: id, takeId: crypto.randomUUID(), partId: part.id };
-  const { layer, result } = closedWhereCutOff({ header: own, mode, closing: null, events });
-  if (!result) return;
-  layers.store([{ layer, mode: 'new take' }]);
-  song.run({ type: 'record', result: { ...result, mode: 'new take' }, at: new Date().toISOString() });
-  await keeping.letGo(row.parked.id);
-  notices.say(`${row.notes} notes are a take of ${part.name} now.`, 'plain');
+async function makeTakes(parked: Parked): Promise<void> {
+  const passId = crypto.randomUUID();
+  const names = new Set<string>();
+  for (const refused of layersIn(await keeping.parkedErrands(parked.id))) {
+    const part = partFor(refused);
+    if (!part) return;
+    const { header, events, mode } = refused;
+    const own = { ...header, id: crypto.randomUUID(), passId, takeId: crypto.randomUUID(), partId: part.id };
+    const { layer, result } = closedWhereCutOff({ header: own, mode, closing: null, events });
+    if (!result) continue;
+    layers.store([{ layer, mode: 'new take' }]);
+    song.run({ type: 'record', result: { ...result, mode: 'new take' }, at: new Date().toISOString() });
+    names.add(part.name);
+  }
+  // Sound is no part of a take that is made here: it stays until it is saved or let go.
+  if (!parked.sound) await keeping.letGo(parked.id);
+  const stays = parked.sound ? ' Its sound lies here still: save it as a file.' : '';
+  notices.say(`${parked.notes} notes are a take of ${[...names].join(', ')} now.${stays}`, 'plain');
 }
 
-async function letGo({ parked }: Row): Promise<void> {
+async function letGo(parked: Parked): Promise<void> {
   if (asked.value !== parked.id) {
     asked.value = parked.id;
     return;
@@ -89,9 +92,9 @@ async function letGo({ parked }: Row): Promise<void> {
           <p>{{ row.parked.reason }}</p>
           <div class="choices">
             <v-btn size="small" @click="keeping.tryAgain(row.parked.id)">Try again</v-btn>
-            <v-btn v-if="canBeTake(row)" size="small" @click="makeTake(row)">Make it a take</v-btn>
-            <v-btn size="small" @click="save(row)">Save as a file</v-btn>
-            <v-btn size="small" variant="text" @click="letGo(row)">{{
+            <v-btn v-if="canBeTake(row.parked)" size="small" @click="makeTakes(row.parked)">Make it a take</v-btn>
+            <v-btn size="small" @click="save(row.parked)">Save as a file</v-btn>
+            <v-btn size="small" variant="text" @click="letGo(row.parked)">{{
               asked === row.parked.id ? 'Let it go for good' : 'Let go'
             }}</v-btn>
           </div>

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
 import type { Layers } from '~~/core/song/reading';
-import type { Layer, LayerClosing, LayerEvent, LayerHeader } from '~~/core/takes/layer';
+import type { Layer, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
 import { useKeeping } from '~/keeping/keeping';
 import type { Errand } from '~/keeping/store';
@@ -26,15 +26,17 @@ export const useLayers = defineStore('layers', () => {
 
   const openingOf = (header: LayerHeader, mode: Mode): Errand => ({
     songId: song.id!,
+    pass: header.passId,
     method: 'POST',
     path: '/api/layers',
     body: { songId: song.id, header, mode, by: thisBrowser() },
   });
-  const closingOf = (layerId: string, body: LayerClosing): Errand => ({
+  const closingOf = ({ header: { id, passId }, closing }: Layer): Errand => ({
     songId: song.id!,
+    pass: passId,
     method: 'POST',
-    path: `/api/layers/${encodeURIComponent(layerId)}/close`,
-    body: { songId: song.id, by: thisBrowser(), ...body },
+    path: `/api/layers/${encodeURIComponent(id)}/close`,
+    body: { songId: song.id, by: thisBrowser(), ...closing },
   });
 
   /** Begins to record a layer. */
@@ -58,20 +60,35 @@ export const useLayers = defineStore('layers', () => {
   async function finish(layer: Layer): Promise<void> {
     const { id } = layer.header;
     closed.value = new Map(closed.value).set(id, layer);
-    await keeping.finish(id, closingOf(id, layer.closing));
+    await keeping.finish(id, closingOf(layer));
+    letGo(id);
+  }
+
+  function letGo(id: string): void {
     open.get(id)?.();
     open.delete(id);
+  }
+
+  /**
+   * Goes on in another layer: another browser has closed the one that is recorded.
+   * @param events what was recorded so far: the new one has all of it
+   */
+  function goOn(from: LayerHeader, to: LayerHeader, mode: Mode, events: readonly LayerEvent[]): void {
+    begin(to, mode);
+    for (const event of events) keep(to.id, event);
+    letGo(from.id);
+    void keeping.forget(song.id!, from.id);
   }
 
   /** Stores layers that are whole already. */
   function store(whole: readonly { readonly layer: Layer; readonly mode: Mode }[]): void {
     closed.value = new Map([...closed.value, ...whole.map(({ layer }) => [layer.header.id, layer] as const)]);
     for (const { layer, mode } of whole) {
-      const { header, events, closing } = layer;
+      const { header, events } = layer;
       modes.set(header.id, mode);
       void keeping.errand(openingOf(header, mode));
-      void keeping.events(song.id!, header.id, events);
-      void keeping.errand(closingOf(header.id, closing));
+      void keeping.events(song.id!, header.id, events, header.passId);
+      void keeping.errand(closingOf(layer));
     }
   }
 
@@ -82,5 +99,5 @@ export const useLayers = defineStore('layers', () => {
     return held?.some((lock) => lock.name === lockOf(layerId)) ?? false;
   }
 
-  return { closed, onTheirWay, modes, begin, keep, finish, store, isRecorded };
+  return { closed, onTheirWay, modes, begin, keep, goOn, finish, store, isRecorded };
 });

@@ -2,11 +2,13 @@ import { defineStore } from 'pinia';
 import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
 import { unpacked } from '~~/core/takes/packed';
+import type { SoundSoFar } from '~~/core/takes/sound';
 import type { Milliseconds } from '~~/core/time/units';
 import { askRevision, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
-import { anyErrands } from '~/keeping/store';
+import { layerOf, recordingOf } from '~/keeping/parked';
+import { anyErrands, type Errand } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { FRESH } from '~~/core/vocabulary/limits';
 import { thisBrowser } from './browser';
@@ -42,13 +44,20 @@ export const useOpening = defineStore('opening', () => {
     const asked = askFor(songId);
     asked.catch(() => {});
     const sent = await sendWhatIsLeft(songId).catch(() => true);
-    await read(songId, false, sending || sent ? askFor(songId) : asked);
+    await read(songId, false, sending || sent ? undefined : asked);
   }
 
+  /** What of a song waits in this browser. What cannot be read now is sent first, whatever it is. */
+  const waitingOf = async (songId: string): Promise<Errand[]> =>
+    (await anyErrands(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
+
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
-  async function read(songId: string, anew: boolean, asked = askFor(songId)): Promise<void> {
-    const there = await asked;
-    const waiting = (await anyErrands(songId).catch(() => true)) ? await keeping.waiting(songId).catch(() => []) : [];
+  async function read(songId: string, anew: boolean, asked?: Promise<OpenedSong>): Promise<void> {
+    // What is sent while the song is on its way is in neither: a layer that something waits for is not whole here.
+    const before = asked ? [] : await waitingOf(songId);
+    const there = await (asked ?? askFor(songId));
+    const waiting = await waitingOf(songId);
+    const unsent = new Set([...before, ...waiting].flatMap((e) => layerOf(e) ?? recordingOf(e) ?? []));
     if (anew && song.id !== songId) return;
     song.show(there);
     recordings.show(there.recordings);
@@ -66,11 +75,12 @@ export const useOpening = defineStore('opening', () => {
     );
     // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
     const left: StoredLayer[] = [];
-    for (const layer of stored) if (!isUnderWay(layer, anew) && !(await recover(layer))) left.push(layer);
-    const settled = stored.filter((layer) => !isUnderWay(layer, anew));
+    const settled = stored.filter((layer) => !isUnderWay(layer, anew) && !isUnsent(layer, unsent));
+    const sounds = soundsOf(there);
+    for (const layer of settled) if (!(await recover(layer, sounds))) left.push(layer);
     void recordings.settle(
       songId,
-      settled.map((l) => l.header),
+      there.openRecordings.filter((r) => !unsent.has(r.id)),
     );
     const taken = ({ header, taken }: StoredLayer) => taken || sent.includes(header.id);
     for (const result of passesWithoutTake(
@@ -82,6 +92,8 @@ export const useOpening = defineStore('opening', () => {
     const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length + coming.size > 0;
     clearTimeout(looking);
     if (underWay) looking = setTimeout(() => void readAnew(), LOOK_AGAIN);
+    // What was cut off with something unsent is whole when that is sent.
+    if (stored.some((l) => !l.closing && isUnsent(l, unsent))) looking = setTimeout(() => void readAnew(), TRY_AGAIN);
     if (anew) return;
     if (isBehind(songId)) void readAnew();
     else if (missed) void compare(songId);
@@ -93,6 +105,17 @@ export const useOpening = defineStore('opening', () => {
    */
   const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
     (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
+
+  /** Whether something of a layer, or of its sound, still has to reach the server. */
+  const isUnsent = ({ header: { id, sound } }: StoredLayer, unsent: ReadonlySet<string>): boolean =>
+    unsent.has(id) || (sound !== undefined && unsent.has(sound.recording));
+
+  /** How far each recording has come. */
+  const soundsOf = ({ recordings: closed, openRecordings }: OpenedSong): Map<string, SoundSoFar> =>
+    new Map<string, SoundSoFar>([
+      ...closed.map((r) => [r.id, { ...r, end: r.first + r.frames }] as const),
+      ...openRecordings.flatMap(({ end, ...r }) => (end === null ? [] : [[r.id, { ...r, end }] as const])),
+    ]);
 
   /** What this browser still holds of an earlier visit goes ahead of the song. @returns whether there was anything */
   async function sendWhatIsLeft(songId: string): Promise<boolean> {
@@ -108,15 +131,17 @@ export const useOpening = defineStore('opening', () => {
    * Closes a layer whose pass was cut off, and makes the take that it would have become.
    * @returns false where somebody records it
    */
-  async function recover(stored: StoredLayer): Promise<boolean> {
+  async function recover(stored: StoredLayer, sounds: ReadonlyMap<string, SoundSoFar>): Promise<boolean> {
     if (stored.closing || layers.closed.has(stored.header.id)) return true;
     if (await layers.isRecorded(stored.header.id)) return false;
-    const { layer, result } = closedWhereCutOff(stored);
+    const { sound } = stored.header;
+    const { layer, result } = closedWhereCutOff(stored, sound && sounds.get(sound.recording));
     void layers.finish(layer);
     if (!result) return true;
     song.run({ type: 'record', result, at: layer.header.startedAt });
-    const part = song.document?.parts.find((p) => p.id === layer.header.partId)?.name ?? 'a part';
-    notices.say(`A pass was cut off. What had been played was kept as a take of ${part}.`, 'plain');
+    const part = song.document?.parts.find((p) => p.takes.some((t) => t.layers.includes(layer.header.id)));
+    // A pedal that was moved makes no take by itself.
+    if (part) notices.say(`A pass was cut off. What had been played was kept as a take of ${part.name}.`, 'plain');
     return true;
   }
 

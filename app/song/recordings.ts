@@ -2,7 +2,8 @@ import { defineStore } from 'pinia';
 import { shallowRef, watch } from 'vue';
 import type { LayerHeader } from '~~/core/takes/layer';
 import type { Recording, Recordings } from '~~/core/takes/sound';
-import { ask } from '~/api/api';
+import { FRESH } from '~~/core/vocabulary/limits';
+import { ask, type OpenRecording } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
 import { thisBrowser } from './browser';
 import { useSong } from './song';
@@ -50,22 +51,16 @@ export const useRecordings = defineStore('recordings', () => {
   }
 
   /**
-   * Closes what was left open by a page that went: what was kept of it is its sound. One that somebody makes is left
-   * alone.
+   * Closes what was left open by a page that went: what was kept of it is its sound. It goes behind what waits of it
+   * in this browser; one that somebody makes is left alone.
    */
-  async function settle(songId: string, headers: readonly LayerHeader[]): Promise<void> {
-    const open = new Set([
-      ...headers.flatMap((h) => (h.sound && !all.value.has(h.sound.recording) ? [h.sound.recording] : [])),
-      ...missing(),
-    ]);
-    if (open.size === 0) return;
+  async function settle(songId: string, open: readonly OpenRecording[]): Promise<void> {
     const locks = (await navigator.locks.query()).held ?? [];
-    for (const id of open) {
-      if (locks.some((lock) => lock.name === lockOf(id))) continue;
-      // One of which nothing had been kept is none, and one that is fed elsewhere is closed there.
-      await ask(`/api/recordings/${id}/close`, { songId, by: thisBrowser() }).catch(() => {});
+    for (const { id, by, fedAgo } of open) {
+      if (locks.some((lock) => lock.name === lockOf(id)) || (by !== thisBrowser() && fedAgo < FRESH)) continue;
+      const body = { songId, by: thisBrowser() };
+      void keeping.errand({ songId, method: 'POST', path: `/api/recordings/${id}/close`, body });
     }
-    await read(songId);
   }
 
   keeping.followFeed((changed) => {

@@ -9,7 +9,7 @@ import {
 } from '~~/core/placement/figures';
 import type { Latency } from '~~/core/placement/place';
 import type { Seconds } from '~~/core/time/units';
-import { ask, wordsOf } from '~/api/api';
+import { ask, askSurely, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 import { useSound } from './sound';
 
@@ -30,10 +30,27 @@ export const useLatency = defineStore('latency', () => {
   const changed = computed(() => (setup.value ? changedSince(all.value, setup.value.id) : undefined));
 
   async function load(): Promise<void> {
-    const stored = await ask<Record<string, unknown>>('/api/latency').catch(() => ({}));
-    all.value = Object.fromEntries(
-      Object.entries(stored).map(([id, figures]) => [id, setupFiguresSchema.parse(figures)]),
-    );
+    const about = 'latency remembered';
+    const unread = (error: unknown): void =>
+      notices.say(
+        `The latency that was measured is not here yet: ${wordsOf(error)} Until it is, what the system says is used.`,
+        'attention',
+        { about },
+      );
+    try {
+      const stored = await askSurely<Record<string, unknown>>('/api/latency', unread);
+      notices.unsay(about);
+      const read = Object.entries(stored).map(([id, f]) => [id, setupFiguresSchema.safeParse(f).data] as const);
+      if (read.some(([, figures]) => !figures))
+        notices.say(
+          'A latency that was measured cannot be read, and was left as it is. Measure it once more, in Line check.',
+          'attention',
+          { about },
+        );
+      all.value = Object.fromEntries(read.flatMap(([id, figures]) => (figures ? [[id, figures]] : [])));
+    } catch (error) {
+      unread(error);
+    }
   }
 
   const look = (): void => {

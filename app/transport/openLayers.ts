@@ -5,7 +5,10 @@ import type { PassEffect, PassResult } from '~~/core/recording/state';
 import { NotesSoFar } from '~~/core/recording/soFar';
 import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
+import type { Mode } from '~~/core/vocabulary/modes';
+import { useKeeping } from '~/keeping/keeping';
 import { useLookBack } from '~/look-back/lookback';
+import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -18,6 +21,8 @@ type Closing = Extract<PassEffect, { type: 'closeLayer' }>;
 /** The layers that a pass has open: each event goes into the song's keeping as it comes, and onto the chart. */
 export const useOpenLayers = defineStore('openLayers', () => {
   const song = useSong();
+  const keeping = useKeeping();
+  const notices = useNotices();
   const reading = useReading();
   const layers = useLayers();
   const lookBack = useLookBack();
@@ -25,20 +30,42 @@ export const useOpenLayers = defineStore('openLayers', () => {
 
   /** What the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ readonly part: string; readonly notes: readonly Note[] } | null>(null);
-  const written = new Map<string, { readonly header: LayerHeader; readonly events: LayerEvent[] }>();
+  /** By the names that the pass knows them by. */
+  const written = new Map<string, { header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();
+  /** What a layer of the pass is called that was closed elsewhere, and went on as another. */
+  const renamed = new Map<string, LayerHeader>();
   const soFar = new NotesSoFar();
   let anyPlayed = false;
 
   function open({ header, mode }: Opening): void {
-    written.set(header.id, { header, events: [] });
+    written.set(header.id, { header, mode, events: [] });
     if (!live.value || header.lap) live.value = { part: header.partId, notes: [] };
     layers.begin(header, mode);
   }
 
   function keep({ layerId, event }: Event): void {
-    layers.keep(layerId, event);
-    written.get(layerId)?.events.push(event);
+    const layer = written.get(layerId);
+    if (!layer) return;
+    layers.keep(layer.header.id, event);
+    layer.events.push(event);
   }
+
+  keeping.followClosed((layerId) => {
+    const own = [...written].find(([, layer]) => layer.header.id === layerId);
+    if (!own) return;
+    const [name, layer] = own;
+    const from = layer.header;
+    const to = { ...from, id: crypto.randomUUID(), takeId: crypto.randomUUID() };
+    layer.header = to;
+    renamed.set(name, to);
+    layers.goOn(from, to, layer.mode, layer.events);
+    notices.say(
+      'While this browser slept, another one ended the take. What had been kept until then is a take there. All of ' +
+        'it, and what you play now, goes into a new one.',
+      'attention',
+      { about: 'ended elsewhere' },
+    );
+  });
 
   function close({ layerId, closing }: Closing): void {
     const layer = written.get(layerId);
@@ -49,7 +76,8 @@ export const useOpenLayers = defineStore('openLayers', () => {
   /** A pass or a lap has come to its end, and becomes part of the song. */
   function recorded(result: PassResult): void {
     anyPlayed ||= result.layers.some((l) => l.notes > 0 || l.touched);
-    song.run({ type: 'record', result, at: new Date().toISOString() });
+    const all = result.layers.map((l) => ({ ...l, header: renamed.get(l.header.id) ?? l.header }));
+    song.run({ type: 'record', result: { ...result, layers: all }, at: new Date().toISOString() });
     lookBack.recorded(result);
   }
 
@@ -57,6 +85,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
   function finish(): boolean {
     const any = anyPlayed;
     anyPlayed = false;
+    renamed.clear();
     return any;
   }
 

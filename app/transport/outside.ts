@@ -108,7 +108,8 @@ export const useOutside = defineStore('outside', () => {
     ready = ready.map((own) => ({ ...own, id: crypto.randomUUID() }));
   }
 
-  function keep(recording: string): void {
+  /** @param pass the one that it is kept for; none where a line was played out */
+  function keep(recording: string, pass?: string): void {
     const own = running.find((r) => r.id === recording);
     const anchor = roll.anchorNow();
     if (!own || own.opened || !anchor) return;
@@ -117,7 +118,7 @@ export const useOutside = defineStore('outside', () => {
     const facts = { zero: songTime(anchor, 0), rate, channels, from: own.input.name };
     recordings.hold(own.id);
     void keeping.openRecording(own.id, {
-      ...{ songId: own.songId, method: 'POST', path: '/api/recordings' },
+      ...{ songId: own.songId, pass, method: 'POST', path: '/api/recordings' },
       body: { songId: own.songId, id: own.id, facts, by: thisBrowser() },
     });
   }
@@ -125,7 +126,7 @@ export const useOutside = defineStore('outside', () => {
   /** The sound that layers have is kept from here on: where it lies is known once nothing is waited for. */
   function keepFor(headers: readonly LayerHeader[] = []): void {
     if (pass.phase === 'waiting') return;
-    for (const { sound } of headers) if (sound) keep(sound.recording);
+    for (const { sound, passId } of headers) if (sound) keep(sound.recording, passId);
   }
 
   /** All that runs is kept. */

@@ -8,18 +8,31 @@ import { barAt, meterMap } from '../time/meter';
 import { tickAt, tempoMap } from '../time/tempo';
 import { midiSongOf } from './midi';
 
+/** What was played into a layer, for which there is no song. */
+export interface RescuedLayer {
+  readonly header: LayerHeader;
+  /** As they arrived, in seconds of the song. */
+  readonly events: readonly LayerEvent[];
+}
+
 /**
- * What was played into one layer, as a file of its own from bar 1, in the tempo it was played to: for notes whose song
- * is not to be had.
- * @param header as the layer was opened
- * @param events as they arrived, in seconds of the song
+ * What was played into the layers of a pass, as a file of its own from bar 1, a track for each, in the tempo that the
+ * first was played to: for notes whose song is not to be had.
+ * @throws RangeError where there is no layer
  */
-export function midiOfEvents(header: LayerHeader, events: readonly LayerEvent[]): MidiSong {
-  const plain = newSong('Rescued notes', header.partId);
-  const last = events.reduce((latest, { at }) => Math.max(latest, at), 0);
-  const bars = barAt(meterMap(plain.meter), tickAt(tempoMap(header.tempo), last)) + 1;
-  const song = { ...plain, bars, tempo: header.tempo };
-  const { layer, result } = closedWhereCutOff({ header, mode: 'new take', closing: null, events });
-  const played = result ? change(song, { type: 'record', result, at: header.startedAt }).document : song;
-  return midiSongOf(played, played.parts, takeReader(new Map([[header.id, layer]]), played.clocks));
+export function midiOfLayers(layers: readonly RescuedLayer[]): MidiSong {
+  const [first] = layers;
+  if (!first) throw new RangeError('There is no layer.');
+  const { tempo, partId } = first.header;
+  const plain = newSong('Rescued notes', partId);
+  const last = layers.flatMap((l) => l.events).reduce((latest, { at }) => Math.max(latest, at), 0);
+  const bars = barAt(meterMap(plain.meter), tickAt(tempoMap(tempo), last)) + 1;
+  const song = { ...plain, bars, tempo };
+  const files = layers.map(({ header, events }) => {
+    const own = { ...header, partId };
+    const { layer, result } = closedWhereCutOff({ header: own, mode: 'new take', closing: null, events });
+    const played = result ? change(song, { type: 'record', result, at: header.startedAt }).document : song;
+    return midiSongOf(played, played.parts, takeReader(new Map([[own.id, layer]]), played.clocks));
+  });
+  return { ...files[0]!, tracks: files.flatMap((f) => f.tracks) };
 }

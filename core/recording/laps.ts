@@ -41,11 +41,18 @@ export function openLap(state: PassState, lap: Lap, since: readonly Heard[], qui
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
   const recorded = taken.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
   const opens: Lap = { ...lap, recorded, opened: false };
-  // A release just ahead of a later lap is none of its playing.
-  const begins = lap.lap === 0 || late.some((h) => h.message.type === 'noteOn');
+  // A release just ahead of a later lap is none of its playing. Where nothing but sound has come so far, that is it.
+  const begins = lap.lap === 0 || late.some((h) => h.message.type === 'noteOn') || isOnlySound(state.laps.at(-1));
   const { lap: made, effects } = begins ? opening(opens, !quiet) : { lap: opens, effects: [] };
   return { state: { ...state, laps: [...state.laps, made] }, effects };
 }
+
+/** Whether a lap has the sound of an instrument outside, and no key was struck in it. */
+const isOnlySound = (lap: Lap | undefined): boolean =>
+  lap !== undefined &&
+  lap.opened &&
+  lap.listening.some((part) => part.header.sound) &&
+  !heardSince(lap.recorded, lap.startsAt).some((h) => h.message.type === 'noteOn');
 
 /** Opens the layers of a lap, if they are not open, with what it has recorded so far. */
 export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly effects: readonly PassEffect[] } {

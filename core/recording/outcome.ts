@@ -41,13 +41,14 @@ interface Recorded {
 }
 
 export function outcomeOf(
-  header: Pick<LayerHeader, 'laps' | 'ride'>,
+  header: Pick<LayerHeader, 'laps' | 'ride' | 'sound'>,
   mode: Mode,
   { played, whole, touched, begun }: Recorded,
 ): Outcome {
   const own = modeOf(header, mode);
   if (own === 'new take') {
-    const goes = played || (begun && touched) ? 'new take' : 'nowhere';
+    // Sound is playing as well: an instrument outside may have no keys that are heard here.
+    const goes = played || header.sound || (begun && touched) ? 'new take' : 'nowhere';
     return { goes, heard: goes === 'new take' && (header.laps !== 'keep the last full lap' || whole) };
   }
   // A lap in which nothing was played leaves the last one standing; a pass of silence is asked for as such.

@@ -54,6 +54,23 @@ describe('a layer whose pass was cut off', () => {
     expect(result).toBeNull();
   });
 
+  it('has its sound to the last of it, also where no key was struck, and no more', () => {
+    const sounded = { ...kept([]), header: { ...own, sound: { recording: 'r', input: 0.01, frame: 0 } } };
+    const sound = { zero: -1, rate: 48_000, end: 48_000 * 9.01 };
+    const bySound = closedWhereCutOff(sounded, sound);
+    // Eight seconds at 120, the way in taken off.
+    expect(bySound.layer.closing.range).toEqual({ from: 3840, to: 15_360 });
+    expect(bySound.result?.layers).toMatchObject([{ notes: 0, touched: true }]);
+    const { document } = change(song, { type: 'record', result: bySound.result!, at: 'now' });
+    expect(document.parts[0]!.takes).toMatchObject([{ from: 3840, to: 15_360 }]);
+    const laterKey = closedWhereCutOff({ ...sounded, events: [strike(10, true)] }, sound);
+    expect(laterKey.layer.closing.range.to).toBe(19_680);
+    expect(closedWhereCutOff({ ...sounded, events: [strike(4, true)] }, sound).layer.closing.range.to).toBe(15_360);
+    // It is not said that something was kept of which nothing is there.
+    expect(closedWhereCutOff(sounded).result).toBeNull();
+    expect(closedWhereCutOff(sounded, { ...sound, end: 48_000 * 2 }).result).toBeNull();
+  });
+
   it('loses no strike of its bars, whenever it was cut off', () => {
     const times = fc.array(fc.integer({ min: 2000, max: 17_900 }), { minLength: 1, maxLength: 30 });
     fc.assert(

@@ -7,7 +7,7 @@ import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt, tempoMap, tickAt, type TempoMap } from '../time/tempo';
 import type { Frames, Seconds, TickRange, Ticks } from '../time/units';
 import { warpRange } from '../time/warp';
-import { HAIR, placeEvents, type Layer } from './layer';
+import { HAIR, placeEvents, type Layer, type LayerHeader } from './layer';
 import type { Placed } from './take';
 
 /** A recording that is closed: where it lies, and what it is. */
@@ -89,6 +89,15 @@ function soundOfLayer(
   if (secondsAt(own, wanted) <= secondsAt(own, from)) return [];
   const placed = warp ? warpRange({ from, to: wanted }, warp) : { from, to: wanted };
   return pieceOf(recording, zero, secondsAt(own, from), placed, tempo);
+}
+
+/** How far a recording has come that is open: the frame behind its last one, on its audio clock. */
+export type SoundSoFar = Pick<Recording, 'zero' | 'rate'> & { readonly end: Frames };
+
+/** Where a layer's sound ends by now, on the layer's clock, as it is placed. */
+export function endOfSound({ sound, placement, latency }: LayerHeader, { zero, rate, end }: SoundSoFar): Seconds {
+  if (!sound) throw new RangeError('The layer has no sound.');
+  return zero - sound.frame + shiftOf(placement, { output: latency.output, input: sound.input }) + end / rate;
 }
 
 /** Where a recording begins, frame 0 of its clock being at `zero`. */

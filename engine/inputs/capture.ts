@@ -4,7 +4,7 @@ import { inputLatencyOf, openInput } from './input';
 import { recorderOf } from './recorder';
 
 /** So much sound travels in one piece: what a crash takes along is no more. */
-const PIECE: Seconds = 0.25;
+const PIECE: Seconds = 0.125;
 const LAST_PIECE: Milliseconds = 1000;
 
 /** An input that is open: it can be listened to, and recorded as often as is wanted. */

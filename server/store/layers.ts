@@ -4,6 +4,7 @@ import type { Milliseconds } from '../../core/time/units';
 import { FRESH } from '../../core/vocabulary/limits';
 import { packEvents, unpacked, type Packed } from '../../core/takes/packed';
 import type { Database } from './database';
+import { fedAgo, noteFed, serverTime } from './fed';
 
 interface LayerRow {
   id: string;
@@ -12,7 +13,6 @@ interface LayerRow {
   mode: Mode;
   closing: string | null;
   fed_by: string | null;
-  fed_at: number | null;
   /** Its events, packed, once it is closed. A backup of an older version has none. */
   packed?: Buffer | null;
   /** A take was made of it, whether or not that is still in the song. */
@@ -32,8 +32,8 @@ export interface StoredLayer {
   readonly events: readonly LayerEvent[];
   /** The browser that records or recorded it, where it was said. */
   readonly by: string | null;
-  /** How long ago something came for it, in milliseconds, when it was read. */
-  readonly fedAgo: number | null;
+  /** How long ago something came for it, or it was closed, when it was read. */
+  readonly fedAgo: Milliseconds;
   /** A take was made of it, whether or not that is still in the song. */
   readonly taken: boolean;
 }
@@ -41,51 +41,56 @@ export interface StoredLayer {
 export type LayerFacts = Omit<StoredLayer, 'events'>;
 
 /** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
-export async function openLayer(
+export function openLayer(
   db: Database,
   songId: string,
   header: LayerHeader,
   mode: Mode,
   by: string | null = null,
-  now: Milliseconds = Date.now(),
+  now: Milliseconds = serverTime(),
 ): Promise<'open' | 'other'> {
-  await db('layers')
-    .insert({
-      id: header.id,
-      song_id: songId,
-      header: JSON.stringify(header),
-      mode,
-      closing: null,
-      fed_by: by,
-      fed_at: now,
-    })
-    .onConflict('id')
-    .ignore();
-  const row = await db<LayerRow>('layers').where({ id: header.id }).first('song_id');
-  return row?.song_id === songId ? 'open' : 'other';
+  return db.transaction(async (tx) => {
+    const { id } = header;
+    await tx('layers')
+      .insert({ id, song_id: songId, header: JSON.stringify(header), mode, closing: null, fed_by: by })
+      .onConflict('id')
+      .ignore();
+    const row = await tx<LayerRow>('layers').where({ id }).first('song_id', 'closing');
+    if (row?.closing === null) noteFed(id, now);
+    return row?.song_id === songId ? 'open' : 'other';
+  });
 }
 
-/** A layer is being recorded, whether or not something was played. @returns false where there is none of that name */
-export const keepAlive = async (db: Database, id: string, now: Milliseconds): Promise<boolean> =>
-  (await db<LayerRow>('layers').where({ id }).update({ fed_at: now })) > 0;
+/** A layer is being recorded, whether or not something is played. @returns undefined where there is none of its name */
+export async function keepAlive(
+  db: Database,
+  id: string,
+  now: Milliseconds = serverTime(),
+): Promise<'open' | 'closed' | undefined> {
+  const row = await db<LayerRow>('layers').where({ id }).first('closing');
+  if (row?.closing === null) noteFed(id, now);
+  return row && (row.closing === null ? 'open' : 'closed');
+}
 
 /** Sending a numbered chunk again is harmless; another under its number is not taken. A closed layer takes no more. */
-export async function addChunk(
+export function addChunk(
   db: Database,
   layerId: string,
   sequence: number,
   events: readonly LayerEvent[],
-  now: Milliseconds = Date.now(),
+  now: Milliseconds = serverTime(),
 ): Promise<'kept' | 'closed' | 'unknown' | 'other'> {
-  const row = await db<LayerRow>('layers').where({ id: layerId }).first();
-  if (!row) return 'unknown';
   const text = JSON.stringify(events);
-  const known = await db<ChunkRow>('layer_chunks').where({ layer_id: layerId, sequence }).first('events');
-  if (known) return known.events === text ? 'kept' : 'other';
-  if (row.closing !== null) return 'closed';
-  await db('layer_chunks').insert({ layer_id: layerId, sequence, events: text });
-  await keepAlive(db, layerId, now);
-  return 'kept';
+  return db.transaction(async (tx) => {
+    const row = await tx<LayerRow>('layers').where({ id: layerId }).first('closing');
+    if (!row) return 'unknown';
+    const known = await tx<ChunkRow>('layer_chunks').where({ layer_id: layerId, sequence }).first('events');
+    if (known) return known.events === text ? 'kept' : 'other';
+    if (row.closing !== null) return 'closed';
+    await tx('layer_chunks').insert({ layer_id: layerId, sequence, events: text });
+    noteFed(layerId, now);
+    return 'kept';
+  });
 }
 
 /** Who closes a layer, and when; nulls where it is not said. */
@@ -94,27 +99,31 @@ export interface Closer {
   readonly by: string | null;
   readonly now: Milliseconds;
 }
-const ANYBODY: Closer = { songId: null, by: null, now: Infinity };
 
 /**
  * Closes a layer for good; closing it again is harmless and changes nothing.
+ * @param closer not there where nobody records it: it came whole
  * @returns 'recorded' where another browser fed it no longer ago than `FRESH`: then it stays open
  */
-export async function closeLayer(
+export function closeLayer(
   db: Database,
   layerId: string,
   closing: LayerClosing,
-  { songId, by, now }: Closer = ANYBODY,
+  closer?: Closer,
 ): Promise<'closed' | 'unknown' | 'another song' | 'recorded'> {
-  const row = await db<LayerRow>('layers').where({ id: layerId }).first();
-  if (!row) return 'unknown';
-  if (songId !== null && row.song_id !== songId) return 'another song';
-  if (row.closing !== null) return 'closed';
-  if (row.fed_by !== null && row.fed_by !== by && now - (row.fed_at ?? 0) < FRESH) return 'recorded';
-  await db('layers')
-    .where({ id: layerId, closing: null })
-    .update({ closing: JSON.stringify(closing), packed: await packedChunks(db, layerId) });
-  return 'closed';
+  return db.transaction(async (tx) => {
+    const row = await tx<LayerRow>('layers').where({ id: layerId }).first('song_id', 'closing', 'fed_by');
+    if (!row) return 'unknown';
+    if (closer && closer.songId !== null && row.song_id !== closer.songId) return 'another song';
+    if (row.closing !== null) return 'closed';
+    const isAnothers = row.fed_by !== null && row.fed_by !== closer?.by;
+    if (closer && isAnothers && fedAgo(layerId, closer.now) < FRESH) return 'recorded';
+    await tx('layers')
+      .where({ id: layerId, closing: null })
+      .update({ closing: JSON.stringify(closing), packed: await packedChunks(tx, layerId) });
+    if (closer) noteFed(layerId, closer.now);
+    return 'closed';
+  });
 }
 
 async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
@@ -126,7 +135,7 @@ async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
 export async function packedLayers(
   db: Database,
   songId: string,
-  now: Milliseconds = Date.now(),
+  now: Milliseconds = serverTime(),
   only?: string,
 ): Promise<Packed<LayerFacts, Buffer>[]> {
   const rows = await db<LayerRow>('layers').where({ song_id: songId, ...(only === undefined ? {} : { id: only }) });
@@ -136,7 +145,7 @@ export async function packedLayers(
       mode: row.mode,
       closing: row.closing === null ? null : (JSON.parse(row.closing) as LayerClosing),
       by: row.fed_by,
-      fedAgo: row.fed_at === null ? null : Math.max(0, now - row.fed_at),
+      fedAgo: fedAgo(row.id, now),
       taken: Boolean(row.taken),
       packed: row.packed ?? (await packedChunks(db, row.id)),
     })),
@@ -151,7 +160,10 @@ export const readLayers = async (db: Database, songId: string, only?: string): P
  * Finds out of which layers takes were made, and remembers it: those that the song mentions now or that its history
  * does. A layer that was closed and is in neither waits for its take: the page went between the two.
  */
-export async function markTaken(db: Database, songId: string): Promise<void> {
+export const markTaken = (db: Database, songId: string): Promise<void> =>
+  db.transaction((tx) => markTakenIn(tx, songId));
+
+async function markTakenIn(db: Database, songId: string): Promise<void> {
   const open = await db<LayerRow>('layers').where({ song_id: songId, taken: 0 }).whereNotNull('closing').select('id');
   if (open.length === 0) return;
   const song = await db<{ document: string }>('songs')

@@ -224,4 +224,17 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db('kept').where({ kind: 'presets' }).delete();
     },
   },
+  '012 the last piece of a recording': {
+    async up(db) {
+      await db.schema.alterTable('recordings', (t) => {
+        t.integer('last_piece');
+      });
+      // When something came last is asked of the running server.
+      for (const table of ['layers', 'recordings']) await db.raw('alter table ?? drop column fed_at', [table]);
+    },
+    async down(db) {
+      for (const table of ['layers', 'recordings']) await db.raw('alter table ?? add column fed_at integer', [table]);
+      await db.raw('alter table recordings drop column last_piece');
+    },
+  },
 };

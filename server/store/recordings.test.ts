@@ -12,7 +12,15 @@ import { diskUse } from './backups';
 import { openDatabase, type Database } from './database';
 import { addJob } from './jobs';
 import { openLayer } from './layers';
-import { addPiece, closeRecording, openRecording, recordingsNamed, recordingsOf, recordingsOfSong } from './recordings';
+import {
+  addPiece,
+  closeRecording,
+  openRecording,
+  openRecordingsOf,
+  recordingsNamed,
+  recordingsOf,
+  recordingsOfSong,
+} from './recordings';
 import { addSong } from './songs';
 
 let folder: string;
@@ -36,10 +44,12 @@ const piece = (from: number, count: number): Uint8Array => {
   const samples = Float32Array.from({ length: count * 2 }, (_, i) => (from + (i >> 1)) * (i % 2 ? -1e-6 : 1e-6));
   return new Uint8Array(samples.buffer);
 };
-const open = (id = 'one', by: string | null = 'me') => openRecording(db, 'song', id, FACTS, by, new Date(START));
+const open = (id = 'one', by: string | null = 'me') =>
+  openRecording(db, 'song', id, FACTS, by, new Date(START).toISOString(), START);
 const add = (sequence: number, frame: number, bytes: Uint8Array, now = START) =>
   addPiece(db, folder, 'one', sequence, frame, bytes, now);
-const close = (by: string | null = 'me', now = START) => closeRecording(db, folder, 'one', by, now);
+const close = (by: string | null = 'me', now = START, last: number | null = null) =>
+  closeRecording(db, folder, 'one', { by, last, now });
 const layers = [{ header: header({ sound: { recording: 'one', input: 0, frame: 0 } }) }];
 
 describe('a recording', () => {
@@ -79,7 +89,7 @@ describe('a recording', () => {
     expect(await add(2, 2 ** 39, piece(0, 10))).toBe('out of place');
     expect(await add(2, 110, piece(0, 10).subarray(0, 79))).toBe('out of place');
     expect(await add(2, 110, new Uint8Array())).toBe('out of place');
-    await close();
+    await close('me', START, 1);
     expect(await add(1, 100, piece(0, 10))).toBe('kept');
     expect(await add(2, 110, piece(0, 10))).toBe('closed');
     expect(await addPiece(db, folder, 'none', 1, 0, piece(0, 1), START)).toBe('unknown');
@@ -90,7 +100,7 @@ describe('a recording', () => {
     await add(1, 0, piece(0, 10), START + 1000);
     expect(await close('another', START + 1000 + FRESH - 1)).toBe('recorded');
     expect(await close('another', START + 1000 + FRESH)).toBe('closed');
-    expect(await closeRecording(db, folder, 'none', 'me', START)).toBe('unknown');
+    expect(await closeRecording(db, folder, 'none', { by: 'me', last: null, now: START })).toBe('unknown');
   });
 
   it('that is closed by several at once is closed once, and whole', async () => {
@@ -99,6 +109,28 @@ describe('a recording', () => {
     expect(new Set(await Promise.all(Array.from({ length: 6 }, () => close())))).toEqual(new Set(['closed']));
     expect(await close()).toBe('closed');
     expect(await recordingsOf(db, layers, [])).toMatchObject([{ first: 0, frames: 40_000 }]);
+  });
+
+  it('that was closed in its maker’s absence takes what still comes, and is whole after it', async () => {
+    await open();
+    await add(1, 0, piece(0, 1000));
+    expect(await close('another', START + FRESH)).toBe('closed');
+    const [before] = await recordingsOf(db, layers, []);
+    expect(before?.frames).toBe(1000);
+    expect(await add(2, 1000, piece(1000, 500))).toBe('kept');
+    // Until it is closed again it sounds as far as it did.
+    expect(await recordingsOf(db, layers, [])).toEqual([before]);
+    expect((await openRecordingsOf(db, 'song', START + FRESH)).map((r) => [r.id, r.end])).toEqual([['one', 1500]]);
+    expect(await close('me', START + FRESH, 3)).toBe('closed');
+    // The last one is on its way still; nobody closes it once more after that.
+    expect(await add(3, 1500, piece(1500, 500))).toBe('kept');
+    expect(await add(4, 2000, piece(2000, 500))).toBe('closed');
+    const [made] = await recordingsOf(db, layers, []);
+    expect(made?.frames).toBe(2000);
+    expect(await openRecordingsOf(db, 'song')).toEqual([]);
+    const wav = new WaveFile(readFileSync((await audioFile(db, folder, made!.audio))!.path));
+    const [left] = wav.getSamples(false, Float32Array as never) as unknown as Float32Array[];
+    expect(Array.from(left!)).toEqual(Array.from({ length: 2000 }, (_, i) => Math.fround(i * 1e-6)));
   });
 
   it('of which nothing came is closed, and is none', async () => {
@@ -118,8 +150,8 @@ describe('a recording', () => {
   it('has one name: another song’s, or one with other facts, is another', async () => {
     await addSong(db, 'other', 'job', newSong('Sails', 'piano'));
     await open();
-    expect(await openRecording(db, 'other', 'one', FACTS, 'me', new Date(START))).toBe('other');
-    expect(await openRecording(db, 'song', 'one', { ...FACTS, rate: 44_100 }, 'me', new Date(START))).toBe('other');
+    expect(await openRecording(db, 'other', 'one', FACTS, 'me', '')).toBe('other');
+    expect(await openRecording(db, 'song', 'one', { ...FACTS, rate: 44_100 }, 'me', '')).toBe('other');
   });
 
   it('is found by a part whose line was sounded again in it, and by its name', async () => {

@@ -3,18 +3,23 @@
  * that its frame says; when it is closed they become a sound file among the others, under its hash.
  */
 import { createHash } from 'node:crypto';
-import { createReadStream, mkdirSync } from 'node:fs';
+import { createReadStream, createWriteStream, mkdirSync } from 'node:fs';
 import { open, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { wavHeader } from '../../core/files/wav';
 import type { Part } from '../../core/document/part';
+import { soundedAgainIn } from '../../core/document/sounds';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Recording } from '../../core/takes/sound';
 import type { Frames, Milliseconds } from '../../core/time/units';
 import { FRESH } from '../../core/vocabulary/limits';
-import { DiskFull, storeAudio } from './audio';
+import { audioFile, DiskFull, storeAudio } from './audio';
+import { belongingsOf } from './belongings';
 import type { Database } from './database';
+import { fedAgo, noteFed, serverTime } from './fed';
+import { oneByOne } from './oneByOne';
 
 /** What is known when it is opened. */
 export type RecordingFacts = Pick<Recording, 'zero' | 'rate' | 'channels' | 'from'>;
@@ -25,11 +30,12 @@ interface RecordingRow {
   facts: string;
   opened_at: string;
   fed_by: string | null;
-  fed_at: number | null;
   first: number | null;
   frames: number | null;
   audio: string | null;
   closed: number;
+  /** The number of its last piece, once whoever made it has said so. */
+  last_piece: number | null;
 }
 interface PieceRow {
   recording_id: string;
@@ -43,138 +49,213 @@ interface PieceRow {
 const LONGEST_SECONDS = 6 * 3600;
 const SAMPLE_BYTES = 4;
 
-const folderOf = (dataFolder: string): string => join(dataFolder, 'recordings');
+/** Where the samples of recordings lie that are open. */
+export const folderOf = (dataFolder: string): string => join(dataFolder, 'recordings');
 const fileOf = (dataFolder: string, id: string): string => join(folderOf(dataFolder), `${id}.f32`);
 
+/** What belongs to one recording comes one after the other: its file and its rows change together. */
+const inTurn = oneByOne();
+
 /** Opening the same recording again changes nothing. @returns 'other' where its name is taken by another song's */
-export async function openRecording(
+export function openRecording(
   db: Database,
   songId: string,
   id: string,
   facts: RecordingFacts,
   by: string | null,
-  now: Date,
+  at: string,
+  now: Milliseconds = serverTime(),
 ): Promise<'open' | 'other'> {
-  await db('recordings')
-    .insert({
-      ...{ id, song_id: songId, facts: JSON.stringify(facts), opened_at: now.toISOString() },
-      ...{ fed_by: by, fed_at: now.getTime() },
-    })
-    .onConflict('id')
-    .ignore();
-  const row = await db<RecordingRow>('recordings').where({ id }).first('song_id', 'facts');
-  return row?.song_id === songId && row.facts === JSON.stringify(facts) ? 'open' : 'other';
+  return db.transaction(async (tx) => {
+    const text = JSON.stringify(facts);
+    await tx('recordings')
+      .insert({ id, song_id: songId, facts: text, opened_at: at, fed_by: by })
+      .onConflict('id')
+      .ignore();
+    const row = await tx<RecordingRow>('recordings').where({ id }).first('song_id', 'facts');
+    noteFed(id, now);
+    return row?.song_id === songId && row.facts === text ? 'open' : 'other';
+  });
 }
 
 /**
  * Keeps a piece: 32-bit floats, little-endian, interleaved. The same piece again is harmless; another under its number
- * is not taken. It is on the disk when this returns.
+ * is not taken. It is on the disk when this returns. One that was closed in its maker's absence, before its last piece
+ * had come, is opened again for what is missing.
  * @param frame where it begins, on the audio clock of the recording
  * @throws DiskFull
  */
-export async function addPiece(
+export const addPiece = (
   db: Database,
   dataFolder: string,
   id: string,
   sequence: number,
   frame: Frames,
   bytes: Uint8Array,
-  now: Milliseconds,
-): Promise<'kept' | 'closed' | 'unknown' | 'other' | 'out of place'> {
-  const row = await db<RecordingRow>('recordings').where({ id }).first();
-  if (!row) return 'unknown';
-  const { rate, channels } = JSON.parse(row.facts) as RecordingFacts;
-  const size = SAMPLE_BYTES * channels;
-  const sum = createHash('sha256').update(bytes).digest('hex');
-  const known = await db<PieceRow>('recording_pieces').where({ recording_id: id, sequence }).first();
-  if (known) return known.sum === sum && known.frame === frame ? 'kept' : 'other';
-  if (row.closed) return 'closed';
-  const frames = bytes.length / size;
-  const first = row.first ?? frame;
-  const far = frame < first || frame + frames - first > LONGEST_SECONDS * rate;
-  if (!Number.isInteger(frames) || frames === 0 || far) return 'out of place';
-  mkdirSync(folderOf(dataFolder), { recursive: true });
-  try {
-    const file = await open(fileOf(dataFolder, id), 'r+').catch(() => open(fileOf(dataFolder, id), 'w+'));
+  now: Milliseconds = serverTime(),
+): Promise<'kept' | 'closed' | 'unknown' | 'other' | 'out of place'> =>
+  inTurn(fileOf(dataFolder, id), async () => {
+    const row = await db<RecordingRow>('recordings').where({ id }).first();
+    if (!row) return 'unknown';
+    const { rate, channels } = JSON.parse(row.facts) as RecordingFacts;
+    const size = SAMPLE_BYTES * channels;
+    const sum = createHash('sha256').update(bytes).digest('hex');
+    const known = await db<PieceRow>('recording_pieces').where({ recording_id: id, sequence }).first();
+    if (known) return known.sum === sum && known.frame === frame ? 'kept' : 'other';
+    if (row.closed && row.last_piece !== null && sequence > row.last_piece) return 'closed';
+    const frames = bytes.length / size;
+    const first = row.first ?? frame;
+    const far = frame < first || frame + frames - first > LONGEST_SECONDS * rate;
+    if (!Number.isInteger(frames) || frames === 0 || far) return 'out of place';
+    const path = fileOf(dataFolder, id);
     try {
-      await file.write(bytes, 0, bytes.length, (frame - first) * size);
-      await file.datasync();
-    } finally {
-      await file.close();
+      if (row.closed && row.audio) await samplesAgain(db, dataFolder, row.audio, row.frames! * size, path);
+      await writeAt(path, bytes, (frame - first) * size);
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw new DiskFull('The disk is full.');
+      throw error;
     }
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw new DiskFull('The disk is full.');
-    throw error;
-  }
-  await db.transaction(async (tx) => {
-    // One whose first answer was lost may come again while it is still being kept.
-    await tx('recording_pieces')
-      .insert({ recording_id: id, sequence, frame, frames, sum })
-      .onConflict(['recording_id', 'sequence'])
-      .ignore();
-    await tx<RecordingRow>('recordings').where({ id }).update({ first, fed_at: now });
+    await db.transaction(async (tx) => {
+      await tx('recording_pieces').insert({ recording_id: id, sequence, frame, frames, sum });
+      await tx<RecordingRow>('recordings').where({ id }).update({ first, closed: 0 });
+    });
+    noteFed(id, now);
+    // Nobody says once more that it is at its end.
+    if (row.closed && row.last_piece !== null) await closeOne(db, dataFolder, id, path);
+    return 'kept';
   });
-  return 'kept';
+
+/** Writes bytes into a file, which is made where there is none, and waits until they are on the disk. */
+async function writeAt(path: string, bytes: Uint8Array, at: number): Promise<void> {
+  mkdirSync(dirname(path), { recursive: true });
+  const file = await open(path, 'r+').catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ENOENT') throw error;
+    return open(path, 'w+');
+  });
+  try {
+    await file.write(bytes, 0, bytes.length, at);
+    await file.datasync();
+  } finally {
+    await file.close();
+  }
 }
 
-const closings = new Map<string, Promise<void>>();
+/** Puts the samples of a recording that was closed back where pieces are added to them. */
+async function samplesAgain(
+  db: Database,
+  dataFolder: string,
+  hash: string,
+  length: number,
+  path: string,
+): Promise<void> {
+  const file = await audioFile(db, dataFolder, hash);
+  if (!file) return;
+  mkdirSync(dirname(path), { recursive: true });
+  await pipeline(createReadStream(file.path, { start: file.length - length }), createWriteStream(path));
+}
+
+/** Who closes a recording, and when. */
+export interface RecordingCloser {
+  readonly by: string | null;
+  /** The number of its last piece, from whoever made it; null from those who only found it left. */
+  readonly last: number | null;
+  readonly now: Milliseconds;
+}
 
 /**
- * Closes a recording for good: it becomes a sound file. One of which nothing came is closed as well, and is none.
- * Closing again is harmless, also while it is being closed: whoever asks waits for the same.
+ * Closes a recording: it becomes a sound file. One of which nothing came is closed as well, and is none. Closing again
+ * is harmless, also while it is being closed: whoever asks waits for the same.
  * @returns 'recorded' where another browser fed it no longer ago than `FRESH`: then it stays open
  */
-export async function closeRecording(
+export const closeRecording = (
   db: Database,
   dataFolder: string,
   id: string,
-  by: string | null,
-  now: Milliseconds,
-): Promise<'closed' | 'unknown' | 'recorded'> {
-  const row = await db<RecordingRow>('recordings').where({ id }).first();
-  if (!row) return 'unknown';
-  if (!row.closed && row.fed_by !== null && row.fed_by !== by && now - (row.fed_at ?? 0) < FRESH) return 'recorded';
-  const path = fileOf(dataFolder, id);
-  const closing = closings.get(path) ?? closeOne(db, dataFolder, id, path).finally(() => closings.delete(path));
-  closings.set(path, closing);
-  await closing;
-  return 'closed';
+  { by, last, now }: RecordingCloser,
+): Promise<'closed' | 'unknown' | 'recorded'> =>
+  inTurn(fileOf(dataFolder, id), async () => {
+    const row = await db<RecordingRow>('recordings').where({ id }).first();
+    if (!row) return 'unknown';
+    const isAnothers = row.fed_by !== null && row.fed_by !== by;
+    if (!row.closed && isAnothers && fedAgo(id, now) < FRESH) return 'recorded';
+    if (last !== null) await db<RecordingRow>('recordings').where({ id }).update({ last_piece: last });
+    await closeOne(db, dataFolder, id, fileOf(dataFolder, id));
+    return 'closed';
+  });
+
+/** A recording that is open, as far as it has come. */
+export interface OpenRecording extends RecordingFacts {
+  readonly id: string;
+  /** The frame behind the last one that was kept, on the audio clock of the recording; null where there is none. */
+  readonly end: Frames | null;
+  readonly by: string | null;
+  /** How long ago something came for it, when it was read. */
+  readonly fedAgo: Milliseconds;
+}
+
+/** The recordings that were made for a song and are not closed. */
+export async function openRecordingsOf(
+  db: Database,
+  songId: string,
+  now: Milliseconds = serverTime(),
+): Promise<OpenRecording[]> {
+  const rows = await db<RecordingRow>('recordings')
+    .where({ song_id: songId, closed: 0 })
+    .select('id', 'facts', 'fed_by')
+    .orderBy('id');
+  const ends = await db('recording_pieces')
+    .whereIn(
+      'recording_id',
+      rows.map((r) => r.id),
+    )
+    .groupBy('recording_id')
+    .select<{ id: string; end: number }[]>('recording_id as id', db.raw('max(frame + frames) as "end"'));
+  const endOf = new Map(ends.map((e) => [e.id, e.end]));
+  return rows.map(({ id, facts: text, fed_by: by }) => ({
+    ...(JSON.parse(text) as RecordingFacts),
+    ...{ id, end: endOf.get(id) ?? null, by, fedAgo: fedAgo(id, now) },
+  }));
 }
 
 async function closeOne(db: Database, dataFolder: string, id: string, path: string): Promise<void> {
   const row = await db<RecordingRow>('recordings').where({ id }).first();
   if (row && !row.closed) {
-    const { rate, channels, from } = JSON.parse(row.facts) as RecordingFacts;
-    const pieces = await db<PieceRow>('recording_pieces').where({ recording_id: id }).select('frame', 'frames');
-    const first = row.first ?? 0;
-    const there = (await stat(path).catch(() => undefined))?.size ?? 0;
-    const kept = pieces.reduce((most, p) => Math.max(most, p.frame + p.frames - first), 0);
-    // What a disk has lost since is no reason to lose the rest.
-    const frames = Math.min(kept, Math.floor(there / (channels * SAMPLE_BYTES)));
+    const there = (await stat(path).catch(onlyWhereItIs))?.size ?? 0;
+    const frames = await framesKept(db, row, there);
+    const { channels } = JSON.parse(row.facts) as RecordingFacts;
+    const samples = () => createReadStream(path, { end: frames * channels * SAMPLE_BYTES - 1, highWaterMark: 1 << 20 });
     const audio =
       frames === 0
         ? null
-        : (await storeAudio(db, dataFolder, Readable.from(wavOf({ path, rate, channels, frames, from }, row)))).hash;
+        : (await storeAudio(db, dataFolder, Readable.from(wavOf(headOf(row, frames), samples())))).hash;
     await db<RecordingRow>('recordings').where({ id }).update({ closed: 1, frames, audio });
   }
   await rm(path, { force: true });
 }
 
-interface Samples {
-  readonly path: string;
-  readonly rate: number;
-  readonly channels: number;
-  readonly frames: Frames;
-  readonly from: string;
+/**
+ * How many frames of an open recording have been kept. What a disk has lost since is no reason to lose the rest.
+ * @param there the length of its file, in bytes
+ */
+async function framesKept(db: Database, row: RecordingRow, there: number): Promise<Frames> {
+  const { channels } = JSON.parse(row.facts) as RecordingFacts;
+  const last = await db('recording_pieces')
+    .where({ recording_id: row.id })
+    .max(db.raw('frame + frames') as never)
+    .first<Record<string, number | null>>();
+  const end = Object.values(last ?? {})[0] ?? 0;
+  return Math.max(0, Math.min(end - (row.first ?? 0), Math.floor(there / (channels * SAMPLE_BYTES))));
 }
-async function* wavOf(
-  { path, rate, channels, frames, from }: Samples,
-  { id, opened_at: at }: Pick<RecordingRow, 'id' | 'opened_at'>,
-): AsyncGenerator<Uint8Array> {
+
+function headOf({ id, facts: text, opened_at: at }: RecordingRow, frames: Frames): Uint8Array {
+  const { rate, channels, from } = JSON.parse(text) as RecordingFacts;
   const description = `Recording ${id}; ${from}`;
-  yield wavHeader({ channels, rate, format: '32-bit float', description, at, reference: 0, markers: [] }, frames);
-  const end = frames * channels * SAMPLE_BYTES - 1;
-  for await (const piece of createReadStream(path, { end, highWaterMark: 1 << 20 })) yield piece as Buffer;
+  return wavHeader({ channels, rate, format: '32-bit float', description, at, reference: 0, markers: [] }, frames);
+}
+
+async function* wavOf(head: Uint8Array, samples: AsyncIterable<Buffer>): AsyncGenerator<Uint8Array> {
+  yield head;
+  yield* samples;
 }
 
 const facts = (row: RecordingRow): Recording => ({
@@ -196,16 +277,8 @@ export async function recordingsOf(
   layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
   documents: readonly Sounded[],
 ): Promise<Recording[]> {
-  return recordingsNamed(db, namedBy(layers, documents));
-}
-
-function namedBy(
-  layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
-  documents: readonly Sounded[],
-): string[] {
-  const again = documents.flatMap((d) => d.parts.flatMap((p) => p.soundedAgain.map((a) => a.recording)));
   const played = layers.flatMap((l) => (l.header.sound ? [l.header.sound.recording] : []));
-  return [...played, ...again];
+  return recordingsNamed(db, [...played, ...documents.flatMap(soundedAgainIn)]);
 }
 
 /** Those of some names that are closed. */
@@ -222,26 +295,68 @@ export async function recordingsNamed(db: Database, names: readonly string[]): P
   return found;
 }
 
-/**
- * Those of a song as it is, and as it was at the versions that are kept; and those that were made for it: undo can
- * bring them back.
- */
-export async function recordingsOfSong(db: Database, songId: string): Promise<Recording[]> {
-  const headers = (await db('layers').where({ song_id: songId }).pluck('header')) as string[];
-  const documents = [
-    ...(await db('songs').where({ id: songId }).pluck('document')),
-    ...(await db('versions').where({ song_id: songId }).pluck('document')),
-  ] as string[];
-  const all = headers.map((text) => ({ header: JSON.parse(text) as LayerHeader }));
-  const ids = await db('recordings').where({ song_id: songId }).pluck('id');
-  return recordingsNamed(db, [...namedBy(all, documents.map(soundedIn)), ...(ids as string[])]);
+/** Those that belong to a song. */
+export const recordingsOfSong = async (db: Database, songId: string): Promise<Recording[]> =>
+  recordingsNamed(db, (await belongingsOf(db, songId)).recordings);
+
+/** A recording that is open, with a reader of what has been kept of it. */
+export interface SoFar {
+  /** What it would be if it were closed now; its hash is that of `open`'s bytes. */
+  readonly recording: Recording;
+  readonly bytes: number;
+  readonly open: () => Readable;
+  readonly close: () => Promise<void>;
 }
 
-/** Documents of before have nothing of it. */
-function soundedIn(text: string): Sounded {
-  const { parts } = JSON.parse(text) as { parts?: readonly Partial<Pick<Part, 'soundedAgain'>>[] };
-  return { parts: (parts ?? []).map((p) => ({ soundedAgain: p.soundedAgain ?? [] })) };
+/**
+ * The open ones among some names, each as the sound file that it would become: what is copied elsewhere in the middle
+ * of a pass has the sound up to there. Those of which nothing has been kept are left out.
+ */
+async function openSoFar(db: Database, dataFolder: string, names: readonly string[]): Promise<SoFar[]> {
+  const found: SoFar[] = [];
+  for (const id of names) {
+    const row = await db<RecordingRow>('recordings').where({ id, closed: 0 }).first();
+    const file = row && (await open(fileOf(dataFolder, id), 'r').catch(onlyWhereItIs));
+    if (!row || !file) continue;
+    const frames = await framesKept(db, row, (await file.stat()).size);
+    const head = headOf(row, frames);
+    const { channels } = JSON.parse(row.facts) as RecordingFacts;
+    const end = frames * channels * SAMPLE_BYTES;
+    if (frames === 0) {
+      await file.close();
+      continue;
+    }
+    const wav = () => Readable.from(wavOf(head, file.createReadStream({ start: 0, end: end - 1, autoClose: false })));
+    const hash = createHash('sha256');
+    for await (const piece of wav()) hash.update(piece as Buffer);
+    found.push({
+      recording: facts({ ...row, frames, audio: hash.digest('hex') }),
+      ...{ bytes: head.length + end, open: wav, close: () => file.close() },
+    });
+  }
+  return found;
 }
+
+/** The recordings of some names as they would be if all were closed now; those that are open are read from there. */
+export async function recordingsByNow(
+  db: Database,
+  dataFolder: string,
+  names: readonly string[],
+): Promise<{ readonly recordings: readonly Recording[]; readonly soFar: readonly SoFar[] }> {
+  const soFar = await openSoFar(db, dataFolder, names);
+  const open = new Set(soFar.map((s) => s.recording.id));
+  const closed = (await recordingsNamed(db, names)).filter((r) => !open.has(r.id));
+  return { recordings: [...closed, ...soFar.map((s) => s.recording)], soFar };
+}
+
+/** A file that is not there is none; what else stands in the way is said. */
+function onlyWhereItIs(error: NodeJS.ErrnoException): undefined {
+  if (error.code !== 'ENOENT') throw error;
+}
+
+/** Whether there is a recording of that name whose sound can be had. */
+export const isClosed = async (db: Database, id: string): Promise<boolean> =>
+  (await db<RecordingRow>('recordings').where({ id, closed: 1 }).whereNotNull('audio').first('id')) !== undefined;
 
 /** A recording that comes from elsewhere, whole. One that is there already under its name is the same. */
 export async function bringRecording(

@@ -48,17 +48,15 @@ const fromRow = (row: SongRow, lastChange: string | null): StoredSong => ({
   document: songOf(row.document),
 });
 
-export async function addSong(db: Database, id: string, jobId: string, document: SongDocument): Promise<StoredSong> {
+/** Adds a song behind the others of its job. @throws ZodError where it is none */
+export function addSong(db: Database, id: string, jobId: string, document: SongDocument): Promise<StoredSong> {
   const valid = songSchema.parse(document);
-  const last = await db('songs').where({ job_id: jobId }).max('position as at').first<{ at: number | null }>();
-  await db('songs').insert({
-    id,
-    job_id: jobId,
-    position: (last?.at ?? -1) + 1,
-    revision: 0,
-    document: textOf(valid),
+  return db.transaction(async (tx) => {
+    const last = await tx('songs').where({ job_id: jobId }).max('position as at').first<{ at: number | null }>();
+    const position = (last?.at ?? -1) + 1;
+    await tx('songs').insert({ id, job_id: jobId, position, revision: 0, document: textOf(valid) });
+    return { id, lastChange: null, jobId, revision: 0, document: valid };
   });
-  return { id, lastChange: null, jobId, revision: 0, document: valid };
 }
 
 async function lastChangeOf(db: Database, { id, revision }: SongRow): Promise<string | null> {

@@ -482,8 +482,9 @@ describe('the desk', () => {
     const brief = presetOf({ ...song.brief, mode: 'replace' });
     await keepNamed(db, 'presets', { name: 'Fixes', value: brief });
     await db.migrate.down();
+    await db.migrate.down();
     expect(await db('presets')).toEqual([{ name: 'Fixes', brief: JSON.stringify(brief) }]);
-    await db.migrate.up();
+    await db.migrate.latest();
     expect(await readKept(db, 'presets')).toEqual([{ name: 'Fixes', value: brief }]);
   });
 

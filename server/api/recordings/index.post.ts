@@ -19,7 +19,7 @@ export default defineEventHandler(async (event) => {
   const { songId, id, facts, by } = await bodyOf(event, schema);
   const db = await database();
   if (!(await songExists(db, songId))) refuse(404, 'That song is not there.');
-  if ((await openRecording(db, songId, id, facts, by, new Date())) === 'other')
+  if ((await openRecording(db, songId, id, facts, by, new Date().toISOString())) === 'other')
     refuse(409, 'There is another recording of that name.');
   return { kept: true };
 });

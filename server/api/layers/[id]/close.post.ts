@@ -1,6 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { layerClosingSchema } from '../../../../core/takes/schema';
+import { serverTime } from '../../../store/fed';
 import { closeLayer } from '../../../store/layers';
 import { database } from '../../../utils/data';
 import { bodyOf, checked, MOST_BYTES, paramOf, refuse } from '../../../utils/requests';
@@ -15,7 +16,8 @@ const schema = z.looseObject({
 export default defineEventHandler(async (event) => {
   const { songId, by, ...rest } = await bodyOf(event, schema, MOST_BYTES.events);
   const closing = checked(layerClosingSchema, rest, 'The closing');
-  const outcome = await closeLayer(await database(), paramOf(event, 'id'), closing, { songId, by, now: Date.now() });
+  const closer = { songId, by, now: serverTime() };
+  const outcome = await closeLayer(await database(), paramOf(event, 'id'), closing, closer);
   switch (outcome) {
     case 'unknown':
       return refuse(404, 'That layer was never opened.');

@@ -1,6 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { DiskFull } from '../../../store/audio';
+import { serverTime } from '../../../store/fed';
 import { closeRecording } from '../../../store/recordings';
 import { database, dataFolder } from '../../../utils/data';
 import { announceRecording } from '../../../utils/feed';
@@ -10,20 +11,21 @@ const schema = z.object({
   songId: z.string(),
   /** The browser that closes it. */
   by: z.string().max(80).nullable().default(null),
+  /** The number of its last piece, from whoever made it. */
+  last: z.number().int().min(0).nullable().default(null),
 });
 
-/** Closes a recording for good. One that another browser feeds is left alone. */
+/** Closes a recording. One that another browser feeds is left alone, and closed there. */
 export default defineEventHandler(async (event) => {
-  const { songId, by } = await bodyOf(event, schema);
-  const outcome = await closeRecording(
-    ...([await database(), dataFolder(), recordingParamOf(event), by, Date.now()] as const),
-  ).catch((error: unknown) => {
+  const { songId, by, last } = await bodyOf(event, schema);
+  const [db, id, now] = [await database(), recordingParamOf(event), serverTime()];
+  const outcome = await closeRecording(db, dataFolder(), id, { by, last, now }).catch((error: unknown) => {
     if (error instanceof DiskFull)
       return refuse(507, 'The server’s disk is full. The sound waits until there is room.');
     throw error;
   });
   if (outcome === 'unknown') return refuse(404, 'That recording was never opened.');
-  if (outcome === 'recorded') return refuse(409, 'That recording is being made in another browser.');
+  if (outcome === 'recorded') return { kept: false };
   announceRecording(songId);
   return { kept: true };
 });

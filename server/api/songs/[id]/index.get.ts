@@ -1,7 +1,7 @@
 import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3';
 import { ship } from '../../../../core/takes/shipped';
 import { markTaken, packedLayers } from '../../../store/layers';
-import { recordingsOf } from '../../../store/recordings';
+import { openRecordingsOf, recordingsOf } from '../../../store/recordings';
 import { readSong, readStacks } from '../../../store/songs';
 import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
@@ -24,7 +24,8 @@ export default defineEventHandler(async (event) => {
   const { older, ...stacks } = await readStacks(db, id);
   const layers = await packedLayers(db, id);
   const recordings = await recordingsOf(db, layers, [song.document]);
-  const facts = { ...song, job: job?.title ?? '', stacks, older, recordings };
+  const openRecordings = await openRecordingsOf(db, id);
+  const facts = { ...song, job: job?.title ?? '', stacks, older, recordings, openRecordings };
   if (getRequestHeader(event, 'accept') !== BYTES)
     return { ...facts, layers: layers.map((layer) => ({ ...layer, packed: layer.packed.toString('base64') })) };
   setResponseHeader(event, 'content-type', BYTES);

@@ -18,7 +18,7 @@ export default defineEventHandler(async (event) => {
   const { frame } = checked(schema, getQuery(event), 'The address');
   const bytes = await bytesOf(event, MOST_BYTES.sound);
   const [db, id, sequence] = [await database(), recordingParamOf(event), numberParamOf(event, 'sequence')];
-  const outcome = await addPiece(db, dataFolder(), id, sequence, frame, bytes, Date.now()).catch((error: unknown) => {
+  const outcome = await addPiece(db, dataFolder(), id, sequence, frame, bytes).catch((error: unknown) => {
     if (error instanceof DiskFull)
       return refuse(507, 'The server’s disk is full. The sound waits until there is room.');
     throw error;
@@ -27,7 +27,7 @@ export default defineEventHandler(async (event) => {
     case 'unknown':
       return refuse(404, 'That recording was never opened.');
     case 'closed':
-      return refuse(409, 'That recording is closed.');
+      return refuse(409, 'That recording is at its end already.');
     case 'other':
       return refuse(409, 'Another piece of that recording has this number already.');
     case 'out of place':

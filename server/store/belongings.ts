@@ -1,0 +1,34 @@
+/**
+ * What belongs to a song beside its row, its history and its layers: its sound. By this one description it is brought
+ * back from a backup, put into an archive, and kept from being counted as unused.
+ */
+import { backingsIn, soundedAgainIn } from '../../core/document/sounds';
+import type { SongDocument } from '../../core/document/document';
+import type { LayerHeader } from '../../core/takes/layer';
+import type { Database } from './database';
+
+/** The names of a song's sound. */
+export interface Belongings {
+  /** The hashes of its backings, now and in the versions that are kept. */
+  readonly backings: readonly string[];
+  /**
+   * Recordings of outside instruments: of its layers, of its lines that were sounded again, and those that were made
+   * for it, which undo can bring back. Those of a copy were made for another song.
+   */
+  readonly recordings: readonly string[];
+}
+
+export async function belongingsOf(db: Database, songId: string): Promise<Belongings> {
+  const texts = [
+    ...(await db('songs').where({ id: songId }).pluck('document')),
+    ...(await db('versions').where({ song_id: songId }).pluck('document')),
+  ] as string[];
+  const documents = texts.map((text) => JSON.parse(text) as Partial<SongDocument>);
+  const headers = (await db('layers').where({ song_id: songId }).pluck('header')) as string[];
+  const played = headers.flatMap((text) => (JSON.parse(text) as LayerHeader).sound?.recording ?? []);
+  const made = (await db('recordings').where({ song_id: songId }).pluck('id')) as string[];
+  return {
+    backings: [...new Set(documents.flatMap(backingsIn))].sort(),
+    recordings: [...new Set([...played, ...documents.flatMap(soundedAgainIn), ...made])].sort(),
+  };
+}
