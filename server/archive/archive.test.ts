@@ -77,10 +77,10 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
   const [[, { header, closing, events }]] = piano.layers as [(typeof piano.layers)[0]];
   const sound = { recording: `${id}-sound`, input: 0.01, frame: 0 };
   const facts = { zero: -1, rate: 48_000, channels: 1, from: 'Line in' };
-  await openRecording(db, id, sound.recording, facts, null, new Date(AT));
+  await openRecording(db, id, sound.recording, facts, null, AT);
   const samples = new Uint8Array(Float32Array.from({ length: 900 + seed }, (_, i) => i / 1000).buffer);
-  await addPiece(db, folder, sound.recording, 1, 4800, samples, Date.parse(AT));
-  await closeRecording(db, folder, sound.recording, null, Date.parse(AT));
+  await addPiece(db, folder, sound.recording, 1, 4800, samples);
+  await closeRecording(db, folder, sound.recording, { by: null, last: 1, now: 0 });
   await openLayer(db, id, { ...header, id: layerId, tempo: song.tempo, sound }, 'new take');
   await addChunk(db, layerId, 0, events);
   await closeLayer(db, layerId, closing);
@@ -210,7 +210,7 @@ describe('an archive', () => {
     await addJob(empty.db, { id: 'own', title: 'Own', client: '', due: null, notes: '' }, AT);
     await addSong(empty.db, 'own song', 'own', songOf([]));
     const facts = { zero: 0, rate: 44_100, channels: 1, from: 'Another' };
-    await openRecording(empty.db, 'own song', 'one-sound', facts, null, new Date(AT));
+    await openRecording(empty.db, 'own song', 'one-sound', facts, null, AT);
     await brought(empty, path);
     const [mine] = await recordingsOfSong(empty.db, 'one');
     expect(mine!.id).not.toBe('one-sound');

@@ -110,7 +110,9 @@ async function bringSong(
       ...{ away_at: entry.away, deleted_at: entry.deleted, document: JSON.stringify(document) },
     });
     if (whole.has(historyPath(number)))
-      for (const row of await readHistory(zip, historyPath(number)))
+      for (const row of await readHistory(zip, historyPath(number))) {
+        // A change beyond the song's revision would stand in the way of the next one for ever.
+        if (row.revision > entry.revision) throw new DamagedFile('Its history goes on beyond the song.');
         await tx('song_changes').insert({
           ...{
             song_id: id,
@@ -122,6 +124,7 @@ async function bringSong(
           },
           ...{ patches: JSON.stringify(renamed(row.patches)), inverse: JSON.stringify(renamed(row.inverse)) },
         });
+      }
     for (const i of indices('layer')) {
       const layer = renamed(await readEntry(zip, layerPath(number, i), layerEntrySchema));
       const { header, mode, closing, taken, events } = layer;
@@ -149,16 +152,13 @@ async function bringSong(
 }
 
 /**
- * Brings an archive's job onto the desk. What is there already is never written over: the job comes beside it, or its
- * songs are joined to those that are there, each that differs beside its other self.
+ * Brings an archive's job onto the desk, all of it or nothing. What is there already is never written over: the job
+ * comes beside it, or its songs are joined to those that are there, each that differs beside its other self.
  */
-export async function bring(
-  db: Database,
-  dataFolder: string,
-  look: Look,
-  way: Way,
-  newId: () => string,
-): Promise<Brought> {
+export const bring = (db: Database, dataFolder: string, look: Look, way: Way, newId: () => string): Promise<Brought> =>
+  db.transaction((tx) => bringIn(tx, dataFolder, look, way, newId));
+
+async function bringIn(db: Database, dataFolder: string, look: Look, way: Way, newId: () => string): Promise<Brought> {
   const { manifest, zip, whole } = look;
   const refused: string[] = [];
   for (const file of whole) {
@@ -197,6 +197,7 @@ export async function bring(
     // One that contradicts itself leaves nothing, and does not hold up the others.
     const title = await bringSong(db, look, song.number, placing, newId).catch((error: unknown) => {
       if (storageFault(error) !== undefined) throw error;
+      console.error(`“${song.title}” of the archive “${job.title}” could not be brought in:`, error);
       return null;
     });
     if (title === null) refused.push(song.title);

@@ -72,11 +72,27 @@ export async function letGoOf(id: string): Promise<boolean> {
   return true;
 }
 
-/** Brings the job of an archive that waits onto the desk. @returns undefined where it waits no more */
+/** What came of the archives that were brought in last: whoever lost the answer asks again. */
+const brought = new Map<string, Promise<Brought>>();
+const MOST_ANSWERS = 50;
+
+/**
+ * Brings the job of an archive that waits onto the desk, once, however often it is asked for.
+ * @returns undefined where it waits no more
+ */
 export async function bringHeld(db: Database, dataFolder: string, id: string, way: Way): Promise<Brought | undefined> {
   const archive = held.get(id);
-  if (!archive) return undefined;
-  const brought = await bring(db, dataFolder, archive.look, way, randomUUID);
-  await letGoOf(id);
-  return brought;
+  const made = brought.get(id) ?? (archive && bring(db, dataFolder, archive.look, way, randomUUID));
+  if (!made) return undefined;
+  brought.set(id, made);
+  for (const old of [...brought.keys()].slice(0, -MOST_ANSWERS)) brought.delete(old);
+  try {
+    await made;
+    await letGoOf(id);
+    return await made;
+  } catch (error) {
+    // It waits still, and may be tried again.
+    brought.delete(id);
+    throw error;
+  }
 }

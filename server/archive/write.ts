@@ -18,11 +18,12 @@ import {
   type Manifest,
 } from '../../core/archive/archive';
 import { deliverySchema } from '../../core/handover/delivery';
-import type { SongDocument } from '../../core/document/document';
+import type { Recording } from '../../core/takes/sound';
 import { audioFile, endingOf } from '../store/audio';
+import { belongingsOf } from '../store/belongings';
 import { snapshotOf, type Database } from '../store/database';
 import { readLayers } from '../store/layers';
-import { recordingsOfSong } from '../store/recordings';
+import { recordingsByNow, type SoFar } from '../store/recordings';
 import { addLazily, outgoingZip } from './outgoing';
 
 /** One file of an archive: what it is made of is read when it is written, so never much is in memory. */
@@ -65,7 +66,12 @@ async function* historyLines(db: Database, songId: string): AsyncGenerator<Buffe
   }
 }
 
-async function songFiles(db: Database, row: SongRow, index: number): Promise<Planned[]> {
+async function songFiles(
+  db: Database,
+  row: SongRow,
+  index: number,
+  recordings: readonly Recording[],
+): Promise<Planned[]> {
   const json = (path: string, open: () => Promise<unknown>): Planned => ({
     ...{ path, compress: true },
     open: async () => textOf(await open()),
@@ -73,7 +79,6 @@ async function songFiles(db: Database, row: SongRow, index: number): Promise<Pla
   const { id, position, revision, away_at: away, deleted_at: deleted, document } = row;
   const layers = await db('layers').where({ song_id: id }).orderBy('id').pluck('id');
   const versions = await db('versions').where({ song_id: id }).orderBy('number').pluck('number');
-  const recordings = await recordingsOfSong(db, id);
   return [
     json(songPath(index), () =>
       Promise.resolve(
@@ -107,27 +112,29 @@ async function songFiles(db: Database, row: SongRow, index: number): Promise<Pla
 /** Sound is read in such pieces. */
 const PIECE = 1 << 20;
 
-async function audioFiles(db: Database, dataFolder: string, songs: readonly SongRow[]): Promise<Planned[]> {
-  const documents = songs.map((s) => JSON.parse(s.document) as Pick<SongDocument, 'backings'>);
-  const versions = await db('versions')
-    .whereIn(
-      'song_id',
-      songs.map((s) => s.id),
-    )
-    .pluck('document');
-  const all = [...documents, ...versions.map((d: string) => JSON.parse(d) as Pick<SongDocument, 'backings'>)];
-  const recorded: string[] = [];
-  for (const { id } of songs) for (const { audio } of await recordingsOfSong(db, id)) recorded.push(audio);
-  const hashes = [...new Set([...all.flatMap((d) => d.backings.map((b) => b.audio)), ...recorded])].sort();
+/** The sound of songs: what lies under its hash, and what is being recorded as far as it has come. */
+async function audioFiles(
+  db: Database,
+  dataFolder: string,
+  hashes: readonly string[],
+  soFar: readonly SoFar[],
+): Promise<Planned[]> {
   const files: Planned[] = [];
-  for (const hash of hashes) {
-    const found = await audioFile(db, dataFolder, hash);
+  for (const hash of [...new Set(hashes)].sort()) {
+    const own = soFar.find((s) => s.recording.audio === hash);
+    const found = own ? undefined : await audioFile(db, dataFolder, hash);
+    const known = (bytes: number) => ({ bytes, sha256: hash });
+    if (own)
+      files.push({
+        ...{ path: audioPath(hash, 'wav'), compress: false },
+        ...{ open: () => Promise.resolve(own.open()), known: known(own.bytes) },
+      });
     // A backing that is not there any more is not in the song either; the rest of the job goes into the archive.
     if (found)
       files.push({
         ...{ path: audioPath(hash, endingOf(found.type)), compress: false },
         open: () => Promise.resolve(createReadStream(found.path, { highWaterMark: PIECE })),
-        known: { bytes: found.length, sha256: hash },
+        known: known(found.length),
       });
   }
   return files;
@@ -143,21 +150,31 @@ async function measured(file: Planned): Promise<{ bytes: number; sha256: string 
   return { bytes, sha256: hash.digest('hex') };
 }
 
-/** What a job's archive holds, and its list. */
+/** What a job's archive holds, and its list. What it has opened is to be closed when all of it has gone out. */
 async function planned(
   db: Database,
   dataFolder: string,
   jobId: string,
   at: string,
-): Promise<{ readonly files: readonly Planned[]; readonly manifest: Manifest } | undefined> {
+): Promise<
+  { readonly files: readonly Planned[]; readonly manifest: Manifest; readonly close: () => Promise<void> } | undefined
+> {
   const job = await db('jobs').where({ id: jobId }).first();
   if (!job) return undefined;
   const songs = (await db<SongRow>('songs')
     .where({ job_id: jobId } as never)
     .orderBy('position')) as SongRow[];
   const files: Planned[] = [];
-  for (const [i, song] of songs.entries()) files.push(...(await songFiles(db, song, i + 1)));
-  files.push(...(await audioFiles(db, dataFolder, songs)));
+  const hashes: string[] = [];
+  const open: SoFar[] = [];
+  for (const [i, song] of songs.entries()) {
+    const { backings, recordings: names } = await belongingsOf(db, song.id);
+    const { recordings, soFar } = await recordingsByNow(db, dataFolder, names);
+    hashes.push(...backings, ...recordings.map((r) => r.audio));
+    open.push(...soFar);
+    files.push(...(await songFiles(db, song, i + 1, recordings)));
+  }
+  files.push(...(await audioFiles(db, dataFolder, hashes, open)));
   const manifest: Manifest = {
     ...{ format: 'tall-kettle archive', version: ARCHIVE_VERSION, at },
     job: {
@@ -169,7 +186,10 @@ async function planned(
     files: {},
   };
   for (const file of files) manifest.files[file.path] = file.known ?? (await measured(file));
-  return { files, manifest };
+  const close = async (): Promise<void> => {
+    for (const own of open) await own.close();
+  };
+  return { files, manifest, close };
 }
 
 function zipOf({ files, manifest }: NonNullable<Awaited<ReturnType<typeof planned>>>, at: string): Readable {
@@ -203,7 +223,7 @@ export async function archiveOf(
     const plan = await planned(db, dataFolder, jobId, at);
     if (!plan) return undefined;
     stream = zipOf(plan, at);
-    finished(stream, () => void db.destroy());
+    finished(stream, () => void plan.close().finally(() => db.destroy()));
     return { title: plan.manifest.job.title, stream };
   } finally {
     if (!stream) await db.destroy();

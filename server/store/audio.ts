@@ -73,12 +73,14 @@ export async function storeAudio(
 
 /**
  * Takes over a file that lies on the same disk and whose hash is known. Its header is looked at as that of any other.
+ * @param path one that was taken over before, by work that was broken off, lies in its place already
  * @throws DamagedFile when it is neither sound nor MIDI; then it stays where it is
  */
 export async function adoptAudio(db: Database, dataFolder: string, path: string, hash: string): Promise<void> {
   const folder = folderOf(dataFolder);
   mkdirSync(folder, { recursive: true });
-  const file = await open(path, 'r+');
+  const from = existsSync(path) ? path : join(folder, hash);
+  const file = await open(from, 'r+');
   let bytes: number;
   let type: string;
   try {
@@ -90,7 +92,7 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
   } finally {
     await file.close();
   }
-  await rename(path, join(folder, hash));
+  await rename(from, join(folder, hash));
   await db('audio').insert({ hash, bytes, type }).onConflict('hash').ignore();
 }
 

@@ -1,11 +1,13 @@
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { newSong } from '../../core/document/document';
 import { change } from '../../core/song/changes';
 import { header } from '../../core/testing/arbitraries';
 import {
+  BackupSchedule,
   backUpTo,
   bringBackSong,
   diskUse,
@@ -119,10 +121,45 @@ describe('a backup', () => {
   });
 
   it('goes when it has outlived its time', async () => {
-    for (const hour of [0, 1, 2, 24 * 400]) await makeBackup(folder, at(hour));
-    await thinBackups(folder, at(24 * 400));
-    expect((await listBackups(folder)).map((b) => b.at)).toEqual([at(24 * 400).toISOString()]);
+    for (let n = 1; n <= 30; n += 1) {
+      await retitle(`Title ${n}`);
+      // The day's clock goes back at the end of the day, and comes to the same hours twice.
+      await makeBackup(folder, at(n % 20));
+    }
+    await thinBackups(folder);
+    expect((await listBackups(folder)).map((b) => b.order)).toEqual(Array.from({ length: 24 }, (_, i) => 30 - i));
   });
+
+  it('is made as an hour has gone by and something was changed, whatever the day’s clock says', async () => {
+    const HOUR = 3_600_000;
+    const jumps = fc.constantFrom(0, HOUR, 24 * HOUR, 366 * 24 * HOUR);
+    const steps = fc.array(fc.tuple(fc.boolean(), fc.integer({ min: 1, max: 90 }), jumps, fc.boolean()), {
+      minLength: 5,
+      maxLength: 25,
+    });
+    await fc.assert(
+      fc.asyncProperty(steps, async (all) => {
+        rmSync(join(folder, 'backups'), { recursive: true, force: true });
+        const schedule = new BackupSchedule(folder, () => Promise.resolve(db), HOUR);
+        let [now, day, made] = [0, Date.UTC(2026, 9, 25), -Infinity];
+        let due = true;
+        for (const [changes, minutes, jump, isBack] of all) {
+          now += minutes * 60_000;
+          day += minutes * 60_000 + (isBack ? -jump : jump);
+          if (changes) await retitle(`At ${now} ${day}`);
+          due ||= changes;
+          const before = (await listBackups(folder))[0]?.order ?? 0;
+          await schedule.look(now, new Date(day));
+          const after = (await listBackups(folder))[0]?.order ?? 0;
+          expect(after - before).toBe(due && now - made >= HOUR ? 1 : 0);
+          if (after > before) [made, due] = [now, false];
+        }
+        // Nothing that was changed waits for longer than an hour, and no more lie there than are worth keeping.
+        expect((await listBackups(folder)).length).toBeLessThan(64);
+      }),
+      { numRuns: Number(process.env.WORLDS ?? 10) },
+    );
+  }, 300_000);
 
   it('to another folder is a data folder of its own, and copies each file of audio once', async () => {
     mkdirSync(join(folder, 'audio'));

@@ -1,20 +1,27 @@
 import { existsSync } from 'node:fs';
-import { copyFile, mkdir, readdir, rename, rm, stat, statfs } from 'node:fs/promises';
+import { copyFile, link, mkdir, readdir, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import Sqlite from 'better-sqlite3';
 import { copySong } from '../../core/song/copy';
-import type { Layer } from '../../core/takes/layer';
+import { recovered } from '../../core/song/recovery';
+import type { Milliseconds } from '../../core/time/units';
+import { storeAudio } from './audio';
+import { belongingsOf } from './belongings';
 import { addSongWithLayers } from './copies';
 import { openDatabase, type Database } from './database';
 import { addJob, type JobFacts } from './jobs';
-import { closedLayers, readLayers } from './layers';
+import { markTaken, readLayers } from './layers';
+import { oneByOne } from './oneByOne';
+import { bringRecording, folderOf as recordingsIn, isClosed, recordingsByNow } from './recordings';
 import { outlived } from './retention';
 import { readSong } from './songs';
 
 const DATABASE = 'tall-kettle.sqlite';
 const AUDIO = 'audio';
 const BACKUPS = 'backups';
-const NAME = /^(\d{4}-\d\d-\d\d)T(\d\d)-(\d\d)-(\d\d)Z$/;
+/** The number under which it was made: the day's clock may have been anything. */
+const ORDER = 'order';
+const NAME = /^(\d{4}-\d\d-\d\d)T(\d\d)-(\d\d)-(\d\d)Z(?:-\d+)?$/;
 
 /** A backup's folder is named for the second it was made in. */
 const nameOf = (at: Date): string => `${at.toISOString().slice(0, 19).replaceAll(':', '-')}Z`;
@@ -25,8 +32,10 @@ export const backupsOf = (folder: string): string => join(folder, BACKUPS);
 
 export interface Backup {
   readonly name: string;
-  /** When it was made, as an ISO date and time. */
+  /** When it was made, by the day's clock, as an ISO date and time. */
   readonly at: string;
+  /** Which one it is, from 1, whatever the clock said. */
+  readonly order: number;
   readonly bytes: number;
 }
 
@@ -36,88 +45,188 @@ const sizeOf = (path: string): Promise<number> =>
     () => 0,
   );
 
+/** The names in a folder; none where there is no such folder. */
+const namesIn = (folder: string): Promise<string[]> =>
+  readdir(folder).catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'ENOENT') throw error;
+    return [];
+  });
+
+/**
+ * Gives a file a second name, under which it stays when the first one goes; on a disk that has no second names, a copy.
+ * @param path one that is not there any more is left out
+ */
+async function alsoAt(path: string, to: string): Promise<void> {
+  if (existsSync(to)) return;
+  try {
+    await link(path, to).catch(() => copyFile(path, to));
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+  }
+}
+
+/** The samples of recordings that are open: a pass may be under way. */
+async function withRecordings(folder: string, to: string): Promise<void> {
+  await mkdir(recordingsIn(to), { recursive: true });
+  for (const name of await namesIn(recordingsIn(folder)))
+    await alsoAt(join(recordingsIn(folder), name), join(recordingsIn(to), name));
+}
+
 /**
  * A whole copy of the database while it is in use, by SQLite's own backup: as it was at one moment, under its final
- * name only when it is complete.
+ * name only when it is complete. The samples of its open recordings lie beside it: those that are there before the
+ * moment and those that are there after it, since one may be opened or closed meanwhile.
  */
 async function snapshot(folder: string, to: string): Promise<void> {
   await mkdir(to, { recursive: true });
   const unfinished = join(to, '.unfinished');
+  await withRecordings(folder, to);
   const source = new Sqlite(join(folder, DATABASE), { readonly: true, fileMustExist: true });
   try {
     await source.backup(unfinished);
   } finally {
     source.close();
   }
+  await withRecordings(folder, to);
   await rename(unfinished, join(to, DATABASE));
 }
 
-let making: Promise<unknown> = Promise.resolve();
+const inTurn = oneByOne();
+/** What was backed up last of a folder, and how its database lay on the disk as that began. */
+const last = new Map<string, { readonly name: string; readonly of: string }>();
+
+/** Changes with every write to the database. */
+async function writesTo(folder: string): Promise<string> {
+  const files = await Promise.all(['', '-wal'].map((end) => stat(join(folder, DATABASE + end)).catch(() => null)));
+  return JSON.stringify(files.map((f) => f && [f.ino, f.size, f.mtimeMs]));
+}
 
 /**
- * Makes a backup inside the data folder, one at a time; a second within a second is the same one. The audio beside it
- * is never changed or thrown out, so it is not copied.
+ * Makes a backup inside the data folder, one at a time; where nothing was written since the last one, it is that one.
+ * The audio beside it is never changed or thrown out, so it is not copied.
+ * @param at the day's clock, which names it
  */
-export function makeBackup(folder: string, at: Date): Promise<Backup> {
-  const made = making.then(() => makeOne(folder, at));
-  making = made.catch(() => {});
-  return made;
-}
+export const makeBackup = (folder: string, at: Date): Promise<Backup> => inTurn(folder, () => makeOne(folder, at));
 
 async function makeOne(folder: string, at: Date): Promise<Backup> {
-  const name = nameOf(at);
+  const of = await writesTo(folder);
+  const before = last.get(folder);
+  const all = await listBackups(folder);
+  const same = before?.of === of && all.find((b) => b.name === before.name);
+  if (same) return same;
+  const order = (all[0]?.order ?? 0) + 1;
+  const stem = nameOf(at);
+  let name = stem;
+  // A clock that was put back comes to the same second twice.
+  for (let n = 2; existsSync(join(backupsOf(folder), name, DATABASE)); n += 1) name = `${stem}-${n}`;
   const path = join(backupsOf(folder), name);
-  if (!existsSync(join(path, DATABASE))) {
-    try {
-      await snapshot(folder, path);
-    } catch (error) {
-      await rm(path, { recursive: true, force: true });
-      throw error;
-    }
+  try {
+    await mkdir(path, { recursive: true });
+    await writeFile(join(path, ORDER), String(order));
+    await snapshot(folder, path);
+  } catch (error) {
+    await rm(path, { recursive: true, force: true });
+    throw error;
   }
-  return { name, at: new Date(timeOf(name)).toISOString(), bytes: await sizeOf(join(path, DATABASE)) };
+  last.set(folder, { name, of });
+  return { name, at: new Date(timeOf(name)).toISOString(), order, bytes: await sizeOf(join(path, DATABASE)) };
 }
 
-/** The backups in a data folder, the newest first. One that was broken off is none. */
+/** The backups in a data folder, the one made last first. One that was broken off is none. */
 export async function listBackups(folder: string): Promise<Backup[]> {
-  const names = await readdir(backupsOf(folder)).catch(() => []);
+  const names = (await namesIn(backupsOf(folder)))
+    .filter((name) => NAME.test(name) && existsSync(join(backupsOf(folder), name, DATABASE)))
+    .sort();
   const found = await Promise.all(
-    names
-      .filter((name) => NAME.test(name) && existsSync(join(backupsOf(folder), name, DATABASE)))
-      .map(async (name) => ({
-        name,
-        at: new Date(timeOf(name)).toISOString(),
-        bytes: await sizeOf(join(backupsOf(folder), name, DATABASE)),
-      })),
+    names.map(async (name) => ({
+      name,
+      at: new Date(timeOf(name)).toISOString(),
+      numbered: Number(await readFile(join(backupsOf(folder), name, ORDER), 'utf8').catch(() => '0')),
+      bytes: await sizeOf(join(backupsOf(folder), name, DATABASE)),
+    })),
   );
-  return found.sort((a, b) => b.name.localeCompare(a.name));
+  // Those of an older version have none; they were made before, in the order of their names.
+  const older = found.filter((b) => b.numbered === 0);
+  return found
+    .map(({ numbered, ...b }) => ({ ...b, order: numbered || older.findIndex((o) => o.name === b.name) + 1 }))
+    .sort((a, b) => b.order - a.order || b.name.localeCompare(a.name));
 }
 
 /** Lets go of backups that have outlived their time. */
-export async function thinBackups(folder: string, now: Date): Promise<void> {
+export async function thinBackups(folder: string): Promise<void> {
   const all = await listBackups(folder);
-  const gone = new Set(
-    outlived(
-      all.map((b) => timeOf(b.name)),
-      now.getTime(),
-    ),
+  const gone = new Set(outlived(all.map((b) => b.order)));
+  for (const { name, order } of all)
+    if (gone.has(order)) await rm(join(backupsOf(folder), name), { recursive: true, force: true });
+}
+
+/** The number of the last change of anything, as far as songs tell, and of the last thing recorded. */
+export async function lastChange(db: Database): Promise<string> {
+  const rows = await db.raw<Record<string, number | null>[]>(
+    'select (select max(rowid) from song_changes) as changes, (select max(rowid) from layers) as layers, ' +
+      '(select max(rowid) from recordings) as recordings, (select max(rowid) from songs) as songs',
   );
-  for (const { name } of all)
-    if (gone.has(timeOf(name))) await rm(join(backupsOf(folder), name), { recursive: true, force: true });
+  return JSON.stringify(rows[0]);
+}
+
+/**
+ * Backs up what has changed, again and again, as an hour goes by on a clock that only goes on.
+ * @param every how much of that lies between two at the least
+ */
+export class BackupSchedule {
+  readonly #folder: string;
+  readonly #db: () => Promise<Database>;
+  readonly #every: Milliseconds;
+  #made: Milliseconds | null = null;
+  #of = '';
+
+  constructor(folder: string, db: () => Promise<Database>, every: Milliseconds) {
+    this.#folder = folder;
+    this.#db = db;
+    this.#every = every;
+  }
+
+  /**
+   * Makes a backup where one is due.
+   * @param now by a clock that only goes on
+   * @param day the day's clock: it names the backup, and of one from before this program began it says how old it is
+   */
+  async look(now: Milliseconds, day: Date): Promise<void> {
+    const [newest] = await listBackups(this.#folder);
+    const change = await lastChange(await this.#db());
+    const age = day.getTime() - Date.parse(newest?.at ?? '');
+    const isRecent = this.#made === null ? age >= 0 && age < this.#every : now - this.#made < this.#every;
+    if (isRecent || change === this.#of) return;
+    await makeBackup(this.#folder, day);
+    this.#made = now;
+    this.#of = change;
+    await thinBackups(this.#folder);
+  }
 }
 
 /**
  * Copies everything to another folder, which then is a data folder of its own: the database as it is at this moment,
- * and the audio that is not there yet.
+ * the samples of what is being recorded, and the audio that is not there yet.
  * @returns how many files of audio were copied
  */
 export async function backUpTo(folder: string, to: string): Promise<number> {
   await mkdir(join(to, AUDIO), { recursive: true });
-  await snapshot(folder, to);
-  // A log beside the former copy belongs to that one.
-  for (const left of ['-wal', '-shm']) await rm(join(to, DATABASE + left), { force: true });
+  const made = join(folder, BACKUPS, `.to-${process.pid}-${Math.random().toString(36).slice(2)}`);
+  try {
+    await snapshot(folder, made);
+    // What was being recorded at the time of the former copy belongs to that one, as does a log beside it.
+    await rm(recordingsIn(to), { recursive: true, force: true });
+    await mkdir(recordingsIn(to), { recursive: true });
+    for (const name of await namesIn(recordingsIn(made)))
+      await copyFile(join(recordingsIn(made), name), join(recordingsIn(to), name));
+    await copyFile(join(made, DATABASE), join(to, '.unfinished'));
+    for (const left of ['-wal', '-shm']) await rm(join(to, DATABASE + left), { force: true });
+    await rename(join(to, '.unfinished'), join(to, DATABASE));
+  } finally {
+    await rm(made, { recursive: true, force: true });
+  }
   let copied = 0;
-  for (const name of await readdir(join(folder, AUDIO)).catch(() => [])) {
+  for (const name of await namesIn(join(folder, AUDIO))) {
     const [from, target] = [join(folder, AUDIO, name), join(to, AUDIO, name)];
     if (name.startsWith('.') || (await sizeOf(target)) === (await sizeOf(from))) continue;
     const unfinished = join(to, AUDIO, `.${name}`);
@@ -175,7 +284,8 @@ function titleIn(document: string): string {
 }
 
 /**
- * Brings a song back as it was in a backup, beside what there is now: nothing is written over.
+ * Brings a song back as it was in a backup, with its sound, beside what there is now: nothing is written over. A pass
+ * that was under way is a take, as far as it had come.
  * @returns its new id; undefined where the backup or the song is not there
  */
 export const bringBackSong = (
@@ -187,25 +297,44 @@ export const bringBackSong = (
   now: Date,
 ): Promise<string | undefined> =>
   lookInto(folder, name, async (then) => {
+    await markTaken(then, songId);
     const song = await readSong(then, songId);
     if (!song) return undefined;
-    const layers: Layer[] = [...closedLayers(await readLayers(then, songId)).values()];
-    const of = new Date(timeOf(name)).toISOString().slice(0, 16).replace('T', ' ');
-    const copy = copySong(song.document, layers, `${song.document.title} (as of ${of})`.slice(0, 120), newId);
-    const job = await then<JobFacts>('jobs').where({ id: song.jobId }).first('id', 'title', 'client', 'due', 'notes');
-    const id = newId();
-    await db.transaction(async (tx) => {
-      const there = await tx('jobs').where({ id: song.jobId }).first('id');
-      if (!there && job) await addJob(tx, job, now.toISOString());
-      await addSongWithLayers(tx, id, song.jobId, copy.document, copy.layers);
-    });
-    return id;
+    const { backings, recordings: names } = await belongingsOf(then, songId);
+    const { recordings, soFar } = await recordingsByNow(then, join(backupsOf(folder), name), names);
+    try {
+      const sounds = new Map(recordings.map((r) => [r.id, { ...r, end: r.first + r.frames }]));
+      const whole = recovered(song.document, await readLayers(then, songId), sounds);
+      const of = new Date(timeOf(name)).toISOString().slice(0, 16).replace('T', ' ');
+      const title = `${song.document.title} (as of ${of})`.slice(0, 120);
+      const copy = copySong(whole.document, whole.layers, title, newId);
+      const job = await then<JobFacts>('jobs').where({ id: song.jobId }).first('id', 'title', 'client', 'due', 'notes');
+      const id = newId();
+      for (const { open, recording } of soFar)
+        if (!(await isClosed(db, recording.id))) await storeAudio(db, folder, open());
+      const hashes = [...backings, ...recordings.map((r) => r.audio)];
+      const audio = await then('audio').whereIn('hash', hashes);
+      await db.transaction(async (tx) => {
+        const there = await tx('jobs').where({ id: song.jobId }).first('id');
+        if (!there && job) await addJob(tx, job, now.toISOString());
+        if (audio.length) await tx('audio').insert(audio).onConflict('hash').ignore();
+        await addSongWithLayers(tx, id, song.jobId, copy.document, copy.layers);
+        // One that is here under its name is the same, and has come further.
+        for (const recording of recordings) await bringRecording(tx, id, recording, now.toISOString());
+      });
+      return id;
+    } finally {
+      for (const { close } of soFar) await close();
+    }
   });
 
 /** Puts a backup's database in the place of the present one, which must be closed. */
 export async function putBack(folder: string, name: string): Promise<void> {
+  const backup = join(backupsOf(folder), name);
+  // What was being recorded then may have become a sound file since, of which the database of then knows nothing.
+  await withRecordings(backup, folder);
   const unfinished = join(folder, '.putting-back');
-  await copyFile(join(backupsOf(folder), name, DATABASE), unfinished);
+  await copyFile(join(backup, DATABASE), unfinished);
   for (const left of ['-wal', '-shm']) await rm(join(folder, DATABASE + left), { force: true });
   await rename(unfinished, join(folder, DATABASE));
 }

@@ -1,16 +1,23 @@
 import { keyboardSchema, type KeyboardSettings } from '../../core/performance/keyboard';
 import type { Database } from './database';
+import { readable } from './readable';
 
 interface DeviceRow {
   id: string;
   settings: string;
 }
 
-/** What is remembered of each keyboard, by its port's id. */
-export async function readDevices(db: Database): Promise<Record<string, KeyboardSettings>> {
-  const rows = await db<DeviceRow>('devices');
-  return Object.fromEntries(rows.map((r) => [r.id, keyboardSchema.parse(JSON.parse(r.settings))]));
-}
+const settingsIn = (rows: readonly DeviceRow[]): Map<string, KeyboardSettings | null> =>
+  readable(
+    'What is remembered of the keyboard',
+    rows,
+    (r) => r.id,
+    (r) => keyboardSchema.parse(JSON.parse(r.settings)),
+  );
+
+/** What is remembered of each keyboard, by its port's id; null of one that cannot be read. */
+export const readDevices = async (db: Database): Promise<Record<string, KeyboardSettings | null>> =>
+  Object.fromEntries(settingsIn(await db<DeviceRow>('devices')));
 
 /**
  * Remembers a keyboard otherwise.
@@ -22,8 +29,8 @@ export const changeDevice = (
   to: (before: KeyboardSettings | undefined) => KeyboardSettings,
 ): Promise<KeyboardSettings> =>
   db.transaction(async (tx) => {
-    const before = await tx<DeviceRow>('devices').where({ id }).first();
-    const settings = to(before && keyboardSchema.parse(JSON.parse(before.settings)));
+    const before = settingsIn(await tx<DeviceRow>('devices').where({ id })).get(id);
+    const settings = to(before ?? undefined);
     const row = { id, settings: JSON.stringify(settings) };
     await tx<DeviceRow>('devices').insert(row).onConflict('id').merge();
     return settings;

@@ -1,4 +1,5 @@
 import type { Database } from './database';
+import { storageFault } from './faults';
 import { summaryOf, unreadable, type Summary } from './summaries';
 
 export interface JobFacts {
@@ -67,7 +68,11 @@ export async function readJobs(db: Database): Promise<JobSummary[]> {
             .map(async (s) => {
               const version = versionOf.get(s.id) ?? 0;
               const source = { id: s.id, revision: s.revision, delivery: job.delivery, version };
-              const summary = await summaryOf(db, source).catch(() => unreadable(s.id));
+              const summary = await summaryOf(db, source).catch((error: unknown) => {
+                if (storageFault(error)) throw error;
+                console.error(`The song ${s.id} cannot be read, and was left as it is:`, error);
+                return unreadable(s.id);
+              });
               return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
             }),
         )

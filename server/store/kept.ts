@@ -1,5 +1,6 @@
 import { KEPT, MOST_KEPT, type Kept, type KeptKind, type KeptOne } from '../../core/kept/kept';
 import type { Database } from './database';
+import { readable } from './readable';
 
 interface KeptRow {
   kind: KeptKind;
@@ -14,10 +15,16 @@ export class TooManyKept extends Error {
   }
 }
 
-/** What is kept of a kind, by name. */
+/** What is kept of a kind, by name; what cannot be read of it is left out. */
 export async function readKept<K extends KeptKind>(db: Database, kind: K): Promise<Kept<K>> {
   const rows = await db<KeptRow>('kept').where({ kind }).orderBy('name');
-  return rows.map(({ name, value }) => KEPT[kind].parse({ name, value: JSON.parse(value) as unknown }));
+  const found = readable(
+    `What was kept among ${kind} as`,
+    rows,
+    (r) => r.name,
+    ({ name, value }) => KEPT[kind].parse({ name, value: JSON.parse(value) as unknown }),
+  );
+  return [...found.values()].flatMap((one) => one ?? []);
 }
 
 /** A name that is there already gets the new value. @throws TooManyKept */

@@ -1,16 +1,22 @@
 import { setupFiguresSchema, type SetupFigures } from '../../core/placement/figures';
 import type { Database } from './database';
+import { readable } from './readable';
 
 interface LatencyRow {
   id: string;
   figures: string;
 }
 
-/** The latency figures of every set-up that was ever measured. */
-export async function readLatency(db: Database): Promise<Record<string, SetupFigures>> {
-  const rows = await db<LatencyRow>('latency');
-  return Object.fromEntries(rows.map((r) => [r.id, setupFiguresSchema.parse(JSON.parse(r.figures))]));
-}
+/** The latency figures of every set-up that was ever measured; null of one that cannot be read. */
+export const readLatency = async (db: Database): Promise<Record<string, SetupFigures | null>> =>
+  Object.fromEntries(
+    readable(
+      'The latency of the set-up',
+      await db<LatencyRow>('latency'),
+      (r) => r.id,
+      (r) => setupFiguresSchema.parse(JSON.parse(r.figures)),
+    ),
+  );
 
 export const setLatency = async (db: Database, id: string, figures: SetupFigures): Promise<void> => {
   await db('latency')

@@ -1,33 +1,21 @@
-import type { Milliseconds } from '../../core/time/units';
-
-const HOUR: Milliseconds = 3_600_000;
-const DAY = 24 * HOUR;
-const WEEK = 7 * DAY;
-
-/** How far back backups lie how close: one an hour for a day, one a day for two weeks, one a week for half a year. */
-const STEPS: readonly (readonly [every: Milliseconds, until: Milliseconds])[] = [
-  [HOUR, DAY],
-  [DAY, 2 * WEEK],
-  [WEEK, 26 * WEEK],
+/**
+ * How far back backups lie how close, counted in backups: all of the last day's, then one in a day's for two weeks,
+ * then one in a week's for half a year. One is made an hour at the most, and only where something was changed. The
+ * day's clock has no say in it: it can be wrong by a year, and put right.
+ */
+const DAY = 24;
+const STEPS: readonly (readonly [every: number, among: number])[] = [
+  [1, DAY],
+  [DAY, 14 * DAY],
+  [7 * DAY, 26 * 7 * DAY],
 ];
 
 /**
- * Which backups go: of those in one hour, day or week the oldest stays, so that the ones that stay do not change as
- * time goes on; the newest stays in any case.
- * @param all when each was made, in milliseconds since 1970
+ * Which backups go. Those that stay do not change as others are made, until they are too far back; the newest stays.
+ * @param all the numbers under which they were made, each once
  * @returns those that go
  */
-export function outlived(all: readonly Milliseconds[], now: Milliseconds): Milliseconds[] {
-  const sorted = [...all].sort((a, b) => a - b);
-  const stays = new Set<Milliseconds>(sorted.slice(-1));
-  for (const [every, until] of STEPS) {
-    const taken = new Set<number>();
-    for (const at of sorted) {
-      const slot = Math.floor(at / every);
-      if (now - at > until || taken.has(slot)) continue;
-      taken.add(slot);
-      stays.add(at);
-    }
-  }
-  return sorted.filter((at) => !stays.has(at));
+export function outlived(all: readonly number[]): number[] {
+  const newest = all.reduce((most, n) => Math.max(most, n), -Infinity);
+  return all.filter((n) => n !== newest && !STEPS.some(([every, among]) => n % every === 0 && newest - n < among));
 }
