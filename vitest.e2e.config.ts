@@ -6,9 +6,7 @@ const DEVICE = 'e2e/device.e2e.ts';
 const shared = {
   testTimeout: 600_000,
   hookTimeout: 300_000,
-  // What waits for the machine itself (a server that starts, a menu that opens) has a second try, which the report
-  // names.
-  retry: 1,
+  setupFiles: ['e2e/fetch.setup.ts'],
 };
 
 export default defineConfig({

@@ -82,6 +82,22 @@ function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   return found;
 }
 
+/** How many errands wait in a page's browser. */
+const unsent = (page: Page): Promise<number> =>
+  page.evaluate(
+    () =>
+      new Promise<number>((done, failed) => {
+        const opening = indexedDB.open('tall-kettle');
+        opening.onerror = () => failed(opening.error);
+        opening.onsuccess = () => {
+          const counting = opening.result.transaction('errands').objectStore('errands').count();
+          counting.onsuccess = () => done(counting.result);
+          counting.onerror = () => failed(counting.error);
+          opening.result.close();
+        };
+      }),
+  );
+
 /** Where in the song something begins in what is heard of its recordings, in seconds. */
 async function heardOnsets(song: OpenedSong, part = 0): Promise<number[]> {
   const layers = new Map(song.layers.map((l) => [l.header.id, l as never]));
@@ -240,7 +256,7 @@ describe('an instrument outside', () => {
     for (const at of [0.5, 1.25, 3.6]) await time.strike(60, at, at + 0.1);
     await time.to(4);
     // What the browser does between two moves of the clock takes the machine's own time.
-    await new Promise((done) => setTimeout(done, 1500));
+    await until(async () => (await unsent(page)) === 0);
     await mortal.kill();
     const { context } = await openPage(on.browser, on.server.address, `/songs/${id}/play`);
     const song = await recorded(id, 1);

@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import Sqlite from 'better-sqlite3';
+import Sqlite from 'libsql';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';

@@ -41,21 +41,13 @@ export async function install() {
   const packages = Object.keys(JSON.parse(wanted).packages).filter((name) =>
     /^node_modules\/(@[^/]+\/)?[^/]+$/.test(name),
   ).length;
-  console.log(
-    `Installing ${packages} packages: fetching them, then compiling the database, which takes some ` +
-      'minutes the first time.',
-  );
+  console.log(`Installing ${packages} packages. Nothing is compiled.`);
   const began = performance.now();
   // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
   const still = process.stderr.isTTY
     ? undefined
     : setInterval(() => {
-        console.log(
-          [
-            `  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there`,
-            compiles(modules) ? ', the database compiles' : '',
-          ].join(''),
-        );
+        console.log(`  ${Math.round((performance.now() - began) / 1000)} s: ${countPackages(modules)} are there`);
       }, STILL_MS);
   const code = await new Promise((done) => {
     spawn(npm, ['ci', '--no-audit', '--no-fund', '--progress=true', '--loglevel=error'], {
@@ -67,7 +59,10 @@ export async function install() {
   });
   clearInterval(still);
   if (code !== 0) {
-    console.error('The packages could not be installed. Nothing was started. See above for the reason.');
+    console.error(
+      'The packages could not be installed, and nothing was started. See above for the reason. What is needed: ' +
+        `Node ^20.19 or 22.12 and later (this is ${process.version}), npm, and a way to its package registry.`,
+    );
     process.exit(1);
   }
   writeFileSync(marker, wanted);
@@ -81,10 +76,6 @@ const countPackages = (folder) =>
         0,
       )
     : 0;
-const compiles = (folder) =>
-  existsSync(join(folder, 'better-sqlite3/build')) &&
-  !existsSync(join(folder, 'better-sqlite3/build/Release/better_sqlite3.node'));
-
 const SOURCES = [
   'app',
   'core',

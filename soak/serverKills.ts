@@ -4,7 +4,7 @@
  */
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
-import Sqlite from 'better-sqlite3';
+import Sqlite from 'libsql';
 import { newSong, type SongDocument } from '../core/document/document';
 import type { Seeded } from '../core/random';
 import type { LayerClosing, LayerEvent } from '../core/takes/layer';

@@ -13,10 +13,15 @@ declare global {
 
 export const canWriteFolders = (): boolean => typeof window.showDirectoryPicker === 'function';
 
+/** Whether a folder has something of that name, be it a file. */
 const isThere = (folder: FileSystemDirectoryHandle, name: string): Promise<boolean> =>
   folder.getDirectoryHandle(name).then(
     () => true,
-    () => false,
+    (error: DOMException) => {
+      if (error.name === 'NotFoundError') return false;
+      if (error.name === 'TypeMismatchError') return true;
+      throw error;
+    },
   );
 
 /** A folder inside another, under a name that nothing has there yet. */

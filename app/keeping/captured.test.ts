@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { WaveFile } from 'wavefile';
 import { describe, expect, it } from 'vitest';
 import type { RecorderSaid } from '~~/engine/worklet/messages';
-import { Captured } from './captured';
+import { Captured, type PieceFacts } from './captured';
 import { groupOf, parkedWords, soundIn, withErrand, type ParkedPiece } from './parked';
 import type { Errand, Parked } from './store';
 
@@ -14,7 +14,18 @@ const closing: Errand = { songId: 's', method: 'POST', path: '/api/recordings/on
 /** A port whose other end is the test's. */
 function begun(channels = 1) {
   const sent: Errand[] = [];
-  const captured = new Captured((errand) => sent.push(errand));
+  const written: (() => void)[] = [];
+  const captured = new Captured((errand) => {
+    sent.push(errand);
+    return new Promise((done) => written.push(done));
+  });
+  /** The browser has written all that it was given. */
+  const write = async (): Promise<void> => {
+    while (written.length > 0) {
+      written.splice(0).forEach((done) => done());
+      await new Promise((turn) => setTimeout(turn, 0));
+    }
+  };
   const port = { onmessage: null as ((event: { data: RecorderSaid }) => void) | null, close: () => {} };
   captured.begin('one', port as unknown as MessagePort, RATE, channels);
   let frame = 0;
@@ -26,26 +37,46 @@ function begun(channels = 1) {
     });
     frame += PIECE;
   };
-  return { captured, sent, say, piece };
+  return { captured, sent, say, piece, write };
 }
-const framesOf = (sent: readonly Errand[]): number[] =>
-  sent.filter((e) => e.bytes).map((e) => (e.body as { frame: number }).frame);
+/** The first frame of each errand, and how many it has. */
+const framesOf = (sent: readonly Errand[]): number[][] =>
+  sent.filter((e) => e.bytes).map(({ body }) => [(body as PieceFacts).frame, (body as PieceFacts).frames]);
+/** The frames of some errands, one after the other. */
+const all = (sent: readonly Errand[]): number[] => sent.flatMap((e) => (e.bytes ? [...new Float32Array(e.bytes)] : []));
 
 describe('sound on its way to be kept', () => {
-  it('is held until it is wanted, for the last seconds, and kept piece by piece from then on', () => {
-    const { captured, sent, say, piece } = begun();
+  it('is held until it is wanted, for the last seconds, and kept as it comes from then on', async () => {
+    const { captured, sent, say, piece, write } = begun();
     for (let i = 0; i < 80; i += 1) piece();
     expect(sent).toEqual([]);
     captured.open('one', opening);
     captured.open('one', opening);
+    await write();
     piece();
+    await write();
     captured.close('one', closing);
     expect(sent.at(-1)!.bytes).toBeDefined();
     say('end');
-    expect([sent[0], sent.at(-1)]).toEqual([opening, { ...closing, pass: 'p', body: { last: 42 } }]);
-    // Ten seconds ahead of the moment it was wanted, and what came after.
-    expect(framesOf(sent)).toEqual(Array.from({ length: 42 }, (_, i) => (39 + i) * PIECE));
+    // Ten seconds ahead of the moment it was wanted, in few pieces, and what came after by itself.
+    expect([framesOf(sent).length, framesOf(sent).at(-1)]).toEqual([6, [80 * PIECE, PIECE]]);
+    expect(all(sent)).toEqual(Array.from({ length: 42 * PIECE }, (_, i) => 39 * PIECE + i));
+    expect([sent[0], sent.at(-1)]).toEqual([opening, { ...closing, pass: 'p', body: { last: 6 } }]);
     expect(sent[1]!.path).toBe('/api/recordings/one/pieces/1?frame=9750');
+  });
+
+  it('is put together while the browser is still writing, a few pieces at the most', async () => {
+    const { captured, sent, piece, write } = begun();
+    captured.open('one', opening);
+    await write();
+    for (let i = 0; i < 9; i += 1) piece();
+    expect(framesOf(sent)).toEqual([
+      [0, PIECE],
+      [PIECE, 3 * PIECE],
+      [4 * PIECE, 3 * PIECE],
+    ]);
+    await write();
+    expect(framesOf(sent).at(-1)).toEqual([7 * PIECE, 2 * PIECE]);
   });
 
   it('leaves nothing where nobody wanted it', () => {
@@ -60,11 +91,11 @@ describe('sound on its way to be kept', () => {
   it('goes in order and once, its closing last, whichever of the last words comes first', () => {
     const steps = fc.array(fc.constantFrom('piece', 'piece', 'open'), { maxLength: 30 });
     fc.assert(
-      fc.property(steps, fc.boolean(), (all, closesFirst) => {
+      fc.property(steps, fc.boolean(), (given, closesFirst) => {
         const { captured, sent, say, piece } = begun();
         let pieces = 0;
         let opened = false;
-        for (const step of [...all, 'open', 'piece']) {
+        for (const step of [...given, 'open', 'piece']) {
           if (step === 'open') {
             captured.open('one', opening);
             opened = true;
@@ -76,22 +107,24 @@ describe('sound on its way to be kept', () => {
         const last = [() => captured.close('one', closing), () => say('end')];
         for (const word of closesFirst ? last : [...last].reverse()) word();
         expect(opened).toBe(true);
-        expect(framesOf(sent)).toEqual(Array.from({ length: pieces }, (_, i) => i * PIECE));
+        expect(all(sent)).toEqual(Array.from({ length: pieces * PIECE }, (_, i) => i));
         // It says which piece is the last: whoever closes it before that does not end it.
-        const ends = { ...closing, pass: 'p', body: { last: pieces } };
+        const numbers = sent.flatMap((e) => (e.bytes ? [Number(/pieces\/(\d+)/.exec(e.path)![1])] : []));
+        expect(numbers).toEqual(numbers.map((_, i) => i + 1));
+        const ends = { ...closing, pass: 'p', body: { last: numbers.length } };
         expect(sent.filter((e) => !e.bytes)).toEqual([opening, ends]);
         expect(sent.at(-1)).toEqual(ends);
-        expect(sent.flatMap((e) => (e.bytes ? [Number(/pieces\/(\d+)/.exec(e.path)![1])] : []))).toEqual(
-          Array.from({ length: pieces }, (_, i) => i + 1),
-        );
       }),
     );
   });
 
-  it('that the server would not have is a file that another reader reads, each moment where it was', () => {
-    const { captured, sent, piece } = begun(2);
+  it('that the server would not have is a file that another reader reads, each moment where it was', async () => {
+    const { captured, sent, piece, write } = begun(2);
     captured.open('one', opening);
-    for (let i = 0; i < 4; i += 1) piece();
+    for (let i = 0; i < 4; i += 1) {
+      await write();
+      piece();
+    }
     const refused = sent.filter((e) => e.bytes);
     expect(refused.map((e) => groupOf(e))).toEqual(Array(4).fill({ id: 'pass p', kind: 'pass' }));
     expect(groupOf(opening)).toEqual({ id: 'pass p', kind: 'pass' });

@@ -18,13 +18,34 @@ interface Running {
   readonly rate: number;
   readonly channels: number;
   readonly port: MessagePort;
-  /** What came while it is not opened yet. */
-  held: readonly RecordedPiece[];
+  /** What came and is in no errand yet: it is not opened, or the errand before is being written. */
+  held: RecordedPiece[];
   opening: Errand | null;
   sequence: number;
+  /** How many errands are being written into the browser's storage. */
+  writing: number;
   /** Its last errand, which goes when the audio thread has sent the last piece. */
   closing: Errand | null;
   ended: boolean;
+}
+
+/**
+ * So many pieces go in one errand at the most while it records: on a machine that cannot keep up fewer and longer ones
+ * are made, and a page that goes takes no more than these along.
+ */
+const MOST_TOGETHER = 3;
+/** What was held before it was opened is not at risk for being new. */
+const MOST_HELD_TOGETHER = 16;
+
+/** Pieces in one, each behind the one before. */
+function together(pieces: readonly RecordedPiece[]): RecordedPiece {
+  const samples = new Float32Array(pieces.reduce((sum, p) => sum + p.samples.length, 0));
+  let at = 0;
+  for (const piece of pieces) {
+    samples.set(piece.samples, at);
+    at += piece.samples.length;
+  }
+  return { frame: pieces[0]!.frame, samples };
 }
 
 /**
@@ -34,15 +55,26 @@ interface Running {
  */
 export class Captured {
   readonly #running = new Map<string, Running>();
-  readonly #add: (errand: Errand) => void;
+  readonly #add: (errand: Errand) => Promise<void>;
 
-  constructor(add: (errand: Errand) => void) {
+  /** @param add resolves when the errand lies in the browser */
+  constructor(add: (errand: Errand) => Promise<void>) {
     this.#add = add;
   }
 
   /** Takes what comes by a port. @param rate frames a second */
   begin(id: string, port: MessagePort, rate: number, channels: number): void {
-    this.#running.set(id, { rate, channels, port, held: [], opening: null, sequence: 0, closing: null, ended: false });
+    this.#running.set(id, {
+      rate,
+      channels,
+      port,
+      held: [],
+      opening: null,
+      sequence: 0,
+      writing: 0,
+      closing: null,
+      ended: false,
+    });
     port.onmessage = ({ data }: MessageEvent<RecorderSaid>) => {
       if (data === 'end') this.#ended(id);
       else this.#take(id, data);
@@ -52,20 +84,37 @@ export class Captured {
   #take(id: string, piece: RecordedPiece): void {
     const running = this.#running.get(id);
     if (!running) return;
+    running.held.push(piece);
     if (running.opening) {
-      this.#send(id, running, running.opening, piece);
+      this.#send(id, running, MOST_TOGETHER);
       return;
     }
     const since = piece.frame - HELD * running.rate;
-    running.held = [...running.held.filter((p) => p.frame >= since), piece];
+    while (running.held[0]!.frame < since) running.held.shift();
   }
 
-  #send(id: string, running: Running, { songId, pass }: Errand, { frame, samples }: RecordedPiece): void {
-    running.sequence += 1;
-    const { rate, channels, sequence } = running;
-    const body: PieceFacts = { rate, channels, frame, frames: samples.length / channels };
-    const path = piecePath(id, sequence, frame);
-    this.#add({ songId, pass, method: 'PUT', path, body, bytes: samples.buffer as ArrayBuffer });
+  /** Sends what is held, unless an errand is being written and there is room for more beside it. */
+  #send(id: string, running: Running, most: number): void {
+    const { held, channels, rate, opening } = running;
+    while (held.length > 0 && (running.writing === 0 || held.length >= most)) {
+      let count = 1;
+      const next = () => held[count - 1]!.frame + held[count - 1]!.samples.length / channels;
+      while (count < Math.min(most, held.length) && held[count]!.frame === next()) count += 1;
+      const { frame, samples } = together(held.splice(0, count));
+      running.sequence += 1;
+      running.writing += 1;
+      const body: PieceFacts = { rate, channels, frame, frames: samples.length / channels };
+      const { songId, pass } = opening!;
+      const path = piecePath(id, running.sequence, frame);
+      const written = (): void => {
+        running.writing -= 1;
+        this.#send(id, running, MOST_TOGETHER);
+      };
+      void this.#add({ songId, pass, method: 'PUT', path, body, bytes: samples.buffer as ArrayBuffer }).then(
+        written,
+        written,
+      );
+    }
   }
 
   /** From here on it is kept, with what is held of it. Opening it again changes nothing. */
@@ -73,9 +122,8 @@ export class Captured {
     const running = this.#running.get(id);
     if (!running || running.opening) return;
     running.opening = opening;
-    this.#add(opening);
-    for (const piece of running.held) this.#send(id, running, opening, piece);
-    running.held = [];
+    void this.#add(opening);
+    this.#send(id, running, MOST_HELD_TOGETHER);
   }
 
   /** What goes to the server when the last piece has come. One that was never opened leaves nothing. */
@@ -93,12 +141,15 @@ export class Captured {
     this.#settle(id, running);
   }
 
-  #settle(id: string, { closing, ended, opening, sequence, port }: Running): void {
+  #settle(id: string, running: Running): void {
+    const { closing, ended, opening, port } = running;
     if (!closing || !ended) return;
     this.#running.delete(id);
     port.close();
     if (!opening) return;
+    this.#send(id, running, 1);
     // Until this many have come, whoever closed it meanwhile, it is not at its end.
-    this.#add({ ...closing, pass: opening.pass, body: { ...(closing.body as object), last: sequence } });
+    const body = { ...(closing.body as object), last: running.sequence };
+    void this.#add({ ...closing, pass: opening.pass, body });
   }
 }

@@ -68,7 +68,7 @@ export class Keeper {
   readonly #recording = new Map<string, string | undefined>();
   /** Those that another browser has closed, with what is called once the page goes on in another layer. */
   readonly #takenOver = new Map<string, (taken: boolean) => void>();
-  readonly #captured = new Captured((errand) => void this.errand(errand));
+  readonly #captured = new Captured((errand) => this.errand(errand));
   #pulse: ReturnType<typeof setInterval> | undefined;
   /** What was refused and the storage would not take. */
   readonly #parkedHere = new Map<string, { readonly row: Parked; readonly errands: readonly Errand[] }>();

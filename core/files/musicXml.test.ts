@@ -92,6 +92,10 @@ describe('a MusicXML score', () => {
         d!,
       ),
     ).toBe('ABABACD');
+    const many = Array.from({ length: 300_000 }, (_, i) => i + 1).join(',');
+    expect(
+      bars(start + a, ending(many, 'start') + b + ending(many, 'stop', '<repeat direction="backward"/>'), c!),
+    ).toBe(`${'AB'.repeat(16)}AC`);
     expect(readMusicXml(score(`${start}${note(16)}<direction><sound dacapo="yes"/></direction>`)).left).toHaveLength(1);
   });
 

@@ -133,13 +133,13 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
           const repeat = first(children, 'repeat');
           if (repeat && attribute(repeat, 'direction') === 'forward') begins = true;
           if (repeat && attribute(repeat, 'direction') === 'backward')
-            times = Math.min(16, Math.max(2, Number(attribute(repeat, 'times') ?? 2)));
+            times = Math.min(MOST_PASSES, Math.max(2, Number(attribute(repeat, 'times') ?? 2)));
           const volta = first(children, 'ending');
           if (volta && attribute(volta, 'type') === 'start')
             ending = (attribute(volta, 'number') ?? '')
               .split(/[ ,]+/)
               .map(Number)
-              .filter((n) => n > 0);
+              .filter((n) => n > 0 && n <= MOST_PASSES);
           else if (volta) endingStops = true;
         }
       }
@@ -163,6 +163,9 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
   return { bars, key, jumps };
 }
 
+/** Nothing that is meant is gone through more often. */
+const MOST_PASSES = 16;
+
 /** The bars in the order in which they are played: repeats gone through, each ending in its pass. */
 function unrolled(bars: readonly Bar[]): Bar[] {
   const played: Bar[] = [];
@@ -175,7 +178,7 @@ function unrolled(bars: readonly Bar[]): Bar[] {
     played.push(bar);
     if (played.length > MOST_BARS) throw new DamagedFile(`The score is longer than ${MOST_BARS} bars.`);
     // An ending that is for several passes, or a repeat of several times, is gone through as often.
-    const often = Math.max(bar.times, ...(bar.times > 1 ? bar.endings.map((n) => n + 1) : []));
+    const often = bar.times > 1 ? bar.endings.reduce((most, n) => Math.max(most, n + 1), bar.times) : bar.times;
     if (bar.times > 1 && pass < often) {
       pass += 1;
       i = from - 1;

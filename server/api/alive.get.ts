@@ -1,8 +1,8 @@
 import { defineEventHandler } from 'h3';
-import { database, dataFolder } from '../utils/data';
+import { dataFolder, reading } from '../utils/data';
 
 /** Says that the server is there with its data open, and which folder it has. */
 export default defineEventHandler(async () => {
-  await (await database()).raw('select 1');
+  await reading((db) => db.raw('select 1'));
   return { program: 'tall-kettle', folder: dataFolder(), pid: process.pid };
 });

@@ -24,6 +24,10 @@ export default defineEventHandler((event) => {
   if (origin !== undefined && (!OWN.has(hostOf(origin)) || new URL(origin).host !== host)) {
     refuse(403, 'A page of another site may not use this server.');
   }
+  // A browser says where a request comes from, also where it says no origin. Another site may lead here, no more.
+  const leadsHere = event.method === 'GET' && getRequestHeader(event, 'sec-fetch-dest') === 'document';
+  if (getRequestHeader(event, 'sec-fetch-site') === 'cross-site' && !leadsHere)
+    refuse(403, 'A page of another site may not use this server.');
   // A page is asked for by its address; what is not a page comes from one. The path stays as it is, whatever it says.
   const asksForPage = getRequestHeader(event, 'sec-fetch-dest') === 'document';
   const { hostname, port } = new URL(`http://${host}`);

@@ -1,7 +1,6 @@
 import { existsSync } from 'node:fs';
 import { copyFile, link, mkdir, readdir, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import Sqlite from 'better-sqlite3';
 import { copySong } from '../../core/song/copy';
 import { recovered } from '../../core/song/recovery';
 import type { Milliseconds } from '../../core/time/units';
@@ -15,6 +14,7 @@ import { oneByOne } from './oneByOne';
 import { bringRecording, folderOf as recordingsIn, isClosed, recordingsByNow } from './recordings';
 import { outlived } from './retention';
 import { readSong } from './songs';
+import { copyDatabase } from './sqlite';
 
 const DATABASE = 'tall-kettle.sqlite';
 const AUDIO = 'audio';
@@ -73,7 +73,7 @@ async function withRecordings(folder: string, to: string): Promise<void> {
 }
 
 /**
- * A whole copy of the database while it is in use, by SQLite's own backup: as it was at one moment, under its final
+ * A whole copy of the database while it is in use, as it was at one moment, under its final
  * name only when it is complete. The samples of its open recordings lie beside it: those that are there before the
  * moment and those that are there after it, since one may be opened or closed meanwhile.
  */
@@ -81,12 +81,8 @@ async function snapshot(folder: string, to: string): Promise<void> {
   await mkdir(to, { recursive: true });
   const unfinished = join(to, '.unfinished');
   await withRecordings(folder, to);
-  const source = new Sqlite(join(folder, DATABASE), { readonly: true, fileMustExist: true });
-  try {
-    await source.backup(unfinished);
-  } finally {
-    source.close();
-  }
+  await rm(unfinished, { force: true });
+  await copyDatabase(join(folder, DATABASE), unfinished);
   await withRecordings(folder, to);
   await rename(unfinished, join(to, DATABASE));
 }

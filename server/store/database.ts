@@ -1,8 +1,8 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import knex, { type Knex } from 'knex';
-import { beginImmediately } from './immediate';
 import { migrations } from './migrations';
+import { ReadingSqlite, WritingSqlite } from './sqlite';
 
 export type Database = Knex;
 
@@ -39,11 +39,11 @@ export function explained(error: unknown, folder: string): unknown {
       `The data in ${folder} was made by a newer version of this program, and was left as it is. Use that version, ` +
         'or name another folder with TALL_KETTLE_DATA.',
     );
-  if (code === 'ERR_DLOPEN_FAILED' || /NODE_MODULE_VERSION|Could not locate the bindings file/.test(message))
+  if (code === 'ERR_DLOPEN_FAILED' || /Cannot find module '@libsql/.test(message))
     return unusable(
       'native',
-      `The database’s native module was built for another Node than this one, ${process.version}. Run ` +
-        '`npm rebuild better-sqlite3`, then start again.',
+      'The database’s binary for this machine is not installed, as after packages were copied from another one. Run ' +
+        '`npm ci`, then start again.',
     );
   return error;
 }
@@ -55,12 +55,7 @@ const fileOf = (folder: string): string => join(folder, 'tall-kettle.sqlite');
  * with `destroy`; until then the log grows with what is written.
  */
 export async function snapshotOf(folder: string): Promise<Database> {
-  const snapshot = knex({
-    client: 'better-sqlite3',
-    connection: { filename: fileOf(folder), options: { readonly: true } } as Knex.Config['connection'],
-    useNullAsDefault: true,
-    pool: { min: 1, max: 1 },
-  });
+  const snapshot = readDatabase(folder, 1);
   try {
     await snapshot.raw('begin');
     // Its moment is that of the first thing that is read.
@@ -72,6 +67,15 @@ export async function snapshotOf(folder: string): Promise<Database> {
   }
 }
 
+/** The folder's database to read from, beside whoever writes to it. It has to be there. @param most connections */
+export const readDatabase = (folder: string, most: number): Database =>
+  knex({
+    client: ReadingSqlite as unknown as typeof knex.Client,
+    connection: { filename: fileOf(folder) },
+    useNullAsDefault: true,
+    pool: { min: 0, max: most },
+  });
+
 /**
  * Opens the data folder's database, made or brought up to date if need be. A write that was answered is on
  * disk: write-ahead log with full sync.
@@ -82,7 +86,7 @@ export async function openDatabase(folder: string): Promise<Database> {
   try {
     mkdirSync(folder, { recursive: true });
     database = knex({
-      client: 'better-sqlite3',
+      client: WritingSqlite as unknown as typeof knex.Client,
       connection: { filename: fileOf(folder) },
       useNullAsDefault: true,
       migrations: {
@@ -92,27 +96,12 @@ export async function openDatabase(folder: string): Promise<Database> {
           getMigration: (name: string) => Promise.resolve(migrations[name]!),
         },
       },
-      pool: {
-        min: 1,
-        max: 1,
-        afterCreate(connection: { pragma: (of: string) => void }, done: (error: Error | null, c: unknown) => void) {
-          try {
-            connection.pragma('journal_mode = WAL');
-            connection.pragma('synchronous = FULL');
-            connection.pragma('foreign_keys = ON');
-            connection.pragma('busy_timeout = 2000');
-            done(null, connection);
-          } catch (error) {
-            done(error as Error, connection);
-          }
-        },
-      },
+      pool: { min: 1, max: 1 },
     });
-    beginImmediately(database);
     await database.migrate.latest();
     return database;
   } catch (error) {
-    await database?.destroy().catch(() => {});
+    await database?.destroy();
     throw explained(error, folder);
   }
 }

@@ -41,8 +41,11 @@ function shelfOf({ away_at: away, deleted_at: deleted }: Shelved): Shelf {
   return away ? 'away' : 'desk';
 }
 
-/** Every job with its songs, on whatever shelf they lie, the newest first. */
-export async function readJobs(db: Database): Promise<JobSummary[]> {
+/**
+ * Every job with its songs, on whatever shelf they lie, the newest first.
+ * @param write by which what had to be worked out is kept for the next time
+ */
+export async function readJobs(db: Database, write: Database = db): Promise<JobSummary[]> {
   const jobs = await db<JobFacts & Shelved & { created_at: string; delivery: string | null }>('jobs').orderBy(
     'created_at',
     'desc',
@@ -68,7 +71,7 @@ export async function readJobs(db: Database): Promise<JobSummary[]> {
             .map(async (s) => {
               const version = versionOf.get(s.id) ?? 0;
               const source = { id: s.id, revision: s.revision, delivery: job.delivery, version };
-              const summary = await summaryOf(db, source).catch((error: unknown) => {
+              const summary = await summaryOf(db, source, write).catch((error: unknown) => {
                 if (storageFault(error)) throw error;
                 console.error(`The song ${s.id} cannot be read, and was left as it is:`, error);
                 return unreadable(s.id);

@@ -156,16 +156,20 @@ export async function packedLayers(
 export const readLayers = async (db: Database, songId: string, only?: string): Promise<StoredLayer[]> =>
   (await packedLayers(db, songId, undefined, only)).map(unpacked);
 
-/**
- * Finds out of which layers takes were made, and remembers it: those that the song mentions now or that its history
- * does. A layer that was closed and is in neither waits for its take: the page went between the two.
- */
+/** Writes down of which layers takes were made. */
 export const markTaken = (db: Database, songId: string): Promise<void> =>
-  db.transaction((tx) => markTakenIn(tx, songId));
+  db.transaction(async (tx) => {
+    const taken = await notMarked(tx, songId);
+    if (taken.length > 0) await tx<LayerRow>('layers').whereIn('id', taken).update({ taken: 1 });
+  });
 
-async function markTakenIn(db: Database, songId: string): Promise<void> {
+/**
+ * The layers of which takes were made, and for which that is not written down yet: those that the song mentions now or
+ * that its history does. A layer that was closed and is in neither waits for its take: the page went between the two.
+ */
+export async function notMarked(db: Database, songId: string): Promise<string[]> {
   const open = await db<LayerRow>('layers').where({ song_id: songId, taken: 0 }).whereNotNull('closing').select('id');
-  if (open.length === 0) return;
+  if (open.length === 0) return [];
   const song = await db<{ document: string }>('songs')
     .where({ id: songId } as never)
     .first('document');
@@ -174,7 +178,7 @@ async function markTakenIn(db: Database, songId: string): Promise<void> {
     (await db('song_changes').where({ song_id: songId }).whereRaw('instr(patches, ?)', [id]).first('revision'));
   const taken: string[] = [];
   for (const { id } of open) if (await mentioned(id)) taken.push(id);
-  if (taken.length > 0) await db<LayerRow>('layers').whereIn('id', taken).update({ taken: 1 });
+  return taken;
 }
 
 const isClosed = (layer: StoredLayer): layer is StoredLayer & Layer => layer.closing !== null;

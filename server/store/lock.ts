@@ -1,9 +1,9 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
-import BetterSqlite3 from 'better-sqlite3';
 import { z } from 'zod';
 import { explained } from './database';
+import { connect, type Connection } from './sqlite';
 
 const FILE = 'server.lock';
 const holderSchema = z.object({ pid: z.number().int(), host: z.string(), port: z.number().int(), since: z.string() });
@@ -41,11 +41,11 @@ export function holderOf(folder: string): Holder | undefined {
 /** It is empty; the system's lock on it is what counts, and goes with its process. */
 const HELD = 'server.lock.sqlite';
 /** A connection that nobody keeps is closed in time, and its lock is gone. */
-const kept = new Set<BetterSqlite3.Database>();
+const kept = new Set<Connection>();
 
 /** @returns what lets go of it; undefined where another process, or another part of this one, has it */
 function lockOf(folder: string): (() => void) | undefined {
-  const held = new BetterSqlite3(join(folder, HELD), { timeout: 0 });
+  const held = connect(join(folder, HELD));
   try {
     held.exec('BEGIN EXCLUSIVE');
     kept.add(held);

@@ -79,10 +79,11 @@ const underWay = new WeakMap<Database, Map<string, Promise<Summary | undefined>>
 /**
  * A song as the Desk shows it. Reading its lines takes a while: what came out is kept beside the song, with a sign of
  * what it was worked out of. That is read first and the song after it, so what is kept is never older than its sign.
+ * @param write by which it is kept
  * @returns undefined where there is no such song
  * @throws ZodError or SyntaxError where it cannot be read
  */
-export async function summaryOf(db: Database, source: Source): Promise<Summary | undefined> {
+export async function summaryOf(db: Database, source: Source, write: Database): Promise<Summary | undefined> {
   const { id, revision } = source;
   const sign = signOf(source);
   const kept = await db<{ summary: string }>('song_summaries')
@@ -90,16 +91,18 @@ export async function summaryOf(db: Database, source: Source): Promise<Summary |
     .first('summary');
   const { sign: of, ...known } = JSON.parse(kept?.summary ?? '{}') as Summary & { readonly sign?: string };
   if (of === sign) return known;
-  const all = underWay.get(db) ?? new Map<string, Promise<Summary | undefined>>();
-  underWay.set(db, all);
+  const all = underWay.get(write) ?? new Map<string, Promise<Summary | undefined>>();
+  underWay.set(write, all);
   const there = all.get(sign);
   if (there) return there;
-  const making = made(db, id).then(async (summary) => {
+  const making = made(db, id).then((summary) => {
+    // The Desk need not wait for that.
     if (summary)
-      await db('song_summaries')
+      write('song_summaries')
         .insert({ song_id: id, revision, summary: JSON.stringify({ ...summary, sign }) })
         .onConflict('song_id')
-        .merge();
+        .merge()
+        .catch((error: unknown) => console.error('What the Desk shows of a song was not kept:', error));
     return summary;
   });
   all.set(sign, making);

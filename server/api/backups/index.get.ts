@@ -1,10 +1,10 @@
 import { defineEventHandler } from 'h3';
 import { diskUse, listBackups } from '../../store/backups';
-import { database, dataFolder } from '../../utils/data';
+import { dataFolder, reading } from '../../utils/data';
 
 /** The backups, the newest first, and what lies on the disk. */
 export default defineEventHandler(async () => ({
   folder: dataFolder(),
   backups: await listBackups(dataFolder()),
-  disk: await diskUse(await database(), dataFolder()),
+  disk: await reading((db) => diskUse(db, dataFolder())),
 }));

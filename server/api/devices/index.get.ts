@@ -1,6 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { readDevices } from '../../store/devices';
-import { database } from '../../utils/data';
+import { reading } from '../../utils/data';
 
 /** What is remembered of each keyboard. */
-export default defineEventHandler(async () => readDevices(await database()));
+export default defineEventHandler(() => reading(readDevices));

@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import { defineEventHandler, getRequestHeader } from 'h3';
 import { audioFile, ShortFile } from '../../../store/audio';
-import { database, dataFolder } from '../../../utils/data';
+import { dataFolder, reading } from '../../../utils/data';
 import { rangeOf } from '../../../utils/ranges';
 import { hashParamOf, refuse } from '../../../utils/requests';
 
@@ -12,7 +12,7 @@ import { hashParamOf, refuse } from '../../../utils/requests';
  */
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
-  const found = await audioFile(await database(), dataFolder(), hash).catch((error: unknown) => {
+  const found = await reading((db) => audioFile(db, dataFolder(), hash)).catch((error: unknown) => {
     if (!(error instanceof ShortFile)) throw error;
     return refuse(410, `This backing is damaged on disk: ${error.message} Bring the file in again.`);
   });

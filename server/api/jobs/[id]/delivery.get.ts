@@ -1,10 +1,10 @@
 import { defineEventHandler } from 'h3';
 import { readDelivery } from '../../../store/versions';
-import { database } from '../../../utils/data';
+import { reading } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /** What the client of a job gets. */
 export default defineEventHandler(
   async (event) =>
-    (await readDelivery(await database(), paramOf(event, 'id'))) ?? refuse(404, 'That job is not there.'),
+    (await reading((db) => readDelivery(db, paramOf(event, 'id')))) ?? refuse(404, 'That job is not there.'),
 );

@@ -1,7 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { readKept } from '../../../store/kept';
-import { database } from '../../../utils/data';
+import { reading } from '../../../utils/data';
 import { kindOf } from '../../../utils/kept';
 
 /** What is kept by name: recipes, feels, deliveries or presets. */
-export default defineEventHandler(async (event) => readKept(await database(), kindOf(event)));
+export default defineEventHandler((event) => reading((db) => readKept(db, kindOf(event))));

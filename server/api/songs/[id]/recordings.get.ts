@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { recordingId } from '../../../../core/takes/schema';
 import { recordingsNamed, recordingsOfSong } from '../../../store/recordings';
 import { songExists } from '../../../store/songs';
-import { database } from '../../../utils/data';
+import { reading } from '../../../utils/data';
 import { checked, paramOf, refuse } from '../../../utils/requests';
 
 /** Recordings that are wanted too: a change that names them may not have come yet. */
@@ -17,10 +17,11 @@ const querySchema = z.object({
 
 /** The recordings of outside instruments that a song has, as far as they are closed. */
 export default defineEventHandler(async (event) => {
-  const db = await database();
   const id = paramOf(event, 'id');
-  if (!(await songExists(db, id))) refuse(404, 'That song is not there.');
   const { also } = checked(querySchema, getQuery(event), 'The address');
-  const all = [...(await recordingsOfSong(db, id)), ...(await recordingsNamed(db, also))];
-  return [...new Map(all.map((r) => [r.id, r])).values()];
+  return reading(async (db) => {
+    if (!(await songExists(db, id))) refuse(404, 'That song is not there.');
+    const all = [...(await recordingsOfSong(db, id)), ...(await recordingsNamed(db, also))];
+    return [...new Map(all.map((r) => [r.id, r])).values()];
+  });
 });

@@ -1,16 +1,17 @@
 import { defineEventHandler, getQuery } from 'h3';
 import { z } from 'zod';
 import { songExists, stepsBefore } from '../../../store/songs';
-import { database } from '../../../utils/data';
+import { reading } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
 const before = z.coerce.number().int().min(0);
 
 /** The steps of undo before one that the page has already. */
 export default defineEventHandler(async (event) => {
-  const db = await database();
   const id = paramOf(event, 'id');
-  if (!(await songExists(db, id))) refuse(404, 'That song is not there.');
-  const { success, data } = before.safeParse(getQuery(event).before);
-  return success ? stepsBefore(db, id, data) : refuse(422, 'Which step? "before" is the number of a change.');
+  return reading(async (db) => {
+    if (!(await songExists(db, id))) refuse(404, 'That song is not there.');
+    const { success, data } = before.safeParse(getQuery(event).before);
+    return success ? stepsBefore(db, id, data) : refuse(422, 'Which step? "before" is the number of a change.');
+  });
 });
