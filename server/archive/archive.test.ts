@@ -1,11 +1,11 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { createWriteStream, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createHash, randomBytes, randomUUID } from 'node:crypto';
+import { createWriteStream, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { buffer } from 'node:stream/consumers';
 import { pipeline } from 'node:stream/promises';
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { ZipFile } from 'yazl';
 import { change, type Command } from '../../core/song/changes';
 import type { SongDocument } from '../../core/document/document';
@@ -25,7 +25,9 @@ import { addVersion, readDelivery, readVersions, changeDelivery } from '../store
 import { archiveOf } from './write';
 import { bring, type Way } from './bring';
 import { lookInto } from './look';
-import { receive } from './waiting';
+import { bringHeld, receive } from './waiting';
+import { bundleThread } from '../bundle.mjs';
+import { setThread } from '../threads';
 
 const AT = '2026-11-26T18:00:00.000Z';
 const folders: string[] = [];
@@ -114,6 +116,11 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
   });
 }
 
+beforeAll(async () => {
+  const thread = join(mkdtempSync(join(tmpdir(), 'tall-kettle-worker-')), 'archive.worker.mjs');
+  await bundleThread('archive.worker.mjs', thread);
+  setThread('archive.worker.mjs', thread);
+});
 beforeEach(async () => {
   full = await desk();
   await addJob(full.db, { id: 'job', title: 'Marsh Light', client: 'Reed', due: '2026-12-01', notes: 'dry' }, AT);
@@ -369,17 +376,42 @@ describe('a damaged archive', () => {
       ),
     );
     await refused(/lead out of it/);
-    // A link, and a bomb.
+    // A link.
     await made((z) => {
       withList({ files: {} })(z);
       z.addBuffer(Buffer.from('/etc/passwd'), 'songs/1/song.json', { mode: 0o120777 });
-      z.addBuffer(Buffer.alloc(40_000_000), 'songs/1/layers/0.json');
       z.addBuffer(Buffer.from('x'), 'songs/1/evil.exe');
     });
     const look = await lookInto(path);
     expect(look.zip.strange).toEqual(['songs/1/song.json', 'songs/1/evil.exe']);
     expect(look.songs).toEqual([]);
     look.zip.close();
+    // Files that become far more than they are; a list without end, and one that is nested without end.
+    await made((z) => {
+      withList({ files: {} })(z);
+      z.addBuffer(Buffer.alloc(100_000_000), 'songs/1/layers/0.json');
+    });
+    await refused(/would become 100 MB/);
+    await made((z) => {
+      z.addBuffer(Buffer.alloc(17 * 2 ** 20, ' '), MANIFEST);
+      z.addBuffer(randomBytes(500_000), 'audio/x.wav', { compress: false });
+    });
+    await refused(/no list of what it holds/);
+    await made((z) => {
+      z.addBuffer(Buffer.alloc(8 * 2 ** 20, '['), MANIFEST);
+      z.addBuffer(randomBytes(500_000), 'audio/x.wav', { compress: false });
+    });
+    await refused(/list of what it holds cannot be read/);
+    // Files whose bytes are the same bytes.
+    await made((z) => {
+      withList({ files: {} })(z);
+      for (const i of [0, 1, 2]) z.addBuffer(Buffer.alloc(1000, 'x'), `songs/1/layers/${i}.json`, { compress: false });
+    });
+    const zipped = readFileSync(path);
+    const entries = [...zipped.toString('latin1').matchAll(/PK\x01\x02/g)].map((m) => m.index);
+    zipped.writeUInt32LE(zipped.readUInt32LE(entries[1]! + 42), entries[3]! + 42);
+    writeFileSync(path, zipped);
+    await refused(/lie over one another/);
     // A directory that says it has a million files.
     const record = Buffer.alloc(56 + 20 + 22);
     record.writeUInt32LE(0x06064b50, 0);
@@ -393,8 +425,39 @@ describe('a damaged archive', () => {
     writeFileSync(path, record);
     await refused(/an archive has fewer/);
     // What could not be read is not kept.
-    await expect(receive(db, folder, Readable.from([Buffer.from('nothing')]))).rejects.toThrow(/not a zip/);
+    const signal = new AbortController().signal;
+    const nothing = () => Readable.from([Buffer.from('nothing')]);
+    await expect(receive(db, folder, nothing(), signal)).rejects.toThrow(/not a zip/);
     expect(await readJobs(db)).toEqual([]);
+  });
+
+  it('is read in a thread, which ends with whoever sent it', async () => {
+    const bytes = readFileSync(await archived(full));
+    const { db, folder } = await desk();
+    const waiting = await receive(db, folder, Readable.from([bytes]), new AbortController().signal);
+    expect(waiting).toMatchObject({ job: 'Marsh Light', songs: ['Song one', 'Song two'], damage: [] });
+    // Asked twice, as after an answer that was lost, it comes once.
+    const [first, second] = await Promise.all([
+      bringHeld(db, folder, waiting.id, 'beside'),
+      bringHeld(db, folder, waiting.id, 'beside'),
+    ]);
+    expect(second).toEqual(first);
+    expect(await bringHeld(db, folder, waiting.id, 'beside')).toEqual(first);
+    expect(await readJobs(db)).toHaveLength(1);
+    const sender = new AbortController();
+    const gone = receive(db, folder, Readable.from([bytes]), sender.signal);
+    setTimeout(() => sender.abort(new Error('gone')), 30);
+    await expect(gone).rejects.toThrow('gone');
+    expect(readdirSync(join(folder, 'archives'))).toEqual([]);
+  });
+
+  it('whose history goes on beyond its song is refused, and nothing of it is there', async () => {
+    await full.db('song_changes').where({ song_id: 'one' }).update({ revision: 5 });
+    const path = await archived(full);
+    const other = await desk();
+    const { came, refused } = await brought(other, path);
+    expect([came, refused]).toEqual([['Song two'], ['Song one']]);
+    expect(await other.db('song_changes').where({ song_id: 'one' })).toEqual([]);
   });
 
   it('that contradicts itself brings the songs that do not, and says which do', async () => {

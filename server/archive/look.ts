@@ -6,12 +6,14 @@ import type { z } from 'zod';
 import { DamagedFile } from '../../core/files/damaged';
 import {
   ARCHIVE_VERSION,
+  DEEPEST,
   historyEntrySchema,
   kindOfEntry,
   layerEntrySchema,
   MANIFEST,
   manifestSchema,
   MOST_JSON,
+  MOST_LIST,
   recordingsEntrySchema,
   songEntrySchema,
   songPath,
@@ -26,16 +28,19 @@ export interface Damage {
   readonly file: string;
   readonly words: string;
 }
-/** What an archive holds. */
-export interface Look {
+/** What an archive holds, as it was found. */
+export interface Found {
   readonly path: string;
   readonly manifest: Manifest;
-  readonly zip: OpenedZip;
   /** The songs that are there, by their number, with their titles and ids. */
   readonly songs: readonly { readonly number: number; readonly id: string; readonly title: string }[];
   readonly damage: readonly Damage[];
   /** The names of files that are whole. */
   readonly whole: ReadonlySet<string>;
+}
+/** The same, with the archive open. */
+export interface Look extends Found {
+  readonly zip: OpenedZip;
 }
 
 /** Reads a file whole, and its checksum. @throws Error when it is longer than it may be, or broken */
@@ -51,6 +56,29 @@ export async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ byte
   }
   return { bytes: Buffer.concat(pieces), sha256: hash.digest('hex') };
 }
+
+/** JSON that goes no deeper than an archive's does: reading what is nested without end takes memory without end. */
+function parsed(text: string): unknown {
+  let depth = 0;
+  for (let i = 0, inText = false; i < text.length; i += 1) {
+    const c = text.charCodeAt(i);
+    if (inText) {
+      if (c === BACKSLASH) i += 1;
+      else if (c === QUOTE) inText = false;
+    } else if (c === QUOTE) inText = true;
+    else if (c === BRACKET || c === BRACE) {
+      depth += 1;
+      if (depth > DEEPEST) throw new Error('It is nested too deep.');
+    } else if (c === BRACKET + 2 || c === BRACE + 2) depth -= 1;
+  }
+  return JSON.parse(text);
+}
+const [QUOTE, BACKSLASH, BRACKET, BRACE] = ['"', '\\', '[', '{'].map((c) => c.charCodeAt(0)) as [
+  number,
+  number,
+  number,
+  number,
+];
 
 /** The checksum of a sound, which is put beside the archive on the way: it need not be read again to be brought in. */
 async function sumOf(entry: ZipEntry, to: string): Promise<string> {
@@ -75,7 +103,7 @@ export const soundPath = (archive: string, hash: string): string => `${archive}.
 function readManifest(text: string): Manifest {
   let value: unknown;
   try {
-    value = JSON.parse(text);
+    value = parsed(text);
   } catch {
     throw new DamagedFile('The archive’s list of what it holds cannot be read.');
   }
@@ -86,8 +114,9 @@ function readManifest(text: string): Manifest {
   if (!read.success) throw new DamagedFile('The archive’s list of what it holds is not right. It is no job’s archive.');
   return read.data;
 }
-const manifestOf = (entry: ZipEntry): Promise<Manifest | undefined> =>
-  bytesOf(entry).then(
+/** The list of what an archive holds, or nothing where it cannot be read. */
+export const manifestOf = (entry: ZipEntry): Promise<Manifest | undefined> =>
+  bytesOf(entry, MOST_LIST).then(
     ({ bytes }) => readManifest(bytes.toString('utf8')),
     () => undefined,
   );
@@ -102,12 +131,12 @@ const SCHEMAS: Readonly<Partial<Record<EntryKind['kind'], z.ZodType>>> = {
 /** A JSON file of the archive by its schema. @throws Error, ZodError */
 export async function readEntry<T>(zip: OpenedZip, path: string, schema: z.ZodType<T>): Promise<T> {
   const { bytes } = await bytesOf(zip.entries.get(path)!);
-  return schema.parse(JSON.parse(bytes.toString('utf8')));
+  return schema.parse(parsed(bytes.toString('utf8')));
 }
 export async function readHistory(zip: OpenedZip, path: string): Promise<z.output<typeof historyEntrySchema>[]> {
   const { bytes } = await bytesOf(zip.entries.get(path)!);
   const lines = bytes.toString('utf8').split('\n').filter(Boolean);
-  return lines.map((line) => historyEntrySchema.parse(JSON.parse(line)));
+  return lines.map((line) => historyEntrySchema.parse(parsed(line)));
 }
 
 /** Whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
@@ -129,8 +158,8 @@ async function judge(archive: string, zip: OpenedZip, path: string, kind: EntryK
     text
       .split('\n')
       .filter(Boolean)
-      .forEach((l) => historyEntrySchema.parse(JSON.parse(l)));
-  else SCHEMAS[kind.kind]?.parse(JSON.parse(text));
+      .forEach((l) => historyEntrySchema.parse(parsed(l)));
+  else SCHEMAS[kind.kind]?.parse(parsed(text));
 }
 
 const WORDS: Readonly<Record<EntryKind['kind'], string>> = {
@@ -154,8 +183,10 @@ export async function lookInto(path: string): Promise<Look> {
   try {
     const first = zip.entries.get(MANIFEST);
     if (!first) throw new DamagedFile('This zip is no job’s archive: it has no list of what it holds.');
-    const read = await bytesOf(first).catch(() => {
-      throw new DamagedFile('The archive’s list of what it holds is damaged, so nothing in it can be told.');
+    const read = await bytesOf(first, MOST_LIST).catch(() => {
+      throw new DamagedFile(
+        'The archive’s list of what it holds is damaged or too long, so nothing in it can be told.',
+      );
     });
     const manifest = readManifest(read.bytes.toString('utf8'));
     const damage: Damage[] = zip.strange.map((file) => ({ file, words: 'is nothing that an archive has; left out' }));

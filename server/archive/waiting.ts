@@ -6,7 +6,8 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../store/database';
 import { bring, type Brought, type Way } from './bring';
-import { lookInto, type Damage, type Look } from './look';
+import type { Damage, Look } from './look';
+import { lookInThread } from './looking';
 
 /** An archive that was sent and waits for what is to be done with it. */
 export interface Waiting {
@@ -33,21 +34,29 @@ export const sweepArchives = (dataFolder: string): void =>
 
 /**
  * Takes an archive's bytes to disk and looks through them. Nothing comes onto the desk yet.
- * @throws DamagedFile when it is none; what the source or the disk throws
+ * @param signal ends the work: who sent it is gone
+ * @param look how it is looked through
+ * @throws DamagedFile when it is none; what the source or the disk throws; the signal's reason
  */
-export async function receive(db: Database, dataFolder: string, source: Readable): Promise<Waiting> {
+export async function receive(
+  db: Database,
+  dataFolder: string,
+  source: Readable,
+  signal: AbortSignal,
+  look: (path: string, signal: AbortSignal) => Promise<Look> = lookInThread,
+): Promise<Waiting> {
   const folder = folderOf(dataFolder);
   mkdirSync(folder, { recursive: true });
   const id = randomUUID();
   const path = join(folder, id);
   try {
     await pipeline(source, createWriteStream(path));
-    const look = await lookInto(path);
-    held.set(id, { path, look });
-    const { job } = look.manifest;
+    const found = await look(path, signal);
+    held.set(id, { path, look: found });
+    const { job } = found.manifest;
     const there = await db('jobs').where({ id: job.id }).first('title');
     return {
-      ...{ id, job: job.title, client: job.client, songs: look.songs.map((s) => s.title), damage: look.damage },
+      ...{ id, job: job.title, client: job.client, songs: found.songs.map((s) => s.title), damage: found.damage },
       there: there?.title ?? null,
     };
   } catch (error) {

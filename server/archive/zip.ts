@@ -4,7 +4,17 @@ import type { Readable } from 'node:stream';
 import { createInflateRaw } from 'node:zlib';
 import { open as openZip, type Entry, type ZipFile } from 'yauzl';
 import { DamagedFile } from '../../core/files/damaged';
-import { kindOfEntry, MANIFEST, MOST_AUDIO, MOST_ENTRIES, MOST_JSON, type Manifest } from '../../core/archive/archive';
+import {
+  GROWTH_BESIDE,
+  kindOfEntry,
+  MANIFEST,
+  MOST_AUDIO,
+  MOST_ENTRIES,
+  MOST_GROWTH,
+  MOST_JSON,
+  MOST_LIST,
+  type Manifest,
+} from '../../core/archive/archive';
 
 /** A file inside a zip. */
 export interface ZipEntry {
@@ -26,9 +36,17 @@ const SYMBOLIC_LINK = 0o120000;
 const isLink = ({ externalFileAttributes }: Entry): boolean =>
   ((externalFileAttributes >>> 16) & 0o170000) === SYMBOLIC_LINK;
 /** The most that a file of an archive may be, by its name. */
-const mostOf = (name: string): number => (name.startsWith('audio/') ? MOST_AUDIO : MOST_JSON);
-/** No text gets as small as that: what claims to is to fill the disk or the memory. */
-const MOST_RATIO = 1100;
+function mostOf(name: string): number {
+  if (name === MANIFEST) return MOST_LIST;
+  return name.startsWith('audio/') ? MOST_AUDIO : MOST_JSON;
+}
+/** What the files of a zip may come to together. */
+const budgetOf = (size: number): number => GROWTH_BESIDE + MOST_GROWTH * size;
+const tooMuch = (bytes: number, size: number): DamagedFile =>
+  new DamagedFile(
+    `The zip has ${(size / 1e6).toFixed(1)} MB and would become ${(bytes / 1e6).toFixed(0)} MB: a job's archive does ` +
+      'not get so much smaller, since sound in it is stored as it is. Nothing of it was read.',
+  );
 
 function byDirectory(path: string): Promise<ZipFile> {
   return new Promise((done, failed) => {
@@ -41,8 +59,12 @@ function byDirectory(path: string): Promise<ZipFile> {
 
 const LARGE = 1 << 20;
 
-function listed(path: string, zip: ZipFile): Promise<OpenedZip> {
+/** @param size of the whole zip, in bytes */
+function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   const entries = new Map<string, ZipEntry>();
+  /** Where the bytes of each file lie: no two share any. */
+  const stretches: [from: number, to: number][] = [];
+  let total = 0;
   const strange: string[] = [];
   if (zip.entryCount > MOST_ENTRIES) {
     zip.close();
@@ -62,13 +84,23 @@ function listed(path: string, zip: ZipFile): Promise<OpenedZip> {
     });
   return new Promise((done, failed) => {
     zip.on('error', failed);
-    zip.on('end', () => done({ entries, strange, cut: false, close: () => zip.close() }));
+    zip.on('end', () => {
+      stretches.sort(([a], [b]) => a - b);
+      if (stretches.some(([from], i) => i > 0 && from < stretches[i - 1]![1]))
+        failed(new DamagedFile('Files of the zip lie over one another. Nothing of it was read.'));
+      else if (total > budgetOf(size)) failed(tooMuch(total, size));
+      else done({ entries, strange, cut: false, close: () => zip.close() });
+    });
     zip.on('entry', (entry: Entry) => {
       const { fileName: name, uncompressedSize: bytes, compressedSize } = entry;
       const known = kindOfEntry(name) !== undefined && !entries.has(name) && !isLink(entry);
-      const fits = bytes <= mostOf(name) && bytes <= Math.max(1024, compressedSize * MOST_RATIO);
-      if (known && fits) entries.set(name, { bytes, open: openOf(entry) });
-      else if (!name.endsWith('/')) strange.push(name.slice(0, 200));
+      const fits = bytes <= mostOf(name);
+      const start = entry.relativeOffsetOfLocalHeader;
+      stretches.push([start, start + HEAD + entry.fileNameLength + compressedSize]);
+      if (known && fits) {
+        entries.set(name, { bytes, open: openOf(entry) });
+        total += bytes;
+      } else if (!name.endsWith('/')) strange.push(name.slice(0, 200));
       zip.readEntry();
     });
     zip.readEntry();
@@ -144,6 +176,7 @@ async function salvaged(
   const entries = new Map<string, ZipEntry>();
   const strange: string[] = [];
   let manifest: Manifest | undefined;
+  let left = budgetOf(size);
   try {
     for (let at = 0; entries.size < MOST_ENTRIES;) {
       const local = await localAt(file, at);
@@ -151,12 +184,13 @@ async function salvaged(
       const { name, method, start } = local;
       const known = kindOfEntry(name) !== undefined && !entries.has(name);
       let length: { packed: number; bytes: number } | undefined;
-      if (method === 8) length = await inflated(path, start, mostOf(name));
+      if (method === 8) length = await inflated(path, start, Math.min(left, mostOf(name)));
       else {
         const bytes = local.packed ?? manifest?.files[name]?.bytes;
         if (bytes !== undefined) length = { packed: bytes, bytes };
       }
       if (!length || start + length.packed > size) break;
+      left -= length.bytes;
       const { packed, bytes } = length;
       const open = async (): Promise<Readable> => {
         // An empty range cannot be asked for.
@@ -185,7 +219,7 @@ export async function openArchiveZip(
 ): Promise<OpenedZip> {
   const zip = await byDirectory(path).catch((error: Error) => error);
   if (!(zip instanceof Error)) {
-    const opened = await listed(path, zip).catch((error: Error) => error);
+    const opened = await listed(path, zip, (await stat(path)).size).catch((error: Error) => error);
     if (!(opened instanceof Error)) return opened;
     zip.close();
     if (opened instanceof DamagedFile) throw opened;

@@ -20,8 +20,8 @@ import { addJob } from '../store/jobs';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
 import { addSong, changeSong, readSong } from '../store/songs';
 import { readVersions, changeDelivery } from '../store/versions';
-import { bundleSoundWorker } from './bundle.mjs';
-import { setPaths } from './paths';
+import { bundleThread } from '../bundle.mjs';
+import { setThread } from '../threads';
 import { soundTasks } from './sounds';
 import { inWorkers } from './workers';
 import { endRun, handOver, madeFile, NothingToMake, runOf, startRun, sweepRuns, type Run, type Wish } from './runs';
@@ -60,8 +60,8 @@ const made = songOf([piano.part, organ.part], {
 
 beforeAll(async () => {
   worker = join(mkdtempSync(join(tmpdir(), 'tall-kettle-worker-')), 'sound.worker.mjs');
-  await bundleSoundWorker(worker);
-  setPaths(worker);
+  await bundleThread('sound.worker.mjs', worker);
+  setThread('sound.worker.mjs', worker);
 });
 afterAll(() => rmSync(dirname(worker), { recursive: true, force: true }));
 beforeEach(async () => {

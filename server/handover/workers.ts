@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Frames } from '../../core/time/units';
-import { paths } from './paths';
+import { bankPath, threadPath } from '../threads';
 import type { Bounced, FromWorker, SoundTask, WorkerFacts } from './task';
 
 /** Sound was not made, with the reason; `code` is the system's, as of a full disk. */
@@ -26,7 +26,7 @@ export async function inWorkers(
 ): Promise<(Bounced | null)[]> {
   const results: (Bounced | null)[] = tasks.map(() => null);
   let next = 0;
-  const { worker: script, bank } = paths();
+  const [script, bank] = [threadPath('sound.worker.mjs'), bankPath()];
   const workers: Worker[] = [];
 
   const thread = (): Promise<void> =>

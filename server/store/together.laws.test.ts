@@ -12,7 +12,7 @@ import { copyJob, copySongOf } from './copies';
 import { openDatabase, type Database } from './database';
 import { changeDevice, readDevices } from './devices';
 import { addJob, setJob, shelve } from './jobs';
-import { keepNamed, readKept } from './kept';
+import { forgetNamed, keepNamed, readKept } from './kept';
 import { addChunk, closeLayer, markTaken, openLayer, readLayers } from './layers';
 import { addPiece, closeRecording, openRecording, openRecordingsOf, recordingsNamed } from './recordings';
 import { addSong, changeSong, readSong } from './songs';
@@ -149,7 +149,10 @@ async function outcome(names: readonly string[], atOnce: boolean, isBack: boolea
   const said = JSON.stringify(answers)
     .replaceAll(own.id, '')
     .replaceAll(/new \d+/g, 'new');
-  return `${said} ${await found(own)}`;
+  const left = await found(own);
+  // No more of one kind are kept than anybody finds again.
+  await forgetNamed(db, 'recipes', own.id);
+  return `${said} ${left}`;
 }
 
 describe('two requests at once', () => {

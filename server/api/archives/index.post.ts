@@ -9,7 +9,9 @@ import { refuse } from '../../utils/requests';
 export default defineEventHandler(async (event) => {
   try {
     const db = await database();
-    return await received(event, (body) => receive(db, dataFolder(), body));
+    const sender = new AbortController();
+    event.node.res.once('close', () => sender.abort(new Error('Who sent the archive is gone.')));
+    return await received(event, (body) => receive(db, dataFolder(), body, sender.signal));
   } catch (error) {
     if (error instanceof DamagedFile) return refuse(422, `${error.message} Nothing was changed.`);
     if ((error as NodeJS.ErrnoException).code === 'ENOSPC')

@@ -1,10 +1,16 @@
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 
-/** Bundles the thread's code into one file that Node can run by itself. */
-export const bundleSoundWorker = (outfile) =>
+/** The threads that the server starts, with what their code is called beside the server's. */
+export const THREADS = {
+  'sound.worker.mjs': './handover/sound.worker.ts',
+  'archive.worker.mjs': './archive/archive.worker.ts',
+};
+
+/** Bundles a thread's code into one file that Node can run by itself. */
+export const bundleThread = (name, outfile) =>
   build({
-    entryPoints: [fileURLToPath(new URL('./sound.worker.ts', import.meta.url))],
+    entryPoints: [fileURLToPath(new URL(THREADS[name], import.meta.url))],
     outfile,
     bundle: true,
     platform: 'node',

@@ -1,1 +1,0 @@
-export function bundleSoundWorker(outfile: string): Promise<unknown>;
