@@ -190,7 +190,7 @@ async function archiveHere(folder: string): Promise<Figure[]> {
       ...{ id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
       ...{ offset: 0, length: 100 },
     };
-    await addSong(db, `song ${i}`, 'job', { ...newSong(`Song ${i}`, 'p'), backings: [backing] });
+    await addSong(db, `song-${i}`, 'job', { ...newSong(`Song ${i}`, 'p'), backings: [backing] });
   }
   const zip = join(folder, 'job.zip');
   const made = `${zip}.copy`;

@@ -5,6 +5,7 @@ import { launchMortal, open, pressRecord, withKeyboard } from './browser';
 import { change, type Command } from '../core/song/changes';
 import { onceTaken, recordFor, strikesIn } from './recording';
 import { addSong, post, readSong, until } from './server';
+import { FRESH } from '../core/vocabulary/limits';
 import { trial } from './trial';
 
 const on = trial();
@@ -248,6 +249,32 @@ describe('a second browser', () => {
     expect(strikesIn(song)).toBeGreaterThan(before);
     expect(strikesIn(song)).toBe(await first.struck());
     await second.page.locator('.take.heard').waitFor();
+    await first.context.close();
+    await second.context.close();
+  });
+
+  it('makes a take of what a sleeping one had kept; that one is told, and goes on in a take of its own', async () => {
+    const id = await fast();
+    const first = await recordFor(on.browser, on.server.address, id, 4);
+    const before = await first.due();
+    await first.context.setOffline(true);
+    // It is heard of no more for as long as the server waits.
+    await new Promise((done) => setTimeout(done, FRESH + 1000));
+    const second = await open(on.browser, on.server.address, `/songs/${id}/play`);
+    expect(strikesIn(await taken(id))).toBeGreaterThanOrEqual(before);
+    await first.context.setOffline(false);
+    await first.time.to(6);
+    await first.page.getByText(/another one ended the take/).waitFor();
+    await first.time.to(8);
+    await first.time.free();
+    await first.page.keyboard.press(' ');
+    const song = await until(async () => {
+      const found = await readSong(on.server.address, id);
+      return found.document.parts[0]!.takes.length === 2 && found.layers.every((l) => l.closing) && found;
+    });
+    const own = song.layers.filter((l) => song.document.parts[0]!.takes[1]!.layers.includes(l.header.id));
+    expect(strikesIn({ ...song, layers: own })).toBe(await first.struck());
+    expect(await first.page.getByRole('button', { name: /Not kept/ }).count()).toBe(0);
     await first.context.close();
     await second.context.close();
   });

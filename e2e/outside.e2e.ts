@@ -272,6 +272,24 @@ describe('an instrument outside', () => {
     await context.close();
   });
 
+  it('without a key is a take as well, cut off too: what is there of it is said to be kept', async () => {
+    const mortal = await launchMortal();
+    const { page, time, id } = await play({}, mortal.browser);
+    await withInstrument(page);
+    await time.roll(() => page.keyboard.press('r'));
+    await time.to(4);
+    await until(async () => (await unsent(page)) === 0);
+    await mortal.kill();
+    const { page: next, context } = await openPage(on.browser, on.server.address, `/songs/${id}/play`);
+    await next.getByText(/What had been played was kept as a take of Piano/).waitFor();
+    const song = await recorded(id, 1);
+    const [only] = song.document.parts[0]!.takes;
+    // Four seconds at the song's tempo, but for what was on its way.
+    expect(((only!.to - only!.from) / 960) * (60 / BPM)).toBeGreaterThan(3.5);
+    expect(song.recordings).toHaveLength(1);
+    await context.close();
+  });
+
   it('goes on being recorded while the server is away, and is whole when it is back', async () => {
     const timed = await play();
     const { page, context, time, id } = timed;
