@@ -1,4 +1,6 @@
 /** `npm run bench -- [AREA] [--json]`: measures, prints a line a figure, and fails when a target is missed. */
+import { spawn } from 'node:child_process';
+import { fileURLToPath } from 'node:url';
 import { backingFigures } from './backing';
 import { beatFigures } from './beats';
 import { boundFigures } from './bounds';
@@ -22,33 +24,42 @@ import { timeFigures } from './time';
 import { timingFigures } from './timing';
 import { yearsFigures } from './years';
 
-const AREAS: Readonly<Record<string, () => Promise<Figure[]>>> = {
-  time: timeFigures,
-  beats: beatFigures,
-  backing: backingFigures,
-  stretch: timeStretchFigures,
-  line: lineFigures,
-  passes: passFigures,
-  pick: pickingFigures,
-  lanes: laneFigures,
-  tidy: tidyFigures,
-  timing: timingFigures,
-  session: sessionFigures,
-  growth: growthFigures,
-  bounds: boundFigures,
-  settings: settingFigures,
-  lookback: lookBackFigures,
-  sound: soundFigures,
-  bounce: bounceFigures,
-  chart: chartFigures,
-  demo: demoFigures,
-  strikes: strikeFigures,
-  years: yearsFigures,
-  handover: handoverFigures,
+/** An area of figures: what it takes, and how long it may take on a machine that is busy with other things. */
+interface Area {
+  readonly figures: () => Promise<Figure[]>;
+  /** In minutes. One that takes longer is ended, and counts as missed. */
+  readonly within: number;
+}
+const AREAS: Readonly<Record<string, Area>> = {
+  time: { figures: timeFigures, within: 5 },
+  beats: { figures: beatFigures, within: 20 },
+  backing: { figures: backingFigures, within: 15 },
+  stretch: { figures: timeStretchFigures, within: 10 },
+  line: { figures: lineFigures, within: 20 },
+  passes: { figures: passFigures, within: 15 },
+  pick: { figures: pickingFigures, within: 10 },
+  lanes: { figures: laneFigures, within: 10 },
+  tidy: { figures: tidyFigures, within: 15 },
+  timing: { figures: timingFigures, within: 20 },
+  session: { figures: sessionFigures, within: 20 },
+  growth: { figures: growthFigures, within: 5 },
+  bounds: { figures: boundFigures, within: 20 },
+  settings: { figures: settingFigures, within: 10 },
+  lookback: { figures: lookBackFigures, within: 10 },
+  sound: { figures: soundFigures, within: 15 },
+  bounce: { figures: bounceFigures, within: 15 },
+  chart: { figures: chartFigures, within: 15 },
+  demo: { figures: demoFigures, within: 10 },
+  strikes: { figures: strikeFigures, within: 20 },
+  years: { figures: yearsFigures, within: 15 },
+  handover: { figures: handoverFigures, within: 30 },
 };
 
 const args = process.argv.slice(2);
 const json = args.includes('--json');
+const ALONE = '--alone';
+/** How a process ends whose figures miss a target; one that breaks ends otherwise. */
+const SHORT_OF = 3;
 const wanted = args.filter((a) => !a.startsWith('--'));
 const unknown = wanted.filter((a) => !AREAS[a]);
 if (unknown.length) {
@@ -69,11 +80,33 @@ function lineOf(figure: Figure): string {
   return `${left} ${unit.padEnd(7)} ${target.padEnd(14)} ${verdictOf(figure)}`;
 }
 
-let missed = 0;
-for (const area of wanted.length ? wanted : Object.keys(AREAS)) {
-  for (const figure of await AREAS[area]!()) {
-    if (!figure.holds && !figure.notMeasured) missed += 1;
-    console.log(json ? JSON.stringify(figure) : lineOf(figure));
-  }
+/** Takes the figures of one area in this process. @returns whether all of them hold */
+async function alone(area: string): Promise<boolean> {
+  const figures = await AREAS[area]!.figures();
+  for (const figure of figures) console.log(json ? JSON.stringify(figure) : lineOf(figure));
+  return figures.every((f) => f.holds || f.notMeasured);
 }
-process.exit(missed ? 1 : 0);
+
+/** Takes them in a process of its own: one that breaks, or does not come to its end, keeps no other from its turn. */
+async function inTurn(area: string): Promise<boolean> {
+  const { within } = AREAS[area]!;
+  if (!json) console.log(`${area}: at most ${within} minutes`);
+  const began = performance.now();
+  const main = fileURLToPath(import.meta.url);
+  const given = [...process.execArgv, main, area, ALONE, ...(json ? ['--json'] : [])];
+  const child = spawn(process.execPath, given, { stdio: ['ignore', 'inherit', 'inherit'] });
+  const late = setTimeout(() => child.kill('SIGKILL'), within * 60_000);
+  const code = await new Promise<number | null>((done) => child.once('exit', done));
+  clearTimeout(late);
+  const seconds = Math.round((performance.now() - began) / 1000);
+  const ends = code === null ? `was ended after ${within} minutes` : 'broke';
+  if (code !== 0 && code !== SHORT_OF) console.error(`${area} ${ends}: its figures are MISSED.`);
+  else if (!json) console.log(`${area}: ${seconds} s\n`);
+  return code === 0;
+}
+
+let all = true;
+for (const area of wanted.length ? wanted : Object.keys(AREAS))
+  all = (await (args.includes(ALONE) ? alone(area) : inTurn(area))) && all;
+const short = args.includes(ALONE) ? SHORT_OF : 1;
+process.exit(all ? 0 : short);

@@ -64,7 +64,8 @@ export class Outbox {
     // While the server is away that is what has to be seen; only an answer changes it.
     if (this.#state === 'kept') this.#say('keeping');
     const stored = await this.#queue.add(errand);
-    void this.carry();
+    // A server that is away is asked by itself; nothing is gained by asking it for each piece of sound.
+    if (this.#state !== 'away') void this.carry();
     return stored;
   }
 
