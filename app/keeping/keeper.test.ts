@@ -548,6 +548,24 @@ describe('storage that cannot be read for a while', () => {
   });
 });
 
+describe('storage that cannot be read at the end of a layer', () => {
+  it('is waited for: the layer is not closed without what lies in it', async () => {
+    const { keeper: k, said } = await keeper();
+    await k.begin('a', opening('a'));
+    await write(k, 'a', 1, 2);
+    const broken = vi.spyOn(IDBIndex.prototype, 'getAllKeys').mockImplementation(() => {
+      throw new DOMException('broken', 'UnknownError');
+    });
+    const finished = k.finish('a', closing('a'));
+    await vi.waitFor(() => expect(said).toContainEqual(expect.objectContaining({ state: 'trouble' })));
+    broken.mockRestore();
+    await finished;
+    expect(await k.carry()).toBe('kept');
+    expect(timesSent('a')).toEqual([1, 2]);
+    expect(taken().at(-1)).toBe('POST layers/a/close');
+  });
+});
+
 describe('a layer that another browser has closed', () => {
   const header = (id: string) => ({ ...opening(id), pass: 'p', body: { header: { id } } });
   it('goes on as another one: nothing of it is put aside, and what was played is in the new one', async () => {

@@ -7,7 +7,7 @@ import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';
 import { toOthers } from './windows';
-import { Outbox, type Keeping, type Refusal } from './outbox';
+import { Outbox, UNREADABLE, type Keeping, type Refusal } from './outbox';
 import { alivePath, chunkPath, type Arrival, type Errand, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
@@ -19,6 +19,8 @@ const PACK_EVERY: Milliseconds = 100;
 const ALIVE_EVERY: Milliseconds = 1000;
 /** The page is waited for so long when it is to go on in another layer. */
 const TAKES_OVER: Milliseconds = 5000;
+/** A storage that cannot be read is tried again after this. */
+const READ_AGAIN: Milliseconds = 500;
 /** So many events travel in one piece. */
 const CHUNK = 5000;
 
@@ -141,10 +143,24 @@ export class Keeper {
     const packed = this.#queue.atRisk ? undefined : await packArrivals(layerId, inMemory).catch(() => undefined);
     if (packed === undefined) {
       // What waits in memory must not be overtaken: what lies stored of the layer goes behind it there.
-      const stored = await takeArrivals(layerId).catch(() => []);
+      const stored = await this.#stored(layerId);
       for (const errand of chunksOf(layerId, [...stored, ...inMemory])) await this.#add(errand);
     } else if (packed) {
       void this.#outbox.carry();
+    }
+  }
+
+  /** What lies stored of a layer. A storage that cannot be read is waited for: nothing goes ahead of what is in it. */
+  async #stored(layerId: string): Promise<Arrival[]> {
+    for (;;) {
+      try {
+        return await takeArrivals(layerId);
+      } catch (error) {
+        if (!this.#queue.hasStorage) return [];
+        console.warn('What lies stored of a layer cannot be read yet.', error);
+        this.#tell('trouble', UNREADABLE);
+        await new Promise((again) => setTimeout(again, READ_AGAIN));
+      }
     }
   }
 

@@ -24,7 +24,7 @@ interface Outcome extends HeldUp {
   readonly state: Keeping;
 }
 
-const UNREADABLE = 'This browser’s storage cannot be read just now, so nothing of it can be sent.';
+export const UNREADABLE = 'This browser’s storage cannot be read just now, so nothing of it can be sent.';
 const RETRY: Milliseconds = 1000;
 const LONGEST_WAIT: Milliseconds = 30_000;
 const PATIENCE: Milliseconds = 8000;

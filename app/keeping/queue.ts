@@ -21,6 +21,10 @@ export class Queue {
   /** There is a storage: one that cannot be read for once is not an empty one. */
   #known = false;
 
+  get hasStorage(): boolean {
+    return this.#known;
+  }
+
   async #store(): Promise<IDBPDatabase<LocalSchema>> {
     const db = await localStore();
     this.#known = true;
