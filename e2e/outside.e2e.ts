@@ -14,6 +14,7 @@ import { choose, footplate, launch, launchMortal, open as openPage, withKeyboard
 import { madeFiles } from './runs';
 import { addSong, post, readSong, until } from './server';
 import { lineOf } from './played';
+import { openSound, withInstrument } from './recording';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
 
@@ -31,13 +32,6 @@ async function play(
   return { id, ...(await openTimed(browser, on.server.address, `/songs/${id}/play`, { init })) };
 }
 
-const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
-async function withInstrument(page: Page): Promise<void> {
-  await openSound(page);
-  await choose(page, 'Input of Piano', 'Bench instrument');
-  await page.getByRole('meter', { name: 'Level of Bench instrument, dBFS' }).waitFor();
-  await page.keyboard.press('Escape');
-}
 async function heardAsRecorded(page: Page): Promise<void> {
   await openSound(page);
   await page.getByRole('button', { name: 'Its recorded sound' }).click();

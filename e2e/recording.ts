@@ -1,5 +1,6 @@
 import type { Browser, BrowserContext } from 'playwright-core';
-import { pressRecord } from './browser';
+import type { Page } from 'playwright-core';
+import { choose, pressRecord } from './browser';
 import { openTimed, type Timed } from './clock/time';
 import { readSong, until } from './server';
 import type { OpenedSong } from './types';
@@ -15,19 +16,31 @@ const watched =
 /** What the browser does between two moves of the clock takes the machine's own time. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
 
+export const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
+/** Records the stand-in for an instrument outside beside the keys. */
+export async function withInstrument(page: Page): Promise<void> {
+  await openSound(page);
+  await choose(page, 'Input of Piano', 'Bench instrument');
+  await page.getByRole('meter', { name: 'Level of Bench instrument, dBFS' }).waitFor();
+  await page.keyboard.press('Escape');
+}
+
 export interface Recording extends Timed {
   /** How many strikes were made more than half a second ago: those must be kept, whatever dies now. */
   readonly due: () => Promise<number>;
   readonly struck: () => Promise<number>;
+  /** Where in the song it was half a second ago, in seconds. */
+  readonly dueSound: () => Promise<number>;
 }
 
-/** A pass that the Bench keyboard plays, so many seconds of it. */
+/** A pass that the Bench keyboard plays, so many seconds of it. @param sounds with the sound of an instrument */
 export async function recordFor(
   browser: Browser,
   address: string,
   id: string,
   seconds: number,
   busy = false,
+  sounds = false,
 ): Promise<Recording> {
   const struck: number[] = [];
   const opened = await openTimed(browser, address, `/songs/${id}/play`, { init: watched(struck) });
@@ -35,6 +48,7 @@ export async function recordFor(
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
   await page.keyboard.press('Escape');
+  if (sounds) await withInstrument(page);
   await page.evaluate(
     `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`,
   );
@@ -48,6 +62,7 @@ export async function recordFor(
   return {
     ...opened,
     struck: async () => struck.length,
+    dueSound: async () => ((await time.now()) - from) / 1000 - 0.5,
     due: async () => {
       last = await time.now().catch(() => last);
       return struck.filter((at) => at < last - 500).length;

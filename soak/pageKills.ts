@@ -8,7 +8,7 @@ import type { Seeded } from '../core/random';
 import { change } from '../core/song/changes';
 import { launch, launchMortal, open } from '../e2e/browser';
 import { onceTaken, recordFor, strikesIn } from '../e2e/recording';
-import { addSong, post, readSong, startServer } from '../e2e/server';
+import { addSong, post, readSong, startServer, until } from '../e2e/server';
 import type { OpenedSong } from '../e2e/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
@@ -67,10 +67,12 @@ async function one(address: string, random: Seeded, ofBrowser: boolean): Promise
   // One that lives on, for the browser that does not.
   const other = ofBrowser ? await launch() : mortal.browser;
   try {
-    const recording = await recordFor(mortal.browser, address, id, 1 + 5 * random.unit(), random.unit() < 0.3);
+    const sounds = random.unit() < 0.5;
+    const recording = await recordFor(mortal.browser, address, id, 1 + 5 * random.unit(), random.unit() < 0.3, sounds);
     const hand = another(address, id);
     await recording.time.move(random.integer(1, 700));
     const due = await recording.due();
+    const dueSound = sounds ? await recording.dueSound() : 0;
     if (ofBrowser) await mortal.kill();
     else await crash(recording.page);
     const added = await hand.stop();
@@ -78,7 +80,18 @@ async function one(address: string, random: Seeded, ofBrowser: boolean): Promise
     if (ofBrowser) await open(other, address, `/songs/${id}/play`);
     else await (await recording.context.newPage()).goto(`/songs/${id}/play`);
     check(await onceTaken(address, id), due, struck, added);
-    return { kills: 1, due, struck, changes: added };
+    if (!sounds) return { kills: 1, due, struck, changes: added };
+    const { recordings, layers } = await until(async () => {
+      const song = await readSong(address, id);
+      return song.recordings.length > 0 && song;
+    });
+    const [{ zero, rate, first, frames }] = recordings as [(typeof recordings)[0]];
+    const there = zero + (first + frames) / rate;
+    holds(there >= dueSound, () => `sound to ${there} s, ${dueSound} s were due`);
+    // It is in the take, not only on the disk.
+    const end = Math.max(...layers.map((l) => l.closing!.range.to)) * (60 / 200 / 960);
+    holds(end >= dueSound, () => `the take ends at ${end} s, sound to ${dueSound} s was due`);
+    return { kills: 1, due, struck, changes: added, 'seconds of sound due': dueSound };
   } finally {
     await mortal.kill().catch(() => {});
     if (ofBrowser) await other.close();
