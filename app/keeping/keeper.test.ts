@@ -587,6 +587,34 @@ describe('a layer that another browser has closed', () => {
     expect(taken().at(-1)).toBe('POST layers/b/close');
   });
 
+  it('is found out by the pulse and by a piece at once: still nothing of it is put aside', async () => {
+    const { keeper: k, said } = await keeper();
+    let letAnswer = (): void => {};
+    const answered = new Promise<void>((done) => {
+      letAnswer = done;
+    });
+    const plain = globalThis.fetch;
+    vi.stubGlobal('fetch', async (path: string, init: RequestInit) => {
+      if (path.includes('/chunks/') && path.includes('/a/')) await answered;
+      return plain(path, init);
+    });
+    answer = ({ path }) => {
+      if (!path.startsWith('/api/layers/a/')) return OK;
+      return path.endsWith('/alive') ? { status: 200, open: false } : { status: 409, message: 'It is closed.' };
+    };
+    await k.begin('a', header('a'));
+    await write(k, 'a', 1);
+    await vi.waitFor(() => expect(said).toContainEqual({ type: 'closed', layerId: 'a' }), 4000);
+    void k.begin('b', header('b'));
+    void write(k, 'b', 1);
+    await k.forget('s', 'a');
+    letAnswer();
+    await k.finish('b', closing('b'));
+    await vi.waitFor(async () => expect(await k.carry()).toBe('kept'));
+    expect(await k.parked()).toEqual([]);
+    expect(timesSent('b')).toEqual([1]);
+  });
+
   it('is found out by the pulse, with nothing played', async () => {
     const { keeper: k, said } = await keeper();
     answer = ({ path }) => (path.endsWith('/alive') && path.includes('/a/') ? { status: 200, open: false } : OK);

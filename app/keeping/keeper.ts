@@ -38,6 +38,12 @@ export type Said =
   /** The server's song was newer. What waited was made again on it, all but what is said here. */
   | { readonly type: 'newer'; readonly songId: string; readonly undos: number; readonly failed: readonly string[] };
 
+/** A layer that goes on as another: whether it does, and what tells so. */
+interface Taking {
+  readonly over: Promise<boolean>;
+  readonly tell: (taken: boolean) => void;
+}
+
 /** What the page hands over of one turn; the numbers of chunks are the keeper's business. */
 export interface PageBatch extends Omit<Batch, 'arrivals'> {
   readonly arrivals: readonly Omit<Arrival, 'chunk'>[];
@@ -68,8 +74,8 @@ export class Keeper {
   #packing: ReturnType<typeof setTimeout> | undefined;
   /** Layers that are recorded now, with their passes. */
   readonly #recording = new Map<string, string | undefined>();
-  /** Those that another browser has closed, with what is called once the page goes on in another layer. */
-  readonly #takenOver = new Map<string, (taken: boolean) => void>();
+  /** Layers that another browser has closed, with whether the page has gone on in another one. */
+  readonly #takenOver = new Map<string, Taking>();
   readonly #captured = new Captured((errand) => this.errand(errand));
   #pulse: ReturnType<typeof setInterval> | undefined;
   /** What was refused and the storage would not take. */
@@ -183,22 +189,30 @@ export class Keeper {
   }
 
   async #isAlive(layerId: string): Promise<void> {
-    // A server that is away is found out by what is sent.
-    const answer = await fetch(alivePath(layerId), { method: 'POST' }).then(
-      (response) => response.json() as Promise<{ open?: boolean }>,
-      () => ({ open: undefined }),
-    );
-    if (answer.open === false) await this.#takeOver(layerId);
+    try {
+      const response = await fetch(alivePath(layerId), { method: 'POST' });
+      const { open } = (await response.json()) as { open?: boolean };
+      if (open === false) await this.#takeOver(layerId);
+    } catch (error) {
+      // A server that is away is found out, and said, by what is sent.
+      console.debug('The server did not say whether the layer is open.', error);
+    }
   }
 
   /** Lets the page go on in another layer. @returns whether it does: then nothing of this one is sent any more */
   #takeOver(layerId: string): Promise<boolean> {
-    if (!this.#recording.has(layerId) || this.#takenOver.has(layerId)) return Promise.resolve(false);
-    return new Promise<boolean>((done) => {
-      this.#takenOver.set(layerId, done);
-      setTimeout(() => done(false), TAKES_OVER);
-      this.#said({ type: 'closed', layerId });
+    // The pulse and a piece that is refused find it out beside each other: it is one taking over.
+    const known = this.#takenOver.get(layerId);
+    if (known) return known.over;
+    if (!this.#recording.has(layerId)) return Promise.resolve(false);
+    let tell = (_taken: boolean): void => {};
+    const over = new Promise<boolean>((done) => {
+      tell = done;
     });
+    this.#takenOver.set(layerId, { over, tell });
+    setTimeout(() => tell(false), TAKES_OVER);
+    this.#said({ type: 'closed', layerId });
+    return over;
   }
 
   /** All of a layer is in another one, of this browser's own: what waits of it is not sent. */
@@ -210,8 +224,7 @@ export class Keeper {
       this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
       await takeArrivals(layerId).catch(() => []);
       await this.#queue.settle((await this.#queue.of(songId)).filter(({ errand }) => layerOf(errand) === layerId));
-      this.#takenOver.get(layerId)?.(true);
-      this.#takenOver.delete(layerId);
+      this.#takenOver.get(layerId)?.tell(true);
     });
   }
 
@@ -280,7 +293,8 @@ export class Keeper {
     const newer = data as Newer | undefined;
     if (status === 409 && isChange(errand) && newer?.document) return this.#makeAgain(errand.songId, newer, key);
     const layer = layerOf(errand);
-    if (status === 409 && layer !== undefined && (await this.#takeOver(layer))) return;
+    if (status === 409 && layer !== undefined && (await this.#takeOver(layer)))
+      return this.#queue.settle([{ key, errand }]);
     await this.#park(refusal);
   }
 
@@ -288,7 +302,7 @@ export class Keeper {
     const of: ParkedHead = { ...groupOf(errand), songId: errand.songId, reason, at: new Date().toISOString() };
     const parked = await this.#queue.park({ key, errand }, of).catch(async (): Promise<Parked> => {
       // A storage that is full keeps it in memory, where the player still can save it as a file.
-      const bytes = await this.#queue.bytesOf(errand).catch(() => undefined);
+      const bytes = await this.#queue.bytesOf(errand);
       await this.#queue.settle([{ key, errand }]);
       const before = this.#parkedHere.get(of.id);
       const row = withErrand(before?.row, of, errand);

@@ -53,7 +53,7 @@ export class Queue {
       await tx.objectStore('errands').add(bytesAt === undefined ? errand : { ...errand, bytesAt });
     } catch (error) {
       tx.abort();
-      await tx.done.catch(() => {});
+      await Promise.allSettled([tx.done]);
       throw error;
     }
     await tx.done;
