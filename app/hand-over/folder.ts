@@ -13,7 +13,7 @@ declare global {
 
 export const canWriteFolders = (): boolean => typeof window.showDirectoryPicker === 'function';
 
-/** Whether a folder has something of that name, be it a file. */
+/** Tells whether a folder has a file or folder of that name. */
 const isThere = (folder: FileSystemDirectoryHandle, name: string): Promise<boolean> =>
   folder.getDirectoryHandle(name).then(
     () => true,

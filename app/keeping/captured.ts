@@ -10,7 +10,7 @@ export interface PieceFacts {
   readonly rate: number;
   readonly channels: number;
   readonly frame: Frames;
-  /** How many there are. */
+  /** The number of frames. */
   readonly frames: Frames;
 }
 
@@ -18,11 +18,11 @@ interface Running {
   readonly rate: number;
   readonly channels: number;
   readonly port: MessagePort;
-  /** What came and is in no errand yet: it is not opened, or the errand before is being written. */
+  /** Pieces that are in no errand yet: it is not opened, or the errand before is being written. */
   held: RecordedPiece[];
   opening: Errand | null;
   sequence: number;
-  /** How many errands are being written into the browser's storage. */
+  /** The number of errands that are being written into the browser's storage. */
   writing: number;
   /** Its last errand, which goes when the audio thread has sent the last piece. */
   closing: Errand | null;
@@ -30,11 +30,11 @@ interface Running {
 }
 
 /**
- * So many pieces go in one errand at the most while it records: on a machine that cannot keep up fewer and longer ones
+ * The most pieces that go in one errand while it records: on a machine that cannot keep up fewer and longer ones
  * are made, and a page that goes takes no more than these along.
  */
 const MOST_TOGETHER = 3;
-/** What was held before it was opened is not at risk for being new. */
+/** Pieces that were held before it was opened go together in longer errands: they are not at risk for being new. */
 const MOST_HELD_TOGETHER = 16;
 
 /** Pieces in one, each behind the one before. */

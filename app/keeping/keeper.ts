@@ -15,7 +15,7 @@ import type { Milliseconds } from '~~/core/time/units';
 
 /** How long an event may lie in the browser before it is on its way to the server. */
 const PACK_EVERY: Milliseconds = 100;
-/** So often the server hears that a layer is recorded, in a long rest too, and says whether it is open still. */
+/** The pulse by which the server hears that a layer is recorded, in a rest too, and says whether it is still open. */
 const ALIVE_EVERY: Milliseconds = 1000;
 /** The page is waited for so long when it is to go on in another layer. */
 const TAKES_OVER: Milliseconds = 5000;
@@ -156,7 +156,7 @@ export class Keeper {
     }
   }
 
-  /** What lies stored of a layer. A storage that cannot be read is waited for: nothing goes ahead of what is in it. */
+  /** Arrivals of a layer that lie stored. A storage that cannot be read is waited for: nothing goes ahead of them. */
   async #stored(layerId: string): Promise<Arrival[]> {
     for (;;) {
       try {
@@ -215,7 +215,7 @@ export class Keeper {
     return over;
   }
 
-  /** All of a layer is in another one, of this browser's own: what waits of it is not sent. */
+  /** Drops the errands of a layer of which all is in another one of this browser: what waits of it is not sent. */
   forget(songId: string, layerId: string): Promise<void> {
     this.#ended(layerId);
     return this.#inTurn(async () => {
@@ -333,7 +333,7 @@ export class Keeper {
     return [...(await this.#queue.parked()), ...here].sort((a, b) => a.at.localeCompare(b.at));
   }
 
-  /** What was refused of one pass, or of a song's changes, in its order; their bytes stay where they are. */
+  /** Errands that were refused of one pass, or of a song's changes, in their order; their bytes stay where they are. */
   async parkedErrands(id: string): Promise<Errand[]> {
     return [...(await this.#queue.parkedErrands(id)), ...(this.#parkedHere.get(id)?.errands ?? [])];
   }

@@ -162,7 +162,7 @@ export const useKeeping = defineStore('keeping', () => {
     atRisk,
     /** Sends what was refused once more. */
     tryAgain: (id: string) => keeper.tryAgain(id).finally(readParked),
-    /** What was refused of one pass, or of a song's changes; and its sound, as WAV files. */
+    /** Errands that were refused of one pass, or of a song's changes; and their sound, as WAV files. */
     parkedErrands: (id: string) => keeper.parkedErrands(id),
     parkedSound: (id: string, at: string) => keeper.parkedSound(id, at),
     /** What was refused is not kept any longer. */
@@ -175,7 +175,7 @@ export const useKeeping = defineStore('keeping', () => {
     follow: (follower: (songId: string) => void) => void followers.add(follower),
     /** Told of a layer of this browser that another one has closed. */
     followClosed: (follower: (layerId: string) => void) => void closedFollowers.add(follower),
-    /** All of a layer is in another one. */
+    /** Drops the errands of a layer of which all is in another one. */
     forget: (songId: string, layerId: string) => handOver(() => keeper.forget(songId, layerId)),
     errand: (errand: Errand) => handOver(() => keeper.errand(errand)),
     /** The first errand of a layer that is recorded from here on. */

@@ -7,7 +7,7 @@ import type { Errand, Parked } from './store';
 const RECORDING_PATH = /^\/api\/recordings(?:\/([\w-]+))?/;
 const LAYER_PATH = /^\/api\/layers\/([^/]+)\//;
 
-/** What is known of it before its errands are counted. */
+/** The row of what is set aside before its errands are counted. */
 export type ParkedHead = Omit<Parked, 'errands' | 'notes' | 'sound' | 'isTake'>;
 
 interface LayerBody {
@@ -28,7 +28,7 @@ export function layerOf({ path, body }: Errand): string | undefined {
   return named === undefined ? undefined : decodeURIComponent(named);
 }
 
-/** What an errand is set aside with: what else there is of its pass, or the other changes of its song. */
+/** The group that an errand is set aside with: the rest of its pass, or the other changes of its song. */
 export function groupOf(errand: Errand): Pick<Parked, 'id' | 'kind'> {
   const pass = errand.pass ?? recordingOf(errand) ?? layerOf(errand);
   return pass === undefined
@@ -68,7 +68,7 @@ export function layersIn(errands: readonly Errand[]): ParkedLayer[] {
   });
 }
 
-/** Sound that was refused, with where it belongs. */
+/** A piece of sound that was refused, with where it belongs. */
 export interface ParkedPiece extends PieceFacts {
   readonly bytes: ArrayBuffer;
 }

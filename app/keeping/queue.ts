@@ -18,7 +18,7 @@ const IN_MEMORY = 2 ** 40;
 export class Queue {
   readonly #memory = new Map<number, Errand>();
   #next = IN_MEMORY;
-  /** There is a storage: one that cannot be read for once is not an empty one. */
+  /** Set once there was a storage: one that cannot be read for a while is not an empty one. */
   #known = false;
 
   get hasStorage(): boolean {
@@ -83,7 +83,7 @@ export class Queue {
     return errand ? { key: first, errand } : undefined;
   }
 
-  /** What is read of the storage; undefined where there has never been one. */
+  /** Reads from the storage; undefined where there has never been one. */
   async #read<T>(work: () => Promise<T>): Promise<T | undefined> {
     try {
       return await work();
@@ -98,7 +98,7 @@ export class Queue {
     return bytes ?? (bytesAt === undefined ? undefined : (await this.#store()).get('bytes', bytesAt));
   }
 
-  /** What waits of a song, in order; their bytes stay where they are. @throws as `first` */
+  /** Errands that wait of a song, in order; their bytes stay where they are. @throws as `first` */
   async of(songId: string): Promise<Waiting[]> {
     const stored = await this.#read(async () => {
       const { store } = (await this.#store()).transaction('errands');
@@ -140,7 +140,7 @@ export class Queue {
     return row;
   }
 
-  /** What is set aside, without its errands. */
+  /** Rows of what is set aside, without their errands. */
   async parked(): Promise<Parked[]> {
     return (await this.#read(async () => (await this.#store()).getAll('parked'))) ?? [];
   }

@@ -21,7 +21,7 @@ export interface Errand {
   readonly command?: Command;
 }
 
-/** What the server refused of one pass, or of a song's changes, until it is decided on. Its errands lie beside. */
+/** A row of what the server refused of one pass, or of a song's changes, until it is decided on. */
 export interface Parked {
   readonly id: string;
   readonly songId: string;
@@ -32,7 +32,7 @@ export interface Parked {
   readonly at: string;
   readonly errands: number;
   readonly notes: number;
-  /** How much sound it has. */
+  /** The length of its sound. */
   readonly sound: Seconds;
   /** A take can be made of it: it has notes, and says whose they are. */
   readonly isTake: boolean;
@@ -62,7 +62,7 @@ export interface LocalSchema extends DBSchema {
   /** The bytes that errands bring, whether they wait or were refused. */
   bytes: { key: number; value: ArrayBuffer };
   parked: { key: string; value: Parked };
-  /** In the order in which they were refused. */
+  /** Errands that were refused, in that order. */
   parkedErrands: { key: number; value: ParkedErrand; indexes: { of: string } };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
   /** What the keyboards sent, for look-back: a few events at a time. */

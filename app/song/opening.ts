@@ -47,7 +47,7 @@ export const useOpening = defineStore('opening', () => {
     await read(songId, false, sending || sent ? undefined : asked);
   }
 
-  /** What of a song waits in this browser. What cannot be read now is sent first, whatever it is. */
+  /** Errands of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
   const waitingOf = async (songId: string): Promise<Errand[]> =>
     (await anyErrands(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
 
@@ -106,11 +106,11 @@ export const useOpening = defineStore('opening', () => {
   const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
     (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
 
-  /** Whether something of a layer, or of its sound, still has to reach the server. */
+  /** Tells whether something of a layer, or of its sound, still has to reach the server. */
   const isUnsent = ({ header: { id, sound } }: StoredLayer, unsent: ReadonlySet<string>): boolean =>
     unsent.has(id) || (sound !== undefined && unsent.has(sound.recording));
 
-  /** How far each recording has come. */
+  /** The end of each recording so far, by its name. */
   const soundsOf = ({ recordings: closed, openRecordings }: OpenedSong): Map<string, SoundSoFar> =>
     new Map<string, SoundSoFar>([
       ...closed.map((r) => [r.id, { ...r, end: r.first + r.frames }] as const),

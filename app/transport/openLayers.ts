@@ -30,9 +30,9 @@ export const useOpenLayers = defineStore('openLayers', () => {
 
   /** What the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ readonly part: string; readonly notes: readonly Note[] } | null>(null);
-  /** By the names that the pass knows them by. */
+  /** Open layers by the names that the pass knows them by. */
   const written = new Map<string, { header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();
-  /** What a layer of the pass is called that was closed elsewhere, and went on as another. */
+  /** Headers of layers that were closed elsewhere and went on as others, by the names that the pass knows them by. */
   const renamed = new Map<string, LayerHeader>();
   const soFar = new NotesSoFar();
   let anyPlayed = false;

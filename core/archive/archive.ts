@@ -20,10 +20,10 @@ export const MOST_ENTRIES = 200_000;
 export const MOST_LIST = 16 * 2 ** 20;
 export const MOST_JSON = 128 * 2 ** 20;
 export const MOST_AUDIO = 8 * 2 ** 30;
-/** What an archive may become on the disk: so many times its own bytes, and this beside. Sound in it is not packed. */
+/** Limits of what an archive may become on the disk: so many times its own bytes, and this beside. */
 export const MOST_GROWTH = 40;
 export const GROWTH_BESIDE = 16 * 2 ** 20;
-/** No JSON in it goes deeper. */
+/** The deepest that JSON in it may be nested. */
 export const DEEPEST = 100;
 
 /** A job's or a song's: it stands in addresses as it is, so that none may lead elsewhere. */

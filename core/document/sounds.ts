@@ -1,6 +1,6 @@
 import type { SongDocument } from './document';
 
-/** What of a document names sound; one that an older version stored may have nothing of it. */
+/** The fields of a document that name sound; one that an older version stored may have none of them. */
 type NamesSound = {
   readonly backings?: readonly { readonly audio: string }[];
   readonly parts?: readonly { readonly soundedAgain?: SongDocument['parts'][number]['soundedAgain'] }[];

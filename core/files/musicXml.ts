@@ -163,7 +163,7 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
   return { bars, key, jumps };
 }
 
-/** Nothing that is meant is gone through more often. */
+/** Limit of how often a repeat is gone through. */
 const MOST_PASSES = 16;
 
 /** The bars in the order in which they are played: repeats gone through, each ending in its pass. */

@@ -8,15 +8,15 @@ import { barAt, meterMap } from '../time/meter';
 import { tickAt, tempoMap } from '../time/tempo';
 import { midiSongOf } from './midi';
 
-/** What was played into a layer, for which there is no song. */
+/** A layer, with what was played into it, for which there is no song. */
 export interface RescuedLayer {
   readonly header: LayerHeader;
-  /** As they arrived, in seconds of the song. */
+  /** Events as they arrived, in seconds of the song. */
   readonly events: readonly LayerEvent[];
 }
 
 /**
- * What was played into the layers of a pass, as a file of its own from bar 1, a track for each, in the tempo that the
+ * Makes a file of what was played into the layers of a pass, from bar 1, a track for each, in the tempo that the
  * first was played to: for notes whose song is not to be had.
  * @throws RangeError where there is no layer
  */

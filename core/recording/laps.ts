@@ -47,7 +47,7 @@ export function openLap(state: PassState, lap: Lap, since: readonly Heard[], qui
   return { state: { ...state, laps: [...state.laps, made] }, effects };
 }
 
-/** Whether a lap has the sound of an instrument outside, and no key was struck in it. */
+/** Tells whether a lap has the sound of an instrument outside, and no key was struck in it. */
 const isOnlySound = (lap: Lap | undefined): boolean =>
   lap !== undefined &&
   lap.opened &&
@@ -173,7 +173,7 @@ function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
   return [...laps.slice(0, -2), whole, none];
 }
 
-/** When the lap that is recorded is followed by the next one; infinity when none is. */
+/** The time at which the lap that is recorded turns into the next one; infinity where none follows. */
 export const turnsAt = (state: PassState): Seconds =>
   state.loop && state.plan?.loop && state.phase === 'recording' ? (current(state)?.endsAt ?? Infinity) : Infinity;
 

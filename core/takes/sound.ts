@@ -91,10 +91,10 @@ function soundOfLayer(
   return pieceOf(recording, zero, secondsAt(own, from), placed, tempo);
 }
 
-/** How far a recording has come that is open: the frame behind its last one, on its audio clock. */
+/** A recording that is open, as far as it has come: the frame behind its last one, on its audio clock. */
 export type SoundSoFar = Pick<Recording, 'zero' | 'rate'> & { readonly end: Frames };
 
-/** Where a layer's sound ends by now, on the layer's clock, as it is placed. */
+/** The end of a layer's sound so far, on the layer's clock, as it is placed. */
 export function endOfSound({ sound, placement, latency }: LayerHeader, { zero, rate, end }: SoundSoFar): Seconds {
   if (!sound) throw new RangeError('The layer has no sound.');
   return zero - sound.frame + shiftOf(placement, { output: latency.output, input: sound.input }) + end / rate;

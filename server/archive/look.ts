@@ -28,7 +28,7 @@ export interface Damage {
   readonly file: string;
   readonly words: string;
 }
-/** What an archive holds, as it was found. */
+/** An archive's contents, as they were found. */
 export interface Found {
   readonly path: string;
   readonly manifest: Manifest;

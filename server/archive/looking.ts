@@ -6,7 +6,7 @@ import type { Looked } from './archive.worker';
 import { manifestOf, type Look } from './look';
 import { openArchiveZip } from './zip';
 
-/** What a job's archive needs at the most to be looked through: what needs more was made to. */
+/** Limits of looking through a job's archive: one that needs more was made to. */
 const MOST_MEMORY_MB = 1024;
 const LONGEST: Milliseconds = 120_000;
 

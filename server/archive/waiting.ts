@@ -81,7 +81,7 @@ export async function letGoOf(id: string): Promise<boolean> {
   return true;
 }
 
-/** What came of the archives that were brought in last: whoever lost the answer asks again. */
+/** Answers about the archives that were brought in last: whoever lost one asks again. */
 const brought = new Map<string, Promise<Brought>>();
 const MOST_ANSWERS = 50;
 

@@ -150,7 +150,7 @@ async function measured(file: Planned): Promise<{ bytes: number; sha256: string 
   return { bytes, sha256: hash.digest('hex') };
 }
 
-/** What a job's archive holds, and its list. What it has opened is to be closed when all of it has gone out. */
+/** The files of a job's archive, and its list. `close` is called when all of it has gone out. */
 async function planned(
   db: Database,
   dataFolder: string,

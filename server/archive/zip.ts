@@ -40,7 +40,7 @@ function mostOf(name: string): number {
   if (name === MANIFEST) return MOST_LIST;
   return name.startsWith('audio/') ? MOST_AUDIO : MOST_JSON;
 }
-/** What the files of a zip may come to together. */
+/** The most bytes that the files of a zip may come to together. */
 const budgetOf = (size: number): number => GROWTH_BESIDE + MOST_GROWTH * size;
 const tooMuch = (bytes: number, size: number): DamagedFile =>
   new DamagedFile(
@@ -62,7 +62,7 @@ const LARGE = 1 << 20;
 /** @param size of the whole zip, in bytes */
 function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   const entries = new Map<string, ZipEntry>();
-  /** Where the bytes of each file lie: no two share any. */
+  /** Stretches of the zip in which each file's bytes lie: no two share any. */
   const stretches: [from: number, to: number][] = [];
   let total = 0;
   const strange: string[] = [];

@@ -32,9 +32,9 @@ export const backupsOf = (folder: string): string => join(folder, BACKUPS);
 
 export interface Backup {
   readonly name: string;
-  /** When it was made, by the day's clock, as an ISO date and time. */
+  /** The time at which it was made, by the day's clock, as an ISO date and time. */
   readonly at: string;
-  /** Which one it is, from 1, whatever the clock said. */
+  /** The number under which it was made, from 1, whatever the clock said. */
   readonly order: number;
   readonly bytes: number;
 }
@@ -88,7 +88,7 @@ async function snapshot(folder: string, to: string): Promise<void> {
 }
 
 const inTurn = oneByOne();
-/** What was backed up last of a folder, and how its database lay on the disk as that began. */
+/** The last backup of each folder, with how its database lay on the disk as that began. */
 const last = new Map<string, { readonly name: string; readonly of: string }>();
 
 /** Changes with every write to the database. */

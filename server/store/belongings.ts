@@ -1,5 +1,5 @@
 /**
- * What belongs to a song beside its row, its history and its layers: its sound. By this one description it is brought
+ * The sound that belongs to a song beside its row, its history and its layers. By this one description it is brought
  * back from a backup, put into an archive, and kept from being counted as unused.
  */
 import { backingsIn, soundedAgainIn } from '../../core/document/sounds';

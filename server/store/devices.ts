@@ -15,7 +15,7 @@ const settingsIn = (rows: readonly DeviceRow[]): Map<string, KeyboardSettings | 
     (r) => keyboardSchema.parse(JSON.parse(r.settings)),
   );
 
-/** What is remembered of each keyboard, by its port's id; null of one that cannot be read. */
+/** Settings of each keyboard, by its port's id; null of one that cannot be read. */
 export const readDevices = async (db: Database): Promise<Record<string, KeyboardSettings | null>> =>
   Object.fromEntries(settingsIn(await db<DeviceRow>('devices')));
 

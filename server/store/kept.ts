@@ -15,7 +15,7 @@ export class TooManyKept extends Error {
   }
 }
 
-/** What is kept of a kind, by name; what cannot be read of it is left out. */
+/** Things of a kind that are kept by name; those that cannot be read are left out. */
 export async function readKept<K extends KeptKind>(db: Database, kind: K): Promise<Kept<K>> {
   const rows = await db<KeptRow>('kept').where({ kind }).orderBy('name');
   const found = readable(

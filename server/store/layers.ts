@@ -32,7 +32,7 @@ export interface StoredLayer {
   readonly events: readonly LayerEvent[];
   /** The browser that records or recorded it, where it was said. */
   readonly by: string | null;
-  /** How long ago something came for it, or it was closed, when it was read. */
+  /** The time since something came for it, or it was closed, when it was read. */
   readonly fedAgo: Milliseconds;
   /** A take was made of it, whether or not that is still in the song. */
   readonly taken: boolean;

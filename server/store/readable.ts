@@ -1,5 +1,5 @@
 /**
- * What can be read of some rows. One that cannot stays as it is, is said in the log, and holds up none of the others.
+ * Reads rows. One that cannot be read stays as it is, is said in the log, and holds up none of the others.
  * @param what they are, for the log
  * @param nameOf what one is called there
  */

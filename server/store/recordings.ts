@@ -49,11 +49,11 @@ interface PieceRow {
 const LONGEST_SECONDS = 6 * 3600;
 const SAMPLE_BYTES = 4;
 
-/** Where the samples of recordings lie that are open. */
+/** The folder in which the samples of open recordings lie. */
 export const folderOf = (dataFolder: string): string => join(dataFolder, 'recordings');
 const fileOf = (dataFolder: string, id: string): string => join(folderOf(dataFolder), `${id}.f32`);
 
-/** What belongs to one recording comes one after the other: its file and its rows change together. */
+/** The queue of each recording's work, one after the other: its file and its rows change together. */
 const inTurn = oneByOne();
 
 /** Opening the same recording again changes nothing. @returns 'other' where its name is taken by another song's */
@@ -154,7 +154,7 @@ async function samplesAgain(
   await pipeline(createReadStream(file.path, { start: file.length - length }), createWriteStream(path));
 }
 
-/** Who closes a recording, and when. */
+/** The one that closes a recording, and the time. */
 export interface RecordingCloser {
   readonly by: string | null;
   /** The number of its last piece, from whoever made it; null from those who only found it left. */
@@ -189,7 +189,7 @@ export interface OpenRecording extends RecordingFacts {
   /** The frame behind the last one that was kept, on the audio clock of the recording; null where there is none. */
   readonly end: Frames | null;
   readonly by: string | null;
-  /** How long ago something came for it, when it was read. */
+  /** The time since something came for it, when it was read. */
   readonly fedAgo: Milliseconds;
 }
 
@@ -234,7 +234,7 @@ async function closeOne(db: Database, dataFolder: string, id: string, path: stri
 }
 
 /**
- * How many frames of an open recording have been kept. What a disk has lost since is no reason to lose the rest.
+ * The number of frames of an open recording that were kept. What a disk has lost since is no reason to lose the rest.
  * @param there the length of its file, in bytes
  */
 async function framesKept(db: Database, row: RecordingRow, there: number): Promise<Frames> {
@@ -295,13 +295,13 @@ export async function recordingsNamed(db: Database, names: readonly string[]): P
   return found;
 }
 
-/** Those that belong to a song. */
+/** The closed recordings that belong to a song. */
 export const recordingsOfSong = async (db: Database, songId: string): Promise<Recording[]> =>
   recordingsNamed(db, (await belongingsOf(db, songId)).recordings);
 
 /** A recording that is open, with a reader of what has been kept of it. */
 export interface SoFar {
-  /** What it would be if it were closed now; its hash is that of `open`'s bytes. */
+  /** The recording that it would be if it were closed now; its hash is that of `open`'s bytes. */
   readonly recording: Recording;
   readonly bytes: number;
   readonly open: () => Readable;
@@ -354,7 +354,7 @@ function onlyWhereItIs(error: NodeJS.ErrnoException): undefined {
   if (error.code !== 'ENOENT') throw error;
 }
 
-/** Whether there is a recording of that name whose sound can be had. */
+/** Tells whether there is a recording of that name whose sound can be had. */
 export const isClosed = async (db: Database, id: string): Promise<boolean> =>
   (await db<RecordingRow>('recordings').where({ id, closed: 1 }).whereNotNull('audio').first('id')) !== undefined;
 

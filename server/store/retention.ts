@@ -1,5 +1,5 @@
 /**
- * How far back backups lie how close, counted in backups: all of the last day's, then one in a day's for two weeks,
+ * Steps of how close backups lie, counted in backups: all of the last day's, then one in a day's for two weeks,
  * then one in a week's for half a year. One is made an hour at the most, and only where something was changed. The
  * day's clock has no say in it: it can be wrong by a year, and put right.
  */
@@ -11,7 +11,7 @@ const STEPS: readonly (readonly [every: number, among: number])[] = [
 ];
 
 /**
- * Which backups go. Those that stay do not change as others are made, until they are too far back; the newest stays.
+ * Finds the backups that go. Those that stay do not change as others are made, until they are too far back.
  * @param all the numbers under which they were made, each once
  * @returns those that go
  */

@@ -12,7 +12,7 @@ import type { Milliseconds } from '../../core/time/units';
 
 export type Connection = Sqlite.Database;
 
-/** What is used here of Knex's dialect. */
+/** The part of Knex's dialect that is used here. */
 interface DialectClient {
   readonly connectionSettings: { readonly filename: string };
   acquireRawConnection(): Promise<Connection>;
@@ -21,7 +21,7 @@ interface DialectClient {
 }
 const Dialect = KnexDialect as unknown as new (config: Knex.Config) => DialectClient;
 
-/** Something else has the database for so long at the most, and is asked again so often. */
+/** The time for which another user of the database is waited for, and how often it is asked again. */
 const PATIENCE: Milliseconds = 2000;
 const ASK_AGAIN: Milliseconds = 15;
 
@@ -60,7 +60,7 @@ export async function copyDatabase(path: string, to: string): Promise<void> {
 
 const isBusy = (error: unknown): boolean => String((error as { code?: unknown }).code).startsWith('SQLITE_BUSY');
 
-/** What is used here of a query and of a transaction, which Knex has no types for. */
+/** The parts of a query and of a transaction that are used here, which Knex has no types for. */
 interface Query {
   response?: unknown;
 }

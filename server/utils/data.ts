@@ -13,7 +13,7 @@ export const port = (): number => Number(process.env.NITRO_PORT ?? process.env.P
 interface Opened {
   /** The one connection that writes. */
   readonly write: Database;
-  /** Those that read beside it, also while something else has the database to write. */
+  /** Connections that read beside it, also while something else has the database to write. */
   readonly read: Database;
 }
 const MOST_READERS = 4;
