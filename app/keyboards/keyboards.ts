@@ -18,8 +18,9 @@ import { benchKeyboardPort, type Ticker } from '~~/engine/keyboards/benchKeyboar
 import { handPort } from '~~/engine/keyboards/hand';
 import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
 import type { KeyPort } from '~~/engine/keyboards/port';
-import { ask, askSurely, wordsOf } from '~/api/api';
+import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
+import { askRemembered } from '~/notices/remembered';
 
 export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
 
@@ -264,34 +265,18 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   /** Reads what is remembered of each keyboard. Until it is there, they are played as they come, and that is said. */
   async function remember(): Promise<void> {
-    const about = 'keyboards remembered';
-    const unread = (error: unknown): void =>
-      notices.say(
-        `What is remembered of the keyboards is not here yet: ${wordsOf(error)} Until it is, they are played as they ` +
-          'come, without transposition, filters or taught keys.',
-        'attention',
-        { about },
-      );
-    try {
-      const known = await askSurely<Record<string, unknown>>('/api/devices', unread);
-      notices.unsay(about);
-      const read = Object.entries(known).map(([id, d]) => [id, keyboardSchema.safeParse(d).data] as const);
-      const lost = read.filter(([, settings]) => !settings).length;
-      if (lost)
-        notices.say(
-          `What is remembered of ${lost === 1 ? 'a keyboard' : `${lost} keyboards`} cannot be read, and was left as ` +
-            'it is. It is played as it comes: set it once more, in Line check.',
-          'attention',
-          { about },
-        );
-      remembered.value = {
-        ...Object.fromEntries(read.flatMap(([id, settings]) => (settings ? [[id, settings]] : []))),
-        ...remembered.value,
-      };
-      follow();
-    } catch (error) {
-      unread(error);
-    }
+    const known = await askRemembered('/api/devices', (value) => keyboardSchema.safeParse(value).data, {
+      about: 'keyboards remembered',
+      away: (why) =>
+        `What is remembered of the keyboards is not here yet: ${why} Until it is, they are played as they come, ` +
+        'without transposition, filters or taught keys.',
+      lost: (count) =>
+        `What is remembered of ${count === 1 ? 'a keyboard' : `${count} keyboards`} cannot be read, and was left as ` +
+        'it is. It is played as it comes: set it once more, in Line check.',
+    });
+    if (!known) return;
+    remembered.value = { ...known, ...remembered.value };
+    follow();
   }
 
   const lookForMidi = (): Promise<void> =>

@@ -9,8 +9,9 @@ import {
 } from '~~/core/placement/figures';
 import type { Latency } from '~~/core/placement/place';
 import type { Seconds } from '~~/core/time/units';
-import { ask, askSurely, wordsOf } from '~/api/api';
+import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
+import { askRemembered } from '~/notices/remembered';
 import { useSound } from './sound';
 
 /** Latency figures: what was measured or typed for this set-up, beside what the system says. */
@@ -30,27 +31,13 @@ export const useLatency = defineStore('latency', () => {
   const changed = computed(() => (setup.value ? changedSince(all.value, setup.value.id) : undefined));
 
   async function load(): Promise<void> {
-    const about = 'latency remembered';
-    const unread = (error: unknown): void =>
-      notices.say(
-        `The latency that was measured is not here yet: ${wordsOf(error)} Until it is, what the system says is used.`,
-        'attention',
-        { about },
-      );
-    try {
-      const stored = await askSurely<Record<string, unknown>>('/api/latency', unread);
-      notices.unsay(about);
-      const read = Object.entries(stored).map(([id, f]) => [id, setupFiguresSchema.safeParse(f).data] as const);
-      if (read.some(([, figures]) => !figures))
-        notices.say(
-          'A latency that was measured cannot be read, and was left as it is. Measure it once more, in Line check.',
-          'attention',
-          { about },
-        );
-      all.value = Object.fromEntries(read.flatMap(([id, figures]) => (figures ? [[id, figures]] : [])));
-    } catch (error) {
-      unread(error);
-    }
+    const known = await askRemembered('/api/latency', (value) => setupFiguresSchema.safeParse(value).data, {
+      about: 'latency remembered',
+      away: (why) => `The latency that was measured is not here yet: ${why} Until it is, what the system says is used.`,
+      lost: () =>
+        'A latency that was measured cannot be read, and was left as it is. Measure it once more, in Line check.',
+    });
+    if (known) all.value = known;
   }
 
   const look = (): void => {

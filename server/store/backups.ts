@@ -10,6 +10,7 @@ import { addSongWithLayers } from './copies';
 import { openDatabase, type Database } from './database';
 import { addJob, type JobFacts } from './jobs';
 import { markTaken, readLayers } from './layers';
+import { ifMissing } from './missing';
 import { oneByOne } from './oneByOne';
 import { bringRecording, folderOf as recordingsIn, isClosed, recordingsByNow } from './recordings';
 import { outlived } from './retention';
@@ -46,11 +47,7 @@ const sizeOf = (path: string): Promise<number> =>
   );
 
 /** The names in a folder; none where there is no such folder. */
-const namesIn = (folder: string): Promise<string[]> =>
-  readdir(folder).catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== 'ENOENT') throw error;
-    return [];
-  });
+const namesIn = (folder: string): Promise<string[]> => readdir(folder).catch(ifMissing([]));
 
 /**
  * Gives a file a second name, under which it stays when the first one goes; on a disk that has no second names, a copy.
@@ -58,11 +55,9 @@ const namesIn = (folder: string): Promise<string[]> =>
  */
 async function alsoAt(path: string, to: string): Promise<void> {
   if (existsSync(to)) return;
-  try {
-    await link(path, to).catch(() => copyFile(path, to));
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
-  }
+  await link(path, to)
+    .catch(() => copyFile(path, to))
+    .catch(ifMissing(undefined));
 }
 
 /** The samples of recordings that are open: a pass may be under way. */
@@ -93,7 +88,7 @@ const last = new Map<string, { readonly name: string; readonly of: string }>();
 
 /** Changes with every write to the database. */
 async function writesTo(folder: string): Promise<string> {
-  const files = await Promise.all(['', '-wal'].map((end) => stat(join(folder, DATABASE + end)).catch(() => null)));
+  const files = await Promise.all(['', '-wal'].map((end) => stat(join(folder, DATABASE + end)).catch(ifMissing(null))));
   return JSON.stringify(files.map((f) => f && [f.ino, f.size, f.mtimeMs]));
 }
 
@@ -137,7 +132,7 @@ export async function listBackups(folder: string): Promise<Backup[]> {
     names.map(async (name) => ({
       name,
       at: new Date(timeOf(name)).toISOString(),
-      numbered: Number(await readFile(join(backupsOf(folder), name, ORDER), 'utf8').catch(() => '0')),
+      numbered: Number(await readFile(join(backupsOf(folder), name, ORDER), 'utf8').catch(ifMissing('0'))),
       bytes: await sizeOf(join(backupsOf(folder), name, DATABASE)),
     })),
   );
@@ -348,7 +343,7 @@ export interface DiskUse {
 
 /** Adds up what lies in the data folder, and what of it nothing mentions any more. */
 export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
-  const files = (await readdir(join(folder, AUDIO)).catch(() => [])).filter((name) => !name.startsWith('.'));
+  const files = (await namesIn(join(folder, AUDIO))).filter((name) => !name.startsWith('.'));
   const used = new Set<string>();
   const mentions = (text: string) => {
     for (const [hash] of text.matchAll(/[0-9a-f]{64}/g)) used.add(hash);

@@ -19,6 +19,7 @@ import { audioFile, DiskFull, storeAudio } from './audio';
 import { belongingsOf } from './belongings';
 import type { Database } from './database';
 import { fedAgo, noteFed, serverTime } from './fed';
+import { ifMissing } from './missing';
 import { oneByOne } from './oneByOne';
 
 /** What is known when it is opened. */
@@ -220,7 +221,7 @@ export async function openRecordingsOf(
 async function closeOne(db: Database, dataFolder: string, id: string, path: string): Promise<void> {
   const row = await db<RecordingRow>('recordings').where({ id }).first();
   if (row && !row.closed) {
-    const there = (await stat(path).catch(onlyWhereItIs))?.size ?? 0;
+    const there = (await stat(path).catch(ifMissing(undefined)))?.size ?? 0;
     const frames = await framesKept(db, row, there);
     const { channels } = JSON.parse(row.facts) as RecordingFacts;
     const samples = () => createReadStream(path, { end: frames * channels * SAMPLE_BYTES - 1, highWaterMark: 1 << 20 });
@@ -316,7 +317,7 @@ async function openSoFar(db: Database, dataFolder: string, names: readonly strin
   const found: SoFar[] = [];
   for (const id of names) {
     const row = await db<RecordingRow>('recordings').where({ id, closed: 0 }).first();
-    const file = row && (await open(fileOf(dataFolder, id), 'r').catch(onlyWhereItIs));
+    const file = row && (await open(fileOf(dataFolder, id), 'r').catch(ifMissing(undefined)));
     if (!row || !file) continue;
     const frames = await framesKept(db, row, (await file.stat()).size);
     const head = headOf(row, frames);
@@ -347,11 +348,6 @@ export async function recordingsByNow(
   const open = new Set(soFar.map((s) => s.recording.id));
   const closed = (await recordingsNamed(db, names)).filter((r) => !open.has(r.id));
   return { recordings: [...closed, ...soFar.map((s) => s.recording)], soFar };
-}
-
-/** A file that is not there is none; what else stands in the way is said. */
-function onlyWhereItIs(error: NodeJS.ErrnoException): undefined {
-  if (error.code !== 'ENOENT') throw error;
 }
 
 /** Tells whether there is a recording of that name whose sound can be had. */
