@@ -1,5 +1,7 @@
 import { computed, ref } from 'vue';
-import type { Backup, BackupSong, DiskUse } from '~~/server/store/backups';
+import type { Backup } from '~~/server/store/backups';
+import type { DiskUse } from '~~/server/store/diskUse';
+import type { BackupSong } from '~~/server/store/restoring';
 import type { Run, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
 import type { LayerFacts, StoredLayer } from '~~/server/store/layers';

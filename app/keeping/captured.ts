@@ -85,10 +85,8 @@ export class Captured {
     const running = this.#running.get(id);
     if (!running) return;
     running.held.push(piece);
-    if (running.opening) {
-      this.#send(id, running, MOST_TOGETHER);
-      return;
-    }
+    this.#send(id, running, MOST_TOGETHER);
+    if (running.opening) return;
     const since = piece.frame - HELD * running.rate;
     while (running.held[0]!.frame < since) running.held.shift();
   }
@@ -96,6 +94,7 @@ export class Captured {
   /** Sends what is held, unless an errand is being written and there is room for more beside it. */
   #send(id: string, running: Running, most: number): void {
     const { held, channels, rate, opening } = running;
+    if (!opening) return;
     while (held.length > 0 && (running.writing === 0 || held.length >= most)) {
       let count = 1;
       const next = () => held[count - 1]!.frame + held[count - 1]!.samples.length / channels;
@@ -104,7 +103,7 @@ export class Captured {
       running.sequence += 1;
       running.writing += 1;
       const body: PieceFacts = { rate, channels, frame, frames: samples.length / channels };
-      const { songId, pass } = opening!;
+      const { songId, pass } = opening;
       const path = piecePath(id, running.sequence, frame);
       const written = (): void => {
         running.writing -= 1;
@@ -146,6 +145,7 @@ export class Captured {
     if (!closing || !ended) return;
     this.#running.delete(id);
     port.close();
+    // One that nobody wanted is let go of.
     if (!opening) return;
     this.#send(id, running, 1);
     // Until this many have come, whoever closed it meanwhile, it is not at its end.

@@ -104,7 +104,7 @@ export class Queue {
       const { store } = (await this.#store()).transaction('errands');
       const own = store.index('songId');
       const [keys, errands] = await Promise.all([own.getAllKeys(songId), own.getAll(songId)]);
-      return keys.map((key, i) => ({ key, errand: errands[i]! })).sort((a, b) => a.key - b.key);
+      return keys.map((key, i) => ({ key, errand: errands[i]! }));
     });
     const inMemory = [...this.#memory].filter(([, e]) => e.songId === songId).map(([key, errand]) => ({ key, errand }));
     return [...(stored ?? []), ...inMemory];

@@ -34,7 +34,7 @@ export interface Parked {
   readonly notes: number;
   /** The length of its sound. */
   readonly sound: Seconds;
-  /** A take can be made of it: it has notes, and says whose they are. */
+  /** The opening of a layer is among it: where there are notes, a take can be made of them. */
   readonly isTake: boolean;
 }
 

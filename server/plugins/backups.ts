@@ -1,5 +1,5 @@
 import { defineNitroPlugin } from 'nitropack/runtime';
-import { BackupSchedule } from '../store/backups';
+import { BackupSchedule } from '../store/backupSchedule';
 import { serverTime } from '../store/fed';
 import { database, dataFolder } from '../utils/data';
 

@@ -6,17 +6,10 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { newSong } from '../../core/document/document';
 import { change } from '../../core/song/changes';
 import { header } from '../../core/testing/arbitraries';
-import {
-  BackupSchedule,
-  backUpTo,
-  bringBackSong,
-  diskUse,
-  listBackups,
-  makeBackup,
-  putBack,
-  songsInBackup,
-  thinBackups,
-} from './backups';
+import { backUpTo, listBackups, makeBackup, thinBackups } from './backups';
+import { BackupSchedule } from './backupSchedule';
+import { diskUse } from './diskUse';
+import { bringBackSong, putBack, songsInBackup } from './restoring';
 import { openDatabase, type Database } from './database';
 import { addJob } from './jobs';
 import { addChunk, closeLayer, openLayer, readLayers } from './layers';

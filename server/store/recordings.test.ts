@@ -8,7 +8,7 @@ import { newSong } from '../../core/document/document';
 import { header } from '../../core/testing/arbitraries';
 import { FRESH } from '../../core/vocabulary/limits';
 import { audioFile } from './audio';
-import { diskUse } from './backups';
+import { diskUse } from './diskUse';
 import { openDatabase, type Database } from './database';
 import { addJob } from './jobs';
 import { openLayer } from './layers';

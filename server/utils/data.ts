@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import { sweepArchives } from '../archive/waiting';
 import { sweepRuns } from '../handover/runs';
 import { sweepUnfinished } from '../store/audio';
-import { putBack } from '../store/backups';
+import { putBack } from '../store/restoring';
 import { openDatabase, readDatabase, type Database } from '../store/database';
 import { takeFolder } from '../store/lock';
 

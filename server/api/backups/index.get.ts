@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3';
-import { diskUse, listBackups } from '../../store/backups';
+import { listBackups } from '../../store/backups';
+import { diskUse } from '../../store/diskUse';
 import { dataFolder, reading } from '../../utils/data';
 
 /** The backups, the newest first, and what lies on the disk. */

@@ -1,5 +1,5 @@
 import { defineEventHandler } from 'h3';
-import { songsInBackup } from '../../../store/backups';
+import { songsInBackup } from '../../../store/restoring';
 import { dataFolder } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
-import { bringBackSong, makeBackup, songsInBackup } from '../../../store/backups';
+import { makeBackup } from '../../../store/backups';
+import { bringBackSong, songsInBackup } from '../../../store/restoring';
 import { bringBackWhole, database, dataFolder } from '../../../utils/data';
 import { announceDesk } from '../../../utils/feed';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';

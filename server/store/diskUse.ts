@@ -1,0 +1,48 @@
+import { statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { AUDIO, DATABASE, listBackups, namesIn, sizeOf } from './backups';
+import type { Database } from './database';
+
+/** What lies on the disk, in bytes. */
+export interface DiskUse {
+  readonly database: number;
+  readonly audio: { readonly files: number; readonly bytes: number };
+  /** Audio that no song and no take mentions, on whatever shelf it lies and however far its history is gone back. */
+  readonly unused: { readonly files: number; readonly bytes: number };
+  readonly backups: { readonly count: number; readonly bytes: number };
+  /** What is free on the disk; null where the system does not say. */
+  readonly free: number | null;
+}
+
+/** Adds up what lies in the data folder, and what of it nothing mentions any more. */
+export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
+  const files = (await namesIn(join(folder, AUDIO))).filter((name) => !name.startsWith('.'));
+  const used = new Set<string>();
+  const mentions = (text: string) => {
+    for (const [hash] of text.matchAll(/[0-9a-f]{64}/g)) used.add(hash);
+  };
+  for (const { document } of await db<{ document: string }>('songs').select('document')) mentions(document);
+  const changes = await db<{ patches: string; inverse: string }>('song_changes')
+    .where('patches', 'like', '%"audio"%')
+    .orWhere('inverse', 'like', '%"audio"%')
+    .select('patches', 'inverse');
+  for (const { patches, inverse } of changes) mentions(patches + inverse);
+  for (const audio of await db('recordings').whereNotNull('audio').pluck('audio')) used.add(audio as string);
+  const sizes = await Promise.all(
+    files.map(async (name) => ({ hash: name.slice(0, 64), bytes: await sizeOf(join(folder, AUDIO, name)) })),
+  );
+  const sum = (all: readonly { readonly bytes: number }[]) => ({
+    files: all.length,
+    bytes: all.reduce((total, { bytes }) => total + bytes, 0),
+  });
+  const backups = await listBackups(folder);
+  const room = await statfs(folder).catch(() => undefined);
+  const own = await Promise.all(['', '-wal', '-shm'].map((end) => sizeOf(join(folder, DATABASE + end))));
+  return {
+    database: own.reduce((a, b) => a + b, 0),
+    audio: sum(sizes),
+    unused: sum(sizes.filter(({ hash }) => !used.has(hash))),
+    backups: { count: backups.length, bytes: sum(backups).bytes },
+    free: room ? room.bavail * room.bsize : null,
+  };
+}
