@@ -77,6 +77,28 @@ const rooms = [
   ),
 ];
 
+/** Errors are told, thrown or logged; where one may go by without a word, a comment says why. */
+const swallowed = {
+  create(context) {
+    const code = context.sourceCode;
+    const check = (handler, body) => {
+      const isTold = /\bthrow\b|\w\(/.test(code.getText(body));
+      if (isTold || code.getCommentsInside(handler).length > 0) return;
+      // The comment may stand before any statement or constant that the handler is a part of, up to its function.
+      for (let node = handler; node && !/^Program$/.test(node.type); node = node.parent) {
+        if (code.getCommentsBefore(node).length > 0) return;
+        if (node !== handler && node.body?.type === 'BlockStatement' && node.type !== 'CatchClause') break;
+      }
+      context.report({ node: handler, message: 'An error is swallowed: tell it, or say in a comment why not.' });
+    };
+    return {
+      CatchClause: (node) => node.param === null && check(node, node.body),
+      'CallExpression[callee.property.name="catch"] > ArrowFunctionExpression[params.length=0]': (node) =>
+        check(node, node.body),
+    };
+  },
+};
+
 export default ts.config(
   { ignores: ['.nuxt', '.output', 'node_modules', '.data', '.cache', 'docs'] },
   ...ts.configs.recommended,
@@ -88,7 +110,9 @@ export default ts.config(
   },
   {
     files: ['**/*.ts', '**/*.vue'],
+    plugins: { own: { rules: { swallowed } } },
     rules: {
+      'own/swallowed': 'error',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
       '@typescript-eslint/consistent-type-imports': 'error',
       '@typescript-eslint/no-non-null-assertion': 'off',

@@ -64,6 +64,7 @@ export async function recordFor(
     struck: async () => struck.length,
     dueSound: async () => ((await time.now()) - from) / 1000 - 0.5,
     due: async () => {
+      // The page was killed: it was last asked just before.
       last = await time.now().catch(() => last);
       return struck.filter((at) => at < last - 500).length;
     },

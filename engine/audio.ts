@@ -53,6 +53,7 @@ export class AudioEngine {
    * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
   async load(processors: string, bank: string): Promise<void> {
+    // Thrown below, with what it means.
     const response = await fetch(bank).catch(() => undefined);
     if (!response?.ok) throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
     const bytes = await response.arrayBuffer();
@@ -115,6 +116,7 @@ export class AudioEngine {
    */
   async loadSound(id: string, address: string): Promise<void> {
     if (this.tracks.bufferOf(id)) return;
+    // Thrown below, with what it means.
     const response = await fetch(address).catch(() => undefined);
     if (!response?.ok) throw new SoundFailed('A sound could not be fetched.');
     this.tracks.addSound(id, await this.decode(await response.arrayBuffer()));
@@ -162,6 +164,7 @@ export class AudioEngine {
       // Before the first gesture the promise may never settle; after it, a cold audio device may take a second or two
       // to open.
       const patience = navigator.userActivation?.hasBeenActive ? PATIENCE : PATIENCE_UNASKED;
+      // Whether it did, the state says.
       await Promise.race([this.context.resume().catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
     }
     return (this.context.state as AudioContextState) === 'running';

@@ -93,6 +93,7 @@ async function one(address: string, random: Seeded, ofBrowser: boolean): Promise
     holds(end >= dueSound, () => `the take ends at ${end} s, sound to ${dueSound} s was due`);
     return { kills: 1, due, struck, changes: added, 'seconds of sound due': dueSound };
   } finally {
+    // It may be dead already.
     await mortal.kill().catch(() => {});
     if (ofBrowser) await other.close();
   }

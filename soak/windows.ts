@@ -74,6 +74,7 @@ async function step(player: Player): Promise<void> {
       await page.keyboard.press('k');
       // What was played freely is offered in a dialog.
       const dialog = page.getByRole('dialog');
+      // None comes where nothing was played freely.
       await dialog.waitFor({ timeout: 1500 }).catch(() => {});
       await until(async () => {
         await page.keyboard.press('Escape');

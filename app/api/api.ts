@@ -70,6 +70,7 @@ async function answerOf<T>(read: (response: Response) => Promise<T>, path: strin
   const response = await fetch(path, request).catch(away);
   // It may go in the middle of its answer.
   if (response.ok) return read(response).catch(away);
+  // An answer that is no JSON has no words: its number stands for them.
   const answer = (await response.json().catch(() => ({}))) as { message?: string };
   throw new ServerSaid(answer.message ?? response.statusText, response.status);
 }

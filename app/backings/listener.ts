@@ -37,6 +37,7 @@ export class Listener {
   #ask<T extends FromListener['type']>(message: ToListener, type: T): Promise<Extract<FromListener, { type: T }>> {
     const over = new AbortController();
     const { signal } = over;
+    // Whoever asked before has been told of its error.
     const answer = this.#asked
       .catch(() => {})
       .then(

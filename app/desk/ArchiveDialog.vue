@@ -35,6 +35,7 @@ watch(file, async (now) => {
   else if (sent) letGo(sent.id);
 });
 const letGo = (id: string): void => {
+  // One that cannot be let go of now is swept when the server begins.
   void ask(`/api/archives/${id}`, undefined, 'DELETE').catch(() => {});
 };
 function close(): void {

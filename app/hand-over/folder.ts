@@ -72,6 +72,7 @@ export async function writeIntoFolder(
     try {
       await writeFile(into, own, address, signal);
     } catch (error) {
+      // What stopped the writing is told; a half that stays is told apart by its ending.
       for (const half of [`${own}.unfinished`, own]) await into.removeEntry(half).catch(() => {});
       const why = signal.aborted ? 'You stopped it' : reasonOf(error as Error);
       throw new Error(`${why}: ${i} of ${files.length} files lie whole in ${into.name}.`, { cause: error });

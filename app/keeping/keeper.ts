@@ -103,6 +103,7 @@ export class Keeper {
 
   #inTurn<T>(next: () => Promise<T>): Promise<T> {
     const done = this.#turn.then(next);
+    // The error goes to whoever asked for this turn; the next turn is for others.
     this.#turn = done.catch(() => {});
     return done;
   }
@@ -146,6 +147,7 @@ export class Keeper {
     this.#chunks.set(layerId, (this.#chunks.get(layerId) ?? 1) + 1);
     const inMemory = this.#unstored.filter((a) => a.layerId === layerId);
     this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
+    // Below, what cannot be packed in the storage waits in memory, which the queue says.
     const packed = this.#queue.atRisk ? undefined : await packArrivals(layerId, inMemory).catch(() => undefined);
     if (packed === undefined) {
       // What waits in memory must not be overtaken: what lies stored of the layer goes behind it there.
@@ -222,6 +224,7 @@ export class Keeper {
       this.#unpacked.delete(layerId);
       this.#chunks.delete(layerId);
       this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
+      // The layer is gone at the server: what stays stored of it is refused there, and nothing of it is missing.
       await takeArrivals(layerId).catch(() => []);
       await this.#queue.settle((await this.#queue.of(songId)).filter(({ errand }) => layerOf(errand) === layerId));
       this.#takenOver.get(layerId)?.tell(true);

@@ -120,6 +120,7 @@ export const useKeeping = defineStore('keeping', () => {
     readingParked = true;
     while (readAgain) {
       readAgain = false;
+      // The keeper says what it cannot read; what is shown stays.
       parked.value = await keeper.parked().catch(() => parked.value);
     }
     readingParked = false;

@@ -123,6 +123,7 @@ export class Outbox {
     if (!response) return (await this.#answers()) ? { waits: RETRY, why: '' } : 'away';
     if (response.status >= 500) return { waits: waitOf(response), why: (await answerOf(response)).message ?? '' };
     if (response.ok) {
+      // It was taken; only its empty answer is not read.
       await response.arrayBuffer().catch(() => {});
       await this.#queue.settle([waiting]);
       return 'done';
@@ -136,6 +137,7 @@ export class Outbox {
   #send({ path, method, body }: Errand, bytes: ArrayBuffer | undefined): Promise<Response | undefined> {
     const headers = { 'content-type': bytes ? 'application/octet-stream' : 'application/json' };
     const signal = AbortSignal.timeout(PATIENCE);
+    // Nothing came back: the caller finds out why, and sends it again.
     return fetch(path, { method, headers, body: bytes ?? JSON.stringify(body), signal }).catch(() => undefined);
   }
 
@@ -148,6 +150,7 @@ export class Outbox {
 }
 
 const answerOf = (response: Response): Promise<{ message?: string; data?: unknown }> =>
+  // An answer that is no JSON has no words: its number stands for them.
   response.json().catch(() => ({})) as Promise<{ message?: string; data?: unknown }>;
 
 /** When to try again, as the server says it. */

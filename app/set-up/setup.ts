@@ -76,6 +76,7 @@ export const useSetup = defineStore('setup', () => {
       return made;
     })();
     listener = { backing: backing.id, heard };
+    // Whoever waits for it is told.
     heard.catch(() => {
       listener = null;
     });

@@ -27,6 +27,7 @@ const TRY_AGAIN: Milliseconds = 2000;
 const whole = (layer: StoredLayer): [string, Layer][] =>
   layer.closing ? [[layer.header.id, layer as StoredLayer & Layer]] : [];
 const atMost = (work: Promise<unknown>, patience: Milliseconds): Promise<unknown> =>
+  // What becomes of the work is told by those who do it.
   Promise.race([work.catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
 
 /** Opens songs, and brings back what an earlier visit left undone. */
@@ -49,6 +50,7 @@ export const useOpening = defineStore('opening', () => {
 
   /** Errands of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
   const waitingOf = async (songId: string): Promise<Errand[]> =>
+    // The keeper says what it cannot read.
     (await anyErrands(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
 
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */

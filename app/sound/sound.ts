@@ -137,6 +137,7 @@ export const useSound = defineStore('sound', () => {
       const audio = recordings.all.get(id)?.audio;
       if (!audio) continue;
       recorded.add(id);
+      // Said once for all of them, below.
       await made.loadSound(id, `/api/audio/${audio}`).catch(() => {
         failed = true;
       });

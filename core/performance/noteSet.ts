@@ -85,6 +85,7 @@ export function ordinalsOf(words: string): number[] {
         for (let bit = 0; bit < 8; bit += 1) if (byte & (1 << bit)) ordinals.push(i * 8 + bit);
       });
     } catch {
+      // Names of no note: nothing is treated by them.
       return [];
     }
     return ordinals;
@@ -131,6 +132,7 @@ export function unpackNumbers(packed: string): number[] {
   try {
     bytes = toByteArray(packed);
   } catch {
+    // Names of no note: nothing is treated by them.
     return [];
   }
   const numbers: number[] = [];

@@ -119,6 +119,7 @@ describe('a command', () => {
         try {
           read = readCommand(broken);
         } catch {
+          // Refused, as it should be.
           return;
         }
         try {

@@ -5,6 +5,7 @@ import { basename, dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../store/database';
+import { ifMissing } from '../store/missing';
 import { bring, type Brought, type Way } from './bring';
 import type { Damage, Look } from './look';
 import { lookInThread } from './looking';
@@ -67,7 +68,7 @@ export async function receive(
 
 /** The archive, and the sounds that lie beside it. */
 async function removeWithSounds(path: string): Promise<void> {
-  const names = await readdir(dirname(path)).catch(() => []);
+  const names = await readdir(dirname(path)).catch(ifMissing([]));
   for (const name of names) if (name.startsWith(basename(path))) await rm(join(dirname(path), name), { force: true });
 }
 

@@ -99,8 +99,10 @@ const folderOf = (dataFolder: string): string => join(dataFolder, 'handover');
 /** Throws away what was made ready before the server ended. Call it before anything is made. */
 export const sweepRuns = (dataFolder: string): void => rmSync(folderOf(dataFolder), { recursive: true, force: true });
 
-/** What cannot be thrown away now is swept when the server begins. */
-const throwAway = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true }).catch(() => {});
+/** Throws away what was made ready. */
+const throwAway = (folder: string): Promise<void> =>
+  // What stays now is swept when the server begins.
+  rm(folder, { recursive: true, force: true }).catch(() => {});
 
 async function jobOf(db: Database, jobId: string): Promise<Source['job']> {
   const row = await db<{ id: string; title: string; client: string }>('jobs').where({ id: jobId }).first();

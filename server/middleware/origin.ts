@@ -7,6 +7,7 @@ const hostOf = (address: string): string => {
   try {
     return new URL(address).hostname;
   } catch {
+    // No address: no host is like it.
     return '';
   }
 };

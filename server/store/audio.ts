@@ -6,6 +6,7 @@ import { Readable, Transform, type Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { checkSound, HEAD_BYTES, kindOfFile, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
+import { ifMissing } from './missing';
 
 const folderOf = (dataFolder: string): string => join(dataFolder, 'audio');
 const PEAKS = '.peaks';
@@ -117,7 +118,7 @@ export class ShortFile extends Error {}
 export async function audioFile(db: Database, dataFolder: string, hash: string): Promise<StoredFile | undefined> {
   const row = await db<StoredAudio>('audio').where({ hash }).first();
   const path = join(folderOf(dataFolder), hash);
-  const length = row && (await stat(path).catch(() => undefined))?.size;
+  const length = row && (await stat(path).catch(ifMissing(undefined)))?.size;
   if (!row || length === undefined) return undefined;
   if (length !== row.bytes) throw new ShortFile(`${length} of ${row.bytes} bytes are there.`);
   return { path, length, type: row.type };
@@ -135,7 +136,7 @@ export async function addPeaks(dataFolder: string, hash: string, peaks: Uint8Arr
 }
 
 export const readPeaks = (dataFolder: string, hash: string): Promise<Buffer | undefined> =>
-  readFile(join(folderOf(dataFolder), hash + PEAKS)).catch(() => undefined);
+  readFile(join(folderOf(dataFolder), hash + PEAKS)).catch(ifMissing(undefined));
 
 export const audioExists = async (db: Database, hash: string): Promise<boolean> =>
   (await db('audio').where({ hash }).first('hash')) !== undefined;

@@ -36,6 +36,7 @@ export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
     bytes: all.reduce((total, { bytes }) => total + bytes, 0),
   });
   const backups = await listBackups(folder);
+  // Some kinds of disk do not tell how much room they have: then it is not shown.
   const room = await statfs(folder).catch(() => undefined);
   const own = await Promise.all(['', '-wal', '-shm'].map((end) => sizeOf(join(folder, DATABASE + end))));
   return {

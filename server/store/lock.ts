@@ -34,6 +34,7 @@ export function holderOf(folder: string): Holder | undefined {
   try {
     return holderSchema.parse(JSON.parse(readFileSync(path, 'utf8')));
   } catch {
+    // A lock that was cut off in writing holds nothing.
     return undefined;
   }
 }

@@ -55,6 +55,7 @@ function titleIn(document: string): string {
   try {
     return String((JSON.parse(document) as { title?: unknown }).title ?? '');
   } catch {
+    // The title says it where the song is listed.
     return 'A song that cannot be read';
   }
 }
