@@ -4,6 +4,7 @@ import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { Milliseconds } from '~~/core/time/units';
 import { isAsking } from '~/api/api';
+import { useStrayDrops } from '~/controls/useFileDrop';
 import { afterPaint } from '~/drawing/afterPaint';
 import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
 import { useRoll } from '~/transport/roll';
@@ -45,6 +46,9 @@ onMounted(async () => {
 });
 // The browser lets sound start only after the person has done something.
 useEventListener(['pointerdown', 'keydown'], () => void sound.engine?.context.resume());
+useStrayDrops(() =>
+  notices.say('Files are taken on the Desk, on a job, and in Set up, on the list of backings. Nothing was changed.'),
+);
 // The key may come up in another window.
 useEventListener('blur', () => {
   roll.asPlayed = false;

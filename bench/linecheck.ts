@@ -13,7 +13,7 @@ const DELAYS = 20;
 const QUANTUM = 128;
 
 /**
- * The loop test through the loop cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB under
+ * The loop test through the simulated cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB under
  * the strokes.
  */
 async function loopFigures(page: Page): Promise<Figure[]> {
@@ -22,13 +22,13 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   const strokeDb = 10 * Math.log10(stroke.reduce((s, x) => s + x * x, 0) / stroke.length);
   const set = (label: string, value: number) => page.getByLabel(label).fill(String(value));
   await page.getByRole('tab', { name: 'Latency' }).click();
-  await set('Gain of the loop cable in dB', gain);
-  await set('Noise of the loop cable in dBFS', Math.round(strokeDb + gain - 10));
+  await set('Gain of the simulated cable in dB', gain);
+  await set('Noise of the simulated cable in dBFS', Math.round(strokeDb + gain - 10));
   const off: number[] = [];
   for (let i = 0; i < DELAYS; i += 1) {
     const delay = Math.round(10 * 3 * (250 / 3) ** (i / (DELAYS - 1))) / 10;
-    await set('Delay of the loop cable in ms', delay);
-    await page.getByRole('button', { name: 'By the loop cable' }).click();
+    await set('Delay of the simulated cable in ms', delay);
+    await page.getByRole('button', { name: 'By the simulated cable' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
     await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
     const shown = page.locator('[data-test=loop]');
@@ -36,8 +36,8 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   }
   let wrong = 0;
   for (const over of [1, 6, 12]) {
-    await set('Noise of the loop cable in dBFS', Math.round(strokeDb + gain + over));
-    await page.getByRole('button', { name: 'By the loop cable' }).click();
+    await set('Noise of the simulated cable in dBFS', Math.round(strokeDb + gain + over));
+    await page.getByRole('button', { name: 'By the simulated cable' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
     await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
     if (await page.locator('[data-test=loop]').count()) wrong += 1;
@@ -45,7 +45,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   return [
     under(
       'line',
-      `loop cable, ${DELAYS} delays from 3 to 250 ms, noise 10 dB under: error, worst`,
+      `simulated cable, ${DELAYS} delays from 3 to 250 ms, noise 10 dB under: error, worst`,
       Math.max(...off),
       'ms',
       1,

@@ -111,7 +111,7 @@ describe('on the machine’s own audio device', () => {
           await page.keyboard.press('r');
           for (const [lap, key] of [72, 74].entries()) {
             await footplate(page)
-              .getByText(`Round bars 1–1, lap ${lap + 1}`)
+              .getByText(`Round bar 1, lap ${lap + 1}`)
               .waitFor();
             await strike(page, key, 80);
           }
@@ -148,15 +148,15 @@ describe('on the machine’s own audio device', () => {
       };
     }));
 
-  it('the loop cable is measured', (test) =>
+  it('the simulated cable is measured', (test) =>
     onDevice(test, async (address) => {
       const id = await addSong(address);
       return {
         path: `/songs/${id}/line-check`,
         run: async (page) => {
           await page.getByRole('tab', { name: 'Latency' }).click();
-          await page.getByLabel('Delay of the loop cable in ms').fill('61.3');
-          await page.getByRole('button', { name: 'By the loop cable' }).click();
+          await page.getByLabel('Delay of the simulated cable in ms').fill('61.3');
+          await page.getByRole('button', { name: 'By the simulated cable' }).click();
           const measured = await page.locator('[data-test=loop]').innerText();
           expect(Math.abs(Number(/[\d.]+/.exec(measured)![0]) - 61.3)).toBeLessThan(1);
         },

@@ -29,6 +29,11 @@ const withTakes = (id: string, count: number) =>
     const song = await readSong(on.server.address, id);
     return song.document.parts[0]!.takes.length === count && song.layers.every((l) => l.closing) && song;
   });
+/** Leaves another station. The page changes in a frame, which does not come on a clock that is held. */
+async function goToPlay(page: Page): Promise<void> {
+  await page.getByRole('link', { name: 'Play', exact: true }).click();
+  await page.getByRole('region', { name: 'The brief' }).waitFor();
+}
 /** Ends what rolls by a key, and lets it be put away. */
 async function end(time: Time, page: Page, key = 'r'): Promise<void> {
   await page.keyboard.press(key);
@@ -295,8 +300,7 @@ describe('in and out', () => {
     await page.getByRole('button', { name: 'Teach Record' }).click();
     await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
     await page.getByText('the soft pedal on Stage keyboard').waitFor();
-    await page.getByRole('link', { name: 'Play', exact: true }).click();
-    await state(page, 'Ready');
+    await goToPlay(page);
     await time.roll(() => page.keyboard.press(' '));
     await page.getByText('from where you press Record to the end').waitFor();
     // The pedal goes down at the third beat, forty milliseconds after the note.
@@ -326,8 +330,7 @@ describe('in and out', () => {
     await page.getByRole('button', { name: 'Teach Mark the take good' }).click();
     await page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
     await page.getByText('the soft pedal on Stage keyboard').waitFor();
-    await page.getByRole('link', { name: 'Play', exact: true }).click();
-    await state(page, 'Ready');
+    await goToPlay(page);
     await time.roll(() => page.keyboard.press('r'));
     await time.strike(72, 0.5, 1);
     await time.to(1.2);

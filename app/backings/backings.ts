@@ -3,12 +3,13 @@ import { ref, shallowRef, watch } from 'vue';
 import { unpackPeaks, type Peaks } from '~~/core/backing/peaks';
 import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
-import { checkDecoded, checkSound, HEAD_BYTES, kindOfFile } from '~~/core/files/sound';
+import { checkDecoded } from '~~/core/files/sound';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
 import type { Backing } from '~~/core/document/backing';
 import { midiForm } from '~~/core/song/frommidi';
 import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';
+import { kindOf, unpacked } from './clientFiles';
 import { Listener } from './listener';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
@@ -94,10 +95,11 @@ export const useBackings = defineStore('backings', () => {
 
   const readingOf = (backing: Backing): Reading => readings.value.get(backing.id) ?? SILENCE;
 
-  /** Decodes and looks at a sound file before anything of it is sent. @throws with the reason when it cannot be used */
+  /**
+   * Decodes a sound file and listens to it before anything of it is sent.
+   * @throws with the reason when it cannot be used
+   */
   async function open(file: File): Promise<{ buffer: AudioBuffer; packed: Uint8Array }> {
-    const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
-    checkSound(head, file.size);
     await sound.load();
     if (!sound.engine) throw new Error(`There is no sound to decode it with: ${sound.trouble}`);
     const buffer = await sound.engine.decode(await file.arrayBuffer());
@@ -150,19 +152,23 @@ export const useBackings = defineStore('backings', () => {
 
   /** Brings files into the open song, one after the other. One that cannot be used is said, and the rest come in. */
   async function bringIn(dropped: readonly File[]): Promise<void> {
-    for (const file of dropped) {
+    const each = await unpacked(dropped).catch((error: unknown) => {
+      notices.say(wordsOf(error));
+      return [];
+    });
+    for (const file of each) {
       const room = MOST_BACKINGS - (song.document?.backings.length ?? 0);
       busy.value = file.name;
       try {
         if (!song.document) return;
         if (room <= 0) throw new DamagedFile(`A song has at most ${MOST_BACKINGS} backings.`);
-        if (/\.(txt|md)$/i.test(file.name) && file.size <= LONGEST_NOTES) {
+        const kind = await kindOf(file);
+        if (kind === 'text') {
           const notes = [song.document.notes, (await file.text()).trim()].filter(Boolean).join('\n');
           song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
           continue;
         }
-        const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
-        await (kindOfFile(head) === 'midi' ? bringInMidi(file) : bringInSound(file));
+        await (kind === 'midi' ? bringInMidi(file) : bringInSound(file));
       } catch (error) {
         notices.say(`${file.name}: ${wordsOf(error)} It stays out, and nothing of it was kept.`);
       }

@@ -1,4 +1,4 @@
-import { useDropZone } from '@vueuse/core';
+import { useDropZone, useEventListener } from '@vueuse/core';
 import type { Ref } from 'vue';
 
 /** Drops that an element further in has taken. */
@@ -16,4 +16,18 @@ export function useFileDrop(element: Ref<HTMLElement | null>, take: (files: File
     },
   });
   return { over: isOverDropZone };
+}
+
+const brings = ({ dataTransfer }: DragEvent): boolean => dataTransfer?.types.includes('Files') ?? false;
+
+/** Keeps the page where it is when files are dropped where nothing takes them, which a browser would open instead. */
+export function useStrayDrops(stray: () => void): void {
+  useEventListener('dragover', (event) => {
+    if (brings(event)) event.preventDefault();
+  });
+  useEventListener('drop', (event) => {
+    if (!brings(event)) return;
+    event.preventDefault();
+    if (!taken.has(event)) stray();
+  });
 }

@@ -5,6 +5,7 @@ import { stationPath } from '~/shell/stations';
 import { wordsOf } from '~/api/api';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { useBackings } from '~/backings/backings';
+import { isJobArchive, sortOut, unpacked } from '~/backings/clientFiles';
 import { useDesk, type JobFacts, type Shelf, type Sort } from './desk';
 import { useNotices } from '~/notices/notices';
 
@@ -57,59 +58,59 @@ const addSong = (jobId: string, name: string) =>
     await openSong(await desk.addSong(jobId, name));
   });
 
-const isArchive = (file: File | undefined): boolean => /\.zip$/i.test(file?.name ?? '');
 /**
  * One MIDI file is a song with its takes, a score a song’s form; anything else starts a song that the files play along
- * to.
+ * to. A job's archive is looked into first. Of files that are of no use no song is made.
  */
-const addFiles = (jobId: string, files: readonly File[]) =>
+const addFiles = (jobOf: () => Promise<string | undefined>, dropped: readonly File[]) =>
   attempt(async () => {
+    if (await isJobArchive(dropped[0])) {
+      archive.value = dropped[0]!;
+      return;
+    }
+    const files = await unpacked(dropped);
     const [first] = files;
-    if (isArchive(first)) {
-      archive.value = first!;
-      return;
-    }
-    if (files.length === 1 && /\.midi?$/i.test(first!.name)) {
+    if (!first) throw new Error('There is no file in it. No song was made.');
+    const isScore = files.length === 1 && /\.(music)?xml$|\.mxl$/i.test(first.name);
+    const { good, bad } = isScore ? { good: files, bad: [] } : await sortOut(files);
+    if (good.length === 0) throw new Error(`${bad.join(' ')} No song was made, and nothing else was changed.`);
+    const jobId = await jobOf();
+    if (!jobId) return;
+    if (files.length === 1 && /\.midi?$/i.test(first.name)) {
       try {
-        await openSong(await desk.addSongFromFile(jobId, first!));
+        await openSong(await desk.addSongFromFile(jobId, first));
       } catch (error) {
-        throw new Error(`${first!.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
+        throw new Error(`${first.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
       }
       return;
     }
-    if (files.length === 1 && /\.(music)?xml$|\.mxl$/i.test(first!.name)) {
+    if (isScore) {
       try {
-        const { id, left } = await desk.addSongFromScore(jobId, first!);
+        const { id, left } = await desk.addSongFromScore(jobId, first);
         await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
-        if (left.length > 0) notices.say(`${first!.name}: ${left.join('; ')}. The rest of its form is here.`);
+        if (left.length > 0) notices.say(`${first.name}: ${left.join('; ')}. The rest of its form is here.`);
       } catch (error) {
-        throw new Error(`${first!.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
+        throw new Error(`${first.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
       }
       return;
     }
-    const title = first!.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, 120) || 'Untitled';
+    const title = good[0]!.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, 120) || 'Untitled';
     const id = await desk.addSong(jobId, title);
     backings.bringInto(id, files);
     await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
   });
 /** Files dropped beside the jobs: with one job on the desk it is clear whose they are, with none they start one. */
 const page = ref<HTMLElement | null>(null);
-const { over } = useFileDrop(page, (files) => {
-  if (isArchive(files[0])) {
-    archive.value = files[0]!;
-    return;
-  }
-  const here = desk.jobs.filter((j) => j.shelf === 'desk');
-  if (here.length > 1) {
+async function onlyJob(): Promise<string | undefined> {
+  const here = () => desk.jobs.filter((j) => j.shelf === 'desk');
+  if (here().length > 1) {
     notices.say('There are several jobs on the desk. Drop the files on the one they belong to.');
-    return;
+    return undefined;
   }
-  void attempt(async () => {
-    if (here.length === 0) await desk.addJob({ title: 'New job', client: '', due: null, notes: '' });
-    const job = desk.jobs.find((j) => j.shelf === 'desk');
-    if (job) await addFiles(job.id, files);
-  });
-});
+  if (here().length === 0) await desk.addJob({ title: 'New job', client: '', due: null, notes: '' });
+  return here()[0]?.id;
+}
+const { over } = useFileDrop(page, (files) => void addFiles(onlyJob, files));
 const SHELF_NAMES: Readonly<Record<Shelf, string>> = { desk: 'On the desk', away: 'Put away', deleted: 'Deleted' };
 const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest: 'newest first', title: 'by title' };
 </script>
@@ -164,7 +165,7 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
         :job="job"
         :busy="busy"
         @add="(name) => addSong(job.id, name)"
-        @files="(files) => addFiles(job.id, files)"
+        @files="(files) => addFiles(async () => job.id, files)"
         @save="(facts) => attempt(() => desk.setJob(job.id, facts))"
         @put="(to) => attempt(() => desk.put('jobs', job, to))"
         @duplicate="attempt(() => desk.duplicate('jobs', job.id))"

@@ -22,31 +22,21 @@ function use(name: string): void {
 </script>
 
 <template>
-  <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
+  <Popup label="Deliveries by client" @update:model-value="(open: boolean) => open && kept.refresh()">
     <template #activator="{ props }"
       ><v-btn v-bind="props" size="small" variant="outlined"
         ><v-icon :icon="mdiBookmarkOutline" size="16" start />Clients</v-btn
       ></template
     >
-    <v-card class="pop" min-width="280" max-width="360" role="dialog" aria-label="Deliveries by client">
-      <div class="label">Deliveries by client</div>
-      <NamedList
-        :items="items"
-        :none="`None yet. What is chosen for ${song.job} can be kept under the client’s name, for their next job.`"
-        label="Keep this delivery as"
-        :trouble="kept.unread"
-        :keep="(name) => kept.keep('deliveries', name, plain)"
-        @use="use"
-        @forget="(name) => kept.forget('deliveries', name)"
-      />
-    </v-card>
-  </v-menu>
+    <div class="label">Deliveries by client</div>
+    <NamedList
+      :items="items"
+      :none="`None yet. What is chosen for ${song.job} can be kept under the client’s name, for their next job.`"
+      label="Keep this delivery as"
+      :trouble="kept.unread"
+      :keep="(name) => kept.keep('deliveries', name, plain)"
+      @use="use"
+      @forget="(name) => kept.forget('deliveries', name)"
+    />
+  </Popup>
 </template>
-
-<style scoped>
-.pop {
-  padding: 14px;
-  display: grid;
-  gap: 8px;
-}
-</style>

@@ -88,7 +88,7 @@ const trimItems = computed(() =>
 <template>
   <p class="sentence names">
     <template v-for="(phrase, i) in phrases" :key="i">
-      <v-menu v-if="phrase.control" :close-on-content-click="false" location="bottom start">
+      <Popup v-if="phrase.control" :label="NAMES[phrase.control]" location="bottom start">
         <template #activator="{ props }">
           <span class="glued"
             ><button
@@ -102,117 +102,113 @@ const trimItems = computed(() =>
             >{{ phrase.tail }}</span
           >
         </template>
-        <v-card class="pop" min-width="280" max-width="420" role="dialog" :aria-label="NAMES[phrase.control]">
-          <div class="label">{{ NAMES[phrase.control] }}</div>
+        <div class="label">{{ NAMES[phrase.control] }}</div>
 
-          <template v-if="phrase.control === 'parts'">
-            <div class="choices">
-              <Choice v-for="p in parts" :key="p.id" :on="isOut(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
-            </div>
-            <p class="quiet">A part with nothing played goes out once there is something.</p>
-          </template>
+        <template v-if="phrase.control === 'parts'">
+          <div class="choices">
+            <Choice v-for="p in parts" :key="p.id" :on="isOut(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
+          </div>
+          <p class="quiet">A part with nothing played goes out once there is something.</p>
+        </template>
 
-          <template v-else-if="phrase.control === 'midi'">
-            <ChoiceGroup label="MIDI files">
-              <Choice v-for="m in MIDI_FILES" :key="m" :on="now.midi === m" @click="set({ midi: m })">{{
-                MIDI_WORDS[m]
-              }}</Choice>
-            </ChoiceGroup>
-            <template v-if="now.midi !== 'none'">
-              <ChoiceGroup v-if="now.midi !== 'together'" label="Type of a part’s file">
-                <Choice :on="now.midiType === 1" @click="set({ midiType: 1 })">Type 1</Choice>
-                <Choice :on="now.midiType === 0" @click="set({ midiType: 0 })">Type 0, one track</Choice>
-              </ChoiceGroup>
-              <ChoiceGroup label="Ticks to a quarter note">
-                <Choice v-for="r in RESOLUTIONS" :key="r" :on="now.resolution === r" @click="set({ resolution: r })">{{
-                  r
-                }}</Choice>
-              </ChoiceGroup>
-              <v-switch
-                :model-value="now.asPlayed"
-                color="primary"
-                density="compact"
-                hide-details
-                label="As played beside it"
-                @update:model-value="(on: unknown) => set({ asPlayed: on === true })"
-              />
-            </template>
-          </template>
-
-          <template v-else-if="phrase.control === 'audio'">
-            <ChoiceGroup label="Audio files">
-              <Choice v-for="a in AUDIO_FILES" :key="a" :on="now.audio === a" @click="set({ audio: a })">{{
-                AUDIO_WORDS[a]
-              }}</Choice>
-            </ChoiceGroup>
-            <template v-if="now.audio !== 'none'">
-              <p class="quiet">Dry is the sound by itself. With level, the files add up to the mix that you hear.</p>
-              <ChoiceGroup label="Sample rate">
-                <Choice v-for="r in RATES" :key="r" :on="now.rate === r" @click="set({ rate: r })">{{
-                  rateWords(r)
-                }}</Choice>
-              </ChoiceGroup>
-              <ChoiceGroup label="Depth">
-                <Choice v-for="d in DEPTHS" :key="d" :on="now.depth === d" @click="set({ depth: d })">{{ d }}</Choice>
-              </ChoiceGroup>
-              <ChoiceGroup label="Format">
-                <Choice :on="now.format === 'wav'" @click="set({ format: 'wav' })">WAV</Choice>
-                <Choice :on="now.format === 'flac'" :disabled="now.depth !== '24-bit'" @click="set({ format: 'flac' })"
-                  >FLAC</Choice
-                >
-              </ChoiceGroup>
-              <p v-if="now.depth !== '24-bit'" class="quiet">FLAC has no float: 32-bit float is written as WAV.</p>
-              <label class="field">
-                <span>All files louder or softer</span>
-                <SmallSelect
-                  :model-value="now.trimDb"
-                  :items="trimItems"
-                  label="All files louder or softer"
-                  @update:model-value="(db: number) => set({ trimDb: db })"
-                />
-              </label>
-            </template>
-          </template>
-
-          <ChoiceGroup v-else-if="phrase.control === 'ends'" label="How sound ends">
-            <Choice v-for="e in ENDS" :key="e" :on="now.ends === e" @click="set({ ends: e })">{{
-              END_WORDS[e]
+        <template v-else-if="phrase.control === 'midi'">
+          <ChoiceGroup label="MIDI files">
+            <Choice v-for="m in MIDI_FILES" :key="m" :on="now.midi === m" @click="set({ midi: m })">{{
+              MIDI_WORDS[m]
             }}</Choice>
           </ChoiceGroup>
-
-          <SmallSelect v-else-if="phrase.control === 'key'" v-model="keyValue" :items="keys" label="Key of the song" />
-
-          <template v-else-if="phrase.control === 'extras'">
-            <ChoiceGroup label="Click track">
-              <Choice v-for="c in CLICKS" :key="c" :on="now.click === c" @click="set({ click: c })">{{
-                CLICK_WORDS[c]
+          <template v-if="now.midi !== 'none'">
+            <ChoiceGroup v-if="now.midi !== 'together'" label="Type of a part’s file">
+              <Choice :on="now.midiType === 1" @click="set({ midiType: 1 })">Type 1</Choice>
+              <Choice :on="now.midiType === 0" @click="set({ midiType: 0 })">Type 0, one track</Choice>
+            </ChoiceGroup>
+            <ChoiceGroup label="Ticks to a quarter note">
+              <Choice v-for="r in RESOLUTIONS" :key="r" :on="now.resolution === r" @click="set({ resolution: r })">{{
+                r
               }}</Choice>
             </ChoiceGroup>
             <v-switch
-              v-for="[name, words] in [
-                ['sheets', 'Cue sheet and delivery note'],
-                ['markers', 'Sections as markers in the files'],
-                ['tempoMap', 'Tempo map as a MIDI file'],
-                ['backing', 'Backings as they came, for reference'],
-              ] as const"
-              :key="name"
-              :model-value="now[name]"
+              :model-value="now.asPlayed"
               color="primary"
               density="compact"
               hide-details
-              :label="words"
-              @update:model-value="(on: unknown) => set({ [name]: on === true })"
+              label="As played beside it"
+              @update:model-value="(on: unknown) => set({ asPlayed: on === true })"
             />
           </template>
+        </template>
 
-          <form v-else class="naming" @submit.prevent="set({ names: pattern.trim() || now.names })">
-            <v-text-field v-model="pattern" label="Pattern" maxlength="120" />
-            <p class="quiet">{job} {song} {part} {tempo} {key} {version} are filled in.</p>
-            <p class="example">{{ example }}.mid</p>
-            <v-btn type="submit" size="small" :disabled="!pattern.trim()">Name them so</v-btn>
-          </form>
-        </v-card>
-      </v-menu>
+        <template v-else-if="phrase.control === 'audio'">
+          <ChoiceGroup label="Audio files">
+            <Choice v-for="a in AUDIO_FILES" :key="a" :on="now.audio === a" @click="set({ audio: a })">{{
+              AUDIO_WORDS[a]
+            }}</Choice>
+          </ChoiceGroup>
+          <template v-if="now.audio !== 'none'">
+            <p class="quiet">Dry is the sound by itself. With level, the files add up to the mix that you hear.</p>
+            <ChoiceGroup label="Sample rate">
+              <Choice v-for="r in RATES" :key="r" :on="now.rate === r" @click="set({ rate: r })">{{
+                rateWords(r)
+              }}</Choice>
+            </ChoiceGroup>
+            <ChoiceGroup label="Depth">
+              <Choice v-for="d in DEPTHS" :key="d" :on="now.depth === d" @click="set({ depth: d })">{{ d }}</Choice>
+            </ChoiceGroup>
+            <ChoiceGroup label="Format">
+              <Choice :on="now.format === 'wav'" @click="set({ format: 'wav' })">WAV</Choice>
+              <Choice :on="now.format === 'flac'" :disabled="now.depth !== '24-bit'" @click="set({ format: 'flac' })"
+                >FLAC</Choice
+              >
+            </ChoiceGroup>
+            <p v-if="now.depth !== '24-bit'" class="quiet">FLAC has no float: 32-bit float is written as WAV.</p>
+            <label class="field">
+              <span>All files louder or softer</span>
+              <SmallSelect
+                :model-value="now.trimDb"
+                :items="trimItems"
+                label="All files louder or softer"
+                @update:model-value="(db: number) => set({ trimDb: db })"
+              />
+            </label>
+          </template>
+        </template>
+
+        <ChoiceGroup v-else-if="phrase.control === 'ends'" label="How sound ends">
+          <Choice v-for="e in ENDS" :key="e" :on="now.ends === e" @click="set({ ends: e })">{{ END_WORDS[e] }}</Choice>
+        </ChoiceGroup>
+
+        <SmallSelect v-else-if="phrase.control === 'key'" v-model="keyValue" :items="keys" label="Key of the song" />
+
+        <template v-else-if="phrase.control === 'extras'">
+          <ChoiceGroup label="Click track">
+            <Choice v-for="c in CLICKS" :key="c" :on="now.click === c" @click="set({ click: c })">{{
+              CLICK_WORDS[c]
+            }}</Choice>
+          </ChoiceGroup>
+          <v-switch
+            v-for="[name, words] in [
+              ['sheets', 'Cue sheet and delivery note'],
+              ['markers', 'Sections as markers in the files'],
+              ['tempoMap', 'Tempo map as a MIDI file'],
+              ['backing', 'Backings as they came, for reference'],
+            ] as const"
+            :key="name"
+            :model-value="now[name]"
+            color="primary"
+            density="compact"
+            hide-details
+            :label="words"
+            @update:model-value="(on: unknown) => set({ [name]: on === true })"
+          />
+        </template>
+
+        <form v-else class="naming" @submit.prevent="set({ names: pattern.trim() || now.names })">
+          <v-text-field v-model="pattern" label="Pattern" maxlength="120" />
+          <p class="quiet">{job} {song} {part} {tempo} {key} {version} are filled in.</p>
+          <p class="example">{{ example }}.mid</p>
+          <v-btn type="submit" size="small" :disabled="!pattern.trim()">Name them so</v-btn>
+        </form>
+      </Popup>
       <span v-else>{{ phrase.text }}</span>
     </template>
   </p>
@@ -225,15 +221,6 @@ const trimItems = computed(() =>
 .opener {
   text-align: left;
   white-space: normal;
-}
-.pop {
-  padding: 14px;
-  display: grid;
-  gap: 10px;
-}
-.pop p {
-  margin: 0;
-  font-size: 13px;
 }
 .field,
 .naming {

@@ -69,10 +69,10 @@ const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['wh
   range: 'a key outside its range',
 };
 
-/** Every keyboard there is, which are on, and what they send. */
 /** MIDI is looked for after this, whether or not it is known what is remembered. */
 const REMEMBERED_WITHIN: Milliseconds = 1000;
 
+/** Every keyboard there is, which are on, and what they send. */
 export const useKeyboards = defineStore('keyboards', () => {
   const notices = useNotices();
   const midi = shallowRef<readonly KeyPort[]>([]);
@@ -94,7 +94,11 @@ export const useKeyboards = defineStore('keyboards', () => {
   const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
   const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
   const pedal = ref(false);
-  const last = ref<{ port: string; words: string; at: number } | null>(null);
+  /** What came last of each port, by its id. */
+  const lastOf = shallowRef<ReadonlyMap<string, { readonly words: string; readonly at: Milliseconds }>>(new Map());
+  /** When each port was played while it was off, by its id. Known while somebody hears those as well. */
+  const offAt = shallowRef<ReadonlyMap<string, Milliseconds>>(new Map());
+  const hearsOff = ref(false);
   /** The controller that was moved last. */
   const lastLane = ref<Lane | null>(null);
   const octave = ref(4);
@@ -124,6 +128,11 @@ export const useKeyboards = defineStore('keyboards', () => {
   const computerPlays = computed(() => isOn(computer));
 
   function hear(port: KeyPort, data: ArrayLike<number>, stamp: Milliseconds): void {
+    if (!isOn(port)) {
+      // The clock that a keyboard sends by itself is not played.
+      if ((data[0] ?? 0) < 0xf0) offAt.value = new Map(offAt.value).set(port.id, stamp);
+      return;
+    }
     const { state, outcome } = throughKeyboard(settingsOf(port.id), states.get(port.id) ?? AT_REST, data);
     states.set(port.id, state);
     if (outcome.type === 'left out') countLeftOut(port, outcome.why);
@@ -144,7 +153,7 @@ export const useKeyboards = defineStore('keyboards', () => {
         );
     } else if (message.type === 'control' && message.controller === 64) pedal.value = message.value >= 64;
     if (!isNote(message) && lastLane.value !== laneOf(message)) lastLane.value = laneOf(message);
-    last.value = { port: nameOf(port), words: wordsFor(message), at: stamp };
+    lastOf.value = new Map(lastOf.value).set(port.id, { words: wordsFor(message), at: stamp });
     lastLeftOut.value = null;
   }
 
@@ -198,12 +207,13 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   /** Opens what is on and closes what is not. A port that goes releases the keys it held. */
   function follow(): void {
-    const wanted = new Map(active.value.map((p) => [p.id, p]));
+    const wanted = new Map((hearsOff.value ? ports.value : active.value).map((p) => [p.id, p]));
+    const on = new Set(active.value.map((p) => p.id));
     for (const [id, stop] of stops) {
+      if (!on.has(id) && states.has(id)) releaseAll(id);
       if (wanted.has(id)) continue;
       stop();
       stops.delete(id);
-      releaseAll(id);
     }
     for (const [id, port] of wanted) {
       if (!stops.has(id))
@@ -251,7 +261,20 @@ export const useKeyboards = defineStore('keyboards', () => {
     sent = sent.then(() => ask(`/api/devices/${encodeURIComponent(id)}`, to, 'PUT')).then(() => {}, notRemembered);
     return sent;
   }
-  const set = (port: KeyPort, on: boolean): Promise<void> => change(port.id, { on });
+  const set = (port: KeyPort, on: boolean): Promise<void> => {
+    offAt.value = new Map([...offAt.value].filter(([id]) => id !== port.id));
+    return change(port.id, { on });
+  };
+
+  /** Hears as well whether one that is off is played, until what is returned is called. */
+  function hearOff(): () => void {
+    hearsOff.value = true;
+    follow();
+    return () => {
+      hearsOff.value = false;
+      follow();
+    };
+  }
 
   /** @param keys told of every message of every keyboard that is on */
   async function start(ticker: Ticker, keys: KeysOut): Promise<void> {
@@ -303,7 +326,9 @@ export const useKeyboards = defineStore('keyboards', () => {
     absenceWords,
     held,
     pedal,
-    last,
+    lastOf,
+    offAt,
+    hearOff,
     lastLane,
     octave,
     looseness,

@@ -26,9 +26,11 @@ const now = () => new Date().toISOString();
 
 const cable = ref({ delay: 60, gain: -12, noise: -70 });
 const loop = computed(() => check.loop);
-/** Out by the way there and back, less what the system says of the way back. */
+/** Out by the way there and back, less what the system says of the way back; null where no device was measured. */
 const fromLoop = computed(() =>
-  loop.value?.outcome.type === 'measured' ? Math.max(0, loop.value.outcome.delay - loop.value.input) : null,
+  loop.value?.outcome.type === 'measured' && loop.value.back === 'microphone'
+    ? Math.max(0, loop.value.outcome.delay - loop.value.input)
+    : null,
 );
 function keepLoop(): void {
   const outcome = loop.value?.outcome;
@@ -127,18 +129,18 @@ const described = computed(() => {
                 size="small"
                 :disabled="check.testing !== null"
                 @click="check.testLoop({ type: 'cable', ...cable })"
-                >By the loop cable</v-btn
+                >By the simulated cable</v-btn
               >
             </div>
             <div class="pair small quiet">
-              Loop cable:
+              Simulated cable:
               <SmallField
                 v-model.number="cable.delay"
                 class="field figures"
                 type="number"
                 min="1"
                 max="380"
-                aria-label="Delay of the loop cable in ms"
+                aria-label="Delay of the simulated cable in ms"
               />
               ms
               <SmallField
@@ -147,7 +149,7 @@ const described = computed(() => {
                 type="number"
                 min="-80"
                 max="0"
-                aria-label="Gain of the loop cable in dB"
+                aria-label="Gain of the simulated cable in dB"
               />
               dB, noise
               <SmallField
@@ -156,7 +158,7 @@ const described = computed(() => {
                 type="number"
                 min="-100"
                 max="0"
-                aria-label="Noise of the loop cable in dBFS"
+                aria-label="Noise of the simulated cable in dBFS"
               />
             </div>
             <p v-if="check.testing === 'loop'" role="status">Listening for the strokes.</p>
@@ -170,7 +172,11 @@ const described = computed(() => {
                     ms(loop.outcome.spread, 2)
                   }}, {{ loop.outcome.strokes }} strokes.
                 </p>
-                <v-btn size="small" @click="keepLoop">Keep {{ ms(fromLoop!) }} as the way out</v-btn>
+                <p v-if="fromLoop === null" class="quiet small">
+                  That is the simulated cable that ships with the program. It says nothing of your audio device, so
+                  nothing of it is kept.
+                </p>
+                <v-btn v-else size="small" @click="keepLoop">Keep {{ ms(fromLoop) }} as the way out</v-btn>
               </template>
             </template>
           </section>

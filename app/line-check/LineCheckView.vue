@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
+import { computed, onUnmounted, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLineCheck } from './linecheck';
@@ -12,6 +12,8 @@ const session = useSession();
 const PAGES = ['Keyboards', 'Latency', 'Levels', 'Hands-free'] as const;
 const route = useRoute();
 const page = ref<(typeof PAGES)[number]>(PAGES.find((p) => p === route.query.page) ?? 'Keyboards');
+// One that is played and switched off is told here; elsewhere it is left to other programs.
+onUnmounted(keyboards.hearOff());
 const said = computed(() => {
   const { trouble } = check;
   if (!trouble) return 'Every link is whole, from the keys to the ears.';

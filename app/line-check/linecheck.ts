@@ -5,8 +5,9 @@ import { chainOf, firstTrouble, readySummary, type Mend } from '~~/core/linechec
 import { isAudible } from '~~/core/document/audible';
 import { listenersOf } from '~~/core/recording/ears';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/taptest';
-import type { Seconds } from '~~/core/time/units';
+import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { runLoop, type LoopResult, type WayBack } from '~~/engine/probes/loop';
+import type { KeyPort } from '~~/engine/keyboards/port';
 import { PLAIN_KEYBOARD } from '~~/core/performance/keyboard';
 import { usePass } from '~/transport/pass';
 import { wordsOf } from '~/api/api';
@@ -63,18 +64,42 @@ export const useLineCheck = defineStore('line check', () => {
     return opened.backings.filter((b) => isAudible(b, opened) && b.gainDb > INAUDIBLE_DB).length;
   });
 
+  /** The keyboards that are meant: the brief's, else the one played last, else every one that is there. */
+  const meant = computed(() => {
+    const chosen = song.document?.brief.keyboard ?? null;
+    const others = keyboards.ports.filter((p) => p.kind === 'midi' || (p.kind !== 'screen' && keyboards.isOn(p)));
+    if (chosen !== null) return keyboards.ports.filter((p) => p.id === chosen);
+    if (others.length === 0) return [keyboards.screen];
+    const playedAt = (id: string) => Math.max(keyboards.lastOf.get(id)?.at ?? 0, keyboards.offAt.get(id) ?? 0);
+    const latest = others.reduce((a, b) => (playedAt(b.id) > playedAt(a.id) ? b : a));
+    return playedAt(latest.id) > 0 ? [latest] : others;
+  });
+  /** What came last of those that are meant. */
+  const last = computed(() =>
+    meant.value.reduce<{ port: KeyPort; words: string; at: Milliseconds } | null>((latest, port) => {
+      const came = keyboards.lastOf.get(port.id);
+      return came && came.at > (latest?.at ?? 0) ? { port, ...came } : latest;
+    }, null),
+  );
+  /** One that is meant, played while it is off and after anything that came through. */
+  const playedOff = computed(
+    () => meant.value.find((p) => (keyboards.offAt.get(p.id) ?? 0) > (last.value?.at ?? 0)) ?? null,
+  );
+
   const chain = computed(() =>
     chainOf({
       absence: keyboards.absenceWords || null,
       ports: keyboards.ports
         .filter((p) => p.kind === 'midi' || (p.kind !== 'screen' && keyboards.isOn(p)))
         .map((p) => keyboards.nameOf(p)),
-      on: keyboards.active.map((p) => keyboards.nameOf(p)),
-      last: keyboards.last && {
-        port: keyboards.last.port,
-        words: keyboards.last.words,
-        ago: Math.max(0, (now.value - keyboards.last.at) / 1000),
+      meant: meant.value.map((p) => ({ name: keyboards.nameOf(p), on: keyboards.isOn(p) })),
+      onScreen: meant.value.some((p) => p.kind === 'screen'),
+      last: last.value && {
+        port: keyboards.nameOf(last.value.port),
+        words: last.value.words,
+        ago: Math.max(0, (now.value - last.value.at) / 1000),
       },
+      playedOff: playedOff.value && keyboards.nameOf(playedOff.value),
       leftOut: keyboards.lastLeftOut,
       song: song.document !== null,
       parts: listeners.value.map((l) => l.part.name),
@@ -92,8 +117,7 @@ export const useLineCheck = defineStore('line check', () => {
   const MENDS: Readonly<Record<Mend, () => void>> = {
     'look for keyboards': () => void keyboards.lookForMidi(),
     'switch it on': () => {
-      const port = keyboards.ports.find((p) => p.kind === 'midi') ?? keyboards.screen;
-      void keyboards.set(port, true);
+      for (const port of meant.value) if (!keyboards.isOn(port)) void keyboards.set(port, true);
     },
     'play a key': () => {
       keyboards.screen.down(MIDDLE_C, 84, performance.now());

@@ -54,7 +54,7 @@ function moveOut(): void {
 
 <template>
   <div class="take">
-    <v-menu v-model="open" :close-on-content-click="false" location="end">
+    <Popup v-model="open" :label="`Take ${take.number}`" :width="290" location="end">
       <template #activator="{ props: menu }">
         <button
           v-bind="menu"
@@ -65,60 +65,54 @@ function moveOut(): void {
           {{ title }}<span v-if="take.mark" class="mark" :class="take.mark">{{ take.mark }}</span>
         </button>
       </template>
-      <v-card class="about" width="290" role="dialog" :aria-label="`Take ${take.number}`">
-        <SmallField
-          :model-value="take.name"
-          :aria-label="`Name of take ${take.number}`"
-          :placeholder="`Take ${take.number}`"
-          maxlength="60"
-          @set="(name) => set({ name: name.trim() })"
-        />
-        <ChoiceGroup label="What you think of it">
-          <Choice
-            v-for="m in MARKS"
-            :key="m"
-            :on="take.mark === m"
-            @click="set({ mark: take.mark === m ? null : m })"
-            >{{ m }}</Choice
-          >
-        </ChoiceGroup>
-        <v-textarea
-          :model-value="take.note"
-          label="Note"
-          rows="2"
-          maxlength="2000"
-          density="compact"
-          hide-details
-          @change="(event: Event) => set({ note: (event.target as HTMLTextAreaElement).value })"
-        />
-        <p class="facts">{{ origin }}. {{ bars }}{{ spread ? `, ${spread}` : '' }}.</p>
-        <div class="choices">
-          <v-btn
-            size="small"
-            @click="
-              pick.hide(take.id);
-              open = false;
-            "
-            >Hide</v-btn
-          >
-          <v-btn
-            size="small"
-            @click="run('delete take', `Take ${take.number} is gone from the part. Undo brings it back.`)"
-            >Delete</v-btn
-          >
-          <v-btn
-            size="small"
-            @click="run('keep only take', 'The other takes are gone from the part. Undo brings them back.')"
-            >Keep only this one</v-btn
-          >
-          <v-btn size="small" @click="moveOut">Move out to a part of its own</v-btn>
-          <template v-for="p in others" :key="p.id">
-            <v-btn size="small" @click="bring({ part: p.id }, false, p.name)">Move to {{ p.name }}</v-btn>
-            <v-btn size="small" @click="bring({ part: p.id }, true, p.name)">Copy to {{ p.name }}</v-btn>
-          </template>
-        </div>
-      </v-card>
-    </v-menu>
+      <SmallField
+        :model-value="take.name"
+        :aria-label="`Name of take ${take.number}`"
+        :placeholder="`Take ${take.number}`"
+        maxlength="60"
+        @set="(name) => set({ name: name.trim() })"
+      />
+      <ChoiceGroup label="What you think of it">
+        <Choice v-for="m in MARKS" :key="m" :on="take.mark === m" @click="set({ mark: take.mark === m ? null : m })">{{
+          m
+        }}</Choice>
+      </ChoiceGroup>
+      <v-textarea
+        :model-value="take.note"
+        label="Note"
+        rows="2"
+        maxlength="2000"
+        density="compact"
+        hide-details
+        @change="(event: Event) => set({ note: (event.target as HTMLTextAreaElement).value })"
+      />
+      <p class="facts">{{ origin }}. {{ bars }}{{ spread ? `, ${spread}` : '' }}.</p>
+      <div class="choices">
+        <v-btn
+          size="small"
+          @click="
+            pick.hide(take.id);
+            open = false;
+          "
+          >Hide</v-btn
+        >
+        <v-btn
+          size="small"
+          @click="run('delete take', `Take ${take.number} is gone from the part. Undo brings it back.`)"
+          >Delete</v-btn
+        >
+        <v-btn
+          size="small"
+          @click="run('keep only take', 'The other takes are gone from the part. Undo brings them back.')"
+          >Keep only this one</v-btn
+        >
+        <v-btn size="small" @click="moveOut">Move out to a part of its own</v-btn>
+        <template v-for="p in others" :key="p.id">
+          <v-btn size="small" @click="bring({ part: p.id }, false, p.name)">Move to {{ p.name }}</v-btn>
+          <v-btn size="small" @click="bring({ part: p.id }, true, p.name)">Copy to {{ p.name }}</v-btn>
+        </template>
+      </div>
+    </Popup>
     <span class="quiet small">{{ bars }}</span>
     <span class="quiet small">{{ origin }}</span>
     <span v-if="spread" class="small figures">{{ spread }}</span>
@@ -162,11 +156,6 @@ function moveOut(): void {
 }
 .mark.no {
   color: var(--copper-ink);
-}
-.about {
-  padding: 12px;
-  display: grid;
-  gap: 10px;
 }
 .facts {
   margin: 0;

@@ -31,25 +31,23 @@ const NONE =
       @click="presets.plain()"
       >Plain new take<kbd class="key">N</kbd></v-btn
     >
-    <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
+    <Popup label="Presets of the brief" @update:model-value="(open: boolean) => open && kept.refresh()">
       <template #activator="{ props }"
         ><v-btn v-bind="props" size="small" variant="outlined"
           ><v-icon :icon="mdiBookmarkOutline" size="16" start />Presets</v-btn
         ></template
       >
-      <v-card class="pop" min-width="280" max-width="360" role="dialog" aria-label="Presets of the brief">
-        <div class="label">Presets of the brief</div>
-        <NamedList
-          :items="items"
-          :none="NONE"
-          :trouble="kept.unread"
-          label="Keep the brief as"
-          :keep="(name) => kept.keepPreset(name, song.document!.brief)"
-          @use="(name) => presets.recall(kept.presets.find((p) => p.name === name)!.value)"
-          @forget="kept.forgetPreset"
-        />
-      </v-card>
-    </v-menu>
+      <div class="label">Presets of the brief</div>
+      <NamedList
+        :items="items"
+        :none="NONE"
+        :trouble="kept.unread"
+        label="Keep the brief as"
+        :keep="(name) => kept.keepPreset(name, song.document!.brief)"
+        @use="(name) => presets.recall(kept.presets.find((p) => p.name === name)!.value)"
+        @forget="kept.forgetPreset"
+      />
+    </Popup>
   </div>
 </template>
 
@@ -60,10 +58,5 @@ const NONE =
 }
 .key {
   margin-left: 6px;
-}
-.pop {
-  padding: 14px;
-  display: grid;
-  gap: 8px;
 }
 </style>

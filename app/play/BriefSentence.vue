@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, useTemplateRef } from 'vue';
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { modeOf } from '~~/core/recording/outcome';
@@ -103,6 +103,14 @@ const writesOver = computed(() => {
     range !== null && (punchIn || punchOut || loop) && ride === null && modeOf(loop ? { laps } : {}, mode) !== 'merge'
   );
 });
+/** The popups that are open. What begins to roll closes them. */
+const opened = ref<Record<number, boolean>>({});
+watch(
+  () => pass.rolling,
+  (rolls) => {
+    if (rolls) opened.value = {};
+  },
+);
 /** A control opens below the whole card: the sentence that it changes stays in sight. */
 const card = useTemplateRef<HTMLElement>('card');
 const dropBy = ref<Readonly<Record<number, number>>>({});
@@ -121,9 +129,10 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
     <span class="label">Next pass</span>
     <p class="sentence names">
       <template v-for="(phrase, i) in phrases" :key="i">
-        <v-menu
+        <Popup
           v-if="phrase.control"
-          :close-on-content-click="false"
+          v-model="opened[i]"
+          :label="NAMES[phrase.control]"
           location-strategy="connected"
           location="bottom start"
           :offset="[below(i), 0]"
@@ -149,83 +158,81 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
               >{{ phrase.tail }}</span
             >
           </template>
-          <v-card class="pop" min-width="280" max-width="420" role="dialog" :aria-label="NAMES[phrase.control]">
-            <div class="label">{{ NAMES[phrase.control] }}</div>
-            <p v-if="phrase.mark" class="mark">{{ phrase.mark }}</p>
+          <div class="label">{{ NAMES[phrase.control] }}</div>
+          <p v-if="phrase.mark" class="mark">{{ phrase.mark }}</p>
 
-            <BriefLead v-if="LEADS.has(phrase.control)" />
+          <BriefLead v-if="LEADS.has(phrase.control)" />
 
-            <BriefRange v-else-if="phrase.control === 'where' || phrase.control === 'laps'" />
+          <BriefRange v-else-if="phrase.control === 'where' || phrase.control === 'laps'" />
 
-            <BriefMode v-else-if="phrase.control === 'mode'" />
+          <BriefMode v-else-if="phrase.control === 'mode'" />
 
-            <ChoiceGroup v-else-if="phrase.control === 'speed'" label="Practice speed">
-              <Choice
-                v-for="s in SPEEDS"
-                :key="s"
-                :on="song.document!.speed === s"
-                @click="song.run({ type: 'set song', to: { speed: s } })"
-                >{{ Math.round(s * 100) }}%</Choice
-              >
-            </ChoiceGroup>
+          <ChoiceGroup v-else-if="phrase.control === 'speed'" label="Practice speed">
+            <Choice
+              v-for="s in SPEEDS"
+              :key="s"
+              :on="song.document!.speed === s"
+              @click="song.run({ type: 'set song', to: { speed: s } })"
+              >{{ Math.round(s * 100) }}%</Choice
+            >
+          </ChoiceGroup>
 
-            <ListenerChoice v-else-if="phrase.control === 'part'" />
+          <ListenerChoice v-else-if="phrase.control === 'part'" />
 
-            <template v-else-if="phrase.control === 'keyboard'">
-              <KeyboardList />
-              <NuxtLink class="onward" :to="`/songs/${song.id}/line-check?page=Hands-free`"
-                >Record, Stop and Go again from a spare key or a pedal</NuxtLink
-              >
-            </template>
+          <template v-else-if="phrase.control === 'keyboard'">
+            <KeyboardList />
+            <NuxtLink class="onward" :to="`/songs/${song.id}/line-check?page=Hands-free`"
+              >Record, Stop and Go again from a spare key or a pedal</NuxtLink
+            >
+          </template>
 
-            <template v-else-if="phrase.control === 'sound'">
-              <template v-for="{ part: heard } in listenersOf(song.document!)" :key="heard.id">
-                <template v-if="heard.input">
-                  <div v-if="several" class="label">{{ heard.name }}</div>
-                  <OutsideSound :part="heard" />
-                </template>
+          <template v-else-if="phrase.control === 'sound'">
+            <template v-for="{ part: heard } in listenersOf(song.document!)" :key="heard.id">
+              <template v-if="heard.input">
+                <div v-if="several" class="label">{{ heard.name }}</div>
+                <OutsideSound :part="heard" />
               </template>
             </template>
+          </template>
 
-            <template v-else-if="phrase.control === 'placement' && part">
-              <div class="choices column">
-                <Choice
-                  :on="part.placement.policy === 'heard'"
-                  @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })"
-                  >As I heard it</Choice
-                >
-                <p class="quiet">You hear yourself through Tall Kettle. Notes stay where you lined them up.</p>
-                <Choice
-                  :on="part.placement.policy === 'played'"
-                  @click="song.run({ type: 'place part', part: part.id, policy: 'played' })"
-                  >As I played it</Choice
-                >
-                <p class="quiet">
-                  You hear the keyboard’s own sound. Notes move earlier by the time the click takes to reach you.
-                </p>
-              </div>
-              <p class="quiet">Takes of this part move with it. Undo moves them back.</p>
-            </template>
+          <template v-else-if="phrase.control === 'placement' && part">
+            <div class="choices column">
+              <Choice
+                :on="part.placement.policy === 'heard'"
+                @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })"
+                >As I heard it</Choice
+              >
+              <p class="quiet">You hear yourself through Tall Kettle. Notes stay where you lined them up.</p>
+              <Choice
+                :on="part.placement.policy === 'played'"
+                @click="song.run({ type: 'place part', part: part.id, policy: 'played' })"
+                >As I played it</Choice
+              >
+              <p class="quiet">
+                You hear the keyboard’s own sound. Notes move earlier by the time the click takes to reach you.
+              </p>
+            </div>
+            <p class="quiet">Takes of this part move with it. Undo moves them back.</p>
+          </template>
 
-            <template v-else-if="phrase.control === 'quantize'">
-              <v-switch
-                :model-value="brief.quantize !== null"
-                color="primary"
-                density="compact"
-                hide-details
-                label="Pull the take to the grid"
-                @update:model-value="(on: unknown) => set({ quantize: on ? USUAL : null })"
-              />
-              <RecipeFields
-                v-if="brief.quantize"
-                :model-value="brief.quantize"
-                :stretch="brief.range ?? { from: 0, to: reading.maps!.end }"
-                @update:model-value="(quantize: Recipe) => set({ quantize })"
-              />
-              <p class="quiet">It is a treatment: as played stays underneath and comes back in Tidy.</p>
-            </template>
-          </v-card>
-        </v-menu>
+          <template v-else-if="phrase.control === 'quantize'">
+            <v-switch
+              :model-value="brief.quantize !== null"
+              color="primary"
+              density="compact"
+              hide-details
+              label="Pull the take to the grid"
+              @update:model-value="(on: unknown) => set({ quantize: on ? USUAL : null })"
+            />
+            <RecipeFields
+              v-if="brief.quantize"
+              :model-value="brief.quantize"
+              :stretch="brief.range ?? { from: 0, to: reading.maps!.end }"
+              @update:model-value="(quantize: Recipe) => set({ quantize })"
+            />
+            <p class="quiet">It is a treatment: as played stays underneath and comes back in Tidy.</p>
+          </template>
+        </Popup>
         <span v-else>{{ phrase.text }}</span>
       </template>
     </p>
@@ -300,15 +307,6 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
   content: '! ';
   font-family: var(--text);
   font-weight: 700;
-}
-.pop {
-  padding: 14px;
-  display: grid;
-  gap: 10px;
-}
-.pop p {
-  margin: 0;
-  font-size: 13px;
 }
 .mark {
   color: var(--copper-ink);

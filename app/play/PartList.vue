@@ -62,18 +62,16 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
   <div class="lists">
     <div class="label row">
       <span>Parts</span>
-      <v-menu v-model="adding" :close-on-content-click="false">
+      <Popup v-model="adding" label="A new part">
         <template #activator="{ props }">
           <button v-bind="props" class="add">Add a part</button>
         </template>
-        <v-card class="new" min-width="260" role="dialog" aria-label="A new part">
-          <form @submit.prevent="add">
-            <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
-            <v-select v-model="sound" :items="sounds" label="Sound" />
-            <v-btn type="submit">Add it</v-btn>
-          </form>
-        </v-card>
-      </v-menu>
+        <form class="new" @submit.prevent="add">
+          <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
+          <v-select v-model="sound" :items="sounds" label="Sound" />
+          <v-btn type="submit">Add it</v-btn>
+        </form>
+      </Popup>
     </div>
     <article
       v-for="part in atHand(song.document!.parts)"
@@ -260,9 +258,6 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
   text-transform: none;
 }
 .new {
-  padding: 14px;
-}
-.new form {
   display: grid;
   gap: 10px;
 }

@@ -43,7 +43,7 @@ function putAway(): void {
 </script>
 
 <template>
-  <v-menu v-model="open" :close-on-content-click="false">
+  <Popup v-model="open" :label="part.name" :width="260">
     <template #activator="{ props: menu }">
       <v-btn
         v-bind="menu"
@@ -54,40 +54,28 @@ function putAway(): void {
         :aria-label="`${part.name}: name, ink, place`"
       />
     </template>
-    <v-card role="dialog" :aria-label="part.name" width="260" class="about">
-      <SmallField
-        :model-value="part.name"
-        :aria-label="`Name of ${part.name}`"
-        :maxlength="LONGEST_NAME"
-        @set="rename"
+    <SmallField :model-value="part.name" :aria-label="`Name of ${part.name}`" :maxlength="LONGEST_NAME" @set="rename" />
+    <div class="inks" role="group" aria-label="Ink">
+      <button
+        v-for="ink in INKS"
+        :key="ink"
+        class="ink"
+        :style="{ background: PART_INKS[ink] }"
+        :aria-label="ink"
+        :aria-pressed="part.ink === ink"
+        @click="set({ ink })"
       />
-      <div class="inks" role="group" aria-label="Ink">
-        <button
-          v-for="ink in INKS"
-          :key="ink"
-          class="ink"
-          :style="{ background: PART_INKS[ink] }"
-          :aria-label="ink"
-          :aria-pressed="part.ink === ink"
-          @click="set({ ink })"
-        />
-      </div>
-      <div class="choices">
-        <v-btn size="small" @click="move(-1)">Up</v-btn>
-        <v-btn size="small" @click="move(1)">Down</v-btn>
-        <v-btn size="small" @click="duplicate">Duplicate</v-btn>
-        <v-btn size="small" @click="putAway">Put away</v-btn>
-      </div>
-    </v-card>
-  </v-menu>
+    </div>
+    <div class="choices">
+      <v-btn size="small" @click="move(-1)">Up</v-btn>
+      <v-btn size="small" @click="move(1)">Down</v-btn>
+      <v-btn size="small" @click="duplicate">Duplicate</v-btn>
+      <v-btn size="small" @click="putAway">Put away</v-btn>
+    </div>
+  </Popup>
 </template>
 
 <style scoped>
-.about {
-  padding: 12px;
-  display: grid;
-  gap: 10px;
-}
 .inks {
   display: flex;
   gap: 8px;

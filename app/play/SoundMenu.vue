@@ -36,37 +36,35 @@ function choose(to: Sound): void {
 </script>
 
 <template>
-  <v-menu v-model="open" :close-on-content-click="false">
+  <Popup v-model="open" label="Sounds" :width="300">
     <template #activator="{ props: menu }">
       <button v-bind="menu" class="sound" :aria-label="`${part.name}’s sound: ${said}`">{{ said }}</button>
     </template>
-    <v-card role="dialog" aria-label="Sounds" width="300" class="sounds">
-      <div class="find">
-        <SmallField v-model="wanted" v-focus aria-label="Find a sound" placeholder="Find a sound" />
-        <SmallSelect v-model="family" :items="choices" label="Family" />
-      </div>
-      <div class="list" :class="{ short: part.input }" role="group" aria-label="Sounds by family">
-        <template v-for="f in families" :key="f.family">
-          <div class="label">{{ f.family }}</div>
-          <div v-for="s in f.sounds" :key="s" class="one">
-            <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">{{ soundName(s) }}</button>
-            <v-btn
-              size="x-small"
-              :aria-label="`Hear ${soundName(s)}`"
-              :disabled="sound.state === 'loading'"
-              @click="sound.tryOut(part.id, s)"
-              >Hear</v-btn
-            >
-          </div>
-        </template>
-        <p v-if="families.length === 0" class="quiet">No sound is called “{{ wanted }}”.</p>
-      </div>
-      <div class="own">
-        <div class="label">Or an instrument of your own</div>
-        <OutsideSound v-if="open" :part="part" />
-      </div>
-    </v-card>
-  </v-menu>
+    <div class="find">
+      <SmallField v-model="wanted" v-focus aria-label="Find a sound" placeholder="Find a sound" />
+      <SmallSelect v-model="family" :items="choices" label="Family" />
+    </div>
+    <div class="list" :class="{ short: part.input }" role="group" aria-label="Sounds by family">
+      <template v-for="f in families" :key="f.family">
+        <div class="label">{{ f.family }}</div>
+        <div v-for="s in f.sounds" :key="s" class="one">
+          <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">{{ soundName(s) }}</button>
+          <v-btn
+            size="x-small"
+            :aria-label="`Hear ${soundName(s)}`"
+            :disabled="sound.state === 'loading'"
+            @click="sound.tryOut(part.id, s)"
+            >Hear</v-btn
+          >
+        </div>
+      </template>
+      <p v-if="families.length === 0" class="quiet">No sound is called “{{ wanted }}”.</p>
+    </div>
+    <div class="own">
+      <div class="label">Or an instrument of your own</div>
+      <OutsideSound v-if="open" :part="part" />
+    </div>
+  </Popup>
 </template>
 
 <style scoped>
@@ -75,9 +73,6 @@ function choose(to: Sound): void {
   text-decoration: underline;
   text-underline-offset: 3px;
   font-size: 12.5px;
-}
-.sounds {
-  padding: 10px;
 }
 .find {
   display: grid;

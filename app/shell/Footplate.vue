@@ -4,8 +4,9 @@ import { computed, ref } from 'vue';
 import { storeToRefs } from 'pinia';
 import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
 import type { PassPlan } from '~~/core/recording/state';
-import { positionAt } from '~~/core/time/meter';
-import type { Ticks } from '~~/core/time/units';
+import { endWords } from '~~/core/recording/brief';
+import { positionAt, type MeterMap } from '~~/core/time/meter';
+import { rangeWords } from '~~/core/time/words';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
@@ -51,10 +52,9 @@ useRafFn(() => {
 const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
 /** Where the pass ends. */
-function untilWords({ loop, range }: PassPlan, bar: (tick: Ticks) => number): string {
-  const last = bar(range.to - 1);
-  if (loop) return `Round bars ${bar(loop.from)}–${last}, lap ${session.lap + 1}`;
-  return `Until bar ${last} ends, or Stop`;
+function untilWords({ loop, range }: PassPlan, meter: MeterMap): string {
+  if (loop) return `Round ${rangeWords({ from: loop.from, to: range.to }, meter)}, lap ${session.lap + 1}`;
+  return `Until ${endWords(meter, range.to)}, or Stop`;
 }
 
 const words = computed((): { state: string; below: string } => {
@@ -62,7 +62,6 @@ const words = computed((): { state: string; below: string } => {
   const maps = reading.maps;
   if (!maps) return { state: 'No song open', below: 'Choose one on the Desk' };
   const bar = (tick: number) => positionAt(maps.meter, tick).bar;
-  const until = plan ? untilWords(plan, bar) : '';
   switch (phase) {
     case 'counting':
       return {
@@ -83,7 +82,7 @@ const words = computed((): { state: string; below: string } => {
     case 'lead-in':
       return { state: 'Lead-in', below: `Recording from bar ${bar(plan!.range.from)}` };
     case 'recording':
-      return { state: 'Recording', below: plan!.punched && !plan!.loop ? 'Until you press Record again' : until };
+      return { state: 'Recording', below: untilWords(plan!, maps.meter) };
     case 'lead-out':
       return { state: 'Lead-out', below: 'Held notes ring on' };
     case 'stopping':

@@ -5,7 +5,9 @@ import { useKeyboards } from '~/keyboards/keyboards';
 export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
 
 const typing = (target: EventTarget | null): boolean =>
-  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  target instanceof HTMLInputElement
+    ? !/^(checkbox|radio|range)$/.test(target.type)
+    : target instanceof HTMLElement && (target.isContentEditable || /^(TEXTAREA|SELECT)$/.test(target.tagName));
 
 const isLetter = (key: string): boolean => /^[a-z;']$/i.test(key);
 
@@ -24,11 +26,12 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     const control = event.ctrlKey || event.metaKey;
     if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
     if (keyboards.computerPlays && !control && isLetter(event.key)) return;
-    // In a menu or a dialog the keys belong to it. Elsewhere Space plays and stops, wherever the focus was left:
-    // buttons have Enter. Sliders and tabs keep their arrows, Home and End.
+    // In a list or a dialog the keys belong to it; in a popup all but single letters do. Elsewhere Space plays and
+    // stops, wherever the focus was left: buttons have Enter. Boxes keep Space; sliders and tabs their arrows.
     const target = event.target instanceof HTMLElement ? event.target : null;
-    if (target?.closest('.v-overlay-container')) return;
-    if (target?.closest('[role=slider], [role=tablist]') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
+    if (target?.closest('.v-overlay-container') && !(target.closest('.popup') && /^[a-z,.]$/i.test(event.key))) return;
+    if (target?.closest('input') && event.key === ' ') return;
+    if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
     const action =
       (event.shiftKey ? shortcuts[`shift+${event.key.toLowerCase()}`] : undefined) ?? shortcuts[nameOf(event)];
@@ -43,6 +46,7 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
       event.key === ' ' &&
       shortcuts[' '] &&
       !typing(event.target) &&
+      !(event.target instanceof HTMLInputElement) &&
       !(event.target as HTMLElement).closest?.('.v-overlay-container')
     )
       event.preventDefault();

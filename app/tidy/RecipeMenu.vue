@@ -42,46 +42,37 @@ const toggle = (id: string): void => {
 </script>
 
 <template>
-  <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => open && kept.refresh()">
+  <Popup label="Recipes" @update:model-value="(open: boolean) => open && kept.refresh()">
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Recipes</v-btn></template>
-    <v-card class="pop" min-width="300" max-width="380" role="dialog" aria-label="Recipes">
-      <div class="label">Kept by name</div>
-      <NamedList
-        :items="items"
-        none="None yet."
-        :trouble="kept.unread"
-        label="Keep this recipe as"
-        :keep="recipe && ((name) => kept.keepRecipe(name, recipe!))"
-        @use="(name) => emit('use', kept.recipes.find((r) => r.name === name)!.value)"
-        @forget="kept.forgetRecipe"
-      />
-      <template v-if="elsewhere.length > 0">
-        <div class="label">As it is elsewhere</div>
-        <div v-for="e in elsewhere" :key="e.words" class="row">
-          <Choice long :on="recipe !== null && sameRecipe(e.recipe, recipe)" @click="emit('use', e.recipe)">{{
-            e.words
-          }}</Choice>
-        </div>
-      </template>
-      <template v-if="recipe && parts.length > 0">
-        <div class="label">On other parts, too</div>
-        <div class="choices">
-          <Choice v-for="p in parts" :key="p.id" :on="others.includes(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
-        </div>
-        <v-btn size="small" :disabled="others.length === 0" @click="emit('lay', [...others])">Lay it on them</v-btn>
-      </template>
-    </v-card>
-  </v-menu>
+    <div class="label">Kept by name</div>
+    <NamedList
+      :items="items"
+      none="None yet."
+      :trouble="kept.unread"
+      label="Keep this recipe as"
+      :keep="recipe && ((name) => kept.keepRecipe(name, recipe!))"
+      @use="(name) => emit('use', kept.recipes.find((r) => r.name === name)!.value)"
+      @forget="kept.forgetRecipe"
+    />
+    <template v-if="elsewhere.length > 0">
+      <div class="label">As it is elsewhere</div>
+      <div v-for="e in elsewhere" :key="e.words" class="row">
+        <Choice long :on="recipe !== null && sameRecipe(e.recipe, recipe)" @click="emit('use', e.recipe)">{{
+          e.words
+        }}</Choice>
+      </div>
+    </template>
+    <template v-if="recipe && parts.length > 0">
+      <div class="label">On other parts, too</div>
+      <div class="choices">
+        <Choice v-for="p in parts" :key="p.id" :on="others.includes(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
+      </div>
+      <v-btn size="small" :disabled="others.length === 0" @click="emit('lay', [...others])">Lay it on them</v-btn>
+    </template>
+  </Popup>
 </template>
 
 <style scoped>
-.pop {
-  padding: 12px;
-  display: grid;
-  gap: 8px;
-  max-height: 70vh;
-  overflow: auto;
-}
 .row {
   display: flex;
   gap: 6px;

@@ -140,24 +140,22 @@ const ACTS = [
       >Follow</Choice
     >
     <span class="space" />
-    <v-menu :close-on-content-click="false">
+    <Popup label="Controllers">
       <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Controllers</v-btn></template>
-      <v-card role="dialog" aria-label="Controllers" class="menu">
-        <SmallSelect v-if="draws" v-model="laneTool" :items="ways" label="How they are drawn" />
-        <div v-for="lane in lanes" :key="lane" class="lane">
-          <b>{{ laneWords(lane) }}</b>
-          <div class="choices">
-            <v-btn v-for="a in ACTS" :key="a" size="x-small" @click="emit('lane', a, lane)">{{ a }}</v-btn>
-          </div>
-        </div>
+      <SmallSelect v-if="draws" v-model="laneTool" :items="ways" label="How they are drawn" />
+      <div v-for="lane in lanes" :key="lane" class="lane">
+        <b>{{ laneWords(lane) }}</b>
         <div class="choices">
-          <v-btn v-for="lane in others" :key="lane" size="x-small" @click="asked = [...asked, lane]"
-            >Show {{ laneWords(lane) }}</v-btn
-          >
+          <v-btn v-for="a in ACTS" :key="a" size="x-small" @click="emit('lane', a, lane)">{{ a }}</v-btn>
         </div>
-        <p class="quiet">These are done in the stretch. Drawing is done on the roll, under the notes.</p>
-      </v-card>
-    </v-menu>
+      </div>
+      <div class="choices">
+        <v-btn v-for="lane in others" :key="lane" size="x-small" @click="asked = [...asked, lane]"
+          >Show {{ laneWords(lane) }}</v-btn
+        >
+      </div>
+      <p class="quiet">These are done in the stretch. Drawing is done on the roll, under the notes.</p>
+    </Popup>
     <SmallSelect v-model="shows" :items="showable" label="What is shown" />
     <SmallSelect v-model="beneath" :items="beneaths" label="In pencil beneath" />
     <v-btn size="small" :disabled="!reading.shown?.comp.length" @click="emit('bars')">Bars</v-btn>
@@ -178,18 +176,8 @@ const ACTS = [
 .space {
   flex: 1;
 }
-.menu {
-  padding: 12px;
-  display: grid;
-  gap: 10px;
-  max-width: 380px;
-}
 .lane {
   display: grid;
   gap: 4px;
-}
-.menu p {
-  margin: 0;
-  font-size: 12.5px;
 }
 </style>

@@ -39,57 +39,49 @@ const behind = () => inStretch.value.filter((n) => lateBy(n) > late.value);
 </script>
 
 <template>
-  <v-menu v-model="open" :close-on-content-click="false">
+  <Popup v-model="open" label="Choose notes">
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Choose</v-btn></template>
-    <v-card role="dialog" aria-label="Choose notes" class="menu">
-      <div class="choices">
-        <v-btn size="small" @click="take(inStretch)">All in the stretch</v-btn>
-        <v-btn size="small" @click="take(invert(inStretch, tidy.chosen))">The others</v-btn>
-        <v-btn size="small" :disabled="!anchor" @click="take(chordOf(tidy.all, anchor!))">Its chord</v-btn>
-        <v-btn size="small" :disabled="!anchor" @click="take(ofKey(inStretch, anchor!.key))">Its key</v-btn>
-        <v-btn size="small" @click="take(from(tidy.all, anchor?.start ?? roll.playhead))">Everything after</v-btn>
-        <v-btn size="small" @click="take([])">None</v-btn>
-      </div>
-      <div class="line">
-        <v-btn size="small" @click="take(ofHand(inStretch, 'left', split))">Left hand</v-btn>
-        <v-btn size="small" @click="take(ofHand(inStretch, 'right', split))">Right hand</v-btn>
-        <span class="quiet">split at</span>
-        <SmallField :model-value="keyName(split)" aria-label="Lowest key of the right hand" @set="setSplit" />
-      </div>
-      <div class="line">
-        <v-btn size="small" @click="take(shorter())">Shorter than</v-btn>
-        <SmallField
-          :model-value="length"
-          aria-label="Length in milliseconds"
-          @set="(t) => (length = number(t, length))"
-        />
-        <span class="quiet">ms</span>
-      </div>
-      <div class="line">
-        <v-btn size="small" @click="take(softer())">Softer than</v-btn>
-        <SmallField :model-value="touch" aria-label="Touch, 1 to 127" @set="(t) => (touch = number(t, touch))" />
-      </div>
-      <div class="line">
-        <v-btn size="small" @click="take(early())">Early by</v-btn>
-        <v-btn size="small" @click="take(behind())">Late by</v-btn>
-        <SmallField
-          :model-value="late"
-          aria-label="Early or late in milliseconds"
-          @set="(t) => (late = number(t, late))"
-        />
-        <span class="quiet">ms or more</span>
-      </div>
-    </v-card>
-  </v-menu>
+    <div class="choices">
+      <v-btn size="small" @click="take(inStretch)">All in the stretch</v-btn>
+      <v-btn size="small" @click="take(invert(inStretch, tidy.chosen))">The others</v-btn>
+      <v-btn size="small" :disabled="!anchor" @click="take(chordOf(tidy.all, anchor!))">Its chord</v-btn>
+      <v-btn size="small" :disabled="!anchor" @click="take(ofKey(inStretch, anchor!.key))">Its key</v-btn>
+      <v-btn size="small" @click="take(from(tidy.all, anchor?.start ?? roll.playhead))">Everything after</v-btn>
+      <v-btn size="small" @click="take([])">None</v-btn>
+    </div>
+    <div class="line">
+      <v-btn size="small" @click="take(ofHand(inStretch, 'left', split))">Left hand</v-btn>
+      <v-btn size="small" @click="take(ofHand(inStretch, 'right', split))">Right hand</v-btn>
+      <span class="quiet">split at</span>
+      <SmallField :model-value="keyName(split)" aria-label="Lowest key of the right hand" @set="setSplit" />
+    </div>
+    <div class="line">
+      <v-btn size="small" @click="take(shorter())">Shorter than</v-btn>
+      <SmallField
+        :model-value="length"
+        aria-label="Length in milliseconds"
+        @set="(t) => (length = number(t, length))"
+      />
+      <span class="quiet">ms</span>
+    </div>
+    <div class="line">
+      <v-btn size="small" @click="take(softer())">Softer than</v-btn>
+      <SmallField :model-value="touch" aria-label="Touch, 1 to 127" @set="(t) => (touch = number(t, touch))" />
+    </div>
+    <div class="line">
+      <v-btn size="small" @click="take(early())">Early by</v-btn>
+      <v-btn size="small" @click="take(behind())">Late by</v-btn>
+      <SmallField
+        :model-value="late"
+        aria-label="Early or late in milliseconds"
+        @set="(t) => (late = number(t, late))"
+      />
+      <span class="quiet">ms or more</span>
+    </div>
+  </Popup>
 </template>
 
 <style scoped>
-.menu {
-  padding: 12px;
-  display: grid;
-  gap: 10px;
-  max-width: 360px;
-}
 .line {
   display: flex;
   gap: 6px;

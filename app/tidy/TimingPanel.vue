@@ -160,21 +160,12 @@ defineExpose({ keep });
         label="The right hand"
       />
       <p v-if="isNothing" class="quiet">Select notes in the roll first; the recipe is then theirs alone.</p>
-      <template v-else-if="setTo">
-        <RecipeFields :model-value="setTo" :stretch="stretch" @update:model-value="set" />
-        <div class="choices">
-          <v-btn size="small" @click="takeOff">Take it off</v-btn>
-          <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
-        </div>
-      </template>
       <template v-else>
-        <p v-if="besides" class="quiet">
-          Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.
-        </p>
-        <p v-else class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
         <div class="choices">
-          <v-btn v-if="besides && whose === 'All'" size="small" @click="takeOff">Take it off</v-btn>
+          <!-- The words take the button's place: a second click of a double click sets nothing. -->
+          <span v-if="setTo" class="treated">This stretch is treated.</span>
           <v-btn
+            v-else
             size="small"
             :disabled="!part || tidy.notes.length === 0"
             @click="
@@ -183,8 +174,14 @@ defineExpose({ keep });
             "
             >Treat this stretch</v-btn
           >
-          <RecipeMenu :recipe="null" @use="set" />
+          <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
+          <v-btn v-if="setTo || (besides && whose === 'All')" size="small" @click="takeOff">Take it off</v-btn>
         </div>
+        <RecipeFields v-if="setTo" :model-value="setTo" :stretch="stretch" @update:model-value="set" />
+        <p v-else-if="besides" class="quiet">
+          Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.
+        </p>
+        <p v-else class="quiet">Nothing is moved here. A treatment can always be taken off again.</p>
       </template>
     </div>
   </section>
@@ -197,6 +194,11 @@ defineExpose({ keep });
   grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   margin-top: 6px;
+}
+.treated {
+  flex: 0 0 136px;
+  font-weight: 600;
+  font-size: 13px;
 }
 .panel p {
   margin: 0;

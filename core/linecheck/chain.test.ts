@@ -4,7 +4,9 @@ import { chainOf, firstTrouble, LINKS, readySummary, type ChainFacts, type LinkI
 const good: ChainFacts = {
   absence: null,
   ports: ['Stage keyboard'],
-  on: ['Stage keyboard', 'Keys on screen'],
+  meant: [{ name: 'Stage keyboard', on: true }],
+  onScreen: false,
+  playedOff: null,
   last: { port: 'Stage keyboard', words: 'C4 at 80', ago: 0.2 },
   leftOut: null,
   song: true,
@@ -30,8 +32,9 @@ describe('the chain from the keys to the ears', () => {
   it.each<[LinkId, Partial<ChainFacts>, string, Mend]>([
     ['port', { ports: [] }, 'No keyboard is plugged in', 'look for keyboards'],
     ['port', { ports: [], absence: 'The browser was not allowed to use MIDI.' }, 'not allowed', 'look for keyboards'],
-    ['on', { on: [] }, 'switched off', 'switch it on'],
-    ['messages', { last: null, leftOut: null }, 'Hold down a key', 'play a key'],
+    ['on', { meant: [{ name: 'Stage keyboard', on: false }] }, 'Stage keyboard is switched off.', 'switch it on'],
+    ['on', { playedOff: 'Stage keyboard' }, 'was played, and is switched off', 'switch it on'],
+    ['messages', { last: null, leftOut: null, onScreen: true }, 'Hold down a key.', 'play a key'],
     [
       'through',
       { leftOut: { port: 'Stage keyboard', words: 'the sustain pedal' } },
@@ -64,7 +67,10 @@ describe('the chain from the keys to the ears', () => {
     expect(firstTrouble(chainOf({ ...good, last: null, level: null, parts: [] }))!.id).toBe('part');
     expect(readySummary(chainOf({ ...good, last: null, level: null }))).toMatchObject({ good: true });
     expect(readySummary(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part hears the keys.' });
-    // The keys on screen will do.
-    expect(readySummary(chainOf({ ...good, ports: [], on: ['Keys on screen'] })).good).toBe(true);
+    // The keys on screen will do; that there is no other keyboard is said.
+    const { good: all, text } = readySummary(
+      chainOf({ ...good, ports: [], meant: [{ name: 'Keys on screen', on: true }], onScreen: true }),
+    );
+    expect([all, text]).toEqual([false, expect.stringMatching(/^No keyboard is plugged in/)]);
   });
 });

@@ -29,12 +29,19 @@ export interface Link {
 export interface ChainFacts {
   /** Why there are no MIDI ports, in words, or null. */
   readonly absence: string | null;
-  /** Names of the ports that are there: every kind but the keys on screen, which are always. */
+  /** Names of the keyboards that are there: every kind but the keys on screen, which are always. */
   readonly ports: readonly string[];
-  /** Names of those that are on, the keys on screen among them. */
-  readonly on: readonly string[];
-  /** What came last, and how long ago in seconds; null when nothing has come yet. */
+  /**
+   * The keyboards that are meant, and whether each is on: the brief's, else the one played last, else every one that is
+   * there; the keys on screen where there is no other.
+   */
+  readonly meant: readonly { readonly name: string; readonly on: boolean }[];
+  /** Whether one that is meant can be played by a press on the page. */
+  readonly onScreen: boolean;
+  /** What came last of one that is meant, and how long ago in seconds; null when nothing has come yet. */
   readonly last: { readonly port: string; readonly words: string; readonly ago: number } | null;
+  /** One that is meant was played while it is switched off, if that came after anything of it. */
+  readonly playedOff: string | null;
   /** What the filter left out last, if that came after anything went through. */
   readonly leftOut: { readonly port: string; readonly words: string } | null;
   readonly song: boolean;
@@ -67,9 +74,7 @@ export function chainOf(facts: ChainFacts): Link[] {
   });
   return [
     portLink(facts, link),
-    facts.on.length
-      ? link('on', 'Switched on', 'whole', `${list(facts.on)}.`)
-      : link('on', 'Switched on', 'broken', 'Every keyboard is switched off.', 'switch it on'),
+    onLink(facts, link),
     messagesLink(facts, link),
     throughLink(facts, link),
     partLink(facts, link),
@@ -89,8 +94,22 @@ function portLink({ ports, absence }: ChainFacts, link: Make): Link {
   return link('port', 'Keyboard', 'broken', absence ?? NO_KEYBOARD, 'look for keyboards');
 }
 
-function messagesLink({ last }: ChainFacts, link: Make): Link {
-  if (!last) return link('messages', 'Messages', 'waiting', 'Nothing has come yet. Hold down a key.', 'play a key');
+function onLink({ meant, playedOff }: ChainFacts, link: Make): Link {
+  const off = meant.filter((k) => !k.on).map((k) => k.name);
+  if (playedOff)
+    return link('on', 'Switched on', 'broken', `${playedOff} was played, and is switched off.`, 'switch it on');
+  const says = `${list(off)} ${off.length === 1 ? 'is' : 'are'} switched off.`;
+  return off.length
+    ? link('on', 'Switched on', 'broken', says, 'switch it on')
+    : link('on', 'Switched on', 'whole', `${list(meant.map((k) => k.name))}.`);
+}
+
+function messagesLink({ last, meant, onScreen }: ChainFacts, link: Make): Link {
+  if (!last) {
+    const of = meant.length === 1 && !onScreen ? ` of ${meant[0]!.name}` : '';
+    const says = `Nothing has come yet. Hold down a key${of}.`;
+    return link('messages', 'Messages', 'waiting', says, onScreen ? 'play a key' : undefined);
+  }
   const when = last.ago < 1 ? '' : `, ${ago(last.ago)} ago`;
   return link('messages', 'Messages', 'whole', `${last.port}: ${last.words}${when}.`);
 }
@@ -170,8 +189,8 @@ export const firstTrouble = (chain: readonly Link[]): Link | undefined =>
 
 /** For the brief, before the first pass of a visit: short, and true. What only playing can show is no trouble yet. */
 export function readySummary(chain: readonly Link[]): { readonly good: boolean; readonly text: string } {
-  const broken = chain.find(
-    (l) => l.state === 'broken' && (l.id !== 'port' || chain.find((k) => k.id === 'on')!.state === 'broken'),
-  );
-  return broken ? { good: false, text: broken.says } : { good: true, text: 'All links good.' };
+  const [port, ...rest] = chain;
+  const broken = rest.find((l) => l.state === 'broken');
+  if (broken) return { good: false, text: broken.says };
+  return port!.state === 'broken' ? { good: false, text: port!.says } : { good: true, text: 'All links good.' };
 }

@@ -58,8 +58,8 @@ function placeWords(meter: MeterMap, tick: Ticks): string {
   const { bar, beat, tick: rest } = positionAt(meter, tick);
   return beat === 1 && Math.round(rest) === 0 ? `bar ${bar}` : `${bar} · ${beat}`;
 }
-/** "the end of bar 20", or "20 · 3" in the middle of a bar. */
-function endWords(meter: MeterMap, tick: Ticks): string {
+/** "the end of bar 20", or "20 · 3" in the middle of a bar: where recording ends, wherever that is said. */
+export function endWords(meter: MeterMap, tick: Ticks): string {
   const { bar, beat, tick: rest } = positionAt(meter, tick);
   return beat === 1 && Math.round(rest) === 0 ? `the end of bar ${bar - 1}` : `${bar} · ${beat}`;
 }

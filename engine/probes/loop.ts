@@ -23,6 +23,8 @@ export interface LoopCable {
 export type WayBack = LoopCable | { readonly type: 'microphone' };
 
 export interface LoopResult {
+  /** What was measured: the audio device, or the stand-in for it. */
+  readonly back: WayBack['type'];
   readonly outcome: LoopOutcome;
   /** The input latency that the system says, where it says so. */
   readonly input: Seconds;
@@ -114,6 +116,7 @@ export async function runLoop(context: AudioContext, back: WayBack): Promise<Loo
   const recording = new Float32Array(pieces.reduce((most, p) => Math.max(most, p.frame - start + p.samples.length), 0));
   for (const { frame, samples: piece } of pieces) recording.set(piece, frame - start);
   return {
+    back: back.type,
     outcome: readLoop(
       recording,
       sampleRate,

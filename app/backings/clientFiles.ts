@@ -1,0 +1,61 @@
+import { MANIFEST } from '~~/core/archive/archive';
+import { unzipFiles } from '~~/core/files/clientZip';
+import { checkSound, HEAD_BYTES, kindOfFile } from '~~/core/files/sound';
+import { LONGEST_NOTES } from '~~/core/vocabulary/limits';
+import { wordsOf } from '~/api/api';
+
+const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
+/** How much of a zip's end is looked at for its list. */
+const LIST_BYTES = 2 ** 22;
+
+/** A job's archive lists what it holds in a file of its own, which stands in the zip's list. */
+export async function isJobArchive(file: File | undefined): Promise<boolean> {
+  if (!file || !isZip(file)) return false;
+  const list = new Uint8Array(await file.slice(-LIST_BYTES).arrayBuffer());
+  return new TextDecoder('latin1').decode(list).includes(MANIFEST);
+}
+
+/**
+ * Unpacks the zips among a client's files; the others stay.
+ * @throws with the zip's name and what is wrong with it
+ */
+export async function unpacked(files: readonly File[]): Promise<File[]> {
+  const all: File[] = [];
+  for (const file of files) {
+    if (!isZip(file)) {
+      all.push(file);
+      continue;
+    }
+    const found = await unzipFiles(new Uint8Array(await file.arrayBuffer())).catch((error: unknown) => {
+      throw new Error(`${file.name}: ${wordsOf(error)} No song was made of it, and nothing else was changed.`);
+    });
+    all.push(...found.map(({ name, bytes }) => new File([bytes as Uint8Array<ArrayBuffer>], name)));
+  }
+  return all;
+}
+
+/**
+ * Tells what a client's file is, by its start.
+ * @throws DamagedFile when it is of no use here
+ */
+export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound'> {
+  if (/\.(txt|md)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
+  const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
+  if (kindOfFile(head) === 'midi') return 'midi';
+  checkSound(head, file.size);
+  return 'sound';
+}
+
+/** Which files are of use, and of the others why not. */
+export async function sortOut(
+  files: readonly File[],
+): Promise<{ readonly good: readonly File[]; readonly bad: readonly string[] }> {
+  const good: File[] = [];
+  const bad: string[] = [];
+  for (const file of files)
+    await kindOf(file).then(
+      () => good.push(file),
+      (error: unknown) => bad.push(`${file.name}: ${wordsOf(error)}`),
+    );
+  return { good, bad };
+}
