@@ -80,7 +80,7 @@ useShortcuts(
       if (song.document) range.toggleLoop();
     },
     e: () => {
-      if (song.document) song.run({ type: 'set brief', brief: { leadInOn: !song.document.brief.leadInOn } });
+      if (song.document) range.toggleLeadIn();
     },
     i: () => {
       if (song.document) range.setHere('from');
@@ -134,7 +134,7 @@ useComputerKeys();
 <style>
 .desk {
   display: grid;
-  grid-template-rows: 50px auto minmax(0, 1fr) 100px 34px;
+  grid-template: 50px auto minmax(0, 1fr) 100px 34px / minmax(0, 1fr);
   height: 100dvh;
   min-width: 720px;
 }

@@ -207,7 +207,7 @@ describe('handing over', () => {
     expect(Object.keys(half).sort()).toEqual(['Trial song - Piano.mid']);
     // Once more: what is there is not written over.
     await press(page, 'Save into a folder');
-    await page.getByText('5 files lie in Trial song - version 1 (2).').waitFor();
+    await page.getByText('5 files now in Trial song - version 1 (2).').waitFor();
     const whole = await listed('Trial song - version 1 (2)');
     expect(Object.keys(whole)).toHaveLength(5);
     expect(whole['Trial song - Piano.wav']).toBeGreaterThan(4 * 48_000 * 6);

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach } from 'vitest';
+import { afterAll, beforeAll } from 'vitest';
 import type { Browser } from 'playwright-core';
 import { launch } from './browser';
 import { startServer, type Running } from './server';
@@ -22,12 +22,6 @@ export function trial(demo = false): Trial {
     await server.end();
   };
   beforeAll(begin);
-  // A second try must not stumble over what the first one left: songs on the desk, a page that still plays.
-  beforeEach(async ({ task }) => {
-    if (!task.result?.retryCount) return;
-    await end();
-    await begin();
-  });
   afterAll(end);
   return {
     get browser() {

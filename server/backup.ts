@@ -1,4 +1,5 @@
 /** `backup.ts FROM TO`: see `scripts/backup.mjs`. */
+import { many } from '../core/vocabulary/many';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { backUpTo } from './store/backups';
@@ -10,7 +11,7 @@ if (!existsSync(join(from, 'tall-kettle.sqlite'))) {
 }
 try {
   const copied = await backUpTo(from, to);
-  console.log(`Backed up to ${to}: the database, and ${copied} file${copied === 1 ? '' : 's'} of audio that were new.`);
+  console.log(`Backed up to ${to}: the database, and ${many(copied, 'file')} of audio beside what was there.`);
 } catch (error) {
   console.error(`The backup was not made: ${(error as Error).message} What was there before is as it was.`);
   process.exit(1);

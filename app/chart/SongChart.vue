@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
@@ -152,9 +153,9 @@ const described = computed(() => {
   const { title, bars } = song.document!;
   const { range } = outlook.value;
   const selected = range ? `, ${rangeWords(range, reading.maps!.meter)} selected` : '';
-  const notes = `${line.value.length} notes of ${part.value?.name ?? 'no part'}`;
+  const notes = `${many(line.value.length, 'note')} of ${part.value?.name ?? 'no part'}`;
   const keyWords = 'Arrows move the playhead, Shift and arrows select bars, Escape lets go.';
-  return `Chart of ${title}: ${bars} bars, ${notes}${selected}. ${keyWords}`;
+  return `Chart of ${title}: ${many(bars, 'bar')}, ${notes}${selected}. ${keyWords}`;
 });
 </script>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import type { Brought, Way } from '~~/server/archive/bring';
 import type { Waiting } from '~~/server/archive/waiting';
@@ -76,9 +77,7 @@ const damage = computed(() => {
       <p v-else-if="!archive" class="quiet" role="status">Reading every byte of the archive …</p>
       <template v-if="archive">
         <p v-if="archive.client" class="quiet">for {{ archive.client }}</p>
-        <p v-if="archive.songs.length > 0">
-          {{ archive.songs.length === 1 ? 'One song' : `${archive.songs.length} songs` }}: {{ listed(archive.songs) }}
-        </p>
+        <p v-if="archive.songs.length > 0">{{ many(archive.songs.length, 'song') }}: {{ listed(archive.songs) }}</p>
         <p v-else>No song in it is whole.</p>
         <div v-if="damage.length > 0" role="alert">
           <p class="trouble">It is damaged. All else in it is whole, and comes:</p>

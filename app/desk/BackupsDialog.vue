@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import { ask, wordsOf, type Backup, type BackupSong, type DiskUse } from '~/api/api';
 import { useNotices } from '~/notices/notices';
@@ -81,8 +82,8 @@ const rows = computed((): readonly (readonly [string, string])[] => {
   if (!d) return [];
   return [
     ['Songs, takes and their history', size(d.database)],
-    [`Backings, ${d.audio.files} files`, size(d.audio.bytes)],
-    [`of these in no song and no history, ${d.unused.files} files: could be freed`, size(d.unused.bytes)],
+    [`Backings, ${many(d.audio.files, 'file')}`, size(d.audio.bytes)],
+    [`of these in no song and no history, ${many(d.unused.files, 'file')}: could be freed`, size(d.unused.bytes)],
     [`Backups, ${d.backups.count}`, size(d.backups.bytes)],
     ...(d.free === null ? [] : ([['Free on the disk', size(d.free)]] as const)),
   ];
@@ -109,7 +110,7 @@ const rows = computed((): readonly (readonly [string, string])[] => {
           <template v-if="chosen">
             <div v-for="s in songs" :key="s.id" class="song">
               <span
-                ><b>{{ s.title }}</b> <span class="quiet">{{ s.job }}, {{ s.changes }} changes</span></span
+                ><b>{{ s.title }}</b> <span class="quiet">{{ s.job }}, {{ many(s.changes, 'change') }}</span></span
               >
               <v-btn size="small" :disabled="busy" :aria-label="`Bring back beside: ${s.title}`" @click="bringBack(s)"
                 >Bring back beside</v-btn

@@ -123,6 +123,7 @@ header {
 h2 {
   font-size: 21px;
   margin: 0;
+  overflow-wrap: anywhere;
 }
 .due {
   color: var(--copper-ink);

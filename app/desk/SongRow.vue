@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { standingWords } from '~~/core/handover/standing';
 import { PART_INKS } from '~/drawing/inks';
@@ -50,7 +51,7 @@ const standing = computed(() => standingWords(props.song.standing));
 const bpmText = (bpm: number) => `${Math.round(bpm * 10) / 10} bpm`;
 function takesText(takes: number): string {
   if (takes === 0) return '';
-  return takes === 1 ? '1 take' : `${takes} takes`;
+  return many(takes, 'take');
 }
 </script>
 
@@ -79,7 +80,7 @@ function takesText(takes: number): string {
         <span v-if="song.unreadable" class="facts"
           >It lies in the data folder as it is. Bring back a backup of it.</span
         >
-        <span v-else class="facts">{{ song.bars }} bars · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
+        <span v-else class="facts">{{ many(song.bars, 'bar') }} · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
       </NuxtLink>
       <NuxtLink
         v-if="standing"
@@ -146,8 +147,7 @@ function takesText(takes: number): string {
   text-decoration-color: var(--copper);
   text-underline-offset: 4px;
   text-decoration-thickness: 1px;
-  overflow: hidden;
-  text-overflow: ellipsis;
+  overflow-wrap: anywhere;
 }
 .facts {
   font-size: 12px;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { changedWords } from '~~/core/handover/changed';
 import { whenWords } from '~/controls/when';
@@ -32,7 +33,7 @@ const since = computed(() => (out.changed ? changedWords(out.changed) : []));
         <li v-for="v in newestFirst" :key="v.number">
           <div>
             <b>Version {{ v.number }}</b
-            ><span class="quiet"> · {{ whenWords(v.at) }} · {{ v.files.length }} files</span>
+            ><span class="quiet"> · {{ whenWords(v.at) }} · {{ many(v.files.length, 'file') }}</span>
             <p v-if="v.changed" class="quiet">
               {{ v.onlyChanged ? 'Only what changed: ' : '' }}{{ v.changed.join('. ') || 'As the one before.' }}
             </p>

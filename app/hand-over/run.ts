@@ -1,3 +1,4 @@
+import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Delivery } from '~~/core/handover/delivery';
@@ -155,7 +156,7 @@ export const useRun = defineStore('run', () => {
       const into = await writeIntoFolder(folder, name, files, stopping.signal, (done) => {
         writing.value = { done, of: files.length };
       });
-      notices.say(`${files.length} files lie in ${into}.`, 'plain');
+      notices.say(`${many(files.length, 'file')} now in ${into}.`, 'plain');
       return true;
     } catch (error) {
       trouble.value = `${wordsOf(error)} Version ${now.version} is remembered: write it again from the list.`;

@@ -1,3 +1,4 @@
+import { many } from '~~/core/vocabulary/many';
 import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import { wavHeader } from '~~/core/files/wav';
 import type { Mode } from '~~/core/vocabulary/modes';
@@ -94,9 +95,6 @@ export function soundIn(pieces: readonly ParkedPiece[], at: string): Uint8Array 
 /** What was refused, in words. */
 export function parkedWords({ kind, errands, notes, sound }: Omit<Parked, 'isTake'>): string {
   if (kind === 'change') return errands === 1 ? 'A change could not be made.' : `${errands} changes could not be made.`;
-  const all = [
-    ...(notes ? [`${notes} note${notes === 1 ? '' : 's'}`] : []),
-    ...(sound ? [`${sound.toFixed(1)} s of sound`] : []),
-  ];
+  const all = [...(notes ? [many(notes, 'note')] : []), ...(sound ? [`${sound.toFixed(1)} s of sound`] : [])];
   return `The server would not take ${all.join(' and ') || 'a layer'} of a pass.`;
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, onMounted, ref } from 'vue';
 import { REFUSALS } from '~~/core/placement/looptest';
 import { outputFromTaps, TAP_CLICKS, TAP_REFUSALS, type TapOutcome } from '~~/core/placement/taptest';
@@ -41,7 +42,7 @@ function tapWords(outcome: TapOutcome | undefined): string {
   if (!outcome) return 'not done yet';
   if (outcome.type === 'refused') return TAP_REFUSALS[outcome.why];
   const { late, spread, taps } = outcome;
-  return `${ms(Math.abs(late), 0)} ${late < 0 ? 'early' : 'late'}, ±${ms(spread, 0)}, ${taps.length} taps`;
+  return `${ms(Math.abs(late), 0)} ${late < 0 ? 'early' : 'late'}, ±${ms(spread, 0)}, ${many(taps.length, 'tap')}`;
 }
 const anyTaps = computed(() => Object.values(check.taps).some((t) => t?.type === 'measured'));
 const fromTaps = computed(() => {
@@ -170,7 +171,7 @@ const described = computed(() => {
                 <p role="status">
                   <b class="figures" data-test="loop">{{ ms(loop.outcome.delay, 2) }}</b> out and back, ±{{
                     ms(loop.outcome.spread, 2)
-                  }}, {{ loop.outcome.strokes }} strokes.
+                  }}, {{ many(loop.outcome.strokes, 'stroke') }}.
                 </p>
                 <p v-if="fromLoop === null" class="quiet small">
                   That is the simulated cable that ships with the program. It says nothing of your audio device, so

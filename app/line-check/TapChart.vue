@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { Chart, LinearScale, LineElement, PointElement, ScatterController } from 'chart.js';
 import { computed, ref } from 'vue';
 import type { TapOutcome } from '~~/core/placement/taptest';
@@ -24,7 +25,7 @@ const words = computed(() =>
   measured.value
     .map(({ name, outcome }) => {
       const [first, last] = [Math.min(...outcome.taps), Math.max(...outcome.taps)].map((s) => Math.round(s * 1000));
-      return `${outcome.taps.length} taps ${name}, from ${first} to ${last} ms late`;
+      return `${many(outcome.taps.length, 'tap')} ${name}, from ${first} to ${last} ms late`;
     })
     .join('; '),
 );

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { mdiFileImportOutline } from '@mdi/js';
 import { ref, shallowRef } from 'vue';
 import { layerOfTrack, offerTake, type OfferedFile } from '~~/core/song/takeFromMidi';
@@ -66,7 +67,7 @@ function take(from: OfferedFile, track: number): void {
         <p class="quiet">Which of its tracks is a take of {{ pick.part?.name }}?</p>
         <div class="choices">
           <v-btn v-for="t in offered.tracks" :key="t.track" size="small" @click="take(offered, t.track)"
-            >{{ t.name }}, {{ t.notes }} notes</v-btn
+            >{{ t.name }}, {{ many(t.notes, 'note') }}</v-btn
           >
         </div>
         <v-btn variant="text" size="small" @click="offered = null">None of them</v-btn>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { heardWords, joinsWords } from '~~/core/picking/sentence';
 import { atHand } from '~~/core/document/part';
@@ -114,8 +115,10 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
                       @click="pick.pickTake(t, h)"
                     /> </v-list
                 ></v-card> </v-menu></template></template
-          ><template v-if="told.length === 0">{{ pick.heard.length }} stretches from {{ takesHeard }} takes</template>.
-          <button v-if="pick.joinsHere.length" class="opener" @click="emit('joins')">{{ joins }}</button><template
+          ><template v-if="told.length === 0"
+            >{{ pick.heard.length === 1 ? '1 stretch' : `${pick.heard.length} stretches` }} from
+            {{ many(takesHeard, 'take') }}</template
+          >. <button v-if="pick.joinsHere.length" class="opener" @click="emit('joins')">{{ joins }}</button><template
             v-if="pick.joinsHere.length"
             >.</template
           >

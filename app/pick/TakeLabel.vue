@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { MARKS, type Take } from '~~/core/document/take';
-import { MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
+import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useNotices } from '~/notices/notices';
 import { barsWords } from '~~/core/time/words';
@@ -14,6 +14,7 @@ import { usePick } from './pick';
 const props = defineProps<{ take: Take; atCursor: boolean }>();
 const pick = usePick();
 const song = useSong();
+const { hasRoom } = usePartRoom();
 const layers = useLayers();
 const reading = useReading();
 const notices = useNotices();
@@ -43,10 +44,7 @@ function bring(to: { part: string } | { id: string; name: string }, copy: boolea
   notices.say(`Take ${number} is ${copy ? 'also ' : ''}in ${where} now. Undo takes it back.`, 'plain');
 }
 function moveOut(): void {
-  if (song.document!.parts.length >= MOST_PARTS) {
-    notices.say(`A song has at most ${MOST_PARTS} parts. The take stayed where it is.`);
-    return;
-  }
+  if (!hasRoom('The take stayed where it is.')) return;
   const name = `${part.value.name}, take ${props.take.number}`.slice(0, 60);
   bring({ id: crypto.randomUUID(), name }, false, `the part “${name}”`);
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { leadInStart } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
@@ -56,14 +57,14 @@ const leadInAt = computed(() => {
         :key="n"
         :on="brief.countOffBeats === null && brief.countOffBars === n"
         @click="set({ countOffBars: n, countOffBeats: null })"
-        >{{ n === 0 ? 'No count' : `${n} bar${n > 1 ? 's' : ''}` }}</Choice
+        >{{ n === 0 ? 'No count' : many(n, 'bar') }}</Choice
       >
       <Choice
         v-for="n in BEATS"
         :key="`beats ${n}`"
         :on="brief.countOffBeats === n"
         @click="set({ countOffBeats: n })"
-        >{{ `${n} beat${n > 1 ? 's' : ''}` }}</Choice
+        >{{ many(n, 'beat') }}</Choice
       >
     </ChoiceGroup>
     <label class="check"

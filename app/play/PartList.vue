@@ -5,7 +5,9 @@ import { soundName, SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
 import { atHand, type Part } from '~~/core/document/part';
 import { listenersOf, withoutListener } from '~~/core/recording/ears';
 import { playedWords } from '~~/core/song/takes';
+import { MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useReading } from '~/song/reading';
+import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { PART_INKS } from '~/drawing/inks';
@@ -13,6 +15,7 @@ import { vFocus } from '~/controls/focus';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
+const { hasRoom } = usePartRoom();
 
 const reading = useReading();
 const adding = ref(false);
@@ -41,6 +44,7 @@ const played = computed(() => {
 });
 
 function add(): void {
+  if (!hasRoom('Nothing was changed.')) return;
   song.run({
     type: 'add part',
     part: { id: crypto.randomUUID(), name: name.value.trim() || 'Keyboard', sound: sound.value },
@@ -55,6 +59,7 @@ const CLICK_WORDS = {
   never: 'never',
 } as const;
 const sounds = SOUNDS.map((value) => ({ value, title: soundName(value) }));
+const count = computed(() => song.document!.parts.length);
 const away = computed(() => song.document!.parts.filter((p) => p.away));
 </script>
 
@@ -69,7 +74,8 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
         <form class="new" @submit.prevent="add">
           <v-text-field v-model="name" label="Name" v-focus maxlength="60" />
           <v-select v-model="sound" :items="sounds" label="Sound" />
-          <v-btn type="submit">Add it</v-btn>
+          <v-btn type="submit" :disabled="count >= MOST_PARTS">Add it</v-btn>
+          <p class="quiet">{{ count }} of at most {{ MOST_PARTS }} parts.</p>
         </form>
       </Popup>
     </div>

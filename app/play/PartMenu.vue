@@ -2,14 +2,16 @@
 import { computed, ref } from 'vue';
 import { mdiDotsHorizontal } from '@mdi/js';
 import { INKS, type Part } from '~~/core/document/part';
-import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
+import { LONGEST_NAME } from '~~/core/vocabulary/limits';
 import { PART_INKS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
+import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 
 /** A part as a thing: its name, its ink, its place in the list; again beside itself, or put away. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
+const { hasRoom } = usePartRoom();
 const notices = useNotices();
 const open = ref(false);
 
@@ -27,10 +29,7 @@ function move(by: number): void {
 }
 function duplicate(): void {
   open.value = false;
-  if (song.document!.parts.length >= MOST_PARTS) {
-    notices.say(`A song has at most ${MOST_PARTS} parts. Nothing was changed.`);
-    return;
-  }
+  if (!hasRoom('Nothing was changed.')) return;
   const name = `${props.part.name.slice(0, LONGEST_NAME - 2)} 2`;
   const takes = props.part.takes.map(() => crypto.randomUUID());
   song.run({ type: 'duplicate part', part: props.part.id, to: { id: crypto.randomUUID(), name }, takes });

@@ -1,19 +1,22 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { mdiChevronLeft, mdiChevronRight } from '@mdi/js';
 import { barsWords } from '~~/core/time/words';
 import { layerFacts, spreadOf } from '~~/core/song/takes';
 import type { Take } from '~~/core/document/take';
-import { LONGEST_NAME, MOST_PARTS } from '~~/core/vocabulary/limits';
+import { LONGEST_NAME } from '~~/core/vocabulary/limits';
 import { whenWords } from '~/controls/when';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/hands';
+import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
+const { hasRoom } = usePartRoom();
 const layers = useLayers();
 const reading = useReading();
 const hands = useHands();
@@ -53,16 +56,13 @@ const layersOf = (take: Take) =>
       id,
       name,
       words: `${name}, ${does}`,
-      holds: `${bars}, ${notes} note${notes === 1 ? '' : 's'}, ${whenWords(at)}`,
+      holds: `${bars}, ${many(notes, 'note')}, ${whenWords(at)}`,
       muted: take.muted.includes(id),
     };
   });
 function moveOut(take: Take, layer: string, layerName: string): void {
   const p = part.value!;
-  if (song.document!.parts.length >= MOST_PARTS) {
-    notices.say(`A song has at most ${MOST_PARTS} parts. The layer stayed where it is.`);
-    return;
-  }
+  if (!hasRoom('The layer stayed where it is.')) return;
   const name = `${p.name}, ${layerName}`.slice(0, LONGEST_NAME);
   song.run({
     type: 'move layer out',

@@ -107,7 +107,7 @@ function heardIn({ id, recording, bars: all }: SoundedAgain): string {
           >Sound {{ words(chosen.first, chosen.last) }}</v-btn
         >
         <v-btn size="small" :disabled="obstacle !== null || pass.recording" @click="session.soundAgain(part, 1, bars)"
-          >Sound all {{ bars }} bars</v-btn
+          >Sound {{ bars === 1 ? 'the bar' : `all ${bars} bars` }}</v-btn
         >
       </div>
     </template>

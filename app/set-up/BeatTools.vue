@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, onBeforeUnmount, shallowRef } from 'vue';
 import type { FoundMeter } from '~~/core/backing/bars';
 import { fitTempo } from '~~/core/backing/tempofit';
@@ -69,11 +70,11 @@ onBeforeUnmount(() => clearTimeout(pause));
 
 <template>
   <div class="tools sheet">
-    <p class="said names">{{ beats.found.beats.length }} beats, {{ tempoWords }}.</p>
+    <p class="said names">{{ many(beats.found.beats.length, 'beat') }}, {{ tempoWords }}.</p>
     <p class="quiet small">
       {{ beats.found.bars.meter.beats }}/{{ beats.found.bars.meter.unit }}, first beat of the bar
       {{ sureWords(beats.found.bars.sure) }}.
-      {{ unsure ? `${unsure} beats are guesses: the paler ones.` : 'Every beat has a stroke of its own.' }}
+      {{ unsure ? `Guessed: ${many(unsure, 'beat')}, the paler ones.` : 'Every beat has a stroke of its own.' }}
     </p>
     <div class="choices">
       <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor / 2 })"
@@ -107,13 +108,13 @@ onBeforeUnmount(() => clearTimeout(pause));
       <v-btn size="small" :disabled="!pass.rolling" @click="tap"
         >Tap <kbd>{{ keyboards.computerPlays ? 'Ctrl T' : 'T' }}</kbd></v-btn
       >
-      <span v-if="run.length" class="quiet small">{{ run.length }} taps</span>
+      <span v-if="run.length" class="quiet small">{{ many(run.length, 'tap') }}</span>
       <v-btn
         v-if="beats.edits.pins.length || beats.edits.taps.length"
         size="small"
         :disabled="setup.listening"
         @click="setup.edit({ pins: [], taps: [] })"
-        >Let go of {{ beats.edits.pins.length }} pins and {{ beats.edits.taps.length }} taps</v-btn
+        >Let go of {{ many(beats.edits.pins.length, 'pin') }} and {{ many(beats.edits.taps.length, 'tap') }}</v-btn
       >
     </div>
     <div class="choices end">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import { midiForm, midiTracks } from '~~/core/song/frommidi';
 import { useBackings } from '~/backings/backings';
@@ -79,7 +80,7 @@ function take(): void {
         v-model="sections"
         density="compact"
         hide-details
-        :label="`${form!.sections.length} sections from its markers`"
+        :label="`${many(form!.sections.length, 'section')} from its markers`"
       />
       <v-checkbox
         v-for="(track, i) in tracks"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { mdiClose } from '@mdi/js';
 import {
@@ -88,7 +89,7 @@ const TO_TRUST = 4;
       <div class="row">
         <v-btn class="tap" @pointerdown="tap" @keydown.enter="tap">Tap</v-btn>
         <span class="figures tapped">{{ tapped ?? '–' }}</span>
-        <span class="quiet">{{ taps.length }} taps</span>
+        <span class="quiet">{{ many(taps.length, 'tap') }}</span>
       </div>
       <div class="choices">
         <v-btn size="small" :disabled="taps.length < TO_TRUST || !tapped" @click="set(0, { bpm: tapped! })"
@@ -171,7 +172,7 @@ const TO_TRUST = 4;
     <div class="label">Pick-up</div>
     <ChoiceGroup label="Pick-up">
       <Choice v-for="n in [0, 1, 2, 3]" :key="n" :on="pickUp === n" :disabled="setup.hasTakes" @click="setPickUp(n)">{{
-        n === 0 ? 'None' : `${n} beat${n > 1 ? 's' : ''}`
+        n === 0 ? 'None' : many(n, 'beat')
       }}</Choice>
     </ChoiceGroup>
     <p v-if="setup.hasTakes" class="quiet small">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
@@ -138,7 +139,7 @@ function key(event: KeyboardEvent): void {
 }
 const described = computed(() =>
   found.value
-    ? `${props.backing.name} with ${found.value.beats.length} beats found in it. Drag a beat to put it ` +
+    ? `${props.backing.name} with ${many(found.value.beats.length, 'beat')} found in it. Drag a beat to put it ` +
       'right; Alt and arrows move the one at the playhead.'
     : `${props.backing.name} against the bars. Drag it sideways to line it up; Alt and arrows move it by ` +
       '5 ms, with Shift by 50.',

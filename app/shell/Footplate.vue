@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { storeToRefs } from 'pinia';
@@ -8,6 +9,7 @@ import { endWords } from '~~/core/recording/brief';
 import { positionAt, type MeterMap } from '~~/core/time/meter';
 import { rangeWords } from '~~/core/time/words';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
+import { useOtherWindow } from '~/transport/otherWindow';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
@@ -24,6 +26,7 @@ const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Pla
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
 const pass = usePass();
+const otherWindow = useOtherWindow();
 const reading = useReading();
 const hands = useHands();
 const roll = useRoll();
@@ -101,6 +104,7 @@ const words = computed((): { state: string; below: string } => {
       };
     case 'idle':
   }
+  if (otherWindow.records) return { state: 'Not here', below: `Another window records ${otherWindow.records}` };
   if (sound.state === 'loading' || sound.state === 'off')
     return { state: 'Getting ready', below: 'The sounds are loading' };
   if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
@@ -169,7 +173,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         :disabled="!song.document || lookBack.notes === 0 || recording"
         v-hint="
           lookBack.notes
-            ? `Keep ${lookBack.notes} notes that were played since the last keep or pass`
+            ? `Keep ${many(lookBack.notes, 'note')} played since the last keep or pass`
             : 'Nothing was played since the last keep or pass'
         "
         @click="hands.keep()"
@@ -266,6 +270,28 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 }
 :deep(:focus-visible) {
   outline-color: #f0c9ae;
+}
+/* A small screen: the actions give way. */
+@media (max-width: 1200px) {
+  .footplate {
+    grid-template-columns: 56px minmax(110px, 1fr) 128px auto 128px;
+    gap: 8px;
+    padding: 0 10px;
+  }
+  .state {
+    font-size: 21px;
+  }
+  .action {
+    min-width: 62px;
+    padding: 0 6px !important;
+    letter-spacing: 0;
+  }
+  .action :deep(.v-btn__content) {
+    gap: 4px;
+  }
+  .keep {
+    max-width: 108px;
+  }
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { playingTime } from '~~/core/lookback/buffer';
@@ -21,7 +22,7 @@ const heldText = computed(() => {
   const minutes = all.reduce((ms, s) => ms + playingTime(s.events), 0) / 60_000;
   return notes === 0
     ? 'nothing held'
-    : `${notes} note${notes === 1 ? '' : 's'}${minutes >= 1 ? `, ${Math.round(minutes)} min` : ''} held`;
+    : `${many(notes, 'note')}${minutes >= 1 ? `, ${Math.round(minutes)} min` : ''} held`;
 });
 
 const keysBar = ref<HTMLElement | null>(null);
@@ -41,7 +42,7 @@ const levelText = computed(() =>
 );
 const keysText = computed(() => {
   const n = keyboards.held.size;
-  if (n) return `${n} note${n === 1 ? '' : 's'}`;
+  if (n) return many(n, 'note');
   return keyboards.pedal ? 'pedal' : 'quiet';
 });
 const keysName = computed(() => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Passage } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
@@ -76,7 +77,7 @@ function keep(): void {
     ? lookBack.keepPassages([passage], session.untilOf)
     : lookBack.keepPhrase(passage, current.value, laid.value, lookBack.startBar(roll.playhead));
   if (!kept) return;
-  notices.say(`Kept: ${passage.notes} notes. Undo takes the keep back; the notes stay held.`, 'plain');
+  notices.say(`Kept: ${many(passage.notes, 'note')}. Undo takes the keep back; what was played stays held.`, 'plain');
   lookBack.opened = false;
 }
 watch(
@@ -138,7 +139,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
               :aria-pressed="s.events[0]!.seq === chosen?.events[0]!.seq"
               @click="choose(s)"
             >
-              <span>{{ s.notes }} note{{ s.notes === 1 ? '' : 's' }}, {{ whereWords(s, reading.maps!.meter) }}</span
+              <span>{{ many(s.notes, 'note') }}, {{ whereWords(s, reading.maps!.meter) }}</span
               ><span class="quiet">{{ agoWords(s, now()) }}{{ s.fresh ? '' : ', before the last take' }}</span>
             </button>
           </li>

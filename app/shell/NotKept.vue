@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { writeMidiFile } from '~~/core/files/smf';
 import { midiOfLayers } from '~~/core/handover/rescue';
@@ -63,7 +64,7 @@ async function makeTakes(parked: Parked): Promise<void> {
   // Sound is no part of a take that is made here: it stays until it is saved or let go.
   if (!parked.sound) await keeping.letGo(parked.id);
   const stays = parked.sound ? ' Its sound lies here still: save it as a file.' : '';
-  notices.say(`${parked.notes} notes are a take of ${[...names].join(', ')} now.${stays}`, 'plain');
+  notices.say(`A take of ${[...names].join(', ')} has ${many(parked.notes, 'note')} of it now.${stays}`, 'plain');
 }
 
 async function letGo(parked: Parked): Promise<void> {

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { onMounted, ref, watch } from 'vue';
-import { useRoute } from 'vue-router';
+import { useRoute, useRouter } from 'vue-router';
 import { useOpening } from '~/song/opening';
+import { useNotices } from '~/notices/notices';
+import { usePass } from '~/transport/pass';
 import { useSession } from '~/transport/session';
+import { stationPath } from './stations';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { wordsOf } from '~/api/api';
@@ -12,6 +15,9 @@ const song = useSong();
 const opening = useOpening();
 const session = useSession();
 const sound = useSound();
+const pass = usePass();
+const notices = useNotices();
+const router = useRouter();
 const route = useRoute();
 const trouble = ref('');
 
@@ -19,9 +25,14 @@ async function open(): Promise<void> {
   const id = String(route.params.id);
   trouble.value = '';
   if (song.id === id) return;
+  const before = song.document && pass.recording ? { id: song.id!, title: song.document.title } : null;
   try {
     await session.leave();
     await opening.load(id);
+    if (before)
+      notices.say(`The pass in ${before.title} ended when you left; what was played is kept there.`, 'plain', {
+        action: { label: `Back to ${before.title}`, run: () => void router.push(stationPath('play', before.id)) },
+      });
     void sound.loadSong();
   } catch (error) {
     trouble.value = wordsOf(error);

@@ -119,6 +119,13 @@ nav {
   text-align: right;
   line-height: 1.25;
   min-width: 0;
+  flex: 0 1 auto;
+}
+.title,
+.facts {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .title {
   font-size: 15px;

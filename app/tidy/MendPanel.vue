@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import { mendsIn, takeMends, MEND_KINDS, type Mend, type MendKind } from '~~/core/editing/mends';
 import { meterAt } from '~~/core/time/meter';
@@ -89,7 +90,7 @@ function leave(all: readonly Mend[]): void {
     </p>
     <template v-else>
       <div class="line">
-        <b>{{ mends.length }} {{ mends.length === 1 ? 'place' : 'places' }}</b>
+        <b>{{ many(mends.length, 'place') }}</b>
         <v-btn size="x-small" @click="step(-1)">Before</v-btn>
         <v-btn size="x-small" @click="step(1)">Next</v-btn>
       </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { many } from '~~/core/vocabulary/many';
 import { useElementSize, useRafFn } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import type { Lane } from '~~/core/performance/controls';
@@ -146,10 +147,11 @@ const described = computed(() => {
   const within = notes.value.filter((n) => n.start >= from && n.start < to);
   const bars = rangeWords({ from: Math.round(from), to: Math.round(to) }, reading.maps!.meter);
   const moved = within.filter((n) => n.start !== n.played.start).length;
+  const facts = `${many(within.length, 'note')}, ${moved} moved`;
   return (
-    `Piano roll of ${reading.shown?.name ?? 'no part'}, ${bars}: ` +
-    `${within.length} notes, ${moved} moved. Left and right walk the notes, up and down the chord; with Shift they ` +
-    'choose, with Control they move what is chosen. Square brackets change the length, minus and plus the touch.'
+    `Piano roll of ${reading.shown?.name ?? 'no part'}, ${bars}: ${facts}. Left and right walk the notes, ` +
+    'up and down the chord; with Shift they choose, with Control they move what is chosen. Square brackets change ' +
+    'the length, minus and plus the touch.'
   );
 });
 

@@ -1,3 +1,4 @@
+import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { addNotes, giveBack, letGo, moveNotes, removeNotes, silenceNotes, type TakeEdits } from '~~/core/editing/notes';
@@ -27,7 +28,6 @@ export type Tool = (typeof TOOLS)[number];
 const STRIKES_APART: Milliseconds = 90;
 
 const newId = (): string => crypto.randomUUID();
-const many = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 
 /** What the hand works on: the shown part's notes, which of them are chosen, and what is done to them. */
 export const useTidy = defineStore('tidy', () => {

@@ -1,3 +1,4 @@
+import { many } from '~~/core/vocabulary/many';
 import { copyStretch, type CopiedStretch, type Copying } from '~~/core/editing/stretches';
 import type { Part } from '~~/core/document/part';
 import { barStart } from '~~/core/time/meter';
@@ -39,7 +40,7 @@ export function useStretches() {
     if (first < 1 || last < first || last > bars) return `Bars go from 1 to ${bars}, the first before the last.`;
     if (parts.length === 0) return 'There is no part to take them from.';
     if (act === 'clear') return '';
-    if (to < 1 || to > bars) return `That is not in the song, which has ${bars} bars.`;
+    if (to < 1 || to > bars) return `That is not in the song, which has ${many(bars, 'bar')}.`;
     if (act === 'repeat') return to > last ? '' : 'They are repeated through a bar behind them.';
     if (act !== 'swap') return '';
     const [a, b] = [barsAt(first, last), barsAt(to, to + last - first)];

@@ -1,3 +1,4 @@
+import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import type { Mark } from '~~/core/document/take';
@@ -61,7 +62,7 @@ export const useHands = defineStore('hands', () => {
     if (!song.document || !lookBack.keepPassages(rolled, session.untilOf)) return;
     const notes = rolled.reduce((n, s) => n + s.notes, 0);
     notices.say(
-      `Kept: ${notes} notes, where they were played. Undo takes the keep back; the notes stay held.`,
+      `Kept: ${many(notes, 'note')}, where played. Undo takes the keep back; what was played stays held.`,
       'plain',
     );
   }

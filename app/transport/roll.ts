@@ -5,7 +5,7 @@ import { rhythmOf, type PartOnChannel } from '~~/engine/transport/program';
 import type { Rolls, TrackPiece } from '~~/engine/tracks';
 import { rollingProgram } from '~~/engine/transport/rolling';
 import { spansOf } from '~~/engine/transport/spans';
-import { channelOf } from '~~/core/vocabulary/sounds';
+import { channelOf, trackChannelOf } from '~~/core/vocabulary/sounds';
 import { laneOf, type Lane } from '~~/core/performance/controls';
 import { inPass, songAt } from '~~/core/recording/state';
 import { silentUnderPass } from '~~/core/recording/underpass';
@@ -20,7 +20,7 @@ import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
-import { RHYTHM_CHANNEL, trackChannel, useSound } from '~/sound/sound';
+import { RHYTHM_CHANNEL, useSound } from '~/sound/sound';
 import { usePass } from './pass';
 
 /** How far ahead a schedule that is changed while rolling begins: what is changed is heard within 50 ms. */
@@ -130,7 +130,7 @@ export const useRoll = defineStore('roll', () => {
       .filter(({ part }) => !part.away)
       .map(({ part, channel }) => ({ part, voice: { channel, line: heardLine(part) } }));
     const others: PartOnChannel[] = opened.backings.flatMap((b, i) =>
-      b.midi ? [{ channel: trackChannel(i), line: backings.readingOf(b) }] : [],
+      b.midi ? [{ channel: trackChannelOf(i), line: backings.readingOf(b) }] : [],
     );
     others.push({ channel: RHYTHM_CHANNEL, line: rhythmOf(opened, maps.meter) });
     return {

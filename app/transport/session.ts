@@ -25,6 +25,7 @@ import { useSong } from '~/song/song';
 import { useLatency } from '~/sound/latency';
 import { useSound } from '~/sound/sound';
 import { SureWorker } from '~/workers/sureWorker';
+import { useOtherWindow } from './otherWindow';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useBenchKeyboard } from './useBenchKeyboard';
@@ -50,6 +51,7 @@ export const useSession = defineStore('session', () => {
   const latency = useLatency();
   const monitor = useMonitor();
   const pass = usePass();
+  const otherWindow = useOtherWindow();
   const roll = useRoll();
   const lookBack = useLookBack();
   const openLayers = useOpenLayers();
@@ -210,6 +212,7 @@ export const useSession = defineStore('session', () => {
   }
 
   function finish(): void {
+    if (!pass.recording) otherWindow.release();
     if (!pass.recording) openLayers.live = null;
     passed.value = true;
     if (!openLayers.finish()) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
@@ -296,6 +299,12 @@ export const useSession = defineStore('session', () => {
     if (!pass.rolling && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
   }
 
+  /** What is said where another window records; nothing where none does. */
+  const elsewhere = (): string =>
+    otherWindow.records === null
+      ? ''
+      : `Another window records ${otherWindow.records}, and hears the same keys. Stop it there; nothing was changed.`;
+
   /** Starts the pass that the brief describes; while playing, punches in at once; while recording, ends it. */
   async function record(from = startTick.value): Promise<void> {
     if (pass.recording) {
@@ -307,16 +316,24 @@ export const useSession = defineStore('session', () => {
     // The pass before is still waiting for late strikes: this one follows it.
     next = phase === 'stopping' ? { start: from } : null;
     if (next || !song.document || !reading.maps) return;
-    const obstacle = planning.obstacle();
+    const obstacle = planning.obstacle() || elsewhere();
     if (obstacle) {
       notices.say(obstacle);
       return;
     }
+    const claimed = otherWindow.claim(song.document.title);
     if (phase === 'playing') {
       punch();
       return;
     }
-    if (!(await getReady())) return;
+    if (!(await claimed)) {
+      notices.say(elsewhere());
+      return;
+    }
+    if (!(await getReady())) {
+      otherWindow.release();
+      return;
+    }
     lastStart = from;
     dispatch({ type: 'record', plan: planPass(planning.facts(from)) });
   }

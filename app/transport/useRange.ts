@@ -1,5 +1,5 @@
 import type { TickRange, Ticks } from '~~/core/time/units';
-import { edgeHere, snapped, withEdge, withRange } from '~~/core/recording/range';
+import { edgeHere, snapped, withEdge, withLeadInTurned, withRange } from '~~/core/recording/range';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -36,5 +36,7 @@ export function useRange() {
     song.run({ type: 'set brief', brief: brief.loop ? { loop: false } : on });
   }
 
-  return { snap, setRange, setEdge, setHere, toggleLoop };
+  const toggleLeadIn = (): void => song.run({ type: 'set brief', brief: withLeadInTurned(song.document!.brief) });
+
+  return { snap, setRange, setEdge, setHere, toggleLoop, toggleLeadIn };
 }

@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import type { SongDocument } from '../document/document';
 import { mapsOf, sectionsOf, type PlacedSection } from '../document/maps';
 import type { Part } from '../document/part';
@@ -30,7 +31,7 @@ const songWords = (before: SongDocument, now: SongDocument): string[] => [
   ...(before.title === now.title ? [] : [`it was called ${before.title}`]),
   ...(same(before.tempo, now.tempo) ? [] : ['another tempo']),
   ...(same(before.meter, now.meter) ? [] : ['another meter']),
-  ...(before.bars === now.bars ? [] : [`${now.bars} bars, before ${before.bars}`]),
+  ...(before.bars === now.bars ? [] : [`${many(now.bars, 'bar')}, before ${before.bars}`]),
   ...(same(
     before.sections.map((s) => [s.name, s.bars]),
     now.sections.map((s) => [s.name, s.bars]),

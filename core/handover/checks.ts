@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import { lazily } from '../lazily';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps';
@@ -18,7 +19,7 @@ import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
 import { eachOnce, type Delivery } from './delivery';
-import { count, edits, type Check, type CheckKind, type Found, type Looked } from './found';
+import { edits, type Check, type CheckKind, type Found, type Looked } from './found';
 import { leftOn } from './leftOn';
 import { soundChecks } from './soundChecks';
 
@@ -70,12 +71,12 @@ function outside({ line, maps }: Looked): Found[] {
   if (out.length > 0)
     found.push({
       ...{ kind: 'outside', about: out.map((n) => n.id), at: out[0]!.start, mend: null, station: 'tidy' },
-      words: `${count(out.length, 'note')} outside the song, at ${placeWords(out[0]!.start, meter)}`,
+      words: `${many(out.length, 'note')} outside the song, at ${placeWords(out[0]!.start, meter)}`,
     });
   if (cut.length > 0)
     found.push({
       ...{ kind: 'cut', about: cut.map((n) => n.id), at: cut[0]!.start, mend: null, station: 'tidy' },
-      words: `${count(cut.length, 'note')} cut by the song’s end`,
+      words: `${many(cut.length, 'note')} cut by the song’s end`,
     });
   return found;
 }
@@ -170,7 +171,7 @@ function ears({ part, line, reader, maps }: Looked): Found[] {
   return [
     {
       ...{ kind: 'ear', about: doubts.map((d) => [d.notes[0]!.id, d.line]), at, station: 'tidy', mend: null },
-      words: `${count(doubts.length, 'place')} where notes need your ear, the first at ${placeWords(at, maps.meter)}`,
+      words: `${many(doubts.length, 'place')} where notes need your ear, the first at ${placeWords(at, maps.meter)}`,
     },
   ];
 }
@@ -188,7 +189,7 @@ function offEveryLine({ part, line, reader, maps }: Looked): Found[] {
       ...{ kind: 'off every line', about: off.map((n) => [n.id, Math.round(n.start)]), station: 'tidy' },
       at: off[0]!.start,
       words:
-        `${count(off.length, 'note')} put by hand off every line, ` +
+        `${many(off.length, 'note')} put by hand off every line, ` +
         `the first at ${placeWords(off[0]!.start, maps.meter)}`,
       // Without a treatment there is nothing to give them back to.
       mend: treated
@@ -215,7 +216,7 @@ function neverMeasured({ part, line }: Looked, layers: Layers): Found[] {
   return [
     {
       ...{ kind: 'never measured', about: guessed.map((t) => t.id), at: null, station: 'line-check', mend: null },
-      words: `is placed by figures that were never measured (${count(guessed.length, 'take')})`,
+      words: `is placed by figures that were never measured (${many(guessed.length, 'take')})`,
     },
   ];
 }

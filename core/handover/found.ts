@@ -49,8 +49,6 @@ export interface Looked {
   readonly maps: SongMaps;
 }
 
-export const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? '' : 's'}`;
-
 /** A change by hand that mends something, as the command for it. */
 export const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command => ({
   type: 'edit takes',

@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import { CHORD } from '../editing/notes';
 import { drawLane, PEDAL, pedalBars, pointsOf, scaleOf } from '../editing/lanes';
 import { laneOf, type Lane } from '../performance/controls';
@@ -7,7 +8,7 @@ import type { SongMaps } from '../document/maps';
 import { meterAt } from '../time/meter';
 import type { TickRange } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
-import { count, edits, type Found, type Looked } from './found';
+import { edits, type Found, type Looked } from './found';
 
 /** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
 const HANGING_BARS = 4;
@@ -97,7 +98,7 @@ function turnedDown({ line }: Looked): Found[] {
     return [
       {
         ...{ kind: 'turned down', about: [lane, unheard.map((n) => n.id)], at: unheard[0]!.start, station: 'tidy' },
-        words: `${count(unheard.length, 'note')} not heard: the ${name} is at 0`,
+        words: `${many(unheard.length, 'note')} not heard: the ${name} is at 0`,
         mend: null,
       },
     ];

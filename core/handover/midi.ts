@@ -4,7 +4,7 @@ import { asItWasPlayed, lineOf, type TakeReader } from '../song/reading';
 import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
-import { channelOf, programOf } from '../vocabulary/sounds';
+import { fileChannelOf, programOf } from '../vocabulary/sounds';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
@@ -123,7 +123,7 @@ export function midiSongOf(
     meter: song.meter,
     markers,
     key: song.key,
-    tracks: parts.map((part, i) => trackOf(part, channelOf(i), read, maps, wish)),
+    tracks: parts.map((part, i) => trackOf(part, fileChannelOf(i), read, maps, wish)),
     end: maps.end,
   };
 }

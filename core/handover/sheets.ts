@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type SongMaps } from '../document/maps';
@@ -158,7 +159,7 @@ function noteSections(
     {
       title: 'The song',
       lines: [
-        `${song.bars} bars, ${clockWords(maps.endSeconds)}; every file begins at bar 1`,
+        `${many(song.bars, 'bar')}, ${clockWords(maps.endSeconds)}; every file begins at bar 1`,
         `tempo ${[...new Set(song.tempo.map((t) => bpmWords(t.bpm)))].slice(0, 8).join(', ')}; meter ` +
           [...new Set(song.meter.map((m) => `${m.beats}/${m.unit}`))].join(', '),
         sentence,

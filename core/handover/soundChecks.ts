@@ -1,10 +1,11 @@
+import { many } from '../vocabulary/many';
 import { tempoMap, secondsAt, type TempoMap } from '../time/tempo';
 import { barAt, barStart } from '../time/meter';
 import type { Seconds } from '../time/units';
 import { placeWords } from '../picking/joins';
 import { unsounded } from '../song/sound';
 import { soundName } from '../vocabulary/sounds';
-import { count, type Found, type Looked } from './found';
+import { type Found, type Looked } from './found';
 
 /** What a client would stumble over in a part that goes out as its recorded sound. */
 export const soundChecks = (looked: Looked): Found[] =>
@@ -20,7 +21,7 @@ function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   return [
     {
       ...{ kind: 'no sound', about: bars, at, station: 'play' },
-      words: `${count(bars.length, 'bar')} played without its sound, from bar ${bars[0]} on: silent in its audio`,
+      words: `${many(bars.length, 'bar')} played without its sound, from bar ${bars[0]} on: silent in its audio`,
       mend: {
         words: `let ${soundName(part.sound)} sound it`,
         command: { type: 'set part', part: part.id, to: { heardAs: 'program' } },

@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import { keyName } from '../performance/messages';
 import type { SongDocument } from '../document/document';
 import { positionAt, type MeterMap } from '../time/meter';
@@ -50,8 +51,6 @@ export interface BriefFacts {
   /** The song is playing: Record punches in at once. */
   readonly playing?: boolean;
 }
-
-const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`;
 
 /** "bar 5", or "5 · 3" in the middle of a bar. */
 function placeWords(meter: MeterMap, tick: Ticks): string {
@@ -138,11 +137,11 @@ function quantize({ song: { brief }, there = 0 }: BriefFacts): Phrase {
   };
 }
 
-const spanWords = ({ count: n, unit }: Span): string => plural(n, unit.slice(0, -1));
+const spanWords = ({ count: n, unit }: Span): string => many(n, unit.slice(0, -1));
 
 function countAmount({ brief }: SongDocument): string {
-  if (brief.countOffBeats !== null) return plural(brief.countOffBeats, 'beat');
-  return brief.countOffBars > 0 ? plural(brief.countOffBars, 'bar') : '';
+  if (brief.countOffBeats !== null) return many(brief.countOffBeats, 'beat');
+  return brief.countOffBars > 0 ? many(brief.countOffBars, 'bar') : '';
 }
 
 /** How the pass is led into. */
@@ -206,7 +205,7 @@ export const laneWords = (lane: Lane): string =>
 
 /** What is done to what is there, and what leads to the part's name. */
 function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
-  const notes = plural(there, 'note');
+  const notes = many(there, 'note');
   if (brief.ride !== null) {
     const adds = modeOf({ ...(brief.loop ? { laps: brief.laps } : {}), ride: brief.ride }, brief.mode) === 'merge';
     return [

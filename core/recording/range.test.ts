@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { edgeHere, rangeBetween, SHORTEST_RANGE, snapped, withEdge, withRange } from './range';
+import { edgeHere, rangeBetween, SHORTEST_RANGE, snapped, withEdge, withLeadInTurned, withRange } from './range';
 import { real } from '../testing/real';
 
 const song = {
@@ -75,5 +75,14 @@ describe('one end that is moved', () => {
   it('is refused where both would lie on one place', () => {
     expect(withEdge(brief, maps, 'to', 0)).toBeNull();
     expect(withEdge(brief, maps, 'from', maps.end)).toBeNull();
+  });
+});
+
+describe('the lead-in', () => {
+  it('is turned on with a bar where it had no length, and keeps the length it had', () => {
+    const none = { ...brief, leadIn: { count: 0, unit: 'bars' }, leadInOn: true } as const;
+    expect(withLeadInTurned(none)).toEqual({ leadIn: { count: 1, unit: 'bars' }, leadInOn: true });
+    const two = { ...brief, leadIn: { count: 2, unit: 'beats' }, leadInOn: true } as const;
+    expect(withLeadInTurned(two)).toEqual({ leadInOn: false });
   });
 });

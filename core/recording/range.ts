@@ -51,6 +51,10 @@ export function withEdge(
   return { range, ...(which === 'from' ? { punchIn: true } : { punchOut: true }) };
 }
 
+/** The lead-in on or off; one that has no length yet is a bar. */
+export const withLeadInTurned = ({ leadIn, leadInOn }: Brief): Partial<Pick<Brief, 'leadIn' | 'leadInOn'>> =>
+  leadIn.count === 0 ? { leadIn: { count: 1, unit: 'bars' }, leadInOn: true } : { leadInOn: !leadInOn };
+
 /** Where an edge goes that is set at the playhead: an out within a bar is meant for the end of it. */
 export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {
   const { meter, end } = maps;

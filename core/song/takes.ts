@@ -1,3 +1,4 @@
+import { many } from '../vocabulary/many';
 import type { Brief } from '../document/brief';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
@@ -52,7 +53,7 @@ export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: 
   const played = new Set(notes.map((n) => barAt(meter, n.start)));
   const span = { from: notes[0]!.start, to: last.start + 1 };
   const whole = barAt(meter, last.start) - barAt(meter, span.from) + 1 === played.size;
-  return `${whole ? barsWords(span, meter) : `${played.size} bars`} of ${bars}`;
+  return `${whole ? barsWords(span, meter) : many(played.size, 'bar')} of ${bars}`;
 }
 
 /**

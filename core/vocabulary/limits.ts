@@ -1,7 +1,7 @@
 /** What a song can hold. The document's schema holds to these, and so does everything that fills a song. */
 
 /** General MIDI has sixteen channels, and one is for drums. */
-export const MOST_PARTS = 15;
+export const MOST_PARTS = 64;
 export const MOST_BACKINGS = 32;
 export const MOST_BARS = 5000;
 export const MOST_SECTIONS = 500;

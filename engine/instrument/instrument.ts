@@ -1,5 +1,7 @@
 import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
 import type { KeyMessage } from '../../core/performance/messages';
+import { MOST_BACKINGS } from '../../core/vocabulary/limits';
+import { trackChannelOf } from '../../core/vocabulary/sounds';
 import type { Frames, Seconds } from '../../core/time/units';
 import type { ClickSound } from '../../core/document/click';
 import { Clicker } from './click';
@@ -7,8 +9,8 @@ import type { ChannelSetting, Scheduled } from './schedule';
 
 /** General MIDI's drum channel, from 0. */
 const DRUMS = 9;
-/** Sixteen for the parts and the rhythm, and one for each MIDI backing that a song can have. */
-export const CHANNELS = 16 + 32;
+/** One for each part and MIDI backing that a song can have, and the rhythm's. */
+export const CHANNELS = trackChannelOf(MOST_BACKINGS);
 const LOWEST_KEY = 21;
 const HIGHEST_KEY = 108;
 /** The library renders at most this many frames at once. */

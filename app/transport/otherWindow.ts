@@ -1,0 +1,60 @@
+import { defineStore } from 'pinia';
+import { ref } from 'vue';
+
+const LOCK = 'tall-kettle recording';
+const CHANNEL = 'tall-kettle who records';
+/** What windows say to each other: the title of what is recorded, or a question for it. */
+type Word = { readonly records: string } | 'who';
+
+/** Windows of one browser hear the same keys: one at a time records them, and the others say which. */
+export const useOtherWindow = defineStore('other window', () => {
+  /** What another window records, in words; null where none does. */
+  const records = ref<string | null>(null);
+  const channel = new BroadcastChannel(CHANNEL);
+  let own: { readonly title: string; readonly release: () => void } | null = null;
+
+  const say = (word: Word): void => channel.postMessage(word);
+  channel.onmessage = ({ data }: MessageEvent<Word>) => {
+    if (data === 'who') {
+      if (own) say({ records: own.title });
+    } else if (!own) waitFor(`“${data.records}”`);
+  };
+  /** Another records until its lock is free, also where it was closed in the middle. */
+  function waitFor(what: string): void {
+    const waits = records.value !== null;
+    records.value = what;
+    if (waits) return;
+    void navigator.locks.request(LOCK, () => {
+      records.value = null;
+    });
+  }
+
+  /**
+   * Makes this window the one that records.
+   * @returns false where another is
+   */
+  function claim(title: string): Promise<boolean> {
+    if (own) return Promise.resolve(true);
+    return new Promise((done) => {
+      void navigator.locks.request(LOCK, { ifAvailable: true }, (granted) => {
+        done(granted !== null);
+        if (!granted) {
+          waitFor('this browser’s keys');
+          say('who');
+          return undefined;
+        }
+        return new Promise<void>((release) => {
+          own = { title, release };
+          say({ records: title });
+        });
+      });
+    });
+  }
+  function release(): void {
+    own?.release();
+    own = null;
+  }
+
+  say('who');
+  return { records, claim, release };
+});

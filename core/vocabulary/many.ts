@@ -1,0 +1,2 @@
+/** "1 note", "3 notes": a count with its noun. */
+export const many = (count: number, noun: string): string => `${count} ${noun}${count === 1 ? '' : 's'}`;

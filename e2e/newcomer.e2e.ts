@@ -1,0 +1,239 @@
+import { zipSync } from 'fflate';
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import { newSong } from '../core/document/document';
+import { newPart } from '../core/document/part';
+import { footplate, open, settled, withKeyboard } from './browser';
+import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
+import { addPlayedSong } from './played';
+import { addSong, readSong, until } from './server';
+import { trial } from './trial';
+
+/** What somebody does who has never read a word about it. */
+const on = trial();
+const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
+const openPlay = async (id: string) => {
+  const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+  await state(opened.page, 'Ready');
+  return opened;
+};
+const documentOf = async (id: string) => (await readSong(on.server.address, id)).document;
+/** Files let go of over an element. @returns whether the browser would have opened them in the page's place */
+const drop = (page: Page, selector: string, files: readonly SentFile[]): Promise<boolean> =>
+  page.evaluate(`(() => {
+    const transfer = new DataTransfer();
+    for (const [name, bytes] of ${JSON.stringify(files.map((f) => [f.name, [...f.buffer]]))})
+      transfer.items.add(new File([Uint8Array.from(bytes)], name));
+    const event = new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: transfer });
+    return document.querySelector(${JSON.stringify(selector)}).dispatchEvent(event);
+  })()`);
+
+describe('a popup', () => {
+  it('has the keys: letters mean what they mean on the page, and what rolls closes it', async () => {
+    const { page, context, errors } = await openPlay(await addPlayedSong(on.server.address, 4, 240));
+    await page.locator('[data-control=mode]').click();
+    await page.getByRole('button', { name: 'Merge', exact: true }).click();
+    await page.keyboard.press('r');
+    await state(page, 'Recording');
+    await page.getByRole('dialog').waitFor({ state: 'hidden' });
+    await page.keyboard.press('r');
+    await state(page, 'Ready');
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('finishes a field by Enter, and lets go of what was typed by one Escape', async () => {
+    const id = await addSong(on.server.address, { bars: 16 });
+    const { page, context } = await openPlay(id);
+    await page.getByRole('button', { name: /^Piano: name, ink/ }).click();
+    await page.getByLabel('Name of Piano').fill('Upright');
+    await page.keyboard.press('Enter');
+    await until(async () => (await documentOf(id)).parts[0]!.name === 'Upright');
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'hidden' });
+    const where = page.locator('[data-control=where]');
+    await where.click();
+    await page.getByRole('textbox', { name: 'From bar' }).fill('7');
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'hidden' });
+    await where.click();
+    expect(await page.getByRole('textbox', { name: 'From bar' }).inputValue()).toBe('');
+    await page.getByRole('textbox', { name: 'From bar' }).fill('9');
+    await page.keyboard.press('Enter');
+    await page.getByRole('textbox', { name: 'To the end of bar' }).fill('10');
+    await page.keyboard.press('Enter');
+    // Enter presses a button as well.
+    await page.getByRole('button', { name: 'beats', exact: true }).focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Escape');
+    const { brief } = await until(async () => {
+      const found = await documentOf(id);
+      return found.brief.snap === 'beat' && found;
+    });
+    expect([brief.range, brief.punchIn, brief.punchOut]).toEqual([{ from: 8 * 3840, to: 10 * 3840 }, true, true]);
+    await context.close();
+  });
+});
+
+describe('what is said', () => {
+  it('of where a pass ends is the same in the brief and on the footplate, also where it is punched in', async () => {
+    const bars = { range: { from: 2 * 3840, to: 4 * 3840 }, punchIn: true, punchOut: true };
+    const id = await addPlayedSong(on.server.address, 12, 200, { brief: { ...newSong('', 'piano').brief, ...bars } });
+    const { page, context } = await openPlay(id);
+    await page.keyboard.press(' ');
+    await page.getByText('from where you press Record to the end of bar 4').waitFor();
+    await page.keyboard.press('r');
+    await footplate(page).getByText('Until the end of bar 4, or Stop').waitFor();
+    await page.keyboard.press(' ');
+    await state(page, 'Ready');
+    await context.close();
+  });
+
+  it('counts one as one', async () => {
+    const { page, context } = await openPlay(await addSong(on.server.address));
+    await page.evaluate('midiSend([0x90, 60, 80]); midiSend([0x80, 60, 64])');
+    await page.locator('[data-hint^="Keep 1 note played"]').waitFor();
+    await context.close();
+  });
+
+  it('of a lead-in that has no length: E gives it a bar', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await openPlay(id);
+    await page.keyboard.press('e');
+    const { brief } = await until(async () => {
+      const found = await documentOf(id);
+      return found.brief.leadIn.count > 0 && found;
+    });
+    expect([brief.leadIn, brief.leadInOn]).toEqual([{ count: 1, unit: 'bars' }, true]);
+    await context.close();
+  });
+});
+
+describe('room', () => {
+  it('is for 64 parts, all of which are heard; that there is no more is said before it is asked for', async () => {
+    const parts = Array.from({ length: 63 }, (_, i) => newPart({ id: `part-${i}`, name: `Part ${i + 1}` }, i));
+    const id = await addSong(on.server.address, { parts });
+    const { page, context, errors } = await openPlay(id);
+    await page.getByRole('button', { name: 'Add a part' }).click();
+    await page.getByText('63 of at most 64 parts.').waitFor();
+    await page.getByLabel('Name', { exact: true }).fill('The last one');
+    await page.keyboard.press('Enter');
+    await until(async () => (await documentOf(id)).parts.length === 64);
+    await page.getByRole('button', { name: 'Add a part' }).click();
+    await page.getByText('64 of at most 64 parts.').waitFor();
+    expect(await page.getByRole('button', { name: 'Add it' }).isDisabled()).toBe(true);
+    await page.keyboard.press('Escape');
+    // The one that was added last can hear the keys, and sounds.
+    await page.locator('.part', { hasText: 'The last one' }).getByRole('button', { name: 'let it hear' }).click();
+    await page.evaluate('midiSend([0x90, 60, 127])');
+    await footplate(page)
+      .getByText(/−\d+\.\d dBFS/)
+      .waitFor();
+    await page.evaluate('midiSend([0x80, 60, 64])');
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('is in the page, however long a title is', async () => {
+    const id = await addSong(on.server.address, { title: 'Reed Lane '.repeat(12).trim() });
+    const { page, context } = await openPlay(id);
+    for (const station of ['', `songs/${id}/play`, `songs/${id}/pick`, `songs/${id}/tidy`, `songs/${id}/hand-over`]) {
+      await page.goto(`${on.server.address}/${station}`);
+      await page.locator('main h1').waitFor();
+      await settled(page);
+      const [wide, inside] = (await page.evaluate(
+        '[document.documentElement.scrollWidth, document.documentElement.clientWidth]',
+      )) as [number, number];
+      expect(wide, station).toBeLessThanOrEqual(inside);
+    }
+    await context.close();
+  });
+});
+
+describe('a client’s zip', () => {
+  it('starts a song from what is in it; files of no use make none', async () => {
+    const { page, context, errors } = await open(on.browser, on.server.address);
+    await page.getByRole('button', { name: 'Take on a job' }).click();
+    await page.getByLabel('Title').fill('Zipped');
+    await page.getByRole('button', { name: 'Take it on' }).click();
+    const job = page.locator('.job', { hasText: 'Zipped' });
+    await job.getByText('No songs here.').waitFor();
+    const paper: SentFile = {
+      name: 'Score.pdf',
+      mimeType: 'application/pdf',
+      buffer: Buffer.from('%PDF-1.7 no music'),
+    };
+    await job.locator('input[type=file]').setInputFiles([paper]);
+    await page.getByText(/Score.pdf: This is neither sound nor MIDI.*No song was made/).waitFor();
+    await job.getByText('No songs here.').waitFor();
+    const files = [
+      wavOfBeats('Reed Lane mix.wav', steadyBeats(100, 8), 5),
+      midiFile('Reed Lane.mid'),
+      textFile('form.txt', 'The refrain twice.'),
+      paper,
+    ];
+    const buffer = Buffer.from(zipSync(Object.fromEntries(files.map((f) => [`Reed Lane/${f.name}`, f.buffer]))));
+    const zip = { name: 'Reed Lane.zip', mimeType: 'application/zip', buffer };
+    await job.locator('input[type=file]').setInputFiles([zip]);
+    await page.waitForURL(/set-up$/);
+    const id = /songs\/([^/]+)/.exec(page.url())![1]!;
+    await page.getByText(/Score.pdf: This is neither sound nor MIDI/).waitFor();
+    const { backings, notes } = await until(async () => {
+      const found = await documentOf(id);
+      return found.backings.length > 0 && found.notes !== '' && found;
+    });
+    expect([backings[0]!.name, notes]).toEqual(['Reed Lane mix', 'The refrain twice.']);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('that is dropped where nothing takes it leaves the page where it is, and says who does', async () => {
+    const { page, context } = await openPlay(await addSong(on.server.address));
+    expect(await drop(page, '.footplate', [textFile('form.txt', 'x')])).toBe(false);
+    await page.getByText(/Files are taken on the Desk/).waitFor();
+    await context.close();
+  });
+});
+
+describe('two windows', () => {
+  it('do not record the same keys twice: the other says who does, until that one ends or is gone', async () => {
+    const id = await addPlayedSong(on.server.address, 64, 60);
+    const { page: first, context, errors } = await openPlay(id);
+    const second = await context.newPage();
+    await second.goto(`/songs/${await addPlayedSong(on.server.address, 4, 240)}/play`);
+    await state(second, 'Ready');
+    await first.keyboard.press('r');
+    await state(first, 'Recording');
+    await footplate(second).getByText('Another window records “Trial song”').waitFor();
+    await second.keyboard.press('r');
+    await second.getByText(/Another window records “Trial song”, and hears the same keys/).waitFor();
+    await first.keyboard.press('r');
+    await state(first, 'Ready');
+    await state(second, 'Ready');
+    await second.keyboard.press('r');
+    await state(second, 'Recording');
+    await footplate(first).getByText('Another window records “Trial song”').waitFor();
+    await second.close();
+    await state(first, 'Ready');
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+});
+
+describe('another song', () => {
+  it('that is opened in mid-pass ends it, says that it is kept, and goes back by one press', async () => {
+    const id = await addSong(on.server.address, { title: 'Reed Lane', bars: 64 });
+    const other = await addSong(on.server.address, { title: 'Tern Island' });
+    const { page, context } = await openPlay(id);
+    await page.keyboard.press('r');
+    await state(page, 'Recording');
+    await page.evaluate('midiSend([0x90, 60, 80])');
+    await page.keyboard.press('1');
+    await page.locator(`a[href="/songs/${other}/play"]`).click();
+    await page.getByText('The pass in Reed Lane ended when you left; what was played is kept there.').waitFor();
+    await page.getByRole('button', { name: 'Back to Reed Lane' }).click();
+    await page.getByRole('heading', { name: 'Play: Reed Lane' }).waitFor();
+    await until(async () => (await documentOf(id)).parts[0]!.takes.length === 1);
+    await context.close();
+  });
+});
