@@ -2,19 +2,19 @@
 import { until, useEventListener } from '@vueuse/core';
 import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import { ACTIONS } from '~~/core/performance/learned';
 import type { Milliseconds } from '~~/core/time/units';
 import { isAsking } from '~/api/api';
 import { useStrayDrops } from '~/controls/useFileDrop';
 import { afterPaint } from '~/drawing/afterPaint';
 import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
+import { ACTION_FACTS } from '~/transport/actions';
 import { useRoll } from '~/transport/roll';
 import { useHands } from '~/transport/hands';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useNotices } from '~/notices/notices';
-import { usePresets } from '~/play/presets';
-import { useRange } from '~/transport/useRange';
 import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
 
 /** The Desk is drawn within this, or the rest comes beside it. */
@@ -26,8 +26,6 @@ const roll = useRoll();
 const song = useSong();
 const sound = useSound();
 const notices = useNotices();
-const presets = usePresets();
-const range = useRange();
 const route = useRoute();
 /** What the page is, for those who do not see it. */
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
@@ -57,48 +55,24 @@ useEventListener('blur', () => {
 /** M goes from one mark to the next. */
 const NEXT_MARK = { good: 'maybe', maybe: 'no', no: 'good' } as const;
 
-/** All laps of the last pass, or the pass itself. */
-function undoPass(): void {
-  if (!song.undoPass()) notices.say('There is nothing to undo.', 'plain');
-}
-
 function go(id: StationId): void {
   if (song.id || !needsSong(id)) void router.push(stationPath(id, song.id));
 }
 
 useShortcuts(
   {
-    ' ': () => void session.play(),
-    r: () => void session.record(),
-    u: () => hands.undo(),
-    'shift+u': undoPass,
-    g: () => void session.goAgain(),
-    k: () => {
-      hands.act('keep');
-    },
-    l: () => {
-      if (song.document) range.toggleLoop();
-    },
-    e: () => {
-      if (song.document) range.toggleLeadIn();
-    },
-    i: () => {
-      if (song.document) range.setHere('from');
-    },
-    o: () => {
-      if (song.document) range.setHere('to');
-    },
-    n: () => presets.plain(),
-    ',': () => hands.stepTake(-1),
-    '.': () => hands.stepTake(1),
-    y: () => void song.redo(),
+    ...Object.fromEntries(
+      ACTIONS.flatMap((action) => {
+        const { key } = ACTION_FACTS[action];
+        return key ? [[key, () => hands.act(action)]] : [];
+      }),
+    ),
     home: () => session.seek(0),
     arrowleft: () => session.seekBars(-1),
     arrowright: () => session.seekBars(1),
     b: () => {
       roll.asPlayed = true;
     },
-    p: () => session.panic(),
     m: () => {
       if (song.document) hands.mark(NEXT_MARK[hands.latest?.take.mark ?? 'no']);
     },

@@ -237,3 +237,92 @@ describe('another song', () => {
     await context.close();
   });
 });
+
+describe('what is asked for with one move', () => {
+  it('is there by a key: click, speed, sections, parts', async () => {
+    const parts = ['Piano', 'Organ', 'Strings'].map((name, i) => newPart({ id: `part-${i}`, name }, i));
+    const sections = [
+      { id: 'a', bars: 4, name: 'Verse', pattern: null },
+      { id: 'b', bars: 4, name: 'Chorus', pattern: null },
+    ];
+    const plain = newSong('', 'part-0');
+    const over = { parts, sections, bars: 8, brief: { ...plain.brief, part: 'part-0' } };
+    const id = await addSong(on.server.address, over);
+    const { page, context } = await openPlay(id);
+    const place = page.locator('[data-test=position]');
+    await page.keyboard.press('Shift+ArrowRight');
+    await place.filter({ hasText: '5·1' }).waitFor();
+    await page.keyboard.press('Shift+ArrowLeft');
+    await place.filter({ hasText: '1·1' }).waitFor();
+    await page.keyboard.press('c');
+    await page.keyboard.press('-');
+    await page.keyboard.press('-');
+    await page.keyboard.press('Shift++');
+    await page.keyboard.press('Shift+ArrowDown');
+    await page.keyboard.press('Shift+ArrowDown');
+    await page.keyboard.press('Shift+ArrowUp');
+    const { brief, click, speed } = await until(async () => {
+      const found = await documentOf(id);
+      return found.brief.part === 'part-1' && found.speed === 0.9 && found;
+    });
+    expect([brief.part, click.when, speed]).toEqual(['part-1', 'never', 0.9]);
+    await page.keyboard.press('c');
+    await until(async () => (await documentOf(id)).click.when === plain.click.when);
+    // The speed is beside the position, with its key.
+    await footplate(page).getByRole('button', { name: 'Practice speed: 90%' }).click();
+    await page.getByRole('button', { name: '50%', exact: true }).click();
+    await until(async () => (await documentOf(id)).speed === 0.5);
+    await context.close();
+  });
+
+  it('can be taught to a pedal: the next section, the next part, a way of recording, panic', async () => {
+    const parts = ['Piano', 'Organ'].map((name, i) => newPart({ id: `part-${i}`, name }, i));
+    const id = await addSong(on.server.address, { parts, brief: { ...newSong('', 'part-0').brief, mode: 'merge' } });
+    const { page, context } = await openPlay(id);
+    await page.goto(`/songs/${id}/line-check?page=Hands-free`);
+    const teach = async (name: string, controller: number) => {
+      await page.getByRole('button', { name: `Teach ${name}`, exact: true }).click();
+      await page.evaluate(`midiSend([0xb0, ${controller}, 127]); midiSend([0xb0, ${controller}, 0])`);
+      await page
+        .getByRole('button', { name: `Forget ${name}`, exact: true })
+        .and(page.locator(':enabled'))
+        .waitFor();
+    };
+    await teach('Next part hears the keys', 80);
+    await teach('Plain new take', 81);
+    await page.evaluate('midiSend([0xb0, 80, 127]); midiSend([0xb0, 80, 0]); midiSend([0xb0, 81, 127])');
+    const { brief } = await until(async () => {
+      const found = await documentOf(id);
+      return found.brief.part === 'part-1' && found.brief.mode !== 'merge' && found;
+    });
+    expect([brief.part, brief.mode]).toEqual(['part-1', 'new take']);
+    await context.close();
+  });
+
+  it('is offered where it is wanted: riding what was moved, undoing the pass, steadying the hand', async () => {
+    const id = await addPlayedSong(on.server.address, 4, 240);
+    const { page, context } = await openPlay(id);
+    await page.evaluate('midiSend([0xb0, 1, 60])');
+    await page.getByRole('button', { name: /^Ride the mod/ }).click();
+    await until(async () => (await documentOf(id)).brief.ride === 'control 1');
+    await page.keyboard.press('n');
+    await page.keyboard.press('r');
+    await state(page, 'Recording');
+    await page.evaluate('midiSend([0x90, 60, 80]); midiSend([0x80, 60, 64])');
+    await page.keyboard.press('r');
+    await until(async () => (await documentOf(id)).parts[0]!.takes.length === 2);
+    await page.getByRole('button', { name: 'Undo the pass Shift U' }).click();
+    await until(async () => (await documentOf(id)).parts[0]!.takes.length === 1);
+    await page.keyboard.press('5');
+    await page.getByRole('button', { name: 'Steady the hand' }).dblclick();
+    const [treatment] = (
+      await until(async () => {
+        const found = await documentOf(id);
+        return found.parts[0]!.treatments.length > 0 && found;
+      })
+    ).parts[0]!.treatments;
+    expect([treatment!.way, treatment!.strength]).toEqual(['steady', 0.7]);
+    await page.getByText('This stretch is treated.').waitFor();
+    await context.close();
+  });
+});

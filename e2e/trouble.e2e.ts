@@ -50,7 +50,7 @@ describe('a MIDI interface', () => {
   it('that loses its keyboard releases what was held', async () => {
     const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     await page.getByText('Ready', { exact: true }).waitFor();
-    await page.getByText('Keys in: Stage keyboard').waitFor();
+    await footplate(page).getByText('Stage keyboard', { exact: true }).waitFor();
     await page.evaluate('midiSend([0x90, 60, 90])');
     await page.getByText('1 note', { exact: true }).waitFor();
     await page.evaluate('midiUnplug()');

@@ -4,22 +4,11 @@ import { keyName, type KeyMessage } from '~~/core/performance/messages';
 import { laneWords } from '~~/core/recording/brief';
 import { ACTIONS, type Action, type LearnedCommand, type Trigger } from '~~/core/performance/learned';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { ACTION_FACTS } from '~/transport/actions';
 
 /** Keys and pedals that are taught to be Record, Stop and the rest, so that the hands stay where they are. */
 const keyboards = useKeyboards();
 
-const NAMES: Readonly<Record<Action, string>> = {
-  record: 'Record',
-  stop: 'Stop',
-  'go again': 'Go again',
-  keep: 'Keep what I just played',
-  undo: 'Undo',
-  'next take': 'Next take',
-  'previous take': 'Take before',
-  'mark good': 'Mark the take good',
-  'mark maybe': 'Mark the take maybe',
-  'mark no': 'Mark the take no',
-};
 const NEEDS = [
   { value: 'press', title: 'one press' },
   { value: 'double', title: 'a double press' },
@@ -105,7 +94,7 @@ onBeforeUnmount(quit);
       of a key you also play.
     </p>
     <div v-for="action in ACTIONS" :key="action" class="row">
-      <span>{{ NAMES[action] }}</span>
+      <span>{{ ACTION_FACTS[action].name }}</span>
       <span v-if="learning === action" class="learning" role="status">{{
         (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
       }}</span>
@@ -113,18 +102,23 @@ onBeforeUnmount(quit);
       <SmallSelect
         :model-value="needs[action] ?? known.get(action)?.command.needs ?? 'press'"
         :items="NEEDS"
-        :label="`What ${NAMES[action]} asks for`"
+        :label="`What ${ACTION_FACTS[action].name} asks for`"
         @update:model-value="(wanted: LearnedCommand['needs']) => (needs = { ...needs, [action]: wanted })"
       />
       <v-btn v-if="learning === action" size="small" variant="outlined" @click="quit">Leave it</v-btn>
-      <v-btn v-else size="small" variant="outlined" :aria-label="`Teach ${NAMES[action]}`" @click="teach(action)"
+      <v-btn
+        v-else
+        size="small"
+        variant="outlined"
+        :aria-label="`Teach ${ACTION_FACTS[action].name}`"
+        @click="teach(action)"
         >Teach</v-btn
       >
       <v-btn
         size="small"
         variant="text"
         :disabled="!known.get(action)"
-        :aria-label="`Forget ${NAMES[action]}`"
+        :aria-label="`Forget ${ACTION_FACTS[action].name}`"
         @click="forget(action)"
         >Forget</v-btn
       >

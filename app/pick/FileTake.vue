@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { mdiFileImportOutline } from '@mdi/js';
 import { ref, shallowRef } from 'vue';
 import { layerOfTrack, offerTake, type OfferedFile } from '~~/core/song/takeFromMidi';
 import { wordsOf } from '~/api/api';
@@ -47,14 +46,12 @@ function take(from: OfferedFile, track: number): void {
 <template>
   <span class="file">
     <v-btn
-      size="x-small"
-      variant="text"
-      :icon="mdiFileImportOutline"
+      size="small"
       :disabled="!pick.part"
-      aria-label="Take from a MIDI file"
       v-hint="'A MIDI file comes in as a take of this part'"
       @click="picker!.click()"
-    />
+      >From a MIDI file</v-btn
+    >
     <input ref="picker" type="file" accept=".mid,.midi,audio/midi" hidden @change="chosen" />
     <v-dialog
       :model-value="offered !== null"

@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { mdiBookmarkOutline } from '@mdi/js';
 import { presetOf } from '~~/core/recording/presets';
-import { usePresets } from './presets';
+import { usePresets } from '~/transport/presets';
 import { useKept } from '~/kept/kept';
 import { useSong } from '~/song/song';
 import NamedList from '~/kept/NamedList.vue';

@@ -84,6 +84,12 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
 };
 /** The phrases that open how the pass is led into and out of. */
 const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);
+/** A controller that was moved over a line that is there may be meant to be ridden by itself. */
+const rideable = computed(() => {
+  const lane = keyboards.lastLane;
+  const isMoved = lane !== null && lane !== 'control 64' && brief.value.ride === null;
+  return isMoved && !pass.rolling && there.value > 0 ? lane : null;
+});
 /** What of the recording is set aside while the player moves it. */
 const asideWords = computed(
   () =>
@@ -121,7 +127,6 @@ function measure(i: number): void {
   if (phrase && whole)
     dropBy.value = { ...dropBy.value, [i]: Math.max(4, Math.round(whole.bottom - phrase.bottom) + 4) };
 }
-const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 </script>
 
 <template>
@@ -167,15 +172,7 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
           <BriefMode v-else-if="phrase.control === 'mode'" />
 
-          <ChoiceGroup v-else-if="phrase.control === 'speed'" label="Practice speed">
-            <Choice
-              v-for="s in SPEEDS"
-              :key="s"
-              :on="song.document!.speed === s"
-              @click="song.run({ type: 'set song', to: { speed: s } })"
-              >{{ Math.round(s * 100) }}%</Choice
-            >
-          </ChoiceGroup>
+          <SpeedChoice v-else-if="phrase.control === 'speed'" />
 
           <ListenerChoice v-else-if="phrase.control === 'part'" />
 
@@ -245,6 +242,9 @@ const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
         :to="`/songs/${song.id}/line-check`"
         v-hint="'Line check (2)'"
         >{{ check.ready.text }}</NuxtLink
+      >
+      <v-btn v-if="rideable" size="x-small" variant="outlined" @click="set({ ride: rideable, mode: 'replace' })"
+        >Ride {{ laneWords(rideable) }} alone</v-btn
       >
       <div v-if="roll.aside.size" class="aside" role="status">
         {{ asideWords }} <v-btn size="x-small" variant="outlined" @click="roll.resumeAside()">Resume</v-btn>

@@ -10,6 +10,7 @@ import { useReading } from '~/song/reading';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
+import { useHands } from '~/transport/hands';
 import { PART_INKS } from '~/drawing/inks';
 import { vFocus } from '~/controls/focus';
 import { vHint } from '~/controls/hint';
@@ -22,16 +23,12 @@ const adding = ref(false);
 const name = ref('');
 const sound = ref<Sound>('concert grand');
 const heard = useSound();
+const hands = useHands();
 
 const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
 /** Lets a part no longer hear the keys. */
 function deafen(part: Part): void {
   song.run({ type: 'set brief', brief: withoutListener(song.document!.brief, part.id) });
-}
-/** Lets a part hear the keys, and no other. */
-function letHear(part: Part): void {
-  reading.shownId = part.id;
-  song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
 }
 const set = (part: Part, to: Partial<Pick<Part, 'gainDb' | 'muted' | 'solo' | 'sound'>>) =>
   song.run({ type: 'set part', part: part.id, to });
@@ -110,7 +107,7 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
           class="pill"
           aria-pressed="false"
           v-hint="`Let ${part.name} hear the keys`"
-          @click="letHear(part)"
+          @click="hands.letHear(part)"
         >
           let it hear
         </button>

@@ -11,6 +11,7 @@ import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/hands';
+import { usePass } from '~/transport/pass';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
@@ -20,6 +21,7 @@ const { hasRoom } = usePartRoom();
 const layers = useLayers();
 const reading = useReading();
 const hands = useHands();
+const running = usePass();
 const notices = useNotices();
 const part = computed(() => reading.shown);
 
@@ -81,6 +83,9 @@ const mute = (take: Take, layer: string, muted: boolean) =>
   <div class="passes">
     <div class="top">
       <span class="label">Takes, {{ part?.name ?? 'no part' }}</span>
+      <button v-if="hands.latest && !running.recording" class="undo" @click="hands.act('undo pass')">
+        Undo the pass <kbd>Shift U</kbd>
+      </button>
       <span v-if="rows.length > 1" class="step">
         <v-btn
           size="x-small"
@@ -88,7 +93,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
           :icon="mdiChevronLeft"
           aria-label="The take before, in these bars"
           v-hint="'The take before, in these bars (,)'"
-          @click="hands.stepTake(-1)"
+          @click="hands.act('previous take')"
         />
         <v-btn
           size="x-small"
@@ -96,7 +101,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
           :icon="mdiChevronRight"
           aria-label="The next take, in these bars"
           v-hint="'The next take, in these bars (.)'"
-          @click="hands.stepTake(1)"
+          @click="hands.act('next take')"
         />
       </span>
     </div>
@@ -178,6 +183,12 @@ const mute = (take: Take, layer: string, muted: boolean) =>
   font-size: 12px;
 }
 
+.undo {
+  margin-left: auto;
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--copper-ink);
+}
 .top {
   display: flex;
   align-items: center;

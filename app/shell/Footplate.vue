@@ -60,6 +60,7 @@ function untilWords({ loop, range }: PassPlan, meter: MeterMap): string {
   return `Until ${endWords(meter, range.to)}, or Stop`;
 }
 
+const anyTreated = computed(() => song.document?.parts.some((p) => p.treatments.length > 0) ?? false);
 const words = computed((): { state: string; below: string } => {
   const { phase, plan, loop } = pass;
   const maps = reading.maps;
@@ -100,7 +101,7 @@ const words = computed((): { state: string; below: string } => {
         state: roll.asPlayed ? 'Playing as played' : PLAYING[roll.heardAs],
         below: loop
           ? `Round bars ${bar(tickAt(maps.tempo, loop.from) + 1)}–${bar(tickAt(maps.tempo, loop.to) - 1)}`
-          : `To the end, bar ${bar(maps.end - 1)}`,
+          : `To the end, bar ${bar(maps.end - 1)}${anyTreated.value && !roll.asPlayed ? '. Hold B: as played' : ''}`,
       };
     case 'idle':
   }
@@ -198,7 +199,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 .footplate {
   grid-row: 4;
   display: grid;
-  grid-template-columns: 56px minmax(170px, 1fr) 160px auto 160px;
+  grid-template-columns: 56px minmax(150px, 1fr) 188px auto 160px;
   align-items: center;
   gap: 14px;
   padding: 0 18px;
@@ -274,7 +275,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 /* A small screen: the actions give way. */
 @media (max-width: 1200px) {
   .footplate {
-    grid-template-columns: 56px minmax(110px, 1fr) 128px auto 128px;
+    grid-template-columns: 56px minmax(90px, 1fr) 128px auto 150px;
     gap: 8px;
     padding: 0 10px;
   }
@@ -282,8 +283,8 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
     font-size: 21px;
   }
   .action {
-    min-width: 62px;
-    padding: 0 6px !important;
+    min-width: 56px;
+    padding: 0 5px !important;
     letter-spacing: 0;
   }
   .action :deep(.v-btn__content) {

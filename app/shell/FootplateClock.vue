@@ -1,16 +1,20 @@
 <script setup lang="ts">
 import { useRafFn } from '@vueuse/core';
-import { ref } from 'vue';
+import { computed, ref } from 'vue';
 import { positionAt } from '~~/core/time/meter';
 import { bpmAt, secondsAt } from '~~/core/time/tempo';
 import { useReading } from '~/song/reading';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
+import { useSong } from '~/song/song';
+import { vHint } from '~/controls/hint';
 
 /** Where the song is. Written straight into the page at each frame: nothing else has to be drawn for it. */
 const reading = useReading();
 const pass = usePass();
 const roll = useRoll();
+const song = useSong();
+const percent = computed(() => `${Math.round((song.document?.speed ?? 1) * 100)}%`);
 const bar = ref<HTMLElement | null>(null);
 const beat = ref<HTMLElement | null>(null);
 const clock = ref<HTMLElement | null>(null);
@@ -37,17 +41,31 @@ useRafFn(() => {
   const place = positionAt(maps.meter, Math.max(0, tick + 0.5));
   write(bar.value, String(place.bar));
   write(beat.value, String(place.beat));
-  write(
-    clock.value,
-    `${clockText(secondsAt(maps.tempo, tick))}   ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`,
-  );
+  write(clock.value, `${clockText(secondsAt(maps.tempo, tick))}  ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`);
 });
 </script>
 
 <template>
   <div class="place" aria-label="Position">
     <div class="figures position" data-test="position"><span ref="bar" /><i>·</i><span ref="beat" /></div>
-    <div ref="clock" class="figures clock" />
+    <div class="line">
+      <span ref="clock" class="figures clock" />
+      <Popup v-if="song.document" label="Practice speed" location="top">
+        <template #activator="{ props }"
+          ><button
+            v-bind="props"
+            class="figures speed"
+            :class="{ slow: song.document.speed < 1 }"
+            v-hint="'Practice speed, slower − and faster +'"
+            :aria-label="`Practice speed: ${percent}`"
+          >
+            {{ percent }}
+          </button></template
+        >
+        <div class="label">Practice speed</div>
+        <SpeedChoice />
+      </Popup>
+    </div>
   </div>
 </template>
 
@@ -55,9 +73,15 @@ useRafFn(() => {
 .place {
   text-align: center;
   contain: strict;
-  width: 160px;
+  width: 188px;
   height: 72px;
   padding-top: 2px;
+}
+@media (max-width: 1200px) and (min-width: 1001px) {
+  .place {
+    width: 160px;
+    zoom: 0.8;
+  }
 }
 .position {
   font-size: 42px;
@@ -70,6 +94,22 @@ useRafFn(() => {
   margin: 0 5px;
   color: var(--plate-ink-2);
   vertical-align: 5px;
+}
+.line {
+  display: flex;
+  justify-content: center;
+  align-items: baseline;
+  gap: 8px;
+}
+.speed {
+  font-size: 13px;
+  color: var(--plate-ink-2);
+  text-decoration: underline;
+  text-underline-offset: 3px;
+}
+.speed.slow {
+  color: #f0c9ae;
+  font-weight: 700;
 }
 .clock {
   font-size: 13px;

@@ -48,7 +48,7 @@ const keysText = computed(() => {
 const keysName = computed(() => {
   const on = keyboards.active.filter((k) => k.kind !== 'screen');
   const [only, ...others] = on;
-  if (!only) return 'on screen';
+  if (!only) return 'Keys on screen';
   return others.length ? `${on.length} keyboards` : keyboards.nameOf(only);
 });
 </script>
@@ -63,9 +63,8 @@ const keysName = computed(() => {
     >
       <span>Look-back</span><span>{{ heldText }}</span>
     </button>
-    <div class="row">
-      <span>Keys in: {{ keysName }}</span
-      ><span>{{ keysText }}</span>
+    <div class="row" v-hint="`Keys in: ${keysName}`">
+      <span>{{ keysName }}</span><span>{{ keysText }}</span>
     </div>
     <div class="bar" aria-hidden="true"><i ref="keysBar" class="keys" /></div>
     <div class="row">

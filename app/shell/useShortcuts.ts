@@ -33,8 +33,10 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     if (target?.closest('input') && event.key === ' ') return;
     if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
-    const action =
-      (event.shiftKey ? shortcuts[`shift+${event.key.toLowerCase()}`] : undefined) ?? shortcuts[nameOf(event)];
+    const key = event.key.toLowerCase();
+    // A sign lies behind Shift on some keyboards.
+    const plain = key.length === 1 ? shortcuts[key] : undefined;
+    const action = (event.shiftKey ? shortcuts[`shift+${key}`] : undefined) ?? shortcuts[nameOf(event)] ?? plain;
     if (!action || (event.repeat && isLetter(event.key))) return;
     event.preventDefault();
     action(event);

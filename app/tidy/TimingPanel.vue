@@ -4,9 +4,9 @@ import { lineOf } from '~~/core/song/reading';
 import { idsOf, noteSet } from '~~/core/performance/noteSet';
 import { keyName } from '~~/core/performance/messages';
 import { layTreatment, sameScope, treatmentsIn, type Scope, type Treatment } from '~~/core/timing/laying';
-import { recipeOf, USUAL, type Recipe } from '~~/core/timing/recipe';
+import { recipeOf, STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
-import type { TickRange } from '~~/core/time/units';
+import type { Milliseconds, TickRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
@@ -83,7 +83,9 @@ watch(
 let settle: ReturnType<typeof setTimeout> | undefined;
 
 /** Shown and heard while it is set; kept, as one change to undo, once the hand rests. */
-const RESTS_AFTER_MS = 500;
+const RESTS_AFTER_MS: Milliseconds = 500;
+/** Within this, a second click belongs to the first. */
+const TWICE_MS: Milliseconds = 500;
 function set(to: Recipe): void {
   const p = part.value;
   if (!p || isNothing.value) return;
@@ -118,6 +120,16 @@ function keep(): void {
   if (p && given) song.run({ type: 'treat', part: p.id, treatment: treatmentOf(crypto.randomUUID(), given) });
   drop();
 }
+/** What comes in place of the button is not there yet for the second click of a double click. */
+const begins = ref(false);
+function treat(recipe: Recipe): void {
+  set(recipe);
+  keep();
+  begins.value = true;
+  setTimeout(() => {
+    begins.value = false;
+  }, TWICE_MS);
+}
 function takeOff(): void {
   keep();
   const p = part.value;
@@ -147,7 +159,7 @@ defineExpose({ keep });
 </script>
 
 <template>
-  <section aria-label="Timing recipe">
+  <section aria-label="Timing recipe" :inert="begins">
     <LatenessCard :stretch="stretch" :split="split" />
     <div class="sheet panel">
       <ChoiceGroup label="Whose notes">
@@ -162,18 +174,15 @@ defineExpose({ keep });
       <p v-if="isNothing" class="quiet">Select notes in the roll first; the recipe is then theirs alone.</p>
       <template v-else>
         <div class="choices">
-          <!-- The words take the button's place: a second click of a double click sets nothing. -->
-          <span v-if="setTo" class="treated">This stretch is treated.</span>
-          <v-btn
-            v-else
-            size="small"
-            :disabled="!part || tidy.notes.length === 0"
-            @click="
-              set(USUAL);
-              keep();
-            "
-            >Treat this stretch</v-btn
-          >
+          <span v-if="setTo" class="begun">This stretch is treated.</span>
+          <div v-else class="begun choices">
+            <v-btn size="small" :disabled="!part || tidy.notes.length === 0" @click="treat(USUAL)"
+              >Treat this stretch</v-btn
+            >
+            <v-btn size="small" :disabled="!part || tidy.notes.length === 0" @click="treat(STEADIED)"
+              >Steady the hand</v-btn
+            >
+          </div>
           <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
           <v-btn v-if="setTo || (besides && whose === 'All')" size="small" @click="takeOff">Take it off</v-btn>
         </div>
@@ -195,10 +204,13 @@ defineExpose({ keep });
   gap: 8px;
   margin-top: 6px;
 }
-.treated {
-  flex: 0 0 136px;
+.begun {
+  flex: 0 0 100%;
+  min-height: 28px;
+  align-content: center;
   font-weight: 600;
   font-size: 13px;
+  user-select: none;
 }
 .panel p {
   margin: 0;

@@ -1,10 +1,13 @@
 import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
+import type { ClickWhen } from '~~/core/document/click';
+import { sectionsOf } from '~~/core/document/maps';
+import { atHand, type Part } from '~~/core/document/part';
 import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
-import type { Milliseconds } from '~~/core/time/units';
+import { TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
 import type { Action } from '~~/core/performance/learned';
 import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookback';
@@ -12,13 +15,19 @@ import { useNotices } from '~/notices/notices';
 import { useComp } from '~/song/comp';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { SPEEDS } from './actions';
 import { usePass } from './pass';
+import { usePresets } from './presets';
 import { useRoll } from './roll';
 import { useSession } from './session';
+import { useRange } from './useRange';
 
 /** How long a keep waits for keys that are down to be let go, and how often it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
 const LOOK_EVERY: Milliseconds = 30;
+
+/** A section that began just now is the one before for a player who goes back. */
+const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
 
 /** Takes that were recorded before this are another visit's. */
 const openedAt = new Date().toISOString();
@@ -33,7 +42,11 @@ export const useHands = defineStore('hands', () => {
   const lookBack = useLookBack();
   const notices = useNotices();
   const comp = useComp();
+  const range = useRange();
+  const presets = usePresets();
 
+  /** When the click is heard, once it is turned on again. */
+  let clickWas: ClickWhen = 'always';
   /** What a keep that was asked for waits for: keys that were down then, and until when. */
   let waiting: { readonly rolled: readonly Passage[]; readonly until: Milliseconds } | null = null;
 
@@ -102,25 +115,84 @@ export const useHands = defineStore('hands', () => {
     song.run({ type: 'set take', part: part.id, take: take.id, to: { mark: take.mark === as ? null : as } });
   }
 
+  /** All laps of the last pass, or the pass itself. */
+  function undoPass(): void {
+    if (!song.undoPass()) notices.say('There is nothing to undo.', 'plain');
+  }
+
+  /** Lets a part hear the keys, and no other, and shows it. */
+  function letHear(part: Part): void {
+    reading.shownId = part.id;
+    song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
+  }
+  /** The part that hears the keys gives way to the one before or after it. */
+  function stepPart(by: number): void {
+    const parts = atHand(song.document!.parts);
+    const here = parts.findIndex((p) => p.id === song.document!.brief.part);
+    const to = parts[Math.max(0, Math.min(parts.length - 1, here + by))];
+    if (to) letHear(to);
+  }
+
+  /** Moves the playhead to where a section starts: the next, or the one before where the playhead is. */
+  function stepSection(by: number): void {
+    if (!reading.maps) return;
+    const at = roll.tickNow();
+    const starts = sectionsOf(song.document!, reading.maps.meter).map((s) => s.from);
+    const to = by > 0 ? starts.find((from) => from > at) : starts.findLast((from) => from < at - JUST_BEGUN);
+    if (to !== undefined || by < 0) session.seek(to ?? 0);
+  }
+
+  /** The click falls silent, or comes back as it was. */
+  function turnClick(): void {
+    const { when } = song.document!.click;
+    if (when !== 'never') clickWas = when;
+    song.run({ type: 'set click', click: { when: when === 'never' ? clickWas : 'never' } });
+  }
+
+  /** The next practice speed of those there are, slower or faster; at either end it stays. */
+  function stepSpeed(by: number): void {
+    const now = song.document!.speed;
+    const to = by > 0 ? SPEEDS.find((s) => s > now) : SPEEDS.findLast((s) => s < now);
+    if (to !== undefined) song.run({ type: 'set song', to: { speed: to } });
+  }
+
   const ACTS: Readonly<Record<Action, () => void>> = {
     record: () => void session.record(),
     stop: () => {
       if (pass.rolling) session.stop();
     },
+    play: () => void session.play(),
     'go again': () => void session.goAgain(),
     keep: () => {
       if (!pass.recording) keep();
     },
     undo,
+    'undo pass': undoPass,
+    redo: () => void song.redo(),
     'next take': () => stepTake(1),
     'previous take': () => stepTake(-1),
     'mark good': () => mark('good'),
     'mark maybe': () => mark('maybe'),
     'mark no': () => mark('no'),
+    in: () => range.setHere('from'),
+    out: () => range.setHere('to'),
+    'lead-in': () => range.toggleLeadIn(),
+    loop: () => range.toggleLoop(),
+    'next section': () => stepSection(1),
+    'previous section': () => stepSection(-1),
+    'next part': () => stepPart(1),
+    'previous part': () => stepPart(-1),
+    plain: () => presets.plain(),
+    'next preset': () => void presets.step(1),
+    'previous preset': () => void presets.step(-1),
+    click: turnClick,
+    slower: () => stepSpeed(-1),
+    faster: () => stepSpeed(1),
+    panic: () => session.panic(),
   };
   const act = (action: Action): void => {
-    if (song.document) ACTS[action]();
+    if (song.document || action === 'panic') ACTS[action]();
   };
 
-  return { keep, stepTake, undo, act, latest, mark };
+  return { keep, undo, letHear, act, latest, mark };
 });

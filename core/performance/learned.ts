@@ -4,8 +4,20 @@ import type { KeyMessage } from './messages';
 
 /** What a key or a pedal can be taught to do. */
 export const ACTIONS = [
-  ...(['record', 'stop', 'go again', 'keep', 'undo', 'next take', 'previous take'] as const),
-  ...(['mark good', 'mark maybe', 'mark no'] as const),
+  ...(['record', 'stop', 'play', 'go again', 'keep', 'undo', 'undo pass', 'redo'] as const),
+  ...(['next take', 'previous take', 'mark good', 'mark maybe', 'mark no'] as const),
+  ...(['in', 'out', 'lead-in', 'loop', 'next section', 'previous section'] as const),
+  ...([
+    'next part',
+    'previous part',
+    'plain',
+    'next preset',
+    'previous preset',
+    'click',
+    'slower',
+    'faster',
+    'panic',
+  ] as const),
 ] as const;
 export type Action = (typeof ACTIONS)[number];
 

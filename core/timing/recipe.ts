@@ -82,6 +82,9 @@ export const USUAL: Recipe = {
   chord: 60,
 };
 
+/** What "Steady the hand" begins with. */
+export const STEADIED: Recipe = { ...USUAL, way: 'steady' };
+
 const FIELDS = [
   ...(['grid', 'second', 'lines', 'way', 'strength', 'ends', 'endStrength', 'drift', 'small', 'swing'] as const),
   ...(['offset', 'within', 'beyond', 'chord', 'touch', 'feel', 'loose'] as const),

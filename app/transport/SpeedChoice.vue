@@ -1,0 +1,19 @@
+<script setup lang="ts">
+import { SPEEDS } from './actions';
+import { useSong } from '~/song/song';
+
+/** The practice speed, for hearing and for recording. */
+const song = useSong();
+</script>
+
+<template>
+  <ChoiceGroup label="Practice speed">
+    <Choice
+      v-for="s in SPEEDS"
+      :key="s"
+      :on="song.document!.speed === s"
+      @click="song.run({ type: 'set song', to: { speed: s } })"
+      >{{ Math.round(s * 100) }}%</Choice
+    >
+  </ChoiceGroup>
+</template>

@@ -1,0 +1,42 @@
+import type { Action } from '~~/core/performance/learned';
+
+/** Practice speeds to choose from, slowest first. */
+export const SPEEDS: readonly number[] = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
+
+interface Facts {
+  readonly name: string;
+  /** The computer's key, by the name that shortcuts go by; none where only a button or a taught key does it. */
+  readonly key?: string;
+}
+
+/** What the player can ask for with one move: its name, and the computer's key for it, the same at every station. */
+export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
+  record: { name: 'Record', key: 'r' },
+  stop: { name: 'Stop' },
+  play: { name: 'Play and stop', key: ' ' },
+  'go again': { name: 'Go again', key: 'g' },
+  keep: { name: 'Keep what I just played', key: 'k' },
+  undo: { name: 'Undo', key: 'u' },
+  'undo pass': { name: 'Undo the whole pass', key: 'shift+u' },
+  redo: { name: 'Redo', key: 'y' },
+  'next take': { name: 'Next take', key: '.' },
+  'previous take': { name: 'Take before', key: ',' },
+  'mark good': { name: 'Mark the take good' },
+  'mark maybe': { name: 'Mark the take maybe' },
+  'mark no': { name: 'Mark the take no' },
+  in: { name: 'In, at the playhead', key: 'i' },
+  out: { name: 'Out, at the playhead', key: 'o' },
+  'lead-in': { name: 'Lead-in on or off', key: 'e' },
+  loop: { name: 'Loop on or off', key: 'l' },
+  'next section': { name: 'Next section', key: 'shift+arrowright' },
+  'previous section': { name: 'Section before', key: 'shift+arrowleft' },
+  'next part': { name: 'Next part hears the keys', key: 'shift+arrowdown' },
+  'previous part': { name: 'Part before hears the keys', key: 'shift+arrowup' },
+  plain: { name: 'Plain new take', key: 'n' },
+  'next preset': { name: 'Next preset' },
+  'previous preset': { name: 'Preset before' },
+  click: { name: 'Click on or off', key: 'c' },
+  slower: { name: 'Slower', key: '-' },
+  faster: { name: 'Faster, up to the song’s speed', key: '+' },
+  panic: { name: 'Panic: let go of every note', key: 'p' },
+};
