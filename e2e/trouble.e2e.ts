@@ -272,6 +272,22 @@ describe('the server', () => {
     expect((await ask('/api/jobs', as)).status).toBe(200);
   });
 
+  it('takes nothing from another site’s page, whether it says where it comes from or not', async () => {
+    const own = { host: `127.0.0.1:${on.server.port}` };
+    const job = JSON.stringify({ title: 'Not ours', client: '', due: null, notes: '' });
+    const before = (await ask('/api/jobs', own)).text;
+    const origins = [undefined, 'https://elsewhere.example', `http://127.0.0.1:${on.server.port}`];
+    for (const origin of origins)
+      for (const method of ['GET', 'POST']) {
+        const from = { ...own, 'sec-fetch-site': 'cross-site', ...(origin && { origin }) };
+        expect((await ask('/api/jobs', from, method, method === 'POST' ? job : undefined)).status).toBe(403);
+      }
+    const asPage = { ...own, 'sec-fetch-site': 'cross-site', 'sec-fetch-dest': 'document' };
+    expect((await ask('/api/jobs', asPage, 'POST', job)).status).toBe(403);
+    expect((await ask('/', asPage)).status).toBe(200);
+    expect((await ask('/api/jobs', own)).text).toBe(before);
+  });
+
   it('tells what is too large, what is nowhere, and what has another number’s place', async () => {
     const own = { host: `127.0.0.1:${on.server.port}` };
     const large = JSON.stringify({ title: 'x'.repeat(300_000) });

@@ -5,9 +5,10 @@ import { hostname, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { DatabaseUnusable, explained, openDatabase } from './database';
+import { DatabaseUnusable, explained, openDatabase, readDatabase } from './database';
 import { storageFault } from './faults';
 import { FolderTaken, holderOf, takeFolder } from './lock';
+import { connect } from './sqlite';
 
 let folder: string;
 beforeEach(() => {
@@ -128,5 +129,56 @@ describe('a fault of storage', () => {
     expect(storageFault(Object.assign(new Error(), { code: 'SQLITE_BUSY_SNAPSHOT' }))?.status).toBe(503);
     expect(storageFault(Object.assign(new Error(), { code: 'SQLITE_CONSTRAINT_FOREIGNKEY' }))).toBeUndefined();
     expect(storageFault(new Error('anything'))).toBeUndefined();
+  });
+});
+
+describe('a database that something else has to write', () => {
+  /** What a connection of its own finds: only that has come to the disk. */
+  const onDisk = async (): Promise<unknown[]> => {
+    const read = readDatabase(folder, 1);
+    const titles: unknown[] = await read.transaction((tx) => tx('kept').pluck('name').orderBy('name'));
+    await read.destroy();
+    return titles;
+  };
+  const row = (name: string) => ({ kind: 'recipes', name, value: '{}' });
+
+  it('is read meanwhile as it was, and what waited is on the disk once it is let go of', async () => {
+    const db = await openDatabase(folder);
+    await db('kept').insert(row('before'));
+    const other = connect(join(folder, 'tall-kettle.sqlite'));
+    for (const way of ['alone', 'in a transaction']) {
+      other.exec('BEGIN IMMEDIATE');
+      other.exec("DELETE FROM kept WHERE name = 'before'");
+      let isWritten = false;
+      const insert = async (): Promise<unknown> =>
+        way === 'alone' ? db('kept').insert(row(way)) : db.transaction((tx) => tx('kept').insert(row(way)));
+      const writing = insert().then(() => {
+        isWritten = true;
+      });
+      const meanwhile = await onDisk();
+      await new Promise((done) => setTimeout(done, 40));
+      expect(isWritten).toBe(false);
+      other.exec('ROLLBACK');
+      await writing;
+      expect(await onDisk()).toEqual([...meanwhile, way].sort());
+    }
+    other.close();
+    await db.destroy();
+  });
+
+  it('is written again after a wait that was too long', async () => {
+    const db = await openDatabase(folder);
+    const other = connect(join(folder, 'tall-kettle.sqlite'));
+    other.exec('BEGIN IMMEDIATE');
+    await expect(db('kept').insert(row('too late'))).rejects.toMatchObject({ code: 'SQLITE_BUSY' });
+    await expect(db.transaction((tx) => tx('kept').insert(row('too late')))).rejects.toMatchObject({
+      code: 'SQLITE_BUSY',
+    });
+    other.exec('ROLLBACK');
+    await db('kept').insert(row('after it'));
+    await db.transaction((tx) => tx('kept').insert(row('in a transaction')));
+    expect(await onDisk()).toEqual(['after it', 'in a transaction']);
+    other.close();
+    await db.destroy();
   });
 });

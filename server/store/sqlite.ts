@@ -16,6 +16,7 @@ export type Connection = Sqlite.Database;
 interface DialectClient {
   readonly connectionSettings: { readonly filename: string };
   acquireRawConnection(): Promise<Connection>;
+  validateConnection(connection: Connection): boolean;
   _query(connection: unknown, query: Query): Promise<Query>;
   transaction(...args: unknown[]): Knex.Transaction;
 }
@@ -76,6 +77,9 @@ function withBuffers(rows: unknown): void {
     for (const name in row) if (row[name] instanceof ArrayBuffer) row[name] = Buffer.from(row[name]);
 }
 
+/** Connections on which a statement was given up that the driver still takes for one in progress. */
+const stuck = new WeakSet<Connection>();
+
 /** A connection that writes through a log, in full: what was answered is on the disk. */
 export class WritingSqlite extends Dialect {
   _driver(): unknown {
@@ -97,19 +101,31 @@ export class WritingSqlite extends Dialect {
 
   /**
    * Waits for its turn where something else has the database, and lets everything else go on meanwhile: SQLite’s own
-   * waiting would hold up the whole server.
+   * waiting would hold up the whole server. One statement is asked again and again: the driver leaves one that was
+   * refused in progress, and while one is, nothing that is written on the connection after it comes to the disk.
    */
-  override async _query(connection: unknown, query: Query): Promise<Query> {
+  override async _query(connection: Connection, query: Query): Promise<Query> {
+    let statement: Sqlite.Statement | undefined;
+    const same = { prepare: (sql: string) => (statement ??= connection.prepare(sql)) };
     for (const until = performance.now() + PATIENCE; ;) {
       try {
-        const done = await super._query(connection, query);
+        const done = await super._query(same, query);
         withBuffers(done.response);
         return done;
       } catch (error) {
-        if (!isBusy(error) || performance.now() > until) throw error;
+        if (!isBusy(error)) throw error;
+        if (performance.now() > until) {
+          stuck.add(connection);
+          throw error;
+        }
         await new Promise((again) => setTimeout(again, ASK_AGAIN));
       }
     }
+  }
+
+  /** Tells the pool whether a connection can be used again; another takes the place of one that cannot. */
+  override validateConnection(connection: Connection): boolean {
+    return !stuck.has(connection);
   }
 
   /**
