@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { until, useEventListener } from '@vueuse/core';
-import { computed, onMounted } from 'vue';
+import { computed, onMounted, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ACTIONS } from '~~/core/performance/learned';
 import type { Milliseconds } from '~~/core/time/units';
@@ -27,6 +27,8 @@ const song = useSong();
 const sound = useSound();
 const notices = useNotices();
 const route = useRoute();
+/** The list of keys is looked at. */
+const keysOpen = ref(false);
 /** What the page is, for those who do not see it. */
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
 const router = useRouter();
@@ -67,6 +69,9 @@ useShortcuts(
         return key ? [[key, () => hands.act(action)]] : [];
       }),
     ),
+    '?': () => {
+      keysOpen.value = true;
+    },
     home: () => session.seek(0),
     arrowleft: () => session.seekBars(-1),
     arrowright: () => session.seekBars(1),
@@ -90,7 +95,7 @@ useComputerKeys();
 <template>
   <v-app>
     <div class="desk">
-      <StationHeader />
+      <StationHeader @keys="keysOpen = true" />
       <Notices />
       <main class="station" :key="route.path">
         <h1 class="unseen">{{ title }}</h1>
@@ -99,6 +104,7 @@ useComputerKeys();
       <Footplate @undo="hands.undo()" />
       <LookBack v-if="song.document" />
       <KeyStrip />
+      <KeysDialog v-model="keysOpen" />
       <FocusHint />
       <HintTip />
     </div>

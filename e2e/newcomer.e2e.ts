@@ -275,6 +275,26 @@ describe('what is asked for with one move', () => {
     await context.close();
   });
 
+  it('is found by typing its name, with its key and what was taught, and done from there', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context, errors } = await openPlay(id);
+    await page.keyboard.press('Shift+?');
+    const keys = page.getByRole('dialog', { name: 'Keys' });
+    await keys.getByRole('button', { name: 'Record R' }).waitFor();
+    await page.getByLabel('Find what to do').fill('clic');
+    await page.keyboard.press('Enter');
+    await keys.waitFor({ state: 'hidden' });
+    await until(async () => (await documentOf(id)).click.when === 'never');
+    await page.getByRole('button', { name: 'Keys', exact: true }).click();
+    await page.getByLabel('Find what to do').fill('zither');
+    await keys.getByText('Nothing is called “zither”.').waitFor();
+    await page.getByLabel('Find what to do').fill('to tidy');
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/tidy$/);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it('can be taught to a pedal: the next section, the next part, a way of recording, panic', async () => {
     const parts = ['Piano', 'Organ'].map((name, i) => newPart({ id: `part-${i}`, name }, i));
     const id = await addSong(on.server.address, { parts, brief: { ...newSong('', 'part-0').brief, mode: 'merge' } });

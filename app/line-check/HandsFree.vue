@@ -1,13 +1,14 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref } from 'vue';
-import { keyName, type KeyMessage } from '~~/core/performance/messages';
-import { laneWords } from '~~/core/recording/brief';
+import { onBeforeUnmount, ref } from 'vue';
+import type { KeyMessage } from '~~/core/performance/messages';
 import { ACTIONS, type Action, type LearnedCommand, type Trigger } from '~~/core/performance/learned';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useTaught } from '~/keyboards/taught';
 import { ACTION_FACTS } from '~/transport/actions';
 
 /** Keys and pedals that are taught to be Record, Stop and the rest, so that the hands stay where they are. */
 const keyboards = useKeyboards();
+const taught = useTaught();
 
 const NEEDS = [
   { value: 'press', title: 'one press' },
@@ -17,24 +18,6 @@ const NEEDS = [
 const needs = ref<Record<string, LearnedCommand['needs']>>({});
 const learning = ref<Action | null>(null);
 const found = ref<readonly Trigger[]>([]);
-
-interface Known {
-  readonly port: string;
-  readonly command: LearnedCommand;
-}
-const known = computed(() => {
-  const all = new Map<Action, Known>();
-  for (const port of keyboards.ports)
-    for (const command of keyboards.settingsOf(port.id).learned) all.set(command.action, { port: port.id, command });
-  return all;
-});
-const triggerWords = (t: Trigger): string => (t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`));
-function commandWords({ port, command }: Known): string {
-  const what = command.triggers.map(triggerWords).join(' + ');
-  const where = keyboards.ports.find((p) => p.id === port);
-  const times = command.needs === 'double' ? ', twice' : '';
-  return `${what}${times} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
-}
 
 /** What a message could be taught as; null for what nothing can be taught to. */
 function triggerOf(message: KeyMessage): Trigger | null {
@@ -98,9 +81,9 @@ onBeforeUnmount(quit);
       <span v-if="learning === action" class="learning" role="status">{{
         (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
       }}</span>
-      <span v-else class="quiet what">{{ known.get(action) ? commandWords(known.get(action)!) : 'not taught' }}</span>
+      <span v-else class="quiet what">{{ taught.wordsOf(action) || 'not taught' }}</span>
       <SmallSelect
-        :model-value="needs[action] ?? known.get(action)?.command.needs ?? 'press'"
+        :model-value="needs[action] ?? taught.known.value.get(action)?.command.needs ?? 'press'"
         :items="NEEDS"
         :label="`What ${ACTION_FACTS[action].name} asks for`"
         @update:model-value="(wanted: LearnedCommand['needs']) => (needs = { ...needs, [action]: wanted })"
@@ -117,7 +100,7 @@ onBeforeUnmount(quit);
       <v-btn
         size="small"
         variant="text"
-        :disabled="!known.get(action)"
+        :disabled="!taught.known.value.has(action)"
         :aria-label="`Forget ${ACTION_FACTS[action].name}`"
         @click="forget(action)"
         >Forget</v-btn

@@ -6,6 +6,7 @@ import { useSong } from '~/song/song';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 import { vHint } from '~/controls/hint';
 
+const emit = defineEmits<{ keys: [] }>();
 const song = useSong();
 const keeping = useKeeping();
 const route = useRoute();
@@ -58,6 +59,7 @@ const AT_RISK = 'In this window only: leave it open';
         v-hint="`${station.name} (${station.key})`"
         >{{ station.name }}</component
       >
+      <button class="tab keys" v-hint="'Every key and command (?)'" @click="emit('keys')">Keys</button>
     </nav>
     <div v-if="song.document" class="song">
       <div class="names title">{{ song.document.title }}</div>
@@ -111,6 +113,10 @@ nav {
   background: var(--ink);
   color: var(--sheet);
   font-weight: 600;
+}
+.tab.keys {
+  margin-left: 10px;
+  font-size: 13px;
 }
 .tab.off {
   color: #a9aca4;

@@ -40,3 +40,23 @@ export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   faster: { name: 'Faster, up to the song’s speed', key: '+' },
   panic: { name: 'Panic: let go of every note', key: 'p' },
 };
+
+const SIGNS: Readonly<Record<string, string>> = {
+  ' ': 'Space',
+  arrowleft: '←',
+  arrowright: '→',
+  arrowup: '↑',
+  arrowdown: '↓',
+};
+
+/** A shortcut as it is written: while the computer's keys play, a letter wants Ctrl. */
+export function keyWords(key: string, computerPlays: boolean): string {
+  const parts = key.split(/(?<=shift)\+/);
+  const last = parts.at(-1)!;
+  const isLetter = /^[a-z]$/.test(last);
+  return [
+    ...(isLetter && computerPlays ? ['Ctrl'] : []),
+    ...(parts.length > 1 ? ['Shift'] : []),
+    SIGNS[last] ?? (isLetter ? last.toUpperCase() : last),
+  ].join(' ');
+}

@@ -1,0 +1,34 @@
+import { computed } from 'vue';
+import type { Action, LearnedCommand, Trigger } from '~~/core/performance/learned';
+import { keyName } from '~~/core/performance/messages';
+import { laneWords } from '~~/core/recording/brief';
+import { useKeyboards } from './keyboards';
+
+interface Taught {
+  readonly port: string;
+  readonly command: LearnedCommand;
+}
+
+/** What keys and pedals were taught to do. */
+export function useTaught() {
+  const keyboards = useKeyboards();
+  const known = computed(() => {
+    const all = new Map<Action, Taught>();
+    for (const port of keyboards.ports)
+      for (const command of keyboards.settingsOf(port.id).learned) all.set(command.action, { port: port.id, command });
+    return all;
+  });
+  const triggerWords = (t: Trigger): string =>
+    t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`);
+
+  /** "the soft pedal, twice on Stage keyboard"; nothing for what nobody was taught. */
+  function wordsOf(action: Action): string {
+    const found = known.value.get(action);
+    if (!found) return '';
+    const what = found.command.triggers.map(triggerWords).join(' + ');
+    const where = keyboards.ports.find((p) => p.id === found.port);
+    const times = found.command.needs === 'double' ? ', twice' : '';
+    return `${what}${times} on ${where ? keyboards.nameOf(where) : 'a keyboard that is away'}`;
+  }
+  return { known, wordsOf };
+}
