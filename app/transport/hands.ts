@@ -1,6 +1,6 @@
 import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
-import { computed } from 'vue';
+import { computed, shallowRef, watch } from 'vue';
 import type { ClickWhen } from '~~/core/document/click';
 import { sectionsOf } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
@@ -28,9 +28,6 @@ const LOOK_EVERY: Milliseconds = 30;
 
 /** A section that began just now is the one before for a player who goes back. */
 const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
-
-/** Takes that were recorded before this are another visit's. */
-const openedAt = new Date().toISOString();
 
 /** What the player asks for with one move, from a key, a button, or a pedal that was taught to. */
 export const useHands = defineStore('hands', () => {
@@ -95,14 +92,32 @@ export const useHands = defineStore('hands', () => {
     if (!song.undo()) notices.say('There is nothing to undo.', 'plain');
   }
 
-  /** The take that was recorded last since the page was opened, whatever its part. */
+  /** Takes that came since the song was opened, in the order in which they did: the day's clock can be put back. */
+  const came = shallowRef<readonly string[]>([]);
+  let known: { readonly song: string | null; readonly takes: Set<string> } = { song: null, takes: new Set() };
+  watch(
+    () => song.document?.parts,
+    (parts = []) => {
+      const all = parts.flatMap((part) => part.takes.map(({ id }) => id));
+      if (known.song !== song.id) {
+        known = { song: song.id, takes: new Set(all) };
+        came.value = [];
+        return;
+      }
+      const fresh = all.filter((id) => !known.takes.has(id));
+      if (fresh.length === 0) return;
+      for (const id of fresh) known.takes.add(id);
+      came.value = [...came.value, ...fresh];
+    },
+    { immediate: true },
+  );
+  /** The take that came last since the song was opened and is there still, whatever its part. */
   const latest = computed(() => {
-    const all = song.document?.parts.flatMap((part) => part.takes.map((take) => ({ part, take }))) ?? [];
-    const recent = all.filter(({ take }) => take.at >= openedAt);
-    return recent.reduce<(typeof all)[number] | null>(
-      (last, one) => (last && last.take.at > one.take.at ? last : one),
-      null,
+    const there = new Map(
+      song.document?.parts.flatMap((part) => part.takes.map((take) => [take.id, { part, take }] as const)),
     );
+    const id = came.value.findLast((take) => there.has(take));
+    return id === undefined ? null : there.get(id)!;
   });
   /** Marks that take; the mark that it has is taken off again. */
   function mark(as: Mark): void {
