@@ -120,7 +120,7 @@ function keep(): void {
   if (p && given) song.run({ type: 'treat', part: p.id, treatment: treatmentOf(crypto.randomUUID(), given) });
   drop();
 }
-/** What comes in place of the button is not there yet for the second click of a double click. */
+/** What comes in place of the button takes no pointer yet: the second click of a double click is not meant for it. */
 const begins = ref(false);
 function treat(recipe: Recipe): void {
   set(recipe);
@@ -159,7 +159,7 @@ defineExpose({ keep });
 </script>
 
 <template>
-  <section aria-label="Timing recipe" :inert="begins">
+  <section aria-label="Timing recipe" :class="{ begins }">
     <LatenessCard :stretch="stretch" :split="split" />
     <div class="sheet panel">
       <ChoiceGroup label="Whose notes">
@@ -197,6 +197,9 @@ defineExpose({ keep });
 </template>
 
 <style scoped>
+.begins {
+  pointer-events: none;
+}
 .panel {
   padding: 10px 12px;
   display: grid;
