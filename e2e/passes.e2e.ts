@@ -385,7 +385,7 @@ describe('in and out', () => {
     await page.locator('[data-control=where]').click();
     await page.getByRole('button', { name: 'beats', exact: true }).waitFor();
     // The control leaves the sentence that it changes in sight.
-    const [card, pop] = [(await brief.boundingBox())!, (await page.locator('.pop').boundingBox())!];
+    const [card, pop] = [(await brief.boundingBox())!, (await page.locator('.popup').boundingBox())!];
     expect(pop.y).toBeGreaterThanOrEqual(card.y + card.height);
     await page.getByRole('button', { name: 'beats', exact: true }).click();
     await page.keyboard.press('Escape');

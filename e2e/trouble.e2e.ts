@@ -21,7 +21,7 @@ const absent = (script: string) => async (context: { addInitScript: (s: string) 
 };
 const keyboards = async (page: Page) => {
   await page.locator('[data-control=keyboard]').click();
-  return page.locator('.pop');
+  return page.locator('.popup');
 };
 
 describe('a MIDI interface', () => {

@@ -1,8 +1,11 @@
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
+import type { Milliseconds } from '~~/core/time/units';
 
 const LOCK = 'tall-kettle recording';
 const CHANNEL = 'tall-kettle who records';
+/** A window that records answers within this, also while it is busy drawing. */
+const ANSWERS_WITHIN: Milliseconds = 150;
 /** What windows say to each other: the title of what is recorded, or a question for it. */
 type Word = { readonly records: string } | 'who';
 
@@ -29,26 +32,34 @@ export const useOtherWindow = defineStore('other window', () => {
     });
   }
 
-  /**
-   * Makes this window the one that records.
-   * @returns false where another is
-   */
-  function claim(title: string): Promise<boolean> {
-    if (own) return Promise.resolve(true);
-    return new Promise((done) => {
-      void navigator.locks.request(LOCK, { ifAvailable: true }, (granted) => {
+  /** Settles once the lock that was held last is free again. */
+  let freed: Promise<unknown> = Promise.resolve();
+  const tryOnce = (title: string): Promise<boolean> =>
+    new Promise((done) => {
+      freed = navigator.locks.request(LOCK, { ifAvailable: true }, (granted) => {
         done(granted !== null);
-        if (!granted) {
-          waitFor('this browser’s keys');
-          say('who');
-          return undefined;
-        }
+        if (!granted) return undefined;
         return new Promise<void>((release) => {
           own = { title, release };
           say({ records: title });
         });
       });
     });
+
+  /**
+   * Makes this window the one that records.
+   * @returns false where another is
+   */
+  async function claim(title: string): Promise<boolean> {
+    if (own) return true;
+    await freed;
+    if (await tryOnce(title)) return true;
+    // Another that only heard that the lock is free has it for a moment; one that records answers.
+    say('who');
+    await new Promise((next) => setTimeout(next, ANSWERS_WITHIN));
+    if (records.value === null && (await tryOnce(title))) return true;
+    waitFor(records.value ?? 'another song');
+    return false;
   }
   function release(): void {
     own?.release();

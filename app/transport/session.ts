@@ -212,7 +212,7 @@ export const useSession = defineStore('session', () => {
   }
 
   function finish(): void {
-    if (!pass.recording) otherWindow.release();
+    if (!pass.recording && !next) otherWindow.release();
     if (!pass.recording) openLayers.live = null;
     passed.value = true;
     if (!openLayers.finish()) notices.say('Nothing was played in that pass, so it made no take.', 'plain');
@@ -318,6 +318,7 @@ export const useSession = defineStore('session', () => {
     if (next || !song.document || !reading.maps) return;
     const obstacle = planning.obstacle() || elsewhere();
     if (obstacle) {
+      otherWindow.release();
       notices.say(obstacle);
       return;
     }
