@@ -39,7 +39,6 @@ function press(event: KeyboardEvent): void {
       target.value = before;
       target.dispatchEvent(new Event('input', { bubbles: true }));
     }
-    event.stopPropagation();
     open.value = false;
     if (opener instanceof HTMLElement) opener.focus();
   } else if (key === 'Enter') {
