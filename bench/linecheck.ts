@@ -13,8 +13,8 @@ const DELAYS = 20;
 const QUANTUM = 128;
 
 /**
- * The loop test through the simulated cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB under
- * the strokes.
+ * The loop test through the simulated cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB
+ * under the strokes.
  */
 async function loopFigures(page: Page): Promise<Figure[]> {
   const gain = -12;

@@ -83,9 +83,6 @@ const mute = (take: Take, layer: string, muted: boolean) =>
   <div class="passes">
     <div class="top">
       <span class="label">Takes, {{ part?.name ?? 'no part' }}</span>
-      <button v-if="hands.latest && !running.recording" class="undo" @click="hands.act('undo pass')">
-        Undo the pass <kbd>Shift U</kbd>
-      </button>
       <span v-if="rows.length > 1" class="step">
         <v-btn
           size="x-small"
@@ -105,6 +102,9 @@ const mute = (take: Take, layer: string, muted: boolean) =>
         />
       </span>
     </div>
+    <button v-if="hands.latest && !running.recording" class="undo" @click="hands.act('undo pass')">
+      Undo the pass <kbd>Shift U</kbd>
+    </button>
     <div class="sheet list" role="region" aria-label="Takes" tabindex="0">
       <template v-for="row in rows" :key="row.take.id">
         <div
@@ -157,10 +157,11 @@ const mute = (take: Take, layer: string, muted: boolean) =>
 .passes {
   display: grid;
   gap: 7px;
-  grid-template-rows: auto minmax(0, 1fr);
+  grid-template-rows: auto auto minmax(0, 1fr);
   min-height: 90px;
 }
 .list {
+  grid-row: 3;
   padding: 6px;
   overflow: auto;
   min-height: 0;
@@ -184,7 +185,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
 }
 
 .undo {
-  margin-left: auto;
+  justify-self: start;
   font-size: 12px;
   font-weight: 600;
   color: var(--copper-ink);
