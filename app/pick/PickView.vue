@@ -190,7 +190,7 @@ onBeforeUnmount(() => pick.leave());
   align-items: center;
 }
 .tools .small-select {
-  flex: 0 0 114px;
+  flex: 0 0 142px;
 }
 .space {
   flex: 1;
