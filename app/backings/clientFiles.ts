@@ -5,7 +5,7 @@ import { LONGEST_NOTES } from '~~/core/vocabulary/limits';
 import { wordsOf } from '~/api/api';
 
 const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
-/** How much of a zip's end is looked at for its list. */
+/** The share of a zip's end that is looked at for its list. */
 const LIST_BYTES = 2 ** 22;
 
 /** A job's archive lists what it holds in a file of its own, which stands in the zip's list. */

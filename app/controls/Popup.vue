@@ -8,14 +8,14 @@ import { nextTick, useTemplateRef, watch } from 'vue';
 defineOptions({ inheritAttrs: false });
 const open = defineModel<boolean>({ default: false });
 defineProps<{
-  /** What is in it, for those who do not see it. */
+  /** Its name, for those who do not see it. */
   label: string;
   width?: number;
 }>();
 
 const card = useTemplateRef<{ readonly $el: HTMLElement }>('card');
 let opener: Element | null = null;
-/** What a field held when it was come to. */
+/** The words that a field held when it was come to. */
 let before = '';
 const isField = (target: EventTarget | null): target is HTMLInputElement | HTMLTextAreaElement =>
   target instanceof HTMLTextAreaElement ||

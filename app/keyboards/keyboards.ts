@@ -94,7 +94,7 @@ export const useKeyboards = defineStore('keyboards', () => {
   const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
   const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
   const pedal = ref(false);
-  /** What came last of each port, by its id. */
+  /** The last message of each port, by its id. */
   const lastOf = shallowRef<ReadonlyMap<string, { readonly words: string; readonly at: Milliseconds }>>(new Map());
   /** When each port was played while it was off, by its id. Known while somebody hears those as well. */
   const offAt = shallowRef<ReadonlyMap<string, Milliseconds>>(new Map());

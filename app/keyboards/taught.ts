@@ -9,7 +9,7 @@ interface Taught {
   readonly command: LearnedCommand;
 }
 
-/** What keys and pedals were taught to do. */
+/** Actions that keys and pedals were taught, with the words for them. */
 export function useTaught() {
   const keyboards = useKeyboards();
   const known = computed(() => {
