@@ -74,14 +74,14 @@ export const useLineCheck = defineStore('line check', () => {
     const latest = others.reduce((a, b) => (playedAt(b.id) > playedAt(a.id) ? b : a));
     return playedAt(latest.id) > 0 ? [latest] : others;
   });
-  /** What came last of those that are meant. */
+  /** The last message of those that are meant. */
   const last = computed(() =>
     meant.value.reduce<{ port: KeyPort; words: string; at: Milliseconds } | null>((latest, port) => {
       const came = keyboards.lastOf.get(port.id);
       return came && came.at > (latest?.at ?? 0) ? { port, ...came } : latest;
     }, null),
   );
-  /** One that is meant, played while it is off and after anything that came through. */
+  /** The keyboard that is meant and was played while off, after anything that came through. */
   const playedOff = computed(
     () => meant.value.find((p) => (keyboards.offAt.get(p.id) ?? 0) > (last.value?.at ?? 0)) ?? null,
   );

@@ -46,11 +46,7 @@ export const useOtherWindow = defineStore('other window', () => {
       });
     });
 
-  /**
-   * Makes this window the one that records.
-   * @returns false where another is
-   */
-  async function claim(title: string): Promise<boolean> {
+  async function ask(title: string): Promise<boolean> {
     if (own) return true;
     await freed;
     if (await tryOnce(title)) return true;
@@ -60,6 +56,18 @@ export const useOtherWindow = defineStore('other window', () => {
     if (records.value === null && (await tryOnce(title))) return true;
     waitFor(records.value ?? 'another song');
     return false;
+  }
+  let asking: Promise<boolean> | null = null;
+  /**
+   * Makes this window the one that records. Asked twice at once, it is one asking: the second would wait for the lock
+   * that the first one gets, and begin a pass when that one ends.
+   * @returns false where another is
+   */
+  function claim(title: string): Promise<boolean> {
+    asking ??= ask(title).finally(() => {
+      asking = null;
+    });
+    return asking;
   }
   function release(): void {
     own?.release();
