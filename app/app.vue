@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { until, useEventListener } from '@vueuse/core';
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, watchEffect } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ACTIONS } from '~~/core/performance/learned';
 import type { Milliseconds } from '~~/core/time/units';
@@ -45,7 +45,10 @@ onMounted(async () => {
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
 });
 // The browser lets sound start only after the person has done something.
-useEventListener(['pointerdown', 'keydown'], () => void sound.engine?.context.resume());
+useEventListener(['pointerdown', 'keydown'], sound.wake);
+watchEffect(() => {
+  sound.wanted = song.document !== null || route.path.endsWith('/line-check');
+});
 useStrayDrops(() =>
   notices.say('Files are taken on the Desk, on a job, and in Set up, on the list of backings. Nothing was changed.'),
 );

@@ -22,6 +22,7 @@ import { strikeFigures } from './strikes';
 import { tidyFigures } from './tidying';
 import { timeFigures } from './time';
 import { timingFigures } from './timing';
+import { waitFigures } from './waits';
 import { yearsFigures } from './years';
 
 /** An area of figures: what it takes, and how long it may take on a machine that is busy with other things. */
@@ -51,6 +52,7 @@ const AREAS: Readonly<Record<string, Area>> = {
   chart: { figures: chartFigures, within: 15 },
   demo: { figures: demoFigures, within: 10 },
   strikes: { figures: strikeFigures, within: 20 },
+  waits: { figures: waitFigures, within: 20 },
   years: { figures: yearsFigures, within: 15 },
   handover: { figures: handoverFigures, within: 30 },
 };

@@ -1,4 +1,4 @@
-import { useRafFn } from '@vueuse/core';
+import { useFrames } from '~/drawing/useFrames';
 import type { Ref } from 'vue';
 import { useRoll } from '~/transport/roll';
 import { placeOf, type ChartLayout, type ChartRow } from './chartLayout';
@@ -22,17 +22,20 @@ export function usePlayhead(
   const roll = useRoll();
   let shownX = -1;
   let shownRow: ChartRow | undefined;
-  useRafFn(() => {
-    const place = placeOf(layout.value, roll.tickNow());
-    if (!head.value || !place) return;
-    const { x, row } = place;
-    if (row === shownRow && Math.abs(x - shownX) < STEP) return;
-    if (row !== shownRow) {
-      head.value.style.height = `${row.height + ABOVE}px`;
-      entered(row);
-    }
-    shownX = x;
-    shownRow = row;
-    head.value.style.transform = `translate(${Math.round(x - WIDTH / 2)}px, ${row.y - ABOVE}px)`;
-  });
+  useFrames(
+    () => roll.moves,
+    () => {
+      const place = placeOf(layout.value, roll.tickNow());
+      if (!head.value || !place) return;
+      const { x, row } = place;
+      if (row === shownRow && Math.abs(x - shownX) < STEP) return;
+      if (row !== shownRow) {
+        head.value.style.height = `${row.height + ABOVE}px`;
+        entered(row);
+      }
+      shownX = x;
+      shownRow = row;
+      head.value.style.transform = `translate(${Math.round(x - WIDTH / 2)}px, ${row.y - ABOVE}px)`;
+    },
+  );
 }

@@ -111,6 +111,9 @@ async function onlyJob(): Promise<string | undefined> {
   return here()[0]?.id;
 }
 const { over } = useFileDrop(page, (files) => void addFiles(onlyJob, files));
+/** About as high as a job with some songs is, and as many of them as are there at once. */
+const JOB_PX = 240;
+const AT_ONCE = 4;
 const SHELF_NAMES: Readonly<Record<Shelf, string>> = { desk: 'On the desk', away: 'Put away', deleted: 'Deleted' };
 const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest: 'newest first', title: 'by title' };
 </script>
@@ -159,20 +162,26 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <section v-if="adding" class="sheet new">
         <JobForm :busy="busy" submit="Take it on" @save="addJob" @cancel="adding = false" />
       </section>
-      <JobCard
-        v-for="job in desk.shown"
+      <InSight
+        v-for="(job, i) in desk.shown"
+        v-memo="[job, busy]"
         :key="job.id"
-        :job="job"
-        :busy="busy"
-        @add="(name) => addSong(job.id, name)"
-        @files="(files) => addFiles(async () => job.id, files)"
-        @save="(facts) => attempt(() => desk.setJob(job.id, facts))"
-        @put="(to) => attempt(() => desk.put('jobs', job, to))"
-        @duplicate="attempt(() => desk.duplicate('jobs', job.id))"
-        @save-song="(id, facts) => attempt(() => desk.setSong(id, facts))"
-        @put-song="(song, to) => attempt(() => desk.put('songs', song, to))"
-        @duplicate-song="(id) => attempt(() => desk.duplicate('songs', id))"
-      />
+        :height="JOB_PX"
+        :at-once="i < AT_ONCE"
+      >
+        <JobCard
+          :job="job"
+          :busy="busy"
+          @add="(name) => addSong(job.id, name)"
+          @files="(files) => addFiles(async () => job.id, files)"
+          @save="(facts) => attempt(() => desk.setJob(job.id, facts))"
+          @put="(to) => attempt(() => desk.put('jobs', job, to))"
+          @duplicate="attempt(() => desk.duplicate('jobs', job.id))"
+          @save-song="(id, facts) => attempt(() => desk.setSong(id, facts))"
+          @put-song="(song, to) => attempt(() => desk.put('songs', song, to))"
+          @duplicate-song="(id) => attempt(() => desk.duplicate('songs', id))"
+        />
+      </InSight>
       <p v-if="desk.jobs.length > 0 && desk.shown.length === 0" class="quiet none">
         {{ desk.search ? 'Nothing here has these words.' : `Nothing is ${SHELF_NAMES[desk.shelf].toLowerCase()}.` }}
       </p>

@@ -33,6 +33,9 @@ function picked(): void {
   if (files.length) emit('files', files);
   picker.value!.value = '';
 }
+/** About as high as a song's row is, and as many of them as are there at once. */
+const ROW_PX = 90;
+const AT_ONCE = 12;
 const STATES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
 const dueText = (due: string) =>
   new Date(`${due}T12:00:00`).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
@@ -58,7 +61,9 @@ const dueText = (due: string) =>
       <span class="quiet">{{ job.client }}</span>
       <span v-if="job.due" class="due">due {{ dueText(job.due) }}</span>
       <span class="legend" aria-hidden="true"
-        ><template v-for="s in STATES" :key="s"><i class="cell" :class="s.replace(' ', '-')" />{{ s }}</template></span
+        ><template v-for="s in STATES" :key="s"
+          ><BarStrip class="cell" :bars="[{ state: s, bars: 1 }]" :label="s" />{{ s }}</template
+        ></span
       >
       <ShelfMenu
         :label="`More for the job ${job.title}`"
@@ -72,15 +77,21 @@ const dueText = (due: string) =>
       />
     </header>
     <p v-if="job.notes && !editing" class="notes">{{ job.notes }}</p>
-    <SongRow
-      v-for="song in job.songs"
+    <InSight
+      v-for="(song, i) in job.songs"
+      v-memo="[song, busy]"
       :key="song.id"
-      :song="song"
-      :busy="busy"
-      @save="(facts) => emit('saveSong', song.id, facts)"
-      @put="(to) => emit('putSong', song, to)"
-      @duplicate="emit('duplicateSong', song.id)"
-    />
+      :height="ROW_PX"
+      :at-once="i < AT_ONCE"
+    >
+      <SongRow
+        :song="song"
+        :busy="busy"
+        @save="(facts) => emit('saveSong', song.id, facts)"
+        @put="(to) => emit('putSong', song, to)"
+        @duplicate="emit('duplicateSong', song.id)"
+      />
+    </InSight>
     <p v-if="job.songs.length === 0" class="quiet none">No songs here.</p>
     <footer v-if="job.shelf === 'desk'">
       <form v-if="adding" class="new" @submit.prevent="add" @keydown.esc="adding = false">
@@ -172,41 +183,5 @@ footer {
   align-items: center;
   width: 100%;
   max-width: 560px;
-}
-</style>
-
-<style>
-.job .cell {
-  flex: 1;
-  min-width: 1px;
-  height: 13px;
-  border-radius: 2px;
-  border: 1px solid var(--rule);
-  background: transparent;
-  display: inline-block;
-  position: relative;
-}
-.job .cell.pencilled {
-  background: #cfcbbf;
-  border-color: #b9b5a8;
-}
-.job .cell.inked {
-  background: color-mix(in srgb, var(--ink-of-part) 45%, var(--sheet));
-  border-color: var(--ink-of-part);
-}
-.job .cell.tidied,
-.job .cell.handed-over {
-  background: var(--ink-of-part);
-  border-color: var(--ink-of-part);
-}
-.job .cell.handed-over::after {
-  content: '';
-  position: absolute;
-  left: 25%;
-  right: 25%;
-  top: 4px;
-  height: 3px;
-  background: var(--sheet);
-  border-radius: 1px;
 }
 </style>

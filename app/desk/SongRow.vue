@@ -29,9 +29,10 @@ function save(): void {
 
 /** "played 100%, picked 91%, tidied 45%": the share of the song's bars that have come so far. */
 function progress(part: Part): string {
-  const total = part.bars.length;
+  const barsOf = (runs: Part['bars']) => runs.reduce((sum, run) => sum + run.bars, 0);
+  const total = barsOf(part.bars);
   const reached = (from: number) =>
-    Math.round((100 * part.bars.filter((b) => STAGES.indexOf(b) >= from).length) / total);
+    Math.round((100 * barsOf(part.bars.filter((run) => STAGES.indexOf(run.state) >= from))) / total);
   const shares = [
     ['played', reached(1)],
     ['picked', reached(2)],
@@ -105,9 +106,7 @@ function takesText(takes: number): string {
     <div class="parts">
       <div v-for="part in song.parts" :key="part.id" class="part" :style="{ '--ink-of-part': PART_INKS[part.ink] }">
         <span class="name">{{ part.name }}</span>
-        <span class="strip" role="img" :aria-label="`${part.name}: ${progress(part)}`">
-          <i v-for="(bar, i) in part.bars" :key="i" class="cell" :class="bar.replace(' ', '-')" />
-        </span>
+        <BarStrip :bars="part.bars" :label="`${part.name}: ${progress(part)}`" />
         <span class="share">{{ shortly(part) }}</span>
         <span class="share">{{ takesText(part.takes) }}</span>
       </div>
@@ -198,11 +197,6 @@ function takesText(takes: number): string {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
-}
-.strip {
-  display: flex;
-  gap: 1.5px;
-  height: 13px;
 }
 .share {
   color: var(--ink-2);

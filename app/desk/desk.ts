@@ -1,6 +1,6 @@
 import { useDebounceFn } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import { newSong } from '~~/core/document/document';
 import { songFromScore } from '~~/core/song/fromScore';
 import { songFromMidi } from '~~/core/song/frommidi';
@@ -42,7 +42,7 @@ export const useDesk = defineStore('desk', () => {
   const keeping = useKeeping();
   const opening = useOpening();
   const song = useSong();
-  const jobs = ref<readonly JobSummary[]>([]);
+  const jobs = shallowRef<readonly JobSummary[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const trouble = ref('');
   const shelf = ref<Shelf>('desk');
@@ -62,12 +62,14 @@ export const useDesk = defineStore('desk', () => {
             : job.shelf === 'desk' && s.shelf === shelf.value,
         );
         if (job.shelf !== shelf.value && songs.length === 0) return [];
+        // With all of its songs it is the very same: what stays is not drawn anew with each letter.
+        const withSongs = (found: typeof songs) => (found.length === job.songs.length ? job : { ...job, songs: found });
         const words = search.value.trim();
-        if (!words || holds(words, job.title, job.client, job.notes)) return [{ ...job, songs }];
+        if (!words || holds(words, job.title, job.client, job.notes)) return [withSongs(songs)];
         const found = songs.filter((s) =>
           holds(words, job.title, job.client, s.title, s.notes, ...s.parts.map((p) => p.name)),
         );
-        return found.length ? [{ ...job, songs: found }] : [];
+        return found.length ? [withSongs(found)] : [];
       })
       .sort(order[sort.value]),
   );

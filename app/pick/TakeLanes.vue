@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useRafFn } from '@vueuse/core';
+import { useFrames } from '~/drawing/useFrames';
 import { computed, ref, watch } from 'vue';
 import { rangeWords } from '~~/core/time/words';
 import { barAt } from '~~/core/time/meter';
@@ -100,19 +100,16 @@ follow([...drawn, active], (c) => {
   });
 });
 
-let last = -1;
-useRafFn(() => {
-  if (!head.value) return;
-  const tick = roll.tickNow();
-  if (tick === last) return;
-  last = tick;
-  const { from, to } = pick.stretch;
-  head.value.style.display = tick >= from && tick < to ? 'block' : 'none';
-  head.value.style.transform = `translateX(${Math.round(laneX(frame.value, tick)) - 1}px)`;
-});
-watch(frame, () => {
-  last = -1;
-});
+useFrames(
+  () => roll.moves,
+  () => {
+    if (!head.value) return;
+    const tick = roll.tickNow();
+    const { from, to } = pick.stretch;
+    head.value.style.display = tick >= from && tick < to ? 'block' : 'none';
+    head.value.style.transform = `translateX(${Math.round(laneX(frame.value, tick)) - 1}px)`;
+  },
+);
 
 // The pointer: an edge that is dragged, or bars of a lane.
 const NEAR = 5;

@@ -71,7 +71,7 @@ onMounted(() => void inputs.look(false));
         <Choice :on="part.input.channels === 2" @click="set({ input: { ...part.input, channels: 2 } })">Stereo</Choice>
         <Choice :on="part.input.channels === 1" @click="set({ input: { ...part.input, channels: 1 } })">Mono</Choice>
       </ChoiceGroup>
-      <LevelBar :label="part.input.name" :peak="() => inputs.opened(part.input!)?.peak() ?? 0" />
+      <LevelBar comes-in :label="part.input.name" :peak="() => inputs.opened(part.input!)?.peak() ?? 0" />
     </template>
     <p v-if="trouble || inputs.trouble" class="attention" role="status">{{ trouble || inputs.trouble }}</p>
     <button class="add" @click="inputs.look(true)">Look for inputs</button>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useRafFn } from '@vueuse/core';
+import { useFrames } from '~/drawing/useFrames';
 import { computed, ref, shallowRef } from 'vue';
 import { meterAt } from '~~/core/time/meter';
 import { bpmAt, tempoMap, type TempoChange } from '~~/core/time/tempo';
@@ -51,14 +51,17 @@ follow([inSight, changes, () => backings.waves, () => song.document!.backings], 
 });
 
 let shown = '';
-useRafFn(() => {
-  const place = placeOf(layout.value, roll.tickNow());
-  if (!head.value || !place) return;
-  const to = `translate(${Math.round(place.x)}px, ${place.row.y}px)`;
-  if (to === shown) return;
-  head.value.style.transform = shown = to;
-  head.value.style.height = `${place.row.height}px`;
-});
+useFrames(
+  () => roll.moves,
+  () => {
+    const place = placeOf(layout.value, roll.tickNow());
+    if (!head.value || !place) return;
+    const to = `translate(${Math.round(place.x)}px, ${place.row.y}px)`;
+    if (to === shown) return;
+    head.value.style.transform = shown = to;
+    head.value.style.height = `${place.row.height}px`;
+  },
+);
 
 const point = (event: MouseEvent) => {
   const box = paper.value!.getBoundingClientRect();

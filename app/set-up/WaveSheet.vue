@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { useRafFn } from '@vueuse/core';
+import { useFrames } from '~/drawing/useFrames';
 import { computed, ref } from 'vue';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Backing } from '~~/core/document/backing';
@@ -69,15 +69,18 @@ follow([sheet, offset, grabbed, found, () => reading.maps, () => backings.waves]
 });
 
 let shown = '';
-useRafFn(() => {
-  const at = wavePoint(sheet.value, secondsAt(reading.maps!.tempo, roll.tickNow()));
-  if (!head.value || !at) return;
-  const place = `translate(${Math.round(at.x)}px, ${at.y}px)`;
-  if (place === shown) return;
-  if (pass.rolling && card.value && (at.y + WAVE_ROW > scrolled.value + height.value || at.y < scrolled.value))
-    card.value.scrollTop = at.y - 20;
-  head.value.style.transform = shown = place;
-});
+useFrames(
+  () => roll.moves,
+  () => {
+    const at = wavePoint(sheet.value, secondsAt(reading.maps!.tempo, roll.tickNow()));
+    if (!head.value || !at) return;
+    const place = `translate(${Math.round(at.x)}px, ${at.y}px)`;
+    if (place === shown) return;
+    if (pass.rolling && card.value && (at.y + WAVE_ROW > scrolled.value + height.value || at.y < scrolled.value))
+      card.value.scrollTop = at.y - 20;
+    head.value.style.transform = shown = place;
+  },
+);
 
 const momentOf = (event: PointerEvent | MouseEvent): number => {
   const box = host.value!.getBoundingClientRect();

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { useRafFn } from '@vueuse/core';
 import { computed, ref } from 'vue';
 import { storeToRefs } from 'pinia';
 import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
@@ -21,6 +20,7 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
+import { useFrames } from '~/drawing/useFrames';
 
 const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Playing as played' } as const;
 const emit = defineEmits<{ undo: [] }>();
@@ -37,9 +37,10 @@ const lookBack = useLookBack();
 const left = ref(0);
 
 /** The count, for the lamp: it changes with the beats. */
-useRafFn(() => {
+const counts = (): boolean => pass.phase === 'counting' || pass.phase === 'waiting';
+useFrames(counts, () => {
   const { phase, plan } = pass;
-  if (!reading.maps || !plan || (phase !== 'counting' && phase !== 'waiting')) return;
+  if (!reading.maps || !plan || !counts()) return;
   const now = roll.clockAt(performance.now());
   if (phase === 'counting') {
     const { beats } = plan.count;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useRafFn } from '@vueuse/core';
+import { useFrames } from '~/drawing/useFrames';
 import { computed, ref } from 'vue';
 import { positionAt } from '~~/core/time/meter';
 import { bpmAt, secondsAt } from '~~/core/time/tempo';
@@ -9,7 +9,7 @@ import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
-/** Where the song is. Written straight into the page at each frame: nothing else has to be drawn for it. */
+/** Where the song is. Written straight into the page: nothing else has to be drawn for it. */
 const reading = useReading();
 const pass = usePass();
 const roll = useRoll();
@@ -27,22 +27,28 @@ const write = (element: HTMLElement | null, text: string): void => {
   if (element && element.textContent !== text) element.textContent = text;
 };
 
-useRafFn(() => {
-  const { maps } = reading;
-  if (!maps) {
-    write(bar.value, '–');
-    write(beat.value, '–');
-    write(clock.value, '');
-    return;
-  }
-  const { phase, plan } = pass;
-  // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
-  const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
-  const place = positionAt(maps.meter, Math.max(0, tick + 0.5));
-  write(bar.value, String(place.bar));
-  write(beat.value, String(place.beat));
-  write(clock.value, `${clockText(secondsAt(maps.tempo, tick))}  ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`);
-});
+useFrames(
+  () => roll.moves,
+  () => {
+    const { maps } = reading;
+    if (!maps) {
+      write(bar.value, '–');
+      write(beat.value, '–');
+      write(clock.value, '');
+      return;
+    }
+    const { phase, plan } = pass;
+    // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
+    const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
+    const place = positionAt(maps.meter, Math.max(0, tick + 0.5));
+    write(bar.value, String(place.bar));
+    write(beat.value, String(place.beat));
+    write(
+      clock.value,
+      `${clockText(secondsAt(maps.tempo, tick))}  ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`,
+    );
+  },
+);
 </script>
 
 <template>

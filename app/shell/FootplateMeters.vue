@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { useRafFn } from '@vueuse/core';
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import { playingTime } from '~~/core/lookback/buffer';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
@@ -23,15 +22,6 @@ const heldText = computed(() => {
   return notes === 0
     ? 'nothing held'
     : `${many(notes, 'note')}${minutes >= 1 ? `, ${Math.round(minutes)} min` : ''} held`;
-});
-
-const keysBar = ref<HTMLElement | null>(null);
-let keysLevel = 0;
-useRafFn(() => {
-  const next = Math.max(keyboards.held.size ? 1 : 0, keysLevel - 0.05);
-  if (next === keysLevel || !keysBar.value) return;
-  keysLevel = next;
-  keysBar.value.style.transform = `scaleX(${next})`;
 });
 
 const FLOOR_DB = -60;
@@ -66,7 +56,7 @@ const keysName = computed(() => {
     <div class="row" v-hint="`Keys in: ${keysName}`">
       <span>{{ keysName }}</span><span>{{ keysText }}</span>
     </div>
-    <div class="bar" aria-hidden="true"><i ref="keysBar" class="keys" /></div>
+    <div class="bar" aria-hidden="true"><i class="keys" :class="{ held: keyboards.held.size > 0 }" /></div>
     <div class="row">
       <span>Out</span>
       <button v-if="sound.meter.clips" class="clips" v-hint="'Forget the clips'" @click="sound.clearClips()">
@@ -127,6 +117,11 @@ const keysName = computed(() => {
 }
 .bar .keys {
   background: #7fa58a;
+  transition: transform 0.3s linear;
+}
+.bar .keys.held {
+  transform: none;
+  transition: none;
 }
 .bar .over {
   background: var(--live);

@@ -1,13 +1,18 @@
 <script setup lang="ts">
-import { useRafFn } from '@vueuse/core';
 import { ref } from 'vue';
 import type { AudioEngine } from '~~/engine/audio';
+import { useFrames } from '~/drawing/useFrames';
 import { useSound } from './sound';
 
 /**
  * The level of one thing that sounds. It draws by itself: what stands around it is not rendered again with every frame.
  */
-const props = defineProps<{ label: string; peak: (engine: AudioEngine) => number }>();
+const props = defineProps<{
+  label: string;
+  peak: (engine: AudioEngine) => number;
+  /** It is the level of something that comes in, and moves whether anything is heard or not. */
+  comesIn?: boolean;
+}>();
 const sound = useSound();
 const bar = ref<HTMLElement | null>(null);
 
@@ -17,8 +22,9 @@ const card = ref<HTMLElement | null>(null);
 const FALL = 0.94;
 const SILENT = 0.001;
 let shown = 0;
-useRafFn(() => {
-  const now = sound.engine ? Math.max(props.peak(sound.engine), shown * FALL) : 0;
+const moves = (): boolean => props.comesIn || sound.sounds;
+useFrames(moves, () => {
+  const now = sound.engine && moves() ? Math.max(props.peak(sound.engine), shown * FALL) : 0;
   const next = now < SILENT ? 0 : now;
   if (next === shown || !bar.value) return;
   shown = next;

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import type { TrackPiece } from '~~/engine/tracks';
@@ -29,8 +29,6 @@ const TRIED = [60, 64, 67];
 /** A note that is taken hold of sounds for so long. */
 const STRUCK_FOR_MS = 350;
 const TRIED_FOR_MS = 1100;
-/** How much of a held peak is left at the next of the meter's twenty readings a second. */
-const PEAK_FALL = 0.94;
 
 /** So often is the browser's audio thread asked for before it is said that it does not come. */
 const MOST_TRIES = 3;
@@ -47,6 +45,8 @@ export const useSound = defineStore('sound', () => {
   const state = ref<SoundState>('off');
   const trouble = ref('');
   const meter = ref({ peak: 0, clips: 0 });
+  /** Something sounds, or did a moment ago. */
+  const sounds = computed(() => meter.value.peak > 0);
   /** Backings are being made ready for another speed. */
   const timeStretching = ref(false);
   /** Counts up when recorded sound has come that can be heard now. */
@@ -68,7 +68,7 @@ export const useSound = defineStore('sound', () => {
       const made = new AudioEngine();
       try {
         made.onMeter = ({ peak, clips }) => {
-          meter.value = { peak: Math.max(peak, meter.value.peak * PEAK_FALL), clips: meter.value.clips + clips };
+          meter.value = { peak, clips: meter.value.clips + clips };
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
         await made.load(processorsAddress, BANK);
@@ -86,6 +86,12 @@ export const useSound = defineStore('sound', () => {
       }
     }
   }
+
+  /** Whether there is anything to sound: with no song open the audio device rests. */
+  const wanted = ref(true);
+  /** The browser lets sound start only after the person has done something; this is asked at each of those. */
+  const wake = (): void => void (wanted.value && engine.value?.context.resume());
+  watch([wanted, engine], () => (wanted.value ? wake() : void engine.value?.context.suspend()));
 
   function onAudioState(made: AudioEngine): void {
     if (engine.value !== made) return;
@@ -307,8 +313,11 @@ export const useSound = defineStore('sound', () => {
   return {
     engine,
     state,
+    wanted,
+    wake,
     trouble,
     meter,
+    sounds,
     timeStretching,
     load,
     loadSong,

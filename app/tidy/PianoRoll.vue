@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { useElementSize, useRafFn } from '@vueuse/core';
+import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import type { Lane } from '~~/core/performance/controls';
 import type { Note } from '~~/core/performance/notes';
@@ -9,6 +9,7 @@ import { rangeWords } from '~~/core/time/words';
 import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
+import { useFrames } from '~/drawing/useFrames';
 import { PART_INKS } from '~/drawing/inks';
 import { useFigures } from '~/timing/useDoubts';
 import { useRoll } from '~/transport/roll';
@@ -128,19 +129,18 @@ watch([canvas, frame, line, dragged, rubber, drawing, () => props.marked, () => 
 
 /** The view turns its page with the playhead, where it is to. */
 let last = -1;
-useRafFn(() => {
-  if (!head.value) return;
-  const tick = roll.tickNow();
-  if (tick === last) return;
-  last = tick;
-  if (view.follows) view.turnTo(tick);
-  const x = rollX(frame.value, tick);
-  const inside = x >= LEFT && x <= frame.value.width;
-  head.value.style.transform = `translateX(${inside ? Math.round(x) - 1 : -10}px)`;
-});
-watch(frame, () => {
-  last = -1;
-});
+useFrames(
+  () => roll.moves,
+  () => {
+    if (!head.value) return;
+    const tick = roll.tickNow();
+    if (tick !== last && view.follows) view.turnTo(tick);
+    last = tick;
+    const x = rollX(frame.value, tick);
+    const inside = x >= LEFT && x <= frame.value.width;
+    head.value.style.transform = `translateX(${inside ? Math.round(x) - 1 : -10}px)`;
+  },
+);
 
 const described = computed(() => {
   const { from, to } = view.range;

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { songTime, type Anchor } from '~~/engine/transport/anchor';
 import { rhythmOf, type PartOnChannel } from '~~/engine/transport/program';
 import type { Rolls, TrackPiece } from '~~/engine/tracks';
@@ -236,6 +236,8 @@ export const useRoll = defineStore('roll', () => {
   /** The rolling clock as heard, for the eye. */
   const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
 
+  /** Whether the place goes by the clock: until then it is where it was put. */
+  const moves = computed(() => pass.rolling);
   /** Where the song is as heard. */
   function tickNow(): Ticks {
     if (!anchor || !sound.engine || !pass.rolling || !reading.maps) return playhead.value;
@@ -278,6 +280,7 @@ export const useRoll = defineStore('roll', () => {
     layOut,
     moveBackings,
     clockAt,
+    moves,
     tickNow,
     fixOutput,
     outputNow,

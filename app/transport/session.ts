@@ -1,8 +1,6 @@
 import { defineStore } from 'pinia';
 import { until } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
-import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import type { Part, SoundInput } from '~~/core/document/part';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
@@ -24,13 +22,13 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useLatency } from '~/sound/latency';
 import { useSound } from '~/sound/sound';
-import { SureWorker } from '~/workers/sureWorker';
 import { useOtherWindow } from './otherWindow';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useBenchKeyboard } from './useBenchKeyboard';
 import { useLaps } from './useLaps';
 import { usePlanning } from './usePlanning';
+import { startTimer } from './timer';
 import { useMonitor } from './monitor';
 import { useOpenLayers } from './openLayers';
 import { useOutside } from './outside';
@@ -71,7 +69,6 @@ export const useSession = defineStore('session', () => {
   let lastStart: Ticks | null = null;
   /** Where the rolling clock was when what rolled last was stopped. */
   let haltedAt: Seconds = -Infinity;
-  const tickers = new Set<() => void>();
 
   /** Where a pass with no in would begin: at the playhead, or while playing at the bar that plays. */
   const playingBar = ref(1);
@@ -81,23 +78,21 @@ export const useSession = defineStore('session', () => {
       : roll.playhead,
   );
 
-  const ticker: Ticker = (callback) => {
-    tickers.add(callback);
-    return () => tickers.delete(callback);
-  };
   const isIdle = (): boolean => pass.phase === 'idle';
   const clockNow = (): Seconds => roll.clockAt(performance.now());
 
   /** @param onCommand told what a taught key or pedal asks for */
   async function start(onCommand: (action: Action) => void): Promise<void> {
-    new SureWorker(() => new TickerWorker()).addEventListener('message', () => {
-      tickers.forEach((tick) => tick());
-      onTick();
-    });
+    const timer = startTimer(onTick);
+    watch(
+      () => pass.phase !== 'idle',
+      (rolls) => timer.setRolling(rolls),
+      { flush: 'sync' },
+    );
     void keeping.carry();
     void lookBack.load();
     void latency.load();
-    await keyboards.start(ticker, {
+    await keyboards.start(timer.ticker, {
       sounded: (port, message) => monitor.hear(port, message),
       kept: onKey,
       learned: onCommand,

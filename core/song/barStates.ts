@@ -11,6 +11,11 @@ import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './readi
 
 /** How far a bar of a part has come. */
 export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
+/** Bars one after the other that have come equally far: how many. */
+export interface BarRun {
+  readonly state: BarState;
+  readonly bars: number;
+}
 
 /**
  * What each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck or moved: the
@@ -44,6 +49,17 @@ export function partSigns(
     for (const { again: own, first, last } of again) if (first <= i + 1 && i + 1 <= last) sounds.push(own.id);
     return sounds.length > 0 ? fingerprint(JSON.stringify([sign, sounds])) : sign;
   });
+}
+
+/** The same bars as runs: of many bars little is said. */
+export function runsOf(states: readonly BarState[]): BarRun[] {
+  const runs: { state: BarState; bars: number }[] = [];
+  for (const state of states) {
+    const last = runs.at(-1);
+    if (last?.state === state) last.bars += 1;
+    else runs.push({ state, bars: 1 });
+  }
+  return runs;
 }
 
 /**

@@ -38,6 +38,8 @@ export class Instrument {
   /** Each channel is rendered by itself, to be measured, and then added to the rest. */
   readonly #sides: [Float32Array, Float32Array][] = [];
   readonly #peaks: number[] = [];
+  /** A voice sounds, or may. */
+  #sounds = false;
 
   /** @param bank a SoundFont 2 or 3 file with the General MIDI presets */
   static async load(sampleRate: number, bank: ArrayBuffer): Promise<Instrument> {
@@ -91,6 +93,7 @@ export class Instrument {
     switch (message.type) {
       case 'noteOn':
         this.#synth.noteOn(channel, message.key, message.velocity);
+        this.#sounds = true;
         return;
       case 'noteOff':
         this.#synth.noteOff(channel, message.key);
@@ -181,7 +184,10 @@ export class Instrument {
     const channels = this.#synth.midiChannels;
     while (this.#sides.length < channels.length)
       this.#sides.push([new Float32Array(MOST_FRAMES), new Float32Array(MOST_FRAMES)]);
+    // Of a hundred silent channels nothing is heard; the library's clock, which counts within notes alone, may stand.
+    if (!this.#sounds) return;
     this.#synth.processSplit(this.#sides, left, right, 0, count);
+    this.#sounds = this.#synth.voiceCount > 0;
     for (const [channel, sides] of this.#sides.entries()) {
       if (channels[channel]!.voiceCount === 0) continue;
       let peak = this.#peaks[channel] ?? 0;

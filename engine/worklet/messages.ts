@@ -22,13 +22,16 @@ export type ToInstrument =
 export type FromInstrument =
   | { readonly type: 'ready' }
   | { readonly type: 'channel ready'; readonly channel: number; readonly program: number }
-  /** Some twenty times a second: the loudest sample of each channel since the last time, 1 being full scale. */
+  /**
+   * Some twenty times a second while anything sounds: the loudest sample of each channel since the last time, 1 being
+   * full scale.
+   */
   | { readonly type: 'peaks'; readonly peaks: readonly number[] }
   | { readonly type: 'failed'; readonly reason: string };
 
-/** What the meter says, some twenty times a second. */
+/** What the meter says, some twenty times a second while it changes. */
 export interface MeterReading {
-  /** Loudest sample since the last reading, 1 being full scale. */
+  /** Loudest sample of late, falling from its height, 1 being full scale; 0 is silence. */
   readonly peak: number;
   /** Samples at or over full scale since the last reading. */
   readonly clips: number;

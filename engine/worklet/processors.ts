@@ -28,6 +28,8 @@ class InstrumentProcessor extends AudioWorkletProcessor {
   #instrument: Instrument | undefined;
   #waiting: ToInstrument[] = [];
   #nextPeaks = 0;
+  /** The last peaks that were told were all of nothing: what stays silent is not told again. */
+  #silent = false;
 
   constructor() {
     super();
@@ -82,7 +84,10 @@ class InstrumentProcessor extends AudioWorkletProcessor {
     if (!instrument) return true;
     instrument.render(output![0]!, output![1]!, currentFrame);
     if (currentFrame >= this.#nextPeaks) {
-      this.#say({ type: 'peaks', peaks: instrument.takePeaks() });
+      const peaks = instrument.takePeaks();
+      const silent = !peaks.some((p) => p > 0);
+      if (!silent || !this.#silent) this.#say({ type: 'peaks', peaks });
+      this.#silent = silent;
       this.#nextPeaks = currentFrame + sampleRate / READINGS_A_SECOND;
     }
     return true;
@@ -92,8 +97,13 @@ class InstrumentProcessor extends AudioWorkletProcessor {
 /** Frames the browser renders at once. */
 const QUANTUM = 128;
 
+/** How much of a held peak is left at the next reading, and what is taken for silence. */
+const PEAK_FALL = 0.94;
+const SILENCE = 0.001;
+
 class MeterProcessor extends AudioWorkletProcessor {
   #peak = 0;
+  #told = 0;
   #clips = 0;
   #next = 0;
 
@@ -106,9 +116,11 @@ class MeterProcessor extends AudioWorkletProcessor {
       }
     }
     if (currentFrame >= this.#next) {
-      const reading: MeterReading = { peak: this.#peak, clips: this.#clips };
-      this.port.postMessage(reading);
-      this.#peak = 0;
+      const peak = this.#peak < SILENCE ? 0 : this.#peak;
+      if (peak !== this.#told || this.#clips > 0)
+        this.port.postMessage({ peak, clips: this.#clips } satisfies MeterReading);
+      this.#told = peak;
+      this.#peak = peak * PEAK_FALL;
       this.#clips = 0;
       this.#next = currentFrame + sampleRate / READINGS_A_SECOND;
     }

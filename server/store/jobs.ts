@@ -1,6 +1,6 @@
 import type { Database } from './database';
 import { storageFault } from './faults';
-import { summaryOf, unreadable, type Summary } from './summaries';
+import { keptSummaries, summaryOf, unreadable, type Summary } from './summaries';
 
 export interface JobFacts {
   readonly id: string;
@@ -55,6 +55,9 @@ export async function readJobs(db: Database, write: Database = db): Promise<JobS
     .select('id', 'job_id', 'revision', 'away_at', 'deleted_at');
   const versions = await db('versions').groupBy('song_id').select('song_id').max('number as number');
   const versionOf = new Map((versions as { song_id: string; number: number }[]).map((v) => [v.song_id, v.number]));
+  const kept = await keptSummaries(db);
+  const songsOf = new Map(jobs.map((job) => [job.id, [] as typeof songs]));
+  for (const song of songs) songsOf.get(song.job_id)?.push(song);
   return Promise.all(
     jobs.map(async (job) => ({
       id: job.id,
@@ -66,18 +69,16 @@ export async function readJobs(db: Database, write: Database = db): Promise<JobS
       createdAt: job.created_at,
       songs: (
         await Promise.all(
-          songs
-            .filter((s) => s.job_id === job.id)
-            .map(async (s) => {
-              const version = versionOf.get(s.id) ?? 0;
-              const source = { id: s.id, revision: s.revision, delivery: job.delivery, version };
-              const summary = await summaryOf(db, source, write).catch((error: unknown) => {
-                if (storageFault(error)) throw error;
-                console.error(`The song ${s.id} cannot be read, and was left as it is:`, error);
-                return unreadable(s.id);
-              });
-              return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
-            }),
+          (songsOf.get(job.id) ?? []).map(async (s) => {
+            const version = versionOf.get(s.id) ?? 0;
+            const source = { id: s.id, revision: s.revision, delivery: job.delivery, version };
+            const summary = await summaryOf(db, source, kept.get(s.id), write).catch((error: unknown) => {
+              if (storageFault(error)) throw error;
+              console.error(`The song ${s.id} cannot be read, and was left as it is:`, error);
+              return unreadable(s.id);
+            });
+            return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
+          }),
         )
       ).flat(),
     })),

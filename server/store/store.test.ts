@@ -341,7 +341,12 @@ describe('a copy', () => {
     expect(jobs.map((j) => [j.title, j.songs.map((s) => s.title)])).toEqual(
       expect.arrayContaining([['A job 2', ['Lamps', 'Lamps 2']]]),
     );
-    expect(jobs.flatMap((j) => j.songs.map((s) => s.parts[0]!.bars[0]))).toEqual(['inked', 'inked', 'inked', 'inked']);
+    expect(jobs.flatMap((j) => j.songs.map((s) => s.parts[0]!.bars[0]!.state))).toEqual([
+      'inked',
+      'inked',
+      'inked',
+      'inked',
+    ]);
     expect(await copySongOf(db, 'none', newId)).toBeUndefined();
     expect(await copyJob(db, 'none', newId, NOW)).toBeUndefined();
   });
@@ -371,7 +376,7 @@ describe('the desk', () => {
       title: 'A job',
       songs: [{ title: 'Lamps', bars: 32, parts: [{ name: 'Piano', takes: 0 }] }],
     });
-    expect(job!.songs[0]!.parts[0]!.bars).toEqual(Array.from({ length: 32 }, () => 'empty'));
+    expect(job!.songs[0]!.parts[0]!.bars).toEqual([{ state: 'empty', bars: 32 }]);
     const layer = header({ id: 'l', partId: 'piano' });
     const closing = { range: { from: 0, to: 3840 }, clears: [] };
     await openLayer(db, 'song', layer, 'new take');
@@ -388,7 +393,10 @@ describe('the desk', () => {
       { id: null, base: 0, after: null, kind: 'do', name: 'record', patches: made.patches, inverse: made.inverse },
       NOW,
     );
-    expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toEqual(['inked', 'empty']);
+    expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toMatchObject([
+      { state: 'inked', bars: 1 },
+      { state: 'empty' },
+    ]);
   });
 
   it('keeps what it shows of a song, for as long as nothing changes that it was worked out of', async () => {

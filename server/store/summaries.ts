@@ -1,6 +1,6 @@
 import { atHand } from '../../core/document/part';
 import { fingerprint } from '../../core/document/take';
-import { barStates, type BarState } from '../../core/song/barStates';
+import { barStates, runsOf, type BarRun } from '../../core/song/barStates';
 import { readerOf } from '../../core/song/reading';
 import type { SongDocument } from '../../core/document/document';
 import { standingOf, type Standing } from '../../core/handover/standing';
@@ -15,7 +15,7 @@ export interface PartProgress {
   readonly name: string;
   readonly ink: SongDocument['parts'][number]['ink'];
   readonly takes: number;
-  readonly bars: readonly BarState[];
+  readonly bars: readonly BarRun[];
 }
 
 /** A song as the Desk shows it, wherever it lies. */
@@ -43,7 +43,7 @@ export interface Source {
 }
 
 /** Counts up whenever a summary says something else of the same song. */
-const MADE = 2;
+const MADE = 3;
 const signOf = ({ id, revision, delivery, version }: Source): string =>
   fingerprint(JSON.stringify([MADE, id, revision, delivery, version]));
 
@@ -67,7 +67,7 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
       name: part.name,
       ink: part.ink,
       takes: part.takes.length,
-      bars: barStates(part, layers, document, reader),
+      bars: runsOf(barStates(part, layers, document, reader)),
     })),
     standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id), reader),
   };
@@ -76,20 +76,29 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
 /** Those that are being worked out, by what they are worked out of: whoever asks meanwhile gets the same. */
 const underWay = new WeakMap<Database, Map<string, Promise<Summary | undefined>>>();
 
+/** What was kept of songs, as it is stored, by their ids: of all of them at one asking. */
+export async function keptSummaries(db: Database): Promise<ReadonlyMap<string, string>> {
+  const rows = await db<{ song_id: string; summary: string }>('song_summaries').select('song_id', 'summary');
+  return new Map(rows.map((row) => [row.song_id, row.summary]));
+}
+
 /**
  * A song as the Desk shows it. Reading its lines takes a while: what came out is kept beside the song, with a sign of
  * what it was worked out of. That is read first and the song after it, so what is kept is never older than its sign.
+ * @param kept what was kept of it
  * @param write by which it is kept
  * @returns undefined where there is no such song
  * @throws ZodError or SyntaxError where it cannot be read
  */
-export async function summaryOf(db: Database, source: Source, write: Database): Promise<Summary | undefined> {
+export async function summaryOf(
+  db: Database,
+  source: Source,
+  kept: string | undefined,
+  write: Database,
+): Promise<Summary | undefined> {
   const { id, revision } = source;
   const sign = signOf(source);
-  const kept = await db<{ summary: string }>('song_summaries')
-    .where({ song_id: id } as never)
-    .first('summary');
-  const { sign: of, ...known } = JSON.parse(kept?.summary ?? '{}') as Summary & { readonly sign?: string };
+  const { sign: of, ...known } = JSON.parse(kept ?? '{}') as Summary & { readonly sign?: string };
   if (of === sign) return known;
   const all = underWay.get(write) ?? new Map<string, Promise<Summary | undefined>>();
   underWay.set(write, all);

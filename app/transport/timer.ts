@@ -1,0 +1,42 @@
+import TickerWorker from '~~/engine/clock/ticker.worker.ts?worker';
+import type { Milliseconds } from '~~/core/time/units';
+import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
+import { SureWorker } from '~/workers/sureWorker';
+
+/** How often it calls while something goes by it, and at rest, when it only follows the audio device's clock. */
+const ROLLING: Milliseconds = 10;
+const AT_REST: Milliseconds = 100;
+
+/** A timer that a hidden page does not slow down, and that takes next to no time at rest. */
+export interface Timer {
+  /** Calls something fast until what it returns is called. */
+  readonly ticker: Ticker;
+  readonly setRolling: (rolling: boolean) => void;
+}
+
+/** @param tick called for as long as the page lives */
+export function startTimer(tick: () => void): Timer {
+  const callbacks = new Set<() => void>();
+  const worker = new SureWorker(() => new TickerWorker());
+  let rolling = false;
+  const pace = (): void => worker.postMessage(rolling || callbacks.size > 0 ? ROLLING : AT_REST);
+  worker.addEventListener('message', () => {
+    callbacks.forEach((callback) => callback());
+    tick();
+  });
+  pace();
+  return {
+    ticker(callback) {
+      callbacks.add(callback);
+      pace();
+      return () => {
+        callbacks.delete(callback);
+        pace();
+      };
+    },
+    setRolling(now) {
+      rolling = now;
+      pace();
+    },
+  };
+}
