@@ -115,6 +115,7 @@ export const useRun = defineStore('run', () => {
       await allKept();
       const { run: handed, at } = await ask<{ run: Run; at: string }>(`${pathOf(now.id)}/handed`, {});
       run.value = handed;
+      await reading.settled();
       const maps = reading.maps!;
       const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
       const parts = song

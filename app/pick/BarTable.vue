@@ -2,6 +2,7 @@
 import { computed } from 'vue';
 import { FEWEST_TAKES, type Slip, type TakeBar } from '~~/core/picking/compare';
 import { slipWords } from '~~/core/picking/suggest';
+import { inRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { usePick } from './pick';
 
@@ -42,31 +43,29 @@ const off = computed(() =>
 );
 const way = (by: number): string => `Move it ${Math.abs(by)} ms ${by > 0 ? 'later' : 'earlier'}`;
 
-const rows = computed(() =>
-  pick.lanes.flatMap((take) => {
+const rows = computed(() => {
+  const bar = pick.barRange(pick.cursor.bar);
+  return pick.lanes.flatMap((take) => {
     const facts = pick.known?.comparison.bars.get(take.id)?.get(pick.cursor.bar);
     if (!facts) return [];
     const velocities = reading
       .readTake(take)
-      .notes.filter(
-        (n) => n.start >= pick.barRange(pick.cursor.bar).from && n.start < pick.barRange(pick.cursor.bar).to,
-      )
+      .notes.filter((n) => inRange(n.start, bar))
       .map((n) => n.velocity);
     const mean = velocities.reduce((a, b) => a + b, 0) / Math.max(1, velocities.length);
     const uneven = Math.sqrt(velocities.reduce((sum, v) => sum + (v - mean) ** 2, 0) / Math.max(1, velocities.length));
-    const at = pick.barRange(pick.cursor.bar).from;
     return [
       {
         take,
-        picked: pick.part!.comp.some((p) => p.takeId === take.id && p.from <= at && p.to > at),
+        picked: pick.part!.comp.some((p) => p.takeId === take.id && inRange(bar.from, p)),
         spread: facts.spread === null ? '' : `±${Math.round(facts.spread)} ms`,
         touch: velocities.length ? `${Math.round(mean)} ±${Math.round(uneven)}` : '',
         slips: counts(facts.slips) || otherWay(facts),
         says: facts.slips.map((s) => slipWords(s, reading.maps!.meter)).join('; '),
       },
     ];
-  }),
-);
+  });
+});
 const few = computed(() => rows.value.length > 0 && rows.value.length < FEWEST_TAKES);
 const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.id)?.says ?? '');
 </script>

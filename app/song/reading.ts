@@ -3,9 +3,10 @@ import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
-import { asItWasPlayed, lineOf, readerOf, type TakeReader } from '~~/core/song/reading';
-import type { TreatedReading } from '~~/core/timing/treatment';
+import { asItWasPlayed, lineOf, readerOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
+import { treatedSoFar, type TreatedReading } from '~~/core/timing/treatment';
 import { soundsOf, type HeardSound, type SoundSources } from '~~/core/song/sound';
+import { findLines } from './findingLines';
 import { useLayers } from './layers';
 import { useRecordings } from './recordings';
 import { useSong } from './song';
@@ -15,6 +16,13 @@ interface KnownLine {
   readonly read: TakeReader;
   readonly maps: SongMaps;
   readonly line: TreatedReading;
+  /** Its lines are being found: what it reads as so far. */
+  readonly finding: Finding | null;
+}
+/** The lines of a long part on their way from a worker. */
+interface Finding {
+  readonly ends: Promise<void>;
+  ended: boolean;
 }
 /** What of a part decides how its line reads. */
 const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments', 'decided'] as const;
@@ -41,15 +49,34 @@ export const useReading = defineStore('reading', () => {
   const reader = computed(() => readerOf(layers.closed, clocks.value));
   const readTake = computed(() => reader.value.read);
 
+  /** Counts up as lines have been found. */
+  const linesFound = ref(0);
+  function beginFinding(part: Part, read: TakeReader, opened: SongDocument, now: SongMaps): Finding | null {
+    const ends = findLines(part, read, part.treatments, opened, now);
+    if (!ends) return null;
+    const finding: Finding = { ends, ended: false };
+    void ends.then(() => {
+      finding.ended = true;
+      linesFound.value += 1;
+    });
+    return finding;
+  }
+
   /** Each part's line. One that nothing has changed is the very same as before, and so is the whole then. */
   const known = computed<ReadonlyMap<string, KnownLine>>((before) => {
+    void linesFound.value;
     const opened = song.document;
     if (!opened || !maps.value) return new Map();
     const read = readTake.value;
     const now = opened.parts.map((part): KnownLine => {
       const old = before?.get(part.id);
-      if (old && old.read === read && old.maps === maps.value && sameLine(old.part, part)) return old;
-      return { part, read, maps: maps.value!, line: lineOf(part, read, maps.value!) };
+      const isSame = old && old.read === read && old.maps === maps.value && sameLine(old.part, part);
+      if (isSame && !old.finding?.ended) return old;
+      const known = { part, read, maps: maps.value! };
+      // Where they could not be found elsewhere they are found here.
+      const finding = isSame ? null : beginFinding(part, read, opened, maps.value!);
+      if (!finding) return { ...known, line: lineOf(part, read, maps.value!), finding };
+      return { ...known, line: treatedSoFar(untreatedLine(part, read), old?.line), finding };
     });
     if (before?.size === now.length && now.every((k) => before.get(k.part.id) === k)) return before;
     return new Map(now.map((k) => [k.part.id, k]));
@@ -57,6 +84,17 @@ export const useReading = defineStore('reading', () => {
   const lines = computed(
     (): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])),
   );
+
+  /** Parts whose lines are being found: what is shown and heard of them is what is known so far. */
+  const unfound = computed(() => new Set([...known.value].filter(([, { finding }]) => finding).map(([part]) => part)));
+  /** Resolves when every line is what its treatments make of it. */
+  async function settled(): Promise<void> {
+    for (;;) {
+      const waits = [...known.value.values()].flatMap(({ finding }) => finding?.ends ?? []);
+      if (waits.length === 0) return;
+      await Promise.all(waits);
+    }
+  }
 
   /** What was played, all changes by hand and treatments aside, of the parts that were asked for since they changed. */
   const played = new WeakMap<Part, { readonly read: TakeReader; readonly line: TreatedReading }>();
@@ -96,5 +134,8 @@ export const useReading = defineStore('reading', () => {
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
-  return { sources, sounds, playedSounds, maps, reader, readTake, lines, playedLine, shownId, shown, compared };
+  return {
+    ...{ sources, sounds, playedSounds, maps, reader, readTake, lines, unfound, settled, playedLine },
+    ...{ shownId, shown, compared },
+  };
 });

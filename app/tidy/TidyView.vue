@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue';
+import { many } from '~~/core/vocabulary/many';
 import {
   clearLane,
   cutOut,
@@ -201,6 +202,11 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         <template v-else
           ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
           >, <b>{{ stretchWords }}</b>: as played, with no treatment.</template
+        >
+        <template v-if="reading.unfound.has(part?.id ?? '')"
+          ><span role="status"
+            >{{ ' ' }}The lines of {{ many(tidy.notes.length, 'note') }} are being found.</span
+          ></template
         >
         <template v-if="ear.all.length > 0"
           >{{ ' '

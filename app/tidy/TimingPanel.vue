@@ -10,7 +10,7 @@ import type { Milliseconds, TickRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
-import { findLines } from '~/timing/findingLines';
+import { findLines } from '~/song/findingLines';
 import { useTidy } from './tidy';
 
 /** The timing recipe of a stretch: of all that is heard there, of one hand, or of the notes that are selected. */

@@ -3,7 +3,7 @@ import type { SongMaps } from '~~/core/document/maps';
 import { lateAsPlayed, type HeldAgainst, type LateAsPlayed } from '~~/core/timing/lateness';
 import type { Decided } from '~~/core/timing/lined';
 import { columnsOf } from '~~/core/timing/noteColumns';
-import { asker } from './asking';
+import { asker } from '~/workers/asking';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 

@@ -5,7 +5,7 @@ import { tempoMap } from '../time/tempo';
 import { SHIPPED_FEELS } from './feel';
 import type { Treatment } from './laying';
 import type { Decided } from './lined';
-import { treat } from './treatment';
+import { treat, treatedSoFar } from './treatment';
 
 const clock = { tempo: tempoMap([{ tick: 0, bpm: 125 }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };
 /** At 125 to the minute two ticks are a millisecond. */
@@ -44,6 +44,16 @@ describe('a treatment', () => {
 
   it('keeps what was played underneath', () => {
     expect(treated([note(980, 1200)])[0]!.played).toMatchObject({ start: 980, end: 1200 });
+  });
+
+  it('is shown as far as it is known while lines are found: what stays where it went, what changed as played', () => {
+    const [stays, changes] = [note(980, 1200), note(1930, 2100)];
+    const before = treat(reading([stays, changes]), [over()], clock);
+    const moved = { ...changes, start: 1990, end: 2160 };
+    const now = treatedSoFar(reading([stays, moved]), before);
+    expect(now.notes[0]).toBe(before.notes[0]);
+    expect(now.notes[1]).toMatchObject({ start: 1990, end: 2160, played: { start: 1990 } });
+    expect(treatedSoFar(reading([stays]), undefined).notes[0]).toMatchObject({ start: 980, end: 1200 });
   });
 
   it('makes no new overlap on a key', () => {

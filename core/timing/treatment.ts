@@ -173,6 +173,23 @@ function endOf(note: Note, start: Ticks, recipe: Recipe, clock: Clock): Ticks {
   return Math.max(least, treatedEnd(note, start, recipe, clock));
 }
 
+/**
+ * The reading as far as it is known while lines are still being found: a note that is as it was goes where it went
+ * before, another one where it was played.
+ */
+export function treatedSoFar(reading: Reading, before: TreatedReading | undefined): TreatedReading {
+  const known = new Map(before?.notes.map((n) => [n.id, n]));
+  const isAsItWas = (note: Note, { played }: TreatedNote): boolean => {
+    const now = asPlayed(note);
+    return (Object.keys(now) as (keyof AsPlayed)[]).every((key) => now[key] === played[key]);
+  };
+  const notes = reading.notes.map((note) => {
+    const there = known.get(note.id);
+    return there && isAsItWas(note, there) ? there : untreated(note);
+  });
+  return { notes: notes.sort(byStart), controls: reading.controls };
+}
+
 /** The reading part of the way from how it was played to how it is: 0 as played, 1 as it is. */
 export function partWay(reading: TreatedReading, share: number): TreatedReading {
   const between = (a: number, b: number): number => a + (b - a) * share;

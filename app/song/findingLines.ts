@@ -9,7 +9,7 @@ import { isLinedUp, lineUpAs, type Decided } from '~~/core/timing/lined';
 import { columnsOf } from '~~/core/timing/noteColumns';
 import { recipeOf } from '~~/core/timing/recipe';
 import { notesOfEach } from '~~/core/timing/treatment';
-import { asker } from './asking';
+import { asker } from '~/workers/asking';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
@@ -18,6 +18,21 @@ const MANY = 1500;
 
 /** Without a worker the page finds them itself. */
 const ask = asker<Omit<LinesAsked, 'id'>, LinesFound>(() => new LinesWorker());
+
+/** Those that are being found, so that nobody asks for them twice. */
+const underWay = new WeakMap<readonly Note[], Map<string, Promise<void>>>();
+
+function findOnce(...asked: Parameters<typeof find>): Promise<void> {
+  const [notes, treatment, { tempo, meter }] = asked;
+  const key = JSON.stringify([{ ...recipeOf(treatment) }, treatment.from, treatment.to, tempo, meter]);
+  const own = underWay.get(notes) ?? new Map<string, Promise<void>>();
+  underWay.set(notes, own);
+  const there = own.get(key);
+  if (there) return there;
+  const finding = find(...asked).finally(() => own.delete(key));
+  own.set(key, finding);
+  return finding;
+}
 
 async function find(
   notes: readonly Note[],
@@ -50,5 +65,5 @@ export function findLines(
     ([t, notes]) => notes.length >= MANY && t.lines === 'phrase' && !isLinedUp(notes, t, maps, t, decided),
   );
   if (all.length === 0) return null;
-  return Promise.all(all.map(([t, notes]) => find(notes, t, song, maps, decided))).then(() => undefined);
+  return Promise.all(all.map(([t, notes]) => findOnce(notes, t, song, maps, decided))).then(() => undefined);
 }
