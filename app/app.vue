@@ -98,7 +98,7 @@ useComputerKeys();
 <template>
   <v-app>
     <div class="desk">
-      <StationHeader @keys="keysOpen = true" />
+      <StationHeader @keys="keysOpen = true"><NameSong /></StationHeader>
       <Notices />
       <main class="station" :key="route.path">
         <h1 class="unseen">{{ title }}</h1>

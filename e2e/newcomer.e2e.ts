@@ -6,7 +6,7 @@ import { newPart } from '../core/document/part';
 import { footplate, open, settled, withKeyboard } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
 import { addPlayedSong } from './played';
-import { addSong, readSong, until } from './server';
+import { addSong, readSong, startServer, until } from './server';
 import { trial } from './trial';
 
 /** What somebody does who has never read a word about it. */
@@ -27,6 +27,68 @@ const drop = (page: Page, selector: string, files: readonly SentFile[]): Promise
     const event = new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: transfer });
     return document.querySelector(${JSON.stringify(selector)}).dispatchEvent(event);
   })()`);
+
+interface JobShown {
+  readonly shelf: string;
+  readonly songs: readonly { readonly title: string }[];
+}
+
+describe('the first minute', () => {
+  it('is two presses from nothing to the count-off; what came of it is named, and lies in a job', async () => {
+    const empty = await startServer();
+    const { page, context, errors } = await open(on.browser, empty.address, '/', withKeyboard);
+    await page.getByRole('button', { name: 'Play now' }).click();
+    await state(page, 'Ready');
+    await page.keyboard.press('r');
+    await footplate(page)
+      .getByText(/^Counting off/)
+      .waitFor();
+    await state(page, 'Recording');
+    expect(await page.getByRole('button', { name: 'Name it' }).count()).toBe(0);
+    for (const bytes of [
+      [0x90, 60, 80],
+      [0x80, 60, 64],
+    ])
+      await page.evaluate(`midiSend(${JSON.stringify(bytes)})`);
+    await page.keyboard.press('r');
+    await page.getByRole('button', { name: 'Name it' }).click();
+    await page.getByLabel('Song title').fill('Causeway');
+    await page.getByLabel('Job, new or on the Desk').fill('Marsh Light');
+    await page.getByRole('button', { name: 'Keep the names' }).click();
+    await page.getByText('Causeway', { exact: true }).first().waitFor();
+    await page.getByRole('button', { name: 'Name it' }).waitFor({ state: 'hidden' });
+    await page.getByRole('link', { name: 'Desk', exact: true }).click();
+    await page
+      .getByRole('region', { name: 'Marsh Light' })
+      .getByRole('link', { name: /^Causeway/ })
+      .waitFor();
+    // Another one goes to the job that is there by then.
+    await page.getByRole('button', { name: 'Play now' }).click();
+    await page.getByText('Piano is not played yet').waitFor();
+    await state(page, 'Ready');
+    await page.keyboard.press('r');
+    await state(page, 'Recording');
+    for (const bytes of [
+      [0x90, 62, 80],
+      [0x80, 62, 64],
+    ])
+      await page.evaluate(`midiSend(${JSON.stringify(bytes)})`);
+    await page.keyboard.press('r');
+    await page.getByRole('button', { name: 'Name it' }).click();
+    await page.getByLabel('Song title').fill('Low water');
+    await page.getByLabel('Job, new or on the Desk').fill('Marsh Light');
+    await page.getByRole('button', { name: 'Keep the names' }).click();
+    await page.getByText('Low water', { exact: true }).first().waitFor();
+    await until(async () => {
+      const jobs = (await (await fetch(`${empty.address}/api/jobs`)).json()) as JobShown[];
+      const onDesk = jobs.filter((j) => j.shelf === 'desk').map((j) => j.songs.map((song) => song.title).join(', '));
+      return onDesk.length === 1 && onDesk[0] === 'Causeway, Low water';
+    });
+    expect(errors).toEqual([]);
+    await context.close();
+    await empty.end();
+  });
+});
 
 describe('a popup', () => {
   it('has the keys: letters mean what they mean on the page, and what rolls closes it', async () => {

@@ -52,6 +52,7 @@ const addJob = (facts: JobFacts) =>
     await desk.addJob(facts);
     adding.value = false;
   });
+const playNow = () => attempt(async () => openSong(await desk.playNow()));
 const openSong = (id: string) => router.push(stationPath('play', id));
 const addSong = (jobId: string, name: string) =>
   attempt(async () => {
@@ -130,15 +131,18 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <section v-if="desk.jobs.length === 0" class="sheet empty">
         <h2>An empty desk</h2>
         <p class="quiet">
-          A job is what a client asked for: a title and some songs. Each part of a song is a strip of bars that fills as
-          you play.
+          A piano and a click are ready. Press Record and play: on a MIDI keyboard, the computer’s keys, or the strip at
+          the foot of the page. Everything you play is kept, and gets its name once it is worth one.
         </p>
         <div class="strip" aria-hidden="true"><i v-for="n in 32" :key="n" /></div>
-        <ol>
-          <li>Take on a job.</li>
-          <li>Add a song, or start one from the client’s files.</li>
-          <li>Press Record and play: a MIDI keyboard, the computer’s keys, or the strip at the foot of the page.</li>
-        </ol>
+        <div class="begin">
+          <v-btn class="now" :disabled="busy" @click="playNow">Play now</v-btn>
+          <v-btn v-if="!adding" variant="text" @click="adding = true">Take on a job</v-btn>
+        </div>
+        <p class="quiet">
+          A job is what a client asked for: a title and some songs. The client’s files can be dropped here as well: a
+          mix, a click, a MIDI file, a score.
+        </p>
       </section>
       <div v-else class="tools">
         <v-text-field
@@ -157,7 +161,10 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
             label
           }}</Choice>
         </ChoiceGroup>
-        <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
+        <div class="begin">
+          <v-btn class="take" :disabled="busy" @click="playNow">Play now</v-btn>
+          <v-btn v-if="!adding" class="take" @click="adding = true">Take on a job</v-btn>
+        </div>
       </div>
       <section v-if="adding" class="sheet new">
         <JobForm :busy="busy" submit="Take it on" @save="addJob" @cancel="adding = false" />
@@ -185,7 +192,6 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <p v-if="desk.jobs.length > 0 && desk.shown.length === 0" class="quiet none">
         {{ desk.search ? 'Nothing here has these words.' : `Nothing is ${SHELF_NAMES[desk.shelf].toLowerCase()}.` }}
       </p>
-      <v-btn v-if="desk.jobs.length === 0 && !adding" class="take" @click="adding = true">Take on a job</v-btn>
       <p class="licences">
         <v-btn size="small" variant="text" @click="safe = true">Backups and disk</v-btn>
         <v-btn size="small" variant="text" @click="picker!.click()">Bring in an archive</v-btn>
@@ -230,10 +236,14 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
 .empty p {
   margin: 0;
 }
-.empty ol {
-  margin: 0;
-  padding-left: 20px;
-  line-height: 1.9;
+.now {
+  background: var(--ink);
+  color: var(--sheet);
+}
+.begin {
+  display: flex;
+  gap: 8px;
+  align-items: center;
 }
 .strip {
   display: flex;

@@ -36,6 +36,15 @@ const holds = (words: string, ...texts: readonly string[]): boolean => {
     .every((word) => all.includes(word));
 };
 
+/** What a job is called that was begun by playing, until somebody names it. */
+export const NO_JOB_YET = 'No job yet';
+const PLAYED_ON = new Intl.DateTimeFormat(undefined, {
+  day: 'numeric',
+  month: 'long',
+  hour: '2-digit',
+  minute: '2-digit',
+});
+
 /** The jobs, as the server last told them. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices();
@@ -101,7 +110,7 @@ export const useDesk = defineStore('desk', () => {
     await load();
   }
 
-  async function setSong(id: string, facts: { title: string; notes: string }): Promise<void> {
+  async function setSong(id: string, facts: { title: string; notes?: string; jobId?: string }): Promise<void> {
     await ask(`/api/songs/${encodeURIComponent(id)}`, facts, 'PATCH');
     if (song.id === id) await opening.load(id);
     await load();
@@ -130,10 +139,39 @@ export const useDesk = defineStore('desk', () => {
   }
 
   /** Returns the new song's id. */
-  async function addSong(jobId: string, title: string): Promise<string> {
-    const { id } = await ask<{ id: string }>('/api/songs', { jobId, document: newSong(title, crypto.randomUUID()) });
+  async function addSong(
+    jobId: string,
+    title: string,
+    document = newSong(title, crypto.randomUUID()),
+  ): Promise<string> {
+    const { id } = await ask<{ id: string }>('/api/songs', { jobId, document });
     await load();
     return id;
+  }
+
+  /** A song to play at once, in a job of its own: both are named once there is something worth it. @returns its id */
+  async function playNow(): Promise<string> {
+    const { id } = await ask<{ id: string }>('/api/jobs', { title: NO_JOB_YET, client: '', due: null, notes: '' });
+    const title = `Played on ${PLAYED_ON.format(new Date())}`;
+    const plain = newSong(title, crypto.randomUUID());
+    // Whoever has set nothing yet is counted in.
+    return addSong(id, title, { ...plain, brief: { ...plain.brief, countOffBars: 1 } });
+  }
+
+  /** Names the open song, and puts it in the job of that title: one that is there, or its own or a new one. */
+  async function nameSong(title: string, jobTitle: string): Promise<void> {
+    const { id } = song;
+    if (!id) return;
+    await load();
+    const own = jobs.value.find((j) => j.id === song.jobId);
+    const other = jobs.value.find((j) => j.shelf === 'desk' && j.id !== own?.id && j.title === jobTitle);
+    const isAlone = own?.songs.length === 1;
+    const facts = { title: jobTitle, client: '', due: null, notes: '' };
+    if (!other && own && isAlone) await ask(`/api/jobs/${encodeURIComponent(own.id)}`, { title: jobTitle }, 'PATCH');
+    const jobId = other || !isAlone ? (other?.id ?? (await ask<{ id: string }>('/api/jobs', facts)).id) : undefined;
+    await setSong(id, { title, ...(jobId && { jobId }) });
+    if (other && own && isAlone) await ask(`/api/jobs/${encodeURIComponent(own.id)}`, { shelf: 'deleted' }, 'PATCH');
+    await load();
   }
 
   /**
@@ -179,6 +217,8 @@ export const useDesk = defineStore('desk', () => {
     put,
     duplicate,
     addSong,
+    playNow,
+    nameSong,
     addSongFromFile,
     addSongFromScore,
   };

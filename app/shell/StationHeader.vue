@@ -63,6 +63,7 @@ const AT_RISK = 'In this window only: leave it open';
     </nav>
     <div v-if="song.document" class="song">
       <div class="names title">{{ song.document.title }}</div>
+      <slot />
       <div class="facts">{{ facts }}</div>
     </div>
     <div v-if="song.document" class="safe" :class="tone" role="status">

@@ -59,6 +59,19 @@ export function addSong(db: Database, id: string, jobId: string, document: SongD
   });
 }
 
+/** Puts a song behind the others of another job. @returns whether both are there */
+export function moveSong(db: Database, id: string, jobId: string): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    if (!(await tx('jobs').where({ id: jobId }).first('id'))) return false;
+    const last = await tx('songs').where({ job_id: jobId }).max('position as at').first<{ at: number | null }>();
+    return (
+      (await tx('songs')
+        .where({ id })
+        .update({ job_id: jobId, position: (last?.at ?? -1) + 1 })) > 0
+    );
+  });
+}
+
 async function lastChangeOf(db: Database, { id, revision }: SongRow): Promise<string | null> {
   const at = { song_id: id, revision } as never;
   return (await db<ChangeRow>('song_changes').where(at).first('change_id'))?.change_id ?? null;
