@@ -124,9 +124,9 @@ async function passUnder(server: Running, page: Page, policy: 'played' | 'heard'
   await footplate(page).getByText('Ready', { exact: true }).waitFor();
   await page.getByRole('tab', { name: 'Latency' }).click();
   const reported = Number(/[\d.]+/.exec(await page.getByText(/ms out$/).innerText())![0]);
-  await page.getByLabel('Way out').fill(String(Math.round(10 * (reported + late)) / 10));
+  await page.getByLabel('Output latency', { exact: true }).fill(String(Math.round(10 * (reported + late)) / 10));
   await page.keyboard.press('Tab');
-  if (policy === 'played') await page.getByRole('button', { name: 'As I played it' }).click();
+  if (policy === 'played') await page.getByRole('button', { name: 'I hear my keyboard itself' }).click();
   await page.getByRole('link', { name: 'Play', exact: true }).click();
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);

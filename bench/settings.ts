@@ -19,7 +19,7 @@ const SETTINGS: readonly (readonly [slider: string, row: string | null])[] = [
   ['Leave alone within', 'Leave alone'],
   ['Widest gap in a chord', 'Chords'],
   ['Towards a level', 'Touch'],
-  ['Scattered by', 'Loose'],
+  ['Scattered by', 'Looseness'],
 ];
 
 /** A part of usual size, as a hand plays it: chords of three on the beats, a run of eighths over them. */
@@ -44,7 +44,7 @@ export async function settingFigures(): Promise<Figure[]> {
   try {
     const id = await addTakenSong(server.address, BARS, 120, [{ notes: hand(), controls: [] }]);
     const { page } = await open(browser, server.address, `/songs/${id}/tidy`);
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.getByRole('application', { name: /^Piano roll/ }).focus();
     await page.keyboard.press(' ');

@@ -48,11 +48,11 @@ export async function tidyFigures(): Promise<Figure[]> {
     const roll = page.getByRole('application', { name: /^Piano roll/ });
     await roll.waitFor();
     await page.getByText('Ready', { exact: true }).waitFor();
-    await page.getByRole('button', { name: 'To what is chosen' }).click();
+    await page.getByRole('button', { name: 'Zoom to selection' }).click();
     await page.evaluate(zooming);
     const zoomed = await frameTimes(page);
     await page.evaluate('cancelAnimationFrame(window.zooms)');
-    await page.getByRole('button', { name: 'To what is chosen' }).click();
+    await page.getByRole('button', { name: 'Zoom to selection' }).click();
 
     // A frame over a tenth of the song; then its notes are dragged to and fro.
     const box = (await roll.boundingBox())!;
@@ -62,7 +62,7 @@ export async function tidyFigures(): Promise<Figure[]> {
     await page.mouse.move(along(0.5), box.y + box.height - 90, { steps: 3 });
     await page.mouse.up();
     await page.getByRole('tab', { name: 'By hand' }).click();
-    const chosen = Number(/(\d+) notes chosen/.exec(await page.getByText(/notes chosen/).innerText())![1]);
+    const chosen = Number(/(\d+) notes selected/.exec(await page.getByText(/notes selected/).innerText())![1]);
     if (chosen < DRAGGED * 0.9) throw new Error(`Only ${chosen} notes were chosen.`);
     await page.keyboard.press('Escape');
     const dragging = page.evaluate(`(async () => {

@@ -142,7 +142,7 @@ async function rollFigures(browser: Browser, address: string, id: string): Promi
     if (process.env.SHOW) console.error('edited', edited);
     await page.evaluate(WATCH_STALLS);
     const began = performance.now();
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByText(/of the way to/).waitFor();
     await page.waitForFunction('window.stalls.length >= 0');
     const treated = performance.now() - began;
@@ -207,7 +207,7 @@ async function fillDesk(folder: string, songs: number): Promise<void> {
   await readJobs(db);
   await until(async () => ((await db('song_summaries').count('* as n'))[0] as { n: number }).n === songs);
   // As it is kept once parts were played: eleven bars of each stage in turn.
-  const stages = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'];
+  const stages = ['empty', 'recorded', 'picked', 'tidied', 'handed over'];
   const bars = Array.from({ length: SHOWN_BARS / 11 }, (_, n) => ({ state: stages[n % 5], bars: 11 }));
   for (const row of (await db('song_summaries')) as { song_id: string; summary: string }[]) {
     const kept = JSON.parse(row.summary) as { parts: object[] };

@@ -219,7 +219,7 @@ describe('people and programs that read the page', () => {
   it('find a part’s own menus in order', async () => {
     const opened = await open(browser, server.address, '/songs/night-ferry/play');
     await lookAt(opened, [
-      ['what a part is', button('Felt piano: name, ink, place')],
+      ['what a part is', button('Felt piano: name, colour, place')],
       ['its sound', (page) => close(page).then(() => button('Felt piano’s sound: Felt piano')(page))],
     ]);
     await opened.context.close();
@@ -233,7 +233,7 @@ describe('people and programs that read the page', () => {
       ['levels', tab('Levels')],
       ['hands-free', tab('Hands-free')],
       ['Tidy', (page) => page.keyboard.press('5')],
-      ['a treatment', button('Treat this stretch')],
+      ['a treatment', button('Quantize these bars')],
       ['swing', button('Swing straight')],
       ['a feel', button('Feel none')],
       ['recipes', button('Recipes')],
@@ -256,7 +256,7 @@ describe('people and programs that read the page', () => {
       ['what goes with them', (page) => close(page).then(() => button(/^What goes with them/)(page))],
       ['the names', (page) => close(page).then(() => button(/^How files are named/)(page))],
       ['clients', (page) => close(page).then(() => button('Clients')(page))],
-      ['a reason', (page) => close(page).then(() => button('Wave through')(page))],
+      ['a reason', (page) => close(page).then(() => button('Accept')(page))],
       ['files that are made', made],
     ]);
     await opened.context.close();

@@ -22,8 +22,8 @@ describe('a first pass', () => {
     await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
     await page.keyboard.press('Escape');
     expect(await brief.innerText()).toContain(
-      'Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays ' +
-        'from a sixteenth early.',
+      'Count 1 bar, then record a new take of Electric piano, bars 41–44, with what any keyboard plays, ' +
+        'taking in notes up to a sixteenth early.',
     );
 
     // Playing is heard, and so is the backing with its click.
@@ -52,7 +52,7 @@ describe('a first pass', () => {
     // Tidy: the whole of the ending to quarter notes, with the hand still on the slider it is already drawn.
     await page.keyboard.press('5');
     await page.getByRole('button', { name: 'Ending' }).click();
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: /^Grid/ }).click();
     await choose(page, 'Grid', 'quarters');
     await page.getByRole('slider', { name: 'Strength' }).focus();
@@ -61,7 +61,7 @@ describe('a first pass', () => {
     await page.getByText('All kept').waitFor();
     // Of the whole song it says what of it is treated.
     await page.getByRole('button', { name: 'The whole song' }).click();
-    await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest as played/).waitFor();
+    await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest untreated/).waitFor();
 
     await page.keyboard.press('6');
     const part = await saveMidi(page, 'Save Electric piano');

@@ -73,7 +73,7 @@ describe('handing over', () => {
     await page.getByText('Hand over').first().waitFor();
     // The pad was never played: it stays at home.
     await check(page, /^String pad: is silent/)
-      .getByRole('button', { name: 'leave it at home' })
+      .getByRole('button', { name: 'leave it out' })
       .click();
     await page.getByText('Ready', { exact: true }).first().waitFor();
     await page.getByRole('button', { name: /^What goes with them/ }).click();
@@ -110,14 +110,14 @@ describe('handing over', () => {
     // A chorus is pulled to the grid: the next version says so, and holds only that part.
     await station(page, 'orchard-gate', 'tidy');
     await press(page, 'Chorus 1');
-    await press(page, 'Treat this stretch');
+    await press(page, 'Quantize these bars');
     await page.getByText('All kept').waitFor();
     await page.keyboard.press('6');
     const versions = page.getByRole('region', { name: 'Versions' });
     await versions.getByText(/Electric piano: .*pulled to sixteenths/).waitFor();
     await page.keyboard.press('6');
     for (const left = check(page, /need your ear/); (await left.count()) > 0;) {
-      await left.getByRole('button', { name: 'Wave through' }).click();
+      await left.getByRole('button', { name: 'Accept' }).click();
       await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
       await press(page, 'Wave it through');
     }
@@ -163,7 +163,7 @@ describe('handing over', () => {
     await page.getByText('One thing left').first().waitFor();
 
     const missing = check(page, /bar 4 of Verse 2 not played/);
-    await missing.getByRole('button', { name: 'Wave through' }).click();
+    await missing.getByRole('button', { name: 'Accept' }).click();
     await page.getByLabel('Why it goes out like this').fill('The organ holds there');
     await press(page, 'Wave it through');
     await page.getByText('Nothing left').waitFor();

@@ -48,10 +48,10 @@ describe('the chain', () => {
 
     // No part hears, and a muted one.
     await page.keyboard.press('3');
-    await page.getByRole('button', { name: 'hears the keys', exact: true }).click();
-    await page.getByText('No part hears the keys.').first().waitFor();
+    await page.getByRole('button', { name: 'armed', exact: true }).click();
+    await page.getByText('No part is armed.').first().waitFor();
     await page.keyboard.press('2');
-    await page.getByRole('button', { name: 'Let one hear' }).click();
+    await page.getByRole('button', { name: 'Arm one' }).click();
     await now(page).getByText('Every link is whole').waitFor();
     await page.keyboard.press('3');
     await page.getByRole('button', { name: 'Mute Piano' }).click();
@@ -194,7 +194,7 @@ describe('latency', () => {
     const measured = await page.locator('[data-test=loop]').innerText({ timeout: 20_000 });
     expect(Math.abs(Number(/[\d.]+/.exec(measured)![0]) - 87.4)).toBeLessThan(1);
     await page.getByText('nothing of it is kept').waitFor();
-    expect(await page.getByRole('button', { name: /as the way out/ }).count()).toBe(0);
+    expect(await page.getByRole('button', { name: /as the output latency/ }).count()).toBe(0);
     await page.getByLabel('Noise of the simulated cable in dBFS').fill('0');
     await page.getByRole('button', { name: 'By the simulated cable' }).click();
     await page.getByText(/Something is louder than the strokes.*Nothing was stored/).waitFor({ timeout: 20_000 });
@@ -211,7 +211,7 @@ describe('latency', () => {
     await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'By microphone' }).click();
     await page.locator('[data-test=loop]').waitFor({ timeout: 20_000 });
-    const keep = page.getByRole('button', { name: /^Keep [\d.]+ ms as the way out/ });
+    const keep = page.getByRole('button', { name: /^Keep [\d.]+ ms as the output latency/ });
     const words = new RegExp(`^${/[\d.]+ ms/.exec(await keep.innerText())![0]}.*, loop test, \\d{4}-`);
     await keep.click();
     await page.getByText(words).waitFor();
@@ -321,15 +321,15 @@ describe('latency', () => {
     await page
       .getByRole('img', { name: /taps hearing itself, from \d+ to \d+ ms late; 1\d taps through here/ })
       .waitFor();
-    await page.getByLabel('Way out').fill('41');
+    await page.getByLabel('Output latency', { exact: true }).fill('41');
     await page.keyboard.press('Tab');
     await page.getByText(/41.0 ms, typed/).waitFor();
-    await page.getByLabel('Way in').fill('3');
+    await page.getByLabel('Input latency', { exact: true }).fill('3');
     await page.keyboard.press('Tab');
     await page.getByText(/3.0 ms, typed/).waitFor();
-    await page.getByRole('button', { name: 'As I played it' }).click();
+    await page.getByRole('button', { name: 'I hear my keyboard itself' }).click();
     await page.getByText('you would hear it twice').waitFor();
-    await page.getByLabel('Way out').fill('');
+    await page.getByLabel('Output latency', { exact: true }).fill('');
     await page.keyboard.press('Tab');
     await page.getByText('as the system says').waitFor();
     await context.close();

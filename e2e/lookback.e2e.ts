@@ -129,7 +129,7 @@ describe('keeping what rolled', () => {
     await time.roll(() => page.keyboard.press(' '));
     await time.strike(60, 0.5, 0.75);
     await time.to(1);
-    await page.getByRole('button', { name: 'let it hear' }).click();
+    await page.getByRole('button', { name: 'arm', exact: true }).click();
     await time.strike(64, 1.5, 1.75);
     await time.to(2);
     await page.keyboard.press('k');

@@ -107,7 +107,7 @@ describe('a popup', () => {
   it('finishes a field by Enter, and lets go of what was typed by one Escape', async () => {
     const id = await addSong(on.server.address, { bars: 16 });
     const { page, context } = await openPlay(id);
-    await page.getByRole('button', { name: /^Piano: name, ink/ }).click();
+    await page.getByRole('button', { name: /^Piano: name, colour/ }).click();
     await page.getByLabel('Name of Piano').fill('Upright');
     await page.keyboard.press('Enter');
     await until(async () => (await documentOf(id)).parts[0]!.name === 'Upright');
@@ -186,7 +186,7 @@ describe('room', () => {
     expect(await page.getByRole('button', { name: 'Add it' }).isDisabled()).toBe(true);
     await page.keyboard.press('Escape');
     // The one that was added last can hear the keys, and sounds.
-    await page.locator('.part', { hasText: 'The last one' }).getByRole('button', { name: 'let it hear' }).click();
+    await page.locator('.part', { hasText: 'The last one' }).getByRole('button', { name: 'arm', exact: true }).click();
     await page.evaluate('midiSend([0x90, 60, 127])');
     await footplate(page)
       .getByText(/−\d+\.\d dBFS/)
@@ -370,7 +370,7 @@ describe('what is asked for with one move', () => {
         .and(page.locator(':enabled'))
         .waitFor();
     };
-    await teach('Next part hears the keys', 80);
+    await teach('Arm the next part', 80);
     await teach('Plain new take', 81);
     await page.evaluate('midiSend([0xb0, 80, 127]); midiSend([0xb0, 80, 0]); midiSend([0xb0, 81, 127])');
     const { brief } = await until(async () => {

@@ -162,7 +162,7 @@ describe('laps', () => {
   it('are taken back while the loop goes on: the last one goes, and the next is recorded', async () => {
     const id = await addPlayedSong(on.server.address, 4, BPM);
     const { page, context, errors, time } = await openPlay(id);
-    await goRound(page, [1, 2], 'Build up');
+    await goRound(page, [1, 2], 'Add on each lap');
     const keys = async () =>
       lineOf(await readSong(on.server.address, id))
         .filter((n) => n.key > OLD)
@@ -512,7 +512,7 @@ describe('the hands', () => {
     await time.roll(() => page.keyboard.press('r'));
     await time.strike(60, 0.5, 0.75);
     await time.to(1);
-    await page.getByRole('button', { name: 'let it hear' }).click();
+    await page.getByRole('button', { name: 'arm', exact: true }).click();
     await time.strike(64, 1.5, 1.75);
     await time.to(2);
     await end(time, page);

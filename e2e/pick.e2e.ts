@@ -295,10 +295,10 @@ describe('two takes', () => {
     await page.getByRole('button', { name: 'Hear the other' }).click();
     await page.getByRole('region', { name: 'Footplate' }).getByText('Playing', { exact: true }).waitFor();
     await page.getByRole('button', { name: 'In the piano roll' }).click();
-    await page.getByText('Take 1, with take 2 in pencil beneath.').waitFor();
+    await page.getByText('Take 1, with take 2 beneath.').waitFor();
     await page.getByRole('application', { name: /Piano roll of Piano, bars 1–4: 16 notes/ }).waitFor();
     await page.getByRole('button', { name: 'Back to the line' }).click();
-    await page.getByText('in pencil beneath').waitFor({ state: 'detached' });
+    await page.getByText('with take 2 beneath').waitFor({ state: 'detached' });
     expect(errors).toEqual([]);
     await context.close();
   });
@@ -309,7 +309,7 @@ describe('a part', () => {
     const organ = newPart({ id: 'organ', name: 'Organ' }, 1);
     const id = await addTakenSong(on.server.address, 4, 120, [quarters(60, 4)], { parts: [organ] });
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`);
-    await page.getByRole('button', { name: 'Piano: name, ink, place' }).click();
+    await page.getByRole('button', { name: 'Piano: name, colour, place' }).click();
     await page.getByLabel('Name of Piano').fill('Stage piano');
     await page.keyboard.press('Enter');
     await page.getByRole('button', { name: 'plum' }).click();
@@ -319,7 +319,7 @@ describe('a part', () => {
     await page.getByRole('button', { name: 'Duplicate' }).click();
     const twice = await kept(id, (s) => s.document.parts.length === 3 && s);
     expect(lineOf(twice, 2)).toEqual(lineOf(twice, 1));
-    await page.getByRole('button', { name: 'Organ: name, ink, place' }).click();
+    await page.getByRole('button', { name: 'Organ: name, colour, place' }).click();
     await page.getByRole('button', { name: 'Put away' }).click();
     await page.getByRole('button', { name: 'Bring Organ back' }).click();
     await page.getByRole('button', { name: 'Organ’s sound: Concert grand' }).click();

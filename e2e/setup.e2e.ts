@@ -174,8 +174,8 @@ describe('a backing without a click', () => {
     await page.mouse.down();
     await page.mouse.move(x + 8, box.y + 40, { steps: 4 });
     await page.mouse.up();
-    await page.getByRole('button', { name: /Let go of 1 pin/ }).click();
-    await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: /Clear 1 pin/ }).click();
+    await page.getByRole('button', { name: /^Clear \d+ pin/ }).waitFor({ state: 'detached' });
     // Tapping along to a stretch while it plays says as much as pins do.
     await time.roll(() => page.keyboard.press(' '));
     for (let i = 0; i < 5; i += 1) {
@@ -184,8 +184,8 @@ describe('a backing without a click', () => {
     }
     await page.keyboard.press(' ');
     await time.free();
-    await page.getByRole('button', { name: /Let go of 0 pins and 1 tap/ }).click();
-    await page.getByRole('button', { name: /Let go of/ }).waitFor({ state: 'detached' });
+    await page.getByRole('button', { name: /Clear 0 pins and 1 tap/ }).click();
+    await page.getByRole('button', { name: /^Clear \d+ pin/ }).waitFor({ state: 'detached' });
     await page.keyboard.press('Home');
     await page.getByRole('button', { name: 'One a beat later' }).click();
     await page.getByRole('button', { name: 'One a beat earlier' }).click();

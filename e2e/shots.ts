@@ -44,7 +44,7 @@ try {
 
   await page.keyboard.press('l');
   await page.locator('[data-control=laps]').first().click();
-  await page.getByRole('button', { name: 'Fresh, then build up' }).click();
+  await page.getByRole('button', { name: 'New take, then add' }).click();
   await page.waitForTimeout(300);
   await shot(page, 'play-loop');
   await page.keyboard.press('Escape');
@@ -72,7 +72,7 @@ try {
 
   await page.keyboard.press('5');
   await page.getByRole('button', { name: 'Verse 2' }).click();
-  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.getByRole('button', { name: /your ear$/ }).click();
   await page.keyboard.press("'");
   await page.waitForTimeout(600);
@@ -81,7 +81,7 @@ try {
   await page.waitForTimeout(600);
   await shot(page, 'tidy-timing');
   await page.getByRole('button', { name: 'Chorus 1' }).click();
-  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.waitForTimeout(700);
   // A few notes by hand, over the treatment.
   await page.getByRole('tab', { name: 'By hand' }).click();
@@ -96,8 +96,8 @@ try {
   await shot(page, 'tidy');
   await page.keyboard.press('6');
   // A first version goes out; a change after it is what the second is about.
-  await page.getByRole('button', { name: 'leave it at home' }).click();
-  const waves = page.getByRole('button', { name: 'Wave through' });
+  await page.getByRole('button', { name: 'leave it out' }).click();
+  const waves = page.getByRole('button', { name: 'Accept' });
   while ((await waves.count()) > 0) {
     await waves.first().click();
     await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');

@@ -150,7 +150,7 @@ describe('notes changed with the pointer', () => {
     const { page, context, at, drag, roll } = await tidyPage(id);
     await drag(at(BAR - 200, 77), at(2 * BAR - 60, 71));
     await page.getByRole('tab', { name: 'By hand' }).click();
-    await page.getByText('4 notes chosen.').waitFor();
+    await page.getByText('4 notes selected.').waitFor();
     await page.getByRole('button', { name: 'Silence' }).click();
     await kept(id, (s) => lineOf(s).notes.length === played.length - 4);
     await roll.focus();
@@ -172,7 +172,7 @@ describe('notes changed with the pointer', () => {
     };
     const id = await addTakenSong(on.server.address, 8, 120, [late]);
     const { page, context, at, drag } = await tidyPage(id);
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('slider', { name: 'Strength' }).focus();
     await page.keyboard.press('End');
     await kept(id, (s) => lineOf(s).notes.every((n) => n.start % 240 === 0));
@@ -426,7 +426,7 @@ describe('the list', () => {
     const list = page.getByRole('region', { name: 'The list' });
     await list.getByRole('button', { name: 'At: 1·2·000' }).first().click();
     await page.getByRole('tab', { name: 'By hand' }).click();
-    await page.getByText('One note chosen.').waitFor();
+    await page.getByText('One note selected.').waitFor();
     await list.getByRole('button', { name: 'Event: C♯5' }).first().press('Enter');
     await list.locator('.typed').fill('G5');
     await list.locator('.typed').press('Enter');

@@ -45,7 +45,7 @@ const starts = (song: OpenedSong) => lineOf(song).notes.map((n) => Math.round(n.
 const slider = (page: Page, name: string) => page.getByRole('slider', { name, exact: true });
 const tidy = async (id: string) => {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/tidy`);
-  await opened.page.getByRole('button', { name: /^(Treat this stretch|Take it off)$/ }).waitFor();
+  await opened.page.getByRole('button', { name: /^(Quantize these bars|Take it off)$/ }).waitFor();
   return opened;
 };
 
@@ -54,7 +54,7 @@ describe('a part', () => {
     const id = await addTakenSong(on.server.address, 8, 120, [LOOSE]);
     const played = await kept(id, (s) => s.layers.length > 0 && starts(s));
     const { page, context, errors } = await tidy(id);
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     const first = await kept(id, (s) => recipe(s)?.strength === 0.7 && starts(s));
     expect(first).not.toEqual(played);
     await page.keyboard.press(' ');
@@ -71,7 +71,7 @@ describe('a part', () => {
     await page.keyboard.press('t');
     await page.getByText('Playing half treated').waitFor();
     await page.keyboard.press('t');
-    await page.getByText('Playing as played').waitFor();
+    await page.getByText('Playing untreated').waitFor();
     await page.keyboard.press('t');
     await page.getByText('Playing', { exact: true }).waitFor();
     await page.keyboard.press(' ');
@@ -96,7 +96,7 @@ describe('a part', () => {
     const id = await addTakenSong(on.server.address, 8, 120, [LOOSE]);
     await kept(id, (s) => s.layers.length > 0);
     const { page, context, errors } = await tidy(id);
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: /need your ear$/ }).click();
     const list = page.getByRole('region', { name: 'Needs your ear' });
     const rows = list.locator('li');
@@ -130,7 +130,7 @@ describe('a part', () => {
     await page.keyboard.press('u');
     await page.keyboard.press('u');
     await kept(id, (s) => Object.keys(s.document.parts[0]!.decided).length === 2);
-    await page.getByRole('button', { name: 'Let go of them' }).click();
+    await page.getByRole('button', { name: 'Reset them' }).click();
     await kept(id, (s) => Object.keys(s.document.parts[0]!.decided).length === 0);
     expect(errors).toEqual([]);
     await context.close();
@@ -144,7 +144,7 @@ describe('a part', () => {
     const { page, context, errors } = await tidy(id);
     await page.getByRole('group', { name: 'Whose notes' }).getByRole('button', { name: 'Right' }).click();
     await choose(page, 'The right hand', 'from E♭4 up');
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: 'Steady the hand' }).click();
     await kept(id, (s) => recipe(s)?.way === 'steady' && recipe(s)?.keys?.low === 63);
     const song = await readSong(on.server.address, id);
@@ -169,7 +169,7 @@ describe('a part', () => {
     const id = await addTakenSong(on.server.address, 8, 120, [LOOSE], { parts: others });
     await kept(id, (s) => s.layers.length > 0 && lineOf(s).notes.length > 0);
     const { page, context, errors } = await tidy(id);
-    await page.getByRole('button', { name: 'Treat this stretch' }).click();
+    await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: 'Steady the hand' }).click();
     await kept(id, (s) => recipe(s)?.way === 'steady');
     const menu = page.getByRole('dialog', { name: 'Recipes' });
@@ -201,7 +201,7 @@ it('lines of a long part are found away from the page, and are the same as on it
   const says = async () => (await page.getByRole('img', { name: /^\d+ strikes\. / }).getAttribute('aria-label'))!;
   const [worker] = await Promise.all([
     page.waitForEvent('worker', (w) => w.url().includes('lines')),
-    page.getByRole('button', { name: 'Treat this stretch' }).click(),
+    page.getByRole('button', { name: 'Quantize these bars' }).click(),
   ]);
   expect(worker.url()).toContain('lines');
   await kept(id, (s) => recipe(s)?.strength === 0.7);
@@ -222,7 +222,7 @@ it('lines of a long part are found away from the page, and are the same as on it
 it('a feel is taken from the demo’s drums, seen, and kept by name', async () => {
   const { page, context, errors } = await tidy('orchard-gate');
   await page.getByRole('button', { name: 'Verse 1' }).click();
-  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.getByRole('button', { name: /^Feel/ }).click();
   await page.getByRole('button', { name: 'Take a feel from these bars of…' }).click();
   await page.getByRole('listbox', { name: 'What a feel is taken from' }).or(page.locator('.v-list')).first().waitFor();
@@ -285,7 +285,7 @@ it('says how early and late the strikes of a long part were, and are once it is 
   const said = (now: string) =>
     `${bars * 8} strikes. As played 12 ms late, half of them within 0 ms of that; now ${now}`;
   await page.getByRole('img', { name: said('12 ms late') }).waitFor();
-  await page.getByRole('button', { name: 'Treat this stretch' }).click();
+  await page.getByRole('button', { name: 'Quantize these bars' }).click();
   // By seven tenths, as a recipe begins.
   await page.getByRole('img', { name: said('4 ms late') }).waitFor();
   expect(errors).toEqual([]);

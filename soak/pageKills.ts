@@ -1,6 +1,7 @@
 /**
  * The page, or the whole browser, killed at a random moment of a pass while somebody else changes the song: what was
- * struck half a second before is in the take that comes of it, each strike once, and every change is in the song.
+ * struck a quarter of a second before is in the take that comes of it, each strike once, and every change is in the
+ * song.
  */
 import type { Page } from 'playwright-core';
 import type { SongDocument } from '../core/document/document';

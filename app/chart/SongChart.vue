@@ -154,7 +154,7 @@ const described = computed(() => {
   const { range } = outlook.value;
   const selected = range ? `, ${rangeWords(range, reading.maps!.meter)} selected` : '';
   const notes = `${many(line.value.length, 'note')} of ${part.value?.name ?? 'no part'}`;
-  const keyWords = 'Arrows move the playhead, Shift and arrows select bars, Escape lets go.';
+  const keyWords = 'Arrows move the playhead, Shift and arrows select bars, Escape deselects.';
   return `Chart of ${title}: ${many(bars, 'bar')}, ${notes}${selected}. ${keyWords}`;
 });
 </script>

@@ -47,11 +47,11 @@ path {
   stroke: var(--rule);
   vector-effect: non-scaling-stroke;
 }
-.pencilled {
+.recorded {
   fill: #cfcbbf;
   stroke: #b9b5a8;
 }
-.inked {
+.picked {
   fill: color-mix(in srgb, var(--ink-of-part) 45%, var(--sheet));
   stroke: var(--ink-of-part);
 }

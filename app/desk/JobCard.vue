@@ -36,7 +36,7 @@ function picked(): void {
 /** About as high as a song's row is, and as many of them as are there at once. */
 const ROW_PX = 90;
 const AT_ONCE = 12;
-const STATES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
+const STATES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
 const dueText = (due: string) =>
   new Date(`${due}T12:00:00`).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
 </script>

@@ -45,7 +45,7 @@ async function name(): Promise<void> {
     <form class="form" @submit.prevent="name">
       <v-text-field v-model="title" label="Song title" v-focus :maxlength="LONGEST_NAME" />
       <v-text-field v-model="job" label="Job, new or on the Desk" list="jobs-on-the-desk" :maxlength="LONGEST_NAME" />
-      <datalist id="jobs-on-the-desk"><option v-for="title in jobs" :key="title" :value="title" /></datalist>
+      <datalist id="jobs-on-the-desk"><option v-for="there in jobs" :key="there" :value="there" /></datalist>
       <v-btn type="submit" :disabled="!title.trim() || !job.trim() || busy">Keep the names</v-btn>
     </form>
   </Popup>

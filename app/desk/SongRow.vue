@@ -34,7 +34,7 @@ function progress(part: Part): string {
   const reached = (from: number) =>
     Math.round((100 * barsOf(part.bars.filter((run) => STAGES.indexOf(run.state) >= from))) / total);
   const shares = [
-    ['played', reached(1)],
+    ['recorded', reached(1)],
     ['picked', reached(2)],
     ['tidied', reached(3)],
     ['handed over', reached(4)],
@@ -42,7 +42,7 @@ function progress(part: Part): string {
   const said = shares.filter(([, share]) => share > 0).map(([word, share]) => `${word} ${share}%`);
   return said.length ? said.join(', ') : 'not played yet';
 }
-const STAGES = ['empty', 'pencilled', 'inked', 'tidied', 'handed over'] as const;
+const STAGES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
 /** The latest two stages, or that it was handed over: the others are seen in the strip. */
 function shortly(part: Part): string {
   const said = progress(part).split(', ');

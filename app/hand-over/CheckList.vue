@@ -26,7 +26,7 @@ function go(check: Check): void {
 const mendWords = (check: Check): string | null => {
   if (check.kind === 'clipped') return `lower all files to ${out.clipped!.trimDb} dB`.replace('-', '−');
   // What is chosen is known once it has been read.
-  if (check.kind === 'silent') return out.state === 'ready' ? 'leave it at home' : null;
+  if (check.kind === 'silent') return out.state === 'ready' ? 'leave it out' : null;
   return check.mend?.words ?? null;
 };
 async function mend(check: Check): Promise<void> {
@@ -81,12 +81,12 @@ const heading = computed(() => {
             >Go there</NuxtLink
           >
           <v-btn v-if="mendWords(check)" size="x-small" @click="mend(check)">{{ mendWords(check) }}</v-btn>
-          <v-btn size="x-small" variant="text" @click="ask(check)">Wave through</v-btn>
+          <v-btn size="x-small" variant="text" @click="ask(check)">Accept</v-btn>
         </div>
       </li>
     </ul>
     <template v-if="out.waived.length > 0">
-      <div class="label">Waved through, and on the note</div>
+      <div class="label">Accepted, and on the note</div>
       <ul class="waived">
         <li v-for="w in out.waived" :key="w.check">
           <p>

@@ -108,7 +108,7 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
             <v-btn size="small" @click="run.stop()">Stop</v-btn>
           </template>
           <template v-else-if="ready">
-            <v-btn size="small" variant="text" @click="run.forget()">Let go of them</v-btn>
+            <v-btn size="small" variant="text" @click="run.forget()">Discard them</v-btn>
             <v-btn
               v-if="run.canWriteFolders()"
               :disabled="run.busy || (!run.run!.handed && out.open.length > 0)"
@@ -143,7 +143,7 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
       </p>
       <p v-else-if="ready && run.run!.again" class="quiet line">Every file is the same as it was, byte for byte.</p>
       <p v-else-if="ready && !run.run!.handed && out.open.length > 0" class="quiet line">
-        They are made. They go out once what is left is mended or waved through.
+        They are made. They go out once what is left is mended or accepted.
       </p>
       <p v-else-if="ready && run.run!.handed" class="quiet line">It is remembered, and can be saved once more.</p>
       <div v-if="making" class="making" role="status">
@@ -169,7 +169,7 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
       <p v-if="out.going.length === 0" class="quiet line">
         {{
           out.wanted.length === 0
-            ? 'Every part stays at home: choose in the sentence which go out.'
+            ? 'Every part is left out: choose in the sentence which go out.'
             : 'Nothing is played yet, so there is nothing to hand over.'
         }}
         <NuxtLink v-if="out.wanted.length > 0" class="onward" :to="`/songs/${encodeURIComponent(song.id!)}/play`"

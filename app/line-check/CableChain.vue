@@ -14,7 +14,7 @@ const MEND_WORDS = {
   'switch it on': 'Switch it on',
   'play a key': 'Play one',
   'let it through': 'Let it through',
-  'let a part hear': 'Let one hear',
+  'let a part hear': 'Arm one',
   'load the sounds': 'Load again',
   'start the sound': 'Start it',
   'turn it up': 'Turn it up',

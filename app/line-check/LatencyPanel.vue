@@ -79,7 +79,7 @@ const nudge = (text: string) => {
 const twice = computed(() => part.value?.placement.policy === 'played' && part.value.monitor === 'program');
 const described = computed(() => {
   const { output } = figures.value;
-  const lies = `${ms(lands('played'))} from it as played, and ${ms(lands('heard'))} as heard`;
+  const lies = `${ms(lands('played'))} from it for the keyboard itself, and ${ms(lands('heard'))} for Tall Kettle`;
   return `The click is heard ${ms(output)} after it is rendered. A strike made with the click as heard lands ${lies}.`;
 });
 </script>
@@ -95,7 +95,7 @@ const described = computed(() => {
         <div class="sheet panel facts">
           <span class="quiet">This set-up</span><span>{{ latency.setup?.words ?? 'no audio yet' }}</span>
           <span class="quiet">The system says</span><span class="figures">{{ ms(latency.reported) }} out</span>
-          <label for="lat-out" class="quiet">Way out</label>
+          <label for="lat-out" class="quiet">Output latency</label>
           <span class="pair"
             ><SmallField
               id="lat-out"
@@ -106,7 +106,7 @@ const described = computed(() => {
             />
             ms <span class="quiet small">{{ figureWords(latency.known?.output) || 'as the system says' }}</span></span
           >
-          <label for="lat-in" class="quiet">Way in</label>
+          <label for="lat-in" class="quiet">Input latency</label>
           <span class="pair"
             ><SmallField
               id="lat-in"
@@ -177,7 +177,7 @@ const described = computed(() => {
                   That is the simulated cable that ships with the program. It says nothing of your audio device, so
                   nothing of it is kept.
                 </p>
-                <v-btn v-else size="small" @click="keepLoop">Keep {{ ms(fromLoop) }} as the way out</v-btn>
+                <v-btn v-else size="small" @click="keepLoop">Keep {{ ms(fromLoop) }} as the output latency</v-btn>
               </template>
             </template>
           </section>
@@ -185,7 +185,7 @@ const described = computed(() => {
             <div class="label">Tap test</div>
             <p class="quiet small">
               {{ TAP_CLICKS }} clicks; tap one key along. People tap early by habit, so do it twice: the difference is
-              the way out.
+              the output latency.
             </p>
             <div class="choices">
               <v-btn size="small" :disabled="check.testing !== null" @click="check.testTaps('own')"
@@ -204,7 +204,7 @@ const described = computed(() => {
               v-if="fromTaps"
               size="small"
               @click="latency.keep('output', { ...fromTaps, method: 'taps', at: now() })"
-              >Keep {{ ms(fromTaps.seconds) }} as the way out</v-btn
+              >Keep {{ ms(fromTaps.seconds) }} as the output latency</v-btn
             >
           </section>
         </div>
@@ -219,7 +219,7 @@ const described = computed(() => {
           <path :d="`M${x(0) + 6} 20 H${x(figures.output) - 6}`" class="way" />
           <circle :cx="x(figures.output)" cy="20" r="5" class="hollow" />
           <text :x="x(figures.output) + 10" y="24" class="text">heard, {{ ms(figures.output) }}</text>
-          <text x="0" y="60" class="text">as played</text>
+          <text x="0" y="60" class="text">the keyboard itself</text>
           <rect
             :x="x(lands('played')) - 4"
             y="49"
@@ -241,12 +241,12 @@ const described = computed(() => {
           <text :x="x(lands('heard')) + 28" y="88" class="text">{{ ms(lands('heard')) }}</text>
         </svg>
         <p class="quiet small">
-          A key struck with the click as you hear it. If you hear the keyboard itself, as I played it is right; if you
-          hear it through here, you strike earlier, and as I heard it is.
+          A key struck with the click as you hear it. If you hear it through here, you strike earlier than if you hear
+          the keyboard itself.
         </p>
         <ChoiceGroup label="Placement">
-          <Choice :on="part.placement.policy === 'played'" @click="place('played')">As I played it</Choice>
-          <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">As I heard it</Choice>
+          <Choice :on="part.placement.policy === 'played'" @click="place('played')">I hear my keyboard itself</Choice>
+          <Choice :on="part.placement.policy === 'heard'" @click="place('heard')">I hear Tall Kettle</Choice>
           <label class="pair small"
             >Nudge
             <SmallField
@@ -283,12 +283,11 @@ const described = computed(() => {
           <Choice
             :on="part.overLine"
             @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })"
-            >Its line is heard while I record over it</Choice
+            >Keep hearing the old take while I record</Choice
           >
         </ChoiceGroup>
         <p v-if="twice" class="attention" role="status">
-          As I played it is for a keyboard that sounds by itself, and the program sounds it too: you would hear it
-          twice.
+          Notes are placed for a keyboard that sounds by itself, and the program sounds it too: you would hear it twice.
         </p>
         <p
           v-if="part.monitor === 'output' && !keyboards.outputs.some((o) => o.id === part!.output)"

@@ -33,7 +33,7 @@ const said = computed(() => {
     <div class="side">
       <div class="choices">
         <PageTabs v-model="page" label="Line check pages" :pages="PAGES" />
-        <v-btn size="small" class="panic" v-hint="'Let go of every note and pedal'" @click="session.panic()"
+        <v-btn size="small" class="panic" v-hint="'All notes and pedals off'" @click="session.panic()"
           >Panic <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl P' : 'P' }}</kbd></v-btn
         >
       </div>

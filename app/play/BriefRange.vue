@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { rangeWords } from '~~/core/time/words';
-import { LAP_POLICIES, type LapPolicy } from '~~/core/vocabulary/modes';
+import { LAP_NAMES, LAP_POLICIES, type LapPolicy } from '~~/core/vocabulary/modes';
 import { sectionsOf } from '~~/core/document/maps';
 import { barStart, meterAt, positionAt, tickOf } from '~~/core/time/meter';
 import type { Brief } from '~~/core/document/brief';
@@ -137,7 +137,7 @@ const shown = computed(() => {
     <template v-if="brief.loop">
       <div class="choices column">
         <Choice v-for="l in LAP_POLICIES" :key="l" :on="brief.laps === l" @click="set({ laps: l })">{{
-          l[0]!.toUpperCase() + l.slice(1)
+          LAP_NAMES[l]
         }}</Choice>
       </div>
       <p class="quiet">{{ LAP_WORDS[brief.laps] }}</p>

@@ -76,7 +76,7 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   mode: 'What happens to what is there',
   where: 'What is recorded',
   laps: 'Bars, loop and laps',
-  part: 'The part that hears the keys',
+  part: 'The armed part',
   keyboard: 'Keyboards',
   sound: 'The sound of an outside instrument',
   placement: 'Timing',
@@ -197,13 +197,13 @@ function measure(i: number): void {
               <Choice
                 :on="part.placement.policy === 'heard'"
                 @click="song.run({ type: 'place part', part: part.id, policy: 'heard' })"
-                >As I heard it</Choice
+                >I hear Tall Kettle</Choice
               >
               <p class="quiet">You hear yourself through Tall Kettle. Notes stay where you lined them up.</p>
               <Choice
                 :on="part.placement.policy === 'played'"
                 @click="song.run({ type: 'place part', part: part.id, policy: 'played' })"
-                >As I played it</Choice
+                >I hear my keyboard itself</Choice
               >
               <p class="quiet">
                 You hear the keyboard’s own sound. Notes move earlier by the time the click takes to reach you.
@@ -227,7 +227,7 @@ function measure(i: number): void {
               :stretch="brief.range ?? { from: 0, to: reading.maps!.end }"
               @update:model-value="(quantize: Recipe) => set({ quantize })"
             />
-            <p class="quiet">It is a treatment: as played stays underneath and comes back in Tidy.</p>
+            <p class="quiet">It is a treatment: what you played is kept, and comes back in Tidy.</p>
           </template>
         </Popup>
         <span v-else>{{ phrase.text }}</span>

@@ -97,19 +97,19 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
           v-if="hears(part)"
           class="pill on"
           aria-pressed="true"
-          v-hint="`Let ${part.name} no longer hear the keys`"
+          v-hint="`Disarm ${part.name}: it no longer hears the keys`"
           @click="deafen(part)"
         >
-          hears the keys
+          armed
         </button>
         <button
           v-else
           class="pill"
           aria-pressed="false"
-          v-hint="`Let ${part.name} hear the keys`"
+          v-hint="`Arm ${part.name}: it hears the keys`"
           @click="hands.letHear(part)"
         >
-          let it hear
+          arm
         </button>
         <PartMenu :part="part" />
       </div>

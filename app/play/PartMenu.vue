@@ -50,11 +50,11 @@ function putAway(): void {
         density="compact"
         variant="text"
         :icon="mdiDotsHorizontal"
-        :aria-label="`${part.name}: name, ink, place`"
+        :aria-label="`${part.name}: name, colour, place`"
       />
     </template>
     <SmallField :model-value="part.name" :aria-label="`Name of ${part.name}`" :maxlength="LONGEST_NAME" @set="rename" />
-    <div class="inks" role="group" aria-label="Ink">
+    <div class="inks" role="group" aria-label="Colour">
       <button
         v-for="ink in INKS"
         :key="ink"

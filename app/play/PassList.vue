@@ -110,10 +110,10 @@ const mute = (take: Take, layer: string, muted: boolean) =>
         <div
           class="take"
           :class="{ heard: row.heard }"
-          v-hint="row.heard ? 'In the line' : 'Pencilled: kept, not in the line'"
+          v-hint="row.heard ? 'In the line' : 'Not used: kept, not in the line'"
         >
           <span class="figures n">{{ row.take.number }}</span>
-          <span>{{ row.bars }}<span v-if="!row.heard" class="quiet">, pencilled</span></span>
+          <span>{{ row.bars }}<span v-if="!row.heard" class="quiet">, not used</span></span>
           <button
             v-if="row.take.layers.length > 1"
             class="more figures"

@@ -114,7 +114,7 @@ onBeforeUnmount(() => clearTimeout(pause));
         size="small"
         :disabled="setup.listening"
         @click="setup.edit({ pins: [], taps: [] })"
-        >Let go of {{ many(beats.edits.pins.length, 'pin') }} and {{ many(beats.edits.taps.length, 'tap') }}</v-btn
+        >Clear {{ many(beats.edits.pins.length, 'pin') }} and {{ many(beats.edits.taps.length, 'tap') }}</v-btn
       >
     </div>
     <div class="choices end">

@@ -33,7 +33,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
         <Choice v-for="w in CLICK_WHEN" :key="w" :on="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</Choice>
       </ChoiceGroup>
       <span class="quiet">Strokes</span>
-      <ChoiceGroup label="Strokes a beat">
+      <ChoiceGroup label="Clicks per beat">
         <Choice
           v-for="(label, n) in PARTS"
           :key="n"

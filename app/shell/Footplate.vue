@@ -22,7 +22,7 @@ import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 import { useFrames } from '~/drawing/useFrames';
 
-const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Playing as played' } as const;
+const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Playing untreated' } as const;
 const emit = defineEmits<{ undo: [] }>();
 const session = useSession();
 const pass = usePass();
@@ -99,10 +99,10 @@ const words = computed((): { state: string; below: string } => {
           below: `${nameOf(roll.playsOut.part)}, to the end of bar ${roll.playsOut.last}. Nothing else sounds`,
         };
       return {
-        state: roll.asPlayed ? 'Playing as played' : PLAYING[roll.heardAs],
+        state: roll.asPlayed ? 'Playing untreated' : PLAYING[roll.heardAs],
         below: loop
           ? `Round bars ${bar(tickAt(maps.tempo, loop.from) + 1)}–${bar(tickAt(maps.tempo, loop.to) - 1)}`
-          : `To the end, bar ${bar(maps.end - 1)}${anyTreated.value && !roll.asPlayed ? '. Hold B: as played' : ''}`,
+          : `To the end, bar ${bar(maps.end - 1)}${anyTreated.value && !roll.asPlayed ? '. Hold B: untreated' : ''}`,
       };
     case 'idle':
   }

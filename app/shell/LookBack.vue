@@ -193,8 +193,8 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
         </div>
       </div>
       <label v-if="chosen && song.document!.brief.quantize" class="treat"
-        ><input v-model="lookBack.treats" type="checkbox" /> Pull it to the grid, as the brief does with passes. As
-        played stays underneath.</label
+        ><input v-model="lookBack.treats" type="checkbox" /> Pull it to the grid, as the brief does with passes. What
+        you played is kept.</label
       >
       <footer>
         <v-btn size="small" variant="text" :disabled="mine.length === 0" @click="forgetAll">{{

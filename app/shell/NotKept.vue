@@ -96,7 +96,7 @@ async function letGo(parked: Parked): Promise<void> {
             <v-btn v-if="canBeTake(row.parked)" size="small" @click="makeTakes(row.parked)">Make it a take</v-btn>
             <v-btn size="small" @click="save(row.parked)">Save as a file</v-btn>
             <v-btn size="small" variant="text" @click="letGo(row.parked)">{{
-              asked === row.parked.id ? 'Let it go for good' : 'Let go'
+              asked === row.parked.id ? 'Discard for good' : 'Discard'
             }}</v-btn>
           </div>
         </li>

@@ -66,7 +66,7 @@ useShortcuts({
     </template>
     <p v-if="ear.decisions.length > 0" class="line">
       <span>{{ many(ear.decisions.length, 'note') }} decided</span>
-      <v-btn size="x-small" @click="ear.letGo(ear.decisions.map(([id]) => id))">Let go of them</v-btn>
+      <v-btn size="x-small" @click="ear.letGo(ear.decisions.map(([id]) => id))">Reset them</v-btn>
     </p>
   </section>
 </template>

@@ -28,13 +28,13 @@ const notes = computed(() => tidy.selection);
 const none = computed(() => notes.value.length === 0);
 const count = computed(() => {
   const n = notes.value.length;
-  if (n === 0) return 'Nothing chosen. Click a note, or draw a frame round several.';
-  if (n > 1) return `${n} notes chosen.`;
+  if (n === 0) return 'Nothing selected. Click a note, or draw a frame round several.';
+  if (n > 1) return `${n} notes selected.`;
   const { played, key, start, fixed, made } = notes.value[0]!;
-  if (made) return 'One note chosen. It was added by hand.';
+  if (made) return 'One note selected. It was added by hand.';
   const was = fixed || played.key !== key ? ` Played as ${keyName(played.key)} at ${words(played.start)}.` : '';
   const moved = Math.abs(played.start - start) > 0.01 ? ` Played at ${words(played.start)}.` : '';
-  return `One note chosen.${was || moved}`;
+  return `One note selected.${was || moved}`;
 });
 const words = (at: Ticks): string => placeWords(at, unit.value, reading.maps!);
 /** What all of them have, or nothing. */
@@ -66,7 +66,7 @@ function typeKey(text: string): void {
 }
 function figure(text: string, act: (value: number) => void): void {
   const value = Number(text.trim().replace(',', '.'));
-  if (text.trim() === '' || !Number.isFinite(value)) return wrong('That is no number.');
+  if (text.trim() === '' || !Number.isFinite(value)) return wrong('Type a number.');
   act(value);
 }
 const typeTouch = (text: string) =>
@@ -128,7 +128,7 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
               v-for="b in BACK"
               :key="b.title"
               :title="b.title"
-              :subtitle="none ? 'of the stretch' : 'of what is chosen'"
+              :subtitle="none ? 'of the stretch' : 'of what is selected'"
               @click="tidy.back(b.kinds, stretch)"
             />
             <v-list-item
@@ -143,7 +143,7 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
         :disabled="held === 0"
         v-hint="'A treatment moves them again from where they are'"
         @click="tidy.release()"
-        >Let go</v-btn
+        >Give back to the treatment</v-btn
       >
     </div>
   </section>

@@ -150,7 +150,7 @@ const described = computed(() => {
   const facts = `${many(within.length, 'note')}, ${moved} moved`;
   return (
     `Piano roll of ${reading.shown?.name ?? 'no part'}, ${bars}: ${facts}. Left and right walk the notes, ` +
-    'up and down the chord; with Shift they choose, with Control they move what is chosen. Square brackets change ' +
+    'up and down the chord; with Shift they select, with Control they move what is selected. Square brackets change ' +
     'the length, minus and plus the touch.'
   );
 });

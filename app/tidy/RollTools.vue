@@ -62,10 +62,10 @@ const showable = computed(() => [
 ]);
 const beneaths = computed(() => [
   { value: '', title: 'No pencil' },
-  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} in pencil` })),
+  ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} beneath` })),
   ...atHand(song.document!.parts)
     .filter((p) => p.id !== reading.shown?.id)
-    .map((p) => ({ value: `part ${p.id}`, title: `${p.name} in pencil` })),
+    .map((p) => ({ value: `part ${p.id}`, title: `${p.name} beneath` })),
 ]);
 const ways = [
   { value: 'free' as const, title: 'Freehand' },
@@ -111,8 +111,8 @@ const ACTS = [
       density="compact"
       variant="text"
       :icon="mdiMagnifyMinusOutline"
-      aria-label="Further"
-      v-hint="'Further (<)'"
+      aria-label="Zoom out"
+      v-hint="'Zoom out (<)'"
       @click="view.zoom(1 / ZOOM)"
     />
     <v-btn
@@ -120,8 +120,8 @@ const ACTS = [
       density="compact"
       variant="text"
       :icon="mdiMagnifyPlusOutline"
-      aria-label="Nearer"
-      v-hint="'Nearer (>); a wheel with Ctrl'"
+      aria-label="Zoom in"
+      v-hint="'Zoom in (>); a wheel with Ctrl'"
       @click="view.zoom(ZOOM)"
     />
     <v-btn
@@ -129,8 +129,8 @@ const ACTS = [
       density="compact"
       variant="text"
       :icon="mdiFitToPageOutline"
-      aria-label="To what is chosen"
-      v-hint="'To what is chosen, or to everything (*)'"
+      aria-label="Zoom to selection"
+      v-hint="'Zoom to selection, or to everything (*)'"
       @click="view.showNotes(tidy.selection)"
     />
     <Choice

@@ -111,7 +111,7 @@ const pencil = computed(() => {
 /** What is said of a take that is shown by itself. */
 const besides = computed(() => {
   const other = part.value?.takes.find((t) => t.id === beneath.value);
-  return other ? `with take ${other.number} in pencil beneath` : 'all of it, whether it is picked or not';
+  return other ? `with take ${other.number} beneath` : 'all of it, whether it is picked or not';
 });
 function backToLine(): void {
   shows.value = '';
@@ -197,11 +197,11 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         </template>
         <template v-else-if="others"
           ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
-          >, <b>{{ stretchWords }}</b>: {{ others }}; the rest as played.</template
+          >, <b>{{ stretchWords }}</b>: {{ others }}; the rest untreated.</template
         >
         <template v-else
           ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
-          >, <b>{{ stretchWords }}</b>: as played, with no treatment.</template
+          >, <b>{{ stretchWords }}</b>: untreated.</template
         >
         <template v-if="reading.unfound.has(part?.id ?? '')"
           ><span role="status"

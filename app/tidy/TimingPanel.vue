@@ -177,7 +177,7 @@ defineExpose({ keep });
           <span v-if="setTo" class="begun">This stretch is treated.</span>
           <div v-else class="begun choices">
             <v-btn size="small" :disabled="!part || tidy.notes.length === 0" @click="treat(USUAL)"
-              >Treat this stretch</v-btn
+              >Quantize these bars</v-btn
             >
             <v-btn size="small" :disabled="!part || tidy.notes.length === 0" @click="treat(STEADIED)"
               >Steady the hand</v-btn

@@ -29,7 +29,7 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     if (!note || !reading.maps) return '';
     const silent = tidy.shown?.silent.includes(note) ? ', silent' : '';
     const hand = note.fixed || note.made ? ', by hand' : '';
-    const others = tidy.chosen.size > 1 ? `; ${tidy.chosen.size} chosen` : '';
+    const others = tidy.chosen.size > 1 ? `; ${tidy.chosen.size} selected` : '';
     return (
       `${keyName(note.key)}, ${placeWords(note.start, 'bars', reading.maps)}, touch ${note.velocity}, ` +
       `${lengthWords(note, 'bars', reading.maps)} ticks long${silent}${hand}${others}`

@@ -57,7 +57,7 @@ const touchWords = computed(() => {
     touch?.level !== undefined ? `${percentOf(touch.strength ?? 1)} to ${touch.level}` : '',
     touch?.range !== undefined && touch.range !== 1 ? `range ${percentOf(touch.range)}` : '',
   ];
-  return said.filter(Boolean).join(', ') || 'as played';
+  return said.filter(Boolean).join(', ') || 'untreated';
 });
 function setTouch(change: TouchRecipe): void {
   const next = { ...recipe.value.touch, ...change };
@@ -66,7 +66,7 @@ function setTouch(change: TouchRecipe): void {
   );
   set({ touch: Object.keys(said).length > 0 ? said : undefined });
 }
-/** Another throw: a seed that is one further, so that it can be found again. */
+/** The next seed, so that it can be found again. */
 const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed: recipe.value.loose!.seed + 1 } });
 </script>
 
@@ -92,7 +92,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
       />
       <SettingSlider
         :model-value="(recipe.small ?? 0) * 100"
-        label="Small time taken out"
+        label="Unevenness taken out"
         :min="0"
         :max="100"
         :words="percentOf(recipe.small ?? 0)"
@@ -286,8 +286,8 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
         />
       </SettingRow>
       <SettingRow
-        label="Loose"
-        :value="recipe.loose ? `${recipe.loose.spread} ms, throw ${recipe.loose.seed}` : 'not at all'"
+        label="Looseness"
+        :value="recipe.loose ? `${recipe.loose.spread} ms, no. ${recipe.loose.seed}` : 'not at all'"
         :quiet="!recipe.loose"
         :open="isOpen('loose')"
         @update:open="(on: boolean) => opens('loose', on)"
@@ -302,7 +302,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
             (spread: number) => set({ loose: spread > 0 ? { spread, seed: recipe.loose?.seed ?? 1 } : undefined })
           "
         />
-        <v-btn v-if="recipe.loose" size="x-small" @click="throwAgain">Another throw</v-btn>
+        <v-btn v-if="recipe.loose" size="x-small" @click="throwAgain">Try another</v-btn>
       </SettingRow>
     </div>
   </div>

@@ -30,15 +30,15 @@ export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   loop: { name: 'Loop on or off', key: 'l' },
   'next section': { name: 'Next section', key: 'shift+arrowright' },
   'previous section': { name: 'Section before', key: 'shift+arrowleft' },
-  'next part': { name: 'Next part hears the keys', key: 'shift+arrowdown' },
-  'previous part': { name: 'Part before hears the keys', key: 'shift+arrowup' },
+  'next part': { name: 'Arm the next part', key: 'shift+arrowdown' },
+  'previous part': { name: 'Arm the part before', key: 'shift+arrowup' },
   plain: { name: 'Plain new take', key: 'n' },
   'next preset': { name: 'Next preset' },
   'previous preset': { name: 'Preset before' },
   click: { name: 'Click on or off', key: 'c' },
   slower: { name: 'Slower', key: '-' },
   faster: { name: 'Faster, up to the song’s speed', key: '+' },
-  panic: { name: 'Panic: let go of every note', key: 'p' },
+  panic: { name: 'All notes off', key: 'p' },
 };
 
 const SIGNS: Readonly<Record<string, string>> = {

@@ -41,8 +41,7 @@ export function usePlanning() {
 
   /** Why nothing can be recorded and what to do, or null. */
   function obstacle(): string | null {
-    if (listenersOf(song.document!).length === 0)
-      return 'No part hears the keys. Choose one in the brief, then record.';
+    if (listenersOf(song.document!).length === 0) return 'No part is armed. Arm one in the brief, then record.';
     if (keyboards.active.length === 0) return 'No keyboard is on. Switch one on in the brief, then record.';
     return null;
   }

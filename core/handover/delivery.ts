@@ -193,7 +193,7 @@ export function deliveryPhrases(
     { text: '; from bar 1, ' },
     { text: delivery.ends === 'song' ? 'as long as the song' : 'rung out', control: 'ends' },
     { text: '; ' },
-    { text: key ? `in ${key}` : 'no key said', control: 'key' },
+    { text: key ? `in ${key}` : 'key not given', control: 'key' },
     { text: '; with ' },
     { text: list(extras), control: 'extras' },
     { text: '; named ' },

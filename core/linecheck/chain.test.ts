@@ -42,7 +42,7 @@ describe('the chain from the keys to the ears', () => {
       'let it through',
     ],
     ['part', { song: false }, 'No song is open', 'open a song'],
-    ['part', { parts: [] }, 'No part hears', 'let a part hear'],
+    ['part', { parts: [] }, 'No part is', 'let a part hear'],
     ['part', { partHeard: false }, 'muted', 'let it be heard'],
     [
       'sound',
@@ -66,7 +66,7 @@ describe('the chain from the keys to the ears', () => {
   it('marks what is broken before what only waits for a key', () => {
     expect(firstTrouble(chainOf({ ...good, last: null, level: null, parts: [] }))!.id).toBe('part');
     expect(readySummary(chainOf({ ...good, last: null, level: null }))).toMatchObject({ good: true });
-    expect(readySummary(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part hears the keys.' });
+    expect(readySummary(chainOf({ ...good, parts: [] }))).toEqual({ good: false, text: 'No part is armed.' });
     // The keys on screen will do; that there is no other keyboard is said.
     const { good: all, text } = readySummary(
       chainOf({ ...good, ports: [], meant: [{ name: 'Keys on screen', on: true }], onScreen: true }),

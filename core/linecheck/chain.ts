@@ -127,7 +127,7 @@ function throughLink({ last, leftOut }: ChainFacts, link: Make): Link {
 function partLink({ song, parts, partHeard }: ChainFacts, link: Make): Link {
   const broken = (says: string, mend: Mend): Link => link('part', 'Heard by', 'broken', says, mend);
   if (!song) return broken('No song is open, so no part can hear the keys.', 'open a song');
-  if (parts.length === 0) return broken('No part hears the keys.', 'let a part hear');
+  if (parts.length === 0) return broken('No part is armed.', 'let a part hear');
   if (!partHeard) return broken(`${list(parts)} is muted, or another part is on solo.`, 'let it be heard');
   return link('part', 'Heard by', 'whole', `${list(parts)}.`);
 }

@@ -20,14 +20,15 @@ const marks = (...of: Parameters<typeof facts>) =>
   briefPhrases(facts(...of)).flatMap((p) => (p.mark ? [p.control] : []));
 const BAR = 3840;
 const range = { from: 16 * BAR, to: 20 * BAR };
-const REST = ', with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.';
+const REST =
+  ', with what any keyboard plays, taking in notes up to a sixteenth early. You hear Tall Kettle, quantize off.';
 
 describe('the brief', () => {
   it('says what the next pass will do', () => {
     expect(said()).toBe(`Count 1 bar, then record a new take of Piano from bar 1 to the end${REST}`);
     expect(said({ countOffBars: 2, range, keyboard: 'bench' })).toBe(
-      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays from a ' +
-        'sixteenth early. Timing as I heard it, quantize off.',
+      'Count 2 bars, then record a new take of Piano, bars 17–20, with what Bench keyboard plays, taking in ' +
+        'notes up to a sixteenth early. You hear Tall Kettle, quantize off.',
     );
     expect(
       said(
@@ -36,7 +37,7 @@ describe('the brief', () => {
       ),
     ).toBe(
       'Start with no count, then record a new take of Piano from 5 · 3 to the end, with what any ' +
-        'keyboard plays from a sixteenth early. Timing as I heard it, quantize 70% to sixteenths.',
+        'keyboard plays, taking in notes up to a sixteenth early. You hear Tall Kettle, quantize 70% to sixteenths.',
     );
     expect(said({ range: { from: 0, to: BAR } })).toContain('Piano, bar 1, with');
     expect(said({ range: { from: 960, to: BAR } })).toContain('1 · 2 to 2 · 1');
@@ -51,7 +52,7 @@ describe('the brief', () => {
     expect(said({ range, punchIn: false, punchOut: false })).toContain('from bar 1 to the end, with');
     expect(said({ range }, { playing: true, playhead: BAR })).toBe(
       'Record at once: record a new take of Piano from where you press Record to the end of bar 20, ' +
-        'with what any keyboard plays from a sixteenth early. Timing as I heard it, quantize off.',
+        'with what any keyboard plays, taking in notes up to a sixteenth early. You hear Tall Kettle, quantize off.',
     );
   });
 
@@ -97,10 +98,10 @@ describe('the brief', () => {
   it('says what each lap does', () => {
     const ways = [
       'record each lap as a new take of Piano',
-      'build up, lap by lap, Piano',
-      'start a fresh take and build it up, lap by lap, of Piano',
-      'overwrite, in each lap I play in, Piano',
-      'record lap after lap and keep the last full one of Piano',
+      'add, on each lap, to Piano',
+      'record a new take and add to it, lap by lap, of Piano',
+      'replace, by each lap that I play in, Piano',
+      'record lap after lap and let the last whole one stand of Piano',
       'record each lap as a layer of its own on Piano',
     ];
     LAP_POLICIES.forEach((laps, i) =>
@@ -151,9 +152,11 @@ describe('the brief', () => {
         'Bench keyboard) from bar 1',
     );
     const filtered = { keyboards: [{ id: 'bench', name: 'Bench keyboard', leavesOut: ['the sustain pedal'] }] };
-    expect(said({}, filtered)).toContain('plays from a sixteenth early but not the sustain pedal. Timing');
+    expect(said({}, filtered)).toContain(
+      'plays, taking in notes up to a sixteenth early but not the sustain pedal. You hear',
+    );
     expect(said({ keyboard: 'other' }, filtered)).not.toContain('sustain');
-    expect(said({ early: 0 })).toContain('plays and not before it. Timing');
+    expect(said({ early: 0 })).toContain('plays, taking in nothing early. You hear');
   });
 
   it('says whose sound is recorded, from where, and why it is not where it is set', () => {
@@ -161,13 +164,15 @@ describe('the brief', () => {
     const sounding = { ...song, parts: [{ ...song.parts[0]!, input }] };
     const of = (over: Partial<SongDocument>, inputs?: ReadonlySet<string>) =>
       briefPhrases({ ...facts(), song: { ...sounding, ...over }, ...(inputs ? { inputs } : {}) });
-    expect(briefText(of({}))).toContain('plays from a sixteenth early, and the sound from Line In. Timing');
+    expect(briefText(of({}))).toContain(
+      'plays, taking in notes up to a sixteenth early, and the sound from Line In. You hear',
+    );
     expect(of({}).some((p) => p.mark)).toBe(false);
     const two = {
       parts: [...sounding.parts, newPart({ id: 'organ', name: 'Organ' }, 1)],
       brief: { ...song.brief, also: [{ part: 'organ', keyboard: null, low: 0, high: 127 }] },
     };
-    expect(briefText(of(two))).toContain(', and the sound from Line In for Piano. Timing');
+    expect(briefText(of(two))).toContain(', and the sound from Line In for Piano. You hear');
     const without = [
       of({ speed: 0.8 }),
       of({ brief: { ...song.brief, ride: 'bend' } }),

@@ -66,7 +66,7 @@ export function endWords(meter: MeterMap, tick: Ticks): string {
 function where({ song: { brief }, meter, playhead, end, playing }: BriefFacts): Phrase {
   const control = 'where' as const;
   const { range, punchIn, punchOut, loop } = brief;
-  const beyond = range && punchIn && range.from >= end ? { mark: 'These bars lie behind the song’s end.' } : {};
+  const beyond = range && punchIn && range.from >= end ? { mark: 'These bars are after the end of the song.' } : {};
   if (loop) {
     const round = loopRange(brief, end);
     return { text: rangeWords(round, meter), control, ...beyond };
@@ -75,7 +75,7 @@ function where({ song: { brief }, meter, playhead, end, playing }: BriefFacts): 
   const from = range && punchIn && !playing ? range.from : playhead;
   const late = range && punchOut && range.to <= from;
   const to = range && punchOut && !late ? endWords(meter, range.to) : 'the end';
-  const passedOver = late ? { mark: 'The out lies before where recording begins, so it is passed over.' } : beyond;
+  const passedOver = late ? { mark: 'Out is before the start, so it is ignored.' } : beyond;
   const mark = from >= end ? { mark: 'The playhead is past the song’s end.' } : passedOver;
   return { text: `from ${playing ? 'where you press Record' : placeWords(meter, from)} to ${to}`, control, ...mark };
 }
@@ -96,7 +96,7 @@ function keyboard({ song, keyboards }: BriefFacts): Phrase {
 /** Each part that listens, the others with what they hear where it is not what the first one does. */
 function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   const all = listenersOf(song);
-  if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part hears the keys.' }];
+  if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part is armed.' }];
   const keyboardName = (port: string | null): string => {
     if (port === null) return 'any keyboard';
     return keyboards.find((k) => k.id === port)?.name ?? 'a keyboard that is away';
@@ -133,7 +133,7 @@ function quantize({ song: { brief }, there = 0 }: BriefFacts): Phrase {
   return {
     text,
     control: 'quantize',
-    mark: `What you play will be pulled to the grid.${stays} As played stays underneath.`,
+    mark: `What you play will be pulled to the grid.${stays} What you played is kept.`,
   };
 }
 
@@ -181,10 +181,10 @@ const MODE_WORDS: Readonly<Record<Mode, readonly [string, string]>> = {
 };
 const LAP_WORDS: Readonly<Record<LapPolicy, readonly [string, string]>> = {
   'a new take each': ['record each lap as a new take', ' of '],
-  'build up': ['build up', ', lap by lap, '],
-  'fresh, then build up': ['start a fresh take and build it up', ', lap by lap, of '],
-  'play to overwrite': ['overwrite, in each lap I play in,', ' '],
-  'keep the last full lap': ['record lap after lap and keep the last full one', ' of '],
+  'build up': ['add, on each lap,', ' to '],
+  'fresh, then build up': ['record a new take and add to it, lap by lap,', ' of '],
+  'play to overwrite': ['replace, by each lap that I play in,', ' '],
+  'keep the last full lap': ['record lap after lap and let the last whole one stand', ' of '],
   'a layer each': ['record each lap as a layer of its own', ' on '],
 };
 const RIDE_NAMES: Readonly<Record<string, string>> = {
@@ -254,7 +254,10 @@ export function lengthWords(ticks: Ticks): string {
 }
 
 function early({ song: { brief } }: BriefFacts): Phrase {
-  return { text: brief.early === 0 ? 'and not before it' : `from ${lengthWords(brief.early)} early`, control: 'early' };
+  return {
+    text: brief.early === 0 ? 'taking in nothing early' : `taking in notes up to ${lengthWords(brief.early)} early`,
+    control: 'early',
+  };
 }
 
 /** What the settings of the keyboards in use leave out. */
@@ -321,12 +324,12 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
       : []),
     { text: ', with what ' },
     keyboard(facts),
-    { text: ' plays ' },
+    { text: ' plays, ' },
     early(facts),
     ...without(facts),
     ...sounds(facts),
-    { text: '. Timing ' },
-    { text: part?.placement.policy === 'played' ? 'as I played it' : 'as I heard it', control: 'placement' },
+    { text: '. You hear ' },
+    { text: part?.placement.policy === 'played' ? 'the keyboard itself' : 'Tall Kettle', control: 'placement' },
     { text: ', quantize ' },
     quantize(facts),
     { text: '.' },

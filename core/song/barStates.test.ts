@@ -53,7 +53,7 @@ describe('what was handed over', () => {
       ...patched(undone.document, undone.inverse),
       parts: [{ ...patched(undone.document, undone.inverse).parts[0]!, handed: given.parts[0]!.handed }],
     };
-    expect(handed(back, [a, b, c])).toBe('inked');
+    expect(handed(back, [a, b, c])).toBe('picked');
     expect(handed(does(back, record(c, 'merge')), [a, b, c])).toBe('handed over');
   });
 
@@ -70,12 +70,12 @@ describe('what was handed over', () => {
     const take = song.parts[0]!.takes[0]!;
     const edits: Edit[] = [{ op: 'move', notes: { a: '1' }, by: 240, keys: 0 }];
     const now = does(song, { type: 'edit takes', part: 'piano', what: 'moving', takes: [{ take: take.id, edits }] });
-    expect(barStates(now.parts[0]!, map([two]), now).slice(0, 3)).toEqual(['handed over', 'inked', 'empty']);
+    expect(barStates(now.parts[0]!, map([two]), now).slice(0, 3)).toEqual(['handed over', 'picked', 'empty']);
   });
 
   it('is still that in a copy of the song, with a muted layer', () => {
     const muted = does(given, { type: 'mute layer', part: 'piano', take: 'take a', layer: 'b', muted: true });
-    expect(handed(muted, [a, b])).toBe('inked');
+    expect(handed(muted, [a, b])).toBe('picked');
     const again = handedOver(muted, map([a, b]));
     let n = 0;
     const copy = copySong(again, [a, b], 'y', () => `copy ${n++}`);
@@ -136,7 +136,7 @@ describe('bars that were played and are not heard', () => {
             song = { ...song, parts: [{ ...part, comp: part.comp.filter(() => random.unit() < 0.6) }] };
         }
         const states = barStates(song.parts[0]!, all, song);
-        expect(states.flatMap((s, i) => (s === 'pencilled' ? [i + 1] : []))).toEqual(pencilledOf(song, all));
+        expect(states.flatMap((s, i) => (s === 'recorded' ? [i + 1] : []))).toEqual(pencilledOf(song, all));
       }),
     );
   });

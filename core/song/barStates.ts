@@ -10,7 +10,7 @@ import { soundedStretches } from './soundedAgain';
 import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
 
 /** How far a bar of a part has come. */
-export type BarState = 'empty' | 'pencilled' | 'inked' | 'tidied' | 'handed over';
+export type BarState = 'empty' | 'recorded' | 'picked' | 'tidied' | 'handed over';
 /** Bars one after the other that have come equally far: how many. */
 export interface BarRun {
   readonly state: BarState;
@@ -88,9 +88,9 @@ export function barStates(
   const signs = part.handed ? partSigns(part, line, layers, song, maps) : [];
   return Array.from({ length: song.bars }, (_, i) => {
     const bar = i + 1;
-    if (!heard.has(bar)) return played.has(bar) ? 'pencilled' : 'empty';
+    if (!heard.has(bar)) return played.has(bar) ? 'recorded' : 'empty';
     if (part.handed && part.handed.bars[i] === signs[i]) return 'handed over';
     const treated = part.treatments.some((t) => barAt(maps.meter, t.from) <= bar && barAt(maps.meter, t.to - 1) >= bar);
-    return treated ? 'tidied' : 'inked';
+    return treated ? 'tidied' : 'picked';
   });
 }

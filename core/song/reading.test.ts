@@ -179,8 +179,8 @@ describe('a song', () => {
     const layer = layerFor(1);
     const { document } = change(song, record(layer));
     const part = document.parts[0]!;
-    expect(barStates(part, layersMap(layer), document).slice(0, 2)).toEqual(['inked', 'empty']);
-    expect(barStates({ ...part, comp: [] }, layersMap(layer), document)[0]).toBe('pencilled');
+    expect(barStates(part, layersMap(layer), document).slice(0, 2)).toEqual(['picked', 'empty']);
+    expect(barStates({ ...part, comp: [] }, layersMap(layer), document)[0]).toBe('recorded');
     const treated = change(document, {
       type: 'treat',
       part: 'piano',
@@ -192,7 +192,7 @@ describe('a song', () => {
     expect(state(handed)).toBe('handed over');
     expect(
       state(change(handed, { type: 'take treatment off', part: 'piano', range: { from: 0, to: 3840 } }).document),
-    ).toBe('inked');
+    ).toBe('picked');
     // Without latency the other placement changes nothing that sounds.
     expect(state(change(handed, { type: 'place part', part: 'piano', policy: 'played' }).document)).toBe('handed over');
   });

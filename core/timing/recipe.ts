@@ -73,7 +73,7 @@ export interface Recipe {
   readonly loose?: Looseness | undefined;
 }
 
-/** What "Treat this stretch" begins with. */
+/** What "Quantize these bars" begins with. */
 export const USUAL: Recipe = {
   grid: '16 straight',
   lines: 'phrase',

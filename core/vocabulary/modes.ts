@@ -12,6 +12,15 @@ export const LAP_POLICIES = [
   'a layer each',
 ] as const;
 export type LapPolicy = (typeof LAP_POLICIES)[number];
+/** What they are called where one is chosen; the values above are what is stored. */
+export const LAP_NAMES: Readonly<Record<LapPolicy, string>> = {
+  'a new take each': 'A new take each',
+  'build up': 'Add on each lap',
+  'fresh, then build up': 'New take, then add',
+  'play to overwrite': 'A lap that is played replaces',
+  'keep the last full lap': 'The last whole lap stands',
+  'a layer each': 'A layer each',
+};
 
 /** Whether the count waits for the first note, and what that note is then. */
 export const WAITS = ['no', 'start', 'join'] as const;

@@ -111,7 +111,8 @@ function readManifest(text: string): Manifest {
   if (typeof version === 'number' && version > ARCHIVE_VERSION)
     throw new DamagedFile('The archive was made by a newer version of the program. Bring the program up to date.');
   const read = manifestSchema.safeParse(value);
-  if (!read.success) throw new DamagedFile('The archive’s list of what it holds is not right. It is no job’s archive.');
+  if (!read.success)
+    throw new DamagedFile('This is not a Tall Kettle archive: its list of what it holds is not right.');
   return read.data;
 }
 /** The list of what an archive holds, or nothing where it cannot be read. */
@@ -182,7 +183,7 @@ export async function lookInto(path: string): Promise<Look> {
   const zip = await openArchiveZip(path, manifestOf);
   try {
     const first = zip.entries.get(MANIFEST);
-    if (!first) throw new DamagedFile('This zip is no job’s archive: it has no list of what it holds.');
+    if (!first) throw new DamagedFile('This is not a Tall Kettle archive: it has no list of what it holds.');
     const read = await bytesOf(first, MOST_LIST).catch(() => {
       throw new DamagedFile(
         'The archive’s list of what it holds is damaged or too long, so nothing in it can be told.',

@@ -342,10 +342,10 @@ describe('a copy', () => {
       expect.arrayContaining([['A job 2', ['Lamps', 'Lamps 2']]]),
     );
     expect(jobs.flatMap((j) => j.songs.map((s) => s.parts[0]!.bars[0]!.state))).toEqual([
-      'inked',
-      'inked',
-      'inked',
-      'inked',
+      'picked',
+      'picked',
+      'picked',
+      'picked',
     ]);
     expect(await copySongOf(db, 'none', newId)).toBeUndefined();
     expect(await copyJob(db, 'none', newId, NOW)).toBeUndefined();
@@ -394,7 +394,7 @@ describe('the desk', () => {
       NOW,
     );
     expect((await readJobs(db))[0]!.songs[0]!.parts[0]!.bars.slice(0, 2)).toMatchObject([
-      { state: 'inked', bars: 1 },
+      { state: 'picked', bars: 1 },
       { state: 'empty' },
     ]);
   });
