@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { LAP_POLICIES, MODES } from '../core/vocabulary/modes';
+import { LAP_NAMES, LAP_POLICIES, MODES } from '../core/vocabulary/modes';
 import { newPart } from '../core/document/part';
 import { openTimed, type Time } from './clock/time';
 import { footplate, open, withKeyboard, choose } from './browser';
@@ -90,7 +90,7 @@ describe('laps', () => {
   it.each(LAP_POLICIES)('%s', async (laps) => {
     const id = await addPlayedSong(on.server.address, 6, BPM);
     const { page, context, errors, time } = await openPlay(id);
-    await goRound(page, [2, 3], upper(laps));
+    await goRound(page, [2, 3], LAP_NAMES[laps]);
     await time.roll(() => page.keyboard.press('r'));
     // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after
     // another.

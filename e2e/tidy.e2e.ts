@@ -193,7 +193,7 @@ describe('notes changed with the pointer', () => {
     await page.getByRole('slider', { name: 'Strength' }).focus();
     await page.keyboard.press('End');
     await page.getByRole('tab', { name: 'By hand' }).click();
-    await page.getByRole('button', { name: 'Let go' }).click();
+    await page.getByRole('button', { name: 'Give back to the treatment' }).click();
     await kept(id, (s) => firstBars(s).find((n) => n.key === 73)?.start === 960);
     await context.close();
   });
