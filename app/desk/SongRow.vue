@@ -79,7 +79,8 @@ function takesText(takes: number): string {
       <NuxtLink :to="`/songs/${song.id}/play`" class="open">
         <span class="names title">{{ song.title }}</span>
         <span v-if="song.unreadable" class="facts"
-          >It lies in the data folder as it is. Bring back a backup of it.</span
+          >It lies in the data folder as it is.
+          {{ song.newer ? 'Open it with that version of Tall Kettle.' : 'Bring back a backup of it.' }}</span
         >
         <span v-else class="facts">{{ many(song.bars, 'bar') }} · {{ bpmText(song.bpm) }} · {{ song.meter }}</span>
       </NuxtLink>

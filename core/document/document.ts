@@ -9,10 +9,11 @@ import { briefSchema, newBrief } from './brief';
 import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
+import { DOCUMENT_VERSION } from './versions';
 import { waivedSchema } from './waived';
 
 const song = z.object({
-  version: z.literal(1),
+  version: z.literal(DOCUMENT_VERSION),
   title: name,
   notes: z.string().max(LONGEST_NOTES).default(''),
   /** In bars, from bar 1. */
@@ -54,7 +55,7 @@ export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' |
 /** A song with one piano part that hears the keys, and nothing else set. */
 export function newSong(title: string, partId: string): SongDocument {
   return {
-    version: 1,
+    version: DOCUMENT_VERSION,
     title,
     bars: 32,
     tempo: [{ tick: 0, bpm: 100 }],

@@ -18,6 +18,7 @@ import { newBrief } from '../document/brief';
 import { newPart } from '../document/part';
 import { newTake } from '../document/take';
 import { PLAIN, songSchema, type SongDocument } from '../document/document';
+import { DOCUMENT_VERSION } from '../document/versions';
 import type { Section } from '../document/section';
 import { mapsOf } from '../document/maps';
 
@@ -177,7 +178,7 @@ export function songFromMidi(
   const title = (file.title.trim() || name.replace(/\.midi?$/i, '').trim() || 'Untitled').slice(0, LONGEST_NAME).trim();
   return {
     document: validSong({
-      version: 1,
+      version: DOCUMENT_VERSION,
       title,
       bars,
       tempo: [...tempo],

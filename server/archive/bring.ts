@@ -11,13 +11,13 @@ import {
   versionPath,
   type SongEntry,
 } from '../../core/archive/archive';
-import { songSchema } from '../../core/document/document';
 import { DamagedFile } from '../../core/files/damaged';
 import { nextTitle } from '../../core/song/copy';
 import { packEvents } from '../../core/takes/packed';
 import { adoptAudio } from '../store/audio';
 import { bringRecording } from '../store/recordings';
 import type { Database } from '../store/database';
+import { songOf } from '../store/songText';
 import { storageFault } from '../store/faults';
 import { readEntry, readHistory, soundPath, type Look } from './look';
 
@@ -66,7 +66,7 @@ async function isSame(db: Database, { id, revision, document }: SongEntry): Prom
   const row = await db('songs').where({ id }).first('revision', 'document');
   if (row?.revision !== revision) return false;
   // What an older version stored gets the settings that it did not know.
-  return JSON.stringify(songSchema.parse(JSON.parse(row.document))) === JSON.stringify(document);
+  return JSON.stringify(songOf(row.document)) === JSON.stringify(document);
 }
 
 /** One song with everything of it that is whole: all of that, or nothing. */

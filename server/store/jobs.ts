@@ -1,3 +1,4 @@
+import { NewerSong } from '../../core/document/versions';
 import type { Database } from './database';
 import { storageFault } from './faults';
 import { keptSummaries, summaryOf, unreadable, type Summary } from './summaries';
@@ -75,7 +76,7 @@ export async function readJobs(db: Database, write: Database = db): Promise<JobS
             const summary = await summaryOf(db, source, kept.get(s.id), write).catch((error: unknown) => {
               if (storageFault(error)) throw error;
               console.error(`The song ${s.id} cannot be read, and was left as it is:`, error);
-              return unreadable(s.id);
+              return unreadable(s.id, error instanceof NewerSong);
             });
             return summary ? [{ ...summary, shelf: shelfOf(s) }] : [];
           }),

@@ -1,4 +1,5 @@
 import { songSchema, type SongDocument } from '../../core/document/document';
+import { upToDate } from '../../core/document/versions';
 
 /** Songs whose text was read or written last: each change of one begins with reading what the one before it wrote. */
 const last = new Map<string, SongDocument>();
@@ -12,11 +13,11 @@ function remember(text: string, song: SongDocument): void {
 }
 
 /**
- * A song from its JSON.
- * @throws SyntaxError or ZodError when it is none
+ * A song from its JSON, whatever version stored it.
+ * @throws SyntaxError or ZodError when it is none; NewerSong
  */
 export function songOf(text: string): SongDocument {
-  const song = last.get(text) ?? songSchema.parse(JSON.parse(text));
+  const song = last.get(text) ?? songSchema.parse(upToDate(JSON.parse(text)));
   remember(text, song);
   return song;
 }

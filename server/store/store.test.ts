@@ -9,6 +9,7 @@ import { USUAL_DELIVERY } from '../../core/handover/delivery';
 import { MOST_KEPT } from '../../core/kept/kept';
 import { presetOf } from '../../core/recording/presets';
 import { PLAIN_KEYBOARD } from '../../core/performance/keyboard';
+import { DOCUMENT_VERSION, NewerSong } from '../../core/document/versions';
 import { header } from '../../core/testing/arbitraries';
 import type { LayerEvent } from '../../core/takes/layer';
 import { FRESH } from '../../core/vocabulary/limits';
@@ -368,6 +369,17 @@ describe('the desk', () => {
     expect((await readJobs(db))[0]).toMatchObject({ shelf: 'desk', songs: [{ shelf: 'desk' }] });
     expect(await setJob(db, 'none', { title: 'x' })).toBe(false);
     expect(await shelve(db, 'songs', 'none', 'away', NOW)).toBe(false);
+  });
+
+  it('shows a song that a newer version stored as that, and leaves it as it is', async () => {
+    await addSong(db, 'newer', 'job', song);
+    const document = JSON.stringify({ ...song, version: DOCUMENT_VERSION + 1, tuning: 442 });
+    await db('songs').where({ id: 'newer' }).update({ document });
+    const shown = (await readJobs(db)).flatMap((j) => j.songs).find((s) => s.id === 'newer');
+    expect(shown).toMatchObject({ unreadable: true, newer: true, title: 'A song of a newer version' });
+    await expect(readSong(db, 'newer')).rejects.toThrow(NewerSong);
+    await expect(changeSong(db, 'newer', changeOf(0, 3), 'now')).rejects.toThrow(NewerSong);
+    expect((await db('songs').where({ id: 'newer' }).first('document')).document).toBe(document);
   });
 
   it('shows each part’s bars, and sees a change', async () => {

@@ -30,6 +30,8 @@ export interface Summary {
   readonly standing: Standing;
   /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
   readonly unreadable?: boolean;
+  /** A newer version of the program made it. */
+  readonly newer?: boolean;
 }
 
 /** What a summary is worked out of: as long as none of it changes, one that was kept is as good as a new one. */
@@ -118,10 +120,10 @@ export async function summaryOf(
   return making.finally(() => all.delete(sign));
 }
 
-/** What is shown of a song that cannot be read. */
-export const unreadable = (id: string): Summary => ({
+/** What is shown of a song that cannot be read. @param newer a newer version of the program made it */
+export const unreadable = (id: string, newer: boolean): Summary => ({
   id,
-  title: 'A song that cannot be read',
+  title: newer ? 'A song of a newer version' : 'A song that cannot be read',
   notes: '',
   bars: 0,
   bpm: 0,
@@ -129,4 +131,5 @@ export const unreadable = (id: string): Summary => ({
   parts: [],
   standing: { state: 'nothing', things: 0, version: 0 },
   unreadable: true,
+  newer,
 });

@@ -1,4 +1,5 @@
 import { defineEventHandler, getRequestHeader, setResponseHeader } from 'h3';
+import { NewerSong } from '../../../../core/document/versions';
 import { ship } from '../../../../core/takes/shipped';
 import { markTaken, notMarked, packedLayers } from '../../../store/layers';
 import { openRecordingsOf, recordingsOf } from '../../../store/recordings';
@@ -33,6 +34,7 @@ async function factsOf(db: Database, id: string) {
   const song =
     (await readSong(db, id).catch((error: unknown) => {
       if (storageFault(error)) throw error;
+      if (error instanceof NewerSong) return refuse(422, error.message);
       console.error(`The song ${id} cannot be read:`, error);
       return refuse(422, 'That song cannot be read. Nothing was changed. Bring it back from a backup, on the Desk.');
     })) ?? refuse(404, 'That song is not there.');

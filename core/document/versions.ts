@@ -1,0 +1,35 @@
+/** A document that has its version in it, whatever else. */
+interface Versioned {
+  readonly version: number;
+}
+/** What makes a document of the next version out of one. Pure, and never changed again: documents lie everywhere. */
+export type Step = (document: Versioned & Record<string, unknown>) => Versioned & Record<string, unknown>;
+
+/**
+ * From one version of the song document to the next; the first makes version 2 out of version 1. A field that is added,
+ * moved or comes to mean something else makes a new version, with a step here, an example and a shape beside the tests
+ * (`stored/`), and a new version of the archive.
+ */
+const STEPS: readonly Step[] = [];
+/** The version that this program writes. */
+export const DOCUMENT_VERSION = 1;
+
+/** A song that a newer version of the program has written: nobody reads it, and it is left as it is. */
+export class NewerSong extends Error {
+  constructor() {
+    super('That song was made by a newer version of Tall Kettle. It was left as it is: open it with that version.');
+  }
+}
+
+const isVersioned = (value: unknown): value is Versioned & Record<string, unknown> =>
+  Number.isInteger((value as Partial<Versioned> | null)?.version);
+
+/**
+ * What is stored of a song, as a document of today's version; what is none is returned as it came.
+ * @throws NewerSong
+ */
+export function upToDate(stored: unknown, steps: readonly Step[] = STEPS, today = DOCUMENT_VERSION): unknown {
+  if (!isVersioned(stored)) return stored;
+  if (stored.version > today) throw new NewerSong();
+  return steps.slice(stored.version - 1).reduce((document, step) => step(document), stored);
+}
