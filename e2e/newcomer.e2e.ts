@@ -337,6 +337,30 @@ describe('what is asked for with one move', () => {
     await context.close();
   });
 
+  it('waits, quantizes and steadies from Play by one key each; what has no notes is left alone', async () => {
+    const id = await addPlayedSong(on.server.address, 4, 120);
+    const { page, context } = await openPlay(id);
+    await page.keyboard.press('w');
+    await page.getByText('until my first note, which is the start').first().waitFor();
+    await page.keyboard.press('w');
+    await until(async () => (await documentOf(id)).brief.wait === 'no');
+    const recipes = async () => (await documentOf(id)).parts[0]!.treatments.map((t) => [t.way ?? 'quantize', t.from]);
+    await page.keyboard.press('Shift+Q');
+    await page.getByText(/^Piano, all of it: 70% to sixteenths/).waitFor();
+    await until(async () => (await recipes()).length === 1);
+    await page.keyboard.press('Shift+S');
+    await until(async () => JSON.stringify(await recipes()) === '[["steady",0]]');
+    await page.keyboard.press('u');
+    await page.keyboard.press('u');
+    await until(async () => (await recipes()).length === 0);
+    const empty = await addSong(on.server.address, {});
+    await page.goto(`/songs/${empty}/play`);
+    await state(page, 'Ready');
+    await page.keyboard.press('Shift+Q');
+    await page.getByText('Piano has no notes there. Nothing was treated.').waitFor();
+    await context.close();
+  });
+
   it('is found by typing its name, with its key and what was taught, and done from there', async () => {
     const id = await addSong(on.server.address);
     const { page, context, errors } = await openPlay(id);

@@ -38,6 +38,9 @@ export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   click: { name: 'Click on or off', key: 'c' },
   slower: { name: 'Slower', key: '-' },
   faster: { name: 'Faster, up to the song’s speed', key: '+' },
+  wait: { name: 'Wait for my first note, or not', key: 'w' },
+  quantize: { name: 'Quantize the part', key: 'shift+q' },
+  steady: { name: 'Steady the hand in the part', key: 'shift+s' },
   panic: { name: 'All notes off', key: 'p' },
 };
 

@@ -7,7 +7,10 @@ import { atHand, type Part } from '~~/core/document/part';
 import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
-import { TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
+import { inRange, TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
+import { rangeWords } from '~~/core/time/words';
+import { STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
+import { recipeWords } from '~~/core/timing/words';
 import type { Action } from '~~/core/performance/learned';
 import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookback';
@@ -171,6 +174,29 @@ export const useHands = defineStore('hands', () => {
     if (to !== undefined) song.run({ type: 'set song', to: { speed: to } });
   }
 
+  /** The next pass waits for the first note, or does so no more. */
+  const turnWait = (): void =>
+    song.run({ type: 'set brief', brief: { wait: song.document!.brief.wait === 'no' ? 'start' : 'no' } });
+
+  /** Lays a recipe on the bars that are set, of the part that is shown; on all of it where none are. */
+  function treat(recipe: Recipe): void {
+    const part = reading.shown;
+    const { maps } = reading;
+    if (!part || !maps || pass.recording) return;
+    const set = song.document!.brief.range;
+    const range = set ?? { from: 0, to: maps.end };
+    if (!reading.lines.get(part.id)?.notes.some((n) => inRange(n.start, range))) {
+      notices.say(`${part.name} has no notes there. Nothing was treated.`, 'plain');
+      return;
+    }
+    song.run({ type: 'treat', part: part.id, treatment: { id: crypto.randomUUID(), ...range, ...recipe } });
+    const where = set ? rangeWords(set, maps.meter) : 'all of it';
+    notices.say(
+      `${part.name}, ${where}: ${recipeWords(recipe)}. What you played is kept; Undo takes the treatment off.`,
+      'plain',
+    );
+  }
+
   const ACTS: Readonly<Record<Action, () => void>> = {
     record: () => void session.record(),
     stop: () => {
@@ -203,6 +229,9 @@ export const useHands = defineStore('hands', () => {
     click: turnClick,
     slower: () => stepSpeed(-1),
     faster: () => stepSpeed(1),
+    wait: turnWait,
+    quantize: () => treat(USUAL),
+    steady: () => treat(STEADIED),
     panic: () => session.panic(),
   };
   const act = (action: Action): void => {

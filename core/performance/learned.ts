@@ -16,6 +16,9 @@ export const ACTIONS = [
     'click',
     'slower',
     'faster',
+    'wait',
+    'quantize',
+    'steady',
     'panic',
   ] as const),
 ] as const;
