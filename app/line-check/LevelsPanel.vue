@@ -18,13 +18,13 @@ const clips = ref(0);
 let clipsBefore = 0;
 const began = ref(false);
 watch(
-  () => sound.meter,
-  ({ peak, clips: all }) => {
+  () => [sound.peak, sound.clips] as const,
+  ([loudest, all]) => {
     if (!began.value || keyboards.held.size === 0) {
       clipsBefore = all;
       return;
     }
-    most.value = Math.max(most.value, peak);
+    most.value = Math.max(most.value, loudest);
     clips.value += Math.max(0, all - clipsBefore);
     clipsBefore = all;
   },
@@ -38,7 +38,7 @@ const suggestion = computed(() => {
 });
 function begin(): void {
   most.value = clips.value = 0;
-  clipsBefore = sound.meter.clips;
+  clipsBefore = sound.clips;
   began.value = true;
 }
 function take(): void {

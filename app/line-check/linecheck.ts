@@ -49,7 +49,7 @@ export const useLineCheck = defineStore('line check', () => {
     },
   );
   watch(
-    () => sound.meter.peak,
+    () => sound.peak,
     (peak) => {
       if (keyboards.held.size > 0 && level.value !== null && peak > 0)
         level.value = Math.max(level.value, 20 * Math.log10(peak));

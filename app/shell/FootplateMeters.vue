@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { playingTime } from '~~/core/lookback/buffer';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
+import { useFrames } from '~/drawing/useFrames';
 
 /** What is held, what the keys send, and the level at the output. */
 const song = useSong();
@@ -26,9 +27,20 @@ const heldText = computed(() => {
 
 const FLOOR_DB = -60;
 const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, 20 * Math.log10(size)) : FLOOR_DB);
-const level = computed(() => decibels(sound.meter.peak));
-const levelText = computed(() =>
-  level.value <= FLOOR_DB + 1 ? 'silent' : `${level.value.toFixed(1).replace('-', '−')} dBFS`,
+const levelText = ref<HTMLElement | null>(null);
+const levelCard = ref<HTMLElement | null>(null);
+const levelBar = ref<HTMLElement | null>(null);
+/** Written straight into the page: it moves with the playhead, and nothing is rendered for it. */
+useFrames(
+  () => sound.sounds,
+  () => {
+    const level = decibels(sound.peak);
+    if (!levelBar.value) return;
+    const text = level <= FLOOR_DB + 1 ? 'silent' : `${level.toFixed(1).replace('-', '−')} dBFS`;
+    if (levelText.value!.textContent !== text) levelText.value!.textContent = text;
+    levelCard.value!.ariaValueNow = String(Math.round(level));
+    levelBar.value.style.transform = `scaleX(${1 - level / FLOOR_DB})`;
+  },
 );
 const keysText = computed(() => {
   const n = keyboards.held.size;
@@ -59,20 +71,21 @@ const keysName = computed(() => {
     <div class="bar" aria-hidden="true"><i class="keys" :class="{ held: keyboards.held.size > 0 }" /></div>
     <div class="row">
       <span>Out</span>
-      <button v-if="sound.meter.clips" class="clips" v-hint="'Forget the clips'" @click="sound.clearClips()">
-        {{ sound.meter.clips }} clipped
+      <button v-if="sound.clips" class="clips" v-hint="'Forget the clips'" @click="sound.clearClips()">
+        {{ sound.clips }} clipped
       </button>
-      <span>{{ levelText }}</span>
+      <span ref="levelText" />
     </div>
     <div
+      ref="levelCard"
       class="bar"
       role="meter"
-      :aria-valuenow="Math.round(level)"
+      :aria-valuenow="FLOOR_DB"
       :aria-valuemin="FLOOR_DB"
       aria-valuemax="0"
       aria-label="Level at the output, dBFS"
     >
-      <i :class="{ over: sound.meter.clips }" :style="{ transform: `scaleX(${1 - level / FLOOR_DB})` }" />
+      <i ref="levelBar" :class="{ over: sound.clips }" />
     </div>
   </div>
 </template>

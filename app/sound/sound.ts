@@ -44,9 +44,12 @@ export const useSound = defineStore('sound', () => {
   const engine = shallowRef<AudioEngine | null>(null);
   const state = ref<SoundState>('off');
   const trouble = ref('');
-  const meter = ref({ peak: 0, clips: 0 });
+  /** The loudest sample that went out of late, 1 being full scale: another one up to twenty times a second. */
+  const peak = ref(0);
+  /** Samples at or over full scale since they were forgotten last. */
+  const clips = ref(0);
   /** Something sounds, or did a moment ago. */
-  const sounds = computed(() => meter.value.peak > 0);
+  const sounds = computed(() => peak.value > 0);
   /** Backings are being made ready for another speed. */
   const timeStretching = ref(false);
   /** Counts up when recorded sound has come that can be heard now. */
@@ -67,8 +70,9 @@ export const useSound = defineStore('sound', () => {
     for (let tries = 1; ; tries += 1) {
       const made = new AudioEngine();
       try {
-        made.onMeter = ({ peak, clips }) => {
-          meter.value = { peak, clips: meter.value.clips + clips };
+        made.onMeter = (now) => {
+          peak.value = now.peak;
+          clips.value += now.clips;
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
         await made.load(processorsAddress, BANK);
@@ -307,7 +311,7 @@ export const useSound = defineStore('sound', () => {
     };
 
   const clearClips = (): void => {
-    meter.value = { ...meter.value, clips: 0 };
+    clips.value = 0;
   };
 
   return {
@@ -316,7 +320,8 @@ export const useSound = defineStore('sound', () => {
     wanted,
     wake,
     trouble,
-    meter,
+    peak,
+    clips,
     sounds,
     timeStretching,
     load,
