@@ -28,7 +28,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   for (let i = 0; i < DELAYS; i += 1) {
     const delay = Math.round(10 * 3 * (250 / 3) ** (i / (DELAYS - 1))) / 10;
     await set('Delay of the simulated cable in ms', delay);
-    await page.getByRole('button', { name: 'By the simulated cable' }).click();
+    await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
     await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
     const shown = page.locator('[data-test=loop]');
@@ -37,7 +37,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   let wrong = 0;
   for (const over of [1, 6, 12]) {
     await set('Noise of the simulated cable in dBFS', Math.round(strokeDb + gain + over));
-    await page.getByRole('button', { name: 'By the simulated cable' }).click();
+    await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
     await page.getByText('Listening for the strokes.').waitFor();
     await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
     if (await page.locator('[data-test=loop]').count()) wrong += 1;

@@ -151,7 +151,7 @@ try {
   await check.page.getByText('Every link is whole').waitFor();
   await shot(check.page, 'line-check');
   await check.page.getByRole('tab', { name: 'Latency' }).click();
-  await check.page.getByRole('button', { name: 'By the simulated cable' }).click();
+  await check.page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
   await check.page.locator('[data-test=loop]').waitFor({ timeout: 20_000 });
   await check.page.waitForTimeout(400);
   await shot(check.page, 'line-check-latency');

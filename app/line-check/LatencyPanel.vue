@@ -130,7 +130,7 @@ const described = computed(() => {
                 size="small"
                 :disabled="check.testing !== null"
                 @click="check.testLoop({ type: 'cable', ...cable })"
-                >By the simulated cable</v-btn
+                >Try it on a simulated cable</v-btn
               >
             </div>
             <div class="pair small quiet">
@@ -219,7 +219,7 @@ const described = computed(() => {
           <path :d="`M${x(0) + 6} 20 H${x(figures.output) - 6}`" class="way" />
           <circle :cx="x(figures.output)" cy="20" r="5" class="hollow" />
           <text :x="x(figures.output) + 10" y="24" class="text">heard, {{ ms(figures.output) }}</text>
-          <text x="0" y="60" class="text">the keyboard itself</text>
+          <text x="0" y="60" class="text">keyboard</text>
           <rect
             :x="x(lands('played')) - 4"
             y="49"
@@ -229,7 +229,7 @@ const described = computed(() => {
             :class="part.placement.policy === 'played' ? 'ink' : 'pale'"
           />
           <text :x="x(lands('played')) + 28" y="60" class="text">{{ ms(lands('played')) }}</text>
-          <text x="0" y="88" class="text">as heard</text>
+          <text x="0" y="88" class="text">Tall Kettle</text>
           <rect
             :x="x(lands('heard')) - 4"
             y="77"

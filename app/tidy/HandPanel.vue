@@ -153,6 +153,7 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
 .panel {
   padding: 10px 12px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
 }
 p {
@@ -161,6 +162,7 @@ p {
 }
 .line {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
   align-items: center;
 }
