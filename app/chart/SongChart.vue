@@ -181,7 +181,7 @@ const described = computed(() => {
       </svg>
     </div>
     <div v-if="line.length === 0 && live.length === 0" class="empty">
-      {{ part ? `${part.name} is not played yet` : 'This song has no parts yet' }}
+      {{ part ? `${part.name} is not played yet` : reading.noPart }}
     </div>
   </div>
 </template>

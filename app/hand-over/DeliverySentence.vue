@@ -4,6 +4,7 @@ import {
   AUDIO_FILES,
   CLICKS,
   deliveryPhrases,
+  type DeliveryPhrase,
   DEPTHS,
   ENDS,
   MIDI_FILES,
@@ -67,13 +68,16 @@ const keyValue = computed({
 });
 
 const pattern = ref('');
-const example = computed(() =>
-  nameBy(pattern.value || now.value.names, {
+/** What a file would be called: the first part's. */
+const namedBy = (names: string): string =>
+  nameBy(names, {
     ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
     tempo: `${Math.round(song.document!.tempo[0]!.bpm * 10) / 10} bpm`,
     key: key.value ? keyWords(key.value) : '',
-  }),
-);
+  });
+const example = computed(() => namedBy(pattern.value || now.value.names));
+/** The sentence has a name as it will be; its pattern is behind it. */
+const shown = ({ control, text }: DeliveryPhrase): string => (control === 'names' ? namedBy(now.value.names) : text);
 const trims = Array.from({ length: 53 }, (_, i) => 12 - i).map((db) => ({
   value: db as number,
   title: db === 0 ? 'as it is' : `${db > 0 ? '+' : '−'}${Math.abs(db)} dB`,
@@ -95,10 +99,10 @@ const trimItems = computed(() =>
               v-bind="props"
               class="opener"
               :data-control="phrase.control"
-              :aria-label="`${NAMES[phrase.control]}: ${phrase.text}`"
+              :aria-label="`${NAMES[phrase.control]}: ${shown(phrase)}`"
               @click="pattern = now.names"
             >
-              {{ phrase.text }}</button
+              {{ shown(phrase) }}</button
             >{{ phrase.tail }}</span
           >
         </template>

@@ -49,7 +49,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
   <section class="brief sheet" aria-label="The line">
     <span class="label">The line</span>
     <p class="sentence names">
-      <template v-if="!pick.part">This song has no parts yet.</template>
+      <template v-if="!pick.part">{{ reading.noPart }}</template>
       <template v-else>
         <v-menu>
           <template #activator="{ props }"

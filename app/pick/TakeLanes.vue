@@ -269,7 +269,7 @@ const ghost = computed((): TickRange | null =>
       <i ref="head" class="head" :class="{ still: !pass.rolling }" />
     </div>
     <div v-if="pick.lanes.length === 0" class="empty quiet">
-      <template v-if="!pick.part">This song has no parts yet.</template>
+      <template v-if="!pick.part">{{ reading.noPart }}</template>
       <template v-else-if="pick.part.takes.length === 0"
         >{{ pick.part.name }} has no takes yet. Record some on Play, then pick the best of every bar here.</template
       >

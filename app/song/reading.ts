@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf, type SongMaps } from '~~/core/document/maps';
-import { atHand, type Part } from '~~/core/document/part';
+import { atHand, noPartWords, type Part } from '~~/core/document/part';
 import { asItWasPlayed, lineOf, readerOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import { treatedSoFar, type TreatedReading } from '~~/core/timing/treatment';
 import { soundsOf, type HeardSound, type SoundSources } from '~~/core/song/sound';
@@ -131,11 +131,14 @@ export const useReading = defineStore('reading', () => {
     return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
   });
 
+  /** Why none is. */
+  const noPart = computed(() => noPartWords(song.document?.parts ?? []));
+
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
   return {
     ...{ sources, sounds, playedSounds, maps, reader, readTake, lines, unfound, settled, playedLine },
-    ...{ shownId, shown, compared },
+    ...{ shownId, shown, noPart, compared },
   };
 });

@@ -199,7 +199,7 @@ function wheel(event: WheelEvent): void {
       {{
         reading.shown
           ? `${reading.shown.name} is not played yet. Record it on Play, then tidy it here.`
-          : 'This song has no parts yet.'
+          : reading.noPart
       }}
     </div>
     <p class="unseen" role="status">{{ spoken }}</p>

@@ -184,7 +184,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
     <section class="brief sheet" aria-label="Timing">
       <span class="label">Timing</span>
       <p class="sentence names">
-        <template v-if="!part">This song has no parts yet.</template>
+        <template v-if="!part">{{ reading.noPart }}</template>
         <template v-else-if="recipe">
           {{ recipe.way === 'steady' ? 'Steady' : 'Pull' }}
           <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
