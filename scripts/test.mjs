@@ -2,10 +2,15 @@
  * `npm test`: installs what is missing, then format, lint, types, unit tests, build and browser tests. Everything runs
  * whatever failed before it; the last line counts. A step that is not a test suite counts when it fails.
  */
+import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, install, run, tool } from './lib.mjs';
+
+/** Commits from here on are held to the length of a subject. */
+const SUBJECTS_SINCE = '66a949248bf6a37ae7c9ce183e10c2de11ff7171';
+const LONGEST_SUBJECT = 72;
 
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 const reports = mkdtempSync(join(tmpdir(), 'tall-kettle-reports-'));
@@ -56,6 +61,14 @@ async function suite(name, args, each) {
   if (code !== 0 && found.failed === 0) fail(`${name}, without a word`);
 }
 
+/** Subjects of commits that are longer than one line of a list; none is looked at where there is no history. */
+function subjects() {
+  const log = spawnSync('git', ['log', '--format=%s', `${SUBJECTS_SINCE}..HEAD`], { encoding: 'utf8' });
+  const long = log.status === 0 ? log.stdout.split('\n').filter((s) => s.length > LONGEST_SUBJECT) : [];
+  for (const subject of long) console.log(`  ${subject.length} characters: ${subject}`);
+  return long.length > 0 ? 1 : 0;
+}
+
 /** Debian's chromium, for the browser tests. */
 function browser() {
   if (existsSync(chromium)) return true;
@@ -75,6 +88,7 @@ function browser() {
 await timed('Packages', install);
 const found = existsSync(chromium) || (await timed('Chromium, for the browser tests', browser));
 await step('Format', () => run(tool('prettier'), ['--check', '--log-level', 'warn', '.']));
+await step('Commit subjects', subjects);
 await step('Lint', () => run(tool('eslint'), ['.', '--max-warnings=0']));
 await step('Types', () => {
   run(tool('nuxt'), ['prepare', '--logLevel', 'silent']);
