@@ -1,0 +1,63 @@
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { effectScope, nextTick, ref } from 'vue';
+import { useFrames } from './useFrames';
+
+const FRAME = 16;
+let frames = 0;
+beforeEach(() => {
+  frames = 0;
+  vi.useFakeTimers();
+  vi.stubGlobal('requestAnimationFrame', (call: () => void) => {
+    frames += 1;
+    return setTimeout(call, FRAME);
+  });
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+
+it('draws some thirty times a second while something moves, all in one frame, and not at all at rest', async () => {
+  const moves = ref(false);
+  const place = ref(0);
+  const [drawn, other]: [number[], number[]] = [[], []];
+  const scope = effectScope();
+  scope.run(() => {
+    useFrames(
+      () => moves.value,
+      () => drawn.push(place.value),
+    );
+    useFrames(
+      () => moves.value,
+      () => other.push(place.value),
+    );
+  });
+  await vi.advanceTimersByTimeAsync(1000);
+  expect([drawn, other, frames]).toEqual([[0], [0], 0]);
+
+  // At rest a change is drawn once.
+  place.value = 7;
+  await nextTick();
+  expect([drawn, frames]).toEqual([[0, 7], 0]);
+
+  moves.value = true;
+  await vi.advanceTimersByTimeAsync(1000);
+  expect(frames).toBeGreaterThan(20);
+  expect(frames).toBeLessThan(40);
+  expect(drawn.length - 2).toBeGreaterThanOrEqual(frames - 1);
+  expect(other).toHaveLength(drawn.length);
+
+  // Where it came to rest is drawn, and then nothing more.
+  moves.value = false;
+  await vi.advanceTimersByTimeAsync(100);
+  const [rests, all] = [frames, drawn.length];
+  await vi.advanceTimersByTimeAsync(1000);
+  expect([frames, drawn.length]).toEqual([rests, all]);
+
+  // What is gone is drawn no more.
+  moves.value = true;
+  await nextTick();
+  scope.stop();
+  await vi.advanceTimersByTimeAsync(1000);
+  expect(drawn.length).toBeLessThanOrEqual(all + 1);
+});
