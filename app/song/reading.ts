@@ -55,10 +55,12 @@ export const useReading = defineStore('reading', () => {
     const ends = findLines(part, read, part.treatments, opened, now);
     if (!ends) return null;
     const finding: Finding = { ends, ended: false };
-    void ends.then(() => {
+    // Whatever becomes of it: what could not be found there is found here.
+    const end = (): void => {
       finding.ended = true;
       linesFound.value += 1;
-    });
+    };
+    void ends.then(end, end);
     return finding;
   }
 
@@ -92,7 +94,7 @@ export const useReading = defineStore('reading', () => {
     for (;;) {
       const waits = [...known.value.values()].flatMap(({ finding }) => finding?.ends ?? []);
       if (waits.length === 0) return;
-      await Promise.all(waits);
+      await Promise.allSettled(waits);
     }
   }
 

@@ -1,0 +1,76 @@
+import { createPinia, setActivePinia } from 'pinia';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { reactive, shallowReactive } from 'vue';
+import { newSong, type SongDocument } from '~~/core/document/document';
+import { newTake } from '~~/core/document/take';
+import type { Layer } from '~~/core/takes/layer';
+import { header } from '~~/core/testing/arbitraries';
+import { USUAL } from '~~/core/timing/recipe';
+import { useReading } from './reading';
+
+const BAR = 3840;
+const range = { from: 0, to: 4 * BAR };
+/** Four notes, each a little late. */
+const layer: Layer = {
+  header: header({ id: 'layer', planned: range }),
+  closing: { range, clears: [] },
+  events: [0, 1, 2, 3].flatMap((n) => [
+    { at: n + 0.03, message: { type: 'noteOn', key: 60, velocity: 80 } } as const,
+    { at: n + 0.4, message: { type: 'noteOff', key: 60, velocity: 64 } } as const,
+  ]),
+};
+function played(): SongDocument {
+  const song = newSong('Causeway', 'piano');
+  const placement = { policy: 'heard', nudge: 0 } as const;
+  const take = newTake({ id: 'take', number: 1, layers: ['layer'], ...range, placement, at: '' });
+  return { ...song, parts: [{ ...song.parts[0]!, takes: [take], comp: [{ ...range, takeId: 'take' }] }] };
+}
+const treated = (song: SongDocument): SongDocument => ({
+  ...song,
+  parts: [{ ...song.parts[0]!, treatments: [{ id: 't', ...range, ...USUAL, strength: 1 }] }],
+});
+
+const known = vi.hoisted(() => ({
+  song: {} as { document: unknown },
+  finding: null as Promise<void> | null,
+}));
+vi.mock('./findingLines', () => ({ findLines: () => known.finding }));
+vi.mock('./song', () => ({ useSong: () => known.song }));
+vi.mock('./layers', () => ({ useLayers: () => reactive({ closed: new Map([['layer', layer]]) }) }));
+vi.mock('./recordings', () => ({ useRecordings: () => reactive({ all: new Map() }) }));
+
+beforeEach(() => {
+  setActivePinia(createPinia());
+  known.song = shallowReactive({ document: played() });
+  known.finding = null;
+});
+
+describe('lines that are found elsewhere', () => {
+  const startsOf = (reading: ReturnType<typeof useReading>) =>
+    reading.lines.get('piano')!.notes.map((n) => Math.round(n.start) % 960 !== 0);
+
+  it('are shown as far as they are known, and whole once they have come', async () => {
+    const reading = useReading();
+    expect(startsOf(reading)).toEqual([true, true, true, true]);
+    let came = (): void => {};
+    known.finding = new Promise<void>((done) => (came = done));
+    known.song.document = treated(known.song.document as SongDocument);
+    const soFar = reading.lines.get('piano')!;
+    expect(startsOf(reading)).toEqual([true, true, true, true]);
+    expect([...reading.unfound]).toEqual(['piano']);
+    // What has nothing to do with it begins nothing anew.
+    known.song.document = { ...(known.song.document as SongDocument), title: 'Low Tide' };
+    expect(reading.lines.get('piano')).toBe(soFar);
+    came();
+    await reading.settled();
+    expect(startsOf(reading)).toEqual([false, false, false, false]);
+    expect([...reading.unfound]).toEqual([]);
+  });
+
+  it('are found here where nothing has to be waited for', async () => {
+    const reading = useReading();
+    known.song.document = treated(known.song.document as SongDocument);
+    expect(startsOf(reading)).toEqual([false, false, false, false]);
+    await reading.settled();
+  });
+});
