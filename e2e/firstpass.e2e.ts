@@ -13,7 +13,7 @@ describe('a first pass', () => {
   it('goes from the demo song to a MIDI file that lines up, and is there the next day', async () => {
     const { page, context, outside, errors, time } = await openTimed(on.browser, on.server.address, '/');
     await page.getByText('Marsh Light, series two').waitFor();
-    expect(await page.getByLabel('Electric piano: played 91%, picked 91%').count()).toBe(1);
+    expect(await page.getByLabel('Electric piano: recorded 91%, picked 91%').count()).toBe(1);
     await page.getByText('The Orchard Gate').click();
 
     // The brief says what will happen; the ending is chosen where it is said.
