@@ -61,7 +61,7 @@ const showable = computed(() => [
   ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number}${t.name ? `, ${t.name}` : ''}` })),
 ]);
 const beneaths = computed(() => [
-  { value: '', title: 'Nothing beneath' },
+  { value: '', title: 'Alone' },
   ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} beneath` })),
   ...atHand(song.document!.parts)
     .filter((p) => p.id !== reading.shown?.id)
