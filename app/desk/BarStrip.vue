@@ -4,7 +4,7 @@ import type { BarRun, BarState } from '~~/core/song/barStates';
 
 /** The bars of a part, each as far as it has come. Bars of one state are one shape: a song may have thousands. */
 const props = defineProps<{ bars: readonly BarRun[]; label: string }>();
-/** How much of a bar's place it fills. */
+/** Share of a bar's place that it fills. */
 const FILLED = 0.84;
 const HEIGHT = 13;
 const drawn = computed(() => {

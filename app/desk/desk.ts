@@ -36,7 +36,7 @@ const holds = (words: string, ...texts: readonly string[]): boolean => {
     .every((word) => all.includes(word));
 };
 
-/** What a job is called that was begun by playing, until somebody names it. */
+/** Title of a job that was begun by playing, until somebody names it. */
 export const NO_JOB_YET = 'No job yet';
 const PLAYED_ON = new Intl.DateTimeFormat(undefined, {
   day: 'numeric',

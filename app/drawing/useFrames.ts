@@ -2,10 +2,10 @@ import { tryOnScopeDispose } from '@vueuse/core';
 import { watch, watchEffect } from 'vue';
 import type { Milliseconds } from '~~/core/time/units';
 
-/** From one drawing to the next: every other frame of most screens, for each costs the whole page its turn. */
+/** Rest after a drawing: every other frame of most screens, for each costs the whole page its turn. */
 const REST: Milliseconds = 25;
 
-/** What is drawn while it moves: all in the same frame. */
+/** Drawings of what moves: all are made in the same frame. */
 const drawings = new Set<() => void>();
 let waits: ReturnType<typeof setTimeout> | undefined;
 
@@ -25,7 +25,7 @@ function next(): void {
  * @param draw what it asks while nothing moves must be reactive
  */
 export function useFrames(moves: () => boolean, draw: () => void): void {
-  // One of its own: the same function may be given twice.
+  // A function of its own: the same one may be given twice.
   const drawing = (): void => draw();
   watch(
     moves,
