@@ -29,8 +29,8 @@ async function loopFigures(page: Page): Promise<Figure[]> {
     const delay = Math.round(10 * 3 * (250 / 3) ** (i / (DELAYS - 1))) / 10;
     await set('Delay of the simulated cable in ms', delay);
     await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
-    await page.getByText('Listening for the strokes.').waitFor();
-    await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
+    await page.getByText('Listening for the clicks.').waitFor();
+    await page.getByText('Listening for the clicks.').waitFor({ state: 'detached', timeout: 30_000 });
     const shown = page.locator('[data-test=loop]');
     off.push((await shown.count()) ? Math.abs(Number(/[\d.]+/.exec(await shown.innerText())![0]) - delay) : Infinity);
   }
@@ -38,8 +38,8 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   for (const over of [1, 6, 12]) {
     await set('Noise of the simulated cable in dBFS', Math.round(strokeDb + gain + over));
     await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
-    await page.getByText('Listening for the strokes.').waitFor();
-    await page.getByText('Listening for the strokes.').waitFor({ state: 'detached', timeout: 30_000 });
+    await page.getByText('Listening for the clicks.').waitFor();
+    await page.getByText('Listening for the clicks.').waitFor({ state: 'detached', timeout: 30_000 });
     if (await page.locator('[data-test=loop]').count()) wrong += 1;
   }
   return [

@@ -5,6 +5,7 @@ import type { Browser, Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import { newPart } from '../core/document/part';
 import type { Note, Reading } from '../core/performance/notes';
+import { BAR_STATES } from '../core/song/barStates';
 import { seeded } from '../core/random';
 import { launch, open } from '../e2e/browser';
 import { addPlayedSong, addTakenSong } from '../e2e/played';
@@ -52,7 +53,7 @@ async function busyShare(browser: Browser): Promise<number> {
   return (100 * ((await processorSeconds(browser)) - was)) / ((performance.now() - began) / 1000);
 }
 
-/** From a click on a station to its work being drawn, in milliseconds. @param drawn CSS of what is drawn there */
+/** Time from a click on a station to its work being drawn, in milliseconds. @param drawn CSS of what is drawn there */
 const timeToStation = (page: Page, href: string, drawn: string): Promise<number> =>
   page.evaluate(`new Promise((done) => {
     const began = performance.now();
@@ -86,7 +87,7 @@ const longestStall = (page: Page): Promise<number> =>
 
 const DRAWN = { play: '.chart canvas', tidy: '.roll canvas', pick: '.lanes canvas' } as const;
 
-/** How long a song takes to open and to be looked at on Tidy and Pick. */
+/** Times that a song takes to open and to be looked at on Tidy and Pick. */
 async function stationTimes(browser: Browser, address: string, id: string, says: string) {
   const { page, context } = await open(browser, address);
   try {
@@ -206,9 +207,8 @@ async function fillDesk(folder: string, songs: number): Promise<void> {
   }
   await readJobs(db);
   await until(async () => ((await db('song_summaries').count('* as n'))[0] as { n: number }).n === songs);
-  // As it is kept once parts were played: eleven bars of each stage in turn.
-  const stages = ['empty', 'recorded', 'picked', 'tidied', 'handed over'];
-  const bars = Array.from({ length: SHOWN_BARS / 11 }, (_, n) => ({ state: stages[n % 5], bars: 11 }));
+  // Summaries as they are kept once parts were played: eleven bars of each stage in turn.
+  const bars = Array.from({ length: SHOWN_BARS / 11 }, (_, n) => ({ state: BAR_STATES[n % 5], bars: 11 }));
   for (const row of (await db('song_summaries')) as { song_id: string; summary: string }[]) {
     const kept = JSON.parse(row.summary) as { parts: object[] };
     const summary = JSON.stringify({ ...kept, parts: kept.parts.map((part) => ({ ...part, takes: 3, bars })) });
@@ -217,7 +217,7 @@ async function fillDesk(folder: string, songs: number): Promise<void> {
   await db.destroy();
 }
 
-/** How long the Desk of many songs takes, and how much of a page it is. */
+/** Times of a Desk of many songs, and its elements. */
 async function deskOf(browser: Browser, songs: number) {
   const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-desk-'));
   await fillDesk(folder, songs);
@@ -235,7 +235,7 @@ async function deskOf(browser: Browser, songs: number) {
       .waitFor();
     const shown = performance.now() - opens;
     const elements = (await page.evaluate(`document.querySelectorAll('*').length`)) as number;
-    // What the page fetches once it is shown is not what is waited for here.
+    // Fetching that begins once the page is shown is not what is waited for here.
     await page.waitForTimeout(3000);
     await page.getByRole('textbox', { name: 'Look for' }).focus();
     const letters: number[] = [];

@@ -197,11 +197,11 @@ describe('latency', () => {
     expect(await page.getByRole('button', { name: /as the output latency/ }).count()).toBe(0);
     await page.getByLabel('Noise of the simulated cable in dBFS').fill('0');
     await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
-    await page.getByText(/Something is louder than the strokes.*Nothing was stored/).waitFor({ timeout: 20_000 });
+    await page.getByText(/Something is louder than the clicks.*Nothing was stored/).waitFor({ timeout: 20_000 });
     await page.getByLabel('Gain of the simulated cable in dB').fill('-80');
     await page.getByLabel('Noise of the simulated cable in dBFS').fill('-100');
     await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
-    await page.getByText(/The strokes did not come back/).waitFor({ timeout: 20_000 });
+    await page.getByText(/The clicks did not come back/).waitFor({ timeout: 20_000 });
     await context.close();
   });
 
@@ -270,7 +270,7 @@ describe('latency', () => {
     );
     await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'By microphone' }).click();
-    await page.getByText('Listening for the strokes.').waitFor();
+    await page.getByText('Listening for the clicks.').waitFor();
     await settled(page);
     await page.evaluate(`microphone.dispatchEvent(new Event('ended'))`);
     await page.getByText(/The microphone went away in the middle of the test. Nothing was stored/).waitFor();

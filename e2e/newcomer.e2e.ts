@@ -62,7 +62,7 @@ describe('the first minute', () => {
       .getByRole('region', { name: 'Marsh Light' })
       .getByRole('link', { name: /^Causeway/ })
       .waitFor();
-    // Another one goes to the job that is there by then.
+    // A second song goes to the job that is there by then.
     await page.getByRole('button', { name: 'Play now' }).click();
     await page.getByText('Piano is not played yet').waitFor();
     await state(page, 'Ready');

@@ -7,9 +7,9 @@ import type { OpenedSong } from './types';
 
 /** A strike of the Bench keyboard, known outside the page. */
 interface Strike {
-  /** When it was made on the page's clock, in milliseconds. */
+  /** Time on the page's clock, in milliseconds. */
   readonly at: number;
-  /** When it was heard of here, on the machine's own clock. */
+  /** Time at which it was heard of here, on the machine's own clock. */
   readonly told: number;
 }
 const watched =
@@ -19,7 +19,7 @@ const watched =
       struck.push({ at, told: performance.now() });
     });
   };
-/** How long after a strike it is kept, whatever dies, on a machine that keeps up. */
+/** Time within which a strike is kept, whatever dies, on a machine that keeps up. */
 const KEPT_WITHIN_MS = 250;
 /** What the browser does between two moves of the clock takes the machine's own time. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));

@@ -1,12 +1,15 @@
 import { setResponseHeader, setResponseStatus, send, type H3Error, type H3Event } from 'h3';
+import { NewerSong } from '../core/document/versions';
 import { storageFault } from './store/faults';
 
 /**
  * The answer to a request that failed: a status that says whose fault it is, and words for the person. What storage
- * could not do is 503 with when to try again; what nobody foresaw is 500, its details in the server's log alone.
+ * could not do is 503 with when to try again; a song of a newer version is 422; what nobody foresaw is 500, its details
+ * in the server's log alone.
  */
 export default function onError(error: H3Error, event: H3Event): Promise<void> {
-  const fault = storageFault(error);
+  const newer = [error, error.cause].find((e) => e instanceof NewerSong);
+  const fault = storageFault(error) ?? (newer && { status: 422, words: newer.message, retryAfter: undefined });
   const foreseen = !error.unhandled && error.statusCode < 500;
   let status = fault?.status ?? error.statusCode;
   let words = fault?.words ?? error.message;

@@ -7,9 +7,9 @@ import { ref } from 'vue';
  * holds the few that are looked at. What is being worked in stays.
  */
 const props = defineProps<{
-  /** How high it is before it was first seen, in pixels. */
+  /** Height before it was first seen, in pixels. */
   height: number;
-  /** It is there from the beginning. */
+  /** Content that is there from the beginning. */
   atOnce?: boolean;
 }>();
 const host = ref<HTMLElement | null>(null);

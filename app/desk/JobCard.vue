@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue';
+import { BAR_STATES } from '~~/core/song/barStates';
 import { useFileDrop } from '~/controls/useFileDrop';
 import type { JobFacts, Shelf } from './desk';
 import type { JobSummary } from '~/api/api';
@@ -36,7 +37,6 @@ function picked(): void {
 /** About as high as a song's row is, and as many of them as are there at once. */
 const ROW_PX = 90;
 const AT_ONCE = 12;
-const STATES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
 const dueText = (due: string) =>
   new Date(`${due}T12:00:00`).toLocaleDateString(undefined, { day: 'numeric', month: 'long', year: 'numeric' });
 </script>
@@ -61,7 +61,7 @@ const dueText = (due: string) =>
       <span class="quiet">{{ job.client }}</span>
       <span v-if="job.due" class="due">due {{ dueText(job.due) }}</span>
       <span class="legend" aria-hidden="true"
-        ><template v-for="s in STATES" :key="s"
+        ><template v-for="s in BAR_STATES" :key="s"
           ><BarStrip class="cell" :bars="[{ state: s, bars: 1 }]" :label="s" />{{ s }}</template
         ></span
       >

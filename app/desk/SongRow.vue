@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
+import { BAR_STATES } from '~~/core/song/barStates';
 import { standingWords } from '~~/core/handover/standing';
 import { PART_INKS } from '~/drawing/inks';
 import type { JobSummary } from '~/api/api';
@@ -32,17 +33,11 @@ function progress(part: Part): string {
   const barsOf = (runs: Part['bars']) => runs.reduce((sum, run) => sum + run.bars, 0);
   const total = barsOf(part.bars);
   const reached = (from: number) =>
-    Math.round((100 * barsOf(part.bars.filter((run) => STAGES.indexOf(run.state) >= from))) / total);
-  const shares = [
-    ['recorded', reached(1)],
-    ['picked', reached(2)],
-    ['tidied', reached(3)],
-    ['handed over', reached(4)],
-  ] as const;
+    Math.round((100 * barsOf(part.bars.filter((run) => BAR_STATES.indexOf(run.state) >= from))) / total);
+  const shares = BAR_STATES.slice(1).map((state, i) => [state, reached(i + 1)] as const);
   const said = shares.filter(([, share]) => share > 0).map(([word, share]) => `${word} ${share}%`);
   return said.length ? said.join(', ') : 'not played yet';
 }
-const STAGES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
 /** The latest two stages, or that it was handed over: the others are seen in the strip. */
 function shortly(part: Part): string {
   const said = progress(part).split(', ');

@@ -71,7 +71,7 @@ export const useDesk = defineStore('desk', () => {
             : job.shelf === 'desk' && s.shelf === shelf.value,
         );
         if (job.shelf !== shelf.value && songs.length === 0) return [];
-        // With all of its songs it is the very same: what stays is not drawn anew with each letter.
+        // A job with all of its songs is the very same: what stays is not drawn anew with each letter.
         const withSongs = (found: typeof songs) => (found.length === job.songs.length ? job : { ...job, songs: found });
         const words = search.value.trim();
         if (!words || holds(words, job.title, job.client, job.notes)) return [withSongs(songs)];
@@ -154,7 +154,7 @@ export const useDesk = defineStore('desk', () => {
     const { id } = await ask<{ id: string }>('/api/jobs', { title: NO_JOB_YET, client: '', due: null, notes: '' });
     const title = `Played on ${PLAYED_ON.format(new Date())}`;
     const plain = newSong(title, crypto.randomUUID());
-    // Whoever has set nothing yet is counted in.
+    // A player who has set nothing yet is counted in.
     return addSong(id, title, { ...plain, brief: { ...plain.brief, countOffBars: 1 } });
   }
 

@@ -35,7 +35,7 @@ it('draws some thirty times a second while something moves, all in one frame, an
   await vi.advanceTimersByTimeAsync(1000);
   expect([drawn, other, frames]).toEqual([[0], [0], 0]);
 
-  // At rest a change is drawn once.
+  // A change at rest is drawn once.
   place.value = 7;
   await nextTick();
   expect([drawn, frames]).toEqual([[0, 7], 0]);
@@ -47,14 +47,14 @@ it('draws some thirty times a second while something moves, all in one frame, an
   expect(drawn.length - 2).toBeGreaterThanOrEqual(frames - 1);
   expect(other).toHaveLength(drawn.length);
 
-  // Where it came to rest is drawn, and then nothing more.
+  // The place where it came to rest is drawn, and then nothing more.
   moves.value = false;
   await vi.advanceTimersByTimeAsync(100);
   const [rests, all] = [frames, drawn.length];
   await vi.advanceTimersByTimeAsync(1000);
   expect([frames, drawn.length]).toEqual([rests, all]);
 
-  // What is gone is drawn no more.
+  // A drawing that is gone is made no more.
   moves.value = true;
   await nextTick();
   scope.stop();

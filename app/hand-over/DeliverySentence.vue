@@ -68,7 +68,7 @@ const keyValue = computed({
 });
 
 const pattern = ref('');
-/** What a file would be called: the first part's. */
+/** Name of a file as it would be: the first part's. */
 const namedBy = (names: string): string =>
   nameBy(names, {
     ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },

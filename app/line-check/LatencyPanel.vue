@@ -80,7 +80,7 @@ const twice = computed(() => part.value?.placement.policy === 'played' && part.v
 const described = computed(() => {
   const { output } = figures.value;
   const lies = `${ms(lands('played'))} from it for the keyboard itself, and ${ms(lands('heard'))} for Tall Kettle`;
-  return `The click is heard ${ms(output)} after it is rendered. A strike made with the click as heard lands ${lies}.`;
+  return `The click is heard ${ms(output)} after it is rendered. A note played with the click as heard lands ${lies}.`;
 });
 </script>
 
@@ -121,7 +121,7 @@ const described = computed(() => {
         <div class="two">
           <section class="sheet panel" aria-label="Loop test">
             <div class="label">Loop test</div>
-            <p class="quiet small">Strokes go out and come back by a microphone or a cable.</p>
+            <p class="quiet small">Clicks go out and come back by a microphone or a cable.</p>
             <div class="choices">
               <v-btn size="small" :disabled="check.testing !== null" @click="check.testLoop({ type: 'microphone' })"
                 >By microphone</v-btn
@@ -162,7 +162,7 @@ const described = computed(() => {
                 aria-label="Noise of the simulated cable in dBFS"
               />
             </div>
-            <p v-if="check.testing === 'loop'" role="status">Listening for the strokes.</p>
+            <p v-if="check.testing === 'loop'" role="status">Listening for the clicks.</p>
             <template v-else-if="loop">
               <p v-if="loop.outcome.type === 'refused'" class="attention" role="alert">
                 {{ REFUSALS[loop.outcome.why] }} Nothing was stored.
@@ -171,7 +171,7 @@ const described = computed(() => {
                 <p role="status">
                   <b class="figures" data-test="loop">{{ ms(loop.outcome.delay, 2) }}</b> out and back, ±{{
                     ms(loop.outcome.spread, 2)
-                  }}, {{ many(loop.outcome.strokes, 'stroke') }}.
+                  }}, {{ many(loop.outcome.strokes, 'click') }}.
                 </p>
                 <p v-if="fromLoop === null" class="quiet small">
                   That is the simulated cable that ships with the program. It says nothing of your audio device, so
@@ -210,7 +210,7 @@ const described = computed(() => {
         </div>
       </div>
       <section v-if="part" class="sheet panel" aria-label="Placement">
-        <div class="label">Where a strike of {{ part.name }} lands</div>
+        <div class="label">Where a note of {{ part.name }} lands</div>
         <svg class="drawing" :viewBox="`0 0 ${WIDTH} 104`" role="img" :aria-label="described">
           <line :x1="x(0)" y1="8" :x2="x(0)" y2="98" class="beat" />
           <text :x="x(0)" y="102" class="small-text" text-anchor="middle" />

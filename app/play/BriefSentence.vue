@@ -79,7 +79,7 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   part: 'The armed part',
   keyboard: 'Keyboards',
   sound: 'The sound of an outside instrument',
-  placement: 'Timing',
+  placement: 'What you hear',
   quantize: 'Quantize on the way in',
 };
 /** The phrases that open how the pass is led into and out of. */

@@ -32,7 +32,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
       <ChoiceGroup label="When the click is heard">
         <Choice v-for="w in CLICK_WHEN" :key="w" :on="click.when === w" @click="set({ when: w })">{{ WHEN[w] }}</Choice>
       </ChoiceGroup>
-      <span class="quiet">Strokes</span>
+      <span class="quiet">Per beat</span>
       <ChoiceGroup label="Clicks per beat">
         <Choice
           v-for="(label, n) in PARTS"

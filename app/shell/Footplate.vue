@@ -36,8 +36,8 @@ const keyboards = useKeyboards();
 const lookBack = useLookBack();
 const left = ref(0);
 
-/** The count, for the lamp: it changes with the beats. */
 const counts = (): boolean => pass.phase === 'counting' || pass.phase === 'waiting';
+/** The count, for the lamp: it changes with the beats. */
 useFrames(counts, () => {
   const { phase, plan } = pass;
   if (!reading.maps || !plan || !counts()) return;

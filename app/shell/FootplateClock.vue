@@ -9,7 +9,7 @@ import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
-/** Where the song is. Written straight into the page: nothing else has to be drawn for it. */
+/** The place in the song. Written straight into the page: nothing else has to be drawn for it. */
 const reading = useReading();
 const pass = usePass();
 const roll = useRoll();

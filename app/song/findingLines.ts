@@ -19,12 +19,12 @@ const MANY = 1500;
 /** Without a worker the page finds them itself. */
 const ask = asker<Omit<LinesAsked, 'id'>, LinesFound>(() => new LinesWorker());
 
-/** Those that are being found, so that nobody asks for them twice. */
+/** Lines that are being found, so that nobody asks for them twice. */
 const underWay = new WeakMap<readonly Note[], Map<string, Promise<void>>>();
 
 function findOnce(...asked: Parameters<typeof find>): Promise<void> {
-  const [notes, treatment, { tempo, meter }] = asked;
-  const key = JSON.stringify([{ ...recipeOf(treatment) }, treatment.from, treatment.to, tempo, meter]);
+  const [notes, treatment, { tempo, meter }, , decided] = asked;
+  const key = JSON.stringify([{ ...recipeOf(treatment) }, treatment.from, treatment.to, tempo, meter, [...decided]]);
   const own = underWay.get(notes) ?? new Map<string, Promise<void>>();
   underWay.set(notes, own);
   const there = own.get(key);

@@ -58,7 +58,7 @@ describe('lines that are found elsewhere', () => {
     const soFar = reading.lines.get('piano')!;
     expect(startsOf(reading)).toEqual([true, true, true, true]);
     expect([...reading.unfound]).toEqual(['piano']);
-    // What has nothing to do with it begins nothing anew.
+    // A change that has nothing to do with it begins nothing anew.
     known.song.document = { ...(known.song.document as SongDocument), title: 'Low Tide' };
     expect(reading.lines.get('piano')).toBe(soFar);
     came();

@@ -55,7 +55,7 @@ export const useReading = defineStore('reading', () => {
     const ends = findLines(part, read, part.treatments, opened, now);
     if (!ends) return null;
     const finding: Finding = { ends, ended: false };
-    // Whatever becomes of it: what could not be found there is found here.
+    // Lines that could not be found there are found here.
     const end = (): void => {
       finding.ended = true;
       linesFound.value += 1;
@@ -75,7 +75,7 @@ export const useReading = defineStore('reading', () => {
       const isSame = old && old.read === read && old.maps === maps.value && sameLine(old.part, part);
       if (isSame && !old.finding?.ended) return old;
       const known = { part, read, maps: maps.value! };
-      // Where they could not be found elsewhere they are found here.
+      // A finding that ended without them is made up for here.
       const finding = isSame ? null : beginFinding(part, read, opened, maps.value!);
       if (!finding) return { ...known, line: lineOf(part, read, maps.value!), finding };
       return { ...known, line: treatedSoFar(untreatedLine(part, read), old?.line), finding };
@@ -133,7 +133,7 @@ export const useReading = defineStore('reading', () => {
     return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
   });
 
-  /** Why none is. */
+  /** Words for there being none. */
   const noPart = computed(() => noPartWords(song.document?.parts ?? []));
 
   /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */

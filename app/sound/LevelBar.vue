@@ -10,7 +10,7 @@ import { useSound } from './sound';
 const props = defineProps<{
   label: string;
   peak: (engine: AudioEngine) => number;
-  /** It is the level of something that comes in, and moves whether anything is heard or not. */
+  /** Level of something that comes in: it moves whether anything is heard or not. */
   comesIn?: boolean;
 }>();
 const sound = useSound();

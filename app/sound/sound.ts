@@ -48,7 +48,7 @@ export const useSound = defineStore('sound', () => {
   const peak = ref(0);
   /** Samples at or over full scale since they were forgotten last. */
   const clips = ref(0);
-  /** Something sounds, or did a moment ago. */
+  /** Sound goes out, or did a moment ago. */
   const sounds = computed(() => peak.value > 0);
   /** Backings are being made ready for another speed. */
   const timeStretching = ref(false);
@@ -91,7 +91,7 @@ export const useSound = defineStore('sound', () => {
     }
   }
 
-  /** Whether there is anything to sound: with no song open the audio device rests. */
+  /** Need of sound: with no song open there is none, and the audio device rests. */
   const wanted = ref(true);
   /** The browser lets sound start only after the person has done something; this is asked at each of those. */
   const wake = (): void => void (wanted.value && engine.value?.context.resume());

@@ -29,7 +29,7 @@ function foundIn<T>(of: () => Treated | null, find: (now: Treated, maps: SongMap
   const all: Found<T> = shallowRef([]);
   const look = (): void => {
     const now = of();
-    // What is found by lines waits for them.
+    // Findings by lines wait for them.
     if (now && reading.unfound.has(now.part.id)) return;
     all.value = now && reading.maps ? find(now, reading.maps) : [];
   };

@@ -236,7 +236,7 @@ export const useRoll = defineStore('roll', () => {
   /** The rolling clock as heard, for the eye. */
   const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
 
-  /** Whether the place goes by the clock: until then it is where it was put. */
+  /** The place goes by the clock; otherwise it is where it was put. */
   const moves = computed(() => pass.rolling);
   /** Where the song is as heard. */
   function tickNow(): Ticks {

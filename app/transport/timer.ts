@@ -3,7 +3,7 @@ import type { Milliseconds } from '~~/core/time/units';
 import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { SureWorker } from '~/workers/sureWorker';
 
-/** How often it calls while something goes by it, and at rest, when it only follows the audio device's clock. */
+/** Time from call to call while something goes by it, and at rest, when it only follows the audio device's clock. */
 const ROLLING: Milliseconds = 10;
 const AT_REST: Milliseconds = 100;
 

@@ -100,7 +100,7 @@ export const partSchema = part.readonly();
 export const partFields = part.shape;
 export type Part = z.infer<typeof partSchema>;
 
-/** Why there is no part to look at. */
+/** Words for there being no part to look at. */
 export const noPartWords = (parts: readonly Pick<Part, 'away'>[]): string =>
   parts.length > 0 ? 'Every part of this song is put away.' : 'This song has no parts yet.';
 

@@ -2,13 +2,13 @@
 interface Versioned {
   readonly version: number;
 }
-/** What makes a document of the next version out of one. Pure, and never changed again: documents lie everywhere. */
+/** A step to the next version's document. Pure, and never changed again: documents lie everywhere. */
 export type Step = (document: Versioned & Record<string, unknown>) => Versioned & Record<string, unknown>;
 
 /**
- * From one version of the song document to the next; the first makes version 2 out of version 1. A field that is added,
- * moved or comes to mean something else makes a new version, with a step here, an example and a shape beside the tests
- * (`stored/`), and a new version of the archive.
+ * Steps from one version of the song document to the next; the first makes version 2 out of version 1. A field that is
+ * added, moved or comes to mean something else makes a new version, with a step here, an example and a shape beside the
+ * tests (`stored/`), and a new version of the archive.
  */
 const STEPS: readonly Step[] = [];
 /** The version that this program writes. */
@@ -25,7 +25,7 @@ const isVersioned = (value: unknown): value is Versioned & Record<string, unknow
   Number.isInteger((value as Partial<Versioned> | null)?.version);
 
 /**
- * What is stored of a song, as a document of today's version; what is none is returned as it came.
+ * A stored song as a document of today's version; a value that is none is returned as it came.
  * @throws NewerSong
  */
 export function upToDate(stored: unknown, steps: readonly Step[] = STEPS, today = DOCUMENT_VERSION): unknown {

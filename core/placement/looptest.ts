@@ -36,11 +36,11 @@ export type LoopOutcome =
 /** What is said for each refusal. */
 export const REFUSALS: Readonly<Record<Extract<LoopOutcome, { type: 'refused' }>['why'], string>> = {
   quiet:
-    'The strokes did not come back: the level is too low, or the cable or microphone is not where it ' +
+    'The clicks did not come back: the level is too low, or the cable or microphone is not where it ' +
     'should be. Turn it up and try again.',
-  noisy: 'Something is louder than the strokes. Make it quiet, or turn the strokes up, and try again.',
+  noisy: 'Something is louder than the clicks. Make it quiet, or turn the clicks up, and try again.',
   wide:
-    'The strokes came back at different delays, so no figure can be trusted. Close what else uses the ' +
+    'The clicks came back at different delays, so no figure can be trusted. Close what else uses the ' +
     'audio device, and try again.',
 };
 

@@ -9,8 +9,9 @@ import { soundStretches } from './sound';
 import { soundedStretches } from './soundedAgain';
 import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
 
-/** How far a bar of a part has come. */
-export type BarState = 'empty' | 'recorded' | 'picked' | 'tidied' | 'handed over';
+/** Stages that a bar of a part comes through, in their order. */
+export const BAR_STATES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
+export type BarState = (typeof BAR_STATES)[number];
 /** Bars one after the other that have come equally far: how many. */
 export interface BarRun {
   readonly state: BarState;

@@ -73,7 +73,7 @@ export interface Recipe {
   readonly loose?: Looseness | undefined;
 }
 
-/** What "Quantize these bars" begins with. */
+/** The recipe that "Quantize these bars" begins with. */
 export const USUAL: Recipe = {
   grid: '16 straight',
   lines: 'phrase',

@@ -12,7 +12,7 @@ export const LAP_POLICIES = [
   'a layer each',
 ] as const;
 export type LapPolicy = (typeof LAP_POLICIES)[number];
-/** What they are called where one is chosen; the values above are what is stored. */
+/** Names of lap policies where one is chosen; the values above are what is stored. */
 export const LAP_NAMES: Readonly<Record<LapPolicy, string>> = {
   'a new take each': 'A new take each',
   'build up': 'Add on each lap',

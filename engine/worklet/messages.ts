@@ -29,7 +29,7 @@ export type FromInstrument =
   | { readonly type: 'peaks'; readonly peaks: readonly number[] }
   | { readonly type: 'failed'; readonly reason: string };
 
-/** What the meter says, some twenty times a second while it changes. */
+/** The meter's word, some twenty times a second while it changes. */
 export interface MeterReading {
   /** Loudest sample of late, falling from its height, 1 being full scale; 0 is silence. */
   readonly peak: number;

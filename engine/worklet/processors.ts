@@ -97,7 +97,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
 /** Frames the browser renders at once. */
 const QUANTUM = 128;
 
-/** How much of a held peak is left at the next reading, and what is taken for silence. */
+/** Share of a held peak that is left at the next reading, and the peak that is taken for silence. */
 const PEAK_FALL = 0.94;
 const SILENCE = 0.001;
 

@@ -78,7 +78,7 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
 /** Those that are being worked out, by what they are worked out of: whoever asks meanwhile gets the same. */
 const underWay = new WeakMap<Database, Map<string, Promise<Summary | undefined>>>();
 
-/** What was kept of songs, as it is stored, by their ids: of all of them at one asking. */
+/** Kept summaries of all songs, as they are stored, by the songs' ids. */
 export async function keptSummaries(db: Database): Promise<ReadonlyMap<string, string>> {
   const rows = await db<{ song_id: string; summary: string }>('song_summaries').select('song_id', 'summary');
   return new Map(rows.map((row) => [row.song_id, row.summary]));
@@ -120,7 +120,7 @@ export async function summaryOf(
   return making.finally(() => all.delete(sign));
 }
 
-/** What is shown of a song that cannot be read. @param newer a newer version of the program made it */
+/** Summary of a song that cannot be read. @param newer a newer version of the program made it */
 export const unreadable = (id: string, newer: boolean): Summary => ({
   id,
   title: newer ? 'A song of a newer version' : 'A song that cannot be read',

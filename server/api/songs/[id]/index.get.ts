@@ -33,8 +33,7 @@ export default defineEventHandler(async (event) => {
 async function factsOf(db: Database, id: string) {
   const song =
     (await readSong(db, id).catch((error: unknown) => {
-      if (storageFault(error)) throw error;
-      if (error instanceof NewerSong) return refuse(422, error.message);
+      if (storageFault(error) || error instanceof NewerSong) throw error;
       console.error(`The song ${id} cannot be read:`, error);
       return refuse(422, 'That song cannot be read. Nothing was changed. Bring it back from a backup, on the Desk.');
     })) ?? refuse(404, 'That song is not there.');

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { LONGEST_NAME, LONGEST_NOTES } from '../../../../core/vocabulary/limits';
 import { change } from '../../../../core/song/changes';
 import { shelve, SHELVES } from '../../../store/jobs';
-import { changeSong, moveSong, readSong } from '../../../store/songs';
+import { changeSong, moveSong, readSong, songExists } from '../../../store/songs';
 import { announce, announceDesk } from '../../../utils/feed';
 import { database } from '../../../utils/data';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
@@ -18,26 +18,30 @@ const schema = z
   })
   .partial();
 
-/** What the Desk changes of a song without opening it: its title, its notes, its job, and the shelf it lies on. */
+/** Changes that the Desk makes of a song without opening it, all or none: title, notes, job, shelf. */
 export default defineEventHandler(async (event) => {
   const { shelf, jobId, ...to } = await bodyOf(event, schema);
   const id = paramOf(event, 'id');
   const at = new Date().toISOString();
   const db = await database();
-  const song = (await readSong(db, id)) ?? refuse(404, 'That song is not there.');
-  if (Object.keys(to).length) {
+  const revision = await db.transaction(async (tx): Promise<number | null> => {
+    if (!(await songExists(tx, id))) refuse(404, 'That song is not there.');
+    if (jobId && !(await moveSong(tx, id, jobId))) refuse(404, 'That job is not there any more.');
+    if (shelf) await shelve(tx, 'songs', id, shelf, at);
+    // A song that cannot be read can be moved and put away all the same.
+    if (Object.keys(to).length === 0) return null;
+    const song = (await readSong(tx, id))!;
     const { patches, inverse } = change(song.document, { type: 'set song', to });
     const outcome = await changeSong(
-      db,
+      tx,
       id,
       { id: randomUUID(), base: song.revision, after: null, kind: 'set', name: 'set song', patches, inverse },
       at,
     );
-    if (outcome.type === 'changed') announce({ song: id, revision: outcome.revision });
-    else return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
-  }
-  if (jobId && !(await moveSong(db, id, jobId))) refuse(404, 'That job is not there any more.');
-  if (shelf) await shelve(db, 'songs', id, shelf, at);
+    if (outcome.type === 'changed') return outcome.revision;
+    return refuse(409, 'The song was changed elsewhere at the same moment. Nothing of this was kept; try again.');
+  });
+  if (revision !== null) announce({ song: id, revision });
   announceDesk();
   return {};
 });
