@@ -79,6 +79,11 @@ describe('the first minute', () => {
     await page.getByLabel('Job, new or on the Desk').fill('Marsh Light');
     await page.getByRole('button', { name: 'Keep the names' }).click();
     await page.getByText('Low water', { exact: true }).first().waitFor();
+    // A job that is not there takes nothing, and the rest of what was asked is not done either.
+    const song = `${empty.address}/api/songs/${/songs\/([^/]+)/.exec(page.url())![1]}`;
+    const headers = { 'content-type': 'application/json' };
+    const body = JSON.stringify({ title: 'High water', jobId: 'gone', shelf: 'away' });
+    expect((await fetch(song, { method: 'PATCH', headers, body })).status).toBe(404);
     await until(async () => {
       const jobs = (await (await fetch(`${empty.address}/api/jobs`)).json()) as JobShown[];
       const onDesk = jobs.filter((j) => j.shelf === 'desk').map((j) => j.songs.map((song) => song.title).join(', '));
