@@ -131,8 +131,8 @@ const SORT_NAMES: Readonly<Record<Sort, string>> = { due: 'by due date', newest:
       <section v-if="desk.jobs.length === 0" class="sheet empty">
         <h2>An empty desk</h2>
         <p class="quiet">
-          A piano and a click are ready. Press Record and play: on a MIDI keyboard, the computer’s keys, or the strip at
-          the foot of the page. Everything you play is kept, and gets its name once it is worth one.
+          Play now has a piano and a click ready. Press Record there, and play: on a MIDI keyboard, the computer’s keys,
+          or the strip at the foot of the page. Everything you play is kept, and gets its name once it is worth one.
         </p>
         <div class="strip" aria-hidden="true"><i v-for="n in 32" :key="n" /></div>
         <div class="begin">

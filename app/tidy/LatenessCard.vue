@@ -177,7 +177,7 @@ const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
 const isDrift = computed(() => whose.value === 'drift');
 useChart<'bar' | 'line'>(canvas, () => (isDrift.value ? drift.value : strikes.value));
 
-const HEARD: Readonly<Record<HeardAs, string>> = { treated: 'treated', half: 'half', played: 'as played' };
+const HEARD: Readonly<Record<HeardAs, string>> = { treated: 'treated', half: 'half', played: 'untreated' };
 const next = (): void => {
   roll.heardAs = HEARD_AS[(HEARD_AS.indexOf(roll.heardAs) + 1) % HEARD_AS.length]!;
 };
@@ -218,7 +218,7 @@ const driftWords = computed(() => {
         <Choice v-for="h in HEARD_AS" :key="h" :on="roll.heardAs === h" @click="roll.heardAs = h">{{
           HEARD[h]
         }}</Choice>
-        <kbd v-hint="'T goes from one to the next; hold B to see and hear it as played'">{{
+        <kbd v-hint="'T goes from one to the next; hold B to see and hear it untreated'">{{
           keyboards.computerPlays ? 'Ctrl T, B' : 'T, B'
         }}</kbd>
       </div>

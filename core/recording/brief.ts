@@ -176,14 +176,14 @@ const MODE_WORDS: Readonly<Record<Mode, readonly [string, string]>> = {
   'new take': ['record a new take', ' of '],
   merge: ['merge', ' into '],
   replace: ['replace', ' '],
-  'replace while I play': ['replace, only while I play,', ' '],
-  'replace from my first note': ['replace, from my first note on,', ' '],
+  'replace while I play': ['replace, only while I play', ', '],
+  'replace from my first note': ['replace, from my first note on', ', '],
 };
 const LAP_WORDS: Readonly<Record<LapPolicy, readonly [string, string]>> = {
   'a new take each': ['record each lap as a new take', ' of '],
-  'build up': ['add, on each lap,', ' to '],
-  'fresh, then build up': ['record a new take and add to it, lap by lap,', ' of '],
-  'play to overwrite': ['replace, by each lap that I play in,', ' '],
+  'build up': ['add, on each lap', ', to '],
+  'fresh, then build up': ['record a new take and add to it, lap by lap', ', of '],
+  'play to overwrite': ['replace, by each lap that I play in', ', '],
   'keep the last full lap': ['record lap after lap and let the last whole one stand', ' of '],
   'a layer each': ['record each lap as a layer of its own', ' on '],
 };
@@ -230,7 +230,7 @@ function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
   const [text, joint] = MODE_WORDS[brief.mode];
   const whilePlaying =
     brief.mode === 'replace while I play' && brief.gap !== TICKS_PER_QUARTER
-      ? `${text.slice(0, -1)} (a rest of ${lengthWords(brief.gap)} ends it),`
+      ? `${text} (a rest of ${lengthWords(brief.gap)} ends it)`
       : text;
   const staysOrGoes =
     brief.mode === 'merge'
