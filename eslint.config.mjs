@@ -34,7 +34,8 @@ const FOLDERS = {
       'timing',
       'keyboards',
     ],
-    ['look-back', 'transport', 'chart', 'shell', 'desk', 'line-check', 'set-up', 'play', 'pick', 'tidy', 'hand-over'],
+    ['look-back', 'transport', 'chart', 'stand', 'shell', 'desk', 'line-check'],
+    ['set-up', 'play', 'pick', 'tidy', 'hand-over'],
     ['pages'],
   ].flat(),
 };

@@ -1,28 +1,29 @@
 import { defineVuetifyConfiguration } from 'vuetify-nuxt-module/custom-configuration';
+import { FACES, type Token } from './app/drawing/faces';
+
+const coloursOf = (face: Readonly<Record<Token, string>>) => ({
+  background: face.paper,
+  surface: face.sheet,
+  primary: face.copper,
+  secondary: face.ink,
+  error: face.live,
+  info: face.sea,
+  success: face.moss,
+  warning: face.copper,
+  'on-background': face.ink,
+  'on-surface': face.ink,
+  'on-primary': face.sheet,
+  'on-secondary': face.sheet,
+  'on-error': face.sheet,
+});
 
 export default defineVuetifyConfiguration({
   icons: { defaultSet: 'mdi-svg' },
   theme: {
-    defaultTheme: 'paper',
+    defaultTheme: 'day',
     themes: {
-      paper: {
-        dark: false,
-        colors: {
-          background: '#F5F0E4',
-          surface: '#FCFAF4',
-          primary: '#B2552B',
-          secondary: '#1D2B33',
-          error: '#C2272D',
-          info: '#23606E',
-          success: '#4F6F4A',
-          warning: '#B2552B',
-          'on-background': '#1D2B33',
-          'on-surface': '#1D2B33',
-          'on-primary': '#FCFAF4',
-          'on-secondary': '#FCFAF4',
-          'on-error': '#FCFAF4',
-        },
-      },
+      day: { dark: false, colors: coloursOf(FACES.day) },
+      night: { dark: true, colors: coloursOf(FACES.night) },
     },
   },
   defaults: {

@@ -1,145 +1,18 @@
 <script setup lang="ts">
-import { until, useEventListener } from '@vueuse/core';
-import { computed, onMounted, ref, watchEffect } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
-import { ACTIONS } from '~~/core/performance/learned';
-import type { Milliseconds } from '~~/core/time/units';
-import { isAsking } from '~/api/api';
-import { useStrayDrops } from '~/controls/useFileDrop';
-import { afterPaint } from '~/drawing/afterPaint';
-import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
-import { ACTION_FACTS } from '~/transport/actions';
-import { useRoll } from '~/transport/roll';
-import { useHands } from '~/transport/hands';
-import { useSession } from '~/transport/session';
-import { useSong } from '~/song/song';
-import { useSound } from '~/sound/sound';
-import { useNotices } from '~/notices/notices';
-import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
+import { watch } from 'vue';
+import { useRoute } from 'vue-router';
+import { usePreferences } from '~/controls/preferences';
+import { putOn } from '~/drawing/inks';
 
-/** The Desk is drawn within this, or the rest comes beside it. */
-const FIRST_LOOK: Milliseconds = 1500;
-
-const session = useSession();
-const hands = useHands();
-const roll = useRoll();
-const song = useSong();
-const sound = useSound();
-const notices = useNotices();
+const preferences = usePreferences();
+watch(() => preferences.face, putOn, { immediate: true });
 const route = useRoute();
-/** The list of keys is looked at. */
-const keysOpen = ref(false);
-/** What the page is, for those who do not see it. */
-const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
-const router = useRouter();
-
-onMounted(async () => {
-  void session.start(hands.act);
-  // The Desk is drawn before what it can do without; whoever is at a song's stations needs all of it now.
-  if (route.path === '/') {
-    await until(isAsking).toBe(false, { timeout: FIRST_LOOK });
-    await afterPaint();
-  }
-  void sound.load();
-  // Every station is in the browser before it is needed: the server may be away by then.
-  for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
-});
-// The browser lets sound start only after the person has done something.
-useEventListener(['pointerdown', 'keydown'], sound.wake);
-watchEffect(() => {
-  sound.wanted = song.document !== null || route.path.endsWith('/line-check');
-});
-useStrayDrops(() =>
-  notices.say('Files are taken on the Desk, on a job, and in Set up, on the list of backings. Nothing was changed.'),
-);
-// The key may come up in another window.
-useEventListener('blur', () => {
-  roll.asPlayed = false;
-});
-
-/** M goes from one mark to the next. */
-const NEXT_MARK = { good: 'maybe', maybe: 'no', no: 'good' } as const;
-
-function go(id: StationId): void {
-  if (song.id || !needsSong(id)) void router.push(stationPath(id, song.id));
-}
-
-useShortcuts(
-  {
-    ...Object.fromEntries(
-      ACTIONS.flatMap((action) => {
-        const { key } = ACTION_FACTS[action];
-        return key ? [[key, () => hands.act(action)]] : [];
-      }),
-    ),
-    '?': () => {
-      keysOpen.value = true;
-    },
-    home: () => session.seek(0),
-    arrowleft: () => session.seekBars(-1),
-    arrowright: () => session.seekBars(1),
-    b: () => {
-      roll.asPlayed = true;
-    },
-    m: () => {
-      if (song.document) hands.mark(NEXT_MARK[hands.latest?.take.mark ?? 'no']);
-    },
-    ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
-  },
-  {
-    b: () => {
-      roll.asPlayed = false;
-    },
-  },
-);
-useComputerKeys();
 </script>
 
 <template>
-  <v-app>
-    <div class="desk">
-      <StationHeader @keys="keysOpen = true"><NameSong /></StationHeader>
-      <Notices />
-      <main class="station" :key="route.path">
-        <h1 class="unseen">{{ title }}</h1>
-        <NuxtPage />
-      </main>
-      <Footplate @undo="hands.undo()" />
-      <LookBack v-if="song.document" />
-      <KeyStrip />
-      <KeysDialog v-model="keysOpen" />
-      <FocusHint />
-      <HintTip />
-    </div>
+  <v-app :theme="preferences.face">
+    <!-- The stand's window only shows what another tells it: it hears no keys, and makes no sound. -->
+    <NuxtPage v-if="route.path === '/stand'" />
+    <DeskShell v-else />
   </v-app>
 </template>
-
-<style>
-.desk {
-  display: grid;
-  grid-template: 50px auto minmax(0, 1fr) 100px 34px / minmax(0, 1fr);
-  height: 100dvh;
-  min-width: 720px;
-}
-.station {
-  min-height: 0;
-  overflow: auto;
-  padding: 12px 18px 8px;
-  grid-row: 3;
-}
-/* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
-@media (max-width: 1000px) {
-  html {
-    overflow: auto;
-  }
-  .desk {
-    grid-template-rows: auto auto 1fr auto 34px;
-    height: auto;
-    min-height: 100dvh;
-    min-width: 0;
-  }
-  .station {
-    overflow: visible;
-  }
-}
-</style>

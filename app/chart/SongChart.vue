@@ -8,7 +8,7 @@ import { heardIn } from '~~/core/picking/sentence';
 import type { TickRange } from '~~/core/time/units';
 import { rangeWords } from '~~/core/time/words';
 import { useBackings } from '~/backings/backings';
-import { PART_INKS, TOKENS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { onPaper, useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -40,8 +40,6 @@ const underWay = useOpenLayers();
 const roll = useRoll();
 const backings = useBackings();
 
-/** What is not in the line. */
-const PENCIL = '#B9B5A8';
 /** How thick a note is drawn that a change has just brought. */
 const FRESH = 9;
 const NARROWEST = 320;
@@ -61,7 +59,7 @@ const layout = computed(() => {
   return layoutChart(sectionsOf(song.document!, meter), meter, size.value.width, size.value.height);
 });
 const part = computed(() => reading.shown);
-const ink = computed(() => PART_INKS[part.value?.ink ?? 'sea']);
+const ink = computed(() => TOKENS[part.value?.ink ?? 'sea']);
 const line = computed(() => {
   const id = part.value?.id;
   if (id === undefined) return [];
@@ -112,7 +110,7 @@ function drawPaper(c: CanvasRenderingContext2D): void {
   drawGrid(c, inSight.value, reading.maps!);
   drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
   drawTakeNumbers(c, inSight.value, picked.value);
-  drawNotes(c, inSight.value, gone.value, keys.value, PENCIL);
+  drawNotes(c, inSight.value, gone.value, keys.value, TOKENS.pencil);
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
   drawDoubts(c, inSight.value, doubtful.value, keys.value);

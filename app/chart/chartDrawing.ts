@@ -38,7 +38,7 @@ export function keyRangeOf(notes: readonly Note[]): KeyRange {
 export function drawGrid(c: Context, layout: ChartLayout, maps: SongMaps): void {
   for (const row of layout.rows) {
     const bars = row.lastBar - row.firstBar + 1;
-    c.fillStyle = '#FFFDF8';
+    c.fillStyle = TOKENS.raised;
     c.fillRect(layout.left, row.y, bars * layout.cell, row.height);
     for (let i = 0; i < bars; i += 1) {
       const bar = row.firstBar + i;

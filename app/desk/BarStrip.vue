@@ -48,8 +48,8 @@ path {
   vector-effect: non-scaling-stroke;
 }
 .recorded {
-  fill: #cfcbbf;
-  stroke: #b9b5a8;
+  fill: var(--pencil-soft);
+  stroke: var(--pencil);
 }
 .picked {
   fill: color-mix(in srgb, var(--ink-of-part) 45%, var(--sheet));

@@ -3,7 +3,7 @@ import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { BAR_STATES } from '~~/core/song/barStates';
 import { standingWords } from '~~/core/handover/standing';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import type { JobSummary } from '~/api/api';
 import type { Shelf } from './desk';
 import { vFocus } from '~/controls/focus';
@@ -100,7 +100,7 @@ function takesText(takes: number): string {
       </div>
     </div>
     <div class="parts">
-      <div v-for="part in song.parts" :key="part.id" class="part" :style="{ '--ink-of-part': PART_INKS[part.ink] }">
+      <div v-for="part in song.parts" :key="part.id" class="part" :style="{ '--ink-of-part': TOKENS[part.ink] }">
         <span class="name">{{ part.name }}</span>
         <BarStrip :bars="part.bars" :label="`${part.name}: ${progress(part)}`" />
         <span class="share">{{ shortly(part) }}</span>

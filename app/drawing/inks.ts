@@ -1,31 +1,21 @@
-/** Colours for canvases, the same as the tokens in the style sheet. */
-export const TOKENS = {
-  paper: '#F5F0E4',
-  sheet: '#FCFAF4',
-  rule: '#DAD0BB',
-  ruleSoft: '#EAE2D0',
-  ink: '#1D2B33',
-  ink2: '#5B6770',
-  ink3: '#767D78',
-  copper: '#B2552B',
-  copperSoft: '#F0DCCB',
-  live: '#C2272D',
-  liveSoft: '#F8DEDB',
-  wave: '#D6CAB1',
-  tint: '#F3ECDB',
-} as const;
+import { shallowReactive } from 'vue';
+import { FACES, type Face, type Token } from './faces';
 
-export const PART_INKS = {
-  sea: '#23606E',
-  moss: '#4F6F4A',
-  plum: '#6B4363',
-  brass: '#8F6A14',
-  rust: '#9A4A2A',
-  slate: '#44546A',
-} as const;
+/** Colours as they are now, parts' by the names that songs have for them; style sheets have them as `--copper-soft`. */
+export const TOKENS = shallowReactive<Record<Token, string>>({ ...FACES.day });
 
 export const FONTS = {
   names: "'Fraunces Variable'",
   text: "'Figtree Variable'",
   figures: "'Spline Sans Mono Variable'",
 } as const;
+
+const cssName = (token: string): string => `--${token.replace(/[A-Z]|\d/g, (c) => `-${c.toLowerCase()}`)}`;
+
+/** Shows everything in the colours of a face: what is drawn with {@link TOKENS} is drawn anew. */
+export function putOn(face: Face): void {
+  Object.assign(TOKENS, FACES[face]);
+  const { style } = document.documentElement;
+  for (const [token, colour] of Object.entries(FACES[face])) style.setProperty(cssName(token), colour);
+  style.colorScheme = face === 'night' ? 'dark' : 'light';
+}

@@ -1,5 +1,5 @@
-import { onBeforeUnmount, onMounted, shallowRef, type Ref } from 'vue';
-import { FONTS } from './inks';
+import { onBeforeUnmount, onMounted, shallowRef, watch, type Ref } from 'vue';
+import { FONTS, TOKENS } from './inks';
 
 /** Draws a sheet anew, on a cleared canvas whose unit is one CSS pixel. */
 export type Draw = (context: CanvasRenderingContext2D) => void;
@@ -71,6 +71,7 @@ export function useCanvas(element: Ref<HTMLElement | null>, drawings: readonly D
     // A canvas does not wait for fonts, and nothing else on the page may ask for these.
     void fontsHere().then(() => redraw());
   });
+  watch(TOKENS, () => canvas.value?.redraw());
   onBeforeUnmount(() => {
     gone = true;
     cancelAnimationFrame(frame);

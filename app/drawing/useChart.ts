@@ -11,15 +11,19 @@ export function useChart<Type extends ChartType>(
   shows: () => ChartConfiguration<Type>,
 ): void {
   let chart: Chart<Type> | undefined;
-  onMounted(() => {
+  function inInks(): void {
     Chart.defaults.font.family = FONTS.text;
     Chart.defaults.color = TOKENS.ink2;
     Chart.defaults.borderColor = TOKENS.rule;
     Chart.defaults.animation = false;
+  }
+  onMounted(() => {
+    inInks();
     chart = new Chart(canvas.value!, shows());
   });
-  watch(shows, (now) => {
+  watch([shows, TOKENS] as const, ([now]) => {
     if (!chart) return;
+    inInks();
     chart.data = now.data;
     if (now.options) chart.options = now.options;
     chart.update();

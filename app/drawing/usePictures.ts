@@ -1,3 +1,5 @@
+import { TOKENS } from './inks';
+
 type Paint = (context: CanvasRenderingContext2D) => void;
 
 interface Picture {
@@ -27,8 +29,10 @@ export function usePictures() {
   ): void {
     const ratio = window.devicePixelRatio || 1;
     const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+    const shows = [...of, TOKENS.paper];
     let picture = known.get(name);
-    const same = picture?.width === width && picture.height === height && of.every((one, i) => one === picture!.of[i]);
+    const same =
+      picture?.width === width && picture.height === height && shows.every((one, i) => one === picture!.of[i]);
     if (!picture || !same) {
       const sheet = picture?.sheet ?? document.createElement('canvas');
       sheet.width = width;
@@ -36,7 +40,7 @@ export function usePictures() {
       const context = sheet.getContext('2d')!;
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       paint(context);
-      picture = { of, width, height, sheet };
+      picture = { of: shows, width, height, sheet };
       known.set(name, picture);
     }
     c.drawImage(picture.sheet, 0, size.y, size.width, size.height);

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue';
 import type { Check } from '~~/core/handover/checks';
 import { thingsLeft } from '~~/core/handover/standing';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
@@ -69,7 +69,7 @@ const heading = computed(() => {
     <ul v-if="out.open.length > 0">
       <li v-for="check in out.open" :key="check.sign" :aria-label="wordsOf(check)">
         <p>
-          <b v-if="partOf(check)" :style="{ color: PART_INKS[partOf(check)!.ink] }">{{ partOf(check)!.name }}</b>
+          <b v-if="partOf(check)" :style="{ color: TOKENS[partOf(check)!.ink] }">{{ partOf(check)!.name }}</b>
           {{ check.words }}
         </p>
         <form v-if="waving === check.sign" class="reason" @submit.prevent="wave(check)" @keydown.esc="waving = null">

@@ -5,7 +5,7 @@ import type { PlannedFile } from '~~/core/handover/files';
 import { forClient } from '~~/core/handover/forClient';
 import { standingFrom, standingWords } from '~~/core/handover/standing';
 import { saveBytes } from '~/controls/save';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useFileRows } from './useFileRows';
@@ -55,7 +55,7 @@ const inkOf = (file: PlannedFile): string => {
   const alone = file.type === 'midi' && file.parts.length === 1 ? file.parts[0] : undefined;
   const id = file.type === 'audio' ? file.part : alone;
   const part = song.document!.parts.find((p) => p.id === id);
-  return part ? PART_INKS[part.ink] : 'transparent';
+  return part ? TOKENS[part.ink] : 'transparent';
 };
 const labelOf = (file: PlannedFile): string => {
   if (file.type !== 'midi') return file.name;

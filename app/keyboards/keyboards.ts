@@ -116,6 +116,8 @@ export const useKeyboards = defineStore('keyboards', () => {
   const ears = new Set<KeysHandler>();
   let out: KeysOut = { sounded: () => {}, kept: () => {}, learned: () => {} };
   const learned = new Map<string, LearnedState>();
+  /** Keyboards whose command key is down, by port: their keys are commands. */
+  const commanding = shallowRef<ReadonlySet<string>>(new Set());
   /** Takes the place of everything else while a key is being taught. */
   const learner = shallowRef<((port: string, message: KeyMessage) => void) | null>(null);
 
@@ -157,10 +159,18 @@ export const useKeyboards = defineStore('keyboards', () => {
     lastLeftOut.value = null;
   }
 
+  function setLearned(port: string, state: LearnedState | null): void {
+    if (state) learned.set(port, state);
+    else learned.delete(port);
+    const isOn = Boolean(state?.commands);
+    if (commanding.value.has(port) === isOn) return;
+    commanding.value = new Set([...commanding.value].filter((p) => p !== port).concat(isOn ? [port] : []));
+  }
+
   /** Through what the keyboard has been taught. What sets an action off is not heard; what only might is. */
   function pass(port: string, message: KeyMessage, stamp: Milliseconds): void {
     const step = learnedStep(settingsOf(port).learned, learned.get(port) ?? NOTHING_LEARNED, { message, stamp });
-    learned.set(port, step.state);
+    setLearned(port, step.state);
     const waits = [...step.state.waiting.values()].some((w) => w.messages.some((m) => m.message === message));
     if (waits || step.through.some((t) => t.message === message)) out.sounded(port, message, stamp);
     for (const t of step.through) out.kept(port, t.message, t.stamp);
@@ -233,7 +243,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     states.delete(port);
     const now = performance.now();
     letGoOf(Infinity);
-    learned.delete(port);
+    setLearned(port, null);
     for (const message of [
       ...[...(heldOn.value.get(port) ?? [])].map((key): KeyMessage => ({ type: 'noteOff', key, velocity: 64 })),
       { type: 'control', controller: 64, value: 0 } as const,
@@ -330,6 +340,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     offAt,
     hearOff,
     lastLane,
+    commanding,
     octave,
     looseness,
     hearsLate,

@@ -1,5 +1,5 @@
 import { computed } from 'vue';
-import type { Action, LearnedCommand, Trigger } from '~~/core/performance/learned';
+import type { LearnedCommand, Trigger } from '~~/core/performance/learned';
 import { keyName } from '~~/core/performance/messages';
 import { laneWords } from '~~/core/recording/brief';
 import { useKeyboards } from './keyboards';
@@ -13,7 +13,7 @@ interface Taught {
 export function useTaught() {
   const keyboards = useKeyboards();
   const known = computed(() => {
-    const all = new Map<Action, Taught>();
+    const all = new Map<Taught['command']['action'], Taught>();
     for (const port of keyboards.ports)
       for (const command of keyboards.settingsOf(port.id).learned) all.set(command.action, { port: port.id, command });
     return all;
@@ -22,7 +22,7 @@ export function useTaught() {
     t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`);
 
   /** "the soft pedal, twice on Stage keyboard"; nothing for what nobody was taught. */
-  function wordsOf(action: Action): string {
+  function wordsOf(action: LearnedCommand['action']): string {
     const found = known.value.get(action);
     if (!found) return '';
     const what = found.command.triggers.map(triggerWords).join(' + ');

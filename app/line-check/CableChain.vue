@@ -125,13 +125,13 @@ const first = computed(() => check.trouble?.state === 'broken' && check.trouble.
   stroke: var(--ink);
 }
 .wire.unsure {
-  stroke: #cdc3ad;
+  stroke: var(--rule);
 }
 .plug {
   fill: var(--sea);
 }
 .waiting .plug {
-  fill: #e6dfcd;
+  fill: var(--rule-soft);
 }
 .broken .plug {
   fill: var(--copper);

@@ -376,7 +376,7 @@ const described = computed(() => {
   fill: var(--ink);
 }
 .pale {
-  fill: #cfcbbf;
+  fill: var(--pencil-soft);
 }
 .hollow {
   fill: none;

@@ -43,7 +43,7 @@ export const useLineCheck = defineStore('line check', () => {
   /** Loudest output while keys were last down, in dBFS. */
   const level = ref<number | null>(null);
   watch(
-    () => keyboards.held.size > 0,
+    () => monitor.anyDown,
     (down) => {
       if (down) level.value = -Infinity;
     },
@@ -51,7 +51,7 @@ export const useLineCheck = defineStore('line check', () => {
   watch(
     () => sound.peak,
     (peak) => {
-      if (keyboards.held.size > 0 && level.value !== null && peak > 0)
+      if (monitor.anyDown && level.value !== null && peak > 0)
         level.value = Math.max(level.value, 20 * Math.log10(peak));
     },
   );

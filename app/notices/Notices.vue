@@ -52,6 +52,6 @@ const notices = useNotices();
   flex: 1;
 }
 .notice.plain {
-  background: #e9efe6;
+  background: var(--moss-soft);
 }
 </style>

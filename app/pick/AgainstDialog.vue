@@ -7,7 +7,7 @@ import { differencesOf, differenceWords, USUAL_TOLERANCE, type Difference } from
 import { meterAt } from '~~/core/time/meter';
 import { vFocus } from '~/controls/focus';
 import { keyRangeOf } from '~/chart/chartDrawing';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
 import { stationPath } from '~/shell/stations';
@@ -57,7 +57,7 @@ const canvas = useCanvas(host, [
     drawAgainst(c, frame.value, reading.maps!, Math.max(200, height.value), {
       mine: mine.value.notes,
       other: other.value.notes,
-      ink: PART_INKS[pick.part!.ink],
+      ink: TOKENS[pick.part!.ink],
       differences: differences.value,
       shown: differences.value[at.value] ?? null,
     }),

@@ -5,7 +5,7 @@ import { heardWords, joinsWords } from '~~/core/picking/sentence';
 import { atHand } from '~~/core/document/part';
 import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
@@ -53,7 +53,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
       <template v-else>
         <v-menu>
           <template #activator="{ props }"
-            ><button v-bind="props" class="opener" :style="{ color: PART_INKS[pick.part.ink] }">
+            ><button v-bind="props" class="opener" :style="{ color: TOKENS[pick.part.ink] }">
               {{ pick.part.name }}
             </button></template
           >

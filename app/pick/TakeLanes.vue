@@ -5,7 +5,7 @@ import { rangeWords } from '~~/core/time/words';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { keyRangeOf } from '~/chart/chartDrawing';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { usePictures } from '~/drawing/usePictures';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { useReading } from '~/song/reading';
@@ -44,7 +44,7 @@ const host = ref<HTMLElement | null>(null);
 const head = ref<HTMLElement | null>(null);
 const { width, height, scrolled, follow } = useScrolledCanvas(card, host);
 
-const ink = computed(() => PART_INKS[pick.part?.ink ?? 'sea']);
+const ink = computed(() => TOKENS[pick.part?.ink ?? 'sea']);
 const lineNotes = computed(() => {
   const id = pick.part?.id;
   if (!id) return [];

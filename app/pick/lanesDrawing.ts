@@ -22,7 +22,6 @@ export const GAP = 10;
 /** Between the line and the first take. */
 const UNDER_LINE = 16;
 const BEATS_FROM = 34;
-const PENCIL = '#A3A9A4';
 /** Longest a note that began before the sheet can be and still be drawn. */
 const LONGEST: Ticks = 4 * 3840;
 
@@ -107,7 +106,7 @@ function drawNotes(
     };
     c.fillStyle = ink;
     if (until > note.start) draw(note.start, until, thick);
-    c.fillStyle = PENCIL;
+    c.fillStyle = TOKENS.pencil;
     if (until < note.end) draw(Math.max(note.start, until), note.end, Math.max(1.5, thick - 1));
   }
   c.restore();
@@ -124,7 +123,7 @@ export function drawLine(
   joins: readonly JoinState[],
   active: Ticks | null,
 ): void {
-  c.fillStyle = '#FFFEFB';
+  c.fillStyle = TOKENS.raised;
   c.fillRect(LEFT, RULER, frame.width - LEFT - RIGHT, LINE_HEIGHT);
   drawBars(c, frame, maps, RULER, LINE_HEIGHT, true);
   drawNotes(c, frame, line, RULER, LINE_HEIGHT - 16, () => Infinity, ink);
@@ -137,7 +136,7 @@ export function drawLine(
   }
   for (const { at, state } of joins) {
     const x = Math.round(laneX(frame, at));
-    c.fillStyle = state === 'open' ? TOKENS.copper : '#4F6F4A';
+    c.fillStyle = state === 'open' ? TOKENS.copper : TOKENS.moss;
     c.fillRect(x - 1, RULER - 2, at === active ? 4 : 2, LINE_HEIGHT + 2);
     c.beginPath();
     if (state === 'open') {

@@ -1,18 +1,16 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
-import { briefPhrases, laneWords, type BriefControl } from '~~/core/recording/brief';
+import { laneWords, type BriefControl } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { modeOf } from '~~/core/recording/outcome';
-import { loopRange } from '~~/core/recording/plan';
-import { recordedRange } from '~~/core/recording/settings';
-import { inRange } from '~~/core/time/units';
 import type { Brief } from '~~/core/document/brief';
 import { USUAL, type Recipe } from '~~/core/timing/recipe';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useInputs } from '~/sound/inputs';
+import { useBriefSentence } from '~/transport/briefSentence';
 import { useLineCheck } from '~/line-check/linecheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -31,32 +29,8 @@ const check = useLineCheck();
 const inputs = useInputs();
 
 const roll = useRoll();
-/** What the next pass will record over: notes that are heard there. */
-const there = computed(() => {
-  const { brief: now } = song.document!;
-  const range = now.loop ? loopRange(now, reading.maps!.end) : recordedRange(now, session.startTick, reading.maps!.end);
-  return listenersOf(song.document!).reduce(
-    (sum, { part: p }) => sum + (reading.lines.get(p.id)?.notes.filter((n) => inRange(n.start, range)).length ?? 0),
-    0,
-  );
-});
-const sentence = computed(() =>
-  briefPhrases({
-    song: song.document!,
-    meter: reading.maps!.meter,
-    end: reading.maps!.end,
-    playhead: session.startTick,
-    there: there.value,
-    playing: pass.phase === 'playing' && !roll.playsOut,
-    ...(inputs.there ? { inputs: inputs.there } : {}),
-    keyboards: keyboards.active.map((k) => ({
-      id: k.id,
-      name: keyboards.nameOf(k),
-      leavesOut: keyboards.leavesOut(k.id),
-    })),
-  }),
-);
-const phrases = computed(() => glued(sentence.value));
+const sentence = useBriefSentence();
+const phrases = computed(() => glued(sentence.phrases));
 // An input that was unplugged since is said before anything is recorded.
 onMounted(() => {
   if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
@@ -88,7 +62,7 @@ const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'ea
 const rideable = computed(() => {
   const lane = keyboards.lastLane;
   const isMoved = lane !== null && lane !== 'control 64' && brief.value.ride === null;
-  return isMoved && !pass.rolling && there.value > 0 ? lane : null;
+  return isMoved && !pass.rolling && sentence.there > 0 ? lane : null;
 });
 /** What of the recording is set aside while the player moves it. */
 const asideWords = computed(
@@ -155,7 +129,7 @@ function measure(i: number): void {
                 :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }"
                 :data-control="phrase.control"
                 :data-phrase="i"
-                :style="phrase.control === 'part' && part ? { '--under': PART_INKS[part.ink] } : undefined"
+                :style="phrase.control === 'part' && part ? { '--under': TOKENS[part.ink] } : undefined"
                 v-hint="phrase.mark ?? NAMES[phrase.control]"
                 :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
               >

@@ -11,7 +11,7 @@ import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useHands } from '~/transport/hands';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { vFocus } from '~/controls/focus';
 import { vHint } from '~/controls/hint';
 
@@ -81,7 +81,7 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
       :key="part.id"
       class="part sheet"
       :class="{ hears: hears(part), shown: reading.shown?.id === part.id }"
-      :style="{ '--ink-of-part': PART_INKS[part.ink] }"
+      :style="{ '--ink-of-part': TOKENS[part.ink] }"
     >
       <div class="head">
         <button
@@ -198,7 +198,7 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
   bottom: 9px;
   width: 4px;
   border-radius: 2px;
-  background: var(--ink-of-part, #8b8f88);
+  background: var(--ink-of-part, var(--pencil));
 }
 .part.hears {
   border: 2px solid var(--ink);

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue';
 import { mdiDotsHorizontal } from '@mdi/js';
 import { INKS, type Part } from '~~/core/document/part';
 import { LONGEST_NAME } from '~~/core/vocabulary/limits';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
@@ -59,7 +59,7 @@ function putAway(): void {
         v-for="ink in INKS"
         :key="ink"
         class="ink"
-        :style="{ background: PART_INKS[ink] }"
+        :style="{ background: TOKENS[ink] }"
         :aria-label="ink"
         :aria-pressed="part.ink === ink"
         @click="set({ ink })"

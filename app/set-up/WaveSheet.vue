@@ -60,10 +60,9 @@ const sheet = computed((): WaveSheet => {
 });
 const sight = computed(() => ({ top: scrolled.value, height: height.value }));
 
-const WAVE_INK = '#C9BB9D';
 follow([sheet, offset, grabbed, found, () => reading.maps, () => backings.waves], (c) => {
   const wave = backings.waves.get(props.backing.audio);
-  drawWave(c, sheet.value, wave, offset.value, sight.value, found.value ? TOKENS.wave : WAVE_INK);
+  drawWave(c, sheet.value, wave, offset.value, sight.value, found.value ? TOKENS.wave : TOKENS.waveInk);
   if (found.value) drawBeats(c, sheet.value, found.value, offset.value, grabbed.value, sight.value);
   else drawBars(c, sheet.value, reading.maps!, sight.value);
 });

@@ -70,7 +70,7 @@ export function drawWave(
   const coarsest = peaks?.levels.at(-1);
   const most = coarsest ? Math.max(0.02, loudest(coarsest, 0, coarsest.low.length / coarsest.perSecond)) : 1;
   eachRow(sheet, sight, (from, y) => {
-    c.fillStyle = '#FFFDF8';
+    c.fillStyle = TOKENS.raised;
     c.fillRect(WAVE_LEFT, y, right - WAVE_LEFT, BAND);
     c.fillStyle = TOKENS.ink2;
     c.font = `11px ${FONTS.figures}`;

@@ -1,22 +1,21 @@
 <script setup lang="ts">
 import { useFrames } from '~/drawing/useFrames';
 import { computed, ref } from 'vue';
-import { positionAt } from '~~/core/time/meter';
 import { bpmAt, secondsAt } from '~~/core/time/tempo';
 import { useReading } from '~/song/reading';
 import { usePass } from '~/transport/pass';
+import { usePlace } from '~/transport/place';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
-/** The place in the song. Written straight into the page: nothing else has to be drawn for it. */
+/** The place in the song. The clock is written straight into the page: nothing else has to be drawn for it. */
 const reading = useReading();
 const pass = usePass();
+const place = usePlace();
 const roll = useRoll();
 const song = useSong();
 const percent = computed(() => `${Math.round((song.document?.speed ?? 1) * 100)}%`);
-const bar = ref<HTMLElement | null>(null);
-const beat = ref<HTMLElement | null>(null);
 const clock = ref<HTMLElement | null>(null);
 
 const clockText = (seconds: number) => {
@@ -32,17 +31,12 @@ useFrames(
   () => {
     const { maps } = reading;
     if (!maps) {
-      write(bar.value, '–');
-      write(beat.value, '–');
       write(clock.value, '');
       return;
     }
     const { phase, plan } = pass;
     // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
     const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
-    const place = positionAt(maps.meter, Math.max(0, tick + 0.5));
-    write(bar.value, String(place.bar));
-    write(beat.value, String(place.beat));
     write(
       clock.value,
       `${clockText(secondsAt(maps.tempo, tick))}  ${Math.round(bpmAt(maps.tempo, tick) * 10) / 10} bpm`,
@@ -53,7 +47,9 @@ useFrames(
 
 <template>
   <div class="place" aria-label="Position">
-    <div class="figures position" data-test="position"><span ref="bar" /><i>·</i><span ref="beat" /></div>
+    <div class="figures position" data-test="position">
+      <span>{{ place.now?.bar ?? '–' }}</span><i>·</i><span>{{ place.now?.beat ?? '–' }}</span>
+    </div>
     <div class="line">
       <span ref="clock" class="figures clock" />
       <Popup v-if="song.document" label="Practice speed" location="top">
@@ -114,7 +110,7 @@ useFrames(
   text-underline-offset: 3px;
 }
 .speed.slow {
-  color: #f0c9ae;
+  color: var(--plate-copper);
   font-weight: 700;
 }
 .clock {

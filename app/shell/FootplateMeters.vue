@@ -100,7 +100,7 @@ const keysName = computed(() => {
   width: 100%;
   color: inherit;
   text-decoration: underline;
-  text-decoration-color: #51616b;
+  text-decoration-color: var(--plate-3);
   text-underline-offset: 2px;
   margin-bottom: 4px;
 }
@@ -117,19 +117,19 @@ const keysName = computed(() => {
 .bar {
   height: 4px;
   border-radius: 2px;
-  background: #33434d;
+  background: var(--plate-2);
   margin: 2px 0 5px;
   overflow: hidden;
 }
 .bar i {
   display: block;
   height: 100%;
-  background: #c9a24a;
+  background: var(--plate-brass);
   transform-origin: left;
   transform: scaleX(0);
 }
 .bar .keys {
-  background: #7fa58a;
+  background: var(--plate-moss);
   transition: transform 0.3s linear;
 }
 .bar .keys.held {
@@ -137,10 +137,10 @@ const keysName = computed(() => {
   transition: none;
 }
 .bar .over {
-  background: var(--live);
+  background: var(--live-fill);
 }
 .clips {
-  color: #ffb4a8;
+  color: var(--plate-copper);
   font-size: 12px;
   font-weight: 600;
 }

@@ -1,37 +1,24 @@
 <script setup lang="ts">
-import { computed } from 'vue';
 import { keyName } from '~~/core/performance/messages';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { layKeys } from '~/controls/pianoKeys';
 
 /** The 88 keys of a piano: what the keyboards send, and a keyboard to play with the pointer. */
 const LOWEST = 21;
 const HIGHEST = 108;
-const BLACK = new Set([1, 3, 6, 8, 10]);
 /** Where on a key it is struck says how hard: high up is soft, at the front edge loud. */
 const SOFTEST = 40;
 const LOUDEST = 112;
 
 const keyboards = useKeyboards();
-const isBlack = (key: number) => BLACK.has(key % 12);
-const all = Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) => LOWEST + i);
-const whites = all.filter((k) => !isBlack(k));
-const width = 100 / whites.length;
+const keys = layKeys(LOWEST, HIGHEST).map((laid) => ({
+  ...laid,
+  name: keyName(laid.key),
+  label: laid.key % 12 === 0 ? String(laid.key / 12 - 1) : '',
+}));
 
-const keys = computed(() =>
-  all.map((key) => {
-    const before = whites.filter((w) => w < key).length;
-    const black = isBlack(key);
-    return {
-      key,
-      black,
-      name: keyName(key),
-      label: key % 12 === 0 ? String(key / 12 - 1) : '',
-      style: { left: `${(before - (black ? 0.31 : 0)) * width}%`, width: `${width * (black ? 0.62 : 1)}%` },
-    };
-  }),
-);
-
-let sounding: number | null = null;
+/** The key under each pointer that is down: fingers play several at once. */
+const sounding = new Map<number, number>();
 
 function keyAt(event: PointerEvent): { key: number; velocity: number } | null {
   const element = document.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-key]');
@@ -41,27 +28,31 @@ function keyAt(event: PointerEvent): { key: number; velocity: number } | null {
   return { key: Number(element.dataset.key), velocity: Math.round(SOFTEST + depth * (LOUDEST - SOFTEST)) };
 }
 
+/** A key sounds as long as one finger is on it. */
+function letGo(pointer: number, stamp: number): void {
+  const key = sounding.get(pointer);
+  sounding.delete(pointer);
+  if (key !== undefined && ![...sounding.values()].includes(key)) keyboards.screen.up(key, stamp);
+}
+
+function strike(event: PointerEvent): void {
+  const found = keyAt(event);
+  if (!found || found.key === sounding.get(event.pointerId)) return;
+  letGo(event.pointerId, event.timeStamp);
+  const isDown = [...sounding.values()].includes(found.key);
+  sounding.set(event.pointerId, found.key);
+  if (!isDown) keyboards.screen.down(found.key, found.velocity, event.timeStamp);
+}
+
 function down(event: PointerEvent): void {
-  const found = keyAt(event);
-  if (!found) return;
+  if (!keyAt(event)) return;
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  sounding = found.key;
-  keyboards.screen.down(found.key, found.velocity, event.timeStamp);
+  strike(event);
 }
-
 function move(event: PointerEvent): void {
-  if (sounding === null) return;
-  const found = keyAt(event);
-  if (!found || found.key === sounding) return;
-  keyboards.screen.up(sounding, event.timeStamp);
-  sounding = found.key;
-  keyboards.screen.down(found.key, found.velocity, event.timeStamp);
+  if (sounding.has(event.pointerId)) strike(event);
 }
-
-function up(event: PointerEvent): void {
-  if (sounding !== null) keyboards.screen.up(sounding, event.timeStamp);
-  sounding = null;
-}
+const up = (event: PointerEvent): void => letGo(event.pointerId, event.timeStamp);
 </script>
 
 <template>
@@ -100,19 +91,19 @@ function up(event: PointerEvent): void {
   position: absolute;
   top: 0;
   height: 100%;
-  background: #f1e9d8;
-  border-right: 1px solid #38474f;
+  background: var(--key);
+  border-right: 1px solid var(--plate-2);
   border-left: 0;
 }
 .key.black {
-  background: var(--ink);
+  background: var(--plate);
   height: 58%;
   z-index: 1;
   border: 0;
   border-radius: 0 0 2px 2px;
 }
 .key.held {
-  background: #cf8a60;
+  background: var(--key-held);
 }
 .key span {
   position: absolute;
@@ -121,7 +112,7 @@ function up(event: PointerEvent): void {
   right: 0;
   text-align: center;
   font: 11px var(--figures);
-  color: var(--ink-2);
+  color: var(--plate-2);
   pointer-events: none;
   line-height: 13px;
 }

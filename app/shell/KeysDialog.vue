@@ -2,19 +2,23 @@
 import { computed, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { ACTIONS } from '~~/core/performance/learned';
+import { usePreferences } from '~/controls/preferences';
 import { vFocus } from '~/controls/focus';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useTaught } from '~/keyboards/taught';
 import { useSong } from '~/song/song';
+import { openStandWindow } from '~/stand/standWindow';
 import { ACTION_FACTS, keyWords } from '~/transport/actions';
 import { useHands } from '~/transport/hands';
 import { needsSong, stationPath, STATIONS } from './stations';
 
 /** Everything that is asked for with one move, by name: its key, what was taught it, and itself at a press. */
+const emit = defineEmits<{ stand: [] }>();
 const open = defineModel<boolean>({ required: true });
 const hands = useHands();
 const keyboards = useKeyboards();
 const taught = useTaught();
+const preferences = usePreferences();
 const song = useSong();
 const route = useRoute();
 const router = useRouter();
@@ -37,9 +41,12 @@ const rows = computed((): Row[] => {
       const run = song.document || action === 'panic' ? () => hands.act(action) : undefined;
       return { name, key: own ? key(own) : '', taught: taught.wordsOf(action), ...(run && { run }) };
     }),
-    { name: 'As played, while it is held', key: key('b') },
+    { name: 'Untreated, while it is held', key: key('b') },
     { name: 'The latest take is good, maybe, no', key: key('m') },
-    { name: 'The playhead a bar back, a bar on, to bar 1', key: '← → Home' },
+    { name: 'The playhead to bar 1', key: 'Home' },
+    { name: 'The stand: Play to be read from two metres away', key: key('s'), run: () => emit('stand') },
+    { name: 'The stand in a window of its own, for a second screen', key: '', run: openStandWindow },
+    { name: 'Lights down, or up', key: '', run: preferences.turnLights },
     ...STATIONS.filter(({ id }) => song.id !== null || !needsSong(id)).map(({ id, name, key: own }) => ({
       name: `To ${name}`,
       key: own,

@@ -84,6 +84,6 @@ svg {
   vector-effect: non-scaling-stroke;
 }
 .note {
-  fill: var(--sea, #23606e);
+  fill: var(--sea);
 }
 </style>

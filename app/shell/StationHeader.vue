@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
+import { usePreferences } from '~/controls/preferences';
 import { useKeeping } from '~/keeping/keeping';
 import { useSong } from '~/song/song';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 import { vHint } from '~/controls/hint';
 
-const emit = defineEmits<{ keys: [] }>();
+const emit = defineEmits<{ keys: []; stand: [] }>();
+const preferences = usePreferences();
 const song = useSong();
 const keeping = useKeeping();
 const route = useRoute();
@@ -60,6 +62,22 @@ const AT_RISK = 'In this window only: leave it open';
         >{{ station.name }}</component
       >
       <button class="tab keys" v-hint="'Every key and command (?)'" @click="emit('keys')">Keys</button>
+      <button
+        v-if="song.document"
+        class="tab small"
+        v-hint="'To be read from two metres away (S)'"
+        @click="emit('stand')"
+      >
+        Stand
+      </button>
+      <button
+        class="tab small"
+        v-hint="'The face for a dark room, or for a bright one'"
+        :aria-pressed="preferences.face === 'night'"
+        @click="preferences.turnLights()"
+      >
+        Lights
+      </button>
     </nav>
     <div v-if="song.document" class="song">
       <div class="names title">{{ song.document.title }}</div>
@@ -115,12 +133,16 @@ nav {
   color: var(--sheet);
   font-weight: 600;
 }
-.tab.keys {
-  margin-left: 10px;
+.tab.keys,
+.tab.small {
+  padding-inline: 8px;
   font-size: 13px;
 }
+.tab.keys {
+  margin-left: 10px;
+}
 .tab.off {
-  color: #a9aca4;
+  color: var(--pencil);
 }
 .song {
   text-align: right;

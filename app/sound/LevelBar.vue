@@ -65,6 +65,6 @@ useFrames(moves, () => {
   transform: scaleX(0);
 }
 .level i.over {
-  background: var(--live);
+  background: var(--live-fill);
 }
 </style>

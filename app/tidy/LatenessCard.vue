@@ -17,7 +17,7 @@ import { figuresOf, heldAgainst, histogramOf, isDriftTold, lateNow, type Latenes
 import { lineWords } from '~~/core/timing/words';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
-import { TOKENS, PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 import { vHint } from '~/controls/hint';
 import { useKeyboards } from '~/keyboards/keyboards';
@@ -93,7 +93,7 @@ const lateWords = (ms: number): string => {
   const by = Math.round(ms);
   return by === 0 ? 'on the line' : `${Math.abs(by)} ms ${by < 0 ? 'early' : 'late'}`;
 };
-const ink = computed(() => PART_INKS[tidy.part?.ink ?? 'sea']);
+const ink = computed(() => TOKENS[tidy.part?.ink ?? 'sea']);
 
 const words = computed(
   () =>

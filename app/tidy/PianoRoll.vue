@@ -10,7 +10,7 @@ import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { useFrames } from '~/drawing/useFrames';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useFigures } from '~/timing/useDoubts';
 import { useRoll } from '~/transport/roll';
 import { keyOfY, LEFT, noteBottom, rollX, tickOfX, TOP, type RollFrame } from './rollFrame';
@@ -71,7 +71,7 @@ const frame = computed((): RollFrame => ({
   keys: view.keysOf(props.beneath.length ? [...notes.value, ...props.beneath] : notes.value),
   lanes: props.lanes,
 }));
-const ink = computed(() => PART_INKS[reading.shown?.ink ?? 'sea']);
+const ink = computed(() => TOKENS[reading.shown?.ink ?? 'sea']);
 const tool = computed(() => props.laneTool);
 const pointer = useRollPointer(host, frame, tool, controls);
 const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;

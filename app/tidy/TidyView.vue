@@ -20,7 +20,7 @@ import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
 import type { Recipe } from '~~/core/timing/recipe';
 import { extrasOf, recipeWords } from '~~/core/timing/words';
-import { PART_INKS } from '~/drawing/inks';
+import { TOKENS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -187,7 +187,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         <template v-if="!part">{{ reading.noPart }}</template>
         <template v-else-if="recipe">
           {{ recipe.way === 'steady' ? 'Steady' : 'Pull' }}
-          <b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
+          <b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
           >, <b>{{ stretchWords }}</b>, <b>{{ pullWords(recipe) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template
             v-for="extra in extrasOf(recipe)"
             :key="extra"
@@ -196,11 +196,11 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
           >.
         </template>
         <template v-else-if="others"
-          ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
+          ><b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b
           >, <b>{{ stretchWords }}</b>: {{ others }}; the rest untreated.</template
         >
         <template v-else
-          ><b :style="{ color: PART_INKS[part.ink] }">{{ part.name }}</b
+          ><b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b
           >, <b>{{ stretchWords }}</b>: untreated.</template
         >
         <template v-if="reading.unfound.has(part?.id ?? '')"

@@ -19,7 +19,7 @@ export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid:
   const high = keyHeight(frame);
   for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
     if (BLACK.has(key % 12)) {
-      c.fillStyle = '#F7F2E6';
+      c.fillStyle = TOKENS.tint;
       c.fillRect(LEFT, keyY(frame, key), right(frame) - LEFT, high);
     }
     if (key % 12 !== 0) continue;

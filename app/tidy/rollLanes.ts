@@ -23,7 +23,7 @@ function drawBars(c: Context, frame: RollFrame, points: readonly Point[], chosen
     if (!inSight(frame, from, to)) continue;
     const x = rollX(frame, from);
     const tall = (height - 6) * Math.max(0.5, depth / LOUDEST);
-    c.fillStyle = '#DCC99B';
+    c.fillStyle = TOKENS.wave;
     c.fillRect(x, top + height - 3 - tall, Math.max(2, rollX(frame, to) - x - 1), tall);
     // The foot that never goes wholly down is drawn less high, and says how far.
     if (depth < LOUDEST && rollX(frame, to) - x > 30) {

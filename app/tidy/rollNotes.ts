@@ -14,7 +14,7 @@ const SHADES = 8;
 /** Another take's notes, or another part's, in pencil. */
 export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[]): void {
   const height = Math.max(3, Math.min(13, keyHeight(frame) + 1));
-  c.fillStyle = '#C9C6BA';
+  c.fillStyle = TOKENS.pencilSoft;
   clipped(c, frame, () => {
     for (const { key, start, end } of notes) {
       if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
@@ -40,7 +40,6 @@ const noteHeight = (frame: RollFrame): number => Math.round(Math.max(2, Math.min
 const NARROWEST = 3;
 /** More notes than this in sight are drawn square: rounding each takes longer than a frame lasts. */
 const MOST_ROUND = 600;
-const [INK, PENCIL, COPPER] = [colourOf(TOKENS.ink), colourOf(TOKENS.ink3), colourOf(TOKENS.copper)];
 
 /** Notes inked by touch; where they were played is the hollow outline under them. The first thing on their sheet. */
 export function drawRollNotes(
@@ -77,10 +76,11 @@ export function drawRollNotes(
     if (room >= NARROWEST) outlines.push(px, Math.round(keyY(frame, played.key) + inset) - 1, room);
   }
   const many = shades.reduce((sum, s) => sum + s.length, 0) / 3;
+  const pencil = colourOf(TOKENS.ink3);
   const inks = shades.map((_, k) => colourOf(ink, 0.45 + (0.55 * (k + 0.5)) / SHADES));
   const boxes = boxesOn(c, sheetOf(frame), many > MOST_ROUND);
   for (let i = 0; i < outlines.length; i += 3)
-    hollow(boxes, PENCIL, outlines[i]!, outlines[i + 1]!, outlines[i + 2]!, height + 2);
+    hollow(boxes, pencil, outlines[i]!, outlines[i + 1]!, outlines[i + 2]!, height + 2);
   const round = height >= ROUND_FROM && many <= MOST_ROUND;
   shades.forEach((shade, k) => {
     if (round) return fillRound(c, inks[k]!, shade, height);
@@ -245,7 +245,7 @@ export function drawChosen(
   const many = how.chosen.size + how.marked.size + (how.dragged?.ids.size ?? 0);
   if (many === 0 && how.cursor === null) return;
   const boxes = boxesOn(c, sheetOf(frame), many > MOST_ROUND);
-  const dragInk = colourOf(how.ink);
+  const [inked, copper, dragInk] = [colourOf(TOKENS.ink), colourOf(TOKENS.copper), colourOf(how.ink)];
   for (const note of notes) {
     const chosen = how.chosen.has(note.id);
     const marked = how.marked.has(note.id);
@@ -259,8 +259,8 @@ export function drawChosen(
     const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
     const width = Math.max(3, Math.round(rollX(frame, end)) - x - 1);
     if (width <= NARROWEST && note.id !== how.cursor && drawn.seen(x, key)) continue;
-    const outer = chosen || dragged ? INK : COPPER;
-    if (note.id === how.cursor) hollow(boxes, COPPER, x - 4, y - 4, width + 8, height + 8, 2);
+    const outer = chosen || dragged ? inked : copper;
+    if (note.id === how.cursor) hollow(boxes, copper, x - 4, y - 4, width + 8, height + 8, 2);
     if (width < NARROWEST + 1) boxes.fill(outer, x - 1, y - 1, width + 2, height + 2);
     else if (dragged) {
       boxes.fill(outer, x - 2, y - 2, width + 4, height + 4);
@@ -268,7 +268,7 @@ export function drawChosen(
     } else hollow(boxes, outer, x - 2, y - 2, width + 4, height + 4, 2);
     if (chosen && start >= frame.view.from) touch[x] = Math.max(touch[x]!, note.velocity);
   }
-  drawTouch(boxes, COPPER, band, touch);
+  drawTouch(boxes, copper, band, touch);
   boxes.done();
 }
 
@@ -287,7 +287,7 @@ export function drawRubber(
     c.stroke();
     return;
   }
-  c.fillStyle = 'rgba(178, 85, 43, 0.08)';
+  c.fillStyle = colourOf(TOKENS.copper, 0.08).css;
   c.fillRect(Math.min(x, to), Math.min(y, down), Math.abs(to - x), Math.abs(down - y));
   c.strokeRect(Math.min(x, to) + 0.5, Math.min(y, down) + 0.5, Math.abs(to - x), Math.abs(down - y));
 }

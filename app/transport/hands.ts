@@ -1,13 +1,14 @@
 import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
-import type { ClickWhen } from '~~/core/document/click';
+import type { Click, ClickWhen } from '~~/core/document/click';
 import { sectionsOf } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
 import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
 import { inRange, TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
+import { withNextMode } from '~~/core/recording/range';
 import { rangeWords } from '~~/core/time/words';
 import { STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
@@ -28,6 +29,11 @@ import { useRange } from './useRange';
 /** How long a keep waits for keys that are down to be let go, and how often it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
 const LOOK_EVERY: Milliseconds = 30;
+
+/** The click goes louder and softer by so much, within what its slider has. */
+const CLICK_STEP: Click['gainDb'] = 3;
+const SOFTEST_CLICK = -40;
+const LOUDEST_CLICK = 6;
 
 /** A section that began just now is the one before for a player who goes back. */
 const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
@@ -167,6 +173,12 @@ export const useHands = defineStore('hands', () => {
     song.run({ type: 'set click', click: { when: when === 'never' ? clickWas : 'never' } });
   }
 
+  /** The click, so many decibels louder; at the loudest and the softest it stays. */
+  function moveClick(by: number): void {
+    const gainDb = Math.max(SOFTEST_CLICK, Math.min(LOUDEST_CLICK, song.document!.click.gainDb + by));
+    song.run({ type: 'set click', click: { gainDb } });
+  }
+
   /** The next practice speed of those there are, slower or faster; at either end it stays. */
   function stepSpeed(by: number): void {
     const now = song.document!.speed;
@@ -227,9 +239,14 @@ export const useHands = defineStore('hands', () => {
     'next preset': () => void presets.step(1),
     'previous preset': () => void presets.step(-1),
     click: turnClick,
+    'click louder': () => moveClick(CLICK_STEP),
+    'click softer': () => moveClick(-CLICK_STEP),
     slower: () => stepSpeed(-1),
     faster: () => stepSpeed(1),
     wait: turnWait,
+    'next mode': () => song.run({ type: 'set brief', brief: withNextMode(song.document!.brief) }),
+    'bar back': () => session.seekBars(-1),
+    'bar on': () => session.seekBars(1),
     quantize: () => treat(USUAL),
     steady: () => treat(STEADIED),
     panic: () => session.panic(),

@@ -22,6 +22,8 @@ export const useMonitor = defineStore('monitor', () => {
 
   /** Where each key that is down sounds: its release goes there, whichever parts hear the keys by then. */
   const sounding = new Map<string, readonly ((message: KeyMessage) => void)[]>();
+  /** A key is down that is to be heard: one that was taken for a command is not. */
+  const anyDown = ref(false);
 
   /**
    * Where a part sounds that is played live: this program's, an instrument outside, or none where the keyboard has its
@@ -45,6 +47,7 @@ export const useMonitor = defineStore('monitor', () => {
       if (message.type === 'noteOff') outlets = [...(sounding.get(key) ?? outlets)];
       if (message.type === 'noteOff') sounding.delete(key);
       else sounding.set(key, outlets);
+      anyDown.value = sounding.size > 0;
     }
     for (const send of outlets) send(message);
   }
@@ -61,7 +64,10 @@ export const useMonitor = defineStore('monitor', () => {
   );
 
   /** Whatever sounds has been let go of. */
-  const forget = (): void => sounding.clear();
+  function forget(): void {
+    sounding.clear();
+    anyDown.value = false;
+  }
 
-  return { silentKeys, hear, forget };
+  return { silentKeys, anyDown, hear, forget };
 });

@@ -10,7 +10,7 @@ import { countOff } from '~~/core/recording/count';
 import { type PassEffect, type PassInput } from '~~/core/recording/state';
 import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from '~~/core/recording/places';
 import { layerHeaders, loopRange, planPass } from '~~/core/recording/plan';
-import { barAt, barStart } from '~~/core/time/meter';
+import { barStart } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useBackings } from '~/backings/backings';
@@ -24,6 +24,7 @@ import { useLatency } from '~/sound/latency';
 import { useSound } from '~/sound/sound';
 import { useOtherWindow } from './otherWindow';
 import { usePass } from './pass';
+import { usePlace } from './place';
 import { useRoll } from './roll';
 import { useBenchKeyboard } from './useBenchKeyboard';
 import { useLaps } from './useLaps';
@@ -49,6 +50,7 @@ export const useSession = defineStore('session', () => {
   const latency = useLatency();
   const monitor = useMonitor();
   const pass = usePass();
+  const place = usePlace();
   const otherWindow = useOtherWindow();
   const roll = useRoll();
   const lookBack = useLookBack();
@@ -71,10 +73,9 @@ export const useSession = defineStore('session', () => {
   let haltedAt: Seconds = -Infinity;
 
   /** Where a pass with no in would begin: at the playhead, or while playing at the bar that plays. */
-  const playingBar = ref(1);
   const startTick = computed((): Ticks =>
     pass.phase === 'playing' && !roll.playsOut && reading.maps
-      ? barStart(reading.maps.meter, playingBar.value)
+      ? barStart(reading.maps.meter, place.now!.bar)
       : roll.playhead,
   );
 
@@ -173,6 +174,7 @@ export const useSession = defineStore('session', () => {
       case 'roll':
         laps.begin();
         roll.start(effect.from, effect.music);
+        place.follow(clockNow());
         outside.begin();
         outside.keepFor(pass.plan?.layers);
         playOut.begin();
@@ -223,8 +225,8 @@ export const useSession = defineStore('session', () => {
     const at = roll.clockAt(now);
     dispatch({ type: 'clock', at });
     laps.follow(at);
+    place.follow(at);
     roll.layOut();
-    if (reading.maps) playingBar.value = Math.max(1, barAt(reading.maps.meter, roll.tickNow()));
     if (now - lastDrawn < DRAW_EVERY) return;
     lastDrawn = now;
     openLayers.draw(at);

@@ -3,7 +3,7 @@ import { silencesNow } from '~~/core/recording/silenced';
 import { lapAt } from '~~/core/recording/state';
 import { tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
-import { useKeyboards } from '~/keyboards/keyboards';
+import { useMonitor } from './monitor';
 import { useReading } from '~/song/reading';
 import { usePass } from './pass';
 import { useRoll } from './roll';
@@ -19,7 +19,7 @@ export function useLaps() {
   const reading = useReading();
   const pass = usePass();
   const roll = useRoll();
-  const keyboards = useKeyboards();
+  const monitor = useMonitor();
 
   /** Which time round the loop it is, from 0. */
   const lap = ref(0);
@@ -47,7 +47,7 @@ export function useLaps() {
     }
     if (phase !== 'recording') return;
     const { tempo } = reading.maps!;
-    const now = silencesNow(plan, current.recorded, keyboards.held.size > 0, tickAt(tempo, at), tempo);
+    const now = silencesNow(plan, current.recorded, monitor.anyDown, tickAt(tempo, at), tempo);
     if (now === silenced) return;
     silenced = now;
     roll.reschedule();

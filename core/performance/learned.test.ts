@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { messages } from '../testing/arbitraries';
+import { COMMANDS_BY_KEY } from './commandKeys';
 import type { KeyMessage } from './messages';
 import {
+  ACTIONS,
   letGo,
   learnedStep,
   TOGETHER,
@@ -138,5 +140,55 @@ describe('a taught key', () => {
         });
       }),
     );
+  });
+});
+
+describe('the command key', () => {
+  const commands: LearnedCommand = { action: 'commands', needs: 'press', triggers: [{ kind: 'note', number: 21 }] };
+  const pedalCommands: LearnedCommand = { ...commands, triggers: [{ kind: 'control', number: 67 }] };
+  const byAction = new Map([...COMMANDS_BY_KEY].map(([key, action]) => [action, key]));
+  const record = byAction.get('record')!;
+
+  it('turns the other keys into commands for as long as it is down, and nothing of it is recorded', () => {
+    const played = play(
+      [commands],
+      [0, note(21)],
+      [10, note(record)],
+      [50, note(record, false)],
+      [60, note(byAction.get('loop')!)],
+      [70, note(21, false)],
+      // Struck as a command, let go of after that.
+      [80, note(byAction.get('loop')!, false)],
+      [90, note(record)],
+      [99, note(record, false)],
+    );
+    expect(played.actions).toEqual(['record', 'loop']);
+    expect(played.through.map((t) => t.stamp)).toEqual([90, 99]);
+  });
+
+  it('lets keys ring that were down before it, and controllers through', () => {
+    const played = play(
+      [pedalCommands],
+      [0, note(record)],
+      [10, pedal(127)],
+      [20, note(record, false)],
+      [30, pedal(127, 64)],
+      [40, pedal(0)],
+    );
+    expect(played.actions).toEqual([]);
+    expect(played.through.map((t) => t.stamp)).toEqual([0, 20, 30]);
+  });
+
+  it('leaves a key its own that one press was taught to, and no other', () => {
+    const own: LearnedCommand = { ...lowest, triggers: [{ kind: 'note', number: record }] };
+    expect(play([commands, own], [0, note(21)], [10, note(record)]).actions).toEqual(['go again']);
+    expect(play([commands, { ...own, needs: 'double' }], [0, note(21)], [10, note(record)])).toMatchObject({
+      ...{ actions: ['record'], through: [] },
+    });
+  });
+
+  it('has one key for each thing that can be asked for, within three octaves', () => {
+    expect([...COMMANDS_BY_KEY.values()].sort()).toEqual([...ACTIONS].sort());
+    expect(Math.max(...COMMANDS_BY_KEY.keys()) - Math.min(...COMMANDS_BY_KEY.keys())).toBeLessThan(36);
   });
 });

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Milliseconds } from '../time/units';
+import { COMMANDS_BY_KEY } from './commandKeys';
 import type { KeyMessage } from './messages';
 
 /** What a key or a pedal can be taught to do. */
@@ -14,15 +15,23 @@ export const ACTIONS = [
     'next preset',
     'previous preset',
     'click',
+    'click louder',
+    'click softer',
     'slower',
     'faster',
     'wait',
+    'next mode',
+    'bar back',
+    'bar on',
     'quantize',
     'steady',
     'panic',
   ] as const),
 ] as const;
 export type Action = (typeof ACTIONS)[number];
+
+/** What a key can be taught to be besides: while it is down, the other keys of its keyboard are commands. */
+export const COMMAND_KEY = 'commands';
 
 const triggerSchema = z
   .object({ kind: z.enum(['note', 'control']), number: z.number().int().min(0).max(127) })
@@ -32,7 +41,7 @@ export type Trigger = z.infer<typeof triggerSchema>;
 /** One thing that a keyboard has been taught. */
 export const learnedCommandSchema = z
   .object({
-    action: z.enum(ACTIONS),
+    action: z.enum([...ACTIONS, COMMAND_KEY]),
     /**
      * `press`: pressing it is enough. `double`: pressing it twice in quick succession. `chord`: pressing all of them
      * together.
@@ -61,8 +70,15 @@ export interface LearnedState {
   readonly spent: ReadonlySet<string>;
   /** Controllers that are pressed. */
   readonly pressed: ReadonlySet<string>;
+  /** The command key that is down, by trigger: notes are commands until it is up. */
+  readonly commands: string | null;
 }
-export const NOTHING_LEARNED: LearnedState = { waiting: new Map(), spent: new Set(), pressed: new Set() };
+export const NOTHING_LEARNED: LearnedState = {
+  waiting: new Map(),
+  spent: new Set(),
+  pressed: new Set(),
+  commands: null,
+};
 
 /** How far apart the keys of a chord may be struck: wider than fingers are, narrower than a fast figure. */
 export const TOGETHER: Milliseconds = 60;
@@ -105,24 +121,36 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
   const freed = letGo(before, stamp);
   const name = triggerOf(message);
   const command = name === undefined ? undefined : learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
-  if (!command || name === undefined) return { ...freed, through: [...freed.through, given] };
   const { state } = freed;
+  // A key that one press was taught to, or that is the command key, is that also while others are commands.
+  const isOwn = command !== undefined && (command.needs === 'press' || command.action === COMMAND_KEY);
+  if (message.type === 'noteOn' && state.commands !== null && !isOwn) {
+    const action = COMMANDS_BY_KEY.get(message.key);
+    return { ...freed, state: withSpent(state, [name!]), actions: action ? [action] : [] };
+  }
+  if (!command || name === undefined) {
+    // Its release is part of the command, also where the command key came up first.
+    if (message.type === 'noteOff' && state.spent.has(name!)) return { ...freed, state: withoutSpent(state, name!) };
+    return { ...freed, through: [...freed.through, given] };
+  }
   const down = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
   // A controller sends many values on its way down: the first one is the press.
   const press = down && (message.type === 'noteOn' || !state.pressed.has(name));
   const pressed = new Set(state.pressed);
   if (message.type === 'control' && down) pressed.add(name);
   else if (message.type === 'control') pressed.delete(name);
-  const known: LearnedState = { ...state, pressed };
-  const step = (
-    next: Partial<LearnedState>,
-    through: readonly Timed[] = [],
-    actions: readonly Action[] = [],
-  ): LearnedStep => ({ state: { ...known, ...next }, through: [...freed.through, ...through], actions });
+  const known: LearnedState = { ...state, pressed, commands: !down && state.commands === name ? null : state.commands };
+  const step = (next: Partial<LearnedState>, through: readonly Timed[] = []): LearnedStep => ({
+    state: { ...known, ...next },
+    through: [...freed.through, ...through],
+    actions: [],
+  });
+  /** What was asked for, by the press that completed it. */
+  const done = (next: Partial<LearnedState>): LearnedStep =>
+    command.action === COMMAND_KEY ? step({ ...next, commands: name }) : { ...step(next), actions: [command.action] };
 
-  if (command.needs === 'press') return step({}, [], press ? [command.action] : []);
-  if (state.spent.has(name) && !press)
-    return step(down ? {} : { spent: new Set([...state.spent].filter((s) => s !== name)) });
+  if (command.needs === 'press') return press ? done({}) : step({});
+  if (state.spent.has(name) && !press) return step(down ? {} : { spent: withoutSpent(state, name).spent });
   const waits = state.waiting.get(name);
   if (!press)
     return waits
@@ -140,8 +168,17 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
   // One that is up again by now has no release to come.
   const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
   together.forEach((t) => waiting.delete(t));
-  return step({ waiting, spent: new Set([...state.spent, ...still]) }, [], [command.action]);
+  return done({ waiting, spent: withSpent(state, still).spent });
 }
+
+const withSpent = (state: LearnedState, names: readonly string[]): LearnedState => ({
+  ...state,
+  spent: new Set([...state.spent, ...names]),
+});
+const withoutSpent = (state: LearnedState, name: string): LearnedState => ({
+  ...state,
+  spent: new Set([...state.spent].filter((s) => s !== name)),
+});
 
 const isUp = (message: KeyMessage | undefined): boolean =>
   message?.type === 'noteOff' || (message?.type === 'control' && message.value < 64);

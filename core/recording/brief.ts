@@ -336,5 +336,26 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
   ];
 }
 
+/** Words that stand before a setting where the sentence does not lead up to it. */
+const SHORT: Readonly<Partial<Record<BriefControl, string>>> = {
+  count: 'count ',
+  wait: 'wait ',
+  speed: 'at ',
+  'lead-in': 'lead in ',
+  mode: '',
+  laps: '',
+  part: '',
+  where: '',
+};
+/** Brief in one line, to be read from afar: "count 1 bar · record a new take · Piano · bars 9–12". */
+export const shortBrief = (phrases: readonly Phrase[]): string =>
+  phrases
+    .flatMap(({ control, text, mark }) => {
+      const before = control && SHORT[control];
+      const attention = mark ? '! ' : '';
+      return before === undefined ? [] : [attention + (text.startsWith(before.trim()) ? text : before + text)];
+    })
+    .join(' · ');
+
 /** The sentence without its controls, for reading out. */
 export const briefText = (phrases: readonly Phrase[]): string => phrases.map((p) => p.text).join('');

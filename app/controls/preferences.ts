@@ -1,0 +1,24 @@
+import { useLocalStorage, usePreferredDark } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import type { Face } from '~/drawing/faces';
+
+/** How a command that came from a key or a pedal is confirmed. */
+export const CONFIRMS = ['nothing', 'sound', 'word'] as const;
+export type Confirms = (typeof CONFIRMS)[number];
+
+/** What is set for this browser, whatever song is open: its screen and its room are the same for all of them. */
+export const usePreferences = defineStore('preferences', () => {
+  const wished = useLocalStorage<Face | 'system'>('tall-kettle light', 'system');
+  const confirms = useLocalStorage<Confirms>('tall-kettle confirms', 'nothing');
+  const systemIsDark = usePreferredDark();
+
+  const face = computed((): Face => {
+    if (wished.value === 'day' || wished.value === 'night') return wished.value;
+    return systemIsDark.value ? 'night' : 'day';
+  });
+  const turnLights = (): void => {
+    wished.value = face.value === 'night' ? 'day' : 'night';
+  };
+  return { face, turnLights, confirms };
+});

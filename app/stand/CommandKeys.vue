@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { COMMANDS_BY_KEY } from '~~/core/performance/commandKeys';
+import { ACTION_FACTS } from '~/transport/actions';
+import { layKeys } from '~/controls/pianoKeys';
+
+/** What each key does while the command key is down: to be read from where the hands are. */
+defineProps<{ held: readonly number[] }>();
+const places = [...COMMANDS_BY_KEY.keys()];
+const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({
+  ...laid,
+  words: ACTION_FACTS[COMMANDS_BY_KEY.get(laid.key)!].short,
+  /** Each octave begins with its C, which is said. */
+  octave: laid.key % 12 === 0 ? `C${laid.key / 12 - 1}` : '',
+}));
+</script>
+
+<template>
+  <section class="commands" role="status" aria-label="Keys as commands">
+    <div
+      v-for="k in keys"
+      :key="k.key"
+      class="key"
+      :class="{ black: k.black, held: held.includes(k.key) }"
+      :style="k.style"
+    >
+      <span>{{ k.words }}</span><i>{{ k.octave }}</i>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.commands {
+  position: fixed;
+  z-index: 2500;
+  inset: auto 0 34px;
+  height: 210px;
+  background: var(--plate);
+  border-top: 3px solid var(--copper);
+}
+.key {
+  position: absolute;
+  top: 0;
+  height: 100%;
+  padding: 0 1px 8px;
+  display: flex;
+  flex-direction: column;
+  justify-content: end;
+  gap: 2px;
+  text-align: center;
+  background: var(--key);
+  border-right: 1px solid var(--plate-2);
+  color: var(--plate);
+  font-weight: 700;
+  font-size: 14px;
+  line-height: 1.1;
+}
+.key.black {
+  height: 52%;
+  z-index: 1;
+  background: var(--plate);
+  color: var(--plate-ink);
+  font-size: 11px;
+  font-weight: 600;
+}
+.key.held {
+  background: var(--key-held);
+  color: var(--plate);
+}
+i {
+  height: 14px;
+  font: 12px var(--figures);
+  opacity: 0.7;
+}
+.black i {
+  display: none;
+}
+</style>

@@ -1,0 +1,124 @@
+import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import { sectionsOf } from '~~/core/document/maps';
+import { shortBrief } from '~~/core/recording/brief';
+import { outlookOf } from '~~/core/recording/outlook';
+import { barStart } from '~~/core/time/meter';
+import { barsWords } from '~~/core/time/words';
+import type { TickRange } from '~~/core/time/units';
+import { many } from '~~/core/vocabulary/many';
+import { layoutChart } from '~/chart/chartLayout';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useBriefSentence } from '~/transport/briefSentence';
+import { usePass } from '~/transport/pass';
+import { usePassWords, type Lamp } from '~/transport/passWords';
+import { usePlace } from '~/transport/place';
+import { useRoll } from '~/transport/roll';
+
+export interface StandBar {
+  readonly bar: number;
+  /** What a pass does with it: records in it, leads in with it, or neither. */
+  readonly is: 'recorded' | 'lead-in' | 'plain';
+}
+
+/** All that the stand shows, as plain values: another window draws them as they are. */
+export interface StandFacts {
+  readonly title: string;
+  readonly section: string;
+  /** What comes after the section; empty at the end of the song. */
+  readonly next: string;
+  readonly bar: number;
+  readonly beat: number;
+  readonly lamp: Lamp;
+  readonly count: number;
+  readonly state: string;
+  readonly below: string;
+  /** The row that plays and the one after it. */
+  readonly rows: readonly (readonly StandBar[])[];
+  readonly brief: string;
+  readonly takes: string;
+  /** What needs attention now, in words; empty where nothing does. */
+  readonly notice: string;
+  /** Keys that are down while keys are commands; null while they are not. */
+  readonly commands: readonly number[] | null;
+}
+
+/** Room of the rows, in the chart's pixels: only how many bars a row has comes of it. */
+const ROOM = { width: 1200, height: 800 };
+
+/** What the stand shows of the song that is open; null where none is. */
+export const useStandFacts = defineStore('stand facts', () => {
+  const song = useSong();
+  const reading = useReading();
+  const keyboards = useKeyboards();
+  const notices = useNotices();
+  const pass = usePass();
+  const roll = useRoll();
+  const place = usePlace();
+  const said = usePassWords();
+  const sentence = useBriefSentence();
+
+  const sections = computed(() => (reading.maps ? sectionsOf(song.document!, reading.maps.meter) : []));
+  const rows = computed(() =>
+    reading.maps ? layoutChart(sections.value, reading.maps.meter, ROOM.width, ROOM.height).rows : [],
+  );
+  /** Where a pass would record, or does, and what leads in to it. */
+  const stretches = computed((): { recorded: TickRange | null; leads: readonly TickRange[] } => {
+    if (!reading.maps) return { recorded: null, leads: [] };
+    const { plan } = pass;
+    if (plan) return { recorded: plan.range, leads: [{ from: plan.music, to: plan.range.from }] };
+    const { planned, around } = outlookOf(
+      song.document!,
+      reading.maps,
+      song.document!.brief.part ?? undefined,
+      roll.playhead,
+    );
+    return { recorded: planned, leads: around };
+  });
+  const takes = computed(() => {
+    const over = sentence.range;
+    const part = song.document?.parts.find((p) => p.id === song.document!.brief.part);
+    if (!over || !part) return '';
+    const count = part.takes.filter((t) => t.from < over.to && t.to > over.from).length;
+    return `${many(count, 'take')} of ${barsWords(over, reading.maps!.meter)}`;
+  });
+
+  function standBar(bar: number): StandBar {
+    const { meter } = reading.maps!;
+    const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
+    const meets = (range: TickRange | null): boolean => range !== null && range.from < to && range.to > from;
+    if (meets(stretches.value.recorded)) return { bar, is: 'recorded' };
+    return { bar, is: stretches.value.leads.some(meets) ? 'lead-in' : 'plain' };
+  }
+
+  return {
+    now: computed((): StandFacts | null => {
+      const at = place.now;
+      if (!song.document || !reading.maps || !at) return null;
+      const here = rows.value.findIndex((r) => r.firstBar <= at.bar && at.bar <= r.lastBar);
+      const section = sections.value.findIndex((s) => s.firstBar <= at.bar && at.bar <= s.lastBar);
+      const after = sections.value[section + 1];
+      return {
+        title: song.document.title,
+        section: sections.value[section]?.name || song.document.title,
+        next: after ? `then ${after.name || 'on'}, from bar ${after.firstBar}` : 'then the end',
+        bar: at.bar,
+        beat: at.beat,
+        lamp: said.lamp,
+        count: place.left,
+        state: said.words.state,
+        below: said.words.below,
+        rows: rows.value
+          .slice(Math.max(0, here), Math.max(0, here) + 2)
+          .map((r) => Array.from({ length: r.lastBar - r.firstBar + 1 }, (_, i) => standBar(r.firstBar + i))),
+        brief: shortBrief(sentence.phrases),
+        takes: takes.value,
+        notice: notices.list.findLast((n) => n.kind === 'attention')?.text ?? '',
+        commands: keyboards.commanding.size ? [...keyboards.held] : null,
+      };
+    }),
+  };
+});

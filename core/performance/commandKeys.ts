@@ -1,0 +1,20 @@
+import type { Action } from './learned';
+
+/** Lowest key of the commands, an octave below the middle C: the three octaves lie on every keyboard of 49 keys. */
+const LOWEST = 48;
+
+/**
+ * Commands by the keys that give them, from {@link LOWEST} upwards, black keys included: places below, the pass and its
+ * take in the middle, sound and parts above. Before and after lie beside each other.
+ */
+const UPWARDS: readonly Action[] = [
+  ...(['previous section', 'bar back', 'next section', 'bar on', 'lead-in', 'in'] as const),
+  ...(['previous preset', 'out', 'next preset', 'loop', 'plain', 'next mode'] as const),
+  ...(['record', 'play', 'go again', 'stop', 'keep', 'undo'] as const),
+  ...(['undo pass', 'mark good', 'previous take', 'mark maybe', 'next take', 'mark no'] as const),
+  ...(['previous part', 'slower', 'next part', 'faster', 'wait', 'quantize'] as const),
+  ...(['click softer', 'steady', 'click louder', 'click', 'redo', 'panic'] as const),
+];
+
+/** What a MIDI key (0 to 127) does while the command key is down. */
+export const COMMANDS_BY_KEY: ReadonlyMap<number, Action> = new Map(UPWARDS.map((action, i) => [LOWEST + i, action]));
