@@ -133,3 +133,6 @@ export async function choose(page: Page, label: string, title: string): Promise<
   await page.getByRole('option', { name: title, exact: true }).click();
   await page.getByRole('option').first().waitFor({ state: 'detached' });
 }
+/** Waits until the footplate says so. */
+export const state = (page: Page, words: string): Promise<void> =>
+  footplate(page).getByText(words, { exact: true }).waitFor();

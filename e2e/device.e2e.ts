@@ -1,6 +1,6 @@
 import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { footplate, open, pressRecord, withKeyboard, settled } from './browser';
+import { footplate, open, pressRecord, withKeyboard, settled, state } from './browser';
 import { addPlayedSong, chooseBars, lineOf, strike } from './played';
 import { timesDry, withDryWatch } from './dry';
 import { addSong, readSong, until } from './server';
@@ -51,7 +51,6 @@ async function onDevice(
   }
   test.skip(`the audio device ran dry ${times.join(', ')} times in ${TRIES} tries`);
 }
-const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
 const taken = (id: string, takes: number) =>
   until(async () => {
     const song = await readSong(on.server.address, id);

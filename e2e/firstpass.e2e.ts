@@ -50,7 +50,7 @@ describe('a first pass', () => {
     await page.getByText(longer).waitFor();
 
     // Tidy: the whole of the ending to quarter notes, with the hand still on the slider it is already drawn.
-    await page.keyboard.press('5');
+    await page.keyboard.press('Shift+Digit5');
     await page.getByRole('button', { name: 'Ending' }).click();
     await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: /^Grid/ }).click();
@@ -63,7 +63,7 @@ describe('a first pass', () => {
     await page.getByRole('button', { name: 'The whole song' }).click();
     await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest untreated/).waitFor();
 
-    await page.keyboard.press('6');
+    await page.keyboard.press('Shift+Digit6');
     const part = await saveMidi(page, 'Save Electric piano');
     expect(part.name).toBe('The Orchard Gate - Electric piano.mid');
     expect(part.song).toMatchObject({
@@ -86,11 +86,11 @@ describe('a first pass', () => {
     // Another browser session: the take, its treatment and undo are all there.
     const later = await open(on.browser, on.server.address, '/songs/orchard-gate/play');
     await later.page.getByText(longer).waitFor();
-    await later.page.keyboard.press('5');
+    await later.page.keyboard.press('Shift+Digit5');
     await later.page.getByRole('button', { name: 'Ending' }).click();
     await later.page.getByText('100% of the way to quarters').waitFor();
     for (let i = 0; i < 4; i += 1) await later.page.keyboard.press('u');
-    await later.page.keyboard.press('3');
+    await later.page.keyboard.press('Shift+Digit3');
     await later.page.getByText('bars 1–40 of 44').waitFor();
     await later.page.keyboard.press('y');
     await later.page.getByText(longer).waitFor();

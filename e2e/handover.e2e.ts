@@ -104,7 +104,7 @@ describe('handing over', () => {
         expect([file, note.includes(createHash('sha256').update(bytes).digest('hex'))]).toEqual([file, true]);
     expect(named('cue sheet.txt').toString()).toMatch(/17 +0:40\.000 +Chorus 1, bars 17–24/);
 
-    await page.keyboard.press('1');
+    await page.keyboard.press('Shift+Digit1');
     await page.getByRole('link', { name: 'Handed over, version 1' }).waitFor();
 
     // A chorus is pulled to the grid: the next version says so, and holds only that part.
@@ -112,10 +112,10 @@ describe('handing over', () => {
     await press(page, 'Chorus 1');
     await press(page, 'Quantize these bars');
     await page.getByText('All kept').waitFor();
-    await page.keyboard.press('6');
+    await page.keyboard.press('Shift+Digit6');
     const versions = page.getByRole('region', { name: 'Versions' });
     await versions.getByText(/Electric piano: .*pulled to sixteenths/).waitFor();
-    await page.keyboard.press('6');
+    await page.keyboard.press('Shift+Digit6');
     for (const left = check(page, /need your ear/); (await left.count()) > 0;) {
       await left.getByRole('button', { name: 'Accept' }).click();
       await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
@@ -394,7 +394,7 @@ describe('an archive', () => {
       .first()
       .click();
     await there.page.getByText('Ready', { exact: true }).waitFor();
-    await there.page.keyboard.press('1');
+    await there.page.keyboard.press('Shift+Digit1');
     // Once more: it is there, and is asked about.
     await bringIn('job.zip', bytes);
     await there.page.getByText(/is here already\. Nothing of it is written over/).waitFor();
@@ -424,7 +424,7 @@ describe('what a client sends back', () => {
     const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
     const [download] = await Promise.all([page.waitForEvent('download'), press(page, 'Save Piano')]);
-    await page.keyboard.press('4');
+    await page.keyboard.press('Shift+Digit4');
     await page.locator('input[type=file][accept*=midi]').setInputFiles({
       ...{ name: 'Piano from the client.mid', mimeType: 'audio/midi', buffer: await bytesOf(download) },
     });
@@ -442,7 +442,7 @@ describe('what a client sends back', () => {
     });
     await page.getByText(/letter\.mid: This is not a MIDI file.*No take was made of it/).waitFor();
 
-    await page.keyboard.press('1');
+    await page.keyboard.press('Shift+Digit1');
     const bar = (inside: string) => `<measure>${inside}<note><duration>4</duration></note></measure>`;
     const score =
       '<score-partwise><work><work-title>Reed beds</work-title></work><part id="P1">' +

@@ -47,15 +47,15 @@ describe('the chain', () => {
     await now(page).getByText('Every link is whole').waitFor();
 
     // No part hears, and a muted one.
-    await page.keyboard.press('3');
+    await page.keyboard.press('Shift+Digit3');
     await page.getByRole('button', { name: 'armed', exact: true }).click();
     await page.getByText('No part is armed.').first().waitFor();
-    await page.keyboard.press('2');
+    await page.keyboard.press('Shift+Digit2');
     await page.getByRole('button', { name: 'Arm one' }).click();
     await now(page).getByText('Every link is whole').waitFor();
-    await page.keyboard.press('3');
+    await page.keyboard.press('Shift+Digit3');
     await page.getByRole('button', { name: 'Mute Piano' }).click();
-    await page.keyboard.press('2');
+    await page.keyboard.press('Shift+Digit2');
     await now(page).getByText('Piano is muted').waitFor();
     await page.getByRole('button', { name: 'Let it sound' }).click();
     await now(page).getByText('Every link is whole').waitFor();
@@ -77,7 +77,7 @@ describe('the chain', () => {
       c.addInitScript('navigator.requestMIDIAccess = undefined').then(() => {}),
     );
     await page.getByRole('button', { name: 'Take on a job' }).first().waitFor();
-    await page.keyboard.press('2');
+    await page.keyboard.press('Shift+Digit2');
     await page.waitForURL(/line-check$/);
     await now(page).getByText('This browser has no MIDI').waitFor();
     expect(await link(page, 'part').innerText()).toContain('No song is open');

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import { newPart } from '../core/document/part';
-import { footplate, open, settled, withKeyboard } from './browser';
+import { footplate, open, settled, withKeyboard, state } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
 import { addPlayedSong } from './played';
 import { addSong, readSong, startServer, until } from './server';
@@ -11,7 +11,6 @@ import { trial } from './trial';
 
 /** What somebody does who has never read a word about it. */
 const on = trial();
-const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
 const openPlay = async (id: string) => {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
   await state(opened.page, 'Ready');
@@ -295,7 +294,7 @@ describe('another song', () => {
     await page.keyboard.press('r');
     await state(page, 'Recording');
     await page.evaluate('midiSend([0x90, 60, 80])');
-    await page.keyboard.press('1');
+    await page.keyboard.press('Shift+Digit1');
     await page.locator(`a[href="/songs/${other}/play"]`).click();
     await page.getByText('The pass in Reed Lane ended when you left; what was played is kept there.').waitFor();
     await page.getByRole('button', { name: 'Back to Reed Lane' }).click();
@@ -424,7 +423,7 @@ describe('what is asked for with one move', () => {
     await until(async () => (await documentOf(id)).parts[0]!.takes.length === 2);
     await page.getByRole('button', { name: 'Undo the pass Shift U' }).click();
     await until(async () => (await documentOf(id)).parts[0]!.takes.length === 1);
-    await page.keyboard.press('5');
+    await page.keyboard.press('Shift+Digit5');
     await page.getByRole('button', { name: 'Steady the hand' }).dblclick();
     const [treatment] = (
       await until(async () => {

@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { LAP_NAMES, LAP_POLICIES, MODES } from '../core/vocabulary/modes';
 import { newPart } from '../core/document/part';
 import { openTimed, type Time } from './clock/time';
-import { footplate, open, withKeyboard, choose } from './browser';
+import { footplate, open, withKeyboard, choose, state } from './browser';
 import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -14,7 +14,6 @@ const on = trial();
 const BPM = 240;
 
 const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
-const state = (page: Page, words: string) => footplate(page).getByText(words, { exact: true }).waitFor();
 const upper = (text: string) => text[0]!.toUpperCase() + text.slice(1);
 const quarters = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
 const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
@@ -396,10 +395,9 @@ describe('in and out', () => {
     await page.keyboard.press('Escape');
     await page.mouse.click(chart.x + 30, at(9)[1]);
     await says('bars 9–16');
-    await page.mouse.move(...at(3));
-    await page.keyboard.down('Alt');
-    await page.mouse.click(...at(7));
-    await page.keyboard.up('Alt');
+    // The in-bracket's foot is drawn back to where the lead-in starts.
+    const foot: [number, number] = [at(9, 0)[0], chart.y + 1 + 16 + 74 + 62 + 5];
+    await drag(foot, at(7, 0));
     await brief.getByText('lead in with').waitFor();
     await brief.getByRole('button', { name: 'Lead-in: 2 bars' }).waitFor();
     await page.keyboard.press('e');

@@ -251,7 +251,7 @@ describe('practice speed', () => {
     await page.getByRole('tab', { name: 'Click' }).click();
     await page.getByRole('button', { name: '50%' }).click();
     await page.getByText('What is recorded slowly lands on its bars').waitFor();
-    await page.keyboard.press('3');
+    await page.keyboard.press('Shift+Digit3');
     expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
       'Count 1 bar at 50% speed, then record',
     );
@@ -365,7 +365,7 @@ describe('the desk', () => {
     await page.keyboard.type('Low Water');
     await page.keyboard.press('Enter');
     await page.getByRole('region', { name: 'The brief' }).waitFor();
-    await page.keyboard.press('1');
+    await page.keyboard.press('Shift+Digit1');
     const choose = async (of: string, what: string) => {
       await page.getByRole('button', { name: of }).press('Enter');
       await page

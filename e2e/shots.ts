@@ -70,7 +70,7 @@ try {
   await shot(player.page, 'look-back');
   await player.context.close();
 
-  await page.keyboard.press('5');
+  await page.keyboard.press('Shift+Digit5');
   await page.getByRole('button', { name: 'Verse 2' }).click();
   await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.getByRole('button', { name: /your ear$/ }).click();
@@ -94,7 +94,7 @@ try {
   await page.keyboard.press('Control+ArrowRight');
   await page.waitForTimeout(600);
   await shot(page, 'tidy');
-  await page.keyboard.press('6');
+  await page.keyboard.press('Shift+Digit6');
   // A first version goes out; a change after it is what the second is about.
   await page.getByRole('button', { name: 'leave it out' }).click();
   const waves = page.getByRole('button', { name: 'Accept' });

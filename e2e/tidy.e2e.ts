@@ -125,7 +125,7 @@ describe('notes changed with the pointer', () => {
     await page.getByText('All kept').waitFor();
 
     const there = await readSong(on.server.address, id);
-    await page.keyboard.press('6');
+    await page.keyboard.press('Shift+Digit6');
     const { song } = await saveMidi(page, 'Save Piano');
     const struck = song.tracks[0]!.events.filter((e) => e.message.type === 'noteOn').length;
     expect(struck).toBe(lineOf(there).notes.length);

@@ -178,7 +178,7 @@ describe('a file or an address that is wrong', () => {
     const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await page.getByRole('region', { name: 'The brief' }).waitFor();
     await on.server.kill();
-    await page.keyboard.press('1');
+    await page.keyboard.press('Shift+Digit1');
     await page.getByText(/The server is away/).waitFor();
     await on.server.restart();
     await page.getByRole('button', { name: 'Try again' }).click();

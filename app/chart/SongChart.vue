@@ -6,12 +6,14 @@ import { sectionsOf } from '~~/core/document/maps';
 import { outlookOf, replacedOnChart, type Outlook } from '~~/core/recording/outlook';
 import { heardIn } from '~~/core/picking/sentence';
 import type { TickRange } from '~~/core/time/units';
+import type { Span } from '~~/core/vocabulary/modes';
 import { rangeWords } from '~~/core/time/words';
 import { useBackings } from '~/backings/backings';
 import { TOKENS } from '~/drawing/inks';
 import { onPaper, useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { useBriefSentence } from '~/transport/briefSentence';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
 import { useDoubts } from '~/timing/useDoubts';
@@ -21,6 +23,7 @@ import {
   drawGrid,
   drawDoubts,
   drawNotes,
+  drawTail,
   drawTakeNumbers,
   drawTint,
   drawWaves,
@@ -39,6 +42,7 @@ const pass = usePass();
 const underWay = useOpenLayers();
 const roll = useRoll();
 const backings = useBackings();
+const sentence = useBriefSentence();
 
 /** How thick a note is drawn that a change has just brought. */
 const FRESH = 9;
@@ -77,10 +81,15 @@ const doubtful = computed(() => {
   return ids.size > 0 ? standing.value.filter((n) => ids.has(n.id)) : [];
 });
 
-const outlookWith = (dragging: TickRange | null): Outlook =>
-  outlookOf(song.document!, reading.maps!, part.value?.id, roll.playhead, dragging);
-const { dragged, down, move, up, key } = useChartPointer(paper, layout, outlookWith);
-const outlook = computed(() => outlookWith(dragged.value));
+const outlookWith = (dragging: TickRange | null, leadIn: Span | null = null): Outlook => {
+  const opened = song.document!;
+  const asDragged = leadIn ? { ...opened, brief: { ...opened.brief, leadIn, leadInOn: true } } : opened;
+  return outlookOf(asDragged, reading.maps!, part.value?.id, roll.playhead, dragging);
+};
+const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, key } = useChartPointer(paper, layout, outlookWith);
+const outlook = computed(() => outlookWith(dragged.value ?? sentence.typed, draggedLead.value));
+/** Where the lead-in starts, and the in that it leads to: the in-bracket's tail, of no length where there is none. */
+const tail = computed(() => tailFrom(outlook.value));
 const live = computed(() => (underWay.live && underWay.live.part === part.value?.id ? underWay.live.notes : []));
 /** Where the notes of the pass under way are drawn in place of the line's. */
 const replaced = computed(() => replacedOnChart(pass.plan, pass.phase, part.value?.id, outlook.value));
@@ -125,6 +134,7 @@ function drawMarks(c: CanvasRenderingContext2D): void {
   }
   const bracketInk = over !== 'nothing' && listens ? TOKENS.live : TOKENS.ink;
   if (range) drawBrackets(c, inSight.value, range, bracketInk, edges);
+  if (tail.value) drawTail(c, inSight.value, tail.value, TOKENS.ink, isNearTail.value);
   drawNotes(c, inSight.value, live.value, keys.value, ink.value);
 }
 
@@ -136,7 +146,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
-watch([outlook, live, ink, keys], () => canvas.value?.redraw(1));
+watch([outlook, tail, isNearTail, live, ink, keys], () => canvas.value?.redraw(1));
 
 /** Keeps the row that plays in sight. */
 function follow(row: ChartRow): void {
@@ -161,6 +171,7 @@ const described = computed(() => {
   <div
     ref="card"
     class="chart sheet drawn-sheet"
+    :class="{ tail: isNearTail }"
     role="application"
     tabindex="0"
     :aria-label="described"
@@ -192,6 +203,9 @@ const described = computed(() => {
   pointer-events: none;
   fill: var(--copper);
   will-change: transform;
+}
+.chart.tail {
+  cursor: ew-resize;
 }
 .empty {
   position: absolute;

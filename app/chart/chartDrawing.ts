@@ -5,7 +5,7 @@ import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/document/maps';
 import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';
-import { type ChartLayout, type ChartRow, barOfTick, xInRow } from './chartLayout';
+import { type ChartLayout, type ChartRow, barOfTick, placeOf, xInRow } from './chartLayout';
 import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
@@ -197,6 +197,25 @@ export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill
   c.fillStyle = fill;
   for (const { row, from, to } of spansOf(layout, range)) c.fillRect(from, row.y, to - from, row.height);
   c.globalAlpha = 1;
+}
+
+/** How far below its row the in-bracket's tail lies, and how large its handle is. */
+export const TAIL_BELOW = 5;
+const HANDLE = 4;
+
+/**
+ * The in-bracket's tail: a line at its foot, back to where the lead-in starts, with a handle to drag it by.
+ * @param near the pointer is on its way to the handle, or has it
+ */
+export function drawTail(c: Context, layout: ChartLayout, lead: TickRange, ink: string, near: boolean): void {
+  c.fillStyle = ink;
+  for (const { row, from, to } of spansOf(layout, lead))
+    c.fillRect(from, row.y + row.height + TAIL_BELOW - 1, to - from, 2);
+  const place = placeOf(layout, lead.from);
+  if (!place) return;
+  c.beginPath();
+  c.arc(place.x, place.row.y + place.row.height + TAIL_BELOW, near ? HANDLE + 2 : HANDLE, 0, 2 * Math.PI);
+  c.fill();
 }
 
 /** The brackets of a range to be recorded, as far as they are on. */

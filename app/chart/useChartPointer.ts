@@ -3,32 +3,35 @@ import { sectionsOf } from '~~/core/document/maps';
 import { leadInFrom } from '~~/core/recording/plan';
 import type { Outlook } from '~~/core/recording/outlook';
 import { rangeBetween } from '~~/core/recording/range';
-import { recordedRange } from '~~/core/recording/settings';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
+import type { Span } from '~~/core/vocabulary/modes';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useRange } from '~/transport/useRange';
-import { edgeAtPoint, nameAtPoint, tickAtPoint, type ChartLayout } from './chartLayout';
+import { TAIL_BELOW } from './chartDrawing';
+import { edgeAtPoint, nameAtPoint, placeOf, tickAtPoint, type ChartLayout } from './chartLayout';
 
 /** How far the pointer goes before it drags. */
 const DRAGS_FROM = 5;
+/** How near the handle of the tail means it: a finger is that wide. */
+const TAIL_REACH = 14;
 
 interface Pressed {
   readonly tick: Ticks;
   readonly x: number;
   readonly y: number;
-  readonly edge: 'from' | 'to' | undefined;
+  readonly edge: 'from' | 'to' | 'lead-in' | undefined;
 }
 
 /** What the chart's bars and brackets are told by the pointer and by keys. */
 export function useChartPointer(
   paper: Ref<HTMLElement | null>,
   layout: ComputedRef<ChartLayout>,
-  outlook: (dragged: TickRange | null) => Outlook,
+  outlook: (dragged: TickRange | null, leadIn?: Span | null) => Outlook,
 ) {
   const song = useSong();
   const reading = useReading();
@@ -53,17 +56,36 @@ export function useChartPointer(
     if (section) setRange(section);
   }
 
-  /** The lead-in begins at the bar that was pressed. */
-  function leadInAt(tick: Ticks): void {
-    const { meter, end } = reading.maps!;
-    const from = outlook(null).planned?.from ?? recordedRange(song.document!.brief, roll.playhead, end).from;
-    const leadIn = leadInFrom(meter, barStart(meter, barAt(meter, tick)), from);
-    song.run({ type: 'set brief', brief: { leadIn, leadInOn: true } });
+  /** A lead-in that is being dragged. */
+  const draggedLead = ref<Span | null>(null);
+  /** The pointer is at the handle of the in-bracket's tail. */
+  const isNearTail = ref(false);
+  const tailFrom = ({ range, edges, around, planned }: Outlook): TickRange | null => {
+    if (!range || !edges.from || !planned || song.document!.brief.wait !== 'no') return null;
+    return { from: around.find((lead) => lead.to === planned.from)?.from ?? planned.from, to: planned.from };
+  };
+  function atTail(x: number, y: number): boolean {
+    const tail = tailFrom(outlook(null));
+    const place = tail && placeOf(layout.value, tail.from);
+    if (!place || pass.recording) return false;
+    const { row } = place;
+    return Math.hypot(x - place.x, y - (row.y + row.height + TAIL_BELOW)) <= TAIL_REACH;
+  }
+  /** Lead-in that begins at the bar line or beat that is nearest to a place. */
+  function leadInTo(tick: Ticks): Span {
+    const { range } = song.document!.brief;
+    return leadInFrom(reading.maps!.meter, Math.min(snap(tick), range!.from), range!.from);
   }
 
   function down(event: PointerEvent): void {
     if (event.button !== 0) return;
     const [x, y] = pointOf(event);
+    if (atTail(x, y)) {
+      const { range } = song.document!.brief;
+      pressed = { tick: range!.from, x: event.clientX, y: event.clientY, edge: 'lead-in' };
+      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+      return;
+    }
     const named = nameAtPoint(layout.value, x, y);
     if (named) {
       selectNamed(named.firstBar);
@@ -71,10 +93,6 @@ export function useChartPointer(
     }
     const tick = tickAtPoint(layout.value, x, y);
     if (tick === undefined) return;
-    if (event.altKey) {
-      leadInAt(tick);
-      return;
-    }
     if (event.shiftKey) {
       setRange(between(song.document!.brief.range?.from ?? roll.playhead, tick));
       return;
@@ -86,12 +104,16 @@ export function useChartPointer(
   }
 
   function move(event: PointerEvent): void {
-    if (!pressed) return;
+    if (!pressed) {
+      isNearTail.value = atTail(...pointOf(event));
+      return;
+    }
     const far = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y);
-    if (!dragged.value && far < DRAGS_FROM) return;
+    if (!dragged.value && !draggedLead.value && far < DRAGS_FROM) return;
     const tick = tickAtPoint(layout.value, ...pointOf(event), true) ?? pressed.tick;
     const { range } = song.document!.brief;
-    if (!pressed.edge || !range) dragged.value = between(pressed.tick, tick);
+    if (pressed.edge === 'lead-in') draggedLead.value = leadInTo(tick);
+    else if (!pressed.edge || !range) dragged.value = between(pressed.tick, tick);
     else if (pressed.edge === 'from') dragged.value = { from: Math.min(snap(tick), range.to - 1), to: range.to };
     else dragged.value = { from: range.from, to: Math.max(snap(tick), range.from + 1) };
   }
@@ -99,11 +121,13 @@ export function useChartPointer(
   function up(): void {
     const done = dragged.value;
     const { meter } = reading.maps!;
-    if (done && pressed?.edge) setEdge(pressed.edge, done[pressed.edge]);
+    if (draggedLead.value) song.run({ type: 'set brief', brief: { leadIn: draggedLead.value, leadInOn: true } });
+    else if (done && pressed?.edge && pressed.edge !== 'lead-in') setEdge(pressed.edge, done[pressed.edge]);
     else if (done) setRange(done);
-    else if (pressed) session.seek(barStart(meter, barAt(meter, pressed.tick)));
+    else if (pressed && pressed.edge !== 'lead-in') session.seek(barStart(meter, barAt(meter, pressed.tick)));
     pressed = null;
     dragged.value = null;
+    draggedLead.value = null;
   }
 
   const letGo = (): void => song.run({ type: 'set brief', brief: { range: null } });
@@ -129,5 +153,5 @@ export function useChartPointer(
     event.stopPropagation();
   }
 
-  return { dragged, down, move, up, key };
+  return { dragged, draggedLead, tailFrom, isNearTail, down, move, up, key };
 }

@@ -2,6 +2,7 @@
 import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { leadInStart } from '~~/core/recording/plan';
+import { EARLY } from '~~/core/recording/stepping';
 import { recordedRange } from '~~/core/recording/settings';
 import type { Span } from '~~/core/vocabulary/modes';
 import { lengthWords } from '~~/core/recording/brief';
@@ -22,7 +23,6 @@ const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 
 const COUNTS = [0, 1, 2, 3, 4];
 const BEATS = [1, 2, 3, 4];
-const EARLY = [0, 120, 240, 480, 960];
 const WAITS = [
   { value: 'no', text: 'Do not wait', says: 'The music starts when the count is over.' },
   {
@@ -108,8 +108,8 @@ const leadInAt = computed(() => {
         brief.wait !== 'no' && brief.leadIn.count
           ? 'While a note is waited for, there is no lead-in.'
           : leadInAt
-            ? `The music starts at bar ${leadInAt}. Alt-click a bar on the chart to start it there.`
-            : 'Alt-click a bar on the chart to lead in from there. Play always starts where you point.'
+            ? `The music starts at bar ${leadInAt}. On the chart, drag the foot of the in-bracket to where it starts.`
+            : 'Drag the foot of the in-bracket on the chart to where the music starts. Play starts where you point.'
       }}
     </p>
 

@@ -51,8 +51,13 @@ const rideOn = (ride: string | null) =>
     <template v-if="!brief.loop">
       <template v-if="brief.ride === null">
         <template v-for="m in MODES" :key="m">
-          <Choice :on="brief.mode === m" @click="set({ mode: m })">{{ m[0]!.toUpperCase() + m.slice(1) }}</Choice>
-          <p v-if="brief.mode === m" class="quiet">{{ SAYS[m] }}</p>
+          <WayChoice
+            :way="m"
+            :name="m[0]!.toUpperCase() + m.slice(1)"
+            :on="brief.mode === m"
+            @click="set({ mode: m })"
+            >{{ SAYS[m] }}</WayChoice
+          >
         </template>
         <div v-if="brief.mode === 'replace while I play'" class="choices">
           <span class="quiet">A rest ends a phrase after</span>

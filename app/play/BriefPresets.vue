@@ -1,8 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { mdiBookmarkOutline } from '@mdi/js';
-import { presetOf } from '~~/core/recording/presets';
-import { usePresets } from '~/transport/presets';
+import { presetOf, type Preset } from '~~/core/recording/presets';
+import { briefPhrases, shortBrief, type BriefControl } from '~~/core/recording/brief';
+import { useReading } from '~/song/reading';
+import { useShortcuts } from '~/shell/useShortcuts';
+import { RECENT_KEYS, usePresets } from '~/transport/presets';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { keyWords } from '~/transport/actions';
 import { useKept } from '~/kept/kept';
 import { useSong } from '~/song/song';
 import NamedList from '~/kept/NamedList.vue';
@@ -10,12 +15,26 @@ import { vHint } from '~/controls/hint';
 
 /** Ways of recording by name, and the way back to a plain new take. */
 const song = useSong();
+const reading = useReading();
 const presets = usePresets();
 const kept = useKept();
+const keyboards = useKeyboards();
 const items = computed(() => {
   const now = JSON.stringify(presetOf(song.document!.brief));
   return kept.presets.map(({ name, value }) => ({ name, on: JSON.stringify(value) === now }));
 });
+/** A way of recording in words, as it would be over this song. */
+const wordsOf = (way: Preset): string =>
+  shortBrief(
+    briefPhrases({
+      song: { ...song.document!, brief: { ...song.document!.brief, ...way } },
+      ...{ meter: reading.maps!.meter, end: reading.maps!.end, playhead: 0, keyboards: [] },
+    })
+      .filter(({ control }) => control && WAY.has(control))
+      .map(({ text, control }) => ({ text, control: control! })),
+  );
+const WAY = new Set<BriefControl>(['count', 'wait', 'lead-in', 'mode', 'laps']);
+useShortcuts(Object.fromEntries(RECENT_KEYS.map((key, i) => [key, () => presets.recallRecent(i)])));
 const NONE =
   'None yet. A preset keeps the count, the wait, lead-in and lead-out, what happens to what is there, the loop’s ' +
   'laps and quantize; which part and which bars stay the song’s.';
@@ -37,6 +56,12 @@ const NONE =
           ><v-icon :icon="mdiBookmarkOutline" size="16" start />Presets</v-btn
         ></template
       >
+      <template v-if="presets.recent.length">
+        <div class="label">Used last</div>
+        <button v-for="(way, i) in presets.recent" :key="i" class="recent" @click="presets.recallRecent(i)">
+          <span>{{ wordsOf(way) }}</span><kbd>{{ keyWords(RECENT_KEYS[i]!, keyboards.computerPlays) }}</kbd>
+        </button>
+      </template>
       <div class="label">Presets of the brief</div>
       <NamedList
         :items="items"
@@ -55,6 +80,18 @@ const NONE =
 .presets {
   display: flex;
   gap: 6px;
+}
+.recent {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  width: 100%;
+  padding: 4px 2px;
+  text-align: left;
+  font-size: 13px;
+}
+.recent:hover {
+  background: var(--rule-soft);
 }
 .key {
   margin-left: 6px;

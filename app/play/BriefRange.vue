@@ -3,7 +3,8 @@ import { computed, ref } from 'vue';
 import { rangeWords } from '~~/core/time/words';
 import { LAP_NAMES, LAP_POLICIES, type LapPolicy } from '~~/core/vocabulary/modes';
 import { sectionsOf } from '~~/core/document/maps';
-import { barStart, meterAt, positionAt, tickOf } from '~~/core/time/meter';
+import { positionAt } from '~~/core/time/meter';
+import { typedPlace } from '~~/core/recording/typedBars';
 import type { Brief } from '~~/core/document/brief';
 import { useReading } from '~/song/reading';
 import { useRange } from '~/transport/useRange';
@@ -27,29 +28,17 @@ const LAP_WORDS: Readonly<Record<LapPolicy, string>> = {
   'a layer each': 'Every lap is kept apart and all are heard. Each can be muted, or moved out to a part of its own.',
 };
 
-/** "17" or "17.3": a bar, or a beat in it. */
-function parse(text: string): { bar: number; beat: number | null } | null {
-  const found = /^\s*(\d{1,4})(?:[.·:](\d{1,2}))?\s*$/.exec(text);
-  if (!found) return null;
-  const [bar, beat] = [Number(found[1]), found[2] ? Number(found[2]) : null];
-  return bar >= 1 && bar <= song.document!.bars + 1 && (beat === null || beat >= 1) ? { bar, beat } : null;
-}
 function typed(which: 'from' | 'to', text: string): void {
-  const { meter } = reading.maps!;
-  const found = parse(text);
+  const tick = typedPlace(reading.maps!.meter, song.document!.bars, which, text);
   wrong.value = '';
-  if (!found || (found.beat ?? 1) > meterAt(meter, barStart(meter, found.bar)).beats) {
+  if (tick === null) {
     wrong.value = [
       `“${text}” is not a place in this song.`,
       'Type a bar, 17 say, or a bar and a beat, 17.3. Nothing was changed.',
     ].join(' ');
     return;
   }
-  const last = which === 'to' && found.beat === null;
-  setEdge(
-    which,
-    last ? barStart(meter, found.bar + 1) : tickOf(meter, { bar: found.bar, beat: found.beat ?? 1, tick: 0 }),
-  );
+  setEdge(which, tick);
 }
 const shown = computed(() => {
   const { meter } = reading.maps!;
@@ -135,12 +124,15 @@ const shown = computed(() => {
       ><input type="checkbox" :checked="brief.loop" @change="toggleLoop()" /> Go round until I stop <kbd>L</kbd></label
     >
     <template v-if="brief.loop">
-      <div class="choices column">
-        <Choice v-for="l in LAP_POLICIES" :key="l" :on="brief.laps === l" @click="set({ laps: l })">{{
-          LAP_NAMES[l]
-        }}</Choice>
-      </div>
-      <p class="quiet">{{ LAP_WORDS[brief.laps] }}</p>
+      <WayChoice
+        v-for="l in LAP_POLICIES"
+        :key="l"
+        :way="l"
+        :name="LAP_NAMES[l]"
+        :on="brief.laps === l"
+        @click="set({ laps: l })"
+        >{{ LAP_WORDS[l] }}</WayChoice
+      >
     </template>
   </div>
 </template>
@@ -172,10 +164,6 @@ const shown = computed(() => {
 }
 .check {
   font-size: 13px;
-}
-.choices.column {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
 }
 .wrong {
   color: var(--copper-ink);

@@ -2,6 +2,9 @@
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { laneWords, type BriefControl } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
+import { steppedBrief } from '~~/core/recording/stepping';
+import { useShortcuts } from '~/shell/useShortcuts';
+import { useHands } from '~/transport/hands';
 import { modeOf } from '~~/core/recording/outcome';
 import type { Brief } from '~~/core/document/brief';
 import { USUAL, type Recipe } from '~~/core/timing/recipe';
@@ -29,8 +32,17 @@ const check = useLineCheck();
 const inputs = useInputs();
 
 const roll = useRoll();
+const hands = useHands();
 const sentence = useBriefSentence();
-const phrases = computed(() => glued(sentence.phrases));
+/** Phrases with a name each, what it is about and which of those: one keeps the keys when its words change. */
+const phrases = computed(() => {
+  const counts = new Map<string, number>();
+  return glued(sentence.phrases).map((phrase) => {
+    const about = phrase.control ?? 'words';
+    counts.set(about, (counts.get(about) ?? 0) + 1);
+    return { ...phrase, name: `${about} ${counts.get(about)}` };
+  });
+});
 // An input that was unplugged since is said before anything is recorded.
 onMounted(() => {
   if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
@@ -84,22 +96,50 @@ const writesOver = computed(() => {
   );
 });
 /** The popups that are open. What begins to roll closes them. */
-const opened = ref<Record<number, boolean>>({});
+const opened = ref<Record<string, boolean>>({});
 watch(
   () => pass.rolling,
   (rolls) => {
     if (rolls) opened.value = {};
   },
 );
+const ARROWS: Readonly<Record<string, 1 | -1>> = { ArrowUp: 1, ArrowDown: -1 };
+/** Up and down change a phrase where it stands. */
+function stepPhrase(event: KeyboardEvent, control: BriefControl): void {
+  const by = ARROWS[event.key];
+  if (by === undefined || event.shiftKey || event.ctrlKey || event.altKey || event.metaKey) return;
+  event.preventDefault();
+  // The menu would open at an arrow; Enter opens it.
+  event.stopImmediatePropagation();
+  if (control === 'part') hands.act(by > 0 ? 'next part' : 'previous part');
+  else if (control === 'speed') hands.act(by > 0 ? 'faster' : 'slower');
+  else if (control === 'placement' && part.value)
+    song.run({
+      type: 'place part',
+      part: part.value.id,
+      policy: part.value.placement.policy === 'heard' ? 'played' : 'heard',
+    });
+  else {
+    const keyboardsOn = keyboards.active.map((k) => k.id);
+    const facts = { brief: brief.value, maps: reading.maps!, playhead: roll.playhead, keyboards: keyboardsOn };
+    const to = steppedBrief(control, by, facts);
+    if (to) set(to);
+  }
+}
+/** With the keys nowhere, Tab goes to the brief: the rest of the page is around it. */
+useShortcuts({
+  tab: () => card.value?.querySelector<HTMLElement>('.phrase')?.focus(),
+});
+
 /** A control opens below the whole card: the sentence that it changes stays in sight. */
 const card = useTemplateRef<HTMLElement>('card');
-const dropBy = ref<Readonly<Record<number, number>>>({});
-const below = (i: number): number => dropBy.value[i] ?? 4;
-function measure(i: number): void {
-  const phrase = card.value?.querySelector(`[data-phrase="${i}"]`)?.getBoundingClientRect();
+const dropBy = ref<Readonly<Record<string, number>>>({});
+const below = (name: string): number => dropBy.value[name] ?? 4;
+function measure(name: string): void {
+  const phrase = card.value?.querySelector(`[data-phrase="${name}"]`)?.getBoundingClientRect();
   const whole = card.value?.getBoundingClientRect();
   if (phrase && whole)
-    dropBy.value = { ...dropBy.value, [i]: Math.max(4, Math.round(whole.bottom - phrase.bottom) + 4) };
+    dropBy.value = { ...dropBy.value, [name]: Math.max(4, Math.round(whole.bottom - phrase.bottom) + 4) };
 }
 </script>
 
@@ -107,17 +147,17 @@ function measure(i: number): void {
   <section ref="card" class="brief sheet" aria-label="The brief">
     <span class="label">Next pass</span>
     <p class="sentence names">
-      <template v-for="(phrase, i) in phrases" :key="i">
+      <template v-for="phrase in phrases" :key="phrase.name">
         <Popup
           v-if="phrase.control"
-          v-model="opened[i]"
+          v-model="opened[phrase.name]"
           :label="NAMES[phrase.control]"
           location-strategy="connected"
           location="bottom start"
-          :offset="[below(i), 0]"
+          :offset="[below(phrase.name), 0]"
           @update:model-value="
             (on: boolean) => {
-              if (on) measure(i);
+              if (on) measure(phrase.name);
             }
           "
         >
@@ -128,7 +168,8 @@ function measure(i: number): void {
                 class="phrase"
                 :class="{ marked: phrase.mark, live: phrase.control === 'where' && writesOver }"
                 :data-control="phrase.control"
-                :data-phrase="i"
+                :data-phrase="phrase.name"
+                @keydown.capture="stepPhrase($event, phrase.control)"
                 :style="phrase.control === 'part' && part ? { '--under': TOKENS[part.ink] } : undefined"
                 v-hint="phrase.mark ?? NAMES[phrase.control]"
                 :aria-label="`${NAMES[phrase.control]}: ${phrase.text}${phrase.mark ? `. ${phrase.mark}` : ''}`"
@@ -208,13 +249,13 @@ function measure(i: number): void {
       </template>
     </p>
     <div class="beside">
-      <BriefPresets />
+      <BarsEntry><BriefPresets /></BarsEntry>
       <NuxtLink
         v-if="!session.passed"
         class="ready"
         :class="{ good: check.ready.good }"
         :to="`/songs/${song.id}/line-check`"
-        v-hint="'Line check (2)'"
+        v-hint="'Line check (Shift 2)'"
         >{{ check.ready.text }}</NuxtLink
       >
       <v-btn v-if="rideable" size="x-small" variant="outlined" @click="set({ ride: rideable, mode: 'replace' })"

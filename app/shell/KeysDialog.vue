@@ -43,13 +43,15 @@ const rows = computed((): Row[] => {
     }),
     { name: 'Untreated, while it is held', key: key('b') },
     { name: 'The latest take is good, maybe, no', key: key('m') },
+    { name: 'Bars to record, on Play: type them', key: '9 10 Enter' },
+    { name: 'The brief, on Play: to its phrases, change one, open it', key: 'Tab ↑ ↓ Enter' },
     { name: 'The playhead to bar 1', key: 'Home' },
     { name: 'The stand: Play to be read from two metres away', key: key('s'), run: () => emit('stand') },
     { name: 'The stand in a window of its own, for a second screen', key: '', run: openStandWindow },
     { name: 'Lights down, or up', key: '', run: preferences.turnLights },
     ...STATIONS.filter(({ id }) => song.id !== null || !needsSong(id)).map(({ id, name, key: own }) => ({
       name: `To ${name}`,
-      key: own,
+      key: key(own),
       run: () => void router.push(stationPath(id, song.id)),
     })),
   ];

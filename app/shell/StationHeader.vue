@@ -4,6 +4,7 @@ import { useRoute } from 'vue-router';
 import { usePreferences } from '~/controls/preferences';
 import { useKeeping } from '~/keeping/keeping';
 import { useSong } from '~/song/song';
+import { keyWords } from '~/transport/actions';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 import { vHint } from '~/controls/hint';
 
@@ -58,7 +59,7 @@ const AT_RISK = 'In this window only: leave it open';
         :aria-current="here(station.id) ? 'page' : undefined"
         :role="isOpen(station.id) ? undefined : 'link'"
         :aria-disabled="isOpen(station.id) ? undefined : true"
-        v-hint="`${station.name} (${station.key})`"
+        v-hint="`${station.name} (${keyWords(station.key, false)})`"
         >{{ station.name }}</component
       >
       <button class="tab keys" v-hint="'Every key and command (?)'" @click="emit('keys')">Keys</button>

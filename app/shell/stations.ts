@@ -1,13 +1,13 @@
 export type StationId = 'desk' | 'line-check' | 'play' | 'pick' | 'tidy' | 'hand-over';
 
-/** The stations in the order of the work, each with its key. */
+/** The stations in the order of the work, each with its key; digits alone are bars. */
 export const STATIONS: readonly { readonly id: StationId; readonly name: string; readonly key: string }[] = [
-  { id: 'desk', name: 'Desk', key: '1' },
-  { id: 'line-check', name: 'Line check', key: '2' },
-  { id: 'play', name: 'Play', key: '3' },
-  { id: 'pick', name: 'Pick', key: '4' },
-  { id: 'tidy', name: 'Tidy', key: '5' },
-  { id: 'hand-over', name: 'Hand over', key: '6' },
+  { id: 'desk', name: 'Desk', key: 'shift+1' },
+  { id: 'line-check', name: 'Line check', key: 'shift+2' },
+  { id: 'play', name: 'Play', key: 'shift+3' },
+  { id: 'pick', name: 'Pick', key: 'shift+4' },
+  { id: 'tidy', name: 'Tidy', key: 'shift+5' },
+  { id: 'hand-over', name: 'Hand over', key: 'shift+6' },
 ];
 
 /** Desk and Line check need no song. */

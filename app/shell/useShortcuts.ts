@@ -18,8 +18,12 @@ const isLetter = (key: string): boolean => /^[a-z;']$/i.test(key);
 export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): void {
   const keyboards = useKeyboards();
 
-  const nameOf = (event: KeyboardEvent): string =>
-    `${event.shiftKey && !isLetter(event.key) ? 'shift+' : ''}${event.key.toLowerCase()}`;
+  /** A digit's key that does not write its digit is that digit with Shift, on keyboards that want it the other way. */
+  function nameOf({ key, code, shiftKey }: KeyboardEvent): string {
+    const digit = /^Digit(\d)$/.exec(code)?.[1];
+    if (digit !== undefined && key !== digit) return `shift+${digit}`;
+    return `${shiftKey && !isLetter(key) && !/^\d$/.test(key) ? 'shift+' : ''}${key.toLowerCase()}`;
+  }
 
   function down(event: KeyboardEvent): void {
     if (typing(event.target) || event.altKey) return;
@@ -31,6 +35,8 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     const target = event.target instanceof HTMLElement ? event.target : null;
     if (target?.closest('.v-overlay-container') && !(target.closest('.popup') && /^[a-z,.]$/i.test(event.key))) return;
     if (target?.closest('input') && event.key === ' ') return;
+    // Tab goes on from where the keys are; only where they are nowhere may it mean something.
+    if (event.key === 'Tab' && (event.shiftKey || (target && target !== document.body))) return;
     if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
     const key = event.key.toLowerCase();

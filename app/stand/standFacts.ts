@@ -4,7 +4,6 @@ import { sectionsOf } from '~~/core/document/maps';
 import { shortBrief } from '~~/core/recording/brief';
 import { outlookOf } from '~~/core/recording/outlook';
 import { barStart } from '~~/core/time/meter';
-import { barsWords } from '~~/core/time/words';
 import type { TickRange } from '~~/core/time/units';
 import { many } from '~~/core/vocabulary/many';
 import { layoutChart } from '~/chart/chartLayout';
@@ -39,6 +38,7 @@ export interface StandFacts {
   /** The row that plays and the one after it. */
   readonly rows: readonly (readonly StandBar[])[];
   readonly brief: string;
+  /** How many takes there are of what a pass would record. */
   readonly takes: string;
   /** What needs attention now, in words; empty where nothing does. */
   readonly notice: string;
@@ -83,7 +83,7 @@ export const useStandFacts = defineStore('stand facts', () => {
     const part = song.document?.parts.find((p) => p.id === song.document!.brief.part);
     if (!over || !part) return '';
     const count = part.takes.filter((t) => t.from < over.to && t.to > over.from).length;
-    return `${many(count, 'take')} of ${barsWords(over, reading.maps!.meter)}`;
+    return many(count, 'take');
   });
 
   function standBar(bar: number): StandBar {

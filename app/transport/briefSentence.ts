@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { computed } from 'vue';
+import { computed, shallowRef } from 'vue';
 import { briefPhrases, type Phrase } from '~~/core/recording/brief';
 import { listenersOf } from '~~/core/recording/ears';
 import { loopRange } from '~~/core/recording/plan';
@@ -22,6 +22,9 @@ export const useBriefSentence = defineStore('brief sentence', () => {
   const inputs = useInputs();
   const pass = usePass();
   const roll = useRoll();
+
+  /** Bars that are being typed, before they are set: the chart shows them. */
+  const typed = shallowRef<TickRange | null>(null);
 
   /** What the next pass will record over, where a song is open. */
   const range = computed((): TickRange | null => {
@@ -56,5 +59,5 @@ export const useBriefSentence = defineStore('brief sentence', () => {
       })),
     });
   });
-  return { range, there, phrases };
+  return { typed, range, there, phrases };
 });

@@ -8,7 +8,7 @@ import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
 import { inRange, TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
-import { withNextMode } from '~~/core/recording/range';
+import { steppedMode } from '~~/core/recording/stepping';
 import { rangeWords } from '~~/core/time/words';
 import { STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
@@ -244,7 +244,7 @@ export const useHands = defineStore('hands', () => {
     slower: () => stepSpeed(-1),
     faster: () => stepSpeed(1),
     wait: turnWait,
-    'next mode': () => song.run({ type: 'set brief', brief: withNextMode(song.document!.brief) }),
+    'next mode': () => song.run({ type: 'set brief', brief: steppedMode(song.document!.brief) }),
     'bar back': () => session.seekBars(-1),
     'bar on': () => session.seekBars(1),
     quantize: () => treat(USUAL),

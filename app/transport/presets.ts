@@ -1,9 +1,14 @@
 import { defineStore } from 'pinia';
+import { useLocalStorage } from '@vueuse/core';
 import { computed } from 'vue';
-import { plainBrief, presetOf, type Preset } from '~~/core/recording/presets';
+import { plainBrief, presetOf, presetSchema, type Preset } from '~~/core/recording/presets';
 import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
+
+/** So many of the ways used last are at hand, with a key each. */
+export const RECENT_KEYS = ['a', 'd', 'f', 'h', 'j'] as const;
+const MOST_RECENT = RECENT_KEYS.length;
 
 /** Ways of recording, laid on the song's brief. */
 export const usePresets = defineStore('presets', () => {
@@ -41,5 +46,23 @@ export const usePresets = defineStore('presets', () => {
     notices.say(`Next pass: ${to.name}.`, 'plain', { about: 'preset' });
   }
 
-  return { isPlain, recall, plain, step };
+  const recents = useLocalStorage<unknown[]>('tall-kettle recent ways', []);
+  /** Ways that passes were recorded in last, the latest first: what cannot be read of them is left out. */
+  const recent = computed((): readonly Preset[] =>
+    recents.value.flatMap((one) => presetSchema.safeParse(one).data ?? []).slice(0, MOST_RECENT),
+  );
+  /** A pass begins in the way that is set. */
+  function use(brief: Preset): void {
+    const way = presetOf(brief);
+    const text = JSON.stringify(way);
+    recents.value = [way, ...recent.value.filter((one) => JSON.stringify(one) !== text)].slice(0, MOST_RECENT);
+  }
+  /** @param index 0 for the latest */
+  function recallRecent(index: number): void {
+    const way = recent.value[index];
+    if (way && song.document) recall(way);
+    else notices.say('Fewer ways of recording than that have been used so far.', 'plain', { about: 'preset' });
+  }
+
+  return { isPlain, recent, recall, recallRecent, use, plain, step };
 });

@@ -29,6 +29,7 @@ import { useRoll } from './roll';
 import { useBenchKeyboard } from './useBenchKeyboard';
 import { useLaps } from './useLaps';
 import { usePlanning } from './usePlanning';
+import { usePresets } from './presets';
 import { startTimer } from './timer';
 import { useMonitor } from './monitor';
 import { useOpenLayers } from './openLayers';
@@ -58,6 +59,7 @@ export const useSession = defineStore('session', () => {
   const outside = useOutside();
   const playOut = usePlayOut();
   const planning = usePlanning();
+  const presets = usePresets();
   const benchKeyboard = useBenchKeyboard();
   const laps = useLaps();
 
@@ -333,6 +335,7 @@ export const useSession = defineStore('session', () => {
       return;
     }
     lastStart = from;
+    presets.use(song.document.brief);
     dispatch({ type: 'record', plan: planPass(planning.facts(from)) });
   }
 

@@ -1,6 +1,5 @@
 import type { Brief } from '../document/brief';
 import type { SongMaps } from '../document/maps';
-import { LAP_POLICIES, MODES } from '../vocabulary/modes';
 import { barAt, barStart, meterAt } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 
@@ -55,13 +54,6 @@ export function withEdge(
 /** The lead-in on or off; one that has no length yet is a bar. */
 export const withLeadInTurned = ({ leadIn, leadInOn }: Brief): Partial<Pick<Brief, 'leadIn' | 'leadInOn'>> =>
   leadIn.count === 0 ? { leadIn: { count: 1, unit: 'bars' }, leadInOn: true } : { leadInOn: !leadInOn };
-
-const after = <T>(all: readonly T[], now: T): T => all[(all.indexOf(now) + 1) % all.length]!;
-/** Mode that comes next, round and round: of laps where a loop is on; over a controller that is ridden, the other. */
-export function withNextMode({ mode, laps, loop, ride }: Brief): Partial<Pick<Brief, 'mode' | 'laps'>> {
-  if (loop) return { laps: after(LAP_POLICIES, laps) };
-  return { mode: after(ride === null ? MODES : (['replace', 'merge'] as const), mode) };
-}
 
 /** Where an edge goes that is set at the playhead: an out within a bar is meant for the end of it. */
 export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
+
+/** What a way to record does to notes that are there, as a small picture: those there are outlines, yours are full. */
+const props = defineProps<{ way: Mode | LapPolicy }>();
+
+/** A note: beat, height and whether it is heard after the pass. */
+interface Drawn {
+  readonly at: number;
+  readonly high: number;
+  readonly heard: boolean;
+}
+type Kept = (at: number) => boolean;
+const ALL: Kept = () => true;
+const NONE: Kept = () => false;
+/** Notes that are there, by beat; and what is played, from beat 3 on with a rest at 5, or in each of two laps. */
+const THERE = [0, 1, 2, 3, 4, 5, 6, 7];
+const PLAYED = [2, 3, 6, 7];
+
+interface Picture {
+  readonly there: Kept;
+  /** Laps that are played, each with whether it is heard. */
+  readonly laps: readonly boolean[];
+}
+const PICTURES: Readonly<Record<Mode | LapPolicy, Picture>> = {
+  'new take': { there: NONE, laps: [true] },
+  merge: { there: ALL, laps: [true] },
+  replace: { there: NONE, laps: [true] },
+  'replace while I play': { there: (at) => !PLAYED.includes(at), laps: [true] },
+  'replace from my first note': { there: (at) => at < PLAYED[0]!, laps: [true] },
+  'a new take each': { there: NONE, laps: [false, true] },
+  'build up': { there: ALL, laps: [true, true] },
+  'fresh, then build up': { there: NONE, laps: [true, true] },
+  'play to overwrite': { there: NONE, laps: [false, true] },
+  'keep the last full lap': { there: NONE, laps: [false, true] },
+  'a layer each': { there: ALL, laps: [true, true] },
+};
+
+const notes = computed(() => {
+  const { there, laps } = PICTURES[props.way];
+  const old = THERE.map((at): Drawn => ({ at, high: 2 + (at % 3), heard: there(at) }));
+  const own = laps.map((heard, lap) => PLAYED.map((at): Drawn => ({ at, high: 6 + 3 * lap + (at % 2), heard })));
+  return { old, own: own.flat() };
+});
+</script>
+
+<template>
+  <svg class="picture" viewBox="0 0 98 26" width="98" height="26" aria-hidden="true">
+    <rect
+      v-for="n in notes.old"
+      :key="`old ${n.at}`"
+      class="old"
+      :class="{ gone: !n.heard }"
+      :x="1 + n.at * 12"
+      :y="22 - n.high * 2"
+      width="9"
+      height="3"
+    />
+    <rect
+      v-for="(n, i) in notes.own"
+      :key="`own ${i}`"
+      class="own"
+      :class="{ gone: !n.heard }"
+      :x="1 + n.at * 12"
+      :y="24 - n.high * 2"
+      width="9"
+      height="3"
+    />
+  </svg>
+</template>
+
+<style scoped>
+.old {
+  fill: var(--sheet);
+  stroke: var(--ink-2);
+}
+.own {
+  fill: var(--copper);
+}
+.gone {
+  opacity: 0.22;
+}
+</style>
