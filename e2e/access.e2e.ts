@@ -262,6 +262,27 @@ describe('people and programs that read the page', () => {
     await opened.context.close();
   });
 
+  it('find every station in order with the lights down, and what lies over it', async () => {
+    const opened = await open(browser, server.address, '/songs/night-ferry/play', async (context) => {
+      await withKeyboard(context);
+      await context.addInitScript(`localStorage.setItem('tall-kettle light', 'night')`);
+    });
+    const to = (station: number) => (page: Page) => page.keyboard.press(`Shift+Digit${station}`);
+    await lookAt(opened, [
+      ['Play', ready],
+      ['the ways to record', phrase('mode')],
+      ['the stand', (page) => close(page).then(() => page.keyboard.press('s'))],
+      ['the keys', (page) => page.keyboard.press('Escape').then(() => page.keyboard.press('?'))],
+      ['the Desk', (page) => close(page).then(() => to(1)(page))],
+      ['Line check', to(2)],
+      ['Pick', to(4)],
+      ['Tidy', to(5)],
+      ['a treatment', button('Quantize these bars')],
+      ['Hand over', to(6)],
+    ]);
+    await opened.context.close();
+  });
+
   it('have everything in reach at twice the size, without a pointer', async () => {
     const stations = ['play', 'set-up', 'line-check', 'tidy', 'hand-over'].map((s) => `/songs/orchard-gate/${s}`);
     const opened = await open(browser, server.address);

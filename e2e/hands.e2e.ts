@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { COMMANDS_BY_KEY } from '../core/performance/commandKeys';
 import type { Action } from '../core/performance/learned';
-import { addPlayedSong } from './played';
+import { addPlayedSong, lineOf } from './played';
 import { footplate, open, state, withKeyboard } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -171,6 +171,42 @@ describe('the stand', () => {
   });
 });
 
+describe('fingers', () => {
+  it('play several keys of the strip at once, and find what is pressed large enough', async () => {
+    const id = await addSong(on.server.address, { bars: 8 });
+    const context = await on.browser.newContext({
+      ...{ viewport: { width: 1024, height: 768 }, baseURL: on.server.address, hasTouch: true, isMobile: true },
+    });
+    const page = await context.newPage();
+    await page.goto(`/songs/${id}/play`);
+    await state(page, 'Ready');
+    const held = () => page.locator('.strip .held').evaluateAll((keys) => keys.map((k) => Number(k.dataset.key)));
+    const at = async (key: number) => {
+      const box = (await page.locator(`.strip [data-key="${key}"]`).boundingBox())!;
+      return { x: box.x + box.width / 2, y: box.y + box.height - 8, id: key };
+    };
+    const touch = await context.newCDPSession(page);
+    const fingers = [await at(60), await at(64), await at(67)];
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints: fingers });
+    await until(async () => (await held()).length === 3);
+    expect(await held()).toEqual([60, 64, 67]);
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: fingers.slice(0, 1) });
+    await until(async () => (await held()).length < 3);
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
+    await until(async () => (await held()).length === 0);
+    const small = await page
+      .getByRole('button')
+      .evaluateAll((all) =>
+        all
+          .filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 39.5)
+          .map((b) => b.textContent),
+      );
+    // Practice speed has its place on Play's sentence and in the keys as well.
+    expect(small.length).toBeLessThanOrEqual(1);
+    await context.close();
+  });
+});
+
 describe('the brief by key', () => {
   it('goes through its phrases, changes one where it stands, and opens it', async () => {
     const id = await addSong(on.server.address, { bars: 8 });
@@ -310,6 +346,50 @@ describe('a job takes so many presses', () => {
     await by.key('Shift+S');
     await page.getByText(/drift/).first().waitFor();
     expect(by.count).toBe(3);
+    await context.close();
+  });
+
+  it('no sound from the keys, found and mended: one', async () => {
+    const { page, by, context } = await played();
+    await page.getByRole('button', { name: 'Mute Piano' }).click();
+    await page.getByText('Piano is muted').first().waitFor();
+    await by.click('Let it sound');
+    await page.getByRole('button', { name: 'Let it sound' }).waitFor({ state: 'detached' });
+    expect(by.count).toBe(1);
+    await context.close();
+  });
+
+  it('a chorus copied to another place: one drag by its name, or one key for the bars that are selected', async () => {
+    const id = await addPlayedSong(on.server.address, 8, 240, {
+      bars: 16,
+      sections: [
+        { id: 'a', name: 'Verse', bars: 8, pattern: null },
+        { id: 'b', name: 'Chorus', bars: 8, pattern: null },
+      ],
+    });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    const before = lineOf(await readSong(on.server.address, id));
+    const chart = (await page.getByRole('application').boundingBox())!;
+    await page.mouse.move(chart.x + 30, chart.y + 40);
+    await page.mouse.down();
+    await page.mouse.move(chart.x + 150, chart.y + 60);
+    await page.mouse.move(chart.x + 110, chart.y + 40 + 74, { steps: 3 });
+    await page.mouse.up();
+    await page.getByText('Piano: bars 1–8 are heard from bar 9 on as well.').waitFor();
+    const keysAt = (line: readonly { key: number; from: number }[], from: number, to: number) =>
+      line.filter((n) => n.from >= from && n.from < to).map((n) => [n.key, n.from - from]);
+    const copied = await until(async () => {
+      const line = lineOf(await readSong(on.server.address, id));
+      return keysAt(line, 32, 64).length === keysAt(line, 0, 32).length && line;
+    });
+    expect(keysAt(copied, 32, 64)).toEqual(keysAt(copied, 0, 32));
+    expect(keysAt(copied, 0, 32)).toEqual(keysAt(before, 0, 32));
+    await page.keyboard.press('u');
+    await page.keyboard.type('1 2');
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('Shift+V');
+    await page.getByText('Piano: bars 1–2 are heard from bar 1 on as well.').waitFor();
     await context.close();
   });
 

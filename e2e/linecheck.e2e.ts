@@ -5,7 +5,7 @@ import { newSong } from '../core/document/document';
 import { PLAIN_KEYBOARD } from '../core/performance/keyboard';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, withKeyboard, settled, choose } from './browser';
-import { addSong, putDevice, readSong, until } from './server';
+import { addSong, put, putDevice, readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
 
@@ -231,6 +231,31 @@ describe('latency', () => {
     await other.page.getByRole('tab', { name: 'Latency' }).click();
     await other.page.getByText(/The set-up has changed/).waitFor();
     await other.context.close();
+  });
+
+  it('is measured and kept by one press on Play, and that press is undone', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, async (c) => {
+      await withKeyboard(c);
+      await c.addInitScript(HEARS_THE_OUTPUT);
+    });
+    // Another test of this server may have measured this set-up.
+    await page.getByText('Ready', { exact: true }).waitFor();
+    await page.getByRole('link', { name: 'All links good.' }).waitFor();
+    const figures = async () => ((await (await fetch(`${on.server.address}/api/latency`)).json()) as object) ?? {};
+    for (const set of Object.keys(await figures())) {
+      const nothing = { words: 'this set-up', output: null, input: null };
+      await put(on.server.address, `/api/latency/${encodeURIComponent(set)}`, nothing);
+    }
+    await page.reload();
+    await page.getByRole('button', { name: 'Measure the latency' }).click();
+    await page.getByText(/^Output latency measured and kept for this set-up: [\d.]+ ms\.$/).waitFor();
+    const kept = () =>
+      until(async () => Object.values(await figures()).filter((f: { output: unknown }) => f.output).length === 1);
+    await kept();
+    await page.getByRole('button', { name: 'Undo' }).first().click();
+    await page.getByRole('button', { name: 'Measure the latency' }).waitFor();
+    await context.close();
   });
 
   it('says why when there is no way back', async () => {

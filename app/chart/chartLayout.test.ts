@@ -81,9 +81,11 @@ describe('the chart', () => {
     expect(tickAtPoint(layout, 2, middle)).toBeUndefined();
     expect(tickAtPoint(layout, 2, middle, true)).toBeCloseTo(4 * 3840, 6);
     const range = { from: 5 * 3840, to: 7 * 3840 };
-    expect(edgeAtPoint(layout, range, bar5 + layout.cell + 3, middle)).toBe('from');
-    expect(edgeAtPoint(layout, range, bar5 + 3 * layout.cell - 3, middle)).toBe('to');
-    expect(edgeAtPoint(layout, range, bar5 + 2 * layout.cell, middle)).toBeUndefined();
+    expect(edgeAtPoint(layout, range, bar5 + layout.cell + 3, middle, 6)).toBe('from');
+    expect(edgeAtPoint(layout, range, bar5 + 3 * layout.cell - 3, middle, 6)).toBe('to');
+    expect(edgeAtPoint(layout, range, bar5 + 2 * layout.cell, middle, 6)).toBeUndefined();
+    // A finger means an edge from further away.
+    expect(edgeAtPoint(layout, range, bar5 + layout.cell + 15, middle, 18)).toBe('from');
     expect(nameAtPoint(layout, 30, middle)?.name).toBe('Verse');
     expect(nameAtPoint(layout, bar5 + 3, middle)).toBeUndefined();
   });

@@ -141,20 +141,19 @@ export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = fa
 export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
   x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined;
 
-/** How far from the edge of a stretch a point may be that means it. */
-const EDGE = 6;
-
-/** Which edge of a stretch is at a point. */
+/** Which edge of a stretch is at a point, or at most so many pixels beside it. */
 export function edgeAtPoint(
   layout: ChartLayout,
   range: { readonly from: Ticks; readonly to: Ticks },
   x: number,
   y: number,
+  reach: number,
 ): 'from' | 'to' | undefined {
   for (const which of ['from', 'to'] as const) {
     const tick = which === 'to' ? range.to - 1 : range.from;
     const place = placeOf(layout, tick);
-    if (place && Math.abs(place.x - x) <= EDGE && y >= place.row.y && y <= place.row.y + place.row.height) return which;
+    if (place && Math.abs(place.x - x) <= reach && y >= place.row.y && y <= place.row.y + place.row.height)
+      return which;
   }
   return undefined;
 }

@@ -10,6 +10,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
+import { useHands } from '~/transport/hands';
 import { useSession } from '~/transport/session';
 import { useRange } from '~/transport/useRange';
 import { TAIL_BELOW } from './chartDrawing';
@@ -17,7 +18,9 @@ import { edgeAtPoint, nameAtPoint, placeOf, tickAtPoint, type ChartLayout } from
 
 /** How far the pointer goes before it drags. */
 const DRAGS_FROM = 5;
-/** How near the handle of the tail means it: a finger is that wide. */
+/** How near an edge means it, by a mouse or a pen, and by a finger; how near the tail's handle does. */
+const EDGE_REACH = 6;
+const FINGER_REACH = 18;
 const TAIL_REACH = 14;
 
 interface Pressed {
@@ -25,6 +28,8 @@ interface Pressed {
   readonly x: number;
   readonly y: number;
   readonly edge: 'from' | 'to' | 'lead-in' | undefined;
+  /** The section whose name was taken hold of. */
+  readonly section?: TickRange;
 }
 
 /** What the chart's bars and brackets are told by the pointer and by keys. */
@@ -36,6 +41,7 @@ export function useChartPointer(
   const song = useSong();
   const reading = useReading();
   const session = useSession();
+  const hands = useHands();
   const pass = usePass();
   const roll = useRoll();
   const { snap, setRange, setEdge } = useRange();
@@ -50,10 +56,14 @@ export function useChartPointer(
   };
   const between = (a: Ticks, b: Ticks): TickRange => rangeBetween(reading.maps!, song.document!.brief.snap, a, b);
 
-  /** A section's name selects the section. */
-  function selectNamed(firstBar: number): void {
-    const section = sectionsOf(song.document!, reading.maps!.meter).find((s) => s.firstBar === firstBar);
-    if (section) setRange(section);
+  /** A section's name selects the section; dragged to another place, it copies its bars there. */
+  const sectionFrom = (firstBar: number): TickRange | undefined =>
+    sectionsOf(song.document!, reading.maps!.meter).find((s) => s.firstBar === firstBar);
+  /** As long as the section, from the bar at a place. */
+  function sectionAt({ from, to }: TickRange, tick: Ticks): TickRange {
+    const { meter } = reading.maps!;
+    const [first, bar] = [barAt(meter, from), barAt(meter, tick)];
+    return { from: barStart(meter, bar), to: barStart(meter, bar + barAt(meter, to - 1) - first + 1) };
   }
 
   /** A lead-in that is being dragged. */
@@ -87,8 +97,10 @@ export function useChartPointer(
       return;
     }
     const named = nameAtPoint(layout.value, x, y);
-    if (named) {
-      selectNamed(named.firstBar);
+    const section = named && sectionFrom(named.firstBar);
+    if (section) {
+      pressed = { tick: section.from, x: event.clientX, y: event.clientY, edge: undefined, section };
+      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
       return;
     }
     const tick = tickAtPoint(layout.value, x, y);
@@ -98,7 +110,10 @@ export function useChartPointer(
       return;
     }
     const { range } = outlook(null);
-    const edge = range && !pass.recording ? edgeAtPoint(layout.value, range, x, y) : undefined;
+    const edge =
+      range && !pass.recording
+        ? edgeAtPoint(layout.value, range, x, y, event.pointerType === 'touch' ? FINGER_REACH : EDGE_REACH)
+        : undefined;
     pressed = { tick, x: event.clientX, y: event.clientY, edge };
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   }
@@ -112,7 +127,8 @@ export function useChartPointer(
     if (!dragged.value && !draggedLead.value && far < DRAGS_FROM) return;
     const tick = tickAtPoint(layout.value, ...pointOf(event), true) ?? pressed.tick;
     const { range } = song.document!.brief;
-    if (pressed.edge === 'lead-in') draggedLead.value = leadInTo(tick);
+    if (pressed.section) dragged.value = sectionAt(pressed.section, tick);
+    else if (pressed.edge === 'lead-in') draggedLead.value = leadInTo(tick);
     else if (!pressed.edge || !range) dragged.value = between(pressed.tick, tick);
     else if (pressed.edge === 'from') dragged.value = { from: Math.min(snap(tick), range.to - 1), to: range.to };
     else dragged.value = { from: range.from, to: Math.max(snap(tick), range.from + 1) };
@@ -121,7 +137,9 @@ export function useChartPointer(
   function up(): void {
     const done = dragged.value;
     const { meter } = reading.maps!;
-    if (draggedLead.value) song.run({ type: 'set brief', brief: { leadIn: draggedLead.value, leadInOn: true } });
+    if (pressed?.section && done) hands.copyTo(pressed.section, done.from);
+    else if (pressed?.section) setRange(pressed.section);
+    else if (draggedLead.value) song.run({ type: 'set brief', brief: { leadIn: draggedLead.value, leadInOn: true } });
     else if (done && pressed?.edge && pressed.edge !== 'lead-in') setEdge(pressed.edge, done[pressed.edge]);
     else if (done) setRange(done);
     else if (pressed && pressed.edge !== 'lead-in') session.seek(barStart(meter, barAt(meter, pressed.tick)));

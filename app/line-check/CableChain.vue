@@ -2,6 +2,7 @@
 import { useElementSize } from '@vueuse/core';
 import { mdiCheck, mdiClose } from '@mdi/js';
 import { computed, ref } from 'vue';
+import { MEND_WORDS } from '~~/core/linecheck/chain';
 import { useLineCheck } from './linecheck';
 import { vHint } from '~/controls/hint';
 
@@ -9,18 +10,6 @@ import { vHint } from '~/controls/hint';
 const check = useLineCheck();
 const card = ref<HTMLElement | null>(null);
 const { width } = useElementSize(card);
-const MEND_WORDS = {
-  'look for keyboards': 'Look again',
-  'switch it on': 'Switch it on',
-  'play a key': 'Play one',
-  'let it through': 'Let it through',
-  'let a part hear': 'Arm one',
-  'load the sounds': 'Load again',
-  'start the sound': 'Start it',
-  'turn it up': 'Turn it up',
-  'let it be heard': 'Let it sound',
-  'open a song': 'To the Desk',
-} as const;
 const STATE_WORDS = { whole: 'whole', broken: 'broken', waiting: 'not known yet' } as const;
 
 const RADIUS = 15;

@@ -27,17 +27,6 @@ const now = () => new Date().toISOString();
 
 const cable = ref({ delay: 60, gain: -12, noise: -70 });
 const loop = computed(() => check.loop);
-/** Out by the way there and back, less what the system says of the way back; null where no device was measured. */
-const fromLoop = computed(() =>
-  loop.value?.outcome.type === 'measured' && loop.value.back === 'microphone'
-    ? Math.max(0, loop.value.outcome.delay - loop.value.input)
-    : null,
-);
-function keepLoop(): void {
-  const outcome = loop.value?.outcome;
-  if (outcome?.type === 'measured' && fromLoop.value !== null)
-    void latency.keep('output', { seconds: fromLoop.value, spread: outcome.spread, method: 'loop', at: now() });
-}
 function tapWords(outcome: TapOutcome | undefined): string {
   if (!outcome) return 'not done yet';
   if (outcome.type === 'refused') return TAP_REFUSALS[outcome.why];
@@ -173,11 +162,13 @@ const described = computed(() => {
                     ms(loop.outcome.spread, 2)
                   }}, {{ many(loop.outcome.strokes, 'click') }}.
                 </p>
-                <p v-if="fromLoop === null" class="quiet small">
+                <p v-if="check.fromLoop === null" class="quiet small">
                   That is the simulated cable that ships with the program. It says nothing of your audio device, so
                   nothing of it is kept.
                 </p>
-                <v-btn v-else size="small" @click="keepLoop">Keep {{ ms(fromLoop) }} as the output latency</v-btn>
+                <v-btn v-else size="small" @click="check.keepLoop()"
+                  >Keep {{ ms(check.fromLoop.seconds) }} as the output latency</v-btn
+                >
               </template>
             </template>
           </section>

@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router';
 import { chainOf, firstTrouble, readySummary, type Mend } from '~~/core/linecheck/chain';
 import { isAudible } from '~~/core/document/audible';
 import { listenersOf } from '~~/core/recording/ears';
+import { REFUSALS } from '~~/core/placement/looptest';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/taptest';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { runLoop, type LoopResult, type WayBack } from '~~/engine/probes/loop';
@@ -184,6 +185,33 @@ export const useLineCheck = defineStore('line check', () => {
     }
   }
 
+  /** Out by the way there and back, less what the system says of the way back; null where no device was measured. */
+  const fromLoop = computed(() => {
+    if (loop.value?.outcome.type !== 'measured' || loop.value.back !== 'microphone') return null;
+    const { delay, spread } = loop.value.outcome;
+    return { seconds: Math.max(0, delay - loop.value.input), spread };
+  });
+  async function keepLoop(): Promise<void> {
+    const at = new Date().toISOString();
+    if (fromLoop.value) await latency.keep('output', { ...fromLoop.value, method: 'loop', at });
+  }
+  /** Measures by the microphone and keeps what comes of it, in one go; what came of it is said. */
+  async function measure(): Promise<void> {
+    await testLoop({ type: 'microphone' });
+    const outcome = loop.value?.outcome;
+    if (!outcome) return;
+    if (outcome.type === 'refused' || !fromLoop.value) {
+      notices.say(`${outcome.type === 'refused' ? REFUSALS[outcome.why] : 'Nothing came back.'} Nothing was stored.`);
+      return;
+    }
+    const before = latency.known?.output ?? null;
+    const words = `${(fromLoop.value.seconds * 1000).toFixed(1)} ms`;
+    await keepLoop();
+    notices.say(`Output latency measured and kept for this set-up: ${words}.`, 'plain', {
+      action: { label: 'Undo', run: () => void latency.keep('output', before) },
+    });
+  }
+
   /** Clicks to tap along to; `own` when the player hears the keyboard's own sound, so that ours keeps quiet. */
   async function testTaps(which: 'own' | 'through'): Promise<void> {
     const made = await begin('taps');
@@ -211,5 +239,21 @@ export const useLineCheck = defineStore('line check', () => {
     }
   }
 
-  return { chain, trouble, ready, mend, level, part, testing, loop, taps, tapCount, testLoop, testTaps };
+  return {
+    chain,
+    trouble,
+    ready,
+    mend,
+    level,
+    part,
+    testing,
+    loop,
+    taps,
+    tapCount,
+    fromLoop,
+    keepLoop,
+    measure,
+    testLoop,
+    testTaps,
+  };
 });

@@ -14,6 +14,8 @@ import { TOKENS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useInputs } from '~/sound/inputs';
 import { useBriefSentence } from '~/transport/briefSentence';
+import { MEND_WORDS } from '~~/core/linecheck/chain';
+import { useLatency } from '~/sound/latency';
 import { useLineCheck } from '~/line-check/linecheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -29,6 +31,7 @@ const reading = useReading();
 const session = useSession();
 const keyboards = useKeyboards();
 const check = useLineCheck();
+const latency = useLatency();
 const inputs = useInputs();
 
 const roll = useRoll();
@@ -258,6 +261,20 @@ function measure(name: string): void {
         v-hint="'Line check (Shift 2)'"
         >{{ check.ready.text }}</NuxtLink
       >
+      <template v-if="!session.passed">
+        <v-btn v-if="check.trouble?.mend" size="x-small" variant="outlined" @click="check.mend(check.trouble.mend)">{{
+          MEND_WORDS[check.trouble.mend]
+        }}</v-btn>
+        <button
+          v-else-if="check.ready.good && !latency.known?.output"
+          class="onward measure"
+          :disabled="check.testing !== null"
+          v-hint="'Clicks go out and come back by the microphone, which the browser asks for; six seconds'"
+          @click="check.measure()"
+        >
+          {{ check.testing ? 'Listening for the clicks' : 'Measure the latency' }}
+        </button>
+      </template>
       <v-btn v-if="rideable" size="x-small" variant="outlined" @click="set({ ride: rideable, mode: 'replace' })"
         >Ride {{ laneWords(rideable) }} alone</v-btn
       >
@@ -291,6 +308,9 @@ function measure(name: string): void {
   text-decoration: none;
   align-self: center;
   text-align: right;
+}
+.measure {
+  font-size: 12px;
 }
 .ready.good {
   color: var(--moss);

@@ -131,7 +131,7 @@ useStandSender();
 <style>
 .desk {
   display: grid;
-  grid-template: 50px auto minmax(0, 1fr) 100px 34px / minmax(0, 1fr);
+  grid-template: 50px auto minmax(0, 1fr) var(--plate-height, 100px) var(--strip, 34px) / minmax(0, 1fr);
   height: 100dvh;
   min-width: 720px;
 }
@@ -147,7 +147,7 @@ useStandSender();
     overflow: auto;
   }
   .desk {
-    grid-template-rows: auto auto 1fr auto 34px;
+    grid-template-rows: auto auto 1fr auto var(--strip, 34px);
     height: auto;
     min-height: 100dvh;
     min-width: 0;

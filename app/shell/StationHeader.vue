@@ -117,6 +117,7 @@ export default { components: { NuxtLink } };
   white-space: nowrap;
 }
 nav {
+  align-items: center;
   display: flex;
   gap: 2px;
   margin-left: 12px;
@@ -128,6 +129,15 @@ nav {
   color: var(--ink-2);
   text-decoration: none;
   font-weight: 500;
+  white-space: nowrap;
+}
+@media (max-width: 1200px) {
+  .header {
+    gap: 6px;
+  }
+  nav .tab {
+    padding-inline: 6px;
+  }
 }
 .tab.here {
   background: var(--ink);

@@ -32,7 +32,7 @@ const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({
 .commands {
   position: fixed;
   z-index: 2500;
-  inset: auto 0 34px;
+  inset: auto 0 var(--strip, 34px);
   height: 210px;
   background: var(--plate);
   border-top: 3px solid var(--copper);

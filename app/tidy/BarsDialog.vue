@@ -5,7 +5,7 @@ import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { BAR_ACTS, useStretches, type BarAct } from './useStretches';
+import { BAR_ACTS, useStretches, type BarAct } from '~/song/stretches';
 
 /** Bars of a part, or of all parts: copied, moved, repeated, swapped, cleared. */
 const props = defineProps<{ stretch: TickRange }>();

@@ -44,6 +44,7 @@ export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   faster: { name: 'Faster, up to the song’s speed', short: 'Faster', key: '+' },
   wait: { name: 'Wait for my first note, or not', short: 'Wait', key: 'w' },
   'next mode': { name: 'The next way to record', short: 'Way', key: 'v' },
+  'copy here': { name: 'Copy the selected bars to the playhead', short: 'Copy here', key: 'shift+v' },
   'bar back': { name: 'A bar back', short: 'Bar before', key: 'arrowleft' },
   'bar on': { name: 'A bar on', short: 'Bar after', key: 'arrowright' },
   quantize: { name: 'Quantize the part', short: 'Quantize', key: 'shift+q' },

@@ -7,7 +7,8 @@ import { atHand, type Part } from '~~/core/document/part';
 import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
 import { anyKeyDown } from '~~/core/lookback/taken';
-import { inRange, TICKS_PER_QUARTER, type Milliseconds, type Ticks } from '~~/core/time/units';
+import { barAt } from '~~/core/time/meter';
+import { inRange, TICKS_PER_QUARTER, type Milliseconds, type TickRange, type Ticks } from '~~/core/time/units';
 import { steppedMode } from '~~/core/recording/stepping';
 import { rangeWords } from '~~/core/time/words';
 import { STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
@@ -19,6 +20,7 @@ import { useNotices } from '~/notices/notices';
 import { useComp } from '~/song/comp';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { useStretches } from '~/song/stretches';
 import { SPEEDS } from './actions';
 import { usePass } from './pass';
 import { usePresets } from './presets';
@@ -50,6 +52,7 @@ export const useHands = defineStore('hands', () => {
   const comp = useComp();
   const range = useRange();
   const presets = usePresets();
+  const stretches = useStretches();
 
   /** When the click is heard, once it is turned on again. */
   let clickWas: ClickWhen = 'always';
@@ -209,6 +212,30 @@ export const useHands = defineStore('hands', () => {
     );
   }
 
+  /** Bars of the shown part that are selected are heard at the playhead's bar as well. */
+  function copyHere(): void {
+    const set = song.document!.brief.range;
+    if (set) copyTo(set, roll.tickNow());
+    else notices.say('No bars are selected. Select some, put the playhead where they go, and copy.', 'plain');
+  }
+  /** Bars of the shown part are heard from the bar of another place on as well. */
+  function copyTo(range: TickRange, tick: Ticks): void {
+    const part = reading.shown;
+    const { maps } = reading;
+    if (!part || !maps || pass.recording) return;
+    const [first, last] = [barAt(maps.meter, range.from), barAt(maps.meter, range.to - 1)];
+    const to = barAt(maps.meter, tick);
+    const asked = { act: 'copy', first, last, to, parts: [part], into: null } as const;
+    const why = stretches.trouble(asked);
+    if (why) {
+      notices.say(why);
+      return;
+    }
+    stretches.carryOut(asked);
+    const what = `${rangeWords(range, maps.meter)} ${first === last ? 'is' : 'are'}`;
+    notices.say(`${part.name}: ${what} heard from bar ${to} on as well. Undo takes that away.`, 'plain');
+  }
+
   const ACTS: Readonly<Record<Action, () => void>> = {
     record: () => void session.record(),
     stop: () => {
@@ -245,6 +272,7 @@ export const useHands = defineStore('hands', () => {
     faster: () => stepSpeed(1),
     wait: turnWait,
     'next mode': () => song.run({ type: 'set brief', brief: steppedMode(song.document!.brief) }),
+    'copy here': copyHere,
     'bar back': () => session.seekBars(-1),
     'bar on': () => session.seekBars(1),
     quantize: () => treat(USUAL),
@@ -255,5 +283,5 @@ export const useHands = defineStore('hands', () => {
     if (song.document || action === 'panic') ACTS[action]();
   };
 
-  return { keep, undo, letHear, act, latest, mark };
+  return { keep, undo, letHear, copyTo, act, latest, mark };
 });

@@ -194,3 +194,17 @@ export function readySummary(chain: readonly Link[]): { readonly good: boolean; 
   if (broken) return { good: false, text: broken.says };
   return port!.state === 'broken' ? { good: false, text: port!.says } : { good: true, text: 'All links good.' };
 }
+
+/** Buttons that mend, in words. */
+export const MEND_WORDS: Readonly<Record<Mend, string>> = {
+  'look for keyboards': 'Look again',
+  'switch it on': 'Switch it on',
+  'play a key': 'Play one',
+  'let it through': 'Let it through',
+  'let a part hear': 'Arm one',
+  'load the sounds': 'Load again',
+  'start the sound': 'Start it',
+  'turn it up': 'Turn it up',
+  'let it be heard': 'Let it sound',
+  'open a song': 'To the Desk',
+};

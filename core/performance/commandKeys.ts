@@ -1,6 +1,6 @@
 import type { Action } from './learned';
 
-/** Lowest key of the commands, an octave below the middle C: the three octaves lie on every keyboard of 49 keys. */
+/** Lowest key of the commands, an octave below the middle C: all of them lie on every keyboard of 49 keys. */
 const LOWEST = 48;
 
 /**
@@ -13,7 +13,7 @@ const UPWARDS: readonly Action[] = [
   ...(['record', 'play', 'go again', 'stop', 'keep', 'undo'] as const),
   ...(['undo pass', 'mark good', 'previous take', 'mark maybe', 'next take', 'mark no'] as const),
   ...(['previous part', 'slower', 'next part', 'faster', 'wait', 'quantize'] as const),
-  ...(['click softer', 'steady', 'click louder', 'click', 'redo', 'panic'] as const),
+  ...(['click softer', 'steady', 'click louder', 'click', 'redo', 'panic', 'copy here'] as const),
 ];
 
 /** What a MIDI key (0 to 127) does while the command key is down. */

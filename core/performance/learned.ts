@@ -21,6 +21,7 @@ export const ACTIONS = [
     'faster',
     'wait',
     'next mode',
+    'copy here',
     'bar back',
     'bar on',
     'quantize',

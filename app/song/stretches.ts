@@ -3,9 +3,9 @@ import { copyStretch, type CopiedStretch, type Copying } from '~~/core/editing/s
 import type { Part } from '~~/core/document/part';
 import { barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
-import { useLayers } from '~/song/layers';
-import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
+import { useLayers } from './layers';
+import { useReading } from './reading';
+import { useSong } from './song';
 
 export const BAR_ACTS = ['copy', 'move', 'repeat', 'swap', 'clear'] as const;
 export type BarAct = (typeof BAR_ACTS)[number];
