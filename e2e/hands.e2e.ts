@@ -171,6 +171,38 @@ describe('the stand', () => {
   });
 });
 
+describe('the list of keys', () => {
+  it('changes a key, says what had it, keeps it through a reload, and gives all back', async () => {
+    const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 240 }] });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    await page.keyboard.press('?');
+    await page.getByRole('button', { name: 'Key of Record: R. Change it' }).click();
+    await page.keyboard.press('g');
+    await page.getByText('G is Record now. Go again has no key.').waitFor();
+    await page.getByRole('button', { name: 'Key of Record: G. Change it' }).click();
+    await page.keyboard.press('4');
+    await page.getByText('4 has a meaning of its own. Take another key.').waitFor();
+    await page.keyboard.press('Escape');
+    await page.reload();
+    await state(page, 'Ready');
+    expect(
+      await footplate(page)
+        .getByRole('button', { name: /^Record/ })
+        .innerText(),
+    ).toMatch(/G$/);
+    await page.keyboard.press('r');
+    await page.keyboard.press('g');
+    await state(page, 'Recording');
+    await page.keyboard.press('g');
+    await state(page, 'Ready');
+    await page.keyboard.press('?');
+    await page.getByRole('button', { name: 'All keys as they came' }).click();
+    await page.getByRole('button', { name: 'Key of Go again: G. Change it' }).waitFor();
+    await context.close();
+  });
+});
+
 describe('fingers', () => {
   it('play several keys of the strip at once, and find what is pressed large enough', async () => {
     const id = await addSong(on.server.address, { bars: 8 });

@@ -34,8 +34,8 @@ const said = computed(() => {
       <div class="choices">
         <PageTabs v-model="page" label="Line check pages" :pages="PAGES" />
         <v-btn size="small" class="panic" v-hint="'All notes and pedals off'" @click="session.panic()"
-          >Panic <kbd class="key">{{ keyboards.computerPlays ? 'Ctrl P' : 'P' }}</kbd></v-btn
-        >
+          >Panic <ActionKey class="key" action="panic"
+        /></v-btn>
       </div>
       <KeyboardSettings v-if="page === 'Keyboards'" />
       <LatencyPanel v-else-if="page === 'Latency'" />

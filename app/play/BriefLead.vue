@@ -91,10 +91,9 @@ const leadInAt = computed(() => {
         ><input
           type="checkbox"
           :checked="brief.leadInOn"
-          @change="set({ leadInOn: ($event.target as HTMLInputElement).checked })"
-        />
-        on <kbd>E</kbd></label
-      >
+          @change="set({ leadInOn: ($event.target as HTMLInputElement).checked })" />
+        on <ActionKey action="lead-in"
+      /></label>
     </div>
     <div class="span">
       <SpanField

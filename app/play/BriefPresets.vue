@@ -48,8 +48,8 @@ const NONE =
       :disabled="presets.isPlain"
       v-hint="'Back to a plain new take from the playhead'"
       @click="presets.plain()"
-      >Plain new take<kbd class="key">N</kbd></v-btn
-    >
+      >Plain new take<ActionKey class="key" action="plain"
+    /></v-btn>
     <Popup label="Presets of the brief" @update:model-value="(open: boolean) => open && kept.refresh()">
       <template #activator="{ props }"
         ><v-btn v-bind="props" size="small" variant="outlined"

@@ -92,7 +92,7 @@ const shown = computed(() => {
         />
         Out is on</label
       >
-      <span class="quiet">At the playhead: in <kbd>I</kbd>, out <kbd>O</kbd></span>
+      <span class="quiet">At the playhead: in <ActionKey action="in" />, out <ActionKey action="out" /></span>
     </div>
     <ChoiceGroup label="What bars and brackets are set to">
       <Choice
@@ -121,8 +121,9 @@ const shown = computed(() => {
     </div>
     <div class="label">Loop</div>
     <label class="check"
-      ><input type="checkbox" :checked="brief.loop" @change="toggleLoop()" /> Go round until I stop <kbd>L</kbd></label
-    >
+      ><input type="checkbox" :checked="brief.loop" @change="toggleLoop()" /> Go round until I stop
+      <ActionKey action="loop"
+    /></label>
     <template v-if="brief.loop">
       <WayChoice
         v-for="l in LAP_POLICIES"

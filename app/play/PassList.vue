@@ -103,7 +103,7 @@ const mute = (take: Take, layer: string, muted: boolean) =>
       </span>
     </div>
     <button v-if="hands.latest && !running.recording" class="undo" @click="hands.act('undo pass')">
-      Undo the pass <kbd>Shift U</kbd>
+      Undo the pass <ActionKey action="undo pass" />
     </button>
     <div class="sheet list" role="region" aria-label="Takes" tabindex="0">
       <template v-for="row in rows" :key="row.take.id">

@@ -2,13 +2,12 @@
 import { until, useEventListener } from '@vueuse/core';
 import { computed, onMounted, ref, watchEffect } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ACTIONS } from '~~/core/performance/learned';
 import type { Milliseconds } from '~~/core/time/units';
 import { isAsking } from '~/api/api';
 import { useStrayDrops } from '~/controls/useFileDrop';
 import { afterPaint } from '~/drawing/afterPaint';
-import { useShortcuts, useComputerKeys } from '~/shell/useShortcuts';
-import { ACTION_FACTS } from '~/transport/actions';
+import { useShortcuts, useComputerKeys, type Shortcuts } from '~/shell/useShortcuts';
+import { useActionKeys } from '~/transport/actionKeys';
 import { useConfirming } from '~/transport/confirming';
 import { useRoll } from '~/transport/roll';
 import { useHands } from '~/transport/hands';
@@ -26,6 +25,7 @@ const FIRST_LOOK: Milliseconds = 1500;
 
 const session = useSession();
 const hands = useHands();
+const actionKeys = useActionKeys();
 const confirming = useConfirming();
 const roll = useRoll();
 const song = useSong();
@@ -73,38 +73,31 @@ function go(id: StationId): void {
   if (song.id || !needsSong(id)) void router.push(stationPath(id, song.id));
 }
 
-useShortcuts(
-  {
-    ...Object.fromEntries(
-      ACTIONS.flatMap((action) => {
-        const { key } = ACTION_FACTS[action];
-        return key ? [[key, () => hands.act(action)]] : [];
-      }),
-    ),
-    '?': () => {
-      keysOpen.value = true;
-    },
-    s: () => {
-      standOpen.value = !standOpen.value && stand.now !== null;
-    },
-    escape: () => {
-      standOpen.value = false;
-    },
-    home: () => session.seek(0),
-    b: () => {
-      roll.asPlayed = true;
-    },
-    m: () => {
-      if (song.document) hands.mark(NEXT_MARK[hands.latest?.take.mark ?? 'no']);
-    },
-    ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
+const shortcuts = computed((): Shortcuts => ({
+  ...Object.fromEntries([...actionKeys.actionOf].map(([key, action]) => [key, () => hands.act(action)])),
+  '?': () => {
+    keysOpen.value = true;
   },
-  {
-    b: () => {
-      roll.asPlayed = false;
-    },
+  s: () => {
+    standOpen.value = !standOpen.value && stand.now !== null;
   },
-);
+  escape: () => {
+    standOpen.value = false;
+  },
+  home: () => session.seek(0),
+  b: () => {
+    roll.asPlayed = true;
+  },
+  m: () => {
+    if (song.document) hands.mark(NEXT_MARK[hands.latest?.take.mark ?? 'no']);
+  },
+  ...Object.fromEntries(STATIONS.map(({ id, key }) => [key, () => go(id)])),
+}));
+useShortcuts(shortcuts, {
+  b: () => {
+    roll.asPlayed = false;
+  },
+});
 useComputerKeys();
 useStandSender();
 </script>

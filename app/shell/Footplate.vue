@@ -6,7 +6,6 @@ import { mdiPlay, mdiStop, mdiCircle, mdiMinus } from '@mdi/js';
 import { usePass } from '~/transport/pass';
 import { usePassWords } from '~/transport/passWords';
 import { usePlace } from '~/transport/place';
-import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookback';
 import { MARKS } from '~~/core/document/take';
 import { useHands } from '~/transport/hands';
@@ -21,7 +20,6 @@ const place = usePlace();
 const said = usePassWords();
 const hands = useHands();
 const song = useSong();
-const keyboards = useKeyboards();
 const lookBack = useLookBack();
 
 /** The lamp's picture, and whether it is lit for a pass. */
@@ -36,7 +34,6 @@ const lamp = computed(() => LAMPS[said.lamp]);
 
 const { recording } = storeToRefs(pass);
 const canUndo = computed(() => Boolean(song.undoWords) && (!recording.value || Boolean(pass.plan?.loop)));
-const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
 </script>
 
 <template>
@@ -59,7 +56,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
     <div class="actions">
       <v-btn class="action" variant="flat" :disabled="!song.document" @click="session.play()">
         <v-icon :icon="pass.rolling ? mdiStop : mdiPlay" start size="18" />{{ pass.rolling ? 'Stop' : 'Play'
-        }}<kbd>Space</kbd>
+        }}<ActionKey action="play" />
       </v-btn>
       <v-btn
         class="action record"
@@ -68,7 +65,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         :aria-pressed="recording"
         @click="session.record()"
       >
-        {{ recording ? (pass.plan?.punched ? 'Punch out' : 'End take') : 'Record' }}<kbd>{{ prefix }}R</kbd>
+        {{ recording ? (pass.plan?.punched ? 'Punch out' : 'End take') : 'Record' }}<ActionKey action="record" />
       </v-btn>
       <v-btn
         class="action plain"
@@ -77,7 +74,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         v-hint="'Stop, keep what was played, and start the same pass over'"
         @click="session.goAgain()"
       >
-        Go again<kbd>{{ prefix }}G</kbd>
+        Go again<ActionKey action="go again" />
       </v-btn>
       <v-btn
         class="action plain keep"
@@ -90,7 +87,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         "
         @click="hands.keep()"
       >
-        Keep what I just played<kbd>{{ prefix }}K</kbd>
+        Keep what I just played<ActionKey action="keep" />
       </v-btn>
       <v-btn
         class="action plain"
@@ -99,7 +96,7 @@ const prefix = computed(() => (keyboards.computerPlays ? 'Ctrl ' : ''));
         v-hint="song.undoWords ? `Undo ${song.undoWords}` : 'Nothing to undo'"
         @click="emit('undo')"
       >
-        Undo<kbd>{{ prefix }}U</kbd>
+        Undo<ActionKey action="undo" />
       </v-btn>
     </div>
     <FootplateMeters />

@@ -1,5 +1,6 @@
 import { computerKey } from '~~/engine/keyboards/hand';
 import { useEventListener } from '@vueuse/core';
+import { toValue, type MaybeRefOrGetter } from 'vue';
 import { useKeyboards } from '~/keyboards/keyboards';
 
 export type Shortcuts = Readonly<Record<string, (event: KeyboardEvent) => void>>;
@@ -11,19 +12,22 @@ const typing = (target: EventTarget | null): boolean =>
 
 const isLetter = (key: string): boolean => /^[a-z;']$/i.test(key);
 
+/** A digit's key that does not write its digit is that digit with Shift, on keyboards that want it the other way. */
+function nameOf({ key, code, shiftKey }: KeyboardEvent): string {
+  const digit = /^Digit(\d)$/.exec(code)?.[1];
+  if (digit !== undefined && key !== digit) return `shift+${digit}`;
+  return `${shiftKey && !isLetter(key) && !/^\d$/.test(key) ? 'shift+' : ''}${key.toLowerCase()}`;
+}
+/** Name of a key as a shortcut has it: with Shift where that is held, letters too. */
+export const shortcutName = (event: KeyboardEvent): string =>
+  event.shiftKey && isLetter(event.key) ? `shift+${event.key.toLowerCase()}` : nameOf(event);
+
 /**
  * Single keys, by the name the browser gives them, in lower case; "shift+arrowleft" and so on. While the
  * computer's keys play, letters are notes, and a letter's shortcut wants Ctrl or Cmd.
  */
-export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): void {
+export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Shortcuts = {}): void {
   const keyboards = useKeyboards();
-
-  /** A digit's key that does not write its digit is that digit with Shift, on keyboards that want it the other way. */
-  function nameOf({ key, code, shiftKey }: KeyboardEvent): string {
-    const digit = /^Digit(\d)$/.exec(code)?.[1];
-    if (digit !== undefined && key !== digit) return `shift+${digit}`;
-    return `${shiftKey && !isLetter(key) && !/^\d$/.test(key) ? 'shift+' : ''}${key.toLowerCase()}`;
-  }
 
   function down(event: KeyboardEvent): void {
     if (typing(event.target) || event.altKey) return;
@@ -40,6 +44,7 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
     const key = event.key.toLowerCase();
+    const shortcuts = toValue(given);
     // A sign lies behind Shift on some keyboards.
     const plain = key.length === 1 ? shortcuts[key] : undefined;
     const action = (event.shiftKey ? shortcuts[`shift+${key}`] : undefined) ?? shortcuts[nameOf(event)] ?? plain;
@@ -52,7 +57,7 @@ export function useShortcuts(shortcuts: Shortcuts, released: Shortcuts = {}): vo
     // A button would be clicked when Space comes up.
     if (
       event.key === ' ' &&
-      shortcuts[' '] &&
+      toValue(given)[' '] &&
       !typing(event.target) &&
       !(event.target instanceof HTMLInputElement) &&
       !(event.target as HTMLElement).closest?.('.v-overlay-container')

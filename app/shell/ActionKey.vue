@@ -1,0 +1,12 @@
+<script setup lang="ts">
+import type { Action } from '~~/core/performance/learned';
+import { useActionKeys } from '~/transport/actionKeys';
+
+/** The key of an action, beside what does the same by a press; nothing where it has none. */
+defineProps<{ action: Action }>();
+const keys = useActionKeys();
+</script>
+
+<template>
+  <kbd v-if="keys.wordsOf(action)">{{ keys.wordsOf(action) }}</kbd>
+</template>

@@ -1,0 +1,46 @@
+import { useLocalStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import { ACTIONS, type Action } from '~~/core/performance/learned';
+import { useKeyboards } from '~/keyboards/keyboards';
+import { ACTION_FACTS, keyWords } from './actions';
+import { RECENT_KEYS } from './presets';
+
+/** Keys that mean something else on some page: no action can have them. */
+const TAKEN =
+  /^(shift\+)?[0-9]$|^(tab|enter|escape|home|end|pageup|pagedown|backspace|delete|arrowup|arrowdown|\?|b|m|s)$/;
+
+/** What came of a key that was wanted: it has it, from another action or from none; or why it has not. */
+export type KeyOutcome =
+  { readonly type: 'set'; readonly from: Action | null } | { readonly type: 'refused'; readonly why: string };
+
+/** The computer's key of each action: the program's, or one that the player gave it in this browser. */
+export const useActionKeys = defineStore('action keys', () => {
+  const keyboards = useKeyboards();
+  /** Keys that differ from the program's; empty for an action that has none any more. */
+  const own = useLocalStorage<Record<string, string>>('tall-kettle keys', {});
+
+  const keyOf = (action: Action): string => own.value[action] ?? ACTION_FACTS[action].key ?? '';
+  const actionOf = computed(
+    () => new Map(ACTIONS.flatMap((action) => (keyOf(action) ? [[keyOf(action), action] as const] : []))),
+  );
+  /** "Shift U", "Ctrl R" while the computer's keys play; empty for one without a key. */
+  function wordsOf(action: Action): string {
+    const key = keyOf(action);
+    return key && keyWords(key, keyboards.computerPlays);
+  }
+  const isChanged = computed(() => Object.keys(own.value).length > 0);
+
+  /** Gives an action a key, which whatever had it loses; no key, for an empty one. */
+  function give(action: Action, key: string): KeyOutcome {
+    if (TAKEN.test(key) || (RECENT_KEYS as readonly string[]).includes(key))
+      return { type: 'refused', why: `${keyWords(key, false)} has a meaning of its own. Take another key.` };
+    const from = (key && actionOf.value.get(key)) || null;
+    own.value = { ...own.value, ...(from ? { [from]: '' } : {}), [action]: key };
+    return { type: 'set', from: from === action ? null : from };
+  }
+  const reset = (): void => {
+    own.value = {};
+  };
+  return { keyOf, actionOf, wordsOf, isChanged, give, reset };
+});
