@@ -370,7 +370,7 @@ describe('what is asked for with one move', () => {
     const { page, context, errors } = await openPlay(id);
     await page.keyboard.press('Shift+?');
     const keys = page.getByRole('dialog', { name: 'Keys' });
-    await keys.getByRole('button', { name: 'Record R' }).waitFor();
+    await keys.getByRole('button', { name: 'Key of Record: R. Change it' }).waitFor();
     await page.getByLabel('Find what to do').fill('clic');
     await page.keyboard.press('Enter');
     await keys.waitFor({ state: 'hidden' });

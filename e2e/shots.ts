@@ -17,13 +17,6 @@ try {
   await page.waitForTimeout(500);
   await shot(page, 'desk');
 
-  await page.getByRole('button', { name: 'Backups and disk' }).click();
-  await page.getByRole('button', { name: 'Back up now' }).click();
-  await page.getByRole('group', { name: 'Backups by age' }).getByRole('button').click();
-  await page.getByRole('button', { name: 'Bring back beside: The Orchard Gate' }).waitFor();
-  await page.waitForTimeout(300);
-  await shot(page, 'backups');
-  await page.getByRole('button', { name: 'Close' }).click();
   await page.getByText('The Orchard Gate').click();
   await page.locator('[data-control=keyboard]').click();
   await page.getByLabel('Bench keyboard on').setChecked(true);
@@ -37,10 +30,18 @@ try {
   await page.getByText('Recording', { exact: true }).waitFor();
   await page.waitForTimeout(8200);
   await shot(page, 'play-recording');
+  await page.keyboard.press('s');
+  await page.waitForTimeout(300);
+  await shot(page, 'stand');
+  await page.keyboard.press('Escape');
   await page.keyboard.press('r');
   await page.getByText('Ready', { exact: true }).waitFor();
   await page.waitForTimeout(800);
   await shot(page, 'play');
+  await page.getByRole('button', { name: 'Lights' }).click();
+  await page.waitForTimeout(400);
+  await shot(page, 'play-night');
+  await page.getByRole('button', { name: 'Lights' }).click();
 
   await page.keyboard.press('l');
   await page.locator('[data-control=laps]').first().click();
@@ -119,9 +120,6 @@ try {
   await page.getByRole('button', { name: 'Let the song follow it' }).click();
   await page.waitForTimeout(600);
   await shot(page, 'set-up-backings');
-  await page.getByRole('tab', { name: 'Tempo and meter' }).click();
-  await page.waitForTimeout(500);
-  await shot(page, 'set-up-tempo');
   await page.goto(`${server.address}/songs/night-ferry/pick`);
   const takes = page.getByRole('application', { name: /^Takes of/ });
   await takes.waitFor();
@@ -156,9 +154,10 @@ try {
   await check.page.waitForTimeout(400);
   await shot(check.page, 'line-check-latency');
   await check.page.getByRole('tab', { name: 'Hands-free' }).click();
-  await check.page.getByRole('button', { name: 'Teach Record' }).click();
-  await check.page.evaluate('midiSend([0xb0, 67, 127]); midiSend([0xb0, 67, 0])');
-  await check.page.getByText('the soft pedal on Stage keyboard').waitFor();
+  await check.page.getByRole('button', { name: 'Take the ready-made set' }).click();
+  await check.page.evaluate('midiSend([0x90, 21, 80])');
+  await check.page.getByText('A0 on Stage keyboard').waitFor();
+  await check.page.evaluate('midiSend([0x80, 21, 0]); midiSend([0x90, 21, 80])');
   await check.page.waitForTimeout(500);
   await shot(check.page, 'line-check-hands-free');
 

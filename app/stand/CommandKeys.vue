@@ -51,7 +51,7 @@ const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({
   border-right: 1px solid var(--plate-2);
   color: var(--plate);
   font-weight: 700;
-  font-size: 14px;
+  font-size: 13px;
   line-height: 1.1;
 }
 .key.black {
