@@ -191,4 +191,37 @@ describe('the command key', () => {
     expect([...COMMANDS_BY_KEY.values()].sort()).toEqual([...ACTIONS].sort());
     expect(Math.max(...COMMANDS_BY_KEY.keys()) - Math.min(...COMMANDS_BY_KEY.keys())).toBeLessThanOrEqual(36);
   });
+
+  it('leaves no key hanging and none released that was not struck, however it is taught and played', () => {
+    const needs = fc.constantFrom('press', 'double', 'chord');
+    const presses = fc.array(fc.tuple(fc.integer({ min: 0, max: 250 }), fc.constantFrom(20, 21, record, 100)));
+    fc.assert(
+      fc.property(needs, needs, presses, (need, other, all) => {
+        const triggers = [20, 21].map((number) => ({ kind: 'note', number }) as const);
+        const learned: LearnedCommand[] = [
+          { ...commands, needs: need, triggers: need === 'chord' ? triggers : triggers.slice(1) },
+          { ...lowest, needs: other === 'chord' ? 'press' : other, triggers: [{ kind: 'note', number: record }] },
+        ];
+        const down = new Set<number>();
+        let stamp = 0;
+        const turn = (key: number) => {
+          const strikes = !down.delete(key);
+          if (strikes) down.add(key);
+          return [stamp, note(key, strikes)] as const;
+        };
+        const stream = all.map(([gap, key]) => {
+          stamp += gap;
+          return turn(key);
+        });
+        const { through } = play(learned, ...stream, ...[...down].map(turn));
+        const sounding = new Map<number, boolean>();
+        for (const { message } of through.toSorted((a, b) => a.stamp - b.stamp)) {
+          if (message.type !== 'noteOn' && message.type !== 'noteOff') continue;
+          expect(sounding.get(message.key) ?? false).toBe(message.type === 'noteOff');
+          sounding.set(message.key, message.type === 'noteOn');
+        }
+        expect([...sounding.values()]).not.toContain(true);
+      }),
+    );
+  });
 });
