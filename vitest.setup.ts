@@ -3,8 +3,8 @@ import fc from 'fast-check';
 const { WORLDS, WORLD_SEED, WORLD_PATH } = process.env;
 
 /**
- * How many random worlds each law is tried on: `WORLDS=10000 npx vitest run core/recording` goes hunting. A world that
- * broke a law comes back with `WORLD_SEED` and `WORLD_PATH`, as the report gives them.
+ * Number of random worlds that each law is tried on: `WORLDS=10000 npx vitest run core/recording` goes hunting. A world
+ * that broke a law comes back with `WORLD_SEED` and `WORLD_PATH`, as the report gives them.
  */
 fc.configureGlobal({
   numRuns: Number(WORLDS ?? 100),

@@ -1,6 +1,6 @@
 /**
- * How far timing can be put right at all: what is reached by one who is told what the program has to find out. What no
- * list and no smoother can do for one who knows the player, none can do for one who does not.
+ * Bounds of how far timing can be put right at all: what is reached by one who is told what the program has to find
+ * out. What no list and no smoother can do for one who knows the player, none can do for one who does not.
  */
 import { played, STYLES, type Played } from '../core/testing/players';
 import { gridStep } from '../core/timing/grid';
@@ -22,7 +22,7 @@ const MOST_OF_HUNDRED = 4;
 
 const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length;
 
-/** How each place in the bar leans, in milliseconds, by where it is written. */
+/** Lean of each place in the bar, in milliseconds, by where it is written. */
 function leansOf({ notes, meant, small }: Played): Map<number, number> {
   const all = new Map<number, number[]>();
   for (const { id } of notes) {
@@ -37,7 +37,7 @@ interface Told {
   nearest: number;
   wrong: number;
   listed: number;
-  /** How many it expects to be wrong, and of those that it lists. */
+  /** Number that it expects to be wrong, and of those that it lists. */
   expected: number;
   expectedListed: number;
 }
@@ -100,10 +100,10 @@ function solved(a: Float64Array[], b: Float64Array): Float64Array {
   return x;
 }
 
-/** Of what the players' drift is made: nothing slower or quicker, in turns a second; and how finely that is cut. */
+/** Band of the players' drift: nothing slower or quicker, in turns a second; and how finely that is cut. */
 const BAND = [0.4 / 14, 1.6 / 14] as const;
 const CUTS = 60;
-/** How far the players' places lean, in milliseconds. */
+/** Lean of the players' places, in milliseconds. */
 const LEAN = 6;
 
 /**

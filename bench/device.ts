@@ -1,6 +1,6 @@
 import type { Figure } from './figure';
 
-/** How often figures that need the machine's own audio device are taken anew when it ran dry meanwhile. */
+/** Number of times that figures that need the machine's own audio device are taken anew when it ran dry meanwhile. */
 const TRIES = 3;
 /** With more dropouts than this in one go they say more of the machine than of the program. */
 const MOST_DROPOUTS = 4;

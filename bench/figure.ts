@@ -7,7 +7,7 @@ export interface Figure {
   /** Nothing for a bound. */
   readonly target: string;
   readonly holds: boolean;
-  /** Why it says nothing, where the machine could not keep up. */
+  /** Reason why it says nothing, where the machine could not keep up. */
   readonly notMeasured?: string;
 }
 

@@ -54,7 +54,9 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   ];
 }
 
-/** How long after its handler a key is in the samples. The context's clock and the recording count the same frames. */
+/**
+ * Delay from a key's handler to its sound in the samples. The context's clock and the recording count the same frames.
+ */
 async function keyToSound(page: Page): Promise<Figure[]> {
   const quanta = (await page.evaluate(`(async () => {
     const engine = tallKettle.engine();

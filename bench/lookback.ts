@@ -161,7 +161,7 @@ function keepTime(): number {
   return quantile(runs, 0.5);
 }
 
-/** How much longer four times as many notes take to be read freely: four times, not sixteen. */
+/** Growth of the time to read four times as many notes freely: four times, not sixteen. */
 function growth(): number {
   const phrase = (count: number) =>
     Array.from({ length: count }, (_, i) => ({
@@ -183,7 +183,7 @@ function growth(): number {
 }
 
 /**
- * What it costs the screens to go through half an hour of playing, 300 passages of it in takes, some three times a
+ * Time that it takes the screens to go through half an hour of playing, 300 passages of it in takes, some three times a
  * second.
  */
 function listTime(): number {
@@ -214,7 +214,7 @@ function listTime(): number {
   );
 }
 
-/** What holding costs the page: the same flood with look-back and with its store made to do nothing. */
+/** Cost of holding, to the page: the same flood with look-back and with its store made to do nothing. */
 async function holdingCost(): Promise<number> {
   const server = await startServer();
   const browser = await launch();

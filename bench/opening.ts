@@ -27,7 +27,7 @@ export async function timeToOpen(page: Page, id: string, says: string): Promise<
 const PAIRS = 9;
 
 /**
- * How many times as long as an empty song another takes to open: the middle of some pairs, one right after the other,
+ * Time that a song takes to open, as a multiple of an empty one's: the middle of some pairs, one right after the other,
  * for the machine is not equally fast all the time.
  * @param song its id, and what its chart's name has in it once it is drawn
  * @param empty the id of a song whose part is named Piano

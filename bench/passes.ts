@@ -34,7 +34,7 @@ function rolling(): PassState {
   return pass(counting, { type: 'clock', at: 0.01 }).state;
 }
 
-/** What a busy keyboard sends: notes, half a pedal, a wheel. */
+/** Messages of a busy keyboard: notes, half a pedal, a wheel. */
 function messageAt(i: number): KeyMessage {
   const key = 40 + (i % 40);
   switch (i % 5) {
@@ -77,7 +77,7 @@ function heap(): number {
   return process.memoryUsage().heapUsed / 1e6;
 }
 
-/** How the heap grows over a two-hour pass: with so many events a second, or with the clock alone. */
+/** Growth of the heap over a two-hour pass: with so many events a second, or with the clock alone. */
 function growth(eventsPerSecond: number): { readonly all: number; readonly perEvent: number } {
   let state = rolling();
   const before = heap();

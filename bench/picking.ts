@@ -40,7 +40,7 @@ interface Found {
   readonly ms: number;
 }
 
-/** How well a session's takes are compared, and what the comp that is suggested has in it. */
+/** Quality of a comparison of a session's takes, and of the comp that is suggested. */
 export function found(made: MadeTakes, bpm: number): Found {
   const tempo = tempoMap([{ tick: 0, bpm }]);
   const began = performance.now();

@@ -58,7 +58,7 @@ function onsetError(instrument: Instrument): number {
   return worst;
 }
 
-/** What the audio thread renders, and when. */
+/** Figures of what the audio thread renders, and when. */
 export async function soundFigures(): Promise<Figure[]> {
   const instrument = await loadInstrument();
   return [

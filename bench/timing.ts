@@ -31,7 +31,7 @@ interface Wrong {
 }
 const none = (): Wrong => ({ notes: 0, nearest: 0, phrase: 0, listed: 0, wrongListed: 0 });
 
-/** How many notes are on the wrong line, and how many of those are listed. */
+/** Number of notes on the wrong line, and of those that are listed. */
 function wrongIn({ notes, meant, recipe, tempo, meter }: Played, into: Wrong): void {
   const clock = { tempo, meter };
   const reading = { notes, controls: [] };

@@ -85,7 +85,7 @@ async function timed(work: () => Promise<unknown>, times = 5): Promise<number> {
   return took.sort((a, b) => a - b)[times >> 1]!;
 }
 
-/** How long the Desk takes after each of some changes of the old song, which a player makes and then goes there. */
+/** Time that the Desk takes after each of some changes of the old song, which a player makes and then goes there. */
 async function deskAfterChange(address: string): Promise<number> {
   const song = (await (await fetch(`${address}/api/songs/old`)).json()) as { revision: number };
   const level = (value: number) => [{ op: 'replace', path: ['parts', 0, 'gainDb'], value }];

@@ -37,7 +37,7 @@ const STRAY: Milliseconds = 72;
 const RUSHED: Milliseconds = -65;
 const ROLLED: Milliseconds = 34;
 
-/** How much later than they would be the notes of a pass are played. */
+/** Delay with which the notes of a pass are played. */
 function astray({ rushed = [], rolled = [], stray = [] }: PastPass, notes: readonly WrittenNote[], meter: MeterMap) {
   const last = new Map<number, number>();
   for (const { start } of notes) last.set(barAt(meter, start), Math.max(start, last.get(barAt(meter, start)) ?? 0));

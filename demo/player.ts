@@ -4,7 +4,7 @@ import { secondsAt, type TempoMap } from '../core/time/tempo';
 import { inRange, type Milliseconds, type Seconds, type TickRange } from '../core/time/units';
 import type { WrittenNote, WrittenPart } from './written';
 
-/** How the stand-in plays. */
+/** Manner in which the stand-in plays. */
 export interface Manner {
   /** Spread of the strikes around where they are written. */
   readonly looseness: Milliseconds;
@@ -14,7 +14,7 @@ export interface Manner {
   readonly wrong: number;
   readonly missed: number;
   readonly seed: number;
-  /** How much later than it would be a note is played. */
+  /** Delay with which a note is played. */
   readonly astray?: (note: WrittenNote) => Milliseconds;
 }
 

@@ -2,7 +2,7 @@ import type { MeterChange } from '../core/time/meter';
 import type { TempoChange } from '../core/time/tempo';
 import { chords, type Chord } from './written';
 
-/** What the demo knows of a song before anything is played. */
+/** Form of a song that the demo knows before anything is played. */
 export interface Form {
   readonly title: string;
   readonly tempo: readonly TempoChange[];

@@ -23,7 +23,7 @@ afterAll(async () => {
   await empty.end();
 });
 
-/** What the checker finds wrong in the page as it stands: the rule, the elements, and why. */
+/** Faults that the checker finds in the page as it stands: the rule, the elements, and why. */
 async function violations(page: Page): Promise<string[]> {
   if (!(await page.evaluate('"axe" in window'))) await page.evaluate(axe);
   const { violations: found } = (await page.evaluate('axe.run(document)')) as AxeResults;

@@ -8,7 +8,7 @@ import { trial } from './trial';
 
 declare module 'vitest' {
   interface TaskMeta {
-    /** How many tries went before the one that counts. */
+    /** Number of tries before the one that counts. */
     again?: number;
   }
 }

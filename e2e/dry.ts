@@ -24,5 +24,5 @@ export async function withDryWatch(context: BrowserContext): Promise<void> {
   }`);
 }
 
-/** How often it ran dry so far. */
+/** Number of times that it ran dry so far. */
 export const timesDry = (page: Page): Promise<number> => page.evaluate('ranDry');

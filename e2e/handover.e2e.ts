@@ -17,7 +17,7 @@ import { trial } from './trial';
 
 const on = trial(true);
 
-/** What is in a zip, by name. */
+/** Files in a zip, by name. */
 function unzipped(bytes: Buffer): Promise<Map<string, Buffer>> {
   return new Promise((done, failed) => {
     const files = new Map<string, Buffer>();

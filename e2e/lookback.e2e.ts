@@ -22,7 +22,7 @@ const lineIn = async (id: string, part = 0) =>
   ]);
 const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
 
-/** How many events look-back has in the browser's storage. */
+/** Number of events that look-back has in the browser's storage. */
 const heldInStorage = (page: Page): Promise<number> =>
   page.evaluate(
     () =>

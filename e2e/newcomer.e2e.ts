@@ -9,7 +9,7 @@ import { addPlayedSong } from './played';
 import { addSong, readSong, startServer, until } from './server';
 import { trial } from './trial';
 
-/** What somebody does who has never read a word about it. */
+/** Paths of somebody who has never read a word about it. */
 const on = trial();
 const openPlay = async (id: string) => {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);

@@ -64,7 +64,7 @@ async function samplesOf({ audio }: Recording): Promise<Float64Array> {
 }
 
 const QUIET = 0.002;
-/** Where sound comes up out of silence, in frames. */
+/** Places where sound comes up out of silence, in frames. */
 function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   const found: number[] = [];
   let last = -Infinity;
@@ -92,7 +92,7 @@ const unsent = (page: Page): Promise<number> =>
       }),
   );
 
-/** Where in the song something begins in what is heard of its recordings, in seconds. */
+/** Times in the song at which something begins in what is heard of its recordings, in seconds. */
 async function heardOnsets(song: OpenedSong, part = 0): Promise<number[]> {
   const layers = new Map(song.layers.map((l) => [l.header.id, l as never]));
   const recordings = new Map(song.recordings.map((r) => [r.id, r]));
@@ -111,7 +111,7 @@ async function heardOnsets(song: OpenedSong, part = 0): Promise<number[]> {
   return all.sort((a, b) => a - b);
 }
 const MS = 0.001;
-/** Where the notes of the line are, in seconds. */
+/** Starts of the line's notes, in seconds. */
 const struckIn = (song: OpenedSong): number[] => lineOf(song).map((n) => (n.from * 60) / BPM);
 function meet(heard: readonly number[], struck: readonly number[]): void {
   expect(heard).toHaveLength(struck.length);

@@ -17,7 +17,7 @@ const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/song
 const upper = (text: string) => text[0]!.toUpperCase() + text.slice(1);
 const quarters = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
 const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
-/** What was played anew: key, start and end in quarters, to the tick. */
+/** Notes that were played anew: key, start and end in quarters, to the tick. */
 const news = (line: ReturnType<typeof lineOf>) =>
   line.filter((n) => n.key > OLD).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
 const struckIn = (song: OpenedSong) =>

@@ -21,7 +21,7 @@ const watched =
   };
 /** Time within which a strike is kept, whatever dies, on a machine that keeps up. */
 const KEPT_WITHIN_MS = 250;
-/** What the browser does between two moves of the clock takes the machine's own time. */
+/** Time of the machine for what the browser does between two moves of the clock. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
 
 export const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
@@ -35,8 +35,8 @@ export async function withInstrument(page: Page): Promise<void> {
 
 export interface Recording extends Timed {
   /**
-   * How many strikes were made so long ago that they must be kept, whatever dies now: by the page's clock, which a test
-   * can move faster than the machine writes, and by the machine's, with what an answer of the page takes there.
+   * Number of notes that were struck so long ago that they must be kept, whatever dies now: by the page's clock, which
+   * a test can move faster than the machine writes, and by the machine's, with what an answer of the page takes there.
    */
   readonly due: () => Promise<number>;
   readonly struck: () => Promise<number>;
@@ -85,7 +85,7 @@ export async function recordFor(
   };
 }
 
-/** How many notes the layers of a song have. */
+/** Number of notes in the layers of a song. */
 export const strikesIn = (song: OpenedSong): number =>
   song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
 

@@ -34,8 +34,8 @@ async function benchPlays(page: Page, late = 0): Promise<void> {
   await page.evaluate(`void (tallKettle.bench.lateness = ${late})`);
 }
 /**
- * How far the strikes of the written part are from where they are written, in milliseconds: the worst. All must be
- * there, and no other.
+ * Worst distance of the written part's notes from where they are written, in milliseconds. All must be there, and no
+ * other.
  */
 function worstOf(song: OpenedSong, bars: number): number {
   const written = study(meterMap(song.document.meter), bars)

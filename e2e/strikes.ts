@@ -52,8 +52,8 @@ const dropoutsIn = (readings: Readings): number[] =>
   });
 
 /**
- * How far each strike's place is from the audio time that readings around its stamp say, once the constant
- * between the song's clock and the audio clock is taken off. Milliseconds, sorted.
+ * Distance of each note's place from the audio time that readings around its stamp say, once the constant between the
+ * song's clock and the audio clock is taken off. Milliseconds, sorted.
  */
 function againstClock(
   strikes: readonly number[],

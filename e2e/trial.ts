@@ -3,7 +3,7 @@ import type { Browser } from 'playwright-core';
 import { launch } from './browser';
 import { startServer, type Running } from './server';
 
-/** What the tests of one file share. Not there before they run. */
+/** Browser and server that the tests of one file share. Not there before they run. */
 export interface Trial {
   readonly browser: Browser;
   readonly server: Running;

@@ -4,7 +4,7 @@ import type { StoredSong } from '../server/store/songs';
 import type { Recording } from '../core/takes/sound';
 import type { Stacks } from '../core/song/history';
 
-/** What the server answers when a song is opened. */
+/** Answer of the server when a song is opened. */
 export type OpenedSong = StoredSong & {
   readonly layers: readonly StoredLayer[];
   readonly recordings: readonly Recording[];

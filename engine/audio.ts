@@ -18,7 +18,7 @@ export class ThreadFailed extends SoundFailed {}
  * Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread.
  */
 const LEAD: Seconds = 0.12;
-/** How long the browser is given to let sound run, once the person has clicked or pressed a key. */
+/** Time that the browser is given to let sound run, once the person has clicked or pressed a key. */
 const PATIENCE: Milliseconds = 4000;
 /** And before that, when it may be waiting for just that. */
 const PATIENCE_UNASKED: Milliseconds = 400;
@@ -170,7 +170,9 @@ export class AudioEngine {
     return (this.context.state as AudioContextState) === 'running';
   }
 
-  /** When a key was struck, on the render clock of the audio: heard time at the stamp, plus the output latency. */
+  /**
+   * Time at which a key was struck, on the render clock of the audio: heard time at the stamp, plus the output latency.
+   */
   arrival(stamp: Milliseconds, output: Seconds): Seconds {
     return this.clock.heardAt(stamp) + output;
   }

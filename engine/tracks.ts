@@ -3,18 +3,18 @@ import { timeStretched } from './timestretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
 
-/** Where in the song a stretch of some sound lies. */
+/** Stretch of some sound with its place in the song. */
 export interface TrackPiece {
   readonly sound: string;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** How far into the sound its start lies. */
+  /** Distance of its start into the sound. */
   readonly into: Seconds;
-  /** How long it takes to come in ahead of its start, and to go before its end; 0 for one that is heard as it is. */
+  /** Time that it takes to come in ahead of its start, and to go before its end; 0 for one that is heard as it is. */
   readonly edge: Seconds;
 }
 
-/** What rolls: for sound that is put into it. */
+/** Anchor and spans of what rolls, for sound that is put into it. */
 export interface Rolls {
   readonly anchor: Anchor;
   readonly spans: readonly Span[];
@@ -33,11 +33,11 @@ interface Track {
   readonly gain: GainNode;
   readonly pan: StereoPannerNode;
   readonly meter: AnalyserNode;
-  /** What sounds or is about to, by piece and by where on the rolling clock its span begins. */
+  /** Sources that sound or are about to, by piece and by where on the rolling clock its span begins. */
   readonly sources: Map<string, AudioBufferSourceNode>;
 }
 
-/** How long a lap takes to give way to the next. */
+/** Time that a lap takes to give way to the next. */
 const SEAM_FADE: Seconds = 0.003;
 
 /** Sound that plays with the song: backings, and what was recorded of instruments outside. */
@@ -74,7 +74,7 @@ export class Tracks {
     return [...this.#tracks.keys()];
   }
 
-  /** What a track plays. While rolling it is heard in the spans from here on; the same again changes nothing. */
+  /** Sets what a track plays. While rolling it is heard in the spans from here on; the same again changes nothing. */
   set(id: string, pieces: readonly TrackPiece[], rolls: Rolls | null): void {
     const track = this.#tracks.get(id) ?? this.#make(id);
     if (JSON.stringify(track.pieces) === JSON.stringify(pieces)) return;

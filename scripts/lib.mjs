@@ -1,6 +1,6 @@
 /**
- * What the commands share: installing, building, filling and serving. Plain JavaScript: it runs before anything is
- * installed.
+ * Parts that the commands share: installing, building, filling and serving. Plain JavaScript: it runs before anything
+ * is installed.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
@@ -25,7 +25,7 @@ export function run(command, args, options = {}) {
 
 export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
 
-/** How often an installation that says nothing by itself is said to go on. */
+/** Interval at which an installation that says nothing by itself is said to go on. */
 const STILL_MS = 15_000;
 
 /**

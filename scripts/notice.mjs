@@ -6,7 +6,7 @@ import { ROOT } from './lib.mjs';
 
 const packageAt = (folder) => JSON.parse(readFileSync(join(ROOT, folder, 'package.json'), 'utf8'));
 
-/** What NOTICE has to say, by what is installed. */
+/** Text of NOTICE, by what is installed. */
 export function notice() {
   const rows = Object.keys(packageAt('.').dependencies)
     .sort()

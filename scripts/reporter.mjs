@@ -8,7 +8,10 @@ import { writeFileSync } from 'node:fs';
 const each = Boolean(process.env.TALL_KETTLE_EACH);
 const MARKS = { passed: '✓', failed: '✗', skipped: '–' };
 const seconds = (ms) => `${(ms / 1000).toFixed(1)} s`;
-/** What went wrong, on lines of their own, short enough to stand in a list: the law's seed and its world are in it. */
+/**
+ * Words for what went wrong, on lines of their own, short enough to stand in a list: the law's seed and its world are
+ * in it.
+ */
 const said = (error) => `\n      ${String(error?.message).slice(0, 1000).trim().replaceAll('\n', '\n      ')}`;
 
 export default class Counting {

@@ -18,7 +18,7 @@ const total = { passed: 0, failed: 0, skipped: 0 };
 /** Tests that needed another try, and those that were left out, with the reason. */
 const again = [];
 const skips = [];
-/** What failed, to be said once more at the end: whoever has only the last lines has the names. */
+/** Names of what failed, to be said once more at the end: whoever has only the last lines has the names. */
 const failures = [];
 const took = [];
 

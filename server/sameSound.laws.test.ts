@@ -105,7 +105,7 @@ async function fill({ db, folder }: Desk, all: readonly Pass[]): Promise<void> {
   }
 }
 
-/** What happens on the desk after that: passes come to their end, and everything is closed. */
+/** Course of the desk after that: passes come to their end, and everything is closed. */
 async function goOn({ db, folder }: Desk, all: readonly Pass[]): Promise<void> {
   for (const [i, { seconds }] of all.entries()) {
     const id = `sound-${i}`;
@@ -114,7 +114,7 @@ async function goOn({ db, folder }: Desk, all: readonly Pass[]): Promise<void> {
   }
 }
 
-/** What is heard of a song wherever it is opened: of each part where something sounds, and its samples. */
+/** Sound that is heard of a song wherever it is opened: of each part where something sounds, and its samples. */
 async function heard({ db, folder }: Desk, id: string): Promise<unknown> {
   await markTaken(db, id);
   const { document } = (await readSong(db, id))!;

@@ -15,7 +15,7 @@ import { holds, search, type Counts, type Outcome, type Settings } from './searc
 
 const BPM = 120;
 const SECONDS = Number(process.env.SECONDS ?? 7200);
-/** Where the flood begins, as a share of the pass, how long it is, and how many messages it has a second. */
+/** Start of the flood, as a share of the pass, how long it is, and how many messages it has a second. */
 const FLOOD_AT = 0.4;
 const FLOOD_SECONDS = SECONDS / 120;
 const FLOOD = 5000;

@@ -33,7 +33,7 @@ const BPM = 120;
 const SECONDS_A_BAR = 2;
 const SPREAD_SECONDS = 60;
 const FOUR_GB = 2 ** 32;
-/** What is quieter is silence; the strike of a note is louder within so many frames. */
+/** Level below which all is silence; the strike of a note is louder within so many frames. */
 const SILENT = 1e-4;
 const WITHIN = 960;
 const MOST_MEMORY_MB = 500;
@@ -65,7 +65,7 @@ const inZip = (path: string): Promise<{ readonly size: number; readonly sha: str
     });
   });
 
-/** Whether a strike is heard from a frame on, and silence is before it. */
+/** Test for a strike that is heard from a frame on, and silence is before it. */
 function strikesAt(file: number, head: number, frame: number): boolean {
   const loudest = (from: number, count: number): number => {
     const bytes = Buffer.alloc(count * FRAME);

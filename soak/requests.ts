@@ -18,9 +18,9 @@ import { holds, search, SLOWEST_MS, teller, type Counts, type Outcome, type Sett
 /** Requests of one run, so many at once. */
 const IN_A_RUN = 1000;
 const AT_ONCE = 8;
-/** What is added on purpose piles up: a desk is used for so many runs. */
+/** Number of runs that a desk is used for: what is added on purpose piles up. */
 const RUNS_OF_A_DESK = 20;
-/** How much more memory the server may hold at the end of a desk than after its first run. */
+/** Growth in memory that the server may have at the end of a desk than after its first run. */
 const MOST_GROWTH_MB = 200;
 
 interface Route {
@@ -50,7 +50,7 @@ interface Desk {
   readonly otherText: string;
   /** The song that is meant. */
   readonly song: string;
-  /** What addresses can name, by the word before it. */
+  /** Names that addresses can have, by the word before it. */
   readonly names: Readonly<Record<string, readonly string[]>>;
   readonly bodies: readonly unknown[];
   readonly slowestMs: number;

@@ -1,25 +1,25 @@
 /**
- * What the searches share: the same thing done at random again and again, each run from a seed of its own. A run that
- * finds something throws; `SEED=n RUNS=1` brings it back.
+ * Frame that the searches share: the same thing done at random again and again, each run from a seed of its own. A run
+ * that finds something throws; `SEED=n RUNS=1` brings it back.
  */
 import { seeded, type Seeded } from '../core/random';
 
-/** What a run counted, by name; added up over all runs. */
+/** Counts of a run, by name; added up over all runs. */
 export type Counts = Readonly<Record<string, number>>;
 
 export interface Settings {
   readonly runs: number;
-  /** Of the first run; the others count on from it. */
+  /** Seed of the first run; the others count on from it. */
   readonly seed: number;
   /** The longest that one answer or one reading may take; where a machine is slow it says nothing of the program. */
   readonly slowestMs?: number;
 }
-/** What is promised of a machine that has nothing else to do. */
+/** Slowest answer that is promised of a machine that has nothing else to do. */
 export const SLOWEST_MS = 2000;
 
 export interface Outcome {
   readonly counts: Counts;
-  /** What was found, with the seed of each. */
+  /** Faults found, with the seed of each. */
   readonly faults: readonly string[];
 }
 

@@ -20,7 +20,7 @@ class Dead extends Error {}
 
 interface Server {
   readonly address: string;
-  /** Whether the kill is on its way: an answer that does not come is no fault from then on. */
+  /** True while the kill is on its way: an answer that does not come is no fault from then on. */
   dying: boolean;
 }
 
@@ -117,7 +117,7 @@ async function upload(server: Server, random: Seeded, files: Map<string, Buffer>
   }
 }
 
-/** What a song's history makes of what it began with. */
+/** Document that a song's history makes of what it began with. */
 function replayed(folder: string, songId: string, began: SongDocument): SongDocument {
   const database = new Sqlite(join(folder, 'tall-kettle.sqlite'), { readonly: true });
   const rows = database.prepare('select patches from song_changes where song_id = ? order by revision').all(songId) as {

@@ -13,7 +13,7 @@ import { pause, search, type Counts, type Outcome, type Settings } from './searc
 
 const STEMS = 16;
 const LENGTH_SECONDS = 6;
-/** What hangs, hangs longer than that on any machine. */
+/** Time that only what hangs takes, on any machine. */
 const PATIENCE_MS = 120_000;
 /** Openings of one page; then it is a new one's turn. */
 const IN_A_RUN = 10;
@@ -42,7 +42,7 @@ async function songOfStems(address: string): Promise<string> {
   return addSong(address, { bars: 8, backings });
 }
 
-/** How many sounds have come whole, by the browser's own account. */
+/** Number of sounds that have come whole, by the browser's own account. */
 const cameIn = ({ page }: Opened): Promise<number> =>
   page.evaluate(`performance.getEntriesByType('resource')
     .filter((e) => /api\\/audio\\/[0-9a-f]+$/.test(e.name) && e.responseEnd).length`);

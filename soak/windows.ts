@@ -101,7 +101,7 @@ async function plays(player: Player): Promise<void> {
   await player.context.setOffline(false);
 }
 
-/** What look-back holds in a browser. */
+/** Strikes that look-back holds in a browser. */
 async function heldBy({ windows }: Player): Promise<Set<Strike>> {
   const events = (await windows[0]!.evaluate(`new Promise((done, failed) => {
     const asked = indexedDB.open('tall-kettle');
@@ -124,7 +124,7 @@ function takenIn(song: OpenedSong): Map<Strike, number> {
   return times;
 }
 
-/** Where two documents first differ, with what is there in each; null where they are the same. */
+/** Place at which two documents first differ, with what is there in each; null where they are the same. */
 function differenceOf(shown: unknown, there: unknown, path = ''): string | null {
   if (isDeepStrictEqual(shown, there)) return null;
   const [a, b] = [shown, there] as Record<string, unknown>[];

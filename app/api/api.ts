@@ -31,7 +31,7 @@ type OpenedFacts = StoredSong & {
   readonly recordings: readonly Recording[];
   readonly openRecordings: readonly OpenRecording[];
   readonly stacks: Stacks;
-  /** How many steps of undo there are before those. */
+  /** Number of undo steps before those. */
   readonly older: number;
 };
 export type OpenedSong = Shipped<OpenedFacts, LayerFacts>;

@@ -17,7 +17,7 @@ import { useSound } from '~/sound/sound';
 
 const NEW_GAIN_DB = -4;
 
-/** What is known of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
+/** Facts of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
 export const useBackings = defineStore('backings', () => {
   const song = useSong();
   const sound = useSound();
@@ -25,9 +25,9 @@ export const useBackings = defineStore('backings', () => {
 
   /** By content hash. */
   const waves = shallowRef<ReadonlyMap<string, Peaks>>(new Map());
-  /** What each MIDI backing plays, by the backing's id. */
+  /** Notes and controls of each MIDI backing, by the backing's id. */
   const readings = shallowRef<ReadonlyMap<string, Reading>>(new Map());
-  /** What is being brought in, for the screen. */
+  /** Words for a file that is being brought in, for the screen. */
   const busy = ref('');
   /** MIDI files that wait for the player to say what to take from them. */
   const offered = shallowRef<readonly { readonly name: string; readonly audio: string; readonly file: MidiSong }[]>([]);

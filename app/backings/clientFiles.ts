@@ -46,7 +46,7 @@ export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound'> {
   return 'sound';
 }
 
-/** Which files are of use, and of the others why not. */
+/** Sorting of files: those that are of use, and the reason against each of the others. */
 export async function sortOut(
   files: readonly File[],
 ): Promise<{ readonly good: readonly File[]; readonly bad: readonly string[] }> {

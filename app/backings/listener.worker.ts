@@ -4,7 +4,7 @@ import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
 import { STARTED } from '~/workers/started';
 
-/** What the page sends: a wave in pieces, then what it wants to know of it. */
+/** Message from the page: a wave in pieces, then what it wants to know of it. */
 export type ToListener =
   | { readonly type: 'begin'; readonly sampleRate: number; readonly frames: number; readonly want: 'peaks' | 'beats' }
   | { readonly type: 'piece'; readonly channels: readonly Float32Array[] }

@@ -44,7 +44,7 @@ const roll = useRoll();
 const backings = useBackings();
 const sentence = useBriefSentence();
 
-/** How thick a note is drawn that a change has just brought. */
+/** Thickness of a note that a change has just brought. */
 const FRESH = 9;
 const NARROWEST = 320;
 const LOWEST = 200;
@@ -88,10 +88,10 @@ const outlookWith = (dragging: TickRange | null, leadIn: Span | null = null): Ou
 };
 const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, key } = useChartPointer(paper, layout, outlookWith);
 const outlook = computed(() => outlookWith(dragged.value ?? sentence.typed, draggedLead.value));
-/** Where the lead-in starts, and the in that it leads to: the in-bracket's tail, of no length where there is none. */
+/** Start of the lead-in, and the in that it leads to: the in-bracket's tail, of no length where there is none. */
 const tail = computed(() => tailFrom(outlook.value));
 const live = computed(() => (underWay.live && underWay.live.part === part.value?.id ? underWay.live.notes : []));
-/** Where the notes of the pass under way are drawn in place of the line's. */
+/** Range in which the notes of the pass under way are drawn in place of the line's. */
 const replaced = computed(() => replacedOnChart(pass.plan, pass.phase, part.value?.id, outlook.value));
 const standing = computed(() => {
   const hidden = replaced.value;
@@ -103,7 +103,7 @@ const keys = computed<KeyRange>((known) => {
   return known && known.low === now.low && known.high === now.high ? known : now;
 });
 
-/** Which take is heard where, when it is more than one. */
+/** Takes that are heard, each with its range, when it is more than one. */
 const picked = computed((): readonly TakeStretch[] => {
   const numbers = new Map(part.value?.takes.map((t) => [t.id, t.number]));
   const heard = part.value ? heardIn(part.value, { from: 0, to: reading.maps!.end }) : [];

@@ -14,7 +14,7 @@ type Context = CanvasRenderingContext2D;
 const BAND_TOP = 15;
 const BAND_BOTTOM = 14;
 const WAVE = 7;
-/** How fine the chart's wave is drawn. */
+/** Points a second in the chart's wave. */
 const POINTS_A_SECOND = 12;
 
 export interface KeyRange {
@@ -174,7 +174,7 @@ function spansOf(
   });
 }
 
-/** Where the line goes from one take to another: the take's number, small, where it begins. */
+/** Number of each take, small, at the place where the line goes over to it. */
 export function drawTakeNumbers(c: Context, layout: ChartLayout, stretches: readonly TakeStretch[]): void {
   c.fillStyle = TOKENS.ink2;
   c.font = `10px ${FONTS.figures}`;
@@ -199,7 +199,7 @@ export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill
   c.globalAlpha = 1;
 }
 
-/** How far below its row the in-bracket's tail lies, and how large its handle is. */
+/** Distance of the in-bracket's tail below its row, and size of its handle. */
 export const TAIL_BELOW = 5;
 const HANDLE = 4;
 

@@ -18,7 +18,7 @@ export interface ChartLayout {
   readonly left: number;
   readonly cell: number;
   readonly height: number;
-  /** Where each bar starts, bar 1 first; one more at the end. */
+  /** Start of each bar, bar 1 first; one more at the end. */
   readonly starts: readonly Ticks[];
 }
 
@@ -78,7 +78,7 @@ export interface ChartPlace {
   readonly row: ChartRow;
 }
 
-/** How far a bracket stands out of its row. */
+/** Distance that a bracket stands out of its row. */
 const OUTSTANDING = 6;
 
 /** The layout with only the rows that show between `top` and `top + height`. */
@@ -99,14 +99,14 @@ export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
   return low + 1;
 }
 
-/** How far from the left a tick lies in a row; ticks beyond the row lie at its ends. */
+/** Distance from the left of a tick in a row; ticks beyond the row lie at its ends. */
 export function xInRow({ starts, left, cell }: ChartLayout, row: ChartRow, bar: number, tick: Ticks): number {
   const start = starts[bar - 1]!;
   const share = (tick - start) / (starts[bar]! - start);
   return left + Math.max(0, Math.min(row.lastBar - row.firstBar + 1, bar - row.firstBar + share)) * cell;
 }
 
-/** Where a tick lies; past the song's end, at the end of the last row. */
+/** Place of a tick; past the song's end, at the end of the last row. */
 export function placeOf(layout: ChartLayout, tick: Ticks): ChartPlace | undefined {
   const bar = barOfTick(layout, tick);
   const row = layout.rows.findLast((r) => r.firstBar <= bar);
@@ -141,7 +141,7 @@ export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = fa
 export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
   x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined;
 
-/** Which edge of a stretch is at a point, or at most so many pixels beside it. */
+/** Edge of a stretch that is at a point, or at most so many pixels beside it. */
 export function edgeAtPoint(
   layout: ChartLayout,
   range: { readonly from: Ticks; readonly to: Ticks },

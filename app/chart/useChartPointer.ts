@@ -16,9 +16,9 @@ import { useRange } from '~/transport/useRange';
 import { TAIL_BELOW } from './chartDrawing';
 import { edgeAtPoint, nameAtPoint, placeOf, tickAtPoint, type ChartLayout } from './chartLayout';
 
-/** How far the pointer goes before it drags. */
+/** Distance from which a pointer drags. */
 const DRAGS_FROM = 5;
-/** How near an edge means it, by a mouse or a pen, and by a finger; how near the tail's handle does. */
+/** Distance within which an edge is meant, by a mouse or a pen, and by a finger; and that of the tail's handle. */
 const EDGE_REACH = 6;
 const FINGER_REACH = 18;
 const TAIL_REACH = 14;
@@ -32,7 +32,7 @@ interface Pressed {
   readonly section?: TickRange;
 }
 
-/** What the chart's bars and brackets are told by the pointer and by keys. */
+/** Pointer and keys on the chart's bars and brackets. */
 export function useChartPointer(
   paper: Ref<HTMLElement | null>,
   layout: ComputedRef<ChartLayout>,
@@ -46,7 +46,7 @@ export function useChartPointer(
   const roll = useRoll();
   const { snap, setRange, setEdge } = useRange();
 
-  /** What is being dragged over, or an edge on its way. */
+  /** Range that is being dragged over, or an edge on its way. */
   const dragged = ref<TickRange | null>(null);
   let pressed: Pressed | null = null;
 

@@ -4,7 +4,7 @@ import { useRoll } from '~/transport/roll';
 import { placeOf, type ChartLayout, type ChartRow } from './chartLayout';
 
 const WIDTH = 14;
-/** How far the head stands out of the row. */
+/** Distance that the head stands out of the row. */
 const ABOVE = 10;
 /** Less than this is not seen. */
 const STEP = 0.25;

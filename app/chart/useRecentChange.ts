@@ -6,7 +6,7 @@ import type { Milliseconds } from '~~/core/time/units';
 const SHOWN_FOR: Milliseconds = 6000;
 const placeOfNote = ({ id, start, end }: Note): string => `${id} ${start} ${end}`;
 
-/** What a change has moved or taken away from a part's line, and what it has brought, for a while. */
+/** Notes that a change has moved or taken away from a part's line, and those it has brought, for a while. */
 export function useRecentChange(part: ComputedRef<Part | undefined>, line: ComputedRef<readonly Note[]>) {
   const gone = shallowRef<readonly Note[]>([]);
   const come = shallowRef<readonly Note[]>([]);

@@ -3,11 +3,11 @@ import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import type { Face } from '~/drawing/faces';
 
-/** How a command that came from a key or a pedal is confirmed. */
+/** Ways to confirm a command that came from a key or a pedal. */
 export const CONFIRMS = ['nothing', 'sound', 'word'] as const;
 export type Confirms = (typeof CONFIRMS)[number];
 
-/** What is set for this browser, whatever song is open: its screen and its room are the same for all of them. */
+/** Preferences of this browser, whatever song is open: its screen and its room are the same for all of them. */
 export const usePreferences = defineStore('preferences', () => {
   const wished = useLocalStorage<Face | 'system'>('tall-kettle light', 'system');
   const confirms = useLocalStorage<Confirms>('tall-kettle confirms', 'nothing');

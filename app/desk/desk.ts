@@ -59,7 +59,7 @@ export const useDesk = defineStore('desk', () => {
   const sort = ref<Sort>('due');
 
   /**
-   * What lies on the shelf in view and holds the words looked for. A song away from its job's shelf shows its job
+   * Jobs and songs on the shelf in view that have the words looked for. A song away from its job's shelf shows its job
    * there.
    */
   const shown = computed(() =>

@@ -2,7 +2,7 @@
 const DAY = {
   paper: '#F5F0E4',
   sheet: '#FCFAF4',
-  /** What lies on a sheet and comes forward. */
+  /** Cards and bars that lie on a sheet and comes forward. */
   raised: '#FFFDF8',
   tint: '#F3ECDB',
   rule: '#DAD0BB',
@@ -38,7 +38,7 @@ const DAY = {
   plateQuiet: '#7F8C92',
   plateMoss: '#7FA58A',
   plateBrass: '#C9A24A',
-  /** What needs attention on the plate. */
+  /** Text that needs attention on the plate. */
   plateCopper: '#F0C9AE',
   key: '#F1E9D8',
   keyHeld: '#CF8A60',

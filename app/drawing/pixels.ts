@@ -59,7 +59,7 @@ export class Pixels {
   }
 }
 
-/** Where boxes of plain colour go. */
+/** Target of boxes in plain colour. */
 export interface Boxes {
   readonly fill: (colour: Colour, x: number, y: number, width: number, height: number) => void;
   /** Everything has been filled. */

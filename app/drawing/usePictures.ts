@@ -50,7 +50,7 @@ export function usePictures() {
   function keepOnly(names: ReadonlySet<string>): void {
     for (const name of known.keys()) if (!names.has(name)) known.delete(name);
   }
-  /** What has been painted with other fonts than there are now. */
+  /** Clearing of pictures that were painted with other fonts than there are now. */
   const forget = (): void => known.clear();
 
   return { lay, keepOnly, forget };

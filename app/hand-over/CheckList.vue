@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useDelivery } from './delivery';
 
-/** What a client would stumble over: go there, mend it, or wave it through with a reason. */
+/** Checks for what a client would stumble over: go there, mend it, or wave it through with a reason. */
 const song = useSong();
 const reading = useReading();
 const session = useSession();

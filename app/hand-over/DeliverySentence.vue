@@ -20,7 +20,7 @@ import { glued } from '~/controls/glued';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
-/** What the client gets, as a sentence whose phrases open what they say. */
+/** Delivery that the client gets, as a sentence whose phrases open what they say. */
 const song = useSong();
 const out = useDelivery();
 const now = computed(() => out.delivery);

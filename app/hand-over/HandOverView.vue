@@ -11,7 +11,7 @@ import { useDelivery } from './delivery';
 import { useFileRows } from './useFileRows';
 import { useRun } from './run';
 
-/** What the client gets: chosen, checked, made, handed over, and remembered. */
+/** Hand-over station: chosen, checked, made, handed over, and remembered. */
 const song = useSong();
 const out = useDelivery();
 const run = useRun();
@@ -27,7 +27,7 @@ const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.h
 watch(handed, (version) => {
   if (version > (out.versions.at(-1)?.number ?? 0)) void out.load();
 });
-/** What was made is of the song as it was: one that a client would not know for the same is another. */
+/** Text of the song that the files were made of: one that a client would not know for the same is another. */
 let madeOf = '';
 watch(
   () => run.run?.id,

@@ -6,7 +6,7 @@ import { whenWords } from '~/controls/when';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
-/** What went out, what changed since, and any of it once more. */
+/** Versions that went out, with the changes since, and each of them once more. */
 const out = useDelivery();
 const run = useRun();
 const newestFirst = computed(() => [...out.versions].reverse());

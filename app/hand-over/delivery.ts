@@ -15,7 +15,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRun } from './run';
 
-/** What a client gets of the open song: what was chosen, what stands in its way, what went out before. */
+/** Delivery of the open song: its settings, its open checks, and its earlier versions. */
 export const useDelivery = defineStore('delivery', () => {
   const song = useSong();
   const reading = useReading();
@@ -31,7 +31,7 @@ export const useDelivery = defineStore('delivery', () => {
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const trouble = ref('');
 
-  /** How often something was chosen here: what was asked for before that is older. */
+  /** Count of choices made here: an answer to an earlier question is out of date. */
   let chosen = 0;
   let sent: Promise<void> = Promise.resolve();
 
@@ -62,7 +62,7 @@ export const useDelivery = defineStore('delivery', () => {
     }
   }
 
-  /** What is chosen for the job, here or in another window. What was made by another choice is not that any more. */
+  /** Takes over the choice for the job, made here or in another window. Files of another choice are dropped. */
   function take(now: Delivery): void {
     if (state.value === 'ready' && !sameDelivery(now, delivery.value)) run.forget();
     delivery.value = now;
@@ -124,7 +124,7 @@ export const useDelivery = defineStore('delivery', () => {
     const { reader, lines, maps } = reading;
     return checksOf(document, wanted.value, layers.closed, maps, reader, (part) => lines.get(part.id)!);
   });
-  /** What would clip is known once the sound is made. */
+  /** Files that would clip, known once the sound is made. */
   const clipped = computed(() => {
     const files = run.run?.again ? [] : (run.run?.files ?? []);
     const peaks = files.flatMap((f) => (f.levels ? [{ name: f.file.name, truePeak: f.levels.truePeak }] : []));
@@ -140,7 +140,7 @@ export const useDelivery = defineStore('delivery', () => {
     return song.document?.waived.filter((w) => now.has(w.check)) ?? [];
   });
 
-  /** What has changed since the last version; null before the first. */
+  /** Changes since the last version; null before the first. */
   const changed = computed((): Changed | null =>
     last.value && song.document ? changedSince(last.value.document, song.document, layers.closed) : null,
   );

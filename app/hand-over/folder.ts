@@ -2,7 +2,7 @@ import { stemOf } from '~~/core/handover/delivery';
 
 declare global {
   interface Window {
-    /** Where the browser lets pages write into a folder of the player's. */
+    /** File system access, in browsers that let pages write into a folder of the player's. */
     showDirectoryPicker?: (options: { mode: 'readwrite' }) => Promise<FileSystemDirectoryHandle>;
   }
   interface FileSystemFileHandle {

@@ -13,9 +13,9 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { canWriteFolders, writeIntoFolder } from './folder';
 
-/** How often it is asked how far the files are. */
+/** Interval of asking for progress. */
 const ASKED_EVERY: Milliseconds = 250;
-/** What is set has to be at the server before files are made of it. */
+/** Longest wait for settings to reach the server before files are made of them. */
 const PATIENCE: Milliseconds = 15_000;
 
 /** The files that are made ready at the server, and their way out. */
@@ -50,7 +50,7 @@ export const useRun = defineStore('run', () => {
     }
   }
 
-  /** What is set here is at the server. */
+  /** Wait until all settings are at the server. */
   function allKept(): Promise<void> {
     if (keeping.state === 'kept') return Promise.resolve();
     return new Promise((done, failed) => {

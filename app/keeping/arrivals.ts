@@ -1,11 +1,11 @@
 import { chunkPath, localStore, type Arrival, type BufferFacts, type Errand } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 
-/** What one turn of the page brings: a strike with its layers' events and look-back's, all or nothing. */
+/** Writes of one turn of the page: a strike with its layers' events and look-back's, all or nothing. */
 export interface Batch {
   readonly arrivals: readonly Arrival[];
   readonly buffered: readonly BufferedEvent[];
-  /** What belongs to look-back's events, where it has changed. */
+  /** Look-back's facts beside its events, where they have changed. */
   readonly facts: BufferFacts | null;
 }
 

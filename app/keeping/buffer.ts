@@ -23,7 +23,7 @@ function together(all: readonly BufferFacts[]): Omit<BufferFacts, 'by'> {
 }
 
 /**
- * What look-back held when the page was last here, and what other windows hold.
+ * Look-back's buffer as the page last had it, with that of other windows.
  * @param own the window that reads: what belongs to the events is written anew as its own
  */
 export async function readBuffer(own: string): Promise<LookBackBuffer> {

@@ -2,10 +2,10 @@ import type { RecordedPiece, RecorderSaid } from '~~/engine/worklet/messages';
 import type { Frames, Seconds } from '~~/core/time/units';
 import { piecePath, type Errand } from './store';
 
-/** What came before a recording is opened is held so long: a strike just ahead of a punch-in is in it. */
+/** Time for which samples before the opening of a recording are held: a strike just ahead of a punch-in is in it. */
 const HELD: Seconds = 10;
 
-/** What is known of a piece beside its samples: where the server will not have them, they can be saved as a file. */
+/** Facts of a piece beside its samples: where the server will not have them, they can be saved as a file. */
 export interface PieceFacts {
   readonly rate: number;
   readonly channels: number;
@@ -125,7 +125,7 @@ export class Captured {
     this.#send(id, running, MOST_HELD_TOGETHER);
   }
 
-  /** What goes to the server when the last piece has come. One that was never opened leaves nothing. */
+  /** Closing of a recording, sent behind its last piece. One that was never opened leaves nothing. */
   close(id: string, closing: Errand): void {
     const running = this.#running.get(id);
     if (!running) return;

@@ -11,7 +11,7 @@ export interface Newer {
   readonly lastChange: string | null;
 }
 
-/** What becomes of the changes that wait, once the server's song is newer than the one they were made on. */
+/** Outcome of making waiting changes again, once the server's song is newer than the one they were made on. */
 export interface Remade {
   /** Changes made again, each on the one before. */
   readonly again: readonly Waiting[];
@@ -21,7 +21,7 @@ export interface Remade {
   readonly failed: readonly { readonly key: number; readonly why: string }[];
 }
 
-/** Whether an errand is a change of the song's document. */
+/** Test for an errand that is a change of the song's document. */
 export const isChange = ({ path }: Errand): boolean => path.endsWith('/changes');
 
 /** Makes the waiting changes of a song again on a newer one. */

@@ -14,7 +14,7 @@ const CHANNEL = 'tall-kettle feed';
 const ALIVE = 'alive';
 
 /**
- * What is changed at the server, as it happens. One window of the browser holds the connection and passes on what
+ * Feed of changes at the server, as they happen. One window of the browser holds the connection and passes on what
  * comes: a browser has few connections for one server. When that window goes, the next one takes over; when nothing is
  * heard for a while, any.
  * @param told of each change, by whomever it was made, and when some may have been missed

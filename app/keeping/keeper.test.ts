@@ -10,7 +10,7 @@ import type { LayerEvent } from '~~/core/takes/layer';
 import type { Keeper, Said } from './keeper';
 import type { Errand, Parked } from './store';
 
-/** What the server is sent, in order, and how it answers. */
+/** Request to the server, in order, with its answer. */
 interface Sent {
   readonly method: string;
   readonly path: string;
@@ -344,7 +344,7 @@ describe('answers that are lost, late or doubled', () => {
       fc.record({ do: fc.constant('elsewhere' as const), n: fc.nat(1000) }),
       fc.record({ do: fc.constant('wait' as const), n: fc.nat(3) }),
     );
-    /** What becomes of each request: its way there, its way back. */
+    /** Fate of each request: its way there, its way back. */
     const fate = fc.constantFrom('well', 'well', 'well', 'lost on the way', 'answer lost', 'doubled');
     const runs = Number(process.env.WORLDS ?? 60);
     await fc.assert(

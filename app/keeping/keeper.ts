@@ -13,7 +13,7 @@ import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
-/** How long an event may lie in the browser before it is on its way to the server. */
+/** Longest time that an event waits in the browser before it is sent. */
 const PACK_EVERY: Milliseconds = 100;
 /** The pulse by which the server hears that a layer is recorded, in a rest too, and says whether it is still open. */
 const ALIVE_EVERY: Milliseconds = 1000;
@@ -24,9 +24,13 @@ const READ_AGAIN: Milliseconds = 500;
 /** So many events travel in one piece. */
 const CHUNK = 5000;
 
-/** What the page is told. */
+/** Message to the page. */
 export type Said =
-  | { readonly type: 'state'; readonly state: Keeping; /** Of trouble, in the server's words. */ readonly why: string }
+  | {
+      readonly type: 'state';
+      readonly state: Keeping;
+      /** Words of the server where there is trouble. */ readonly why: string;
+    }
   /** The server would not take something. It is put aside, with what belongs to it. */
   | { readonly type: 'refused'; readonly parked: Parked }
   /** Another browser has closed a layer that this one records: it slept, and was taken to be gone. */
@@ -44,7 +48,7 @@ interface Taking {
   readonly tell: (taken: boolean) => void;
 }
 
-/** What the page hands over of one turn; the numbers of chunks are the keeper's business. */
+/** Batch that the page hands over for one turn; the numbers of chunks are the keeper's business. */
 export interface PageBatch extends Omit<Batch, 'arrivals'> {
   readonly arrivals: readonly Omit<Arrival, 'chunk'>[];
 }
@@ -78,7 +82,7 @@ export class Keeper {
   readonly #takenOver = new Map<string, Taking>();
   readonly #captured = new Captured((errand) => this.errand(errand));
   #pulse: ReturnType<typeof setInterval> | undefined;
-  /** What was refused and the storage would not take. */
+  /** Refused errands that the storage would not take. */
   readonly #parkedHere = new Map<string, { readonly row: Parked; readonly errands: readonly Errand[] }>();
 
   /** @param said is told whenever the state changes, and what became of what the server would not take */
@@ -95,7 +99,7 @@ export class Keeper {
     this.#atRisk = atRisk;
   }
 
-  /** What one window carries may be another's: all of them are told what became of it. */
+  /** Tells all windows what became of an errand: one window carries those of another. */
   #tellAll(word: Said): void {
     this.#said(word);
     this.#tellOthers(word);
@@ -108,7 +112,7 @@ export class Keeper {
     return done;
   }
 
-  /** What one turn of the page brought: events of open layers, and look-back's. Resolves when it is in the browser. */
+  /** Writes one turn of the page: events of open layers, and look-back's. Resolves when it is in the browser. */
   async write({ arrivals, buffered, facts }: PageBatch): Promise<void> {
     for (const { layerId } of arrivals) this.#unpacked.add(layerId);
     if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
@@ -282,7 +286,7 @@ export class Keeper {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
   }
 
-  /** What waits of a song, in order: a song that is opened meanwhile is shown with it. */
+  /** Errands of a song that wait, in order: a song that is opened meanwhile is shown with it. */
   async waiting(songId: string): Promise<Errand[]> {
     return (await this.#queue.of(songId)).map((w) => w.errand);
   }
@@ -375,7 +379,7 @@ export class Keeper {
     await this.#queue.unpark(id, false);
   }
 
-  /** What look-back held when the page was last here. */
+  /** Look-back's buffer as the page last had it. */
   readBuffer(own: string): Promise<LookBackBuffer> {
     return readBuffer(own);
   }

@@ -16,15 +16,15 @@ import type { LayerEvent } from '~~/core/takes/layer';
 /** The keeper, in its worker, as the page talks to it: what is handed over is kept in the order of the calls. */
 export const useKeeping = defineStore('keeping', () => {
   const notices = useNotices();
-  /** What the keeper said last. */
+  /** State that the keeper said last. */
   const said = ref<Keeping>('kept');
-  /** How many errands are on their way to the keeper. */
+  /** Number of errands on their way to the keeper. */
   const handing = ref(0);
   const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
   const closedFollowers = new Set<(layerId: string) => void>();
   const feedFollowers = new Set<(what: FeedWord) => void>();
-  /** What the server refused, until the player has decided what becomes of it. */
+  /** Errands that the server refused, until the player has decided about them. */
   const parked = shallowRef<readonly Parked[]>([]);
   let readingParked = false;
   let readAgain = false;
@@ -157,7 +157,7 @@ export const useKeeping = defineStore('keeping', () => {
 
   return {
     state,
-    /** Whether something is on its way to the keeper. */
+    /** True while something is on its way to the keeper. */
     isHanding: () => handing.value > 0,
     parked,
     atRisk,
@@ -166,9 +166,9 @@ export const useKeeping = defineStore('keeping', () => {
     /** Errands that were refused of one pass, or of a song's changes; and their sound, as WAV files. */
     parkedErrands: (id: string) => keeper.parkedErrands(id),
     parkedSound: (id: string, at: string) => keeper.parkedSound(id, at),
-    /** What was refused is not kept any longer. */
+    /** Discarding of a refused errand. */
     letGo: (id: string) => keeper.letGo(id).finally(readParked),
-    /** What of a song is on its way to the server. */
+    /** Errands of a song that are on its way to the server. */
     waiting: (songId: string) => keeper.waiting(songId),
     /** Told of each change that anybody makes at the server. */
     followFeed: (follower: (what: FeedWord) => void) => void feedFollowers.add(follower),

@@ -5,21 +5,21 @@ import type { Milliseconds } from '~~/core/time/units';
 /** Away: the server does not answer. Trouble: it answers, and cannot do what is asked for now. */
 export type Keeping = 'kept' | 'keeping' | 'away' | 'trouble';
 
-/** What the server said to an errand it would not take. */
+/** Answer of the server to an errand it would not take. */
 export interface Refusal extends Waiting {
   readonly status: number;
   readonly reason: string;
   readonly data: unknown;
 }
 
-/** How one errand fared. */
+/** Outcome of one errand. */
 type Fared = 'done' | 'away' | HeldUp;
 interface HeldUp {
   readonly waits: Milliseconds;
-  /** Why, in the server's words; empty where it said nothing. */
+  /** Reason, in the server's words; empty where it said nothing. */
   readonly why: string;
 }
-/** What a carrying came to. */
+/** Outcome of a carrying. */
 interface Outcome extends HeldUp {
   readonly state: Keeping;
 }
@@ -153,7 +153,7 @@ const answerOf = (response: Response): Promise<{ message?: string; data?: unknow
   // An answer that is no JSON has no words: its number stands for them.
   response.json().catch(() => ({})) as Promise<{ message?: string; data?: unknown }>;
 
-/** When to try again, as the server says it. */
+/** Delay before another try, as the server says it. */
 function waitOf(response: Response): Milliseconds {
   const seconds = Number(response.headers.get('retry-after'));
   return seconds > 0 ? Math.min(LONGEST_WAIT, seconds * 1000) : RETRY;

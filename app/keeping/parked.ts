@@ -52,7 +52,7 @@ export function withErrand(before: Parked | undefined, of: ParkedHead, errand: E
   };
 }
 
-/** What a refused layer holds, as far as it was refused: a take can be made of it, and a file. */
+/** Refused part of a layer: a take can be made of it, and a file. */
 export interface ParkedLayer {
   readonly header: LayerHeader;
   readonly mode: Mode;
@@ -92,7 +92,7 @@ export function soundIn(pieces: readonly ParkedPiece[], at: string): Uint8Array 
   return file;
 }
 
-/** What was refused, in words. */
+/** Words for a refused errand. */
 export function parkedWords({ kind, errands, notes, sound }: Omit<Parked, 'isTake'>): string {
   if (kind === 'change') return errands === 1 ? 'A change could not be made.' : `${errands} changes could not be made.`;
   const all = [...(notes ? [many(notes, 'note')] : []), ...(sound ? [`${sound.toFixed(1)} s of sound`] : [])];

@@ -59,7 +59,7 @@ export class Queue {
     await tx.done;
   }
 
-  /** Whether something waits in memory alone. */
+  /** True while something waits in memory alone. */
   get atRisk(): boolean {
     return this.#memory.size > 0;
   }

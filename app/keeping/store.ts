@@ -17,7 +17,7 @@ export interface Errand {
   readonly bytes?: ArrayBuffer;
   /** The key of its bytes, where they lie in the browser's storage: beside it, so that it is moved without them. */
   readonly bytesAt?: number;
-  /** What a change was made by, so that it can be made again on a newer song. */
+  /** Command that made a change, so that it can be made again on a newer song. */
   readonly command?: Command;
 }
 
@@ -28,7 +28,7 @@ export interface Parked {
   readonly kind: 'pass' | 'change';
   /** The server's words. */
   readonly reason: string;
-  /** When it was refused first, as an ISO date and time. */
+  /** Time of the first refusal, as an ISO date and time. */
   readonly at: string;
   readonly errands: number;
   readonly notes: number;
@@ -48,7 +48,7 @@ export interface Arrival {
   readonly event: LayerEvent;
 }
 
-/** What look-back has to know beside the events. */
+/** Facts of look-back beside its events. */
 export interface BufferFacts {
   /** The window that wrote it: each writes its own, and whoever reads puts them together. */
   readonly by: string;
@@ -65,9 +65,9 @@ export interface LocalSchema extends DBSchema {
   /** Errands that were refused, in that order. */
   parkedErrands: { key: number; value: ParkedErrand; indexes: { of: string } };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
-  /** What the keyboards sent, for look-back: a few events at a time. */
+  /** Messages of the keyboards, for look-back: a few events at a time. */
   held: { key: number; value: readonly BufferedEvent[] };
-  /** What belongs to them: rolls, who was listening, and what was taken. */
+  /** Facts about them: rolls, who was listening, and what was taken. */
   heldFacts: { key: string; value: BufferFacts };
 }
 
@@ -78,7 +78,7 @@ export interface ParkedErrand {
 
 let opened: Promise<IDBPDatabase<LocalSchema>> | undefined;
 
-/** What this browser holds until the server has it. */
+/** Database of this browser, for what the server has not got yet. */
 export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
   (opened ??= openDB<LocalSchema>('tall-kettle', 4, {
     async upgrade(db, before, _, tx) {
@@ -120,17 +120,17 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
     throw error;
   }));
 
-/** Where a layer's numbered chunk of events goes at the server. */
+/** Address of a layer's numbered chunk of events. */
 export const chunkPath = (layerId: string, chunk: number): string =>
   `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
 
-/** Where a numbered piece of a recording goes, that begins at a frame. */
+/** Address of a recording's numbered piece, which begins at a frame. */
 export const piecePath = (recording: string, sequence: number, frame: number): string =>
   `/api/recordings/${recording}/pieces/${sequence}?frame=${frame}`;
 
-/** Where it is said that a layer is still being recorded. */
+/** Address for saying that a layer is still being recorded. */
 export const alivePath = (layerId: string): string => `/api/layers/${encodeURIComponent(layerId)}/alive`;
 
-/** Whether something of a song still has to reach the server. */
+/** Test for errands of a song that still have to reach the server. */
 export const anyErrands = async (songId: string): Promise<boolean> =>
   (await (await localStore()).countFromIndex('errands', 'songId', songId)) > 0;

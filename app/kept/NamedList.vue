@@ -2,14 +2,14 @@
 import { ref } from 'vue';
 import { mdiClose } from '@mdi/js';
 
-/** What is kept by name: chosen, forgotten, and one more kept. */
+/** List of what is kept by name: chosen, forgotten, and one more kept. */
 const props = defineProps<{
   items: readonly { readonly name: string; readonly on: boolean }[];
   /** Said where there are none. */
   none: string;
-  /** Why there may be more than are shown; empty when these are all. */
+  /** Reason why there may be more than are shown; empty when these are all. */
   trouble: string;
-  /** Of the field for a new name. */
+  /** Label of the field for a new name. */
   label: string;
   /** Keeps what is set under a name; says whether it was kept. Null where nothing is set that could be. */
   keep: ((name: string) => Promise<boolean>) | null;

@@ -15,7 +15,7 @@ export const useKept = defineStore('kept', () => {
   const deliveries = shallowRef<Kept<'deliveries'>>([]);
   const presets = shallowRef<Kept<'presets'>>([]);
   const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries, presets };
-  /** Why what is shown may not be all there is; empty when it is. */
+  /** Reason why there may be more than is shown; empty when it is. */
   const unread = ref('');
 
   function show<K extends KeptKind>(kind: K, stored: readonly unknown[]): void {
@@ -45,7 +45,7 @@ export const useKept = defineStore('kept', () => {
   const keep = <K extends KeptKind>(kind: K, name: string, value: KeptValues[K]): Promise<boolean> =>
     send(kind, '', 'PUT', { name, value });
 
-  /** What was forgotten by a slip is a press away for as long as the words are there. */
+  /** Forgets a name; the notice brings it back by one press. */
   async function forget<K extends KeptKind>(kind: K, name: string): Promise<boolean> {
     const was = (lists[kind] as ShallowRef<Kept<K>>).value.find((k) => k.name === name);
     const gone = await send(kind, `?name=${encodeURIComponent(name)}`, 'DELETE');

@@ -24,7 +24,7 @@ import { askRemembered } from '~/notices/remembered';
 
 export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
 
-/** Where what is played goes. */
+/** Receivers of what is played. */
 export interface KeysOut {
   /** To the ear, at once. */
   readonly sounded: KeysHandler;
@@ -52,7 +52,7 @@ const wordsFor = (message: KeyMessage): string => {
   }
 };
 
-/** How many strikes the touch curve shows. */
+/** Number of strikes in the touch curve. */
 const MOST_STRIKES = 40;
 
 const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['why'], string>> = {
@@ -79,12 +79,12 @@ export const useKeyboards = defineStore('keyboards', () => {
   /** Instruments outside. */
   const outputs = shallowRef<readonly MidiOut[]>([]);
   const absence = ref<MidiAbsence | null>(null);
-  /** What is remembered of each port, by its id. */
+  /** Settings that are remembered of each port, by its id. */
   const remembered = ref<Record<string, KeyboardSettings>>({});
   const states = new Map<string, KeyboardState>();
   /**
-   * How many messages each port's settings have left out, by why; and what was left out last, until something goes
-   * through.
+   * Number of messages that each port's settings have left out, by reason; and the one left out last, until something
+   * goes through.
    */
   const leftOut = shallowRef<ReadonlyMap<string, Readonly<Record<string, number>>>>(new Map());
   const lastLeftOut = ref<{ port: string; id: string; words: string } | null>(null);
@@ -96,7 +96,7 @@ export const useKeyboards = defineStore('keyboards', () => {
   const pedal = ref(false);
   /** The last message of each port, by its id. */
   const lastOf = shallowRef<ReadonlyMap<string, { readonly words: string; readonly at: Milliseconds }>>(new Map());
-  /** When each port was played while it was off, by its id. Known while somebody hears those as well. */
+  /** Time at which each port was last played while it was off, by its id. Known while somebody hears those as well. */
   const offAt = shallowRef<ReadonlyMap<string, Milliseconds>>(new Map());
   const hearsOff = ref(false);
   /** The controller that was moved last. */
@@ -106,10 +106,10 @@ export const useKeyboards = defineStore('keyboards', () => {
   const screen = handPort('screen', 'Keys on screen', 'screen');
   const computer = handPort('computer', 'Computer keys', 'computer');
   const bench = shallowRef<ReturnType<typeof benchKeyboardPort> | null>(null);
-  /** How loosely the Bench keyboard plays. */
+  /** Looseness of the Bench keyboard. */
   const looseness = ref<Milliseconds>(9);
 
-  /** How much later than the system says the Bench keyboard hears: a long output latency, simulated. */
+  /** Delay of the Bench keyboard's hearing beyond what the system says: a long output latency, simulated. */
   const hearsLate = ref<Milliseconds>(0);
 
   const stops = new Map<string, () => void>();
@@ -193,7 +193,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     lastLeftOut.value = { port: nameOf(port), id: port.id, words: LEFT_OUT_WORDS[why] };
   }
 
-  /** What a keyboard's settings leave out of what is played, in words. */
+  /** Words for what a keyboard's settings leave out. */
   function leavesOut(id: string): string[] {
     const {
       leftOut: { kinds, controllers },

@@ -31,7 +31,7 @@ const NEEDS = [
   { value: 'double', title: 'a double press' },
   { value: 'chord', title: 'a chord' },
 ] as const;
-/** What the ready-made set has besides its command key: pedals, pressed twice, that go on being pedals. */
+/** Commands of the ready-made set besides its command key: pedals, pressed twice, that go on being pedals. */
 const READY: readonly LearnedCommand[] = [
   { action: 'record', needs: 'double', triggers: [{ kind: 'control', number: 67 }] },
   { action: 'go again', needs: 'double', triggers: [{ kind: 'control', number: 66 }] },
@@ -47,7 +47,7 @@ const needs = ref<Record<string, LearnedCommand['needs']>>({});
 const learning = ref<Taught | null>(null);
 const found = ref<readonly Trigger[]>([]);
 
-/** What a message could be taught as; null for what nothing can be taught to. */
+/** Trigger that a message can be taught as; null for one that cannot. */
 function triggerOf(message: KeyMessage): Trigger | null {
   if (message.type === 'control') return { kind: 'control', number: message.controller };
   const isKey = message.type === 'noteOn' || message.type === 'noteOff';

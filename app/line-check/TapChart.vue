@@ -6,7 +6,7 @@ import type { TapOutcome } from '~~/core/placement/taptest';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 
-/** How late each tap was, one test beside the other, each with its middle: a habit, a slip and a drift can be told. */
+/** Lateness of each tap, one test beside the other, each with its middle: a habit, a slip and a drift can be told. */
 const props = defineProps<{ own?: TapOutcome; through?: TapOutcome }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 

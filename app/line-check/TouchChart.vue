@@ -8,7 +8,7 @@ import { useChart } from '~/drawing/useChart';
 /** The touch curve: what a strike becomes, for every strength it can come with, and the player's own strikes on it. */
 const props = defineProps<{
   curve: KeyboardSettings['curve'];
-  /** What came and what it became, each 1 to 127, the last ones last. */
+  /** Touch as it came and as it went on, each 1 to 127, the last ones last. */
   strikes: readonly (readonly [raw: number, sent: number])[];
 }>();
 const canvas = ref<HTMLCanvasElement | null>(null);

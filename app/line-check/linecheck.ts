@@ -22,7 +22,7 @@ import { useMonitor } from '~/transport/monitor';
 const MIDDLE_C = 60;
 const TRIAL_MS = 500;
 const USUAL_GAIN_DB = -6;
-/** What can hardly be heard counts as not there. */
+/** Level that can hardly be heard, and counts as silence. */
 const INAUDIBLE_DB = -38;
 
 /** The links from the keys to the ears, live, and what mends each; the two latency tests. */

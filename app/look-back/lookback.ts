@@ -34,11 +34,11 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useTurn } from './turn';
 
-/** How often the screens are told what has come: they go through all of it. */
+/** Interval of telling the screens what has come: they go through all of it. */
 const SHOW_EVERY: Milliseconds = 300;
 /** After so many events, what is too old is let go. */
 const TRIM_EVERY = 2000;
-/** What an older roll's end is taken to lie beyond its last event, once it is no longer known. */
+/** Distance of an older roll's end beyond its last event, once it is no longer known. */
 const INSTANT: Seconds = 0.001;
 
 /** This window, among those that write to the same store. */
@@ -46,7 +46,7 @@ const OWN = crypto.randomUUID();
 /** Numbers that rise with time, in every window alike: a microsecond each. */
 const numberAt = (wall: Milliseconds): number => Math.floor(wall * 1000);
 const FORGOTTEN = 'forgotten';
-/** What one window tells the others. */
+/** Message of one window to the others. */
 type Shared = readonly Taking[] | typeof FORGOTTEN;
 const same = (a: Taking, b: Taking): boolean => a.by === b.by && a.from === b.from && a.to === b.to;
 
@@ -61,7 +61,7 @@ export const useLookBack = defineStore('lookback', () => {
   /** Counts up with what is held, a few times a second: lists follow it, not every event. */
   const turn = ref(0);
   const opened = ref(false);
-  /** What is kept from the list gets the brief's quantize laid over it. */
+  /** True where the brief's quantize is laid over what is kept from the list. */
   const treats = ref(false);
 
   let events: BufferedEvent[] = [];
@@ -70,7 +70,7 @@ export const useLookBack = defineStore('lookback', () => {
   let listening: Listening | null = null;
   /** Before that the numbers of what is held are not known, and it is not written yet. */
   let loaded = false;
-  /** What the browser has of rolls, listenings and takings. */
+  /** Rolls, listenings and takings as the browser has them. */
   let written: Pick<LookBackBuffer, 'rolls' | 'listenings' | 'takings'> = EMPTY_BUFFER;
   let sinceTrimmed = 0;
   // What could not be written of them is written with what comes next.
@@ -79,8 +79,8 @@ export const useLookBack = defineStore('lookback', () => {
   });
 
   /**
-   * What another window of this browser took or forgot: by the time that it is read from the song or the store, this
-   * one could have kept it once more.
+   * Takings by other windows of this browser: read from the song or the store they would come so late that this window
+   * could keep the same once more.
    */
   const tellOthers = toOthers<Shared>('tall-kettle takings', (word) => {
     if (word === FORGOTTEN) {
@@ -93,7 +93,7 @@ export const useLookBack = defineStore('lookback', () => {
   });
   const turnOf = useTurn('tall-kettle look-back', () => void load());
 
-  /** What was held when the page was last here, and what another window has held meanwhile. */
+  /** Loads what was held when the page was last here, and what another window has held meanwhile. */
   async function load(): Promise<void> {
     const before = await keeping.readBuffer(OWN).catch(() => EMPTY_BUFFER);
     const known = new Set(before.events.map((e) => e.seq));
@@ -111,7 +111,7 @@ export const useLookBack = defineStore('lookback', () => {
     look();
   }
 
-  /** Which pass recorded each layer. */
+  /** Pass that recorded each layer. */
   const passOfLayer = computed(() => new Map([...layers.closed].map(([id, { header }]) => [id, header.passId])));
   const known = computed(() => new Set(passOfLayer.value.values()));
   const inTakes = computed(() => {
@@ -125,7 +125,7 @@ export const useLookBack = defineStore('lookback', () => {
   const grouped = new Passages();
   const passages = computed((): readonly Passage[] => (turn.value, grouped.in(buffer.value, isLive)));
   const now = computed(() => (song.id ? offered(passages.value, song.id) : { rolled: [], free: null }));
-  /** How many notes Keep would keep. */
+  /** Number of notes that Keep would keep. */
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));
 
   let showing: ReturnType<typeof setTimeout> | undefined;
@@ -218,7 +218,7 @@ export const useLookBack = defineStore('lookback', () => {
     write([]);
   }
 
-  /** What a pass has put into takes is no longer offered. */
+  /** Stops offering what a pass has put into takes. */
   function recorded(result: PassResult): void {
     const rollId = roll?.id ?? events.findLast((e) => e.place)?.place?.roll;
     take(result.passId, takenBy(result, rollId, events, buffer.value.listenings));

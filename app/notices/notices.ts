@@ -9,11 +9,11 @@ export interface NoticeAction {
 
 export interface Notice {
   readonly id: number;
-  /** What happened, what was kept, what to do. */
+  /** Words: what happened, what was kept, what to do. */
   readonly text: string;
   readonly kind: 'attention' | 'plain';
   readonly action?: NoticeAction;
-  /** What it is about: a later word on the same takes its place. */
+  /** Subject: a later word on the same takes its place. */
   readonly about?: string;
 }
 
@@ -31,7 +31,7 @@ export const useNotices = defineStore('notices', () => {
     list.value = [...others, { id: next++, text, kind, ...more }].slice(-3);
   }
 
-  /** What was said about something is over. */
+  /** Takes back the words about something. */
   function unsay(about: string): void {
     list.value = list.value.filter((n) => n.about !== about);
   }

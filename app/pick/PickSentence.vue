@@ -12,7 +12,7 @@ import { useSession } from '~/transport/session';
 import { useRoll } from '~/transport/roll';
 import { usePick } from './pick';
 
-/** What the part consists of in the stretch that is shown; each phrase opens what it says. */
+/** Sentence of the takes that the part consists of in the stretch that is shown; each phrase opens what it says. */
 const pick = usePick();
 const song = useSong();
 const reading = useReading();

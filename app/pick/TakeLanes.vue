@@ -31,7 +31,7 @@ import {
 import { usePick } from './pick';
 import TakeLabel from './TakeLabel.vue';
 
-/** What is heard, and below it every take that has something there, bars aligned. */
+/** Lanes: the line that is heard, and below it every take that has something there, bars aligned. */
 const pick = usePick();
 const reading = useReading();
 const roll = useRoll();

@@ -6,7 +6,7 @@ import { meterMap, type MeterChange } from '~~/core/time/meter';
 import { tempoMap, type TempoChange } from '~~/core/time/tempo';
 import { STARTED } from '~/workers/started';
 
-/** What is to be compared. */
+/** Takes that are to be compared. */
 export interface ToComparing {
   readonly asked: number;
   readonly takes: readonly ReadTake[];

@@ -11,7 +11,7 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
 
-/** Where the names of the lanes end and the bars begin. */
+/** Left edge of the bars, behind the names of the lanes. */
 export const LEFT = 132;
 const RIGHT = 10;
 /** The bar numbers, and the line under them. */
@@ -31,7 +31,7 @@ export interface LanesFrame {
   readonly keys: KeyRange;
 }
 
-/** How far down a lane lies; 0 is the first take. */
+/** Distance of a lane from the top; 0 is the first take. */
 export const laneY = (lane: number): number => RULER + LINE_HEIGHT + UNDER_LINE + lane * (LANE_HEIGHT + GAP);
 export const sheetHeight = (lanes: number): number => laneY(lanes) + 4;
 
@@ -112,7 +112,7 @@ function drawNotes(
   c.restore();
 }
 
-/** What the part sounds like, with its joins and, at each stretch, the number of its take. */
+/** Line of the part, with its joins and, at each stretch, the number of its take. */
 export function drawLine(
   c: Context,
   frame: LanesFrame,
@@ -151,9 +151,9 @@ export function drawLine(
 export interface DrawnLane {
   readonly notes: readonly Note[];
   readonly range: TickRange;
-  /** Where it is picked. */
+  /** Ranges in which it is picked. */
   readonly picked: readonly TickRange[];
-  /** How many slips it has, by bar. */
+  /** Number of slips, by bar. */
   readonly slips: ReadonlyMap<number, number>;
   /** Bars that it plays in another way, as others do. */
   readonly varied: ReadonlySet<number>;
@@ -216,7 +216,7 @@ export function drawLane(
   c.textAlign = 'start';
 }
 
-/** What the keys or the pointer have chosen. */
+/** Selection by keys or pointer. */
 export function drawChosen(c: Context, frame: LanesFrame, range: TickRange, y: number): void {
   const [from, to] = [Math.max(range.from, frame.view.from), Math.min(range.to, frame.view.to)];
   if (to <= from) return;

@@ -6,8 +6,8 @@ import type { Mode } from '~~/core/vocabulary/modes';
 const WHEN = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
 /**
- * Where a take came from, and by which way of recording where that was not the plain one: "pass, 20:14", "lap 3,
- * 20:14", "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy".
+ * Origin of a take, and its way of recording where that was not the plain one: "pass, 20:14", "lap 3, 20:14",
+ * "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy".
  * @param modes the way of recording of each layer
  */
 export function originWords(take: Take, layers: ReadonlyMap<string, Layer>, modes: ReadonlyMap<string, Mode>): string {

@@ -29,7 +29,7 @@ const MARK_RANK: Readonly<Record<Mark, number>> = { good: 0, maybe: 1, no: 3 };
 const NO_MARK = 2;
 /** An edge that is dragged to a place as near as this to a clean one goes there, in beats. */
 const NEAR_CLEAN = 0.5;
-/** How often a run looks where the song is. */
+/** Interval at which a run looks where the song is. */
 const RUN_LOOKS_MS = 30;
 export type Edges = 'bar' | 'beat' | 'free';
 
@@ -41,7 +41,7 @@ export const usePick = defineStore('pick', () => {
   const roll = useRoll();
   const pass = usePass();
   const { pickTakes } = useComp();
-  /** Whether the station is on the screen: elsewhere nothing is compared, and what is heard is not its business. */
+  /** True while the station is on the screen: elsewhere nothing is compared, and what is heard is not its business. */
   const open = ref(false);
 
   const part = computed(() => reading.shown);
@@ -109,7 +109,7 @@ export const usePick = defineStore('pick', () => {
     hidden.value = new Set();
   };
 
-  /** Where the keys are: a lane, and a bar. */
+  /** Cursor of the keys: a lane, and a bar. */
   const cursor = ref({ lane: 0, bar: 1 });
   const atCursor = computed(() => lanes.value[Math.min(cursor.value.lane, lanes.value.length - 1)]);
   /** Bars that are selected in the lanes, the cursor's bar where none are. */
@@ -178,9 +178,9 @@ export const usePick = defineStore('pick', () => {
     if (to === at) return;
     pickAll([to < at ? { from: to, to: at, takeId: after, by: 'hand' } : { from: at, to, takeId: before, by: 'hand' }]);
   }
-  /** Where two takes meet. */
+  /** Place at which two takes meet. */
   type Meeting = { readonly at: Ticks; readonly before: string; readonly after: string };
-  /** Where a join may go: between those around it, where both takes are. */
+  /** Room for a join: between those around it, where both takes are. */
   function roomOf({ at, before, after }: Meeting): TickRange {
     const comp = part.value?.comp ?? [];
     const [a, b] = [comp.find((p) => p.to === at), comp.find((p) => p.from === at)];
@@ -239,7 +239,7 @@ export const usePick = defineStore('pick', () => {
     running.value = { since: Math.round(lastTick), takeId: take.id, picks: [] };
     following = setInterval(followRun, RUN_LOOKS_MS);
   }
-  /** Where the song is by now. Where a loop has gone back, what was heard up to its end is picked as well. */
+  /** Picks up to where the song is by now; where a loop has gone back, up to its end as well. */
   function followRun(): void {
     const run = running.value;
     if (!run || !pass.rolling) return;
@@ -286,7 +286,7 @@ export const usePick = defineStore('pick', () => {
   // The suggestion.
   const suggested = computed((): readonly Suggested[] => known.value?.suggested ?? []);
   const overHand = ref(false);
-  /** What speaks for a part of a stretch need not be what speaks for all of it. */
+  /** Reason for a pick in a part of a stretch: it need not be that for all of it. */
   function whyHere(stretch: Pick) {
     const facts = known.value;
     return facts && whyOf(stretch, part.value?.takes ?? [], facts.comparison, marks.value, maps.value.meter);
@@ -303,7 +303,7 @@ export const usePick = defineStore('pick', () => {
   const accept = (all: readonly Suggested[]): void =>
     pickAll(all.map(({ from, to, takeId }) => ({ from, to, takeId, by: 'suggestion' as const })));
 
-  /** What is picked as one take of its own. */
+  /** Makes one take of what is picked. */
   function makeTake(): void {
     const p = part.value;
     const opened = song.document;

@@ -12,9 +12,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 
-/**
- * How a pass is led into and out of: the count, the wait, the lead-in, the lead-out, and how early a strike may come.
- */
+/** Lead into and out of a pass: the count, the wait, the lead-in, the lead-out, and how early a strike may come. */
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();

@@ -8,7 +8,7 @@ import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 
-/** What happens to what is there. */
+/** Choice of what a pass does to notes that are there. */
 const song = useSong();
 const reading = useReading();
 const keyboards = useKeyboards();
@@ -23,7 +23,7 @@ const SAYS: Readonly<Record<Mode, string>> = {
   'replace from my first note': 'What is there stays until your first note, and gives way from there to the end.',
 };
 const GAPS = [480, 960, 1920, 3840];
-/** What can be ridden: the usual ones, what the line has, and what was moved last. */
+/** Controllers that can be ridden: the usual ones, what the line has, and what was moved last. */
 const lanes = computed(() => [
   ...new Set([
     'control 1',

@@ -10,7 +10,7 @@ import { useReading } from '~/song/reading';
 import { useRange } from '~/transport/useRange';
 import { useSong } from '~/song/song';
 
-/** Where recording goes in and out, and whether it goes round. */
+/** Choice of bars to record, and of a loop. */
 const song = useSong();
 const reading = useReading();
 const { setRange, setEdge, toggleLoop } = useRange();

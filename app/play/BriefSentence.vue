@@ -79,7 +79,7 @@ const rideable = computed(() => {
   const isMoved = lane !== null && lane !== 'control 64' && brief.value.ride === null;
   return isMoved && !pass.rolling && sentence.there > 0 ? lane : null;
 });
-/** What of the recording is set aside while the player moves it. */
+/** Words for recorded controllers that are set aside while the player moves them. */
 const asideWords = computed(
   () =>
     [...roll.aside]

@@ -7,7 +7,7 @@ import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 
-/** Which parts hear the keys: one, or several at once, each its own keyboard or its own keys. */
+/** Choice of parts that are armed: one, or several at once, each its own keyboard or its own keys. */
 const song = useSong();
 const reading = useReading();
 const keyboards = useKeyboards();

@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
 
-/** What a way to record does to notes that are there, as a small picture: those there are outlines, yours are full. */
+/** Picture of a way to record and what it does to notes that are there: those there are outlines, yours are full. */
 const props = defineProps<{ way: Mode | LapPolicy }>();
 
 /** A note: beat, height and whether it is heard after the pass. */

@@ -12,7 +12,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
 
-/** What was found in a recording, how sure it is, and the ways to put it right. */
+/** Beats that were found in a recording, how sure it is, and the ways to put it right. */
 const props = defineProps<{ backing: Backing }>();
 const pass = usePass();
 const keyboards = useKeyboards();

@@ -62,7 +62,7 @@ function addMeter(): void {
   newBar.value = newMeter.value = '';
 }
 
-/** How many beats a short first bar has. */
+/** Number of beats in a short first bar. */
 const pickUp = computed(() => pickUpOf(meter.value));
 const setPickUp = (beats: number): void => apply(withPickUp(song.document!, beats));
 
@@ -75,7 +75,7 @@ function tap(event: Event): void {
   taps.value =
     last !== undefined && event.timeStamp - last < PAUSE_MS ? [...taps.value, event.timeStamp] : [event.timeStamp];
 }
-/** What is tapped is the meter's beat; the tempo is counted in quarters. */
+/** Tempo that was tapped, in quarters: a tap is the meter's beat. */
 const tapped = computed(() =>
   pulse.value ? Math.round(pulse.value.bpm * (4 / meter.value[0]!.unit) * 10) / 10 : null,
 );

@@ -39,7 +39,7 @@ const backings = useBackings();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
-/** How far a drag has moved the whole wave, or one beat, and not let go yet. */
+/** Distance of a drag under way, of the whole wave or of one beat. */
 const moved = ref(0);
 const grabbed = ref<{ index: number; at: number; from: number } | null>(null);
 

@@ -57,7 +57,7 @@ export const useSetup = defineStore('setup', () => {
     if (retiming && takes) song.run({ type: 'set tempo', retiming: { ...retiming, takes } });
   }
 
-  /** What was found in which backing, and what the player has said about it. */
+  /** Beats found in a backing, with what the player has said about them. */
   const beats = shallowRef<{ readonly backing: string; readonly found: FoundPulse; readonly edits: PulseEdits } | null>(
     null,
   );
@@ -129,7 +129,7 @@ export const useSetup = defineStore('setup', () => {
     dropBeats();
   }
 
-  /** What sounds at the playhead becomes bar 1: the backing moves. */
+  /** Moves a backing so that what sounds at the playhead is bar 1. */
   function barOneHere(backing: Backing): void {
     const { tempo, meter } = reading.maps!;
     const offset = backing.offset - (secondsAt(tempo, roll.playhead) - secondsAt(tempo, barStart(meter, 1)));

@@ -27,7 +27,7 @@ export const bpmY = (row: ChartRow, bpm: number, { low, high }: BpmRange): numbe
 export const bpmAtY = (row: ChartRow, y: number, { low, high }: BpmRange): number =>
   high - ((y - row.y - MARGIN) / (row.height - 2 * MARGIN)) * (high - low);
 
-/** Where a change's handle lies; one ahead of bar 1 has none. */
+/** Place of a change's handle; one ahead of bar 1 has none. */
 export function handleAt(
   layout: ChartLayout,
   change: TempoChange,

@@ -26,7 +26,7 @@ const BAND = 66;
 export const sheetHeight = ({ rows }: WaveSheet): number => TOP + rows * WAVE_ROW;
 const scale = ({ width, row }: WaveSheet): number => (width - WAVE_LEFT - RIGHT) / row;
 
-/** Where a moment lies, or undefined when it lies on no row. */
+/** Place of a moment, or undefined when it lies on no row. */
 export function wavePoint(sheet: WaveSheet, at: Seconds): { x: number; y: number } | undefined {
   const index = Math.floor((at - sheet.from) / sheet.row);
   if (index < 0 || index >= sheet.rows) return undefined;

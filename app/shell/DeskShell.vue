@@ -38,7 +38,7 @@ const keysOpen = ref(false);
 const standOpen = ref(false);
 const stand = useStandFacts();
 const keyboards = useKeyboards();
-/** What the page is, for those who do not see it. */
+/** Title of the page, for those who do not see it. */
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
 const router = useRouter();
 

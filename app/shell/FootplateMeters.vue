@@ -9,13 +9,13 @@ import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 import { useFrames } from '~/drawing/useFrames';
 
-/** What is held, what the keys send, and the level at the output. */
+/** Meters of look-back, of the keys, and of the output. */
 const song = useSong();
 const sound = useSound();
 const keyboards = useKeyboards();
 const lookBack = useLookBack();
 
-/** How much is held and in no take. */
+/** Words for how much is held and in no take. */
 const heldText = computed(() => {
   const all = lookBack.passages;
   const notes = all.reduce((n, s) => n + s.notes, 0);

@@ -6,7 +6,7 @@ import { layKeys } from '~/controls/pianoKeys';
 /** The 88 keys of a piano: what the keyboards send, and a keyboard to play with the pointer. */
 const LOWEST = 21;
 const HIGHEST = 108;
-/** Where on a key it is struck says how hard: high up is soft, at the front edge loud. */
+/** Velocities of the strip: a key is soft high up, and loud at its front edge. */
 const SOFTEST = 40;
 const LOUDEST = 112;
 

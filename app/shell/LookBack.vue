@@ -15,7 +15,7 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { usePassageHeard } from './usePassageHeard';
 
-/** What was played and is in no take: to see, to hear and to keep. */
+/** List of what was played and is in no take: to see, to hear and to keep. */
 const lookBack = useLookBack();
 const song = useSong();
 const reading = useReading();
@@ -33,7 +33,7 @@ const mine = computed(() =>
 );
 const chosen = shallowRef<Passage | null>(null);
 const readings = shallowRef<readonly PlayingReading[]>([]);
-/** Which of the readings it is to be counted by. */
+/** Index of the reading that it is counted by. */
 const which = ref(0);
 const laid = ref<Laid>('song tempo');
 const forgetting = ref(false);

@@ -13,7 +13,7 @@ import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
-/** What the server refused, with why, until the player has decided what becomes of it. */
+/** List of what the server refused, with why, until the player has decided what becomes of it. */
 const keeping = useKeeping();
 const song = useSong();
 const layers = useLayers();
@@ -30,7 +30,7 @@ const rows = computed(() =>
   })),
 );
 
-/** Which part a take of it would go to: its own, or the one that is shown. */
+/** Part that a take of it would go to: its own, or the one that is shown. */
 const partFor = ({ header }: ParkedLayer) =>
   song.document?.parts.find((p) => p.id === header.partId) ?? reading.shown ?? null;
 const canBeTake = ({ isTake, notes }: Parked): boolean => isTake && notes > 0 && reading.shown !== null;

@@ -28,7 +28,7 @@ const said = computed(() => {
   if (keeping.state === 'kept') return keeping.parked.length ? REST_KEPT : KEEPING.kept;
   return keeping.atRisk ? AT_RISK : KEEPING[keeping.state];
 });
-/** What is not at the server is said in one ink, whatever keeps it from there. */
+/** Tone of the words: one ink for all that is not at the server. */
 const tone = computed(() => (keeping.atRisk || keeping.state === 'trouble' ? 'away' : keeping.state));
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);

@@ -20,7 +20,7 @@ export interface PassageHeard {
   readonly quiet: () => void;
 }
 
-/** What was played freely, heard on the sound of the part that is shown. */
+/** Playback of what was played freely, on the sound of the part that is shown. */
 export function usePassageHeard(): PassageHeard {
   const song = useSong();
   const reading = useReading();

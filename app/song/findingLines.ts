@@ -13,7 +13,7 @@ import { asker } from '~/workers/asking';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
-/** Of fewer notes the lines are found within a frame. */
+/** Number of notes up to which lines are found within a frame. */
 const MANY = 1500;
 
 /** Without a worker the page finds them itself. */

@@ -92,7 +92,7 @@ export const useLayers = defineStore('layers', () => {
     }
   }
 
-  /** Whether this window or another of this browser records a layer. */
+  /** Asks whether this window or another of this browser records a layer. */
   async function isRecorded(layerId: string): Promise<boolean> {
     if (open.has(layerId)) return true;
     const { held } = await navigator.locks.query();

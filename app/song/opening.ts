@@ -16,7 +16,7 @@ import { useLayers } from './layers';
 import { useRecordings } from './recordings';
 import { useSong } from './song';
 
-/** What waits to be sent is waited for so long; then the song is read, and it is sent meanwhile. */
+/** Longest wait for what has to be sent; then the song is read, and it is sent meanwhile. */
 const PATIENCE: Milliseconds = 4000;
 /** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
 const LOOK_AGAIN: Milliseconds = 12_000;
@@ -102,8 +102,8 @@ export const useOpening = defineStore('opening', () => {
   }
 
   /**
-   * Whether somebody may be in the middle of a layer: it was fed a moment ago by another browser, or, while the song is
-   * open here, by anybody.
+   * Test for a layer that somebody may be in the middle of: it was fed a moment ago by another browser, or, while the
+   * song is open here, by anybody.
    */
   const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
     (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
@@ -119,7 +119,7 @@ export const useOpening = defineStore('opening', () => {
       ...openRecordings.flatMap(({ end, ...r }) => (end === null ? [] : [[r.id, { ...r, end }] as const])),
     ]);
 
-  /** What this browser still holds of an earlier visit goes ahead of the song. @returns whether there was anything */
+  /** Sends what this browser still holds of an earlier visit, ahead of the song. @returns whether there was anything */
   async function sendWhatIsLeft(songId: string): Promise<boolean> {
     const stranded = await strandedLayers(songId);
     for (const id of stranded) if (!(await layers.isRecorded(id))) await keeping.rescue(id);
@@ -152,7 +152,7 @@ export const useOpening = defineStore('opening', () => {
   const announced = new Map<string, number>();
   /** Since a song was asked for last, changes may have been missed. */
   let missed = false;
-  /** What is told from here on may be missing in the answer. */
+  /** Asks for a song; what is told from here on may be missing in the answer. */
   function askFor(songId: string): Promise<OpenedSong> {
     announced.delete(songId);
     missed = false;

@@ -24,7 +24,7 @@ interface Finding {
   readonly ends: Promise<void>;
   ended: boolean;
 }
-/** What of a part decides how its line reads. */
+/** Fields of a part that decide how its line reads. */
 const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments', 'decided'] as const;
 const sameLine = (a: Part, b: Part): boolean => KEYS.every((key) => a[key] === b[key]);
 
@@ -98,7 +98,10 @@ export const useReading = defineStore('reading', () => {
     }
   }
 
-  /** What was played, all changes by hand and treatments aside, of the parts that were asked for since they changed. */
+  /**
+   * Notes as they were played, without changes by hand and treatments, of the parts that were asked for since they
+   * changed.
+   */
   const played = new WeakMap<Part, { readonly read: TakeReader; readonly line: TreatedReading }>();
   function playedLine(part: Part): TreatedReading {
     const read = readTake.value;
@@ -113,13 +116,13 @@ export const useReading = defineStore('reading', () => {
     ...{ layers: layers.closed, recordings: recordings.all, clocks: clocks.value, read: readTake.value },
   }));
   const lineNow = (part: Part): TreatedReading => lines.value.get(part.id)!;
-  /** What parts sound like that are heard as their recorded sound; the same as long as it stays. */
+  /** Sound of parts that are heard as their recorded sound; the same as long as it stays. */
   const sounds = computed<ReadonlyMap<string, readonly HeardSound[]>>((before) => {
     const now = song.document && maps.value ? soundsOf(song.document, sources.value, maps.value, lineNow) : new Map();
     return before && JSON.stringify([...before]) === JSON.stringify([...now]) ? before : now;
   });
 
-  /** What those of them whose line was sounded again sounded like when they were played. */
+  /** First sound of those of them whose line was sounded again. */
   const playedSounds = computed<ReadonlyMap<string, readonly HeardSound[]>>(() => {
     const again = song.document?.parts.filter((p) => p.soundedAgain.length > 0) ?? [];
     return maps.value ? soundsOf({ parts: again.map(asItWasPlayed) }, sources.value, maps.value) : new Map();

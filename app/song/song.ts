@@ -23,7 +23,7 @@ export const useSong = defineStore('song', () => {
   /** The id of the change that made this revision, where it is known. */
   const lastChange = ref<string | null>(null);
   const stacks = shallowRef<Stacks>(NO_HISTORY);
-  /** How many steps of undo the server has before those here. */
+  /** Number of undo steps that the server has before those here. */
   let older = 0;
   const undoWords = computed(() => {
     const last = stacks.value.done.at(-1);

@@ -10,14 +10,14 @@ import { useSong } from './song';
 export const BAR_ACTS = ['copy', 'move', 'repeat', 'swap', 'clear'] as const;
 export type BarAct = (typeof BAR_ACTS)[number];
 
-/** What is to be done with bars, both ends included, counted from 1. */
+/** Request about bars, both ends included, counted from 1. */
 export interface BarsAsked {
   readonly act: BarAct;
   readonly first: number;
   readonly last: number;
-  /** Where they go, or up to which bar they are repeated. */
+  /** Bar that they go to, or up to which they are repeated. */
   readonly to: number;
-  /** Whose bars: all of these. */
+  /** Parts whose bars they are. */
   readonly parts: readonly Part[];
   /** The part that they go to, where it is one part's bars that go to another. */
   readonly into: Part | null;
@@ -34,7 +34,7 @@ export function useStretches() {
     return { from: barStart(meter, first), to: barStart(meter, last + 1) };
   };
 
-  /** Why it cannot be done; nothing where it can. */
+  /** Reason why it cannot be done; empty where it can. */
   function trouble({ act, first, last, to, parts }: BarsAsked): string {
     const bars = song.document!.bars;
     if (first < 1 || last < first || last > bars) return `Bars go from 1 to ${bars}, the first before the last.`;

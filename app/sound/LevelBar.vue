@@ -18,7 +18,7 @@ const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
 const card = ref<HTMLElement | null>(null);
-/** How much of a shown peak is left at the next frame. */
+/** Share of a shown peak that is left at the next frame. */
 const FALL = 0.94;
 const SILENT = 0.001;
 let shown = 0;

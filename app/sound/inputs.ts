@@ -20,7 +20,7 @@ export const useInputs = defineStore('inputs', () => {
   const sound = useSound();
   const notices = useNotices();
   const found = shallowRef<readonly FoundInput[]>([]);
-  /** Whether the system has been asked which there are. */
+  /** True once the system has been asked which there are. */
   const looked = ref(false);
   const trouble = ref('');
   const all = computed(() => [...found.value, BENCH_INPUT]);
@@ -95,7 +95,7 @@ export const useInputs = defineStore('inputs', () => {
   }
 
   const opened = (input: SoundInput): Capture | undefined => open.get(keyOf(input));
-  /** What is played on the instrument that stands in. @param struck when, on the audio clock */
+  /** Plays a message on the instrument that stands in. @param struck when, on the audio clock */
   const play = (message: KeyMessage, struck: Seconds): void => bench?.play(message, struck);
 
   return { all, there, looked, trouble, look, get, opened, keepOnly, play };

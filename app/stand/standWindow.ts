@@ -4,7 +4,7 @@ import { useStandFacts, type StandFacts } from './standFacts';
 
 const CHANNEL = 'tall-kettle stand';
 const PATH = '/stand';
-/** What windows say to each other: what one has to show, that it has nothing any more, or a question for it. */
+/** Message between windows: what one has to show, that it has nothing any more, or a question for it. */
 type Word = { readonly from: string; readonly facts: StandFacts | null } | 'who';
 
 function useChannel(hear: (word: Word) => void): { readonly say: (word: Word) => void } {
@@ -29,7 +29,7 @@ export function useStandSender(): void {
 /** Opens a stand in a window of its own, for a second screen. */
 export const openStandWindow = (): void => void window.open(PATH, 'tall-kettle-stand', 'popup,width=1280,height=800');
 
-/** What another window has to show: of several, the one that spoke last. Null while there is none. */
+/** Facts that another window has to show: of several, the one that spoke last. Null while there is none. */
 export function useStandReceiver(): ComputedRef<StandFacts | null> {
   const shown = shallowRef<{ readonly from: string; readonly facts: StandFacts } | null>(null);
   const { say } = useChannel((word) => {

@@ -17,8 +17,8 @@ import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
 /**
- * What can be done to what is chosen. It has nothing of the notes themselves: thirty buttons drawn anew with every
- * change would hold up what the change sounds like.
+ * Buttons for the selected notes. It has nothing of the notes themselves: thirty buttons drawn anew with every change
+ * would hold up what the change sounds like.
  */
 const tidy = useTidy();
 const roll = useRoll();
@@ -50,7 +50,7 @@ interface Act {
   readonly title: string;
   readonly act: () => unknown;
   readonly hint?: string;
-  /** What there has to be; where nothing is said, something that is chosen. */
+  /** Condition of a button; without one, a selection. */
   readonly needs?: 'two' | 'copied';
 }
 const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }[] = [

@@ -13,7 +13,7 @@ import HandActs from './HandActs.vue';
 import SelectMenu from './SelectMenu.vue';
 import { useTidy } from './tidy';
 
-/** What is chosen, in figures that can be typed over, and the way back to what was played. */
+/** Selected notes in figures that can be typed over, and the way back to what was played. */
 const props = defineProps<{ stretch: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
@@ -37,7 +37,7 @@ const count = computed(() => {
   return `One note selected.${was || moved}`;
 });
 const words = (at: Ticks): string => placeWords(at, unit.value, reading.maps!);
-/** What all of them have, or nothing. */
+/** Value that all of them have; empty where they differ. */
 function common(of: (n: (typeof notes.value)[number]) => string): string {
   const first = notes.value[0] && of(notes.value[0]);
   return first !== undefined && notes.value.every((n) => of(n) === first) ? first : '';

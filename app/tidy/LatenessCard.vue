@@ -29,7 +29,10 @@ import { useShortcuts } from '~/shell/useShortcuts';
 import { HEARD_AS, type HeardAs } from '~/transport/roll';
 import { useTidy } from './tidy';
 
-/** How early and late strikes were, and are now: all, one hand's, those of one place in the bar; or over the song. */
+/**
+ * Lateness of notes as they were played, and as they are now: all, one hand's, those of one place in the bar; or over
+ * the song.
+ */
 const props = defineProps<{ stretch: TickRange; split: number }>();
 const tidy = useTidy();
 const reading = useReading();

@@ -9,7 +9,7 @@ import { useSession } from '~/transport/session';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
-/** What goes wrong most: found, stepped through, heard, taken or left. */
+/** List of what goes wrong most: found, stepped through, heard, taken or left. */
 const props = defineProps<{ stretch: TickRange }>();
 /** The notes that the shown mend is about: the roll marks them. */
 const marked = defineModel<ReadonlySet<string>>('marked', { required: true });

@@ -155,7 +155,7 @@ const described = computed(() => {
   );
 });
 
-/** How far a wheel turns for twice or half as much. */
+/** Turn of a wheel for twice or half as much. */
 const WHEEL = 400;
 function wheel(event: WheelEvent): void {
   const box = host.value!.getBoundingClientRect();

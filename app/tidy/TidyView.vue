@@ -108,7 +108,7 @@ const pencil = computed(() => {
   const take = part.value?.takes.find((t) => t.id === beneath.value);
   return take ? reading.readTake(take).notes : [];
 });
-/** What is said of a take that is shown by itself. */
+/** Words about a take that is shown by itself. */
 const besides = computed(() => {
   const other = part.value?.takes.find((t) => t.id === beneath.value);
   return other ? `with take ${other.number} beneath` : 'all of it, whether it is picked or not';
@@ -120,7 +120,7 @@ function backToLine(): void {
 const shownTake = computed(() => part.value?.takes.find((t) => t.id === shows.value) ?? null);
 
 const asked = shallowRef<readonly Lane[]>([]);
-/** What there is, and what was asked for; of many the first few. */
+/** Most lanes that are shown. */
 const MOST_LANES = 4;
 const lanes = computed((): readonly Lane[] => {
   const there = lanesOf(tidy.shown?.line.controls ?? []).filter((l) => !l.startsWith('keyPressure'));

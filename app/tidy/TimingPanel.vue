@@ -42,7 +42,7 @@ const scope = computed((): Scope => {
   });
   return { notes: together?.notes ?? noteSet(own) };
 });
-/** Where it is laid: selected notes have a stretch of their own. */
+/** Range over which it is laid: selected notes have a stretch of their own. */
 const range = computed((): TickRange => {
   const own = tidy.selection;
   if (whose.value !== 'Selected' || own.length === 0) return props.stretch;
@@ -57,10 +57,10 @@ const inForce = computed(
       (t) => sameScope(t, scope.value) && t.from <= range.value.from && t.to >= range.value.to,
     ) ?? null,
 );
-/** What is being set, and for whom. */
+/** Recipe that is being set, and for whom. */
 const draft = shallowRef<(TickRange & Scope & { readonly recipe: Recipe }) | null>(null);
 const setTo = computed(() => draft.value?.recipe ?? (inForce.value && recipeOf(inForce.value)));
-/** What else is treated in the stretch, in words. */
+/** Words for other treatments in the stretch. */
 const besides = computed(() => {
   const there = treatmentsIn(part.value?.treatments ?? [], props.stretch).filter((t) => t !== inForce.value);
   return treatedWords(there, props.stretch, reading.maps!.meter);
@@ -120,7 +120,10 @@ function keep(): void {
   if (p && given) song.run({ type: 'treat', part: p.id, treatment: treatmentOf(crypto.randomUUID(), given) });
   drop();
 }
-/** What comes in place of the button takes no pointer yet: the second click of a double click is not meant for it. */
+/**
+ * True while what comes in place of the button takes no pointer yet: the second click of a double click is not meant
+ * for it.
+ */
 const begins = ref(false);
 function treat(recipe: Recipe): void {
   set(recipe);

@@ -10,7 +10,7 @@ import { useRollView } from './rollView';
 import { useDoubts } from '~/timing/useDoubts';
 import { useTidy } from './tidy';
 
-/** What is heard before a note that is looked at, in beats. */
+/** Lead before a note that is looked at, in beats. */
 const LEAD_BEATS = 3;
 
 /** The notes that need an ear: found, stepped through, heard, and decided. */

@@ -15,7 +15,7 @@ const BELOW = 6;
 /** So near to its end a note is taken hold of by it. */
 const END_GRIP = 6;
 
-/** Where things lie on the roll, in CSS pixels. */
+/** Layout of the roll, in CSS pixels. */
 export interface RollFrame {
   readonly width: number;
   readonly height: number;
@@ -53,7 +53,7 @@ export const keyY = (frame: RollFrame, key: number): number => TOP + (frame.keys
 export const keyOfY = (frame: RollFrame, y: number): number =>
   Math.max(0, Math.min(127, frame.keys.high - Math.floor((y - TOP) / keyHeight(frame))));
 
-/** Where on the roll a point is. */
+/** Area of the roll that a point is in. */
 export type Place = 'keys' | 'ruler' | 'notes' | 'touch' | { readonly lane: Lane } | 'nowhere';
 export function placeAt(frame: RollFrame, x: number, y: number): Place {
   if (y < TOP) return x >= LEFT ? 'ruler' : 'nowhere';
@@ -65,7 +65,10 @@ export function placeAt(frame: RollFrame, x: number, y: number): Place {
   return lane ? { lane } : 'nowhere';
 }
 
-/** How far a note may lie before the view and still reach into it is not known: those that begin in it come first. */
+/**
+ * Note at a point. Those that begin in the view come first: how far before it one may begin that reaches into it is not
+ * known.
+ */
 export function noteAt(
   frame: RollFrame,
   notes: readonly TreatedNote[],

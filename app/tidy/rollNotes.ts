@@ -24,7 +24,7 @@ export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[])
   });
 }
 
-/** How a note is to be drawn other than it is: while it is dragged. */
+/** Change of a note's drawing: while it is dragged. */
 export interface Dragged {
   readonly ids: ReadonlySet<string>;
   readonly by: Ticks;
@@ -99,7 +99,7 @@ function drawTouch(boxes: Boxes, colour: Colour, { top, height }: Band, touch: F
   });
 }
 
-/** What has been drawn already, of notes that are as narrow as a pixel: one on another adds nothing. */
+/** Record of what has been drawn already, of notes that are as narrow as a pixel: one on another adds nothing. */
 function pixels({ width }: RollFrame): { readonly seen: (x: number, key: number) => boolean } {
   const columns = Math.ceil(width) + 1;
   const marks = new Uint8Array(columns * 128);
@@ -128,7 +128,7 @@ function hollow(boxes: Boxes, colour: Colour, x: number, y: number, width: numbe
   boxes.fill(colour, x + width - line, y, line, height);
 }
 
-/** What stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
+/** Marks of what stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
 export function drawHandMarks(c: Context, frame: RollFrame, notes: readonly TreatedNote[]): void {
   const height = noteHeight(frame);
   if (height < 4) return;
@@ -225,7 +225,7 @@ export function drawFigures(
   });
 }
 
-/** What is chosen, the cursor, what a mend is about, and what is dragged: the first thing on a sheet over the notes. */
+/** Selection, the cursor, what a mend is about, and what is dragged: the first thing on a sheet over the notes. */
 export function drawChosen(
   c: Context,
   frame: RollFrame,

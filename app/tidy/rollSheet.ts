@@ -9,7 +9,7 @@ export const LOUDEST = 127;
 
 export const right = (frame: RollFrame): number => frame.width - RIGHT;
 
-/** Where notes and lanes are. */
+/** Area of notes and lanes. */
 export const sheetOf = (frame: RollFrame): Box => ({
   ...{ x: LEFT - 1, y: 0, width: right(frame) - LEFT + 2, height: frame.height },
 });

@@ -13,7 +13,7 @@ const FEWEST_KEYS = 8;
 /** A little air above and below what is played. */
 const AIR = 2;
 
-/** Which stretch and which keys the roll shows. */
+/** Stretch and keys that the roll shows. */
 export const useRollView = defineStore('roll view', () => {
   const reading = useReading();
   const wanted = shallowRef<TickRange | null>(null);

@@ -29,7 +29,7 @@ const STRIKES_APART: Milliseconds = 90;
 
 const newId = (): string => crypto.randomUUID();
 
-/** What the hand works on: the shown part's notes, which of them are chosen, and what is done to them. */
+/** Editing by hand: the shown part's notes, the selection, and what is done to it. */
 export const useTidy = defineStore('tidy', () => {
   const song = useSong();
   const reading = useReading();
@@ -95,7 +95,7 @@ export const useTidy = defineStore('tidy', () => {
   const snap = ref<Snap>('grid');
   const grid = ref<Grid>('16 straight');
   const tool = ref<Tool>('point');
-  /** How far one step of a nudge goes. */
+  /** Length of one step of a nudge. */
   const step = computed((): Ticks => {
     const { meter } = reading.maps!;
     const at = meterAt(meter, roll.playhead);
@@ -230,7 +230,7 @@ export const useTidy = defineStore('tidy', () => {
       ),
     );
   }
-  /** What is chosen again behind itself, on the next step after its end. */
+  /** Repeats the selection behind itself, on the next step after its end. */
   function repeat(): void {
     const these = selection.value;
     if (these.length === 0) return;
@@ -249,7 +249,7 @@ export const useTidy = defineStore('tidy', () => {
     void sound.strike(part.value.id, note.key, note.velocity);
   }
 
-  /** What was changed by hand in a range, in words. */
+  /** Words for what was changed by hand in a range. */
   const wordsIn = (range: TickRange): string =>
     shown.value && part.value
       ? handWords(countsIn(shown.value, range), drawnIn(part.value, range), reading.maps!.meter)

@@ -8,7 +8,7 @@ import { useRoll } from '~/transport/roll';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
-/** How much touch one key press adds. */
+/** Touch that one key press adds. */
 const TOUCH_STEP = 5;
 const ZOOM = 0.7;
 
@@ -21,7 +21,7 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
   const reading = useReading();
   const roll = useRoll();
   const view = useRollView();
-  /** What a screen reader says when the cursor or the selection has moved. */
+  /** Words that a screen reader says when the cursor or the selection has moved. */
   const spoken = ref('');
 
   const described = computed(() => {

@@ -16,7 +16,7 @@ import { valueAtY } from './rollLanes';
 import { touchAtY, type Dragged } from './rollNotes';
 import { useTidy } from './tidy';
 
-/** How far the pointer goes before it drags. */
+/** Distance from which a pointer drags. */
 const DRAGS_FROM = 4;
 /** So near to an edge of a pedal bar it is trimmed. */
 const GRIP = 6;
@@ -34,7 +34,7 @@ type Press =
   | { readonly kind: 'new bar' }
   | { readonly kind: 'lane'; readonly lane: Lane; readonly drawn: Point[] };
 
-/** What the roll is told by the pointer. Nothing is changed before it is let go: one move is one step of undo. */
+/** Pointer on the roll. Nothing is changed before it is let go: one move is one step of undo. */
 export function useRollPointer(
   host: Ref<HTMLElement | null>,
   frame: ComputedRef<RollFrame>,
@@ -49,7 +49,7 @@ export function useRollPointer(
   /** The frame or line that is drawn: from, to. */
   const rubber = shallowRef<readonly [number, number, number, number] | null>(null);
   const rubberLine = ref(false);
-  /** What is said beside the pointer, and where. */
+  /** Words beside the pointer, and their place. */
   const said = shallowRef<{ readonly text: string; readonly x: number; readonly y: number } | null>(null);
   const bar = shallowRef<PedalBar | null>(null);
   /** A lane as it is being drawn. */

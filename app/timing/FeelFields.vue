@@ -10,7 +10,7 @@ import { saveBytes } from '~/controls/save';
 import { useKept } from '~/kept/kept';
 import { useFeelSources } from './useFeelSources';
 
-/** Where timing and touch come from: a part, a backing, what is kept by name, what ships, or a file. */
+/** Source of timing and touch: a part, a backing, what is kept by name, what ships, or a file. */
 const laid = defineModel<LaidFeel | undefined>({ required: true });
 const props = defineProps<{ grid: Grid; stretch: TickRange }>();
 const kept = useKept();

@@ -7,11 +7,11 @@ import { asker } from '~/workers/asking';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 
-/** Of fewer notes it is found within a frame. */
+/** Number of notes up to which it is found within a frame. */
 const MANY = 1500;
 const ask = asker<Omit<LatenessAsked, 'id'>, LatenessFound>(() => new LatenessWorker());
 
-/** How early and late strikes were, found away from the page where that takes long. */
+/** Finds how early and late notes were, found away from the page where that takes long. */
 export async function findLateness(
   groups: readonly HeldAgainst[],
   song: Pick<SongDocument, 'tempo' | 'meter'>,

@@ -13,7 +13,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** What a feel can be taken from: parts as they were played, and backings. */
+/** Sources of a feel: parts as they were played, and backings. */
 export function useFeelSources() {
   const song = useSong();
   const reading = useReading();

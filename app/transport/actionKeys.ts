@@ -10,7 +10,7 @@ import { RECENT_KEYS } from './presets';
 const TAKEN =
   /^(shift\+)?[0-9]$|^(tab|enter|escape|home|end|pageup|pagedown|backspace|delete|arrowup|arrowdown|\?|b|m|s)$/;
 
-/** What came of a key that was wanted: it has it, from another action or from none; or why it has not. */
+/** Outcome of giving a key: it has it, from another action or from none; or why it has not. */
 export type KeyOutcome =
   { readonly type: 'set'; readonly from: Action | null } | { readonly type: 'refused'; readonly why: string };
 

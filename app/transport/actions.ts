@@ -11,7 +11,7 @@ interface Facts {
   readonly key?: string;
 }
 
-/** What the player can ask for with one move: its name, and the computer's key for it, the same at every station. */
+/** Facts about each action: its name, and the computer's key for it, the same at every station. */
 export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   record: { name: 'Record', short: 'Record', key: 'r' },
   stop: { name: 'Stop', short: 'Stop' },

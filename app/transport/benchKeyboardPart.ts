@@ -10,7 +10,7 @@ import { SHEETS, study } from '~~/demo/sheets';
 import type { Strike } from '~~/engine/keyboards/benchKeyboard';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
 
-/** What decides how the Bench keyboard plays along with a pass. */
+/** Facts that decide how the Bench keyboard plays along with a pass. */
 export interface BenchKeyboardFacts {
   readonly song: SongDocument;
   readonly maps: SongMaps;
@@ -20,14 +20,14 @@ export interface BenchKeyboardFacts {
   /** The output latency as the system states it, which the audio time heard is counted by. */
   readonly output: Seconds;
   readonly looseness: Milliseconds;
-  /** How much later the sound really arrives. */
+  /** Delay with which the sound really arrives. */
   readonly hearsLate: Milliseconds;
 }
 
 /**
- * What the Bench keyboard strikes in a pass, by the audio time *heard* at each strike. Whoever hears the
- * keyboard's own sound strikes when the click arrives; whoever hears this program's strikes ahead of it by the
- * output latency, so that both are heard together; how long it really is makes no difference to them.
+ * Strikes of the Bench keyboard in a pass, by the audio time *heard* at each strike. Whoever hears the keyboard's own
+ * sound strikes when the click arrives; whoever hears this program's strikes ahead of it by the output latency, so that
+ * both are heard together; how long it really is makes no difference to them.
  * @param lap which time round the loop; no two are played alike
  */
 export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): Strike[] {

@@ -13,7 +13,7 @@ import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSession } from './session';
 
-/** What the next pass will do, and over what. */
+/** Sentence of the brief, and the range it is about. */
 export const useBriefSentence = defineStore('brief sentence', () => {
   const song = useSong();
   const reading = useReading();
@@ -26,14 +26,14 @@ export const useBriefSentence = defineStore('brief sentence', () => {
   /** Bars that are being typed, before they are set: the chart shows them. */
   const typed = shallowRef<TickRange | null>(null);
 
-  /** What the next pass will record over, where a song is open. */
+  /** Range that the next pass will record over, where a song is open. */
   const range = computed((): TickRange | null => {
     if (!song.document || !reading.maps) return null;
     const { brief } = song.document;
     const { end } = reading.maps;
     return brief.loop ? loopRange(brief, end) : recordedRange(brief, session.startTick, end);
   });
-  /** How many notes are heard there. */
+  /** Number of notes are heard there. */
   const there = computed(() => {
     const over = range.value;
     if (!over) return 0;

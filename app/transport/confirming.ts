@@ -14,7 +14,7 @@ const TONES = [660, 880];
 const TONE_SECONDS = 0.07;
 const TONE_GAIN = 0.12;
 
-/** What came of a command, in a few words, from what is set by now. */
+/** Words for the outcome of a command, from what is set by now. */
 export function outcomeWords(
   action: Action,
   song: SongDocument,

@@ -28,7 +28,7 @@ import { useRoll } from './roll';
 import { useSession } from './session';
 import { useRange } from './useRange';
 
-/** How long a keep waits for keys that are down to be let go, and how often it looks. */
+/** Longest wait of a keep for keys that are down, and the interval at which it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
 const LOOK_EVERY: Milliseconds = 30;
 
@@ -40,7 +40,7 @@ const LOUDEST_CLICK = 6;
 /** A section that began just now is the one before for a player who goes back. */
 const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
 
-/** What the player asks for with one move, from a key, a button, or a pedal that was taught to. */
+/** Actions that the player asks for with one move, from a key, a button, or a pedal that was taught to. */
 export const useHands = defineStore('hands', () => {
   const song = useSong();
   const reading = useReading();
@@ -54,9 +54,9 @@ export const useHands = defineStore('hands', () => {
   const presets = usePresets();
   const stretches = useStretches();
 
-  /** When the click is heard, once it is turned on again. */
+  /** Setting of when the click is heard, once it is turned on again. */
   let clickWas: ClickWhen = 'always';
-  /** What a keep that was asked for waits for: keys that were down then, and until when. */
+  /** Keys that a keep waits for: keys that were down then, and until when. */
   let waiting: { readonly rolled: readonly Passage[]; readonly until: Milliseconds } | null = null;
 
   /** Keeps what was just played. A phrase with nothing rolling wants a look first: how it is to be counted. */
@@ -72,7 +72,7 @@ export const useHands = defineStore('hands', () => {
     }
   }
 
-  /** What is held at a keep rings on to its release, if that comes while it rolls. */
+  /** Keeps once keys are released: what is held rings on to its release, if that comes while it rolls. */
   function keepWhenReleased(): void {
     if (!waiting) return;
     const { rolled, until } = waiting;

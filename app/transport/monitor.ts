@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useRoll } from './roll';
 
-/** How the player hears the keys, live. */
+/** Live monitoring of the keys. */
 export const useMonitor = defineStore('monitor', () => {
   const song = useSong();
   const sound = useSound();
@@ -20,13 +20,13 @@ export const useMonitor = defineStore('monitor', () => {
 
   const partIndex = (partId: string): number => song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
 
-  /** Where each key that is down sounds: its release goes there, whichever parts hear the keys by then. */
+  /** Outlets of each key that is down: its release goes there, whichever parts hear the keys by then. */
   const sounding = new Map<string, readonly ((message: KeyMessage) => void)[]>();
   /** A key is down that is to be heard: one that was taken for a command is not. */
   const anyDown = ref(false);
 
   /**
-   * Where a part sounds that is played live: this program's, an instrument outside, or none where the keyboard has its
+   * Outlets of a part that is played live: this program's, an instrument outside, or none where the keyboard has its
    * own.
    */
   function outletsOf(part: Part): ((message: KeyMessage) => void)[] {

@@ -28,7 +28,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
   const lookBack = useLookBack();
   const pass = usePass();
 
-  /** What the pass under way has recorded so far, for the chart. */
+  /** Notes that the pass under way has recorded so far, for the chart. */
   const live = shallowRef<{ readonly part: string; readonly notes: readonly Note[] } | null>(null);
   /** Open layers by the names that the pass knows them by. */
   const written = new Map<string, { header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();

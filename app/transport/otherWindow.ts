@@ -6,12 +6,12 @@ const LOCK = 'tall-kettle recording';
 const CHANNEL = 'tall-kettle who records';
 /** A window that records answers within this, also while it is busy drawing. */
 const ANSWERS_WITHIN: Milliseconds = 150;
-/** What windows say to each other: the title of what is recorded, or a question for it. */
+/** Message between windows: the title of what is recorded, or a question for it. */
 type Word = { readonly records: string } | 'who';
 
 /** Windows of one browser hear the same keys: one at a time records them, and the others say which. */
 export const useOtherWindow = defineStore('other window', () => {
-  /** What another window records, in words; null where none does. */
+  /** Title that another window records, in words; null where none does. */
   const records = ref<string | null>(null);
   const channel = new BroadcastChannel(CHANNEL);
   let own: { readonly title: string; readonly release: () => void } | null = null;

@@ -32,9 +32,9 @@ interface Running extends Ready {
   opened: boolean;
 }
 
-/** What was struck just before the end still has to come in. */
+/** Time after the end in which what was struck just before still comes in. */
 const LATE: Seconds = 0.4;
-/** What rings behind the song's last bar is recorded so long. */
+/** Time for which sound behind the song's last bar is recorded. */
 export const RINGS: Seconds = 4;
 /** Until the last piece of a recording is on its way, it is this tab's. */
 const SENT: Milliseconds = 2000;

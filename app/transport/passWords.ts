@@ -19,7 +19,7 @@ const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Pla
 /** Picture of the lamp: a count or a wait, a recording, music that leads in or out, playing, or nothing of these. */
 export type Lamp = 'count' | 'record' | 'lead' | 'play' | 'rest';
 
-/** What is going on, in words and for the lamp. */
+/** Words and lamp for what is going on. */
 export const usePassWords = defineStore('pass words', () => {
   const song = useSong();
   const reading = useReading();
@@ -32,7 +32,7 @@ export const usePassWords = defineStore('pass words', () => {
 
   const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
-  /** Where the pass ends. */
+  /** Words for where the pass ends. */
   function untilWords({ loop, range }: PassPlan, meter: MeterMap): string {
     if (loop) return `Round ${rangeWords({ from: loop.from, to: range.to }, meter)}, lap ${session.lap + 1}`;
     return `Until ${endWords(meter, range.to)}, or Stop`;

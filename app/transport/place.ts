@@ -26,7 +26,7 @@ export const usePlace = defineStore('place', () => {
     reading.maps ? positionAt(reading.maps.meter, Math.max(0, tick + 0.5)) : null;
   const now = computed(() => (pass.rolling && rolling.value ? rolling.value : placeAt(roll.playhead)));
 
-  /** Where it is by now; asked many times a second while something rolls. */
+  /** Follows the place; asked many times a second while something rolls. */
   function follow(clock: number): void {
     const { phase, plan } = pass;
     const { maps } = reading;

@@ -44,9 +44,9 @@ interface Under extends PlaysOut {
   readonly outlet: Outlet;
   readonly recording: string;
   readonly input: Seconds;
-  /** How many of those that are due have been sent. */
+  /** Number of those due that have been sent. */
   sent: number;
-  /** When the last of them sounds. */
+  /** Time at which the last of them sounds. */
   lastAt: Milliseconds;
   readonly late: Set<number>;
   readonly keys: Set<number>;
@@ -65,14 +65,14 @@ export const usePlayOut = defineStore('playOut', () => {
   const roll = useRoll();
   let under: Under | null = null;
 
-  /** Where a part's line can be played out to, or null. */
+  /** Outlet that a part's line can be played out to, or null. */
   function outletOf({ input, output }: Part): Outlet | null {
     if (input?.device === BENCH_INPUT.device) return (message, context) => inputs.play(message, context);
     const port = keyboards.outputs.find((o) => o.id === output);
     return port ? (message, _context, page) => port.send(bytesFromMessage(message), page) : null;
   }
 
-  /** Why a part's line cannot be sounded again now, and what to do, or null. */
+  /** Reason why a part's line cannot be sounded again now, and what to do, or null. */
   function obstacle(part: Part): string | null {
     if (!part.input) return 'Choose the input that its sound is recorded by.';
     if (!outletOf(part)) return 'Choose the instrument that it is played out to.';
@@ -81,7 +81,7 @@ export const usePlayOut = defineStore('playOut', () => {
     return null;
   }
 
-  /** Where it rolls from: a bar ahead, so that what rings into the first bar is struck. */
+  /** Place that it rolls from: a bar ahead, so that what rings into the first bar is struck. */
   function startOf({ part, first }: PlaysOut): Seconds {
     const { tempo, meter } = reading.maps!;
     const tick = first > 1 ? barStart(meter, first - 1) : Math.min(0, reading.lines.get(part)?.notes[0]?.start ?? 0);
@@ -156,7 +156,7 @@ export const usePlayOut = defineStore('playOut', () => {
     for (const { message } of restore(values, new Map(), 0)) sent(outlet, message, context, page);
   }
 
-  /** Whether all of a part's line has sound, with what came back now: then it is heard as that. */
+  /** Test for a part whose whole line has sound, with what came back now: then it is heard as that. */
   function isWholeWith(partId: string, again: SoundedAgain): boolean {
     const part = song.document?.parts.find((p) => p.id === partId);
     const line = reading.lines.get(partId);

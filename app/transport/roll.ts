@@ -23,15 +23,15 @@ import { useSong } from '~/song/song';
 import { RHYTHM_CHANNEL, useSound } from '~/sound/sound';
 import { usePass } from './pass';
 
-/** How far ahead a schedule that is changed while rolling begins: what is changed is heard within 50 ms. */
+/** Lead of a schedule that is changed while rolling: what is changed is heard within 50 ms. */
 const CHANGE_AHEAD: Seconds = 0.03;
 /**
- * How much of a loop, or of a count that goes round, is handed to the audio thread at once: it must outlast a busy
+ * Length of a loop, or of a count that goes round, that is handed to the audio thread at once: it must outlast a busy
  * page.
  */
 const LAID_OUT: Seconds = 30;
 const LAY_OUT_AGAIN: Seconds = 15;
-/** What is changed while it plays: so much of it is laid out at once, to be heard soon, and the rest so much later. */
+/** Length of a change that is laid out at once while it plays, to be heard soon, and the delay of the rest. */
 const SOON: Seconds = 30;
 const REST_AFTER: Milliseconds = 120;
 
@@ -46,7 +46,7 @@ export interface PlaysOut {
   readonly last: number;
 }
 
-/** What sounds while something rolls, and where that is. */
+/** Transport: what sounds while something rolls, and where that is. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
   const reading = useReading();
@@ -58,7 +58,7 @@ export const useRoll = defineStore('roll', () => {
 
   const playhead = ref<Ticks>(0);
   const asPlayed = ref(false);
-  /** What is heard of treatments, while they are held against each other. */
+  /** Share of treatments that is heard, while they are held against each other. */
   const heardAs = ref<HeardAs>('treated');
   /** A line to hear and draw in place of the part's own, while its treatment is being set. */
   const preview = shallowRef<{ part: string; line: TreatedReading; sounds?: readonly HeardSound[] } | null>(null);
@@ -67,7 +67,9 @@ export const useRoll = defineStore('roll', () => {
    */
   const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
 
-  /** What is played out to an instrument, alone: then nothing sounds here that could be recorded along with it. */
+  /**
+   * Bars that are played out to an instrument, alone: then nothing sounds here that could be recorded along with it.
+   */
   const playsOut = shallowRef<PlaysOut | null>(null);
 
   watch(preview, () => {
@@ -179,13 +181,13 @@ export const useRoll = defineStore('roll', () => {
   }
 
   const rollingNow = (): Seconds => songTime(anchor!, sound.engine!.context.currentTime) + CHANGE_AHEAD;
-  /** Where the music comes in that has not begun yet. */
+  /** Time at which music that has not begun yet comes in. */
   const musicFrom = (now: Seconds): Seconds =>
     pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(reading.maps!.tempo, pass.plan.music)) : now;
 
   /**
-   * What is heard follows what is written. Of a long song that only plays, what sounds soon is handed over first: all
-   * of it takes longer than an ear waits.
+   * Schedules anew what is heard after a change. Of a long song that only plays, what sounds soon is handed over first:
+   * all of it takes longer than an ear waits.
    */
   function reschedule(): void {
     const made = sound.engine;
@@ -228,7 +230,7 @@ export const useRoll = defineStore('roll', () => {
       if (!backing.midi) made?.tracks.set(backing.id, sound.backingPieces(made, backing), rolls);
   }
 
-  /** Where the rolling clock was at a page time, on the render side: for the pass. */
+  /** Rolling clock at a page time, on the render side: for the pass. */
   const clockAt = (stamp: Milliseconds): Seconds =>
     anchor && sound.engine
       ? songTime(anchor, sound.engine.arrival(stamp, output))
@@ -238,7 +240,7 @@ export const useRoll = defineStore('roll', () => {
 
   /** The place goes by the clock; otherwise it is where it was put. */
   const moves = computed(() => pass.rolling);
-  /** Where the song is as heard. */
+  /** Tick of the song as heard. */
   function tickNow(): Ticks {
     if (!anchor || !sound.engine || !pass.rolling || !reading.maps) return playhead.value;
     return tickAt(reading.maps.tempo, songAt(pass.loop, heardAt(performance.now())));

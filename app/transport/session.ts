@@ -36,7 +36,7 @@ import { useOpenLayers } from './openLayers';
 import { useOutside } from './outside';
 import { usePlayOut } from './playOut';
 
-/** How often the chart draws what is being recorded. */
+/** Interval at which the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
 
 /** Carries out what the pass says, and tells it what the clock and the keys say. */
@@ -69,12 +69,12 @@ export const useSession = defineStore('session', () => {
   let lastDrawn = 0;
   /** A pass that begins as soon as the one before is put away: from where, or null. */
   let next: { readonly start: Ticks } | null = null;
-  /** Where the last pass was started, to go again. */
+  /** Start of the last pass, to go again. */
   let lastStart: Ticks | null = null;
-  /** Where the rolling clock was when what rolled last was stopped. */
+  /** Rolling clock at the time when what rolled last was stopped. */
   let haltedAt: Seconds = -Infinity;
 
-  /** Where a pass with no in would begin: at the playhead, or while playing at the bar that plays. */
+  /** Start of a pass with no in: at the playhead, or while playing at the bar that plays. */
   const startTick = computed((): Ticks =>
     pass.phase === 'playing' && !roll.playsOut && reading.maps
       ? barStart(reading.maps.meter, place.now!.bar)
@@ -298,7 +298,7 @@ export const useSession = defineStore('session', () => {
     if (!pass.rolling && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
   }
 
-  /** What is said where another window records; nothing where none does. */
+  /** Words where another window records; empty where none does. */
   const elsewhere = (): string =>
     otherWindow.records === null
       ? ''
@@ -384,7 +384,7 @@ export const useSession = defineStore('session', () => {
     roll.reschedule();
   }
 
-  /** Where a roll is by now, or where it ended. */
+  /** Place where a roll is by now, or where it ended. */
   const untilOf = (rollId: string): Seconds | null => {
     if (rollId !== lookBack.lastRoll()) return null;
     return pass.rolling ? clockNow() : haltedAt;

@@ -8,12 +8,12 @@ import { useReading } from '~/song/reading';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 
-/** How long before a lap ends the next one is laid out with what has been played by then. */
+/** Time before a lap's end at which the next one is laid out with what has been played by then. */
 const AHEAD_OF_SEAM: Seconds = 0.3;
 
 /**
- * What sounds under a pass changes with what is played: the coming lap is laid out shortly before it begins, and a line
- * that is played over is silent while it is.
+ * Scheduling under a pass, which changes with what is played: the coming lap is laid out shortly before it begins, and
+ * a line that is played over is silent while it is.
  */
 export function useLaps() {
   const reading = useReading();
@@ -21,7 +21,7 @@ export function useLaps() {
   const roll = useRoll();
   const monitor = useMonitor();
 
-  /** Which time round the loop it is, from 0. */
+  /** Number of the lap, from 0. */
   const lap = ref(0);
   let laidOut = -1;
   let silenced = false;

@@ -9,7 +9,7 @@ import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 
-/** What a pass is planned from, as things are set just now, and what stands in its way. */
+/** Facts that a pass is planned from, as things are set just now, and obstacles to it. */
 export function usePlanning() {
   const song = useSong();
   const reading = useReading();
@@ -39,7 +39,7 @@ export function usePlanning() {
     };
   }
 
-  /** Why nothing can be recorded and what to do, or null. */
+  /** Reason why nothing can be recorded, and what to do, or null. */
   function obstacle(): string | null {
     if (listenersOf(song.document!).length === 0) return 'No part is armed. Arm one in the brief, then record.';
     if (keyboards.active.length === 0) return 'No keyboard is on. Switch one on in the brief, then record.';

@@ -91,7 +91,7 @@ export const versionEntrySchema = z.object({
   facts: versionFactsSchema,
 });
 
-/** What a file of an archive is, by its name; undefined for a name that no archive has. */
+/** Kind of a file of an archive, by its name; undefined for a name that no archive has. */
 export type EntryKind =
   | { readonly kind: 'manifest' | 'readme' }
   | { readonly kind: 'song' | 'history' | 'recordings'; readonly song: number }
@@ -123,7 +123,7 @@ export const layerPath = (song: number, index: number): string => `songs/${song}
 export const versionPath = (song: number, number: number): string => `songs/${song}/versions/${number}.json`;
 export const audioPath = (hash: string, ending: string): string => `audio/${hash}.${ending}`;
 
-/** What a person finds who opens the zip without the program. */
+/** Read-me for a person who opens the zip without the program. */
 export const readmeOf = (title: string): string => `${title}
 
 An archive of a job: everything that was played, picked, tidied and handed over.

@@ -12,7 +12,7 @@ export interface FoundPulse {
   readonly length: Seconds;
 }
 
-/** What the player says about the beats. The rest is fitted around it. */
+/** Statements of the player about the beats. The rest is fitted around it. */
 export interface PulseEdits {
   /** 2 for twice as many beats, 0.5 for half. */
   readonly factor: number;
@@ -27,7 +27,7 @@ export interface PulseEdits {
 
 export const NO_EDITS: PulseEdits = { factor: 1, pins: [], taps: [], shift: 0, meter: null };
 
-/** How far a stroke may be from a tap that speaks for it, and how much the tap adds to it. */
+/** Distance of a stroke from a tap that speaks for it, at most. */
 const TAP_REACH: Seconds = 0.09;
 const TAP_WEIGHT = 4;
 /** Pins this many pulses apart or nearer say how long the pulse between them is. */

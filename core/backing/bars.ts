@@ -12,9 +12,9 @@ export interface FoundMeter {
 
 export interface FoundBars {
   readonly meter: FoundMeter;
-  /** Which beat (from 0) is the first of a bar. */
+  /** Index of the beat (from 0) that is the first of a bar. */
   readonly first: number;
-  /** How far this reading is ahead of the next, 0 to 1. */
+  /** Lead of this reading over the next, 0 to 1. */
   readonly sure: number;
 }
 
@@ -31,7 +31,7 @@ const most = (x: Float32Array, from: number, to: number): number => {
   return top;
 };
 
-/** What sounds between two times: the mean loudness of each key. */
+/** Chord between two times: the mean loudness of each key. */
 function chordBetween({ chord, chordRate, keys }: Spectrum, from: Seconds, to: Seconds): Float32Array {
   const out = new Float32Array(keys);
   const first = Math.max(0, Math.ceil(from * chordRate));
@@ -78,12 +78,12 @@ function featuresOf(spectrum: Spectrum, beats: readonly FoundBeat[]): BeatFeatur
 }
 
 /**
- * What speaks for a beat as a bar's first: the harmony changes there, the bass and the kick come in; the back-beat
- * speaks against.
+ * Weight of a beat as a bar's first: the harmony changes there, the bass and the kick come in; the back-beat speaks
+ * against.
  */
 const weightOf = ({ low, high, all, change }: BeatFeature): number => change + 0.6 * low + 0.25 * all - 0.25 * high;
 
-/** How strongly pulses fall into three: onsets at one and two thirds against the half, mean over the beats. */
+/** Strength with which pulses fall into three: onsets at one and two thirds against the half, mean over the beats. */
 function threes(
   { strength, rate, start }: Spectrum,
   beats: readonly FoundBeat[],

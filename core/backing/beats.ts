@@ -2,11 +2,11 @@ import type { Seconds } from '../time/units';
 import { periodAt, type Pulse } from './pulse';
 import type { Spectrum } from './spectrum';
 
-/** How dearly an interval that differs from the pulse is paid for, against onsets in spreads. */
+/** Cost of an interval that differs from the pulse, against onsets in spreads. */
 const TIGHTNESS = 90;
 /** An interval is at most this many times longer or shorter than the pulse. */
 const REACH = 1.6;
-/** How far a beat may be from the onset that it is set on. */
+/** Distance that a beat may be from the onset that it is set on. */
 const NEAR: Seconds = 0.045;
 /** An onset is set where its rise has come this far. */
 const RISEN = 0.15;
@@ -14,7 +14,7 @@ const RISEN = 0.15;
 export interface FoundBeat {
   /** On the file's clock. */
   readonly at: Seconds;
-  /** How sure: 0 for a guess between its neighbours, 1 for a plain stroke just where the pulse has it. */
+  /** Sureness: 0 for a guess between its neighbours, 1 for a plain stroke just where the pulse has it. */
   readonly sure: number;
   /** The player has put it there. */
   readonly pinned?: boolean;

@@ -37,10 +37,11 @@ export type Pattern = (typeof PATTERNS)[number];
 interface Groove {
   /** Quarters the groove lasts before it comes round. */
   readonly quarters: number;
-  /** Where in the groove, in quarters; key; velocity. */
+  /** Place in the groove, in quarters; key; velocity. */
   readonly hits: readonly (readonly [number, number, number])[];
   /**
-   * What the last bar of a section plays on the way into the next, from here to the bar's end, in quarters before it.
+   * Fill that the last bar of a section plays on the way into the next, from here to the bar's end, in quarters before
+   * it.
    */
   readonly fill: readonly (readonly [number, number, number])[];
 }

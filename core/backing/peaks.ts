@@ -99,7 +99,7 @@ export function loudest(level: PeakLevel, from: Seconds, to: Seconds): number {
   return most / FULL;
 }
 
-/** Whether there is nothing to hear from start to end. */
+/** Test for a file with nothing to hear from start to end. */
 export const isSilent = ({ levels }: Peaks): boolean =>
   levels.at(-1)!.low.every((v) => v === 0) && levels.at(-1)!.high.every((v) => v === 0);
 

@@ -12,11 +12,11 @@ const EVERY: Seconds = 1;
 /** People tap along to pulses around this one, most of them within an octave. */
 const USUAL: Seconds = 60 / 112;
 const OCTAVES = 0.62;
-/** How many candidates the pulse may move from one moment to the next, and what each costs. */
+/** Number of candidates that the pulse may move from one moment to the next. */
 const REACH = 10;
 const COST = 0.006;
 
-/** How long the pulse is at each moment. */
+/** Length of the pulse at each moment. */
 export interface Pulse {
   readonly every: Seconds;
   readonly periods: readonly Seconds[];

@@ -17,18 +17,16 @@ const LONG = 2048;
 const LONG_HOP = 1024;
 const KEYS_FROM = 40;
 const KEYS = 44;
-/** How strongly quiet sounds are raised before they are compared: log(1 + GAIN · magnitude). */
+/** Strength with which quiet sounds are raised before they are compared: log(1 + GAIN · magnitude). */
 const GAIN = 200;
 
-/** What the beats are found from. All envelopes have `rate` values a second. */
+/** Features that the beats are found from. All envelopes have `rate` values a second. */
 export interface Spectrum {
   readonly rate: number;
   /** The time of the first value. */
   readonly start: Seconds;
   readonly length: Seconds;
-  /**
-   * How much comes in at each moment, over all bands, in spreads above what is usual around it; 0 where nothing does.
-   */
+  /** Onset strength at each moment, over all bands, in spreads above what is usual around it; 0 where nothing does. */
   readonly strength: Float32Array;
   /** The same, of what is under 160 Hz. */
   readonly low: Float32Array;

@@ -4,7 +4,7 @@ import type { Spectrum } from './spectrum';
 /** A stroke of a recording. */
 export interface Stroke {
   readonly at: Seconds;
-  /** How much came in, in spreads above what is usual around it. */
+  /** Onset strength, in spreads above what is usual around it. */
   readonly strength: number;
 }
 
@@ -24,13 +24,13 @@ const ALONE: Seconds = 0.04;
 const BEFORE: Seconds = 0.045;
 const AFTER: Seconds = 0.03;
 const STEP: Seconds = 0.001;
-/** What it rises from, and to, in steps. */
+/** Window before the rise, in steps. */
 const FROM = 8;
 const TO = 4;
 
 /**
- * Where between two moments the sound rises most, in seconds: of its differences, in which what is struck stands out
- * from what sounds on.
+ * Time between two moments at which the sound rises most, in seconds: of its differences, in which what is struck
+ * stands out from what sounds on.
  */
 function steepest({ samples, rate }: Mix, from: Seconds, to: Seconds): Seconds {
   const step = Math.max(1, Math.round(STEP * rate));

@@ -7,7 +7,7 @@ import type { FoundPulse } from './analysis';
 export interface FittedTempo {
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
-  /** Where the file's start lies on the song's clock. */
+  /** Place of the file's start on the song's clock. */
   readonly offset: Seconds;
   /** Whole bars from bar 1 to the last beat. */
   readonly bars: number;

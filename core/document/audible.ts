@@ -3,8 +3,8 @@ import type { SongDocument } from './document';
 type Sounding = Pick<SongDocument['parts'][number], 'muted' | 'solo'>;
 type Mixed = { readonly parts: readonly Sounding[]; readonly backings: readonly Sounding[] };
 
-/** Whether anything is on solo: then only what is on solo sounds. */
+/** Test for anything on solo: then only what is on solo sounds. */
 export const anySolo = ({ parts, backings }: Mixed): boolean => [...parts, ...backings].some((thing) => thing.solo);
 
-/** Whether a part or a backing sounds, by mute and solo. */
+/** Test for a part or a backing that sounds, by mute and solo. */
 export const isAudible = (thing: Sounding, song: Mixed): boolean => thing.solo || (!thing.muted && !anySolo(song));

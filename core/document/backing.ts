@@ -4,7 +4,7 @@ import { gainDb, id, name } from '../vocabulary/fields';
 /** One track of a MIDI file that plays along, on the song's own bars. */
 const trackSchema = z
   .object({
-    /** Which of the file's tracks, as the reader numbers them. */
+    /** Index of the track in the file, as the reader numbers them. */
     track: z.number().int().min(0).max(4096),
     /** General MIDI program, 0 to 127; for drums the kit. */
     program: z.number().int().min(0).max(127),
@@ -23,7 +23,7 @@ const backing = z.object({
   pan: z.number().min(-1).max(1).default(0),
   muted: z.boolean(),
   solo: z.boolean(),
-  /** Where the file's start lies on the song's clock, in seconds. Of a MIDI track: not used, it follows the bars. */
+  /** Place of the file's start on the song's clock, in seconds. Of a MIDI track: not used, it follows the bars. */
   offset: z.number().min(-3600).max(3600),
   length: z.number().min(0).max(36_000),
 });

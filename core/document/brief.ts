@@ -23,30 +23,30 @@ const brief = z.object({
     .readonly()
     .default([]),
   mode: z.enum(MODES),
-  /** Where recording goes in and out, as far as they are switched on; null: never set. */
+  /** Range of in and out, as far as they are switched on; null: never set. */
   range: rangeSchema.nullable(),
   /** Without it, recording goes from the playhead. */
   punchIn: z.boolean().default(true),
   /** Without it, recording goes to the song's end. */
   punchOut: z.boolean().default(true),
-  /** What bars and brackets are set to when they are dragged. */
+  /** Grid that bars and brackets go to when they are dragged. */
   snap: z.enum(['bar', 'beat', 'free']).default('bar'),
-  /** Whether Play counts off as well. */
+  /** True if Play counts off as well. */
   countOnPlay: z.boolean().default(false),
-  /** Whether the count goes round until the first note. */
+  /** Wait: whether the count goes round until the first note. */
   wait: z.enum(WAITS).default('no'),
-  /** How much music is heard before the recording begins, and whether it is. */
+  /** Length of music before the recording. */
   leadIn: spanSchema.default({ count: 0, unit: 'bars' }),
   leadInOn: z.boolean().default(true),
-  /** How much music follows the recording's end. */
+  /** Length of music that follows the recording's end. */
   leadOut: spanSchema.default({ count: 0, unit: 'bars' }),
   /** Goes round between in and out. */
   loop: z.boolean().default(false),
-  /** What each lap does, in place of the mode. */
+  /** Policy of each lap, in place of the mode. */
   laps: z.enum(LAP_POLICIES).default('a new take each'),
-  /** How far ahead of the start a strike still belongs to the recording, in ticks; at most a quarter. */
+  /** Distance ahead of the start within which a note still belongs to the recording, in ticks; at most a quarter. */
   early: z.number().min(0).max(960).default(240),
-  /** How long a rest ends a phrase, for "replace while I play", in ticks. */
+  /** Length of a rest that ends a phrase, for "replace while I play", in ticks. */
   gap: z
     .number()
     .min(1)
@@ -60,7 +60,7 @@ export const briefSchema = brief.readonly();
 export const briefFields = brief.shape;
 export type Brief = z.infer<typeof briefSchema>;
 
-/** How a pass goes when nothing has been asked for: one bar's count, then a new take. */
+/** Settings of a pass when nothing has been asked for: one bar's count, then a new take. */
 export const PLAIN_PASS = {
   countOffBars: 1,
   countOffBeats: null,

@@ -8,11 +8,11 @@ export type ClickWhen = (typeof CLICK_WHEN)[number];
 
 const click = z.object({
   sound: z.enum(CLICK_SOUNDS).default('tone'),
-  /** Whether a bar's first beat sounds different. */
+  /** True if a bar's first beat sounds different. */
   accent: z.boolean().default(true),
   /** Strokes a beat: 1 for the beats alone. */
   subdivision: z.number().int().min(1).max(4).default(1),
-  /** When it is heard: only while counting, also while recording, always, or not even while counting. */
+  /** Times at which it is heard: only while counting, also while recording, always, or not even while counting. */
   when: z.enum(CLICK_WHEN).default('always'),
   gainDb,
 });

@@ -29,10 +29,10 @@ const song = z.object({
   rhythm: z.object({ gainDb, muted: z.boolean() }).readonly().default({ gainDb: -8, muted: false }),
   /** Tempo maps the song once had, for takes that stayed with the recording. */
   clocks: rememberedList(tempoSchema, { max: 500 }).default([]),
-  /** How fast everything runs, 1 as written. */
+  /** Speed at which everything runs, 1 as written. */
   speed: z.number().min(0.5).max(1).default(1),
   brief: briefSchema,
-  /** What is written at the start of the staff, where it is known. */
+  /** Key signature, where it is known. */
   key: keySchema.nullable().default(null),
   /** Checks before handing over that were waved through. */
   waived: z.array(waivedSchema).max(2000).readonly().default([]),
@@ -41,7 +41,7 @@ export const songSchema = song.readonly();
 export const songFields = song.shape;
 export type SongDocument = z.infer<typeof songSchema>;
 
-/** What of a song has a usual setting, of one in which nothing of them has been set. */
+/** Fields of a song that have a usual setting, of one in which nothing of them has been set. */
 export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived'> = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },

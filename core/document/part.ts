@@ -15,9 +15,9 @@ const handedSchema = z
   .object({
     /** ISO 8601. */
     at: z.string(),
-    /** Which version of the song's delivery it was. */
+    /** Version of the song's delivery. */
     version: z.number().int().min(1),
-    /** What each bar sounded like, bar 1 first, as `barSigns` says it. */
+    /** Sign of each bar's sound, bar 1 first, as `barSigns` says it. */
     bars: z.array(z.string().max(40)).max(MOST_BARS).readonly(),
   })
   .readonly();
@@ -50,7 +50,7 @@ export const soundedAgainSchema = z
   })
   .readonly();
 export type SoundedAgain = z.infer<typeof soundedAgainSchema>;
-/** How often a part can be sounded again before the first of them are no longer remembered. */
+/** Number of times that a part can be sounded again before the first of them are no longer remembered. */
 export const MOST_SOUNDED_AGAIN = 500;
 
 const part = z.object({
@@ -63,8 +63,7 @@ const part = z.object({
   solo: z.boolean(),
   placement: placementSchema,
   /**
-   * How the player hears the keys: through this program, by the keyboard's own sound, or by an instrument at a MIDI
-   * output.
+   * Monitoring of the keys: through this program, by the keyboard's own sound, or by an instrument at a MIDI output.
    */
   monitor: z.enum(['program', 'keyboard', 'output']).default('program'),
   /** That output's id. */
@@ -78,20 +77,20 @@ const part = z.object({
   heardAs: z.enum(['program', 'recorded']).default('program'),
   /** Each time that its line was played out to that instrument for its sound alone, newest last. */
   soundedAgain: z.array(soundedAgainSchema).max(MOST_SOUNDED_AGAIN).readonly().default([]),
-  /** Whether the line that is there is heard while it is recorded over. */
+  /** True if the line that is there is heard while it is recorded over. */
   overLine: z.boolean().default(false),
   takes: rememberedList(takeSchema),
   comp: z.array(pickSchema).readonly(),
   /** Controllers that are picked by themselves, over the comp. */
   lanes: z.array(lanePickSchema).readonly().default([]),
-  /** What was chosen for joins of the comp; of joins that are no more, too, until the next pick there. */
+  /** Choices for joins of the comp; of joins that are no more, too, until the next pick there. */
   joins: z.array(joinSchema).readonly().default([]),
   /** Put away: not heard, not listed with the others, and nothing of it lost. */
   away: z.boolean().default(false),
   treatments: rememberedList(treatmentSchema),
-  /** What was decided of single notes that needed an ear; of notes that are not heard now, too. */
+  /** Decisions about single notes that needed an ear; of notes that are not heard now, too. */
   decided: decidedSchema.default({}),
-  /** What was last handed over, to see what has changed since; null before the first time. */
+  /** State that was last handed over, to see what has changed since; null before the first time. */
   handed: z.union([handedSchema, formerHanded]).nullable().default(null),
   /** The written part that the Bench keyboard can perform, by its name in the demo, or null. */
   sheet: z.string().max(80).nullable(),

@@ -23,11 +23,11 @@ const warpSchema = z
   })
   .readonly();
 
-/** What the player thinks of a take. */
+/** Marks of a take. */
 export const MARKS = ['good', 'maybe', 'no'] as const;
 export type Mark = (typeof MARKS)[number];
 
-/** What a player says of a take; none of it is heard. */
+/** Facts that a player says of a take; none of it is heard. */
 export const takeFacts = {
   name: z.string().max(60).default(''),
   note: z.string().max(2000).default(''),
@@ -47,15 +47,13 @@ export const takeSchema = z
     placements: z.record(id, placementSchema).default({}),
     /** ISO 8601. */
     at: z.string(),
-    /**
-     * How its layers have moved since they were recorded, when the tempo changed and they stayed with the recording.
-     */
+    /** Moves of its layers since they were recorded, when the tempo changed and they stayed with the recording. */
     warps: z.array(warpSchema).readonly().default([]),
     /** For a layer that lies in only some stretches of the take: another take was heard in the rest of its pass. */
     windows: z.record(id, z.array(z.object(range).readonly()).readonly()).default({}),
     /** Layers that are not heard. */
     muted: z.array(id).readonly().default([]),
-    /** What was changed by hand, in order. */
+    /** Changes by hand, in order. */
     edits: rememberedList(editSchema, { max: MOST_EDITS }).default([]),
   })
   .readonly();
@@ -81,13 +79,13 @@ export const placementOf = (
   layer: string,
 ): Placement => placements[layer] ?? placement;
 
-/** Which take is heard in a stretch; the comp is made of these. */
+/** Pick: the take that is heard in a stretch; the comp is made of these. */
 export const pickSchema = z.object({ ...range, takeId: id, by: z.enum(PICKED_BY).optional() }).readonly();
 /** One controller, or all of them, picked by themselves. */
 export const lanePickSchema = z.object({ ...range, takeId: id, lane: z.string().max(40).nullable() }).readonly();
 
 const noteId = z.string().min(1).max(120);
-/** What was chosen for a join, and whether an ear has passed it. It counts where those two takes meet at that place. */
+/** Choice for a join, and whether an ear has passed it. It counts where those two takes meet at that place. */
 export const joinSchema = z
   .object({
     at: z.number().int(),
@@ -97,7 +95,7 @@ export const joinSchema = z
     lift: z.boolean(),
     drop: z.array(noteId).max(200).readonly(),
     keep: z.array(noteId).max(200).readonly(),
-    /** What there was around it when it was passed by ear; null where it was not. */
+    /** Sign of its surroundings when it was passed by ear; null where it was not. */
     passed: z.string().max(40).nullable(),
   })
   .readonly();

@@ -115,9 +115,9 @@ export function setPedal(
   return drawLane(part, PEDAL, range, [...kept, ...drawn]);
 }
 
-/** How far a drawn value may be from what was meant without being heard. */
+/** Distance that a drawn value may be from what was meant without being heard. */
 const TOLERANCE = 1;
-/** Of a bend, whose steps are finer. */
+/** Tolerance of a bend, whose steps are finer. */
 const BEND_TOLERANCE = 48;
 
 /**

@@ -12,7 +12,7 @@ import { CHORD, endNotes, removeNotes, type TakeEdits } from './notes';
 import { lengthOf } from './select';
 import type { Shown } from './shown';
 
-/** What goes wrong most. */
+/** Kinds of what goes wrong most. */
 export const MEND_KINDS = ['short', 'doubled', 'brushed', 'hanging', 'blurred'] as const;
 export type MendKind = (typeof MEND_KINDS)[number];
 
@@ -20,13 +20,13 @@ export type MendKind = (typeof MEND_KINDS)[number];
 export interface Mend {
   readonly id: string;
   readonly kind: MendKind;
-  /** Where it is. */
+  /** Place of it. */
   readonly at: Ticks;
   /** The notes that it is about; for the pedal, those that it blurs. */
   readonly notes: readonly string[];
-  /** What is wrong, in words. */
+  /** Words for what is wrong. */
   readonly words: string;
-  /** What would be done: a note goes, a note ends there, the pedal comes up there. */
+  /** Effect of the mend: a note goes, a note ends there, the pedal comes up there. */
   readonly does:
     | { readonly remove: readonly string[]; readonly hold?: { readonly id: string; readonly to: Ticks } }
     | { readonly end: readonly string[]; readonly at: Ticks }
@@ -83,7 +83,9 @@ const differ = (a: Chord, b: Chord): boolean => {
   return [...y].some((c) => !x.has(c));
 };
 
-/** Whether one chord under the pedal of the other is heard as a blur: most of it is new, and some of it rubs. */
+/**
+ * Test for a chord that is heard as a blur under the pedal of the one before: most of it is new, and some of it rubs.
+ */
 function clash(a: Chord, b: Chord): boolean {
   const [x, y] = [classes(a.notes), classes(b.notes)];
   const kept = [...y].filter((c) => x.has(c)).length;
@@ -240,7 +242,7 @@ function blurredBy(looked: Looked, changes: readonly Change[], press: TickRange)
 export const doubledIn = ({ notes }: Shown['line'], maps: SongMaps): Mend[] =>
   doubledOf({ notes, range: { from: -Infinity, to: Infinity }, maps }).map((d) => d.mend);
 
-/** What of a line may want mending in a range. Nothing is changed by looking. */
+/** Places of a line that may want mending in a range. Nothing is changed by looking. */
 export function mendsIn({ line }: Pick<Shown, 'line'>, range: TickRange, maps: SongMaps): Mend[] {
   const looked: Looked = { notes: line.notes, range, maps };
   const doubled = doubledOf(looked);
@@ -260,7 +262,7 @@ export function mendsIn({ line }: Pick<Shown, 'line'>, range: TickRange, maps: S
   return [...doubled.map((d) => d.mend), ...hardlyMeant, ...hanging, ...blurred].sort((a, b) => a.at - b.at);
 }
 
-/** How long after the chord the pedal goes down again. */
+/** Time after the chord at which the pedal goes down again. */
 const DOWN_AGAIN: Ticks = 150;
 
 /** The notes that a mend takes out or ends. */

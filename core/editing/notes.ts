@@ -14,7 +14,7 @@ import { SHORTEST, type TreatedNote, type TreatedReading } from '../timing/treat
 import type { Ticks } from '../time/units';
 import type { Shown } from './shown';
 
-/** What is to be done to one take. */
+/** Edits of one take. */
 export interface TakeEdits {
   readonly take: string;
   readonly edits: readonly Edit[];
@@ -54,7 +54,10 @@ function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note)
   return [{ op: 'pin', notes: set, end, places: packPlaces(idsOf(set).map((id) => places.get(id)!)) }];
 }
 
-/** What has been moved by a treatment or is cut by a join stands first where it is seen: the hand begins from there. */
+/**
+ * Pins for notes that a treatment has moved or a join cuts: they stand first where they are seen: the hand begins from
+ * there.
+ */
 function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
   const moved = notes.filter((n) => Math.abs(n.start - (shown.before(n.id)?.start ?? n.start)) > HAIR);
   const ended = notes.filter((n) => {
@@ -84,7 +87,7 @@ export interface MovedNotes {
   readonly takes: readonly TakeEdits[];
   /** The new ids of notes that went over to another take. */
   readonly renamed: ReadonlyMap<string, string>;
-  /** How many come to lie where nothing is heard. */
+  /** Number that come to lie where nothing is heard. */
   readonly lost: number;
 }
 
@@ -218,7 +221,7 @@ export function closeGaps(notes: readonly TreatedNote[], shown: Shown, most: Tic
   });
 }
 
-/** How long before the pedal goes down a key is up. */
+/** Time that a key is up before the pedal goes down. */
 const AHEAD_OF_PEDAL: Ticks = 20;
 
 /** Notes that are held when the pedal goes down end just before it, so that it does not catch them. */

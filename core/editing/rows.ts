@@ -13,13 +13,13 @@ import type { Shown } from './shown';
 export interface Row {
   readonly id: string;
   readonly at: Ticks;
-  /** Where it was played; null for what was not, and for controllers. */
+  /** Place where it was played; null for what was not, and for controllers. */
   readonly played: Ticks | null;
   /** The note, or the controller and its value. */
   readonly note?: TreatedNote;
   readonly lane?: Lane;
   readonly value: number;
-  /** Of a note that is there and not heard. */
+  /** True for a note that is there and not heard. */
   readonly silent?: boolean;
 }
 
@@ -61,7 +61,7 @@ export function rowsOf({ line, silent }: Shown, filter: RowFilter): Row[] {
   return [...notes, ...controls].sort((a, b) => a.at - b.at || (a.note?.key ?? -1) - (b.note?.key ?? -1));
 }
 
-/** How places are said: as bar, beat and tick, or in milliseconds from bar 1. */
+/** Units in which places are said: as bar, beat and tick, or in milliseconds from bar 1. */
 export const UNITS = ['bars', 'ms'] as const;
 export type Unit = (typeof UNITS)[number];
 
@@ -86,13 +86,13 @@ export function readPlace(text: string, unit: Unit, { meter, tempo }: SongMaps):
   return Number.isFinite(at) ? at : undefined;
 }
 
-/** How long a note is, as the unit says it. */
+/** Length of a note in the unit. */
 export const lengthWords = ({ start, end }: TreatedNote, unit: Unit, { tempo }: SongMaps): string =>
   unit === 'ms'
     ? ((secondsAt(tempo, end) - secondsAt(tempo, start)) * 1000).toFixed(1)
     : String(Math.round(end - start));
 
-/** What an event is called: "E4", "sustain". */
+/** Name of an event: "E4", "sustain". */
 export const rowName = ({ note, lane }: Row): string => (note ? keyName(note.key) : laneWords(lane!));
 
 /** A key that was typed: "E4", "Eb4", "F#3" or its number. Undefined for what is none. */

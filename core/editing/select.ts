@@ -9,7 +9,7 @@ import { CHORD } from './notes';
 export const inFrame = <N extends Note>(notes: readonly N[], range: TickRange, low: number, high: number): N[] =>
   notes.filter((n) => n.start < range.to && n.end > range.from && n.key >= low && n.key <= high);
 
-/** What is struck together with a note. */
+/** Chord of a note: what is struck together with it. */
 export const chordOf = <N extends Note>(notes: readonly N[], note: Note): N[] =>
   notes.filter((n) => Math.abs(n.start - note.start) <= CHORD);
 
@@ -33,7 +33,7 @@ const millisecondsOf = (tempo: TempoMap, from: Ticks, to: Ticks): Milliseconds =
 export const lengthOf = (tempo: TempoMap, { start, end }: Pick<Note, 'start' | 'end'>): Milliseconds =>
   millisecondsOf(tempo, start, end);
 
-/** How late a strike is for the line of a grid that is nearest; early is below 0. */
+/** Lateness of a note for the nearest line of a grid; early is below 0. */
 export const lateness = (tempo: TempoMap, meter: MeterMap, grid: Grid, { start }: Pick<Note, 'start'>): Milliseconds =>
   millisecondsOf(tempo, nearestGridPoint(grid, meter, start), start);
 

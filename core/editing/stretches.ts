@@ -16,7 +16,7 @@ import { inRange, type TickRange, type Ticks } from '../time/units';
 import { isScoped, treatmentOf, type Treatment } from '../timing/laying';
 import { recipeOf, sameRecipe, type Recipe } from '../timing/recipe';
 
-/** What copies need that is no computation: names, and the time. */
+/** Facts that copies need and that are not computed: names, and the time. */
 export interface Made {
   readonly newId: () => string;
   /** ISO 8601. */
@@ -78,7 +78,7 @@ function layerOf(
 /** The tick by which something is over; a hair of rounding does not take it into the next. */
 const wholeEnd = (end: Ticks): Ticks => Math.ceil(end - 1e-3);
 
-/** What stands by hand in notes that have become a layer's, in their order there. */
+/** Edits for what stands by hand in notes that have become a layer's, in their order there. */
 function held(notes: readonly Note[], layerId: string): Edit[] {
   const named = notes.map((n, i) => ({ id: `${layerId}:${i}`, fixed: n.fixed }));
   return (['start', 'end', 'both'] as const).flatMap((end): Edit[] => {
@@ -95,7 +95,7 @@ export interface Copying {
   readonly from: Part;
   readonly range: TickRange;
   readonly to: Part;
-  /** Where copies begin. */
+  /** Places where copies begin. */
   readonly places: readonly Ticks[];
   /** Nothing is copied to behind this; the song's end where it is not said. */
   readonly until?: Ticks;
@@ -219,7 +219,7 @@ export function copyStretch(
   };
 }
 
-/** Of what two turns that meet say on one tick, the second counts; what says nothing new goes. */
+/** Controllers of turns that meet: on one tick the second counts, and what says nothing new goes. */
 function joinedControls(controls: readonly ControlEvent[]): ControlEvent[] {
   const sorted = [...controls].sort((a, b) => a.at - b.at);
   return sorted.filter((c, i) => {

@@ -6,7 +6,7 @@ import { barsWords } from '../time/words';
 import { inRange, type TickRange } from '../time/units';
 import type { Shown } from './shown';
 
-/** How many notes of a stretch were changed by hand, by what was done; one note can count for several. */
+/** Number of notes of a stretch that were changed by hand, by what was done; one note can count for several. */
 export interface Counts {
   readonly moved: number;
   readonly lengths: number;

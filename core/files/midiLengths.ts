@@ -5,7 +5,7 @@ const EXCLUSIVE: ReadonlySet<number> = new Set([0xf0, 0xf7]);
 /** A quantity of variable length has no more bytes than that (Standard MIDI Files 1.0). */
 const MOST_BYTES = 4;
 
-/** How many data bytes follow a channel message's status. */
+/** Number of data bytes that follow a channel message's status. */
 const dataBytes = (status: number): number => (status >> 4 === 0xc || status >> 4 === 0xd ? 1 : 2);
 
 /** Text that is longer is cut: the parser makes one call of it, with an argument for each byte. */

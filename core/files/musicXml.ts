@@ -5,7 +5,7 @@ import type { SongKey } from '../vocabulary/key';
 import { BEAT_UNITS, MOST_BARS, MOST_BEATS } from '../vocabulary/limits';
 import { DamagedFile } from './damaged';
 
-/** What a score says of a song's form: what stands before the notes. */
+/** Form of a song as a score has it: what stands before the notes. */
 export interface ScoreForm {
   readonly title: string;
   readonly key: SongKey | null;
@@ -14,7 +14,7 @@ export interface ScoreForm {
   /** Rehearsal marks, by the bar they stand at, from 1. */
   readonly marks: readonly { readonly bar: number; readonly text: string }[];
   readonly bars: number;
-  /** What of it was passed over, for the player. */
+  /** Parts of it that were passed over, for the player. */
   readonly left: readonly string[];
 }
 
@@ -54,7 +54,7 @@ interface Bar {
   readonly tempo: readonly { readonly at: Ticks; readonly bpm: Bpm }[];
   readonly mark: string;
   readonly begins: boolean;
-  /** How often it is played before it goes on; 1 where nothing is repeated. */
+  /** Number of times that it is played before it goes on; 1 where nothing is repeated. */
   readonly times: number;
   /** The passes in which it is played; empty for all. */
   readonly endings: readonly number[];

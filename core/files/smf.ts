@@ -21,7 +21,7 @@ export interface MidiTrack {
   readonly events: readonly PlacedEvent[];
 }
 
-/** What a Standard MIDI File says, in our ticks. */
+/** Contents of a Standard MIDI File, in our ticks. */
 export interface MidiSong {
   readonly title: string;
   readonly tempo: readonly TempoChange[];
@@ -282,8 +282,8 @@ function midiEvent(at: Ticks, message: KeyMessage, channel: number): PlacedMidi 
 }
 
 /**
- * What lies in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is over
- * before it.
+ * Events that lie in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is
+ * over before it.
  */
 function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
   // A note is left out whole: its release goes with its strike.
@@ -299,7 +299,7 @@ function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
   return kept;
 }
 
-/** How a file is laid out. */
+/** Layout of a file. */
 export interface MidiLayout {
   /** 0 is one track with everything in it; 1 has tempo, meter and markers in a track of their own. */
   readonly format?: 0 | 1;
@@ -358,7 +358,7 @@ export function writeMidiFile(
   );
 }
 
-/** What stands before the first event of the first track. */
+/** Bytes before the first event of the first track. */
 const UP_TO_EVENTS = 22;
 /** The writer takes four times as long for twice as many events: a track is written in pieces. */
 const PIECE = 48;

@@ -1,12 +1,12 @@
 import type { Seconds } from '../time/units';
 import { DamagedFile } from './damaged';
 
-/** What a file is by its own bytes, whatever it is called. */
+/** Kind of a file by its own bytes, whatever it is called. */
 export type FileKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg' | 'midi' | 'unknown';
 
 /** Longer than any song; what claims to be longer is not one. */
 export const LONGEST: Seconds = 90 * 60;
-/** How much of a file's start has to be looked at. */
+/** Number of bytes of a file's start that have to be looked at. */
 export const HEAD_BYTES = 4096;
 const MOST_CHANNELS = 32;
 const HIGHEST_RATE = 768_000;

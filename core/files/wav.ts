@@ -1,6 +1,6 @@
 import type { Frames } from '../time/units';
 
-/** How samples are written. */
+/** Format in which samples are written. */
 export type SampleFormat = '24-bit' | '32-bit float';
 
 export interface WavMarker {
@@ -8,7 +8,7 @@ export interface WavMarker {
   readonly text: string;
 }
 
-/** What a Broadcast WAV file says of itself, beside its samples. */
+/** Facts that a Broadcast WAV file says of itself, beside its samples. */
 export interface WavFacts {
   readonly channels: number;
   readonly rate: number;
@@ -17,7 +17,7 @@ export interface WavFacts {
   readonly description: string;
   /** ISO 8601, to the second. */
   readonly at: string;
-  /** Where the first sample lies, in frames from bar 1. */
+  /** Position of the first sample, in frames from bar 1. */
   readonly reference: Frames;
   readonly markers: readonly WavMarker[];
   /** iXML of the file, or nothing. */

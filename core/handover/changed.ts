@@ -10,9 +10,9 @@ import { soundName } from '../vocabulary/sounds';
 import { partSigns } from '../song/barStates';
 import { lineOf, readerOf, takeReader, type Layers, type TakeReader } from '../song/reading';
 
-/** What is not as it was when a version went out. */
+/** Changes against what was there when a version went out. */
 export interface Changed {
-  /** Of the song as a whole: tempo, meter, length, sections, key, its title. */
+  /** Changes of the song as a whole: tempo, meter, length, sections, key, its title. */
   readonly song: readonly string[];
   readonly parts: readonly ChangedPart[];
 }
@@ -41,7 +41,7 @@ const songWords = (before: SongDocument, now: SongDocument): string[] => [
   ...(same(before.key, now.key) ? [] : ['another key']),
 ];
 
-/** Why a bar sounds other than it did, the weightiest first. */
+/** Reasons why a bar sounds other than it did, the weightiest first. */
 function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
   const within = <T extends TickRange>(all: readonly T[]) => all.filter((r) => r.from < to && r.to > from);
   const heard = (part: Part) => within(part.comp).map((p) => p.takeId);
@@ -93,7 +93,7 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
 
 const heard = (p: Part): string => (p.heardAs === 'recorded' ? 'its recorded sound' : soundName(p.sound));
 
-/** What of the song is not as it was, part by part, in bars and in words. Both are read from the same layers. */
+/** Changes of the song, part by part, in bars and in words. Both are read from the same layers. */
 export function changedSince(
   before: SongDocument,
   now: SongDocument,
@@ -122,7 +122,7 @@ export function changedSince(
   return { song: songWords(before, now), parts };
 }
 
-/** Whether anything a client would notice has changed. */
+/** Test for a change that a client would notice. */
 export const isChanged = ({ song, parts }: Changed): boolean => song.length + parts.length > 0;
 
 /** "Electric piano: bars 17–20 from a new take; Chorus 2 pulled to sixteenths". */

@@ -16,7 +16,7 @@ const beats = (bars: readonly number[], length = 0.9) =>
   bars.flatMap((bar) => [0, 1, 2, 3].flatMap((b) => [on((bar - 1) * 4 + b), off((bar - 1) * 4 + b + length)]));
 const whole = beats([1, 2, 3, 4, 5, 6, 7, 8]);
 const kinds = (found: ReturnType<typeof foundIn>): CheckKind[] => found.checks.map((c) => c.kind);
-/** What is found once the mend of the first check was made. */
+/** Checks that are found once the mend of the first one was made. */
 function mended({ song, layers, checks }: ReturnType<typeof foundIn>): CheckKind[] {
   const now = change(song, checks[0]!.mend!.command).document;
   return checksOf(now, now.parts, layers, mapsOf(now)).map((c) => c.kind);

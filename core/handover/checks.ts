@@ -29,7 +29,7 @@ export type { Check, CheckKind, CheckStation } from './found';
 const PLAYS_ON_BARS = 6;
 const MOST_GAP = 2;
 const MOST_EMPTY = 0.15;
-/** What is put somewhere by hand and lies further than this from every line that people write. */
+/** Distance from every line that people write, beyond which a note put there by hand is noted. */
 const OFF_LINE: Ticks = 12;
 const WRITTEN = ['32 straight', '16 triplet', '16 quintuplet'] as const;
 /** A backing may ring out behind the song, so long in seconds. */
@@ -252,7 +252,7 @@ const signOf = (kind: CheckKind, part: string | null, about: unknown): string =>
 
 const LOOKS = [...[silent, mended, leftOn, outside, notPlayed, joins, ears, offEveryLine, marked], soundChecks];
 
-/** What the parts that go out would be stumbled over for, in the order of the parts. */
+/** Checks of the parts that go out, in the order of the parts. */
 export function checksOf(
   song: SongDocument,
   parts: readonly Part[],
@@ -280,7 +280,7 @@ export function checksOf(
 /** The headroom that is left where a level is mended, in dB. */
 const HEADROOM: Decibels = 0.3;
 
-/** What of the audio would clip where it is written, and the trim for all of it that mends it. */
+/** Check for audio that would clip where it is written, and the trim for all of it that mends it. */
 export function clippedCheck(
   peaks: readonly { readonly name: string; readonly truePeak: Decibels }[],
   { depth, trimDb, audio }: Pick<Delivery, 'depth' | 'trimDb' | 'audio'>,

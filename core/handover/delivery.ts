@@ -14,7 +14,7 @@ const choices = z.object({
   leftOut: z.array(id).max(2000).readonly(),
   /** One file with all parts, one for each, or both. */
   midi: z.enum(MIDI_FILES),
-  /** Of a file for one part: 0 is one track, 1 has tempo and markers in a track of their own. */
+  /** Type of a file for one part: 0 is one track, 1 has tempo and markers in a track of their own. */
   midiType: z.union([z.literal(0), z.literal(1)]),
   /** Ticks to a quarter note. */
   resolution: z.union(RESOLUTIONS.map((r) => z.literal(r))),
@@ -27,7 +27,7 @@ const choices = z.object({
   depth: z.enum(DEPTHS),
   /** Added to every part's audio alike, in dB, so that none of it clips and the sum stays the mix. */
   trimDb: z.number().min(-40).max(12),
-  /** Whether sound ends with the song, or rings out; then all files are as long as the longest. */
+  /** End of sound: with the song, or rung out; then all files are as long as the longest. */
   ends: z.enum(ENDS),
   /** {job} {song} {part} {tempo} {key} {version} */
   names: z.string().trim().min(1).max(120),
@@ -42,7 +42,7 @@ const choices = z.object({
   sheets: z.boolean(),
 });
 
-/** What a client gets: chosen once for a job, and written again for each version. */
+/** Delivery of a client: chosen once for a job, and written again for each version. */
 export const deliverySchema = choices.readonly();
 export type Delivery = z.infer<typeof deliverySchema>;
 /** Some of it, chosen anew; the rest stays. */
@@ -75,7 +75,7 @@ export const USUAL_DELIVERY: Delivery = {
 export const formatOf = ({ format, depth }: Pick<Delivery, 'format' | 'depth'>): 'wav' | 'flac' =>
   depth === '32-bit float' ? 'wav' : format;
 
-/** What a name's pattern can say. */
+/** Facts that a name's pattern can say. */
 export interface NameFacts {
   readonly job: string;
   readonly song: string;
@@ -143,7 +143,7 @@ export function eachOnce(names: readonly string[]): string[] {
   });
 }
 
-/** What one phrase of the delivery's sentence opens. */
+/** Control that a phrase of the delivery's sentence opens. */
 export type DeliveryControl = 'parts' | 'midi' | 'audio' | 'ends' | 'names' | 'extras' | 'key';
 export interface DeliveryPhrase {
   readonly text: string;

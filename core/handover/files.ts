@@ -31,7 +31,7 @@ export interface DeliveryFacts {
   readonly endings?: Readonly<Record<string, string>>;
 }
 
-/** Whether a part has something to hand over: notes in the song, or the sound that it is heard as. */
+/** Test for a part with something to hand over: notes in the song, or the sound that it is heard as. */
 export const hasSomething = (
   part: Part,
   { notes }: Reading,

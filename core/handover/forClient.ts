@@ -1,7 +1,7 @@
 import type { SongDocument } from '../document/document';
 
 /**
- * What a song sounds like and says to a client, as text: what is set for hearing alone, and what was waved through,
+ * Text of what a song sounds like and says to a client: what is set for hearing alone, and what was waved through,
  * makes no other.
  */
 export const forClient = ({ parts, brief: _b, speed: _s, click, waived: _w, ...song }: SongDocument): string =>

@@ -9,7 +9,7 @@ import type { SoundedStretch } from '../song/soundedAgain';
 import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 
-/** What is looked for before anything goes out. */
+/** Kinds of checks before anything goes out. */
 export const CHECK_KINDS = [
   ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
   ...(['pedal held', 'turned down'] as const),
@@ -17,7 +17,7 @@ export const CHECK_KINDS = [
   ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
 ] as const;
 export type CheckKind = (typeof CHECK_KINDS)[number];
-/** Where a thing is looked at and put right by hand. */
+/** Station at which a thing is looked at and put right by hand. */
 export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
 
 /** Something a client would stumble over. */
@@ -26,11 +26,11 @@ export interface Check {
   /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
   readonly sign: string;
   readonly part: string | null;
-  /** Where in the song, for one that has a place. */
+  /** Place in the song, for one that has a place. */
   readonly at: Ticks | null;
   readonly words: string;
   readonly station: CheckStation;
-  /** What one press can put right, where nothing can go wrong with it. Undo takes it back. */
+  /** Mend by one press, where nothing can go wrong with it. Undo takes it back. */
   readonly mend: { readonly words: string; readonly command: Command } | null;
 }
 
@@ -40,7 +40,7 @@ export type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
 /** A part that is looked at, with what is read of it once for all checks. */
 export interface Looked {
   readonly part: Part;
-  /** Where it has its takes' recorded sound that it is heard as, and where its line was sounded again. */
+  /** Stretches of its takes' recorded sound that it is heard as, and where its line was sounded again. */
   readonly sounds: readonly SoundStretch[];
   readonly again: readonly SoundedStretch[];
   readonly line: TreatedReading;

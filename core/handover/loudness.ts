@@ -62,9 +62,9 @@ const ABSOLUTE_GATE = -70;
 const RELATIVE_GATE = -10;
 const decibels = (power: number): number => -0.691 + 10 * Math.log10(power);
 
-/** What is remembered of a channel from one piece to the next. */
+/** State of a channel from one piece to the next. */
 interface Channel {
-  /** Of the two filters, direct form 2 transposed. */
+  /** State of the two filters, direct form 2 transposed. */
   readonly state: Float64Array;
   /** The last samples, then those of the piece. */
   recent: Float64Array;

@@ -22,7 +22,7 @@ interface Struck {
   readonly velocity: number;
   readonly tick: number;
 }
-/** What one reader says, in ticks of the file. */
+/** Reading by one reader, in ticks of the file. */
 function byFirst(bytes: Uint8Array): { struck: Struck[]; ends: number[]; seconds: number[]; format: number } {
   const file = new MIDIFile(bufferOf(bytes));
   const struck: Struck[] = [];

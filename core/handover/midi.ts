@@ -11,7 +11,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 /** A file has jumps only: a ramp becomes steps of a sixteenth, each with its average tempo. */
 const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
 
-/** How far a step's tempo may be from its own to make good what rounding has left over. */
+/** Share by which a step's tempo may differ from its own to make good what rounding has left over. */
 const MOST_CATCHING_UP = 0.001;
 
 /**
@@ -55,7 +55,9 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
 export const notesInSong = (notes: readonly Note[], end: Ticks): Note[] =>
   notes.filter((n) => n.end > 0 && n.start < end).map((n) => (n.start < 0 ? { ...n, start: 0 } : n));
 
-/** How many notes of a part's line no file can have: they are over before bar 1, or begin behind the song's end. */
+/**
+ * Number of notes of a part's line that no file can have: they are over before bar 1, or begin behind the song's end.
+ */
 export function notesLeftOut(line: Reading, end: Ticks): number {
   return line.notes.length - notesInSong(line.notes, end).length;
 }
@@ -76,7 +78,7 @@ function onTicks({ notes, controls }: Reading, resolution: number): PlacedEvent[
   return eventsFromReading(scaled, true).map((e) => ({ ...e, at: e.at / scale }));
 }
 
-/** How a song's MIDI is to be. */
+/** Wishes for a song's MIDI. */
 export interface MidiWish {
   /** As it was played: nothing changed by hand, nothing treated. */
   readonly played?: boolean;
@@ -104,8 +106,8 @@ function trackOf(
 }
 
 /**
- * What to write for some of the song's parts: their lines from bar 1, with tempo, meter, key and section markers.
- * Every file of a song has the same length.
+ * MIDI of some of the song's parts: their lines from bar 1, with tempo, meter, key and section markers. Every file of a
+ * song has the same length.
  */
 export function midiSongOf(
   song: SongDocument,

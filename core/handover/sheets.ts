@@ -24,13 +24,13 @@ export interface WrittenFile {
   readonly levels: Levels | null;
 }
 
-/** What goes out, and with what words. */
+/** Facts for the delivery note. */
 export interface NoteFacts {
   readonly job: { readonly title: string; readonly client: string };
   readonly version: number;
   /** ISO 8601. */
   readonly at: string;
-  /** What changed since the version before, in words; null for the first. */
+  /** Changes since the version before, in words; null for the first. */
   readonly changed: readonly string[] | null;
   /** It holds only what changed. */
   readonly onlyChanged: boolean;

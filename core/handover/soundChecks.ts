@@ -7,7 +7,7 @@ import { unsounded } from '../song/sound';
 import { soundName } from '../vocabulary/sounds';
 import { type Found, type Looked } from './found';
 
-/** What a client would stumble over in a part that goes out as its recorded sound. */
+/** Checks of a part that goes out as its recorded sound. */
 export const soundChecks = (looked: Looked): Found[] =>
   [noSound, soundStays, anotherTempo].flatMap((look) => look(looked));
 
@@ -30,7 +30,7 @@ function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   ];
 }
 
-/** What is done to notes is not done to sound: a client would have two that differ. */
+/** Check for changes to notes that were not made to the sound: a client would have two that differ. */
 function soundStays({ part, sounds, maps }: Looked): Found[] {
   const changed = sounds.filter(
     (s) =>

@@ -6,7 +6,7 @@ import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
 import { hasSomething, partsGoing } from './files';
 
-/** How far a song is from its client. */
+/** Standing of a song: how far it is from its client. */
 export interface Standing {
   readonly state: 'nothing' | 'open' | 'ready' | 'handed over' | 'changed';
   /** Checks that are open. */
@@ -22,7 +22,7 @@ export function thingsLeft(things: number): string {
   return `${count[0]!.toUpperCase()}${count.slice(1)} thing${things === 1 ? '' : 's'} left`;
 }
 
-/** What a song's standing is called; "" before there is anything to hand over. */
+/** Words for a song's standing; "" before there is anything to hand over. */
 export function standingWords({ state, things, version }: Standing): string {
   switch (state) {
     case 'nothing':

@@ -19,13 +19,13 @@ const fileSchema = z.object({
 /** A file that went out. */
 export type VersionFile = z.output<typeof fileSchema>;
 
-/** What went out once, beside the song as it was then. */
+/** Version that went out, beside the song as it was then. */
 export const versionFactsSchema = z.object({
   delivery: deliverySchema,
   job: z.object({ title: name, client: z.string().max(200) }),
   /** The parts that went out. */
   parts: z.array(id).max(200),
-  /** What had changed since the version before, in words; null for the first. */
+  /** Changes since the version before, in words; null for the first. */
   changed: z.array(z.string().max(4000)).max(200).nullable(),
   onlyChanged: z.boolean(),
   files: z.array(fileSchema).max(5000),

@@ -9,7 +9,7 @@ import { feelSchema, recipeSchema } from '../timing/schema';
 export interface KeptValues {
   readonly recipes: Recipe;
   readonly feels: Feel;
-  /** What a client gets, by the client's name. */
+  /** Deliveries, by the client's name. */
   readonly deliveries: Delivery;
   /** Ways of recording. */
   readonly presets: Preset;

@@ -2,7 +2,7 @@
 export const LINKS = ['port', 'on', 'messages', 'through', 'part', 'sound', 'audio', 'level', 'backing'] as const;
 export type LinkId = (typeof LINKS)[number];
 
-/** What mends a link: each is one press. */
+/** Mend of a link: each is one press. */
 export type Mend =
   | 'look for keyboards'
   | 'switch it on'
@@ -20,14 +20,14 @@ export interface Link {
   readonly name: string;
   /** `waiting` is for what only playing can show. */
   readonly state: 'whole' | 'broken' | 'waiting';
-  /** What it is now, in a sentence. */
+  /** Sentence about its state. */
   readonly says: string;
   readonly mend?: Mend;
 }
 
 /** Everything the chain is judged by. */
 export interface ChainFacts {
-  /** Why there are no MIDI ports, in words, or null. */
+  /** Reason why there are no MIDI ports, in words, or null. */
   readonly absence: string | null;
   /** Names of the keyboards that are there: every kind but the keys on screen, which are always. */
   readonly ports: readonly string[];
@@ -36,25 +36,25 @@ export interface ChainFacts {
    * there; the keys on screen where there is no other.
    */
   readonly meant: readonly { readonly name: string; readonly on: boolean }[];
-  /** Whether one that is meant can be played by a press on the page. */
+  /** True if one that is meant can be played by a press on the page. */
   readonly onScreen: boolean;
-  /** What came last of one that is meant, and how long ago in seconds; null when nothing has come yet. */
+  /** Last message of one that is meant, and how long ago in seconds; null when nothing has come yet. */
   readonly last: { readonly port: string; readonly words: string; readonly ago: number } | null;
   /** One that is meant was played while it is switched off, if that came after anything of it. */
   readonly playedOff: string | null;
-  /** What the filter left out last, if that came after anything went through. */
+  /** Message that the filter left out last, if that came after anything went through. */
   readonly leftOut: { readonly port: string; readonly words: string } | null;
   readonly song: boolean;
   /** Names of the parts that hear the keys. */
   readonly parts: readonly string[];
-  /** Whether the part that hears the keys would be heard: neither muted nor left out by another's solo. */
+  /** True if the part that hears the keys would be heard: neither muted nor left out by another's solo. */
   readonly partHeard: boolean;
   readonly sound: 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
   readonly trouble: string;
   /** Loudest sample sent out while a key was last down, in dBFS; null before that. */
   readonly level: number | null;
   readonly click: boolean;
-  /** Of the backings, how many there are and how many would be heard. */
+  /** Number of backings, and of those that would be heard. */
   readonly backings: { readonly all: number; readonly heard: number };
 }
 

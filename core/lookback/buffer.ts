@@ -27,12 +27,12 @@ export interface Listening {
 export interface BufferedEvent {
   /** Rises with every event; the order in which they came. */
   readonly seq: number;
-  /** When it was struck, in milliseconds since 1970. */
+  /** Time at which it was struck, in milliseconds since 1970. */
   readonly wall: Milliseconds;
   readonly port: string;
   readonly message: KeyMessage;
   readonly listening: number;
-  /** Where the song was: on the rolling clock of a roll; null when nothing rolled. */
+  /** Place of the song: on the rolling clock of a roll; null when nothing rolled. */
   readonly place: { readonly roll: string; readonly at: Seconds } | null;
 }
 
@@ -52,17 +52,17 @@ export interface LookBackBuffer {
 }
 export const EMPTY_BUFFER: LookBackBuffer = { events: [], rolls: new Map(), listenings: new Map(), takings: [] };
 
-/** Whether what a taking took is still in the song: an undone pass gives back what it took. */
+/** Test for a taking that is still in the song: an undone pass gives back what it took. */
 export type IsLive = (by: string) => boolean;
 
 /** At least so much playing is held; silence longer than `SILENCE` counts as that much. */
 export const KEEPS: Milliseconds = 30 * 60_000;
 const SILENCE: Milliseconds = 3000;
 
-/** How much playing lies between two events. */
+/** Playing time that lies between two events. */
 const between = (a: BufferedEvent, b: BufferedEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
 
-/** How much playing is held. */
+/** Playing time that is held. */
 export const playingTime = (events: readonly BufferedEvent[]): Milliseconds =>
   events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
 
@@ -81,13 +81,16 @@ export interface Passage {
   readonly events: readonly BufferedEvent[];
   readonly roll: Roll | null;
   readonly song: string;
-  /** How many notes were struck. */
+  /** Number of notes struck. */
   readonly notes: number;
   /** Nothing was kept or recorded since: Keep takes it. */
   readonly fresh: boolean;
 }
 
-/** What every controller of every keyboard was last set to before an event, in the order in which they were set. */
+/**
+ * Messages by which every controller of every keyboard was last set before an event, in the order in which they were
+ * set.
+ */
 export function controlsBefore(events: readonly BufferedEvent[], seq: number): BufferedEvent[] {
   const last = new Map<string, BufferedEvent>();
   for (const event of events) {
@@ -111,8 +114,8 @@ export function keysDown(events: readonly Pick<BufferedEvent, 'port' | 'message'
 }
 
 /**
- * What Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played with
- * nothing rolling.
+ * Passages that Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played
+ * with nothing rolling.
  * @param passages all that is held and in no take
  */
 export function offered(
@@ -136,7 +139,7 @@ export const taking = (by: string, events: readonly BufferedEvent[]): Taking[] =
   return found;
 };
 
-/** Who has taken any of some events. */
+/** Takings that took any of some events. */
 export function takersOf(events: readonly BufferedEvent[], takings: readonly Taking[]): ReadonlySet<string> {
   const seqs = events.map((e) => e.seq).sort((a, b) => a - b);
   const near = takings.filter((t) => seqs.length > 0 && t.to >= seqs[0]! && t.from <= seqs.at(-1)!);

@@ -21,12 +21,12 @@ export interface Kept {
 
 export interface KeepFacts {
   readonly passage: Passage;
-  /** What the controllers were set to before it, as `controlsBefore` finds it. */
+  /** Settings of the controllers before it, as `controlsBefore` finds it. */
   readonly before: readonly BufferedEvent[];
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly maps: SongMaps;
   readonly tempo: readonly TempoChange[];
-  /** How each part is placed, by its id; a part that is no longer in the song keeps nothing. */
+  /** Placement of each part, by its id; a part that is no longer in the song keeps nothing. */
   readonly placements: ReadonlyMap<string, Placement>;
   readonly mode: Mode;
   readonly laps: LapPolicy;
@@ -39,15 +39,18 @@ export interface KeepFacts {
   readonly at: string;
 }
 
-/** What was recorded before may end in the middle of a bar; what is kept begins there at the earliest. */
+/**
+ * Step behind what was recorded before, which may end in the middle of a bar: what is kept begins there at the
+ * earliest.
+ */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;
 /** The longest allowance there is. */
 const MOST_EARLY: Ticks = 960;
 
 /**
- * What was played while something rolled, as a pass would have recorded it: the held events go through the pass's own
- * reducer, punched in at the bar of the first note and stopped where the playing ended.
+ * Keeps what was played while something rolled, as a pass would have recorded it: the held events go through the pass's
+ * own reducer, punched in at the bar of the first note and stopped where the playing ended.
  * @param notBefore on the rolling clock: where the last keep of this roll ended
  * @param until on the rolling clock: where the song is now, or stopped
  */
@@ -204,7 +207,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   return withoutIdle(replay.kept);
 }
 
-/** Whether a part that is in the song heard an event. */
+/** Test for an event that a part in the song heard. */
 const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: BufferedEvent): boolean =>
   (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && hears(ear, port, message));
 
@@ -264,10 +267,10 @@ function replaying(): { readonly send: (input: PassInput) => void; readonly kept
   };
 }
 
-/** Where each moment of a phrase that was played with nothing rolling lies in the song, in ticks. */
+/** Place in the song of each moment of a phrase that was played with nothing rolling, in ticks. */
 export type Laying = (wall: Seconds) => Ticks;
 
-/** What was played with nothing rolling, laid into the song. */
+/** Keeps what was played with nothing rolling, laid into the song. */
 export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
   const {
     passage: { events },

@@ -5,7 +5,7 @@ import { TICKS_PER_QUARTER, type Seconds, type TickRange, type Ticks } from '../
 import type { Laying } from './keep';
 import type { PlayingReading } from './playing';
 
-/** Which beat of a reading a moment is on, in fractions; beyond its ends at the pace of the ends. */
+/** Beat of a reading that a moment is on, in fractions; beyond its ends at the pace of the ends. */
 export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): number {
   const last = beats.length - 1;
   let i = 0;

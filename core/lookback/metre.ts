@@ -21,8 +21,8 @@ const FASTEST: Bpm = 215;
 const USUAL: Bpm = 104;
 const OCTAVES = 1;
 /**
- * How much each rule counts. Set by trying on performances of `core/testing/playing.ts` with seeds of their own; the
- * figures of the bench come from others.
+ * Weights of the rules. Set by trying on performances of `core/testing/playing.ts` with seeds of their own; the figures
+ * of the bench come from others.
  */
 const RULES = {
   /** Beats weigh more than what lies between them. */ beat: 1.15,
@@ -35,7 +35,7 @@ const RULES = {
 };
 
 /**
- * When a place on the pulse is, by a line through the strikes around it: the looseness of single strikes is smoothed
+ * Times of places on the pulse, by a line through the strikes around it: the looseness of single strikes is smoothed
  * out, and the wander of the tempo stays.
  */
 function timesOf(
@@ -80,7 +80,10 @@ function timesOf(
   return times;
 }
 
-/** How well weights fall on some places of a cycle against the others: the mean there, less the mean elsewhere. */
+/**
+ * Contrast with which weights fall on some places of a cycle against the others: the mean there, less the mean
+ * elsewhere.
+ */
 function contrast(
   strikes: readonly Strike[],
   places: readonly number[],
@@ -106,8 +109,8 @@ function contrast(
 }
 
 /**
- * How much the harmony changes at bar lines rather than in the middle of bars: what sounds in the two halves of a bar
- * is more alike than what sounds on the two sides of a bar line.
+ * Change of harmony at bar lines rather than in the middle of bars: what sounds in the two halves of a bar is more
+ * alike than what sounds on the two sides of a bar line.
  */
 function harmonyChange(strikes: readonly Strike[], places: readonly number[], bar: number, phase: number): number {
   // Places are not negative, and a bar begins at most one bar after the first: half-bars count from that one.
@@ -193,7 +196,7 @@ function swing(places: readonly number[], phase: number): number {
   return at[0]! > at[2]! ? 0.5 * (at[2]! / all) - 1.2 * (at[1]! / all) : -0.6;
 }
 
-/** Of a beat's usual length, what one keeps. */
+/** Share of its usual length that a beat keeps. */
 const LEAST_OF_A_BEAT = 0.5;
 
 /**
@@ -205,7 +208,7 @@ function rising(times: readonly Seconds[], beat: Seconds): Seconds[] {
   return times.map((at) => (last = Math.max(at, last + LEAST_OF_A_BEAT * beat)));
 }
 
-/** When each beat falls: from a down-beat at or before the first strike to the bar line after the last. */
+/** Time of each beat: from a down-beat at or before the first strike to the bar line after the last. */
 export function beatsOf(strikes: readonly Strike[], { tatum, division, begins, beatsPerBar }: Metre): Seconds[] {
   const bar = division * beatsPerBar;
   const to = begins + (Math.floor((tatum.places.at(-1)! - begins) / bar) + 1) * bar;

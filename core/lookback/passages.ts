@@ -36,7 +36,7 @@ class Grouping {
     this.live = live;
   }
 
-  /** Whether what has been gone through is the beginning of what a buffer holds. */
+  /** Test whether what has been gone through is the beginning of what a buffer holds. */
   goesOn({ events }: LookBackBuffer, live: readonly Taking[]): boolean {
     const same = live.length === this.live.length && live.every((taking, i) => taking === this.live[i]);
     return events === this.events && events.length >= this.#gone && same;
@@ -93,9 +93,9 @@ class Grouping {
 }
 
 /**
- * What is held and in no take, oldest first, in passages: parted where something was recorded or kept in between,
- * where rolling began or ended, where another song was opened, and by silences while nothing rolled. A night of playing
- * is asked for several times a second: of a buffer that has only grown, what is new is gone through.
+ * Passages of what is held and in no take, oldest first: parted where something was recorded or kept in between, where
+ * rolling began or ended, where another song was opened, and by silences while nothing rolled. A night of playing is
+ * asked for several times a second: of a buffer that has only grown, what is new is gone through.
  */
 export class Passages {
   #grouping: Grouping | null = null;

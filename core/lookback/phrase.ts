@@ -8,7 +8,7 @@ import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
 import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
 import type { PlayingReading } from './playing';
 
-/** How a phrase that was played with nothing rolling goes into the song. */
+/** Ways in which a phrase that was played with nothing rolling goes into the song. */
 export type Laid = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
 
 /** A phrase in its place, with what the song becomes for it. */
@@ -18,7 +18,7 @@ export interface LaidPhrase {
   readonly retiming?: Retiming;
 }
 
-/** When the last key of a phrase moved, in seconds; what is still held rings to where it is now. */
+/** Time at which the last key of a phrase moved, in seconds; what is still held rings to where it is now. */
 function lastOf({ events }: Passage, now: Milliseconds): Seconds {
   const held = keysDown(events).size > 0 ? now : 0;
   const notes = events.filter(({ message }) => message.type === 'noteOn' || message.type === 'noteOff');

@@ -7,7 +7,7 @@ export type { PlayedNote };
 
 /** One way of hearing what was played with nothing rolling. */
 export interface PlayingReading {
-  /** When each beat falls, the first being a down-beat at or before the first note, a bar beyond the last. */
+  /** Time of each beat, the first being a down-beat at or before the first note, a bar beyond the last. */
   readonly beats: readonly Seconds[];
   readonly beatsPerBar: number;
   /** The mean tempo of its beats. */
@@ -16,7 +16,7 @@ export interface PlayingReading {
   readonly score: number;
 }
 
-/** How many ways of hearing are offered at most. */
+/** Number of readings offered at most. */
 const OFFERED = 4;
 /** Readings whose tempos are nearer than this are one tempo. */
 const SAME = 0.03;

@@ -43,7 +43,7 @@ export function playedNotes(events: readonly Sent[]): PlayedNote[] {
   return notes;
 }
 
-/** What was struck together. */
+/** Notes struck together. */
 export interface Strike {
   readonly at: Seconds;
   readonly lowest: number;
@@ -54,7 +54,7 @@ export interface Strike {
   readonly velocity: number;
   /** Seconds to the next strike, or its own length at the end. */
   readonly until: Seconds;
-  /** How much it weighs as a place for a beat: about 1 in the mean. */
+  /** Weight as a place for a beat: about 1 in the mean. */
   readonly weight: number;
 }
 

@@ -4,7 +4,7 @@ import type { PassResult } from '../recording/state';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { keysDown, type BufferedEvent, type LookBackBuffer, type Passage } from './buffer';
 
-/** What a pass, or one lap, has put into takes: the events of its range that its parts heard. */
+/** Taking by a pass, or one lap: the events of its range that its parts heard. */
 export function takenBy(
   { frame = 0, layers }: PassResult,
   rollId: string | undefined,
@@ -45,5 +45,5 @@ export function withReleases(all: readonly Passage[], events: readonly BufferedE
   return come.length ? [...all.slice(0, -1), { ...last, events: [...last.events, ...come] }] : all;
 }
 
-/** Whether keys are still down at the end of some passages. */
+/** Test for keys that are still down at the end of some passages. */
 export const anyKeyDown = (all: readonly Passage[]): boolean => keysDown(all.at(-1)?.events ?? []).size > 0;

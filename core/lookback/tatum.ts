@@ -7,18 +7,18 @@ export interface Tatum {
   readonly length: Seconds;
   /** For each strike, how many pulses after the first it was. */
   readonly places: readonly number[];
-  /** How far strikes lie from their places, one standard deviation. */
+  /** Distance of notes from their places, one standard deviation. */
   readonly error: Seconds;
 }
 
 const SHORTEST: Seconds = 0.07;
 const LONGEST: Seconds = 1.35;
 const STEP = 1.018;
-/** How fast the pulse follows what is played. */
+/** Rate at which the pulse follows what is played. */
 const FOLLOW = 0.18;
 /** The looseness that is expected of a player. */
 const LOOSE: Seconds = 0.016;
-/** How many pulses are gone into. */
+/** Number of pulses that are gone into. */
 const MOST = 7;
 
 /**
@@ -51,7 +51,7 @@ function follow(strikes: readonly Strike[], start: Seconds): Tatum | undefined {
   };
 }
 
-/** What a pulse costs: how far strikes are off it, and how much finer it is than it would have to be. */
+/** Cost of a pulse: how far strikes are off it, and how much finer it is than it would have to be. */
 export function tatumCost({ length, places, error }: Tatum): number {
   const fine = places.at(-1)! / Math.max(1, places.length - 1);
   // Any strike is near a pulse that is fine enough: what is off counts against what chance would be off.

@@ -16,5 +16,5 @@ const UPWARDS: readonly Action[] = [
   ...(['click softer', 'steady', 'click louder', 'click', 'redo', 'panic', 'copy here'] as const),
 ];
 
-/** What a MIDI key (0 to 127) does while the command key is down. */
+/** Action of each MIDI key (0 to 127) while the command key is down. */
 export const COMMANDS_BY_KEY: ReadonlyMap<number, Action> = new Map(UPWARDS.map((action, i) => [LOWEST + i, action]));

@@ -7,7 +7,7 @@ export interface ControlEvent {
   readonly message: ControlMessage;
 }
 
-/** What a control message is about; two messages of one lane overwrite each other. */
+/** Lane of a control message: what it is about; two messages of one lane overwrite each other. */
 export type Lane = string;
 
 /** The last message of each lane: what the controllers hold. */
@@ -58,7 +58,7 @@ export function atRest(message: ControlMessage): ControlMessage | undefined {
   }
 }
 
-/** What the controllers hold just before `tick`. Events in time order. */
+/** Values that the controllers hold just before `tick`. Events in time order. */
 export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<Lane, ControlMessage> {
   const values = new Map<Lane, ControlMessage>();
   for (const { at, message } of events) {

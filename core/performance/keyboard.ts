@@ -20,7 +20,7 @@ const key = z.number().int().min(0).max(127);
 
 const settingsSchema = z
   .object({
-    /** Whether it is listened to; undefined before anybody has said. */
+    /** True if it is listened to; undefined before anybody has said. */
     on: z.boolean().optional(),
     /** A name of the player's own, or empty. */
     name: z.string().trim().max(60).default(''),
@@ -61,12 +61,12 @@ const withLearned = (stored: unknown): unknown =>
     ? { ...stored, learned: stored.taught }
     : stored;
 
-/** What is remembered of a keyboard. What is not said is plain. */
+/** Settings that are remembered of a keyboard; one that is missing is plain. */
 export const keyboardSchema = z.preprocess(withLearned, settingsSchema);
 export type KeyboardSettings = z.infer<typeof keyboardSchema>;
 export const PLAIN_KEYBOARD: KeyboardSettings = keyboardSchema.parse({});
 
-/** What a keyboard's stream is in the middle of. */
+/** State of a keyboard's stream. */
 export interface KeyboardState {
   /** The last status byte, for a port that leaves it out when it repeats; 0 before the first. */
   readonly status: number;

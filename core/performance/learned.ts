@@ -3,7 +3,7 @@ import type { Milliseconds } from '../time/units';
 import { COMMANDS_BY_KEY } from './commandKeys';
 import type { KeyMessage } from './messages';
 
-/** What a key or a pedal can be taught to do. */
+/** Actions that a key or a pedal can be taught. */
 export const ACTIONS = [
   ...(['record', 'stop', 'play', 'go again', 'keep', 'undo', 'undo pass', 'redo'] as const),
   ...(['next take', 'previous take', 'mark good', 'mark maybe', 'mark no'] as const),
@@ -31,7 +31,10 @@ export const ACTIONS = [
 ] as const;
 export type Action = (typeof ACTIONS)[number];
 
-/** What a key can be taught to be besides: while it is down, the other keys of its keyboard are commands. */
+/**
+ * Name of the command key among what a key can be taught: while it is down, the other keys of its keyboard are
+ * commands.
+ */
 export const COMMAND_KEY = 'commands';
 
 const triggerSchema = z
@@ -63,7 +66,7 @@ interface Waiting {
   readonly due: Milliseconds;
 }
 
-/** What a keyboard's stream is in the middle of, by trigger. */
+/** State of a keyboard's stream, by trigger. */
 export interface LearnedState {
   /** Pressed, and held back until it is known whether the rest follows. */
   readonly waiting: ReadonlyMap<string, Waiting>;
@@ -81,17 +84,17 @@ export const NOTHING_LEARNED: LearnedState = {
   commands: null,
 };
 
-/** How far apart the keys of a chord may be struck: wider than fingers are, narrower than a fast figure. */
+/** Time within which the keys of a chord are struck: wider than fingers are, narrower than a fast figure. */
 export const TOGETHER: Milliseconds = 60;
 /**
- * How far apart two presses may be that are one double press. Keys that are held back arrive this much late, their
- * stamps staying true.
+ * Time within which two presses are one double press. Keys that are held back arrive this much late, their stamps
+ * staying true.
  */
 export const TWICE: Milliseconds = 300;
 
 export interface LearnedStep {
   readonly state: LearnedState;
-  /** What goes on to the recording. */
+  /** Messages that go on to the recording. */
   readonly through: readonly Timed[];
   readonly actions: readonly Action[];
 }
@@ -146,7 +149,7 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
     through: [...freed.through, ...through],
     actions: [],
   });
-  /** What was asked for, by the press that completed it. */
+  /** Step with the action that was asked for, by the press that completed it. */
   const done = (next: Partial<LearnedState>): LearnedStep =>
     command.action === COMMAND_KEY ? step({ ...next, commands: name }) : { ...step(next), actions: [command.action] };
 

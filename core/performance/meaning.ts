@@ -2,21 +2,20 @@ import type { Note } from './notes';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 
 /**
- * How far ahead of a place a strike can be and still mean it: half a sixteenth, the place being the nearest of its
+ * Distance ahead of a place at which a note can still mean it: half a sixteenth, the place being the nearest of its
  * kind.
  */
 export const MEANT_AHEAD: Ticks = 120;
 
 /**
- * Whether a strike a little ahead of a place means that place: it is near it, and more of the note sounds after it than
- * before.
- * A note of a quick run that ends where the place begins does not.
+ * Test for a note a little ahead of a place that means that place: it is near it, and more of the note sounds after it
+ * than before. A note of a quick run that ends where the place begins does not.
  */
 export const meansPlace = ({ start, end }: Pick<Note, 'start' | 'end'>, at: Ticks): boolean =>
   start < at && start >= at - MEANT_AHEAD && end - at > at - start;
 
 /**
- * Whether a strike belongs to a stretch: by the beat that it means, not by the tick that it falls on.
+ * Test for a note that belongs to a stretch: by the beat that it means, not by the tick that it falls on.
  * @param goesOn something follows at the stretch's end, to which a strike that means it belongs
  */
 export function belongsTo(note: Pick<Note, 'start' | 'end'>, stretch: TickRange, goesOn: boolean): boolean {

@@ -1,4 +1,4 @@
-/** What a keyboard says, freed of channel and bytes. Values are MIDI's own: 0 to 127, bend 0 to 16383. */
+/** Message of a keyboard, freed of channel and bytes. Values are MIDI's own: 0 to 127, bend 0 to 16383. */
 export type KeyMessage =
   | { readonly type: 'noteOn'; readonly key: number; readonly velocity: number }
   | { readonly type: 'noteOff'; readonly key: number; readonly velocity: number }

@@ -4,7 +4,7 @@ import { id } from '../vocabulary/fields';
 import { layerOfNote, type Note } from './notes';
 
 /**
- * Which notes: by where they come from (a layer, or notes that were added by hand), their ordinals there. Written as
+ * Set of notes by where they come from (a layer, or notes that were added by hand), their ordinals there. Written as
  * runs, "0-5,9,12-40", or, where that is shorter, as a bitmap: "=" and the bits, least first, as base64. A change to
  * ten thousand notes stays small.
  */

@@ -8,7 +8,7 @@ export interface PlacedEvent {
   readonly message: KeyMessage;
 }
 
-/** What was struck, where the hand has changed it since. */
+/** Note as it was played, where the hand has changed it since. */
 export interface AsPlayed {
   readonly start: Ticks;
   readonly end: Ticks;
@@ -26,7 +26,7 @@ export interface Note {
   readonly release: number;
   readonly start: Ticks;
   readonly end: Ticks;
-  /** Where its recording ended, of a note that rang on beyond that: no join from there on cuts it. */
+  /** End of its recording, for a note that rang on beyond that: no join from there on cuts it. */
   readonly until?: Ticks;
   /** As it was played, of a note that was changed by hand. */
   readonly played?: AsPlayed;
@@ -52,7 +52,7 @@ function isByStart(notes: readonly Note[]): boolean {
 export const notesByStart = <N extends Note>(notes: readonly N[]): readonly N[] =>
   isByStart(notes) ? notes : [...notes].sort(byStart);
 
-/** Whether notes of one key overlap, or begin at one place. */
+/** Test for notes of one key that overlap or begin at one place. */
 function anyOverlap(sorted: readonly Note[]): boolean {
   const ends = new Map<number, Ticks>();
   const starts = new Map<number, Ticks>();
@@ -107,7 +107,7 @@ export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
   return (dropped.size > 0 ? kept.filter((n) => !dropped.has(n)) : kept).reverse();
 }
 
-/** What a layer, a take or a line says: notes by start, controls by time. */
+/** Reading of a layer, a take or a line: notes by start, controls by time. */
 export interface Reading {
   readonly notes: readonly Note[];
   readonly controls: readonly ControlEvent[];
@@ -250,7 +250,7 @@ function merged(lists: readonly PlacedEvent[][]): PlacedEvent[] {
   }
 }
 
-/** Where each note stops sounding, the sustain pedal (down from value 64) taken into account. */
+/** End of each note's sound, the sustain pedal (down from value 64) taken into account. */
 export function soundingEnds({ notes, controls }: Reading): Map<string, Ticks> {
   const pedal = controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
   const nextStrike = new Map<number, Ticks>();

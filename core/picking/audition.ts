@@ -2,7 +2,7 @@ import type { Part } from '../document/part';
 import { pick } from '../takes/line';
 import type { TickRange } from '../time/units';
 
-/** What is to be heard in place of the line, for as long as it is asked for. */
+/** Audition: what is to be heard in place of the line, for as long as it is asked for. */
 export interface Audition {
   readonly takeId: string;
   /** The take in this stretch and the line around it; null for the take alone, all of it. */

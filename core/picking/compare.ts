@@ -17,7 +17,7 @@ export interface Slip {
   readonly meant?: number;
   /** The note in the take; not there where it is missing. */
   readonly note?: string;
-  /** How far off, of an early or late one. */
+  /** Milliseconds by which one is early or late. */
   readonly ms?: Milliseconds;
   /** The take lies off by that throughout. */
   readonly whole?: boolean;
@@ -81,7 +81,7 @@ const difference = (a: ReadonlySet<number>, b: ReadonlySet<number>): Set<number>
   new Set([...[...a].filter((x) => !b.has(x)), ...[...b].filter((x) => !a.has(x))]);
 const common = (a: ReadonlySet<number>, b: ReadonlySet<number>): number[] => [...a].filter((x) => b.has(x));
 
-/** What more than half of some takes play. */
+/** Notes that more than half of some takes play. */
 function agreed(takes: readonly BarTake[]): Set<number> {
   const counts = new Map<number, number>();
   for (const { slots } of takes) for (const slot of slots) counts.set(slot, (counts.get(slot) ?? 0) + 1);
@@ -132,7 +132,7 @@ function readingsOf(takes: readonly BarTake[]): BarTake[][] {
   return [...sorted, ...alone.map((i) => [takes[i]!])];
 }
 
-/** Whether the pedal of each take is down, at so many places in each bar. */
+/** State of each take's pedal, at so many places in each bar. */
 function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
   const pedal = take.controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
   const looks = new Uint8Array((bars + 1) * PEDAL_LOOKS);
@@ -258,7 +258,7 @@ function touchesOf(slots: readonly Slot[], takes: number, meter: MeterMap, bars:
   });
 }
 
-/** How loose the takes' time is: the middle deviation, made comparable to a standard deviation (Rousseeuw, Croux). */
+/** Looseness of the takes' time: the middle deviation, made comparable to a standard deviation (Rousseeuw, Croux). */
 function looseness(slots: readonly Slot[]): Milliseconds {
   const off = slots.flatMap(({ ms, struck }) =>
     struck.length < FEWEST_TAKES ? [] : struck.map((s) => Math.abs(s.ms - ms)),

@@ -26,9 +26,9 @@ export type Finding =
   | { readonly kind: 'pedal'; readonly before: boolean }
   /** One strike that both takes sound, or neither. */
   | { readonly kind: 'double' | 'lost'; readonly keys: readonly number[] }
-  /** How much louder the take that follows is, in steps of MIDI velocity. */
+  /** Steps by which the take that follows is louder, in steps of MIDI velocity. */
   | { readonly kind: 'level'; readonly by: number }
-  /** How much later it lies against the beat. */
+  /** Milliseconds by which it lies later against the beat. */
   | { readonly kind: 'lie'; readonly by: Milliseconds };
 
 export interface JoinState {
@@ -36,15 +36,15 @@ export interface JoinState {
   readonly before: string;
   readonly after: string;
   readonly findings: readonly Finding[];
-  /** What is left to be looked at: what has no mend. */
+  /** Findings that are left to be looked at: they have no mend. */
   readonly open: readonly Finding[];
   readonly choice: JoinChoice;
   readonly state: 'clean' | 'mended' | 'passed' | 'open';
-  /** What there is around it, as text: it changes when something near it does. */
+  /** Sign of its surroundings: it changes when something near it does. */
   readonly sign: string;
 }
 
-/** How much of a take on either side is compared: a bar, and so many strikes at least. */
+/** Number of notes of a take on either side that are compared at least, with a bar. */
 const FEWEST_STRIKES = 3;
 const LOUDER = 20;
 const LIES_OFF: Milliseconds = 28;
@@ -69,7 +69,7 @@ interface Sides {
   readonly atStart: AtPlace;
 }
 
-/** What can be heard at a join. */
+/** Findings at a join. */
 function findingsAt(
   { before, after, atEnd: a, atStart: b }: Sides,
   at: Ticks,
@@ -129,7 +129,7 @@ const isMended = (finding: Finding, { held, lift, drop, keep }: JoinChoice): boo
 /** Reads a part's takes; silence for one that is not there. */
 export type ReadingOf = (takeId: string) => Reading;
 
-/** What there is within a beat of a join, as short text. */
+/** Sign of what there is within a beat of a join, as short text. */
 function signOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
   const near = ({ notes, controls }: Reading, { down }: AtPlace) => {
     const begin = firstFrom(notes, at - BEAT);
@@ -204,7 +204,7 @@ export function joinsOf(
 
 const nameOf = ({ at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): string => `${at} ${before} ${after}`;
 
-/** What is made at once of the joins that a comp would have and the part has not yet. */
+/** Choices that are made at once for the joins that a comp would have and the part has not yet. */
 export function safeJoins(comp: readonly CompPick[], known: readonly Join[], read: ReadingOf): Join[] {
   const there = new Set(known.map(nameOf));
   return joinPlaces(comp, read).flatMap((place): Join[] => {
@@ -251,7 +251,7 @@ const names = (keys: readonly number[]): string => {
   return all.length > 3 ? `${all.length} notes` : all.join(', ');
 };
 
-/** What a finding is, for people. */
+/** Words for a finding. */
 export function findingWords(finding: Finding): string {
   switch (finding.kind) {
     case 'held':

@@ -10,7 +10,7 @@ export interface Heard extends TickRange {
   readonly takeId: string | null;
 }
 
-/** What a part consists of in a range, gaps and all. */
+/** Stretches that a part consists of in a range, gaps and all. */
 export function heardIn({ comp }: Pick<Part, 'comp'>, range: TickRange): Heard[] {
   const heard: Heard[] = [];
   let from = range.from;

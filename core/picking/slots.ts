@@ -17,7 +17,7 @@ export interface Struck {
   readonly take: number;
   readonly note: Note;
   readonly ms: Milliseconds;
-  /** How late its take is there, against the others. */
+  /** Lag of its take there, against the others. */
   readonly lag: Milliseconds;
 }
 
@@ -70,9 +70,9 @@ interface Timed {
 }
 
 /**
- * How late each take is against the others, half bar by half bar: the lag on which most pairs of strikes of the same
- * key agree in a bar around it; 0 where none is clearly better. A histogram of differences, as used to find the
- * offset of two recordings of one thing (e.g. A. Wang, ISMIR 2003).
+ * Lag of each take against the others, half bar by half bar: the lag on which most pairs of strikes of the same key
+ * agree in a bar around it; 0 where none is clearly better. A histogram of differences, as used to find the offset of
+ * two recordings of one thing (e.g. A. Wang, ISMIR 2003).
  */
 function lagsOf(timed: readonly Timed[], takes: number): Map<number, Milliseconds>[] {
   if (timed.length === 0) return Array.from({ length: takes }, () => new Map());

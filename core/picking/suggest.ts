@@ -12,7 +12,7 @@ export interface Suggested extends Pick {
   readonly why: Why;
 }
 
-/** What speaks for a take in a stretch: what the other that could be heard there has wrong. */
+/** Reason for a take in a stretch: what the other that could be heard there has wrong. */
 export type Why =
   | { readonly type: 'only' }
   | { readonly type: 'slip'; readonly other: string; readonly slip: Slip; readonly more: number }
@@ -20,7 +20,7 @@ export type Why =
   | { readonly type: 'marked'; readonly other: string }
   | { readonly type: 'fewest joins' };
 
-/** What the way through the takes costs: slips weigh most, then marks, joins that cut, joins, and loose time. */
+/** Costs of the way through the takes: slips weigh most, then marks, joins that cut, joins, and loose time. */
 const SLIP = 10;
 const OFF_TIME = 3;
 const MOST_OFF_TIME = 8;
@@ -42,7 +42,7 @@ interface Place {
   readonly cost: number;
 }
 
-/** What each bar costs with each take; Infinity where it has nothing there. */
+/** Cost of each bar with each take; Infinity where it has nothing there. */
 function barCosts(
   takes: readonly ReadTake[],
   comparison: Comparison,
@@ -217,8 +217,8 @@ export function suggestComp(
 }
 
 /**
- * What speaks for a take in a stretch, or in a part of one that was suggested: what the take that comes nearest to it
- * has wrong there.
+ * Reason for a take in a stretch, or in a part of one that was suggested: what the take that comes nearest to it has
+ * wrong there.
  */
 export function whyOf(
   stretch: Pick,
@@ -277,7 +277,7 @@ export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, me
   }
 }
 
-/** Why a stretch was suggested, for people. @param numberOf what a take is called: its number */
+/** Words for why a stretch was suggested. @param numberOf what a take is called: its number */
 export function whyWords(why: Why, numberOf: (takeId: string) => string, meter: MeterMap): string {
   switch (why.type) {
     case 'only':
@@ -297,6 +297,6 @@ export function whyWords(why: Why, numberOf: (takeId: string) => string, meter: 
   }
 }
 
-/** Whether there are takes enough anywhere for a suggestion to say something. */
+/** Test for takes enough anywhere for a suggestion to say something. */
 export const isWorthSuggesting = (takes: readonly { readonly from: Ticks; readonly to: Ticks }[]): boolean =>
   takes.some((t) => takes.filter((o) => o.from < t.to && o.to > t.from).length >= FEWEST_TAKES);

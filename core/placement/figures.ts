@@ -16,7 +16,7 @@ const figureSchema = z
   .readonly();
 export type LatencyFigure = z.infer<typeof figureSchema>;
 
-/** What is known of one set-up of audio device, rate and buffer. */
+/** Figures of one set-up of audio device, rate and buffer. */
 export const setupFiguresSchema = z
   .object({
     /** The set-up in words. */
@@ -27,7 +27,7 @@ export const setupFiguresSchema = z
   .readonly();
 export type SetupFigures = z.infer<typeof setupFiguresSchema>;
 
-/** What a set-up is known by: its rate, its buffer and its device. */
+/** Identity of a set-up: its rate, its buffer and its device. */
 export function setupOf(sampleRate: number, buffer: Seconds, device: string): { id: string; words: string } {
   const ms = Math.round(buffer * 10_000) / 10;
   return { id: `${device} ${sampleRate} ${ms}`, words: `${device}, ${sampleRate / 1000} kHz, buffer ${ms} ms` };

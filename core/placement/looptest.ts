@@ -1,7 +1,7 @@
 import FFT from 'fft.js';
 import type { Decibels, Frames, Seconds } from '../time/units';
 
-/** How many strokes the loop test sends, and how far apart: further than any delay it can measure. */
+/** Number of strokes that the loop test sends, and their distance: further than any delay it can measure. */
 export const LOOP_STROKES = 12;
 export const LOOP_EVERY: Seconds = 0.45;
 export const LONGEST_DELAY: Seconds = 0.4;
@@ -33,7 +33,7 @@ export type LoopOutcome =
     }
   | { readonly type: 'refused'; readonly why: 'quiet' | 'noisy' | 'wide' };
 
-/** What is said for each refusal. */
+/** Words for each refusal. */
 export const REFUSALS: Readonly<Record<Extract<LoopOutcome, { type: 'refused' }>['why'], string>> = {
   quiet:
     'The clicks did not come back: the level is too low, or the cable or microphone is not where it ' +
@@ -49,7 +49,7 @@ const QUIETEST: Decibels = -66;
 /** Noise this much louder than the stroke is louder than it, as far as one can tell. */
 const NOISE_RATIO = 1;
 const WIDEST: Seconds = 0.0015;
-/** Of the strokes, how many must agree. */
+/** Share of the strokes that must agree. */
 const TO_AGREE = 0.6;
 const AGREES: Seconds = 0.002;
 
@@ -106,8 +106,8 @@ const median = (values: readonly number[]): number => {
 };
 
 /**
- * How long strokes take out and back. Each is looked for by a matched filter where it can be; the middle of those that
- * agree is the delay. Rather no figure than a wrong one.
+ * Delay of strokes out and back. Each is looked for by a matched filter where it can be; the middle of those that agree
+ * is the delay. Rather no figure than a wrong one.
  * @param recording what came back, one channel
  * @param sent the frame in the recording at which each stroke went out, rising, `LOOP_EVERY` apart
  */

@@ -1,9 +1,9 @@
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** How a strike is set against the song; see `shiftOf`. */
+/** Policy by which a note is set against the song; see `shiftOf`. */
 export type Policy = 'played' | 'heard';
 
-/** What was known of the path when the layer was recorded. */
+/** Latency of the path when the layer was recorded. */
 export interface Latency {
   /** From the moment a sample is rendered to the moment it is heard. */
   readonly output: Seconds;
@@ -20,9 +20,9 @@ export interface Placement {
 }
 
 /**
- * What to add to an arrival on the song's render clock. A player who hears the keyboard's own sound strikes
- * with the click as heard, late by the output latency (`played`). One who hears the sound through the program
- * hears both late by the same amount and lines those up (`heard`).
+ * Shift that is added to an arrival on the song's render clock. A player who hears the keyboard's own sound strikes
+ * with the click as heard, late by the output latency (`played`). One who hears the sound through the program hears
+ * both late by the same amount and lines those up (`heard`).
  */
 export function shiftOf(placement: Placement, latency: Latency): Seconds {
   const output = placement.policy === 'played' ? latency.output : 0;

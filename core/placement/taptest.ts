@@ -13,7 +13,7 @@ export type TapOutcome =
       readonly type: 'measured';
       readonly late: Seconds;
       readonly spread: Seconds;
-      /** How late each tap was that counts, in their order. */
+      /** Lateness of each tap that counts, in their order. */
       readonly taps: readonly Seconds[];
     }
   | { readonly type: 'refused'; readonly why: 'few' | 'wide' };
@@ -30,7 +30,7 @@ const median = (values: readonly number[]): number => {
 };
 
 /**
- * How late taps are against clicks: the middle, and a spread from the middle of the deviations, so that one slip does
+ * Lateness of taps against clicks: the middle, and a spread from the middle of the deviations, so that one slip does
  * not count (P. Rousseeuw and C. Croux, "Alternatives to the median absolute deviation", JASA 88, 1993).
  * @param clicks when each click was rendered
  * @param taps when each tap was made, on the same clock

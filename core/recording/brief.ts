@@ -33,7 +33,7 @@ export type BriefControl =
 export interface Phrase {
   readonly text: string;
   readonly control?: BriefControl;
-  /** Why this may surprise; the phrase is then marked. */
+  /** Reason why this may surprise; the phrase is then marked. */
   readonly mark?: string;
 }
 
@@ -46,7 +46,7 @@ export interface BriefFacts {
   readonly keyboards: readonly { readonly id: string; readonly name: string; readonly leavesOut?: readonly string[] }[];
   /** Inputs that are there, by what the system calls them or by name; not said where that is not known. */
   readonly inputs?: ReadonlySet<string>;
-  /** How many notes the listening parts' lines have where the pass will record. */
+  /** Number of notes the listening parts' lines have where the pass will record. */
   readonly there?: number;
   /** The song is playing: Record punches in at once. */
   readonly playing?: boolean;
@@ -144,7 +144,7 @@ function countAmount({ brief }: SongDocument): string {
   return brief.countOffBars > 0 ? many(brief.countOffBars, 'bar') : '';
 }
 
-/** How the pass is led into. */
+/** Phrases for how the pass is led into. */
 function count({ brief, click }: SongDocument): Phrase[] {
   const amount = countAmount({ brief } as SongDocument);
   const silent = click.when === 'never' && amount ? { mark: 'The click is off, so the count will be silent.' } : {};
@@ -203,7 +203,7 @@ const RIDE_NAMES: Readonly<Record<string, string>> = {
 export const laneWords = (lane: Lane): string =>
   RIDE_NAMES[lane] ?? lane.replace('control ', 'controller ').replace('keyPressure', 'pressure of key');
 
-/** What is done to what is there, and what leads to the part's name. */
+/** Phrases for what is done to what is there, and what leads to the part's name. */
 function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
   const notes = many(there, 'note');
   if (brief.ride !== null) {
@@ -260,7 +260,7 @@ function early({ song: { brief } }: BriefFacts): Phrase {
   };
 }
 
-/** What the settings of the keyboards in use leave out. */
+/** Phrases for what the settings of the keyboards in use leave out. */
 function without({ song, keyboards }: BriefFacts): Phrase[] {
   const wanted = listenersOf(song).map((l) => l.ear.keyboard);
   const used = keyboards.filter((k) => wanted.includes(null) || wanted.includes(k.id));
@@ -303,7 +303,7 @@ const speed = ({ speed: now }: SongDocument): Phrase[] =>
         },
       ];
 
-/** What the next pass will do, as one sentence. Nothing that is not in it changes what the pass does. */
+/** Sentence of what the next pass will do. Nothing that is not in it changes what the pass does. */
 export function briefPhrases(facts: BriefFacts): Phrase[] {
   const { song, playing } = facts;
   const { brief } = song;

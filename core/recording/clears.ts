@@ -21,7 +21,7 @@ export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   }, []);
 }
 
-/** What counts as playing when a pass rides one controller: its moves, each as long as nothing. */
+/** Events that count as playing when a pass rides one controller: its moves, each as long as nothing. */
 export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding[] =>
   controls.filter((c) => laneOf(c.message) === lane).map(({ at }) => ({ start: at, end: at }));
 

@@ -6,12 +6,12 @@ export interface CountBeat {
   /** On the song's clock; before the place where the music starts. */
   readonly at: Seconds;
   readonly accent: Accent;
-  /** How many beats are left, this one included: what the lamp shows. */
+  /** Number of beats left, this one included: what the lamp shows. */
   readonly left: number;
 }
 
 export interface CountOff {
-  /** Where the song's clock starts to run. */
+  /** Place where the song's clock starts to run. */
   readonly from: Seconds;
   readonly beats: readonly CountBeat[];
 }

@@ -2,7 +2,7 @@ import type { KeyMessage } from '../performance/messages';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 
-/** What of what is played a listening part hears. */
+/** Ear of a listening part: which of the messages it hears. */
 export interface Ear {
   /** A port's id, or null for any. */
   readonly keyboard: string | null;
@@ -13,7 +13,10 @@ export interface Ear {
 
 export const EVERYTHING: Ear = { keyboard: null, low: 0, high: 127 };
 
-/** Whether a message from a port is for this ear. A note's release is heard where its strike was: they have one key. */
+/**
+ * Test for a message from a port that is for this ear. A note's release is heard where its strike was: they have one
+ * key.
+ */
 export const hears = (ear: Ear, port: string, message: KeyMessage): boolean =>
   (ear.keyboard === null || ear.keyboard === port) &&
   (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
@@ -40,10 +43,7 @@ export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brie
   });
 }
 
-/**
- * What the brief is set to when a part no longer hears: when it was the brief's own, the next of those that listen
- * takes its place.
- */
+/** Brief once a part no longer hears: when it was the brief's own, the next of those that listen takes its place. */
 export function withoutListener(brief: SongDocument['brief'], partId: string): Partial<SongDocument['brief']> {
   const also = brief.also.filter((a) => a.part !== partId);
   if (brief.part !== partId) return { also };

@@ -15,7 +15,7 @@ export interface Heard {
   readonly message: KeyMessage;
 }
 
-/** What has been recorded so far, newest first: a list that grows without being copied. */
+/** List of what has been recorded so far, newest first: a list that grows without being copied. */
 export interface HeardList {
   readonly heard: Heard;
   readonly before: HeardList | null;
@@ -48,11 +48,11 @@ export interface Lap {
   readonly passId: string;
   readonly mode: Mode;
   readonly lap: number;
-  /** What is taken off the rolling clock to get the song's. */
+  /** Time that is taken off the rolling clock to get the song's. */
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
-  /** How much of what lies beyond its ends is recorded as well: a change of placement can move a strike over a seam. */
+  /** Time beyond its ends that is recorded as well: a change of placement can move a strike over a seam. */
   readonly margin: Seconds;
   readonly listening: readonly ListeningPart[];
   readonly recorded: HeardList | null;
@@ -66,7 +66,7 @@ export interface Lap {
 export interface Closed {
   readonly header: LayerHeader;
   readonly closing: LayerClosing;
-  /** How many notes it has, or moves where it rides one controller. */
+  /** Number of notes it has, or moves where it rides one controller. */
   readonly notes: number;
   /** Controllers moved in it, or sound was recorded beside the keys. */
   readonly touched?: boolean;
@@ -124,11 +124,11 @@ const INSTANT: Seconds = 1e-5;
 
 const listensAt = (part: ListeningPart, at: Seconds): boolean => at >= part.from && at < (part.to ?? Infinity);
 
-/** Whether a part takes something in. A release goes wherever its strike may have gone. */
+/** Test for something that a part takes in. A release goes wherever its strike may have gone. */
 export const takesIn = (part: ListeningPart, { at, port, message }: Heard): boolean =>
   hears(part.ear, port, message) && (message.type === 'noteOff' || listensAt(part, at));
 
-/** What one of the listening parts has heard, in order, on the song's clock. */
+/** Events that one of the listening parts has heard, in order, on the song's clock. */
 export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEvent[] {
   const events: LayerEvent[] = [];
   for (let k = recorded; k; k = k.before)
@@ -136,13 +136,13 @@ export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEv
   return events.reverse();
 }
 
-/** Whether something that was sent then can belong to it. */
+/** Test for something sent then that can belong to it. */
 export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Lap, at: Seconds): boolean {
   if (lap > 0 && at < startsAt - margin) return false;
   return at < (seam.end ? endsAt + margin : (ended?.closesAt ?? Infinity));
 }
 
-/** What was recorded at or after a moment, in order. */
+/** Messages recorded at or after a moment, in order. */
 export function heardSince(recorded: HeardList | null, since: Seconds): Heard[] {
   const found: Heard[] = [];
   for (let k = recorded; k; k = k.before) if (k.heard.at >= since) found.push(k.heard);

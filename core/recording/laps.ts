@@ -63,11 +63,11 @@ export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly e
   return { lap: { ...lap, opened: true }, effects };
 }
 
-/** What the controllers hold, as set before a moment: what is about to roll has a clock of its own. */
+/** State with the controllers as set before a moment: what is about to roll has a clock of its own. */
 export const valuesFrom = (state: PassState, at: Seconds): PassState['lastValues'] =>
   new Map([...state.lastValues].map(([key, h]) => [key, { ...h, at }]));
 
-/** What is to be recorded of something that was sent: one event for each part that takes it in. */
+/** Effects that record something that was sent: one event for each part that takes it in. */
 export function keeping({ listening, frame }: Lap, heard: Heard): PassEffect[] {
   const effects: PassEffect[] = [];
   for (const part of listening) {
@@ -107,7 +107,7 @@ export function tempoOf({ layers }: PassPlan) {
 }
 
 /**
- * How much beyond its ends a lap takes in: more than the allowance, in the tempo before the loop and in the one at its
+ * Time beyond its ends that a lap takes in: more than the allowance, in the tempo before the loop and in the one at its
  * end.
  */
 function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Seconds {

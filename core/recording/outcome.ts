@@ -1,15 +1,15 @@
 import type { LayerHeader } from '../takes/layer';
 import type { Mode, LapPolicy } from '../vocabulary/modes';
 
-/** What becomes of a layer: where it goes, and whether it is heard at once. */
+/** Outcome of a layer: where it goes, and whether it is heard at once. */
 export interface Outcome {
   /** A new take, laid over the take heard there, or nothing. */
   readonly goes: 'new take' | 'over' | 'nowhere';
-  /** Of a new take: whether it takes its range of the line. */
+  /** True for a new take that takes its range of the line. */
   readonly heard: boolean;
 }
 
-/** How each lap treats what is there. */
+/** Mode of each lap policy. */
 const LAP_MODES: Readonly<Record<LapPolicy, Mode>> = {
   'a new take each': 'new take',
   'build up': 'merge',
@@ -28,9 +28,9 @@ export function modeOf({ laps, ride }: Pick<LayerHeader, 'laps' | 'ride'>, mode:
   return ride && own === 'new take' ? 'replace' : own;
 }
 
-/** What was recorded. */
+/** Layer that was recorded. */
 interface Recorded {
-  /** How many notes the layer has, or moves where it rides one controller. */
+  /** Number of notes the layer has, or moves where it rides one controller. */
   readonly played: number;
   /** The lap ran to its end. */
   readonly whole: boolean;

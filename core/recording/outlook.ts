@@ -8,17 +8,19 @@ import { leadInStart, loopRange } from './plan';
 import { recordedRange, spanAfter } from './settings';
 import type { PassPlan, Phase } from './state';
 
-/** What Record would do to a part, as the chart shows it before it is pressed. */
+/** Outlook: what Record would do to a part, as the chart shows it before it is pressed. */
 export interface Outlook {
   /** The brackets: what is chosen, as far as it is on; null when nothing is. */
   readonly range: TickRange | null;
-  /** Which of the brackets are there. */
+  /** Brackets that are there. */
   readonly edges: { readonly from: boolean; readonly to: boolean };
-  /** Whether the part hears the keys at all. */
+  /** True if the part hears the keys at all. */
   readonly listens: boolean;
-  /** What would be recorded; null when that would be from a playhead that moves, or when the part does not listen. */
+  /**
+   * Range that would be recorded; null when that would be from a playhead that moves, or when the part does not listen.
+   */
   readonly planned: TickRange | null;
-  /** Whether what is there gives way: all of it, only where something is played, or nothing. */
+  /** Extent to which what is there gives way: all of it, only where something is played, or nothing. */
   readonly over: 'all' | 'where played' | 'nothing';
   /** Lead-in and lead-out, as far as there are any. */
   readonly around: readonly TickRange[];
@@ -69,7 +71,7 @@ function leadsAround(song: SongDocument, { meter, end }: SongMaps, { from, to }:
   return leads.filter((lead) => lead.to > lead.from);
 }
 
-/** What the pass under way replaces on the chart: its own notes are drawn there in place of the line's. */
+/** Range that the pass under way replaces on the chart: its own notes are drawn there in place of the line's. */
 export function replacedOnChart(
   plan: PassPlan | null,
   phase: Phase,

@@ -150,7 +150,7 @@ function recordOver(before: Songful, brief: Partial<Brief>, { range, events, sto
   return { after: { song: after, layers }, effects, log, changes, recorded: layersOf(effects)[0]!.closing.range };
 }
 
-/** What every controller holds wherever something changes. */
+/** Values that every controller holds wherever something changes. */
 const holding = (controls: readonly ControlEvent[], tick: number): Record<string, number> =>
   Object.fromEntries(
     [...valuesBefore(controls, tick + 1e-6)]

@@ -33,7 +33,7 @@ import {
 } from './state';
 import { heardSince, reaches, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
-/** How long the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
+/** Time for which the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
 const RECENT: Seconds = 4;
 
 const controlKey = ({ port, message }: Heard): string => (isNote(message) ? '' : `${port} ${laneOf(message)}`);

@@ -7,9 +7,9 @@ import { loopRange } from './plan';
 import { isRolling, lapAt, type Loop, type PassState } from './state';
 
 /**
- * Whether a strike has a place in the song. While a note is waited for, and in a count before bar 1, there is none yet;
- * just ahead of it means it. One that was made before the stop and arrives after it has its place; one that was made
- * after it has none.
+ * Test for a note that has a place in the song. While a note is waited for, and in a count before bar 1, there is none
+ * yet; just ahead of it means it. One that was made before the stop and arrives after it has its place; one that was
+ * made after it has none.
  * @param at on the rolling clock
  * @param haltedAt where what rolled last was stopped
  */
@@ -25,8 +25,8 @@ export function hasPlace(
 }
 
 /**
- * Where the playhead goes when what rolls is halted: after a pass back to where it began, ready to listen or to go
- * again; out of a loop to its start; from the song's end to bar 1.
+ * Place that the playhead goes to when what rolls is halted: after a pass back to where it began, ready to listen or to
+ * go again; out of a loop to its start; from the song's end to bar 1.
  * @param at on the rolling clock: where it was halted
  */
 export function playheadAfter({ plan, loop }: Pick<PassState, 'plan' | 'loop'>, maps: SongMaps, at: Seconds): Ticks {
@@ -36,7 +36,7 @@ export function playheadAfter({ plan, loop }: Pick<PassState, 'plan' | 'loop'>, 
   return tick >= maps.end - 1 ? 0 : Math.max(0, tick);
 }
 
-/** What playing from a place goes round: the loop, where it is on and does not lie behind. */
+/** Loop that playing from a place goes round: the loop, where it is on and does not lie behind. */
 export function loopFrom(brief: Brief, { tempo, end }: SongMaps, tick: Ticks): Loop | null {
   const range = loopRange(brief, end);
   if (!brief.loop || tick >= range.to) return null;

@@ -16,9 +16,9 @@ export interface PlanFacts {
   readonly maps: SongMaps;
   /** The parts that hear the keys, at least one. */
   readonly listeners: readonly Listener[];
-  /** Where a pass without an in begins: the playhead, or the place of a punch. */
+  /** Start of a pass without an in: the playhead, or the place of a punch. */
   readonly start: Ticks;
-  /** What the layer's source is called, for people. */
+  /** Name of the layer's source. */
   readonly from: string;
   readonly latency: Latency;
   readonly newId: () => string;
@@ -30,13 +30,15 @@ export interface PlanFacts {
   readonly sounds?: ReadonlyMap<string, Pick<LayerSound, 'recording' | 'input'>>;
 }
 
-/** Where the music starts that leads into a recording. */
+/** Place where the music starts that leads into a recording. */
 export function leadInStart({ brief }: Pick<SongDocument, 'brief'>, meter: SongMaps['meter'], from: Ticks): Ticks {
   if (!brief.leadInOn || brief.wait !== 'no') return from;
   return Math.min(from, Math.max(0, spanBefore(meter, from, brief.leadIn)));
 }
 
-/** What the loop goes round over: between in and out; as far as they are off, from the song's start or to its end. */
+/**
+ * Range that the loop goes round over: between in and out; as far as they are off, from the song's start or to its end.
+ */
 export function loopRange({ range, punchIn, punchOut }: SongDocument['brief'], end: Ticks): TickRange {
   const from = range && punchIn && range.from < end ? Math.max(0, range.from) : 0;
   return { from, to: range && punchOut && range.to > from ? Math.min(range.to, end) : end };
@@ -79,7 +81,7 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
   }));
 }
 
-/** What a place can be off by rounding alone. */
+/** Distance that a place can be off by rounding alone. */
 const ROUNDING: Ticks = 1e-6;
 
 /** The pass that the brief describes: the brief and these facts decide it, and nothing else. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { briefSchema, PLAIN_PASS, type Brief } from '../document/brief';
 
-/** What of a brief is a way of recording; which part listens, to which keys, over which bars, belongs to the song. */
+/** Preset: the fields of a brief that are a way of recording; part, keys and bars belong to the song. */
 export type Preset = Pick<Brief, keyof typeof PLAIN_PASS>;
 const KEYS = Object.keys(PLAIN_PASS) as (keyof typeof PLAIN_PASS)[];
 

@@ -23,15 +23,15 @@ export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: T
   return { from: snapped(maps, snap, from), to: snapped(maps, snap, to) };
 }
 
-/** What the brief is set to for a range that was chosen. */
+/** Fields of the brief for a range that was chosen. */
 export function withRange({ from, to }: TickRange): Pick<Brief, 'range' | 'punchIn' | 'punchOut'> {
   const [a, b] = [Math.min(from, to), Math.max(from, to)];
   return { range: { from: a, to: Math.max(a + SHORTEST_RANGE, b) }, punchIn: true, punchOut: true };
 }
 
 /**
- * What the brief is set to when one end is moved; the other gives way where it has to. An end that was never set stays
- * off: only the one that is asked for is there.
+ * Fields of the brief when one end is moved; the other gives way where it has to. An end that was never set stays off:
+ * only the one that is asked for is there.
  * @returns null when the two would lie on one place
  */
 export function withEdge(
@@ -55,7 +55,7 @@ export function withEdge(
 export const withLeadInTurned = ({ leadIn, leadInOn }: Brief): Partial<Pick<Brief, 'leadIn' | 'leadInOn'>> =>
   leadIn.count === 0 ? { leadIn: { count: 1, unit: 'bars' }, leadInOn: true } : { leadInOn: !leadInOn };
 
-/** Where an edge goes that is set at the playhead: an out within a bar is meant for the end of it. */
+/** Place of an edge that is set at the playhead: an out within a bar is meant for the end of it. */
 export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {
   const { meter, end } = maps;
   const tick = Math.max(0, Math.min(end - 1, playhead));

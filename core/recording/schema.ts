@@ -4,7 +4,7 @@ import { id } from '../vocabulary/fields';
 import { MODES } from '../vocabulary/modes';
 import type { PassResult } from './state';
 
-/** What a pass, or one lap, came to. */
+/** Result of a pass, or of one lap. */
 export const passResultSchema: z.ZodType<PassResult> = z.object({
   passId: id,
   mode: z.enum(MODES),

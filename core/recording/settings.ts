@@ -2,7 +2,7 @@ import { barAt, barStart, meterAt, type MeterMap } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
 import type { Span } from '../vocabulary/modes';
 
-/** Where a span ends that is counted back from a place: bars back in the bars' own lengths, beats in the beat there. */
+/** End of a span that is counted back from a place: bars back in the bars' own lengths, beats in the beat there. */
 export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
   if (count === 0) return at;
   if (unit === 'beats') return at - count * meterAt(meter, at - 1).ticksPerBeat;
@@ -11,7 +11,7 @@ export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): T
   return barStart(meter, bar - count) + into;
 }
 
-/** Where a span ends that is counted on from a place. */
+/** End of a span that is counted on from a place. */
 export function spanAfter(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
   if (count === 0) return at;
   if (unit === 'beats') return at + count * meterAt(meter, at).ticksPerBeat;
@@ -26,7 +26,7 @@ interface RangeSettings {
 }
 
 /**
- * What is recorded: from the in, or where the playhead is, to the out, or the song's end. An out that lies before
+ * Range that is recorded: from the in, or where the playhead is, to the out, or the song's end. An out that lies before
  * where recording begins is passed over, and so is an in past the song's end.
  */
 export function recordedRange({ range, punchIn, punchOut }: RangeSettings, start: Ticks, end: Ticks): TickRange {

@@ -8,8 +8,8 @@ import type { PassPlan } from './state';
 import type { HeardList } from './lap';
 
 /**
- * Where a part's line is not heard while it is recorded over: where this pass will have cleared it, as far as is
- * known by now. A phrase that is going on may go on to the end.
+ * Ranges of a part's line that are not heard while it is recorded over: where this pass will have cleared it, as far as
+ * is known by now. A phrase that is going on may go on to the end.
  * @param mode of the pass, or of its laps
  * @param recorded what is to be recorded
  * @param notes what the pass has so far; one that is held ends where the pass is
@@ -40,9 +40,9 @@ export function silencedBy(
 }
 
 /**
- * Whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With "replace
- * while I play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its first note,
- * it has one.
+ * Test whether what is played silences the line just now; when it turns, what sounds is to be laid out anew. With
+ * "replace while I play" a key is held, or a key moved less than a rest ago; where a pass or a lap replaces from its
+ * first note, it has one.
  * @param kept what the pass or the lap has so far
  * @param held a key is down
  * @param now where the pass is

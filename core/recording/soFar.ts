@@ -4,7 +4,7 @@ import type { Seconds } from '../time/units';
 import { takesIn, type Heard, type HeardList, type Lap, type ListeningPart } from './lap';
 import { readSoFar } from './underpass';
 
-/** What came so long ago is in order, and nothing that comes later is placed before it. */
+/** Time after which what came is in order, and nothing that comes later is placed before it. */
 const SETTLES: Seconds = 2;
 
 /**

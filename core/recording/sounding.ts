@@ -14,8 +14,8 @@ export const soundingParts = (song: SongDocument): Sounding[] =>
   listenersOf(song).flatMap(({ part }) => (part.input ? [{ part: part.id, name: part.name, input: part.input }] : []));
 
 /**
- * Why their sound is not recorded in the next pass, though it is set, or null. Sound cannot be placed like keys: what
- * is recorded of a song that runs slower is longer than its bars.
+ * Reason why their sound is not recorded in the next pass, though it is set, or null. Sound cannot be placed like keys:
+ * what is recorded of a song that runs slower is longer than its bars.
  */
 export function withoutSound({ brief, speed }: Pick<SongDocument, 'brief' | 'speed'>): string | null {
   if (brief.ride !== null) return 'Only a controller is recorded in this pass, so no sound is.';

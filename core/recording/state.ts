@@ -10,28 +10,28 @@ export interface PassPlan {
   readonly passId: string;
   readonly mode: Mode;
   readonly count: CountOff;
-  /** Whether the count goes round until the first note. */
+  /** Wait: whether the count goes round until the first note. */
   readonly wait: Wait;
   /**
    * The bar of the count that goes round: its length, its beats before the start, and how far ahead of a bar a note
    * still means that bar.
    */
   readonly round: { readonly bar: Seconds; readonly beats: readonly CountBeat[]; readonly ahead: Seconds };
-  /** Where the music starts: the range's start, or the lead-in's. */
+  /** Place where the music starts: the range's start, or the lead-in's. */
   readonly music: Ticks;
-  /** What is to be recorded; `to` is the range's end or the song's. */
+  /** Range that is to be recorded; `to` is the range's end or the song's. */
   readonly range: TickRange;
-  /** How far the music goes on after it. */
+  /** Place up to which the music goes on after it. */
   readonly leadOut: Ticks;
-  /** Where a loop goes back to, and what its laps do; null without one. */
+  /** Place that a loop goes back to, and what its laps do; null without one. */
   readonly loop: { readonly from: Ticks; readonly laps: LapPolicy } | null;
   /** Recording began and ends in rolling music, which goes on. */
   readonly punched: boolean;
-  /** Where playing stops that goes on after a punch. */
+  /** Place where playing stops that goes on after a punch. */
   readonly songEnds: Seconds;
   /** One for each part that listens. */
   readonly layers: readonly LayerHeader[];
-  /** What each of them hears, in the same order. */
+  /** Ears of each of them, in the same order. */
   readonly ears: readonly Ear[];
 }
 
@@ -56,14 +56,14 @@ export interface PassState {
   readonly phase: Phase;
   /** The pass under way, from the count to the stop. */
   readonly plan: PassPlan | null;
-  /** What goes round, while something does. */
+  /** Loop that goes round, while something does. */
   readonly loop: Loop | null;
-  /** Where playing stops, on the rolling clock. */
+  /** Place where playing stops, on the rolling clock. */
   readonly endsAt: Seconds;
   readonly laps: readonly Lap[];
   /** The last few seconds of the keys while nothing records: a strike just ahead of a punch belongs to it. */
   readonly recent: { readonly young: HeardList | null; readonly old: HeardList | null; readonly turned: Seconds };
-  /** What each controller of each keyboard was last set to. */
+  /** Last setting of each controller of each keyboard. */
   readonly lastValues: ReadonlyMap<string, Heard>;
 }
 
@@ -97,7 +97,7 @@ export type PassInput =
 export interface PassResult {
   readonly passId: string;
   readonly mode: Mode;
-  /** What its lap takes off the rolling clock. */
+  /** Time that its lap takes off the rolling clock. */
   readonly frame?: Seconds;
   readonly layers: readonly Closed[];
 }
@@ -129,7 +129,7 @@ export const IDLE: PassState = {
   lastValues: new Map(),
 };
 /**
- * How long after a stop an event stamped before it may still arrive: longer than a page that is recorded busy
+ * Time after a stop within which an event stamped before it may still arrive: longer than a page that is recorded busy
  * is late with its keyboard events, or a taught key is lastValues back, short enough that nobody waits for it.
  */
 export const LATEST: Seconds = 0.4;
@@ -137,11 +137,11 @@ export const isRolling = ({ phase }: Pick<PassState, 'phase'>): boolean => phase
 /** From the count to the end of the lead-out. */
 export const inPass = ({ phase }: Pick<PassState, 'phase'>): boolean => isRolling({ phase }) && phase !== 'playing';
 
-/** Where the song is when the rolling clock says so. */
+/** Place of the song when the rolling clock says so. */
 export function songAt(loop: Loop | null, rolling: Seconds): Seconds {
   if (!loop || rolling < loop.to) return rolling;
   return loop.from + ((rolling - loop.from) % (loop.to - loop.from));
 }
-/** How many times the loop has gone round, from 0. */
+/** Number of times the loop has gone round, from 0. */
 export const lapAt = (loop: Loop | null, rolling: Seconds): number =>
   loop && rolling >= loop.to ? Math.floor((rolling - loop.from) / (loop.to - loop.from)) : 0;

@@ -13,11 +13,11 @@ import { eventsOf, type ListeningPart, type Lap } from './lap';
 
 const HAIR: Seconds = 1e-6;
 
-/** What a listening part has in a lap so far. */
+/** Reading of a listening part in a lap so far. */
 export const readingSoFar = (laps: Lap, voice: ListeningPart, now: Seconds): Reading =>
   readSoFar(laps, voice, eventsOf(laps, voice), now);
 
-/** What some of the events of a listening part say in a lap so far. */
+/** Reading of some of the events of a listening part in a lap so far. */
 export function readSoFar(laps: Lap, { header }: ListeningPart, events: readonly LayerEvent[], now: Seconds): Reading {
   const { planned } = header;
   const here = tickAt(tempoMap(header.tempo), Math.min(now, laps.endsAt) - laps.frame);
@@ -65,7 +65,7 @@ function recordedOver(state: PassState, plan: PassPlan, partId: string) {
 }
 type Over = NonNullable<ReturnType<typeof recordedOver>['last']>;
 
-/** Where the line is not heard while it is recorded over. */
+/** Ranges where the line is not heard while it is recorded over. */
 function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, at: Seconds, now: Seconds): TickRange[] {
   if (part.overLine) return [];
   const { header } = voice;
@@ -78,7 +78,8 @@ function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, a
 type RecordedPart = Pick<Part, 'id' | 'takes' | 'overLine'>;
 
 /**
- * Where a part's recorded sound is not heard while the part is recorded over: where this pass will have cleared it.
+ * Ranges where a part's recorded sound is not heard while the part is recorded over: where this pass will have cleared
+ * it.
  * @param at on the rolling clock: where the stretch begins in which it is to be heard
  * @param now on the rolling clock: where the pass is
  */

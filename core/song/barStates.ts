@@ -19,8 +19,8 @@ export interface BarRun {
 }
 
 /**
- * What each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck or moved: the
- * same text, the same notes and controllers, to the tick, as a file has them.
+ * Signs of what each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck or
+ * moved: the same text, the same notes and controllers, to the tick, as a file has them.
  */
 export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: number): string[] {
   const said: (string | number)[][] = Array.from({ length: bars }, () => []);

@@ -63,13 +63,13 @@ export function change(document: SongDocument, command: Command): Change {
 /** Settings touch other places in the song than takes, comp and treatments do, so undo can step over them. */
 export const kindOf = ({ type }: Command): 'do' | 'set' => (kindOfCommand(type).undo === undefined ? 'set' : 'do');
 
-/** What the command is called in the history. */
+/** Name of a command in the history. */
 export const nameOf = (command: Command): string => kindOfCommand(command.type).nameOf?.(command) ?? command.type;
 
-/** Whether a row of the history is a lap of a pass, which goes back together with the pass's other laps. */
+/** Test for a row of the history that is a lap of a pass, which goes back together with the pass's other laps. */
 export const isLap = (name: string): boolean => name.startsWith(LAP);
 
-/** What Undo says it takes back, for a row of the history by this name. */
+/** Label of what Undo takes back, for a row of the history by this name. */
 export function undoLabel(name: string): string {
   if (isLap(name)) return 'the last lap';
   if (name.startsWith(BY_HAND)) return name.slice(BY_HAND.length);

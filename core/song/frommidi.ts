@@ -55,7 +55,7 @@ function programOf(track: MidiTrack): number {
   return program?.type === 'program' ? program.value : 0;
 }
 
-/** What a MIDI file says of a song's form. */
+/** Form of a song as a MIDI file has it. */
 export interface MidiForm {
   readonly tempo: MidiSong['tempo'];
   readonly meter: MidiSong['meter'];

@@ -5,7 +5,7 @@ import { applyById, listById } from './listPatches';
 
 export type { Patch } from 'immer';
 
-/** What a change did, both ways. */
+/** Patches of a change, both ways. */
 export interface Change {
   readonly document: SongDocument;
   readonly patches: readonly Patch[];
@@ -22,7 +22,7 @@ const place = z.union([
     .refine((name) => name !== '__proto__' && name !== 'constructor' && name !== 'prototype'),
   z.number().int().min(0).max(LONGEST_LIST),
 ]);
-/** What a patch may say. A list can be cut to a length, and not made endless by one. */
+/** Schema of a patch. A list can be cut to a length, and not made endless by one. */
 export const patchSchema = z
   .object({
     op: z.enum(['replace', 'remove', 'add']),
@@ -58,7 +58,7 @@ export interface HistoryRow {
   readonly inverse: readonly Patch[];
 }
 
-/** What undo and redo would do next. */
+/** Stacks of what undo and redo would do next. */
 export interface Stacks<Row = HistoryRow> {
   /** Undoable, the latest last. */
   readonly done: readonly Row[];
@@ -70,7 +70,7 @@ export const NO_HISTORY: Stacks<never> = { done: [], undone: [] };
 
 type Kinds = Pick<HistoryRow, 'kind'>;
 
-/** What can be undone and redone after one more row. A new change forgets what was undone. */
+/** Stacks after one more row. A new change forgets what was undone. */
 export function afterRow<Row extends Kinds>({ done, undone }: Stacks<Row>, row: Row): Stacks<Row> {
   switch (row.kind) {
     case 'do':

@@ -12,7 +12,7 @@ type Item = { readonly id: string } & Readonly<Record<string, unknown>>;
 /** The last name in the path of a patch that says which things a list has and in which order, not what is in them. */
 const BY_ID = 'by id';
 
-/** Which things are in a list, in order, and those that come in. */
+/** Ids of the things in a list, in order, and those that come in. */
 interface ById {
   readonly order: readonly string[];
   readonly added: readonly Item[];

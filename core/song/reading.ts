@@ -15,12 +15,12 @@ import type { Clock } from '../timing/lattice';
 import type { Decided } from '../timing/lined';
 import { treat, type TreatedReading } from '../timing/treatment';
 
-/** Where layers are found; a layer that is missing reads as silence. */
+/** Layers by id; a layer that is missing reads as silence. */
 export type Layers = ReadonlyMap<string, Layer>;
 /** The tempo maps a song once had. */
 export type Clocks = SongDocument['clocks'];
 
-/** How song time has moved through some changes of tempo, in turn. */
+/** Move of song time through some changes of tempo, in turn. */
 function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
   const steps = warps.flatMap(({ from, to, shift }): Moved[] => {
     const [a, b] = [clocks[from], clocks[to]];
@@ -35,7 +35,7 @@ function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
   };
 }
 
-/** How a take's layer has moved since it was recorded: each change of tempo it sat out. */
+/** Move of a take's layer since it was recorded: each change of tempo it sat out. */
 const layerMoved = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
   movedThrough(
     warps.filter((w) => index < w.layers),
@@ -53,13 +53,13 @@ export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Pl
       : [];
   });
 
-/** What a take's layers say, before anything was changed by hand. */
+/** Reading of a take's layers, before anything was changed by hand. */
 const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Reading =>
   readTake(placedLayers(take, layers, clocks), take.placement);
 
 /**
- * What a take of one layer says in a stretch, which is a smaller part of it: notes that do not belong there may be left
- * out. The layer is gone through, but little is made of it.
+ * Reading of a take of one layer in a stretch, which is a smaller part of it: notes that do not belong there may be
+ * left out. The layer is gone through, but little is made of it.
  * @returns null where the take is better read whole
  */
 function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to }: TickRange): Reading | null {
@@ -75,11 +75,11 @@ function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to 
   return readLayer(layer, placementOf(take, layer.header.id), moved?.now, stretch);
 }
 
-/** What of a take decides what its layers say. */
+/** Fields of a take that decide what its layers say. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement' | 'placements'>;
 
 /**
- * Where what a take's layers say can begin, whatever of it is heard: it is known without reading them.
+ * Range in which what a take's layers say can begin, whatever of it is heard: it is known without reading them.
  * @returns null of a take that was changed by hand, which can begin anywhere
  */
 export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[] | null {
@@ -92,7 +92,7 @@ export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[]
   });
 }
 
-/** How song time has moved since an edit was made: each change of tempo that the take has sat out since. */
+/** Move of song time since an edit was made: each change of tempo that the take has sat out since. */
 const movedSince = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
   movedThrough(
     warps.filter((w) => index < w.edits),
@@ -123,7 +123,7 @@ export type TakeReader = (take: Take, stretch?: TickRange) => Reading;
 /** Rounding to whole ticks over changes of tempo: a join may lie this far before its recording's end. */
 const UNTIL_SLACK: Ticks = 2;
 
-/** Where in the comp each take is heard, from its first stretch to its last. */
+/** Stretches of the comp in which each take is heard, from its first stretch to its last. */
 function stretchesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
   const found = new Map<string, TickRange>();
   for (const { takeId, from, to } of comp) found.set(takeId, { from: found.get(takeId)?.from ?? from, to });
@@ -157,7 +157,7 @@ export function readPart(part: Part, read: TakeReader): Reading {
   return part.lanes.length > 0 ? withLanes(comp, part.lanes, takeOf) : comp;
 }
 
-/** Whether the two takes of a join meet there in the comp. */
+/** Test for a join whose two takes meet there in the comp. */
 export const isJoin = (comp: Part['comp'], { at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): boolean =>
   comp.some((p) => p.to === at && p.takeId === before) && comp.some((p) => p.from === at && p.takeId === after);
 
@@ -174,7 +174,7 @@ const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
   a.placement === b.placement &&
   a.placements === b.placements;
 
-/** What a take's layers say; where a stretch is said, there at least. */
+/** Reading of a take's layers; where a stretch is said, there at least. */
 interface Unedited {
   readonly of: LayersOf;
   readonly stretch: TickRange | null;
@@ -241,7 +241,7 @@ export const lineOf = (
   treatments: readonly Treatment[] = part.treatments,
 ): TreatedReading => treat(untreatedLine(part, read), treatments, clock, decidedOf(part));
 
-/** What was decided of single notes, the same map as long as it stays. */
+/** Decisions about single notes, the same map as long as it stays. */
 export function decidedOf({ decided }: Pick<Part, 'decided'>): Decided {
   const known = decisions.get(decided);
   if (known) return known;

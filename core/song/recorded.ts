@@ -14,7 +14,7 @@ import { newTake, placementOf, type Take } from '../document/take';
 import { partOf, UnknownThing, type SongDraft } from './draft';
 import { warpOf } from './reading';
 
-/** Which layer of which take becomes the first take of which new part. */
+/** Request: the layer of a take that becomes the first take of which new part. */
 export interface MoveLayerOut {
   readonly part: string;
   readonly take: string;
@@ -66,11 +66,11 @@ export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange
 interface Receiver extends TickRange {
   /** Null for a new take. */
   readonly take: string | null;
-  /** Whether it is heard there already. */
+  /** True if it is heard there already. */
   readonly heard: boolean;
 }
 
-/** Which take takes in what is recorded over each stretch of a range. */
+/** Take that takes in what is recorded over each stretch of a range. */
 export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
   const heard = comp
     .filter((c) => c.to > range.from && c.from < range.to)

@@ -16,7 +16,10 @@ export interface KeptLayer {
   readonly events: readonly LayerEvent[];
 }
 
-/** What a layer becomes that no pass will close any more, and the pass it stands for; null where nothing was played. */
+/**
+ * Result that a layer becomes when no pass will close it any more, and the pass it stands for; null where nothing was
+ * played.
+ */
 export interface Recovered {
   readonly layer: Layer;
   readonly result: PassResult | null;

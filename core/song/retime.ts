@@ -10,7 +10,7 @@ import type { SongDocument } from '../document/document';
 import { partOf, takeOf } from './draft';
 import { movePlaces, moveTakePlaces } from './places';
 
-/** What happens to takes when the tempo under them changes. */
+/** Ways of takes when the tempo under them changes. */
 export const TAKES_STAY = ['bars', 'recording'] as const;
 export type TakesStay = (typeof TAKES_STAY)[number];
 
@@ -87,7 +87,7 @@ export function retime(
   draft.bars = Math.max(draft.bars, bars, playedBars(draft));
 }
 
-/** How many bars the takes reach over. */
+/** Number of bars that the takes reach over. */
 export function playedBars({ parts, meter }: Pick<SongDocument, 'parts' | 'meter'>): number {
   const last = Math.max(0, ...parts.flatMap((p) => p.takes.map((t) => t.to)));
   return last > 0 ? barAt(meterMap(meter), last - 1) : 1;

@@ -12,22 +12,22 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 import { lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 import { soundedStretches, type SoundedStretch } from './soundedAgain';
 
-/** What sounds of a recording in the song, in seconds from bar 1. */
+/** Piece of a recording that sounds in the song, in seconds from bar 1. */
 export interface HeardSound {
   readonly recording: string;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** How far into the recording its start lies. */
+  /** Distance of its start into the recording. */
   readonly into: Seconds;
 }
 
 /**
- * How long one piece of sound takes to give way to another. It is done by the time that the next begins: its first
+ * Time that one piece of sound takes to give way to another. It is done by the time that the next begins: its first
  * strike is whole.
  */
 export const EDGE: Seconds = 0.005;
 
-/** What sound is read from, beside the song. */
+/** Sources that sound is read from, beside the song. */
 export interface SoundSources {
   readonly layers: Layers;
   readonly recordings: Recordings;
@@ -49,7 +49,7 @@ export interface SoundStretch extends TickRange {
   readonly sign: string;
 }
 
-/** What of a stretch lies outside others. */
+/** Ranges of a stretch that lie outside others. */
 const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] =>
   others.reduce<TickRange[]>(
     (left, gone) =>
@@ -63,7 +63,7 @@ const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] 
   );
 
 /**
- * Where the picked takes of a part are heard as their recorded sound.
+ * Stretches where the picked takes of a part are heard as their recorded sound.
  * @param again where the line was sounded again, so that theirs is not
  */
 export const soundStretches = (
@@ -89,8 +89,8 @@ export const soundStretches = (
   });
 
 /**
- * Whether a part has any sound to be heard as: takes in whose passes an outside instrument was recorded, or its line
- * sounded again.
+ * Test for a part that has any sound to be heard as: takes in whose passes an outside instrument was recorded, or its
+ * line sounded again.
  */
 export const hasSound = ({ takes, soundedAgain }: Pick<Part, 'takes' | 'soundedAgain'>, layers: Layers): boolean =>
   soundedAgain.length > 0 || takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
@@ -99,7 +99,7 @@ export const hasSound = ({ takes, soundedAgain }: Pick<Part, 'takes' | 'soundedA
 export const unsounded = (notes: readonly Note[], sounded: readonly TickRange[], end: Ticks): Note[] =>
   notes.filter((n) => n.start < end && !sounded.some((s) => n.start < s.to && n.end > s.from));
 
-/** What came back when the line was sounded again, where it counts. */
+/** Piece that came back when the line was sounded again, where it counts. */
 function pieceOfAgain({ again, at, from, to }: SoundedStretch, recordings: Recordings, maps: SongMaps): SoundPiece[] {
   const recording = recordings.get(again.recording)!;
   return pieceOf(recording, recording.zero - again.input, at, { from, to }, maps.tempo);
@@ -148,7 +148,7 @@ export function soundOfLine(
     .filter((s) => s.to > s.from);
 }
 
-/** What sounds, but for some stretches. */
+/** Sound but for some stretches. */
 export const soundWithout = (
   sounds: readonly HeardSound[],
   silent: readonly { readonly from: Seconds; readonly to: Seconds }[],
@@ -164,11 +164,11 @@ export const soundWithout = (
     [...sounds],
   );
 
-/** What a part sounds like, where it is heard as its recorded sound; nothing of any other. */
+/** Sound of a part, where it is heard as its recorded sound; nothing of any other. */
 export const soundOfPart = (part: Part, sources: SoundSources, maps: SongMaps, line?: () => Reading): HeardSound[] =>
   part.heardAs === 'recorded' && !part.away ? soundOfLine(part, sources, maps, line) : [];
 
-/** What every part that is heard as its own sound sounds like, by its id. */
+/** Sounds of all parts that are heard as their own sound, by its id. */
 export const soundsOf = (
   { parts }: Pick<SongDocument, 'parts'>,
   sources: SoundSources,

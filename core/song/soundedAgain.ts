@@ -16,7 +16,7 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 /** Bars with the sound of one time that the line was sounded again, at the line's own places. */
 export interface SoundedStretch extends TickRange {
   readonly again: SoundedAgain;
-  /** Where `from` was on the rolling clock of that time. */
+  /** Place of `from` on the rolling clock of that time. */
   readonly at: Seconds;
   /** The bars, the last one included. */
   readonly first: number;
@@ -32,8 +32,8 @@ function barMeant({ meter }: SongMaps, note: { readonly start: Ticks; readonly e
 }
 
 /**
- * What each bar of a line asks of an instrument, bar 1 first, as short text: its notes and controllers, what rings into
- * it, what the controllers hold as it begins, and its tempo. The same text, the same sound.
+ * Signs of what each bar of a line asks of an instrument, bar 1 first, as short text: its notes and controllers, what
+ * rings into it, what the controllers hold as it begins, and its tempo. The same text, the same sound.
  */
 export function soundSigns({ notes, controls }: Reading, maps: SongMaps): string[] {
   const { meter, tempo } = maps;
@@ -67,7 +67,7 @@ export function soundSigns({ notes, controls }: Reading, maps: SongMaps): string
 }
 
 /**
- * What is kept of a line that was played out.
+ * Record of a line that was played out.
  * @param signs the whole line's, as it was played out
  * @param rolled from where to where the rolling clock went while it was
  * @param late bars in which something was sent late: their sound is not the line's
@@ -94,7 +94,7 @@ export function soundedAgain(
 const HAIR: Seconds = 1e-3;
 
 /**
- * Where what was sounded again is the line's sound: of several times the last.
+ * Stretches where what was sounded again is the line's sound: of several times the last.
  * @param line the line as it is now
  * @param known whether a recording can be had
  */

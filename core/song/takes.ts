@@ -18,7 +18,7 @@ export interface OtherTake {
   readonly range: TickRange;
 }
 
-/** Where another take is asked for: what the brief records, else the stretch of the comp at the playhead. */
+/** Range in which another take is asked for: what the brief records, else the stretch of the comp at the playhead. */
 function askedFor({ comp }: Part, brief: Brief, playhead: Ticks, end: Ticks): TickRange {
   if (brief.range && (brief.punchIn || brief.punchOut)) return recordedRange(brief, playhead, end);
   return comp.find((c) => c.from <= playhead && c.to > playhead) ?? { from: 0, to: end };
@@ -70,16 +70,16 @@ export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: So
   return Math.sqrt(off.reduce((a, b) => a + (b - mean) ** 2, 0) / off.length);
 }
 
-/** What is in one of a take's layers. */
+/** Facts of one of a take's layers. */
 export interface LayerFacts {
   /** "lap 3", or "pass 2" without a loop. */
   readonly name: string;
-  /** What it did to what was there: it came first, was added, or took something's place. */
+  /** Effect on what was there: it came first, was added, or took something's place. */
   readonly does: 'first' | 'added' | 'replaces';
   /** "bars 5–8". */
   readonly bars: string;
   readonly notes: number;
-  /** When it was begun, ISO 8601. */
+  /** Time at which it was begun, ISO 8601. */
   readonly at: string;
 }
 

@@ -40,12 +40,12 @@ export function withMeterAt(meter: readonly MeterChange[], bar: number, text: st
   return { meter: [...meter.filter((m) => m.bar !== bar), { bar, ...read }].sort((a, b) => a.bar - b.bar) };
 }
 
-/** How many beats a short first bar has; 0 without one. */
+/** Number of beats of a short first bar; 0 without one. */
 export function pickUpOf([first, second]: readonly MeterChange[]): number {
   return first && second?.bar === 2 && first.beats < second.beats ? first.beats : 0;
 }
 
-/** What each bar begins on once a pick-up of so many beats is ahead of it: everything after it moves on by a bar. */
+/** Meter changes once a pick-up of so many beats is ahead of it: everything after it moves on by a bar. */
 export function withPickUp(
   { meter, tempo, bars }: { meter: readonly MeterChange[]; tempo: readonly TempoChange[]; bars: number },
   beats: number,

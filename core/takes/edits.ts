@@ -20,11 +20,11 @@ import {
   type NoteSet,
 } from '../performance/noteSet';
 
-/** What of a note the hand can change, and give back as it was played. */
+/** Kinds of edits: what of a note the hand can change, and give back as it was played. */
 export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;
 export type EditKind = (typeof EDIT_KINDS)[number];
 
-/** What becomes of notes' touch: all set, moved, scaled around 0, drawn to a level by a share, or along a line. */
+/** Change of notes' touch: all set, moved, scaled around 0, drawn to a level by a share, or along a line. */
 export type TouchWay =
   | { readonly to: number }
   | { readonly by: number }
@@ -33,7 +33,7 @@ export type TouchWay =
   | { readonly from: Ticks; readonly first: number; readonly until: Ticks; readonly last: number }
   | { readonly release: number };
 
-/** What becomes of notes' lengths: in ticks, or a factor. */
+/** Change of notes' lengths: in ticks, or a factor. */
 export type LengthWay = { readonly by: Ticks } | { readonly to: Ticks } | { readonly times: number };
 
 /** A note that was added: start, end, key, velocity, release. */
@@ -68,13 +68,13 @@ export type Edit =
 /** No hand makes a note shorter than this. */
 export const SHORTEST_BY_HAND: Ticks = 10;
 
-/** How song time has moved since an edit was made, both ways; null where it has not. */
+/** Move of song time since an edit was made, both ways; null where it has not. */
 export interface Moved {
   readonly now: Warp;
   readonly then: Warp;
 }
 
-/** What a take says with its edits. */
+/** Reading of a take with its edits. */
 export interface Edited {
   readonly reading: Reading;
   /** Notes that are there and not heard. */
@@ -234,7 +234,7 @@ function carryOut(edit: NoteEdit, own: Working, place: Ticks | undefined, moved:
 }
 
 const BLANK: Edit = { op: 'remove', notes: {} };
-/** Whether an edit changes nothing whatever the take. */
+/** Test for an edit that changes nothing whatever the take. */
 export const isBlank = (edit: Edit): boolean => 'notes' in edit && Object.keys(edit.notes).length === 0;
 
 /** An edit as far as it is about what comes from one layer, and the rest of it. Both may be blank. */
@@ -272,7 +272,7 @@ export function placesOf(packed: string): Ticks[] {
 
 const NOTHING: readonly Note[] = [];
 
-/** Where each note of a reading is, by what it comes from and its ordinal there. */
+/** Places of the notes of a reading, by what it comes from and its ordinal there. */
 type Places = ReadonlyMap<string, readonly (number | undefined)[]>;
 const placesKnown = new WeakMap<readonly Note[], Places>();
 function placesIn(notes: readonly Note[]): Places {

@@ -4,11 +4,11 @@ import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
 import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/meaning';
 
-/** What becomes of a note that is held over a join. */
+/** Ways of a note that is held over a join. */
 export const HELD = ['cut', 'ring', 'take over'] as const;
 export type Held = (typeof HELD)[number];
 
-/** What was chosen for one join, beyond going from one take to the other there. */
+/** Choice for one join, beyond going from one take to the other there. */
 export interface JoinChoice {
   /**
    * Notes held over it end there, ring on to their own end, or go on in the take that follows where that holds the same
@@ -25,7 +25,7 @@ export interface JoinChoice {
 
 export const AS_IT_FALLS: JoinChoice = { held: 'cut', lift: false, drop: [], keep: [] };
 
-/** How far before the join a pedal comes up that is lifted there. */
+/** Distance before the join at which a pedal comes up that is lifted there. */
 export const LIFT_AHEAD: Ticks = 40;
 /** Strikes of one key as near as this, one of each take, are one strike. */
 const ONE_STRIKE: Ticks = 240;
@@ -35,13 +35,13 @@ const BEAT: Ticks = 960;
 /** The tolerance within which a note is on a place, in ticks. */
 const ON_IT: Ticks = 1;
 
-/** What there is of a take at a place where it may begin or end. */
+/** State of a take at a place where it may begin or end. */
 export interface AtPlace {
   /** Notes that begin before it and end less than a beat before it, or later. */
   readonly down: readonly Note[];
   /** Notes whose key is down across it. */
   readonly held: readonly Note[];
-  /** Whether the sustain pedal is down just before it. */
+  /** True if the sustain pedal is down just before it. */
   readonly pedal: boolean;
   /** Strikes near it. */
   readonly near: readonly Note[];
@@ -50,7 +50,7 @@ export interface AtPlace {
 /** The index of the first note that starts at or after a tick. */
 export const firstFrom = (notes: readonly Note[], at: Ticks): number => firstAtOrAfter(notes, at, (n) => n.start);
 
-/** What a take has at each of some places, in rising order. */
+/** States of a take at some places, in rising order. */
 export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[]): AtPlace[] {
   let [next, moved, pedal] = [0, 0, false];
   let down: Note[] = [];
@@ -98,7 +98,7 @@ export function doubtfulStrikes(
   return { double, lost };
 }
 
-/** Whether going from one take to another at a place cuts nothing, and sounds nothing twice. */
+/** Test for a place where going from one take to another cuts nothing, and sounds nothing twice. */
 export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
   if (before.held.length > 0 || after.held.length > 0 || before.pedal !== after.pedal) return false;
   const { double, lost } = doubtfulStrikes(before, after, at);
@@ -109,7 +109,7 @@ export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
 }
 
 /**
- * Where a note of the take before ends that is held over a join.
+ * End of a note of the take before that is held over a join.
  * @param after the take that follows
  */
 export function heldUntil(note: Note, held: Held, at: Ticks, after: Reading): Ticks {

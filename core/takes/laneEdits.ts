@@ -103,7 +103,7 @@ function editedIn(
   return own.slice(0, first).concat(inside, back, own.slice(last));
 }
 
-/** What a lane says in a range once it is edited, with what it holds at the range's start. */
+/** Events of a lane in a range once it is edited, with what it holds at the range's start. */
 function insideOf(
   own: readonly ControlEvent[],
   original: readonly ControlEvent[],

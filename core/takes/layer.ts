@@ -10,7 +10,7 @@ import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '..
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
 
-/** Where the layers that look-back has kept come from, in their headers. */
+/** Source of the layers that look-back has kept, in their headers. */
 export const KEPT_FROM = 'Look-back';
 
 /** An event as it arrived. */
@@ -20,7 +20,7 @@ export interface LayerEvent {
   readonly message: KeyMessage;
 }
 
-/** What is known when a layer is opened. */
+/** Header of a layer: what is known when it is opened. */
 export interface LayerHeader {
   readonly id: string;
   readonly partId: string;
@@ -35,18 +35,20 @@ export interface LayerHeader {
   /** The tempo the arrival times were counted in; without it they could not be placed again. */
   readonly tempo: readonly TempoChange[];
   readonly latency: Latency;
-  /** How fast the song ran, 1 as written: a latency of the room is a shorter stretch of a song that runs slower. */
+  /**
+   * Speed at which the song ran, 1 as written: a latency of the room is a shorter stretch of a song that runs slower.
+   */
   readonly speed?: number;
   readonly placement: Placement;
-  /** What the pass was to record, were it not stopped before its end. */
+  /** Range that the pass was to record, were it not stopped before its end. */
   readonly planned: TickRange;
-  /** How far ahead of the range a strike still belongs to it. */
+  /** Distance ahead of the range within which a note still belongs to it. */
   readonly early: Ticks;
   /** The treatment that the brief switched on, or null. */
   readonly quantize: Recipe | null;
-  /** How long a rest ended a phrase; a quarter where it is not said. */
+  /** Length of a rest that ended a phrase; a quarter where it is not said. */
   readonly gap?: Ticks;
-  /** What the laps of its loop do, and which lap this is, from 0; not there without a loop. */
+  /** Policy of its loop's laps, and the number of this one, from 0; not there without a loop. */
   readonly laps?: LapPolicy;
   readonly lap?: number;
   /** The one controller that was recorded; not there where everything was. */
@@ -55,24 +57,24 @@ export interface LayerHeader {
   readonly sound?: LayerSound;
 }
 
-/** What a layer's header says of the sound that was recorded beside its keys. */
+/** Facts in a layer's header about the sound that was recorded beside its keys. */
 export interface LayerSound {
   readonly recording: string;
   /** The way in: from the moment something sounds to the frame that it is recorded as. */
   readonly input: Seconds;
-  /** What is taken off the rolling clock to get the layer's: a later lap's is not the first one's. */
+  /** Time that is taken off the rolling clock to get the layer's: a later lap's is not the first one's. */
   readonly frame: Seconds;
 }
 
-/** What is known when it is closed. */
+/** Closing of a layer: what is known when it is closed. */
 export interface LayerClosing {
-  /** What was recorded. Empty (`from` = `to`) when the pass was stopped before it began. */
+  /** Range that was recorded. Empty (`from` = `to`) when the pass was stopped before it began. */
   readonly range: TickRange;
-  /** What the layer clears beneath it. */
+  /** Ranges that the layer clears beneath it. */
   readonly clears: readonly Clearing[];
-  /** How far notes that were held at the range's end may ring; the range's end where it is not said. */
+  /** Place up to which notes that were held at the range's end may ring; the range's end where it is not said. */
   readonly rings?: Ticks;
-  /** Of a lap: whether it came out of the lap before it, and whether it ran on into another. */
+  /** Seams of a lap: whether it came out of the lap before it, and whether it ran on into another. */
   readonly seam?: { readonly start: boolean; readonly end: boolean };
   /** The player ended it there: what was struck before that is in, wherever its placement puts it. */
   readonly stopped?: boolean;
@@ -85,7 +87,10 @@ export interface Layer {
   readonly events: readonly LayerEvent[];
 }
 
-/** Where in the song something lies that arrived at a time, under a placement, and the inverse of that. */
+/**
+ * Clock of a layer: the place in the song of something that arrived at a time, under a placement, and the inverse of
+ * that.
+ */
 interface LayerClock {
   readonly tickOf: (seconds: Seconds) => Ticks;
   readonly secondsOf: (tick: Ticks) => Seconds;
@@ -115,7 +120,7 @@ interface Played {
 }
 
 /**
- * What is played in a layer: as it comes, where it came in order, without anything made of the events in between.
+ * Events played in a layer: as it comes, where it came in order, without anything made of the events in between.
  * @param stretch notes that begin elsewhere may be left out
  */
 function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: TickRange): Played {
@@ -155,11 +160,11 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
 }
 
 /**
- * What the layer says inside its range. A strike within the early allowance sounds from the range's start, as long as
- * it was played if it was let go before that; a note still held at the range's end is closed there, or at the end of
- * the lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance
- * and held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap
- * that ends.
+ * Reading of a layer inside its range. A strike within the early allowance sounds from the range's start, as long as it
+ * was played if it was let go before that; a note still held at the range's end is closed there, or at the end of the
+ * lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance and
+ * held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap that
+ * ends.
  * @param warp how its song time has moved since it was recorded
  * @param stretch on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
  */

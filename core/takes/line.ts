@@ -18,7 +18,7 @@ import { belongsTo, MEANT_AHEAD } from '../performance/meaning';
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {
   readonly takeId: string;
-  /** Who picked it; nobody where a pass was simply heard from then on. */
+  /** Picker; nobody where a pass was simply heard from then on. */
   readonly by?: PickedBy | undefined;
 }
 export const PICKED_BY = ['hand', 'suggestion'] as const;
@@ -61,7 +61,7 @@ export const unpicked = <T extends TickRange>(stretches: readonly T[], range: Ti
     ])
     .filter((s) => s.to > s.from);
 
-/** Whether a note rings on over a join, from one stretch to what follows it. */
+/** Test for a note that rings on over a join, from one stretch to what follows it. */
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
 
 /** Without what says again at a join what is so already: a take that is at rest there has nothing to say. */

@@ -124,8 +124,8 @@ export function eachEventFor(layer: HasEvents, span: Span, visit: Visit): boolea
 const KEYS = 128;
 
 /**
- * Of a packed layer nothing is made of the notes outside of the span, strike or release: this is gone through once for
- * each take of a song while it opens, and has to be quick before an engine has made anything of it.
+ * Walk through a packed layer that makes nothing of notes outside of the span, strike or release: this is gone through
+ * once for each take of a song while it opens, and has to be quick before an engine has made anything of it.
  */
 function eachPackedFor(bytes: Uint8Array, { from, to }: Span, visit: Visit): boolean {
   if (bytes.length % EVENT_BYTES !== 0) throw new Error('The events of a layer are cut short.');

@@ -63,7 +63,7 @@ export const layerClosingSchema: z.ZodType<LayerClosing> = z.object({
 
 const MOST_FRAMES = 2 ** 40;
 const frames = z.number().int().min(0).max(MOST_FRAMES);
-/** What is known of a recording when it is opened. */
+/** Facts known of a recording when it is opened. */
 export const recordingFactsSchema = z.object({
   zero: finite.min(-1e9).max(1e9),
   rate: z.number().int().min(8000).max(384_000),

@@ -13,7 +13,7 @@ import type { Placed } from './take';
 /** A recording that is closed: where it lies, and what it is. */
 export interface Recording {
   readonly id: string;
-  /** Where frame 0 of the audio clock was on the rolling clock of its pass. */
+  /** Place of frame 0 of the audio clock on the rolling clock of its pass. */
   readonly zero: Seconds;
   /** Frames a second. */
   readonly rate: number;
@@ -23,7 +23,7 @@ export interface Recording {
   readonly frames: Frames;
   /** SHA-256 of its file: WAV, 32-bit float. */
   readonly audio: string;
-  /** What it came in by, for people. */
+  /** Name of what it came in by. */
   readonly from: string;
 }
 export type Recordings = ReadonlyMap<string, Recording>;
@@ -31,16 +31,16 @@ export type Recordings = ReadonlyMap<string, Recording>;
 /** A stretch of song in which a recording sounds. */
 export interface SoundPiece extends TickRange {
   readonly recording: string;
-  /** How far into the recording its start lies. */
+  /** Distance of its start into the recording. */
   readonly into: Seconds;
-  /** How much of the recording lies behind its end. */
+  /** Length of the recording behind its end. */
   readonly rest: Seconds;
 }
 
-/** What a stretch's length is in sound: sound runs on at its own speed, whatever the tempo has become since. */
+/** Length of a stretch in sound: sound runs on at its own speed, whatever the tempo has become since. */
 const lengthOf = (tempo: TempoMap, { from, to }: TickRange): Seconds => secondsAt(tempo, to) - secondsAt(tempo, from);
 
-/** What of a piece lies in a stretch, or nothing. */
+/** Part of a piece that lies in a stretch, or nothing. */
 export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): SoundPiece[] {
   const from = Math.max(piece.from, range.from);
   const to = Math.min(piece.to, range.to);
@@ -50,7 +50,7 @@ export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): 
   return [{ ...piece, from, to, into, rest: piece.rest + lengthOf(tempo, { from: to, to: piece.to }) }];
 }
 
-/** What of a piece lies outside some stretches. */
+/** Parts of a piece that lie outside some stretches. */
 export const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: TempoMap): SoundPiece[] =>
   ranges.reduce<SoundPiece[]>(
     (left, { from, to }) =>
@@ -61,7 +61,10 @@ export const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: 
     [piece],
   );
 
-/** Where a layer's sound begins: with the first strike that was early for its range, so that none loses its attack. */
+/**
+ * Place where a layer's sound begins: with the first strike that was early for its range, so that none loses its
+ * attack.
+ */
 function beginsAt(layer: Layer, placement: Placement): Ticks {
   const { range } = layer.closing;
   const early = range.from - layer.header.early - HAIR;
@@ -100,11 +103,11 @@ export function endOfSound({ sound, placement, latency }: LayerHeader, { zero, r
   return zero - sound.frame + shiftOf(placement, { output: latency.output, input: sound.input }) + end / rate;
 }
 
-/** Where a recording begins, frame 0 of its clock being at `zero`. */
+/** Place where a recording begins, frame 0 of its clock being at `zero`. */
 const startOf = ({ first, rate }: Recording, zero: Seconds): Seconds => zero + first / rate;
 
 /**
- * What a recording has for a stretch of song; nothing where it has none. What it has not got cannot sound.
+ * Piece of a recording for a stretch of song; nothing where it has none. What it has not got cannot sound.
  * @param zero where frame 0 of its clock belongs on the clock on which `at` is
  * @param at where the stretch begins on that clock
  * @param tempo the song's, as it is now

@@ -29,7 +29,7 @@ const layer = (
 
 const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
 
-/** What a controller holds at every place where it changes. */
+/** Values that a controller holds at every place where it changes. */
 const sustainAt = (r: Reading, tick: number) => valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
 
 describe('a take', () => {

@@ -25,7 +25,7 @@ const isOf =
   ({ message }: ControlEvent): boolean =>
     lane === undefined || laneOf(message) === lane;
 
-/** What the controllers hold at a place, those that move there included. */
+/** Values that the controllers hold at a place, those that move there included. */
 const valuesAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> =>
   valuesBefore(
     events.filter((e) => e.at <= at),
@@ -120,8 +120,7 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
 }
 
 /**
- * What a reading says in one stretch of it: the notes that belong there, and the controllers, which come and go with
- * it.
+ * Reading of one stretch: the notes that belong there, and the controllers, which come and go with it.
  * @param ends where the reading ends: what it says up to there goes with its last stretch
  */
 export function windowed({ notes, controls }: Reading, window: TickRange, ends: Ticks): Reading {
@@ -141,7 +140,7 @@ export interface Placed {
   readonly layer: Layer;
   /** Placement of the layer, where it differs from the take's. */
   readonly placement?: Placement | undefined;
-  /** How its song time has been moved since it was recorded. */
+  /** Move of its song time since it was recorded. */
   readonly warp?: Warp | undefined;
   /** The stretches in which it lies in this take; everywhere where they are not said. */
   readonly windows?: readonly TickRange[] | undefined;

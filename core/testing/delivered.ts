@@ -28,7 +28,7 @@ export function songOf(parts: readonly Part[], over: Partial<SongDocument> = {})
   return { ...newSong('Low Tide', 'none'), tempo: [{ tick: 0, bpm: 120 }], bars: 8, parts: [...parts], ...over };
 }
 
-/** What is found in a song of such parts. */
+/** Findings in a song of such parts. */
 export function foundIn(
   all: readonly ReturnType<typeof played>[],
   over: Partial<SongDocument> = {},

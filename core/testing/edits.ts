@@ -94,7 +94,7 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
 /** One move of the hand, before it is known on what. */
 export interface Gesture {
   readonly kind: number;
-  /** Which notes, as shares of all. */
+  /** Range of notes, as shares of all. */
   readonly from: number;
   readonly to: number;
   readonly amount: number;
@@ -119,7 +119,7 @@ export interface Made {
   readonly notes: readonly TreatedNote[];
 }
 
-/** What a gesture comes to. */
+/** Edits that a gesture comes to. */
 export function madeOf(world: EditedWorld, { kind, from, to, amount, keys }: Gesture): Made {
   const shown = viewOf(world);
   const part = world.song.parts[0]!;

@@ -2,7 +2,7 @@
 declare module 'midifile' {
   interface OtherEvent {
     readonly subtype: number;
-    /** Of a channel message: 8 to 14. */
+    /** Type of a channel message: 8 to 14. */
     readonly type: number;
     /** In milliseconds. */
     readonly playTime?: number;

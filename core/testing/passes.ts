@@ -70,7 +70,7 @@ export function run(
   return { state, effects, phases };
 }
 
-/** What storage would hold after these effects. */
+/** Layers that storage would hold after these effects. */
 export function layersOf(effects: readonly PassEffect[]): Layer[] {
   return effects.flatMap((open): Layer[] => {
     if (open.type !== 'openLayer') return [];
@@ -82,6 +82,6 @@ export function layersOf(effects: readonly PassEffect[]): Layer[] {
   });
 }
 
-/** What is to be put into takes. */
+/** Results to be put into takes. */
 export const resultsOf = (effects: readonly PassEffect[]): PassResult[] =>
   effects.flatMap((e) => (e.type === 'recorded' ? [e.result] : []));

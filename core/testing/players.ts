@@ -15,19 +15,19 @@ export interface PlayerSettings {
   readonly style: Style;
   readonly bpm: Bpm;
   readonly bars: number;
-  /** Of each strike by itself, one standard deviation. */
+  /** Noise of each note by itself, one standard deviation. */
   readonly noise: Milliseconds;
-  /** Of the slow drift, one standard deviation. */
+  /** Size of the slow drift, one standard deviation. */
   readonly drift?: Milliseconds;
-  /** Of the lean that each place in the bar has, one standard deviation. */
+  /** Size of the lean that each place in the bar has, one standard deviation. */
   readonly lean?: Milliseconds;
-  /** How long notes are held, of what they mostly are: less is staccato. */
+  /** Length of notes as a share of what they mostly are: less is staccato. */
   readonly held?: number;
-  /** Whether some chords are rolled. */
+  /** True if some chords are rolled. */
   readonly rolls?: boolean;
 }
 
-/** What was played, and what was meant. */
+/** Notes as they were played, with what was meant. */
 export interface Played {
   readonly notes: readonly Note[];
   /** By a note's id, the line that it was meant for, as it is written. */
@@ -41,7 +41,7 @@ export interface Played {
 }
 
 const BAR = 3840;
-/** How often a place is struck, by how plain it is: on the beat, half, quarter of it. */
+/** Share of places that are struck, by how plain it is: on the beat, half, quarter of it. */
 const PLAIN = [0.75, 0.5, 0.3] as const;
 const LATE = [0.35, 0.55, 0.55] as const;
 

@@ -14,11 +14,11 @@ export interface Session {
   /** One standard deviation of a strike's own looseness, in milliseconds. */
   readonly looseness: number;
   readonly seed: number;
-  /** How likely a slip is at a note; 0.004 where it is not said. */
+  /** Probability of a slip at a note; 0.004 where it is not said. */
   readonly slips?: number;
 }
 
-/** What was put in. Its note is the one in the part, `bar:ordinal`, or the added note's own id. */
+/** Slip that was put in. Its note is the one in the part, `bar:ordinal`, or the added note's own id. */
 export interface KnownSlip {
   readonly take: string;
   readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal';
@@ -31,7 +31,7 @@ export interface MadeTakes {
   readonly slips: readonly KnownSlip[];
   /** Bars in which several takes play something else on purpose, and which takes do. */
   readonly variations: readonly { readonly bar: number; readonly takes: readonly string[] }[];
-  /** Which note of the part each note of a take is; nothing for one that was added. */
+  /** Note of the part that each note of a take is; nothing for one that was added. */
   readonly meant: ReadonlyMap<string, string>;
 }
 

@@ -83,7 +83,7 @@ export function tickOf(map: MeterMap, { bar, beat, tick }: Position): Ticks {
   return start + (beat - 1) * meterAt(map, start).ticksPerBeat + tick;
 }
 
-/** How a beat is stressed: the bar's first, the first of a group of three in 6/8, 9/8 and 12/8, or plain. */
+/** Accent of a beat: the bar's first, the first of a group of three in 6/8, 9/8 and 12/8, or plain. */
 export function accentOf(meter: MeterChange, beat: number): Accent {
   if (beat === 1) return 'bar';
   const compound = meter.unit >= 8 && meter.beats % 3 === 0 && meter.beats > 3;

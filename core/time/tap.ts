@@ -9,7 +9,7 @@ export interface TappedPulse {
   readonly start: Seconds;
   /** Each tap that belongs to the pulse, with the beat it is, counted from the first. */
   readonly taps: readonly { readonly beat: number; readonly at: Seconds }[];
-  /** How far the taps stray from the pulse: root of the mean square. */
+  /** Distance that the taps stray from the pulse: root of the mean square. */
   readonly spread: Seconds;
 }
 

@@ -8,7 +8,7 @@ import type { Doubt } from './phrase';
 import { isNeutral } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 
-/** Why a note needs an ear, the weightiest first. */
+/** Reasons why a note needs an ear, the weightiest first. */
 export const WHYS = ['another line', 'met', 'order', 'torn', 'far'] as const;
 export type Why = (typeof WHYS)[number];
 
@@ -23,7 +23,7 @@ export interface Doubtful {
   /** The lines just before and just behind it. */
   readonly before: Ticks | null;
   readonly after: Ticks | null;
-  /** How doubtful, 0 to 1. */
+  /** Doubt, 0 to 1. */
   readonly doubt: number;
 }
 
@@ -32,22 +32,22 @@ const SURE = 0.99;
 /** No more are listed, for each hundred notes; but always a few. */
 const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;
-/** How doubtful a strike halfway between two lines is, however sure the phrase is of one. */
+/** Doubt of a note halfway between two lines, however sure the phrase is of one. */
 const HALFWAY = 0.2;
-/** What else is doubtful, and how much. */
+/** Doubts of other kinds than the line. */
 const MET_ITSELF = 0.5;
 const MET = 0.05;
 const ORDER = 0.3;
 const TORN = 0.36;
 const FAR = 0.08;
-/** What was struck so far apart was not struck together. */
+/** Distance from which notes were not struck together. */
 const APART: Seconds = 0.045;
 /** A chord that is no wider was meant as one. */
 const ONE_CHORD: Seconds = 0.06;
 /** Moved so far, and so many times as far as the middle one, is far. */
 const FAR_AWAY: Seconds = 0.06;
 const FAR_TIMES = 4;
-/** Of what moved furthest so many, for each hundred notes. */
+/** Number of what moved furthest, for each hundred notes. */
 const FURTHEST_OF_HUNDRED = 1;
 
 interface Seen {
@@ -55,7 +55,7 @@ interface Seen {
   readonly lined: Lined;
 }
 
-/** What else than the line is doubtful about units, by their place in the list. */
+/** Doubts about units other than their line, by their place in the list. */
 function otherwise(seen: readonly Seen[], movedBy: (unit: Unit) => Seconds): Map<number, readonly [Why, number]> {
   const found = new Map<number, readonly [Why, number]>();
   const say = (i: number, why: Why, doubt: number): void => {
@@ -134,7 +134,7 @@ const tickLength = (note: Note, { tempo }: Clock): number => {
   return b - a;
 };
 
-/** Of what moves as one, the strike that is the least sure of its line. */
+/** Note that is the least sure of its line, of those that move as one. */
 const leastSure = ({ strikes }: Unit, { sure }: Doubt): number =>
   strikes.reduce((least, s) => (sure[s]! < sure[least]! ? s : least));
 
@@ -144,7 +144,7 @@ function nextBest({ lattice }: Lined, { at, line }: Unit): number {
   return other >= 0 && other < lattice.size ? other : -1;
 }
 
-/** How near to the middle between two lines a strike is: a half right there, and nothing up to a quarter of the way. */
+/** Nearness of a note to the middle between two lines: a half right there, and nothing up to a quarter of the way. */
 function nearness(lined: Lined, unit: Unit): number {
   const other = nextBest(lined, unit);
   if (other < 0) return 0;

@@ -2,7 +2,7 @@ import type { Seconds } from '../time/units';
 import { levelled, levelsOf } from './levels';
 import { followed, type Foretold, type Wandering } from './wandering';
 
-/** How a hand may wander: what is looked at first, and how far from there it is sought. */
+/** Time spans over which a hand may wander: what is looked at first, and how far from there it is sought. */
 const OVER: readonly Seconds[] = [1, 2.4, 5.8, 14];
 const SPREAD: readonly Seconds[] = [0.003, 0.012, 0.048];
 const OVER_WITHIN: readonly [Seconds, Seconds] = [1, 20];
@@ -15,12 +15,12 @@ const MOST_STEPS = 8;
 const TOLD = 9;
 const ROUNDS = 4;
 const SOUGHT_ROUNDS = 2;
-/** Of a long part it is sought in so many passages, of so many strikes each: more say little more. */
+/** Number of passages of a long part in which it is sought, and of the notes in each: more say little more. */
 const PASSAGES = 4;
 const IN_PASSAGE = 150;
 /** One standard deviation of how far places lean. */
 const LEANS: Seconds = 0.007;
-/** How much of chance is the hand's: the rest is each finger's, and less in the middle of several. */
+/** Share of chance that is the hand's: the rest is each finger's, and less in the middle of several. */
 const OF_HAND = 0.5;
 const LEAST_NOISE: Seconds = 0.002;
 /** Further from the drift than so many deviations of chance is a slip; at first, from the middle of so many around. */
@@ -69,7 +69,7 @@ function soughtFrom(
   return best;
 }
 
-/** How far each place leans: as far as its strikes do, less the fewer they are. */
+/** Lean of each place: as far as its strikes do, less the fewer they are. */
 function leansOf(
   left: Float64Array,
   shares: Float64Array,

@@ -3,9 +3,9 @@ import type { Milliseconds, Ticks } from '../time/units';
 
 /** One place of a feel. */
 export interface FeelPlace {
-  /** Where in the bar it is written. */
+  /** Place in the bar where it is written. */
   readonly at: Ticks;
-  /** How much later than that it is struck. */
+  /** Milliseconds by which it is struck later than that. */
   readonly ms: Milliseconds;
   /** By how much louder than the mean, in steps of velocity. */
   readonly touch: number;
@@ -14,13 +14,13 @@ export interface FeelPlace {
 /** Timing and touch by place in the bar. */
 export interface Feel {
   readonly name: string;
-  /** How long its bar is. */
+  /** Length of its bar. */
   readonly bar: Ticks;
   /** By their place. */
   readonly places: readonly FeelPlace[];
 }
 
-/** What a feel is taken from: how late and how loud a line was struck. */
+/** Notes that a feel is taken from: how late and how loud a line was struck. */
 export interface Struck {
   /** The line, as it is written. */
   readonly line: Ticks;
@@ -69,7 +69,7 @@ export function feelOf(name: string, struck: readonly Struck[], meter: MeterMap)
   return { name, bar, places };
 }
 
-/** What a feel says of a place in a bar; between its places it goes evenly from the one to the next. */
+/** Feel at a place in a bar; between its places it goes evenly from the one to the next. */
 export function feelAt({ bar, places }: Feel, inBar: Ticks): Omit<FeelPlace, 'at'> {
   if (places.length === 0) return { ms: 0, touch: 0 };
   const at = inBar % bar;

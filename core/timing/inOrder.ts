@@ -12,7 +12,7 @@ const HAIR = 1e-9;
 /** So many strikes of a key that ring over each other are looked back over: of one that is never let go, not all. */
 const LOOKED_BACK = 32;
 
-/** Of two strikes of a key, by how much more the later must move than the earlier at least. */
+/** Bounds of two notes of a key: by how much more the later must move than the earlier at least. */
 interface Bounds {
   readonly before: number[];
   readonly after: number[];

@@ -11,10 +11,10 @@ import { inBarOf, lateness } from './moves';
 import { recipeOf, type Recipe } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 
-/** How a strike lies against its line. */
+/** Lateness of a note against its line. */
 export interface Lateness extends Struck {
   readonly note: Note;
-  /** Where its line is written in its bar. */
+  /** Place in its bar where its line is written. */
   readonly inBar: Ticks;
   /** As it was played, and as it lies now: later than the line where it is more than 0. */
   readonly ms: Milliseconds;
@@ -23,7 +23,7 @@ export interface Lateness extends Struck {
   readonly drift: Milliseconds;
 }
 
-/** What a part is held against where no treatment says. */
+/** Recipe that a part is held against where no treatment says. */
 const PLAIN: Recipe = { grid: '16 straight', lines: 'phrase', strength: 0, ends: 'keep length', chord: 60 };
 
 /** Notes that are held against the lines of one recipe. */
@@ -34,7 +34,7 @@ export interface HeldAgainst {
 }
 
 /**
- * What the notes of a part are held against: those that are treated against their treatment's lines.
+ * Groups of a part's notes with what they are held against: those that are treated against their treatment's lines.
  * @param grid what the others are held against
  */
 export function heldAgainst(
@@ -52,10 +52,10 @@ export function heldAgainst(
   return [...all, { notes: rest, recipe: { ...PLAIN, grid }, over }].filter((g) => g.notes.length > 0);
 }
 
-/** How late strikes are, but for where they lie now: that is quickly said and often another. */
+/** Lateness of notes, but for where they lie now: that is quickly said and often another. */
 export type LateAsPlayed = Omit<Lateness, 'now'>;
 
-/** How early or late strikes were, in the order of the groups. What takes long in it is finding the lines. */
+/** Lateness of notes as they were played, in the order of the groups. What takes long in it is finding the lines. */
 export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decided = NOTHING_DECIDED): LateAsPlayed[] {
   return groups.flatMap(({ notes, recipe, over }) => {
     const lined = linedUp(notes, recipe, clock, over, decided);
@@ -90,7 +90,7 @@ export function lateNow(
     .sort((a, b) => a.note.start - b.note.start);
 }
 
-/** How early or late strikes of a stretch were, and are now. */
+/** Lateness of a stretch's notes, as they were and are now. */
 export const latenessOf = (
   before: Reading,
   treated: TreatedReading,
@@ -113,7 +113,7 @@ export function figuresOf(all: readonly Milliseconds[]): LatenessFigures {
   return { count: all.length, median: middle, spread: median(all.map((ms) => Math.abs(ms - middle))) };
 }
 
-/** How many lie in each of so many even steps from `-most` to `most`; what lies beyond is in the outermost. */
+/** Number of values in each of so many even steps from `-most` to `most`; what lies beyond is in the outermost. */
 export function histogramOf(all: readonly Milliseconds[], most: Milliseconds, steps: number): number[] {
   const counts = Array.from({ length: steps }, () => 0);
   for (const ms of all) {

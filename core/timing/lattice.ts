@@ -13,20 +13,20 @@ export interface Clock {
 /** The lines that strikes can be put to, by their time, in columns. */
 export interface Lattice {
   readonly size: number;
-  /** Where each is written, swing aside: its name. */
+  /** Place where each is written, swing aside: its name. */
   readonly tick: Float64Array;
-  /** Where it lies when it is swung. */
+  /** Place where it lies when it is swung. */
   readonly at: Float64Array;
   readonly seconds: Float64Array;
-  /** Which of the recipe's grids it belongs to: 1 the first, 2 the second, 3 both. */
+  /** Grids of the recipe that it belongs to: 1 the first, 2 the second, 3 both. */
   readonly grids: Uint8Array;
   readonly bar: Int32Array;
   /** Its beat, counted from the lattice's first. */
   readonly beat: Int32Array;
-  /** Which of the places in a bar it is, numbered: bars of one meter have the same. */
+  /** Number of its place in the bar: bars of one meter have the same. */
   readonly place: Int32Array;
   readonly places: number;
-  /** How plain a place it is: 0 the bar, 1 a beat, 2 half of one, and so on; thirds lie between. */
+  /** Depth of the place: 0 the bar, 1 a beat, 2 half of one, and so on; thirds lie between. */
   readonly depth: Float64Array;
 }
 
@@ -42,7 +42,7 @@ interface Shape {
 
 const isWhole = (x: number): boolean => Math.abs(x - Math.round(x)) < 1e-6;
 
-/** How deep in the meter a place lies, by what its beat must be divided by to reach it. */
+/** Depth in the meter of a place, by what its beat must be divided by to reach it. */
 function depthOf(inBar: Ticks, beat: Ticks): number {
   if (inBar === 0) return 0;
   if (isWhole(inBar / beat)) return 1;

@@ -4,7 +4,7 @@ import { idsOf, type NoteSet } from '../performance/noteSet';
 import type { TickRange, Ticks } from '../time/units';
 import { sameRecipe, type Recipe } from './recipe';
 
-/** Whose notes a treatment moves; all that are heard in its stretch where nothing is said. */
+/** Scope of a treatment: whose notes it moves; all that are heard in its stretch where nothing is said. */
 export interface Scope {
   /** The layers whose notes it moves. */
   readonly layers?: readonly string[] | undefined;
@@ -22,7 +22,7 @@ export interface Treatment extends TickRange, Recipe, Scope {
 const NARROWEST = ['notes', 'keys', 'layers'] as const;
 const scopeOf = ({ layers, keys, notes }: Scope): Scope => ({ layers, keys, notes });
 export const sameScope = (a: Scope, b: Scope): boolean => JSON.stringify(scopeOf(a)) === JSON.stringify(scopeOf(b));
-/** Whether it is for some of the notes only. */
+/** Test for one that is for some of the notes only. */
 export const isScoped = ({ layers, keys, notes }: Scope): boolean =>
   layers !== undefined || keys !== undefined || notes !== undefined;
 

@@ -8,7 +8,7 @@ import { columnsOf, readColumns } from './noteColumns';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 
-/** What the player said of every so many notes: a line, or that it stays. */
+/** Decision of the player about every so many notes: a line, or that it stays. */
 const said = fc.record({ every: fc.integer({ min: 1, max: 12 }), played: fc.boolean() });
 
 const whole = ({ doubt, drift, ...lined }: Lined) => ({ ...lined, doubt: doubt?.() ?? null, drift: drift() });

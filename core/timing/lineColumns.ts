@@ -7,7 +7,7 @@ import type { Doubt } from './phrase';
 /** The lines of notes on their way back from a worker, in columns. */
 export interface LineColumns {
   readonly lattice: Lattice;
-  /** How sure each strike is of its line; null where each was put to its nearest. */
+  /** Sureness of each note's line; null where each was put to its nearest. */
   readonly doubt: Doubt | null;
   /** By unit, how late it is by slow drift; null where it is not needed. */
   readonly drift: Float64Array | null;
@@ -17,9 +17,9 @@ export interface LineColumns {
   readonly line: Int32Array;
   readonly stays: Uint8Array;
   readonly decided: Uint8Array;
-  /** Which of `FIGURES` it is; -1 where it is none. */
+  /** Index in `FIGURES`; -1 where it is none. */
   readonly figure: Int8Array;
-  /** Where each unit's notes begin, and where the last one's end; their places in the list that was sent. */
+  /** Starts of each unit's notes, and the end of the last one's; their places in the list that was sent. */
   readonly firstNote: Int32Array;
   readonly notes: Int32Array;
   /** The same of its strikes. */

@@ -10,7 +10,7 @@ import { linesByPhrase, type Doubt, type Phrase } from './phrase';
 import { swingOf, type Recipe } from './recipe';
 import { strikesOf, type Strike } from './strikes';
 
-/** What a player has decided of a note: the line that it belongs to, or that it stays as it was played. */
+/** Decision of a player about a note: the line that it belongs to, or that it stays as it was played. */
 export type Decided = ReadonlyMap<string, Ticks | 'played'>;
 export const NOTHING_DECIDED: Decided = new Map();
 
@@ -19,7 +19,7 @@ export interface Unit {
   readonly notes: readonly Note[];
   /** The moment of the unit: the middle of a loose chord, the anchor of a figure. */
   readonly at: Seconds;
-  /** Of how many notes that is the middle. */
+  /** Number of notes of which that is the middle. */
   readonly middleOf: number;
   /** Its line, by its place in the lattice. */
   readonly line: number;
@@ -27,7 +27,7 @@ export interface Unit {
   readonly stays: boolean;
   /** Somebody has decided. */
   readonly decided: boolean;
-  /** Which of the strikes that lines were found for it is made of. */
+  /** Notes that it is made of, of those that lines were found for. */
   readonly strikes: readonly number[];
   /** The gesture that it is, where it is one. */
   readonly figure: FigureKind | null;
@@ -38,9 +38,9 @@ export interface Lined {
   readonly lattice: Lattice;
   /** By where they lie. */
   readonly units: readonly Unit[];
-  /** How sure each strike is of its line, worked out when first asked for; null where each was put to its nearest. */
+  /** Sureness of each note's line, worked out when first asked for; null where each was put to its nearest. */
   readonly doubt: (() => Doubt) | null;
-  /** How late each unit is by slow drift alone, in seconds; worked out when first asked for. */
+  /** Lateness of each unit by slow drift alone, in seconds; worked out when first asked for. */
   readonly drift: () => Float64Array;
 }
 
@@ -232,7 +232,7 @@ function withoutDrift(strikes: readonly Strike[], { lines }: Phrase, lattice: La
   return strikes.map((s, i) => ({ ...s, at: s.at - drift[i]! }));
 }
 
-/** How late what lies on lines is by slow drift alone, in seconds. */
+/** Lateness by slow drift alone of what lies on lines, in seconds. */
 const driftOf = (all: readonly Pick<Unit, 'at' | 'line' | 'middleOf'>[], { seconds, place }: Lattice): Float64Array =>
   slowDrift(
     Float64Array.from(all, (u) => u.at),
@@ -267,7 +267,7 @@ interface Known {
 const known = new WeakMap<readonly Note[], Map<string, Known>>();
 const MOST_KNOWN = 12;
 
-/** What of a recipe decides which lines there are and which notes move as one. */
+/** Key of a recipe's fields that decide which lines there are and which notes move as one. */
 const keyOf = ({ grid, second, lines, swing, chord, way }: Recipe, { from, to }: TickRange): string =>
   JSON.stringify([grid, second, lines, swing, chord, way, from, to]);
 
@@ -284,7 +284,7 @@ function know(notes: readonly Note[], key: string, { tempo, meter }: Clock, deci
   own.set(key, { clock: { tempo, meter }, decided, lined });
 }
 
-/** Whether the lines of these notes have been found. */
+/** Test whether the lines of these notes have been found. */
 export const isLinedUp = (
   notes: readonly Note[],
   recipe: Recipe,

@@ -7,10 +7,10 @@ import type { Lined, Unit } from './lined';
 import type { Recipe } from './recipe';
 import { scatterOf } from './scatter';
 
-/** Where in its bar a line is written. */
+/** Place in its bar where a line is written. */
 export const inBarOf = (tick: Ticks, { meter }: Clock): Ticks => tick - barStart(meter, barAt(meter, tick + 1e-6));
 
-/** Where a line lies with its feel, in seconds. */
+/** Place of a line with its feel, in seconds. */
 function targetOf({ tick, seconds }: Lattice, line: number, recipe: Recipe, clock: Clock): number {
   const { feel } = recipe;
   if (!feel || feel.timing === 0) return seconds[line]!;

@@ -13,7 +13,7 @@ export interface NoteColumns {
   readonly velocities: Uint8Array;
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
-  /** What was decided, by the note's place in the columns. */
+  /** Decisions, by the note's place in the columns. */
   readonly decided: readonly (readonly [number, number | 'played'])[];
 }
 

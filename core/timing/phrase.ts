@@ -9,7 +9,7 @@ import type { Lattice } from './lattice';
 import type { Strike } from './strikes';
 
 /**
- * Which line each strike means, found for the phrase as a whole. A strike lies off its line by a slow drift, by a lean
+ * Lines that the notes mean, found for the phrase as a whole. A strike lies off its line by a slow drift, by a lean
  * that its place in the bar has, and by chance; plain places are struck oftener than odd ones, and places that the bars
  * around use oftener than others; strikes keep their order; a beat follows one grid; a roll goes on from its first
  * note. The likeliest lines under this are found by dynamic programming over the strikes: first with a drift that each
@@ -23,22 +23,22 @@ import type { Strike } from './strikes';
 export interface Phrase {
   /** The line of each strike, by its place in the lattice. */
   readonly lines: Int32Array;
-  /** Whether it goes on a roll or leans on what follows, and so does not lie on its line by itself. */
+  /** True where it goes on a roll or leans on what follows, and so does not lie on its line by itself. */
   readonly rolled: Uint8Array;
   /** Worked out when it is first asked for. */
   readonly doubt: () => Doubt;
 }
 
 export interface Doubt {
-  /** How surely each strike is on its line, 0 to 1, and the likeliest other one (-1 where there is none). */
+  /** Sureness of each note's line, 0 to 1, and the likeliest other one (-1 where there is none). */
   readonly sure: Float64Array;
   readonly other: Int32Array;
 }
 
 /**
- * What a player may be taken for at first: how far the hand drifts, as part of the grid's step and at most, and how
- * loose it is. What was played is gone through with each, and the one that explains it best is believed: a hand that
- * strays far would otherwise be put to the next line throughout.
+ * Players that are assumed at first: how far the hand drifts, as part of the grid's step and at most, and how loose it
+ * is. What was played is gone through with each, and the one that explains it best is believed: a hand that strays far
+ * would otherwise be put to the next line throughout.
  */
 const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; readonly noise: Seconds }[] = [
   { drifts: 0.16, most: 0.03, noise: NOISE },
@@ -49,7 +49,7 @@ const LEAST_DRIFT: Seconds = 0.008;
 /** By how much another has to explain it better: all in all, and for each strike. Few strikes say little. */
 const BETTER = 16;
 const BETTER_EACH = 0.02;
-/** How often what is believed is worked out anew. */
+/** Number of times that what is believed is worked out anew. */
 const ROUNDS = 3;
 /** None is further away than so many steps of the grid, but for the nearest. */
 const REACH = 1.25;
@@ -64,7 +64,7 @@ const calibrated = (said: number): number =>
 const ODDS_SLOPE = 0.6;
 const ODDS_OFFSET = -0.05;
 
-/** How sure the chosen lines are, and which are the likeliest others. */
+/** Sureness of the chosen lines, and the likeliest others. */
 export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   const { first, line } = work.all;
   const likely = likelihoods(work, ownCosts(work, belief), belief.use);
@@ -98,7 +98,7 @@ interface Explained {
   readonly belief: Belief;
   readonly lines: Int32Array;
   readonly rolled: Uint8Array;
-  /** How unlikely what was played is, all in all: minus the logarithm. */
+  /** Cost of what was played, all in all: minus the logarithm. */
   readonly cost: number;
 }
 

@@ -6,11 +6,11 @@ import { STRAIGHT, type SwingOf } from './swing';
 export const ENDS = ['keep length', 'keep end', 'snap length', 'snap end'] as const;
 export type Ends = (typeof ENDS)[number];
 
-/** What strikes are moved towards: the lines of the grid, or the hand's own time without its slow drift. */
+/** Ways: what notes are moved towards: the lines of the grid, or the hand's own time without its slow drift. */
 export const WAYS = ['grid', 'steady'] as const;
 export type Way = (typeof WAYS)[number];
 
-/** How a strike's line is found: for the phrase as a whole, or the nearest for each by itself. */
+/** Ways to find a note's line: for the phrase as a whole, or the nearest for each by itself. */
 export const LINES = ['phrase', 'nearest'] as const;
 export type Lines = (typeof LINES)[number];
 
@@ -18,9 +18,9 @@ export type Lines = (typeof LINES)[number];
 export interface TouchRecipe {
   /** The level towards which touch goes, 1 to 127. */
   readonly level?: number | undefined;
-  /** How far it goes there, 0 to 1. */
+  /** Share of the way that it goes there, 0 to 1. */
   readonly strength?: number | undefined;
-  /** How wide it is about its mean against what was played, 0 to 2; 1 is as played. */
+  /** Width about its mean against what was played, 0 to 2; 1 is as played. */
   readonly range?: number | undefined;
 }
 
@@ -52,11 +52,11 @@ export interface Recipe {
   /** 0 leaves every start as played, 1 puts it on its line. */
   readonly strength: number;
   readonly ends: Ends;
-  /** How far ends go to the grid, 0 to 1; as the starts where it is not said. */
+  /** Share of the way that ends go to the grid, 0 to 1; as the starts where it is not said. */
   readonly endStrength?: number | undefined;
   /**
-   * Of steadying the hand: how much of the slow drift is taken out (all where it is not said), and of the small
-   * time (none). 0 to 1.
+   * Share of the slow drift that steadying the hand takes out (all where it is not said), and of the small time (none).
+   * 0 to 1.
    */
   readonly drift?: number | undefined;
   readonly small?: number | undefined;
@@ -82,7 +82,7 @@ export const USUAL: Recipe = {
   chord: 60,
 };
 
-/** What "Steady the hand" begins with. */
+/** Recipe that "Steady the hand" begins with. */
 export const STEADIED: Recipe = { ...USUAL, way: 'steady' };
 
 const FIELDS = [
@@ -102,7 +102,7 @@ export function recipeOf(of: Recipe): Recipe {
 export const sameRecipe = (a: Recipe, b: Recipe): boolean =>
   a === b || JSON.stringify(recipeOf(a)) === JSON.stringify(recipeOf(b));
 
-/** Whether a recipe leaves everything as it was played. */
+/** Test for a recipe that leaves everything as it was played. */
 export function isNeutral(recipe: Recipe): boolean {
   const { strength, ends, endStrength, offset, touch, feel, loose, way, drift, small } = recipe;
   const still = way === 'steady' ? (drift ?? 1) === 0 && !small : strength === 0;

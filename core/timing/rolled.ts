@@ -69,8 +69,9 @@ function fingersOf(chords: readonly (readonly Onset[])[], rolled: readonly boole
 }
 
 /**
- * Which chords of a part are rolled and which are struck at once by fingers that are loose. A roll goes from key to
- * key in one direction at one pace; how loose the fingers are and how often the player rolls are learned from the part.
+ * Test for the chords of a part that are rolled, against those struck at once by fingers that are loose. A roll goes
+ * from key to key in one direction at one pace; how loose the fingers are and how often the player rolls are learned
+ * from the part.
  * @param chords of two notes or more
  */
 export function isRolled(chords: readonly (readonly Onset[])[]): readonly boolean[] {

@@ -9,7 +9,7 @@ import { MOST_SWING, STRAIGHT, SWING_OF } from './swing';
 const share = z.number().min(0).max(1);
 const touch = z.number().min(1).max(127);
 const key = z.number().int().min(0).max(127);
-/** How far earlier or later everything can be set. */
+/** Most milliseconds that everything can be set earlier or later. */
 export const MOST_OFFSET = 100;
 /** The widest gap in a chord, and the widest of what is left alone. */
 export const MOST_CHORD = 150;
@@ -80,12 +80,12 @@ export const treatmentSchema = z
     id,
     ...range,
     ...recipe,
-    /** Whose notes it moves, where it is not all. */
+    /** Layers whose notes it moves, where it is not all. */
     layers: z.array(id).min(1).readonly().optional(),
     keys: z.object({ low: key, high: key }).readonly().optional(),
     notes: noteSetSchema.optional(),
   })
   .readonly();
 
-/** What the player decided of single notes: the line they belong to, as it is written, or that they stay. */
+/** Decisions of the player about single notes: the line they belong to, as it is written, or that they stay. */
 export const decidedSchema = z.record(noteId, z.union([z.number().min(-1e7).max(1e9), z.literal('played')])).readonly();

@@ -8,18 +8,18 @@ import type { Onset } from './rolled';
 export interface Strike {
   /** By start. */
   readonly notes: readonly Note[];
-  /** When the first of them was struck. */
+  /** Time at which the first of them was struck. */
   readonly first: Seconds;
   /** The moment that is measured and moved: a figure's anchor, the middle of a loose chord. */
   readonly at: Seconds;
   /** The number of notes that `at` is the middle of. */
   readonly middleOf: number;
   readonly figure: FigureKind | null;
-  /** Whether it can be a grace note: short, and leaning on a strike that follows at once. */
+  /** True where it can be a grace note: short, and leaning on a strike that follows at once. */
   readonly leans: boolean;
-  /** How much it looks like one, 0 to 1: shorter than any note of a rhythm, and than the note it leans on. */
+  /** Likeness to one, 0 to 1: shorter than any note of a rhythm, and than the note it leans on. */
   readonly brief: number;
-  /** Whether it can be one more note of a roll that strikes shortly before it began. */
+  /** True where it can be one more note of a roll that strikes shortly before it began. */
   rolls: boolean;
 }
 
@@ -28,7 +28,7 @@ export const GRACE: Seconds = 0.13;
 const GRACE_KEYS = 4;
 const GRACE_OVER = 3;
 /**
- * What looks like a grace note lasts no longer than this, nor than a part of what the shorter notes of its phrase do:
+ * Longest time that what looks like a grace note lasts, nor than a part of what the shorter notes of its phrase do:
  * where all is short, shortness says nothing. The note it leans on lasts longer. From the first of these lengths to the
  * second it looks like one less and less.
  */
@@ -44,7 +44,9 @@ const AS_LONG = 0.4;
 /** A roll is looked for in so many strikes before: the other hand may fall between. */
 const ROLL_BACK = 3;
 
-/** Whether a note goes on from another as the notes of a rolled chord do: it lies beyond it, and both stay down. */
+/**
+ * Test for a note that goes on from another as the notes of a rolled chord do: it lies beyond it, and both stay down.
+ */
 function goesOn(before: Onset, next: Onset, widest: Seconds): boolean {
   const gap = next.at - before.at;
   const keys = Math.abs(next.note.key - before.note.key);
@@ -152,14 +154,14 @@ function rollsOn(next: readonly Onset[], before: readonly (readonly Onset[])[], 
   return false;
 }
 
-/** What a note can lean on. */
+/** Note that a note can lean on. */
 function leansOn({ note, at, end }: Onset, next: readonly Onset[]): Onset | undefined {
   const gap = next[0]!.at - at;
   if (gap > GRACE || end - at > GRACE || end - at > 1.7 * gap) return undefined;
   return next.find((n) => n.note.key !== note.key && Math.abs(n.note.key - note.key) <= GRACE_KEYS);
 }
 
-/** What the shorter notes of a phrase last: a quarter of them is shorter. */
+/** Length of the shorter notes of a phrase: a quarter of them is shorter. */
 function shortLength(struck: readonly (readonly Onset[])[]): Seconds {
   const all = struck.flatMap((s) => s.map((n) => n.end - n.at)).sort((a, b) => a - b);
   return all[all.length >> 2] ?? 0;

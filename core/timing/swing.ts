@@ -1,7 +1,7 @@
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
-/** Which notes go in pairs of a long one and a short one. */
+/** Note values that go in pairs of a long one and a short one. */
 export const SWING_OF = [8, 16] as const;
 export type SwingOf = (typeof SWING_OF)[number];
 
@@ -10,7 +10,7 @@ export const STRAIGHT = 50;
 export const MOST_SWING = 75;
 
 /**
- * Where a line of a straight or dotted grid lies when pairs of notes are swung: the first of a pair takes `percent` of
+ * Place of a line of a straight or dotted grid when pairs of notes are swung: the first of a pair takes `percent` of
  * the time of both. What lies between is spread evenly within each half.
  * @param percent 50 to 75; 50 leaves every tick where it is
  */

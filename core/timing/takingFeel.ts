@@ -34,7 +34,7 @@ export function feelOfNotes(
   return feelOf(name, struck, clock.meter);
 }
 
-/** How loud a stroke is taken to be: what stands out most is a strong touch, what hardly does a soft one. */
+/** Touch that a stroke is taken to have: what stands out most is a strong touch, what hardly does a soft one. */
 const [SOFT, RANGE] = [40, 70];
 
 /**

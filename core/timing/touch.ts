@@ -8,7 +8,7 @@ import type { Recipe } from './recipe';
 const [SOFTEST, LOUDEST] = [1, 127];
 const held = (touch: number): number => Math.max(SOFTEST, Math.min(LOUDEST, Math.round(touch)));
 
-/** Whether the hand has set a note's touch: then it stands. */
+/** Test for a note whose touch the hand has set: then it stands. */
 const isSet = ({ played, velocity, made }: Note): boolean =>
   made === true || (played !== undefined && played.velocity !== velocity);
 

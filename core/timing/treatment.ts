@@ -24,7 +24,7 @@ export const SHORTEST: Ticks = 30;
 
 const towards = (from: Ticks, to: Ticks, strength: number): Ticks => from + (to - from) * strength;
 
-/** Where a note that starts at `start` ends by its recipe. */
+/** End, by its recipe, of a note that starts at `start`. */
 function treatedEnd(note: Note, start: Ticks, recipe: Recipe, { meter }: Clock): Ticks {
   const length = note.end - note.start;
   const strength = recipe.endStrength ?? (recipe.way === 'steady' ? 1 : recipe.strength);
@@ -146,7 +146,7 @@ export function treat(
 }
 
 const places = new WeakMap<readonly Note[], ReadonlyMap<Note, number>>();
-/** Where each note stands in its list; the list is read again and again while a recipe is set. */
+/** Index of each note in its list; the list is read again and again while a recipe is set. */
 function placesIn(notes: readonly Note[]): ReadonlyMap<Note, number> {
   const known = places.get(notes);
   if (known) return known;
@@ -165,7 +165,7 @@ function treatedNote(note: Note, recipe: Recipe, moved: Ticks, velocity: number,
   return { ...note, start, end, velocity, played };
 }
 
-/** Where a note ends, what the hand has set and what it may not be shorter than taken into account. */
+/** End of a note, what the hand has set and what it may not be shorter than taken into account. */
 function endOf(note: Note, start: Ticks, recipe: Recipe, clock: Clock): Ticks {
   if (note.fixed === 'end' || note.fixed === 'both') return note.end;
   if (start === note.start && (recipe.ends === 'keep length' || recipe.ends === 'keep end')) return note.end;

@@ -1,10 +1,10 @@
 import type { Seconds } from '../time/units';
 
 /**
- * How a hand wanders: each of so many integrals of chance leaks as it fills, and the last of them is the drift. Its
- * spectrum is flat up to a rate and falls off steeply beyond it: a Gaussian process of Matérn's kind, smoothness 9/2,
- * in the form of states (J. Hartikainen and S. Särkkä, 2010). What is slow goes through it, what is quick hardly, and
- * left alone it comes back to where it was.
+ * Model of how a hand wanders: each of so many integrals of chance leaks as it fills, and the last of them is the
+ * drift. Its spectrum is flat up to a rate and falls off steeply beyond it: a Gaussian process of Matérn's kind,
+ * smoothness 9/2, in the form of states (J. Hartikainen and S. Särkkä, 2010). What is slow goes through it, what is
+ * quick hardly, and left alone it comes back to where it was.
  */
 const STATES = 5;
 
@@ -12,7 +12,7 @@ const STATES = 5;
 export interface Wandering {
   /** One standard deviation of it. */
   readonly spread: Seconds;
-  /** How long it stays alike: what lies a few times as far apart is as good as unrelated. */
+  /** Time for which it stays alike: what lies a few times as far apart is as good as unrelated. */
   readonly over: Seconds;
 }
 
@@ -31,7 +31,7 @@ function settled(): Float64Array {
   return Float64Array.from({ length: STATES * STATES }, (_, k) => of(Math.floor(k / STATES), k % STATES) / whole);
 }
 
-/** What a filter foretold of each strike, and by how much it was wrong. */
+/** Forecast of a filter for each note, and its error. */
 export interface Foretold {
   /** Twice the logarithm of how likely it all is, but for a constant. */
   readonly likelihood: number;
@@ -39,7 +39,7 @@ export interface Foretold {
   readonly smoothed: () => Float64Array;
 }
 
-/** How each state goes on over a rest: row by row, what of the ones above it leaks into it. */
+/** Transition of each state over a rest: row by row, what of the ones above it leaks into it. */
 function goesOn(rest: number, into: Float64Array): void {
   into[0] = Math.exp(-rest);
   for (let k = 1; k < STATES; k += 1) into[k] = (into[k - 1]! * rest) / k;

@@ -22,7 +22,9 @@ export function recipeWords(recipe: Recipe): string {
   return `${percent(recipe.strength)} to ${linesWords(recipe)}`;
 }
 
-/** What else a recipe does, in the order of its settings: "12 ms later", "leaves alone what is within 6 ms". */
+/**
+ * Words for what else a recipe does, in the order of its settings: "12 ms later", "leaves alone what is within 6 ms".
+ */
 export function extrasOf(recipe: Recipe): string[] {
   const { way, small, offset, within, beyond, chord, touch, feel, loose } = recipe;
   const said: (string | false | undefined)[] = [
@@ -47,8 +49,8 @@ const whoseWords = ({ layers, keys, notes }: Treatment): string => {
 };
 
 /**
- * What is treated in a stretch, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths, bars 9–12
- * what one pass brought 50% to eighths". Empty where nothing is.
+ * Words for what is treated in a stretch, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths,
+ * bars 9–12 what one pass brought 50% to eighths". Empty where nothing is.
  */
 export function treatedWords(treatments: readonly Treatment[], stretch: TickRange, meter: MeterMap): string {
   return treatmentsIn(treatments, stretch)

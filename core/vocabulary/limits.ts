@@ -1,4 +1,4 @@
-/** What a song can hold. The document's schema holds to these, and so does everything that fills a song. */
+/** Limits of what a song can hold. The document's schema holds to these, and so does everything that fills a song. */
 
 /** General MIDI has sixteen channels, and one is for drums. */
 export const MOST_PARTS = 64;
@@ -15,7 +15,7 @@ export const FASTEST_BPM = 1000;
 /** In characters. */
 export const LONGEST_NAME = 120;
 export const LONGEST_NOTES = 5000;
-/** What a bar can be counted in: so many beats at most, none shorter than this part of a whole note. */
+/** Limits of what a bar can be counted in: so many beats at most, none shorter than this part of a whole note. */
 export const MOST_BEATS = 64;
 export const BEAT_UNITS: readonly number[] = [1, 2, 4, 8, 16, 32];
 export const SHORTEST_UNIT = 32;

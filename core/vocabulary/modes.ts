@@ -1,8 +1,8 @@
-/** What happens to what is there. */
+/** Modes: what happens to notes that are there. */
 export const MODES = ['new take', 'merge', 'replace', 'replace while I play', 'replace from my first note'] as const;
 export type Mode = (typeof MODES)[number];
 
-/** What each lap does when the loop is on. */
+/** Policies of laps: what each does when the loop is on. */
 export const LAP_POLICIES = [
   'a new take each',
   'build up',
@@ -22,7 +22,7 @@ export const LAP_NAMES: Readonly<Record<LapPolicy, string>> = {
   'a layer each': 'A layer each',
 };
 
-/** Whether the count waits for the first note, and what that note is then. */
+/** Waits: whether the count waits for the first note, and what that note is then. */
 export const WAITS = ['no', 'start', 'join'] as const;
 /** `start`: my first note is the start. `join`: the pulse goes on, and the bar the note falls in becomes the first. */
 export type Wait = (typeof WAITS)[number];

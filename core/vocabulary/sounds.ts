@@ -43,7 +43,7 @@ export const programOf = (sound: Sound): number =>
 export const soundOfProgram = (program: number): Sound =>
   SOUNDS.find((own) => PROGRAMS[own] === program) ?? `program ${program + 1}`;
 
-/** What a sound is called. */
+/** Name of a sound. */
 export const soundName = (sound: Sound): string =>
   isOwn(sound) ? sound[0]!.toUpperCase() + sound.slice(1) : gmName(programOf(sound));
 

@@ -5,16 +5,16 @@ import type { Anchor } from '../../engine/transport/anchor';
 import { open, withKeyboard, type Opened } from '../browser';
 
 const text = (name: string): string => readFileSync(join(import.meta.dirname, name), 'utf8');
-/** What the page's clock says when it is opened, in milliseconds: some has gone by already. */
+/** Time of the page's clock when it is opened, in milliseconds: some has gone by already. */
 const BEGINS = 100_000;
 
 /** The stand-in device. */
 export interface Device {
   /** Frames a second. */
   readonly rate: number;
-  /** How long a page can be open: all of its sound is rendered into one piece of memory. */
+  /** Longest time that a page can be open: all of its sound is rendered into one piece of memory. */
   readonly longestSeconds: number;
-  /** How far the clock goes at one stroke: what is about time wants it short, what is long wants it coarse. */
+  /** Step of the clock at one stroke: what is about time wants it short, what is long wants it coarse. */
   readonly stepMs: number;
 }
 const USUAL_DEVICE: Device = { rate: 48_000, longestSeconds: 900, stepMs: 5 };
@@ -33,15 +33,15 @@ export async function withOwnTime(context: BrowserContext, device = USUAL_DEVICE
   await context.addInitScript(`${front.join(' ')}\n${text('page.js')}`);
 }
 
-/** What the device and the page do that they should not. Times in milliseconds of the page's clock. */
+/** Trouble of the device and the page. Times in milliseconds of the page's clock. */
 export interface Trouble {
   /** From rendering to the ear, in seconds. */
   readonly output?: number;
-  /** How many parts in a million the audio clock is faster than the page's. */
+  /** Parts in a million by which the audio clock is faster than the page's. */
   readonly drift?: number;
 }
 
-/** How far the clock goes before a wait is given up. */
+/** Time of the clock after which a wait is given up. */
 const PATIENCE_MS = 240_000;
 
 /** The clock of one page, which a test moves. */
@@ -131,7 +131,7 @@ export class Time {
     await this.#page.evaluate('standIn.context().listen()');
   }
 
-  /** What was played since, mono, with the frame of its first sample. */
+  /** Sound that was played since, mono, with the frame of its first sample. */
   async heard(): Promise<{ readonly from: number; readonly samples: Float32Array }> {
     const { from, samples } = (await this.#page.evaluate(`(() => {
       const { from, pieces } = standIn.context().heard;

@@ -42,7 +42,7 @@ export class AudioClock {
     }
   }
 
-  /** Which audio time was being *heard* at a page time. */
+  /** Audio time that was being *heard* at a page time. */
   heardAt(performance: Milliseconds): Seconds {
     return contextAt(this.#follower, performance) ?? this.#context.currentTime;
   }

@@ -79,7 +79,7 @@ export class Capture {
     return samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
   }
 
-  /** What is recorded of it goes on as silence. */
+  /** Closes it: what is recorded of it goes on as silence. */
   close(): void {
     this.#source.disconnect(this.#meter);
     this.#stream?.getTracks().forEach((track) => track.stop());

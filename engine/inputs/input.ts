@@ -3,7 +3,7 @@ import type { Seconds } from '../../core/time/units';
 /** An input could not be had, or went away; the message is for the person. */
 export class InputFailed extends Error {}
 
-/** What the system has to record from. */
+/** Input that the system has to record from. */
 export interface FoundInput {
   readonly device: string;
   readonly name: string;
@@ -43,7 +43,7 @@ export const inputLatencyOf = (stream: MediaStream): Seconds =>
   (stream.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined)?.latency ?? 0;
 
 /**
- * What there is to record from. Browsers give names only to a page that was allowed to listen.
+ * Finds what there is to record from. Browsers give names only to a page that was allowed to listen.
  * @param asks asks for that, where it was not
  * @throws InputFailed where it is refused
  */

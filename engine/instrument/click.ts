@@ -4,7 +4,7 @@ import type { Frames } from '../../core/time/units';
 import type { ClickStroke } from './schedule';
 
 const LEVEL: Readonly<Record<ClickStroke, number>> = { bar: 0.8, group: 0.6, beat: 0.5, sub: 0.22 };
-/** How much higher than a plain beat a stroke sounds. */
+/** Factor by which a stroke sounds higher than a plain beat. */
 const HIGHER: Readonly<Record<ClickStroke, number>> = { bar: 1.6, group: 1.2, beat: 1, sub: 1 };
 const LENGTH = 0.045;
 

@@ -10,7 +10,7 @@ export type Scheduled =
   | { readonly at: Seconds; readonly channel: number; readonly message: KeyMessage }
   | { readonly at: Seconds; readonly click: ClickStroke };
 
-/** How a channel sounds. */
+/** Setting of how a channel sounds. */
 export interface ChannelSetting {
   /** General MIDI program, from 0; for drums the kit. */
   readonly program: number;

@@ -11,7 +11,7 @@ export interface Strike {
 /** The page time at which that clock reads `at`, as known now. */
 export type HandClock = (at: Seconds) => Milliseconds;
 
-/** What is played in one lap of a loop. */
+/** Strikes of one lap of a loop. */
 export type GoesOn = (lap: number) => readonly Strike[];
 
 export interface BenchKeyboardPort extends KeyPort {

@@ -1,7 +1,7 @@
 import type { Milliseconds } from '../../core/time/units';
 import type { KeyPort } from './port';
 
-/** Why there are no MIDI ports, in words for the screen. */
+/** Reason why there are no MIDI ports, in words for the screen. */
 export type MidiAbsence = 'missing' | 'refused' | 'failed';
 
 /** An instrument outside that can be played through MIDI. */

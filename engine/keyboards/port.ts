@@ -9,7 +9,8 @@ export interface KeyEvent {
 export type KeyListener = (event: KeyEvent) => void;
 
 /**
- * What every keyboard looks like to the rest: a real MIDI port, the computer's keys, the screen's, the Bench keyboard.
+ * Port: what every keyboard looks like to the rest: a real MIDI port, the computer's keys, the screen's, the Bench
+ * keyboard.
  */
 export interface KeyPort {
   readonly id: string;

@@ -23,7 +23,7 @@ export interface LoopCable {
 export type WayBack = LoopCable | { readonly type: 'microphone' };
 
 export interface LoopResult {
-  /** What was measured: the audio device, or the stand-in for it. */
+  /** Kind of what was measured: the audio device, or the stand-in for it. */
   readonly back: WayBack['type'];
   readonly outcome: LoopOutcome;
   /** The input latency that the system says, where it says so. */
@@ -31,7 +31,7 @@ export interface LoopResult {
 }
 
 const LEAD: Seconds = 0.3;
-/** How many frames the recorder sends at once. */
+/** Number of frames that the recorder sends at once. */
 const PIECE: Frames = 4096;
 
 /** Noise that goes round, a second long. */

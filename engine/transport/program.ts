@@ -16,7 +16,7 @@ export interface PartOnChannel {
   readonly line: Reading;
 }
 
-/** What the click does from where the music starts. */
+/** Plan of the click from where the music starts. */
 export interface ClickPlan {
   /** Heard in the count. */
   readonly counts: boolean;
@@ -31,7 +31,7 @@ export interface ClickPlan {
 const AHEAD: Seconds = 0.002;
 const DRUM_LENGTH: Ticks = 120;
 
-/** When the click is heard, by what is going on. */
+/** Plan of when the click is heard, by what is going on. */
 export function clickPlan({ when, accent, subdivision }: SongDocument['click'], recording: boolean): ClickPlan {
   return {
     counts: when !== 'never',

@@ -15,14 +15,14 @@ export interface RollingFacts {
   readonly maps: SongMaps;
   readonly anchor: Anchor;
   readonly state: PassState;
-  /** Where the rolling clock is. */
+  /** Rolling clock. */
   readonly now: Seconds;
   readonly spans: readonly Span[];
   /** Each part's channel and line. */
   readonly parts: readonly { readonly part: Part; readonly voice: PartOnChannel }[];
-  /** What plays along: MIDI backings and rhythms. */
+  /** Parts that play along: MIDI backings and rhythms. */
   readonly others: readonly PartOnChannel[];
-  /** How far a count that goes round is laid out ahead. */
+  /** Time up to which a count that goes round is laid out. */
   readonly until: Seconds;
 }
 

@@ -7,13 +7,13 @@ export interface Span {
   readonly at: Seconds;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** How many times the loop has gone round by then. */
+  /** Number of times that the loop has gone round by then. */
   readonly lap: number;
 }
 
 /**
- * What is rolled from a moment on: the song to its end, or laps of a loop until another moment. A lap begins exactly
- * where the one before ends: each is counted from the loop's start, so that nothing adds up.
+ * Spans that are rolled from a moment on: the song to its end, or laps of a loop until another moment. A lap begins
+ * exactly where the one before ends: each is counted from the loop's start, so that nothing adds up.
  */
 export function spansOf(loop: Loop | null, from: Seconds, until: Seconds, end: Seconds): Span[] {
   if (!loop) return [{ at: from, from, to: Math.max(from, end), lap: 0 }];

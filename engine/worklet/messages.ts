@@ -8,7 +8,7 @@ export const INSTRUMENT = 'instrument';
 export const METER = 'meter';
 export const RECORDER = 'recorder';
 
-/** What the page tells the instrument. */
+/** Message from the page to the instrument. */
 export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
@@ -18,7 +18,7 @@ export type ToInstrument =
   | { readonly type: 'schedule'; readonly packed: PackedSchedule }
   | { readonly type: 'panic' };
 
-/** What the instrument answers. */
+/** Answer of the instrument. */
 export type FromInstrument =
   | { readonly type: 'ready' }
   | { readonly type: 'channel ready'; readonly channel: number; readonly program: number }
@@ -37,10 +37,10 @@ export interface MeterReading {
   readonly clips: number;
 }
 
-/** What a recorder is made with. */
+/** Options that a recorder is made with. */
 export interface RecorderOptions {
   readonly channels: number;
-  /** How many frames it sends at once. */
+  /** Number of frames that it sends at once. */
   readonly piece: Frames;
 }
 /** Samples that came in, its channels interleaved, and the context's frame at which the first of them did. */
@@ -48,7 +48,7 @@ export interface RecordedPiece {
   readonly frame: Frames;
   readonly samples: Float32Array;
 }
-/** What a recorder sends: pieces, and a word when the last has been sent. */
+/** Message from a recorder: pieces, and a word when the last has been sent. */
 export type RecorderSaid = RecordedPiece | 'end';
-/** What a recorder is told: by which port its pieces go out, or that it is to end. */
+/** Message to a recorder: by which port its pieces go out, or that it is to end. */
 export type ToRecorder = { readonly to: MessagePort } | 'end';

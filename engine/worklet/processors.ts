@@ -21,7 +21,7 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort;
 }
 
-/** How often levels are told to the page. */
+/** Rate at which levels are told to the page. */
 const READINGS_A_SECOND = 20;
 
 class InstrumentProcessor extends AudioWorkletProcessor {

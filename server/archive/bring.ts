@@ -21,7 +21,7 @@ import { songOf } from '../store/songText';
 import { storageFault } from '../store/faults';
 import { readEntry, readHistory, soundPath, type Look } from './look';
 
-/** What becomes of a job that the desk has already: another beside it, or its songs joined to those that are there. */
+/** Ways for a job that the desk has already: another beside it, or its songs joined to those that are there. */
 export const WAYS = ['beside', 'merge'] as const;
 export type Way = (typeof WAYS)[number];
 
@@ -61,7 +61,7 @@ interface Placing {
   readonly title: (title: string) => string;
 }
 
-/** Whether the desk has a song just like that: the same history up to the same revision. */
+/** Test for a desk that has a song just like that: the same history up to the same revision. */
 async function isSame(db: Database, { id, revision, document }: SongEntry): Promise<boolean> {
   const row = await db('songs').where({ id }).first('revision', 'document');
   if (row?.revision !== revision) return false;

@@ -96,7 +96,7 @@ async function sumOf(entry: ZipEntry, to: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Where a sound of an archive lies that has been looked into. */
+/** Path of a sound of an archive that has been looked into. */
 export const soundPath = (archive: string, hash: string): string => `${archive}.${hash}`;
 
 /** @throws DamagedFile with the reason */
@@ -140,7 +140,7 @@ export async function readHistory(zip: OpenedZip, path: string): Promise<z.outpu
   return lines.map((line) => historyEntrySchema.parse(parsed(line)));
 }
 
-/** Whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
+/** Judges whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
 async function judge(archive: string, zip: OpenedZip, path: string, kind: EntryKind, sha256: string): Promise<void> {
   const entry = zip.entries.get(path)!;
   if (kind.kind === 'audio') {

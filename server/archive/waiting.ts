@@ -18,7 +18,7 @@ export interface Waiting {
   /** The job's songs that are whole enough to come. */
   readonly songs: readonly string[];
   readonly damage: readonly Damage[];
-  /** What the desk's job of the same name in the archive's sense is called; null where it has none. */
+  /** Title of the desk's job that is the same in the archive's sense; null where it has none. */
   readonly there: string | null;
 }
 

@@ -32,7 +32,7 @@ interface Planned {
   /** Sound does not get smaller. */
   readonly compress: boolean;
   readonly open: () => Promise<Readable>;
-  /** Where it is known: what lies under its hash need not be read for it. */
+  /** Size and hash, where they are known: what lies under its hash need not be read for it. */
   readonly known?: { readonly bytes: number; readonly sha256: string };
 }
 interface SongRow {
@@ -47,7 +47,7 @@ interface SongRow {
 const textOf = (value: unknown): Promise<Readable> =>
   Promise.resolve(Readable.from([Buffer.from(JSON.stringify(value))]));
 
-/** How many rows of a history are read at once. */
+/** Number of rows of a history that are read at once. */
 const ROWS = 200;
 /** A history line by line: the patches lie in the database as the JSON that they are. */
 async function* historyLines(db: Database, songId: string): AsyncGenerator<Buffer> {

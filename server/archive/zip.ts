@@ -133,7 +133,7 @@ async function localAt(file: FileHandle, at: number): Promise<Local | undefined>
   };
 }
 
-/** How many bytes what is deflated takes, and gives; undefined where it breaks off or is too much. */
+/** Number of bytes that what is deflated takes, and gives; undefined where it breaks off or is too much. */
 function inflated(path: string, start: number, most: number): Promise<{ packed: number; bytes: number } | undefined> {
   return new Promise((done) => {
     const source = createReadStream(path, { start });

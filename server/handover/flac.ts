@@ -4,7 +4,7 @@ import type { Frames } from '../../core/time/units';
 
 const LEVEL = 5;
 const PIECE = 4096;
-/** Where STREAMINFO begins: behind "fLaC" and a block's head. */
+/** Offset of STREAMINFO: behind "fLaC" and a block's head. */
 const STREAMINFO = 8;
 
 let ready: Promise<void> | undefined;

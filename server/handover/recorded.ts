@@ -8,7 +8,7 @@ import type { Frames } from '../../core/time/units';
 import { SILENT } from './silence';
 import type { Bounced, RecordedPiece, RecordedTask } from './task';
 
-/** How many frames are made at once. */
+/** Number of frames that are made at once. */
 const BLOCK: Frames = 24_000;
 /** So many frames of a recording are read ahead of what is wanted: a resampler needs what lies around a sample. */
 const AROUND: Frames = 4096;
@@ -49,7 +49,7 @@ class Samples {
   }
 }
 
-/** What a piece brings, frame after frame, at the rate of the file it goes into. */
+/** Source of a piece, frame after frame, at the rate of the file it goes into. */
 interface Source {
   next(frames: Frames): Float32Array;
   close(): void;
@@ -105,7 +105,7 @@ interface Placed {
   readonly piece: RecordedPiece;
   readonly from: Frames;
   readonly to: Frames;
-  /** How much of its start lies ahead of its place, coming in; 0 where it begins with its recording. */
+  /** Number of frames of its start that lie ahead of its place, coming in; 0 where it begins with its recording. */
   readonly comesIn: Frames;
   /** Over how much of its end it goes; 0 where that is the recording's. */
   readonly goes: Frames;

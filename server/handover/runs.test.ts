@@ -26,7 +26,7 @@ import { soundTasks } from './sounds';
 import { inWorkers } from './workers';
 import { endRun, handOver, madeFile, NothingToMake, runOf, startRun, sweepRuns, type Run, type Wish } from './runs';
 
-/** Of a 24-bit sample. */
+/** Size of a 24-bit sample that counts as silence. */
 const SILENT = 8;
 const NOW = new Date('2026-11-26T18:00:00Z');
 let worker: string;

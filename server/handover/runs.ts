@@ -30,7 +30,7 @@ import { isSound, soundTasks } from './sounds';
 import type { RecordedPiece } from './task';
 import { inWorkers } from './workers';
 
-/** What is asked for: what the song is now, or an earlier version once more. */
+/** Wish: what is asked for: what the song is now, or an earlier version once more. */
 export type Wish =
   /** With the revision, and the delivery, that is on the screen: nothing is made of another. */
   | { readonly revision: number; readonly onlyChanged: boolean; readonly delivery?: Delivery | undefined }
@@ -47,7 +47,7 @@ export interface Run {
   readonly again: boolean;
   /** 0 to 1. */
   readonly done: number;
-  /** How long it will still take; null while that cannot be said. */
+  /** Time that it will still take; null while that cannot be said. */
   readonly secondsLeft: Seconds | null;
   readonly files: readonly WrittenFile[];
   /** Peaks of the parts when a client plays them together; empty for one part. */
@@ -59,7 +59,7 @@ export interface Run {
   readonly trouble: string;
 }
 
-/** What a run makes its files from. */
+/** Source that a run makes its files from. */
 interface Source {
   readonly document: SongDocument;
   readonly delivery: Delivery;
@@ -83,7 +83,7 @@ interface Working {
   ended: Promise<void>;
 }
 
-/** Why nothing can be made. */
+/** Error with the reason why nothing can be made. */
 export class NothingToMake extends Error {
   constructor(
     readonly status: 404 | 409 | 422,
@@ -211,13 +211,13 @@ export async function endRun(id: string): Promise<boolean> {
   return true;
 }
 
-/** What a run's zip is called, and the date of what is in it. */
+/** Title of a run's zip, and the date of what is in it. */
 export function zipTitle(id: string): { readonly title: string; readonly at: string } | undefined {
   const source = runs.get(id)?.source;
   return source && { title: `${source.document.title} - version ${source.version}`, at: source.at };
 }
 
-/** Where a run's file lies. */
+/** Path of a run's file. */
 export function madeFile(id: string, index: number): { readonly path: string; readonly file: WrittenFile } | undefined {
   const working = runs.get(id);
   const file = working?.run.files[index];
@@ -278,7 +278,7 @@ async function writePlain(
   }
 }
 
-/** How far the finishing counts in the whole: it takes a little of what the bouncing does. */
+/** Share of the finishing in the whole: it takes a little of what the bouncing does. */
 const FINISHING = { wav: 0.05, flac: 0.5 } as const;
 /** After this share of the work the rest can be told. */
 const TOLD_FROM = 0.03;
@@ -340,7 +340,7 @@ async function makeSounds(
   return { sounds, sums };
 }
 
-/** What the parts sound like that go out as their recorded sound, with where it lies. */
+/** Sound of the parts that go out as their recorded sound, with where it lies. */
 async function recordedIn(
   db: Database,
   dataFolder: string,

@@ -9,7 +9,7 @@ import type { Bounced, BounceTask, FinishTask } from './task';
 
 /** So long, in seconds, has it to be silent to have rung out. */
 const RUNG_OUT = 0.25;
-/** How many frames are made before that is said. */
+/** Number of frames that are made before that is said. */
 const SAID_EVERY: Frames = 24_000;
 
 let known: { readonly path: string; readonly bytes: Uint8Array } | undefined;

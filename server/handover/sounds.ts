@@ -24,7 +24,7 @@ const SILENT_CLICK = { counts: false, plays: false, accent: false, subdivision: 
 type SoundFile = PlannedFile & { readonly type: 'audio' | 'click' };
 export const isSound = (file: PlannedFile): file is SoundFile => file.type === 'audio' || file.type === 'click';
 
-/** What the instrument has to sound for a part, from bar 1 to the song's end. */
+/** Events that the instrument has to sound for a part, from bar 1 to the song's end. */
 function eventsOf(song: SongDocument, part: Part, read: TakeReader, maps: SongMaps): Scheduled[] {
   const channel = channelOf(song.parts.indexOf(part));
   const { notes, controls } = lineOf(part, read, maps);

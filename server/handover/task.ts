@@ -7,13 +7,13 @@ import type { ChannelSetting, Scheduled } from '../../engine/instrument/schedule
 /** Sound that a worker makes. It is plain data: it goes from thread to thread. */
 export interface BounceTask {
   readonly type: 'bounce';
-  /** Where it is written: samples behind room for a header. */
+  /** Path where it is written: samples behind room for a header. */
   readonly path: string;
   readonly facts: WavFacts;
   readonly channel: { readonly number: number; readonly setting: ChannelSetting } | null;
   readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
   readonly events: readonly Scheduled[];
-  /** Where the whole song's events lie: blocks are split there, so that the parts add up to what is heard. */
+  /** Times of the whole song's events: blocks are split there, so that the parts add up to what is heard. */
   readonly seams: readonly Seconds[];
   /** The song's length. */
   readonly frames: Frames;
@@ -24,15 +24,15 @@ export interface BounceTask {
 /** A stretch of a recording, and where it lies in the song. */
 export interface RecordedPiece {
   readonly path: string;
-  /** Where its samples begin in the file, in bytes: 32-bit floats, interleaved. */
+  /** Offset of its samples in the file, in bytes: 32-bit floats, interleaved. */
   readonly data: number;
   readonly rate: number;
   readonly channels: number;
-  /** How many frames there are. */
+  /** Number of frames. */
   readonly length: Frames;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** How far into the recording its start lies. */
+  /** Distance of its start into the recording. */
   readonly into: Seconds;
 }
 
@@ -44,7 +44,7 @@ export interface RecordedTask extends Pick<BounceTask, 'path' | 'facts' | 'frame
 }
 
 export interface Bounced {
-  /** How far it reaches: the song's end, or where it has rung out. */
+  /** Length that it reaches: the song's end, or where it has rung out. */
   readonly frames: Frames;
   readonly levels: Levels;
 }
@@ -54,7 +54,7 @@ export interface FinishTask {
   readonly type: 'finish';
   readonly path: string;
   readonly facts: WavFacts;
-  /** How far it reaches, and how long it is to be: silence fills up the rest. */
+  /** Length that it reaches, and length that it is to have: silence fills up the rest. */
   readonly from: Frames;
   readonly frames: Frames;
   readonly container: 'wav' | 'flac';
@@ -68,7 +68,7 @@ export interface SumTask {
 }
 
 export type SoundTask = BounceTask | RecordedTask | SumTask | FinishTask;
-/** What a worker says: how many frames more are done, or what came of a task. */
+/** Message from a worker: how many frames more are done, or what came of a task. */
 export type FromWorker =
   | { readonly type: 'frames'; readonly frames: Frames }
   | { readonly type: 'done'; readonly result: Bounced | null }

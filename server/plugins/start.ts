@@ -5,7 +5,7 @@ import { storageFault } from '../store/faults';
 import { readJobs } from '../store/jobs';
 import { database, dataFolder, port } from '../utils/data';
 
-/** How the process ends when the folder cannot be used. The starter knows the first. */
+/** Exit codes of the process when the folder cannot be used. The starter knows the first. */
 const CODES = { taken: 20, folder: 21, damaged: 22, newer: 23, native: 24, other: 25 } as const;
 
 function wordsAndCode(error: unknown): [string, number] {

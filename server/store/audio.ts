@@ -102,7 +102,7 @@ export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Arr
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
 const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
-/** How the name of a file of some type ends. */
+/** Ending of the name of a file of some type. */
 export const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
 
 export interface StoredFile {
@@ -114,7 +114,7 @@ export interface StoredFile {
 /** The file on disk is not as long as what was stored. */
 export class ShortFile extends Error {}
 
-/** Where the bytes lie. @throws ShortFile */
+/** Path of the bytes. @throws ShortFile */
 export async function audioFile(db: Database, dataFolder: string, hash: string): Promise<StoredFile | undefined> {
   const row = await db<StoredAudio>('audio').where({ hash }).first();
   const path = join(folderOf(dataFolder), hash);

@@ -6,7 +6,7 @@ import { ReadingSqlite, WritingSqlite } from './sqlite';
 
 export type Database = Knex;
 
-/** Why a data folder cannot be used; the message is for the person. */
+/** Error with the reason why a data folder cannot be used; the message is for the person. */
 export class DatabaseUnusable extends Error {
   constructor(
     readonly why: 'folder' | 'damaged' | 'newer' | 'native',
@@ -17,7 +17,7 @@ export class DatabaseUnusable extends Error {
   }
 }
 
-/** What an error says when the data folder is opened. @returns the error as it came where it says none of these */
+/** Explanation of an error when the data folder is opened. @returns the error as it came where it says none of these */
 export function explained(error: unknown, folder: string): unknown {
   const { code = '', message = '' } = error as NodeJS.ErrnoException;
   const unusable = (why: DatabaseUnusable['why'], words: string) => new DatabaseUnusable(why, words, { cause: error });

@@ -3,14 +3,14 @@ import { join } from 'node:path';
 import { AUDIO, DATABASE, listBackups, namesIn, sizeOf } from './backups';
 import type { Database } from './database';
 
-/** What lies on the disk, in bytes. */
+/** Use of the disk, in bytes. */
 export interface DiskUse {
   readonly database: number;
   readonly audio: { readonly files: number; readonly bytes: number };
   /** Audio that no song and no take mentions, on whatever shelf it lies and however far its history is gone back. */
   readonly unused: { readonly files: number; readonly bytes: number };
   readonly backups: { readonly count: number; readonly bytes: number };
-  /** What is free on the disk; null where the system does not say. */
+  /** Bytes that are free on the disk; null where the system does not say. */
   readonly free: number | null;
 }
 

@@ -1,7 +1,7 @@
-/** What went wrong below a request, as far as it concerns whoever sent it. */
+/** Fault below a request, as far as it concerns whoever sent it. */
 export interface Fault {
   readonly status: number;
-  /** What happened, what was kept, what to do. */
+  /** Words: what happened, what was kept, what to do. */
   readonly words: string;
   /** Seconds after which the same may well go through. */
   readonly retryAfter?: number;

@@ -12,7 +12,7 @@ export interface JobFacts {
   readonly notes: string;
 }
 
-/** Where a job or a song lies. Nothing is ever thrown out: what is deleted can be brought back. */
+/** Shelves on which a job or a song lies. Nothing is ever thrown out: what is deleted can be brought back. */
 export const SHELVES = ['desk', 'away', 'deleted'] as const;
 export type Shelf = (typeof SHELVES)[number];
 

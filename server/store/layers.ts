@@ -37,7 +37,7 @@ export interface StoredLayer {
   /** A take was made of it, whether or not that is still in the song. */
   readonly taken: boolean;
 }
-/** What of a layer goes on its way beside its events. */
+/** Facts of a layer that go on their way beside its events. */
 export type LayerFacts = Omit<StoredLayer, 'events'>;
 
 /** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
@@ -93,7 +93,7 @@ export function addChunk(
   });
 }
 
-/** Who closes a layer, and when; nulls where it is not said. */
+/** Closer of a layer, and the time; nulls where it is not said. */
 export interface Closer {
   readonly songId: string | null;
   readonly by: string | null;

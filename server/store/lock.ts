@@ -27,7 +27,7 @@ export class FolderTaken extends Error {
   }
 }
 
-/** Who holds a folder, as far as its lock file says. */
+/** Holder of a folder, as far as its lock file says. */
 export function holderOf(folder: string): Holder | undefined {
   const path = join(folder, FILE);
   if (!existsSync(path)) return undefined;

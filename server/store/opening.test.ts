@@ -133,7 +133,7 @@ describe('a fault of storage', () => {
 });
 
 describe('a database that something else has to write', () => {
-  /** What a connection of its own finds: only that has come to the disk. */
+  /** Rows that a connection of its own finds: only that has come to the disk. */
   const onDisk = async (): Promise<unknown[]> => {
     const read = readDatabase(folder, 1);
     const titles: unknown[] = await read.transaction((tx) => tx('kept').pluck('name').orderBy('name'));

@@ -22,7 +22,7 @@ import { fedAgo, noteFed, serverTime } from './fed';
 import { ifMissing } from './missing';
 import { oneByOne } from './oneByOne';
 
-/** What is known when it is opened. */
+/** Facts known when it is opened. */
 export type RecordingFacts = Pick<Recording, 'zero' | 'rate' | 'channels' | 'from'>;
 
 interface RecordingRow {
@@ -266,7 +266,7 @@ const facts = (row: RecordingRow): Recording => ({
 
 /** Ids that one question of the database may have. */
 const AT_ONCE = 500;
-/** What of a song points at recordings beside its layers: the times that a part's line was sounded again. */
+/** Fields of a song that point at recordings beside its layers: the times that a part's line was sounded again. */
 type Sounded = { readonly parts: readonly Pick<Part, 'soundedAgain'>[] };
 
 /**

@@ -37,7 +37,7 @@ export interface BackupSong {
   readonly id: string;
   readonly title: string;
   readonly job: string;
-  /** How many changes it had. */
+  /** Number of changes it had. */
   readonly changes: number;
 }
 

@@ -131,7 +131,7 @@ async function latest(db: Database, songId: string, steps: readonly Step[]): Pro
   return { rows: await wholeRows(db, songId, steps.slice(from)), older: from };
 }
 
-/** What can be undone and redone now. Settings, and what can no longer be redone, stay in the database. */
+/** Stacks of what can be undone and redone now. Settings, and what can no longer be redone, stay in the database. */
 export async function readStacks(db: Database, songId: string): Promise<Stacks & { readonly older: number }> {
   const { done, undone } = stacksOf(await stepsOf(db, songId));
   const { rows, older } = await latest(db, songId, done);
@@ -160,7 +160,7 @@ export type ChangeOutcome =
   | { readonly type: 'stale'; readonly song: StoredSong }
   | { readonly type: 'unknown' };
 
-/** What comes of some work, or the error that it threw. */
+/** Outcome of some work, or the error that it threw. */
 function tried<T>(work: () => T): T | Error {
   try {
     return work();

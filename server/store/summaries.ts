@@ -34,7 +34,7 @@ export interface Summary {
   readonly newer?: boolean;
 }
 
-/** What a summary is worked out of: as long as none of it changes, one that was kept is as good as a new one. */
+/** Source that a summary is worked out of: as long as none of it changes, one that was kept is as good as a new one. */
 export interface Source {
   readonly id: string;
   readonly revision: number;

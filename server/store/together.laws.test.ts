@@ -109,7 +109,7 @@ async function world(): Promise<World> {
   return { db, folder, id };
 }
 
-/** What there is of a round afterwards, by no name of its own. */
+/** State of a round afterwards, by no name of its own. */
 async function found({ id }: World): Promise<string> {
   const layers = (await readLayers(db, id)).map(({ header: h, closing, events, taken }) => [
     ...[h.id, closing, events, taken],
@@ -137,7 +137,7 @@ async function found({ id }: World): Promise<string> {
   return JSON.stringify(all).replaceAll(id, '');
 }
 
-/** What two acts answer and leave, done one after the other or at once. */
+/** Outcome of two acts: what they answer and leave, done one after the other or at once. */
 async function outcome(names: readonly string[], atOnce: boolean, isBack: boolean): Promise<string> {
   const own = await world();
   const newId = () => `${own.id} new ${(made += 1)}`;

@@ -23,7 +23,7 @@ const factsOf = ({ number, at, facts }: Omit<VersionRow, 'document'>): Version =
   ...versionFactsSchema.parse(JSON.parse(facts)),
 });
 
-/** What went out of a song, the first version first. */
+/** Versions that went out of a song, the first version first. */
 export async function readVersions(db: Database, songId: string): Promise<Version[]> {
   const rows = await db<VersionRow>('versions')
     .where({ song_id: songId })

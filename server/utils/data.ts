@@ -6,7 +6,7 @@ import { putBack } from '../store/restoring';
 import { openDatabase, readDatabase, type Database } from '../store/database';
 import { takeFolder } from '../store/lock';
 
-/** Where everything the person makes is kept. */
+/** Folder where everything the person makes is kept. */
 export const dataFolder = (): string => resolve(process.env.TALL_KETTLE_DATA ?? '.data/own');
 export const port = (): number => Number(process.env.NITRO_PORT ?? process.env.PORT ?? 3000);
 

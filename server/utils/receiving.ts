@@ -2,7 +2,7 @@ import type { IncomingMessage } from 'node:http';
 import { finished, PassThrough, type Readable } from 'node:stream';
 import type { H3Event } from 'h3';
 
-/** What is still on its way of a request is thrown away. */
+/** Throws away what is still on its way of a request. */
 function rest(req: IncomingMessage): Promise<void> {
   if (req.complete || req.destroyed) return Promise.resolve();
   req.resume();

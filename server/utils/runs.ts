@@ -2,7 +2,7 @@ import type { H3Event } from 'h3';
 import { NothingToMake, runOf, type Run } from '../handover/runs';
 import { paramOf, refuse } from './requests';
 
-/** What a run's part answers, or its refusal with the reason. */
+/** Answer of a run's part, or its refusal with the reason. */
 export const answered = <T>(work: Promise<T>): Promise<T> =>
   work.catch((error: unknown) => {
     if (error instanceof NothingToMake) return refuse(error.status, error.message);

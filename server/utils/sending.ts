@@ -3,10 +3,10 @@ import { pipeline } from 'node:stream/promises';
 import type { H3Event } from 'h3';
 
 export interface SentFile {
-  /** What it is to be called where it is kept. */
+  /** Name it is to have where it is kept. */
   readonly name: string;
   readonly type?: string;
-  /** Where it is known. */
+  /** Length, where it is known. */
   readonly length?: number;
 }
 

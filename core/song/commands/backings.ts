@@ -8,7 +8,7 @@ import { command } from './command';
 
 const { name, gainDb, pan, muted, solo, offset } = backingFields;
 
-/** What plays along. */
+/** Commands for what plays along. */
 export const backingCommands = {
   'add backing': command({
     fields: z.object({ backing: backingSchema }),

@@ -3,9 +3,9 @@ import type { SongDraft } from '../draft';
 
 /** A kind of command: what it carries, what it does, and its words. */
 export interface CommandKind<F extends z.ZodType = z.ZodType> {
-  /** What the command carries beside its type. It is checked where a command comes in from storage. */
+  /** Fields that the command carries beside its type. It is checked where a command comes in from storage. */
   readonly fields: F;
-  /** What Undo says beside its key. Nothing for a setting: undo steps over those. */
+  /** Words of Undo beside its key. Nothing for a setting: undo steps over those. */
   readonly undo?: string;
   /** The command's name in the history, where it is not its type. */
   nameOf?(command: z.output<F>): string;

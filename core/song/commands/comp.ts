@@ -19,7 +19,7 @@ function choose(part: Draft<Part>, chosen: readonly Join[]): void {
     .sort((a, b) => a.at - b.at) as Draft<Part>['joins'];
 }
 
-/** Which take is heard where, and what becomes of it where one goes over into another. */
+/** Commands for which take is heard where, and what becomes of it where one goes over into another. */
 export const compCommands = {
   'pick take': command({
     fields: z.object({ part: id, take: id, range: rangeSchema }),

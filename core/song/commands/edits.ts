@@ -13,7 +13,7 @@ import { partOf, takeOf, type SongDraft } from '../draft';
 import { hear, layOver } from '../recorded';
 import { command } from './command';
 
-/** What a change by hand is called in the history, before its own words. */
+/** Name of a change by hand in the history, before its own words. */
 export const BY_HAND = 'by hand: ';
 /** "moving 3 notes": what Undo says. */
 const what = z.string().min(1).max(80);
@@ -60,7 +60,7 @@ export const editCommands = {
       at: z.string(),
       /** For each take that they come to lie in: which of their notes stand where they are. */
       edits: z.array(editSchema).max(200).readonly(),
-      /** What was taken out where they came from, in the same move. */
+      /** Edits that take out what was moved where they came from, in the same move. */
       takes: z.array(takeEdits).max(2000).readonly().default([]),
     }),
     undo: 'pasting notes',

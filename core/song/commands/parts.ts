@@ -50,7 +50,7 @@ export const partCommands = {
     },
   }),
 
-  /** What came back once is not heard any more. */
+  /** Leaves what was sounded again: it is not heard any more. */
   'leave sounded again': command({
     fields: z.object({ part: id, again: id }),
     undo: 'leaving out what was sounded again',

@@ -13,7 +13,7 @@ import { command } from './command';
 export const LAP = 'lap of ';
 const LONGEST_ROW_NAME = 60;
 
-/** What a pass is to do, and what became of it. */
+/** Commands for what a pass is to do, and what became of it. */
 export const recordingCommands = {
   'set brief': command({
     fields: z.object({ brief: someOf(briefFields) }),
@@ -30,7 +30,7 @@ export const recordingCommands = {
     carryOut: (draft, { result, at }) => record(draft, result, at),
   }),
 
-  /** What look-back kept: laid into takes as passes are, in one change; the song may grow for it, or take its tempo. */
+  /** Keeps of look-back: laid into takes as passes are, in one change; the song may grow for it, or take its tempo. */
   keep: command({
     fields: z.object({
       results: z.array(passResultSchema).readonly(),

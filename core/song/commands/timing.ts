@@ -11,7 +11,7 @@ import { command } from './command';
 const { policy, nudge } = placementSchema.unwrap().shape;
 type DraftTreatments = Draft<Part>['treatments'];
 
-/** Where what was played lies, and how it is treated. */
+/** Commands for where what was played lies, and how it is treated. */
 export const timingCommands = {
   'place part': command({
     fields: z.object({ part: id, policy, nudge: nudge.optional() }),
@@ -51,7 +51,7 @@ export const timingCommands = {
     },
   }),
 
-  /** What the player decided of notes that needed an ear: their line, that they stay, or nothing any more. */
+  /** Decisions of the player about notes that needed an ear: their line, that they stay, or nothing any more. */
   decide: command({
     fields: z.object({
       part: id,

@@ -7,13 +7,13 @@ import { useOf } from './use';
 export const NOISE: Seconds = 0.016;
 const LEAST_NOISE: Seconds = 0.006;
 const MOST_NOISE: Seconds = 0.045;
-/** How far places lean, one standard deviation; none leans by more than two. */
+/** Lean of places, one standard deviation; none leans by more than two. */
 const LEAN: Seconds = 0.005;
 /** Over how many seconds drift is looked for. */
 const DRIFT_OVER: readonly Seconds[] = [0.5, 1, 2, 4];
 
 /**
- * How much of one strike's weight is left at the next, for each of the spans over which drift is looked for: the same
+ * Share of one note's weight that is left at the next, for each of the spans over which drift is looked for: the same
  * for all that is believed of one phrase.
  */
 export const fadings = (at: Float64Array): Fadings =>
@@ -81,7 +81,7 @@ function driftOf(
   return best;
 }
 
-/** What is believed once lines are chosen. */
+/** Belief once lines are chosen. */
 export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, before: Belief): Belief {
   const { at, lines } = work;
   const n = at.length;
@@ -108,7 +108,7 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
   return { ...next, use: usedBy(work, next) };
 }
 
-/** How often lines are struck, as what is believed has it: each strike counts where it is likely to belong. */
+/** Use of lines, as what is believed has it: each strike counts where it is likely to belong. */
 export function usedBy(work: Work, belief: Belief): Float64Array {
   const { first, line } = work.all;
   const likely = likelihoods(work, ownCosts(work, belief), belief.use);

@@ -2,25 +2,28 @@ import type { Seconds } from '../../time/units';
 import type { Lattice } from '../lattice';
 import { GRACE, type Strike } from '../strikes';
 
-/** How far behind its line a grace note may be. */
+/** Distance behind its line that a grace note may be. */
 const LEANS_BACK: Seconds = 0.03;
 /** The most lines that a strike is held against. */
 const MOST_CANDIDATES = 4;
 const MOST_OF_TWO = 6;
 const LEAST_CANDIDATES = 2;
 
-/** What strikes can be put to: for each the first of its candidates in one list; the last entry is the list's end. */
+/**
+ * Candidates that notes can be put to: for each the first of its candidates in one list; the last entry is the list's
+ * end.
+ */
 export interface Candidates {
   readonly first: Int32Array;
   readonly line: Int32Array;
-  /** Which grid is followed there. */
+  /** Grid that is followed there. */
   readonly grid: Int8Array;
-  /** Whether it would be a grace note to what follows on that line. */
+  /** True where it would be a grace note to what follows on that line. */
   readonly grace: Uint8Array;
 }
 
 /**
- * What each strike can be put to: the lines around it, nearest first, or the one that was decided.
+ * Candidates of each note: the lines around it, nearest first, or the one that was decided.
  * @param strikes by time
  * @param pinned lines that were decided, by strike
  * @param reach none is further away, but for the nearest

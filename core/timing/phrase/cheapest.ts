@@ -14,7 +14,7 @@ import type { Seconds } from '../../time/units';
 
 /** Over how long drift comes back to none. */
 const DRIFT_BACK: Seconds = 6;
-/** How soon drift beyond what is believed costs more, as part of what is expected. */
+/** Share beyond which drift costs more than what is believed, as part of what is expected. */
 const FAR_SPREAD = 0.3;
 /** Two hands that change their order at neighbouring lines. */
 const BACK = 5;
@@ -26,7 +26,7 @@ const HOPELESS = 20;
 export interface Way {
   readonly candidates: Int32Array;
   readonly rolled: Uint8Array;
-  /** What the way costs, all in all. */
+  /** Cost of the way, all in all. */
   readonly cost: number;
 }
 

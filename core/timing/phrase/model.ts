@@ -4,7 +4,7 @@ import type { Lattice } from '../lattice';
 
 /** Drift that is so many times what is expected is hardly believed: it would be another line. */
 export const FAR = 1.65;
-/** What a grace note costs, and how far ahead of its line it may be before it costs more. */
+/** Cost of a grace note, and the distance ahead of its line from which it costs more. */
 const LEANS = 2;
 const LEANS_AHEAD: Seconds = 0.055;
 /** By how much less where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
@@ -25,23 +25,23 @@ export const SWITCHES = 0.3;
 /** In columns, a strike a row. */
 export type Fadings = readonly Float64Array[];
 
-/** What is worked on: strikes in columns, the lines, and what strikes can be put to. */
+/** Work: what is worked on: strikes in columns, the lines, and what strikes can be put to. */
 export interface Work {
   /** The drift that is expected. */
   readonly drift: Seconds;
   readonly at: Float64Array;
   /** For each span over which drift is looked for, how much of one strike's weight is left at the next. */
   readonly fades: Fadings;
-  /** What it costs a strike to share its line with the one before. */
+  /** Cost for a note to share its line with the one before. */
   readonly meets: Float64Array;
   readonly rolls: Uint8Array;
-  /** How much each looks like a grace note, 0 to 1. */
+  /** Likeness of each to a grace note, 0 to 1. */
   readonly brief: Float64Array;
   readonly lines: Lattice;
   readonly all: Candidates;
 }
 
-/** What is believed of the player so far. */
+/** Belief about the player so far. */
 export interface Belief {
   readonly noise: Seconds;
   /** By strike; null while each way through follows its own. */
@@ -53,7 +53,7 @@ export interface Belief {
 }
 
 /**
- * What it costs to be a grace note so far ahead of its line.
+ * Cost of a grace note so far ahead of its line.
  * @param brief how much it looks like one, 0 to 1
  */
 export function leanCost(ahead: Seconds, brief: number): number {
@@ -61,13 +61,13 @@ export function leanCost(ahead: Seconds, brief: number): number {
   return LEANS - BRIEF * brief * close + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
 }
 
-/** What it costs to be off: as chance has it, and beyond a slip but little more for each standard deviation. */
+/** Cost of being off: as chance has it, and beyond a slip but little more for each standard deviation. */
 export function misfit(off: number, variance: number): number {
   const far = (off * off) / variance;
   return far <= SLIP * SLIP ? far / 2 : (SLIP * SLIP) / 2 + FURTHER * (Math.sqrt(far) - SLIP);
 }
 
-/** What candidates cost by themselves, the drift being known. */
+/** Costs of candidates by themselves, the drift being known. */
 export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
   const own = new Float64Array(all.line.length);
   for (let i = 0; i < at.length; i += 1)
@@ -79,6 +79,6 @@ export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, 
   return own;
 }
 
-/** What it costs to go on from one grid to the other. */
+/** Cost of going on from one grid to the other. */
 export const switchCost = ({ beat, depth }: Lattice, from: number, to: number): number =>
   beat[from] === beat[to] && depth[to] !== 0 ? SWITCHES_WITHIN : SWITCHES;

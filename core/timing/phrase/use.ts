@@ -1,17 +1,17 @@
 import type { Lattice } from '../lattice';
 
-/** How often a place is struck before anything is known, by its depth. */
+/** Share of places that are struck, before anything is known, by its depth. */
 const USED: Readonly<Record<number, number>> = { 0: 0.55, 1: 0.5, 2: 0.42, 2.5: 0.35, 3: 0.3, 3.5: 0.18, 4: 0.12 };
 const SELDOM = 0.06;
 const usedBeforehand = (depth: number): number => USED[depth] ?? SELDOM;
-/** What is known beforehand counts as so many bars; bars further away than these count for less. */
+/** Number of bars that what is known beforehand counts as; bars further away than these count for less. */
 const BEFOREHAND = 5;
 const AROUND = 5;
 /** Bars are held against so many on either side; each place in which they differ makes them less alike. */
 const LIKE_WITHIN = 48;
 const MOST_DIFFER = 5;
 const DIFFERS = 0.8;
-/** What the bars around do counts as so many that are alike. */
+/** Number of alike bars that the bars around count as. */
 const UNLIKE = 0.6;
 /** No line is struck more seldom than this, nor left out; and how much all that counts against where a strike lies. */
 const NEVER = 0.04;
@@ -59,8 +59,8 @@ function likeBars({ place, places, bar, size }: Lattice, struck: Float64Array): 
 }
 
 /**
- * How likely each line is struck at all, as a cost: by how plain its place is, by what the bars around do there, and
- * above all by what bars do there that are otherwise alike.
+ * Cost of each line's being struck at all: by how plain its place is, by what the bars around do there, and above all
+ * by what bars do there that are otherwise alike.
  */
 export function useOf(columns: Lattice, struck: Float64Array | null): Float64Array {
   const { place, places, bar, depth, size } = columns;

@@ -5,7 +5,7 @@ import { database, dataFolder } from '../../utils/data';
 import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';
 
-/** What Node calls a sender that went away. */
+/** Codes by which Node names a sender that went away. */
 const BROKEN_OFF = new Set(['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ABORT_ERR']);
 
 /**

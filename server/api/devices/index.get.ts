@@ -2,5 +2,5 @@ import { defineEventHandler } from 'h3';
 import { readDevices } from '../../store/devices';
 import { reading } from '../../utils/data';
 
-/** What is remembered of each keyboard. */
+/** Settings that are remembered of each keyboard. */
 export default defineEventHandler(() => reading(readDevices));

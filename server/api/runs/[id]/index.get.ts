@@ -1,5 +1,5 @@
 import { defineEventHandler } from 'h3';
 import { runOfRequest } from '../../../utils/runs';
 
-/** How far a run has come. */
+/** Progress of a run. */
 export default defineEventHandler((event) => runOfRequest(event));
