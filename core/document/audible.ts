@@ -6,5 +6,8 @@ type Mixed = { readonly parts: readonly Sounding[]; readonly backings: readonly 
 /** Test for anything on solo: then only what is on solo sounds. */
 export const anySolo = ({ parts, backings }: Mixed): boolean => [...parts, ...backings].some((thing) => thing.solo);
 
-/** Test for a part or a backing that sounds, by mute and solo. */
+/**
+ * Test for a part or a backing that sounds, by mute and solo.
+ * @example isAudible({ muted: false, solo: false }, { parts: [{ muted: false, solo: true }], backings: [] }) // false
+ */
 export const isAudible = (thing: Sounding, song: Mixed): boolean => thing.solo || (!thing.muted && !anySolo(song));

@@ -103,7 +103,10 @@ export type Part = z.infer<typeof partSchema>;
 export const noPartWords = (parts: readonly Pick<Part, 'away'>[]): string =>
   parts.length > 0 ? 'Every part of this song is put away.' : 'This song has no parts yet.';
 
-/** The parts that are not put away. */
+/**
+ * The parts that are not put away.
+ * @example atHand([{ away: true }, { away: false }]) // [{ away: false }]
+ */
 export const atHand = <P extends Pick<Part, 'away'>>(parts: readonly P[]): P[] => parts.filter((p) => !p.away);
 
 export interface NewPart {

@@ -24,6 +24,7 @@ export interface WavFacts {
   readonly ixml?: string;
 }
 
+/** @example bytesPerSample('24-bit') // 3 */
 export const bytesPerSample = (format: SampleFormat): number => (format === '24-bit' ? 3 : 4);
 
 const text = new TextEncoder();

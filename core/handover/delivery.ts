@@ -113,7 +113,10 @@ function cutTo(text: string, bytes: number): string {
 /** A name for a folder, or a file's without its ending. */
 export const stemOf = (words: string): string => cutTo(tame(words), LONGEST_STEM) || 'file';
 
-/** A file's name from some words. */
+/**
+ * A file's name from some words.
+ * @example fileName('Reed Lane - Piano', 'mid') // 'Reed Lane - Piano.mid'
+ */
 export const fileName = (words: string, ending: string): string => `${stemOf(words)}.${ending}`;
 
 /**
@@ -129,7 +132,10 @@ export function nameBy(pattern: string, facts: NameFacts): string {
   return stemOf(filled);
 }
 
-/** The same names, each once: the second "Piano" is "Piano 2". Systems that do not tell capitals apart are minded. */
+/**
+ * The same names, each once: the second "Piano" is "Piano 2". Systems that do not tell capitals apart are minded.
+ * @example eachOnce(['a.mid', 'a.mid']) // ['a.mid', 'a 2.mid']
+ */
 export function eachOnce(names: readonly string[]): string[] {
   const taken = new Set<string>();
   return names.map((name) => {
@@ -152,6 +158,7 @@ export interface DeliveryPhrase {
 
 const list = (all: readonly string[]): string =>
   all.length < 2 ? (all[0] ?? '') : `${all.slice(0, -1).join(', ')} and ${all.at(-1)}`;
+/** @example rateWords(48_000) // '48 kHz' */
 export const rateWords = (rate: number): string => `${rate / 1000} kHz`;
 
 function midiWords({ midi, midiType, resolution, asPlayed }: Delivery): string {

@@ -13,6 +13,7 @@ export type Lane = string;
 /** The last message of each lane: what the controllers hold. */
 export type ControllerValues = ReadonlyMap<Lane, ControlMessage>;
 
+/** @example laneOf({ type: 'control', controller: 64, value: 127 }) // 'control 64' */
 export function laneOf(message: ControlMessage): Lane {
   switch (message.type) {
     case 'control':
@@ -24,7 +25,10 @@ export function laneOf(message: ControlMessage): Lane {
   }
 }
 
-/** The message that puts a lane to a value; nothing for words that are no lane's. */
+/**
+ * The message that puts a lane to a value; nothing for words that are no lane's.
+ * @example messageOf('control 64', 0) // { type: 'control', controller: 64, value: 0 }
+ */
 export function messageOf(lane: Lane, value: number): ControlMessage | undefined {
   const [type, number] = lane.split(' ');
   switch (type) {
@@ -44,7 +48,10 @@ export function messageOf(lane: Lane, value: number): ControlMessage | undefined
 /** Controllers that rest elsewhere than at 0: volume, balance, pan, expression (MIDI 1.0, RP-015). */
 const RESTS: Readonly<Record<number, number>> = { 7: 100, 8: 64, 10: 64, 11: 127, 71: 64, 72: 64, 73: 64, 74: 64 };
 
-/** The same lane at rest, or undefined for a program, which has no resting value. */
+/**
+ * The same lane at rest, or undefined for a program, which has no resting value.
+ * @example atRest({ type: 'bend', value: 0 }) // { type: 'bend', value: 8192 }
+ */
 export function atRest(message: ControlMessage): ControlMessage | undefined {
   switch (message.type) {
     case 'control':

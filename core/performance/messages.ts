@@ -15,12 +15,14 @@ export type ControlMessage = Exclude<KeyMessage, NoteMessage>;
 export const SUSTAIN = 64;
 export const BEND_CENTRE = 8192;
 
+/** @example isNote({ type: 'bend', value: 8192 }) // false */
 export const isNote = (message: KeyMessage): message is NoteMessage =>
   message.type === 'noteOn' || message.type === 'noteOff';
 
 /**
  * Reads one channel message (MIDI 1.0 detailed specification, table 1). A note-on with velocity 0 is a
  * note-off. Returns undefined for anything else: system messages, and bytes that are cut short or are not data.
+ * @example messageFromBytes([0x90, 60, 84]) // { type: 'noteOn', key: 60, velocity: 84 }
  */
 export function messageFromBytes(bytes: ArrayLike<number>): KeyMessage | undefined {
   const status = bytes[0] ?? 0;
@@ -47,7 +49,10 @@ export function messageFromBytes(bytes: ArrayLike<number>): KeyMessage | undefin
   }
 }
 
-/** The inverse of `messageFromBytes`, on a channel from 0 to 15. */
+/**
+ * The inverse of `messageFromBytes`, on a channel from 0 to 15.
+ * @example bytesFromMessage({ type: 'noteOn', key: 60, velocity: 84 }) // [0x90, 60, 84]
+ */
 export function bytesFromMessage(message: KeyMessage, channel = 0): number[] {
   switch (message.type) {
     case 'noteOff':
@@ -69,5 +74,8 @@ export function bytesFromMessage(message: KeyMessage, channel = 0): number[] {
 
 const NAMES = ['C', 'C♯', 'D', 'E♭', 'E', 'F', 'F♯', 'G', 'A♭', 'A', 'B♭', 'B'];
 
-/** "C4" for key 60. */
+/**
+ * "C4" for key 60.
+ * @example keyName(60) // 'C4'
+ */
 export const keyName = (key: number): string => `${NAMES[key % 12]}${Math.floor(key / 12) - 1}`;

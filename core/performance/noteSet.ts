@@ -10,7 +10,10 @@ import { layerOfNote, type Note } from './notes';
  */
 export type NoteSet = Readonly<Record<string, string>>;
 
-/** The ordinal of a note within what it comes from: the digits at the end of its id. */
+/**
+ * The ordinal of a note within what it comes from: the digits at the end of its id.
+ * @example ordinalOf({ id: 'layer:12' }) // 12
+ */
 export function ordinalOf({ id }: Pick<Note, 'id'>): number {
   // Read figure by figure: a piece of text for each of ten thousand notes takes several times as long.
   let [ordinal, unit] = [0, 1];
@@ -52,7 +55,10 @@ export const noteSetSchema: z.ZodType<NoteSet> = z.record(
     .regex(/^(=[\w+/]*=*|\d{1,7}(-\d{1,7})?(,\d{1,7}(-\d{1,7})?)*)$/),
 );
 
-/** The set of these notes. */
+/**
+ * The set of these notes.
+ * @example noteSet([{ id: 'a:0' }, { id: 'a:1' }, { id: 'b:7' }]) // { a: '0-1', b: '7' }
+ */
 export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
   const bySource = new Map<string, number[]>();
   let [source, own]: [string | null, number[]] = [null, []];
@@ -76,7 +82,10 @@ export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
 }
 const shorter = (a: string, b: string): string => (b.length < a.length ? b : a);
 
-/** The ordinals that a set names of one source, in rising order. Damaged words name nothing. */
+/**
+ * The ordinals that a set names of one source, in rising order. Damaged words name nothing.
+ * @example ordinalsOf('0-2,9') // [0, 1, 2, 9]
+ */
 export function ordinalsOf(words: string): number[] {
   const ordinals: number[] = [];
   if (words.startsWith('=')) {
@@ -98,11 +107,17 @@ export function ordinalsOf(words: string): number[] {
   return ordinals;
 }
 
-/** The ids that a set names. */
+/**
+ * The ids that a set names.
+ * @example idsOf({ a: '0-1' }) // ['a:0', 'a:1']
+ */
 export const idsOf = (set: NoteSet): string[] =>
   Object.entries(set).flatMap(([source, words]) => ordinalsOf(words).map((n) => `${source}:${n}`));
 
-/** A set split by what its notes come from: those of one source, and the others. */
+/**
+ * A set split by what its notes come from: those of one source, and the others.
+ * @example splitSet({ a: '0', b: '1' }, 'a') // { own: { a: '0' }, others: { b: '1' } }
+ */
 export function splitSet(set: NoteSet, source: string): { readonly own: NoteSet; readonly others: NoteSet } {
   const { [source]: words, ...others } = set;
   return { own: words === undefined ? {} : { [source]: words }, others };

@@ -23,6 +23,7 @@ export interface Placement {
  * Shift that is added to an arrival on the song's render clock. A player who hears the keyboard's own sound strikes
  * with the click as heard, late by the output latency (`played`). One who hears the sound through the program hears
  * both late by the same amount and lines those up (`heard`).
+ * @example shiftOf({ policy: 'heard', nudge: 0 }, { output: 0.03, input: 0.002 }) // -0.002
  */
 export function shiftOf(placement: Placement, latency: Latency): Seconds {
   const output = placement.policy === 'played' ? latency.output : 0;

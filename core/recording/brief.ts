@@ -57,7 +57,10 @@ function placeWords(meter: MeterMap, tick: Ticks): string {
   const { bar, beat, tick: rest } = positionAt(meter, tick);
   return beat === 1 && Math.round(rest) === 0 ? `bar ${bar}` : `${bar} · ${beat}`;
 }
-/** "the end of bar 20", or "20 · 3" in the middle of a bar: where recording ends, wherever that is said. */
+/**
+ * "the end of bar 20", or "20 · 3" in the middle of a bar: where recording ends, wherever that is said.
+ * @example endWords(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 3840) // 'the end of bar 1'
+ */
 export function endWords(meter: MeterMap, tick: Ticks): string {
   const { bar, beat, tick: rest } = positionAt(meter, tick);
   return beat === 1 && Math.round(rest) === 0 ? `the end of bar ${bar - 1}` : `${bar} · ${beat}`;
@@ -199,7 +202,10 @@ const RIDE_NAMES: Readonly<Record<string, string>> = {
   bend: 'the bend wheel',
   pressure: 'the pressure',
 };
-/** "the modulation wheel", "controller 21". */
+/**
+ * "the modulation wheel", "controller 21".
+ * @example laneWords('control 21') // 'controller 21'
+ */
 export const laneWords = (lane: Lane): string =>
   RIDE_NAMES[lane] ?? lane.replace('control ', 'controller ').replace('keyPressure', 'pressure of key');
 
@@ -240,7 +246,10 @@ function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
   return [{ text: whilePlaying, control: 'mode', ...(mark ? { mark } : {}) }, { text: joint }];
 }
 
-/** "a sixteenth", "2.5 beats". */
+/**
+ * "a sixteenth", "2.5 beats".
+ * @example lengthWords(240) // 'a sixteenth'
+ */
 export function lengthWords(ticks: Ticks): string {
   const names: Readonly<Record<number, string>> = {
     960: 'a quarter',
@@ -347,7 +356,10 @@ const SHORT: Readonly<Partial<Record<BriefControl, string>>> = {
   part: '',
   where: '',
 };
-/** Brief in one line, to be read from afar: "count 1 bar · record a new take · Piano · bars 9–12". */
+/**
+ * Brief in one line, to be read from afar: "count 1 bar · record a new take · Piano · bars 9–12".
+ * @example shortBrief([{ text: 'Count ' }, { text: '1 bar', control: 'count' }]) // 'count 1 bar'
+ */
 export const shortBrief = (phrases: readonly Phrase[]): string =>
   phrases
     .flatMap(({ control, text, mark }) => {
@@ -357,5 +369,8 @@ export const shortBrief = (phrases: readonly Phrase[]): string =>
     })
     .join(' · ');
 
-/** The sentence without its controls, for reading out. */
+/**
+ * The sentence without its controls, for reading out.
+ * @example briefText([{ text: 'Count ' }, { text: '1 bar', control: 'count' }]) // 'Count 1 bar'
+ */
 export const briefText = (phrases: readonly Phrase[]): string => phrases.map((p) => p.text).join('');

@@ -6,7 +6,10 @@ import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 /** The shortest stretch that can be recorded over. */
 export const SHORTEST_RANGE: Ticks = TICKS_PER_QUARTER / 4;
 
-/** The bar line or beat that is nearest to a place, or the place itself. */
+/**
+ * The bar line or beat that is nearest to a place, or the place itself.
+ * @example snapped({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 15360 }, 'bar', 2000) // 3840
+ */
 export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Ticks): Ticks {
   const inside = (at: Ticks): Ticks => Math.max(0, Math.min(end, Math.round(at)));
   if (snap === 'free') return inside(tick);
@@ -15,7 +18,10 @@ export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Tic
   return inside(from + Math.round((tick - from) / step) * step);
 }
 
-/** From one place to another, in either order: whole bars where bars are what is set to. */
+/**
+ * From one place to another, in either order: whole bars where bars are what is set to.
+ * @example rangeBetween({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 9999 }, 'bar', 9, 5).to // 3840
+ */
 export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: Ticks): TickRange {
   const { meter } = maps;
   const [from, to] = [Math.min(a, b), Math.max(a, b)];
@@ -23,7 +29,10 @@ export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: T
   return { from: snapped(maps, snap, from), to: snapped(maps, snap, to) };
 }
 
-/** Fields of the brief for a range that was chosen. */
+/**
+ * Fields of the brief for a range that was chosen.
+ * @example withRange({ from: 3840, to: 0 }) // { range: { from: 0, to: 3840 }, punchIn: true, punchOut: true }
+ */
 export function withRange({ from, to }: TickRange): Pick<Brief, 'range' | 'punchIn' | 'punchOut'> {
   const [a, b] = [Math.min(from, to), Math.max(from, to)];
   return { range: { from: a, to: Math.max(a + SHORTEST_RANGE, b) }, punchIn: true, punchOut: true };
@@ -51,11 +60,17 @@ export function withEdge(
   return { range, ...(which === 'from' ? { punchIn: true } : { punchOut: true }) };
 }
 
-/** The lead-in on or off; one that has no length yet is a bar. */
+/**
+ * The lead-in on or off; one that has no length yet is a bar.
+ * @example withLeadInTurned({ leadIn: { count: 2, unit: 'bars' }, leadInOn: true }) // { leadInOn: false }
+ */
 export const withLeadInTurned = ({ leadIn, leadInOn }: Brief): Partial<Pick<Brief, 'leadIn' | 'leadInOn'>> =>
   leadIn.count === 0 ? { leadIn: { count: 1, unit: 'bars' }, leadInOn: true } : { leadInOn: !leadInOn };
 
-/** Place of an edge that is set at the playhead: an out within a bar is meant for the end of it. */
+/**
+ * Place of an edge that is set at the playhead: an out within a bar is meant for the end of it.
+ * @example edgeHere({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 15360 }, 'bar', 'to', 100) // 3840
+ */
 export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {
   const { meter, end } = maps;
   const tick = Math.max(0, Math.min(end - 1, playhead));

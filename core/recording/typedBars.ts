@@ -26,7 +26,10 @@ function placeOf(
   return tickOf(meter, { bar, beat: beat ?? 1, tick: 0 });
 }
 
-/** One place that was typed, as an in or as an out. @returns null for what is none */
+/**
+ * One place that was typed, as an in or as an out. @returns null for what is none
+ * @example typedPlace(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 8, 'to', '2') // 7680
+ */
 export function typedPlace(meter: MeterMap, bars: number, which: 'from' | 'to', text: string): Ticks | null {
   const found = ONE.exec(text);
   return found && placeOf(meter, bars, which, found.slice(1));
@@ -35,6 +38,7 @@ export function typedPlace(meter: MeterMap, bars: number, which: 'from' | 'to', 
 /**
  * Bars that were typed: "9 10" and "9–10" are bars 9 and 10, "9" is that bar, "9.3 10.2" goes from beat to beat.
  * @returns null for what says no bars of the song
+ * @example typedBars(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 8, '2 3') // { from: 3840, to: 11520 }
  */
 export function typedBars(meter: MeterMap, bars: number, text: string): TickRange | null {
   const two = TWO.exec(text);

@@ -52,23 +52,33 @@ export function meterMap(changes: readonly MeterChange[]): MeterMap {
 const tickOfSpan = (s: MeterSpan): Ticks => s.tick;
 const barOfSpan = (s: MeterSpan): number => s.bar;
 
-/** The meter in force at a tick. */
+/**
+ * The meter in force at a tick.
+ * @example meterAt(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 5000).ticksPerBar // 3840
+ */
 export function meterAt(map: MeterMap, tick: Ticks): MeterSpan {
   return lastAtOrBefore(map.spans, tick, tickOfSpan);
 }
 
-/** The tick on which a bar starts; `bar` may be 0 or negative. */
+/**
+ * The tick on which a bar starts; `bar` may be 0 or negative.
+ * @example barStart(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 3) // 7680
+ */
 export function barStart(map: MeterMap, bar: number): Ticks {
   const s = lastAtOrBefore(map.spans, bar, barOfSpan);
   return s.tick + (bar - s.bar) * s.ticksPerBar;
 }
 
-/** The bar a tick falls in. */
+/**
+ * The bar a tick falls in.
+ * @example barAt(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 3840) // 2
+ */
 export function barAt(map: MeterMap, tick: Ticks): number {
   const s = meterAt(map, tick);
   return s.bar + Math.floor((tick - s.tick) / s.ticksPerBar);
 }
 
+/** @example positionAt(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 4800) // { bar: 2, beat: 2, tick: 0 } */
 export function positionAt(map: MeterMap, tick: Ticks): Position {
   const s = meterAt(map, tick);
   const bar = barAt(map, tick);
@@ -77,13 +87,19 @@ export function positionAt(map: MeterMap, tick: Ticks): Position {
   return { bar, beat: beat + 1, tick: inBar - beat * s.ticksPerBeat };
 }
 
-/** The inverse of `positionAt`. */
+/**
+ * The inverse of `positionAt`.
+ * @example tickOf(meterMap([{ bar: 1, beats: 4, unit: 4 }]), { bar: 2, beat: 2, tick: 10 }) // 4810
+ */
 export function tickOf(map: MeterMap, { bar, beat, tick }: Position): Ticks {
   const start = barStart(map, bar);
   return start + (beat - 1) * meterAt(map, start).ticksPerBeat + tick;
 }
 
-/** Accent of a beat: the bar's first, the first of a group of three in 6/8, 9/8 and 12/8, or plain. */
+/**
+ * Accent of a beat: the bar's first, the first of a group of three in 6/8, 9/8 and 12/8, or plain.
+ * @example accentOf({ bar: 1, beats: 6, unit: 8 }, 4) // 'group'
+ */
 export function accentOf(meter: MeterChange, beat: number): Accent {
   if (beat === 1) return 'bar';
   const compound = meter.unit >= 8 && meter.beats % 3 === 0 && meter.beats > 3;
@@ -95,7 +111,10 @@ export interface Beat {
   readonly accent: Accent;
 }
 
-/** Every beat that starts in [from, to). */
+/**
+ * Every beat that starts in [from, to).
+ * @example beatsBetween(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 0, 1920).map((b) => b.tick) // [0, 960]
+ */
 export function beatsBetween(map: MeterMap, from: Ticks, to: Ticks): Beat[] {
   const beats: Beat[] = [];
   for (let bar = barAt(map, from); ; bar += 1) {

@@ -1,6 +1,7 @@
 /**
  * The last item whose `of` is at or before `value`, or the first item when none is. Binary search.
  * @param items not empty, in rising order of `of`
+ * @example lastAtOrBefore([1, 3, 5], 4, (n) => n) // 3
  */
 export function lastAtOrBefore<T>(items: readonly T[], value: number, of: (item: T) => number): T {
   let low = 0;
@@ -16,6 +17,7 @@ export function lastAtOrBefore<T>(items: readonly T[], value: number, of: (item:
 /**
  * The index of the first item whose `of` is at or after `value`; the length where none is. Binary search.
  * @param items in rising order of `of`
+ * @example firstAtOrAfter([1, 3, 5], 4, (n) => n) // 2
  */
 export function firstAtOrAfter<T>(items: readonly T[], value: number, of: (item: T) => number): number {
   let [low, high] = [0, items.length];

@@ -87,17 +87,26 @@ function secondsInSpans(spans: readonly TempoSpan[], tick: Ticks): Seconds {
   return s.seconds + secondsOver((tick - s.tick) / TICKS_PER_QUARTER, s.bpm, slope);
 }
 
-/** Song seconds at a tick; tick 0 is 0 s. */
+/**
+ * Song seconds at a tick; tick 0 is 0 s.
+ * @example secondsAt(tempoMap([{ tick: 0, bpm: 120 }]), 3840) // 2
+ */
 export const secondsAt = (map: TempoMap, tick: Ticks): Seconds => secondsInSpans(map.spans, tick);
 
-/** The tick at a song second: the exact inverse of `secondsAt`. Fractional. */
+/**
+ * The tick at a song second: the exact inverse of `secondsAt`. Fractional.
+ * @example tickAt(tempoMap([{ tick: 0, bpm: 120 }]), 2) // 3840
+ */
 export function tickAt(map: TempoMap, seconds: Seconds): Ticks {
   const s = lastAtOrBefore(map.spans, seconds, secondsOf);
   const slope = seconds < s.seconds ? 0 : s.slope;
   return s.tick + quartersOver(seconds - s.seconds, s.bpm, slope) * TICKS_PER_QUARTER;
 }
 
-/** The tempo in force at a tick. */
+/**
+ * The tempo in force at a tick.
+ * @example bpmAt(tempoMap([{ tick: 0, bpm: 120 }]), 100) // 120
+ */
 export function bpmAt(map: TempoMap, tick: Ticks): Bpm {
   const s = lastAtOrBefore(map.spans, tick, tickOf);
   return tick < s.tick ? s.bpm : s.bpm + (s.slope * (tick - s.tick)) / TICKS_PER_QUARTER;

@@ -25,11 +25,16 @@ export interface TickRange {
   readonly to: Ticks;
 }
 
+/** @example inRange(960, { from: 0, to: 960 }) // false */
 export const inRange = (tick: Ticks, range: TickRange): boolean => tick >= range.from && tick < range.to;
 
+/** @example gainFromDecibels(-20) // 0.1 */
 export const gainFromDecibels = (decibels: Decibels): number => 10 ** (decibels / 20);
 
-/** Places in a song are whole ticks. */
+/**
+ * Places in a song are whole ticks.
+ * @example wholeTicks({ from: 0.4, to: 959.6 }) // { from: 0, to: 960 }
+ */
 export const wholeTicks = <T extends TickRange>(range: T): T => ({
   ...range,
   from: Math.round(range.from),

@@ -34,7 +34,10 @@ const STEPS = new Map(
     return [grid, ((TICKS_PER_QUARTER * 4) / division) * FACTOR[kind]];
   }),
 );
-/** The distance between two lines of the grid. */
+/**
+ * The distance between two lines of the grid.
+ * @example gridStep('16 straight') // 240
+ */
 export const gridStep = (grid: Grid): Ticks => STEPS.get(grid)!;
 
 /** "sixteenths", "eighth triplets". */
@@ -45,7 +48,10 @@ export function gridWords(grid: Grid): string {
   return kind === 'dotted' ? `dotted ${plain}` : `${plain.slice(0, -1)} ${kind}s`;
 }
 
-/** The line nearest to a tick. Lines are counted from each bar's start, and each bar line is one. */
+/**
+ * The line nearest to a tick. Lines are counted from each bar's start, and each bar line is one.
+ * @example nearestGridPoint('8 straight', meterMap([{ bar: 1, beats: 4, unit: 4 }]), 300) // 480
+ */
 export function nearestGridPoint(grid: Grid, meter: MeterMap, tick: Ticks): Ticks {
   const bar = barAt(meter, tick);
   const start = barStart(meter, bar);

@@ -13,6 +13,7 @@ export const MOST_SWING = 75;
  * Place of a line of a straight or dotted grid when pairs of notes are swung: the first of a pair takes `percent` of
  * the time of both. What lies between is spread evenly within each half.
  * @param percent 50 to 75; 50 leaves every tick where it is
+ * @example swung(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 480, 75, 8) // 720
  */
 export function swung(meter: MeterMap, tick: Ticks, percent: number, of: SwingOf): Ticks {
   if (percent === STRAIGHT) return tick;
@@ -27,5 +28,8 @@ export function swung(meter: MeterMap, tick: Ticks, percent: number, of: SwingOf
   return from + pair * (share < 0.5 ? 2 * share * long : long + (2 * share - 1) * (1 - long));
 }
 
-/** "2.0 : 1" of 66.7 per cent. */
+/**
+ * "2.0 : 1" of 66.7 per cent.
+ * @example swingRatio(60) // '1.5 : 1'
+ */
 export const swingRatio = (percent: number): string => `${(percent / (100 - percent)).toFixed(1)} : 1`;

@@ -39,5 +39,8 @@ export const GM_FAMILIES: readonly { readonly family: string; readonly sounds: r
   ['Noises', 'Guitar fret noise|Breath noise|Seashore|Bird tweet|' + 'Telephone ring|Helicopter|Applause|Gunshot'],
 ].map(([family, sounds]) => ({ family: family!, sounds: sounds!.split('|') }));
 
-/** The name of a program, from 0. */
+/**
+ * The name of a program, from 0.
+ * @example gmName(200) // 'Unknown'
+ */
 export const gmName = (program: number): string => GM_FAMILIES[program >> 3]?.sounds[program & 7] ?? 'Unknown';

@@ -6,7 +6,10 @@ export type SongKey = z.infer<typeof keySchema>;
 
 const MAJORS = ['C♭', 'G♭', 'D♭', 'A♭', 'E♭', 'B♭', 'F', 'C', 'G', 'D', 'A', 'E', 'B', 'F♯', 'C♯', 'G♯', 'D♯', 'A♯'];
 
-/** "E♭ major", "C minor". */
+/**
+ * "E♭ major", "C minor".
+ * @example keyWords({ fifths: 2, minor: false }) // 'D major'
+ */
 export const keyWords = ({ fifths, minor }: SongKey): string =>
   `${MAJORS[fifths + 7 + (minor ? 3 : 0)]} ${minor ? 'minor' : 'major'}`;
 

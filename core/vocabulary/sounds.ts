@@ -59,11 +59,17 @@ export const SOUND_FAMILIES: readonly { readonly family: string; readonly sounds
 /** The channel, from 0, that General MIDI keeps for drums. */
 export const DRUM_CHANNEL = 9;
 
-/** A part's channel of the instrument by its place in the song: from 0, without the drums'. */
+/**
+ * A part's channel of the instrument by its place in the song: from 0, without the drums'.
+ * @example channelOf(9) // 10
+ */
 export const channelOf = (index: number): number => (index < DRUM_CHANNEL ? index : index + 1);
 
 /** A MIDI backing's channel of the instrument by its place in the song: beyond those of the parts. */
 export const trackChannelOf = (index: number): number => channelOf(MOST_PARTS) + index;
 
-/** A part's channel in a MIDI file by its place there: sixteen parts and more share the fifteen that are not drums. */
+/**
+ * A part's channel in a MIDI file by its place there: sixteen parts and more share the fifteen that are not drums.
+ * @example fileChannelOf(15) // 0
+ */
 export const fileChannelOf = (index: number): number => channelOf(index % 15);
