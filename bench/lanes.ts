@@ -12,8 +12,8 @@ const FRAME_MS = 17;
 const AUDITIONS = 15;
 
 /**
- * From a key that asks for another take to when it can be heard at the device, in milliseconds: until the new schedule
- * leaves the page, and from then to where it begins.
+ * Time from a key that asks for another take to when it can be heard at the device, in milliseconds: until the new
+ * schedule leaves the page, and from then to where it begins.
  */
 const auditionTimes = async (page: Page): Promise<number[]> =>
   (await page.evaluate(`(async () => {

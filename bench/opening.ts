@@ -3,7 +3,7 @@ import { launch, open } from '../e2e/browser';
 import { quantile } from './figure';
 
 /**
- * From the click on the Desk to the first picture of a song's chart, in milliseconds.
+ * Time from the click on the Desk to the first picture of a song's chart, in milliseconds.
  * @param says what the chart's name has in it once the song is drawn
  */
 export async function timeToOpen(page: Page, id: string, says: string): Promise<number> {

@@ -8,7 +8,7 @@ export interface Form {
   readonly tempo: readonly TempoChange[];
   readonly meter: MeterChange;
   readonly sections: readonly { readonly name: string; readonly bars: number; readonly busy: number }[];
-  /** One a bar, going round. */
+  /** Chords, one a bar, going round. */
   readonly changes: Readonly<Record<string, readonly Chord[]>>;
   readonly backing: string;
 }

@@ -10,7 +10,7 @@ import { endedRun, madeFiles } from './runs';
 import { readSong, startServer, type Running } from './server';
 
 const MEGABYTE = 1 << 20;
-/** So much is left on the full disk: a page or two of the database, no file. */
+/** Bytes that are left on the full disk: a page or two of the database, no file. */
 const LEFT = 96 * 1024;
 
 /** A file system of its own, small enough to be filled; where this user may not make one there is nothing to try. */

@@ -4,7 +4,7 @@ import { expect, it } from 'vitest';
 
 const ROOMS = ['app', 'bench', 'core', 'demo', 'e2e', 'engine', 'scripts', 'server', 'soak'];
 /** Openings that leave out what a comment is about: it is named by a noun. */
-const BARE = /^(What|Where|Of|How|Which|Whether|Who|Whom|Whose|When|Why)\b/;
+const BARE = /^(What|Where|Of|How|Which|Whether|Who|Whom|Whose|When|Why|So|By|From)\b/;
 
 const filesOf = (room: string): string[] =>
   readdirSync(room, { recursive: true, encoding: 'utf8' })

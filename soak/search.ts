@@ -27,9 +27,9 @@ export interface Outcome {
 export const inWords = (counts: Counts, faults: number): string =>
   [...Object.entries(counts).map(([what, n]) => `${n} ${what}`), `${faults} faults`].join(', ');
 
-/** So often a long search says how far it has come: what was cut short is worth what it had said. */
+/** Interval at which a long search says how far it has come: what was cut short is worth what it had said. */
 const SAYS_EVERY_MS = 300_000;
-/** So many faults are said as they are found. */
+/** Number of faults that are said as they are found. */
 const SAID_AT_ONCE = 20;
 
 /** Says now and then how far a search has come. */

@@ -23,7 +23,7 @@ export const useBackings = defineStore('backings', () => {
   const sound = useSound();
   const notices = useNotices();
 
-  /** By content hash. */
+  /** Waves by content hash. */
   const waves = shallowRef<ReadonlyMap<string, Peaks>>(new Map());
   /** Notes and controls of each MIDI backing, by the backing's id. */
   const readings = shallowRef<ReadonlyMap<string, Reading>>(new Map());

@@ -24,7 +24,7 @@ export interface FileRow {
   readonly clips: boolean;
 }
 
-/** So much of a WAV file does FLAC take, about. */
+/** Share of a WAV file's size that FLAC takes, about. */
 const FLAC_SHARE = 0.45;
 const STEREO = 2;
 

@@ -1,7 +1,7 @@
 import { EMPTY_BUFFER, oldestWorthHolding, type LookBackBuffer, type BufferedEvent } from '~~/core/lookback/buffer';
 import { localStore, type BufferFacts } from './store';
 
-/** By its number or its name each thing once, whichever window wrote it. */
+/** Facts put together, each thing once by its number or its name, whichever window wrote it. */
 function together(all: readonly BufferFacts[]): Omit<BufferFacts, 'by'> {
   const once = <T>(things: readonly T[], of: (thing: T) => string): T[] => [
     ...new Map(things.map((thing) => [of(thing), thing])).values(),

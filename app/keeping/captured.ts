@@ -116,7 +116,7 @@ export class Captured {
     }
   }
 
-  /** From here on it is kept, with what is held of it. Opening it again changes nothing. */
+  /** Opens it: from here on it is kept, with what is held of it. Opening it again changes nothing. */
   open(id: string, opening: Errand): void {
     const running = this.#running.get(id);
     if (!running || running.opening) return;

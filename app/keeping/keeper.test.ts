@@ -19,7 +19,7 @@ interface Sent {
 type Answer =
   { readonly status: number; readonly message?: string; readonly data?: unknown; readonly open?: boolean } | 'away';
 
-/** One at a time holds the lock, as in a browser: a keeper that is gone and the next one never send the same thing. */
+/** Lock that one at a time holds, as in a browser: a keeper that is gone and the next one never send the same thing. */
 let lock: Promise<unknown> = Promise.resolve();
 const request = (_name: string, work: () => unknown): Promise<unknown> => {
   const done = lock.then(work);

@@ -21,7 +21,7 @@ const ALIVE_EVERY: Milliseconds = 1000;
 const TAKES_OVER: Milliseconds = 5000;
 /** A storage that cannot be read is tried again after this. */
 const READ_AGAIN: Milliseconds = 500;
-/** So many events travel in one piece. */
+/** Number of events that travel in one piece. */
 const CHUNK = 5000;
 
 /** Message to the page. */

@@ -123,7 +123,7 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   const ports = computed((): KeyPort[] => [...midi.value, screen, computer, ...(bench.value ? [bench.value] : [])]);
   const settingsOf = (id: string): KeyboardSettings => remembered.value[id] ?? PLAIN_KEYBOARD;
-  /** One that was never switched is on, except the two stand-ins for a keyboard. */
+  /** Test for a port that is on: one that was never switched is, except the two stand-ins for a keyboard. */
   const isOn = (port: KeyPort): boolean => settingsOf(port.id).on ?? (port.kind === 'midi' || port.kind === 'screen');
   const nameOf = (port: Pick<KeyPort, 'id' | 'name'>): string => settingsOf(port.id).name || port.name;
   const active = computed(() => ports.value.filter(isOn));

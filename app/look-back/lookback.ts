@@ -129,7 +129,7 @@ export const useLookBack = defineStore('lookback', () => {
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));
 
   let showing: ReturnType<typeof setTimeout> | undefined;
-  /** From here on the screens, and what Keep would take, are as of now. */
+  /** Brings the screens, and what Keep would take, up to now. */
   function look(): void {
     clearTimeout(showing);
     showing = undefined;

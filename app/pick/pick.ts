@@ -230,7 +230,10 @@ export const usePick = defineStore('pick', () => {
       : null;
   });
 
-  /** From here on the take at the cursor is heard, and after it whichever the cursor goes to, until the song stops. */
+  /**
+   * Begins a run: from here on the take at the cursor is heard, and after it whichever the cursor goes to, until the
+   * song stops.
+   */
   function beginRun(): void {
     const take = atCursor.value;
     if (!take || running.value) return;

@@ -30,7 +30,10 @@ function spreadWords(take: Take): string {
   return spread === null ? '' : `±${Math.round(spread)} ms`;
 }
 
-/** So many takes are listed, the latest ones, until all are asked for: a take that is not listed need not be read. */
+/**
+ * Number of takes that are listed, the latest ones, until all are asked for: a take that is not listed need not be
+ * read.
+ */
 const LATEST = 25;
 const all = ref(false);
 const more = computed(() => (all.value ? 0 : Math.max(0, (part.value?.takes.length ?? 0) - LATEST)));

@@ -19,7 +19,7 @@ export const useLayers = defineStore('layers', () => {
   const closed = shallowRef<Layers>(new Map());
   /** Layers that are closed while the take that is made of them is still on its way to the server, or from there. */
   const onTheirWay = shallowRef<ReadonlySet<string>>(new Set());
-  /** By which way of recording each layer came about. */
+  /** Way of recording by which each layer came about. */
   const modes = new Map<string, Mode>();
   /** The layers that this tab records, with what lets go of each one's lock. */
   const open = new Map<string, () => void>();

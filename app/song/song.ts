@@ -128,7 +128,10 @@ export const useSong = defineStore('song', () => {
     enter(next, { kind: kindOf(command), name: nameOf(command), patches, inverse }, command);
   }
 
-  /** One that comes before its step has come from the server is done when that is here. @returns false for nothing */
+  /**
+   * Undoes a step; asked before the step has come from the server, it is done when that is here. @returns false for
+   * nothing
+   */
   function undo(): boolean {
     const row = stacks.value.done.at(-1);
     if (!document.value) return false;

@@ -30,7 +30,7 @@ const TRIED = [60, 64, 67];
 const STRUCK_FOR_MS = 350;
 const TRIED_FOR_MS = 1100;
 
-/** So often is the browser's audio thread asked for before it is said that it does not come. */
+/** Number of times that the browser's audio thread is asked for before it is said that it does not come. */
 const MOST_TRIES = 3;
 
 export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';

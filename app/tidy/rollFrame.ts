@@ -12,7 +12,7 @@ const TOUCH = 56;
 const LANE = 46;
 const PEDAL_LANE = 26;
 const BELOW = 6;
-/** So near to its end a note is taken hold of by it. */
+/** Distance from its end within which a note is taken hold of by it. */
 const END_GRIP = 6;
 
 /** Layout of the roll, in CSS pixels. */

@@ -18,7 +18,7 @@ import { useTidy } from './tidy';
 
 /** Distance from which a pointer drags. */
 const DRAGS_FROM = 4;
-/** So near to an edge of a pedal bar it is trimmed. */
+/** Distance from an edge within which a pedal bar is trimmed. */
 const GRIP = 6;
 const NEW_VELOCITY = 80;
 

@@ -11,7 +11,7 @@ export const usePass = defineStore('pass', () => {
   const plan = computed(() => state.value.plan);
   const loop = computed(() => state.value.loop);
   const rolling = computed(() => isRolling(state.value));
-  /** From the count to the end of the lead-out. */
+  /** True from the count to the end of the lead-out. */
   const recording = computed(() => inPass(state.value));
 
   /** Takes one input in. @returns what is to be done about it, in order */

@@ -21,9 +21,12 @@ import { useSound } from '~/sound/sound';
 import { RINGS, useOutside } from './outside';
 import { useRoll, type PlaysOut } from './roll';
 
-/** So far ahead messages are given to the port, with their times: it sends them in time, however busy the page is. */
+/**
+ * Time ahead at which messages are given to the port, with their times: it sends them in time, however busy the page
+ * is.
+ */
 const AHEAD: Milliseconds = 500;
-/** One that is sent later than this does not sound where it belongs. */
+/** Lateness from which a message does not sound where it belongs. */
 const LATE: Milliseconds = 2;
 /** It rolls so long before the first of it is due. */
 const BEFORE: Seconds = 0.25;

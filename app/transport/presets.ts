@@ -6,7 +6,7 @@ import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 
-/** So many of the ways used last are at hand, with a key each. */
+/** Keys of the ways used last. */
 export const RECENT_KEYS = ['a', 'd', 'f', 'h', 'j'] as const;
 const MOST_RECENT = RECENT_KEYS.length;
 

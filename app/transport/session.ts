@@ -339,7 +339,7 @@ export const useSession = defineStore('session', () => {
     dispatch({ type: 'record', plan: planPass(planning.facts(from)) });
   }
 
-  /** One that was punched in ends there, and the music goes on; any other stops. */
+  /** Ends the pass: one that was punched in ends there, and the music goes on; any other stops. */
   function endPass(): void {
     if (pass.plan?.punched && pass.phase === 'recording') dispatch({ type: 'punch out', at: clockNow() });
     else stop();

@@ -4,7 +4,7 @@ import { STARTED } from './started';
 /** A worker that did not start is made again after this; each time after twice as long. */
 const FIRST_AGAIN: Milliseconds = 500;
 const LONGEST_AGAIN: Milliseconds = 8000;
-/** One of which nothing is heard for so long has not started either; a slow machine has twice as long each time. */
+/** Time after which a worker that says nothing has not started; a slow machine has twice as long each time. */
 const PATIENCE: Milliseconds = 15_000;
 
 /**

@@ -20,7 +20,7 @@ export interface PulseEdits {
   readonly pins: readonly Seconds[];
   /** Stretches that were tapped along to: the moments of the taps. */
   readonly taps: readonly (readonly Seconds[])[];
-  /** By how many beats the bar's first is moved. */
+  /** Number of beats by which the bar's first is moved. */
   readonly shift: number;
   readonly meter: FoundMeter | null;
 }

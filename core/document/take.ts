@@ -15,7 +15,7 @@ const warpSchema = z
     layers: z.number().int().min(1),
     /** And what its first so many edits by hand have put anywhere. */
     edits: z.number().int().min(0).default(0),
-    /** From which of the song's former tempos, and to which, by their place in `clocks`. */
+    /** Places of the song's former tempo that it came from, and of the one it went to, by their place in `clocks`. */
     from: z.number().int().min(0),
     to: z.number().int().min(0),
     /** In seconds: how much later it lies on the new clock. */

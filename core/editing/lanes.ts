@@ -32,7 +32,7 @@ export interface PedalBar extends TickRange {
   readonly depth: number;
 }
 
-/** From this value on a pedal is down (MIDI 1.0: 64 to 127 is on). */
+/** Value from which a pedal is down (MIDI 1.0: 64 to 127 is on). */
 const DOWN = 64;
 
 /** @param end where one that is never let up ends */

@@ -19,7 +19,7 @@ export interface Changed {
 export interface ChangedPart {
   readonly id: string;
   readonly name: string;
-  /** From 1. */
+  /** Numbers of the bars, from 1. */
   readonly bars: readonly number[];
   /** "bars 17–20 from a new take", "Chorus 2 pulled to sixteenths". */
   readonly words: readonly string[];

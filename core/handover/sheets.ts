@@ -114,7 +114,7 @@ interface PartNote {
   readonly lines: readonly string[];
 }
 
-/** From which takes a part is, what was treated and how, and what was left as it was played. */
+/** Lines of the note about a part: its takes, what was treated and how, and what was left as it was played. */
 function partNote(part: Part, { meter, end }: SongMaps): PartNote {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
   const picks = part.comp

@@ -52,7 +52,7 @@ function soundStays({ part, sounds, maps }: Looked): Found[] {
   ];
 }
 
-/** So far may sound lie from its bars, at its end, that was recorded in another tempo. */
+/** Distance that sound may lie from its bars, at its end, that was recorded in another tempo. */
 const DRIFT: Seconds = 0.01;
 function anotherTempo({ sounds, maps }: Looked): Found[] {
   const off = sounds.filter(({ layer, take, from, to }) => {

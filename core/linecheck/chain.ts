@@ -40,7 +40,7 @@ export interface ChainFacts {
   readonly onScreen: boolean;
   /** Last message of one that is meant, and how long ago in seconds; null when nothing has come yet. */
   readonly last: { readonly port: string; readonly words: string; readonly ago: number } | null;
-  /** One that is meant was played while it is switched off, if that came after anything of it. */
+  /** Name of a keyboard that is meant and was played while it is switched off, if that came after anything of it. */
   readonly playedOff: string | null;
   /** Message that the filter left out last, if that came after anything went through. */
   readonly leftOut: { readonly port: string; readonly words: string } | null;

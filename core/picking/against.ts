@@ -12,11 +12,11 @@ export interface Difference {
   /** The note in the take, and the one in the other; one of them where only one is there. */
   readonly note?: Note;
   readonly other?: Note;
-  /** By how many milliseconds, or steps of velocity. */
+  /** Milliseconds, or steps of velocity, by which it differs. */
   readonly by?: number;
 }
 
-/** From how much on a strike is told. */
+/** Tolerance: two notes count as different beyond these. */
 export interface Tolerance {
   readonly time: Milliseconds;
   readonly velocity: number;

@@ -43,7 +43,7 @@ export interface Variation {
 }
 
 export interface Comparison {
-  /** By take, by bar. */
+  /** Bars by take. */
   readonly bars: ReadonlyMap<string, ReadonlyMap<number, TakeBar>>;
   readonly variations: readonly Variation[];
   /** Lateness of takes that are late or early throughout, in milliseconds, by take. */
@@ -64,7 +64,7 @@ export const FEWEST_TAKES = 3;
 /** A strike this far from the other takes' is early or late, or so many spreads where the players' time is loose. */
 const OFF: Milliseconds = 60;
 const OFF_SPREADS = 3.8;
-/** So is one of a phrase that lies as a whole this far from theirs. */
+/** Distance of a whole phrase from theirs from which each of its notes is off. */
 const PHRASE_OFF: Milliseconds = 45;
 /** A missing and an extra note this near to each other are one wrong note. */
 const SAME_STRIKE: Milliseconds = 90;

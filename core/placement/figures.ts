@@ -7,7 +7,7 @@ export const METHODS = ['loop', 'taps', 'typed'] as const;
 const figureSchema = z
   .object({
     seconds: z.number().min(-1).max(5),
-    /** One standard deviation, in seconds; 0 for a typed one. */
+    /** Standard deviation in seconds; 0 for a typed one. */
     spread: z.number().min(0).max(5),
     method: z.enum(METHODS),
     /** ISO 8601. */

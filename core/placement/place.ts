@@ -5,9 +5,9 @@ export type Policy = 'played' | 'heard';
 
 /** Latency of the path when the layer was recorded. */
 export interface Latency {
-  /** From the moment a sample is rendered to the moment it is heard. */
+  /** Time from the moment a sample is rendered to the moment it is heard. */
   readonly output: Seconds;
-  /** From the strike to the event's time stamp. */
+  /** Time from the strike to the event's time stamp. */
   readonly input: Seconds;
   /** The output's was measured or typed; where it is not said, it is what the system says of itself. */
   readonly measured?: boolean | undefined;

@@ -49,7 +49,7 @@ export function punchAt(loop: Loop | null, { tempo }: SongMaps, at: Seconds): Ti
   return Math.max(0, tickAt(tempo, at - round));
 }
 
-/** So many bars further, or back: back from within a bar goes to its own start first. */
+/** Place that lies so many bars further, or back: back from within a bar goes to its own start first. */
 export function barsFrom({ meter, end }: SongMaps, tick: Ticks, by: number): Ticks {
   const bar = by < 0 ? barAt(meter, tick - 1) + by + 1 : barAt(meter, tick) + by;
   return Math.max(0, Math.min(end - 1, barStart(meter, bar)));

@@ -19,7 +19,7 @@ export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Tic
 }
 
 /**
- * From one place to another, in either order: whole bars where bars are what is set to.
+ * Range from one place to another, in either order: whole bars where bars are what is set to.
  * @example rangeBetween({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 9999 }, 'bar', 9, 5).to // 3840
  */
 export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: Ticks): TickRange {

@@ -134,7 +134,7 @@ export const IDLE: PassState = {
  */
 export const LATEST: Seconds = 0.4;
 export const isRolling = ({ phase }: Pick<PassState, 'phase'>): boolean => phase !== 'idle' && phase !== 'stopping';
-/** From the count to the end of the lead-out. */
+/** Test for a phase from the count to the end of the lead-out. */
 export const inPass = ({ phase }: Pick<PassState, 'phase'>): boolean => isRolling({ phase }) && phase !== 'playing';
 
 /** Place of the song when the rolling clock says so. */

@@ -36,7 +36,7 @@ export function readSoFar(laps: Lap, { header }: ListeningPart, events: readonly
   );
 }
 
-/** By which mode a part's line is heard while its laps are recorded. */
+/** Mode by which a part's line is heard while its laps are recorded. */
 function heardBy(plan: PassPlan, { header }: ListeningPart, begun: boolean): Mode {
   switch (header.laps) {
     case 'fresh, then build up':

@@ -37,7 +37,7 @@ function addLayer(take: Draft<Take>, { id, placement }: LayerHeader): void {
   if (isOther) take.placements[id] = { ...placement };
 }
 
-/** From here on a take is heard in a range. */
+/** Makes a take heard in a range. */
 export const hear = (part: Draft<Part>, chosen: CompPick): void => {
   part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp'];
   // With a take come its controllers, whatever was picked of them alone before.

@@ -21,7 +21,7 @@ export const retimingSchema = z
     meter: meterSchema.optional(),
     /** The song grows to so many bars; it never shrinks by a retiming. */
     bars: z.number().int().min(1).max(MOST_BARS).optional(),
-    /** By how many seconds the audio backings move to later on the song's clock. */
+    /** Seconds by which the audio backings move to later on the song's clock. */
     shift: z.number().min(-7200).max(7200).optional(),
     takes: z.enum(TAKES_STAY),
   })

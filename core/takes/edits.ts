@@ -312,7 +312,7 @@ export function withEdits(
   if (edits.length === 0) return { reading, silent: NOTHING, removed: NOTHING };
   const { notes: given } = reading;
   const places = placesIn(given);
-  /** By where they are in the reading, and, of what was added, by name. */
+  /** Notes that were changed, by where they are in the reading, and, of what was added, by name. */
   const changed: Working[] = [];
   const made = new Map<string, Working>();
   const workOn = (source: string, ordinal: number): Working | undefined => {

@@ -54,7 +54,7 @@ export function unpackEvents(bytes: Uint8Array): LayerEvent[] {
 /** A layer's facts with its events packed: as bytes where they are stored, as base64 where they are sent. */
 export type Packed<Facts, Form extends string | Uint8Array = string> = Facts & { readonly packed: Form };
 
-/** By the engine's own reader where it has one, which is many times as fast. */
+/** Reader of the engine itself, where it has one, which is many times as fast. */
 const native = Uint8Array as { readonly fromBase64?: (text: string) => Uint8Array };
 const bytesFromBase64 = (text: string): Uint8Array => (native.fromBase64 ? native.fromBase64(text) : toByteArray(text));
 
@@ -97,7 +97,7 @@ export function eachEvent(layer: HasEvents, visit: (at: Seconds, message: KeyMes
 
 /** @param ordinal of a note-on: how many came before it */
 type Visit = (at: Seconds, message: KeyMessage, ordinal: number) => void;
-/** From and to in seconds. */
+/** Range in seconds. */
 interface Span {
   readonly from: Seconds;
   readonly to: Seconds;

@@ -30,9 +30,9 @@ export interface PlayerSettings {
 /** Notes as they were played, with what was meant. */
 export interface Played {
   readonly notes: readonly Note[];
-  /** By a note's id, the line that it was meant for, as it is written. */
+  /** Line that each note was meant for, by its id, as it is written. */
   readonly meant: ReadonlyMap<string, Ticks>;
-  /** By a note's id, how late the hand was by drift alone, and by lean and chance. */
+  /** Lateness of the hand at each note, by its id: by drift alone, and by lean and chance. */
   readonly drift: ReadonlyMap<string, Milliseconds>;
   readonly small: ReadonlyMap<string, Milliseconds>;
   readonly recipe: Recipe;

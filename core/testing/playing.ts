@@ -9,9 +9,9 @@ export interface Manner {
   readonly style: Style;
   readonly bpm: number;
   readonly bars: number;
-  /** One standard deviation, in milliseconds. */
+  /** Standard deviation in milliseconds. */
   readonly looseness: number;
-  /** By how much the tempo has changed at the end, as a share. */
+  /** Share by which the tempo has changed at the end, as a share. */
   readonly drift: number;
   readonly seed: number;
 }

@@ -11,7 +11,7 @@ export interface Session {
   readonly takes: number;
   readonly bars: number;
   readonly bpm: number;
-  /** One standard deviation of a strike's own looseness, in milliseconds. */
+  /** Standard deviation of a note's own looseness, in milliseconds. */
   readonly looseness: number;
   readonly seed: number;
   /** Probability of a slip at a note; 0.004 where it is not said. */

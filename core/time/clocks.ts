@@ -26,7 +26,7 @@ const EAGER = 12;
 const APART: Milliseconds = 500;
 /** Readings jitter by a tenth of a millisecond; a dropout moves the clock by a device buffer, 3 ms or more. */
 const BREAK: Seconds = 0.002;
-/** So many readings that agree with each other, and not with the line, are a break. */
+/** Number of readings that, agreeing with each other, and not with the line, are a break. */
 const WITNESSES = 2;
 const AGREE: Seconds = 0.001;
 const MOST_EPOCHS = 32;

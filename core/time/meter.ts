@@ -1,7 +1,7 @@
 import { lastAtOrBefore } from './search';
 import { TICKS_PER_QUARTER, type Ticks } from './units';
 
-/** From the start of `bar` (1 is the first) a bar has `beats` beats of 1/`unit` notes. */
+/** Meter change: from the start of `bar` (1 is the first) a bar has `beats` beats of 1/`unit` notes. */
 export interface MeterChange {
   readonly bar: number;
   readonly beats: number;

@@ -1,7 +1,7 @@
 import { lastAtOrBefore } from './search';
 import { TICKS_PER_QUARTER, type Bpm, type Seconds, type Ticks } from './units';
 
-/** From `tick` on the tempo is `bpm`; a linear ramp glides, evenly in ticks, to the next change. */
+/** Tempo change: from `tick` on the tempo is `bpm`; a linear ramp glides, evenly in ticks, to the next change. */
 export interface TempoChange {
   readonly tick: Ticks;
   readonly bpm: Bpm;

@@ -5,7 +5,7 @@ import type { Seconds, TickRange, Ticks } from './units';
 export type Warp = (tick: Ticks) => Ticks;
 
 /**
- * From one tempo map to another, exact both ways but for rounding: the seconds stay.
+ * Warp from one tempo map to another, exact both ways but for rounding: the seconds stay.
  * @param shift how much later the moment lies on the new map's clock: the backing was moved against bar 1
  */
 export const warpBetween =

@@ -7,7 +7,7 @@ const OVER: readonly Seconds[] = [1, 2.4, 5.8, 14];
 const SPREAD: readonly Seconds[] = [0.003, 0.012, 0.048];
 const OVER_WITHIN: readonly [Seconds, Seconds] = [1, 20];
 const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
-/** From the best so far it is sought in these steps, so often at most. */
+/** Steps in which it is sought from the best so far, so often at most. */
 const STEPS: readonly number[] = [2, Math.SQRT2];
 const MOST_STEPS = 8;
 /** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
@@ -18,7 +18,7 @@ const SOUGHT_ROUNDS = 2;
 /** Number of passages of a long part in which it is sought, and of the notes in each: more say little more. */
 const PASSAGES = 4;
 const IN_PASSAGE = 150;
-/** One standard deviation of how far places lean. */
+/** Standard deviation of how far places lean. */
 const LEANS: Seconds = 0.007;
 /** Share of chance that is the hand's: the rest is each finger's, and less in the middle of several. */
 const OF_HAND = 0.5;
@@ -26,7 +26,7 @@ const LEAST_NOISE: Seconds = 0.002;
 /** Further from the drift than so many deviations of chance is a slip; at first, from the middle of so many around. */
 const SLIPS = 2.5;
 const AROUND = 4;
-/** From the middle one of the differences of neighbours to one standard deviation of what makes them. */
+/** Factor from the middle one of the differences of neighbours to one standard deviation of what makes them. */
 const DEVIATION_OF_MIDDLE = 1.05;
 
 /** The middle one of the values. */

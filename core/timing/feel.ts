@@ -7,7 +7,7 @@ export interface FeelPlace {
   readonly at: Ticks;
   /** Milliseconds by which it is struck later than that. */
   readonly ms: Milliseconds;
-  /** By how much louder than the mean, in steps of velocity. */
+  /** Steps of velocity by which it is louder than the mean, in steps of velocity. */
   readonly touch: number;
 }
 
@@ -16,7 +16,7 @@ export interface Feel {
   readonly name: string;
   /** Length of its bar. */
   readonly bar: Ticks;
-  /** By their place. */
+  /** Places in rising order. */
   readonly places: readonly FeelPlace[];
 }
 

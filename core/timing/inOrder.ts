@@ -9,7 +9,9 @@ export const STAYS = -1;
 /** Rounding is no breach. */
 const HAIR = 1e-9;
 
-/** So many strikes of a key that ring over each other are looked back over: of one that is never let go, not all. */
+/**
+ * Number of notes of a key, ringing over each other, that are looked back over: of one that is never let go, not all.
+ */
 const LOOKED_BACK = 32;
 
 /** Bounds of two notes of a key: by how much more the later must move than the earlier at least. */
@@ -57,9 +59,9 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
 }
 
 /**
- * By how much groups of notes can be moved, so that of one key no strike passes another, none is struck before one
- * that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group would
- * go too far, it is moved by less, all of it. What was played satisfies every bound, so there is always a way.
+ * Distances by which groups of notes can be moved, so that of one key no strike passes another, none is struck before
+ * one that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group
+ * would go too far, it is moved by less, all of it. What was played satisfies every bound, so there is always a way.
  * @param notes by start, those that stay among them
  * @param groups by note, the group that it moves with; `STAYS` for none
  * @param by by group, in ticks; changed in place

@@ -9,9 +9,9 @@ export interface LineColumns {
   readonly lattice: Lattice;
   /** Sureness of each note's line; null where each was put to its nearest. */
   readonly doubt: Doubt | null;
-  /** By unit, how late it is by slow drift; null where it is not needed. */
+  /** Lateness of each unit by slow drift; null where it is not needed. */
   readonly drift: Float64Array | null;
-  /** By unit. */
+  /** Time of each unit. */
   readonly at: Float64Array;
   readonly middleOf: Int32Array;
   readonly line: Int32Array;

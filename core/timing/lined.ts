@@ -36,7 +36,7 @@ export interface Unit {
 /** The notes of a treatment with their lines. */
 export interface Lined {
   readonly lattice: Lattice;
-  /** By where they lie. */
+  /** Units by where they lie. */
   readonly units: readonly Unit[];
   /** Sureness of each note's line, worked out when first asked for; null where each was put to its nearest. */
   readonly doubt: (() => Doubt) | null;

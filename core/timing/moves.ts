@@ -18,7 +18,7 @@ function targetOf({ tick, seconds }: Lattice, line: number, recipe: Recipe, cloc
 }
 
 /**
- * By how many ticks a recipe moves each unit.
+ * Ticks by which a recipe moves each unit.
  * @param tell is told of the units that it moves
  */
 export function movesOf(lined: Lined, recipe: Recipe, clock: Clock, tell: (unit: Unit, by: Ticks) => void): void {
@@ -45,5 +45,5 @@ export function movesOf(lined: Lined, recipe: Recipe, clock: Clock, tell: (unit:
   }
 }
 
-/** By how many milliseconds a unit is later than its line, and its feel. */
+/** Milliseconds by which a unit is later than its line, and its feel. */
 export const lateness = (unit: Unit, lattice: Lattice): number => (unit.at - lattice.seconds[unit.line]!) * 1000;

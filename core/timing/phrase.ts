@@ -46,7 +46,7 @@ const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; reado
   { drifts: 0.4, most: 0.06, noise: NOISE },
 ];
 const LEAST_DRIFT: Seconds = 0.008;
-/** By how much another has to explain it better: all in all, and for each strike. Few strikes say little. */
+/** Amount by which another has to explain it better: all in all, and for each strike. Few strikes say little. */
 const BETTER = 16;
 const BETTER_EACH = 0.02;
 /** Number of times that what is believed is worked out anew. */

@@ -35,7 +35,7 @@ export interface LaidFeel {
 
 /** Looseness: strikes are scattered, each by its own name and the seed. */
 export interface Looseness {
-  /** One standard deviation. */
+  /** Standard deviation. */
   readonly spread: Milliseconds;
   readonly seed: number;
 }
@@ -61,7 +61,7 @@ export interface Recipe {
   readonly drift?: number | undefined;
   readonly small?: number | undefined;
   readonly swing?: { readonly percent: number; readonly of: SwingOf } | undefined;
-  /** By how much everything is later. */
+  /** Milliseconds by which everything is later. */
   readonly offset?: Milliseconds | undefined;
   /** Strikes so near their line are left alone, and those that are further off. */
   readonly within?: Milliseconds | undefined;

@@ -6,7 +6,7 @@ import type { Onset } from './rolled';
 
 /** Notes that mean one moment: a chord, or a figure with what is struck along with its anchor. */
 export interface Strike {
-  /** By start. */
+  /** Notes by start. */
   readonly notes: readonly Note[];
   /** Time at which the first of them was struck. */
   readonly first: Seconds;

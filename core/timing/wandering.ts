@@ -10,7 +10,7 @@ const STATES = 5;
 
 /** One hand's wandering. */
 export interface Wandering {
-  /** One standard deviation of it. */
+  /** Standard deviation of it. */
   readonly spread: Seconds;
   /** Time for which it stays alike: what lies a few times as far apart is as good as unrelated. */
   readonly over: Seconds;

@@ -23,5 +23,8 @@ export const SHORTEST_UNIT = 32;
 /** A layer for which something came no longer ago than this, in milliseconds, is being recorded. */
 export const FRESH = 10_000;
 
-/** So often, in milliseconds, the server's feed says something whatever happens: a dead connection is found out. */
+/**
+ * Interval, in milliseconds, at which the server's feed says something whatever happens: a dead connection is found
+ * out.
+ */
 export const PULSE = 20_000;

@@ -27,7 +27,7 @@ export const WAITS = ['no', 'start', 'join'] as const;
 /** `start`: my first note is the start. `join`: the pulse goes on, and the bar the note falls in becomes the first. */
 export type Wait = (typeof WAITS)[number];
 
-/** So many bars or beats. */
+/** Length in bars or beats. */
 export interface Span {
   readonly count: number;
   readonly unit: 'bars' | 'beats';

@@ -35,7 +35,7 @@ export async function withOwnTime(context: BrowserContext, device = USUAL_DEVICE
 
 /** Trouble of the device and the page. Times in milliseconds of the page's clock. */
 export interface Trouble {
-  /** From rendering to the ear, in seconds. */
+  /** Time from rendering to the ear, in seconds. */
   readonly output?: number;
   /** Parts in a million by which the audio clock is faster than the page's. */
   readonly drift?: number;

@@ -3,7 +3,7 @@ import type { ToRecorder } from '../worklet/messages';
 import { inputLatencyOf, openInput } from './input';
 import { recorderOf } from './recorder';
 
-/** So much sound travels in one piece: what a crash takes along is no more. */
+/** Length of sound that travels in one piece: what a crash takes along is no more. */
 const PIECE: Seconds = 0.125;
 const LAST_PIECE: Milliseconds = 1000;
 

@@ -10,7 +10,9 @@ import type { Bounced, RecordedPiece, RecordedTask } from './task';
 
 /** Number of frames that are made at once. */
 const BLOCK: Frames = 24_000;
-/** So many frames of a recording are read ahead of what is wanted: a resampler needs what lies around a sample. */
+/**
+ * Number of frames of a recording that are read ahead of what is wanted: a resampler needs what lies around a sample.
+ */
 const AROUND: Frames = 4096;
 const SAMPLE_BYTES = 4;
 

@@ -7,7 +7,7 @@ import { writeFlac } from './flac';
 import { SILENT } from './silence';
 import type { Bounced, BounceTask, FinishTask } from './task';
 
-/** So long, in seconds, has it to be silent to have rung out. */
+/** Seconds that it has to be silent to have rung out. */
 const RUNG_OUT = 0.25;
 /** Number of frames that are made before that is said. */
 const SAID_EVERY: Frames = 24_000;

@@ -29,7 +29,7 @@ const DAMAGED: Fault = {
   retryAfter: 30,
 };
 
-/** By SQLite's result codes, the longer ones first, and by the system's. */
+/** Faults by SQLite's result codes, the longer ones first, and by the system's. */
 const FAULTS: readonly (readonly [code: string, fault: Fault])[] = [
   ['SQLITE_FULL', FULL],
   ['ENOSPC', FULL],

@@ -36,7 +36,7 @@ export const keepNamed = <K extends KeptKind>(db: Database, kind: K, { name, val
     await tx<KeptRow>('kept').insert(row).onConflict(['kind', 'name']).merge();
   });
 
-/** One that is not there is forgotten already. */
+/** Forgets a name: one that is not there is forgotten already. */
 export const forgetNamed = async (db: Database, kind: KeptKind, name: string): Promise<void> => {
   await db<KeptRow>('kept').where({ kind, name }).delete();
 };

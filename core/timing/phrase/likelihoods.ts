@@ -14,7 +14,7 @@ export function likelihoods(
   // That a line is used is paid for once.
   const unused = use.map((cost) => Math.exp(cost));
   const [within, between, roll] = [Math.exp(-SWITCHES_WITHIN), Math.exp(-SWITCHES), Math.exp(-ROLLS)];
-  /** From one candidate to the next, with what that costs by itself. */
+  /** Step from one candidate to the next, with what that costs by itself. */
   const step = (i: number, p: number, c: number, meeting: number): number => {
     const a = line[p]!;
     const b = line[c]!;

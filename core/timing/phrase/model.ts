@@ -7,7 +7,7 @@ export const FAR = 1.65;
 /** Cost of a grace note, and the distance ahead of its line from which it costs more. */
 const LEANS = 2;
 const LEANS_AHEAD: Seconds = 0.055;
-/** By how much less where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
+/** Reduction where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
 const BRIEF = 4;
 const CLOSE: readonly [Seconds, Seconds] = [0.08, 0.12];
 /** A strike that is off by more standard deviations is a slip: each one more costs but little. */
@@ -44,11 +44,11 @@ export interface Work {
 /** Belief about the player so far. */
 export interface Belief {
   readonly noise: Seconds;
-  /** By strike; null while each way through follows its own. */
+  /** Drift by note; null while each way through follows its own. */
   readonly drift: Float64Array | null;
-  /** By place in the bar. */
+  /** Lean by place in the bar. */
   readonly lean: Float64Array;
-  /** By line. */
+  /** Use by line. */
   readonly use: Float64Array;
 }
 
