@@ -3,7 +3,7 @@ import { patternHits, type Pattern } from '../core/backing/patterns';
 import { barStart, meterMap, type MeterChange } from '../core/time/meter';
 import { secondsAt, tempoMap, type TempoChange } from '../core/time/tempo';
 import type { Seconds, Ticks } from '../core/time/units';
-import { bassOf, chords, voicing, type Chord } from '../demo/written';
+import { bassOf, chords, voicing, type Chord } from '../demo/writtenParts';
 import type { ChannelSetting, Scheduled } from '../engine/instrument/schedule';
 
 export type BandKind = 'drums and bass' | 'plucked' | 'strings and bass';

@@ -4,12 +4,12 @@
  */
 import { played, STYLES, type Played } from '../core/testing/players';
 import { gridStep } from '../core/timing/grid';
-import { linedUp, type Unit } from '../core/timing/lined';
+import { linedUp, type Unit } from '../core/timing/unitLines';
 import { doubtOf, workOf } from '../core/timing/phrase';
 import { usedBy } from '../core/timing/phrase/belief';
 import { cheapest } from '../core/timing/phrase/cheapest';
 import type { Belief, Work } from '../core/timing/phrase/model';
-import { useOf } from '../core/timing/phrase/use';
+import { useOf } from '../core/timing/phrase/lineUse';
 import { strikesOf } from '../core/timing/strikes';
 import { secondsAt } from '../core/time/tempo';
 import { bound, quantile, type Figure } from './figure';

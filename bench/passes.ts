@@ -12,7 +12,7 @@ import type { BrowserContext } from 'playwright-core';
 import { audioToWav } from 'spessasynth_core';
 import { footplate, launch, open, withKeyboard } from '../e2e/browser';
 import { addSong, startServer } from '../e2e/server';
-import { timesDry, withDryWatch } from '../e2e/dry';
+import { timesDry, withDryWatch } from '../e2e/audioDropouts';
 import { onDevice } from './device';
 import { atLeast, quantile, under, type Figure } from './figure';
 

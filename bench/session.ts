@@ -4,7 +4,7 @@ import { madeTakes } from '../core/testing/takes';
 import { meterMap } from '../core/time/meter';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import { doubtsOf } from '../core/timing/doubts';
-import { linedUp, NOTHING_DECIDED } from '../core/timing/lined';
+import { linedUp, NOTHING_DECIDED } from '../core/timing/unitLines';
 import { treat } from '../core/timing/treatment';
 import { atLeast, atMost, bound, quantile, type Figure } from './figure';
 import { treatmentOf } from './timing';

@@ -6,7 +6,7 @@ import { seeded } from '../core/random';
 import { SHIPPED_FEELS, type Feel } from '../core/timing/feel';
 import type { Treatment } from '../core/timing/laying';
 import { lineColumns, readLines } from '../core/timing/lineColumns';
-import { lineUpAs, linedUp, NOTHING_DECIDED } from '../core/timing/lined';
+import { lineUpAs, linedUp, NOTHING_DECIDED } from '../core/timing/unitLines';
 import { columnsOf } from '../core/timing/noteColumns';
 import type { Recipe } from '../core/timing/recipe';
 import { feelOfStrokes } from '../core/timing/takingFeel';

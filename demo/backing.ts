@@ -4,7 +4,7 @@ import { secondsAt, tempoMap, type TempoChange } from '../core/time/tempo';
 import type { Seconds, Ticks } from '../core/time/units';
 import type { ChannelSetting, Scheduled } from '../engine/instrument/schedule';
 import { barPlan, type Form } from './songs';
-import { bassOf, voicing } from './written';
+import { bassOf, voicing } from './writtenParts';
 
 const DRUMS = 9;
 const BASS = 0;

@@ -14,7 +14,7 @@ import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { HUMAN, perform, type Manner } from './player';
 import { SHEETS } from './sheets';
 import { barsOf, type Form } from './songs';
-import type { WrittenNote, WrittenPart } from './written';
+import type { WrittenNote, WrittenPart } from './writtenParts';
 
 /** A pass the stand-in has already played. Bars count from 1 and are both included. */
 export interface PastPass {

@@ -2,7 +2,7 @@ import { seeded } from '../core/random';
 import type { KeyMessage } from '../core/performance/messages';
 import { secondsAt, type TempoMap } from '../core/time/tempo';
 import { inRange, type Milliseconds, type Seconds, type TickRange } from '../core/time/units';
-import type { WrittenNote, WrittenPart } from './written';
+import type { WrittenNote, WrittenPart } from './writtenParts';
 
 /** Manner in which the stand-in plays. */
 export interface Manner {

@@ -1,7 +1,7 @@
 import { barStart, meterMap, type MeterMap } from '../core/time/meter';
 import type { Ticks } from '../core/time/units';
 import { barPlan, NIGHT_FERRY, ORCHARD_GATE, SLOW_TIDE, type Form } from './songs';
-import { bassOf, voicing, type WrittenNote, type WrittenPart } from './written';
+import { bassOf, voicing, type WrittenNote, type WrittenPart } from './writtenParts';
 
 type Chart = ReturnType<typeof barPlan>;
 

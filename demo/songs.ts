@@ -1,6 +1,6 @@
 import type { MeterChange } from '../core/time/meter';
 import type { TempoChange } from '../core/time/tempo';
-import { chords, type Chord } from './written';
+import { chords, type Chord } from './writtenParts';
 
 /** Form of a song that the demo knows before anything is played. */
 export interface Form {

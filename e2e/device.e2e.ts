@@ -2,7 +2,7 @@ import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
 import { footplate, open, pressRecord, withKeyboard, settled, state } from './browser';
 import { addPlayedSong, chooseBars, lineOf, strike } from './played';
-import { timesDry, withDryWatch } from './dry';
+import { timesDry, withDryWatch } from './audioDropouts';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 

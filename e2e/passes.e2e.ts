@@ -540,7 +540,7 @@ describe('the hands', () => {
     await state(page, 'Ready');
     await page.getByRole('button', { name: 'Presets' }).click();
     await page.getByRole('button', { name: 'Patching', exact: true }).click();
-    await page.locator('[data-control=mode]', { hasText: 'replace, only while I play,' }).waitFor();
+    await page.locator('[data-control=mode]', { hasText: 'replace, only while I play' }).waitFor();
     await context.close();
   });
 });

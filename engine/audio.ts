@@ -1,7 +1,7 @@
 import type { KeyMessage } from '../core/performance/messages';
 import type { ClickSound } from '../core/document/click';
 import type { Milliseconds, Seconds } from '../core/time/units';
-import { AudioClock } from './clock/audioclock';
+import { AudioClock } from './clock/audioClock';
 import type { ChannelSetting, Scheduled } from './instrument/schedule';
 import { packSchedule } from './worklet/packedSchedule';
 import { Tracks } from './tracks';

@@ -1,5 +1,5 @@
 import type { Seconds } from '../core/time/units';
-import { timeStretched } from './timestretch';
+import { timeStretched } from './timeStretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
 

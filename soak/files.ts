@@ -17,7 +17,7 @@ import { checkSound, HEAD_BYTES } from '../core/files/sound';
 import { writeMidiFile } from '../core/files/smf';
 import { DamagedFile } from '../core/files/damaged';
 import { songFromScore } from '../core/song/fromScore';
-import { songFromMidi } from '../core/song/frommidi';
+import { songFromMidi } from '../core/song/fromMidi';
 import { layerOfTrack, offerTake } from '../core/song/takeFromMidi';
 import { SHIPPED_FEELS } from '../core/timing/feel';
 import type { Seeded } from '../core/random';

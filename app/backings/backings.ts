@@ -6,7 +6,7 @@ import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded } from '~~/core/files/sound';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
 import type { Backing } from '~~/core/document/backing';
-import { midiForm } from '~~/core/song/frommidi';
+import { midiForm } from '~~/core/song/fromMidi';
 import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';
 import { kindOf, unpacked } from './clientFiles';

@@ -2,7 +2,7 @@ import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/anal
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
 import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
-import { STARTED } from '~/workers/started';
+import { STARTED } from '~/workers/startedMessage';
 
 /** Message from the page: a wave in pieces, then what it wants to know of it. */
 export type ToListener =

@@ -3,7 +3,7 @@ import { many } from '~~/core/vocabulary/many';
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
-import { outlookOf, replacedOnChart, type Outlook } from '~~/core/recording/outlook';
+import { outlookOf, replacedOnChart, type Outlook } from '~~/core/recording/passPreview';
 import { heardIn } from '~~/core/picking/sentence';
 import type { TickRange } from '~~/core/time/units';
 import type { Span } from '~~/core/vocabulary/modes';

@@ -1,7 +1,7 @@
 import { ref, type ComputedRef, type Ref } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
 import { leadInFrom } from '~~/core/recording/plan';
-import type { Outlook } from '~~/core/recording/outlook';
+import type { Outlook } from '~~/core/recording/passPreview';
 import { rangeBetween } from '~~/core/recording/range';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
@@ -10,7 +10,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
-import { useHands } from '~/transport/hands';
+import { useHands } from '~/transport/performAction';
 import { useSession } from '~/transport/session';
 import { useRange } from '~/transport/useRange';
 import { TAIL_BELOW } from './chartDrawing';

@@ -2,7 +2,7 @@
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import type { Brought, Way } from '~~/server/archive/bring';
-import type { Waiting } from '~~/server/archive/waiting';
+import type { Waiting } from '~~/server/archive/uploads';
 import { ask, sendBytes, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 import { useDesk } from './desk';

@@ -2,7 +2,7 @@
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { BAR_STATES } from '~~/core/song/barStates';
-import { standingWords } from '~~/core/handover/standing';
+import { standingWords } from '~~/core/handover/deliveryProgress';
 import { TOKENS } from '~/drawing/inks';
 import type { JobSummary } from '~/api/api';
 import type { Shelf } from './desk';

@@ -3,7 +3,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { newSong } from '~~/core/document/document';
 import { songFromScore } from '~~/core/song/fromScore';
-import { songFromMidi } from '~~/core/song/frommidi';
+import { songFromMidi } from '~~/core/song/fromMidi';
 import { useOpening } from '~/song/opening';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';

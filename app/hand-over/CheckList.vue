@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import type { Check } from '~~/core/handover/checks';
-import { thingsLeft } from '~~/core/handover/standing';
+import { thingsLeft } from '~~/core/handover/deliveryProgress';
 import { TOKENS } from '~/drawing/inks';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';

@@ -16,7 +16,7 @@ import {
   type DeliveryControl,
 } from '~~/core/handover/delivery';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
-import { glued } from '~/controls/glued';
+import { glued } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 

@@ -2,8 +2,8 @@
 import { computed, onMounted, watch } from 'vue';
 import { mdiFolderOutline, mdiTrayArrowDown, mdiZipBoxOutline } from '@mdi/js';
 import type { PlannedFile } from '~~/core/handover/files';
-import { forClient } from '~~/core/handover/forClient';
-import { standingFrom, standingWords } from '~~/core/handover/standing';
+import { forClient } from '~~/core/handover/clientText';
+import { standingFrom, standingWords } from '~~/core/handover/deliveryProgress';
 import { saveBytes } from '~/controls/save';
 import { TOKENS } from '~/drawing/inks';
 import { useSong } from '~/song/song';

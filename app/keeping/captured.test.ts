@@ -3,7 +3,7 @@ import { WaveFile } from 'wavefile';
 import { describe, expect, it } from 'vitest';
 import type { RecorderSaid } from '~~/engine/worklet/messages';
 import { Captured, type PieceFacts } from './captured';
-import { groupOf, parkedWords, soundIn, withErrand, type ParkedPiece } from './parked';
+import { groupOf, parkedWords, soundIn, withErrand, type ParkedPiece } from './refusedErrands';
 import type { Errand, Parked } from './store';
 
 const RATE = 1000;

@@ -2,7 +2,15 @@ import { transfer } from 'comlink';
 import { chunksOf, packArrivals, takeArrivals, writeBatch, type Batch } from './arrivals';
 import { Captured, type PieceFacts } from './captured';
 import { isChange, remake, type Newer } from './conflicts';
-import { groupOf, layerOf, recordingOf, soundIn, withErrand, type ParkedHead, type ParkedPiece } from './parked';
+import {
+  groupOf,
+  layerOf,
+  recordingOf,
+  soundIn,
+  withErrand,
+  type ParkedHead,
+  type ParkedPiece,
+} from './refusedErrands';
 import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';

@@ -1,5 +1,5 @@
 import { expose } from 'comlink';
-import { STARTED } from '~/workers/started';
+import { STARTED } from '~/workers/startedMessage';
 import { Keeper } from './keeper';
 
 expose(new Keeper());

@@ -1,5 +1,5 @@
 import type { IDBPDatabase } from 'idb';
-import { withErrand, type ParkedHead } from './parked';
+import { withErrand, type ParkedHead } from './refusedErrands';
 import { localStore, type Errand, type LocalSchema, type Parked } from './store';
 
 /** An errand with its place in the queue: what has a lower key goes first. */

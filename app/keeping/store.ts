@@ -3,7 +3,7 @@ import type { BufferedEvent, Listening, Roll, Taking } from '~~/core/lookback/bu
 import type { Command } from '~~/core/song/changes';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
-import { groupOf, withErrand } from './parked';
+import { groupOf, withErrand } from './refusedErrands';
 
 /** A request that has to reach the server, in its turn. */
 export interface Errand {

@@ -3,7 +3,7 @@ import { useElementSize } from '@vueuse/core';
 import { mdiCheck, mdiClose } from '@mdi/js';
 import { computed, ref } from 'vue';
 import { MEND_WORDS } from '~~/core/linecheck/chain';
-import { useLineCheck } from './linecheck';
+import { useLineCheck } from './lineCheck';
 import { vHint } from '~/controls/hint';
 
 /** The chain as one cable: whole, or hanging open at its first broken link, with the button that mends it. */

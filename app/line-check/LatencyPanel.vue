@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { computed, onMounted, ref } from 'vue';
-import { REFUSALS } from '~~/core/placement/looptest';
-import { outputFromTaps, TAP_CLICKS, TAP_REFUSALS, type TapOutcome } from '~~/core/placement/taptest';
+import { REFUSALS } from '~~/core/placement/loopTest';
+import { outputFromTaps, TAP_CLICKS, TAP_REFUSALS, type TapOutcome } from '~~/core/placement/tapTest';
 import type { LatencyFigure } from '~~/core/placement/figures';
 import { shiftOf } from '~~/core/placement/place';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
-import { useLineCheck } from './linecheck';
+import { useLineCheck } from './lineCheck';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
-import { useLineCheck } from './linecheck';
+import { useLineCheck } from './lineCheck';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';

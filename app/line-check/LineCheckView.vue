@@ -2,7 +2,7 @@
 import { computed, onUnmounted, ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useLineCheck } from './linecheck';
+import { useLineCheck } from './lineCheck';
 import { useSession } from '~/transport/session';
 import { vHint } from '~/controls/hint';
 

@@ -2,7 +2,7 @@
 import { many } from '~~/core/vocabulary/many';
 import { Chart, LinearScale, LineElement, PointElement, ScatterController } from 'chart.js';
 import { computed, ref } from 'vue';
-import type { TapOutcome } from '~~/core/placement/taptest';
+import type { TapOutcome } from '~~/core/placement/tapTest';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 

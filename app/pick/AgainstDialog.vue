@@ -3,7 +3,7 @@ import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import type { Take } from '~~/core/document/take';
-import { differencesOf, differenceWords, USUAL_TOLERANCE, type Difference } from '~~/core/picking/against';
+import { differencesOf, differenceWords, USUAL_TOLERANCE, type Difference } from '~~/core/picking/takeDifferences';
 import { meterAt } from '~~/core/time/meter';
 import { vFocus } from '~/controls/focus';
 import { keyRangeOf } from '~/chart/chartDrawing';

@@ -4,7 +4,7 @@ import { suggestComp, type Suggested } from '~~/core/picking/suggest';
 import type { Mark } from '~~/core/document/take';
 import { meterMap, type MeterChange } from '~~/core/time/meter';
 import { tempoMap, type TempoChange } from '~~/core/time/tempo';
-import { STARTED } from '~/workers/started';
+import { STARTED } from '~/workers/startedMessage';
 
 /** Takes that are to be compared. */
 export interface ToComparing {

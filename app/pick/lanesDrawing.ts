@@ -1,7 +1,7 @@
 import type { SongMaps } from '~~/core/document/maps';
 import { keyName } from '~~/core/performance/messages';
 import type { Note } from '~~/core/performance/notes';
-import type { Difference } from '~~/core/picking/against';
+import type { Difference } from '~~/core/picking/takeDifferences';
 import type { JoinState } from '~~/core/picking/joins';
 import { firstFrom } from '~~/core/takes/join';
 import { barAt, beatsBetween } from '~~/core/time/meter';

@@ -10,7 +10,7 @@ import { useReading } from '~/song/reading';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
-import { useHands } from '~/transport/hands';
+import { useHands } from '~/transport/performAction';
 import { TOKENS } from '~/drawing/inks';
 import { vFocus } from '~/controls/focus';
 import { vHint } from '~/controls/hint';

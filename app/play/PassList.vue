@@ -10,7 +10,7 @@ import { whenWords } from '~/controls/when';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
-import { useHands } from '~/transport/hands';
+import { useHands } from '~/transport/performAction';
 import { usePass } from '~/transport/pass';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';

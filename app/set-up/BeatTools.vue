@@ -2,7 +2,7 @@
 import { many } from '~~/core/vocabulary/many';
 import { computed, onBeforeUnmount, shallowRef } from 'vue';
 import type { FoundMeter } from '~~/core/backing/bars';
-import { fitTempo } from '~~/core/backing/tempofit';
+import { fitTempo } from '~~/core/backing/tempoFit';
 import type { Backing } from '~~/core/document/backing';
 import { secondsAt } from '~~/core/time/tempo';
 import { useShortcuts } from '~/shell/useShortcuts';

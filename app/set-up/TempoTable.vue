@@ -10,7 +10,7 @@ import {
   withTempoAt,
   withTempoSet,
   type Edit,
-} from '~~/core/song/tempoedits';
+} from '~~/core/song/tempoEdits';
 import { positionAt } from '~~/core/time/meter';
 import type { TempoChange } from '~~/core/time/tempo';
 import { tappedPulse } from '~~/core/time/tap';

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { NO_EDITS, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
-import { fitTempo } from '~~/core/backing/tempofit';
+import { fitTempo } from '~~/core/backing/tempoFit';
 import type { Backing } from '~~/core/document/backing';
 import type { Retiming, TakesStay } from '~~/core/song/retime';
 import { barStart } from '~~/core/time/meter';

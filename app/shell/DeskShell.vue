@@ -10,7 +10,7 @@ import { useShortcuts, useComputerKeys, type Shortcuts } from '~/shell/useShortc
 import { useActionKeys } from '~/transport/actionKeys';
 import { useConfirming } from '~/transport/confirming';
 import { useRoll } from '~/transport/roll';
-import { useHands } from '~/transport/hands';
+import { useHands } from '~/transport/performAction';
 import { useStandFacts } from '~/stand/standFacts';
 import { useStandSender } from '~/stand/standWindow';
 import { useKeyboards } from '~/keyboards/keyboards';

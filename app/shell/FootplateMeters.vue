@@ -3,7 +3,7 @@ import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { playingTime } from '~~/core/lookback/buffer';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useLookBack } from '~/look-back/lookback';
+import { useLookBack } from '~/look-back/lookBack';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';

@@ -13,7 +13,7 @@ import { vHint } from '~/controls/hint';
 import { useActionKeys } from '~/transport/actionKeys';
 import { ACTION_FACTS, keyWords } from '~/transport/actions';
 import { shortcutName } from './useShortcuts';
-import { useHands } from '~/transport/hands';
+import { useHands } from '~/transport/performAction';
 import { needsSong, stationPath, STATIONS } from './stations';
 
 /** Everything that is asked for with one move, by name: its key, what was taught it, and itself at a press. */

@@ -8,7 +8,7 @@ import { playedNotes } from '~~/core/lookback/strikes';
 import { agoWords, whereWords } from '~~/core/lookback/words';
 import { positionAt } from '~~/core/time/meter';
 import { useReading } from '~/song/reading';
-import { useLookBack } from '~/look-back/lookback';
+import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';

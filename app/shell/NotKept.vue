@@ -6,7 +6,7 @@ import { midiOfLayers } from '~~/core/handover/rescue';
 import { closedWhereCutOff } from '~~/core/song/recovery';
 import { saveBytes } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
-import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/parked';
+import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/refusedErrands';
 import type { Parked } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';

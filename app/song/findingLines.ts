@@ -5,11 +5,11 @@ import type { SongMaps } from '~~/core/document/maps';
 import { decidedOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import type { Treatment } from '~~/core/timing/laying';
 import { readLines } from '~~/core/timing/lineColumns';
-import { isLinedUp, lineUpAs, type Decided } from '~~/core/timing/lined';
+import { isLinedUp, lineUpAs, type Decided } from '~~/core/timing/unitLines';
 import { columnsOf } from '~~/core/timing/noteColumns';
 import { recipeOf } from '~~/core/timing/recipe';
 import { notesOfEach } from '~~/core/timing/treatment';
-import { asker } from '~/workers/asking';
+import { asker } from '~/workers/workerQuestions';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 

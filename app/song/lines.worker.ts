@@ -1,5 +1,5 @@
 import { lineColumns, type LineColumns } from '~~/core/timing/lineColumns';
-import { linedUp } from '~~/core/timing/lined';
+import { linedUp } from '~~/core/timing/unitLines';
 import { readColumns, type NoteColumns } from '~~/core/timing/noteColumns';
 import type { Recipe } from '~~/core/timing/recipe';
 import type { TickRange } from '~~/core/time/units';

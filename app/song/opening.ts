@@ -7,7 +7,7 @@ import type { Milliseconds } from '~~/core/time/units';
 import { askRevision, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
-import { layerOf, recordingOf } from '~/keeping/parked';
+import { layerOf, recordingOf } from '~/keeping/refusedErrands';
 import { anyErrands, type Errand } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { FRESH } from '~~/core/vocabulary/limits';

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
 import { shortBrief } from '~~/core/recording/brief';
-import { outlookOf } from '~~/core/recording/outlook';
+import { outlookOf } from '~~/core/recording/passPreview';
 import { barStart } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
 import { many } from '~~/core/vocabulary/many';

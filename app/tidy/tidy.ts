@@ -3,7 +3,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { addNotes, giveBack, letGo, moveNotes, removeNotes, silenceNotes, type TakeEdits } from '~~/core/editing/notes';
 import { pasteNotes } from '~~/core/editing/stretches';
-import { shownOf } from '~~/core/editing/shown';
+import { shownOf } from '~~/core/editing/editedView';
 import { countsIn, drawnIn, handWords } from '~~/core/editing/words';
 import { auditioned } from '~~/core/picking/audition';
 import { barAt, barStart, meterAt } from '~~/core/time/meter';

@@ -1,9 +1,9 @@
 import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
 import { lateAsPlayed, type HeldAgainst, type LateAsPlayed } from '~~/core/timing/lateness';
-import type { Decided } from '~~/core/timing/lined';
+import type { Decided } from '~~/core/timing/unitLines';
 import { columnsOf } from '~~/core/timing/noteColumns';
-import { asker } from '~/workers/asking';
+import { asker } from '~/workers/workerQuestions';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 

@@ -6,7 +6,7 @@ import { usePreferences } from '~/controls/preferences';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { ACTION_FACTS } from './actions';
-import { useHands } from './hands';
+import { useHands } from './performAction';
 import { usePass } from './pass';
 
 /** A short sound: two tones, upwards, at the level of speech beside the music. */

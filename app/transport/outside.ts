@@ -5,7 +5,7 @@ import type { SoundInput } from '~~/core/document/part';
 import type { KeyMessage } from '~~/core/performance/messages';
 import { hears, listenersOf } from '~~/core/recording/ears';
 import type { PlanFacts } from '~~/core/recording/plan';
-import { soundingParts, withoutSound } from '~~/core/recording/sounding';
+import { soundingParts, withoutSound } from '~~/core/recording/partsWithSound';
 import type { LayerHeader, LayerSound } from '~~/core/takes/layer';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';

@@ -4,7 +4,7 @@ import { songTime } from '~~/engine/transport/anchor';
 import type { SongMaps } from '~~/core/document/maps';
 import type { Part, SoundedAgain } from '~~/core/document/part';
 import { laneOf, restore } from '~~/core/performance/controls';
-import { MEANT_AHEAD } from '~~/core/performance/meaning';
+import { MEANT_AHEAD } from '~~/core/performance/intendedPlace';
 import { bytesFromMessage, type ControlMessage, type KeyMessage } from '~~/core/performance/messages';
 import { soundStretches, unsounded } from '~~/core/song/sound';
 import { soundedAgain, soundedStretches, soundSigns } from '~~/core/song/soundedAgain';

@@ -8,7 +8,7 @@ import { spansOf } from '~~/engine/transport/spans';
 import { channelOf, trackChannelOf } from '~~/core/vocabulary/sounds';
 import { laneOf, type Lane } from '~~/core/performance/controls';
 import { inPass, songAt } from '~~/core/recording/state';
-import { silentUnderPass } from '~~/core/recording/underpass';
+import { silentUnderPass } from '~~/core/recording/hearingWhileRecording';
 import { layerOfNote } from '~~/core/performance/notes';
 import { EDGE, soundWithout, type HeardSound } from '~~/core/song/sound';
 import type { Part } from '~~/core/document/part';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { STARTED } from './started';
+import { STARTED } from './startedMessage';
 import { SureWorker } from './sureWorker';
 
 class FakeWorker extends EventTarget {

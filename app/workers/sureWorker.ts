@@ -1,5 +1,5 @@
 import type { Milliseconds } from '~~/core/time/units';
-import { STARTED } from './started';
+import { STARTED } from './startedMessage';
 
 /** A worker that did not start is made again after this; each time after twice as long. */
 const FIRST_AGAIN: Milliseconds = 500;

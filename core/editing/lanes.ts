@@ -4,7 +4,7 @@ import { SUSTAIN } from '../performance/messages';
 import type { Edit } from '../takes/edits';
 import type { TickRange, Ticks } from '../time/units';
 import type { TakeEdits } from './notes';
-import { lanePieces } from './shown';
+import { lanePieces } from './editedView';
 
 export const PEDAL: Lane = `control ${SUSTAIN}`;
 /** Place and value. */

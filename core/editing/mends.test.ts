@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { mapsOf } from '../document/maps';
 import { newSong } from '../document/document';
-import type { Shown } from './shown';
+import type { Shown } from './editedView';
 import type { ControlEvent } from '../performance/controls';
 import { packPlaces } from '../takes/edits';
 import { mendsIn, takeMends } from './mends';

@@ -10,7 +10,7 @@ import type { TreatedNote } from '../timing/treatment';
 import { PEDAL, drawLane, pedalBars, pointsOf } from './lanes';
 import { CHORD, endNotes, removeNotes, type TakeEdits } from './notes';
 import { lengthOf } from './select';
-import type { Shown } from './shown';
+import type { Shown } from './editedView';
 
 /** Kinds of what goes wrong most. */
 export const MEND_KINDS = ['short', 'doubled', 'brushed', 'hanging', 'blurred'] as const;

@@ -12,7 +12,7 @@ import {
 import { idsOf, noteSet } from '../performance/noteSet';
 import { SHORTEST, type TreatedNote, type TreatedReading } from '../timing/treatment';
 import type { Ticks } from '../time/units';
-import type { Shown } from './shown';
+import type { Shown } from './editedView';
 
 /** Edits of one take. */
 export interface TakeEdits {

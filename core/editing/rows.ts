@@ -7,7 +7,7 @@ import { secondsAt, tickAt } from '../time/tempo';
 import type { TickRange, Ticks } from '../time/units';
 import { inRange } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
-import type { Shown } from './shown';
+import type { Shown } from './editedView';
 
 /** One event of a line, as a row of the list. */
 export interface Row {

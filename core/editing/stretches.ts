@@ -7,7 +7,7 @@ import { withoutNewOverlaps, type Note, type Reading } from '../performance/note
 import { readPart, type Reader } from '../song/reading';
 import type { Edit } from '../takes/edits';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
-import { MEANT_AHEAD } from '../performance/meaning';
+import { MEANT_AHEAD } from '../performance/intendedPlace';
 import { noteSet } from '../performance/noteSet';
 import { windowed } from '../takes/take';
 import { shiftOf, type Placement } from '../placement/place';

@@ -4,7 +4,7 @@ import type { Lane } from '../performance/controls';
 import type { MeterMap } from '../time/meter';
 import { barsWords } from '../time/words';
 import { inRange, type TickRange } from '../time/units';
-import type { Shown } from './shown';
+import type { Shown } from './editedView';
 
 /** Number of notes of a stretch that were changed by hand, by what was done; one note can count for several. */
 export interface Counts {

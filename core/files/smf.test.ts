@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { midiSongOf, withoutRamps } from '../handover/midi';
 import { fileName } from '../handover/delivery';
-import { songFromMidi } from '../song/frommidi';
+import { songFromMidi } from '../song/fromMidi';
 import { takeReader } from '../song/reading';
 import { newSong } from '../document/document';
 import { change } from '../song/changes';

@@ -6,7 +6,7 @@ import type { Part } from '../document/part';
 import { fingerprint } from '../document/take';
 import { doubledIn, takeMends } from '../editing/mends';
 import { letGo } from '../editing/notes';
-import { shownOf } from '../editing/shown';
+import { shownOf } from '../editing/editedView';
 import { layerOfNote } from '../performance/notes';
 import { joinsOf, placeWords } from '../picking/joins';
 import { decidedOf, lineOf, readerOf, untreatedLine, type Layers, type Reader } from '../song/reading';
@@ -19,11 +19,11 @@ import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
 import { eachOnce, type Delivery } from './delivery';
-import { edits, type Check, type CheckKind, type Found, type Looked } from './found';
+import { edits, type Check, type CheckKind, type Found, type Looked } from './checkTypes';
 import { leftOn } from './leftOn';
 import { soundChecks } from './soundChecks';
 
-export type { Check, CheckKind, CheckStation } from './found';
+export type { Check, CheckKind, CheckStation } from './checkTypes';
 
 /** Empty bars between played ones want a look where the part has so many bars, and hardly any other gap. */
 const PLAYS_ON_BARS = 6;

@@ -8,7 +8,7 @@ import type { SongMaps } from '../document/maps';
 import { meterAt } from '../time/meter';
 import type { TickRange } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
-import { edits, type Found, type Looked } from './found';
+import { edits, type Found, type Looked } from './checkTypes';
 
 /** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
 const HANGING_BARS = 4;

@@ -5,7 +5,7 @@ import type { Seconds } from '../time/units';
 import { placeWords } from '../picking/joins';
 import { unsounded } from '../song/sound';
 import { soundName } from '../vocabulary/sounds';
-import { type Found, type Looked } from './found';
+import { type Found, type Looked } from './checkTypes';
 
 /** Checks of a part that goes out as its recorded sound. */
 export const soundChecks = (looked: Looked): Found[] =>

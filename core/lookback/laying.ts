@@ -1,4 +1,4 @@
-import { tempoThrough } from '../backing/tempofit';
+import { tempoThrough } from '../backing/tempoFit';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import { secondsAt, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Seconds, type TickRange, type Ticks } from '../time/units';

@@ -11,7 +11,7 @@ import { listenersOf, type Listener } from './ears';
 import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
 import { recordedRange } from './settings';
-import { soundingParts, withoutSound } from './sounding';
+import { soundingParts, withoutSound } from './partsWithSound';
 
 export type BriefControl =
   | 'count'

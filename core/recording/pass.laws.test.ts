@@ -12,7 +12,7 @@ import { newSong, type SongDocument } from '../document/document';
 import { PLAIN_PASS, type Brief } from '../document/brief';
 import { mapsOf } from '../document/maps';
 import { readPart, takeReader } from '../song/reading';
-import { meansPlace } from '../performance/meaning';
+import { meansPlace } from '../performance/intendedPlace';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import type { TickRange } from '../time/units';

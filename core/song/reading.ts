@@ -1,7 +1,7 @@
 import type { SongDocument } from '../document/document';
 import type { Part } from '../document/part';
 import { placementOf, type Join, type Take } from '../document/take';
-import { MEANT_AHEAD } from '../performance/meaning';
+import { MEANT_AHEAD } from '../performance/intendedPlace';
 import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
 import { readComp, withLanes } from '../takes/line';
 import { withEdits, type Edited, type Moved } from '../takes/edits';
@@ -12,7 +12,7 @@ import { warpBetween, warpRange, type Warp } from '../time/warp';
 import type { TickRange, Ticks } from '../time/units';
 import { type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
-import type { Decided } from '../timing/lined';
+import type { Decided } from '../timing/unitLines';
 import { treat, type TreatedReading } from '../timing/treatment';
 
 /** Layers by id; a layer that is missing reads as silence. */

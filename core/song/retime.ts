@@ -8,7 +8,7 @@ import { wholeTicks, type Seconds } from '../time/units';
 import { warpBetween, warpRange } from '../time/warp';
 import type { SongDocument } from '../document/document';
 import { partOf, takeOf } from './draft';
-import { movePlaces, moveTakePlaces } from './places';
+import { movePlaces, moveTakePlaces } from './movePlaces';
 
 /** Ways of takes when the tempo under them changes. */
 export const TAKES_STAY = ['bars', 'recording'] as const;

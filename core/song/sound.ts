@@ -2,7 +2,7 @@ import type { SongDocument } from '../document/document';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import { placementOf, type Take } from '../document/take';
-import { belongsTo } from '../performance/meaning';
+import { belongsTo } from '../performance/intendedPlace';
 import type { Note, Reading } from '../performance/notes';
 import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPiece } from '../takes/sound';
 import type { Layer } from '../takes/layer';

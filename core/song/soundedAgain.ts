@@ -7,7 +7,7 @@ import type { SongMaps } from '../document/maps';
 import type { Part, SoundedAgain } from '../document/part';
 import { fingerprint } from '../document/take';
 import { laneOf } from '../performance/controls';
-import { meansPlace } from '../performance/meaning';
+import { meansPlace } from '../performance/intendedPlace';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';

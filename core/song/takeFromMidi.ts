@@ -6,7 +6,7 @@ import type { Layer } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { mapsOf } from '../document/maps';
-import { midiTracks, type OfferedTrack } from './frommidi';
+import { midiTracks, type OfferedTrack } from './fromMidi';
 
 /** A file that can be a take, with the tracks of it that have notes. */
 export interface OfferedFile {

@@ -2,7 +2,7 @@ import { SUSTAIN } from '../performance/messages';
 import type { Note, Reading } from '../performance/notes';
 import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
-import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/meaning';
+import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/intendedPlace';
 
 /** Ways of a note that is held over a join. */
 export const HELD = ['cut', 'ring', 'take over'] as const;

@@ -7,7 +7,7 @@ import { newSong, type SongDocument } from '../document/document';
 import { readPart, takeReader } from '../song/reading';
 import { readTake } from './take';
 import { readLayer, type Layer, type LayerEvent } from './layer';
-import { belongsTo, meansPlace } from '../performance/meaning';
+import { belongsTo, meansPlace } from '../performance/intendedPlace';
 import { pick, readComp } from './line';
 import { on, off, pedal, range, layer, replacing, HEARD } from '../testing/layers';
 import { real } from '../testing/real';

@@ -13,7 +13,7 @@ import { SUSTAIN } from '../performance/messages';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
 import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
 import { firstFrom, heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
-import { belongsTo, MEANT_AHEAD } from '../performance/meaning';
+import { belongsTo, MEANT_AHEAD } from '../performance/intendedPlace';
 
 /** One stretch of the comp: in it, that take is heard. */
 export interface Pick extends TickRange {

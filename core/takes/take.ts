@@ -14,7 +14,7 @@ import type { Placement } from '../placement/place';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import { warpRange, type Warp } from '../time/warp';
 import { readLayer, type Layer } from './layer';
-import { belongsTo } from '../performance/meaning';
+import { belongsTo } from '../performance/intendedPlace';
 
 /** Sorted by time; the sort is stable, so at one tick `under` comes before `over`. */
 const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): ControlEvent[] =>

@@ -21,7 +21,7 @@ import {
   type TakeEdits,
 } from '../editing/notes';
 import { clearLane, curve, drawLane, giveLaneBack, scaleLane, PEDAL } from '../editing/lanes';
-import { shownOf, type Shown } from '../editing/shown';
+import { shownOf, type Shown } from '../editing/editedView';
 import { change } from '../song/changes';
 import { mapsOf } from '../document/maps';
 import { newSong, type SongDocument } from '../document/document';

@@ -1,4 +1,4 @@
-import { fitClocks, type ClockFit, type ClockPair } from './clockfit';
+import { fitClocks, type ClockFit, type ClockPair } from './clockFit';
 import type { Milliseconds, Seconds } from './units';
 
 /** A stretch in which the audio clock ran without a break. */

@@ -6,7 +6,7 @@ import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { doubtsOf } from './doubts';
 import type { Treatment } from './laying';
-import { NOTHING_DECIDED, type Decided } from './lined';
+import { NOTHING_DECIDED, type Decided } from './unitLines';
 import { treat } from './treatment';
 import { doubtWords } from './words';
 

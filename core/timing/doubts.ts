@@ -3,7 +3,7 @@ import { secondsAt } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { Clock } from './lattice';
 import type { Treatment } from './laying';
-import { linedUp, type Decided, type Lined, type Unit } from './lined';
+import { linedUp, type Decided, type Lined, type Unit } from './unitLines';
 import type { Doubt } from './phrase';
 import { isNeutral } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';

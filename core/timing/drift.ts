@@ -1,5 +1,5 @@
 import type { Seconds } from '../time/units';
-import { levelled, levelsOf } from './levels';
+import { levelled, levelsOf } from './handLevels';
 import { followed, type Foretold, type Wandering } from './wandering';
 
 /** Time spans over which a hand may wander: what is looked at first, and how far from there it is sought. */

@@ -3,7 +3,7 @@ import type { Note } from '../performance/notes';
 import { session, type Session, type SessionSettings } from '../testing/sessionPlayers';
 import { meterMap } from '../time/meter';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { linedUp } from './lined';
+import { linedUp } from './unitLines';
 import { USUAL, type Recipe } from './recipe';
 import { treat, type TreatedNote } from './treatment';
 

@@ -1,4 +1,4 @@
-import { isRolled, type Onset } from './rolled';
+import { isRolled, type Onset } from './rolledChords';
 import type { Seconds } from '../time/units';
 
 /** Gestures of the hand that are one thing to the grid: their anchor goes to a line and their inside stays. */

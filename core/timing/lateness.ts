@@ -6,8 +6,8 @@ import type { Struck } from './feel';
 import type { Grid } from './grid';
 import type { Clock } from './lattice';
 import type { Treatment } from './laying';
-import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
-import { inBarOf, lateness } from './moves';
+import { linedUp, NOTHING_DECIDED, type Decided } from './unitLines';
+import { inBarOf, lateness } from './unitMoves';
 import { recipeOf, type Recipe } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 

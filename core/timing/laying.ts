@@ -1,5 +1,5 @@
 import { layerOfNote, type Note } from '../performance/notes';
-import { belongsTo } from '../performance/meaning';
+import { belongsTo } from '../performance/intendedPlace';
 import { idsOf, type NoteSet } from '../performance/noteSet';
 import type { TickRange, Ticks } from '../time/units';
 import { sameRecipe, type Recipe } from './recipe';

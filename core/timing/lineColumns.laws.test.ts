@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { ranges } from '../testing/arbitraries';
 import { music, recipes } from '../testing/treated';
 import { lineColumns, readLines } from './lineColumns';
-import { lineUpAs, linedUp, type Decided, type Lined } from './lined';
+import { lineUpAs, linedUp, type Decided, type Lined } from './unitLines';
 import { columnsOf, readColumns } from './noteColumns';
 
 const worlds = Number(process.env.WORLDS ?? 100);

@@ -1,6 +1,6 @@
 import type { Note } from '../performance/notes';
 import type { Lattice } from './lattice';
-import { linedOf, type Lined, type Unit } from './lined';
+import { linedOf, type Lined, type Unit } from './unitLines';
 import { FIGURES } from './figures';
 import type { Doubt } from './phrase';
 

@@ -2,7 +2,7 @@ import type { Note } from '../performance/notes';
 import { meterMap, type MeterChange } from '../time/meter';
 import { tempoMap, type TempoChange } from '../time/tempo';
 import type { Clock } from './lattice';
-import type { Decided } from './lined';
+import type { Decided } from './unitLines';
 
 /** Notes on their way to a worker, in columns, with what their lines depend on. */
 export interface NoteColumns {

@@ -3,7 +3,7 @@ import type { Note } from '../performance/notes';
 import { played, STYLES, type PlayerSettings } from '../testing/players';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
-import { linedUp } from './lined';
+import { linedUp } from './unitLines';
 import type { Recipe } from './recipe';
 
 const clock = { tempo: tempoMap([{ tick: 0, bpm: 120 }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };

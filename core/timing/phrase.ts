@@ -4,7 +4,7 @@ import { candidatesOf } from './phrase/candidates';
 import { cheapest } from './phrase/cheapest';
 import { likelihoods } from './phrase/likelihoods';
 import { MEETS, MEETS_ITSELF, ownCosts, type Belief, type Work } from './phrase/model';
-import { useOf } from './phrase/use';
+import { useOf } from './phrase/lineUse';
 import type { Lattice } from './lattice';
 import type { Strike } from './strikes';
 

@@ -3,7 +3,7 @@ import type { FigureKind } from './figures';
 import type { Clock } from './lattice';
 import { heldAgainst } from './lateness';
 import type { Treatment } from './laying';
-import { isLinedUp, linedUp, type Decided } from './lined';
+import { isLinedUp, linedUp, type Decided } from './unitLines';
 
 /** A gesture of several notes, as the piano roll names it. */
 export interface ShownFigure {

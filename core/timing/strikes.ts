@@ -2,7 +2,7 @@ import type { Note } from '../performance/notes';
 import { secondsAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 import { figuresOf, TOGETHER, TOGETHER_OF_STEP, type Figure, type FigureKind } from './figures';
-import type { Onset } from './rolled';
+import type { Onset } from './rolledChords';
 
 /** Notes that mean one moment: a chord, or a figure with what is struck along with its anchor. */
 export interface Strike {

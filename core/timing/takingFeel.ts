@@ -5,7 +5,7 @@ import { inRange, type Seconds, type TickRange } from '../time/units';
 import { feelOf, type Feel } from './feel';
 import { gridStep, type Grid } from './grid';
 import type { Clock } from './lattice';
-import { linedUp } from './lined';
+import { linedUp } from './unitLines';
 
 /**
  * The feel of what was played: how late and how loud each place of the bar is, against the lines of a grid.

@@ -9,7 +9,7 @@ import { feelOf } from './feel';
 import { GRIDS } from './grid';
 import type { Clock } from './lattice';
 import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './laying';
-import { linedUp } from './lined';
+import { linedUp } from './unitLines';
 import type { Recipe } from './recipe';
 import { SHORTEST, treat, type TreatedNote } from './treatment';
 import { real } from '../testing/real';

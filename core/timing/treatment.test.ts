@@ -4,7 +4,7 @@ import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { SHIPPED_FEELS } from './feel';
 import type { Treatment } from './laying';
-import type { Decided } from './lined';
+import type { Decided } from './unitLines';
 import { treat, treatedSoFar } from './treatment';
 
 const clock = { tempo: tempoMap([{ tick: 0, bpm: 125 }]), meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]) };

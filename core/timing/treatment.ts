@@ -5,10 +5,10 @@ import { gridStep, nearestGridPoint } from './grid';
 import { keepInOrder, STAYS } from './inOrder';
 import type { Clock } from './lattice';
 import { treatmentFinder, type Treatment } from './laying';
-import { linedUp, NOTHING_DECIDED, type Decided } from './lined';
-import { movesOf } from './moves';
+import { linedUp, NOTHING_DECIDED, type Decided } from './unitLines';
+import { movesOf } from './unitMoves';
 import { isNeutral, type Recipe } from './recipe';
-import { treatedTouch } from './touch';
+import { treatedTouch } from './treatedVelocity';
 
 /** A treated note, with how it was played. */
 export interface TreatedNote extends Note {

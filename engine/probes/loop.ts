@@ -5,7 +5,7 @@ import {
   loopStroke,
   readLoop,
   type LoopOutcome,
-} from '../../core/placement/looptest';
+} from '../../core/placement/loopTest';
 import type { Decibels, Frames, Milliseconds, Seconds } from '../../core/time/units';
 import { gainFromDecibels } from '../../core/time/units';
 import { InputFailed, inputLatencyOf, openInput } from '../inputs/input';

@@ -3,7 +3,7 @@ import type { SongDocument } from '../../core/document/document';
 import type { SongMaps } from '../../core/document/maps';
 import { roundBeats } from '../../core/recording/count';
 import { inPass, type PassState } from '../../core/recording/state';
-import { lineUnderPass } from '../../core/recording/underpass';
+import { lineUnderPass } from '../../core/recording/hearingWhileRecording';
 import type { Seconds } from '../../core/time/units';
 import type { Scheduled } from '../instrument/schedule';
 import type { Anchor } from './anchor';

@@ -25,7 +25,7 @@ import { addVersion, readDelivery, readVersions, changeDelivery } from '../store
 import { archiveOf } from './write';
 import { bring, type Way } from './bring';
 import { lookInto } from './look';
-import { bringHeld, receive } from './waiting';
+import { bringHeld, receive } from './uploads';
 import { bundleThread } from '../bundle.mjs';
 import { setThread } from '../threads';
 

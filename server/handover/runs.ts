@@ -9,7 +9,7 @@ import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
 import { checksOf } from '../../core/handover/checks';
 import { formatOf, sameDelivery, type Delivery } from '../../core/handover/delivery';
-import { forClient } from '../../core/handover/forClient';
+import { forClient } from '../../core/handover/clientText';
 import { filesOf, hasSomething, partsGoing, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';

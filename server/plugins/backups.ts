@@ -1,6 +1,6 @@
 import { defineNitroPlugin } from 'nitropack/runtime';
 import { BackupSchedule } from '../store/backupSchedule';
-import { serverTime } from '../store/fed';
+import { serverTime } from '../store/layerFeeds';
 import { database, dataFolder } from '../utils/data';
 
 const LOOK_EVERY_MS = 10 * 60_000;

@@ -6,7 +6,7 @@ import { Readable, Transform, type Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { checkSound, HEAD_BYTES, kindOfFile, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
-import { ifMissing } from './missing';
+import { ifMissing } from './missingFiles';
 
 const folderOf = (dataFolder: string): string => join(dataFolder, 'audio');
 const PEAKS = '.peaks';

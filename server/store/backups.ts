@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { copyFile, link, mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ifMissing } from './missing';
+import { ifMissing } from './missingFiles';
 import { oneByOne } from './oneByOne';
 import { folderOf as recordingsIn } from './recordings';
 import { outlived } from './retention';

@@ -1,6 +1,6 @@
 import { keyboardSchema, type KeyboardSettings } from '../../core/performance/keyboard';
 import type { Database } from './database';
-import { readable } from './readable';
+import { readable } from './unreadableRows';
 
 interface DeviceRow {
   id: string;

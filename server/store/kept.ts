@@ -1,6 +1,6 @@
 import { KEPT, MOST_KEPT, type Kept, type KeptKind, type KeptOne } from '../../core/kept/kept';
 import type { Database } from './database';
-import { readable } from './readable';
+import { readable } from './unreadableRows';
 
 interface KeptRow {
   kind: KeptKind;

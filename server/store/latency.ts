@@ -1,6 +1,6 @@
 import { setupFiguresSchema, type SetupFigures } from '../../core/placement/figures';
 import type { Database } from './database';
-import { readable } from './readable';
+import { readable } from './unreadableRows';
 
 interface LatencyRow {
   id: string;

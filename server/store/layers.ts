@@ -4,7 +4,7 @@ import type { Milliseconds } from '../../core/time/units';
 import { FRESH } from '../../core/vocabulary/limits';
 import { packEvents, unpacked, type Packed } from '../../core/takes/packed';
 import type { Database } from './database';
-import { fedAgo, noteFed, serverTime } from './fed';
+import { fedAgo, noteFed, serverTime } from './layerFeeds';
 
 interface LayerRow {
   id: string;

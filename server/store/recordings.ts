@@ -18,8 +18,8 @@ import { FRESH } from '../../core/vocabulary/limits';
 import { audioFile, DiskFull, storeAudio } from './audio';
 import { belongingsOf } from './belongings';
 import type { Database } from './database';
-import { fedAgo, noteFed, serverTime } from './fed';
-import { ifMissing } from './missing';
+import { fedAgo, noteFed, serverTime } from './layerFeeds';
+import { ifMissing } from './missingFiles';
 import { oneByOne } from './oneByOne';
 
 /** Facts known when it is opened. */

@@ -3,7 +3,7 @@ import { fingerprint } from '../../core/document/take';
 import { barStates, runsOf, type BarRun } from '../../core/song/barStates';
 import { readerOf } from '../../core/song/reading';
 import type { SongDocument } from '../../core/document/document';
-import { standingOf, type Standing } from '../../core/handover/standing';
+import { standingOf, type Standing } from '../../core/handover/deliveryProgress';
 import type { Database } from './database';
 import { closedLayers, readLayers } from './layers';
 import { readSong } from './songs';

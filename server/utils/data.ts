@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { sweepArchives } from '../archive/waiting';
+import { sweepArchives } from '../archive/uploads';
 import { sweepRuns } from '../handover/runs';
 import { sweepUnfinished } from '../store/audio';
 import { putBack } from '../store/restoring';

@@ -1,7 +1,7 @@
 import type { Seconds } from '../../time/units';
 import { likelihoods } from './likelihoods';
 import { FAR, ownCosts, SLIP, type Belief, type Fadings, type Work } from './model';
-import { useOf } from './use';
+import { useOf } from './lineUse';
 
 /** The looseness that is expected before any is found, and the least and most that are believed. */
 export const NOISE: Seconds = 0.016;

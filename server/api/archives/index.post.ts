@@ -1,6 +1,6 @@
 import { defineEventHandler } from 'h3';
 import { DamagedFile } from '../../../core/files/damaged';
-import { receive } from '../../archive/waiting';
+import { receive } from '../../archive/uploads';
 import { database, dataFolder } from '../../utils/data';
 import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';

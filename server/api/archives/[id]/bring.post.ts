@@ -1,7 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { WAYS } from '../../../archive/bring';
-import { bringHeld } from '../../../archive/waiting';
+import { bringHeld } from '../../../archive/uploads';
 import { database, dataFolder } from '../../../utils/data';
 import { announceDesk } from '../../../utils/feed';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';

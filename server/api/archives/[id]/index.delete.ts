@@ -1,5 +1,5 @@
 import { defineEventHandler } from 'h3';
-import { letGoOf } from '../../../archive/waiting';
+import { letGoOf } from '../../../archive/uploads';
 import { paramOf } from '../../../utils/requests';
 
 /** Lets go of an archive that was sent. */

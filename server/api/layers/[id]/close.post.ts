@@ -1,7 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { layerClosingSchema } from '../../../../core/takes/schema';
-import { serverTime } from '../../../store/fed';
+import { serverTime } from '../../../store/layerFeeds';
 import { closeLayer } from '../../../store/layers';
 import { database } from '../../../utils/data';
 import { bodyOf, checked, MOST_BYTES, paramOf, refuse } from '../../../utils/requests';

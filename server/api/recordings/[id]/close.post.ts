@@ -1,7 +1,7 @@
 import { defineEventHandler } from 'h3';
 import { z } from 'zod';
 import { DiskFull } from '../../../store/audio';
-import { serverTime } from '../../../store/fed';
+import { serverTime } from '../../../store/layerFeeds';
 import { closeRecording } from '../../../store/recordings';
 import { database, dataFolder } from '../../../utils/data';
 import { announceRecording } from '../../../utils/feed';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { partSchema, newPart } from '../document/part';
 import { newTake, takeSchema } from '../document/take';
-import { movePlaces, PART_PLACES, TAKE_PLACES } from './places';
+import { movePlaces, PART_PLACES, TAKE_PLACES } from './movePlaces';
 
 describe('everything in a part that names a place', () => {
   it('is told field by field, so that none is forgotten', () => {

@@ -3,7 +3,7 @@ import { barAt, barStart } from '../time/meter';
 import type { Ticks } from '../time/units';
 import { feelAt } from './feel';
 import type { Clock, Lattice } from './lattice';
-import type { Lined, Unit } from './lined';
+import type { Lined, Unit } from './unitLines';
 import type { Recipe } from './recipe';
 import { scatterOf } from './scatter';
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Note } from '../performance/notes';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
-import { differencesOf, differenceWords } from './against';
+import { differencesOf, differenceWords } from './takeDifferences';
 import type { ReadTake } from './slots';
 
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);

@@ -4,7 +4,7 @@ import type { Note, Reading } from '../performance/notes';
 import { header } from '../testing/arbitraries';
 import { clock, key, planOf, run } from '../testing/passes';
 import type { PassPlan } from './state';
-import { lineUnderPass, readingSoFar } from './underpass';
+import { lineUnderPass, readingSoFar } from './hearingWhileRecording';
 
 /** A pass over bar 2 at 120: 2 to 4 s, ticks 3840 to 7680. */
 const part = { ...newPart({ id: 'piano', name: 'Piano' }, 0) };

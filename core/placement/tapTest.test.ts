@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { outputFromTaps, readTaps, TAP_CLICKS, TAP_EVERY } from './taptest';
+import { outputFromTaps, readTaps, TAP_CLICKS, TAP_EVERY } from './tapTest';
 
 describe('the tap test', () => {
   const clicks = Array.from({ length: TAP_CLICKS }, (_, i) => 5 + i * TAP_EVERY);

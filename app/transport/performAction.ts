@@ -15,7 +15,7 @@ import { STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
 import type { Action } from '~~/core/performance/learned';
 import { takeBeside } from '~~/core/song/takes';
-import { useLookBack } from '~/look-back/lookback';
+import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
 import { useComp } from '~/song/comp';
 import { useReading } from '~/song/reading';

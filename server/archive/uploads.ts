@@ -5,7 +5,7 @@ import { basename, dirname, join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../store/database';
-import { ifMissing } from '../store/missing';
+import { ifMissing } from '../store/missingFiles';
 import { bring, type Brought, type Way } from './bring';
 import type { Damage, Look } from './look';
 import { lookInThread } from './looking';

@@ -4,8 +4,8 @@ import { header, layerEvents } from '../testing/arbitraries';
 import type { Note } from '../performance/notes';
 import { EVERYTHING } from './ears';
 import type { HeardList, Lap, ListeningPart } from './lap';
-import { NotesSoFar } from './soFar';
-import { readingSoFar } from './underpass';
+import { NotesSoFar } from './partialReading';
+import { readingSoFar } from './hearingWhileRecording';
 
 const withoutIds = (notes: readonly Note[]) => notes.map(({ id: _, ...note }) => note);
 

@@ -7,7 +7,7 @@ import { newPart } from '../document/part';
 import { LAP_POLICIES, MODES } from '../vocabulary/modes';
 import { header } from '../testing/arbitraries';
 import { planOf } from '../testing/passes';
-import { outlookOf, replacedOnChart } from './outlook';
+import { outlookOf, replacedOnChart } from './passPreview';
 import { planPass } from './plan';
 import { listenersOf } from './ears';
 

@@ -4,7 +4,7 @@ import { newBrief } from '../document/brief';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { planOf } from '../testing/passes';
-import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from './places';
+import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from './transportPlaces';
 import { real } from '../testing/real';
 
 /** 32 bars of four quarters at 120: a bar is 2 s and 3840 ticks. */

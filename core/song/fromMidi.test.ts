@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { midiSongOf } from '../handover/midi';
 import { writeMidiFile, type MidiSong } from '../files/smf';
-import { songFromMidi } from './frommidi';
+import { songFromMidi } from './fromMidi';
 import { songSchema } from '../document/document';
 import { lineOf, takeReader } from './reading';
 import { mapsOf } from '../document/maps';

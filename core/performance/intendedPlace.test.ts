@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { belongsTo, MEANT_AHEAD, meansPlace } from './meaning';
+import { belongsTo, MEANT_AHEAD, meansPlace } from './intendedPlace';
 
 describe('the place that a strike means', () => {
   it('is the beat just after it, where more of it sounds after the beat than before', () => {

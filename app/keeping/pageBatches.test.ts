@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
-import { gatherer } from './gather';
+import { gatherer } from './pageBatches';
 import type { PageBatch } from './keeper';
 
 const event = (at: number): LayerEvent => ({ at, message: { type: 'noteOn', key: 60, velocity: 80 } });

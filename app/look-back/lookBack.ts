@@ -32,7 +32,7 @@ import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { useTurn } from './turn';
+import { useTurn } from './holdingWindow';
 
 /** Interval of telling the screens what has come: they go through all of it. */
 const SHOW_EVERY: Milliseconds = 300;

@@ -1,11 +1,11 @@
 import type { Page } from 'playwright-core';
 import { seeded } from '../core/random';
-import { loopStroke } from '../core/placement/looptest';
+import { loopStroke } from '../core/placement/loopTest';
 import { placeEvents } from '../core/takes/layer';
 import { contextAt, follow, NO_READINGS } from '../core/time/clocks';
 import { footplate, launch, open, pressRecord, withKeyboard } from '../e2e/browser';
 import { addSong, readSong, startServer, until, type Running } from '../e2e/server';
-import { timesDry, withDryWatch } from '../e2e/dry';
+import { timesDry, withDryWatch } from '../e2e/audioDropouts';
 import { onDevice } from './device';
 import { atMost, quantile, under, type Figure } from './figure';
 

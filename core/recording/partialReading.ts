@@ -2,7 +2,7 @@ import type { Note } from '../performance/notes';
 import type { LayerEvent } from '../takes/layer';
 import type { Seconds } from '../time/units';
 import { takesIn, type Heard, type HeardList, type Lap, type ListeningPart } from './lap';
-import { readSoFar } from './underpass';
+import { readSoFar } from './hearingWhileRecording';
 
 /** Time after which what came is in order, and nothing that comes later is placed before it. */
 const SETTLES: Seconds = 2;

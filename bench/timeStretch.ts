@@ -9,7 +9,7 @@ const SECONDS = 20;
 
 /** Strokes in a backing that runs slower: how far they lie from where the bars have them. */
 export async function timeStretchFigures(): Promise<Figure[]> {
-  const entry = fileURLToPath(new URL('../engine/timestretch.ts', import.meta.url));
+  const entry = fileURLToPath(new URL('../engine/timeStretch.ts', import.meta.url));
   const { outputFiles } = await build({
     entryPoints: [entry],
     bundle: true,

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { fitTempo, tempoThrough, WITH_THEM } from './tempofit';
+import { fitTempo, tempoThrough, WITH_THEM } from './tempoFit';
 import { real } from '../testing/real';
 
 const steady = (bpm: number, count: number, from = 0.5) =>

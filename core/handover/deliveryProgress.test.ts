@@ -3,7 +3,7 @@ import { change } from '../song/changes';
 import { played, songOf } from '../testing/delivered';
 import { off, on } from '../testing/layers';
 import { USUAL_DELIVERY } from './delivery';
-import { standingOf, standingWords } from './standing';
+import { standingOf, standingWords } from './deliveryProgress';
 
 const beats = Array.from({ length: 32 }, (_, b) => [on(b), off(b + 0.5)]).flat();
 const [piano, organ] = [played('Piano', beats), played('Organ', [])];

@@ -1,8 +1,8 @@
 import type { Note } from '../performance/notes';
 import { feelAt } from './feel';
 import type { Clock } from './lattice';
-import type { Lined } from './lined';
-import { inBarOf } from './moves';
+import type { Lined } from './unitLines';
+import { inBarOf } from './unitMoves';
 import type { Recipe } from './recipe';
 
 const [SOFTEST, LOUDEST] = [1, 127];

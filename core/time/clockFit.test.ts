@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { fitClocks, type ClockPair } from './clockfit';
+import { fitClocks, type ClockPair } from './clockFit';
 
 /** Readings of an audio clock that started at 3 s and runs `ppm` fast, each late by some jitter. */
 function readings(seconds: number, every: number, ppm: number, jitter: number): ClockPair[] {

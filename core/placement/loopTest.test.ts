@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop } from './looptest';
+import { LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop } from './loopTest';
 import { real } from '../testing/real';
 
 const RATE = 48_000;

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { meterMap, type MeterChange } from '../time/meter';
 import { tempoMap } from '../time/tempo';
-import { meterFromText, pickUpOf, withMeterAt, withPickUp, withTempoAt, withTempoSet } from './tempoedits';
+import { meterFromText, pickUpOf, withMeterAt, withPickUp, withTempoAt, withTempoSet } from './tempoEdits';
 
 const meter: readonly MeterChange[] = [
   { bar: 1, beats: 4, unit: 4 },
