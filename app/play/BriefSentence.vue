@@ -268,7 +268,7 @@ function measure(name: string): void {
         <button
           v-else-if="check.ready.good && !latency.known?.output"
           class="onward measure"
-          :disabled="check.testing !== null"
+          :disabled="check.testing !== null || pass.rolling"
           v-hint="'Clicks go out and come back by the microphone, which the browser asks for; six seconds'"
           @click="check.measure()"
         >
