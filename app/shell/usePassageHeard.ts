@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { usePass } from '~/transport/pass';
 
-/** It begins so long after the press, in seconds, and is over so long after its last event. */
+/** Seconds from the press to the first note, and from the last event to the end. */
 const AHEAD = 0.2;
 const RINGS = 1.2;
 

@@ -228,7 +228,7 @@ export function useRollPointer(
     drawing.value = { lane: at.lane, points: shown };
     say(String(value), x, y);
   }
-  /** In time order; of what was drawn over the same place the last. */
+  /** Points in time order; where several were drawn at one place, the last of them. */
   const sorted = (drawn: readonly Point[]): Point[] =>
     [...new Map(drawn.map((p) => [p[0], p])).values()].sort((a, b) => a[0] - b[0]);
 

@@ -43,7 +43,7 @@ export const takeSchema = z
     layers: z.array(id).min(1),
     ...range,
     placement: placementSchema,
-    /** For a layer that is placed otherwise than the take is: it was laid over it, and keeps its own. */
+    /** Placements, by layer, of layers that were copied onto the take and keep their own. */
     placements: z.record(id, placementSchema).default({}),
     /** ISO 8601. */
     at: z.string(),

@@ -247,7 +247,7 @@ function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
 }
 
 /**
- * "a sixteenth", "2.5 beats".
+ * Length in words: "a sixteenth", "2.5 quarters".
  * @example lengthWords(240) // 'a sixteenth'
  */
 export function lengthWords(ticks: Ticks): string {

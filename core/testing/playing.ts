@@ -11,7 +11,7 @@ export interface Manner {
   readonly bars: number;
   /** Standard deviation in milliseconds. */
   readonly looseness: number;
-  /** Share by which the tempo has changed at the end, as a share. */
+  /** Change of the tempo by the end, as a share. */
   readonly drift: number;
   readonly seed: number;
 }

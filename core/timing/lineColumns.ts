@@ -27,7 +27,7 @@ export interface LineColumns {
   readonly strikes: Int32Array;
 }
 
-/** Lists in one column, and where each begins. */
+/** Several lists put into one column, with the index at which each begins. */
 function oneAfterAnother(lists: readonly (readonly number[])[]): readonly [first: Int32Array, all: Int32Array] {
   const first = new Int32Array(lists.length + 1);
   lists.forEach((list, i) => (first[i + 1] = first[i]! + list.length));

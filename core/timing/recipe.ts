@@ -6,7 +6,7 @@ import { STRAIGHT, type SwingOf } from './swing';
 export const ENDS = ['keep length', 'keep end', 'snap length', 'snap end'] as const;
 export type Ends = (typeof ENDS)[number];
 
-/** Ways: what notes are moved towards: the lines of the grid, or the hand's own time without its slow drift. */
+/** Ways to move notes: to the lines of the grid, or to the hand's own time without its slow drift. */
 export const WAYS = ['grid', 'steady'] as const;
 export type Way = (typeof WAYS)[number];
 

@@ -7,7 +7,7 @@ import type { SongDocument } from '../../core/document/document';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
 
-/** The names of a song's sound. */
+/** Hashes and ids of the audio that belongs to a song. */
 export interface Belongings {
   /** The hashes of its backings, now and in the versions that are kept. */
   readonly backings: readonly string[];
