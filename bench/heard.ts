@@ -10,7 +10,7 @@ export interface Press {
 
 /**
  * Time from each key to its new schedule having left the page and the screen having been drawn anew, in milliseconds.
- * One follows the other after a rest.
+ * Each press follows the one before after a rest.
  */
 export const heardAndDrawn = async (page: Page, presses: readonly Press[], restMs = 600): Promise<number[]> =>
   (await page.evaluate(`(async () => {

@@ -47,7 +47,7 @@ describe('the command key', () => {
     const id = await addSong(on.server.address, { bars: 8, tempo: [{ tick: 0, bpm: 240 }] });
     const { page, context, errors } = await withCommandKey(`/songs/${id}/play`);
     await send(page, 0x90, LOWEST, 80);
-    const shown = page.getByRole('status', { name: 'Keys as commands' });
+    const shown = page.getByRole('group', { name: 'Keys as commands' });
     await shown.getByText('Section after').waitFor();
     await press(page, KEY_OF.get('lead-in')!);
     await press(page, KEY_OF.get('loop')!);

@@ -86,7 +86,8 @@ const outlookWith = (dragging: TickRange | null, leadIn: Span | null = null): Ou
   const asDragged = leadIn ? { ...opened, brief: { ...opened.brief, leadIn, leadInOn: true } } : opened;
   return outlookOf(asDragged, reading.maps!, part.value?.id, roll.playhead, dragging);
 };
-const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, key } = useChartPointer(paper, layout, outlookWith);
+const pointer = useChartPointer(paper, layout, outlookWith);
+const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, leave, key } = pointer;
 const outlook = computed(() => outlookWith(dragged.value ?? sentence.typed, draggedLead.value));
 /** Start of the lead-in, and the in that it leads to: the in-bracket's tail, of no length where there is none. */
 const tail = computed(() => tailFrom(outlook.value));
@@ -181,6 +182,7 @@ const described = computed(() => {
     @pointermove="move"
     @pointerup="up"
     @pointercancel="up"
+    @pointerleave="leave"
   >
     <div ref="paper" class="paper" :style="{ height: `${layout.height}px` }">
       <div ref="host" class="window" />

@@ -23,13 +23,15 @@ const EDGE_REACH = 6;
 const FINGER_REACH = 18;
 const TAIL_REACH = 14;
 
+/** Thing that was taken hold of: bars, an edge of the range, its tail's handle, or a section by its name. */
+type Grip =
+  | { readonly on: 'bars' | 'from' | 'to' | 'tail'; readonly tick: Ticks }
+  | { readonly on: 'section'; readonly tick: Ticks; readonly section: TickRange };
+
 interface Pressed {
-  readonly tick: Ticks;
+  readonly grip: Grip;
   readonly x: number;
   readonly y: number;
-  readonly edge: 'from' | 'to' | 'lead-in' | undefined;
-  /** The section whose name was taken hold of. */
-  readonly section?: TickRange;
 }
 
 /** Pointer and keys on the chart's bars and brackets. */
@@ -87,34 +89,27 @@ export function useChartPointer(
     return leadInFrom(reading.maps!.meter, Math.min(snap(tick), range!.from), range!.from);
   }
 
-  function down(event: PointerEvent): void {
-    if (event.button !== 0) return;
-    const [x, y] = pointOf(event);
-    if (atTail(x, y)) {
-      const { range } = song.document!.brief;
-      pressed = { tick: range!.from, x: event.clientX, y: event.clientY, edge: 'lead-in' };
-      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-      return;
-    }
+  function gripAt(x: number, y: number, reach: number): Grip | undefined {
+    if (atTail(x, y)) return { on: 'tail', tick: song.document!.brief.range!.from };
     const named = nameAtPoint(layout.value, x, y);
     const section = named && sectionFrom(named.firstBar);
-    if (section) {
-      pressed = { tick: section.from, x: event.clientX, y: event.clientY, edge: undefined, section };
-      (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-      return;
-    }
+    if (section) return { on: 'section', tick: section.from, section };
     const tick = tickAtPoint(layout.value, x, y);
-    if (tick === undefined) return;
-    if (event.shiftKey) {
-      setRange(between(song.document!.brief.range?.from ?? roll.playhead, tick));
+    if (tick === undefined) return undefined;
+    const { range } = outlook(null);
+    const edge = range && !pass.recording ? edgeAtPoint(layout.value, range, x, y, reach) : undefined;
+    return { on: edge ?? 'bars', tick };
+  }
+
+  function down(event: PointerEvent): void {
+    if (event.button !== 0) return;
+    const grip = gripAt(...pointOf(event), event.pointerType === 'touch' ? FINGER_REACH : EDGE_REACH);
+    if (!grip) return;
+    if (event.shiftKey && grip.on !== 'section') {
+      setRange(between(song.document!.brief.range?.from ?? roll.playhead, grip.tick));
       return;
     }
-    const { range } = outlook(null);
-    const edge =
-      range && !pass.recording
-        ? edgeAtPoint(layout.value, range, x, y, event.pointerType === 'touch' ? FINGER_REACH : EDGE_REACH)
-        : undefined;
-    pressed = { tick, x: event.clientX, y: event.clientY, edge };
+    pressed = { grip, x: event.clientX, y: event.clientY };
     (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
   }
 
@@ -125,28 +120,39 @@ export function useChartPointer(
     }
     const far = Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y);
     if (!dragged.value && !draggedLead.value && far < DRAGS_FROM) return;
-    const tick = tickAtPoint(layout.value, ...pointOf(event), true) ?? pressed.tick;
+    const { grip } = pressed;
+    const tick = tickAtPoint(layout.value, ...pointOf(event), true) ?? grip.tick;
     const { range } = song.document!.brief;
-    if (pressed.section) dragged.value = sectionAt(pressed.section, tick);
-    else if (pressed.edge === 'lead-in') draggedLead.value = leadInTo(tick);
-    else if (!pressed.edge || !range) dragged.value = between(pressed.tick, tick);
-    else if (pressed.edge === 'from') dragged.value = { from: Math.min(snap(tick), range.to - 1), to: range.to };
+    if (grip.on === 'section') dragged.value = sectionAt(grip.section, tick);
+    else if (grip.on === 'tail') draggedLead.value = leadInTo(tick);
+    else if (grip.on === 'bars' || !range) dragged.value = between(grip.tick, tick);
+    else if (grip.on === 'from') dragged.value = { from: Math.min(snap(tick), range.to - 1), to: range.to };
     else dragged.value = { from: range.from, to: Math.max(snap(tick), range.from + 1) };
   }
 
+  /** Carries out what was shown; a press that was not dragged selects a section, or moves the playhead to a bar. */
   function up(): void {
     const done = dragged.value;
-    const { meter } = reading.maps!;
-    if (pressed?.section && done) hands.copyTo(pressed.section, done.from);
-    else if (pressed?.section) setRange(pressed.section);
-    else if (draggedLead.value) song.run({ type: 'set brief', brief: { leadIn: draggedLead.value, leadInOn: true } });
-    else if (done && pressed?.edge && pressed.edge !== 'lead-in') setEdge(pressed.edge, done[pressed.edge]);
-    else if (done) setRange(done);
-    else if (pressed && pressed.edge !== 'lead-in') session.seek(barStart(meter, barAt(meter, pressed.tick)));
+    const lead = draggedLead.value;
+    const grip = pressed?.grip;
     pressed = null;
     dragged.value = null;
     draggedLead.value = null;
+    if (!grip) return;
+    const { meter } = reading.maps!;
+    if (grip.on === 'tail') {
+      if (lead) song.run({ type: 'set brief', brief: { leadIn: lead, leadInOn: true } });
+    } else if (grip.on === 'section') {
+      if (!done) setRange(grip.section);
+      // Let go where it was taken hold of, it is meant no more.
+      else if (done.from !== grip.section.from) hands.copyTo(grip.section, done.from);
+    } else if (!done) session.seek(barStart(meter, barAt(meter, grip.tick)));
+    else if (grip.on === 'bars') setRange(done);
+    else setEdge(grip.on, done[grip.on]);
   }
+  const leave = (): void => {
+    isNearTail.value = false;
+  };
 
   const letGo = (): void => song.run({ type: 'set brief', brief: { range: null } });
 
@@ -171,5 +177,5 @@ export function useChartPointer(
     event.stopPropagation();
   }
 
-  return { dragged, draggedLead, tailFrom, isNearTail, down, move, up, key };
+  return { dragged, draggedLead, tailFrom, isNearTail, down, move, up, leave, key };
 }

@@ -172,9 +172,10 @@ export const useLineCheck = defineStore('line check', () => {
     return made;
   }
 
-  async function testLoop(back: WayBack): Promise<void> {
+  /** @returns what came of this test; null where it did not run to its end, which is said */
+  async function testLoop(back: WayBack): Promise<LoopResult | null> {
     const made = await begin('loop');
-    if (!made) return;
+    if (!made) return null;
     loop.value = null;
     try {
       loop.value = await runLoop(made.context, back);
@@ -183,6 +184,7 @@ export const useLineCheck = defineStore('line check', () => {
     } finally {
       testing.value = null;
     }
+    return loop.value;
   }
 
   /** Out by the way there and back, less what the system says of the way back; null where no device was measured. */
@@ -197,13 +199,9 @@ export const useLineCheck = defineStore('line check', () => {
   }
   /** Measures by the microphone and keeps what comes of it, in one go; what came of it is said. */
   async function measure(): Promise<void> {
-    await testLoop({ type: 'microphone' });
-    const outcome = loop.value?.outcome;
-    if (!outcome) return;
-    if (outcome.type === 'refused' || !fromLoop.value) {
-      notices.say(`${outcome.type === 'refused' ? REFUSALS[outcome.why] : 'Nothing came back.'} Nothing was stored.`);
-      return;
-    }
+    const result = await testLoop({ type: 'microphone' });
+    if (result?.outcome.type === 'refused') notices.say(`${REFUSALS[result.outcome.why]} Nothing was stored.`);
+    if (!result || !fromLoop.value) return;
     const before = latency.known?.output ?? null;
     const words = `${(fromLoop.value.seconds * 1000).toFixed(1)} ms`;
     await keepLoop();

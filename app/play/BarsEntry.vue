@@ -1,15 +1,17 @@
 <script setup lang="ts">
-import { nextTick, ref, useTemplateRef, watch } from 'vue';
+import { nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue';
 import { typedBars } from '~~/core/recording/typedBars';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useBriefSentence } from '~/transport/briefSentence';
+import { usePass } from '~/transport/pass';
 import { useRange } from '~/transport/useRange';
 
 /** Bars, typed from anywhere on Play: a digit begins, the chart shows what is meant, Enter selects it. */
 const song = useSong();
 const reading = useReading();
+const pass = usePass();
 const sentence = useBriefSentence();
 const { setRange } = useRange();
 const field = useTemplateRef<HTMLInputElement>('field');
@@ -19,7 +21,13 @@ watch(text, (now) => {
   sentence.typed = now === null ? null : typedBars(reading.maps!.meter, song.document!.bars, now);
 });
 
+onBeforeUnmount(() => {
+  sentence.typed = null;
+});
+
 async function begin(digit: string): Promise<void> {
+  // In a pass Space has to end it, and would go into the field.
+  if (pass.recording) return;
   text.value = digit;
   await nextTick();
   field.value?.focus();

@@ -5,10 +5,11 @@ import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
 /** Picture of a way to record and what it does to notes that are there: those there are outlines, yours are full. */
 const props = defineProps<{ way: Mode | LapPolicy }>();
 
-/** A note: beat, height and whether it is heard after the pass. */
+/** Note of the picture: its beat, its place down, whose it is, and whether it is heard after the pass. */
 interface Drawn {
   readonly at: number;
-  readonly high: number;
+  readonly y: number;
+  readonly kind: 'old' | 'own';
   readonly heard: boolean;
 }
 type Kept = (at: number) => boolean;
@@ -37,33 +38,25 @@ const PICTURES: Readonly<Record<Mode | LapPolicy, Picture>> = {
   'a layer each': { there: ALL, laps: [true, true] },
 };
 
-const notes = computed(() => {
+const notes = computed((): readonly Drawn[] => {
   const { there, laps } = PICTURES[props.way];
-  const old = THERE.map((at): Drawn => ({ at, high: 2 + (at % 3), heard: there(at) }));
-  const own = laps.map((heard, lap) => PLAYED.map((at): Drawn => ({ at, high: 6 + 3 * lap + (at % 2), heard })));
-  return { old, own: own.flat() };
+  return [
+    ...THERE.map((at) => ({ at, y: 18 - 2 * (at % 3), kind: 'old', heard: there(at) }) as const),
+    ...laps.flatMap((heard, lap) =>
+      PLAYED.map((at) => ({ at, y: 12 - 6 * lap - 2 * (at % 2), kind: 'own', heard }) as const),
+    ),
+  ];
 });
 </script>
 
 <template>
   <svg class="picture" viewBox="0 0 98 26" width="98" height="26" aria-hidden="true">
     <rect
-      v-for="n in notes.old"
-      :key="`old ${n.at}`"
-      class="old"
-      :class="{ gone: !n.heard }"
+      v-for="(n, i) in notes"
+      :key="i"
+      :class="[n.kind, { gone: !n.heard }]"
       :x="1 + n.at * 12"
-      :y="22 - n.high * 2"
-      width="9"
-      height="3"
-    />
-    <rect
-      v-for="(n, i) in notes.own"
-      :key="`own ${i}`"
-      class="own"
-      :class="{ gone: !n.heard }"
-      :x="1 + n.at * 12"
-      :y="24 - n.high * 2"
+      :y="n.y"
       width="9"
       height="3"
     />

@@ -70,6 +70,11 @@ const found = computed(() => {
 /** The action whose key is being changed: the next key that is pressed is it. */
 const changing = ref<Action | null>(null);
 const outcome = ref('');
+// A key that is pressed once the list is closed is nobody's.
+watch(open, () => {
+  changing.value = null;
+  outcome.value = '';
+});
 function press(event: KeyboardEvent): void {
   const action = changing.value;
   if (!action || /^(Shift|Control|Alt|Meta)$/.test(event.key)) return;

@@ -15,7 +15,7 @@ const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({
 </script>
 
 <template>
-  <section class="commands" role="status" aria-label="Keys as commands">
+  <section class="commands" role="group" aria-label="Keys as commands">
     <div
       v-for="k in keys"
       :key="k.key"

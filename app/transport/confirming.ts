@@ -64,10 +64,9 @@ export const useConfirming = defineStore('confirming', () => {
   const speaks = computed(() => voices.value.length > 0);
 
   function say(words: string): void {
-    const language = navigator.language.slice(0, 2);
     const utterance = new SpeechSynthesisUtterance(words);
     utterance.voice = voices.value.find((v) => v.lang.startsWith('en')) ?? voices.value[0]!;
-    utterance.lang = utterance.voice.lang || language;
+    utterance.lang = utterance.voice.lang;
     speechSynthesis.cancel();
     speechSynthesis.speak(utterance);
   }

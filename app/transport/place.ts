@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
 import { positionAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
-import type { Ticks } from '~~/core/time/units';
+import type { Seconds, Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { usePass } from './pass';
 import { useRoll } from './roll';
@@ -27,7 +27,7 @@ export const usePlace = defineStore('place', () => {
   const now = computed(() => (pass.rolling && rolling.value ? rolling.value : placeAt(roll.playhead)));
 
   /** Follows the place; asked many times a second while something rolls. */
-  function follow(clock: number): void {
+  function follow(clock: Seconds): void {
     const { phase, plan } = pass;
     const { maps } = reading;
     if (!maps) return;

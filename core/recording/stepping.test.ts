@@ -41,7 +41,7 @@ describe('a setting of the brief that is stepped', () => {
   it('goes through the keyboards that are on, and any of them', () => {
     expect(step({}, 'keyboard').keyboard).toBe('a');
     expect(step({ keyboard: 'b' }, 'keyboard').keyboard).toBeNull();
-    // One that went away gives way to any.
+    // A keyboard that went away gives way to any.
     expect(step({ keyboard: 'gone' }, 'keyboard').keyboard).toBeNull();
   });
 

@@ -27,7 +27,7 @@ function placeOf(
 }
 
 /**
- * One place that was typed, as an in or as an out. @returns null for what is none
+ * Place that was typed, as an in or as an out. @returns null for what is none
  * @example typedPlace(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 8, 'to', '2') // 7680
  */
 export function typedPlace(meter: MeterMap, bars: number, which: 'from' | 'to', text: string): Ticks | null {
