@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue';
+import { computed, nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue';
 import { typedBars } from '~~/core/recording/typedBars';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -38,6 +38,10 @@ function finish(): void {
   text.value = null;
   if (bars) setRange(bars);
 }
+const help = computed(() => {
+  if (sentence.typed) return 'Enter selects them';
+  return text.value === '' ? 'Esc leaves it' : 'no bars of this song';
+});
 const leave = (): void => {
   text.value = null;
 };
@@ -48,37 +52,26 @@ useShortcuts(Object.fromEntries([...'0123456789'].map((digit) => [digit, () => v
 <template>
   <slot v-if="text === null" />
   <form v-else class="entry" @submit.prevent="finish" @keydown.esc.stop="leave">
-    <label>
-      <span class="label">Bars</span>
-      <input
-        ref="field"
-        v-model="text"
-        class="figures"
-        size="9"
-        autocomplete="off"
-        aria-describedby="bars-entry-help"
-        @blur="leave"
-      />
-    </label>
-    <span id="bars-entry-help" class="quiet" role="status">{{
-      sentence.typed
-        ? 'Enter selects them'
-        : text === ''
-          ? 'Esc leaves it'
-          : 'no bars of this song: 9 10, say, or 9.3 10.1'
-    }}</span>
+    <span id="bars-entry-help" class="quiet" role="status">{{ help }}</span>
+    <input
+      ref="field"
+      v-model="text"
+      class="figures"
+      size="9"
+      autocomplete="off"
+      aria-label="Bars"
+      aria-describedby="bars-entry-help"
+      @blur="leave"
+    />
   </form>
 </template>
 
 <style scoped>
 .entry {
-  display: grid;
-  justify-items: end;
-}
-label {
   display: flex;
   align-items: center;
-  gap: 8px;
+  gap: 10px;
+  white-space: nowrap;
 }
 input {
   padding: 0 8px;
@@ -89,7 +82,6 @@ input {
   border-radius: 6px;
 }
 .quiet {
-  font-size: 11px;
-  line-height: 14px;
+  font-size: 12px;
 }
 </style>

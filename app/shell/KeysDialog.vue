@@ -139,7 +139,7 @@ watch(
         A key is changed by pressing it here.
         <button v-if="keys.isChanged" class="onward" @click="keys.reset()">All keys as they came</button>
         The roll, the lanes on Pick and the lists have more keys, each said where it works.
-        <NuxtLink v-if="song.id" :to="`${stationPath('line-check', song.id)}?page=Hands-free`"
+        <NuxtLink v-if="song.id" class="onward" :to="`${stationPath('line-check', song.id)}?page=Hands-free`"
           >Teach a key or a pedal</NuxtLink
         >
       </p>
