@@ -2,12 +2,13 @@
 import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
 
 /** A way to record: its name, what it does to notes that are there as a picture, and in a line. */
+defineOptions({ inheritAttrs: false });
 defineProps<{ way: Mode | LapPolicy; name: string; on: boolean }>();
 </script>
 
 <template>
   <div class="way">
-    <Choice long :on="on">{{ name }}</Choice>
+    <Choice long :on="on" v-bind="$attrs">{{ name }}</Choice>
     <ModePicture :way="way" />
     <p class="quiet"><slot /></p>
   </div>
