@@ -93,7 +93,8 @@ function pieces(count: number) {
     ),
     changed: time(
       () => opened(world),
-      ({ reader }) => changedSince(changed, song, layers, reader),
+      ({ reader }) =>
+        changedSince([{ number: 1, document: changed, parts: [part.id] }], song, song.parts, layers, reader),
     ),
   };
 }

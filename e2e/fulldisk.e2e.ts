@@ -109,7 +109,7 @@ describe.skipIf(!mounted)('on a disk that is full', () => {
   it('files to hand over fail in words, and an archive goes out whole', async () => {
     const { revision, jobId } = await readSong(server.address, id);
     fill();
-    const wish = JSON.stringify({ revision, onlyChanged: false });
+    const wish = JSON.stringify({ revision, which: 'all' });
     const begun = await said(`/api/songs/${id}/runs`, 'POST', wish);
     if (begun.status === 200) {
       const run = JSON.parse(Buffer.from(begun.bytes).toString()) as { id: string };

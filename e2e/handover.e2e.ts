@@ -45,7 +45,7 @@ const press = (page: Page, name: string | RegExp) => page.getByRole('button', { 
 const station = async (page: Page, song: string, at: string): Promise<void> => {
   await page.goto(`/songs/${song}/${at}`);
 };
-const isMade = (page: Page) => page.getByRole('button', { name: /as a zip$/ }).waitFor();
+const isMade = (page: Page) => page.getByRole('button', { name: 'Discard them' }).waitFor();
 const check = (page: Page, name: RegExp) =>
   page.getByRole('region', { name: 'Checks' }).getByRole('listitem', { name });
 
@@ -121,8 +121,7 @@ describe('handing over', () => {
       await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
       await press(page, 'Wave it through');
     }
-    await press(page, 'Make only what changed');
-    await isMade(page);
+    await press(page, 'Only what changed');
     const second = await saveZip(page);
     expect([...second.files.keys()].filter((f) => f.endsWith('.wav'))).toEqual([
       ...['The Orchard Gate - Electric piano.wav', 'The Orchard Gate - click.wav'],
@@ -192,8 +191,6 @@ describe('handing over', () => {
           `root.getDirectoryHandle(${JSON.stringify(folder)}); const found = {}; for await (const [n, h] of ` +
           `into.entries()) found[n] = (await h.getFile()).size; return found; })()`,
       ) as Promise<Record<string, number>>;
-    await press(page, 'Make the files');
-    await isMade(page);
     // The connection breaks in the middle of the sound.
     let sent = 0;
     await page.route('**/files/*', async (route) => {
@@ -320,6 +317,26 @@ describe('handing over', () => {
       .waitFor();
     await press(page, 'Make the files');
     await isMade(page);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('hands over one of three parts as MIDI and sound in two presses, and the job’s delivery stays', async () => {
+    const { page, context, errors } = await open(on.browser, on.server.address, '/songs/orchard-gate/hand-over');
+    const { jobId } = await readSong(on.server.address, 'orchard-gate');
+    const chosen = async () => (await fetch(`${on.server.address}/api/jobs/${jobId}/delivery`)).text();
+    const before = await chosen();
+    await page.getByRole('group', { name: 'What is made this time' }).waitFor();
+    await press(page, /^Tonewheel organ$/);
+    const { files } = await saveZip(page);
+    expect([...files.keys()].map((name) => name.replace('The Orchard Gate - ', '')).sort()).toEqual(
+      ['Tonewheel organ.mid', 'Tonewheel organ.wav', 'cue sheet.txt', 'delivery note.html', 'delivery note.txt']
+        .concat(before.includes('"accented"') ? ['click.wav'] : [])
+        .sort(),
+    );
+    await page.getByRole('region', { name: 'Versions' }).getByText('Tonewheel organ alone.').waitFor();
+    await page.getByRole('button', { name: /^Parts that go out: (2 of 3|both) parts/ }).waitFor();
+    expect(await chosen()).toBe(before);
     expect(errors).toEqual([]);
     await context.close();
   });

@@ -22,6 +22,6 @@ export async function madeFiles(
 ): Promise<Run> {
   const { jobId, revision } = await readSong(address, songId);
   await put(address, `/api/jobs/${jobId}/delivery`, { ...USUAL_DELIVERY, ...delivery });
-  const { id } = await post<Run>(address, `/api/songs/${songId}/runs`, { revision, onlyChanged: false });
+  const { id } = await post<Run>(address, `/api/songs/${songId}/runs`, { revision, which: 'all' });
   return endedRun(address, id, within);
 }

@@ -2,7 +2,7 @@ import { computed, ref } from 'vue';
 import type { Backup } from '~~/server/store/backups';
 import type { DiskUse } from '~~/server/store/diskUse';
 import type { BackupSong } from '~~/server/store/restoring';
-import type { Run, Wish } from '~~/server/handover/runs';
+import type { Run, Which, Wish } from '~~/server/handover/runs';
 import type { JobSummary } from '~~/server/store/jobs';
 import type { LayerFacts, StoredLayer } from '~~/server/store/layers';
 import type { OpenRecording } from '~~/server/store/recordings';
@@ -24,6 +24,7 @@ export type {
   StoredLayer,
   StoredSong,
   StoredVersion,
+  Which,
   Wish,
 };
 type OpenedFacts = StoredSong & {

@@ -34,7 +34,7 @@ async function mend(check: Check): Promise<void> {
   else if (check.kind === 'silent') await out.set({ leftOut: [...out.delivery.leftOut, check.part!] });
   else if (check.kind === 'clipped' && out.clipped) {
     void out.set({ trimDb: out.clipped.trimDb });
-    await out.make(false);
+    await out.make();
   }
 }
 const wordsOf = (check: Check): string => {

@@ -7,6 +7,7 @@ import {
   type DeliveryPhrase,
   DEPTHS,
   ENDS,
+  list,
   MIDI_FILES,
   nameBy,
   RATES,
@@ -15,6 +16,7 @@ import {
   type Delivery,
   type DeliveryControl,
 } from '~~/core/handover/delivery';
+import { atHand } from '~~/core/document/part';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
 import { glued } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
@@ -27,11 +29,17 @@ const now = computed(() => out.delivery);
 const set = (to: Partial<Delivery>) => void out.set(to);
 
 const key = computed(() => song.document!.key);
+const parts = computed(() => atHand(song.document!.parts));
+const once = computed(() => {
+  if (out.which === 'all') return '';
+  if (out.which === 'changed') return 'what changed';
+  return `${list(out.going.map((p) => p.name))} alone`;
+});
 const phrases = computed(() =>
   glued(
     deliveryPhrases(
       now.value,
-      { going: out.going.length, all: song.document!.parts.filter((p) => !p.away).length },
+      { going: out.going.length, all: parts.value.length, ...(once.value ? { once: once.value } : {}) },
       key.value && keyWords(key.value),
     ),
   ),
@@ -50,7 +58,6 @@ const AUDIO_WORDS = { none: 'None', dry: 'Dry', 'with level': 'With level', both
 const CLICK_WORDS = { none: 'No click', accented: 'With accents', plain: 'Plain' } as const;
 const END_WORDS = { song: 'With the song', 'rung out': 'Rung out, all of one length' } as const;
 
-const parts = computed(() => song.document!.parts.filter((p) => !p.away));
 const isOut = (id: string) => !now.value.leftOut.includes(id);
 const toggle = (id: string) =>
   set({ leftOut: isOut(id) ? [...now.value.leftOut, id] : now.value.leftOut.filter((p) => p !== id) });
@@ -112,7 +119,9 @@ const trimItems = computed(() =>
           <div class="choices">
             <Choice v-for="p in parts" :key="p.id" :on="isOut(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
           </div>
-          <p class="quiet">A part with nothing played goes out once there is something.</p>
+          <p class="quiet">
+            Of every song of this job, each time. A part with nothing played goes out once there is something.
+          </p>
         </template>
 
         <template v-else-if="phrase.control === 'midi'">

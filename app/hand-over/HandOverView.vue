@@ -9,6 +9,7 @@ import { TOKENS } from '~/drawing/inks';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useFileRows } from './useFileRows';
+import { canWriteFolders } from './folder';
 import { useRun } from './run';
 
 /** Hand-over station: chosen, checked, made, handed over, and remembered. */
@@ -67,11 +68,27 @@ function save(file: PlannedFile): void {
   const bytes = midiBytes(file);
   if (bytes) saveBytes(file.name, bytes, 'audio/midi');
 }
-async function go(how: () => Promise<boolean>): Promise<void> {
-  if (await how()) await out.load();
+const folders = canWriteFolders();
+async function intoFolder(): Promise<void> {
+  // The browser lets a folder be chosen right after a press only.
+  const folder = await window.showDirectoryPicker!({ mode: 'readwrite' }).catch(() => null);
+  if (folder) await out.handOver(() => run.saveFolder(folder));
 }
+/** The parts of this time, by a press on one of them: it alone, or with those that were chosen before it. */
+const chosen = computed((): readonly string[] => (typeof out.which === 'string' ? [] : out.which));
+function choosePart(id: string): void {
+  const now = chosen.value.includes(id) ? chosen.value.filter((p) => p !== id) : [...chosen.value, id];
+  // One alone stays chosen: a double click is a click.
+  if (now.length > 0) out.choose(now);
+}
+const someChanged = computed(() => out.changed !== null && !out.isSame && out.changed.song.length === 0);
+const none = computed(() => {
+  if (out.all.length === 0) return 'Every part is left out: choose in the sentence which go out.';
+  if (out.played.length === 0) return 'Nothing is played yet, so there is nothing to hand over.';
+  return out.going.length === 0 ? 'Nothing of it has changed: choose what goes out this time.' : '';
+});
 const standing = computed(() =>
-  standingFrom(out.going.length, out.open.length, out.versions.at(-1)?.number ?? 0, out.isSame),
+  standingFrom(out.played.length, out.open.length, out.versions.at(-1)?.number ?? 0, out.isSame),
 );
 const isGood = computed(() => standing.value.state === 'ready' || standing.value.state === 'handed over');
 const levelled = computed(() => rows.value.some((row) => row.peak));
@@ -79,6 +96,9 @@ const title = computed(() => {
   if (run.run?.again) return `Version ${run.run.version}, as it went out`;
   return run.run?.handed ? `Version ${run.run.version}, handed over` : `Files of version ${out.nextVersion}`;
 });
+const allWords = computed(() => (out.played.length === 2 ? 'Both parts' : `All ${out.played.length} parts`));
+const canMake = computed(() => !run.busy && out.state === 'ready' && out.going.length > 0);
+const canGo = computed(() => !run.busy && (run.run?.handed === true || (canMake.value && out.open.length === 0)));
 const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
 </script>
 
@@ -107,43 +127,43 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
           <template v-if="making || run.writing">
             <v-btn size="small" @click="run.stop()">Stop</v-btn>
           </template>
-          <template v-else-if="ready">
-            <v-btn size="small" variant="text" @click="run.forget()">Discard them</v-btn>
-            <v-btn
-              v-if="run.canWriteFolders()"
-              :disabled="run.busy || (!run.run!.handed && out.open.length > 0)"
-              :prepend-icon="mdiFolderOutline"
-              @click="go(run.saveFolder)"
+          <template v-else>
+            <v-btn v-if="ready" size="small" variant="text" @click="run.forget()">Discard them</v-btn>
+            <v-btn v-else :disabled="!canMake" @click="out.make()">Make the files</v-btn>
+            <v-btn v-if="folders" :disabled="!canGo" :prepend-icon="mdiFolderOutline" @click="intoFolder()"
               >{{ gives }} into a folder</v-btn
             >
-            <v-btn
-              :disabled="run.busy || (!run.run!.handed && out.open.length > 0)"
-              :prepend-icon="mdiZipBoxOutline"
-              @click="go(run.saveZip)"
+            <v-btn :disabled="!canGo" :prepend-icon="mdiZipBoxOutline" @click="out.handOver(run.saveZip)"
               >{{ gives }} as a zip</v-btn
-            >
-          </template>
-          <template v-else>
-            <v-btn
-              v-if="out.changed && !out.isSame && out.changed.song.length === 0"
-              size="small"
-              :disabled="run.busy || out.state !== 'ready' || out.going.length === 0"
-              @click="out.make(true)"
-              >Make only what changed</v-btn
-            >
-            <v-btn :disabled="run.busy || out.state !== 'ready' || out.going.length === 0" @click="out.make(false)"
-              >Make the files</v-btn
             >
           </template>
         </div>
       </header>
+      <div v-if="out.played.length > 1 && !ready && out.state === 'ready'" class="once">
+        <span class="quiet">This time</span>
+        <ChoiceGroup label="What is made this time">
+          <Choice :on="out.which === 'all'" :disabled="run.busy" @click="out.choose('all')">{{ allWords }}</Choice>
+          <Choice v-if="someChanged" :on="out.which === 'changed'" :disabled="run.busy" @click="out.choose('changed')"
+            >Only what changed</Choice
+          >
+          <Choice
+            v-for="p in out.played"
+            :key="p.id"
+            :on="chosen.includes(p.id)"
+            :disabled="run.busy"
+            @click="choosePart(p.id)"
+            >{{ p.name }}</Choice
+          >
+        </ChoiceGroup>
+      </div>
       <p v-if="run.trouble" class="trouble" role="alert">{{ run.trouble }}</p>
       <p v-else-if="ready && run.run!.differ.length > 0" class="trouble" role="alert">
         Not as it went out: {{ run.run!.differ.join(', ') }}. The program has changed since; the notes are the same.
       </p>
       <p v-else-if="ready && run.run!.again" class="quiet line">Every file is the same as it was, byte for byte.</p>
-      <p v-else-if="ready && !run.run!.handed && out.open.length > 0" class="quiet line">
-        They are made. They go out once what is left is mended or accepted.
+      <p v-else-if="!run.run?.handed && !making && out.going.length > 0 && out.open.length > 0" class="quiet line">
+        {{ ready ? 'They are made. They go out' : 'They can be made and heard. They go out' }} once what is left is
+        mended or accepted.
       </p>
       <p v-else-if="ready && run.run!.handed" class="quiet line">It is remembered, and can be saved once more.</p>
       <div v-if="making" class="making" role="status">
@@ -166,13 +186,12 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
         />
         <span class="figures">{{ run.writing.done }} of {{ run.writing.of }}</span>
       </div>
-      <p v-if="out.going.length === 0" class="quiet line">
-        {{
-          out.wanted.length === 0
-            ? 'Every part is left out: choose in the sentence which go out.'
-            : 'Nothing is played yet, so there is nothing to hand over.'
-        }}
-        <NuxtLink v-if="out.wanted.length > 0" class="onward" :to="`/songs/${encodeURIComponent(song.id!)}/play`"
+      <p v-if="none" class="quiet line">
+        {{ none }}
+        <NuxtLink
+          v-if="out.all.length > 0 && out.played.length === 0"
+          class="onward"
+          :to="`/songs/${encodeURIComponent(song.id!)}/play`"
           >Play a part</NuxtLink
         >
       </p>
@@ -230,6 +249,10 @@ const gives = computed(() => (run.run?.handed ? 'Save' : 'Hand over'));
 .over > :first-child {
   grid-column: 1 / -1;
 }
+/* Three lines have room: what is chosen this time moves nothing below. */
+.brief {
+  min-height: 102px;
+}
 .beside {
   margin-left: auto;
   display: grid;
@@ -269,6 +292,15 @@ h2 {
   flex-wrap: wrap;
   gap: 8px;
   align-items: center;
+}
+.once {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+}
+.once > span {
+  flex: none;
 }
 .line {
   margin: 0;

@@ -2,13 +2,19 @@
 import { many } from '~~/core/vocabulary/many';
 import { computed } from 'vue';
 import { changedWords } from '~~/core/handover/changed';
+import { list } from '~~/core/handover/delivery';
+import type { Version } from '~~/core/handover/version';
 import { whenWords } from '~/controls/when';
+import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
 /** Versions that went out, with the changes since, and each of them once more. */
+const song = useSong();
 const out = useDelivery();
 const run = useRun();
+const namesOf = ({ parts }: Version): string[] =>
+  parts.map((id) => song.document!.parts.find((p) => p.id === id)?.name ?? 'A part that is gone');
 const newestFirst = computed(() => [...out.versions].reverse());
 const since = computed(() => (out.changed ? changedWords(out.changed) : []));
 </script>
@@ -34,6 +40,7 @@ const since = computed(() => (out.changed ? changedWords(out.changed) : []));
           <div>
             <b>Version {{ v.number }}</b
             ><span class="quiet"> · {{ whenWords(v.at) }} · {{ many(v.files.length, 'file') }}</span>
+            <p v-if="v.alone" class="quiet">{{ list(namesOf(v)) }} alone.</p>
             <p v-if="v.changed" class="quiet">
               {{ v.onlyChanged ? 'Only what changed: ' : '' }}{{ v.changed.join('. ') || 'As the one before.' }}
             </p>

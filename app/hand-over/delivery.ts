@@ -1,13 +1,13 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { songSchema } from '~~/core/document/document';
-import { changedSince, isChanged, type Changed } from '~~/core/handover/changed';
+import { changedSince, isChanged, newestWith, type Changed } from '~~/core/handover/changed';
 import { checksOf, clippedCheck, openChecks, type Check } from '~~/core/handover/checks';
 import { deliverySchema, sameDelivery, USUAL_DELIVERY, type Delivery } from '~~/core/handover/delivery';
 import type { Part } from '~~/core/document/part';
-import { filesOf, hasSomething, partsGoing } from '~~/core/handover/files';
+import { filesOf, hasSomething, partsWanted } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
-import { ask, wordsOf, type StoredVersion } from '~/api/api';
+import { ask, wordsOf, type StoredVersion, type Which } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
@@ -25,9 +25,11 @@ export const useDelivery = defineStore('delivery', () => {
   const keeping = useKeeping();
 
   const delivery = shallowRef<Delivery>(USUAL_DELIVERY);
+  /** Parts that are made this time; the next time it is all again. */
+  const which = ref<Which>('all');
   const versions = shallowRef<readonly Version[]>([]);
-  /** The song as it went out last. */
-  const last = shallowRef<StoredVersion | null>(null);
+  /** Versions that say what the client has of the parts, each with its song, the newest first. */
+  const had = shallowRef<readonly StoredVersion[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const trouble = ref('');
 
@@ -47,12 +49,14 @@ export const useDelivery = defineStore('delivery', () => {
         ask<unknown>(`/api/jobs/${encodeURIComponent(jobId)}/delivery`),
         ask<Version[]>(path),
       ]);
-      const number = out.at(-1)?.number;
-      const latest = number ? await ask<StoredVersion>(`${path}/${number}`) : null;
+      const ids = song.document!.parts.map((p) => p.id);
+      const latest = await Promise.all(
+        newestWith(out, ids).map(({ number }) => ask<StoredVersion>(`${path}/${number}`)),
+      );
       if (song.id !== songId) return;
       if (chosen === before) take(deliverySchema.parse(stored));
       versions.value = out;
-      last.value = latest && { ...latest, document: songSchema.parse(latest.document) };
+      had.value = latest.map((version) => ({ ...version, document: songSchema.parse(version.document) }));
       state.value = 'ready';
     } catch (error) {
       // What was read before is still the best that is known.
@@ -93,10 +97,16 @@ export const useDelivery = defineStore('delivery', () => {
       );
     return sent;
   }
+  /** Chooses parts for this time alone. */
+  function choose(to: Which): void {
+    run.forget();
+    which.value = to;
+  }
+
   /** Has files made of what is chosen, once that is at the server. */
-  async function make(onlyChanged: boolean): Promise<void> {
+  async function make(): Promise<void> {
     await sent;
-    await run.make(onlyChanged, () => delivery.value);
+    await run.make(which.value, () => delivery.value);
     if (!run.trouble) return;
     // What is on the screen may not be what is chosen. Why nothing was made stays said.
     const why = run.trouble;
@@ -106,11 +116,24 @@ export const useDelivery = defineStore('delivery', () => {
 
   const hasAny = (part: Part): boolean =>
     hasSomething(part, reading.lines.get(part.id)!, layers.closed, song.document!, reading.maps!);
-  const going = computed(() => (song.document ? partsGoing(song.document, delivery.value, hasAny) : []));
-  /** Parts that would go out, were they played: a check says that they are not. */
-  const wanted = computed(
-    () => song.document?.parts.filter((p) => !p.away && !delivery.value.leftOut.includes(p.id)) ?? [],
+  const all = computed(() => (song.document ? partsWanted(song.document, delivery.value) : []));
+  const played = computed(() => all.value.filter(hasAny));
+  /** Changes since they went out, of all parts that the client gets; null before the first version. */
+  const changed = computed((): Changed | null =>
+    had.value.length > 0 && song.document
+      ? changedSince(had.value, song.document, all.value, layers.closed, reading.reader)
+      : null,
   );
+  const isSame = computed(() => changed.value !== null && !isChanged(changed.value));
+  /** Test for a part that is made this time. */
+  function isMade({ id }: Part): boolean {
+    if (typeof which.value !== 'string') return which.value.includes(id);
+    if (which.value === 'all' || !changed.value || changed.value.song.length > 0) return true;
+    return changed.value.parts.some((p) => p.id === id);
+  }
+  const going = computed(() => played.value.filter(isMade));
+  /** Parts that would go out, were they played: a check says that they are not. */
+  const wanted = computed(() => all.value.filter(isMade));
   const nextVersion = computed(() => (versions.value.at(-1)?.number ?? 0) + 1);
   const files = computed(() =>
     song.document
@@ -140,11 +163,14 @@ export const useDelivery = defineStore('delivery', () => {
     return song.document?.waived.filter((w) => now.has(w.check)) ?? [];
   });
 
-  /** Changes since the last version; null before the first. */
-  const changed = computed((): Changed | null =>
-    last.value && song.document ? changedSince(last.value.document, song.document, layers.closed) : null,
-  );
-  const isSame = computed(() => changed.value !== null && !isChanged(changed.value));
+  /** Hands over what is made, and makes it first where it is not; nothing goes out with a check that is open. */
+  async function handOver(save: () => Promise<boolean>): Promise<void> {
+    if (run.run?.state !== 'ready') await make().then(run.ended);
+    const ready = run.run?.state === 'ready' && (run.run.handed || open.value.length === 0);
+    if (!ready || !(await save())) return;
+    await load();
+    which.value = 'all';
+  }
 
   keeping.followFeed((changed) => {
     if (state.value === 'ready' && (changed === null || changed.song === null)) void load(true);
@@ -155,12 +181,29 @@ export const useDelivery = defineStore('delivery', () => {
     () => {
       state.value = 'loading';
       versions.value = [];
-      last.value = null;
+      had.value = [];
+      which.value = 'all';
     },
   );
 
   return {
-    ...{ delivery, versions, last, state, trouble, load, set, make, going, wanted, nextVersion, files },
+    ...{
+      delivery,
+      which,
+      versions,
+      state,
+      trouble,
+      load,
+      set,
+      choose,
+      make,
+      handOver,
+      all,
+      played,
+      going,
+      nextVersion,
+      files,
+    },
     ...{ checks, open, waived, clipped, changed, isSame, hasAny },
   };
 });

@@ -4,14 +4,14 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Delivery } from '~~/core/handover/delivery';
 import { partSigns } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
-import { ask, ServerSaid, wordsOf, type Run, type Wish } from '~/api/api';
+import { ask, ServerSaid, wordsOf, type Run, type Which, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { canWriteFolders, writeIntoFolder } from './folder';
+import { writeIntoFolder } from './folder';
 
 /** Interval of asking for progress. */
 const ASKED_EVERY: Milliseconds = 250;
@@ -35,6 +35,7 @@ export const useRun = defineStore('run', () => {
   const busy = computed(() => asked.value || writing.value !== null || run.value?.state === 'making');
   const pathOf = (id: string) => `/api/runs/${encodeURIComponent(id)}`;
 
+  let following: Promise<void> = Promise.resolve();
   async function start(wish: () => Wish): Promise<void> {
     trouble.value = '';
     asked.value = true;
@@ -42,7 +43,7 @@ export const useRun = defineStore('run', () => {
       await allKept();
       const path = `/api/songs/${encodeURIComponent(song.id!)}/runs`;
       run.value = await ask<Run>(path, wish());
-      void follow(run.value.id);
+      following = follow(run.value.id);
     } catch (error) {
       trouble.value = wordsOf(error);
     } finally {
@@ -91,8 +92,10 @@ export const useRun = defineStore('run', () => {
   }
 
   /** @param delivery the one on the screen */
-  const make = (onlyChanged: boolean, delivery: () => Delivery) =>
-    start(() => ({ revision: song.revision, onlyChanged, delivery: delivery() }));
+  const make = (which: Which, delivery: () => Delivery) =>
+    start(() => ({ revision: song.revision, which, delivery: delivery() }));
+  /** Waits until nothing is made any more. */
+  const ended = () => following;
   const again = (version: number) => start(() => ({ again: version }));
 
   /** Stops what is being made, or lets go of what lies ready. */
@@ -143,10 +146,8 @@ export const useRun = defineStore('run', () => {
   }
 
   let stopWriting: AbortController | null = null;
-  async function saveFolder(): Promise<boolean> {
-    // The browser lets a folder be chosen right after a press only.
-    const folder = await window.showDirectoryPicker!({ mode: 'readwrite' }).catch(() => null);
-    if (!folder || !(await handOver())) return false;
+  async function saveFolder(folder: FileSystemDirectoryHandle): Promise<boolean> {
+    if (!(await handOver())) return false;
     const now = run.value!;
     const stopping = new AbortController();
     stopWriting = stopping;
@@ -173,5 +174,5 @@ export const useRun = defineStore('run', () => {
   };
 
   watch(() => song.id, forget);
-  return { run, writing, busy, trouble, make, again, forget, stop, saveZip, saveFolder, canWriteFolders };
+  return { run, writing, busy, trouble, make, ended, again, forget, stop, saveZip, saveFolder };
 });

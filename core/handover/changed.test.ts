@@ -2,9 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { newTake } from '../document/take';
 import type { SongDocument } from '../document/document';
 import { change, type Command } from '../song/changes';
+import type { Layers } from '../song/reading';
 import { played, songOf } from '../testing/delivered';
 import { HEARD, layer, off, on } from '../testing/layers';
-import { changedSince, changedWords, isChanged } from './changed';
+import { changedSince, changedWords, isChanged, newestWith } from './changed';
 
 const beats = Array.from({ length: 32 }, (_, b) => [on(b), off(b + 0.5)]).flat();
 const piano = played('Piano', beats);
@@ -13,14 +14,18 @@ const fresh = layer('fresh', 0, 32, Array.from({ length: 32 }, (_, b) => [on(b, 
 const layers = new Map([...piano.layers, ...organ.layers, ['fresh', fresh] as const]);
 const sections = ['Verse', 'Chorus 2'].map((name) => ({ id: name, name, bars: 4, pattern: null }));
 const song = songOf([piano.part, organ.part], { sections });
-const words = (now: SongDocument): string[] => changedWords(changedSince(song, now, layers));
+const ids = ({ parts }: SongDocument): string[] => parts.map((p) => p.id);
+/** Changes of all parts, after one version that had all of them. */
+const since = (before: SongDocument, now: SongDocument, of: Layers = layers) =>
+  changedSince([{ number: 1, document: before, parts: ids(before) }], now, now.parts, of);
+const words = (now: SongDocument): string[] => changedWords(since(song, now));
 const tape = (recording: string) => ({ recording, input: 0, frame: 0 });
 const after = (...commands: Command[]): SongDocument =>
   commands.reduce((now, command) => change(now, command).document, song);
 
 describe('what changed since a version', () => {
   it('is nothing where nothing a client has would be another', () => {
-    expect(isChanged(changedSince(song, song, layers))).toBe(false);
+    expect(isChanged(since(song, song))).toBe(false);
     const set = after(
       { type: 'set part', part: 'Piano', to: { muted: true } },
       { type: 'set song', to: { speed: 0.8, notes: 'x' } },
@@ -40,7 +45,7 @@ describe('what changed since a version', () => {
     const picked = { ...song, parts: [{ ...part!, takes: [...part!.takes, take], comp }, song.parts[1]!] };
     expect(words(picked)).toEqual(['Piano: bars 3–4 from a new take']);
     const old = { ...picked, parts: [{ ...picked.parts[0]!, comp: part!.comp }, song.parts[1]!] };
-    expect(changedWords(changedSince(old, picked, layers))).toEqual(['Piano: bars 3–4 from take 2']);
+    expect(changedWords(since(old, picked))).toEqual(['Piano: bars 3–4 from take 2']);
     const [own] = part!.takes;
     const moved = after({
       ...{ type: 'edit takes', part: 'Piano', what: 'x' },
@@ -87,8 +92,45 @@ describe('what changed since a version', () => {
     const silent = layer('again', 0, 32, []);
     sounding.set('again', { ...silent, header: { ...silent.header, sound: tape('again') } });
     const over = { ...as, parts: [{ ...as.parts[0]!, takes: [{ ...part!.takes[0]!, layers: ['Piano', 'again'] }] }] };
-    const bars = changedSince({ ...as, parts: [as.parts[0]!] }, over, sounding).parts[0]!.bars;
+    const bars = since({ ...as, parts: [as.parts[0]!] }, over, sounding).parts[0]!.bars;
     expect(bars).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
-    expect(isChanged(changedSince(over, over, sounding))).toBe(false);
+    expect(isChanged(since(over, over, sounding))).toBe(false);
+  });
+
+  it('is held against the version that each part was in last, and says so; one that never went is new', () => {
+    const moved = (part: string, now: SongDocument): SongDocument =>
+      change(now, {
+        ...{ type: 'edit takes', part, what: 'x' },
+        takes: [
+          {
+            take: now.parts.find((p) => p.id === part)!.takes[0]!.id,
+            edits: [{ op: 'move', notes: { [part]: '5' }, by: 60, keys: 0 }],
+          },
+        ],
+      }).document;
+    // Both went out, then the piano alone; the organ had changed by then, and nobody got it.
+    const second = moved('Organ', moved('Piano', song));
+    const out = [
+      { number: 2, document: second, parts: ['Piano'] },
+      { number: 1, document: song, parts: ['Piano', 'Organ'] },
+    ];
+    const say = (now: SongDocument, of = out) => changedWords(changedSince(of, now, now.parts, layers));
+    expect(say(second)).toEqual(['Organ, since version 1: bar 2 changed by hand']);
+    expect(say(second, [out[0]!])).toEqual(['Organ: a new part']);
+    // A tempo that is another since version 1 is told of the part that has not gone out in it.
+    const faster: Command = { type: 'set tempo', retiming: { tempo: [{ tick: 0, bpm: 144 }], takes: 'bars' } };
+    const third = change(song, faster).document;
+    expect(say(third, [{ ...out[0]!, document: third }, out[1]!])).toEqual(['Organ, since version 1: another tempo']);
+    // A part that the client does not get is none of theirs.
+    expect(changedSince(out, second, [second.parts[0]!], layers).parts).toEqual([]);
+  });
+
+  it('takes the newest version, and of each part the newest with it', () => {
+    const versions = [['a', 'b', 'c'], ['b'], ['a', 'b'], ['b']].map((parts, i) => ({ number: i + 1, parts }));
+    const numbers = (parts: string[]) => newestWith(versions, parts).map((v) => v.number);
+    expect(numbers(['a', 'b', 'c'])).toEqual([4, 3, 1]);
+    expect(numbers(['b'])).toEqual([4]);
+    expect(numbers(['never'])).toEqual([4]);
+    expect(newestWith([], ['a'])).toEqual([]);
   });
 });

@@ -19,6 +19,8 @@ export interface Changed {
 export interface ChangedPart {
   readonly id: string;
   readonly name: string;
+  /** The version that it was in last, where that is not the newest. */
+  readonly since: number | null;
   /** Numbers of the bars, from 1. */
   readonly bars: readonly number[];
   /** "bars 17–20 from a new take", "Chorus 2 pulled to sixteenths". */
@@ -93,33 +95,68 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
 
 const heard = (p: Part): string => (p.heardAs === 'recorded' ? 'its recorded sound' : soundName(p.sound));
 
-/** Changes of the song, part by part, in bars and in words. Both are read from the same layers. */
+/** A version that went out: the song as it was, and the parts that were in it. */
+export interface WentOut {
+  readonly number: number;
+  readonly document: SongDocument;
+  readonly parts: readonly string[];
+}
+
+/**
+ * Versions that say what a client has of some parts: the newest, and of each part the newest with it, the newest first.
+ * @param versions every version that went out
+ */
+export function newestWith<V extends { readonly number: number; readonly parts: readonly string[] }>(
+  versions: readonly V[],
+  parts: readonly string[],
+): V[] {
+  const newest = [...versions].sort((a, b) => b.number - a.number);
+  const wanted = new Set(parts.map((id) => newest.find((v) => v.parts.includes(id))));
+  return newest.filter((v, i) => i === 0 || wanted.has(v));
+}
+
+/**
+ * Changes of the song, part by part, in bars and in words. A part is held against the newest version that it was in,
+ * since not every version has all of them.
+ * @param out versions as `newestWith` has them, at least one
+ * @param parts those that a client gets
+ */
 export function changedSince(
-  before: SongDocument,
+  out: readonly WentOut[],
   now: SongDocument,
+  parts: readonly Part[],
   layers: Layers,
   { read }: { readonly read: TakeReader } = readerOf(layers, now.clocks),
 ): Changed {
-  const [then, maps] = [mapsOf(before), mapsOf(now)];
-  const readThen = takeReader(layers, before.clocks);
-  const known = new Map(before.parts.map((p) => [p.id, p]));
-  const parts = now.parts.flatMap((part): ChangedPart[] => {
-    const old = known.get(part.id);
+  const maps = mapsOf(now);
+  const newest = out[0]!;
+  const reads = new Map(
+    out.map(({ document }) => [document, { then: mapsOf(document), readThen: takeReader(layers, document.clocks) }]),
+  );
+  const changed = parts.flatMap((part): ChangedPart[] => {
+    const version = out.find((v) => v.parts.includes(part.id));
     const signs = partSigns(part, lineOf(part, read, maps), layers, now, maps);
     const played = signs.flatMap((s, i) => (s ? [i + 1] : []));
-    if (!old) return played.length ? [{ id: part.id, name: part.name, bars: played, words: ['a new part'] }] : [];
-    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, before, then);
+    const { id, name } = part;
+    if (!version) return played.length ? [{ id, name, since: null, bars: played, words: ['a new part'] }] : [];
+    const { document, number } = version;
+    const { then, readThen } = reads.get(document)!;
+    const old = document.parts.find((p) => p.id === id)!;
+    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, document, then);
     const bars = signs.flatMap((s, i) => (s === (oldSigns[i] ?? '') ? [] : [i + 1]));
     const words = [
+      // A song that has changed since, but before the newest version, is said of the part: of the song nothing is said.
+      ...(version === newest ? [] : songWords(document, now)),
       // Another sound is said once, and not bar by bar.
       ...(old.heardAs === part.heardAs ? partWords(old, part, bars, now, maps.meter) : []),
-      ...(old.name === part.name ? [] : [`it was called ${old.name}`]),
+      ...(old.name === name ? [] : [`it was called ${old.name}`]),
       ...(old.sound === part.sound && old.heardAs === part.heardAs ? [] : [`${heard(part)}, before ${heard(old)}`]),
       ...(old.gainDb === part.gainDb ? [] : [`level ${part.gainDb} dB, before ${old.gainDb} dB`]),
     ];
-    return words.length > 0 ? [{ id: part.id, name: part.name, bars, words }] : [];
+    const since = version === newest ? null : number;
+    return words.length > 0 ? [{ id, name, since, bars, words }] : [];
   });
-  return { song: songWords(before, now), parts };
+  return { song: songWords(newest.document, now), parts: changed };
 }
 
 /** Test for a change that a client would notice. */
@@ -128,5 +165,8 @@ export const isChanged = ({ song, parts }: Changed): boolean => song.length + pa
 /** "Electric piano: bars 17–20 from a new take; Chorus 2 pulled to sixteenths". */
 export const changedWords = ({ song, parts }: Changed): string[] => [
   ...(song.length > 0 ? [`The song: ${song.join('; ')}`] : []),
-  ...parts.map(({ name, words }) => `${name}: ${words.join('; ')}`),
+  ...parts.map(({ name, since, words }) => {
+    const whose = since === null ? name : `${name}, since version ${since}`;
+    return `${whose}: ${words.join('; ')}`;
+  }),
 ];

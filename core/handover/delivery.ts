@@ -156,7 +156,7 @@ export interface DeliveryPhrase {
   readonly control?: DeliveryControl;
 }
 
-const list = (all: readonly string[]): string =>
+export const list = (all: readonly string[]): string =>
   all.length < 2 ? (all[0] ?? '') : `${all.slice(0, -1).join(', ')} and ${all.at(-1)}`;
 /** @example rateWords(48_000) // '48 kHz' */
 export const rateWords = (rate: number): string => `${rate / 1000} kHz`;
@@ -175,14 +175,18 @@ function audioWords(delivery: Delivery): string {
   return `audio ${which}, ${formatOf(delivery).toUpperCase()} ${rateWords(rate)} ${depth}${trim}`;
 }
 
-/** The delivery as a sentence; what is not in it does not affect the files. */
+/**
+ * The delivery as a sentence; what is not in it does not affect the files.
+ * @param parts how many go out, of how many; and those that do this time alone, in words
+ */
 export function deliveryPhrases(
   delivery: Delivery,
-  parts: { readonly going: number; readonly all: number },
+  parts: { readonly going: number; readonly all: number; readonly once?: string },
   key: string | null,
 ): DeliveryPhrase[] {
   const all = { 1: 'the part', 2: 'both parts' }[parts.all] ?? `all ${parts.all} parts`;
   const some = parts.going === 0 ? 'no part' : `${parts.going} of ${parts.all} parts`;
+  const which = parts.going === parts.all ? all : some;
   const extras = [
     ...(delivery.click === 'none' ? [] : [delivery.click === 'plain' ? 'a plain click' : 'a click with accents']),
     ...(delivery.backing ? ['backings'] : []),
@@ -192,7 +196,7 @@ export function deliveryPhrases(
   ];
   return [
     { text: 'Hand over ' },
-    { text: parts.going === parts.all ? all : some, control: 'parts' },
+    { text: parts.once ? `${parts.once}, this time` : which, control: 'parts' },
     { text: ': ' },
     { text: midiWords(delivery), control: 'midi' },
     { text: '; ' },

@@ -13,18 +13,18 @@ const words = (...args: Parameters<typeof standingOf>) => standingWords(standing
 
 describe('how far a song is from its client', () => {
   it('is nothing before anything is played, then what is left, then ready', () => {
-    expect(words(songOf([organ.part]), layers, USUAL_DELIVERY, undefined)).toBe('');
-    expect(words(song, layers, USUAL_DELIVERY, undefined)).toBe('One thing left');
-    expect(words(song, layers, { ...USUAL_DELIVERY, leftOut: ['Organ'] }, undefined)).toBe('Ready');
+    expect(words(songOf([organ.part]), layers, USUAL_DELIVERY, [])).toBe('');
+    expect(words(song, layers, USUAL_DELIVERY, [])).toBe('One thing left');
+    expect(words(song, layers, { ...USUAL_DELIVERY, leftOut: ['Organ'] }, [])).toBe('Ready');
   });
 
   it('is handed over until something a client has would be another', () => {
-    const last = { number: 2, document: song };
-    expect(words(song, layers, USUAL_DELIVERY, last)).toBe('Handed over, version 2');
+    const out = [{ number: 2, document: song, parts: ['Piano', 'Organ'] }];
+    expect(words(song, layers, USUAL_DELIVERY, out)).toBe('Handed over, version 2');
     const quiet = change(song, { type: 'set part', part: 'Piano', to: { muted: true } }).document;
-    expect(words(quiet, layers, USUAL_DELIVERY, last)).toBe('Handed over, version 2');
+    expect(words(quiet, layers, USUAL_DELIVERY, out)).toBe('Handed over, version 2');
     const keyed = change(song, { type: 'set song', to: { key: { fifths: 1, minor: false } } }).document;
-    expect(words(keyed, layers, USUAL_DELIVERY, last)).toBe('One thing left since version 2');
-    expect(words(keyed, layers, { ...USUAL_DELIVERY, leftOut: ['Organ'] }, last)).toBe('Changed since version 2');
+    expect(words(keyed, layers, USUAL_DELIVERY, out)).toBe('One thing left since version 2');
+    expect(words(keyed, layers, { ...USUAL_DELIVERY, leftOut: ['Organ'] }, out)).toBe('Changed since version 2');
   });
 });

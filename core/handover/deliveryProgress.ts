@@ -1,10 +1,10 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { lineOf, readerOf, type Layers, type Reader } from '../song/reading';
-import { changedSince, isChanged } from './changed';
+import { changedSince, isChanged, type WentOut } from './changed';
 import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
-import { hasSomething, partsGoing } from './files';
+import { hasSomething, partsGoing, partsWanted } from './files';
 
 /** Standing of a song: how far it is from its client. */
 export interface Standing {
@@ -48,22 +48,23 @@ export function standingFrom(going: number, things: number, version: number, sam
 }
 
 /**
- * @param last the last version and the song as it was then
+ * @param out versions that went out, as `newestWith` has them; none before the first
  * @param reader reads each take once; given by a caller that reads them for something else too
  */
 export function standingOf(
   song: SongDocument,
   layers: Layers,
   delivery: Delivery,
-  last: { readonly number: number; readonly document: SongDocument } | undefined,
+  out: readonly WentOut[],
   reader: Reader = readerOf(layers, song.clocks),
 ): Standing {
   const maps = mapsOf(song);
   const lines = new Map(song.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));
   const going = partsGoing(song, delivery, (p) => hasSomething(p, lines.get(p.id)!, layers, song, maps)).length;
-  const same = last !== undefined && !isChanged(changedSince(last.document, song, layers, reader));
-  if (going === 0 || same) return standingFrom(going, 0, last?.number ?? 0, same);
-  const wanted = song.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));
+  const wanted = partsWanted(song, delivery);
+  const same = out.length > 0 && !isChanged(changedSince(out, song, wanted, layers, reader));
+  const version = out[0]?.number ?? 0;
+  if (going === 0 || same) return standingFrom(going, 0, version, same);
   const checks = checksOf(song, wanted, layers, maps, reader, (part) => lines.get(part.id)!);
-  return standingFrom(going, openChecks(checks, song).length, last?.number ?? 0, false);
+  return standingFrom(going, openChecks(checks, song).length, version, false);
 }

@@ -42,12 +42,16 @@ export const hasSomething = (
   notes.some((n) => n.end > 0 && n.start < end) ||
   (part.heardAs === 'recorded' && soundStretches(part, layers, clocks).some((s) => s.to > 0 && s.from < end));
 
-/** The parts that go out: at hand, with something in them, and not left at home. */
+/** Parts that a client gets, were they played: at hand, and not left at home. */
+export const partsWanted = (song: SongDocument, { leftOut }: Pick<Delivery, 'leftOut'>): Part[] =>
+  song.parts.filter((p) => !p.away && !leftOut.includes(p.id));
+
+/** Parts that go out: those that a client gets, with something in them. */
 export const partsGoing = (
   song: SongDocument,
-  { leftOut }: Pick<Delivery, 'leftOut'>,
+  delivery: Pick<Delivery, 'leftOut'>,
   hasAny: (part: Part) => boolean,
-): Part[] => song.parts.filter((p) => !p.away && !leftOut.includes(p.id) && hasAny(p));
+): Part[] => partsWanted(song, delivery).filter(hasAny);
 
 /**
  * Every file of a delivery, in the order in which they are listed. No two have one name.

@@ -28,6 +28,8 @@ export const versionFactsSchema = z.object({
   /** Changes since the version before, in words; null for the first. */
   changed: z.array(z.string().max(4000)).max(200).nullable(),
   onlyChanged: z.boolean(),
+  /** Its parts were chosen for this version alone. */
+  alone: z.boolean().optional(),
   files: z.array(fileSchema).max(5000),
 });
 export type VersionFacts = z.output<typeof versionFactsSchema>;

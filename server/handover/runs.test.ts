@@ -96,7 +96,7 @@ function onBars() {
 const deliver = (to: Partial<Delivery>) => changeDelivery(db, 'job', { ...USUAL_DELIVERY, ...to });
 
 /** Makes files and waits for them. */
-async function run(wish: Wish = { revision: 0, onlyChanged: false }, now = NOW): Promise<Run> {
+async function run(wish: Wish = { revision: 0, which: 'all' }, now = NOW): Promise<Run> {
   const { id } = await startRun(db, folder, 'song', wish, now);
   while (runOf(id)?.state === 'making') await new Promise((done) => setTimeout(done, 20));
   return runOf(id)!;
@@ -214,7 +214,7 @@ describe('files that are made ready', () => {
   });
 
   it('leave nothing behind when they are stopped, and give way to the next', async () => {
-    const { id } = await startRun(db, folder, 'song', { revision: 0, onlyChanged: false }, NOW);
+    const { id } = await startRun(db, folder, 'song', { revision: 0, which: 'all' }, NOW);
     const ended = endRun(id);
     expect(runOf(id)).toBeUndefined();
     expect(await ended).toBe(true);
@@ -238,12 +238,12 @@ describe('files that are made ready', () => {
 
   it('are made of nothing else than what the page has seen', async () => {
     const make = (wish: Wish) => startRun(db, folder, 'song', wish, NOW);
-    await expect(make({ revision: 3, onlyChanged: false })).rejects.toThrow(/has changed since/);
+    await expect(make({ revision: 3, which: 'all' })).rejects.toThrow(/has changed since/);
     await expect(make({ again: 1 })).rejects.toThrow(NothingToMake);
-    const otherwise = { revision: 0, onlyChanged: false, delivery: { ...USUAL_DELIVERY, resolution: 480 } } as const;
+    const otherwise = { revision: 0, which: 'all', delivery: { ...USUAL_DELIVERY, resolution: 480 } } as const;
     await expect(make(otherwise)).rejects.toThrow(/in another window/);
     await deliver({ leftOut: ['Piano', 'Organ'] });
-    await expect(make({ revision: 0, onlyChanged: false })).rejects.toThrow(/nothing to make/);
+    await expect(make({ revision: 0, which: 'all' })).rejects.toThrow(/nothing to make/);
   });
 });
 
@@ -264,7 +264,7 @@ describe('versions', () => {
         takes: [{ take: 'take of Piano', edits: [{ op: 'move', notes: { Piano: '2' }, by: 120, keys: 0 }] }],
       },
     );
-    const second = await run({ revision: 3, onlyChanged: true }, new Date('2026-11-27T09:00:00Z'));
+    const second = await run({ revision: 3, which: 'changed' }, new Date('2026-11-27T09:00:00Z'));
     expect(second.version).toBe(2);
     expect(namesOf(second).filter((n) => n.endsWith('.wav'))).toEqual(['Low Tide - Piano v2.wav']);
     expect(bytesOf(second, 'Low Tide - Piano v2.wav')).not.toEqual(was.get('Low Tide - Piano v1.wav'));
@@ -289,13 +289,43 @@ describe('versions', () => {
     expect(await readVersions(db, 'song')).toHaveLength(2);
   });
 
+  it('of a part alone leave the rest to the next, and can be made again to the byte', async () => {
+    const first = await run();
+    await handOver(db, first.id);
+    const move = (part: string) => ({
+      ...({ type: 'edit takes', part, what: 'x' } as const),
+      takes: [{ take: `take of ${part}`, edits: [{ op: 'move' as const, notes: { [part]: '0' }, by: 90, keys: 0 }] }],
+    });
+    await alter(move('Piano'), move('Organ'));
+    await expect(run({ revision: 2, which: ['String pad'] })).rejects.toThrow(/nothing to make/);
+    const alone = await run({ revision: 2, which: ['Piano'] });
+    expect(namesOf(alone).filter((n) => n.endsWith('.mid'))).toEqual(['Low Tide - Piano.mid']);
+    const { run: out } = await handOver(db, alone.id);
+    expect(bytesOf(out, 'Low Tide - delivery note.txt').toString()).not.toContain('Organ');
+    const was = new Map(out.files.map((f) => [f.file.name, bytesOf(out, f.file.name)]));
+    const { revision } = (await readSong(db, 'song'))!;
+    const rest = await run({ revision, which: 'changed' });
+    expect(namesOf(rest).filter((n) => n.endsWith('.wav'))).toEqual(['Low Tide - Organ.wav']);
+    await handOver(db, rest.id);
+    const versions = await readVersions(db, 'song');
+    expect(versions.map((v) => [v.parts, v.alone, v.changed])).toEqual([
+      [['Piano', 'Organ'], undefined, null],
+      [['Piano'], true, ['Piano: bar 1 changed by hand']],
+      [['Organ'], undefined, [expect.stringMatching(/^Organ, since version 1: .*changed by hand/)]],
+    ]);
+    expect((await startRun(db, folder, 'song', { revision, which: 'all' }, NOW)).version).toBe(4);
+    const again = await run({ again: 2 });
+    expect(again.differ).toEqual([]);
+    for (const [name, bytes] of was) expect([name, bytesOf(again, name).equals(bytes)]).toEqual([name, true]);
+  });
+
   it('have as played beside what is treated', async () => {
     await alter({
       ...{ type: 'treat', part: 'Organ' },
       treatment: { id: 't', from: 0, to: 30_720, grid: '4 straight', strength: 1, ends: 'keep length', offset: 90 },
     });
     await deliver({ asPlayed: true, audio: 'none', midi: 'apart', midiType: 0, resolution: 480, sheets: false });
-    const ready = await run({ revision: 1, onlyChanged: false });
+    const ready = await run({ revision: 1, which: 'all' });
     const starts = (name: string) =>
       readMidiFile(bytesOf(ready, name))
         .tracks[0]!.events.filter((e) => e.message.type === 'noteOn')
@@ -310,7 +340,7 @@ describe('versions', () => {
     const first = await run();
     await alter({ type: 'set part', part: 'Piano', to: { gainDb: -9 } });
     await expect(handOver(db, first.id)).rejects.toThrow(/has changed since the files were made/);
-    const ready = await run({ revision: 1, onlyChanged: false });
+    const ready = await run({ revision: 1, which: 'all' });
     // What is set for hearing alone, or waved through, makes no other song.
     await alter(
       { type: 'set part', part: 'Piano', to: { muted: true } },

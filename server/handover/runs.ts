@@ -10,7 +10,7 @@ import { changedSince, changedWords } from '../../core/handover/changed';
 import { checksOf } from '../../core/handover/checks';
 import { formatOf, sameDelivery, type Delivery } from '../../core/handover/delivery';
 import { forClient } from '../../core/handover/clientText';
-import { filesOf, hasSomething, partsGoing, type PlannedFile } from '../../core/handover/files';
+import { filesOf, hasSomething, partsGoing, partsWanted, type PlannedFile } from '../../core/handover/files';
 import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
 import type { Levels } from '../../core/handover/loudness';
@@ -22,7 +22,7 @@ import type { Database } from '../store/database';
 import { storageFault } from '../store/faults';
 import { closedLayers, readLayers } from '../store/layers';
 import { readSong } from '../store/songs';
-import { addVersion, readDelivery, readVersion, type StoredVersion } from '../store/versions';
+import { addVersion, readDelivery, readNewestWith, readVersion, type StoredVersion } from '../store/versions';
 import { soundOfPart } from '../../core/song/sound';
 import type { Recordings } from '../../core/takes/sound';
 import { recordingsOf } from '../store/recordings';
@@ -30,10 +30,12 @@ import { isSound, soundTasks } from './sounds';
 import type { RecordedPiece } from './task';
 import { inWorkers } from './workers';
 
+/** Parts of the delivery that are made: all, those that changed since they went out, or some by their ids. */
+export type Which = 'all' | 'changed' | readonly string[];
 /** Wish: what is asked for: what the song is now, or an earlier version once more. */
 export type Wish =
   /** With the revision, and the delivery, that is on the screen: nothing is made of another. */
-  | { readonly revision: number; readonly onlyChanged: boolean; readonly delivery?: Delivery | undefined }
+  | { readonly revision: number; readonly which: Which; readonly delivery?: Delivery | undefined }
   /** An earlier version, as it went out. */
   | { readonly again: number };
 
@@ -71,6 +73,7 @@ interface Source {
   readonly at: string;
   readonly changed: readonly string[] | null;
   readonly onlyChanged: boolean;
+  readonly alone: boolean;
   /** As they were, of an earlier version. */
   readonly before: StoredVersion | null;
 }
@@ -121,11 +124,11 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
   if ('again' in wish) {
     const before = await readVersion(db, songId, wish.again);
     if (!before) throw new NothingToMake(404, `There is no version ${wish.again} of this song.`);
-    const { document, delivery, job, at: then, changed, onlyChanged, number } = before;
+    const { document, delivery, job, at: then, changed, onlyChanged, alone = false, number } = before;
     const parts = document.parts.filter((p) => before.parts.includes(p.id));
     return {
       ...{ document, delivery, parts, ...(await recordedFor(document)), job, version: number, at: then },
-      ...{ changed, onlyChanged, before },
+      ...{ changed, onlyChanged, alone, before },
     };
   }
   if (song.revision !== wish.revision)
@@ -137,24 +140,34 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
       409,
       'The delivery was set otherwise in another window. Nothing was made; see what it is now.',
     );
-  const last = await readVersion(db, songId);
-  const changes = last ? changedSince(last.document, document, layers) : null;
+  const wanted = partsWanted(document, delivery);
+  const out = await readNewestWith(db, songId, wanted);
+  const changes = out.length > 0 ? changedSince(out, document, wanted, layers) : null;
   const maps = mapsOf(document);
   const read = takeReader(layers, document.clocks);
   const going = partsGoing(document, delivery, (part) =>
     hasSomething(part, lineOf(part, read, maps), layers, document, maps),
   );
-  const whole = !wish.onlyChanged || !changes || changes.song.length > 0;
-  const parts = whole ? going : going.filter((p) => changes.parts.some((c) => c.id === p.id));
+  const { which } = wish;
+  const alone = typeof which !== 'string';
+  // A song that changed as a whole changed all of its parts.
+  const onlyChanged = which === 'changed' && changes?.song.length === 0;
+  const named = alone ? which : going.map((p) => p.id);
+  const some = onlyChanged ? changes.parts.map((c) => c.id) : named;
+  const parts = going.filter((p) => some.includes(p.id));
   if (parts.length === 0)
     throw new NothingToMake(
       422,
-      going.length === 0 ? 'No part with notes goes out, so there is nothing to make.' : 'No part has changed.',
+      going.length === 0 || alone
+        ? 'No part with notes goes out, so there is nothing to make.'
+        : 'No part has changed.',
     );
+  // Changes of a part that is not in it are none of this version's.
+  const own = changes && alone ? { ...changes, parts: changes.parts.filter((c) => which.includes(c.id)) } : changes;
   return {
     ...{ document, delivery, parts, ...(await recordedFor(document)), job: await jobOf(db, song.jobId) },
-    ...{ version: (last?.number ?? 0) + 1, at },
-    ...{ changed: changes && changedWords(changes), onlyChanged: !whole, before: null },
+    ...{ version: (out[0]?.number ?? 0) + 1, at, changed: own && changedWords(own) },
+    ...{ onlyChanged, alone, before: null },
   };
 }
 
@@ -377,7 +390,7 @@ async function written(source: Source, file: PlannedFile, path: string, sound?: 
 async function addNotes(working: Working, planned: readonly PlannedFile[]): Promise<void> {
   const { source, folder } = working;
   const { delivery, parts, layers, job, version, at, changed, onlyChanged } = source;
-  const document = withFound(source.document, layers, delivery);
+  const document = withFound(source.document, layers, source.alone ? parts : partsWanted(source.document, delivery));
   const facts: NoteFacts = { job, version, at, changed, onlyChanged, files: working.run.files };
   const maps = mapsOf(document);
   for (const file of planned) {
@@ -390,8 +403,7 @@ async function addNotes(working: Working, planned: readonly PlannedFile[]): Prom
 }
 
 /** The song with those checks waved through that are still found in it; of what would clip, nothing is known here. */
-function withFound(document: SongDocument, layers: Layers, delivery: Delivery): SongDocument {
-  const wanted = document.parts.filter((p) => !p.away && !delivery.leftOut.includes(p.id));
+function withFound(document: SongDocument, layers: Layers, wanted: readonly Part[]): SongDocument {
   const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.sign));
   return { ...document, waived: document.waived.filter((w) => found.has(w.check) || w.check.startsWith('clipped')) };
 }
@@ -415,13 +427,13 @@ export async function handOver(db: Database, id: string): Promise<{ readonly run
     ...{ job: source.job.title, version: source.version, endings },
   });
   await addNotes(late, planned);
-  const { delivery, job, at, changed, onlyChanged, version } = source;
+  const { delivery, job, at, changed, onlyChanged, alone, version } = source;
   const files = late.run.files.map(({ file, bytes, sha256, seconds, levels }) => {
     return { name: file.name, bytes, sha256, seconds, levels };
   });
   const taken = await addVersion(db, run.songId, {
     ...{ number: version, at, document, delivery, job, parts: source.parts.map((p) => p.id) },
-    ...{ changed: changed && [...changed], onlyChanged, files },
+    ...{ changed: changed && [...changed], onlyChanged, ...(alone ? { alone } : {}), files },
   });
   if (!taken)
     throw new NothingToMake(409, `Version ${version} of this song has gone out meanwhile. Make the files once more.`);

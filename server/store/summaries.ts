@@ -4,10 +4,11 @@ import { barStates, runsOf, type BarRun } from '../../core/song/barStates';
 import { readerOf } from '../../core/song/reading';
 import type { SongDocument } from '../../core/document/document';
 import { standingOf, type Standing } from '../../core/handover/deliveryProgress';
+import { partsWanted } from '../../core/handover/files';
 import type { Database } from './database';
 import { closedLayers, readLayers } from './layers';
 import { readSong } from './songs';
-import { readDelivery, readVersion } from './versions';
+import { readDelivery, readNewestWith } from './versions';
 
 /** A part as the Desk shows it. */
 export interface PartProgress {
@@ -45,7 +46,7 @@ export interface Source {
 }
 
 /** Counts up whenever a summary says something else of the same song. */
-const MADE = 3;
+const MADE = 4;
 const signOf = ({ id, revision, delivery, version }: Source): string =>
   fingerprint(JSON.stringify([MADE, id, revision, delivery, version]));
 
@@ -57,6 +58,8 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
   const { document } = song;
   const reader = readerOf(layers, document.clocks);
   const meter = document.meter[0]!;
+  const delivery = (await readDelivery(db, song.jobId))!;
+  const wanted = partsWanted(document, delivery);
   return {
     id,
     title: document.title,
@@ -71,7 +74,7 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
       takes: part.takes.length,
       bars: runsOf(barStates(part, layers, document, reader)),
     })),
-    standing: standingOf(document, layers, (await readDelivery(db, song.jobId))!, await readVersion(db, id), reader),
+    standing: standingOf(document, layers, delivery, await readNewestWith(db, id, wanted), reader),
   };
 }
 

@@ -1,4 +1,6 @@
 import type { SongDocument } from '../../core/document/document';
+import type { Part } from '../../core/document/part';
+import { newestWith } from '../../core/handover/changed';
 import { deliverySchema, USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
 import { versionFactsSchema, type Version, type VersionFacts } from '../../core/handover/version';
 import type { Database } from './database';
@@ -32,11 +34,19 @@ export async function readVersions(db: Database, songId: string): Promise<Versio
   return rows.map(factsOf);
 }
 
-/** One version with its song; the last one where none is named. */
-export async function readVersion(db: Database, songId: string, number?: number): Promise<StoredVersion | undefined> {
-  const all = db<VersionRow>('versions').where({ song_id: songId });
-  const row = await (number === undefined ? all.orderBy('number', 'desc') : all.where({ number })).first();
+/** One version with its song. */
+export async function readVersion(db: Database, songId: string, number: number): Promise<StoredVersion | undefined> {
+  const row = await db<VersionRow>('versions').where({ song_id: songId, number }).first();
   return row && { ...factsOf(row), document: songOf(row.document) };
+}
+
+/** Versions that say what the client has of some parts, each with its song, the newest first. */
+export async function readNewestWith(db: Database, songId: string, parts: readonly Part[]): Promise<StoredVersion[]> {
+  const wanted = newestWith(
+    await readVersions(db, songId),
+    parts.map((p) => p.id),
+  );
+  return Promise.all(wanted.map(async (v) => (await readVersion(db, songId, v.number))!));
 }
 
 /** Remembers what goes out. @returns whether it was the next version: another window may have been quicker */
