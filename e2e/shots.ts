@@ -106,7 +106,7 @@ try {
   }
   await page.getByRole('button', { name: 'Make the files' }).click();
   const zip = page.getByRole('button', { name: 'Hand over as a zip' });
-  await zip.waitFor();
+  await page.getByRole('button', { name: 'Discard them' }).waitFor();
   await page.waitForTimeout(400);
   await shot(page, 'hand-over');
   await Promise.all([page.waitForEvent('download'), zip.click()]);

@@ -1,4 +1,4 @@
-import { fitPulse, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
+import { fitPulse, hear, type FoundPulse, type Heard, type PulseEdits } from '~~/core/backing/analysis';
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
 import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
@@ -24,9 +24,10 @@ let mix: { samples: Float32Array; rate: number } | undefined;
 let filled = 0;
 let sampleRate = 1;
 let spectrum: Spectrum | undefined;
+let heard: Heard | undefined;
 
 const whole = (): Mix => ({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
-const heard = (): Spectrum => (spectrum ??= spectrumOfMix(whole()));
+const spectrumHere = (): Spectrum => (spectrum ??= spectrumOfMix(whole()));
 
 function take(message: ToListener): FromListener | undefined {
   switch (message.type) {
@@ -52,9 +53,9 @@ function take(message: ToListener): FromListener | undefined {
       return { type: 'peaks', packed: packPeaks(peaks), silent: isSilent(peaks) };
     }
     case 'beats':
-      return { type: 'beats', found: fitPulse(heard(), message.edits) };
+      return { type: 'beats', found: fitPulse((heard ??= hear(spectrumHere())), message.edits) };
     case 'strokes':
-      return { type: 'strokes', strokes: strokesOf(heard(), whole()) };
+      return { type: 'strokes', strokes: strokesOf(spectrumHere(), whole()) };
   }
 }
 

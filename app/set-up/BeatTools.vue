@@ -39,6 +39,7 @@ const METERS: readonly { label: string; meter: FoundMeter }[] = [
   { label: '6/8', meter: { pulses: 2, beats: 6, unit: 8 } },
   { label: '12/8', meter: { pulses: 4, beats: 12, unit: 8 } },
   { label: '5/4', meter: { pulses: 5, beats: 5, unit: 4 } },
+  { label: '7/8', meter: { pulses: 7, beats: 7, unit: 8 } },
 ];
 const isMeter = ({ beats: top, unit }: FoundMeter) =>
   beats.value.found.bars.meter.beats === top && beats.value.found.bars.meter.unit === unit;
@@ -47,10 +48,23 @@ function sureWords(sure: number): string {
   return sure > 0.3 ? 'fairly sure' : 'not sure';
 }
 
+/** Ways to hear it; one that is taken drops what was said about the one before, but for pins and taps. */
+const readings = computed(() =>
+  beats.value.found.readings.map(({ period, meter: { beats: top, unit }, between }) =>
+    [`${Math.round(60 / period)} bpm, ${top}/${unit}`, ...(between ? ['between those'] : [])].join(', '),
+  ),
+);
+const isReading = (i: number): boolean => {
+  const { reading, factor, halves } = beats.value.edits;
+  return reading === i && factor === 1 && halves === 0;
+};
+const hear = (reading: number) => setup.edit({ reading, factor: 1, halves: 0, shift: 0, meter: null });
+const levelSure = computed(() => beats.value.found.readings[0]?.share ?? 0);
+
 /** Taps while the song plays; they are fitted when they pause. */
 const run = shallowRef<readonly number[]>([]);
 const TAPS_PAUSE_MS = 2500;
-const TO_TRUST = 3;
+const TO_TRUST = 2;
 let pause: ReturnType<typeof setTimeout> | undefined;
 function tap(): void {
   if (!pass.rolling) return;
@@ -76,12 +90,36 @@ onBeforeUnmount(() => clearTimeout(pause));
       {{ sureWords(beats.found.bars.sure) }}.
       {{ unsure ? `Guessed: ${many(unsure, 'beat')}, the paler ones.` : 'Every beat has a stroke of its own.' }}
     </p>
+    <template v-if="readings.length > 1">
+      <p class="quiet small">
+        {{
+          levelSure > 0.7 ? 'It is quite sure of the beat. Otherwise:' : 'The beat may be another. It can be heard as:'
+        }}
+      </p>
+      <ChoiceGroup label="Ways to hear it">
+        <Choice
+          v-for="(words, i) in readings"
+          :key="i"
+          size="x-small"
+          :on="isReading(i)"
+          :disabled="setup.listening"
+          @click="hear(i)"
+          >{{ words }}</Choice
+        >
+      </ChoiceGroup>
+    </template>
     <div class="choices">
       <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor / 2 })"
         >Half as many</v-btn
       >
       <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor * 2 })"
         >Twice as many</v-btn
+      >
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ factor: beats.edits.factor * 1.5 })"
+        >Three for two</v-btn
+      >
+      <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ halves: (beats.edits.halves + 1) % 2 })"
+        >Half a beat later</v-btn
       >
       <v-btn size="small" :disabled="setup.listening" @click="setup.edit({ shift: beats.edits.shift - 1 })"
         >One a beat earlier</v-btn
@@ -101,8 +139,8 @@ onBeforeUnmount(() => clearTimeout(pause));
       >
     </ChoiceGroup>
     <p class="quiet small">
-      Drag a beat that is wrong: it is pinned there, and the rest is fitted around it. Or play, and tap along to a
-      stretch.
+      Drag a beat that is wrong: it is pinned there, and the rest is fitted around it. Or play, and tap two beats or
+      more: where one tempo holds, that is enough.
     </p>
     <div class="choices">
       <v-btn size="small" :disabled="!pass.rolling" @click="tap"

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
-import { findPulse, fitPulse, NO_EDITS } from './analysis';
+import { findPulse, fitPulse, hear, NO_EDITS } from './analysis';
 import { spectrumOf } from './spectrum';
 import { real } from '../testing/real';
 
@@ -33,10 +33,10 @@ const farthest = (found: readonly { at: number }[], beats: readonly number[]) =>
 
 describe('the beats of a recording', () => {
   const beats = steady(100, 48);
-  const spectrum = spectrumOf([band(beats, 4, 30)], RATE);
+  const heard = hear(spectrumOf([band(beats, 4, 30)], RATE));
 
   it('are where the strokes are, and the bar starts where the bass moves', () => {
-    const found = fitPulse(spectrum, NO_EDITS);
+    const found = fitPulse(heard, NO_EDITS);
     expect(farthest(found.beats, beats)).toBeLessThan(0.012);
     expect(found.beats.length).toBe(48);
     expect(found.bars).toMatchObject({ first: 0, meter: { beats: 4, unit: 4 } });
@@ -74,7 +74,7 @@ describe('the beats of a recording', () => {
         real(-0.08, 0.08),
         (which, off) => {
           const pins = which.map((i) => beats[i]! + off).sort((a, b) => a - b);
-          const times = fitPulse(spectrum, { ...NO_EDITS, pins }).beats.map((b) => b.at);
+          const times = fitPulse(heard, { ...NO_EDITS, pins }).beats.map((b) => b.at);
           for (const pin of pins) expect(times).toContain(pin);
           times.slice(1).forEach((t, i) => expect(t).toBeGreaterThan(times[i]!));
         },
@@ -84,15 +84,15 @@ describe('the beats of a recording', () => {
   });
 
   it('are doubled, halved, and told another first', () => {
-    expect(fitPulse(spectrum, { ...NO_EDITS, factor: 2 }).beats.length).toBeGreaterThan(90);
-    expect(fitPulse(spectrum, { ...NO_EDITS, factor: 0.5 }).beats.length).toBeLessThan(26);
-    expect(fitPulse(spectrum, { ...NO_EDITS, shift: 1 }).bars.first).toBe(1);
-    expect(fitPulse(spectrum, { ...NO_EDITS, shift: -1 }).bars.first).toBe(3);
+    expect(fitPulse(heard, { ...NO_EDITS, factor: 2 }).beats.length).toBeGreaterThan(90);
+    expect(fitPulse(heard, { ...NO_EDITS, factor: 0.5 }).beats.length).toBeLessThan(26);
+    expect(fitPulse(heard, { ...NO_EDITS, shift: 1 }).bars.first).toBe(1);
+    expect(fitPulse(heard, { ...NO_EDITS, shift: -1 }).bars.first).toBe(3);
   });
 
   it('follow the taps in a stretch that was tapped along to', () => {
     const double = steady(200, 40, beats[8]);
-    const found = fitPulse(spectrum, { ...NO_EDITS, taps: [double] });
+    const found = fitPulse(heard, { ...NO_EDITS, taps: [double] });
     const within = found.beats.filter((b) => b.at > double[4]! && b.at < double[34]!);
     expect(farthest(within, double.slice(6, 32))).toBeLessThan(0.03);
   });

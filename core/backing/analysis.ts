@@ -1,21 +1,42 @@
 import { tappedPulse } from '../time/tap';
 import type { Seconds } from '../time/units';
-import { barsOf, type FoundBars, type FoundMeter } from './bars';
-import { beatsOf, type FoundBeat } from './beats';
+import { meterOf, type FoundBars, type FoundMeter } from './bars';
+import { beatsOf, onStrokes, sounding, strokeNear, type FoundBeat } from './beats';
+import { gridOf, type Grid } from './grid';
 import { pulseOf, type Pulse } from './pulse';
+import { factReader, STEPS, type FactReader } from './readingFacts';
+import { barOf, beatScore, LENGTHS, readingsOf, type Reading } from './readings';
 import { spectrumOf, type Spectrum } from './spectrum';
+
+/** One way to hear a recording, as it is offered. */
+export interface Offered {
+  readonly period: Seconds;
+  readonly meter: FoundMeter;
+  /** Its beats lie between those of a likelier one of the same length. */
+  readonly between: boolean;
+  /** Likeliness among all, 0 to 1. */
+  readonly share: number;
+}
 
 /** The beats of a recording, and which of them start bars. */
 export interface FoundPulse {
   readonly beats: readonly FoundBeat[];
   readonly bars: FoundBars;
   readonly length: Seconds;
+  /** One tempo holds throughout, and every beat is on it. */
+  readonly steady: boolean;
+  /** Ways to hear it, the likeliest first. */
+  readonly readings: readonly Offered[];
 }
 
 /** Statements of the player about the beats. The rest is fitted around it. */
 export interface PulseEdits {
-  /** 2 for twice as many beats, 0.5 for half. */
+  /** Which of the readings that are offered. */
+  readonly reading: number;
+  /** 2 for twice as many beats, 0.5 for half, 1.5 for three in the time of two. */
   readonly factor: number;
+  /** Half beats by which all beats are moved. */
+  readonly halves: number;
   /** Moments that are beats. */
   readonly pins: readonly Seconds[];
   /** Stretches that were tapped along to: the moments of the taps. */
@@ -25,13 +46,100 @@ export interface PulseEdits {
   readonly meter: FoundMeter | null;
 }
 
-export const NO_EDITS: PulseEdits = { factor: 1, pins: [], taps: [], shift: 0, meter: null };
+export const NO_EDITS: PulseEdits = { reading: 0, factor: 1, halves: 0, pins: [], taps: [], shift: 0, meter: null };
+
+/** A recording as it was heard once, to be fitted again and again. */
+export interface Heard {
+  readonly spectrum: Spectrum;
+  readonly grid: Grid;
+  /** Empty where there is too little to say anything. */
+  readonly readings: readonly Reading[];
+  readonly reader: FactReader | null;
+  readonly offered: readonly Offered[];
+}
 
 /** Distance of a stroke from a tap that speaks for it, at most. */
 const TAP_REACH: Seconds = 0.09;
 const TAP_WEIGHT = 4;
 /** Pins this many pulses apart or nearer say how long the pulse between them is. */
 const NEAR_PINS = 8;
+
+/** Finds the grid of a recording and its likeliest readings. */
+export function hear(spectrum: Spectrum): Heard {
+  const grid = gridOf(spectrum);
+  const found = readingsOf(spectrum, grid);
+  const { readings, reader } = found ?? { readings: [], reader: null };
+  const offered = readings.map(({ length, from, pulses, share }, i) => ({
+    period: (reader!.pulse * length) / STEPS,
+    meter: meterOf(spectrum, onGrid(spectrum, grid, reader!, { length, from }), pulses),
+    between: readings.slice(0, i).some((other) => other.length === length),
+    share,
+  }));
+  return { spectrum, grid, readings, reader, offered };
+}
+
+/** Beats on a grid: of one tempo exactly, and otherwise on the strokes beside it. */
+function onGrid(spectrum: Spectrum, grid: Grid, reader: FactReader, { length, from }: Placed): FoundBeat[] {
+  const count = Math.floor((reader.steps - from) / length) + 1;
+  const times = Array.from({ length: count }, (_, i) => reader.timeAt(from + i * length));
+  if (!grid.steady) return onStrokes(spectrum, times);
+  // All of them together say where the strokes lie against the grid.
+  const near = times.map((at) => strokeNear(spectrum, at));
+  const off = near.flatMap(({ at, sure }, i) => (sure > 0 ? [at - times[i]!] : [])).sort((a, b) => a - b);
+  const by = off[off.length >> 1] ?? 0;
+  return sounding(times.map((at, i) => ({ at: at + by, sure: near[i]!.sure })));
+}
+
+/** Length and start of beats, in steps of the grid; not always whole ones. */
+interface Placed {
+  readonly length: number;
+  readonly from: number;
+}
+
+/** A tap strays from its beat by so much, and a beat that is put somewhere by so much. */
+const TAPPED: Seconds = 0.03;
+const PINNED: Seconds = 0.02;
+/** Beats of one tempo that miss what was said by more are not meant. */
+const FARTHEST: Seconds = 0.06;
+
+/**
+ * The beats of one tempo that agree best with what the player says: taps and near pins say how long a beat is, all of
+ * them where it lies, and the recording decides between what is left.
+ * @returns undefined where no beats of one tempo agree
+ */
+function believed(reader: FactReader, { length }: Placed, { pins, taps }: PulseEdits): Placed | undefined {
+  const step = reader.pulse / STEPS;
+  const said: { at: Seconds; spread: Seconds }[] = pins.map((at) => ({ at, spread: PINNED }));
+  let period: Seconds | undefined;
+  for (const run of taps) {
+    const tapped = tappedPulse(run);
+    if (!tapped) continue;
+    period = tapped.period;
+    said.push(...tapped.taps.map(({ at }) => ({ at, spread: TAPPED })));
+  }
+  const sorted = [...pins].sort((a, b) => a - b);
+  sorted.slice(1).forEach((pin, i) => {
+    const count = Math.round((pin - sorted[i]!) / (length * step));
+    if (count >= 1 && count <= NEAR_PINS) period = (pin - sorted[i]!) / count;
+  });
+  const off = (many: number): number => Math.abs(Math.log((many * step) / (period ?? length * step)));
+  const lengths = [...new Set<number>([...LENGTHS, length])];
+  const own = lengths.reduce((a, b) => (off(b) < off(a) ? b : a));
+  const ways = Array.from({ length: Math.ceil(own) }, (_, from) => {
+    const misses = said.map(({ at, spread }) => {
+      const beats = (stepAt(reader, at) - from) / own;
+      return { by: Math.abs(beats - Math.round(beats)) * own * step, spread };
+    });
+    const cost = misses.reduce((sum, { by, spread }) => sum + (by / spread) ** 2, 0) / Math.max(1, misses.length);
+    return { from, far: Math.max(...misses.map((m) => m.by)), score: beatScore(reader.beats(own, from)) - 2 * cost };
+  }).filter(({ far }) => far <= Math.max(FARTHEST, step));
+  if (ways.length === 0) return undefined;
+  const best = ways.reduce((a, b) => (b.score > a.score ? b : a));
+  return { length: own, from: best.from };
+}
+
+/** The step at a moment of a grid whose steps are all as long as each other. */
+const stepAt = ({ timeAt, pulse }: FactReader, at: Seconds): number => ((at - timeAt(0)) / pulse) * STEPS;
 
 /** Sets the pulse within a stretch. */
 function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pulse {
@@ -43,9 +151,7 @@ function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pu
   };
 }
 
-function editedPulse(spectrum: Spectrum, { factor, pins, taps }: PulseEdits): Pulse {
-  const found = pulseOf(spectrum);
-  let pulse: Pulse = { ...found, periods: found.periods.map((p) => p / factor) };
+function editedPulse(pulse: Pulse, { pins, taps }: PulseEdits): Pulse {
   const sorted = [...pins].sort((a, b) => a - b);
   sorted.slice(1).forEach((pin, i) => {
     const before = sorted[i]!;
@@ -79,13 +185,68 @@ function withTaps(spectrum: Spectrum, taps: PulseEdits['taps']): Float32Array {
   return strength;
 }
 
+/** The pulse that some beats keep, moment by moment. */
+function pulseThrough(beats: readonly FoundBeat[], length: Seconds): Pulse {
+  let i = 0;
+  const periods = Array.from({ length: Math.max(1, Math.ceil(length)) }, (_, at) => {
+    while (i + 2 < beats.length && beats[i + 1]!.at < at) i += 1;
+    return beats[i + 1]!.at - beats[i]!.at;
+  });
+  return { every: 1, periods };
+}
+
+function beatsFor(heard: Heard, edits: PulseEdits): { beats: readonly FoundBeat[]; steady: boolean; asFound: boolean } {
+  const { spectrum, grid, readings, reader } = heard;
+  const reading = readings[Math.min(edits.reading, readings.length - 1)];
+  const isSaid = edits.pins.length + edits.taps.length > 0;
+  const follow = (pulse: Pulse) =>
+    beatsOf(spectrum, editedPulse(pulse, edits), edits.pins, withTaps(spectrum, edits.taps));
+  if (!reading || !reader) {
+    const pulse = pulseOf(spectrum);
+    const periods = pulse.periods.map((p) => p / edits.factor);
+    return { beats: follow({ ...pulse, periods }), steady: false, asFound: false };
+  }
+  const length = reading.length / edits.factor;
+  const from = (reading.from + (edits.halves * length) / 2) % length;
+  const placed = { length, from: from < 0 ? from + length : from };
+  if (!isSaid) {
+    const asFound = edits.factor === 1 && edits.halves === 0;
+    return { beats: onGrid(spectrum, grid, reader, placed), steady: grid.steady, asFound };
+  }
+  const meant = grid.steady ? believed(reader, placed, edits) : undefined;
+  if (meant) {
+    const beats = onGrid(spectrum, grid, reader, meant);
+    const near = (at: Seconds) =>
+      beats.reduce((a, b, i) => (Math.abs(b.at - at) < Math.abs(beats[a]!.at - at) ? i : a), 0);
+    const pinned = new Map(edits.pins.map((at) => [near(at), at]));
+    const put = beats.map((beat, i): FoundBeat => {
+      const at = pinned.get(i);
+      return at === undefined ? beat : { at, sure: 1, pinned: true };
+    });
+    // A pin ahead of the first stroke, or two at one beat, are for the other way.
+    const held = put.every((b, i) => i === 0 || b.at > put[i - 1]!.at);
+    if (held && pinned.size === edits.pins.length && edits.pins.every((at) => put.some((b) => b.at === at)))
+      return { beats: put, steady: true, asFound: false };
+  }
+  const beats = onGrid(spectrum, grid, reader, placed);
+  if (beats.length < 2) return { beats: follow(pulseOf(spectrum)), steady: false, asFound: false };
+  return { beats: follow(pulseThrough(beats, spectrum.length)), steady: false, asFound: false };
+}
+
 /** Beats, meter and bar lines, around what the player says. */
-export function fitPulse(spectrum: Spectrum, edits: PulseEdits): FoundPulse {
-  const beats = beatsOf(spectrum, editedPulse(spectrum, edits), edits.pins, withTaps(spectrum, edits.taps));
-  const found = barsOf(spectrum, beats, edits.meter ?? undefined);
-  const { pulses } = found.meter;
-  const first = (((found.first + edits.shift) % pulses) + pulses) % pulses;
-  return { beats, bars: { ...found, first }, length: spectrum.length };
+export function fitPulse(heard: Heard, edits: PulseEdits): FoundPulse {
+  const { spectrum, readings, offered } = heard;
+  const { beats, steady, asFound } = beatsFor(heard, edits);
+  const rest = { beats, steady, readings: offered, length: spectrum.length };
+  const four: FoundMeter = { pulses: 4, beats: 4, unit: 4 };
+  if (beats.length < 3) return { ...rest, bars: { meter: edits.meter ?? four, first: 0, sure: 0 } };
+  // Its own beats are the grid on which the bar is looked for.
+  const reader = factReader(spectrum, { times: beats.map((b) => b.at), steady });
+  const known = edits.meter?.pulses ?? (asFound ? readings[edits.reading]?.pulses : undefined);
+  const { pulses, first, share } = barOf(reader, reader.beats(STEPS, 0), known);
+  const moved = (((first + edits.shift) % pulses) + pulses) % pulses;
+  const meter = edits.meter ?? meterOf(spectrum, beats, pulses);
+  return { ...rest, bars: { meter, first: moved, sure: share } };
 }
 
 /**
@@ -93,4 +254,4 @@ export function fitPulse(spectrum: Spectrum, edits: PulseEdits): FoundPulse {
  * @param channels samples, -1 to 1, all of one length
  */
 export const findPulse = (channels: readonly Float32Array[], sampleRate: number): FoundPulse =>
-  fitPulse(spectrumOf(channels, sampleRate), NO_EDITS);
+  fitPulse(hear(spectrumOf(channels, sampleRate)), NO_EDITS);

@@ -156,18 +156,31 @@ export function beatsOf(
     pulse,
     [...pinAt.keys()].sort((a, b) => a - b),
   );
-  const reach = Math.round(NEAR * rate);
   const raw = frames.map((frame): FoundBeat => {
     const pin = pinAt.get(frame);
-    if (pin !== undefined) return { at: pin, sure: 1, pinned: true };
-    const peak = peakNear(strength, frame, reach);
-    return { at: peak.frame / rate + start, sure: Math.min(1, peak.height / 3) };
+    return pin === undefined ? strokeNear(spectrum, frame / rate + start) : { at: pin, sure: 1, pinned: true };
   });
-  // Silence before the first stroke and after the last has no beats.
-  const first = raw.findIndex((b) => b.sure > LEAST_SURE);
-  const last = raw.findLastIndex((b) => b.sure > LEAST_SURE);
-  return first < 0 ? [] : inOrder(smoothBeats(raw.slice(first, last + 1)));
+  const heard = sounding(raw);
+  return heard.length > 0 ? inOrder(smoothBeats(heard)) : [];
 }
+
+/** The stroke nearest to a moment; the moment itself, of no sureness, where there is none. */
+export function strokeNear({ strength, rate, start }: Spectrum, at: Seconds): FoundBeat {
+  const frame = Math.round((at - start) * rate);
+  const peak = peakNear(strength, frame, Math.round(NEAR * rate));
+  return peak.height > 0 ? { at: peak.frame / rate + start, sure: Math.min(1, peak.height / 3) } : { at, sure: 0 };
+}
+
+/** Beats without those in the silence before the first stroke and after the last. */
+export function sounding(beats: readonly FoundBeat[]): FoundBeat[] {
+  const first = beats.findIndex((b) => b.sure > LEAST_SURE);
+  const last = beats.findLastIndex((b) => b.sure > LEAST_SURE);
+  return first < 0 ? [] : beats.slice(first, last + 1);
+}
+
+/** Beats that are about where some times are, set on the strokes beside them. */
+export const onStrokes = (spectrum: Spectrum, times: readonly Seconds[]): FoundBeat[] =>
+  inOrder(smoothBeats(sounding(times.map((at) => strokeNear(spectrum, at)))));
 
 /** Smoothing near a pin may push one beat past another: what is out of order is put between its neighbours. */
 function inOrder(beats: readonly FoundBeat[]): FoundBeat[] {

@@ -65,7 +65,7 @@ export function tempoThrough(
  * @returns undefined when there are too few beats to say anything
  */
 export function fitTempo(
-  { beats, bars: { meter, first } }: FoundPulse,
+  { beats, bars: { meter, first } }: Pick<FoundPulse, 'beats' | 'bars'>,
   within: Seconds = WITH_THEM,
 ): FittedTempo | undefined {
   if (beats.length < 2 || first >= beats.length) return undefined;

@@ -1,0 +1,243 @@
+/** One way of playing together: what each of the band plays in a bar, written step by step. */
+export interface Groove {
+  readonly name: string;
+  /** Used to set the weights, or kept to judge by. */
+  readonly kept: boolean;
+  readonly beats: number;
+  readonly unit: number;
+  /** Beats a minute of the felt pulse. */
+  readonly bpm: readonly [number, number];
+  /** Steps to the felt pulse: 4 are sixteenths, 6 of a dotted quarter as well, 3 are triplets. */
+  readonly steps: number;
+  /** Off-beat eighths come late, as in a shuffle. */
+  readonly swung?: boolean;
+  /** Drums by General MIDI key; of each line one is taken for a song. No drums where it is empty. */
+  readonly drums: Readonly<Record<number, readonly string[]>>;
+  /** x root, 5 fifth, o octave, w the next of a walk. */
+  readonly bass: readonly string[];
+  /** Chords: x whole, a the next note of it. */
+  readonly chords: readonly string[];
+  /** Share of steps on which the lead plays, from weak to strong; negative: ahead of the beat. */
+  readonly lead?: number;
+  /** Bars of one chord. */
+  readonly change?: readonly number[];
+}
+
+const KICK = 36;
+const STICK = 37;
+const SNARE = 38;
+const HAT = 42;
+const PEDAL = 44;
+const OPEN = 46;
+const RIDE = 51;
+const SHAKER = 70;
+const CLAVE = 75;
+
+/** Ways of playing, invented from what the trade calls them. */
+export const GROOVES: readonly Groove[] = [
+  {
+    name: 'straight eighths',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [76, 150], steps: 4, lead: 0.3, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.......x.x.....', 'x.....x.x.......', 'x.x.....x.....x.', 'x...x...x...x...'],
+      [SNARE]: ['....x.......x...'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'x...x...x...x...', 'xxxxxxxxxxxxxxxx', '..x...x...x...x.'],
+    },
+    bass: ['x.......x.x.....', 'x.x.x.x.x.x.x.x.', 'x.....x.5.......', 'x...............'],
+    chords: ['x...............', 'x.......x.......', 'x...x...x...x...', 'x.x.x.x.x.x.x.x.', '..x...x...x...x.'],
+  },
+  {
+    name: 'half-time',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [66, 152], steps: 4, lead: 0.2, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.....x.........', 'x..........x..x.', 'x...............'],
+      [SNARE]: ['........x.......'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'x...x...x...x...', 'xxxxxxxxxxxxxxxx'],
+    },
+    bass: ['x.....x.........', 'x...............', 'x.......5.....x.'],
+    chords: ['x...............', 'a.a.a.a.a.a.a.a.', 'x...x...x...x...'],
+  },
+  {
+    name: 'bass on, chords off the beat',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [88, 220], steps: 4, lead: 0.5, change: [1, 0.5] },
+    drums: {
+      [KICK]: ['x.......x.......', 'x...x...x...x...', '................'],
+      [SNARE]: ['....x.......x...', '..x...x...x...x.', '................'],
+      [HAT]: ['..x...x...x...x.', 'x.x.x.x.x.x.x.x.', '................'],
+    },
+    bass: ['x...5...x...5...', 'x.......5.......', 'o...5...x...5...'],
+    chords: ['..x...x...x...x.', '....x.......x...'],
+  },
+  {
+    name: 'rag',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [96, 210], steps: 4, lead: 0.7, change: [1, 0.5] },
+    drums: { [KICK]: ['x.......x.......', '................'], [HAT]: ['....x.......x...', '................'] },
+    bass: ['x.......5.......', 'x.......o.......'],
+    chords: ['....x.......x...'],
+  },
+  {
+    name: 'sixteenths, syncopated',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [84, 122], steps: 4, lead: 0.5, change: [1, 2, 4] },
+    drums: {
+      [KICK]: ['x..x......x..x..', 'x.x....x..x.....', 'x......x..x....x'],
+      [SNARE]: ['....x.......x...', '....x..x.x..x...', '....x..x.x..x..x'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'xxxxxxxxxxxxxxxx'],
+    },
+    bass: ['x..x..x...x.o...', 'x.o..x.o..x...x.', '..x...x..x....x.'],
+    chords: ['...x..x....x..x.', '..x...x...x...x.', '.......x.......x', 'x..x..x...x.x...'],
+  },
+  {
+    name: 'four to the floor',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [112, 140], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...x...x...x...'],
+      [SNARE]: ['....x.......x...', '................'],
+      [OPEN]: ['..x...x...x...x.'],
+      [HAT]: ['xxxxxxxxxxxxxxxx', 'x.x.x.x.x.x.x.x.', '................'],
+    },
+    bass: ['..x...x...x...x.', 'x.o.x.o.x.o.x.o.', '..xx..xx..xx..xx'],
+    chords: ['x..x..x...x..x..', '..x...x...x...x.', 'x...............'],
+  },
+  {
+    name: 'shuffle',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [78, 176], steps: 4, swung: true, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.......x.......', 'x.....x.x.......', 'x...x...x...x...'],
+      [SNARE]: ['....x.......x...'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'x...x...x...x...'],
+    },
+    bass: ['x.x.x.x.5.5.5.5.', 'x...w...w...w...', 'x.......5.......'],
+    chords: ['x.....x.........', '..x...x...x...x.', 'x...............', '....x.......x...'],
+  },
+  {
+    name: 'waltz',
+    ...{ kept: false, beats: 3, unit: 4, bpm: [80, 200], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...........', '............'],
+      [STICK]: ['....x...x...', '............'],
+      [RIDE]: ['x...x...x...', '............'],
+    },
+    bass: ['x...........', 'x.......5...', 'x...w...w...'],
+    chords: ['....x...x...', 'x...........', 'a.a.a.a.a.a.'],
+  },
+  {
+    name: 'six-eight',
+    ...{ kept: false, beats: 6, unit: 8, bpm: [46, 84], steps: 6, lead: 0.3, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...........', 'x.........x.', '............'],
+      [SNARE]: ['......x.....', '............'],
+      [HAT]: ['x.x.x.x.x.x.', 'x.....x.....', '............'],
+    },
+    bass: ['x...........', 'x.....5.....', 'x...x.5...5.'],
+    chords: ['a.a.a.a.a.a.', 'x.....x.....', 'x...........'],
+  },
+  {
+    name: 'ballad without drums',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [56, 96], steps: 4, lead: 0.25, change: [1, 2, 0.5] },
+    drums: {},
+    bass: ['x...............', 'x.......5.......', '................', 'x.....5.o.......'],
+    chords: ['a.a.a.a.a.a.a.a.', 'aaaaaaaaaaaaaaaa', 'x...x...x...x...', 'x.......x.......', '..a.a.a...a.a.a.'],
+  },
+  {
+    name: 'clave',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [80, 128], steps: 4, lead: 0.5, change: [1, 2] },
+    drums: {
+      [CLAVE]: ['x..x...x..x.x...', 'x..x..x...x..x..', '..x.x...x..x..x.'],
+      [KICK]: ['x..x..x.x..x..x.', '......x.......x.', '................'],
+      [SHAKER]: ['x.x.x.x.x.x.x.x.', '................'],
+    },
+    bass: ['...x..o.......x.', 'x..x..5.x..x..5.', '......x.....5...'],
+    chords: ['x.x.xx.xx.x.xx.x', '..x...x...x...x.', '..xx..xx..xx..xx'],
+  },
+  {
+    name: 'five',
+    ...{ kept: false, beats: 5, unit: 4, bpm: [90, 180], steps: 4, lead: 0.3, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...........x.......', 'x......x....x.......'],
+      [SNARE]: ['....x...........x...', '........x.......x...'],
+      [RIDE]: ['x...x...x...x...x...'],
+    },
+    bass: ['x...........x.......', 'x.....x.....5...5...'],
+    chords: ['x.....x.....x...x...', 'x...................'],
+  },
+  {
+    name: 'off-beat skank',
+    ...{ kept: true, beats: 4, unit: 4, bpm: [66, 96], steps: 4, lead: 0.3, change: [1, 2] },
+    drums: {
+      [KICK]: ['........x.......'],
+      [STICK]: ['........x.......'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', '..x...x...x...x.'],
+    },
+    bass: ['x..x..x.........', '....x.x.x.....x.', 'x.......x..x..5.'],
+    chords: ['....x.......x...', '..x...x...x...x.'],
+  },
+  {
+    name: 'walking',
+    ...{ kept: true, beats: 4, unit: 4, bpm: [100, 220], steps: 4, swung: true, lead: 0.6, change: [1, 0.5] },
+    drums: {
+      [RIDE]: ['x...x.x.x...x.x.'],
+      [PEDAL]: ['....x.......x...'],
+      [SNARE]: ['......x.........', '..........x...x.', '................'],
+    },
+    bass: ['x...w...w...w...'],
+    chords: ['x.....x.........', '......x.......x.', '..x.......x.....'],
+  },
+  {
+    name: 'march',
+    ...{ kept: true, beats: 2, unit: 4, bpm: [96, 132], steps: 4, lead: 0.6, change: [1, 2] },
+    drums: { [KICK]: ['x...x...', 'x.......'], [SNARE]: ['..x...x.', '..x.x.xx', 'x.xxx.xx'] },
+    bass: ['x...5...'],
+    chords: ['..x...x.'],
+  },
+  {
+    name: 'twelve-eight',
+    ...{ kept: true, beats: 12, unit: 8, bpm: [48, 84], steps: 6, lead: 0.3, change: [1, 0.5] },
+    drums: {
+      [KICK]: ['x...........x.........x.', 'x.........x.x...........'],
+      [SNARE]: ['......x...........x.....'],
+      [HAT]: ['x.x.x.x.x.x.x.x.x.x.x.x.'],
+    },
+    bass: ['x.........x.5...........', 'x.....x.....5.....5.....'],
+    chords: ['x.x.x.x.x.x.x.x.x.x.x.x.', 'x.....................x.', 'a.a.a.a.a.a.a.a.a.a.a.a.'],
+  },
+  {
+    name: 'three-three-two',
+    ...{ kept: true, beats: 4, unit: 4, bpm: [84, 132], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...x...x...x...', 'x..x..x.x..x..x.'],
+      [SNARE]: ['...x..x....x..x.', '............x...'],
+      [HAT]: ['..x...x...x...x.', '................'],
+    },
+    bass: ['x..x..x.x..x..x.', 'x.....x.5.....5.'],
+    chords: ['x..x..x.x..x..x.', '..x...x...x...x.', 'x...............'],
+  },
+  {
+    name: 'boogie, no drums',
+    ...{ kept: true, beats: 4, unit: 4, bpm: [110, 190], steps: 4, swung: true, lead: 0.6, change: [1, 2] },
+    drums: {},
+    bass: ['x.x.5.5.o.o.5.5.', 'x.5.o.5.x.5.o.5.'],
+    chords: ['..x...x...x...x.', '....x.......x...', '......x.......x.'],
+  },
+  {
+    name: 'seven',
+    ...{ kept: true, beats: 7, unit: 8, bpm: [180, 320], steps: 2, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.......x.....', 'x...x...x.....'],
+      [SNARE]: ['....x.....x...', '....x.......x.'],
+      [HAT]: ['x.x.x.x.x.x.x.'],
+    },
+    bass: ['x.......5.....', 'x...x...5...x.'],
+    chords: ['x...x...x.....', 'x.............'],
+  },
+  {
+    name: 'low end of the afternoon',
+    ...{ kept: true, beats: 4, unit: 4, bpm: [70, 110], steps: 4, lead: 0.35, change: [1, 2] },
+    drums: {
+      [KICK]: ['x......x..x.....', 'x.........x.....'],
+      [STICK]: ['....x.......x...'],
+      [SHAKER]: ['xxxxxxxxxxxxxxxx', '..x...x...x...x.'],
+    },
+    bass: ['x......x..x.....', 'x.............x.'],
+    chords: ['a..a..a..a..a.a.', '...x......x.....', 'x..............x'],
+  },
+];
