@@ -31,7 +31,7 @@ export interface FoundPulse {
 
 /** Statements of the player about the beats. The rest is fitted around it. */
 export interface PulseEdits {
-  /** Which of the readings that are offered. */
+  /** Index of the reading, among those that are offered. */
   readonly reading: number;
   /** 2 for twice as many beats, 0.5 for half, 1.5 for three in the time of two. */
   readonly factor: number;

@@ -51,7 +51,7 @@ function leading(strength: Float32Array, rate: number): Float32Array {
   return out;
 }
 
-/** How much the harmony after a moment differs from that before it, at the envelopes' rate. */
+/** Difference of the harmony after a moment from that before it, at the envelopes' rate. */
 function changes({ chord, chordRate, keys, strength, rate, start }: Spectrum, around: Seconds): Float32Array {
   const moments = Math.floor(chord.length / Math.max(1, keys));
   const sums = new Float64Array((moments + 1) * keys);
@@ -77,7 +77,7 @@ function changes({ chord, chordRate, keys, strength, rate, start }: Spectrum, ar
   });
 }
 
-/** How like itself a row of steps is some steps later, against the most that it is at any of up to so many. */
+/** Likeness of a row of steps to itself some steps later, against the most that it has at any of up to so many. */
 function likenessOf(x: Float32Array, lags: number): Float32Array {
   const mean = x.reduce((a, b) => a + b, 0) / Math.max(1, x.length);
   const out = new Float32Array(lags + 1);

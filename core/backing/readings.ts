@@ -35,7 +35,7 @@ export interface Reading {
 export interface Net {
   readonly mean: readonly number[];
   readonly spread: readonly number[];
-  /** Of each unit: weights of the facts, and its own. */
+  /** Weights of the facts in each unit, and its own. */
   readonly units: readonly (readonly number[])[];
   readonly out: readonly number[];
   /** Weights of the facts, and one more. */
