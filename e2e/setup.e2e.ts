@@ -155,6 +155,24 @@ describe('a client’s files', () => {
 });
 
 describe('a backing without a click', () => {
+  it('is listened to with progress, and not any more once that is stopped', async () => {
+    const beats = Array.from({ length: 600 }, (_, i) => 0.4 + i * 0.5);
+    const id = await addSong(on.server.address, { bars: 8 });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
+    await bringIn(page, [wavOfBeats('Long.wav', beats, 302, { rate: 22_050, channels: 1 })]);
+    const find = page.getByRole('button', { name: 'Find the beats' });
+    await find.click();
+    await page.getByRole('progressbar', { name: 'How far the beats are' }).waitFor();
+    await page.getByRole('button', { name: 'Stop', exact: true }).click();
+    await page.getByText('Listening for the beats').waitFor({ state: 'detached' });
+    expect(await page.getByText(/^\d+ beats, /).count()).toBe(0);
+    // And from the start again.
+    await find.click();
+    await page.getByText('600 beats, a steady 120 bpm.').waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it('gives the song its tempo: the bars are where the music’s bars are', async () => {
     // Players who lean back and forth by two percent, after a second of room noise.
     const beats: number[] = [1.2];

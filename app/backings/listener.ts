@@ -7,10 +7,14 @@ import type { FromListener, ToListener } from './listener.worker';
 /** Some ten seconds, and a multiple of every step that the worker counts in. */
 const PIECE = 480 * 960;
 
+/** What is told to whoever waits for an answer of a listener that was closed. */
+export class Stopped extends Error {}
+
 /** A worker that hears one recording and is asked for its peaks or its beats; the page goes on meanwhile. */
 export class Listener {
   readonly #worker = new SureWorker(() => new ListenerWorker());
   #asked: Promise<unknown> = Promise.resolve();
+  readonly #closed = new AbortController();
 
   /** Sends the recording over, a piece in a turn, so that no turn is long. */
   async hear(buffer: AudioBuffer, want: 'peaks' | 'beats'): Promise<void> {
@@ -34,7 +38,11 @@ export class Listener {
   }
 
   /** One question at a time, each with its answer. */
-  #ask<T extends FromListener['type']>(message: ToListener, type: T): Promise<Extract<FromListener, { type: T }>> {
+  #ask<T extends FromListener['type']>(
+    message: ToListener,
+    type: T,
+    told?: (done: number) => void,
+  ): Promise<Extract<FromListener, { type: T }>> {
     const over = new AbortController();
     const { signal } = over;
     // Whoever asked before has been told of its error.
@@ -46,11 +54,14 @@ export class Listener {
             const hear = (event: Event): void => {
               const { data } = event as MessageEvent<FromListener>;
               if (data.type === type) done(data as Extract<FromListener, { type: T }>);
+              else if (data.type === 'progress') told?.(data.done);
               else if (data.type === 'failed') failed(new Error(data.reason));
             };
             this.#worker.addEventListener('message', hear, { signal });
             this.#worker.addEventListener('error', () => failed(new Error('The listening stopped.')), { signal });
-            this.#tell(message);
+            this.#closed.signal.addEventListener('abort', () => failed(new Stopped()), { signal });
+            if (this.#closed.signal.aborted) failed(new Stopped());
+            else this.#tell(message);
           }),
       )
       .finally(() => over.abort());
@@ -63,15 +74,18 @@ export class Listener {
     return this.#ask({ type: 'peaks' }, 'peaks');
   }
 
-  async beats(edits: PulseEdits): Promise<FoundPulse> {
-    return (await this.#ask({ type: 'beats', edits }, 'beats')).found;
+  /** @param told hears how far it is, 0 to 1 */
+  async beats(edits: PulseEdits, told?: (done: number) => void): Promise<FoundPulse> {
+    return (await this.#ask({ type: 'beats', edits }, 'beats', told)).found;
   }
 
   async strokes(): Promise<readonly Stroke[]> {
     return (await this.#ask({ type: 'strokes' }, 'strokes')).strokes;
   }
 
+  /** Ends it; what was asked and not answered is told so. */
   close(): void {
+    this.#closed.abort();
     this.#worker.terminate();
   }
 }

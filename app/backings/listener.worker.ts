@@ -15,6 +15,8 @@ export type ToListener =
 export type FromListener =
   | { readonly type: 'peaks'; readonly packed: Uint8Array; readonly silent: boolean }
   | { readonly type: 'beats'; readonly found: FoundPulse }
+  /** Progress of what was asked for, 0 to 1. */
+  | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'strokes'; readonly strokes: readonly Stroke[] }
   | { readonly type: 'failed'; readonly reason: string };
 
@@ -27,7 +29,15 @@ let spectrum: Spectrum | undefined;
 let heard: Heard | undefined;
 
 const whole = (): Mix => ({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
-const spectrumHere = (): Spectrum => (spectrum ??= spectrumOfMix(whole()));
+/** Share of the spectrum in all of it; the readings take the rest. */
+const SPECTRUM = 0.6;
+const tell = (done: number): void => postMessage({ type: 'progress', done } satisfies FromListener);
+const spectrumHere = (): Spectrum => (spectrum ??= spectrumOfMix(whole(), (done) => tell(done * SPECTRUM)));
+function heardHere(): Heard {
+  const own = spectrumHere();
+  if (!heard) tell(SPECTRUM);
+  return (heard ??= hear(own));
+}
 
 function take(message: ToListener): FromListener | undefined {
   switch (message.type) {
@@ -53,7 +63,7 @@ function take(message: ToListener): FromListener | undefined {
       return { type: 'peaks', packed: packPeaks(peaks), silent: isSilent(peaks) };
     }
     case 'beats':
-      return { type: 'beats', found: fitPulse((heard ??= hear(spectrumHere())), message.edits) };
+      return { type: 'beats', found: fitPulse(heardHere(), message.edits) };
     case 'strokes':
       return { type: 'strokes', strokes: strokesOf(spectrumHere(), whole()) };
   }

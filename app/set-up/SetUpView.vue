@@ -28,7 +28,17 @@ const page = ref<(typeof PAGES)[number]>('Backings');
     </div>
     <aside class="side">
       <template v-if="page === 'Backings'">
-        <div v-if="setup.listening && !setup.beats" class="sheet wait quiet" role="status">Listening for the beats</div>
+        <div v-if="setup.listening && !setup.beats" class="sheet wait quiet" role="status">
+          <span>Listening for the beats</span>
+          <v-progress-linear
+            :model-value="100 * setup.heardShare"
+            color="primary"
+            height="6"
+            rounded
+            aria-label="How far the beats are"
+          />
+          <v-btn size="small" @click="setup.stopListening()">Stop</v-btn>
+        </div>
         <BeatTools
           v-if="setup.beats && setup.selected && setup.beats.backing === setup.selected.id"
           :backing="setup.selected"
@@ -82,6 +92,9 @@ const page = ref<(typeof PAGES)[number]>('Backings');
 }
 .wait {
   padding: 12px;
+  display: grid;
+  gap: 8px;
+  justify-items: start;
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {

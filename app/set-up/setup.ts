@@ -10,7 +10,7 @@ import type { Seconds } from '~~/core/time/units';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { wordsOf } from '~/api/api';
-import { Listener } from '~/backings/listener';
+import { Listener, Stopped } from '~/backings/listener';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -62,7 +62,11 @@ export const useSetup = defineStore('setup', () => {
     null,
   );
   const listening = ref(false);
+  /** Progress of listening, 0 to 1. */
+  const heardShare = ref(0);
   let listener: { readonly backing: string; readonly heard: Promise<Listener> } | null = null;
+  /** The latest, which may still be taking the sound in. */
+  let opened: Listener | null = null;
 
   async function listen(backing: Backing): Promise<Listener> {
     if (listener?.backing === backing.id) return listener.heard;
@@ -72,6 +76,7 @@ export const useSetup = defineStore('setup', () => {
       const buffer = sound.engine?.tracks.bufferOf(backing.id);
       if (!buffer) throw new Error('The backing’s sound is not here yet. Try again in a moment.');
       const made = new Listener();
+      opened = made;
       await made.hear(buffer, 'beats');
       return made;
     })();
@@ -86,15 +91,16 @@ export const useSetup = defineStore('setup', () => {
   /** Finds the beats of a backing, around what the player has said about them. */
   async function findBeats(backing: Backing, edits: PulseEdits = NO_EDITS): Promise<void> {
     listening.value = true;
+    heardShare.value = 0;
     try {
       const start = performance.now();
-      const found = await (await listen(backing)).beats(edits);
+      const found = await (await listen(backing)).beats(edits, (done) => (heardShare.value = done));
       performance.measure('beats of a backing', { start });
       if (found.beats.length < 2)
         notices.say(`${backing.name}: no beats were found in it. Tap along to a stretch, or set the tempo by hand.`);
       beats.value = { backing: backing.id, found, edits };
     } catch (error) {
-      notices.say(`${backing.name}: ${wordsOf(error)}`);
+      if (!(error instanceof Stopped)) notices.say(`${backing.name}: ${wordsOf(error)}`);
     } finally {
       listening.value = false;
     }
@@ -112,6 +118,12 @@ export const useSetup = defineStore('setup', () => {
   /** Puts a beat somewhere: it is pinned there, and any pin it had before goes. */
   const pin = (from: Seconds, to: Seconds): Promise<void> =>
     edit({ pins: [...(beats.value?.edits.pins ?? []).filter((p) => p !== from), to].sort((a, b) => a - b) });
+
+  /** Stops listening; the beats that were there before stay. */
+  function stopListening(): void {
+    opened?.close();
+    listener = null;
+  }
 
   function dropBeats(): void {
     beats.value = null;
@@ -154,6 +166,8 @@ export const useSetup = defineStore('setup', () => {
     inPass,
     beats,
     listening,
+    heardShare,
+    stopListening,
     retime,
     answer,
     findBeats,

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { findPulse, fitPulse, hear, NO_EDITS } from './analysis';
-import { spectrumOf } from './spectrum';
+import { spectrumOf, spectrumOfMix } from './spectrum';
 import { real } from '../testing/real';
 
 const RATE = 22_050;
@@ -40,6 +40,14 @@ describe('the beats of a recording', () => {
     expect(farthest(found.beats, beats)).toBeLessThan(0.012);
     expect(found.beats.length).toBe(48);
     expect(found.bars).toMatchObject({ first: 0, meter: { beats: 4, unit: 4 } });
+  });
+
+  it('are told of on the way', () => {
+    const told: number[] = [];
+    spectrumOfMix({ samples: new Float32Array(RATE * 120), rate: RATE }, (done) => told.push(done));
+    expect(told.length).toBeGreaterThan(3);
+    expect(told).toEqual([...told].sort((a, b) => a - b));
+    expect(told.at(-1)!).toBeLessThan(1);
   });
 
   it('begin with a stroke on the file’s first sample', () => {

@@ -101,14 +101,17 @@ function standOut(flux: Float32Array, rate: number): Float32Array {
 export const spectrumOf = (channels: readonly Float32Array[], sampleRate: number): Spectrum =>
   spectrumOfMix(mixDown(channels, sampleRate));
 
-/** The same, of what has been mixed down already. */
-export function spectrumOfMix({
-  samples,
-  rate: audioRate,
-}: {
-  readonly samples: Float32Array;
-  readonly rate: number;
-}): Spectrum {
+/** Frames after which it is told how far it is. */
+const TOLD_EVERY = 4096;
+
+/**
+ * The same, of what has been mixed down already.
+ * @param told hears from time to time how far it is, 0 to 1
+ */
+export function spectrumOfMix(
+  { samples, rate: audioRate }: { readonly samples: Float32Array; readonly rate: number },
+  told: (done: number) => void = () => {},
+): Spectrum {
   const rate = audioRate / HOP;
   const frames = Math.max(0, Math.floor((samples.length + BEFORE - WINDOW) / HOP) + 1);
   const fft = new FFT(WINDOW);
@@ -126,6 +129,7 @@ export function spectrumOfMix({
   const hertz = (bin: number): number => (bin * audioRate) / WINDOW;
   const scale = 2 / WINDOW;
   for (let f = 0; f < frames; f += 1) {
+    if (f % TOLD_EVERY === 0) told(f / frames);
     const from = f * HOP - BEFORE;
     if (from >= 0) for (let i = 0; i < WINDOW; i += 1) input[i] = samples[from + i]! * window[i]!;
     else for (let i = 0; i < WINDOW; i += 1) input[i] = (samples[from + i] ?? 0) * window[i]!;
