@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { COMMANDS_BY_KEY } from '../core/performance/commandKeys';
 import type { Action } from '../core/performance/learned';
-import { addPlayedSong, lineOf } from './played';
+import { addPlayedSong, addTakenSong, lineOf } from './played';
 import { footplate, open, state, withKeyboard } from './browser';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -235,6 +235,17 @@ describe('fingers', () => {
       );
     // Practice speed has its place on Play's sentence and in the keys as well.
     expect(small.length).toBeLessThanOrEqual(1);
+    // A finger that stays is shown the words, as a pointer that rests is, and presses nothing.
+    const again = footplate(page).getByRole('button', { name: /^Go again/ });
+    const box = (await again.boundingBox())!;
+    const finger = { x: box.x + box.width / 2, y: box.y + box.height / 2, id: 1 };
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints: [finger] });
+    await page.getByText('Stop, keep what was played, and start the same pass over').waitFor();
+    await touch.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
+    await page.waitForTimeout(300);
+    await state(page, 'Ready');
+    await again.tap();
+    await state(page, 'Recording');
     await context.close();
   });
 });
@@ -387,6 +398,27 @@ describe('a job takes so many presses', () => {
     await page.getByText('Piano is muted').first().waitFor();
     await by.click('Let it sound');
     await page.getByRole('button', { name: 'Let it sound' }).waitFor({ state: 'detached' });
+    expect(by.count).toBe(1);
+    await context.close();
+  });
+
+  it('one stretch of another take picked: one', async () => {
+    const note = (key: number) => [{ id: 'n', key, velocity: 80, release: 64, start: 0, end: 30_000 }];
+    const takes = [60, 64].map((key) => ({ notes: note(key), controls: [] }));
+    const id = await addTakenSong(on.server.address, 8, 240, takes);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    await page.keyboard.type('3 4');
+    await page.keyboard.press('Enter');
+    await says(page, 'What is recorded: bars 3–4');
+    const by = counted(page);
+    await by.key(',');
+    const picked = await until(async () => {
+      const { comp, takes: all } = (await readSong(on.server.address, id)).document.parts[0]!;
+      const numbers = comp.map((p) => all.find((t) => t.id === p.takeId)!.number);
+      return numbers.length === 3 && { numbers, from: comp[1]!.from, to: comp[1]!.to };
+    });
+    expect(picked).toEqual({ numbers: [2, 1, 2], from: 2 * 3840, to: 4 * 3840 });
     expect(by.count).toBe(1);
     await context.close();
   });

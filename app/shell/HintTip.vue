@@ -2,7 +2,10 @@
 import { useEventListener, useTimeoutFn } from '@vueuse/core';
 import { shallowRef } from 'vue';
 
-/** Shows the words of whatever control the pointer or the keys rest on (`v-hint`): one tip for the whole page. */
+/**
+ * Shows the words of whatever control the pointer, a finger or the keys rest on (`v-hint`): one tip for the whole page.
+ * A finger that has stayed for them presses nothing.
+ */
 const RESTS = 500;
 const over = shallowRef<HTMLElement | null>(null);
 const shown = shallowRef<HTMLElement | null>(null);
@@ -26,7 +29,29 @@ useEventListener('focusin', (event) => {
   // By keys alone: a control that was clicked needs no more words.
   if ((event.target as Element).matches(':focus-visible')) look(event);
 });
-useEventListener(['pointerdown', 'keydown', 'blur'], leave);
+/** A finger stayed for the words: the click that it ends in is none. */
+let stayed = false;
+useEventListener('pointerdown', (event) => {
+  stayed = false;
+  leave();
+  if (event.pointerType === 'touch') look(event);
+});
+useEventListener(['pointerup', 'pointercancel'], ({ pointerType }) => {
+  if (pointerType !== 'touch') return;
+  stayed = shown.value !== null;
+  if (!stayed) leave();
+});
+useEventListener(
+  'click',
+  (event) => {
+    if (!stayed) return;
+    stayed = false;
+    event.preventDefault();
+    event.stopPropagation();
+  },
+  { capture: true },
+);
+useEventListener(['keydown', 'blur'], leave);
 useEventListener('scroll', leave, { capture: true, passive: true });
 </script>
 
