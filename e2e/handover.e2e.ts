@@ -258,6 +258,10 @@ describe('handing over', () => {
     await page.getByRole('button', { name: 'Make the files' }).waitFor();
     await press(page, 'Make the files');
     await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
+    // It goes on while another station is looked at, and says so there.
+    await page.keyboard.press('Shift+Digit3');
+    await page.getByRole('link', { name: /^Hand over\s\d+%$/ }).click();
+    await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
     await on.server.kill();
     await on.server.restart();
     await page.getByText(/not there any more. Nothing was handed over/).waitFor();

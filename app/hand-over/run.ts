@@ -7,6 +7,7 @@ import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Which, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
+import { useLongWork } from '~/notices/longWork';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -33,6 +34,7 @@ export const useRun = defineStore('run', () => {
   const asked = ref(false);
   const trouble = ref('');
   const busy = computed(() => asked.value || writing.value !== null || run.value?.state === 'making');
+  useLongWork().at('hand-over', () => (run.value?.state === 'making' ? run.value.done : null));
   const pathOf = (id: string) => `/api/runs/${encodeURIComponent(id)}`;
 
   let following: Promise<void> = Promise.resolve();

@@ -11,6 +11,7 @@ import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
 import { wordsOf } from '~/api/api';
 import { Listener, Stopped } from '~/backings/listener';
+import { useLongWork } from '~/notices/longWork';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
@@ -64,6 +65,7 @@ export const useSetup = defineStore('setup', () => {
   const listening = ref(false);
   /** Progress of listening, 0 to 1. */
   const heardShare = ref(0);
+  useLongWork().at('desk', () => (listening.value ? heardShare.value : null));
   let listener: { readonly backing: string; readonly heard: Promise<Listener> } | null = null;
   /** The latest, which may still be taking the sound in. */
   let opened: Listener | null = null;

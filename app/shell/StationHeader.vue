@@ -3,6 +3,7 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { usePreferences } from '~/controls/preferences';
 import { useKeeping } from '~/keeping/keeping';
+import { useLongWork } from '~/notices/longWork';
 import { useSong } from '~/song/song';
 import { keyWords } from '~/transport/actions';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
@@ -11,6 +12,7 @@ import { vHint } from '~/controls/hint';
 const emit = defineEmits<{ keys: []; stand: [] }>();
 const preferences = usePreferences();
 const song = useSong();
+const work = useLongWork();
 const keeping = useKeeping();
 const route = useRoute();
 
@@ -60,7 +62,8 @@ const AT_RISK = 'In this window only: leave it open';
         :role="isOpen(station.id) ? undefined : 'link'"
         :aria-disabled="isOpen(station.id) ? undefined : true"
         v-hint="`${station.name} (${keyWords(station.key, false)})`"
-        >{{ station.name }}</component
+        >{{ station.name
+        }}<span v-if="work.words(station.id)" class="figures far">&nbsp;{{ work.words(station.id) }}</span></component
       >
       <button class="tab keys" v-hint="'Every key and command (?)'" @click="emit('keys')">Keys</button>
       <button
@@ -106,6 +109,9 @@ export default { components: { NuxtLink } };
   padding: 0 18px;
   border-bottom: 1px solid var(--rule);
   grid-row: 1;
+}
+.far {
+  font-size: 12px;
 }
 .brand {
   display: flex;
