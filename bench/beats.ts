@@ -29,7 +29,7 @@ export interface Verdict {
  * Each found beat goes to the nearest true one within 70 ms, one to one; F is the harmonic mean of precision and
  * recall.
  */
-export function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verdict {
+function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verdict {
   const truth = song.beats.filter((t) => t >= SKIP);
   const beats = found.beats.map((b) => b.at).filter((t) => t >= SKIP - WITHIN && t <= song.beats.at(-1)! + WITHIN);
   const used = new Set<number>();
@@ -62,7 +62,7 @@ export function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verd
   };
 }
 
-export async function renderBands(): Promise<{ song: BandSong; sides: [Float32Array, Float32Array] }[]> {
+async function renderBands(): Promise<{ song: BandSong; sides: [Float32Array, Float32Array] }[]> {
   const instrument = await loadInstrument();
   for (const [channel, setting] of BENCH_BAND) instrument.setChannel(channel, setting);
   return KINDS.flatMap((kind, k) =>

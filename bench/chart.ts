@@ -14,7 +14,7 @@ const NOTES = 10_000;
 const WATCH_MS = 8000;
 
 /** A song of 200 bars whose one part has 10,000 notes. */
-export function bigSong(): { document: unknown; layers: Layer[] } {
+function bigSong(): { document: unknown; layers: Layer[] } {
   const song = {
     ...newSong('A long night', 'piano'),
     bars: BARS,

@@ -41,7 +41,7 @@ interface Found {
 }
 
 /** Quality of a comparison of a session's takes, and of the comp that is suggested. */
-export function found(made: MadeTakes, bpm: number): Found {
+function found(made: MadeTakes, bpm: number): Found {
   const tempo = tempoMap([{ tick: 0, bpm }]);
   const began = performance.now();
   const comparison = compareTakes(made.takes, BARS, tempo, meter);

@@ -1,6 +1,6 @@
 import { chromium, type Browser, type BrowserContext, type Locator, type Page } from 'playwright-core';
 
-export const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
+const CHROMIUM = process.env.CHROMIUM ?? '/usr/bin/chromium';
 
 const FLAGS = [
   '--no-sandbox',
@@ -47,7 +47,7 @@ export interface Opened {
 const OF_REQUESTS = /^Failed to load resource/;
 
 /** Notes errors of the page: those that no one caught, and those that only reach the console. */
-export function watchErrors(page: Page, errors: string[]): void {
+function watchErrors(page: Page, errors: string[]): void {
   page.on('pageerror', (error) => errors.push(error.message));
   page.on('console', (message) => {
     if (message.type() === 'error' && !OF_REQUESTS.test(message.text())) errors.push(message.text());
@@ -85,7 +85,7 @@ export async function open(
  * A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it;
  * `midiHears` tells that somebody listens.
  */
-export const PLUG_IN_KEYBOARD = `{
+const PLUG_IN_KEYBOARD = `{
   const input = Object.assign(new EventTarget(), {
     id: 'stand-in', name: 'Stage keyboard', type: 'input', state: 'connected',
     open: async () => input, close: async () => input,

@@ -2,7 +2,7 @@ import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ChildProcess } from 'node:child_process';
-import { barStart, meterMap } from '../core/time/meter';
+import { meterMap } from '../core/time/meter';
 import { newSong, type SongDocument } from '../core/document/document';
 import { unpacked } from '../core/takes/packed';
 import type { OpenedSong, SentSong } from './types';
@@ -91,7 +91,6 @@ export async function addSong(address: string, over: Partial<SongDocument> = {})
 }
 
 export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
-export const bars = (from: number, to: number) => ({ from: barStart(fourFour, from), to: barStart(fourFour, to + 1) });
 
 /** A song as the server has it. */
 export async function readSong(address: string, id: string): Promise<OpenedSong> {

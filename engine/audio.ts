@@ -10,7 +10,7 @@ import type { Span } from './transport/spans';
 import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './worklet/messages';
 
 /** The sound bank could not be had, or the audio thread could not be set up. */
-export class SoundFailed extends Error {}
+class SoundFailed extends Error {}
 /** The browser did not start the audio thread. */
 export class ThreadFailed extends SoundFailed {}
 

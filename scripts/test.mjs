@@ -1,6 +1,7 @@
 /**
- * `npm test`: installs what is missing, then format, lint, types, unit tests, build and browser tests. Everything runs
- * whatever failed before it; the last line counts. A step that is not a test suite counts when it fails.
+ * `npm test`: installs what is missing, then format, lint, types, unused exports, unit tests, build and browser tests.
+ * Everything runs whatever failed before it; the last line counts. A step that is not a test suite counts when it
+ * fails.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs';
@@ -95,6 +96,7 @@ await step('Types', () => {
   const types = run(tool('nuxt'), ['typecheck']);
   return types === 0 ? run(tool('tsc'), ['-p', 'tsconfig.rooms.json']) : types;
 });
+await step('Unused exports and files', () => run(tool('knip'), ['--include', 'exports,files']));
 await suite('Unit tests', [], false);
 const built = await step('Build', build);
 if (!found) {

@@ -29,7 +29,7 @@ const ODD: readonly unknown[] = [
 ];
 const values = fc.sample(fc.jsonValue({ maxDepth: 3 }), { numRuns: 400, seed: 7 });
 
-export const oddValue = (random: Seeded): unknown => random.pick(random.unit() < 0.7 ? ODD : values);
+const oddValue = (random: Seeded): unknown => random.pick(random.unit() < 0.7 ? ODD : values);
 
 /** A value with something in it put out of place: changed, left out, or said twice. */
 export function brokenValue(value: unknown, random: Seeded): unknown {

@@ -12,8 +12,7 @@ import { useSong } from '~/song/song';
 
 export type Shelf = JobSummary['shelf'];
 export type JobFacts = Pick<JobSummary, 'title' | 'client' | 'due' | 'notes'>;
-export const SORTS = ['due', 'newest', 'title'] as const;
-export type Sort = (typeof SORTS)[number];
+export type Sort = 'due' | 'newest' | 'title';
 
 const SHELF_WORDS: Readonly<Record<Shelf, string>> = {
   desk: 'is back on the desk',

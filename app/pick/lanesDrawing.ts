@@ -12,13 +12,13 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 type Context = CanvasRenderingContext2D;
 
 /** Left edge of the bars, behind the names of the lanes. */
-export const LEFT = 132;
+const LEFT = 132;
 const RIGHT = 10;
 /** The bar numbers, and the line under them. */
 export const RULER = 26;
 export const LINE_HEIGHT = 92;
 export const LANE_HEIGHT = 78;
-export const GAP = 10;
+const GAP = 10;
 /** Between the line and the first take. */
 const UNDER_LINE = 16;
 const BEATS_FROM = 34;

@@ -22,7 +22,7 @@ export function bpmRangeOf(changes: readonly TempoChange[]): BpmRange {
   return { low: Math.max(5, low - air), high: Math.min(1000, high + air) };
 }
 
-export const bpmY = (row: ChartRow, bpm: number, { low, high }: BpmRange): number =>
+const bpmY = (row: ChartRow, bpm: number, { low, high }: BpmRange): number =>
   row.y + MARGIN + ((high - bpm) / (high - low)) * (row.height - 2 * MARGIN);
 export const bpmAtY = (row: ChartRow, y: number, { low, high }: BpmRange): number =>
   high - ((y - row.y - MARGIN) / (row.height - 2 * MARGIN)) * (high - low);

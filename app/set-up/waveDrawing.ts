@@ -17,7 +17,7 @@ export interface WaveSheet {
   readonly rows: number;
 }
 
-export const WAVE_LEFT = 54;
+const WAVE_LEFT = 54;
 const RIGHT = 12;
 const TOP = 10;
 export const WAVE_ROW = 92;

@@ -20,8 +20,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useRoll } from '~/transport/roll';
 
-export const SNAPS = ['bar', 'beat', 'grid', 'tick', 'free'] as const;
-export type Snap = (typeof SNAPS)[number];
+export type Snap = 'bar' | 'beat' | 'grid' | 'tick' | 'free';
 export const TOOLS = ['point', 'draw', 'cut'] as const;
 export type Tool = (typeof TOOLS)[number];
 

@@ -14,7 +14,7 @@ export const MANIFEST = 'tall-kettle.json';
 export const README = 'README.txt';
 
 /** A job has fewer songs, a song fewer layers and versions; what says more is no archive. */
-export const MOST_SONGS = 2000;
+const MOST_SONGS = 2000;
 export const MOST_ENTRIES = 200_000;
 /** The most bytes of the list, of another JSON file, and of one sound. */
 export const MOST_LIST = 16 * 2 ** 20;

@@ -117,7 +117,7 @@ const PIN_WEIGHT = 4;
  * Follows the onsets without their jitter: each beat from a parabola through its neighbours, the surer ones weighing
  * more.
  */
-export function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
+function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
   return found.map((beat, i) => {
     let points: { x: number; y: number; w: number }[] = [];
     for (let j = Math.max(0, i - AROUND); j <= Math.min(found.length - 1, i + AROUND); j += 1) {

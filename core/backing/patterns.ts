@@ -160,10 +160,6 @@ const GROOVES: Readonly<Record<Pattern, Groove>> = {
   },
 };
 
-/** The patterns that come round with a bar of so many quarters, first; the others still play, cut at the bar's end. */
-export const fits = (pattern: Pattern, ticksPerBar: Ticks): boolean =>
-  GROOVES[pattern].quarters * TICKS_PER_QUARTER === ticksPerBar;
-
 /**
  * A pattern over whole bars. In a bar of another length it starts anew with the bar and is cut at its end, or comes
  * round within it. The first bar is marked by a cymbal, the last leads on with a fill when there are two or more.

@@ -2,7 +2,7 @@ import { unzip, type UnzipFileInfo } from 'fflate';
 import { DamagedFile } from './damaged';
 
 /** The most that a client's zip may become: it lies in memory as a whole, in bytes. */
-export const MOST_UNZIPPED = 2 ** 30;
+const MOST_UNZIPPED = 2 ** 30;
 const MOST_FILES = 200;
 
 export interface UnzippedFile {

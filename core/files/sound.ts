@@ -5,7 +5,7 @@ import { DamagedFile } from './damaged';
 export type FileKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg' | 'midi' | 'unknown';
 
 /** Longer than any song; what claims to be longer is not one. */
-export const LONGEST: Seconds = 90 * 60;
+const LONGEST: Seconds = 90 * 60;
 /** Number of bytes of a file's start that have to be looked at. */
 export const HEAD_BYTES = 4096;
 const MOST_CHANNELS = 32;

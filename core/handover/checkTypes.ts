@@ -10,13 +10,27 @@ import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 
 /** Kinds of checks before anything goes out. */
-export const CHECK_KINDS = [
-  ...(['silent', 'hanging', 'doubled', 'outside', 'cut', 'not at rest', 'not played', 'join', 'ear'] as const),
-  ...(['pedal held', 'turned down'] as const),
-  ...(['no sound', 'sound stays', 'another tempo'] as const),
-  ...(['off every line', 'take marked no', 'never measured', 'one name', 'backing longer', 'clipped'] as const),
-] as const;
-export type CheckKind = (typeof CHECK_KINDS)[number];
+export type CheckKind =
+  | 'silent'
+  | 'hanging'
+  | 'doubled'
+  | 'outside'
+  | 'cut'
+  | 'not at rest'
+  | 'not played'
+  | 'join'
+  | 'ear'
+  | 'pedal held'
+  | 'turned down'
+  | 'no sound'
+  | 'sound stays'
+  | 'another tempo'
+  | 'off every line'
+  | 'take marked no'
+  | 'never measured'
+  | 'one name'
+  | 'backing longer'
+  | 'clipped';
 /** Station at which a thing is looked at and put right by hand. */
 export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
 

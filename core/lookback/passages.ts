@@ -2,7 +2,7 @@ import type { Milliseconds } from '../time/units';
 import type { BufferedEvent, IsLive, LookBackBuffer, Passage, Taking } from './buffer';
 
 /** With nothing rolling, a silence this long parts one phrase from the next. */
-export const PHRASE_SILENCE: Milliseconds = 6000;
+const PHRASE_SILENCE: Milliseconds = 6000;
 /** As long as a key is held it is no silence; a key whose release never came does not hold a phrase for ever. */
 const HELD_SILENCE: Milliseconds = 60_000;
 

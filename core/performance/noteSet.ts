@@ -27,7 +27,7 @@ export function ordinalOf({ id }: Pick<Note, 'id'>): number {
 }
 
 /** The highest ordinal that a set may name. */
-export const MOST_ORDINAL = 1_000_000;
+const MOST_ORDINAL = 1_000_000;
 
 function runs(ordinals: readonly number[]): string {
   const words: string[] = [];

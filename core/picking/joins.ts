@@ -217,7 +217,7 @@ export function safeJoins(comp: readonly CompPick[], known: readonly Join[], rea
 }
 
 /** Half beats from a bar before a place to a bar after it, the nearest first. */
-export function placesAround(at: Ticks, meter: MeterMap): Ticks[] {
+function placesAround(at: Ticks, meter: MeterMap): Ticks[] {
   const bar = barAt(meter, at);
   const { ticksPerBeat } = meterAt(meter, at);
   const step = ticksPerBeat / 2;

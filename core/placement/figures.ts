@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Seconds } from '../time/units';
 
-export const METHODS = ['loop', 'taps', 'typed'] as const;
+const METHODS = ['loop', 'taps', 'typed'] as const;
 
 /** One latency figure, and how it came about. */
 const figureSchema = z

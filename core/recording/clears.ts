@@ -3,7 +3,7 @@ import { TICKS_PER_QUARTER, wholeTicks, type TickRange, type Ticks } from '../ti
 import type { Mode } from '../vocabulary/modes';
 
 /** Silence shorter than this does not end a phrase, unless the brief says otherwise. */
-export const PHRASE_GAP: Ticks = TICKS_PER_QUARTER;
+const PHRASE_GAP: Ticks = TICKS_PER_QUARTER;
 
 interface Sounding {
   readonly start: Ticks;

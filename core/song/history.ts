@@ -23,7 +23,7 @@ const place = z.union([
   z.number().int().min(0).max(LONGEST_LIST),
 ]);
 /** Schema of a patch. A list can be cut to a length, and not made endless by one. */
-export const patchSchema = z
+const patchSchema = z
   .object({
     op: z.enum(['replace', 'remove', 'add']),
     path: z.array(place).max(DEEPEST),

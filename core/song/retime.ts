@@ -11,7 +11,7 @@ import { partOf, takeOf } from './draft';
 import { movePlaces, moveTakePlaces } from './movePlaces';
 
 /** Ways of takes when the tempo under them changes. */
-export const TAKES_STAY = ['bars', 'recording'] as const;
+const TAKES_STAY = ['bars', 'recording'] as const;
 export type TakesStay = (typeof TAKES_STAY)[number];
 
 /** A new tempo, meter or place of bar 1. What is not given stays. */

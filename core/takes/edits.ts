@@ -265,7 +265,7 @@ export function packPlaces(places: readonly Ticks[]): string {
 }
 
 /** The absolute places of a `pin`. */
-export function placesOf(packed: string): Ticks[] {
+function placesOf(packed: string): Ticks[] {
   let at = 0;
   return unpackNumbers(packed).map((by) => (at += by));
 }

@@ -104,7 +104,7 @@ const lengthWaySchema = z.union([
 const addedNoteSchema = z.tuple([place, place, key, key.min(1), key]);
 /** Notes that one edit may add; more than that come as a layer. */
 export const MOST_ADDED = 5000;
-export const MOST_POINTS = 20_000;
+const MOST_POINTS = 20_000;
 
 /** A change by hand. */
 export const editSchema: z.ZodType<Edit> = z.discriminatedUnion('op', [

@@ -4,7 +4,7 @@ import type { KeyMessage } from '../performance/messages';
 import type { Layer, LayerEvent } from '../takes/layer';
 
 /** A beat at 120, in seconds and in ticks. */
-export const beat = (n: number): number => n / 2;
+const beat = (n: number): number => n / 2;
 
 export const at = (n: number, message: KeyMessage): LayerEvent => ({ at: beat(n), message });
 

@@ -16,8 +16,8 @@ import { tempoMap } from '../time/tempo';
 import type { Seconds } from '../time/units';
 import { header } from './arbitraries';
 
-export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
-export const at120 = tempoMap([{ tick: 0, bpm: 120 }]);
+const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
+const at120 = tempoMap([{ tick: 0, bpm: 120 }]);
 
 /** A pass over bar 2 at 120, from 2 to 4 s, counted off from 0 s. */
 export const planOf = (over: Partial<PassPlan> = {}): PassPlan => {

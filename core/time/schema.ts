@@ -10,7 +10,7 @@ export const tempoChangeSchema = z
   })
   .readonly();
 
-export const meterChangeSchema = z
+const meterChangeSchema = z
   .object({
     bar: z.number().int().min(1).max(100_000),
     beats: z.number().int().min(1).max(MOST_BEATS),

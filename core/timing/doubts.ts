@@ -9,8 +9,7 @@ import { isNeutral } from './recipe';
 import { notesOfEach, type TreatedReading } from './treatment';
 
 /** Reasons why a note needs an ear, the weightiest first. */
-export const WHYS = ['another line', 'met', 'order', 'torn', 'far'] as const;
-export type Why = (typeof WHYS)[number];
+export type Why = 'another line' | 'met' | 'order' | 'torn' | 'far';
 
 /** Notes of which the program is not sure. */
 export interface Doubtful {

@@ -1,8 +1,8 @@
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 
-export const DIVISIONS = [4, 8, 16, 32, 64] as const;
-export const KINDS = ['straight', 'triplet', 'dotted', 'quintuplet'] as const;
+const DIVISIONS = [4, 8, 16, 32, 64] as const;
+const KINDS = ['straight', 'triplet', 'dotted', 'quintuplet'] as const;
 
 export type Division = (typeof DIVISIONS)[number];
 export type Kind = (typeof KINDS)[number];

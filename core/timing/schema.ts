@@ -10,7 +10,7 @@ const share = z.number().min(0).max(1);
 const touch = z.number().min(1).max(127);
 const key = z.number().int().min(0).max(127);
 /** Most milliseconds that everything can be set earlier or later. */
-export const MOST_OFFSET = 100;
+const MOST_OFFSET = 100;
 /** The widest gap in a chord, and the widest of what is left alone. */
 export const MOST_CHORD = 150;
 export const MOST_ALONE = 200;

@@ -52,7 +52,7 @@ function untreated(note: Note): TreatedNote {
 }
 
 /** Notes by the treatment that moves them; none for those that stay. */
-export function byTreatment(notes: readonly Note[], treatments: readonly Treatment[]): Map<Treatment, readonly Note[]> {
+function byTreatment(notes: readonly Note[], treatments: readonly Treatment[]): Map<Treatment, readonly Note[]> {
   const groups = new Map<Treatment, Note[]>();
   const find = treatmentFinder(treatments);
   for (const note of notes) {

@@ -20,7 +20,7 @@ export interface Device {
 const USUAL_DEVICE: Device = { rate: 48_000, longestSeconds: 900, stepMs: 5 };
 
 /** Puts the stand-ins for the audio device and the page's time into every page of a context. */
-export async function withOwnTime(context: BrowserContext, device = USUAL_DEVICE): Promise<void> {
+async function withOwnTime(context: BrowserContext, device = USUAL_DEVICE): Promise<void> {
   const given = {
     WORKER: text('worker.js'),
     BEGINS,

@@ -44,7 +44,7 @@ export interface Look extends Found {
 }
 
 /** Reads a file whole, and its checksum. @throws Error when it is longer than it may be, or broken */
-export async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ bytes: Buffer; sha256: string }> {
+async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ bytes: Buffer; sha256: string }> {
   const pieces: Buffer[] = [];
   const hash = createHash('sha256');
   let length = 0;

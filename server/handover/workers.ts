@@ -5,7 +5,7 @@ import { bankPath, threadPath } from '../threads';
 import type { Bounced, FromWorker, SoundTask, WorkerFacts } from './task';
 
 /** Sound was not made, with the reason; `code` is the system's, as of a full disk. */
-export class SoundNotMade extends Error {
+class SoundNotMade extends Error {
   constructor(
     message: string,
     readonly code?: string,

@@ -3,7 +3,7 @@ import { listBackups, makeBackup, thinBackups } from './backups';
 import type { Database } from './database';
 
 /** The number of the last change of anything, as far as songs tell, and of the last thing recorded. */
-export async function lastChange(db: Database): Promise<string> {
+async function lastChange(db: Database): Promise<string> {
   const rows = await db.raw<Record<string, number | null>[]>(
     'select (select max(rowid) from song_changes) as changes, (select max(rowid) from layers) as layers, ' +
       '(select max(rowid) from recordings) as recordings, (select max(rowid) from songs) as songs',
