@@ -7,7 +7,7 @@ import type { FromListener, ToListener } from './listener.worker';
 /** Some ten seconds, and a multiple of every step that the worker counts in. */
 const PIECE = 480 * 960;
 
-/** What is told to whoever waits for an answer of a listener that was closed. */
+/** Error for whoever waits for an answer of a listener that was closed. */
 export class Stopped extends Error {}
 
 /** A worker that hears one recording and is asked for its peaks or its beats; the page goes on meanwhile. */
