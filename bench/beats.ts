@@ -1,9 +1,9 @@
 import { findPulse } from '../core/backing/analysis';
 import { seeded } from '../core/random';
 import { tappedPulse } from '../core/time/tap';
-import type { Seconds } from '../core/time/units';
 import { bounce } from '../engine/instrument/instrument';
 import { bandSong, BENCH_BAND, type BandKind, type BandSong, type TempoKind } from './bands';
+import { areFirsts, beatMatch } from './beatMatch';
 import { atLeast, atMost, quantile, under, type Figure } from './figure';
 import { otherBeatFigures } from './otherBeats';
 import { loadInstrument } from './sound';
@@ -12,11 +12,8 @@ const RATE = 48_000;
 const KINDS: readonly TempoKind[] = ['steady', 'drifting', 'ritardando', '3/4', '6/8', 'swung', 'sparse'];
 const BANDS: readonly BandKind[] = ['drums and bass', 'plucked', 'strings and bass'];
 const SEEDS = [101, 202, 303];
-/** The first beats are left out, as is usual: a tracker has to get going. */
-const SKIP: Seconds = 5;
-const WITHIN: Seconds = 0.07;
 
-export interface Verdict {
+interface Verdict {
   readonly song: BandSong;
   readonly f: number;
   readonly errors: readonly number[];
@@ -25,38 +22,15 @@ export interface Verdict {
   readonly found: ReturnType<typeof findPulse>;
 }
 
-/**
- * Each found beat goes to the nearest true one within 70 ms, one to one; F is the harmonic mean of precision and
- * recall.
- */
 function judge(song: BandSong, found: ReturnType<typeof findPulse>): Verdict {
-  const truth = song.beats.filter((t) => t >= SKIP);
-  const beats = found.beats.map((b) => b.at).filter((t) => t >= SKIP - WITHIN && t <= song.beats.at(-1)! + WITHIN);
-  const used = new Set<number>();
-  const errors: number[] = [];
-  for (const t of truth) {
-    let best = -1;
-    beats.forEach((b, i) => {
-      if (!used.has(i) && Math.abs(b - t) <= WITHIN && (best < 0 || Math.abs(b - t) < Math.abs(beats[best]! - t)))
-        best = i;
-    });
-    if (best < 0) continue;
-    used.add(best);
-    errors.push((beats[best]! - t) * 1000);
-  }
-  const f = beats.length + truth.length ? (2 * errors.length) / (beats.length + truth.length) : 0;
-  const { pulses } = found.bars.meter;
-  const firsts = found.beats
-    .filter((_, i) => i >= found.bars.first && (i - found.bars.first) % pulses === 0)
-    .map((b) => b.at)
-    .filter((t) => t >= SKIP && t <= song.firsts.at(-1)!);
-  const hit = firsts.filter((t) => song.firsts.some((s) => Math.abs(s - t) <= WITHIN)).length;
-  const { beats: top, unit } = found.bars.meter;
+  const times = found.beats.map((b) => b.at);
+  const { first, meter } = found.bars;
+  const starts = times.filter((_, i) => i >= first && (i - first) % meter.pulses === 0);
+  const { beats: top, unit } = meter;
   return {
     song,
-    f,
-    errors,
-    first: firsts.length > 0 && hit >= 0.8 * firsts.length,
+    ...beatMatch(times, song.beats),
+    first: areFirsts(starts, song.firsts),
     meter: top === song.meter.beats && unit === song.meter.unit,
     found,
   };

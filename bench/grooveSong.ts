@@ -2,6 +2,7 @@ import { seeded, type Seeded } from '../core/random';
 import { secondsAt, tempoMap, type TempoChange } from '../core/time/tempo';
 import type { Seconds, Ticks } from '../core/time/units';
 import type { ChannelSetting, Scheduled } from '../engine/instrument/schedule';
+import { beatMatch, SKIP } from './beatMatch';
 import type { Groove } from './grooves';
 
 /** A song in one groove, with its beats. */
@@ -43,33 +44,9 @@ const pulseSteps = ({ beats, unit }: Groove): number => {
 /** Felt pulses to a bar. */
 export const pulsesOf = (groove: Groove): number => (groove.beats * 16) / groove.unit / pulseSteps(groove);
 
-/** A beat counts as found this near to it. */
-const WITHIN: Seconds = 0.07;
-/** The first beats are left out, as is usual: a tracker has to get going. */
-const SKIP: Seconds = 5;
-
-/** Share of beats that are found, and of what was found that are beats, together (F). */
-export function beatF(times: readonly Seconds[], beats: readonly Seconds[]): number {
-  const truth = beats.filter((t) => t >= SKIP);
-  const found = times.filter((t) => t >= SKIP - WITHIN && t <= beats.at(-1)! + WITHIN);
-  const used = new Set<number>();
-  let hits = 0;
-  for (const t of truth) {
-    let best = -1;
-    found.forEach((f, i) => {
-      if (!used.has(i) && Math.abs(f - t) <= WITHIN && (best < 0 || Math.abs(f - t) < Math.abs(found[best]! - t)))
-        best = i;
-    });
-    if (best < 0) continue;
-    used.add(best);
-    hits += 1;
-  }
-  return found.length + truth.length > 0 ? (2 * hits) / (found.length + truth.length) : 0;
-}
-
 /** Test for times that are the beats, half of them within so many seconds or 20 ms. */
 export function isBeat(times: readonly Seconds[], beats: readonly Seconds[], step: Seconds): boolean {
-  if (beatF(times, beats) < 0.9) return false;
+  if (beatMatch(times, beats).f < 0.9) return false;
   const off = beats.filter((b) => b > SKIP).map((b) => Math.min(...times.map((t) => Math.abs(t - b))));
   return off.sort((a, b) => a - b)[off.length >> 1]! < Math.max(0.02, step * 0.6);
 }

@@ -10,8 +10,9 @@ import { barStart, meterMap } from '../core/time/meter';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Seconds } from '../core/time/units';
 import { bounce } from '../engine/instrument/instrument';
+import { areFirsts, beatMatch, SKIP } from './beatMatch';
 import { atLeast, quantile, under, type Figure } from './figure';
-import { beatF, grooveSong } from './grooveSong';
+import { grooveSong } from './grooveSong';
 import { GROOVES } from './grooves';
 import { loadInstrument, RATE } from './sound';
 
@@ -23,8 +24,6 @@ interface Known {
   readonly firsts: readonly Seconds[];
 }
 const SEEDS = [501, 502, 503];
-const SKIP: Seconds = 5;
-const WITHIN: Seconds = 0.07;
 const RIGHT = 0.9;
 
 /** Songs in the grooves that are kept from whoever sets the weights. */
@@ -87,16 +86,15 @@ function judged({ kind, spectrum, beats, firsts }: Known): Judged {
   const fit = (edits: Partial<PulseEdits>) => {
     const found = fitPulse(heard, { ...NO_EDITS, ...edits });
     const times = found.beats.map((b) => b.at);
-    return { found, times, right: beatF(times, beats) >= RIGHT };
+    return { found, times, right: beatMatch(times, beats).f >= RIGHT };
   };
   const { found, times, right } = fit({});
   const { first, meter } = found.bars;
-  const starts = times.filter((t, i) => i >= first && (i - first) % meter.pulses === 0 && t >= SKIP);
-  const hits = starts.filter((t) => firsts.some((f) => Math.abs(f - t) <= WITHIN)).length;
+  const starts = times.filter((_, i) => i >= first && (i - first) % meter.pulses === 0);
   const middle = Math.floor(beats.length / 2);
   const taps = [[beats[middle]! + 0.02, beats[middle + 1]! - 0.015]];
   return {
-    ...{ kind, right, first: right && hits >= 0.8 * starts.length },
+    ...{ kind, right, first: right && areFirsts(starts, firsts) },
     offered: heard.readings.some((_, reading) => fit({ reading }).right),
     tapped: heard.grid.steady ? fit({ taps }).right : null,
     errors: right

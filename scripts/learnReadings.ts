@@ -7,6 +7,7 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deserialize, serialize } from 'node:v8';
+import { areFirsts } from '../bench/beatMatch';
 import { GROOVES, type Groove } from '../bench/grooves';
 import { grooveSong, isBeat, pulsesOf, type GrooveSong } from '../bench/grooveSong';
 import { loadInstrument, RATE } from '../bench/sound';
@@ -64,9 +65,8 @@ function exampleOf(groove: Groove, { spectrum, beats, firsts }: Heard): Example 
     const level = near && isBeat(times, beats, reader.pulse / STEPS);
     for (const pulses of BARS)
       for (let first = 0; first < pulses; first += 1) {
-        const starts = times.filter((t, i) => i % pulses === first && t > 5 && t < beats.at(-1)!);
-        const hits = level ? starts.filter((t) => firsts.some((f) => Math.abs(f - t) < 0.07)).length : 0;
-        const right = level && pulses === pulsesOf(groove) && hits >= 0.8 * starts.length;
+        const starts = times.filter((_, i) => i % pulses === first);
+        const right = level && pulses === pulsesOf(groove) && areFirsts(starts, firsts);
         bars.push({ of: of.length, pulses, facts: reader.bars(own, pulses, first), right });
       }
     of.push(own.facts);
