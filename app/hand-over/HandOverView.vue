@@ -70,8 +70,7 @@ function save(file: PlannedFile): void {
 }
 const folders = canWriteFolders();
 async function intoFolder(): Promise<void> {
-  // The browser lets a folder be chosen right after a press only.
-  const folder = await window.showDirectoryPicker!({ mode: 'readwrite' }).catch(() => null);
+  const folder = await run.chooseFolder();
   if (folder) await out.handOver(() => run.saveFolder(folder));
 }
 /** The parts of this time, by a press on one of them: it alone, or with those that were chosen before it. */

@@ -147,6 +147,18 @@ export const useRun = defineStore('run', () => {
     return true;
   }
 
+  /** Lets the player choose a folder, right after a press: later the browser does not let it be. */
+  async function chooseFolder(): Promise<FileSystemDirectoryHandle | null> {
+    try {
+      return await window.showDirectoryPicker!({ mode: 'readwrite' });
+    } catch (error) {
+      // Closed without a choice.
+      if (!(error instanceof DOMException && error.name === 'AbortError'))
+        trouble.value = `No folder could be chosen: ${wordsOf(error)} Nothing was handed over; a zip can be.`;
+      return null;
+    }
+  }
+
   let stopWriting: AbortController | null = null;
   async function saveFolder(folder: FileSystemDirectoryHandle): Promise<boolean> {
     if (!(await handOver())) return false;
@@ -176,5 +188,5 @@ export const useRun = defineStore('run', () => {
   };
 
   watch(() => song.id, forget);
-  return { run, writing, busy, trouble, make, ended, again, forget, stop, saveZip, saveFolder };
+  return { run, writing, busy, trouble, make, ended, again, forget, stop, saveZip, chooseFolder, saveFolder };
 });
