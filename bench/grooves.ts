@@ -1,4 +1,4 @@
-/** One way of playing together: what each of the band plays in a bar, written step by step. */
+/** Way of playing together: what each of the band plays in a bar, written step by step. */
 export interface Groove {
   readonly name: string;
   /** Used to set the weights, or kept to judge by. */

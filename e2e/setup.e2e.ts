@@ -166,7 +166,7 @@ describe('a backing without a click', () => {
     await page.getByRole('button', { name: 'Stop', exact: true }).click();
     await page.getByText('Listening for the beats').waitFor({ state: 'detached' });
     expect(await page.getByText(/^\d+ beats, /).count()).toBe(0);
-    // And from the start again.
+    // Pressed again, it listens from the start.
     await find.click();
     await page.getByText('600 beats, a steady 120 bpm.').waitFor();
     expect(errors).toEqual([]);

@@ -128,7 +128,7 @@ class Learner {
       grad[k * (n + 1) + n]! += own;
     }
   }
-  /** One step by what was learned since the last. D. Kingma and J. Ba, "Adam", ICLR 2015. */
+  /** Step by what was learned since the last. D. Kingma and J. Ba, "Adam", ICLR 2015. */
   step(round: number, rate: number): void {
     for (let j = 0; j < this.w.length; j += 1) {
       const g = this.#grad[j]! / BATCH - PULL * this.w[j]!;

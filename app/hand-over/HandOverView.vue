@@ -77,7 +77,7 @@ async function intoFolder(): Promise<void> {
 const chosen = computed((): readonly string[] => (typeof out.which === 'string' ? [] : out.which));
 function choosePart(id: string): void {
   const now = chosen.value.includes(id) ? chosen.value.filter((p) => p !== id) : [...chosen.value, id];
-  // One alone stays chosen: a double click is a click.
+  // A part that is alone stays chosen: a double click is a click.
   if (now.length > 0) out.choose(now);
 }
 const someChanged = computed(() => out.changed !== null && !out.isSame && out.changed.song.length === 0);

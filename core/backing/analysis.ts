@@ -8,7 +8,7 @@ import { factReader, STEPS, type FactReader } from './readingFacts';
 import { barOf, beatScore, LENGTHS, readingsOf, type Reading } from './readings';
 import { spectrumOf, type Spectrum } from './spectrum';
 
-/** One way to hear a recording, as it is offered. */
+/** Way to hear a recording, as it is offered. */
 export interface Offered {
   readonly period: Seconds;
   readonly meter: FoundMeter;
@@ -23,7 +23,7 @@ export interface FoundPulse {
   readonly beats: readonly FoundBeat[];
   readonly bars: FoundBars;
   readonly length: Seconds;
-  /** One tempo holds throughout, and every beat is on it. */
+  /** True where one tempo holds throughout, and every beat is on it. */
   readonly steady: boolean;
   /** Ways to hear it, the likeliest first. */
   readonly readings: readonly Offered[];

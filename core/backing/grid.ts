@@ -8,7 +8,7 @@ import type { Spectrum } from './spectrum';
 export interface Grid {
   /** Rising; some steps of one pulse or another, whichever is heard most plainly. */
   readonly times: readonly Seconds[];
-  /** One tempo holds throughout: all steps are as long as each other. */
+  /** True where one tempo holds throughout: all steps are as long as each other. */
   readonly steady: boolean;
 }
 

@@ -16,7 +16,7 @@ const FEWEST = 8;
 const BARS_OF = 4;
 const OFFERED = 5;
 
-/** One way to hear a recording: which steps of its grid are beats, and which of those start bars. */
+/** Way to hear a recording: which steps of its grid are beats, and which of those start bars. */
 export interface Reading {
   /** Length of a beat, and the first of them, in steps. */
   readonly length: number;
@@ -27,8 +27,6 @@ export interface Reading {
   readonly first: number;
   /** Likeliness among all, 0 to 1. */
   readonly share: number;
-  /** The same, of its bar among all bars of its beats. */
-  readonly barShare: number;
 }
 
 /** Weights of one layer of units over facts that are brought to one scale, beside a straight sum of them. */
@@ -127,7 +125,7 @@ export function readingsOf(spectrum: Spectrum, grid: Grid): { reader: FactReader
     reader,
     readings: all
       .map(({ beats: { length, from }, bar }, i): Reading => ({
-        ...{ length, from, pulses: bar.pulses, first: bar.first, share: of[i]!, barShare: bar.share },
+        ...{ length, from, pulses: bar.pulses, first: bar.first, share: of[i]! },
       }))
       .filter((own, i, others) => {
         const before = others.slice(0, i).filter(({ length }) => length === own.length);
