@@ -117,11 +117,7 @@ function believed(reader: FactReader, { length }: Placed, { pins, taps }: PulseE
     period = tapped.period;
     said.push(...tapped.taps.map(({ at }) => ({ at, spread: TAPPED })));
   }
-  const sorted = [...pins].sort((a, b) => a - b);
-  sorted.slice(1).forEach((pin, i) => {
-    const count = Math.round((pin - sorted[i]!) / (length * step));
-    if (count >= 1 && count <= NEAR_PINS) period = (pin - sorted[i]!) / count;
-  });
+  period = betweenPins(pins, () => length * step).at(-1)?.period ?? period;
   const off = (many: number): number => Math.abs(Math.log((many * step) / (period ?? length * step)));
   const lengths = [...new Set<number>([...LENGTHS, length])];
   const own = lengths.reduce((a, b) => (off(b) < off(a) ? b : a));
@@ -141,6 +137,19 @@ function believed(reader: FactReader, { length }: Placed, { pins, taps }: PulseE
 /** The step at a moment of a grid whose steps are all as long as each other. */
 const stepAt = ({ timeAt, pulse }: FactReader, at: Seconds): number => ((at - timeAt(0)) / pulse) * STEPS;
 
+/** Pulse between pins that are near each other. @param usual pulse at a moment, which counts the beats between */
+function betweenPins(
+  pins: readonly Seconds[],
+  usual: (at: Seconds) => Seconds,
+): { from: Seconds; to: Seconds; period: Seconds }[] {
+  const sorted = [...pins].sort((a, b) => a - b);
+  return sorted.slice(1).flatMap((to, i) => {
+    const from = sorted[i]!;
+    const count = Math.round((to - from) / usual((from + to) / 2));
+    return count >= 1 && count <= NEAR_PINS ? [{ from, to, period: (to - from) / count }] : [];
+  });
+}
+
 /** Sets the pulse within a stretch. */
 function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pulse {
   return {
@@ -152,13 +161,8 @@ function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pu
 }
 
 function editedPulse(pulse: Pulse, { pins, taps }: PulseEdits): Pulse {
-  const sorted = [...pins].sort((a, b) => a - b);
-  sorted.slice(1).forEach((pin, i) => {
-    const before = sorted[i]!;
-    const usual = pulse.periods[Math.min(pulse.periods.length - 1, Math.round((before + pin) / 2 / pulse.every))]!;
-    const count = Math.round((pin - before) / usual);
-    if (count >= 1 && count <= NEAR_PINS) pulse = setPulse(pulse, before, pin, (pin - before) / count);
-  });
+  const usual = (at: Seconds) => pulse.periods[Math.min(pulse.periods.length - 1, Math.round(at / pulse.every))]!;
+  for (const { from, to, period } of betweenPins(pins, usual)) pulse = setPulse(pulse, from, to, period);
   for (const run of taps) {
     const tapped = tappedPulse(run);
     if (tapped) pulse = setPulse(pulse, run[0]!, run.at(-1)!, tapped.period);
