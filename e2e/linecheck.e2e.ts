@@ -112,6 +112,31 @@ describe('a keyboard', () => {
     await context.close();
   });
 
+  it('is remembered as it was set, however soon the page goes after that', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await lineCheck(id);
+    await page.getByLabel('Octaves up').waitFor();
+    // All within one turn of the page, which leaves in the same.
+    await page.evaluate(`{
+      const set = (label, value) => {
+        const field = document.querySelector(label);
+        field.value = value;
+        field.dispatchEvent(new Event('change', { bubbles: true }));
+      };
+      set('#kb-name', 'Upstairs');
+      set('[aria-label="Octaves up"]', '1');
+      set('[aria-label="Lowest key"]', '48');
+      set('#kb-cc', '1 11');
+      location.reload();
+    }`);
+    await footplate(page).getByText('Upstairs').waitFor();
+    const field = (label: string) => page.getByLabel(label).inputValue();
+    await expect.poll(() => field('Octaves up')).toBe('1');
+    expect(await field('Lowest key')).toBe('48');
+    expect(await field('Controllers left out, by number')).toBe('1 11');
+    await context.close();
+  });
+
   it('that goes away in mid-pass ends its notes and says so; the pass goes on, panic lets go of the rest', async () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }], bars: 12 });
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);

@@ -94,9 +94,15 @@ export const askRevision = (id: string): Promise<{ readonly revision: number }> 
   answered(`/api/songs/${encodeURIComponent(id)}/revision`, { signal: AbortSignal.timeout(PATIENCE) });
 
 /** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
-export const ask = <T>(path: string, body?: unknown, method = body === undefined ? 'GET' : 'POST'): Promise<T> =>
+export const ask = <T>(
+  path: string,
+  body?: unknown,
+  method = body === undefined ? 'GET' : 'POST',
+  how: RequestInit = {},
+): Promise<T> =>
   answered(path, {
     method,
+    ...how,
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
 

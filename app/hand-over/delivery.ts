@@ -8,6 +8,7 @@ import type { Part } from '~~/core/document/part';
 import { filesOf, hasSomething, partsWanted } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
 import { ask, wordsOf, type StoredVersion, type Which } from '~/api/api';
+import { askInTurn } from '~/api/inTurn';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
@@ -82,19 +83,16 @@ export const useDelivery = defineStore('delivery', () => {
     chosen += 1;
     delivery.value = now;
     run.forget();
-    // One after the other: the last that was chosen is the last that is kept. Only what is set here is sent: another
-    // window may have set something else.
-    sent = sent
-      .then(() => ask<Delivery>(path, to, 'PUT'))
-      .then(
-        (kept) => {
-          if (delivery.value === now) take(kept);
-        },
-        (error: unknown) => {
-          if (delivery.value === now) delivery.value = before;
-          notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
-        },
-      );
+    // Only what is set here is sent: another window may have set something else.
+    sent = askInTurn<Delivery>(path, to).then(
+      (kept) => {
+        if (delivery.value === now) take(kept);
+      },
+      (error: unknown) => {
+        if (delivery.value === now) delivery.value = before;
+        notices.say(`That was not kept: ${wordsOf(error)} The delivery is as it was.`);
+      },
+    );
     return sent;
   }
   /** Chooses parts for this time alone. */

@@ -18,7 +18,8 @@ import { benchKeyboardPort, type Ticker } from '~~/engine/keyboards/benchKeyboar
 import { handPort } from '~~/engine/keyboards/hand';
 import { ABSENCE_WORDS, watchMidi, type MidiAbsence, type MidiOut } from '~~/engine/keyboards/midi';
 import type { KeyPort } from '~~/engine/keyboards/port';
-import { ask, wordsOf } from '~/api/api';
+import { wordsOf } from '~/api/api';
+import { askInTurn } from '~/api/inTurn';
 import { useNotices } from '~/notices/notices';
 import { askRemembered } from '~/notices/remembered';
 
@@ -255,7 +256,6 @@ export const useKeyboards = defineStore('keyboards', () => {
     pedal.value = false;
   }
 
-  let sent: Promise<void> = Promise.resolve();
   /** Remembers something of a keyboard: here at once, at the server one after the other. */
   function change(id: string, to: Partial<KeyboardSettings>): Promise<void> {
     const settings = { ...settingsOf(id), ...to };
@@ -268,8 +268,7 @@ export const useKeyboards = defineStore('keyboards', () => {
         'attention',
         { about: `keyboard ${id}` },
       );
-    sent = sent.then(() => ask(`/api/devices/${encodeURIComponent(id)}`, to, 'PUT')).then(() => {}, notRemembered);
-    return sent;
+    return askInTurn(`/api/devices/${encodeURIComponent(id)}`, to).then(() => {}, notRemembered);
   }
   const set = (port: KeyPort, on: boolean): Promise<void> => {
     offAt.value = new Map([...offAt.value].filter(([id]) => id !== port.id));

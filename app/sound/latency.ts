@@ -9,7 +9,8 @@ import {
 } from '~~/core/placement/figures';
 import type { Latency } from '~~/core/placement/place';
 import type { Seconds } from '~~/core/time/units';
-import { ask, wordsOf } from '~/api/api';
+import { wordsOf } from '~/api/api';
+import { askInTurn } from '~/api/inTurn';
 import { useNotices } from '~/notices/notices';
 import { askRemembered } from '~/notices/remembered';
 import { useSound } from './sound';
@@ -62,7 +63,7 @@ export const useLatency = defineStore('latency', () => {
       [which]: figure,
     };
     all.value = { ...all.value, [now.id]: next };
-    await ask(`/api/latency/${encodeURIComponent(now.id)}`, next, 'PUT').catch((error) =>
+    await askInTurn(`/api/latency/${encodeURIComponent(now.id)}`, next).catch((error) =>
       notices.say(`The figure holds for this visit only: ${wordsOf(error)}`),
     );
   }
