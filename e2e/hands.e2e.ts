@@ -5,6 +5,7 @@ import { COMMANDS_BY_KEY } from '../core/performance/commandKeys';
 import type { Action } from '../core/performance/learned';
 import { addPlayedSong, addTakenSong, lineOf } from './played';
 import { footplate, open, state, withKeyboard } from './browser';
+import { steadyBeats, wavOfBeats } from './files';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
@@ -41,6 +42,58 @@ async function withCommandKey(path: string) {
   await state(opened.page, 'Ready');
   return opened;
 }
+
+describe('long work', () => {
+  it('says how far it is: a song that opens, the sounds, and what the song plays', async () => {
+    const notes = Array.from({ length: 20_000 }, (_, i) => ({
+      ...{ id: `n${i}`, key: 40 + (i % 40), start: i * 30, end: i * 30 + 29 },
+      ...{ velocity: 1 + ((i * 37) % 127), release: (i * 53) % 128 },
+    }));
+    const large = await addTakenSong(on.server.address, 160, 120, [{ notes, controls: [] }]);
+    const body = Uint8Array.from(wavOfBeats('x', steadyBeats(100, 16), 20).buffer);
+    const sent = await fetch(`${on.server.address}/api/audio`, { method: 'POST', body });
+    const { hash } = (await sent.json()) as { hash: string };
+    const backing = { id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, offset: 0, length: 20 };
+    const backed = await addSong(on.server.address, { backings: [{ ...backing, muted: false, solo: false }] });
+    const { page, context } = await open(
+      on.browser,
+      on.server.address,
+      `/songs/${await addSong(on.server.address)}/play`,
+    );
+    await state(page, 'Ready');
+    await page.keyboard.press('Shift+Digit1');
+    const line = await context.newCDPSession(page);
+    await line.send('Network.enable');
+    /** Has what comes from the server come at this pace, in bytes a second; -1 for as fast as it can. */
+    const pace = (downloadThroughput: number) =>
+      line.send('Network.emulateNetworkConditions', {
+        ...{ offline: false, latency: 0, uploadThroughput: -1, downloadThroughput },
+      });
+    const to = (id: string) => page.evaluate(`window.useNuxtApp().$router.push('/songs/${id}/play')`);
+    await pace(20_000);
+    await to(large);
+    await page.getByText(/^Opening the song: \d+%, \d+ (s|min) left$/).waitFor();
+    await page.getByRole('link', { name: 'To the Desk', exact: true }).waitFor();
+    await pace(-1);
+    await state(page, 'Ready');
+
+    await page.keyboard.press('Shift+Digit1');
+    await pace(20_000);
+    await to(backed);
+    await footplate(page).getByText('Backings and recorded sound are loading: 0 of 1').waitFor();
+    await pace(-1);
+    await state(page, 'Ready');
+
+    await pace(4_000_000);
+    await line.send('Network.setCacheDisabled', { cacheDisabled: true });
+    await page.reload();
+    await footplate(page)
+      .getByText(/^The sounds are loading: \d+%, \d+ s left$/)
+      .waitFor();
+    await state(page, 'Ready');
+    await context.close();
+  });
+});
 
 describe('the command key', () => {
   it('makes commands of the keys while it is held, shows each, and nothing of it is recorded', async () => {

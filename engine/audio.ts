@@ -3,6 +3,7 @@ import type { ClickSound } from '../core/document/click';
 import type { Milliseconds, Seconds } from '../core/time/units';
 import { AudioClock } from './clock/audioClock';
 import type { ChannelSetting, Scheduled } from './instrument/schedule';
+import { fetchedBytes } from './fetchedBytes';
 import { packSchedule } from './worklet/packedSchedule';
 import { Tracks } from './tracks';
 import type { Anchor } from './transport/anchor';
@@ -50,13 +51,16 @@ export class AudioEngine {
    * Sets up the audio thread and its sound bank. May be called before the browser allows sound.
    * @param processors address of the built `worklet/processors.ts`
    * @param bank address of the sound bank
+   * @param told called with the share of the bank that is here, 0 to 1
    * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
-  async load(processors: string, bank: string): Promise<void> {
+  async load(processors: string, bank: string, told: (share: number) => void): Promise<void> {
     // Thrown below, with what it means.
     const response = await fetch(bank).catch(() => undefined);
-    if (!response?.ok) throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
-    const bytes = await response.arrayBuffer();
+    const failed = (): never => {
+      throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
+    };
+    const bytes = response?.ok ? await fetchedBytes(response, told).catch(failed) : failed();
     // A page that comes right after another can find the browser's audio thread still going away.
     await this.context.audioWorklet.addModule(processors).catch((error: unknown) => {
       throw new ThreadFailed('The browser could not start the sound. Reload the page.', { cause: error });

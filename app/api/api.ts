@@ -12,6 +12,7 @@ import type { Stacks } from '~~/core/song/history';
 import { unship, type Shipped } from '~~/core/takes/shipped';
 import type { Recording } from '~~/core/takes/sound';
 import type { Milliseconds } from '~~/core/time/units';
+import { fetchedBytes } from '~~/engine/fetchedBytes';
 
 export type {
   Backup,
@@ -82,9 +83,13 @@ const answered = <T>(path: string, request: RequestInit): Promise<T> =>
 /** An answer that takes longer will not come. */
 const PATIENCE: Milliseconds = 30_000;
 
-/** A song with what was played for it. @throws ServerSaid */
-export const askSong = (id: string): Promise<OpenedSong> =>
-  answeredBy((response) => response.arrayBuffer(), `/api/songs/${encodeURIComponent(id)}`, {
+/**
+ * A song with what was played for it.
+ * @param told called with the share of it that is here, 0 to 1
+ * @throws ServerSaid
+ */
+export const askSong = (id: string, told: (share: number) => void): Promise<OpenedSong> =>
+  answeredBy((response) => fetchedBytes(response, told), `/api/songs/${encodeURIComponent(id)}`, {
     headers: { accept: 'application/octet-stream' },
     signal: AbortSignal.timeout(PATIENCE),
   }).then((bytes) => unship<OpenedFacts, LayerFacts>(new Uint8Array(bytes)));

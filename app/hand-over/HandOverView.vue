@@ -6,6 +6,7 @@ import { forClient } from '~~/core/handover/clientText';
 import { standingFrom, standingWords } from '~~/core/handover/deliveryProgress';
 import { saveBytes } from '~/controls/save';
 import { TOKENS } from '~/drawing/inks';
+import { leftWords } from '~/notices/howFar';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useFileRows } from './useFileRows';
@@ -49,8 +50,7 @@ const making = computed(() => run.run?.state === 'making');
 const percent = computed(() => Math.round((run.run?.done ?? 0) * 100));
 const left = computed(() => {
   const seconds = run.run?.secondsLeft;
-  if (seconds === null || seconds === undefined) return '';
-  return seconds < 60 ? `${seconds} s left` : `${Math.ceil(seconds / 60)} min left`;
+  return seconds === null || seconds === undefined ? '' : leftWords(seconds);
 });
 const inkOf = (file: PlannedFile): string => {
   const alone = file.type === 'midi' && file.parts.length === 1 ? file.parts[0] : undefined;

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { ref } from 'vue';
+import { useHowFar } from '~/notices/howFar';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
 /** The Desk's page for one song: its backings, tempo, sections and click. */
 const song = useSong();
 const setup = useSetup();
+const far = useHowFar(() => (setup.listening ? setup.heardShare : null));
 const PAGES = ['Backings', 'Tempo and meter', 'Sections', 'Click'] as const;
 const page = ref<(typeof PAGES)[number]>('Backings');
 </script>
@@ -29,7 +31,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
     <aside class="side">
       <template v-if="page === 'Backings'">
         <div v-if="setup.listening && !setup.beats" class="sheet wait quiet" role="status">
-          <span>Listening for the beats</span>
+          <span>Listening for the beats: {{ far }}</span>
           <v-progress-linear
             :model-value="100 * setup.heardShare"
             color="primary"

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core';
 import { onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useOpening } from '~/song/opening';
+import { useHowFar } from '~/notices/howFar';
 import { useNotices } from '~/notices/notices';
 import { usePass } from '~/transport/pass';
 import { useSession } from '~/transport/session';
@@ -20,11 +22,18 @@ const notices = useNotices();
 const router = useRouter();
 const route = useRoute();
 const trouble = ref('');
+/** An opening that takes longer says how far it is, and offers a way back. */
+const LONG_MS = 1000;
+const isLong = ref(false);
+const { start: begin } = useTimeoutFn(() => (isLong.value = true), LONG_MS, { immediate: false });
+const far = useHowFar(() => (song.id === route.params.id ? null : opening.share));
 
 async function open(): Promise<void> {
   const id = String(route.params.id);
   trouble.value = '';
   if (song.id === id) return;
+  isLong.value = false;
+  begin();
   const before = song.document && pass.recording ? { id: song.id!, title: song.document.title } : null;
   try {
     await session.leave();
@@ -49,7 +58,10 @@ watch(() => route.params.id, open);
     <p>{{ trouble }}</p>
     <v-btn @click="open">Try again</v-btn> <v-btn to="/">To the Desk</v-btn>
   </div>
-  <div v-else class="state quiet" role="status">Opening the song</div>
+  <div v-else class="state quiet">
+    <p role="status">{{ isLong && far ? `Opening the song: ${far}` : 'Opening the song' }}</p>
+    <v-btn v-if="isLong" to="/">To the Desk</v-btn>
+  </div>
 </template>
 
 <style scoped>

@@ -110,9 +110,6 @@ export default { components: { NuxtLink } };
   border-bottom: 1px solid var(--rule);
   grid-row: 1;
 }
-.far {
-  font-size: 12px;
-}
 .brand {
   display: flex;
   align-items: center;
@@ -130,6 +127,7 @@ nav {
   flex: 1;
 }
 .tab {
+  position: relative;
   padding: 6px 13px;
   border-radius: 20px;
   color: var(--ink-2);
@@ -144,6 +142,17 @@ nav {
   nav .tab {
     padding-inline: 6px;
   }
+}
+/* Below its name, so that no name moves while it is there; the station itself says more. */
+.far {
+  position: absolute;
+  inset: auto 0 -5px;
+  font-size: 11px;
+  text-align: center;
+  color: var(--moss);
+}
+.here .far {
+  display: none;
 }
 .tab.here {
   background: var(--ink);

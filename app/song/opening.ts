@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia';
+import { ref } from 'vue';
 import { closedWhereCutOff, passesWithoutTake } from '~~/core/song/recovery';
 import type { Layer } from '~~/core/takes/layer';
 import { unpacked } from '~~/core/takes/packed';
@@ -38,8 +39,12 @@ export const useOpening = defineStore('opening', () => {
   const keeping = useKeeping();
   const notices = useNotices();
 
+  /** Share of a song that is here while it opens, 0 to 1. */
+  const share = ref(0);
+
   /** Opens a song. Nothing that waits to be sent stands in its way. @throws ServerSaid */
   async function load(songId: string): Promise<void> {
+    share.value = 0;
     // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
     const sending = keeping.isHanding();
     const asked = askFor(songId);
@@ -156,7 +161,7 @@ export const useOpening = defineStore('opening', () => {
   function askFor(songId: string): Promise<OpenedSong> {
     announced.delete(songId);
     missed = false;
-    return askSong(songId);
+    return askSong(songId, (done) => (share.value = done));
   }
   const isBehind = (songId: string): boolean => (announced.get(songId) ?? 0) > song.revision;
 
@@ -211,5 +216,5 @@ export const useOpening = defineStore('opening', () => {
     else if (isBehind(song.id)) void readAnew();
   });
 
-  return { load };
+  return { load, share };
 });

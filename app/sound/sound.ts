@@ -56,6 +56,10 @@ export const useSound = defineStore('sound', () => {
   const soundsCame = ref(0);
   /** Recordings that are to be heard though no line has them: takes that are listened to. */
   const also = shallowRef<readonly string[]>([]);
+  /** Share of the sounds that are here, 0 to 1, while they load. */
+  const bankShare = ref(0);
+  /** Recordings and backings of the open song that are here, while they load. */
+  const songSounds = ref<{ readonly here: number; readonly of: number } | null>(null);
   let loading: Promise<unknown> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
@@ -75,7 +79,8 @@ export const useSound = defineStore('sound', () => {
           clips.value += now.clips;
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
-        await made.load(processorsAddress, BANK);
+        bankShare.value = 0;
+        await made.load(processorsAddress, BANK, (share) => (bankShare.value = share));
         engine.value = made;
         await fetchSong();
         onAudioState(made);
@@ -126,28 +131,44 @@ export const useSound = defineStore('sound', () => {
     ]);
     made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
     recorded.clear();
-    await fetchBackings(made, opened.backings);
-    await fetchRecordings(made);
+    songSounds.value = { here: 0, of: opened.backings.filter((b) => !b.midi).length + heardRecordings().size };
+    try {
+      await fetchBackings(made, opened.backings);
+      await fetchRecordings(made);
+    } finally {
+      songSounds.value = null;
+    }
     await channelsReady;
     await setSpeed(made, opened.speed);
   }
 
+  /** Recorded sound that is heard now, or listened to: the hash of each by its recording. */
+  function heardRecordings(): Map<string, string> {
+    const now = [...reading.sounds.values(), ...reading.playedSounds.values()].flat().map((s) => s.recording);
+    const audioOf = (id: string) => recordings.all.get(id)?.audio;
+    return new Map([...now, ...also.value].flatMap((id) => (audioOf(id) ? [[id, audioOf(id)!] as const] : [])));
+  }
+
+  /** Fetches one sound, and counts it while the song's come. @throws SoundFailed */
+  const loadSound = (made: AudioEngine, id: string, audio: string): Promise<void> =>
+    made.loadSound(id, `/api/audio/${audio}`).finally(() => {
+      const coming = songSounds.value;
+      if (coming) songSounds.value = { ...coming, here: coming.here + 1 };
+    });
+
   /** Fetches recorded sound that is heard now, and drops what is not. */
   async function fetchRecordings(made: AudioEngine): Promise<void> {
-    const now = [...reading.sounds.values(), ...reading.playedSounds.values()].flat().map((s) => s.recording);
-    const heard = new Set([...now, ...also.value]);
+    const heard = heardRecordings();
     for (const id of recorded) {
       if (heard.has(id)) continue;
       made.tracks.dropSound(id);
       recorded.delete(id);
     }
     let failed = false;
-    for (const id of heard) {
-      const audio = recordings.all.get(id)?.audio;
-      if (!audio) continue;
+    for (const [id, audio] of heard) {
       recorded.add(id);
       // Said once for all of them, below.
-      await made.loadSound(id, `/api/audio/${audio}`).catch(() => {
+      await loadSound(made, id, audio).catch(() => {
         failed = true;
       });
     }
@@ -170,7 +191,7 @@ export const useSound = defineStore('sound', () => {
       backings
         .filter((b) => !b.midi)
         .map((backing) =>
-          made.loadSound(backing.id, `/api/audio/${backing.audio}`).then(
+          loadSound(made, backing.id, backing.audio).then(
             () => {
               made.tracks.set(backing.id, backingPieces(made, backing), null);
               made.tracks.setGain(backing.id, gainOf(backing), backing.pan);
@@ -250,12 +271,12 @@ export const useSound = defineStore('sound', () => {
   const gainOf = (thing: Part | Backing): number =>
     song.document && isAudible(thing, song.document) ? gainFromDecibels(thing.gainDb) : 0;
 
-  // Levels and sounds are heard as they are set.
+  // Levels and sounds are heard as they are set. Those of a song that is opened come with all that it plays.
   watch(
-    () => song.document,
-    (now, before) => {
+    () => [song.document, song.id] as const,
+    ([now, id], [before, idBefore]) => {
       const made = engine.value;
-      if (!made || !now) return;
+      if (!made || !now || id !== idBefore) return;
       now.parts.forEach((part, i) => {
         const old = before?.parts[i];
         if (old?.id !== part.id || old.sound !== part.sound)
@@ -335,5 +356,6 @@ export const useSound = defineStore('sound', () => {
     gainOf,
     soundsCame,
     also,
+    ...{ bankShare, songSounds },
   };
 });

@@ -5,6 +5,7 @@ import type { PassPlan } from '~~/core/recording/state';
 import { positionAt, type MeterMap } from '~~/core/time/meter';
 import { tickAt } from '~~/core/time/tempo';
 import { rangeWords } from '~~/core/time/words';
+import { useHowFar } from '~/notices/howFar';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
@@ -30,6 +31,7 @@ export const usePassWords = defineStore('pass words', () => {
   const sound = useSound();
   const otherWindow = useOtherWindow();
 
+  const bankFar = useHowFar(() => (sound.state === 'loading' ? sound.bankShare : null));
   const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
   /** Words for where the pass ends. */
@@ -85,8 +87,13 @@ export const usePassWords = defineStore('pass words', () => {
     }
     if (otherWindow.records) return { state: 'Not here', below: `Another window records ${otherWindow.records}` };
     if (sound.state === 'loading' || sound.state === 'off')
-      return { state: 'Getting ready', below: 'The sounds are loading' };
+      return { state: 'Getting ready', below: ['The sounds are loading', bankFar.value].filter(Boolean).join(': ') };
     if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
+    if (sound.songSounds && sound.songSounds.here < sound.songSounds.of)
+      return {
+        state: 'Getting ready',
+        below: `Backings and recorded sound are loading: ${sound.songSounds.here} of ${sound.songSounds.of}`,
+      };
     return {
       state: 'Ready',
       below:
