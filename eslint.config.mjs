@@ -17,7 +17,7 @@ const NO_PLACE = ['testing', 'assets'];
 const FOLDERS = {
   core: [
     ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
-    ['recording', 'song', 'picking', 'editing', 'handover', 'kept', 'archive', 'lookback', 'linecheck'],
+    ['recording', 'song', 'picking', 'editing', 'client', 'handover', 'kept', 'archive', 'lookback', 'linecheck'],
   ].flat(),
   app: [
     [

@@ -6,6 +6,7 @@ import { change } from '../core/song/changes';
 import { newBrief } from '../core/document/brief';
 import { newPart, type NewPart } from '../core/document/part';
 import { PLAIN, type SongDocument } from '../core/document/document';
+import { DOCUMENT_VERSION } from '../core/document/versions';
 import { mapsOf } from '../core/document/maps';
 import { barAt, barStart, type MeterMap } from '../core/time/meter';
 import { secondsAt } from '../core/time/tempo';
@@ -69,7 +70,7 @@ export interface DemoSong {
 /** The blank song of a form: sections, tempo, meter and parts, with the first part hearing the keys. */
 export function blankSong(form: Form, parts: readonly NewPart[], backings: SongDocument['backings']): SongDocument {
   return {
-    version: 1,
+    version: DOCUMENT_VERSION,
     title: form.title,
     bars: barsOf(form),
     tempo: [...form.tempo],

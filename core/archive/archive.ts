@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { songSchema } from '../document/document';
+import { storedSongSchema } from '../document/document';
 import { deliverySchema } from '../handover/delivery';
 import { versionFactsSchema } from '../handover/version';
 import { patchesSchema } from '../song/history';
@@ -9,7 +9,7 @@ import { LONGEST_NOTES } from '../vocabulary/limits';
 import { MODES } from '../vocabulary/modes';
 
 /** A job's archive: an open zip that can be read back whole. What is in it is described in `docs/formats.md`. */
-export const ARCHIVE_VERSION = 1;
+export const ARCHIVE_VERSION = 2;
 export const MANIFEST = 'tall-kettle.json';
 export const README = 'README.txt';
 
@@ -59,7 +59,7 @@ export const songEntrySchema = z.object({
   revision: z.number().int().min(0),
   away: day.nullable(),
   deleted: day.nullable(),
-  document: songSchema,
+  document: storedSongSchema,
 });
 export type SongEntry = z.output<typeof songEntrySchema>;
 
@@ -87,7 +87,7 @@ export const recordingsEntrySchema = z.array(recordingSchema).max(MOST_ENTRIES);
 export const versionEntrySchema = z.object({
   number: z.number().int().min(1),
   at: day,
-  document: songSchema,
+  document: storedSongSchema,
   facts: versionFactsSchema,
 });
 

@@ -2,14 +2,23 @@ import { z } from 'zod';
 import { meterSchema, tempoSchema } from '../time/schema';
 import { gainDb, name } from '../vocabulary/fields';
 import { keySchema } from '../vocabulary/key';
-import { LONGEST_NOTES, MOST_BACKINGS, MOST_BARS, MOST_PARTS, MOST_SECTIONS } from '../vocabulary/limits';
+import {
+  FARTHEST_TUNING,
+  LONGEST_NOTES,
+  MOST_BACKINGS,
+  MOST_BARS,
+  MOST_NOTES,
+  MOST_PARTS,
+  MOST_SECTIONS,
+} from '../vocabulary/limits';
 import { rememberedList } from '../vocabulary/rememberedList';
 import { backingSchema } from './backing';
 import { briefSchema, newBrief } from './brief';
+import { clientNoteSchema } from './clientNote';
 import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
-import { DOCUMENT_VERSION } from './versions';
+import { DOCUMENT_VERSION, upToDate } from './versions';
 import { waivedSchema } from './waived';
 
 const song = z.object({
@@ -36,13 +45,22 @@ const song = z.object({
   key: keySchema.nullable().default(null),
   /** Checks before handing over that were waved through. */
   waived: z.array(waivedSchema).max(2000).readonly().default([]),
+  /** Changes that the client wants, in the client's order. */
+  clientNotes: z.array(clientNoteSchema).max(MOST_NOTES).readonly().default([]),
+  /** Tuning of the instruments, in cents against an A of 440 Hz. */
+  tuning: z.number().min(-FARTHEST_TUNING).max(FARTHEST_TUNING).default(0),
 });
 export const songSchema = song.readonly();
+/** A song of any version that there was. @throws NewerSong */
+export const storedSongSchema = z.preprocess((stored) => upToDate(stored), songSchema);
 export const songFields = song.shape;
 export type SongDocument = z.infer<typeof songSchema>;
 
 /** Fields of a song that have a usual setting, of one in which nothing of them has been set. */
-export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived'> = {
+export const PLAIN: Pick<
+  SongDocument,
+  'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived' | 'clientNotes' | 'tuning'
+> = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
   rhythm: { gainDb: -8, muted: false },
@@ -50,6 +68,8 @@ export const PLAIN: Pick<SongDocument, 'notes' | 'click' | 'rhythm' | 'clocks' |
   speed: 1,
   key: null,
   waived: [],
+  clientNotes: [],
+  tuning: 0,
 };
 
 /** A song with one piano part that hears the keys, and nothing else set. */

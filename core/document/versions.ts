@@ -10,9 +10,12 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
  * added, moved or comes to mean something else makes a new version, with a step here, an example and a shape beside the
  * tests (`stored/`), and a new version of the archive.
  */
-const STEPS: readonly Step[] = [];
+const STEPS: readonly Step[] = [
+  // What the client wants changed, and the tuning of the instruments.
+  (d) => ({ ...d, version: 2, clientNotes: [], tuning: 0 }),
+];
 /** The version that this program writes. */
-export const DOCUMENT_VERSION = 1;
+export const DOCUMENT_VERSION = 2;
 
 /** A song that a newer version of the program has written: nobody reads it, and it is left as it is. */
 export class NewerSong extends Error {

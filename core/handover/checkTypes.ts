@@ -30,6 +30,7 @@ export type CheckKind =
   | 'never measured'
   | 'one name'
   | 'backing longer'
+  | 'client note'
   | 'clipped';
 /** Station at which a thing is looked at and put right by hand. */
 export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';

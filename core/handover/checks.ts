@@ -1,4 +1,6 @@
 import { many } from '../vocabulary/many';
+import { formOf } from '../client/meant';
+import { noteBarsWords } from '../client/standing';
 import { lazily } from '../lazily';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps';
@@ -242,6 +244,19 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
       ...{ kind: 'backing longer', sign: signOf('backing longer', id, [length, offset, song.bars]) },
       ...{ part: null, at: maps.end, station: 'set-up', mend: null },
       words: `The backing ${name} goes on for ${Math.round(over)} s after the song’s last bar`,
+    });
+  }
+  const form = formOf(song, maps);
+  for (const { id, text, bars, done } of song.clientNotes) {
+    if (done) continue;
+    found.push({
+      ...{ kind: 'client note', sign: signOf('client note', null, [id, text]), part: null, station: 'play' },
+      at: bars ? barStart(maps.meter, bars[0]!.first) : null,
+      words: `A note is open${bars ? `, on ${noteBarsWords(bars, form)}` : ''}: ${text}`,
+      mend: {
+        words: 'it is done',
+        command: { type: 'set client note', note: id, to: { done: { answer: '', in: null } } },
+      },
     });
   }
   return found;

@@ -1,5 +1,8 @@
 import { many } from '../vocabulary/many';
+import { formOf } from '../client/meant';
+import { answeredIn, noteBarsWords } from '../client/standing';
 import { XMLBuilder } from 'fast-xml-parser';
+import type { ClientNote } from '../document/clientNote';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
@@ -174,6 +177,16 @@ function noteSections(
         ...(facts.onlyChanged ? ['only the parts that changed are in this delivery'] : []),
       ],
     });
+  const notes = answeredIn(song.clientNotes, facts.version);
+  if (notes.length > 0) {
+    const form = formOf(song, maps);
+    const answer = ({ text, bars, done }: ClientNote): string => {
+      const where = noteBarsWords(bars, form);
+      const said = done ? ['done', done.answer].filter(Boolean).join(': ') : 'still open';
+      return `“${text}”${where ? ` (${where})` : ''}: ${said}`;
+    };
+    sections.push({ title: 'What you asked for', lines: notes.map(answer) });
+  }
   for (const part of parts) {
     const { name, lines } = partNote(part, maps);
     sections.push({ title: name, lines });

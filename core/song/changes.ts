@@ -2,6 +2,7 @@ import { produceWithPatches } from 'immer';
 import { z } from 'zod';
 import { songSchema, type SongDocument } from '../document/document';
 import { backingCommands } from './commands/backings';
+import { clientNoteCommands } from './commands/clientNotes';
 import type { CommandKind } from './commands/command';
 import { compCommands } from './commands/comp';
 import { BY_HAND, editCommands } from './commands/edits';
@@ -23,6 +24,7 @@ export const COMMANDS = {
   ...timingCommands,
   ...backingCommands,
   ...formCommands,
+  ...clientNoteCommands,
   ...partCommands,
 };
 type Commands = typeof COMMANDS;

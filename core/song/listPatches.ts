@@ -5,7 +5,7 @@ import type { SongDocument } from '../document/document';
 enablePatches();
 
 /** The song's lists of things that have settings of their own, which Undo steps over. */
-const LISTS = ['parts', 'backings'] as const;
+const LISTS = ['parts', 'backings', 'clientNotes'] as const;
 type List = (typeof LISTS)[number];
 type Item = { readonly id: string } & Readonly<Record<string, unknown>>;
 

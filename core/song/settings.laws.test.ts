@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import type { ClientNote } from '../document/clientNote';
 import { newSong, type SongDocument } from '../document/document';
 import { newPart } from '../document/part';
 import { newTake } from '../document/take';
@@ -25,11 +26,15 @@ const part = (id: string, i: number): SongDocument['parts'][number] => ({
   comp: [{ ...range, takeId: `${id} take 1` }],
   treatments: [{ id: `${id} r`, ...range, grid: '16 straight', strength: 1, ends: 'keep length' }],
 });
+const note = (id: string, done: ClientNote['done']): ClientNote => ({
+  ...{ id, text: 'bar 2 late', bars: [{ first: 2, last: 2 }], of: 1, heard: 'x', done },
+});
 const song: SongDocument = {
   ...newSong('Lamps on the Causeway', 'p0'),
   bars: 8,
   parts: ['p0', 'p1', 'p2', 'p3'].map(part),
   backings: ['b0', 'b1', 'b2'].map(backing),
+  clientNotes: ['n0', 'n1', 'n2'].map((id) => note(id, { answer: '', in: null })),
 };
 
 const partOf = (n: number): string => `p${n % 4}`;
@@ -140,6 +145,9 @@ const does: Readonly<Record<string, (n: number) => Command>> = {
     takes: ['d1', 'd2'],
   }),
   'put part away': (n) => ({ type: 'put part away', part: partOf(n), away: true }),
+  'add client notes': () => ({ type: 'add client notes', notes: [note('n9', null)] }),
+  'set client note': (n) => ({ type: 'set client note', note: `n${n % 3}`, to: { text: 'bar 2 early' } }),
+  'take client note out': (n) => ({ type: 'take client note out', note: `n${n % 3}` }),
   'wave through': () => ({ type: 'wave through', check: 'silent 1', words: 'is silent', reason: 'as agreed' }),
 };
 
@@ -156,8 +164,9 @@ const sets: fc.Arbitrary<Command> = fc.oneof(
   fc.constant<Command>({ type: 'set click', click: { accent: false } }),
 );
 
-/** Settings of a song's parts and backings. */
-const settingsOf = ({ parts, backings }: SongDocument) => [
+/** Settings of a song's parts and backings, and the versions that told of notes. */
+const settingsOf = ({ parts, backings, clientNotes }: SongDocument) => [
+  ...clientNotes.map(({ id, done }) => ({ id, in: done?.in })),
   ...parts.map(({ id, name, gainDb, muted, solo, ink, sound, handed }) => ({
     ...{ id, name, gainDb, muted, ink, sound, handed, solo },
   })),

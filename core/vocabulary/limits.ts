@@ -15,6 +15,14 @@ export const FASTEST_BPM = 1000;
 /** In characters. */
 export const LONGEST_NAME = 120;
 export const LONGEST_NOTES = 5000;
+/** The farthest that instruments are tuned from an A of 440 Hz, in cents: half a tone is another key. */
+export const FARTHEST_TUNING = 100;
+/** Limits of what a client wants changed: a note's text and its answer, in characters, and how many there are. */
+export const LONGEST_NOTE = 1000;
+export const LONGEST_ANSWER = 500;
+export const MOST_NOTES = 500;
+/** As many stretches of bars as one note can mean. */
+export const MOST_NOTE_STRETCHES = 100;
 /** Limits of what a bar can be counted in: so many beats at most, none shorter than this part of a whole note. */
 export const MOST_BEATS = 64;
 export const BEAT_UNITS: readonly number[] = [1, 2, 4, 8, 16, 32];

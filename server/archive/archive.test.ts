@@ -10,7 +10,7 @@ import { ZipFile } from 'yazl';
 import { change, type Command } from '../../core/song/changes';
 import type { SongDocument } from '../../core/document/document';
 import { mapsOf } from '../../core/document/maps';
-import { kindOfEntry, MANIFEST, type Manifest } from '../../core/archive/archive';
+import { ARCHIVE_VERSION, kindOfEntry, MANIFEST, type Manifest } from '../../core/archive/archive';
 import { USUAL_DELIVERY } from '../../core/handover/delivery';
 import { lineOf, takeReader } from '../../core/song/reading';
 import { played, songOf } from '../../core/testing/delivered';
@@ -359,7 +359,7 @@ describe('a damaged archive', () => {
     good.zip.close();
     const withList = (over: Partial<Manifest>) => (z: ZipFile) =>
       z.addBuffer(Buffer.from(JSON.stringify({ ...list, ...over })), MANIFEST);
-    await made(withList({ version: 2 }));
+    await made(withList({ version: ARCHIVE_VERSION + 1 }));
     await refused(/newer version/);
     await made(withList({ songs: 1e9 as never }));
     await refused(/not right/);

@@ -1,5 +1,4 @@
-import { songSchema, type SongDocument } from '../../core/document/document';
-import { upToDate } from '../../core/document/versions';
+import { storedSongSchema, type SongDocument } from '../../core/document/document';
 
 /** Songs whose text was read or written last: each change of one begins with reading what the one before it wrote. */
 const last = new Map<string, SongDocument>();
@@ -17,7 +16,7 @@ function remember(text: string, song: SongDocument): void {
  * @throws SyntaxError or ZodError when it is none; NewerSong
  */
 export function songOf(text: string): SongDocument {
-  const song = last.get(text) ?? songSchema.parse(upToDate(JSON.parse(text)));
+  const song = last.get(text) ?? storedSongSchema.parse(JSON.parse(text));
   remember(text, song);
   return song;
 }

@@ -5,14 +5,14 @@ import { someOf } from '../../vocabulary/fields';
 import { playedBars, retime, retimingSchema } from '../retime';
 import { command } from './command';
 
-const { title, notes, rhythm, speed, bars, sections, key } = songFields;
+const { title, notes, rhythm, speed, bars, sections, key, tuning } = songFields;
 
 const barsOf = (all: readonly Section[]): number => all.reduce((sum, s) => sum + s.bars, 0);
 
 /** The song as a whole: its name, its length, its sections, its tempo. */
 export const formCommands = {
   'set song': command({
-    fields: z.object({ to: someOf({ title, notes, rhythm, speed, key }) }),
+    fields: z.object({ to: someOf({ title, notes, rhythm, speed, key, tuning }) }),
     carryOut: (draft, { to }) => {
       Object.assign(draft, to);
     },

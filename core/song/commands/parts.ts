@@ -108,7 +108,7 @@ export const partCommands = {
     },
   }),
 
-  /** Remembers what each part was when it was handed over. */
+  /** Remembers what each part was when it was handed over, and that the client was told which notes are done. */
   'hand over': command({
     fields: z.object({
       parts: z.array(z.object({ id, bars: z.array(z.string().max(40)).max(MOST_BARS).readonly() })).readonly(),
@@ -117,6 +117,7 @@ export const partCommands = {
     }),
     carryOut: (draft, { parts, version, at }) => {
       for (const { id: partId, bars } of parts) partOf(draft, partId).handed = { at, version, bars: [...bars] };
+      for (const { done } of draft.clientNotes) if (done) done.in ??= version;
     },
   }),
 

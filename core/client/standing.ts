@@ -1,0 +1,39 @@
+import type { ClientNote } from '../document/clientNote';
+import type { SongDocument } from '../document/document';
+import { fingerprint } from '../document/take';
+import type { Bars, Form } from './meant';
+
+/** Signs of what each bar of a song sounds like, by part (`partSigns`). */
+export type SongSigns = ReadonlyMap<string, readonly string[]>;
+
+/** The same when something went out, of parts that did; what has not is as it is now. */
+export const signsThen = ({ parts }: SongDocument, now: SongSigns): SongSigns =>
+  new Map([...now].map(([id, signs]) => [id, parts.find((p) => p.id === id)?.handed?.bars ?? signs]));
+
+/** Sign of what some bars sound like, in all parts together. */
+export function signOfBars(bars: readonly Bars[], signs: SongSigns): string {
+  const heard = [...signs].map(
+    ([id, all]) => [id, bars.flatMap(({ first, last }) => all.slice(first - 1, last))] as const,
+  );
+  return fingerprint(JSON.stringify(heard.filter(([, all]) => all.some(Boolean)).sort()));
+}
+
+/** Test for an open note whose bars sound other than they did when it came: it may be done. */
+export const mayBeDone = ({ done, bars, heard }: ClientNote, signs: SongSigns): boolean =>
+  done === null && bars !== null && heard !== signOfBars(bars, signs);
+
+/** "the whole song", "Chorus 2", "bars 3–4 and 7"; nothing while nobody has said which. */
+export function noteBarsWords(bars: readonly Bars[] | null, form: Pick<Form, 'bars' | 'sections'>): string {
+  if (!bars) return '';
+  const [only] = bars;
+  if (bars.length === 1 && only!.first === 1 && only!.last >= form.bars) return 'the whole song';
+  const named = bars.map((b) => form.sections.find((s) => s.first === b.first && s.last === b.last)?.name);
+  if (named.every(Boolean)) return named.join(' and ');
+  const numbers = bars.map(({ first, last }) => (first === last ? `${first}` : `${first}–${last}`));
+  const all = [numbers.slice(0, -1).join(', '), numbers.at(-1)].filter(Boolean).join(' and ');
+  return /^\d+$/.test(all) ? `bar ${all}` : `bars ${all}`;
+}
+
+/** Notes that a version answers: those that are open, and those that no version before it has told to be done. */
+export const answeredIn = (notes: readonly ClientNote[], version: number): readonly ClientNote[] =>
+  notes.filter(({ done }) => done === null || done.in === null || done.in === version);
