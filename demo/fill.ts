@@ -2,8 +2,15 @@
 import { readFileSync } from 'node:fs';
 import { audioToWav } from 'spessasynth_core';
 import { packPeaks, wavePeaks } from '../core/backing/peaks';
-import type { NewPart } from '../core/document/part';
+import { formOf, type Bars } from '../core/client/meant';
+import { newNotes } from '../core/client/newNotes';
+import { noteLines } from '../core/client/noteLines';
+import { signOfBars } from '../core/client/standing';
+import { mapsOf } from '../core/document/maps';
+import type { NewPart, Part } from '../core/document/part';
 import type { SongDocument } from '../core/document/document';
+import { partSigns } from '../core/song/barStates';
+import { lineOf, readerOf } from '../core/song/reading';
 import type { TempoChange } from '../core/time/tempo';
 import { bounce, Instrument } from '../engine/instrument/instrument';
 import { addAudio, addPeaks } from '../server/store/audio';
@@ -25,6 +32,8 @@ interface Demo {
   readonly parts: readonly NewPart[];
   readonly passes: readonly PastPass[];
   readonly played?: readonly TempoChange[];
+  /** What the client wrote about it. */
+  readonly notes?: string;
 }
 
 const SONGS: readonly Demo[] = [
@@ -71,6 +80,9 @@ const SONGS: readonly Demo[] = [
       { part: 'felt-piano', fromBar: 5, toBar: 16, manner: { looseness: 7, wrong: 0.004 }, octaveUp: [13, 14] },
       { part: 'felt-piano', fromBar: 9, toBar: 16, manner: { looseness: 10, wrong: 0.03 } },
     ],
+    notes:
+      'Lovely, thank you!\nbar 12 a bit busy; in the chorus the octave up, please\n' +
+      'last two bars of the intro: less pedal\nthe verse could breathe more',
   },
   {
     key: 'slow-tide',
@@ -81,6 +93,20 @@ const SONGS: readonly Demo[] = [
     passes: [],
   },
 ];
+
+/** The song with what the client wrote about it. */
+function withNotes({ document, layers }: DemoSong, text: string): SongDocument {
+  const maps = mapsOf(document);
+  const form = formOf(document, maps);
+  const lines = noteLines(text, form).filter((line) => !line.polite);
+  const byId = new Map(layers.map((layer) => [layer.header.id, layer]));
+  const { read } = readerOf(byId, document.clocks);
+  const signsOf = (part: Part) => partSigns(part, lineOf(part, read, maps), byId, document, maps);
+  const signs = new Map(document.parts.map((part) => [part.id, signsOf(part)]));
+  let made = 0;
+  const heardAt = (bars: readonly Bars[]) => signOfBars(bars, signs);
+  return { ...document, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
+}
 
 async function backingOf(db: Database, folder: string, demo: Demo): Promise<SongDocument['backings']> {
   const bytes = readFileSync(BANK);
@@ -114,7 +140,8 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
     const songs: ({ key: string } & DemoSong)[] = [];
     for (const demo of SONGS) {
       const blank = blankSong(demo.form, demo.parts, await backingOf(db, folder, demo));
-      songs.push({ key: demo.key, ...playedSong(blank, demo.key, demo.passes) });
+      const played = playedSong(blank, demo.key, demo.passes);
+      songs.push({ key: demo.key, ...played, document: withNotes(played, demo.notes ?? '') });
     }
     // All of it or nothing: a start that was broken off is filled again.
     await db.transaction(async (tx) => {

@@ -2,7 +2,7 @@ import { ask } from './api';
 
 /** The last that was sent to each path, whatever became of it. */
 const last = new Map<string, Promise<unknown>>();
-/** What still waits for its turn. */
+/** Sendings that wait for their turn. */
 const waiting = new Set<() => void>();
 
 // A page that goes takes what waits with it, unless it is with the browser by then.

@@ -9,6 +9,7 @@ import type { TickRange } from '~~/core/time/units';
 import type { Span } from '~~/core/vocabulary/modes';
 import { rangeWords } from '~~/core/time/words';
 import { useBackings } from '~/backings/backings';
+import { useClientNotes } from '~/client/clientNotes';
 import { TOKENS } from '~/drawing/inks';
 import { onPaper, useCanvas } from '~/drawing/useCanvas';
 import { useReading } from '~/song/reading';
@@ -20,6 +21,7 @@ import { useDoubts } from '~/timing/useDoubts';
 import { useOpenLayers } from '~/transport/openLayers';
 import {
   drawBrackets,
+  drawClientNotes,
   drawGrid,
   drawDoubts,
   drawNotes,
@@ -43,6 +45,7 @@ const underWay = useOpenLayers();
 const roll = useRoll();
 const backings = useBackings();
 const sentence = useBriefSentence();
+const clientNotes = useClientNotes();
 
 /** Thickness of a note that a change has just brought. */
 const FRESH = 9;
@@ -137,6 +140,7 @@ function drawMarks(c: CanvasRenderingContext2D): void {
   if (range) drawBrackets(c, inSight.value, range, bracketInk, edges);
   if (tail.value) drawTail(c, inSight.value, tail.value, TOKENS.ink, isNearTail.value);
   drawNotes(c, inSight.value, live.value, keys.value, ink.value);
+  drawClientNotes(c, inSight.value, clientNotes.marks);
 }
 
 const canvas = useCanvas(host, [onPaper(scrolled, drawPaper), onPaper(scrolled, drawMarks)]);
@@ -147,7 +151,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
-watch([outlook, tail, isNearTail, live, ink, keys], () => canvas.value?.redraw(1));
+watch([outlook, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 
 /** Keeps the row that plays in sight. */
 function follow(row: ChartRow): void {

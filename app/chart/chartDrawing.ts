@@ -6,6 +6,7 @@ import type { SongMaps } from '~~/core/document/maps';
 import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';
 import { type ChartLayout, type ChartRow, barOfTick, placeOf, xInRow } from './chartLayout';
+import { drawNoteMark, type NoteMark } from '~/drawing/noteMark';
 import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
@@ -149,6 +150,14 @@ export function drawDoubts(c: Context, layout: ChartLayout, notes: readonly Note
     c.beginPath();
     c.arc(xInRow(layout, row, barOfTick(layout, note.start), note.start) + 1, y, 2.5, 0, 2 * Math.PI);
     c.fill();
+  }
+}
+
+/** Open notes of the client's, at the end of their first bar. */
+export function drawClientNotes(c: Context, layout: ChartLayout, marks: readonly NoteMark[]): void {
+  for (const { number, bar, place } of marks) {
+    const row = layout.rows.find((r) => r.firstBar <= bar && bar <= r.lastBar);
+    if (row) drawNoteMark(c, layout.left + (bar - row.firstBar + 1) * layout.cell - 11 - place, row.y + 10, number);
   }
 }
 

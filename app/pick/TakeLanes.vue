@@ -5,6 +5,7 @@ import { rangeWords } from '~~/core/time/words';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { keyRangeOf } from '~/chart/chartDrawing';
+import { useClientNotes } from '~/client/clientNotes';
 import { TOKENS } from '~/drawing/inks';
 import { usePictures } from '~/drawing/usePictures';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
@@ -37,6 +38,7 @@ const reading = useReading();
 const roll = useRoll();
 const pass = usePass();
 const session = useSession();
+const clientNotes = useClientNotes();
 const active = defineModel<Ticks | null>('join', { required: true });
 
 const card = ref<HTMLElement | null>(null);
@@ -77,16 +79,18 @@ watch(
 );
 void document.fonts.ready.then(pictures.forget);
 const TOP = RULER + LINE_HEIGHT + 4;
+const marks = () => clientNotes.marks;
 const drawn = [frame, lanes, lineNotes, ink, stretches, () => pick.joinsHere, () => pick.cursor, () => pick.target];
-follow([...drawn, active], (c) => {
+follow([...drawn, active, marks], (c) => {
   const [from, to] = [scrolled.value, scrolled.value + height.value];
   const maps = reading.maps!;
   const size = { width: frame.value.width, height: LANE_HEIGHT };
   if (from < TOP) {
-    const shows = [frame.value, maps, lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value];
+    const line = [lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value] as const;
+    const shows = [frame.value, maps, ...line, marks()];
     pictures.lay(c, 'line', shows, { ...size, height: TOP, y: 0 }, (sheet) => {
-      drawRuler(sheet, frame.value, maps);
-      drawLine(sheet, frame.value, maps, lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value);
+      drawRuler(sheet, frame.value, maps, marks());
+      drawLine(sheet, frame.value, maps, ...line);
     });
   }
   lanes.value.forEach((lane, i) => {

@@ -4,10 +4,11 @@ import type { Note } from '~~/core/performance/notes';
 import type { Difference } from '~~/core/picking/takeDifferences';
 import type { JoinState } from '~~/core/picking/joins';
 import { firstFrom } from '~~/core/takes/join';
-import { barAt, beatsBetween } from '~~/core/time/meter';
+import { barAt, barStart, beatsBetween } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import type { KeyRange } from '~/chart/chartDrawing';
 import { FONTS, TOKENS } from '~/drawing/inks';
+import { BESIDE_NUMBER, drawNoteMark, type NoteMark } from '~/drawing/noteMark';
 
 type Context = CanvasRenderingContext2D;
 
@@ -63,7 +64,7 @@ function drawBars(c: Context, frame: LanesFrame, maps: SongMaps, y: number, heig
 }
 
 /** Bar numbers, as many as have room. */
-export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps): void {
+export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps, marks: readonly NoteMark[]): void {
   const bars = beatsBetween(maps.meter, frame.view.from, frame.view.to).filter((b) => b.accent === 'bar');
   const room = (frame.width - LEFT) / Math.max(1, bars.length);
   const every = room >= 26 ? 1 : Math.ceil(26 / room / 4) * 4;
@@ -73,6 +74,11 @@ export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps): void {
   for (const { tick } of bars) {
     const bar = barAt(maps.meter, tick);
     if (every === 1 || bar % every === 1) c.fillText(String(bar), laneX(frame, tick) + 4, RULER - 8);
+  }
+  for (const { number, bar, place } of marks) {
+    const tick = barStart(maps.meter, bar);
+    if (tick < frame.view.from || tick >= frame.view.to) continue;
+    drawNoteMark(c, laneX(frame, tick) + BESIDE_NUMBER + place, RULER - 12, number);
   }
 }
 
@@ -244,7 +250,7 @@ export function drawAgainst(
 ): void {
   const y = RULER;
   const tall = height - RULER - 8;
-  drawRuler(c, frame, maps);
+  drawRuler(c, frame, maps, []);
   drawBars(c, frame, maps, y, tall, false);
   const { low, high } = frame.keys;
   const row = (tall - 12) / (high - low + 1);

@@ -36,6 +36,8 @@ const route = useRoute();
 const keysOpen = ref(false);
 /** The stand lies over the station. */
 const standOpen = ref(false);
+/** The client's notes lie beside the station. */
+const notesOpen = ref(false);
 const stand = useStandFacts();
 const keyboards = useKeyboards();
 /** Title of the page, for those who do not see it. */
@@ -81,8 +83,12 @@ const shortcuts = computed((): Shortcuts => ({
   s: () => {
     standOpen.value = !standOpen.value && stand.now !== null;
   },
+  'shift+n': () => {
+    notesOpen.value = !notesOpen.value && song.document !== null;
+  },
   escape: () => {
     standOpen.value = false;
+    notesOpen.value = false;
   },
   home: () => session.seek(0),
   b: () => {
@@ -104,7 +110,9 @@ useStandSender();
 
 <template>
   <div class="desk">
-    <StationHeader @keys="keysOpen = true" @stand="standOpen = true"><NameSong /></StationHeader>
+    <StationHeader @keys="keysOpen = true" @stand="standOpen = true" @notes="notesOpen = !notesOpen"
+      ><NameSong
+    /></StationHeader>
     <Notices />
     <main class="station" :key="route.path">
       <h1 class="unseen">{{ title }}</h1>
@@ -113,9 +121,10 @@ useStandSender();
     <Footplate @undo="hands.undo()" />
     <LookBack v-if="song.document" />
     <KeyStrip />
+    <ClientNotes v-if="notesOpen && song.document" @close="notesOpen = false" />
     <StandSheet v-if="standOpen && stand.now" :facts="stand.now" />
     <CommandKeys v-else-if="keyboards.commanding.size" :held="[...keyboards.held]" />
-    <KeysDialog v-model="keysOpen" @stand="standOpen = true" />
+    <KeysDialog v-model="keysOpen" @stand="standOpen = true" @notes="notesOpen = true" />
     <FocusHint />
     <HintTip />
   </div>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useRoute } from 'vue-router';
+import { useClientNotes } from '~/client/clientNotes';
 import { usePreferences } from '~/controls/preferences';
 import { useKeeping } from '~/keeping/keeping';
 import { useLongWork } from '~/notices/longWork';
@@ -9,7 +10,8 @@ import { keyWords } from '~/transport/actions';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 import { vHint } from '~/controls/hint';
 
-const emit = defineEmits<{ keys: []; stand: [] }>();
+const emit = defineEmits<{ keys: []; stand: []; notes: [] }>();
+const notes = useClientNotes();
 const preferences = usePreferences();
 const song = useSong();
 const work = useLongWork();
@@ -73,6 +75,14 @@ const AT_RISK = 'In this window only: leave it open';
         @click="emit('stand')"
       >
         Stand
+      </button>
+      <button
+        v-if="song.document"
+        class="tab small"
+        v-hint="'What the client wants changed (Shift N)'"
+        @click="emit('notes')"
+      >
+        Notes<span v-if="notes.open" class="figures count">{{ notes.open }}</span>
       </button>
       <button
         class="tab small"
@@ -142,6 +152,14 @@ nav {
   nav .tab {
     padding-inline: 6px;
   }
+}
+.count {
+  margin-left: 5px;
+  padding: 0 6px;
+  border-radius: 9px;
+  background: var(--copper);
+  color: var(--sheet);
+  font-size: 11px;
 }
 /* Below its name, so that no name moves while it is there; the station itself says more. */
 .far {

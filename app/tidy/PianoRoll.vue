@@ -7,6 +7,7 @@ import type { Note } from '~~/core/performance/notes';
 import type { Grid } from '~~/core/timing/grid';
 import { rangeWords } from '~~/core/time/words';
 import { partWay, type TreatedReading } from '~~/core/timing/treatment';
+import { useClientNotes } from '~/client/clientNotes';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { useFrames } from '~/drawing/useFrames';
@@ -47,6 +48,7 @@ const tidy = useTidy();
 const view = useRollView();
 const reading = useReading();
 const roll = useRoll();
+const clientNotes = useClientNotes();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
@@ -88,7 +90,7 @@ const figures = useFigures(() =>
 const [GRID, NOTES, OVER] = [0, 1, 2];
 const canvas = useCanvas(host, [
   (c) => {
-    drawRollGrid(c, frame.value, reading.maps!, props.grid);
+    drawRollGrid(c, frame.value, reading.maps!, props.grid, clientNotes.marks);
     drawPencil(c, frame.value, props.beneath);
     drawKeys(c, frame.value);
   },
@@ -119,7 +121,9 @@ const canvas = useCanvas(host, [
   },
 ]);
 watch([canvas, width, height], () => canvas.value?.resize(frame.value.width, frame.value.height));
-watch([canvas, frame, () => props.beneath, () => props.grid], () => canvas.value?.redraw(GRID));
+watch([canvas, frame, () => props.beneath, () => props.grid, () => clientNotes.marks], () =>
+  canvas.value?.redraw(GRID),
+);
 watch([canvas, frame, line, silent, ink, bar, () => dragged.value?.ids, () => props.doubtful, figures], () =>
   canvas.value?.redraw(NOTES),
 );

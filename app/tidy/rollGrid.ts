@@ -3,8 +3,9 @@ import { PEDAL } from '~~/core/editing/lanes';
 import type { Lane } from '~~/core/performance/controls';
 import { keyName } from '~~/core/performance/messages';
 import { laneWords } from '~~/core/recording/brief';
-import { barAt, beatsBetween } from '~~/core/time/meter';
+import { barAt, barStart, beatsBetween } from '~~/core/time/meter';
 import { gridStep, type Grid } from '~~/core/timing/grid';
+import { BESIDE_NUMBER, drawNoteMark, type NoteMark } from '~/drawing/noteMark';
 import { FONTS, TOKENS } from '~/drawing/inks';
 import { LEFT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, touchBand, type RollFrame } from './rollFrame';
 import { right, type Context } from './rollSheet';
@@ -14,7 +15,13 @@ const BLACK = new Set([1, 3, 6, 8, 10]);
 const NEAREST_LINES = 9;
 
 /** Bars, beats, the grid's lines and the names of what lies under the notes. */
-export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid: Grid | null): void {
+export function drawRollGrid(
+  c: Context,
+  frame: RollFrame,
+  maps: SongMaps,
+  grid: Grid | null,
+  marks: readonly NoteMark[],
+): void {
   const bottom = noteBottom(frame);
   const high = keyHeight(frame);
   for (let key = frame.keys.low; key <= frame.keys.high; key += 1) {
@@ -55,6 +62,11 @@ export function drawRollGrid(c: Context, frame: RollFrame, maps: SongMaps, grid:
     c.font = `12px ${FONTS.figures}`;
     c.textBaseline = 'alphabetic';
     c.fillText(String(bar), x + 4, TOP - 8);
+  }
+  for (const { number, bar, place } of marks) {
+    const tick = barStart(maps.meter, bar);
+    if (tick >= frame.view.from && tick < frame.view.to)
+      drawNoteMark(c, rollX(frame, tick) + BESIDE_NUMBER + place, TOP - 12, number);
   }
   drawBands(c, frame);
 }

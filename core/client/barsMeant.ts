@@ -7,7 +7,7 @@ import { inItsPlace } from './surroundings';
 export interface Meant {
   /** Stretches in order; none where it is not sure. */
   readonly bars: readonly Bars[];
-  /** What may be meant, the likeliest first; empty where it is sure. */
+  /** Bars that may be meant, the likeliest first; empty where it is sure. */
   readonly choices: readonly (readonly Bars[])[];
 }
 

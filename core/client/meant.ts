@@ -12,7 +12,7 @@ export interface Bars {
 
 /** A song as far as words can point at it. */
 export interface Form {
-  /** How many bars it has. */
+  /** Number of its bars. */
   readonly bars: number;
   /** Sections that have a name, in their order. */
   readonly sections: readonly (Bars & { readonly name: string })[];

@@ -1,0 +1,112 @@
+import { defineStore } from 'pinia';
+import { computed } from 'vue';
+import { barsMeant } from '~~/core/client/barsMeant';
+import { formOf, type Bars } from '~~/core/client/meant';
+import { newNotes } from '~~/core/client/newNotes';
+import { noteLines, type NoteLine } from '~~/core/client/noteLines';
+import { mayBeDone, noteBarsWords, signOfBars, signsThen, type SongSigns } from '~~/core/client/standing';
+import type { ClientNote } from '~~/core/document/clientNote';
+import { partSigns } from '~~/core/song/barStates';
+import { barAt, barStart } from '~~/core/time/meter';
+import { LONGEST_NOTE, MOST_NOTES } from '~~/core/vocabulary/limits';
+import { many } from '~~/core/vocabulary/many';
+import { besideEachOther } from '~/drawing/noteMark';
+import { useLayers } from '~/song/layers';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+import { useSession } from '~/transport/session';
+import { useRange } from '~/transport/useRange';
+
+/** A note as it is shown: its number in the client's order, its bars in words, and what may be meant while none are. */
+export interface ShownNote {
+  readonly note: ClientNote;
+  readonly number: number;
+  readonly where: string;
+  readonly choices: readonly { readonly bars: readonly Bars[]; readonly words: string }[];
+}
+
+/** Notes of the open song: what the client wants changed, and one's own. */
+export const useClientNotes = defineStore('client notes', () => {
+  const song = useSong();
+  const reading = useReading();
+  const layers = useLayers();
+  const session = useSession();
+  const range = useRange();
+
+  const all = computed((): readonly ClientNote[] => song.document?.clientNotes ?? []);
+  const open = computed(() => all.value.filter((n) => !n.done).length);
+
+  const form = computed(() => {
+    const { meter } = reading.maps!;
+    const notes = [...reading.lines.values()].flatMap((line) => line.notes);
+    const bars = notes.length > 0 ? notes.map((n) => Math.max(1, barAt(meter, n.start))) : [1, song.document!.bars];
+    const last = bars.reduce((a, b) => Math.max(a, b), 1);
+    const first = bars.reduce((a, b) => Math.min(a, b), last);
+    return formOf(song.document!, reading.maps!, { first, last: Math.min(last, song.document!.bars) });
+  });
+  const shown = computed((): ShownNote[] =>
+    all.value.map((note, i) => ({
+      ...{ note, number: i + 1, where: noteBarsWords(note.bars, form.value) },
+      choices: note.bars
+        ? []
+        : barsMeant(note.text, form.value).choices.map((bars) => ({ bars, words: noteBarsWords(bars, form.value) })),
+    })),
+  );
+  /** Open notes at their bars, for whoever draws those. */
+  const marks = computed(() =>
+    besideEachOther(
+      all.value.flatMap(({ bars, done }, i) => (bars && !done ? [{ number: i + 1, bar: bars[0]!.first }] : [])),
+    ),
+  );
+
+  const signs = computed((): SongSigns => {
+    const opened = song.document!;
+    const parts = opened.parts.filter((p) => !p.away);
+    const signOf = (part: (typeof parts)[number]) =>
+      partSigns(part, reading.lines.get(part.id)!, layers.closed, opened, reading.maps!);
+    return new Map(parts.map((part) => [part.id, signOf(part)]));
+  });
+  const mayBe = (note: ClientNote): boolean => mayBeDone(note, signs.value);
+  const heardAt = (bars: readonly Bars[]): string => signOfBars(bars, signsThen(song.document!, signs.value));
+
+  const linesOf = (text: string): readonly NoteLine[] => noteLines(text, form.value);
+  /** Reason why lines cannot be added as notes; empty where they can. */
+  function refusalOf(lines: readonly NoteLine[]): string {
+    const room = MOST_NOTES - all.value.length;
+    if (lines.length > room)
+      return `That is ${many(lines.length, 'note')}; a song holds ${MOST_NOTES}, and there is room for ${room}.`;
+    const long = lines.find((line) => line.text.length > LONGEST_NOTE);
+    return long ? `“${long.text.slice(0, 40)} …” is longer than ${LONGEST_NOTE} letters. Split it first.` : '';
+  }
+  /** Adds lines as notes, each with its bars where they are sure. */
+  function add(lines: readonly NoteLine[]): void {
+    const versions = Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0));
+    const notes = newNotes(lines, form.value, versions || null, heardAt, () => crypto.randomUUID());
+    song.run({ type: 'add client notes', notes });
+  }
+
+  const set = (note: ClientNote, to: Partial<Pick<ClientNote, 'text' | 'bars' | 'heard' | 'done'>>): void =>
+    song.run({ type: 'set client note', note: note.id, to });
+  const setBars = (note: ClientNote, bars: readonly Bars[]): void => set(note, { bars, heard: heardAt(bars) });
+  /** Bars as they are typed: "12-14", "second chorus". @returns false for what says none for sure */
+  function typeBars(note: ClientNote, text: string): boolean {
+    const { bars } = barsMeant(/^\s*\d/.test(text) && !text.includes(':') ? `bars ${text}` : text, form.value);
+    if (bars.length > 0) setBars(note, bars);
+    return bars.length > 0;
+  }
+  const tick = (note: ClientNote): void => set(note, { done: note.done ? null : { answer: '', in: null } });
+  const answer = (note: ClientNote, text: string): void =>
+    set(note, { done: { answer: text.trim(), in: note.done?.in ?? null } });
+  const takeOut = (note: ClientNote): void => song.run({ type: 'take client note out', note: note.id });
+
+  /** Sets the brief to a note's bars, from the first to the last of them, and the playhead there. */
+  function go({ bars }: ClientNote): void {
+    if (!bars) return;
+    const { meter } = reading.maps!;
+    const from = barStart(meter, bars[0]!.first);
+    range.setRange({ from, to: barStart(meter, bars.at(-1)!.last + 1) });
+    session.seek(from);
+  }
+
+  return { all, open, shown, marks, mayBe, linesOf, refusalOf, add, setBars, typeBars, tick, answer, takeOut, go };
+});
