@@ -22,6 +22,7 @@ import { strikeFigures } from './strikes';
 import { tidyFigures } from './tidying';
 import { timeFigures } from './time';
 import { timingFigures } from './timing';
+import { tuningFigures } from './tuning';
 import { waitFigures } from './waits';
 import { yearsFigures } from './years';
 
@@ -34,6 +35,7 @@ interface Area {
 const AREAS: Readonly<Record<string, Area>> = {
   time: { figures: timeFigures, within: 5 },
   beats: { figures: beatFigures, within: 20 },
+  tuning: { figures: tuningFigures, within: 20 },
   backing: { figures: backingFigures, within: 15 },
   stretch: { figures: timeStretchFigures, within: 10 },
   line: { figures: lineFigures, within: 20 },

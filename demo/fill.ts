@@ -32,7 +32,7 @@ interface Demo {
   readonly parts: readonly NewPart[];
   readonly passes: readonly PastPass[];
   readonly played?: readonly TempoChange[];
-  /** What the client wrote about it. */
+  /** Text that the client wrote about it. */
   readonly notes?: string;
 }
 

@@ -43,6 +43,16 @@ export function wavOfBeats(
   };
 }
 
+/** Chords a second long, so many cents from an A of 440 Hz, as a WAV. */
+export function wavOfChords(name: string, cents: number, length: number): SentFile {
+  const samples = Float32Array.from({ length: Math.round(length * RATE) }, (_, i) => {
+    const root = 57 + [0, 5, 7, 3][Math.floor(i / RATE) % 4]!;
+    const tone = (key: number) => Math.sin((2 * Math.PI * i * 440 * 2 ** ((key - 69 + cents / 100) / 12)) / RATE);
+    return 0.1 * (tone(root) + tone(root + 4) + tone(root + 7));
+  });
+  return { name, mimeType: 'audio/wav', buffer: Buffer.from(audioToWav([samples], RATE)) };
+}
+
 export const steadyBeats = (bpm: number, count: number, from = 0): number[] =>
   Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
 

@@ -9,7 +9,7 @@ import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, choose } from './browser';
-import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
+import { midiFile, steadyBeats, textFile, wavOfBeats, wavOfChords, type SentFile } from './files';
 import { addSong, readSong, startServer, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
@@ -164,11 +164,36 @@ describe('a backing without a click', () => {
     await find.click();
     await page.getByRole('progressbar', { name: 'How far the beats are' }).waitFor();
     await page.getByRole('button', { name: 'Stop', exact: true }).click();
-    await page.getByText('Listening for the beats').waitFor({ state: 'detached' });
+    await page.getByText(/^Listening: /).waitFor({ state: 'detached' });
     expect(await page.getByText(/^\d+ beats, /).count()).toBe(0);
     // Pressed again, it listens from the start.
     await find.click();
     await page.getByText('600 beats, a steady 120 bpm.').waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('has its tuning found, and the instruments follow it; typed, it is taken as well', async () => {
+    const id = await addSong(on.server.address, { bars: 8 });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
+    await bringIn(page, [wavOfChords('Master.wav', 20, 12)]);
+    const panel = page.getByRole('region', { name: 'Tuning' });
+    await panel.getByRole('button', { name: 'Find it in Master' }).click();
+    await panel.getByText(/^Master is (19\.[89]|20|20\.[12]) cents sharp, quite sure\.$/).waitFor();
+    await panel.getByRole('button', { name: 'Tune to it' }).click();
+    await panel.getByText('The instruments are tuned to it.').waitFor();
+    await panel.getByLabel('Frequency of A in Hz').fill('442');
+    await page.keyboard.press('Enter');
+    await expect.poll(() => panel.getByLabel('Tuning in cents against 440 Hz').inputValue()).toBe('7.9');
+    // A half tone and more is another key, and no tuning.
+    await panel.getByLabel('Tuning in cents against 440 Hz').fill('900');
+    await page.keyboard.press('Enter');
+    await page.getByRole('link', { name: 'Play', exact: true }).click();
+    const brief = page.getByRole('region', { name: 'The brief' });
+    await brief.getByText('Tall Kettle at A 442 Hz').waitFor();
+    expect((await kept(id, (s) => s.document.tuning !== 0 && s)).document.tuning).toBe(7.9);
+    await page.keyboard.press('Shift+Digit2');
+    await page.getByText('Loaded, tuned to A 442 Hz, 7.9 cents sharp.').waitFor();
     expect(errors).toEqual([]);
     await context.close();
   });

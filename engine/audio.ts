@@ -101,6 +101,11 @@ export class AudioEngine {
     this.#tell({ type: 'gain', channel, gain });
   }
 
+  /** Tunes every sound but drums. @param cents against an A of 440 Hz */
+  setTuning(cents: number): void {
+    this.#tell({ type: 'tuning', cents });
+  }
+
   setClick(sound: ClickSound, gain: number): void {
     this.#tell({ type: 'click', sound, gain });
   }

@@ -1,4 +1,5 @@
 import type { FoundPulse, PulseEdits } from '~~/core/backing/analysis';
+import type { FoundTuning } from '~~/core/backing/tuning';
 import type { Stroke } from '~~/core/backing/strokes';
 import { SureWorker } from '~/workers/sureWorker';
 import ListenerWorker from './listener.worker.ts?worker';
@@ -77,6 +78,11 @@ export class Listener {
   /** @param told hears how far it is, 0 to 1 */
   async beats(edits: PulseEdits, told?: (done: number) => void): Promise<FoundPulse> {
     return (await this.#ask({ type: 'beats', edits }, 'beats', told)).found;
+  }
+
+  /** @param told hears how far it is, 0 to 1 */
+  async tuning(told?: (done: number) => void): Promise<FoundTuning> {
+    return (await this.#ask({ type: 'tuning' }, 'tuning', told)).found;
   }
 
   async strokes(): Promise<readonly Stroke[]> {

@@ -2,6 +2,7 @@ import { fitPulse, hear, type FoundPulse, type Heard, type PulseEdits } from '~~
 import { isSilent, packPeaks, peakBuilder, type PeakBuilder } from '~~/core/backing/peaks';
 import { strokesOf, type Mix, type Stroke } from '~~/core/backing/strokes';
 import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum';
+import { findTuning, type FoundTuning } from '~~/core/backing/tuning';
 import { STARTED } from '~/workers/startedMessage';
 
 /** Message from the page: a wave in pieces, then what it wants to know of it. */
@@ -10,11 +11,13 @@ export type ToListener =
   | { readonly type: 'piece'; readonly channels: readonly Float32Array[] }
   | { readonly type: 'peaks' }
   | { readonly type: 'beats'; readonly edits: PulseEdits }
+  | { readonly type: 'tuning' }
   | { readonly type: 'strokes' };
 
 export type FromListener =
   | { readonly type: 'peaks'; readonly packed: Uint8Array; readonly silent: boolean }
   | { readonly type: 'beats'; readonly found: FoundPulse }
+  | { readonly type: 'tuning'; readonly found: FoundTuning }
   /** Progress of what was asked for, 0 to 1. */
   | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'strokes'; readonly strokes: readonly Stroke[] }
@@ -64,6 +67,8 @@ function take(message: ToListener): FromListener | undefined {
     }
     case 'beats':
       return { type: 'beats', found: fitPulse(heardHere(), message.edits) };
+    case 'tuning':
+      return { type: 'tuning', found: findTuning(whole(), tell) };
     case 'strokes':
       return { type: 'strokes', strokes: strokesOf(spectrumHere(), whole()) };
   }

@@ -18,6 +18,7 @@ import {
 } from '~~/core/handover/delivery';
 import { atHand } from '~~/core/document/part';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
+import { tuningWords } from '~~/core/vocabulary/tuning';
 import { glued } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
@@ -147,6 +148,14 @@ const trimItems = computed(() =>
               hide-details
               label="As played beside it"
               @update:model-value="(on: unknown) => set({ asPlayed: on === true })"
+            />
+            <v-switch
+              :model-value="now.tuned"
+              color="primary"
+              density="compact"
+              hide-details
+              :label="`The tuning at the head of each track: ${tuningWords(song.document!.tuning)}`"
+              @update:model-value="(on: unknown) => set({ tuned: on === true })"
             />
           </template>
         </template>

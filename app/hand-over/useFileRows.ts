@@ -37,12 +37,13 @@ export function useFileRows() {
 
   /** The bytes of a MIDI file; they are made in no time. */
   function midiBytes(file: PlannedFile): Uint8Array | null {
-    const { resolution, markers } = out.delivery;
+    const { resolution, markers, tuned } = out.delivery;
     if (file.type === 'tempo')
       return writeMidiFile(midiSongOf(song.document!, [], reading.readTake, { resolution, markers }), { resolution });
     if (file.type !== 'midi') return null;
     const parts = file.parts.map((id) => song.document!.parts.find((p) => p.id === id)!);
-    const made = midiSongOf(song.document!, parts, reading.readTake, { played: file.played, resolution, markers });
+    const wish = { played: file.played, resolution, markers, tuned };
+    const made = midiSongOf(song.document!, parts, reading.readTake, wish);
     return writeMidiFile(made, { format: file.format, resolution });
   }
 

@@ -107,6 +107,7 @@ export const useLineCheck = defineStore('line check', () => {
       partHeard: listeners.value.every((l) => isAudible(l.part, song.document!)),
       sound: sound.state,
       trouble: sound.trouble,
+      tuning: song.document?.tuning ?? 0,
       level: level.value,
       click: song.document ? song.document.click.when !== 'never' && song.document.click.gainDb > INAUDIBLE_DB : true,
       backings: { all: song.document?.backings.length ?? 0, heard: heardBackings.value },

@@ -2,6 +2,7 @@
 import { computed, onMounted, ref, watch } from 'vue';
 import type { Part } from '~~/core/document/part';
 import { hasSound } from '~~/core/song/sound';
+import { tuningWords } from '~~/core/vocabulary/tuning';
 import { soundName } from '~~/core/vocabulary/sounds';
 import { wordsOf } from '~/api/api';
 import { useReading } from '~/song/reading';
@@ -66,6 +67,9 @@ onMounted(() => void inputs.look(false));
         @update:model-value="choose"
       />
     </div>
+    <p v-if="song.document!.tuning" class="quiet">
+      Set the instrument’s own tuning to {{ tuningWords(song.document!.tuning) }}.
+    </p>
     <template v-if="part.input">
       <ChoiceGroup label="Channels">
         <Choice :on="part.input.channels === 2" @click="set({ input: { ...part.input, channels: 2 } })">Stereo</Choice>

@@ -31,7 +31,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
     <aside class="side">
       <template v-if="page === 'Backings'">
         <div v-if="setup.listening && !setup.beats" class="sheet wait quiet" role="status">
-          <span>Listening for the beats: {{ far }}</span>
+          <span>Listening: {{ far }}</span>
           <v-progress-linear
             :model-value="100 * setup.heardShare"
             color="primary"
@@ -46,6 +46,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
           :backing="setup.selected"
         />
         <BackingList />
+        <TuningPanel />
       </template>
       <TempoTable v-else-if="page === 'Tempo and meter'" />
       <SectionList v-else-if="page === 'Sections'" />

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { NO_EDITS, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
 import { fitTempo } from '~~/core/backing/tempoFit';
+import type { FoundTuning } from '~~/core/backing/tuning';
 import type { Backing } from '~~/core/document/backing';
 import type { Retiming, TakesStay } from '~~/core/song/retime';
 import { barStart } from '~~/core/time/meter';
@@ -90,22 +91,39 @@ export const useSetup = defineStore('setup', () => {
     return heard;
   }
 
-  /** Finds the beats of a backing, around what the player has said about them. */
-  async function findBeats(backing: Backing, edits: PulseEdits = NO_EDITS): Promise<void> {
+  /** Tuning that was found in a backing, with the backing's name. */
+  const tuning = shallowRef<(FoundTuning & { readonly name: string }) | null>(null);
+
+  /** Asks the listener of a backing; what goes wrong is said. @returns null where there is no answer */
+  async function heardOf<T>(
+    backing: Backing,
+    question: (listener: Listener, told: (done: number) => void) => Promise<T>,
+  ): Promise<T | null> {
     listening.value = true;
     heardShare.value = 0;
     try {
-      const start = performance.now();
-      const found = await (await listen(backing)).beats(edits, (done) => (heardShare.value = done));
-      performance.measure('beats of a backing', { start });
-      if (found.beats.length < 2)
-        notices.say(`${backing.name}: no beats were found in it. Tap along to a stretch, or set the tempo by hand.`);
-      beats.value = { backing: backing.id, found, edits };
+      return await question(await listen(backing), (done) => (heardShare.value = done));
     } catch (error) {
       if (!(error instanceof Stopped)) notices.say(`${backing.name}: ${wordsOf(error)}`);
+      return null;
     } finally {
       listening.value = false;
     }
+  }
+  async function findTuning(backing: Backing): Promise<void> {
+    const found = await heardOf(backing, (l, told) => l.tuning(told));
+    if (found) tuning.value = { ...found, name: backing.name };
+  }
+
+  /** Finds the beats of a backing, around what the player has said about them. */
+  async function findBeats(backing: Backing, edits: PulseEdits = NO_EDITS): Promise<void> {
+    const start = performance.now();
+    const found = await heardOf(backing, (l, told) => l.beats(edits, told));
+    if (!found) return;
+    performance.measure('beats of a backing', { start });
+    if (found.beats.length < 2)
+      notices.say(`${backing.name}: no beats were found in it. Tap along to a stretch, or set the tempo by hand.`);
+    beats.value = { backing: backing.id, found, edits };
   }
 
   const backingOf = (id: string): Backing | undefined => song.document?.backings.find((b) => b.id === id);
@@ -155,6 +173,7 @@ export const useSetup = defineStore('setup', () => {
     () => song.id,
     () => {
       dropBeats();
+      tuning.value = null;
       selectedId.value = null;
       asking.value = null;
     },
@@ -173,6 +192,7 @@ export const useSetup = defineStore('setup', () => {
     retime,
     answer,
     findBeats,
+    ...{ tuning, findTuning },
     edit,
     pin,
     dropBeats,

@@ -130,6 +130,7 @@ export const useSound = defineStore('sound', () => {
       setRhythm(made, opened),
     ]);
     made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
+    made.setTuning(opened.tuning);
     recorded.clear();
     songSounds.value = { here: 0, of: opened.backings.filter((b) => !b.midi).length + heardRecordings().size };
     try {
@@ -292,6 +293,7 @@ export const useSound = defineStore('sound', () => {
         else made.setGain(trackChannelOf(i), gainOf(backing));
       });
       made.setGain(RHYTHM_CHANNEL, rhythmGain(now));
+      if (before?.tuning !== now.tuning) made.setTuning(now.tuning);
       if (before?.click !== now.click) made.setClick(now.click.sound, gainFromDecibels(now.click.gainDb));
       const moved =
         before &&

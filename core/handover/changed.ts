@@ -6,6 +6,7 @@ import { gridWords } from '../timing/grid';
 import { recipeOf } from '../timing/recipe';
 import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
+import { tuningWords } from '../vocabulary/tuning';
 import { soundName } from '../vocabulary/sounds';
 import { partSigns } from '../song/barStates';
 import { lineOf, readerOf, takeReader, type Layers, type TakeReader } from '../song/reading';
@@ -41,6 +42,7 @@ const songWords = (before: SongDocument, now: SongDocument): string[] => [
     ? []
     : ['other sections']),
   ...(same(before.key, now.key) ? [] : ['another key']),
+  ...(before.tuning === now.tuning ? [] : [`tuned to ${tuningWords(now.tuning)}`]),
 ];
 
 /** Reasons why a bar sounds other than it did, the weightiest first. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { id } from '../vocabulary/fields';
+import { id, someOf } from '../vocabulary/fields';
 
 export const RATES = [44_100, 48_000, 96_000] as const;
 export const DEPTHS = ['24-bit', '32-bit float'] as const;
@@ -40,13 +40,15 @@ const choices = z.object({
   markers: z.boolean(),
   /** Cue sheet and delivery note. */
   sheets: z.boolean(),
+  /** The song's tuning, as fine tuning at the head of each track of the MIDI files. */
+  tuned: z.boolean().default(false),
 });
 
 /** Delivery of a client: chosen once for a job, and written again for each version. */
 export const deliverySchema = choices.readonly();
 export type Delivery = z.infer<typeof deliverySchema>;
 /** Some of it, chosen anew; the rest stays. */
-export const deliveryChangeSchema = choices.partial().readonly();
+export const deliveryChangeSchema = someOf(choices.shape);
 
 export const sameDelivery = (a: Delivery, b: Delivery): boolean =>
   JSON.stringify(deliverySchema.parse(a)) === JSON.stringify(deliverySchema.parse(b));
@@ -69,6 +71,7 @@ export const USUAL_DELIVERY: Delivery = {
   tempoMap: false,
   markers: true,
   sheets: true,
+  tuned: false,
 };
 
 /** 32-bit float has no place in FLAC: those files are WAV. */
@@ -161,11 +164,12 @@ export const list = (all: readonly string[]): string =>
 /** @example rateWords(48_000) // '48 kHz' */
 export const rateWords = (rate: number): string => `${rate / 1000} kHz`;
 
-function midiWords({ midi, midiType, resolution, asPlayed }: Delivery): string {
+function midiWords({ midi, midiType, resolution, asPlayed, tuned }: Delivery): string {
   const files = { none: '', together: 'one file', apart: 'a file each', both: 'one file and a file each' }[midi];
   if (!files) return 'no MIDI';
   const type = midi !== 'together' && midiType === 0 ? ', type 0' : '';
-  return `MIDI in ${files}${type}, ${resolution} ticks${asPlayed ? ', as played beside it' : ''}`;
+  const beside = `${tuned ? ' and the tuning' : ''}${asPlayed ? ', as played beside it' : ''}`;
+  return `MIDI in ${files}${type}, ${resolution} ticks${beside}`;
 }
 function audioWords(delivery: Delivery): string {
   const { audio, rate, depth, trimDb } = delivery;

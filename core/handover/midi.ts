@@ -85,6 +85,29 @@ export interface MidiWish {
   /** Ticks to a quarter note. */
   readonly resolution?: number;
   readonly markers?: boolean;
+  /** With the song's tuning. */
+  readonly tuned?: boolean;
+}
+
+/**
+ * Messages that tune a channel (MIDI 1.0, registered parameter 1: 8192 is no change, and 8192 steps a half tone), and
+ * let go of the parameter, so that no data entry that follows moves it.
+ */
+function fineTuning(cents: number): PlacedEvent[] {
+  if (cents === 0) return [];
+  const value = Math.max(0, Math.min(16_383, Math.round(8192 * (1 + cents / 100))));
+  const [msb, lsb] = [value >> 7, value & 127];
+  return [
+    [101, 0],
+    [100, 1],
+    [6, msb],
+    [38, lsb],
+    [101, 127],
+    [100, 127],
+  ].map(([controller, set]) => ({
+    at: 0,
+    message: { type: 'control', controller: controller!, value: set! },
+  }));
 }
 
 function trackOf(
@@ -93,6 +116,7 @@ function trackOf(
   read: TakeReader,
   maps: SongMaps,
   { played = false, resolution = TICKS_PER_QUARTER }: MidiWish,
+  tuning: number,
 ): MidiTrack {
   const line = lineOf(played ? asItWasPlayed(part) : part, read, maps);
   return {
@@ -100,6 +124,7 @@ function trackOf(
     channel,
     events: [
       { at: 0, message: { type: 'program', value: programOf(part.sound) } },
+      ...fineTuning(tuning),
       ...onTicks({ notes: notesInSong(line.notes, maps.end), controls: line.controls }, resolution),
     ],
   };
@@ -125,7 +150,7 @@ export function midiSongOf(
     meter: song.meter,
     markers,
     key: song.key,
-    tracks: parts.map((part, i) => trackOf(part, fileChannelOf(i), read, maps, wish)),
+    tracks: parts.map((part, i) => trackOf(part, fileChannelOf(i), read, maps, wish, wish.tuned ? song.tuning : 0)),
     end: maps.end,
   };
 }

@@ -13,6 +13,7 @@ import type { Seconds } from '../time/units';
 import { treatedWords } from '../timing/words';
 import { soundName } from '../vocabulary/sounds';
 import { keyWords } from '../vocabulary/key';
+import { tuningWords } from '../vocabulary/tuning';
 import { deliveryPhrases, type Delivery } from './delivery';
 import type { PlannedFile } from './files';
 import type { Levels } from './loudness';
@@ -83,7 +84,10 @@ export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): 
     return `${name} begins ${clockWords(Math.abs(offset))} ${offset < 0 ? 'before' : 'after'} bar 1`;
   };
   const laid = backings ? song.backings.filter((b) => !b.midi).map(against) : [];
-  const key = song.key ? [keyWords(song.key)] : [];
+  const key = [
+    ...(song.key ? [keyWords(song.key)] : []),
+    ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : []),
+  ];
   return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : [])].join('\n');
 }
 
@@ -165,6 +169,7 @@ function noteSections(
         `${many(song.bars, 'bar')}, ${clockWords(maps.endSeconds)}; every file begins at bar 1`,
         `tempo ${[...new Set(song.tempo.map((t) => bpmWords(t.bpm)))].slice(0, 8).join(', ')}; meter ` +
           [...new Set(song.meter.map((m) => `${m.beats}/${m.unit}`))].join(', '),
+        ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : []),
         sentence,
       ],
     },

@@ -14,12 +14,19 @@ const good: ChainFacts = {
   partHeard: true,
   sound: 'ready',
   trouble: '',
+  tuning: 0,
   level: -18,
   click: true,
   backings: { all: 2, heard: 1 },
 };
 
 describe('the chain from the keys to the ears', () => {
+  it('says the tuning where it is not 440', () => {
+    const sound = (tuning: number) => chainOf({ ...good, tuning }).find((l) => l.id === 'sound')!.says;
+    expect(sound(0)).toBe('Loaded.');
+    expect(sound(20)).toBe('Loaded, tuned to A 445.1 Hz, 20 cents sharp.');
+  });
+
   it('is whole when every link is', () => {
     const chain = chainOf(good);
     expect(chain.map((l) => l.id)).toEqual([...LINKS]);

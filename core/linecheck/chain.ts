@@ -1,3 +1,4 @@
+import { tuningWords } from '../vocabulary/tuning';
 /** The links from the keys to the ears, in their order. */
 export const LINKS = ['port', 'on', 'messages', 'through', 'part', 'sound', 'audio', 'level', 'backing'] as const;
 export type LinkId = (typeof LINKS)[number];
@@ -51,6 +52,8 @@ export interface ChainFacts {
   readonly partHeard: boolean;
   readonly sound: 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
   readonly trouble: string;
+  /** Tuning of the sounds, in cents against an A of 440 Hz. */
+  readonly tuning: number;
   /** Loudest sample sent out while a key was last down, in dBFS; null before that. */
   readonly level: number | null;
   readonly click: boolean;
@@ -148,12 +151,12 @@ function levelLink({ level }: ChainFacts, link: Make): Link {
   return link('level', 'Level', 'whole', says);
 }
 
-function soundLink({ sound, trouble }: ChainFacts, link: Make): Link {
+function soundLink({ sound, trouble, tuning }: ChainFacts, link: Make): Link {
   if (sound === 'failed')
     return link('sound', 'Sound', 'broken', trouble || 'The sounds could not be loaded.', 'load the sounds');
   return sound === 'off' || sound === 'loading'
     ? link('sound', 'Sound', 'waiting', 'The sounds are loading.')
-    : link('sound', 'Sound', 'whole', 'Loaded.');
+    : link('sound', 'Sound', 'whole', tuning ? `Loaded, tuned to ${tuningWords(tuning)}.` : 'Loaded.');
 }
 
 function backingLink({ click, backings }: ChainFacts, link: Make): Link {

@@ -6,6 +6,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
 import { extrasOf, recipeWords } from '../timing/words';
 import type { Lane } from '../performance/controls';
+import { hertzWords, tuningWords } from '../vocabulary/tuning';
 import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
 import { listenersOf, type Listener } from './ears';
 import { modeOf } from './outcome';
@@ -312,6 +313,16 @@ const speed = ({ speed: now }: SongDocument): Phrase[] =>
         },
       ];
 
+/** The tuning is said where the program sounds; a keyboard that is heard by itself has its own to set. */
+function hearing({ tuning }: SongDocument, keyboardItself: boolean): Phrase {
+  const text = keyboardItself ? 'the keyboard itself' : 'Tall Kettle';
+  if (tuning === 0) return { text, control: 'placement' };
+  const mark = keyboardItself
+    ? `The song is tuned to ${tuningWords(tuning)}. Set the keyboard’s own tuning to it.`
+    : `Tuned to ${tuningWords(tuning)}, in Set up.`;
+  return { text: keyboardItself ? text : `${text} at A ${hertzWords(tuning)}`, control: 'placement', mark };
+}
+
 /** Sentence of what the next pass will do. Nothing that is not in it changes what the pass does. */
 export function briefPhrases(facts: BriefFacts): Phrase[] {
   const { song, playing } = facts;
@@ -338,7 +349,7 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
     ...without(facts),
     ...sounds(facts),
     { text: '. You hear ' },
-    { text: part?.placement.policy === 'played' ? 'the keyboard itself' : 'Tall Kettle', control: 'placement' },
+    hearing(song, part?.placement.policy === 'played'),
     { text: ', quantize ' },
     quantize(facts),
     { text: '.' },

@@ -1,5 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { mixDown } from '../../core/backing/spectrum';
+import { findTuning } from '../../core/backing/tuning';
 import { CLICK_SOUNDS } from '../../core/document/click';
 import { SOUND_FAMILIES } from '../../core/vocabulary/sounds';
 import { clickSamples, Clicker } from './click';
@@ -94,6 +96,23 @@ describe('the instrument', () => {
     for (const peak of loudest) expect(peak).toBeCloseTo(loudest[0]!, 3);
     expect(loudest[0]).toBeGreaterThan(0.05);
     expect(() => instrument.setChannel(CHANNELS, { program: 0, gain: 1, shape: [] })).toThrow(RangeError);
+  });
+
+  it('is tuned by the cent, drums apart', () => {
+    instrument.setChannel(0, { program: 16, gain: 1, shape: [] });
+    const events = [60, 64, 67, 72].flatMap((key, i) => [
+      { at: i, channel: 0, message: { type: 'noteOn', key, velocity: 90 } as const },
+      { at: i + 0.95, channel: 0, message: { type: 'noteOff', key, velocity: 64 } as const },
+    ]);
+    const tuned = (cents: number) => {
+      instrument.panic();
+      instrument.setTuning(cents);
+      return findTuning(mixDown(bounce(instrument, events, 4, RATE), RATE)).cents;
+    };
+    const at440 = tuned(0);
+    expect(tuned(20) - at440).toBeCloseTo(20, 0);
+    expect(tuned(-35) - at440).toBeCloseTo(-35, 0);
+    expect(Math.abs(tuned(0) - at440)).toBeLessThan(0.5);
   });
 
   it('takes a channel’s level and place at once, and silences it at none', () => {

@@ -83,6 +83,11 @@ export class Instrument {
     this.#synth.midiChannels[channel]?.setSystemParameter('gain', gain);
   }
 
+  /** Tunes every channel but those of drums. @param cents against an A of 440 Hz */
+  setTuning(cents: number): void {
+    this.#synth.setSystemParameter('fineTune', cents);
+  }
+
   setClick(sound: ClickSound, gain: number): void {
     this.#clicker.setSound(sound);
     this.clickGain = gain;

@@ -13,6 +13,7 @@ export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
   | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
+  | { readonly type: 'tuning'; readonly cents: number }
   | { readonly type: 'click'; readonly sound: ClickSound; readonly gain: number }
   | { readonly type: 'play'; readonly channel: number; readonly message: KeyMessage }
   | { readonly type: 'schedule'; readonly packed: PackedSchedule }

@@ -65,6 +65,9 @@ class InstrumentProcessor extends AudioWorkletProcessor {
       case 'gain':
         instrument.setGain(message.channel, message.gain);
         return;
+      case 'tuning':
+        instrument.setTuning(message.cents);
+        return;
       case 'click':
         instrument.setClick(message.sound, message.gain);
         return;

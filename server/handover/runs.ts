@@ -276,10 +276,10 @@ async function writePlain(
   read: TakeReader,
   path: string,
 ): Promise<void> {
-  const { resolution, markers } = delivery;
+  const { resolution, markers, tuned } = delivery;
   if (file.type === 'midi') {
     const own = file.parts.map((id) => document.parts.find((p) => p.id === id)!);
-    const song = midiSongOf(document, own, read, { played: file.played, resolution, markers });
+    const song = midiSongOf(document, own, read, { played: file.played, resolution, markers, tuned });
     await writeFile(path, writeMidiFile(song, { format: file.format, resolution }));
   } else if (file.type === 'tempo') {
     await writeFile(path, writeMidiFile(midiSongOf(document, [], read, { resolution, markers }), { resolution }));

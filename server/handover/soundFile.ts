@@ -22,12 +22,13 @@ function bankOf(path: string): ArrayBuffer {
 /** Bounces a part or the click into a file, as it is heard. */
 export async function bounceTo(
   bank: string,
-  { path, facts, channel, click, events, seams, frames, most }: BounceTask,
+  { path, facts, channel, tuning, click, events, seams, frames, most }: BounceTask,
   said: (frames: Frames) => void,
 ): Promise<Bounced> {
   // One that nothing has played before: what comes out depends on the task alone.
   const instrument = await Instrument.load(facts.rate, bankOf(bank));
   if (channel) instrument.setChannel(channel.number, channel.setting);
+  instrument.setTuning(tuning);
   if (click) instrument.setClick(click.sound, click.gain);
   const meter = new LoudnessMeter(facts.rate, facts.channels);
   const file = openSync(path, 'w');

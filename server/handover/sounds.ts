@@ -74,7 +74,8 @@ export function soundTasks(
       description: `${song.title}; ${name}; ${tempo}; from bar 1`,
       ixml: ixmlOf(song, name),
     };
-    const common = { type: 'bounce', path: pathOf(file), facts, frames } as const;
+    const where = { path: pathOf(file), facts, frames };
+    const common = { ...where, type: 'bounce', tuning: song.tuning } as const;
     if (!part || file.type !== 'audio') {
       const accent = file.type === 'click' && file.accents;
       const strokes = clickStrokes(maps.meter, 0, maps.end, { accent, subdivision: song.click.subdivision });
@@ -84,7 +85,7 @@ export function soundTasks(
     }
     const level = trim * (file.level ? gainFromDecibels(part.gainDb) : 1);
     const most = delivery.ends === 'song' ? frames : frames + MOST_RINGING * rate;
-    if (part.heardAs === 'recorded') return { ...common, type: 'recorded', pieces: recorded(part), gain: level, most };
+    if (part.heardAs === 'recorded') return { ...where, type: 'recorded', pieces: recorded(part), gain: level, most };
     const preset = presetOf(part.sound);
     const gain = preset.gain * level;
     const setting = { ...preset, gain };

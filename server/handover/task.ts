@@ -11,6 +11,8 @@ export interface BounceTask {
   readonly path: string;
   readonly facts: WavFacts;
   readonly channel: { readonly number: number; readonly setting: ChannelSetting } | null;
+  /** In cents against an A of 440 Hz. */
+  readonly tuning: number;
   readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
   readonly events: readonly Scheduled[];
   /** Times of the whole song's events: blocks are split there, so that the parts add up to what is heard. */
