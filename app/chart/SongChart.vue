@@ -29,6 +29,7 @@ import {
   drawTakeNumbers,
   drawTint,
   drawWaves,
+  drawWritten,
   keyRangeOf,
   type KeyRange,
   type TakeStretch,
@@ -122,11 +123,12 @@ const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.
 function drawPaper(c: CanvasRenderingContext2D): void {
   drawGrid(c, inSight.value, reading.maps!);
   drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
-  drawTakeNumbers(c, inSight.value, picked.value);
+  drawTakeNumbers(c, inSight.value, picked.value, song.document!.written.length > 0);
   drawNotes(c, inSight.value, gone.value, keys.value, TOKENS.pencil);
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
   drawDoubts(c, inSight.value, doubtful.value, keys.value);
+  drawWritten(c, inSight.value, song.document!.written, reading.maps!);
 }
 
 /** Red is for what gives way, and for that alone. */
@@ -149,7 +151,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
   if (!canvas.value || width.value === 0) return;
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
-const backingsDrawn = [() => song.document!.backings, () => backings.waves];
+const backingsDrawn = [() => song.document!.backings, () => backings.waves, () => song.document!.written];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([outlook, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 

@@ -3,6 +3,8 @@ import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/document/maps';
+import { symbolsOf } from '~~/core/client/written';
+import type { WrittenBar } from '~~/core/document/writtenBar';
 import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';
 import { type ChartLayout, type ChartRow, barOfTick, placeOf, xInRow } from './chartLayout';
@@ -183,8 +185,50 @@ function spansOf(
   });
 }
 
-/** Number of each take, small, at the place where the line goes over to it. */
-export function drawTakeNumbers(c: Context, layout: ChartLayout, stretches: readonly TakeStretch[]): void {
+/** Letters, symbols on their beats, and words of the written part. */
+export function drawWritten(c: Context, layout: ChartLayout, written: readonly WrittenBar[], maps: SongMaps): void {
+  c.textBaseline = 'alphabetic';
+  for (const { bar, letter, chords, words } of written) {
+    const row = layout.rows.find((r) => r.firstBar <= bar && bar <= r.lastBar);
+    if (!row) continue;
+    const x = layout.left + (bar - row.firstBar) * layout.cell;
+    const { beats } = meterAt(maps.meter, barStart(maps.meter, bar));
+    const symbols = symbolsOf(chords, beats);
+    c.fillStyle = TOKENS.ink;
+    if (letter) {
+      c.font = `700 12px ${FONTS.text}`;
+      c.fillText(letter, x + 22, row.y - 4);
+      c.strokeStyle = TOKENS.ink;
+      c.lineWidth = 1;
+      c.strokeRect(x + 18.5, row.y - 15.5, c.measureText(letter).width + 7, 14);
+    }
+    symbols.forEach(({ text, beat, read }, i) => {
+      c.fillStyle = read ? TOKENS.ink : TOKENS.ink2;
+      c.font = `${read ? '600' : 'italic'} 12px ${FONTS.text}`;
+      const at = Math.max(x + ((beat - 1) * layout.cell) / beats, i === 0 ? x + NUMBER_WIDTH : 0);
+      const next = x + (((symbols[i + 1]?.beat ?? beats + 1) - 1) * layout.cell) / beats;
+      c.fillText(text, at + 2, row.y + 12, Math.max(10, next - at - 4));
+    });
+    if (words) {
+      c.fillStyle = TOKENS.ink2;
+      c.font = `italic 11px ${FONTS.names}`;
+      c.fillText(words, x + 4, row.y + row.height - 3, layout.cell - 8);
+    }
+  }
+}
+/** Room of a bar's number, ahead of its first symbol. */
+const NUMBER_WIDTH = 20;
+
+/**
+ * Number of each take, small, at the place where the line goes over to it.
+ * @param low under the notes, where symbols stand over them
+ */
+export function drawTakeNumbers(
+  c: Context,
+  layout: ChartLayout,
+  stretches: readonly TakeStretch[],
+  low: boolean,
+): void {
   c.fillStyle = TOKENS.ink2;
   c.font = `10px ${FONTS.figures}`;
   c.textBaseline = 'top';
@@ -193,7 +237,8 @@ export function drawTakeNumbers(c: Context, layout: ChartLayout, stretches: read
     if (!first) continue;
     // At a bar line the bar's own number comes first.
     const atBar = layout.starts.includes(stretch.from);
-    c.fillText(`take ${stretch.number}`, first.from + (atBar ? 30 : 3), first.row.y + 4);
+    const y = low ? first.row.y + first.row.height - 13 : first.row.y + 4;
+    c.fillText(`take ${stretch.number}`, first.from + (atBar && !low ? 30 : 3), y);
   }
 }
 export interface TakeStretch extends TickRange {

@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 const song = useSong();
 const setup = useSetup();
 const far = useHowFar(() => (setup.listening ? setup.heardShare : null));
-const PAGES = ['Backings', 'Tempo and meter', 'Sections', 'Click'] as const;
+const PAGES = ['Backings', 'Tempo and meter', 'Sections', 'Written part', 'Click'] as const;
 const page = ref<(typeof PAGES)[number]>('Backings');
 </script>
 
@@ -50,6 +50,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
       </template>
       <TempoTable v-else-if="page === 'Tempo and meter'" />
       <SectionList v-else-if="page === 'Sections'" />
+      <WrittenPart v-else-if="page === 'Written part'" />
       <ClickPanel v-else />
     </aside>
     <MidiOffer />

@@ -35,7 +35,9 @@ const isLive = computed(() => counts.value || props.facts.lamp === 'record' || p
       </div>
     </div>
     <ol v-for="(row, i) in facts.rows" :key="i" class="row" :class="{ after: i > 0 }" :aria-label="`Row ${i + 1}`">
-      <li v-for="b in row" :key="b.bar" :class="[b.is, { here: b.bar === facts.bar }]">{{ b.bar }}</li>
+      <li v-for="b in row" :key="b.bar" :class="[b.is, { here: b.bar === facts.bar }]">
+        {{ b.bar }}<span v-if="b.written" class="written">{{ b.written }}</span>
+      </li>
     </ol>
     <p v-if="facts.notice" class="notice" role="alert">{{ facts.notice }}</p>
     <footer>
@@ -178,6 +180,11 @@ p {
   border: 2px solid var(--rule);
   border-bottom-width: 10px;
   border-radius: 8px;
+}
+.written {
+  display: block;
+  font: 600 24px var(--text);
+  overflow-wrap: anywhere;
 }
 .row.after li {
   padding: 4px 0;

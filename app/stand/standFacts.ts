@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
+import { writtenIn } from '~~/core/client/written';
 import { shortBrief } from '~~/core/recording/brief';
 import { outlookOf } from '~~/core/recording/passPreview';
 import { barStart } from '~~/core/time/meter';
@@ -21,6 +22,8 @@ export interface StandBar {
   readonly bar: number;
   /** Part of it in a pass: records in it, leads in with it, or neither. */
   readonly is: 'recorded' | 'lead-in' | 'plain';
+  /** Its letter, its symbols one after another, and its words; empty where nothing is written. */
+  readonly written: string;
 }
 
 /** All that the stand shows, as plain values: another window draws them as they are. */
@@ -90,8 +93,9 @@ export const useStandFacts = defineStore('stand facts', () => {
     const { meter } = reading.maps!;
     const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
     const meets = (range: TickRange | null): boolean => range !== null && range.from < to && range.to > from;
-    if (meets(stretches.value.recorded)) return { bar, is: 'recorded' };
-    return { bar, is: stretches.value.leads.some(meets) ? 'lead-in' : 'plain' };
+    const written = writtenIn(song.document!.written, bar);
+    if (meets(stretches.value.recorded)) return { bar, written, is: 'recorded' };
+    return { bar, written, is: stretches.value.leads.some(meets) ? 'lead-in' : 'plain' };
   }
 
   return {

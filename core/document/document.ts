@@ -19,6 +19,7 @@ import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
 import { DOCUMENT_VERSION, upToDate } from './versions';
+import { writtenBarSchema } from './writtenBar';
 import { waivedSchema } from './waived';
 
 const song = z.object({
@@ -47,6 +48,8 @@ const song = z.object({
   waived: z.array(waivedSchema).max(2000).readonly().default([]),
   /** Changes that the client wants, in the client's order. */
   clientNotes: z.array(clientNoteSchema).max(MOST_NOTES).readonly().default([]),
+  /** The written part, by bar, in order; bars with nothing written are not there. */
+  written: z.array(writtenBarSchema).max(MOST_BARS).readonly().default([]),
   /** Tuning of the instruments, in cents against an A of 440 Hz. */
   tuning: z.number().min(-FARTHEST_TUNING).max(FARTHEST_TUNING).default(0),
 });
@@ -59,7 +62,7 @@ export type SongDocument = z.infer<typeof songSchema>;
 /** Fields of a song that have a usual setting, of one in which nothing of them has been set. */
 export const PLAIN: Pick<
   SongDocument,
-  'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived' | 'clientNotes' | 'tuning'
+  'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived' | 'clientNotes' | 'written' | 'tuning'
 > = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
@@ -69,6 +72,7 @@ export const PLAIN: Pick<
   key: null,
   waived: [],
   clientNotes: [],
+  written: [],
   tuning: 0,
 };
 

@@ -11,8 +11,8 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
  * tests (`stored/`), and a new version of the archive.
  */
 const STEPS: readonly Step[] = [
-  // What the client wants changed, and the tuning of the instruments.
-  (d) => ({ ...d, version: 2, clientNotes: [], tuning: 0 }),
+  // What the client wants changed, the written part, and the tuning of the instruments.
+  (d) => ({ ...d, version: 2, clientNotes: [], written: [], tuning: 0 }),
 ];
 /** The version that this program writes. */
 export const DOCUMENT_VERSION = 2;

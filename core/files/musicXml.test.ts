@@ -53,6 +53,31 @@ describe('a MusicXML score', () => {
     expect(document.key).toEqual({ fifths: -3, minor: true });
   });
 
+  it('has its chord symbols on their beats, as they are written', () => {
+    const harmony = (root: string, kind: string, more = '') =>
+      `<harmony><root><root-step>${root[0]!}</root-step>` +
+      `${root[1] ? `<root-alter>${root[1] === 'b' ? -1 : 1}</root-alter>` : ''}</root>${kind}${more}</harmony>`;
+    const bass = '<bass><bass-step>D</bass-step></bass>';
+    const degree =
+      '<degree><degree-value>9</degree-value><degree-alter>-1</degree-alter><degree-type>add</degree-type></degree>';
+    const text = score(
+      `${start}${repeat('forward')}${harmony('A', '<kind text="-7">minor-seventh</kind>')}${note(16)}`,
+      `${harmony('D', '<kind>suspended-fourth</kind>')}${note(12)}${harmony('D', '<kind>dominant</kind>', degree)}${note(4)}` +
+        repeat('backward'),
+      `${note(8)}${harmony('Bb', '<kind>major-seventh</kind>', bass)}${note(8)}`,
+      `${harmony('C', '<kind>none</kind>')}${note(2)}${harmony('F#', '<kind>half-diminished</kind>')}${note(14)}`,
+    );
+    const { document } = songFromScore(text, 'x.xml', () => 'id');
+    expect(document.written.map((w) => [w.bar, w.chords])).toEqual([
+      [1, 'A-7'],
+      [2, 'Dsus4 . . D7(b9)'],
+      [3, 'A-7'],
+      [4, 'Dsus4 . . D7(b9)'],
+      [5, '. . Bbmaj7/D .'],
+      [6, 'N.C. F#m7b5 . . . . . .'],
+    ]);
+  });
+
   it('begins with a pick-up as a short first bar', () => {
     const read = readMusicXml(
       score(

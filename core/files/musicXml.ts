@@ -14,6 +14,8 @@ export interface ScoreForm {
   /** Rehearsal marks, by the bar they stand at, from 1. */
   readonly marks: readonly { readonly bar: number; readonly text: string }[];
   readonly bars: number;
+  /** Its chord symbols, by the bar, with a dot for each beat that one goes on for. */
+  readonly chords: readonly { readonly bar: number; readonly signs: string }[];
   /** Parts of it that were passed over, for the player. */
   readonly left: readonly string[];
 }
@@ -53,6 +55,7 @@ interface Bar {
   readonly meter: Pick<MeterChange, 'beats' | 'unit'>;
   readonly tempo: readonly { readonly at: Ticks; readonly bpm: Bpm }[];
   readonly mark: string;
+  readonly chords: readonly { readonly at: Ticks; readonly text: string }[];
   readonly begins: boolean;
   /** Number of times that it is played before it goes on; 1 where nothing is repeated. */
   readonly times: number;
@@ -76,6 +79,53 @@ function tempoOf(direction: Node): Bpm | undefined {
   return undefined;
 }
 
+/** Suffix of a chord's kind, where the score does not say how it is written. */
+const KINDS: Readonly<Record<string, string>> = {
+  ...{ major: '', minor: 'm', dominant: '7', 'major-seventh': 'maj7', 'minor-seventh': 'm7', diminished: 'dim' },
+  ...{ augmented: 'aug', 'half-diminished': 'm7b5', 'diminished-seventh': 'dim7', 'augmented-seventh': 'aug7' },
+  ...{
+    'major-minor': 'm(maj7)',
+    'major-sixth': '6',
+    'minor-sixth': 'm6',
+    'dominant-ninth': '9',
+    'major-ninth': 'maj9',
+  },
+  ...{ 'minor-ninth': 'm9', 'dominant-11th': '11', 'minor-11th': 'm11', 'dominant-13th': '13', 'minor-13th': 'm13' },
+  ...{ 'suspended-second': 'sus2', 'suspended-fourth': 'sus4', power: '5' },
+};
+const sharps = (alter: number): string => (alter < 0 ? 'b'.repeat(-alter) : '#'.repeat(alter || 0));
+/** A harmony as a symbol: "Bbmaj7/D"; empty for one that has no root. */
+function symbolOf(harmony: readonly Node[]): string {
+  const noteOf = (name: string): string => {
+    const node = first(harmony, name);
+    return textOf(inside(node, `${name}-step`)) + sharps(numberOf(inside(node, `${name}-alter`)) || 0);
+  };
+  const kind = first(harmony, 'kind');
+  if (textOf(kind) === 'none') return 'N.C.';
+  const root = noteOf('root');
+  if (!root) return '';
+  const degrees = all(harmony, 'degree').map((degree) => {
+    const value = sharps(numberOf(inside(degree, 'degree-alter')) || 0) + textOf(inside(degree, 'degree-value'));
+    return textOf(inside(degree, 'degree-type')) === 'subtract' ? `(no${value})` : `(${value})`;
+  });
+  const bass = noteOf('bass');
+  const own = (kind && attribute(kind, 'text')) ?? KINDS[textOf(kind)] ?? textOf(kind);
+  return `${root}${own}${degrees.join('')}${bass ? `/${bass}` : ''}`.replace(/\s+/g, '');
+}
+
+/** The symbols of a bar on its beats, or on their halves where two meet: "Am7 . D7 .". */
+function signsOf({ chords, length }: Pick<Bar, 'chords' | 'length'>, beats: number): string {
+  const on = (places: number): string[] => {
+    const signs = Array.from({ length: places }, () => '.');
+    for (const { at, text } of chords)
+      signs[Math.max(0, Math.min(places - 1, Math.floor((at * places) / length)))] = text;
+    return signs;
+  };
+  const signs = on(beats);
+  const all = signs.filter((sign) => sign !== '.').length < chords.length ? on(2 * beats) : signs;
+  return all.slice(1).every((sign) => sign === '.') ? all[0]! : all.join(' ');
+}
+
 /** Reads the bars of one part as they are written. */
 function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean } {
   let divisions = 1;
@@ -87,6 +137,7 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
     let at = 0;
     let most = 0;
     const tempo: { at: Ticks; bpm: Bpm }[] = [];
+    const chords: { at: Ticks; text: string }[] = [];
     let mark = '';
     let begins = false;
     let times = 1;
@@ -119,6 +170,11 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
         case 'forward':
           at += numberOf(first(children, 'duration')) || 0;
           break;
+        case 'harmony': {
+          const text = symbolOf(children);
+          if (text) chords.push({ at: ticks(at + (numberOf(first(children, 'offset')) || 0)), text });
+          break;
+        }
         case 'sound':
         case 'direction': {
           const own = nameOf(node) === 'sound' ? Number(attribute(node, 'tempo') ?? Number.NaN) : tempoOf(node);
@@ -154,6 +210,7 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
       meter,
       tempo,
       mark,
+      chords,
       begins,
       times,
       endings,
@@ -198,8 +255,8 @@ function meterOf(length: Ticks): Pick<MeterChange, 'beats' | 'unit'> {
 }
 
 /**
- * Reads a MusicXML score (partwise, not compressed) for its form: meter, tempo, key and rehearsal marks of its first
- * part, repeats played out.
+ * Reads a MusicXML score (partwise, not compressed) for its form: meter, tempo, key, chord symbols and rehearsal marks
+ * of its first part, repeats played out.
  * @throws DamagedFile with the reason
  */
 export function readMusicXml(text: string): ScoreForm {
@@ -222,6 +279,7 @@ export function readMusicXml(text: string): ScoreForm {
   const meter: MeterChange[] = [];
   const tempo: { tick: Ticks; bpm: Bpm }[] = [];
   const marks: { bar: number; text: string }[] = [];
+  const chords: { bar: number; signs: string }[] = [];
   let tick: Ticks = 0;
   bars.forEach((bar, i) => {
     const counted = meterOf(bar.length);
@@ -233,13 +291,14 @@ export function readMusicXml(text: string): ScoreForm {
       if (tempo.at(-1)?.tick === there) tempo.pop();
       if (tempo.at(-1)?.bpm !== bpm) tempo.push({ tick: there, bpm });
     }
+    if (bar.chords.length > 0) chords.push({ bar: i + 1, signs: signsOf(bar, own.beats) });
     if (bar.mark) marks.push({ bar: i + 1, text: bar.mark.slice(0, 60) });
     tick += bar.length;
   });
   if (tempo[0]?.tick !== 0) tempo.unshift({ tick: 0, bpm: tempo[0]?.bpm ?? 120 });
   const work = textOf(inside(inside(score, 'work'), 'work-title'));
   return {
-    ...{ title: work || textOf(inside(score, 'movement-title')), key, meter, tempo, marks, bars: bars.length },
+    ...{ title: work || textOf(inside(score, 'movement-title')), key, meter, tempo, marks, chords, bars: bars.length },
     left: jumps ? ['jumps (da capo, segno, coda) are not followed'] : [],
   };
 }

@@ -1,6 +1,7 @@
 import { many } from '../vocabulary/many';
 import { formOf } from '../client/meant';
 import { answeredIn, noteBarsWords } from '../client/standing';
+import { writtenText } from '../client/written';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { ClientNote } from '../document/clientNote';
 import type { SongDocument } from '../document/document';
@@ -88,7 +89,9 @@ export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): 
     ...(song.key ? [keyWords(song.key)] : []),
     ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : []),
   ];
-  return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : [])].join('\n');
+  const written = writtenText(song.written, formOf(song, maps));
+  const part = written ? [written, ''] : [];
+  return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : []), ...part].join('\n');
 }
 
 /** The sound file's own facts as iXML (open, iXML specification 2.10). */

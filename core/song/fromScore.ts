@@ -1,10 +1,10 @@
 import { newSong, songSchema, type SongDocument } from '../document/document';
 import { DamagedFile } from '../files/damaged';
 import { readMusicXml } from '../files/musicXml';
-import { FASTEST_BPM, LONGEST_NAME, SLOWEST_BPM } from '../vocabulary/limits';
+import { FASTEST_BPM, LONGEST_NAME, LONGEST_WRITTEN, SLOWEST_BPM } from '../vocabulary/limits';
 
 /**
- * A song of a MusicXML score's form: its tempo, meter and key, and a section for each rehearsal mark.
+ * A song of a MusicXML score's form: its tempo, meter and key, its chord symbols, and a section for each rehearsal mark.
  * @returns the song, and what of the score was passed over
  * @throws DamagedFile when it cannot be read or holds more than a song can
  */
@@ -13,7 +13,7 @@ export function songFromScore(
   name: string,
   newId: () => string,
 ): { readonly document: SongDocument; readonly left: readonly string[] } {
-  const { title, key, meter, tempo, marks, bars, left } = readMusicXml(text);
+  const { title, key, meter, tempo, marks, chords, bars, left } = readMusicXml(text);
   if (tempo.some((t) => t.bpm < SLOWEST_BPM || t.bpm > FASTEST_BPM))
     throw new DamagedFile(`The score has a tempo outside ${SLOWEST_BPM} to ${FASTEST_BPM} quarter notes a minute.`);
   const starts = marks.length > 0 && marks[0]!.bar > 1 ? [{ bar: 1, text: 'Start' }, ...marks] : marks;
@@ -23,7 +23,8 @@ export function songFromScore(
   }));
   const words = (title || name.replace(/\.(music)?xml$/i, '')).trim().slice(0, LONGEST_NAME).trim();
   const plain = newSong(words || 'Untitled', newId());
-  const read = songSchema.safeParse({ ...plain, key, meter, tempo, bars, sections });
+  const written = chords.map(({ bar, signs }) => ({ bar, chords: signs.slice(0, LONGEST_WRITTEN) }));
+  const read = songSchema.safeParse({ ...plain, key, meter, tempo, bars, sections, written });
   if (read.success) return { document: read.data, left };
   const [issue] = read.error.issues;
   throw new DamagedFile(`The score holds something that a song cannot (${issue!.path.join(' ')}: ${issue!.message}).`);

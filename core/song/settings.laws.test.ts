@@ -132,6 +132,10 @@ const does: Readonly<Record<string, (n: number) => Command>> = {
   'move backing': (n) => ({ type: 'move backing', backing: `b${n % 3}`, offset: 2 }),
   'set length': () => ({ type: 'set length', bars: 12 }),
   'set sections': () => ({ type: 'set sections', sections: [{ id: 's', name: 'Verse', bars: 8, pattern: null }] }),
+  'set written part': () => ({
+    type: 'set written part',
+    written: [{ bar: 2, letter: 'B', chords: 'Am7 D7', words: 'softly' }],
+  }),
   'set tempo': () => ({ type: 'set tempo', retiming: { tempo: [{ tick: 0, bpm: 90 }], takes: 'recording' } }),
   'add part': () => ({ type: 'add part', part: { id: 'organ', name: 'Organ' } }),
   'sound again': (n) => ({

@@ -5,7 +5,7 @@ import { someOf } from '../../vocabulary/fields';
 import { playedBars, retime, retimingSchema } from '../retime';
 import { command } from './command';
 
-const { title, notes, rhythm, speed, bars, sections, key, tuning } = songFields;
+const { title, notes, rhythm, speed, bars, sections, key, tuning, written } = songFields;
 
 const barsOf = (all: readonly Section[]): number => all.reduce((sum, s) => sum + s.bars, 0);
 
@@ -34,6 +34,14 @@ export const formCommands = {
       const covered = barsOf(draft.sections) === draft.bars;
       draft.sections = to.map((s) => ({ ...s }));
       draft.bars = Math.max(covered ? playedBars(draft) : draft.bars, barsOf(draft.sections), 1);
+    },
+  }),
+
+  'set written part': command({
+    fields: z.object({ written }),
+    undo: 'the written part',
+    carryOut: (draft, { written: to }) => {
+      draft.written = to.map((w) => ({ ...w }));
     },
   }),
 

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue';
+import { formOf } from '~~/core/client/meant';
+import { readWritten, symbolsOf, writtenText } from '~~/core/client/written';
+import { chordProText, isChordPro } from '~~/core/files/chordPro';
+import { many } from '~~/core/vocabulary/many';
+import { useFileDrop } from '~/controls/useFileDrop';
+import { wordsOf } from '~/api/api';
+import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
+
+/** The written part as text: chords, letters and short notes, bar by bar. */
+const song = useSong();
+const reading = useReading();
+const panel = ref<HTMLElement | null>(null);
+const form = computed(() => formOf(song.document!, reading.maps!));
+const kept = computed(() => writtenText(song.document!.written, form.value));
+const text = ref(kept.value);
+const trouble = ref('');
+// It may change elsewhere; what is being typed stays.
+watch(kept, (now, before) => {
+  if (text.value === before) text.value = now;
+});
+/** A file that is larger is no part of a song. */
+const MOST_BYTES = 1_000_000;
+
+const typed = computed(() =>
+  isChordPro(text.value)
+    ? chordProText(
+        text.value,
+        form.value.sections.map((s) => s.name),
+      )
+    : text.value,
+);
+const read = computed(() => readWritten(typed.value, form.value));
+const isSame = computed(() => text.value === kept.value);
+const symbols = computed(() => read.value.written.flatMap((w) => symbolsOf(w.chords, 4)));
+const unread = computed(() => [...new Set(symbols.value.filter((s) => !s.read).map((s) => s.text))]);
+const summary = computed(() => {
+  const bars = many(read.value.written.length, 'bar');
+  const other = unread.value.length ? ` Shown as written: ${unread.value.slice(0, 6).join(', ')}.` : '';
+  const each = typed.value !== text.value ? ' Read as ChordPro: a chord over words has a bar to itself.' : '';
+  return `${bars} written.${other}${each}`;
+});
+function write(): void {
+  trouble.value = read.value.trouble;
+  if (trouble.value) return;
+  song.run({ type: 'set written part', written: read.value.written });
+  text.value = kept.value;
+}
+useFileDrop(panel, ([file]) => {
+  if (!file) return;
+  if (file.size > MOST_BYTES) {
+    trouble.value = `${file.name} is too large for a part. Nothing was changed.`;
+    return;
+  }
+  file
+    .arrayBuffer()
+    .then((bytes) => {
+      text.value = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+    })
+    .catch((error: unknown) => {
+      trouble.value = `${file.name} could not be read as text: ${wordsOf(error)} Nothing was changed.`;
+    });
+});
+</script>
+
+<template>
+  <section ref="panel" class="written" aria-label="Written part">
+    <div class="label">Written part</div>
+    <p class="quiet small">
+      Bars between lines, from bar 1 or from a section’s name in brackets. Dots go on for a beat, % is the same again,
+      “words” stand under the bar, (B) is a letter. A ChordPro or text file can be dropped here.
+    </p>
+    <v-textarea
+      v-model="text"
+      variant="outlined"
+      rows="14"
+      no-resize
+      density="compact"
+      hide-details
+      class="figures"
+      aria-label="Written part, as text"
+      placeholder='[Verse 1]
+| Am7 | D7sus4 . . D7 | % | G "softly" |'
+      @keydown.ctrl.enter.prevent="write"
+    />
+    <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing was changed; the text is still here.</p>
+    <p v-else class="quiet small" role="status">{{ text.trim() ? summary : 'Nothing is written.' }}</p>
+    <div class="row">
+      <v-btn :disabled="isSame" @click="write">Write it</v-btn>
+      <v-btn v-if="!isSame" variant="text" @click="text = kept">As it was</v-btn>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.written {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+}
+.trouble {
+  margin: 0;
+  font-size: 13px;
+  color: var(--copper-ink);
+}
+.row {
+  display: flex;
+  gap: 8px;
+}
+</style>

@@ -1,0 +1,138 @@
+import { get as readChord } from '@tonaljs/chord';
+import type { WrittenBar } from '../document/writtenBar';
+import { LONGEST_WRITTEN, MOST_BARS } from '../vocabulary/limits';
+import type { Form } from './meant';
+
+/** A symbol with the beat that it falls on, from 1. */
+export interface PlacedSymbol {
+  readonly text: string;
+  readonly beat: number;
+  /** It can be read as a chord; what cannot is shown as it was written all the same. */
+  readonly read: boolean;
+}
+
+const ASIDE = /^(?:n\.?c\.?|%|-)$/i;
+/** A symbol in the letters that the library reads. */
+const plain = (symbol: string): string =>
+  symbol
+    .replace(/[♯＃]/g, '#')
+    .replace(/♭/g, 'b')
+    .replace(/[∆Δ]7?/g, 'maj7')
+    .replace(/[()]/g, '');
+export const isChord = (symbol: string): boolean => ASIDE.test(symbol) || !readChord(plain(symbol)).empty;
+
+/**
+ * Symbols of a bar on its beats. As many signs as the bar has beats stand on a beat each; fewer share it evenly.
+ * @example symbolsOf('Am7 D7', 4) // Am7 on beat 1, D7 on beat 3
+ */
+export function symbolsOf(chords: string, beats: number): PlacedSymbol[] {
+  const signs = chords.split(/\s+/).filter(Boolean);
+  const room = Math.max(beats, signs.length);
+  return signs.flatMap((text, i) => {
+    if (text === '.' || text === '/') return [];
+    const beat = 1 + Math.floor((Math.floor((i * room) / signs.length) * beats) / room);
+    return [{ text, beat, read: isChord(text) }];
+  });
+}
+
+/** A written part that was read, or what is wrong with it. */
+export interface ReadWritten {
+  readonly written: readonly WrittenBar[];
+  /** In words; empty where all of it can be taken. */
+  readonly trouble: string;
+}
+
+const HEADER = /^\s*\[(.+)\]\s*$/;
+const BAR_HEADER = /^bar\s+(\d{1,4})$/i;
+const LETTER = /^\(([\p{L}\d]{1,4})\)\s*/u;
+const QUOTED = /["“]([^"”]*)["”]/;
+
+/** One bar's cell: "(B) Am7 D7 “softly”". */
+function barOf(cell: string, bar: number): WrittenBar {
+  const trimmed = cell.trim();
+  const letter = LETTER.exec(trimmed)?.[1] ?? '';
+  const rest = trimmed.replace(LETTER, '');
+  const words = QUOTED.exec(rest)?.[1]?.trim() ?? '';
+  return { bar, letter, words, chords: rest.replace(QUOTED, ' ').trim().replace(/\s+/g, ' ') };
+}
+const saysSomething = ({ letter, chords, words }: WrittenBar): boolean => Boolean(letter || chords || words);
+
+/**
+ * Reads a part as it is typed: bars between lines, "%" for the same again, a section's name or a bar's number in
+ * brackets where it goes on elsewhere.
+ * @example readWritten('[Verse]\nAm7 | D7sus4 . . D7', form) // two bars, from the verse's first
+ */
+export function readWritten(text: string, form: Form): ReadWritten {
+  const bars = new Map<number, WrittenBar>();
+  let bar = 1;
+  for (const line of text.split(/\r\n?|\n/)) {
+    if (line.trim() === '') continue;
+    const name = HEADER.exec(line)?.[1]?.trim();
+    if (name !== undefined && !(isChord(name) && !sectionAt(name, bar, form))) {
+      const to = sectionAt(name, bar, form);
+      if (to === null) return { written: [], trouble: `There is no section “${name}” in the song.` };
+      bar = to;
+      continue;
+    }
+    const cells = line
+      .trim()
+      .replace(/^\|+:?|:?\|+$/g, '')
+      .split(/:?\|+:?/);
+    for (const cell of cells) {
+      const own = barOf(cell, bar);
+      const before = bars.get(bar - 1);
+      const made = own.chords === '%' && before ? { ...own, chords: before.chords } : own;
+      if (made.chords.length > LONGEST_WRITTEN || made.words.length > LONGEST_WRITTEN)
+        return { written: [], trouble: `Bar ${bar} has more in it than a bar can be read from.` };
+      if (bar > form.bars && saysSomething(made))
+        return { written: [], trouble: `Bar ${bar} is after the end of the song, which has ${form.bars}.` };
+      bars.set(bar, made);
+      bar = Math.min(bar + 1, MOST_BARS + 1);
+    }
+  }
+  return { written: [...bars.values()].filter(saysSomething).sort((a, b) => a.bar - b.bar), trouble: '' };
+}
+
+/** The first bar of what a header names: of sections of one name, the next that comes. */
+function sectionAt(name: string, bar: number, { bars, sections }: Form): number | null {
+  const number = BAR_HEADER.exec(name)?.[1];
+  if (number) return Number(number) >= 1 && Number(number) <= bars ? Number(number) : null;
+  const named = sections.filter((s) => s.name.toLowerCase() === name.toLowerCase());
+  return (named.find((s) => s.first >= bar) ?? named[0])?.first ?? null;
+}
+
+const BARS_A_LINE = 4;
+const cellOf = ({ letter, chords, words }: WrittenBar): string =>
+  [letter && `(${letter})`, chords, words && `"${words}"`].filter(Boolean).join(' ');
+
+/** The same part as text: what `readWritten` reads as just that. */
+export function writtenText(written: readonly WrittenBar[], form: Form): string {
+  if (written.length === 0) return '';
+  const last = written.at(-1)!.bar;
+  const by = new Map(written.map((w) => [w.bar, w]));
+  const stretches = [...form.sections, { name: '', first: (form.sections.at(-1)?.last ?? 0) + 1, last: form.bars }];
+  return stretches
+    .filter((s) => s.first <= last && s.first <= s.last)
+    .map(({ name, first, last: end }) => {
+      const cells = Array.from({ length: Math.min(end, last) - first + 1 }, (_, i) => by.get(first + i));
+      const lines = Array.from({ length: Math.ceil(cells.length / BARS_A_LINE) }, (_, i) =>
+        cells
+          .slice(i * BARS_A_LINE, (i + 1) * BARS_A_LINE)
+          .map((w) => (w ? cellOf(w) : ''))
+          .join(' | '),
+      );
+      // A line of one empty bar would be no line.
+      return [`[${name || `bar ${first}`}]`, ...lines.map((line) => (line.trim() === '' ? '| |' : `| ${line} |`))].join(
+        '\n',
+      );
+    })
+    .join('\n\n');
+}
+
+/** Bar of a written part in one line, as it is read from afar. */
+export function writtenIn(written: readonly WrittenBar[], bar: number): string {
+  const own = written.find((w) => w.bar === bar);
+  if (!own) return '';
+  const symbols = own.chords.split(' ').filter((sign) => sign !== '.' && sign !== '/');
+  return [own.letter && `(${own.letter})`, ...symbols, own.words && `“${own.words}”`].filter(Boolean).join(' ');
+}
