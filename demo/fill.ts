@@ -5,6 +5,7 @@ import { packPeaks, wavePeaks } from '../core/backing/peaks';
 import { formOf, type Bars } from '../core/client/meant';
 import { newNotes } from '../core/client/newNotes';
 import { noteLines } from '../core/client/noteLines';
+import { readWritten } from '../core/client/written';
 import { signOfBars } from '../core/client/standing';
 import { mapsOf } from '../core/document/maps';
 import type { NewPart, Part } from '../core/document/part';
@@ -34,6 +35,8 @@ interface Demo {
   readonly played?: readonly TempoChange[];
   /** Text that the client wrote about it. */
   readonly notes?: string;
+  /** Chords that the client's sheet has. */
+  readonly written?: string;
 }
 
 const SONGS: readonly Demo[] = [
@@ -91,11 +94,14 @@ const SONGS: readonly Demo[] = [
     played: SLOW_TIDE_PLAYED,
     parts: [{ id: 'grand', name: 'Grand piano', sound: 'concert grand', sheet: 'slow tide: grand', gainDb: -5 }],
     passes: [],
+    written:
+      '[Verse 1]\n(A) Cadd9 | Gadd9 | Am7 | Fmaj7\nCadd9 | Gadd9 | Am7 | Fmaj7 "softly"\n' +
+      '[Chorus 1]\n(B) Fmaj7 | G7 | Em7 | Am7\nFmaj7 | G7 | Em7 . . G7sus4 | Am7',
   },
 ];
 
-/** The song with what the client wrote about it. */
-function withNotes({ document, layers }: DemoSong, text: string): SongDocument {
+/** The song with what the client wrote about it, and what stands on the client's sheet. */
+function withNotes({ document, layers }: DemoSong, text: string, sheet: string): SongDocument {
   const maps = mapsOf(document);
   const form = formOf(document, maps);
   const lines = noteLines(text, form).filter((line) => !line.polite);
@@ -105,7 +111,8 @@ function withNotes({ document, layers }: DemoSong, text: string): SongDocument {
   const signs = new Map(document.parts.map((part) => [part.id, signsOf(part)]));
   let made = 0;
   const heardAt = (bars: readonly Bars[]) => signOfBars(bars, signs);
-  return { ...document, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
+  const { written } = readWritten(sheet, form);
+  return { ...document, written, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
 }
 
 async function backingOf(db: Database, folder: string, demo: Demo): Promise<SongDocument['backings']> {
@@ -141,7 +148,7 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
     for (const demo of SONGS) {
       const blank = blankSong(demo.form, demo.parts, await backingOf(db, folder, demo));
       const played = playedSong(blank, demo.key, demo.passes);
-      songs.push({ key: demo.key, ...played, document: withNotes(played, demo.notes ?? '') });
+      songs.push({ key: demo.key, ...played, document: withNotes(played, demo.notes ?? '', demo.written ?? '') });
     }
     // All of it or nothing: a start that was broken off is filled again.
     await db.transaction(async (tx) => {

@@ -70,6 +70,8 @@ const made = async (page: Page): Promise<void> => {
   await page.getByRole('button', { name: 'Hand over as a zip' }).waitFor();
 };
 
+const writtenPart = (page: Page) => page.getByRole('tab', { name: 'Written part' }).click();
+
 describe('people and programs that read the page', () => {
   it('find the Desk in order: busy, empty, with its forms and menus', async () => {
     const bare = await open(browser, empty.address);
@@ -276,9 +278,11 @@ describe('people and programs that read the page', () => {
       ['the Desk', (page) => close(page).then(() => to(1)(page))],
       ['Line check', to(2)],
       ['Pick', to(4)],
-      ['Tidy', to(5)],
+      ['the client’s notes', (page) => page.keyboard.press('Shift+N')],
+      ['Tidy', (page) => page.keyboard.press('Escape').then(() => to(5)(page))],
       ['a treatment', button('Quantize these bars')],
       ['Hand over', to(6)],
+      ['the written part', (page) => page.goto('/songs/slow-tide/set-up').then(() => writtenPart(page))],
     ]);
     await opened.context.close();
   });

@@ -3,7 +3,7 @@ import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/document/maps';
-import { symbolsOf } from '~~/core/client/written';
+import { symbolsOf, type PlacedSymbol } from '~~/core/client/written';
 import type { WrittenBar } from '~~/core/document/writtenBar';
 import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';
@@ -185,6 +185,39 @@ function spansOf(
   });
 }
 
+const symbolFont = (read: boolean, size: number): string => `${read ? '600' : 'italic'} ${size}px ${FONTS.text}`;
+/** Space between two symbols that have no more room. */
+const BETWEEN = 4;
+
+/** Symbols at their places, or nearer to each other where there is no room; where there is none at all, smaller. */
+function drawSymbols(
+  c: Context,
+  symbols: readonly PlacedSymbol[],
+  places: readonly number[],
+  room: { readonly from: number; readonly to: number; readonly y: number },
+): void {
+  const widthsAt = (size: number): number[] =>
+    symbols.map(({ text, read }) => {
+      c.font = symbolFont(read, size);
+      return c.measureText(text).width + BETWEEN;
+    });
+  const fits = (widths: readonly number[]): boolean => widths.reduce((sum, w) => sum + w, 0) <= room.to - room.from;
+  const size = fits(widthsAt(12)) ? 12 : 10;
+  const widths = widthsAt(size);
+  const squeeze = Math.min(1, (room.to - room.from) / widths.reduce((sum, w) => sum + w, 0));
+  const at = [...places];
+  let end = room.to;
+  for (let i = at.length - 1; i >= 0; i -= 1) end = at[i] = Math.min(at[i]!, end - widths[i]! * squeeze);
+  let free = room.from;
+  symbols.forEach(({ text, read }, i) => {
+    c.font = symbolFont(read, size);
+    c.fillStyle = read ? TOKENS.ink : TOKENS.ink2;
+    const own = Math.max(at[i]!, free);
+    c.fillText(text, own, room.y, Math.max(4, widths[i]! * squeeze - BETWEEN));
+    free = own + widths[i]! * squeeze;
+  });
+}
+
 /** Letters, symbols on their beats, and words of the written part. */
 export function drawWritten(c: Context, layout: ChartLayout, written: readonly WrittenBar[], maps: SongMaps): void {
   c.textBaseline = 'alphabetic';
@@ -202,13 +235,8 @@ export function drawWritten(c: Context, layout: ChartLayout, written: readonly W
       c.lineWidth = 1;
       c.strokeRect(x + 18.5, row.y - 15.5, c.measureText(letter).width + 7, 14);
     }
-    symbols.forEach(({ text, beat, read }, i) => {
-      c.fillStyle = read ? TOKENS.ink : TOKENS.ink2;
-      c.font = `${read ? '600' : 'italic'} 12px ${FONTS.text}`;
-      const at = Math.max(x + ((beat - 1) * layout.cell) / beats, i === 0 ? x + NUMBER_WIDTH : 0);
-      const next = x + (((symbols[i + 1]?.beat ?? beats + 1) - 1) * layout.cell) / beats;
-      c.fillText(text, at + 2, row.y + 12, Math.max(10, next - at - 4));
-    });
+    const places = symbols.map(({ beat }) => x + ((beat - 1) * layout.cell) / beats + 2);
+    drawSymbols(c, symbols, places, { from: x + NUMBER_WIDTH, to: x + layout.cell - 2, y: row.y + 12 });
     if (words) {
       c.fillStyle = TOKENS.ink2;
       c.font = `italic 11px ${FONTS.names}`;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { mdiClose } from '@mdi/js';
 import { many } from '~~/core/vocabulary/many';
 import type { ClientNote } from '~~/core/document/clientNote';
@@ -15,6 +15,10 @@ const panel = ref<HTMLElement | null>(null);
 const text = ref('');
 const trouble = ref('');
 const withPolite = ref(false);
+// What was wrong was wrong with what stood there then.
+watch(text, () => {
+  trouble.value = '';
+});
 /** A file that is larger is no note. */
 const MOST_BYTES = 1_000_000;
 /** As many choices of bars are shown at once. */

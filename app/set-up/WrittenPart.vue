@@ -21,6 +21,10 @@ const trouble = ref('');
 watch(kept, (now, before) => {
   if (text.value === before) text.value = now;
 });
+// What was wrong was wrong with what stood there then.
+watch(text, () => {
+  trouble.value = '';
+});
 /** A file that is larger is no part of a song. */
 const MOST_BYTES = 1_000_000;
 
@@ -99,6 +103,10 @@ useFileDrop(panel, ([file]) => {
   display: grid;
   gap: 8px;
   align-content: start;
+}
+.written :deep(textarea) {
+  font-size: 13px;
+  line-height: 1.4;
 }
 .small {
   font-size: 12px;

@@ -62,8 +62,8 @@ describe('a MusicXML score', () => {
       '<degree><degree-value>9</degree-value><degree-alter>-1</degree-alter><degree-type>add</degree-type></degree>';
     const text = score(
       `${start}${repeat('forward')}${harmony('A', '<kind text="-7">minor-seventh</kind>')}${note(16)}`,
-      `${harmony('D', '<kind>suspended-fourth</kind>')}${note(12)}${harmony('D', '<kind>dominant</kind>', degree)}${note(4)}` +
-        repeat('backward'),
+      `${harmony('D', '<kind>suspended-fourth</kind>')}${note(12)}` +
+        `${harmony('D', '<kind>dominant</kind>', degree)}${note(4)}${repeat('backward')}`,
       `${note(8)}${harmony('Bb', '<kind>major-seventh</kind>', bass)}${note(8)}`,
       `${harmony('C', '<kind>none</kind>')}${note(2)}${harmony('F#', '<kind>half-diminished</kind>')}${note(14)}`,
     );

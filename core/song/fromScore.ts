@@ -4,7 +4,7 @@ import { readMusicXml } from '../files/musicXml';
 import { FASTEST_BPM, LONGEST_NAME, LONGEST_WRITTEN, SLOWEST_BPM } from '../vocabulary/limits';
 
 /**
- * A song of a MusicXML score's form: its tempo, meter and key, its chord symbols, and a section for each rehearsal mark.
+ * A song of a MusicXML score's form: tempo, meter, key and chord symbols, and a section for each rehearsal mark.
  * @returns the song, and what of the score was passed over
  * @throws DamagedFile when it cannot be read or holds more than a song can
  */
