@@ -8,21 +8,36 @@ export interface NoteMark {
   readonly place: number;
 }
 
-const RADIUS = 8;
+/** Half the width and the height of a mark, and how far its point hangs below it. */
+const HALF = 8;
+const HEIGHT = 13;
+const POINT = 4;
 /** Distance of the mark's middle from the bar line before it, on a ruler of bar numbers. */
 export const BESIDE_NUMBER = 34;
 
-/** A filled disc with the note's number. */
+/** A slip of paper with a point, and the note's number on it: a shape that nothing else on a chart has. */
 export function drawNoteMark(c: CanvasRenderingContext2D, x: number, y: number, number: number): void {
+  const [left, top] = [Math.round(x - HALF) + 0.5, Math.round(y - HEIGHT / 2) + 0.5];
   c.beginPath();
-  c.arc(x, y, RADIUS, 0, 2 * Math.PI);
-  c.fillStyle = TOKENS.copper;
-  c.fill();
+  c.moveTo(left, top);
+  c.lineTo(left + 2 * HALF, top);
+  c.lineTo(left + 2 * HALF, top + HEIGHT);
+  c.lineTo(left + POINT + 3, top + HEIGHT);
+  c.lineTo(left + 2, top + HEIGHT + POINT);
+  c.lineTo(left + 2, top + HEIGHT);
+  c.lineTo(left, top + HEIGHT);
+  c.closePath();
   c.fillStyle = TOKENS.sheet;
-  c.font = `600 ${number > 99 ? 8 : 10}px ${FONTS.figures}`;
+  c.fill();
+  c.strokeStyle = TOKENS.copperInk;
+  c.lineWidth = 1.5;
+  c.stroke();
+  c.lineWidth = 1;
+  c.fillStyle = TOKENS.copperInk;
+  c.font = `700 ${number > 99 ? 8 : 10}px ${FONTS.figures}`;
   c.textAlign = 'center';
   c.textBaseline = 'middle';
-  c.fillText(String(number), x, y + 0.5);
+  c.fillText(String(number), left + HALF, top + HEIGHT / 2 + 0.5);
   c.textAlign = 'start';
 }
 
@@ -32,6 +47,6 @@ export function besideEachOther(marks: readonly Omit<NoteMark, 'place'>[]): read
   return marks.flatMap((mark) => {
     const place = before.get(mark.bar) ?? 0;
     before.set(mark.bar, place + 1);
-    return place < 3 ? [{ ...mark, place: place * (2 * RADIUS + 1) }] : [];
+    return place < 3 ? [{ ...mark, place: place * (2 * HALF + 3) }] : [];
   });
 }

@@ -40,6 +40,7 @@ describe('a client’s text', () => {
       'bar 3 late',
       '(Cheers,)',
     ]);
+    expect(lines('Lovely, thank you!\nLovely work')).toEqual(['(Lovely, thank you!)', '(Lovely work)']);
     expect(lines('Great work in the chorus')).toEqual(['Great work in the chorus']);
   });
 

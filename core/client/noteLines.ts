@@ -7,7 +7,8 @@ const NUMBERED = /^\s*\(?(\d{1,3})[.):]\s+/;
 const POLITE = new RegExp(
   `^(?:${[
     'hi|hello|hey|dear|good (?:morning|afternoon|evening)|thanks?|thank you|many thanks|cheers|best|all the best',
-    'kind regards|regards|yours|ok|okay|great (?:work|job|stuff)|love it|sounds? great',
+    'kind regards|regards|yours|ok|okay|(?:great|nice|lovely|good) (?:work|job|stuff|one)|love it|sounds? great',
+    'lovely|perfect|beautiful|brilliant|wonderful|excellent|amazing|fantastic',
     '(?:my )?notes?|notes? (?:on|for) .{0,30}',
   ].join('|')})\\b[^.;:]{0,40}[,.!:]?$`,
   'i',
