@@ -40,7 +40,7 @@ describe('the client’s notes', () => {
       .getByRole('button', { name: /bar 3$/ })
       .waitFor();
 
-    // What changes its bars proposes that it is done; the rest stays open.
+    // A change of its bars proposes that it is done; the rest stays open.
     expect(await panel.getByText('These bars have changed since.').count()).toBe(0);
     await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Q');
@@ -68,7 +68,7 @@ describe('the client’s notes', () => {
       ['second chorus: softer', [{ first: 7, last: 8 }], null],
     ]);
 
-    // What is open is left before it goes out, and one press says that it is done.
+    // Open notes are left before it goes out, and one press says that one is done.
     await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Digit6');
     await page.getByText('A note is open, on bar 8: last note a bar longer').waitFor();

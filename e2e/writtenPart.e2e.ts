@@ -17,7 +17,7 @@ describe('the written part', () => {
     await page.getByRole('tab', { name: 'Written part' }).click();
     const panel = page.getByRole('region', { name: 'Written part' });
     const field = panel.getByLabel('Written part, as text');
-    // What does not fit says so and leaves all as it is.
+    // A text that does not fit says so and leaves all as it is.
     await field.fill('[Bridge]\nC');
     await panel.getByRole('button', { name: 'Write it' }).click();
     await panel.getByText('There is no section “Bridge” in the song. Nothing was changed').waitFor();

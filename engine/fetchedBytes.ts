@@ -10,7 +10,7 @@ export async function fetchedBytes(response: Response, told: (share: number) => 
   const counting = new TransformStream<Uint8Array, Uint8Array>({
     transform(piece, out) {
       read += piece.byteLength;
-      // What was packed on its way is longer than is said.
+      // Bytes that were packed on their way are more than is said.
       told(Math.min(1, read / length));
       out.enqueue(piece);
     },

@@ -18,7 +18,7 @@ export function askInTurn<T>(path: string, settings: unknown): Promise<T> {
   const send = (): Promise<T> => (answer ??= ask<T>(path, settings, 'PUT', { keepalive: true }));
   waiting.add(send);
   const sent = (last.get(path) ?? Promise.resolve()).then(send).finally(() => waiting.delete(send));
-  // Who asked is told of a failure; the next in turn goes on whatever came before.
+  // A failure is told to its own caller; the next in turn goes on whatever came before.
   last.set(
     path,
     sent.catch(() => {}),

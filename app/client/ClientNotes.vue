@@ -15,7 +15,7 @@ const panel = ref<HTMLElement | null>(null);
 const text = ref('');
 const trouble = ref('');
 const withPolite = ref(false);
-// What was wrong was wrong with what stood there then.
+// Trouble was with the text as it stood then.
 watch(text, () => {
   trouble.value = '';
 });

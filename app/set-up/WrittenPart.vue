@@ -21,7 +21,7 @@ const trouble = ref('');
 watch(kept, (now, before) => {
   if (text.value === before) text.value = now;
 });
-// What was wrong was wrong with what stood there then.
+// Trouble was with the text as it stood then.
 watch(text, () => {
   trouble.value = '';
 });

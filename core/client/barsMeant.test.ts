@@ -66,7 +66,7 @@ const NOTES: readonly (readonly [text: string, bars: string, how?: 'asked' | For
   ['last two bars slower in touch', '63-64'],
   ['The last bar rings too long', '64'],
   ['first 4 bars with no pedal please', '1-4'],
-  // By sections.
+  // Sections.
   ['second chorus: softer pedal', '29-36'],
   ['in the bridge, more movement in the left hand', '37-44'],
   ['Chorus 2 needs more energy', '29-36'],
@@ -92,7 +92,7 @@ const NOTES: readonly (readonly [text: string, bars: string, how?: 'asked' | For
   ['Final chord: let it ring', '63'],
   ['from the bridge on more air', '37-64'],
   ['outro: could be half as busy', '57-64'],
-  // By the clock.
+  // Times.
   ['at 0:45 there is a click', '23'],
   ['0:40-0:48 too dense', '21-24'],
   ['1:02 wrong note', '32'],

@@ -112,7 +112,7 @@ export function barsMeant(line: string, form: Form): Meant {
   const all = joined(found, text);
   const isExample = (m: Mention): boolean => AN_EXAMPLE.test(text.slice(0, m.at));
   const own = all.some((m) => !isExample(m)) ? all.filter((m) => !isExample(m)) : all;
-  // What is said of the whole song has its place named beside it, or it would not be named.
+  // Words for the whole song count only where no other place is named.
   const narrow = own.some((m) => m.kind !== 'whole') ? own.filter((m) => m.kind !== 'whole') : own;
   const meant = withoutWider(narrow.map((m) => inItsPlace(m, text, form)));
   const listed = meant.every((m, i) => i === 0 || LISTED.test(text.slice(meant[i - 1]!.end, m.at)));

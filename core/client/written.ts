@@ -47,7 +47,7 @@ const BAR_HEADER = /^bar\s+(\d{1,4})$/i;
 const LETTER = /^\(([\p{L}\d]{1,4})\)\s*/u;
 const QUOTED = /["“]([^"”]*)["”]/;
 
-/** One bar's cell: "(B) Am7 D7 “softly”". */
+/** Bar of a cell: "(B) Am7 D7 “softly”". */
 function barOf(cell: string, bar: number): WrittenBar {
   const trimmed = cell.trim();
   const letter = LETTER.exec(trimmed)?.[1] ?? '';

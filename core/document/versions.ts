@@ -11,7 +11,7 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
  * tests (`stored/`), and a new version of the archive.
  */
 const STEPS: readonly Step[] = [
-  // What the client wants changed, the written part, and the tuning of the instruments.
+  // Notes of the client's, the written part, and the tuning of the instruments.
   (d) => ({ ...d, version: 2, clientNotes: [], written: [], tuning: 0 }),
 ];
 /** The version that this program writes. */

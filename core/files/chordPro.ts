@@ -36,7 +36,7 @@ export function chordProText(text: string, sections: readonly string[]): string 
       }
       if (line.trimStart().startsWith('#')) return [];
       if (grid || line.includes('|')) {
-        // What stands beside the bars of a grid are margins.
+        // Margins stand beside the bars of a grid.
         const bars = /\|.*\|/.exec(line);
         return bars ? [bars[0]] : [];
       }
