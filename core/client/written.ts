@@ -23,7 +23,7 @@ export const isChord = (symbol: string): boolean => ASIDE.test(symbol) || !readC
 
 /**
  * Symbols of a bar on its beats. As many signs as the bar has beats stand on a beat each; fewer share it evenly.
- * @example symbolsOf('Am7 D7', 4) // Am7 on beat 1, D7 on beat 3
+ * @example symbolsOf('Am7 D7', 4).map((s) => s.beat) // [1, 3]
  */
 export function symbolsOf(chords: string, beats: number): PlacedSymbol[] {
   const signs = chords.split(/\s+/).filter(Boolean);
@@ -60,7 +60,6 @@ const saysSomething = ({ letter, chords, words }: WrittenBar): boolean => Boolea
 /**
  * Reads a part as it is typed: bars between lines, "%" for the same again, a section's name or a bar's number in
  * brackets where it goes on elsewhere.
- * @example readWritten('[Verse]\nAm7 | D7sus4 . . D7', form) // two bars, from the verse's first
  */
 export function readWritten(text: string, form: Form): ReadWritten {
   const bars = new Map<number, WrittenBar>();
@@ -129,7 +128,10 @@ export function writtenText(written: readonly WrittenBar[], form: Form): string 
     .join('\n\n');
 }
 
-/** Bar of a written part in one line, as it is read from afar. */
+/**
+ * Bar of a written part in one line, as it is read from afar.
+ * @example writtenIn([{ bar: 2, letter: 'B', chords: 'Am7 . D7', words: '' }], 2) // '(B) Am7 D7'
+ */
 export function writtenIn(written: readonly WrittenBar[], bar: number): string {
   const own = written.find((w) => w.bar === bar);
   if (!own) return '';
