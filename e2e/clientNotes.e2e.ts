@@ -30,7 +30,7 @@ describe('the client’s notes', () => {
     await panel.getByRole('button', { name: 'Add 4 notes' }).click();
     await panel.getByText('4 open of 4').waitFor();
     await panel.getByText('Which bars?').waitFor();
-    await panel.getByRole('button', { name: 'Chorus and Chorus' }).click();
+    await panel.getByRole('button', { name: 'bars 5–6 and 7–8' }).click();
     await panel.getByText('Which bars?').waitFor({ state: 'detached' });
 
     // Going to one sets the brief.

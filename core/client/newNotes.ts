@@ -1,4 +1,5 @@
 import type { ClientNote } from '../document/clientNote';
+import { MOST_NOTE_STRETCHES } from '../vocabulary/limits';
 import { barsMeant } from './barsMeant';
 import type { Bars, Form } from './meant';
 import type { NoteLine } from './noteLines';
@@ -17,6 +18,10 @@ export const newNotes = (
 ): ClientNote[] =>
   lines.map(({ text }) => {
     const { bars } = barsMeant(text, form);
-    const known = bars.length > 0 ? { bars, heard: heardAt(bars) } : { bars: null, heard: '' };
+    // More stretches than a note can have are as good as none: somebody says which.
+    const known =
+      bars.length > 0 && bars.length <= MOST_NOTE_STRETCHES
+        ? { bars, heard: heardAt(bars) }
+        : { bars: null, heard: '' };
     return { id: newId(), text, of, done: null, ...known };
   });

@@ -49,6 +49,8 @@ describe('a client’s note', () => {
     expect(words([9, 12])).toBe('Bridge');
     expect(words([1, 16])).toBe('the whole song');
     expect(noteBarsWords(null, form)).toBe('');
+    const twice = { bars: 16, sections: [...form.sections, { name: 'Bridge', first: 13, last: 14 }] };
+    expect(noteBarsWords([{ first: 9, last: 12 }], twice)).toBe('bars 9–12');
   });
 
   it('is a check while it is open, one press says that it is done, and the version tells so once', () => {

@@ -27,7 +27,11 @@ export function noteBarsWords(bars: readonly Bars[] | null, form: Pick<Form, 'ba
   if (!bars) return '';
   const [only] = bars;
   if (bars.length === 1 && only!.first === 1 && only!.last >= form.bars) return 'the whole song';
-  const named = bars.map((b) => form.sections.find((s) => s.first === b.first && s.last === b.last)?.name);
+  // A name that is said twice tells nobody which.
+  const isOnce = (name: string) => form.sections.filter((s) => s.name === name).length === 1;
+  const named = bars.map(
+    (b) => form.sections.find((s) => s.first === b.first && s.last === b.last && isOnce(s.name))?.name,
+  );
   if (named.every(Boolean)) return named.join(' and ');
   const numbers = bars.map(({ first, last }) => (first === last ? `${first}` : `${first}–${last}`));
   const all = [numbers.slice(0, -1).join(', '), numbers.at(-1)].filter(Boolean).join(' and ');
