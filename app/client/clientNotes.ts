@@ -8,7 +8,7 @@ import { mayBeDone, noteBarsWords, signOfBars, signsThen, type SongSigns } from 
 import type { ClientNote } from '~~/core/document/clientNote';
 import { partSigns } from '~~/core/song/barStates';
 import { barAt, barStart } from '~~/core/time/meter';
-import { LONGEST_NOTE, MOST_NOTES } from '~~/core/vocabulary/limits';
+import { LONGEST_NOTE, MOST_NOTE_STRETCHES, MOST_NOTES } from '~~/core/vocabulary/limits';
 import { many } from '~~/core/vocabulary/many';
 import { besideEachOther } from '~/drawing/noteMark';
 import { useLayers } from '~/song/layers';
@@ -44,12 +44,15 @@ export const useClientNotes = defineStore('client notes', () => {
     const first = bars.reduce((a, b) => Math.min(a, b), last);
     return formOf(song.document!, reading.maps!, { first, last: Math.min(last, song.document!.bars) });
   });
+  const canBe = (bars: readonly Bars[]): boolean => bars.length > 0 && bars.length <= MOST_NOTE_STRETCHES;
   const shown = computed((): ShownNote[] =>
     all.value.map((note, i) => ({
       ...{ note, number: i + 1, where: noteBarsWords(note.bars, form.value) },
       choices: note.bars
         ? []
-        : barsMeant(note.text, form.value).choices.map((bars) => ({ bars, words: noteBarsWords(bars, form.value) })),
+        : barsMeant(note.text, form.value)
+            .choices.filter(canBe)
+            .map((bars) => ({ bars, words: noteBarsWords(bars, form.value) })),
     })),
   );
   /** Open notes at their bars, for whoever draws those. */
@@ -91,8 +94,8 @@ export const useClientNotes = defineStore('client notes', () => {
   /** Bars as they are typed: "12-14", "second chorus". @returns false for what says none for sure */
   function typeBars(note: ClientNote, text: string): boolean {
     const { bars } = barsMeant(/^\s*\d/.test(text) && !text.includes(':') ? `bars ${text}` : text, form.value);
-    if (bars.length > 0) setBars(note, bars);
-    return bars.length > 0;
+    if (canBe(bars)) setBars(note, bars);
+    return canBe(bars);
   }
   const tick = (note: ClientNote): void => set(note, { done: note.done ? null : { answer: '', in: null } });
   const answer = (note: ClientNote, text: string): void =>
