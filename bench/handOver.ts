@@ -32,6 +32,7 @@ import { openDatabase } from '../server/store/database';
 import { addJob } from '../server/store/jobs';
 import { addSong } from '../server/store/songs';
 import { atLeast, quantile, under, type Figure } from './figure';
+import { newBacking } from '../core/document/backing';
 
 const RATE = 48_000;
 const BPM = 120;
@@ -186,10 +187,7 @@ async function archiveHere(folder: string): Promise<Figure[]> {
   const each = Math.floor(BACKINGS / SONGS / 6) * 6;
   for (let i = 0; i < SONGS; i += 1) {
     const { hash } = await storeAudio(db, from, Readable.from(noise(each)));
-    const backing = {
-      ...{ id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
-      ...{ offset: 0, length: 100 },
-    };
+    const backing = newBacking({ id: 'mix', name: 'Mix', audio: hash, gainDb: 0, length: 100 });
     await addSong(db, `song-${i}`, 'job', { ...newSong(`Song ${i}`, 'p'), backings: [backing] });
   }
   const zip = join(folder, 'job.zip');

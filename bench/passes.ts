@@ -15,6 +15,7 @@ import { addSong, startServer } from '../e2e/server';
 import { timesDry, withDryWatch } from '../e2e/audioDropouts';
 import { onDevice } from './device';
 import { atLeast, quantile, under, type Figure } from './figure';
+import { newBacking } from '../core/document/backing';
 
 const song = { ...newSong('x', 'piano'), bars: 4000 };
 
@@ -205,20 +206,7 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
       bars: 16,
       tempo: [{ tick: 0, bpm: BPM }],
       click: { ...base.click, when: 'never' },
-      backings: [
-        {
-          id: 'noise',
-          name: 'Noise',
-          audio: hash,
-          midi: null,
-          gainDb: -6,
-          pan: 0,
-          muted: false,
-          solo: false,
-          offset: 0,
-          length: 9,
-        },
-      ],
+      backings: [newBacking({ id: 'noise', name: 'Noise', audio: hash, gainDb: -6, length: 9 })],
       brief: { ...base.brief, loop: true, range: { from: 4 * 3840, to: 8 * 3840 } },
     };
     const id = await addSong(server.address, document);

@@ -11,7 +11,7 @@ import { mapsOf } from '../core/document/maps';
 import type { NewPart, Part } from '../core/document/part';
 import type { SongDocument } from '../core/document/document';
 import { partSigns } from '../core/song/barStates';
-import { lineOf, readerOf } from '../core/song/reading';
+import { lineOf, songReader } from '../core/song/reading';
 import type { TempoChange } from '../core/time/tempo';
 import { bounce, Instrument } from '../engine/instrument/instrument';
 import { addAudio, addPeaks } from '../server/store/audio';
@@ -21,6 +21,7 @@ import { addSongWithLayers } from '../server/store/copies';
 import { BAND, composeBacking } from './backing';
 import { blankSong, playedSong, type DemoSong, type PastPass } from './job';
 import { NIGHT_FERRY, ORCHARD_GATE, SLOW_TIDE, SLOW_TIDE_PLAYED, type Form } from './songs';
+import { newBacking } from '../core/document/backing';
 
 const RATE = 44_100;
 const JOB = 'marsh-light-2';
@@ -106,7 +107,7 @@ function withNotes({ document, layers }: DemoSong, text: string, sheet: string):
   const form = formOf(document, maps);
   const lines = noteLines(text, form).filter((line) => !line.polite);
   const byId = new Map(layers.map((layer) => [layer.header.id, layer]));
-  const { read } = readerOf(byId, document.clocks);
+  const { read } = songReader(document, byId);
   const signsOf = (part: Part) => partSigns(part, lineOf(part, read, maps), byId, document, maps);
   const signs = new Map(document.parts.map((part) => [part.id, signsOf(part)]));
   let made = 0;
@@ -123,20 +124,7 @@ async function backingOf(db: Database, folder: string, demo: Demo): Promise<Song
   const sides = bounce(instrument, events, length, RATE);
   const audio = await addAudio(db, folder, new Uint8Array(audioToWav(sides, RATE)));
   await addPeaks(folder, audio, packPeaks(wavePeaks(sides, RATE)));
-  return [
-    {
-      id: 'band',
-      name: demo.form.backing,
-      audio,
-      midi: null,
-      gainDb: -4,
-      pan: 0,
-      muted: false,
-      solo: false,
-      offset: 0,
-      length,
-    },
-  ];
+  return [newBacking({ id: 'band', name: demo.form.backing, audio, length })];
 }
 
 /** @throws when the folder cannot be written; a folder that already has a job is left alone */

@@ -8,6 +8,7 @@ import { footplate, open, state, withKeyboard } from './browser';
 import { steadyBeats, wavOfBeats } from './files';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
+import { newBacking } from '../core/document/backing';
 
 const on = trial();
 
@@ -53,8 +54,8 @@ describe('long work', () => {
     const body = Uint8Array.from(wavOfBeats('x', steadyBeats(100, 16), 20).buffer);
     const sent = await fetch(`${on.server.address}/api/audio`, { method: 'POST', body });
     const { hash } = (await sent.json()) as { hash: string };
-    const backing = { id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, offset: 0, length: 20 };
-    const backed = await addSong(on.server.address, { backings: [{ ...backing, muted: false, solo: false }] });
+    const backing = newBacking({ id: 'mix', name: 'Mix', audio: hash, length: 20 });
+    const backed = await addSong(on.server.address, { backings: [backing] });
     const { page, context } = await open(
       on.browser,
       on.server.address,

@@ -28,6 +28,7 @@ import { addJob } from './store/jobs';
 import { addChunk, closeLayer, markTaken, openLayer, readLayers } from './store/layers';
 import { addPiece, closeRecording, openRecording, recordingsByNow } from './store/recordings';
 import { addSong, readSong } from './store/songs';
+import { newBacking } from '../core/document/backing';
 
 const AT = '2026-01-01T00:00:00.000Z';
 const RATE = 1000;
@@ -74,10 +75,7 @@ const PLAYED = [on(4), off(5), on(6, 64), off(7, 64)];
 async function fill({ db, folder }: Desk, all: readonly Pass[]): Promise<void> {
   await addJob(db, { id: 'job', title: 'Marsh Light', client: '', due: null, notes: '' }, AT);
   const audio = await addAudio(db, folder, Buffer.concat([WAV, Buffer.alloc(8, all.length)]));
-  const backing = {
-    ...{ id: 'mix', name: 'Mix', audio, midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
-    ...{ offset: 0, length: 1 },
-  };
+  const backing = newBacking({ id: 'mix', name: 'Mix', audio, length: 1 });
   const parts = all.map((pass, i) => {
     const part = newPart({ id: `part ${i}`, name: `Part ${i}` }, i);
     if (pass.state === 'under way' || pass.state === 'not taken') return part;

@@ -5,7 +5,7 @@
 import { readdirSync } from 'node:fs';
 import type { Browser } from 'playwright-core';
 import type { Seeded } from '../core/random';
-import type { Backing } from '../core/document/backing';
+import { newBacking, type Backing } from '../core/document/backing';
 import { launch, open, withKeyboard, type Opened } from '../e2e/browser';
 import { steadyBeats, wavOfBeats } from '../e2e/files';
 import { addSong, startServer, until, type Running } from '../e2e/server';
@@ -25,19 +25,7 @@ async function songOfStems(address: string): Promise<string> {
     const { buffer } = wavOfBeats('x', steadyBeats(100 + n, 8), LENGTH_SECONDS);
     const sent = await fetch(`${address}/api/audio`, { method: 'POST', body: Uint8Array.from(buffer) });
     const { hash } = (await sent.json()) as { hash: string };
-    backings.push({
-      ...{
-        id: `stem ${n}`,
-        name: `Stem ${n}`,
-        audio: hash,
-        midi: null,
-        gainDb: -12,
-        pan: 0,
-        muted: false,
-        solo: false,
-      },
-      ...{ offset: 0, length: LENGTH_SECONDS },
-    });
+    backings.push(newBacking({ id: `stem ${n}`, name: `Stem ${n}`, audio: hash, gainDb: -12, length: LENGTH_SECONDS }));
   }
   return addSong(address, { bars: 8, backings });
 }

@@ -5,7 +5,7 @@ import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded } from '~~/core/files/sound';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
-import type { Backing } from '~~/core/document/backing';
+import { newBacking, type Backing } from '~~/core/document/backing';
 import { midiForm } from '~~/core/song/fromMidi';
 import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';
@@ -14,8 +14,6 @@ import { Listener } from './listener';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
-
-const NEW_GAIN_DB = -4;
 
 /** Facts of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
 export const useBackings = defineStore('backings', () => {
@@ -127,18 +125,7 @@ export const useBackings = defineStore('backings', () => {
     sound.engine?.tracks.addSound(id, buffer);
     song.run({
       type: 'add backing',
-      backing: {
-        id,
-        name: nameOf(file),
-        audio: hash,
-        midi: null,
-        gainDb: NEW_GAIN_DB,
-        pan: 0,
-        muted: false,
-        solo: false,
-        offset: 0,
-        length: buffer.duration,
-      },
+      backing: newBacking({ id, name: nameOf(file), audio: hash, length: buffer.duration }),
     });
   }
 

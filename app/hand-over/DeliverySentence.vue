@@ -17,6 +17,7 @@ import {
   type DeliveryControl,
 } from '~~/core/handover/delivery';
 import { atHand } from '~~/core/document/part';
+import { keyInBar } from '~~/core/document/transposition';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
 import { tuningWords } from '~~/core/vocabulary/tuning';
 import { glued } from '~/controls/phrasePunctuation';
@@ -30,6 +31,7 @@ const now = computed(() => out.delivery);
 const set = (to: Partial<Delivery>) => void out.set(to);
 
 const key = computed(() => song.document!.key);
+const sounding = computed(() => keyInBar(song.document!, 1));
 const parts = computed(() => atHand(song.document!.parts));
 const once = computed(() => {
   if (out.which === 'all') return '';
@@ -41,7 +43,7 @@ const phrases = computed(() =>
     deliveryPhrases(
       now.value,
       { going: out.going.length, all: parts.value.length, ...(once.value ? { once: once.value } : {}) },
-      key.value && keyWords(key.value),
+      sounding.value && keyWords(sounding.value),
     ),
   ),
 );
@@ -81,7 +83,7 @@ const namedBy = (names: string): string =>
   nameBy(names, {
     ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
     tempo: `${Math.round(song.document!.tempo[0]!.bpm * 10) / 10} bpm`,
-    key: key.value ? keyWords(key.value) : '',
+    key: sounding.value ? keyWords(sounding.value) : '',
   });
 const example = computed(() => namedBy(pattern.value || now.value.names));
 /** The sentence has a name as it will be; its pattern is behind it. */

@@ -232,6 +232,7 @@ export const useLookBack = defineStore('lookback', () => {
       listenings: buffer.value.listenings,
       maps: reading.maps!,
       tempo,
+      transposition: reading.transposition,
       placements: new Map(parts.map((p) => [p.id, p.placement])),
       mode: brief.mode,
       laps: brief.laps,

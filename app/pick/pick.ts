@@ -323,6 +323,7 @@ export const usePick = defineStore('pick', () => {
       ...{ id, partId: p.id, passId, takeId, source: 'copy' as const, from: 'what was picked', startedAt },
       ...{ tempo: [...opened.tempo], latency: { output: 0, input: 0 }, placement },
       ...{ planned: range, early: 0, quantize: null },
+      ...(reading.transposition.length > 0 ? { transposition: reading.transposition } : {}),
     };
     layers.store([
       { layer: { header, closing: { range, clears: [], rings: maps.value.end }, events }, mode: 'new take' },

@@ -6,6 +6,7 @@ import { useBackings } from '~/backings/backings';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 import { vFocus } from '~/controls/focus';
+import { newBacking } from '~~/core/document/backing';
 
 /** Asks what to take from a MIDI file that was brought in. */
 const song = useSong();
@@ -47,18 +48,14 @@ function take(): void {
   for (const track of wanted.slice(0, MOST - song.document.backings.length)) {
     song.run({
       type: 'add backing',
-      backing: {
+      backing: newBacking({
         id: crypto.randomUUID(),
         name: track.name,
         audio: now.audio,
         midi: { track: track.track, program: track.program, drums: track.drums },
         gainDb: -6,
-        pan: 0,
-        muted: false,
-        solo: false,
-        offset: 0,
         length: track.length,
-      },
+      }),
     });
   }
 }

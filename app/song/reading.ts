@@ -3,6 +3,8 @@ import { computed, ref, shallowRef } from 'vue';
 import type { SongDocument } from '~~/core/document/document';
 import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, noPartWords, type Part } from '~~/core/document/part';
+import { transpositionOf } from '~~/core/document/transposition';
+import { NOT_TRANSPOSED, type Transposition } from '~~/core/performance/transposition';
 import { asItWasPlayed, lineOf, readerOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import { treatedSoFar, type TreatedReading } from '~~/core/timing/treatment';
 import { soundsOf, type HeardSound, type SoundSources } from '~~/core/song/sound';
@@ -45,8 +47,15 @@ export const useReading = defineStore('reading', () => {
   const maps = computed(() => (form.value ? mapsOf(form.value) : null));
 
   const clocks = computed(() => song.document?.clocks ?? []);
+  /** The same for as long as it is; a song that is not transposed has the one that says so. */
+  const transposition = computed((before?: Transposition): Transposition => {
+    const all = song.document?.transposition ?? [];
+    if (all.length === 0 || !maps.value) return NOT_TRANSPOSED;
+    const now = transpositionOf(all, maps.value.meter);
+    return JSON.stringify(now) === JSON.stringify(before) ? before! : now;
+  });
   /** Reads each take once for as long as the layers stay. */
-  const reader = computed(() => readerOf(layers.closed, clocks.value));
+  const reader = computed(() => readerOf(layers.closed, clocks.value, transposition.value));
   const readTake = computed(() => reader.value.read);
 
   /** Counts up as lines have been found. */
@@ -114,6 +123,7 @@ export const useReading = defineStore('reading', () => {
 
   const sources = computed((): SoundSources => ({
     ...{ layers: layers.closed, recordings: recordings.all, clocks: clocks.value, read: readTake.value },
+    transposition: transposition.value,
   }));
   const lineNow = (part: Part): TreatedReading => lines.value.get(part.id)!;
   /** Sound of parts that are heard as their recorded sound; the same as long as it stays. */
@@ -143,7 +153,7 @@ export const useReading = defineStore('reading', () => {
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
   return {
-    ...{ sources, sounds, playedSounds, maps, reader, readTake, lines, unfound, settled, playedLine },
+    ...{ sources, sounds, playedSounds, maps, transposition, reader, readTake, lines, unfound, settled, playedLine },
     ...{ shownId, shown, noPart, compared },
   };
 });

@@ -166,9 +166,9 @@ export const usePlayOut = defineStore('playOut', () => {
     const maps = reading.maps!;
     if (!part || !line) return false;
     if (part.heardAs === 'recorded') return true;
-    const { layers, clocks } = reading.sources;
+    const { layers } = reading.sources;
     const stretches = soundedStretches({ soundedAgain: [...part.soundedAgain, again] }, line, maps);
-    const sounded = [...stretches, ...soundStretches(part, layers, clocks, stretches)];
+    const sounded = [...stretches, ...soundStretches(part, layers, reading.sources, stretches)];
     return unsounded(line.notes, sounded, maps.end).length === 0;
   }
 

@@ -237,7 +237,8 @@ export const useSession = defineStore('session', () => {
   /** Look-back is told what rolls, to know later where a strike was. */
   function tellLookBack(): void {
     const { tempo, speed } = song.document!;
-    lookBack.rolls({ tempo, loop: pass.loop, latency: latency.figures(roll.outputNow()), speed });
+    const { transposition } = reading;
+    lookBack.rolls({ tempo, loop: pass.loop, latency: latency.figures(roll.outputNow()), speed, transposition });
   }
 
   function onKey(port: string, message: KeyMessage, stamp: Milliseconds): void {

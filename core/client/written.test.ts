@@ -1,6 +1,14 @@
+import { get as readChord } from '@tonaljs/chord';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { isChord, readWritten, symbolsOf, writtenText } from './written';
+import { KEYS, transposedKey } from '../vocabulary/key';
+import { chordsBy, isChord, readWritten, symbolsOf, writtenText } from './written';
+
+/** A note's place among the twelve keys. */
+const chromaOf = (name: string): number =>
+  'C D EF G A B'.indexOf(name[0]!) + [...name.slice(1)].reduce((sum, sign) => sum + (sign === '#' ? 1 : -1), 0);
+
+const round = (chroma: number): number => ((chroma % 12) + 12) % 12;
 
 const FORM = {
   ...{ bars: 24, barAt: () => 1, played: { first: 1, last: 24 } },
@@ -73,6 +81,37 @@ describe('a written part', () => {
       fc.property(fc.uniqueArray(cell, { selector: (c) => c.bar, maxLength: 24 }), (cells) => {
         const written = cells.filter((c) => c.letter || c.chords || c.words).sort((a, b) => a.bar - b.bar);
         expect(readWritten(writtenText(written, FORM), FORM)).toEqual({ written, trouble: '' });
+      }),
+    );
+  });
+
+  it('is transposed as its key is spelled, and keeps the rest of each symbol', () => {
+    const C = { fifths: 0, minor: false };
+    expect(chordsBy('Am7 . D7sus4/G N.C. softly', 2, C)).toBe('Bm7 . E7sus4/A N.C. softly');
+    expect(chordsBy('C G/B F#m7b5', 1, C)).toBe('Db Ab/C Gm7b5');
+    expect(chordsBy('C', 6, C)).toBe('F#');
+    expect(chordsBy('E♭maj7 A♭/C', -1, { fifths: -3, minor: false })).toBe('Dmaj7 G/B');
+    expect(chordsBy('Bm F#7/A#', 1, { fifths: 2, minor: false })).toBe('Cm G7/B');
+    expect(chordsBy('C6/9 | %', 3, null)).toBe('Eb6/9 | %');
+  });
+
+  it('is the same chords in the other key, and comes back to the same keys', () => {
+    const symbol = fc.constantFrom('C', 'Am7', 'F#m7b5', 'Bb7/D', 'E°7', 'Gsus4', 'D♭maj9', 'Ab/C', 'B7(b9)', 'N.C.');
+    const key = fc.option(fc.constantFrom(...KEYS));
+    const pitches = (text: string): (number | null)[] => {
+      const { tonic, bass } = readChord(text.replaceAll('♯', '#').replaceAll('♭', 'b').replace(/[()]/g, ''));
+      return [tonic, bass].map((n) => (n ? round(chromaOf(n)) : null));
+    };
+    const quality = (text: string): string => text.replaceAll(/[A-G][#♯b♭]?/g, '');
+    fc.assert(
+      fc.property(symbol, key, fc.integer({ min: -12, max: 12 }), (own, of, semitones) => {
+        const there = chordsBy(own, semitones, of);
+        const moved = pitches(own).map((c) => (c === null ? c : round(c + semitones)));
+        expect(pitches(there), `${own} ${semitones} ${there}`).toEqual(moved);
+        expect(quality(there)).toBe(quality(own));
+        expect(there).not.toMatch(/##|bb|♯♯|♭♭/);
+        const back = chordsBy(there, -semitones, of && transposedKey(of, semitones));
+        expect(pitches(back)).toEqual(pitches(own));
       }),
     );
   });

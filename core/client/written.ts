@@ -1,6 +1,9 @@
 import { get as readChord } from '@tonaljs/chord';
+import type { SongDocument } from '../document/document';
+import { semitonesInBar } from '../document/transposition';
 import type { WrittenBar } from '../document/writtenBar';
 import { LONGEST_WRITTEN, MOST_BARS } from '../vocabulary/limits';
+import { fifthsBy, type SongKey } from '../vocabulary/key';
 import type { Form } from './meant';
 
 /** A symbol with the beat that it falls on, from 1. */
@@ -138,3 +141,55 @@ export function writtenIn(written: readonly WrittenBar[], bar: number): string {
   const symbols = own.chords.split(' ').filter((sign) => sign !== '.' && sign !== '/');
   return [own.letter && `(${own.letter})`, ...symbols, own.words && `“${own.words}”`].filter(Boolean).join(' ');
 }
+
+/** Letters from F on by fifths: a step on it is a fifth, seven of them an accidental. */
+const LINE_OF_FIFTHS = 'FCGDAEB';
+const NOTE_NAME = /^([A-G])([#♯b♭]*)/;
+/** Where a bass note begins. */
+const BASS = /\/(?=[A-G][#♯b♭]*$)/;
+
+/** A note's name so many fifths on, with signs of the kind that the symbol has; none gets two accidentals. */
+function noteBy(name: string, fifths: number, isPlain: boolean): string {
+  const [, letter, signs] = NOTE_NAME.exec(name)!;
+  const sharps = [...signs!].reduce((sum, sign) => sum + ('#♯'.includes(sign) ? 1 : -1), 0);
+  let place = LINE_OF_FIFTHS.indexOf(letter!) + 7 * sharps + fifths;
+  // Beyond one accidental the same key has a simpler name.
+  while (place > 13) place -= 12;
+  while (place < -7) place += 12;
+  const count = Math.floor(place / 7);
+  const sign = count > 0 ? (isPlain ? '#' : '♯') : isPlain ? 'b' : '♭';
+  return LINE_OF_FIFTHS[place - 7 * count]! + sign.repeat(Math.abs(count));
+}
+
+/** A symbol so many fifths on; what is no chord stays as it is. */
+function symbolBy(symbol: string, fifths: number): string {
+  if (ASIDE.test(symbol) || !NOTE_NAME.test(symbol) || !isChord(symbol)) return symbol;
+  const isPlain = !/[♯♭]/.test(symbol);
+  const [chord, bass] = symbol.split(BASS) as [string, string?];
+  const root = NOTE_NAME.exec(chord)![0];
+  const under = bass === undefined ? '' : `/${noteBy(bass, fifths, isPlain)}`;
+  return noteBy(root, fifths, isPlain) + chord.slice(root.length) + under;
+}
+
+/**
+ * Symbols of a bar so many semitones higher, spelled as the key has them that the song then is in.
+ * @example chordsBy('Am7/G . D7', 2, null) // 'Bm7/A . E7'
+ */
+export function chordsBy(chords: string, semitones: number, key: SongKey | null): string {
+  if (semitones === 0) return chords;
+  const fifths = fifthsBy(semitones, key);
+  return chords
+    .split(' ')
+    .map((symbol) => symbolBy(symbol, fifths))
+    .join(' ');
+}
+
+/** The written part as it sounds: its chords in the key of their bars. */
+export const writtenNow = ({
+  written,
+  key,
+  transposition,
+}: Pick<SongDocument, 'written' | 'key' | 'transposition'>): readonly WrittenBar[] =>
+  transposition.length === 0
+    ? written
+    : written.map((w) => ({ ...w, chords: chordsBy(w.chords, semitonesInBar(transposition, w.bar), key) }));

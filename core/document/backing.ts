@@ -23,6 +23,8 @@ const backing = z.object({
   pan: z.number().min(-1).max(1).default(0),
   muted: z.boolean(),
   solo: z.boolean(),
+  /** It stays at its own pitch where the song is transposed, as drums and a click do. */
+  keepsPitch: z.boolean().default(false),
   /** Place of the file's start on the song's clock, in seconds. Of a MIDI track: not used, it follows the bars. */
   offset: z.number().min(-3600).max(3600),
   length: z.number().min(0).max(36_000),
@@ -30,3 +32,18 @@ const backing = z.object({
 export const backingSchema = backing.readonly();
 export const backingFields = backing.shape;
 export type Backing = z.infer<typeof backingSchema>;
+
+type NewBacking = Pick<Backing, 'id' | 'name' | 'audio' | 'length'> & Partial<Backing>;
+/** Names of what has no pitch to move. */
+const PITCHLESS = /\b(?:click|drums?|perc(?:ussion)?|beat|kit|metronome)\b/i;
+/** A backing of which nothing has been set: at bar 1, in the middle. What is called drums or a click keeps its pitch. */
+export const newBacking = (facts: NewBacking): Backing => ({
+  midi: null,
+  gainDb: -4,
+  pan: 0,
+  muted: false,
+  solo: false,
+  keepsPitch: facts.midi?.drums ?? PITCHLESS.test(facts.name),
+  offset: 0,
+  ...facts,
+});

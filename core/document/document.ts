@@ -10,6 +10,7 @@ import {
   MOST_NOTES,
   MOST_PARTS,
   MOST_SECTIONS,
+  MOST_TRANSPOSED,
 } from '../vocabulary/limits';
 import { rememberedList } from '../vocabulary/rememberedList';
 import { backingSchema } from './backing';
@@ -18,6 +19,7 @@ import { clientNoteSchema } from './clientNote';
 import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
+import { transposedFromSchema } from './transposition';
 import { DOCUMENT_VERSION, upToDate } from './versions';
 import { writtenBarSchema } from './writtenBar';
 import { waivedSchema } from './waived';
@@ -52,6 +54,8 @@ const song = z.object({
   written: z.array(writtenBarSchema).max(MOST_BARS).readonly().default([]),
   /** Tuning of the instruments, in cents against an A of 440 Hz. */
   tuning: z.number().min(-FARTHEST_TUNING).max(FARTHEST_TUNING).default(0),
+  /** Transposition from a bar on, in order; nothing is transposed before the first. */
+  transposition: z.array(transposedFromSchema).max(MOST_TRANSPOSED).readonly().default([]),
 });
 export const songSchema = song.readonly();
 /** A song of any version that there was. @throws NewerSong */
@@ -62,7 +66,17 @@ export type SongDocument = z.infer<typeof songSchema>;
 /** Fields of a song that have a usual setting, of one in which nothing of them has been set. */
 export const PLAIN: Pick<
   SongDocument,
-  'notes' | 'click' | 'rhythm' | 'clocks' | 'speed' | 'key' | 'waived' | 'clientNotes' | 'written' | 'tuning'
+  | 'notes'
+  | 'click'
+  | 'rhythm'
+  | 'clocks'
+  | 'speed'
+  | 'key'
+  | 'waived'
+  | 'clientNotes'
+  | 'written'
+  | 'tuning'
+  | 'transposition'
 > = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
@@ -74,6 +88,7 @@ export const PLAIN: Pick<
   clientNotes: [],
   written: [],
   tuning: 0,
+  transposition: [],
 };
 
 /** A song with one piano part that hears the keys, and nothing else set. */

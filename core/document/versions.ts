@@ -13,9 +13,11 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
 const STEPS: readonly Step[] = [
   // Notes of the client's, the written part, and the tuning of the instruments.
   (d) => ({ ...d, version: 2, clientNotes: [], written: [], tuning: 0 }),
+  // Another key. Backings go along unless they say that they keep their pitch.
+  (d) => ({ ...d, version: 3, transposition: [] }),
 ];
 /** The version that this program writes. */
-export const DOCUMENT_VERSION = 2;
+export const DOCUMENT_VERSION = 3;
 
 /** A song that a newer version of the program has written: nobody reads it, and it is left as it is. */
 export class NewerSong extends Error {

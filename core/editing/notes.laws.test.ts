@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { applyPatches } from 'immer';
 import { change } from '../song/changes';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
-import { readerOf } from '../song/reading';
+import { songReader } from '../song/reading';
 import { asPlayed, type AsPlayed } from '../performance/notes';
 import { idsOf } from '../performance/noteSet';
 import { real } from '../testing/real';
@@ -11,7 +11,7 @@ import { lengthenNotes, moveNotes, placeStarts } from './notes';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 const lineOf = (world: EditedWorld) => viewOf(world).line;
-const reader = ({ layers, song }: EditedWorld) => readerOf(layers, song.clocks);
+const reader = ({ layers, song }: EditedWorld) => songReader(song, layers);
 
 describe('changes by hand', () => {
   it('are all given back, bit for bit', () => {

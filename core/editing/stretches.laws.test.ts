@@ -2,10 +2,12 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { mapsOf } from '../document/maps';
 import { change } from '../song/changes';
-import { readerOf } from '../song/reading';
+import { songReader } from '../song/reading';
 import { windowed } from '../takes/take';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
 import { atRest, laneOf, type ControlEvent } from '../performance/controls';
+import { keyBy, semitonesOf } from '../performance/transposition';
+import { transpositionOf } from '../document/transposition';
 import { newPart } from '../document/part';
 import { removeNotes } from './notes';
 import { copyStretch, pasteNotes } from './stretches';
@@ -19,7 +21,7 @@ const made = { newId: () => `c${(ids += 1)}`, at: '' };
 const near = (a: number, b: number): boolean => Math.abs(a - b) < 1e-4;
 
 describe('a stretch that is copied', () => {
-  it('sounds the same in empty bars of the same meter and tempo, event for event', () => {
+  it('sounds the same in empty bars of the same meter and tempo, event for event, in their key', () => {
     fc.assert(
       fc.property(
         editedWorlds,
@@ -35,7 +37,7 @@ describe('a stretch that is copied', () => {
           const maps = mapsOf(song);
           const range = { from: bar * BAR, to: (bar + long) * BAR };
           const places = Array.from({ length: times }, (_, i) => 11 * BAR + i * (range.to - range.from));
-          const reader = readerOf(edited.layers, song.clocks);
+          const reader = songReader(song, edited.layers);
           const copy = copyStretch({ from: song.parts[0]!, range, to: empty, places }, song, reader, maps, made)!;
           const command = { type: 'put stretches', what: 'copying', takes: [copy.stretch], cleared: [] } as const;
           const after = change(song, command).document;
@@ -44,13 +46,22 @@ describe('a stretch that is copied', () => {
           const copied = viewOf({ song: { ...after, parts: [after.parts[1]!] }, layers }).line;
           const by = places[0]! - range.from;
           const meant = windowed(source, range, Infinity);
-          const belongs = new Set(windowed(readerNotes(edited), range, Infinity).notes.map((n) => n.id));
+          const untreated = readerNotes(edited);
+          const belongs = new Set(windowed(untreated, range, Infinity).notes.map((n) => n.id));
           // What holds a note where it is, and is not copied, does not hold the copy.
           const [own, left] = [true, false].map((is) => source.notes.filter((n) => belongs.has(n.id) === is));
           const holds = (l: TreatedNote, n: TreatedNote) =>
             l.key === n.key && (l.start < n.start ? l.end > n.start - 1 : l.start < n.end + 1);
           fc.pre(!own!.some((n) => left!.some((l) => holds(l, n))));
-          const wanted = own!.map((n) => ({ ...n, start: n.start + by, end: n.end + by }));
+          const keys = transpositionOf(song.transposition, maps.meter);
+          // Each note is in the key of the place that it means.
+          const placeOf = new Map(untreated.notes.map((n) => [n.id, n]));
+          const wanted = own!.map((n) => {
+            const { start: at, end } = placeOf.get(n.id)!;
+            const semitones =
+              semitonesOf(keys, { start: at + by, end: end + by }) - semitonesOf(keys, { start: at, end });
+            return { ...n, start: n.start + by, end: n.end + by, key: keyBy(n.key, semitones) };
+          });
           const first = copied.notes.filter((n) => times === 1 || n.played.start < places[1]! - 121);
           for (const note of first) {
             const same = wanted.find(
@@ -102,8 +113,8 @@ function struckAsOne(world: EditedWorld): boolean {
   const last = new Map<number, number>();
   return world.song.parts[0]!.takes.some((take) => {
     last.clear();
-    const all = readerOf(world.layers, world.song.clocks).edited({ ...take, edits: [] }).reading.notes;
-    const now = readerOf(world.layers, world.song.clocks).read(take).notes;
+    const all = songReader(world.song, world.layers).edited({ ...take, edits: [] }).reading.notes;
+    const now = songReader(world.song, world.layers).read(take).notes;
     return [...all, { key: -1, start: 0, end: 9 }, ...now].some(({ key, start, end }) => {
       if (key < 0) last.clear();
       const close = start - (last.get(key) ?? -9) < 2 || end - start < 2;

@@ -8,6 +8,8 @@ import { readPart, type Reader } from '../song/reading';
 import type { Edit } from '../takes/edits';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { MEANT_AHEAD } from '../performance/intendedPlace';
+import { copiedTo } from '../performance/transposition';
+import { transpositionOf } from '../document/transposition';
 import { noteSet } from '../performance/noteSet';
 import { windowed } from '../takes/take';
 import { shiftOf, type Placement } from '../placement/place';
@@ -173,6 +175,7 @@ export function copyStretch(
   const [takeId, passId] = [newId(), newId()];
   const layerRange = { from: first - LEAD, to: Math.max(...stretches.map((s) => s.to)) };
   const placement: Placement = { policy: 'heard', nudge: 0 };
+  const transposition = copiedTo(transpositionOf(song.transposition, maps.meter), range, inSong);
   const layers: Layer[] = [];
   const edits: Edit[] = [];
   const treatments: Treatment[] = [];
@@ -180,6 +183,7 @@ export function copyStretch(
     const header = {
       ...{ id: newId(), partId: to.id, passId, takeId, from: source.name, startedAt: at },
       ...{ tempo: song.tempo.map((t) => ({ ...t })), placement },
+      ...(transposition.length > 0 ? { transposition } : {}),
     };
     layers.push(layerOf(header, { notes, controls: moves }, layerRange, maps));
     edits.push(...held(notes, header.id));
@@ -239,6 +243,9 @@ export function pasteNotes(
 ): { readonly layers: readonly Layer[]; readonly ranges: readonly TickRange[]; readonly edits: readonly Edit[] } {
   const sorted = [...notes].sort((a, b) => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1));
   const passId = newId();
+  // Notes are pasted at the pitch that they were copied at.
+  const heardIn =
+    song.transposition.length > 0 ? { transposition: transpositionOf(song.transposition, maps.meter) } : {};
   const layers: Layer[] = [];
   const edits: Edit[] = [];
   for (const voice of voices(sorted)) {
@@ -249,6 +256,7 @@ export function pasteNotes(
     const header = {
       ...{ id: newId(), partId: part.id, passId, takeId: newId(), from: 'what was copied', startedAt: at },
       ...{ tempo: song.tempo.map((t) => ({ ...t })), placement: { policy: 'heard', nudge: 0 } as const },
+      ...heardIn,
     };
     layers.push(layerOf(header, { notes: voice, controls: [] }, range, maps));
     edits.push(...held(voice, header.id));

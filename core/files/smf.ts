@@ -29,6 +29,8 @@ export interface MidiSong {
   readonly markers: readonly Marker[];
   /** The key at its start; null where none is said. */
   readonly key?: SongKey | null;
+  /** Keys that follow. */
+  readonly keys?: readonly { readonly tick: Ticks; readonly key: SongKey }[];
   /** Tracks with at least one channel message, one for each channel they use. */
   readonly tracks: readonly MidiTrack[];
   readonly end: Ticks;
@@ -334,7 +336,9 @@ export function writeMidiFile(
         thirtyseconds: 8,
       }),
     ),
-    ...(song.key ? [meta(0, { type: 'keySignature', key: song.key.fifths, scale: song.key.minor ? 1 : 0 })] : []),
+    ...[...(song.key ? [{ tick: 0, key: song.key }] : []), ...(song.keys ?? [])].map(({ tick, key }) =>
+      meta(tick, { type: 'keySignature', key: key.fifths, scale: key.minor ? 1 : 0 }),
+    ),
     ...song.tempo.map((t) => meta(t.tick, { type: 'setTempo', microsecondsPerBeat: Math.round(60e6 / t.bpm) })),
     ...song.markers.map((m) => meta(m.tick, { type: 'marker', text: textTo(m.text) })),
   ]

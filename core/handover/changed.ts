@@ -1,5 +1,6 @@
 import { many } from '../vocabulary/many';
 import type { SongDocument } from '../document/document';
+import { transpositionWords } from '../document/transposition';
 import { mapsOf, sectionsOf, type PlacedSection } from '../document/maps';
 import type { Part } from '../document/part';
 import { gridWords } from '../timing/grid';
@@ -9,7 +10,7 @@ import type { TickRange } from '../time/units';
 import { tuningWords } from '../vocabulary/tuning';
 import { soundName } from '../vocabulary/sounds';
 import { partSigns } from '../song/barStates';
-import { lineOf, readerOf, takeReader, type Layers, type TakeReader } from '../song/reading';
+import { lineOf, type Layers, type TakeReader, songReader } from '../song/reading';
 
 /** Changes against what was there when a version went out. */
 export interface Changed {
@@ -30,6 +31,8 @@ export interface ChangedPart {
 
 const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
+const transposedWords = ({ transposition, bars }: SongDocument): string => transpositionWords(transposition, bars);
+
 const songWords = (before: SongDocument, now: SongDocument): string[] => [
   ...(before.title === now.title ? [] : [`it was called ${before.title}`]),
   ...(same(before.tempo, now.tempo) ? [] : ['another tempo']),
@@ -42,6 +45,9 @@ const songWords = (before: SongDocument, now: SongDocument): string[] => [
     ? []
     : ['other sections']),
   ...(same(before.key, now.key) ? [] : ['another key']),
+  ...(same(before.transposition, now.transposition)
+    ? []
+    : [transposedWords(now) ? `transposed ${transposedWords(now)}` : 'in its own key again']),
   ...(before.tuning === now.tuning ? [] : [`tuned to ${tuningWords(now.tuning)}`]),
 ];
 
@@ -128,12 +134,12 @@ export function changedSince(
   now: SongDocument,
   parts: readonly Part[],
   layers: Layers,
-  { read }: { readonly read: TakeReader } = readerOf(layers, now.clocks),
+  { read }: { readonly read: TakeReader } = songReader(now, layers),
 ): Changed {
   const maps = mapsOf(now);
   const newest = out[0]!;
   const reads = new Map(
-    out.map(({ document }) => [document, { then: mapsOf(document), readThen: takeReader(layers, document.clocks) }]),
+    out.map(({ document }) => [document, { then: mapsOf(document), readThen: songReader(document, layers).read }]),
   );
   const changed = parts.flatMap((part): ChangedPart[] => {
     const version = out.find((v) => v.parts.includes(part.id));

@@ -9,6 +9,7 @@ import { foundIn, played } from '../testing/delivered';
 import { at, bend, HEARD, layer, off, on, pedal } from '../testing/layers';
 import { checksOf, clippedCheck, openChecks, type CheckKind } from './checks';
 import { USUAL_DELIVERY } from './delivery';
+import { newBacking } from '../document/backing';
 
 const section = (name: string, bars: number): Section => ({ id: name, name, bars, pattern: null });
 /** A note on each beat of some bars, so long. */
@@ -179,10 +180,7 @@ describe('before it goes', () => {
   });
 
   it('a backing goes on behind the song’s end', () => {
-    const backing = {
-      ...{ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
-      ...{ offset: 0, length: 30 },
-    };
+    const backing = newBacking({ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), length: 30 });
     expect(foundIn([played('piano', whole)], { backings: [backing] }).checks).toMatchObject([
       { kind: 'backing longer', station: 'set-up' },
     ]);

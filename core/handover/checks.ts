@@ -11,11 +11,11 @@ import { letGo } from '../editing/notes';
 import { shownOf } from '../editing/editedView';
 import { layerOfNote } from '../performance/notes';
 import { joinsOf, placeWords } from '../picking/joins';
-import { decidedOf, lineOf, readerOf, untreatedLine, type Layers, type Reader } from '../song/reading';
+import { decidedOf, lineOf, untreatedLine, type Layers, type Reader, songReader } from '../song/reading';
 import { barAt, barStart } from '../time/meter';
 import { rangeWords } from '../time/words';
 import type { Decibels, Ticks } from '../time/units';
-import { soundStretches } from '../song/sound';
+import { frameOf, soundStretches } from '../song/sound';
 import { soundedStretches } from '../song/soundedAgain';
 import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
@@ -273,14 +273,14 @@ export function checksOf(
   parts: readonly Part[],
   layers: Layers,
   maps: SongMaps,
-  reader: Reader = readerOf(layers, song.clocks),
+  reader: Reader = songReader(song, layers),
   lineFor: (part: Part) => TreatedReading = (part) => lineOf(part, reader.read, maps),
 ): Check[] {
   const all = parts.flatMap((part) => {
     const line = lineFor(part);
     const recorded = part.heardAs === 'recorded';
     const again = recorded ? soundedStretches(part, line, maps) : [];
-    const sounds = recorded ? soundStretches(part, layers, song.clocks, again) : [];
+    const sounds = recorded ? soundStretches(part, layers, frameOf(song, maps.meter), again) : [];
     const looked: Looked = { part, sounds, again, line, reader, song, maps };
     const found = LOOKS.flatMap((look) => look(looked));
     return [...found, ...neverMeasured(looked, layers)].map(({ about, ...rest }): Check => ({

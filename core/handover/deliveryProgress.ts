@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { lineOf, readerOf, type Layers, type Reader } from '../song/reading';
+import { lineOf, type Layers, type Reader, songReader } from '../song/reading';
 import { changedSince, isChanged, type WentOut } from './changed';
 import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
@@ -56,7 +56,7 @@ export function standingOf(
   layers: Layers,
   delivery: Delivery,
   out: readonly WentOut[],
-  reader: Reader = readerOf(layers, song.clocks),
+  reader: Reader = songReader(song, layers),
 ): Standing {
   const maps = mapsOf(song);
   const lines = new Map(song.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));

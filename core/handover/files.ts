@@ -4,6 +4,7 @@ import type { Layers } from '../song/reading';
 import { soundStretches } from '../song/sound';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
+import { keyInBar } from '../document/transposition';
 import { keyWords } from '../vocabulary/key';
 import { eachOnce, formatOf, nameBy, type Delivery } from './delivery';
 
@@ -40,7 +41,7 @@ export const hasSomething = (
   { end }: Pick<SongMaps, 'end'>,
 ): boolean =>
   notes.some((n) => n.end > 0 && n.start < end) ||
-  (part.heardAs === 'recorded' && soundStretches(part, layers, clocks).some((s) => s.to > 0 && s.from < end));
+  (part.heardAs === 'recorded' && soundStretches(part, layers, { clocks }).some((s) => s.to > 0 && s.from < end));
 
 /** Parts that a client gets, were they played: at hand, and not left at home. */
 export const partsWanted = (song: SongDocument, { leftOut }: Pick<Delivery, 'leftOut'>): Part[] =>
@@ -63,7 +64,8 @@ export function filesOf(
   delivery: Delivery,
   { job, version, endings = {} }: DeliveryFacts,
 ): PlannedFile[] {
-  const facts = { job, song: song.title, tempo: tempoWords(song), key: song.key ? keyWords(song.key) : '', version };
+  const keyNow = keyInBar(song, 1);
+  const facts = { job, song: song.title, tempo: tempoWords(song), key: keyNow ? keyWords(keyNow) : '', version };
   const files: Unnamed[] = [];
   const names: string[] = [];
   const add = (part: string, ending: string, file: Unnamed): void => {

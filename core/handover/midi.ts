@@ -3,6 +3,8 @@ import { eventsFromReading, type Note, type PlacedEvent, type Reading } from '..
 import { asItWasPlayed, lineOf, type TakeReader } from '../song/reading';
 import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
+import { keyInBar } from '../document/transposition';
+import { barStart } from '../time/meter';
 import type { SongDocument } from '../document/document';
 import { fileChannelOf, programOf } from '../vocabulary/sounds';
 import { secondsAt, type TempoChange, type TempoMap } from '../time/tempo';
@@ -149,7 +151,13 @@ export function midiSongOf(
     tempo: withoutRamps(maps.tempo, maps.end, wish.resolution),
     meter: song.meter,
     markers,
-    key: song.key,
+    key: keyInBar(song, 1),
+    keys: song.transposition
+      .filter(({ bar }) => bar > 1 && bar <= song.bars)
+      .flatMap(({ bar }) => {
+        const key = keyInBar(song, bar);
+        return key ? [{ tick: barStart(maps.meter, bar), key }] : [];
+      }),
     tracks: parts.map((part, i) => trackOf(part, fileChannelOf(i), read, maps, wish, wish.tuned ? song.tuning : 0)),
     end: maps.end,
   };

@@ -1,7 +1,7 @@
 import { newSong } from '../document/document';
 import type { MidiSong } from '../files/smf';
 import { change } from '../song/changes';
-import { takeReader } from '../song/reading';
+import { songReader } from '../song/reading';
 import { closedWhereCutOff } from '../song/recovery';
 import type { LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, meterMap } from '../time/meter';
@@ -32,7 +32,7 @@ export function midiOfLayers(layers: readonly RescuedLayer[]): MidiSong {
     const own = { ...header, partId };
     const { layer, result } = closedWhereCutOff({ header: own, mode: 'new take', closing: null, events });
     const played = result ? change(song, { type: 'record', result, at: header.startedAt }).document : song;
-    return midiSongOf(played, played.parts, takeReader(new Map([[own.id, layer]]), played.clocks));
+    return midiSongOf(played, played.parts, songReader(played, new Map([[own.id, layer]])).read);
   });
   return { ...files[0]!, tracks: files.flatMap((f) => f.tracks) };
 }

@@ -4,6 +4,7 @@ import { played, songOf } from '../testing/delivered';
 import { off, on } from '../testing/layers';
 import { USUAL_DELIVERY } from './delivery';
 import { clockWords, cueSheet, deliveryNote, deliveryPage, ixmlOf, sizeWords, type NoteFacts } from './sheets';
+import { newBacking } from '../document/backing';
 
 const piano = played('Piano <1>', [on(0), off(1)], {
   treatments: [{ id: 't', from: 0, to: 7680, grid: '8 straight', strength: 0.5, ends: 'keep length' }],
@@ -56,10 +57,7 @@ describe('sheets', () => {
   });
 
   it('say where backings lie that go along', () => {
-    const backing = {
-      ...{ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
-      ...{ offset: -1.25, length: 30 },
-    };
+    const backing = newBacking({ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), offset: -1.25, length: 30 });
     const own = { ...song, backings: [backing, { ...backing, name: 'Click', offset: 0 }] };
     expect(cueSheet(own, maps, true)).toContain('Mix begins 0:01.250 before bar 1\nClick begins at bar 1\n');
     expect(cueSheet(own, maps)).not.toContain('Mix');

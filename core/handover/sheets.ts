@@ -1,10 +1,11 @@
 import { many } from '../vocabulary/many';
 import { formOf } from '../client/meant';
 import { answeredIn, noteBarsWords } from '../client/standing';
-import { writtenText } from '../client/written';
+import { writtenNow, writtenText } from '../client/written';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { ClientNote } from '../document/clientNote';
 import type { SongDocument } from '../document/document';
+import { keyInBar, transpositionWords } from '../document/transposition';
 import { sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import { barAt } from '../time/meter';
@@ -59,6 +60,17 @@ const column = (rows: readonly (readonly string[])[]): string[] => {
   );
 };
 
+/** Keys that a song sounds in, with how far that is from its own; nothing where neither is known. */
+function keysOf({ key, transposition, bars }: SongDocument): string[] {
+  const words = transpositionWords(transposition, bars);
+  const moved = words ? [`transposed ${words}`] : [];
+  if (!key) return moved;
+  const firsts = [1, ...transposition.filter((t) => t.bar > 1 && t.bar <= bars).map((t) => t.bar)];
+  const keys = firsts.map((bar) => keyWords(keyInBar({ key, transposition }, bar)!));
+  const [first, ...others] = keys.map((words, i) => (i === 0 ? words : `${words} from bar ${firsts[i]!}`));
+  return [[first, ...others].join(', '), ...moved];
+}
+
 /**
  * Bars, times, sections, meter and tempo, for whoever lays the files out.
  * @param backings whether they go along: as they came, so where each lies against bar 1 is said
@@ -84,12 +96,13 @@ export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): 
     if (offset === 0) return `${name} begins at bar 1`;
     return `${name} begins ${clockWords(Math.abs(offset))} ${offset < 0 ? 'before' : 'after'} bar 1`;
   };
-  const laid = backings ? song.backings.filter((b) => !b.midi).map(against) : [];
-  const key = [
-    ...(song.key ? [keyWords(song.key)] : []),
-    ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : []),
-  ];
-  const written = writtenText(song.written, formOf(song, maps));
+  const pitch =
+    backings && song.transposition.length > 0 && song.backings.some((b) => !b.midi)
+      ? ['The backings are as they came: in their own key.']
+      : [];
+  const laid = backings ? [...song.backings.filter((b) => !b.midi).map(against), ...pitch] : [];
+  const key = [...keysOf(song), ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : [])];
+  const written = writtenText(writtenNow(song), formOf(song, maps));
   const part = written ? [written, ''] : [];
   return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : []), ...part].join('\n');
 }
@@ -160,7 +173,8 @@ function noteSections(
   facts: NoteFacts,
   maps: SongMaps,
 ) {
-  const key = song.key ? keyWords(song.key) : null;
+  const now = keyInBar(song, 1);
+  const key = now && keyWords(now);
   const all = song.parts.filter((p) => !p.away).length;
   const sentence = deliveryPhrases(delivery, { going: parts.length, all }, key)
     .map((p) => p.text)
@@ -173,6 +187,7 @@ function noteSections(
         `tempo ${[...new Set(song.tempo.map((t) => bpmWords(t.bpm)))].slice(0, 8).join(', ')}; meter ` +
           [...new Set(song.meter.map((m) => `${m.beats}/${m.unit}`))].join(', '),
         ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : []),
+        ...(song.transposition.length > 0 ? keysOf(song) : []),
         sentence,
       ],
     },

@@ -1,5 +1,6 @@
 import { laneOf } from '../performance/controls';
 import { isNote, type KeyMessage } from '../performance/messages';
+import type { Transposition } from '../performance/transposition';
 import type { Ear } from '../recording/ears';
 import type { Loop } from '../recording/state';
 import type { Latency } from '../placement/place';
@@ -14,6 +15,8 @@ export interface Roll {
   readonly loop: Loop | null;
   readonly latency: Latency;
   readonly speed: number;
+  /** Transposition that was heard; not there where there was none. */
+  readonly transposition?: Transposition;
 }
 
 /** The parts that heard the keys, from a moment on. */

@@ -6,6 +6,7 @@ import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } f
 import { closeLayer, type Heard } from '../recording/lap';
 import { shiftOf, type Placement } from '../placement/place';
 import type { SongMaps } from '../document/maps';
+import type { Transposition } from '../performance/transposition';
 import type { Recipe } from '../timing/recipe';
 import { KEPT_FROM, type Layer, type LayerEvent, type LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
@@ -26,6 +27,8 @@ export interface KeepFacts {
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly maps: SongMaps;
   readonly tempo: readonly TempoChange[];
+  /** Transposition of the song, for what was played to nothing; what rolled knows its own. */
+  readonly transposition?: Transposition;
   /** Placement of each part, by its id; a part that is no longer in the song keeps nothing. */
   readonly placements: ReadonlyMap<string, Placement>;
   readonly mode: Mode;
@@ -130,6 +133,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
               tempo: roll.tempo,
               latency: roll.latency,
               ...(roll.speed === 1 ? {} : { speed: roll.speed }),
+              ...(roll.transposition?.length ? { transposition: roll.transposition } : {}),
               placement,
               planned: range,
               early,
@@ -276,6 +280,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
     passage: { events },
     before,
     tempo,
+    transposition,
     placements,
     mode,
     gap,
@@ -303,6 +308,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
       startedAt: at,
       tempo,
       latency: { output: 0, input: 0 },
+      ...(transposition?.length ? { transposition } : {}),
       placement,
       planned: range,
       early,

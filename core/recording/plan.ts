@@ -1,5 +1,6 @@
 import type { Latency } from '../placement/place';
 import type { SongMaps } from '../document/maps';
+import { transpositionOf } from '../document/transposition';
 import type { SongDocument } from '../document/document';
 import type { LayerHeader, LayerSound } from '../takes/layer';
 import { barAt, barStart, meterAt } from '../time/meter';
@@ -47,7 +48,8 @@ export function loopRange({ range, punchIn, punchOut }: SongDocument['brief'], e
 /** The headers of layers in which each listening part will keep what it hears. */
 export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRange): LayerHeader[] {
   const {
-    song: { brief, tempo, speed },
+    song: { brief, tempo, speed, transposition },
+    maps,
     listeners,
     from,
     latency,
@@ -59,6 +61,7 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
     const own = brief.ride === null ? sounds?.get(part) : undefined;
     return own && { ...own, frame: 0 };
   };
+  const heard = transpositionOf(transposition, maps.meter);
   return listeners.map(({ part }) => ({
     id: newId(),
     takeId: newId(),
@@ -70,6 +73,7 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
     tempo,
     latency,
     ...(speed === 1 ? {} : { speed }),
+    ...(heard.length > 0 ? { transposition: heard } : {}),
     placement: part.placement,
     planned,
     early: brief.early,

@@ -5,9 +5,9 @@ import { fingerprint, type Take } from '../document/take';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import type { Ticks } from '../time/units';
-import { soundStretches } from './sound';
+import { frameOf, soundStretches } from './sound';
 import { soundedStretches } from './soundedAgain';
-import { lineOf, reachOf, readerOf, type Layers, type TakeReader } from './reading';
+import { lineOf, reachOf, type Layers, type TakeReader, songReader } from './reading';
 
 /** Stages that a bar of a part comes through, in their order. */
 export const BAR_STATES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
@@ -36,14 +36,14 @@ export function partSigns(
   part: Part,
   line: Reading,
   layers: Layers,
-  { clocks, bars }: Pick<SongDocument, 'clocks' | 'bars'>,
+  song: Pick<SongDocument, 'clocks' | 'bars' | 'transposition'>,
   maps: SongMaps,
 ): string[] {
   const { meter } = maps;
-  const signs = barSigns(line, meter, bars);
+  const signs = barSigns(line, meter, song.bars);
   if (part.heardAs !== 'recorded') return signs;
   const again = soundedStretches(part, line, maps);
-  const stretches = soundStretches(part, layers, clocks, again);
+  const stretches = soundStretches(part, layers, frameOf(song, meter), again);
   return signs.map((sign, i) => {
     const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
     const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.sign);
@@ -71,7 +71,7 @@ export function barStates(
   part: Part,
   layers: Layers,
   song: SongDocument,
-  { read }: { readonly read: TakeReader } = readerOf(layers, song.clocks),
+  { read }: { readonly read: TakeReader } = songReader(song, layers),
 ): BarState[] {
   const maps = mapsOf(song);
   const line = lineOf(part, read, maps);

@@ -6,6 +6,7 @@ import { newPart } from '../document/part';
 import { newBrief, PLAIN_PASS } from '../document/brief';
 import { change, isLap, kindOf, nameOf, readCommand, undoLabel, type Command } from './changes';
 import { header } from '../testing/arbitraries';
+import { newBacking } from '../document/backing';
 
 const song = newSong('Lamps on the Causeway', 'piano');
 const range = { from: 0, to: 3840 };
@@ -13,18 +14,7 @@ const layer = header({ id: 'layer', partId: 'piano', takeId: 'take', passId: 'pa
 const closing = { range, clears: [] };
 const result = { passId: 'pass', mode: 'merge', layers: [{ header: layer, closing, notes: 3 }] } as const;
 const at = '2026-01-01T00:00:00.000Z';
-const backing = {
-  id: 'b',
-  name: 'Band',
-  audio: 'a'.repeat(64),
-  midi: null,
-  gainDb: -4,
-  pan: 0,
-  muted: false,
-  solo: false,
-  offset: 0,
-  length: 60,
-};
+const backing = newBacking({ id: 'b', name: 'Band', audio: 'a'.repeat(64), length: 60 });
 
 /** One of each kind of command. */
 const commands: readonly Command[] = [
@@ -76,6 +66,7 @@ const commands: readonly Command[] = [
   { type: 'set song', to: { speed: 0.8 } },
   { type: 'set length', bars: 12 },
   { type: 'set sections', sections: [{ id: 's', name: 'Verse', bars: 8, pattern: null }] },
+  { type: 'set transposition', transposition: [{ bar: 3, semitones: -4 }] },
   { type: 'set tempo', retiming: { meter: [{ bar: 1, beats: 3, unit: 4 }], takes: 'recording', shift: 1 } },
   { type: 'add part', part: { id: 'organ', name: 'Organ', sound: 'tonewheel organ' } },
   { type: 'set part', part: 'piano', to: { solo: true } },

@@ -3,7 +3,9 @@ import { expect, it } from 'vitest';
 import { newSong } from '../document/document';
 import type { Part } from '../document/part';
 import { newTake, type Join, type Take } from '../document/take';
-import { header, layerEvents, ranges, tempoChanges } from '../testing/arbitraries';
+import { header, layerEvents, ranges, tempoChanges, transpositions } from '../testing/arbitraries';
+import { transpositionOf } from '../document/transposition';
+import { meterMap } from '../time/meter';
 import { real } from '../testing/real';
 import type { Layer } from '../takes/layer';
 import { pick, type Pick } from '../takes/line';
@@ -94,13 +96,14 @@ const worlds: fc.Arbitrary<World> = fc
 
 it('a line is the same though of each take only the stretch is read in which it is heard', () => {
   fc.assert(
-    fc.property(worlds, ({ part, then, layers: there, clocks }) => {
-      const { read } = readerOf(there, clocks);
+    fc.property(worlds, transpositions, ({ part, then, layers: there, clocks }, changes) => {
+      const inKey = transpositionOf(changes, meterMap(newSong('x', 'p').meter));
+      const { read } = readerOf(there, clocks, inKey);
       // Events that are not packed are all gone through.
       const plain = new Map(
         [...there].map(([id, { header: head, closing, events }]) => [id, { header: head, closing, events }]),
       );
-      const whole = (take: Take) => readTakeOf(take, plain, clocks);
+      const whole = (take: Take) => readTakeOf(take, plain, clocks, inKey);
       for (const now of [part, then, part]) expect(readPart(now, read)).toEqual(readPart(now, (take) => whole(take)));
       // Who asks for the whole afterwards has it.
       for (const take of part.takes) expect(read(take)).toEqual(whole(take));

@@ -14,6 +14,9 @@ import { type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
 import type { Decided } from '../timing/unitLines';
 import { treat, type TreatedReading } from '../timing/treatment';
+import { between, NOT_TRANSPOSED, semitonesOf, transposed, type Transposition } from '../performance/transposition';
+import { transpositionOf } from '../document/transposition';
+import { meterMap } from '../time/meter';
 
 /** Layers by id; a layer that is missing reads as silence. */
 export type Layers = ReadonlyMap<string, Layer>;
@@ -44,25 +47,55 @@ const layerMoved = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: numbe
 export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number): Warp | undefined =>
   layerMoved(take, clocks, index)?.now;
 
+/**
+ * Transposition of a layer against what was played: the song's, less the one that was heard when it was recorded, where
+ * that has come to lie.
+ */
+export function layerTransposition(
+  { header: { transposition: own = NOT_TRANSPOSED } }: Pick<Layer, 'header'>,
+  song: Transposition,
+  warp: Warp | undefined,
+): Transposition {
+  if (own.length === 0) return song;
+  const now = warp ? own.map(({ tick, semitones }) => ({ tick: Math.round(warp(tick)), semitones })) : own;
+  return between(now, song);
+}
+
 /** A take's layers that are heard, bottom first, as it has them. */
-export const placedLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Placed[] =>
+export const placedLayers = (
+  take: LayersOf,
+  layers: Layers,
+  clocks: Clocks,
+  transposition = NOT_TRANSPOSED,
+): Placed[] =>
   take.layers.flatMap((id, index): Placed[] => {
     const layer = take.muted.includes(id) ? undefined : layers.get(id);
-    return layer
-      ? [{ layer, placement: take.placements[id], warp: warpOf(take, clocks, index), windows: take.windows[id] }]
-      : [];
+    if (!layer) return [];
+    const warp = warpOf(take, clocks, index);
+    return [
+      {
+        ...{ layer, placement: take.placements[id], warp, windows: take.windows[id] },
+        transposition: layerTransposition(layer, transposition, warp),
+      },
+    ];
   });
 
 /** Reading of a take's layers, before anything was changed by hand. */
-const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks): Reading =>
-  readTake(placedLayers(take, layers, clocks), take.placement);
+const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks, transposition: Transposition): Reading =>
+  readTake(placedLayers(take, layers, clocks, transposition), take.placement);
 
 /**
  * Reading of a take of one layer in a stretch, which is a smaller part of it: notes that do not belong there may be
  * left out. The layer is gone through, but little is made of it.
  * @returns null where the take is better read whole
  */
-function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to }: TickRange): Reading | null {
+function readStretch(
+  take: LayersOf,
+  layers: Layers,
+  clocks: Clocks,
+  transposition: Transposition,
+  { from, to }: TickRange,
+): Reading | null {
   const [id, ...more] = take.layers;
   const layer = id === undefined || more.length > 0 ? undefined : layers.get(id);
   if (!layer || take.muted.includes(layer.header.id) || take.windows[layer.header.id]) return null;
@@ -72,7 +105,8 @@ function readStretch(take: LayersOf, layers: Layers, clocks: Clocks, { from, to 
   const stretch = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
   const { range } = layer.closing;
   if (2 * (stretch.to - stretch.from) > range.to - range.from) return null;
-  return readLayer(layer, placementOf(take, layer.header.id), moved?.now, stretch);
+  const reading = readLayer(layer, placementOf(take, layer.header.id), moved?.now, stretch);
+  return transposed(reading, layerTransposition(layer, transposition, moved?.now));
 }
 
 /** Fields of a take that decide what its layers say. */
@@ -99,20 +133,21 @@ const movedSince = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: numbe
     clocks,
   );
 
-const edited = (take: Take, clocks: Clocks, reading: Reading): Edited => {
+const edited = (take: Take, clocks: Clocks, transposition: Transposition, reading: Reading): Edited => {
   const known = new Map<number, Moved | null>();
   // Edits between the same changes of tempo have moved alike.
   const stage = (index: number): number => take.warps.filter((w) => index < w.edits).length;
-  return withEdits(reading, take.edits, (index) => {
+  const moved = (index: number): Moved | null => {
     if (take.warps.length === 0) return null;
     const at = stage(index);
     if (!known.has(at)) known.set(at, movedSince(take, clocks, index));
     return known.get(at)!;
-  });
+  };
+  return withEdits(reading, take.edits, moved, (added) => semitonesOf(transposition, added));
 };
 
-export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks): Reading =>
-  edited(take, clocks, readLayers(take, layers, clocks)).reading;
+export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks, transposition = NOT_TRANSPOSED): Reading =>
+  edited(take, clocks, transposition, readLayers(take, layers, clocks, transposition)).reading;
 
 /**
  * Reads a take; a caller that reads the same ones again may give one that remembers.
@@ -186,22 +221,22 @@ interface Unedited {
  * long as the layers and the former tempos are. What is changed by hand leaves the layers as they are: they are not
  * read again for it.
  */
-export function readerOf(layers: Layers, clocks: Clocks): Reader {
+export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRANSPOSED): Reader {
   const known = new WeakMap<Take, Edited>();
   const unedited = new WeakMap<readonly string[], Unedited>();
   const layersOf = (take: Take, stretch?: TickRange): Reading => {
     const before = unedited.get(take.layers);
     const there = before && sameLayers(before.of, take) ? before : undefined;
     if (there && (there.stretch === null || (stretch && isInside(stretch, there.stretch)))) return there.reading;
-    const part = stretch && !there ? readStretch(take, layers, clocks, stretch) : null;
-    const reading = part ?? readLayers(take, layers, clocks);
+    const part = stretch && !there ? readStretch(take, layers, clocks, transposition, stretch) : null;
+    const reading = part ?? readLayers(take, layers, clocks, transposition);
     unedited.set(take.layers, { of: take, stretch: part ? stretch! : null, reading });
     return reading;
   };
   const editedOf = (take: Take): Edited => {
     const there = known.get(take);
     if (there) return there;
-    const made = edited(take, clocks, layersOf(take));
+    const made = edited(take, clocks, transposition, layersOf(take));
     known.set(take, made);
     return made;
   };
@@ -211,6 +246,12 @@ export function readerOf(layers: Layers, clocks: Clocks): Reader {
 }
 
 const isInside = (inner: TickRange, outer: TickRange): boolean => inner.from >= outer.from && inner.to <= outer.to;
+
+/** A reader of a song's takes as they sound in it now: at its former tempos, in its key. */
+export const songReader = (
+  { clocks, transposition, meter }: Pick<SongDocument, 'clocks' | 'transposition' | 'meter'>,
+  layers: Layers,
+): Reader => readerOf(layers, clocks, transpositionOf(transposition, meterMap(meter)));
 
 /** A reader that reads each take once. */
 export const takeReader = (layers: Layers, clocks: Clocks): TakeReader => readerOf(layers, clocks).read;

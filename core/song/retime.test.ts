@@ -9,6 +9,7 @@ import { newSong, type SongDocument } from '../document/document';
 import { lineOf, readTakeOf, takeReader } from './reading';
 import { mapsOf } from '../document/maps';
 import { real } from '../testing/real';
+import { newBacking } from '../document/backing';
 
 const layer = (id: string, takeId: string, tempo: readonly TempoChange[], from = 0): Layer => ({
   header: header({ id, partId: 'piano', takeId, passId: `pass ${id}`, tempo }),
@@ -88,18 +89,7 @@ describe('a new tempo under takes', () => {
   });
 
   it('moves audio backings with bar 1, and never MIDI, which is on the bars', () => {
-    const backing = {
-      id: 'b',
-      name: 'Band',
-      audio: 'a'.repeat(64),
-      midi: null,
-      gainDb: 0,
-      pan: 0,
-      muted: false,
-      solo: false,
-      offset: 1,
-      length: 60,
-    };
+    const backing = newBacking({ id: 'b', name: 'Band', audio: 'a'.repeat(64), offset: 1, length: 60 });
     const song = {
       ...base,
       backings: [backing, { ...backing, id: 'm', midi: { track: 0, program: 0, drums: false } }],

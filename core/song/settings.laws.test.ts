@@ -7,15 +7,13 @@ import { newTake } from '../document/take';
 import { COMMANDS, change, kindOf, type Command } from './changes';
 import { patched } from './history';
 import { header } from '../testing/arbitraries';
+import { newBacking } from '../document/backing';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 200);
 const placement = { policy: 'heard', nudge: 0 } as const;
 const range = { from: 0, to: 3840 };
 const at = '2026-01-01T00:00:00.000Z';
-const backing = (id: string) => ({
-  ...{ id, name: id, audio: 'a'.repeat(64), midi: null, gainDb: -4, pan: 0, muted: false, solo: false },
-  ...{ offset: 0, length: 60 },
-});
+const backing = (id: string) => newBacking({ id, name: id, audio: 'a'.repeat(64), length: 60 });
 const part = (id: string, i: number): SongDocument['parts'][number] => ({
   ...newPart({ id, name: id }, i),
   takes: [1, 2].map((n) =>
@@ -136,6 +134,7 @@ const does: Readonly<Record<string, (n: number) => Command>> = {
     type: 'set written part',
     written: [{ bar: 2, letter: 'B', chords: 'Am7 D7', words: 'softly' }],
   }),
+  'set transposition': (n) => ({ type: 'set transposition', transposition: [{ bar: 1 + (n % 5), semitones: 2 }] }),
   'set tempo': () => ({ type: 'set tempo', retiming: { tempo: [{ tick: 0, bpm: 90 }], takes: 'recording' } }),
   'add part': () => ({ type: 'add part', part: { id: 'organ', name: 'Organ' } }),
   'sound again': (n) => ({

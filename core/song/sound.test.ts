@@ -48,8 +48,8 @@ describe('a line’s sound', () => {
     const takes = [take('one'), take('two')];
     const comp = [beats(0, 8, 'one'), beats(8, 32, 'two')];
     expect(soundOfLine(partOf(takes, comp), sourcesOf(takes), maps)).toEqual([
-      { recording: 'one', from: 0, to: 4, into: 1 },
-      { recording: 'two', from: 4, to: 18, into: 5 },
+      { recording: 'one', from: 0, to: 4, into: 1, semitones: 0 },
+      { recording: 'two', from: 4, to: 18, into: 5, semitones: 0 },
     ]);
   });
 
@@ -71,7 +71,7 @@ describe('a line’s sound', () => {
   });
 
   it('is silent in some stretches, and goes on after each where it would be', () => {
-    const whole = [{ recording: 'one', from: 1, to: 9, into: 3 }];
+    const whole = [{ recording: 'one', from: 1, to: 9, into: 3, semitones: 0 }];
     const silent = (...gone: [number, number][]) =>
       soundWithout(
         whole,

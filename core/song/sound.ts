@@ -1,6 +1,8 @@
 import type { SongDocument } from '../document/document';
 import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
+import { transpositionOf } from '../document/transposition';
+import type { MeterMap } from '../time/meter';
 import { placementOf, type Take } from '../document/take';
 import { belongsTo } from '../performance/intendedPlace';
 import type { Note, Reading } from '../performance/notes';
@@ -9,7 +11,8 @@ import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import { warpRange } from '../time/warp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
-import { lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
+import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
+import { layerTransposition, lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 import { soundedStretches, type SoundedStretch } from './soundedAgain';
 
 /** Piece of a recording that sounds in the song, in seconds from bar 1. */
@@ -19,6 +22,8 @@ export interface HeardSound {
   readonly to: Seconds;
   /** Distance of its start into the recording. */
   readonly into: Seconds;
+  /** Semitones that it sounds higher than it was recorded. */
+  readonly semitones: number;
 }
 
 /**
@@ -32,11 +37,26 @@ export interface SoundSources {
   readonly layers: Layers;
   readonly recordings: Recordings;
   readonly clocks: Clocks;
+  /** The song's now; not said where it is not transposed. */
+  readonly transposition?: Transposition;
   readonly read: TakeReader;
 }
 
-const piecesOfTake = (take: Take, { layers, recordings, clocks }: SoundSources, maps: SongMaps): SoundPiece[] =>
-  soundOfTake(placedLayers(take, layers, clocks), take.placement, recordings, maps.tempo);
+/** How a song's takes lie in it now, of all that its sound is read from. */
+export const frameOf = (
+  { clocks, transposition }: Pick<SongDocument, 'clocks' | 'transposition'>,
+  meter: MeterMap,
+): Pick<SoundSources, 'clocks' | 'transposition'> => ({
+  clocks,
+  transposition: transpositionOf(transposition, meter),
+});
+
+const piecesOfTake = (
+  take: Take,
+  { layers, recordings, clocks, transposition }: SoundSources,
+  maps: SongMaps,
+): SoundPiece[] =>
+  soundOfTake(placedLayers(take, layers, clocks, transposition), take.placement, recordings, maps.tempo);
 
 /** The take as it was struck: what the hand has moved since has not moved its sound. */
 const asStruck = (take: Take): Take => (take.edits.length > 0 ? { ...take, edits: [] } : take);
@@ -69,7 +89,7 @@ const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] 
 export const soundStretches = (
   { takes, comp }: Pick<Part, 'takes' | 'comp'>,
   layers: Layers,
-  clocks: Clocks,
+  { clocks, transposition = NOT_TRANSPOSED }: Pick<SoundSources, 'clocks' | 'transposition'>,
   again: readonly TickRange[] = [],
 ): SoundStretch[] =>
   comp.flatMap((stretch) => {
@@ -82,7 +102,9 @@ export const soundStretches = (
       const whole = { from: Math.max(stretch.from, range.from), to: Math.min(stretch.to, range.to) };
       if (whole.to <= whole.from) return [];
       return outside(whole, again).map(({ from, to }) => {
-        const sign = JSON.stringify([id, from, to, placementOf(take, id), take.windows[id] ?? null]);
+        const other = layerTransposition(layer, transposition, warp);
+        const key = other.length > 0 ? [other] : [];
+        const sign = JSON.stringify([id, from, to, placementOf(take, id), take.windows[id] ?? null, ...key]);
         return { from, to, take, layer, sign };
       });
     });
@@ -140,10 +162,10 @@ export function soundOfLine(
     ...again.flatMap((stretch) => pieceOfAgain(stretch, recordings, maps)),
   ]
     .sort((a, b) => a.from - b.from)
-    .map(({ recording, from, to, into, rest }): HeardSound => {
+    .map(({ recording, from, to, into, rest, semitones }): HeardSound => {
       const [begins, ends] = [secondsAt(maps.tempo, from), secondsAt(maps.tempo, to)];
       const rings = to >= maps.end - 1e-3 ? rest : 0;
-      return { recording, from: begins, to: ends + rings, into };
+      return { recording, from: begins, to: ends + rings, into, semitones };
     })
     .filter((s) => s.to > s.from);
 }

@@ -7,6 +7,7 @@ import {
   type Note,
   type Reading,
 } from '../performance/notes';
+import { keyBy } from '../performance/transposition';
 import type { TickRange, Ticks } from '../time/units';
 import type { Warp } from '../time/warp';
 import { LaneEditor } from './laneEdits';
@@ -303,11 +304,13 @@ function named(set: NoteSet): readonly (readonly [string, readonly number[]])[] 
  * A take's reading with its edits made on it, one after the other. An edit of a note that is not there does nothing,
  * and stays.
  * @param movedSince how song time has moved since the edit at an index was made
+ * @param semitones how much higher a note sounds that was added: it is kept at the song's own pitch
  */
 export function withEdits(
   reading: Reading,
   edits: readonly Edit[],
   movedSince: (index: number) => Moved | null = () => null,
+  semitones: (note: Pick<Note, 'start' | 'end'>) => number = () => 0,
 ): Edited {
   if (edits.length === 0) return { reading, silent: NOTHING, removed: NOTHING };
   const { notes: given } = reading;
@@ -330,7 +333,11 @@ export function withEdits(
     }
     touched = true;
     if (edit.op === 'add') {
-      edit.notes.forEach((note, i) => made.set(`${edit.id}:${i}`, added(`${edit.id}:${i}`, note, moved)));
+      edit.notes.forEach((note, i) => {
+        const own = added(`${edit.id}:${i}`, note, moved);
+        own.key = keyBy(own.key, semitones(own));
+        made.set(own.id, own);
+      });
       return;
     }
     const pinned = edit.op === 'pin' ? placesOf(edit.places) : [];

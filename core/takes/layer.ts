@@ -1,6 +1,7 @@
 import { isNote, type KeyMessage } from '../performance/messages';
 import { notesByStart, Pairing, type NoteInTheMaking, type PlacedEvent, type Reading } from '../performance/notes';
 import { valuesBefore, laneOf, restore, restoreBefore, type ControlEvent, type Lane } from '../performance/controls';
+import type { Transposition } from '../performance/transposition';
 import type { Clearing } from './clearing';
 import type { LapPolicy } from '../vocabulary/modes';
 import { shiftOf, type Latency, type Placement } from '../placement/place';
@@ -39,6 +40,8 @@ export interface LayerHeader {
    * Speed at which the song ran, 1 as written: a latency of the room is a shorter stretch of a song that runs slower.
    */
   readonly speed?: number;
+  /** Transposition of the song that was heard with it, on the layer's own ticks; not there where there was none. */
+  readonly transposition?: Transposition;
   readonly placement: Placement;
   /** Range that the pass was to record, were it not stopped before its end. */
   readonly planned: TickRange;

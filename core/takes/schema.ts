@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MOST_SEMITONES, MOST_TRANSPOSED } from '../vocabulary/limits';
 import { LAP_POLICIES } from '../vocabulary/modes';
 import { placementSchema } from '../placement/schema';
 import { noteSetSchema } from '../performance/noteSet';
@@ -27,6 +28,11 @@ const messageSchema = z.discriminatedUnion('type', [
 
 export const layerEventSchema: z.ZodType<LayerEvent> = z.object({ at: finite, message: messageSchema });
 
+const transpositionSchema = z
+  .array(z.object({ tick: finite, semitones: z.number().int().min(-MOST_SEMITONES).max(MOST_SEMITONES) }).readonly())
+  .max(MOST_TRANSPOSED)
+  .readonly();
+
 export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
   id,
   partId: id,
@@ -42,6 +48,7 @@ export const layerHeaderSchema: z.ZodType<LayerHeader> = z.object({
     measured: z.boolean().optional(),
   }),
   speed: z.number().min(0.25).max(1).optional(),
+  transposition: transpositionSchema.optional(),
   placement: placementSchema,
   planned: range,
   early: z.number().min(0).max(960),

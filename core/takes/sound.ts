@@ -3,6 +3,7 @@
  * pass began to roll to the moment nothing of it could come any more; the layers of that pass, laps too, point at it.
  * What is heard of it is worked out like notes are: layer, take, line. Sound itself is never copied or changed.
  */
+import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
 import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt, tempoMap, tickAt, type TempoMap } from '../time/tempo';
 import type { Frames, Seconds, TickRange, Ticks } from '../time/units';
@@ -35,6 +36,8 @@ export interface SoundPiece extends TickRange {
   readonly into: Seconds;
   /** Length of the recording behind its end. */
   readonly rest: Seconds;
+  /** Semitones that it sounds higher than it was recorded. */
+  readonly semitones: number;
 }
 
 /** Length of a stretch in sound: sound runs on at its own speed, whatever the tempo has become since. */
@@ -48,6 +51,14 @@ export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): 
   if (from === piece.from && to === piece.to) return [piece];
   const into = piece.into + lengthOf(tempo, { from: piece.from, to: from });
   return [{ ...piece, from, to, into, rest: piece.rest + lengthOf(tempo, { from: to, to: piece.to }) }];
+}
+
+/** A piece in as many as it has transpositions. */
+function transposedPieces(piece: SoundPiece, transposition: Transposition, tempo: TempoMap): SoundPiece[] {
+  const changes = [{ tick: -Infinity, semitones: 0 }, ...transposition];
+  return changes.flatMap(({ tick, semitones }, i) =>
+    cutPiece(piece, { from: tick, to: changes[i + 1]?.tick ?? Infinity }, tempo).map((p) => ({ ...p, semitones })),
+  );
 }
 
 /** Parts of a piece that lie outside some stretches. */
@@ -127,7 +138,7 @@ export function pieceOf(
   if (left <= 0 || from >= range.to) return [];
   const length = lengthOf(tempo, { from, to: range.to });
   const to = length <= left ? range.to : tickAt(tempo, secondsAt(tempo, from) + left);
-  return [{ recording: id, from, to, into, rest: Math.max(0, left - length) }];
+  return [{ recording: id, from, to, into, rest: Math.max(0, left - length), semitones: 0 }];
 }
 
 /**
@@ -156,7 +167,9 @@ export function soundOfTake(
       .map((c) => reached(moved(c)))
       .flatMap((c) => stretches.map((w) => ({ from: Math.max(c.from, w.from), to: Math.min(c.to, w.to) })))
       .filter((r) => r.to > r.from);
-    const laid = own.flatMap((p) => stretches.flatMap((w) => cutPiece(p, w, tempo)));
+    const laid = own
+      .flatMap((p) => stretches.flatMap((w) => cutPiece(p, w, tempo)))
+      .flatMap((p) => transposedPieces(p, placed.transposition ?? NOT_TRANSPOSED, tempo));
     return [...under.flatMap((p) => without(p, gone, tempo)), ...laid];
   }, []);
 }

@@ -10,6 +10,7 @@ import {
 import type { ControlMessage } from '../performance/messages';
 import type { Clearing } from './clearing';
 import { byStart, SILENCE, type Note, type Reading } from '../performance/notes';
+import { NOT_TRANSPOSED, transposed, type Transposition } from '../performance/transposition';
 import type { Placement } from '../placement/place';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import { warpRange, type Warp } from '../time/warp';
@@ -144,6 +145,8 @@ export interface Placed {
   readonly warp?: Warp | undefined;
   /** The stretches in which it lies in this take; everywhere where they are not said. */
   readonly windows?: readonly TickRange[] | undefined;
+  /** Transposition against what was played; none where it is not said. */
+  readonly transposition?: Transposition;
 }
 
 const cutTo = <T extends TickRange>(ranges: readonly T[], window: TickRange): T[] =>
@@ -156,7 +159,8 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
   return layers.reduce((under: Reading, given) => {
     const placed: Placed = 'layer' in given ? given : { layer: given };
     const { layer, warp, windows } = placed;
-    const own = readLayer(layer, placed.placement ?? placement, warp);
+    const read = readLayer(layer, placed.placement ?? placement, warp);
+    const own = transposed(read, placed.transposition ?? NOT_TRANSPOSED);
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);

@@ -6,6 +6,7 @@ import type { MeterChange } from '../time/meter';
 import type { TempoChange } from '../time/tempo';
 import type { TickRange } from '../time/units';
 import type { Note, Reading } from '../performance/notes';
+import type { TransposedFrom } from '../document/transposition';
 import { real } from './real';
 
 export const tempoChanges = (most = 12): fc.Arbitrary<TempoChange[]> =>
@@ -114,3 +115,11 @@ export const notes: fc.Arbitrary<Note[]> = fc
   );
 
 export const reading = (of: readonly Note[]): Reading => ({ notes: of, controls: [] });
+
+/** Transpositions of a song of some twenty bars. */
+export const transpositions: fc.Arbitrary<TransposedFrom[]> = fc
+  .uniqueArray(fc.record({ bar: fc.integer({ min: 1, max: 20 }), semitones: fc.integer({ min: -12, max: 12 }) }), {
+    maxLength: 4,
+    selector: (t) => t.bar,
+  })
+  .map((all) => all.sort((a, b) => a.bar - b.bar));

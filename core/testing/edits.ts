@@ -26,8 +26,10 @@ import { change } from '../song/changes';
 import { mapsOf } from '../document/maps';
 import { newSong, type SongDocument } from '../document/document';
 import { newTake } from '../document/take';
-import { readerOf, type Layers } from '../song/reading';
-import { layers } from './arbitraries';
+import { songReader, type Layers } from '../song/reading';
+import { layers, transpositions } from './arbitraries';
+import { transpositionOf, type TransposedFrom } from '../document/transposition';
+import { meterMap } from '../time/meter';
 import type { Layer } from '../takes/layer';
 import { pick, type Pick } from '../takes/line';
 import { ENDS } from '../timing/recipe';
@@ -41,6 +43,7 @@ export interface EditedWorld {
 }
 
 const END = 20 * 3840;
+const onTicks = (all: readonly TransposedFrom[]) => transpositionOf(all, meterMap(newSong('x', 'p').meter));
 
 export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
   .record({
@@ -50,11 +53,14 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
       fc.record({ from: fc.integer({ min: 0, max: 9 }), strength: real(0, 1), ends: fc.constantFrom(...ENDS) }),
     ),
     merged: fc.boolean(),
+    transposition: fc.option(transpositions, { nil: [] }),
+    heardIn: fc.option(transpositions, { nil: [] }),
   })
-  .map(({ layers: made, cuts, treated, merged }) => {
+  .map(({ layers: made, cuts, treated, merged, transposition, heardIn }) => {
     const all = made.map((l, i): Layer => ({
       ...l,
-      header: { ...l.header, id: `l${i}` },
+      // The first was recorded when the song was in another key.
+      header: { ...l.header, id: `l${i}`, ...(i === 0 ? { transposition: onTicks(heardIn) } : {}) },
       closing: { ...l.closing, range: { from: 0, to: END } },
     }));
     const song = newSong('x', 'p');
@@ -88,7 +94,10 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
         ]
       : [];
     const part = { ...song.parts[0]!, takes, comp, treatments };
-    return { song: { ...song, bars: 20, parts: [part] }, layers: new Map(all.map((l) => [l.header.id, l])) };
+    return {
+      song: { ...song, bars: 20, transposition, parts: [part] },
+      layers: new Map(all.map((l) => [l.header.id, l])),
+    };
   });
 
 /** One move of the hand, before it is known on what. */
@@ -109,7 +118,7 @@ export const gestures: fc.Arbitrary<Gesture> = fc.record({
 });
 
 export const viewOf = ({ song, layers: there }: EditedWorld): Shown =>
-  shownOf(song.parts[0]!, readerOf(there, song.clocks), mapsOf(song));
+  shownOf(song.parts[0]!, songReader(song, there), mapsOf(song));
 
 let ids = 0;
 const newId = (): string => `made${(ids += 1)}`;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { many } from './many';
 
 /** A key as its signature has it: sharps (or, negative, flats), and whether it is minor. */
 export const keySchema = z.object({ fifths: z.number().int().min(-7).max(7), minor: z.boolean() }).readonly();
@@ -24,3 +25,34 @@ export const KEYS: readonly SongKey[] = [false, true].flatMap((minor) =>
         ],
   ),
 );
+
+/** Steps on the circle of fifths by which a semitone goes up: seven, or as far down as five is up. */
+const FIFTHS_A_SEMITONE = 7;
+
+/**
+ * Steps on the circle of fifths that make some semitones: by the fewest, or by those that keep a key within six
+ * accidentals, on its own side of six.
+ * @example fifthsBy(2, null) // 2
+ */
+export function fifthsBy(semitones: number, key: SongKey | null): number {
+  const from = key?.fifths ?? 0;
+  const to = (((from + FIFTHS_A_SEMITONE * semitones) % 12) + 12) % 12;
+  const nearest = to > 6 ? to - 12 : to;
+  return (nearest === 6 && from < 0 ? -6 : nearest) - from;
+}
+
+/**
+ * A key so many semitones higher, with the fewest accidentals.
+ * @example keyWords(transposedKey({ fifths: 0, minor: false }, 1)) // 'D♭ major'
+ */
+export const transposedKey = (key: SongKey, semitones: number): SongKey =>
+  semitones === 0 ? key : { ...key, fifths: key.fifths + fifthsBy(semitones, key) };
+
+/**
+ * "2 semitones up", "1 semitone down".
+ * @example semitoneWords(-1) // '1 semitone down'
+ */
+export function semitoneWords(semitones: number): string {
+  if (semitones === 0) return 'at its own pitch';
+  return `${many(Math.abs(semitones), 'semitone')} ${semitones > 0 ? 'up' : 'down'}`;
+}

@@ -17,6 +17,9 @@ export const LONGEST_NAME = 120;
 export const LONGEST_NOTES = 5000;
 /** The farthest that instruments are tuned from an A of 440 Hz, in cents: half a tone is another key. */
 export const FARTHEST_TUNING = 100;
+/** Limits of a transposition: by so many semitones, and so many times in a song. */
+export const MOST_SEMITONES = 12;
+export const MOST_TRANSPOSED = 500;
 /** Limits of what a client wants changed: a note's text and its answer, in characters, and how many there are. */
 export const LONGEST_NOTE = 1000;
 export const LONGEST_ANSWER = 500;

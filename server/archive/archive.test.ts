@@ -28,6 +28,7 @@ import { lookInto } from './look';
 import { bringHeld, receive } from './uploads';
 import { bundleThread } from '../bundle.mjs';
 import { setThread } from '../threads';
+import { newBacking } from '../../core/document/backing';
 
 const AT = '2026-11-26T18:00:00.000Z';
 const folders: string[] = [];
@@ -65,10 +66,7 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
   const { hash } = await storeAudio(db, folder, Readable.from([wav(seed, 5000 + seed)]));
   const piano = played('Piano', [on(0), off(1), on(4, 64), pedal(5, true), pedal(6, false), off(7, 64)]);
   const layerId = `${id} layer`;
-  const backing = {
-    ...{ id: 'mix', name: 'Mix', audio: hash, midi: null, gainDb: 0, pan: 0, muted: false, solo: false },
-    ...{ offset: 0, length: 1 },
-  };
+  const backing = newBacking({ id: 'mix', name: 'Mix', audio: hash, length: 1 });
   const take = { ...piano.part.takes[0]!, layers: [layerId] };
   const again = { id: 'again', recording: `${id}-sound`, input: 0, first: 1, bars: [{ at: 0, sign: 'x' }], at: AT };
   const song = songOf([{ ...piano.part, takes: [take], soundedAgain: [again] }], {

@@ -28,7 +28,7 @@ function recording(
   });
   const path = join(folder, name);
   writeFileSync(path, Buffer.concat([Buffer.alloc(100), Buffer.from(samples.buffer)]));
-  return { path, data: 100, rate, channels, length: FRAMES };
+  return { path, data: 100, rate, channels, length: FRAMES, semitones: 0 };
 }
 
 const FACTS: WavFacts = {

@@ -15,7 +15,7 @@ import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
 import type { Levels } from '../../core/handover/loudness';
 import { writeMidiFile } from '../../core/files/smf';
-import { lineOf, takeReader, type Layers, type TakeReader } from '../../core/song/reading';
+import { lineOf, type Layers, type TakeReader, songReader } from '../../core/song/reading';
 import type { Decibels, Seconds } from '../../core/time/units';
 import { audioFile, endingOf } from '../store/audio';
 import type { Database } from '../store/database';
@@ -23,7 +23,7 @@ import { storageFault } from '../store/faults';
 import { closedLayers, readLayers } from '../store/layers';
 import { readSong } from '../store/songs';
 import { addVersion, readDelivery, readNewestWith, readVersion, type StoredVersion } from '../store/versions';
-import { soundOfPart } from '../../core/song/sound';
+import { frameOf, soundOfPart } from '../../core/song/sound';
 import type { Recordings } from '../../core/takes/sound';
 import { recordingsOf } from '../store/recordings';
 import { isSound, soundTasks } from './sounds';
@@ -144,7 +144,7 @@ async function sourceOf(db: Database, songId: string, wish: Wish, at: string): P
   const out = await readNewestWith(db, songId, wanted);
   const changes = out.length > 0 ? changedSince(out, document, wanted, layers) : null;
   const maps = mapsOf(document);
-  const read = takeReader(layers, document.clocks);
+  const read = songReader(document, layers).read;
   const going = partsGoing(document, delivery, (part) =>
     hasSomething(part, lineOf(part, read, maps), layers, document, maps),
   );
@@ -243,7 +243,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
   const endings = await endingsOf(db, document);
   const planned = filesOf(document, parts, delivery, { job: source.job.title, version: source.version, endings });
   const pathOf = (file: PlannedFile): string => join(folder, file.name);
-  const read = takeReader(source.layers, document.clocks);
+  const read = songReader(document, source.layers).read;
   for (const file of planned) await writePlain(db, dataFolder, source, file, read, pathOf(file));
   const recorded = await recordedIn(db, dataFolder, source, read);
   const { sounds, sums } = await makeSounds(working, planned, read, pathOf, recorded);
@@ -361,7 +361,7 @@ async function recordedIn(
   read: TakeReader,
 ): Promise<(part: Part) => readonly RecordedPiece[]> {
   const maps = mapsOf(document);
-  const sources = { layers, recordings, clocks: document.clocks, read };
+  const sources = { layers, recordings, ...frameOf(document, maps.meter), read };
   const all = new Map(document.parts.map((p) => [p.id, soundOfPart(p, sources, maps)]));
   const files = new Map<string, Pick<RecordedPiece, 'path' | 'data' | 'rate' | 'channels' | 'length'>>();
   for (const id of new Set([...all.values()].flat().map((s) => s.recording))) {

@@ -36,6 +36,8 @@ export interface RecordedPiece {
   readonly to: Seconds;
   /** Distance of its start into the recording. */
   readonly into: Seconds;
+  /** Semitones that it is to sound higher than it was recorded. */
+  readonly semitones: number;
 }
 
 /** A part that goes out as the sound that was recorded with it. */

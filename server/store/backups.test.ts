@@ -14,6 +14,7 @@ import { openDatabase, type Database } from './database';
 import { addJob } from './jobs';
 import { addChunk, closeLayer, openLayer, readLayers } from './layers';
 import { addSong, changeSong, readSong } from './songs';
+import { newBacking } from '../../core/document/backing';
 
 let folder: string;
 let db: Database;
@@ -174,18 +175,7 @@ describe('what lies on the disk', () => {
     const [used, undone, lost] = ['a', 'b', 'c'].map((c) => c.repeat(64)) as [string, string, string];
     mkdirSync(join(folder, 'audio'));
     for (const hash of [used, undone, lost]) writeFileSync(join(folder, 'audio', hash), 'x'.repeat(10));
-    const backing = (id: string, audio: string) => ({
-      id,
-      name: id,
-      audio,
-      midi: null,
-      gainDb: 0,
-      pan: 0,
-      muted: false,
-      solo: false,
-      offset: 0,
-      length: 1,
-    });
+    const backing = (id: string, audio: string) => newBacking({ id, name: id, audio, length: 1 });
     let now = song;
     for (const [i, audio] of [used, undone].entries()) {
       const made = change(now, { type: 'add backing', backing: backing(`b${i}`, audio) });

@@ -1,7 +1,7 @@
 import { atHand } from '../../core/document/part';
 import { fingerprint } from '../../core/document/take';
 import { barStates, runsOf, type BarRun } from '../../core/song/barStates';
-import { readerOf } from '../../core/song/reading';
+import { songReader } from '../../core/song/reading';
 import type { SongDocument } from '../../core/document/document';
 import { standingOf, type Standing } from '../../core/handover/deliveryProgress';
 import { partsWanted } from '../../core/handover/files';
@@ -56,7 +56,7 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
   if (!song) return undefined;
   const layers = closedLayers(await readLayers(db, id));
   const { document } = song;
-  const reader = readerOf(layers, document.clocks);
+  const reader = songReader(document, layers);
   const meter = document.meter[0]!;
   const delivery = (await readDelivery(db, song.jobId))!;
   const wanted = partsWanted(document, delivery);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { change, type Command } from '../changes';
 import { patched } from '../history';
 import { newSong, type SongDocument } from '../../document/document';
-import type { Backing } from '../../document/backing';
+import { newBacking } from '../../document/backing';
 
 const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
 
@@ -11,18 +11,7 @@ const does = (song: SongDocument, ...commands: Command[]): SongDocument =>
   commands.reduce((doc, command) => change(doc, command).document, song);
 
 describe('a backing', () => {
-  const backing = (id: string): Backing => ({
-    id,
-    name: id,
-    audio: 'f'.repeat(64),
-    midi: null,
-    gainDb: -6,
-    pan: 0,
-    muted: false,
-    solo: false,
-    offset: 0,
-    length: 10,
-  });
+  const backing = (id: string) => newBacking({ id, name: id, audio: 'f'.repeat(64), length: 10 });
 
   it('comes back by undo alone: the levels that were set of the others meanwhile stay', () => {
     fc.assert(

@@ -6,7 +6,7 @@ import { id, someOf } from '../../vocabulary/fields';
 import { backingOf } from '../draft';
 import { command } from './command';
 
-const { name, gainDb, pan, muted, solo, offset } = backingFields;
+const { name, gainDb, pan, muted, solo, keepsPitch, offset } = backingFields;
 
 /** Commands for what plays along. */
 export const backingCommands = {
@@ -36,7 +36,7 @@ export const backingCommands = {
   }),
 
   'set backing': command({
-    fields: z.object({ backing: id, to: someOf({ name, gainDb, pan, muted, solo }) }),
+    fields: z.object({ backing: id, to: someOf({ name, gainDb, pan, muted, solo, keepsPitch }) }),
     carryOut: (draft, { backing, to }) => {
       Object.assign(backingOf(draft, backing), to);
     },

@@ -2,7 +2,10 @@ import type { Draft } from 'immer';
 import { z } from 'zod';
 import type { Part } from '../../document/part';
 import { newTake, takeFacts, type Take } from '../../document/take';
-import type { Edit } from '../../takes/edits';
+import type { AddedNote, Edit } from '../../takes/edits';
+import { transpositionOf } from '../../document/transposition';
+import { keyBy, semitonesOf, type Transposition } from '../../performance/transposition';
+import { meterMap } from '../../time/meter';
 import { editSchema, layerHeaderSchema } from '../../takes/schema';
 import { unpicked } from '../../takes/line';
 import { wholeTicks } from '../../time/units';
@@ -22,8 +25,22 @@ const takeEdits = z.object({ take: id, edits: z.array(editSchema).min(1).max(200
 
 function edit(draft: SongDraft, partId: string, all: readonly z.output<typeof takeEdits>[]): void {
   const part = partOf(draft, partId);
-  for (const { take, edits } of all) takeOf(part, take).edits.push(...(edits as Draft<Edit>[]));
+  const transposition = transpositionOf(draft.transposition, meterMap(draft.meter));
+  const kept = (own: Edit): Edit => (own.op === 'add' ? atOwnPitch(own, transposition) : own);
+  for (const { take, edits } of all) takeOf(part, take).edits.push(...(edits.map(kept) as Draft<Edit>[]));
 }
+
+/** Notes that were added where the song is transposed, at the pitch that they have where it is not. */
+const atOwnPitch = <E extends Extract<Edit, { readonly op: 'add' }>>(own: E, transposition: Transposition): E =>
+  transposition.length === 0
+    ? own
+    : {
+        ...own,
+        notes: own.notes.map(([start, end, key, velocity, release]): AddedNote => {
+          const semitones = semitonesOf(transposition, { start, end });
+          return [start, end, keyBy(key, -semitones), velocity, release];
+        }),
+      };
 
 /** Changes by hand: to notes and controllers of takes, and to whole stretches, which become takes of their own. */
 export const editCommands = {

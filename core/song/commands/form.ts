@@ -5,7 +5,7 @@ import { someOf } from '../../vocabulary/fields';
 import { playedBars, retime, retimingSchema } from '../retime';
 import { command } from './command';
 
-const { title, notes, rhythm, speed, bars, sections, key, tuning, written } = songFields;
+const { title, notes, rhythm, speed, bars, sections, key, tuning, written, transposition } = songFields;
 
 const barsOf = (all: readonly Section[]): number => all.reduce((sum, s) => sum + s.bars, 0);
 
@@ -42,6 +42,14 @@ export const formCommands = {
     undo: 'the written part',
     carryOut: (draft, { written: to }) => {
       draft.written = to.map((w) => ({ ...w }));
+    },
+  }),
+
+  'set transposition': command({
+    fields: z.object({ transposition }),
+    undo: 'the transposition',
+    carryOut: (draft, { transposition: to }) => {
+      draft.transposition = to.map((change) => ({ ...change }));
     },
   }),
 
