@@ -1,5 +1,5 @@
 import type { Seconds } from '../core/time/units';
-import { timeStretched } from './timeStretch';
+import { soundedAt } from './timeStretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
 
@@ -10,8 +10,12 @@ export interface TrackPiece {
   readonly to: Seconds;
   /** Distance of its start into the sound. */
   readonly into: Seconds;
+  /** Semitones that it sounds higher than the sound is. */
+  readonly semitones: number;
   /** Time that it takes to come in ahead of its start, and to go before its end; 0 for one that is heard as it is. */
   readonly edge: Seconds;
+  /** Mono sound goes to both sides as it is; otherwise it is spread as a panned sound is. */
+  readonly toBothSides?: boolean;
 }
 
 /** Anchor and spans of what rolls, for sound that is put into it. */
@@ -23,10 +27,13 @@ export interface Rolls {
 interface Sound {
   /** As decoded, at the context's rate. */
   readonly buffer: AudioBuffer;
-  /** The buffer as it sounds at `speed`. */
-  sounding: AudioBuffer;
+  /** The buffer as it sounds at `speed`, by the semitones that it is transposed by. */
+  sounding: Map<number, AudioBuffer>;
   speed: number;
 }
+
+/** Semitones by which sounds are wanted, by sound. */
+export type WantedPitches = ReadonlyMap<string, ReadonlySet<number>>;
 
 interface Track {
   pieces: readonly TrackPiece[];
@@ -54,7 +61,7 @@ export class Tracks {
 
   /** Decoded sound, for tracks to play. */
   addSound(id: string, buffer: AudioBuffer): void {
-    this.#sounds.set(id, { buffer, sounding: buffer, speed: 1 });
+    this.#sounds.set(id, { buffer, sounding: new Map([[0, buffer]]), speed: 1 });
   }
 
   dropSound(id: string): void {
@@ -124,11 +131,22 @@ export class Tracks {
     return samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
   }
 
-  /** Gets all sound ready to run at a speed, its pitch kept. Takes a tenth of its length or so. */
-  async setSpeed(speed: number): Promise<void> {
-    for (const sound of this.#sounds.values()) {
-      if (sound.speed === speed) continue;
-      sound.sounding = await timeStretched(sound.buffer, speed);
+  /**
+   * Gets all sound ready to run at a speed and at the pitches that are wanted or that tracks play. Takes a tenth of its
+   * length or so for each.
+   */
+  async prepare(speed: number, wanted: WantedPitches): Promise<void> {
+    const played = [...this.#tracks.values()].flatMap((track) => track.pieces);
+    for (const [id, sound] of this.#sounds) {
+      const own = played.filter((piece) => piece.sound === id).map((piece) => piece.semitones);
+      const pitches = new Set([...(wanted.get(id) ?? []), ...own]);
+      if (pitches.size === 0) pitches.add(0);
+      const sounding = new Map<number, AudioBuffer>();
+      for (const semitones of pitches) {
+        const there = sound.speed === speed ? sound.sounding.get(semitones) : undefined;
+        sounding.set(semitones, there ?? (await soundedAt(sound.buffer, speed, semitones)));
+      }
+      sound.sounding = sounding;
       sound.speed = speed;
     }
   }
@@ -152,7 +170,8 @@ export class Tracks {
   #start(track: Track, piece: TrackPiece, anchor: Anchor, span: Span): void {
     const key = `${span.at} ${piece.sound} ${piece.from}`;
     const sound = this.#sounds.get(piece.sound);
-    if (!sound || track.sources.has(key) || sound.speed !== anchor.speed) return;
+    const sounding = sound?.sounding.get(piece.semitones);
+    if (!sounding || track.sources.has(key) || sound!.speed !== anchor.speed) return;
     const own = anchorOf(anchor, span);
     // On whole frames, from where each lap lies: between frames the browser would interpolate, and dull the sound.
     const onFrame = (at: Seconds): Seconds => Math.round(at * this.#context.sampleRate) / this.#context.sampleRate;
@@ -160,19 +179,18 @@ export class Tracks {
     const begins = onFrame(contextTime(own, from));
     const ends = onFrame(contextTime(own, Math.min(span.to, piece.to)));
     const into = onFrame((piece.into + from - piece.from) / anchor.speed);
-    if (into >= sound.sounding.duration || begins >= ends) return;
+    if (into >= sounding.duration || begins >= ends) return;
     // A lap fades in ahead of its own start, over what lies before it in the sound.
     const seam = span.lap > 0 && span.from >= piece.from ? SEAM_FADE : 0;
     const wanted = from === piece.from ? Math.max(piece.edge, seam) : seam;
     const fade = Math.max(0, onFrame(Math.min(wanted, into, begins - this.#context.currentTime)));
-    const source = new AudioBufferSourceNode(this.#context, { buffer: sound.sounding });
-    // Recorded sound that is mono goes to both sides as it is; a backing is spread as it always was.
-    const stereo = piece.edge > 0 ? { channelCount: 2, channelCountMode: 'explicit' as const } : {};
+    const source = new AudioBufferSourceNode(this.#context, { buffer: sounding });
+    const stereo = piece.toBothSides ? { channelCount: 2, channelCountMode: 'explicit' as const } : {};
     const edge = new GainNode(this.#context, stereo);
     source.connect(edge).connect(track.gain);
     if (fade > 0) edge.gain.setValueAtTime(0, begins - fade).linearRampToValueAtTime(1, begins);
     source.start(begins - fade, into - fade);
-    if (ends < begins + sound.sounding.duration - into) {
+    if (ends < begins + sounding.duration - into) {
       const out = onFrame(span.to < piece.to ? SEAM_FADE : Math.max(piece.edge, SEAM_FADE));
       edge.gain.setValueAtTime(1, Math.max(begins, ends - out)).linearRampToValueAtTime(0, ends);
       source.stop(ends);

@@ -1,9 +1,10 @@
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { unpackPeaks, type Peaks } from '~~/core/backing/peaks';
 import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded } from '~~/core/files/sound';
+import { transposed } from '~~/core/performance/transposition';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
 import { newBacking, type Backing } from '~~/core/document/backing';
 import { midiForm } from '~~/core/song/fromMidi';
@@ -12,6 +13,7 @@ import { sendBytes, wordsOf } from '~/api/api';
 import { kindOf, unpacked } from './clientFiles';
 import { Listener } from './listener';
 import { useNotices } from '~/notices/notices';
+import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
@@ -19,6 +21,7 @@ import { useSound } from '~/sound/sound';
 export const useBackings = defineStore('backings', () => {
   const song = useSong();
   const sound = useSound();
+  const reading = useReading();
   const notices = useNotices();
 
   /** Waves by content hash. */
@@ -92,6 +95,13 @@ export const useBackings = defineStore('backings', () => {
   );
 
   const readingOf = (backing: Backing): Reading => readings.value.get(backing.id) ?? SILENCE;
+
+  /** MIDI backings as they sound in the song's key, by the backing's id. */
+  const sounding = computed(
+    () => new Map([...readings.value].map(([id, own]) => [id, transposed(own, reading.transposition)])),
+  );
+  const soundingOf = (backing: Backing): Reading =>
+    backing.keepsPitch ? readingOf(backing) : (sounding.value.get(backing.id) ?? SILENCE);
 
   /**
    * Decodes a sound file and listens to it before anything of it is sent.
@@ -179,7 +189,7 @@ export const useBackings = defineStore('backings', () => {
     offered.value = offered.value.filter((o) => o.audio !== audio);
   };
 
-  return { waves, readings, busy, offered, readingOf, bringIn, bringInto, settle };
+  return { waves, readings, busy, offered, readingOf, soundingOf, bringIn, bringInto, settle };
 });
 
 const nameOf = (file: File): string => file.name.replace(/\.[a-z0-9]{2,5}$/i, '').slice(0, LONGEST_NAME) || 'Backing';

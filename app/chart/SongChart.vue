@@ -128,7 +128,7 @@ function drawPaper(c: CanvasRenderingContext2D): void {
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
   drawDoubts(c, inSight.value, doubtful.value, keys.value);
-  drawWritten(c, inSight.value, song.document!.written, reading.maps!);
+  drawWritten(c, inSight.value, reading.written, reading.maps!);
 }
 
 /** Red is for what gives way, and for that alone. */
@@ -151,7 +151,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
   if (!canvas.value || width.value === 0) return;
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
-const backingsDrawn = [() => song.document!.backings, () => backings.waves, () => song.document!.written];
+const backingsDrawn = [() => song.document!.backings, () => backings.waves, () => reading.written];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([outlook, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 

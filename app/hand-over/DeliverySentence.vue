@@ -18,7 +18,7 @@ import {
 } from '~~/core/handover/delivery';
 import { atHand } from '~~/core/document/part';
 import { keyInBar } from '~~/core/document/transposition';
-import { KEYS, keyWords } from '~~/core/vocabulary/key';
+import { keyWords } from '~~/core/vocabulary/key';
 import { tuningWords } from '~~/core/vocabulary/tuning';
 import { glued } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
@@ -30,7 +30,6 @@ const out = useDelivery();
 const now = computed(() => out.delivery);
 const set = (to: Partial<Delivery>) => void out.set(to);
 
-const key = computed(() => song.document!.key);
 const sounding = computed(() => keyInBar(song.document!, 1));
 const parts = computed(() => atHand(song.document!.parts));
 const once = computed(() => {
@@ -64,18 +63,6 @@ const END_WORDS = { song: 'With the song', 'rung out': 'Rung out, all of one len
 const isOut = (id: string) => !now.value.leftOut.includes(id);
 const toggle = (id: string) =>
   set({ leftOut: isOut(id) ? [...now.value.leftOut, id] : now.value.leftOut.filter((p) => p !== id) });
-
-const keys = [
-  { value: '', title: 'not said' },
-  ...KEYS.map((k) => ({ value: `${k.fifths} ${k.minor}`, title: keyWords(k) })),
-];
-const keyValue = computed({
-  get: () => (key.value ? `${key.value.fifths} ${key.value.minor}` : ''),
-  set: (to: string) => {
-    const [fifths, minor] = to.split(' ');
-    song.run({ type: 'set song', to: { key: to ? { fifths: Number(fifths), minor: minor === 'true' } : null } });
-  },
-});
 
 const pattern = ref('');
 /** Name of a file as it would be: the first part's. */
@@ -201,7 +188,10 @@ const trimItems = computed(() =>
           <Choice v-for="e in ENDS" :key="e" :on="now.ends === e" @click="set({ ends: e })">{{ END_WORDS[e] }}</Choice>
         </ChoiceGroup>
 
-        <SmallSelect v-else-if="phrase.control === 'key'" v-model="keyValue" :items="keys" label="Key of the song" />
+        <template v-else-if="phrase.control === 'key'">
+          <KeySelect />
+          <TranspositionChoice />
+        </template>
 
         <template v-else-if="phrase.control === 'extras'">
           <ChoiceGroup label="Click track">

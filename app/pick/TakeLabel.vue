@@ -22,7 +22,7 @@ const open = ref(false);
 const part = computed(() => pick.part!);
 
 const title = computed(() => props.take.name || `Take ${props.take.number}`);
-const origin = computed(() => originWords(props.take, layers.closed, layers.modes));
+const origin = computed(() => originWords(props.take, layers.closed, layers.modes, song.document!));
 const spread = computed(() => {
   const ms = pick.spread(props.take);
   return ms === null ? '' : `±${Math.round(ms)} ms`;

@@ -4,6 +4,7 @@ import { takeSheet, takeSheetText } from '~~/core/picking/sheet';
 import { saveBytes } from '~/controls/save';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
 import { originWords } from './origin';
 import { usePick } from './pick';
 
@@ -12,9 +13,10 @@ const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();
 const layers = useLayers();
+const song = useSong();
 const filter = ref('');
 const all = computed(() =>
-  takeSheet(pick.part!, reading.maps!.meter, (take) => originWords(take, layers.closed, layers.modes)),
+  takeSheet(pick.part!, reading.maps!.meter, (take) => originWords(take, layers.closed, layers.modes, song.document!)),
 );
 const rows = computed(() => {
   const wanted = filter.value.trim().toLowerCase();

@@ -1,4 +1,6 @@
+import type { SongDocument } from '~~/core/document/document';
 import type { Take } from '~~/core/document/take';
+import { playedInWords } from '~~/core/song/playedIn';
 import { KEPT_FROM } from '~~/core/takes/layer';
 import type { Layer } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
@@ -7,20 +9,28 @@ const WHEN = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digi
 
 /**
  * Origin of a take, and its way of recording where that was not the plain one: "pass, 20:14", "lap 3, 20:14",
- * "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy".
+ * "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy"; with
+ * the key that it was played in where that is another now.
  * @param modes the way of recording of each layer
  */
-export function originWords(take: Take, layers: ReadonlyMap<string, Layer>, modes: ReadonlyMap<string, Mode>): string {
+export function originWords(
+  take: Take,
+  layers: ReadonlyMap<string, Layer>,
+  modes: ReadonlyMap<string, Mode>,
+  song: Pick<SongDocument, 'key' | 'meter' | 'transposition'>,
+): string {
   const first = layers.get(take.layers[0] ?? '');
   if (!first) return 'not here yet';
   const { source, lap, startedAt, from } = first.header;
-  if (source === 'file') return `from ${from}`;
-  if (source === 'copy') return 'a copy';
+  const playedIn = playedInWords(take, layers, song);
+  const said = (...words: string[]): string => [...words, playedIn].filter(Boolean).join(', ');
+  if (source === 'file') return said(`from ${from}`);
+  if (source === 'copy') return said('a copy');
   const at = Date.parse(startedAt);
   const mode = modes.get(first.header.id);
   const plain = mode === undefined || mode === 'new take' ? 'pass' : mode;
   const kept = from === KEPT_FROM ? 'look-back' : plain;
   const kind = lap === undefined ? kept : `lap ${lap + 1}`;
   const more = take.layers.length > 1 ? `${take.layers.length} layers` : '';
-  return [kind, Number.isNaN(at) ? '' : WHEN.format(at), more].filter(Boolean).join(', ');
+  return said(kind, Number.isNaN(at) ? '' : WHEN.format(at), more);
 }

@@ -62,6 +62,7 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   'lead-out': 'Lead-out',
   early: 'Early notes',
   speed: 'Practice speed',
+  key: 'Transposition',
   mode: 'What happens to what is there',
   where: 'What is recorded',
   laps: 'Bars, loop and laps',
@@ -191,6 +192,8 @@ function measure(name: string): void {
           <BriefMode v-else-if="phrase.control === 'mode'" />
 
           <SpeedChoice v-else-if="phrase.control === 'speed'" />
+
+          <TranspositionChoice v-else-if="phrase.control === 'key'" />
 
           <ListenerChoice v-else-if="phrase.control === 'part'" />
 

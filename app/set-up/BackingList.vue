@@ -23,8 +23,10 @@ function picked(): void {
   if (files.length) void backings.bringIn(files);
   picker.value!.value = '';
 }
-const set = (backing: Backing, to: Partial<Pick<Backing, 'name' | 'gainDb' | 'pan' | 'muted' | 'solo'>>) =>
-  song.run({ type: 'set backing', backing: backing.id, to });
+const set = (
+  backing: Backing,
+  to: Partial<Pick<Backing, 'name' | 'gainDb' | 'pan' | 'muted' | 'solo' | 'keepsPitch'>>,
+) => song.run({ type: 'set backing', backing: backing.id, to });
 function place(backing: Backing, text: string): void {
   const offset = Number(text.replace(',', '.').replace('−', '-'));
   if (Number.isFinite(offset) && Math.abs(offset) <= 3600)
@@ -93,6 +95,14 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
         />
         <span class="quiet small">{{ panText(backing.pan) }}</span>
       </div>
+      <label v-if="song.document!.transposition.length > 0 || backing.keepsPitch" class="pitch">
+        <input
+          type="checkbox"
+          :checked="backing.keepsPitch"
+          @change="set(backing, { keepsPitch: ($event.target as HTMLInputElement).checked })"
+        />
+        Keeps its own pitch
+      </label>
       <template v-if="!backing.midi">
         <div class="fine">
           <label :for="`at ${backing.id}`" class="quiet">Starts</label>
@@ -200,6 +210,11 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
 }
 .field {
   width: 100%;
+}
+.pitch {
+  display: flex;
+  gap: 6px;
+  font-size: 13px;
 }
 .drop {
   border: 1.5px dashed var(--rule);

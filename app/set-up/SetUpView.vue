@@ -46,6 +46,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
           :backing="setup.selected"
         />
         <BackingList />
+        <KeyPanel />
         <TuningPanel />
       </template>
       <TempoTable v-else-if="page === 'Tempo and meter'" />

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue';
 import { formOf } from '~~/core/client/meant';
 import { readWritten, symbolsOf, writtenText } from '~~/core/client/written';
 import { chordProText, isChordPro } from '~~/core/files/chordPro';
+import { transpositionWords } from '~~/core/document/transposition';
 import { many } from '~~/core/vocabulary/many';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { wordsOf } from '~/api/api';
@@ -91,6 +92,10 @@ useFileDrop(panel, ([file]) => {
     />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing was changed; the text is still here.</p>
     <p v-else class="quiet small" role="status">{{ text.trim() ? summary : 'Nothing is written.' }}</p>
+    <p v-if="song.document!.transposition.length > 0 && text.trim()" class="quiet small">
+      Here it is in the song’s own key; the chart, the stand and the sheets have it
+      {{ transpositionWords(song.document!.transposition, song.document!.bars) }}.
+    </p>
     <div class="row">
       <v-btn :disabled="isSame" @click="write">Write it</v-btn>
       <v-btn v-if="!isSame" variant="text" @click="text = kept">As it was</v-btn>

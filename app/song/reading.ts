@@ -5,6 +5,8 @@ import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, noPartWords, type Part } from '~~/core/document/part';
 import { transpositionOf } from '~~/core/document/transposition';
 import { NOT_TRANSPOSED, type Transposition } from '~~/core/performance/transposition';
+import { writtenNow } from '~~/core/client/written';
+import type { WrittenBar } from '~~/core/document/writtenBar';
 import { asItWasPlayed, lineOf, readerOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import { treatedSoFar, type TreatedReading } from '~~/core/timing/treatment';
 import { soundsOf, type HeardSound, type SoundSources } from '~~/core/song/sound';
@@ -53,6 +55,11 @@ export const useReading = defineStore('reading', () => {
     if (all.length === 0 || !maps.value) return NOT_TRANSPOSED;
     const now = transpositionOf(all, maps.value.meter);
     return JSON.stringify(now) === JSON.stringify(before) ? before! : now;
+  });
+  /** The written part in the key that its bars sound in; the same for as long as it is. */
+  const written = computed((before?: readonly WrittenBar[]): readonly WrittenBar[] => {
+    const now = song.document ? writtenNow(song.document) : [];
+    return before && JSON.stringify(before) === JSON.stringify(now) ? before : now;
   });
   /** Reads each take once for as long as the layers stay. */
   const reader = computed(() => readerOf(layers.closed, clocks.value, transposition.value));
@@ -153,7 +160,20 @@ export const useReading = defineStore('reading', () => {
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
   return {
-    ...{ sources, sounds, playedSounds, maps, transposition, reader, readTake, lines, unfound, settled, playedLine },
+    ...{
+      sources,
+      sounds,
+      playedSounds,
+      maps,
+      transposition,
+      written,
+      reader,
+      readTake,
+      lines,
+      unfound,
+      settled,
+      playedLine,
+    },
     ...{ shownId, shown, noPart, compared },
   };
 });

@@ -2,14 +2,16 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
-import type { TrackPiece } from '~~/engine/tracks';
+import type { TrackPiece, WantedPitches } from '~~/engine/tracks';
 import { presetOf } from '~~/engine/instrument/sounds';
 import { channelOf, DRUM_CHANNEL, trackChannelOf, type Sound } from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
 import { anySolo, isAudible } from '~~/core/document/audible';
-import { gainFromDecibels } from '~~/core/time/units';
+import { secondsAt } from '~~/core/time/tempo';
+import { gainFromDecibels, type Seconds, type Ticks } from '~~/core/time/units';
+import { EDGE, type HeardSound } from '~~/core/song/sound';
 import { wordsOf } from '~/api/api';
 import { afterPaint } from '~/drawing/afterPaint';
 import { useNotices } from '~/notices/notices';
@@ -50,12 +52,12 @@ export const useSound = defineStore('sound', () => {
   const clips = ref(0);
   /** Sound goes out, or did a moment ago. */
   const sounds = computed(() => peak.value > 0);
-  /** Backings are being made ready for another speed. */
+  /** Sound is being made ready for another speed or key. */
   const timeStretching = ref(false);
   /** Counts up when recorded sound has come that can be heard now. */
   const soundsCame = ref(0);
-  /** Recordings that are to be heard though no line has them: takes that are listened to. */
-  const also = shallowRef<readonly string[]>([]);
+  /** Recorded sound that is to be heard though no line has it: of takes that are listened to. */
+  const also = shallowRef<readonly HeardSound[]>([]);
   /** Share of the sounds that are here, 0 to 1, while they load. */
   const bankShare = ref(0);
   /** Recordings and backings of the open song that are here, while they load. */
@@ -140,14 +142,16 @@ export const useSound = defineStore('sound', () => {
       songSounds.value = null;
     }
     await channelsReady;
-    await setSpeed(made, opened.speed);
+    await prepare(made);
   }
 
+  const heardSounds = (): readonly HeardSound[] =>
+    [...reading.sounds.values(), ...reading.playedSounds.values(), also.value].flat();
   /** Recorded sound that is heard now, or listened to: the hash of each by its recording. */
   function heardRecordings(): Map<string, string> {
-    const now = [...reading.sounds.values(), ...reading.playedSounds.values()].flat().map((s) => s.recording);
+    const now = heardSounds().map((s) => s.recording);
     const audioOf = (id: string) => recordings.all.get(id)?.audio;
-    return new Map([...now, ...also.value].flatMap((id) => (audioOf(id) ? [[id, audioOf(id)!] as const] : [])));
+    return new Map(now.flatMap((id) => (audioOf(id) ? [[id, audioOf(id)!] as const] : [])));
   }
 
   /** Fetches one sound, and counts it while the song's come. @throws SoundFailed */
@@ -174,7 +178,7 @@ export const useSound = defineStore('sound', () => {
       });
     }
     if (failed) notices.say('Some recorded sound could not be fetched; its bars are silent. Load the page again.');
-    await setSpeed(made, song.document?.speed ?? 1);
+    await prepare(made);
   }
   const recorded = new Set<string>();
   watch([() => reading.sounds, also], () => {
@@ -182,10 +186,28 @@ export const useSound = defineStore('sound', () => {
     if (made) loading = loading.then(() => fetchRecordings(made)).then(() => soundsCame.value++);
   });
 
-  /** A backing is one piece, from its offset to its end. */
-  const backingPieces = (made: AudioEngine, { id, offset }: Backing): TrackPiece[] => [
-    { sound: id, from: offset, to: offset + (made.tracks.bufferOf(id)?.duration ?? 0), into: 0, edge: 0 },
-  ];
+  /** A backing is one piece, from its offset to its end, or one for each transposition that it lies in. */
+  function backingPieces(made: AudioEngine, { id, offset, keepsPitch }: Backing): TrackPiece[] {
+    const ends = offset + (made.tracks.bufferOf(id)?.duration ?? 0);
+    const changes = keepsPitch ? [] : reading.transposition;
+    const placeOf = (tick: Ticks): Seconds => secondsAt(reading.maps!.tempo, tick);
+    return [{ at: -Infinity, semitones: 0 }, ...changes.map((c) => ({ at: placeOf(c.tick), semitones: c.semitones }))]
+      .map(({ at, semitones }, i, all): TrackPiece => {
+        const [from, to] = [Math.max(offset, at), Math.min(ends, all[i + 1]?.at ?? Infinity)];
+        return { sound: id, from, to, into: from - offset, semitones, edge: from > offset ? EDGE : 0 };
+      })
+      .filter(({ from, to }) => to > from);
+  }
+
+  /** Semitones by which each sound is heard: what is not in here is heard as it is. */
+  function wantedPitches(made: AudioEngine): WantedPitches {
+    const wanted = new Map<string, Set<number>>();
+    const add = (id: string, semitones: number) => wanted.set(id, (wanted.get(id) ?? new Set()).add(semitones));
+    for (const backing of song.document?.backings ?? [])
+      if (!backing.midi) for (const piece of backingPieces(made, backing)) add(piece.sound, piece.semitones);
+    for (const piece of heardSounds()) add(piece.recording, piece.semitones);
+    return wanted;
+  }
 
   const fetchBackings = (made: AudioEngine, backings: readonly Backing[]): Promise<unknown> =>
     Promise.all(
@@ -211,12 +233,15 @@ export const useSound = defineStore('sound', () => {
       made.tracks.dropSound(id);
     }
     await fetchBackings(made, now.backings);
-    await setSpeed(made, now.speed);
+    await prepare(made);
   }
 
-  async function setSpeed(made: AudioEngine, speed: number): Promise<void> {
-    timeStretching.value = speed !== 1;
-    await made.tracks.setSpeed(speed).finally(() => {
+  /** Gets sound ready at the song's speed and in its key. */
+  async function prepare(made: AudioEngine): Promise<void> {
+    const speed = song.document?.speed ?? 1;
+    const wanted = wantedPitches(made);
+    timeStretching.value = speed !== 1 || [...wanted.values()].some((all) => [...all].some((by) => by !== 0));
+    await made.tracks.prepare(speed, wanted).finally(() => {
       timeStretching.value = false;
     });
   }
@@ -298,8 +323,11 @@ export const useSound = defineStore('sound', () => {
       const moved =
         before &&
         (now.speed !== before.speed ||
+          now.transposition !== before.transposition ||
           now.backings.length !== before.backings.length ||
-          now.backings.some((b, i) => b.id !== before.backings[i]!.id));
+          now.backings.some(
+            (b, i) => b.id !== before.backings[i]!.id || b.keepsPitch !== before.backings[i]!.keepsPitch,
+          ));
       if (moved) loading = loading.then(() => followBackings(made, before, now));
     },
   );

@@ -93,7 +93,7 @@ export const useStandFacts = defineStore('stand facts', () => {
     const { meter } = reading.maps!;
     const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
     const meets = (range: TickRange | null): boolean => range !== null && range.from < to && range.to > from;
-    const written = writtenIn(song.document!.written, bar);
+    const written = writtenIn(reading.written, bar);
     if (meets(stretches.value.recorded)) return { bar, written, is: 'recorded' };
     return { bar, written, is: stretches.value.leads.some(meets) ? 'lead-in' : 'plain' };
   }

@@ -73,7 +73,7 @@ export const useRoll = defineStore('roll', () => {
   const playsOut = shallowRef<PlaysOut | null>(null);
 
   watch(preview, () => {
-    sound.also = preview.value?.sounds?.map((s) => s.recording) ?? [];
+    sound.also = preview.value?.sounds ?? [];
   });
 
   let anchor: Anchor | null = null;
@@ -113,7 +113,7 @@ export const useRoll = defineStore('roll', () => {
         ...{ from: secondsAt(maps.tempo, from), to: secondsAt(maps.tempo, to) },
       }));
       const pieces = soundWithout(heard ?? [], silent).map(({ recording, ...piece }): TrackPiece => ({
-        ...{ sound: recording, edge: EDGE },
+        ...{ sound: recording, edge: EDGE, toBothSides: true },
         ...piece,
       }));
       made.tracks.set(part.id, pieces, rolls);
@@ -132,7 +132,7 @@ export const useRoll = defineStore('roll', () => {
       .filter(({ part }) => !part.away)
       .map(({ part, channel }) => ({ part, voice: { channel, line: heardLine(part) } }));
     const others: PartOnChannel[] = opened.backings.flatMap((b, i) =>
-      b.midi ? [{ channel: trackChannelOf(i), line: backings.readingOf(b) }] : [],
+      b.midi ? [{ channel: trackChannelOf(i), line: backings.soundingOf(b) }] : [],
     );
     others.push({ channel: RHYTHM_CHANNEL, line: rhythmOf(opened, maps.meter) });
     return {

@@ -138,10 +138,16 @@ export const useSession = defineStore('session', () => {
     const brief = song.document?.brief;
     return brief?.loop ? JSON.stringify(loopRange(brief, reading.maps?.end ?? 1)) : '';
   };
-  // What rolls goes on in the new tempo, at the new speed, or round the new loop, from where it is.
-  watch([() => reading.maps, () => song.document?.speed, () => song.document?.brief.loop, loopAsText], () => {
-    if (pass.phase === 'playing') void goOn();
-  });
+  /** What backings sound in, as text. */
+  const soundingKeys = (): string =>
+    JSON.stringify([reading.transposition, song.document?.backings.map((b) => b.keepsPitch)]);
+  // What rolls goes on in the new tempo, in the new key, at the new speed, or round the new loop, from where it is.
+  watch(
+    [() => reading.maps, () => song.document?.speed, soundingKeys, () => song.document?.brief.loop, loopAsText],
+    () => {
+      if (pass.phase === 'playing') void goOn();
+    },
+  );
   const listenersAsText = (): string =>
     song.document ? JSON.stringify(listenersOf(song.document).map(({ part, ear }) => [part.id, ear])) : '';
   watch(listenersAsText, otherPartsListen);

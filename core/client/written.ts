@@ -157,7 +157,8 @@ function noteBy(name: string, fifths: number, isPlain: boolean): string {
   while (place > 13) place -= 12;
   while (place < -7) place += 12;
   const count = Math.floor(place / 7);
-  const sign = count > 0 ? (isPlain ? '#' : '♯') : isPlain ? 'b' : '♭';
+  const [sharp, flat] = isPlain ? ['#', 'b'] : ['♯', '♭'];
+  const sign = count > 0 ? sharp : flat;
   return LINE_OF_FIFTHS[place - 7 * count]! + sign.repeat(Math.abs(count));
 }
 

@@ -36,7 +36,7 @@ export type Backing = z.infer<typeof backingSchema>;
 type NewBacking = Pick<Backing, 'id' | 'name' | 'audio' | 'length'> & Partial<Backing>;
 /** Names of what has no pitch to move. */
 const PITCHLESS = /\b(?:click|drums?|perc(?:ussion)?|beat|kit|metronome)\b/i;
-/** A backing of which nothing has been set: at bar 1, in the middle. What is called drums or a click keeps its pitch. */
+/** A backing of which nothing has been set: at bar 1, in the middle. Drums and a click, by name, keep their pitch. */
 export const newBacking = (facts: NewBacking): Backing => ({
   midi: null,
   gainDb: -4,

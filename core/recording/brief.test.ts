@@ -159,6 +159,24 @@ describe('the brief', () => {
     expect(said({ early: 0 })).toContain('plays, taking in nothing early. You hear');
   });
 
+  it('says when the song is transposed, and where', () => {
+    const of = (over: Partial<SongDocument>) => briefPhrases({ ...facts(), song: { ...song, ...over } });
+    const whole = of({ transposition: [{ bar: 1, semitones: 2 }], key: { fifths: 0, minor: false } });
+    expect(briefText(whole)).toMatch(/^Count 1 bar, 2 semitones up, then record/);
+    expect(whole.find((p) => p.control === 'key')!.mark).toBe(
+      'The song sounds 2 semitones up: in D major. What you record is in that key.',
+    );
+    const some = of({
+      transposition: [
+        { bar: 5, semitones: -1 },
+        { bar: 9, semitones: 0 },
+      ],
+    });
+    expect(briefText(some)).toContain('Count 1 bar, transposed in places, then');
+    expect(some.find((p) => p.control === 'key')!.mark).toContain('1 semitone down in bars 5–8');
+    expect(briefText(of({}))).not.toContain('transposed');
+  });
+
   it('says whose sound is recorded, from where, and why it is not where it is set', () => {
     const input = { device: 'line', name: 'Line In', channels: 2 as const };
     const sounding = { ...song, parts: [{ ...song.parts[0]!, input }] };

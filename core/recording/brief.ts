@@ -6,6 +6,8 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
 import { extrasOf, recipeWords } from '../timing/words';
 import type { Lane } from '../performance/controls';
+import { keyInBar, transposedStretches, transpositionWords } from '../document/transposition';
+import { keyWords, semitoneWords } from '../vocabulary/key';
 import { hertzWords, tuningWords } from '../vocabulary/tuning';
 import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
 import { listenersOf, type Listener } from './ears';
@@ -19,6 +21,7 @@ export type BriefControl =
   | 'wait'
   | 'lead-in'
   | 'speed'
+  | 'key'
   | 'mode'
   | 'where'
   | 'laps'
@@ -313,6 +316,19 @@ const speed = ({ speed: now }: SongDocument): Phrase[] =>
         },
       ];
 
+/** Said only where the song is transposed. */
+function transposed({ transposition, bars, key }: SongDocument): Phrase[] {
+  const all = transposedStretches(transposition, bars);
+  if (all.length === 0) return [];
+  const [first] = all;
+  const isWhole = all.length === 1 && first!.first === 1 && first!.last === bars;
+  const text = isWhole ? semitoneWords(first!.semitones) : 'transposed in places';
+  const now = keyInBar({ key, transposition }, first!.first);
+  const inKey = now && isWhole ? `: in ${keyWords(now)}` : '';
+  const mark = `The song sounds ${transpositionWords(transposition, bars)}${inKey}. What you record is in that key.`;
+  return [{ text: ', ' }, { text, control: 'key', mark }];
+}
+
 /** The tuning is said where the program sounds; a keyboard that is heard by itself has its own to set. */
 function hearing({ tuning }: SongDocument, keyboardItself: boolean): Phrase {
   const text = keyboardItself ? 'the keyboard itself' : 'Tall Kettle';
@@ -329,8 +345,8 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
   const { brief } = song;
   const part = song.parts.find((p) => p.id === brief.part);
   const led = playing
-    ? [{ text: 'Record at once' }, ...speed(song), { text: ': ' }]
-    : [...count(song), ...speed(song), ...leadIn(facts), { text: ', then ' }];
+    ? [{ text: 'Record at once' }, ...speed(song), ...transposed(song), { text: ': ' }]
+    : [...count(song), ...speed(song), ...transposed(song), ...leadIn(facts), { text: ', then ' }];
   const loops: Phrase[] = brief.loop ? [{ text: ', ' }, { text: 'going round', control: 'laps' }, { text: ' ' }] : [];
   const to = !brief.loop && brief.range && brief.punchIn && brief.punchOut && !playing ? ', ' : ' ';
   return [
@@ -361,6 +377,7 @@ const SHORT: Readonly<Partial<Record<BriefControl, string>>> = {
   count: 'count ',
   wait: 'wait ',
   speed: 'at ',
+  key: '',
   'lead-in': 'lead in ',
   mode: '',
   laps: '',

@@ -133,6 +133,28 @@ describe('recorded sound', () => {
     expect(worst).toBeLessThan((0.5 * 2 * Math.PI * 997 * 0.51) / to);
   });
 
+  it.each([
+    [2, 48_000],
+    [-5, 44_100],
+  ])('moved by %i semitones keeps its place and its length, in a file at %i Hz', async (semitones, to) => {
+    const facts = { ...FACTS, rate: to };
+    const over = { facts, frames: to, most: to };
+    const tone = recording('low tone', (frame) => 0.5 * Math.sin((2 * Math.PI * 440 * frame) / RATE), 2);
+    const { sides, frames } = await mixed([{ ...tone, semitones, from: 0, to: 1, into: 0.5 }], over);
+    expect(frames).toBe(to);
+    const rises = (from: number, until: number): number[] =>
+      Array.from({ length: until - from }, (_, i) => from + i).filter((i) => sides[0][i - 1]! < 0 && sides[0][i]! >= 0);
+    // Between the first rise and the last there are whole waves.
+    const all = rises(Math.round(0.1 * to), Math.round(0.9 * to));
+    const hz = ((all.length - 1) * to) / (all.at(-1)! - all[0]!);
+    expect(Math.abs(1200 * Math.log2(hz / (440 * 2 ** (semitones / 12))))).toBeLessThan(3);
+    const burst = recording('burst', (frame) => (frame >= RATE && frame < RATE + 2000 ? Math.sin(frame * 1.7) / 2 : 0));
+    const struck = (await mixed([{ ...burst, semitones, from: 0, to: 1, into: 0.5 }], over)).sides[0];
+    const most = struck.reduce((max, sample) => Math.max(max, Math.abs(sample)), 0);
+    const first = struck.findIndex((sample) => Math.abs(sample) > 0.3 * most);
+    expect(Math.abs(first / to - 0.5)).toBeLessThan(0.003);
+  });
+
   it('that is not there any more is said', async () => {
     const made = recording('gone', ramp);
     await expect(mixed([{ ...made, path: join(folder, 'none'), from: 0, to: 1, into: 0 }])).rejects.toThrow(/ENOENT/);

@@ -5,6 +5,7 @@ import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import { EDGE } from '../../core/song/sound';
 import type { Frames } from '../../core/time/units';
+import { transposedSides } from './stretch';
 import { SILENT } from './silence';
 import type { Bounced, RecordedPiece, RecordedTask } from './task';
 
@@ -102,6 +103,34 @@ async function resampledSource(piece: RecordedPiece, from: number, rate: number)
   };
 }
 
+/**
+ * The sound so many semitones higher, at the file's rate. The whole piece is made at once, in memory.
+ * @param from where it begins, in frames of its own rate
+ * @param frames how many of the file's are wanted
+ */
+async function transposedSource(piece: RecordedPiece, from: number, frames: Frames, rate: number): Promise<Source> {
+  const { channels } = piece;
+  const first = Math.floor(from) - AROUND;
+  const samples = new Samples(piece, first);
+  const all = samples.next(Math.ceil((frames * piece.rate) / rate) + 2 * AROUND);
+  samples.close();
+  const sides = Array.from({ length: channels }, (_, c) =>
+    Float32Array.from({ length: all.length / channels }, (_, i) => all[i * channels + c]!),
+  );
+  const made = await transposedSides(sides, piece.rate, piece.semitones, rate);
+  let at = Math.round(((from - first) * rate) / piece.rate);
+  return {
+    next(count) {
+      const out = new Float32Array(count * channels);
+      for (let i = 0; i < count; i += 1)
+        for (let c = 0; c < channels; c += 1) out[i * channels + c] = made[c]![at + i] ?? 0;
+      at += count;
+      return out;
+    },
+    close() {},
+  };
+}
+
 /** One piece with where it begins and ends in the file, its edges included. */
 interface Placed {
   readonly piece: RecordedPiece;
@@ -124,6 +153,12 @@ function placed(piece: RecordedPiece, rate: number): Placed {
   };
 }
 
+/** @param begins where it begins, in frames of its own rate */
+function sourceOf({ piece, from, to }: Placed, begins: number, rate: number): Source | Promise<Source> {
+  if (piece.semitones !== 0) return transposedSource(piece, begins, to - from, rate);
+  return piece.rate === rate ? plainSource(piece, begins) : resampledSource(piece, begins, rate);
+}
+
 /** Adds what a piece has between two frames to both sides. */
 async function addTo(
   sides: readonly [Float32Array, Float32Array],
@@ -138,7 +173,7 @@ async function addTo(
   const { piece } = own;
   if (!own.source) {
     const begins = (piece.into + own.from / rate - piece.from) * piece.rate;
-    own.source = piece.rate === rate ? plainSource(piece, begins) : await resampledSource(piece, begins, rate);
+    own.source = await sourceOf(own, begins, rate);
   }
   const samples = own.source.next(last - first);
   for (let i = 0; i < last - first; i += 1) {
