@@ -62,7 +62,7 @@ export async function timeStretchFigures(): Promise<Figure[]> {
       figures.push(
         under(
           'stretch',
-          `strokes at ${speed * 100}% speed, ${semitones} semitones, against their bars, 95th percentile of ${off.length}`,
+          `strokes at ${speed * 100}% speed, ${semitones} semitones, 95th percentile of ${off.length}`,
           quantile(off, 0.95),
           'ms',
           2,

@@ -43,6 +43,15 @@ export function wavOfBeats(
   };
 }
 
+/** One tone, as a WAV. */
+export function wavOfTone(hz: number, length: number): SentFile {
+  const samples = Float32Array.from(
+    { length: Math.round(length * RATE) },
+    (_, i) => 0.3 * Math.sin((2 * Math.PI * i * hz) / RATE),
+  );
+  return { name: 'tone.wav', mimeType: 'audio/wav', buffer: Buffer.from(audioToWav([samples], RATE)) };
+}
+
 /** Chords a second long, so many cents from an A of 440 Hz, as a WAV. */
 export function wavOfChords(name: string, cents: number, length: number): SentFile {
   const samples = Float32Array.from({ length: Math.round(length * RATE) }, (_, i) => {

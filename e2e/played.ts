@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { newSong, type SongDocument } from '../core/document/document';
 import { newTake } from '../core/document/take';
 import { eventsFromReading, type Note, type Reading } from '../core/performance/notes';
-import { readPart, takeReader } from '../core/song/reading';
+import { readPart, songReader } from '../core/song/reading';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { addSong, fourFour, post, put, readSong, until } from './server';
@@ -84,7 +84,7 @@ const layersOf = (song: OpenedSong) =>
 
 /** A part's line as the server has it: key, start and end in quarters. */
 export function lineOf(song: OpenedSong, index = 0): { key: number; from: number; to: number }[] {
-  return readPart(song.document.parts[index]!, takeReader(layersOf(song), [])).notes.map((n) => ({
+  return readPart(song.document.parts[index]!, songReader(song.document, layersOf(song)).read).notes.map((n) => ({
     key: n.key,
     from: n.start / 960,
     to: n.end / 960,

@@ -31,7 +31,7 @@ export function transposedInBars(
   const made = [
     ...all.filter((change) => change.bar < first),
     { bar: first, semitones },
-    { bar: last + 1, semitones: after },
+    ...(last < MOST_BARS ? [{ bar: last + 1, semitones: after }] : []),
     ...all.filter((change) => change.bar > last + 1),
   ];
   return made.filter(({ semitones: now }, i) => now !== (made[i - 1]?.semitones ?? 0));

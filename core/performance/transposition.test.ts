@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { barStart, meterMap } from '../time/meter';
 import { semitonesInBar, transposedInBars, transposedStretches, transpositionOf } from '../document/transposition';
+import { MOST_BARS } from '../vocabulary/limits';
 import { transpositions } from '../testing/arbitraries';
 import { between, keyBy, semitonesAt, semitonesOf, transposed } from './transposition';
 
@@ -27,6 +28,12 @@ describe('a transposition', () => {
         });
       }),
     );
+  });
+
+  it('is of a song however long it comes to be, set for all of its bars', () => {
+    const whole = { first: 1, last: MOST_BARS };
+    expect(transposedInBars([], whole, 2)).toEqual([{ bar: 1, semitones: 2 }]);
+    expect(transposedInBars([{ bar: 9, semitones: 3 }], whole, 0)).toEqual([]);
   });
 
   it('is said stretch by stretch, of what is transposed alone', () => {
