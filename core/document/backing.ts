@@ -34,8 +34,8 @@ export const backingFields = backing.shape;
 export type Backing = z.infer<typeof backingSchema>;
 
 type NewBacking = Pick<Backing, 'id' | 'name' | 'audio' | 'length'> & Partial<Backing>;
-/** Names of what has no pitch to move. */
-const PITCHLESS = /\b(?:click|drums?|perc(?:ussion)?|beat|kit|metronome)\b/i;
+/** Names of what has no pitch to move: of nothing else than that, so that "Band, no click" is none. */
+const PITCHLESS = /^(?:(?:click|drums?|perc(?:ussion)?|drum ?kit|metronome)(?: (?:track|stem|and|bpm|\d+))* ?)+$/i;
 /** A backing of which nothing has been set: at bar 1, in the middle. Drums and a click, by name, keep their pitch. */
 export const newBacking = (facts: NewBacking): Backing => ({
   midi: null,
@@ -43,7 +43,7 @@ export const newBacking = (facts: NewBacking): Backing => ({
   pan: 0,
   muted: false,
   solo: false,
-  keepsPitch: facts.midi?.drums ?? PITCHLESS.test(facts.name),
+  keepsPitch: facts.midi?.drums ?? PITCHLESS.test(facts.name.replaceAll(/[^a-z0-9]+/gi, ' ').trim()),
   offset: 0,
   ...facts,
 });
