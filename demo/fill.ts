@@ -22,6 +22,8 @@ import { BAND, composeBacking } from './backing';
 import { blankSong, playedSong, type DemoSong, type PastPass } from './job';
 import { NIGHT_FERRY, ORCHARD_GATE, SLOW_TIDE, SLOW_TIDE_PLAYED, type Form } from './songs';
 import { newBacking } from '../core/document/backing';
+import type { Sheet } from '../core/document/sheet';
+import { leadSheet } from './leadSheet';
 
 const RATE = 44_100;
 const JOB = 'marsh-light-2';
@@ -116,6 +118,19 @@ function withNotes({ document, layers }: DemoSong, text: string, sheet: string):
   return { ...document, written, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
 }
 
+/** The client's pages of a song, with its chords. */
+async function sheetOf(db: Database, folder: string, { title, bars, written }: SongDocument): Promise<Sheet> {
+  const chords = new Map(written.map((w) => [w.bar, w.chords.replaceAll('.', '')]));
+  const { bytes, pages, aspect, systems } = await leadSheet({ title, bars, chords, systemsAPage: 3 });
+  const file = await addAudio(db, folder, bytes);
+  const idOf = (page: number): string => `page-${page + 1}`;
+  return {
+    pages: Array.from({ length: pages }, (_, page) => ({ id: idOf(page), file, page, aspect })),
+    systems: systems.map(({ bar, page, top }) => ({ bar, page: idOf(page), top })),
+    ink: [],
+  };
+}
+
 async function backingOf(db: Database, folder: string, demo: Demo): Promise<SongDocument['backings']> {
   const bytes = readFileSync(BANK);
   const instrument = await Instrument.load(RATE, Uint8Array.from(bytes).buffer);
@@ -136,7 +151,9 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
     for (const demo of SONGS) {
       const blank = blankSong(demo.form, demo.parts, await backingOf(db, folder, demo));
       const played = playedSong(blank, demo.key, demo.passes);
-      songs.push({ key: demo.key, ...played, document: withNotes(played, demo.notes ?? '', demo.written ?? '') });
+      const document = withNotes(played, demo.notes ?? '', demo.written ?? '');
+      const sheet = demo.written ? { sheet: await sheetOf(db, folder, document) } : {};
+      songs.push({ key: demo.key, ...played, document: { ...document, ...sheet } });
     }
     // All of it or nothing: a start that was broken off is filled again.
     await db.transaction(async (tx) => {

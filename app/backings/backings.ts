@@ -8,10 +8,12 @@ import { transposed } from '~~/core/performance/transposition';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
 import { newBacking, type Backing } from '~~/core/document/backing';
 import { midiForm } from '~~/core/song/fromMidi';
-import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS } from '~~/core/vocabulary/limits';
+import { many } from '~~/core/vocabulary/many';
+import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS, MOST_SHEET_PAGES } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';
 import { kindOf, unpacked } from './clientFiles';
 import { Listener } from './listener';
+import { readPages } from './pages';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
@@ -147,6 +149,17 @@ export const useBackings = defineStore('backings', () => {
     offered.value = [...offered.value, { name: nameOf(file), audio: hash, file: read }];
   }
 
+  /** Pages join the sheet, in the order in which they come. Nothing of a file that cannot be read is sent. */
+  async function bringInPages(file: File, isPdf: boolean): Promise<void> {
+    const { pages, systems } = await readPages(file, isPdf, song.document!.bars);
+    if (song.document!.sheet.pages.length + pages.length > MOST_SHEET_PAGES)
+      throw new DamagedFile(`A sheet has at most ${MOST_SHEET_PAGES} pages.`);
+    const { hash } = await sendBytes<{ hash: string }>('/api/audio', file);
+    song.run({ type: 'add sheet pages', pages: pages.map((page) => ({ ...page, file: hash })), systems: [...systems] });
+    const told = systems.length > 0 ? ` ${many(systems.length, 'line')} of music were found by their bar numbers.` : '';
+    notices.say(`${many(pages.length, 'page')} joined the song’s sheet.${told}`, 'plain');
+  }
+
   /** Brings files into the open song, one after the other. One that cannot be used is said, and the rest come in. */
   async function bringIn(dropped: readonly File[]): Promise<void> {
     const each = await unpacked(dropped).catch((error: unknown) => {
@@ -154,17 +167,21 @@ export const useBackings = defineStore('backings', () => {
       return [];
     });
     for (const file of each) {
-      const room = MOST_BACKINGS - (song.document?.backings.length ?? 0);
       busy.value = file.name;
       try {
         if (!song.document) return;
-        if (room <= 0) throw new DamagedFile(`A song has at most ${MOST_BACKINGS} backings.`);
         const kind = await kindOf(file);
+        if (kind === 'pdf' || kind === 'picture') {
+          await bringInPages(file, kind === 'pdf');
+          continue;
+        }
         if (kind === 'text') {
           const notes = [song.document.notes, (await file.text()).trim()].filter(Boolean).join('\n');
           song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
           continue;
         }
+        if (song.document.backings.length >= MOST_BACKINGS)
+          throw new DamagedFile(`A song has at most ${MOST_BACKINGS} backings.`);
         await (kind === 'midi' ? bringInMidi(file) : bringInSound(file));
       } catch (error) {
         notices.say(`${file.name}: ${wordsOf(error)} It stays out, and nothing of it was kept.`);

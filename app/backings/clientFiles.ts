@@ -1,6 +1,6 @@
 import { MANIFEST } from '~~/core/archive/archive';
 import { unzipFiles } from '~~/core/files/clientZip';
-import { checkSound, HEAD_BYTES, kindOfFile } from '~~/core/files/sound';
+import { checkSound, HEAD_BYTES, isPageKind, kindOfFile } from '~~/core/files/sound';
 import { LONGEST_NOTES } from '~~/core/vocabulary/limits';
 import { wordsOf } from '~/api/api';
 
@@ -38,10 +38,12 @@ export async function unpacked(files: readonly File[]): Promise<File[]> {
  * Tells what a client's file is, by its start.
  * @throws DamagedFile when it is of no use here
  */
-export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound'> {
+export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'pdf' | 'picture'> {
   if (/\.(txt|md)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
   const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
-  if (kindOfFile(head) === 'midi') return 'midi';
+  const kind = kindOfFile(head);
+  if (kind === 'midi' || kind === 'pdf') return kind;
+  if (isPageKind(kind)) return 'picture';
   checkSound(head, file.size);
   return 'sound';
 }

@@ -205,6 +205,7 @@ const trimItems = computed(() =>
               ['markers', 'Sections as markers in the files'],
               ['tempoMap', 'Tempo map as a MIDI file'],
               ['backing', 'Backings as they came, for reference'],
+              ['pages', 'The client’s pages, as they came'],
             ] as const"
             :key="name"
             :model-value="now[name]"

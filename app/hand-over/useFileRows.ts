@@ -65,6 +65,8 @@ export function useFileRows() {
         return file.accents ? 'click with accents' : 'plain click';
       case 'backing':
         return 'backing as it came';
+      case 'pages':
+        return 'the client’s pages as they came';
       case 'cues':
         return 'cue sheet';
       case 'note':

@@ -11,6 +11,7 @@ import { useActionKeys } from '~/transport/actionKeys';
 import { useConfirming } from '~/transport/confirming';
 import { useRoll } from '~/transport/roll';
 import { useHands } from '~/transport/performAction';
+import { useSheet } from '~/sheet/sheet';
 import { useStandFacts } from '~/stand/standFacts';
 import { useStandSender } from '~/stand/standWindow';
 import { useKeyboards } from '~/keyboards/keyboards';
@@ -39,6 +40,7 @@ const standOpen = ref(false);
 /** The client's notes lie beside the station. */
 const notesOpen = ref(false);
 const stand = useStandFacts();
+const sheet = useSheet();
 const keyboards = useKeyboards();
 /** Title of the page, for those who do not see it. */
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
@@ -83,12 +85,16 @@ const shortcuts = computed((): Shortcuts => ({
   s: () => {
     standOpen.value = !standOpen.value && stand.now !== null;
   },
+  'shift+s': () => {
+    sheet.panel = !sheet.panel && song.document !== null;
+  },
   'shift+n': () => {
     notesOpen.value = !notesOpen.value && song.document !== null;
   },
   escape: () => {
     standOpen.value = false;
     notesOpen.value = false;
+    sheet.panel = false;
   },
   home: () => session.seek(0),
   b: () => {
@@ -110,17 +116,22 @@ useStandSender();
 
 <template>
   <div class="desk">
-    <StationHeader @keys="keysOpen = true" @stand="standOpen = true" @notes="notesOpen = !notesOpen"
+    <StationHeader
+      @keys="keysOpen = true"
+      @stand="standOpen = true"
+      @notes="notesOpen = !notesOpen"
+      @sheet="sheet.panel = !sheet.panel"
       ><NameSong
     /></StationHeader>
     <Notices />
-    <main class="station" :key="route.path">
+    <main class="station" :class="{ beside: sheet.panel && song.document }" :key="route.path">
       <h1 class="unseen">{{ title }}</h1>
       <NuxtPage />
     </main>
     <Footplate @undo="hands.undo()" />
     <LookBack v-if="song.document" />
     <KeyStrip />
+    <SheetPanel v-if="sheet.panel && song.document" @close="sheet.panel = false" />
     <ClientNotes v-if="notesOpen && song.document" @close="notesOpen = false" />
     <StandSheet v-if="standOpen && stand.now" :facts="stand.now" />
     <CommandKeys v-else-if="keyboards.commanding.size" :held="[...keyboards.held]" />
@@ -142,6 +153,10 @@ useStandSender();
   overflow: auto;
   padding: 12px 18px 8px;
   grid-row: 3;
+}
+/* The sheet lies beside what the station shows, not over it. */
+.station.beside {
+  margin-right: calc(var(--sheet-width, 440px) + 8px);
 }
 /* A narrow page, as at twice the size: everything below each other, and the page scrolls. */
 @media (max-width: 1000px) {

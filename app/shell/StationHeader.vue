@@ -10,7 +10,7 @@ import { keyWords } from '~/transport/actions';
 import { needsSong, stationPath, STATIONS, type StationId } from './stations';
 import { vHint } from '~/controls/hint';
 
-const emit = defineEmits<{ keys: []; stand: []; notes: [] }>();
+const emit = defineEmits<{ keys: []; stand: []; sheet: []; notes: [] }>();
 const notes = useClientNotes();
 const preferences = usePreferences();
 const song = useSong();
@@ -75,6 +75,14 @@ const AT_RISK = 'In this window only: leave it open';
         @click="emit('stand')"
       >
         Stand
+      </button>
+      <button
+        v-if="song.document"
+        class="tab small"
+        v-hint="'The client’s pages, which turn with the song (Shift S)'"
+        @click="emit('sheet')"
+      >
+        Sheet
       </button>
       <button
         v-if="song.document"

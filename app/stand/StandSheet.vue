@@ -1,20 +1,25 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import type { StandFacts } from './standFacts';
 
 /** Stand: what a player needs from two metres away, and nothing else: sizes and shapes say what colours say as well. */
 const props = defineProps<{ facts: StandFacts }>();
 const counts = computed(() => props.facts.lamp === 'count');
+/** The pages are shown in place of the rows of bars, unless the player wants those. */
+const rows = ref(false);
+const withPages = computed(() => props.facts.sheet !== null && !rows.value);
 /** A pass is under way, or begins. */
 const isLive = computed(() => counts.value || props.facts.lamp === 'record' || props.facts.lamp === 'lead');
 </script>
 
 <template>
-  <section class="stand" :class="[facts.lamp, { live: isLive }]" aria-label="Stand">
+  <section class="stand" :class="[facts.lamp, { live: isLive, paged: withPages }]" aria-label="Stand">
     <header>
       <h1 class="names section">{{ facts.section }}</h1>
       <p class="next">{{ facts.next }}</p>
+      <button v-if="facts.sheet" class="other" @click="rows = !rows">{{ rows ? 'Sheet' : 'Bars' }}</button>
     </header>
+    <SheetPages v-if="withPages" class="music" :shown="facts.sheet!" />
     <div class="middle">
       <div class="place figures" aria-label="Bar and beat">
         <b>{{ facts.bar }}</b><i>·</i><b>{{ facts.beat }}</b>
@@ -34,7 +39,13 @@ const isLive = computed(() => counts.value || props.facts.lamp === 'record' || p
         </div>
       </div>
     </div>
-    <ol v-for="(row, i) in facts.rows" :key="i" class="row" :class="{ after: i > 0 }" :aria-label="`Row ${i + 1}`">
+    <ol
+      v-for="(row, i) in withPages ? [] : facts.rows"
+      :key="i"
+      class="row"
+      :class="{ after: i > 0 }"
+      :aria-label="`Row ${i + 1}`"
+    >
       <li v-for="b in row" :key="b.bar" :class="[b.is, { here: b.bar === facts.bar }]">
         {{ b.bar }}<span v-if="b.written" class="written">{{ b.written }}</span>
       </li>
@@ -61,6 +72,58 @@ const isLive = computed(() => counts.value || props.facts.lamp === 'record' || p
   background: var(--paper);
   color: var(--ink);
   border: 14px solid transparent;
+}
+/* With pages, what is said of the pass stands in a column beside them. */
+.stand.paged {
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr) 250px;
+  gap: 8px 16px;
+  padding: 10px 18px;
+}
+.paged header,
+.paged footer {
+  grid-column: 1 / -1;
+}
+.paged .section {
+  font-size: 38px;
+}
+.paged .next,
+.paged .brief-line,
+.paged .takes {
+  font-size: 20px;
+}
+.paged .middle,
+.paged .what {
+  display: block;
+}
+.paged .place {
+  font-size: 84px;
+}
+.paged .place i {
+  font-size: 50px;
+  vertical-align: 12px;
+  margin: 0 2px;
+}
+.paged .lamp {
+  width: 130px;
+  height: 130px;
+  margin: 14px 0;
+}
+.paged .lamp b {
+  font-size: 84px;
+}
+.paged .lamp svg {
+  width: 76px;
+}
+.paged .state {
+  font-size: 36px;
+}
+.paged .below {
+  font-size: 19px;
+}
+.other {
+  font-size: 20px;
+  text-decoration: underline;
+  text-underline-offset: 4px;
 }
 /* Recording is a frame round the whole sheet, and a full lamp; a count is its number. */
 .stand.record {

@@ -11,6 +11,7 @@ import { layoutChart } from '~/chart/chartLayout';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
+import { useSheet, type ShownSheet } from '~/sheet/sheet';
 import { useSong } from '~/song/song';
 import { useBriefSentence } from '~/transport/briefSentence';
 import { usePass } from '~/transport/pass';
@@ -47,6 +48,8 @@ export interface StandFacts {
   readonly notice: string;
   /** Keys that are down while keys are commands; null while they are not. */
   readonly commands: readonly number[] | null;
+  /** The client's pages that lie open; null of a song without. */
+  readonly sheet: ShownSheet | null;
 }
 
 /** Room of the rows, in the chart's pixels: only how many bars a row has comes of it. */
@@ -63,6 +66,7 @@ export const useStandFacts = defineStore('stand facts', () => {
   const place = usePlace();
   const said = usePassWords();
   const sentence = useBriefSentence();
+  const sheet = useSheet();
 
   const sections = computed(() => (reading.maps ? sectionsOf(song.document!, reading.maps.meter) : []));
   const rows = computed(() =>
@@ -122,6 +126,7 @@ export const useStandFacts = defineStore('stand facts', () => {
         takes: takes.value,
         notice: notices.list.findLast((n) => n.kind === 'attention')?.text ?? '',
         commands: keyboards.commanding.size ? [...keyboards.held] : null,
+        sheet: sheet.both,
       };
     }),
   };

@@ -19,6 +19,7 @@ import { clientNoteSchema } from './clientNote';
 import { clickSchema } from './click';
 import { newPart, partSchema } from './part';
 import { sectionSchema } from './section';
+import { NO_SHEET, sheetSchema } from './sheet';
 import { transposedFromSchema } from './transposition';
 import { DOCUMENT_VERSION, upToDate } from './versions';
 import { writtenBarSchema } from './writtenBar';
@@ -56,6 +57,8 @@ const song = z.object({
   tuning: z.number().min(-FARTHEST_TUNING).max(FARTHEST_TUNING).default(0),
   /** Transposition from a bar on, in order; nothing is transposed before the first. */
   transposition: z.array(transposedFromSchema).max(MOST_TRANSPOSED).readonly().default([]),
+  /** The client's pages, where their systems begin, and what is written on them. */
+  sheet: sheetSchema.default(NO_SHEET),
 });
 export const songSchema = song.readonly();
 /** A song of any version that there was. @throws NewerSong */
@@ -77,6 +80,7 @@ export const PLAIN: Pick<
   | 'written'
   | 'tuning'
   | 'transposition'
+  | 'sheet'
 > = {
   notes: '',
   click: { sound: 'tone', accent: true, subdivision: 1, when: 'always', gainDb: -10 },
@@ -89,6 +93,7 @@ export const PLAIN: Pick<
   written: [],
   tuning: 0,
   transposition: [],
+  sheet: NO_SHEET,
 };
 
 /** A song with one piano part that hears the keys, and nothing else set. */

@@ -3,11 +3,15 @@ import type { SongDocument } from './document';
 /** The fields of a document that name sound; one that an older version stored may have none of them. */
 type NamesSound = {
   readonly backings?: readonly { readonly audio: string }[];
+  readonly sheet?: { readonly pages: readonly { readonly file: string }[] };
   readonly parts?: readonly { readonly soundedAgain?: SongDocument['parts'][number]['soundedAgain'] }[];
 };
 
-/** The hashes of a song's backings. */
-export const backingsIn = ({ backings = [] }: NamesSound): string[] => backings.map((b) => b.audio);
+/** The hashes of a song's files: its backings and its sheet. */
+export const filesIn = ({ backings = [], sheet }: NamesSound): string[] => [
+  ...backings.map((b) => b.audio),
+  ...(sheet?.pages ?? []).map((p) => p.file),
+];
 
 /** The recordings that the lines of a song's parts were sounded again in. */
 export const soundedAgainIn = ({ parts = [] }: NamesSound): string[] =>

@@ -13,8 +13,8 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
 const STEPS: readonly Step[] = [
   // Notes of the client's, the written part, and the tuning of the instruments.
   (d) => ({ ...d, version: 2, clientNotes: [], written: [], tuning: 0 }),
-  // Another key. Backings go along unless they say that they keep their pitch.
-  (d) => ({ ...d, version: 3, transposition: [] }),
+  // Another key, and the client's sheet. Backings go along unless they say that they keep their pitch.
+  (d) => ({ ...d, version: 3, transposition: [], sheet: { pages: [], systems: [], ink: [] } }),
 ];
 /** The version that this program writes. */
 export const DOCUMENT_VERSION = 3;

@@ -2,7 +2,12 @@ import type { Seconds } from '../time/units';
 import { DamagedFile } from './damaged';
 
 /** Kind of a file by its own bytes, whatever it is called. */
-export type FileKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg' | 'midi' | 'unknown';
+export type FileKind = SoundKind | PageKind | 'midi' | 'unknown';
+type SoundKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg';
+/** Kinds of files that have pages of music on them. */
+const PAGE_KINDS = ['pdf', 'png', 'jpeg', 'webp'] as const;
+type PageKind = (typeof PAGE_KINDS)[number];
+export const isPageKind = (kind: FileKind): kind is PageKind => (PAGE_KINDS as readonly FileKind[]).includes(kind);
 
 /** Longer than any song; what claims to be longer is not one. */
 const LONGEST: Seconds = 90 * 60;
@@ -13,12 +18,21 @@ const HIGHEST_RATE = 768_000;
 /** A WAV that was written as a stream says this, or 0, where its size belongs. */
 const UNSAID = 0xffffffff;
 
+const LATIN = new TextDecoder('latin1');
 const word = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));
 
 /** @param head the file's first bytes */
 export function kindOfFile(head: Uint8Array): FileKind {
   const first = word(head, 0);
-  if (first === 'RIFF' || first === 'RF64') return word(head, 8) === 'WAVE' ? 'wav' : 'unknown';
+  if (first === 'RIFF' || first === 'RF64') {
+    const form = word(head, 8);
+    if (form === 'WEBP') return 'webp';
+    return form === 'WAVE' ? 'wav' : 'unknown';
+  }
+  if (first === '\x89PNG') return 'png';
+  if (head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff) return 'jpeg';
+  // Some write a little ahead of it.
+  if (LATIN.decode(head.subarray(0, 1024)).includes('%PDF-')) return 'pdf';
   if (first === 'FORM') return ['AIFF', 'AIFC'].includes(word(head, 8)) ? 'aiff' : 'unknown';
   if (first === 'fLaC') return 'flac';
   if (first === 'OggS') return 'ogg';
@@ -101,10 +115,10 @@ function checkFlac(head: Uint8Array, size: number): void {
  * @param size the whole file's, in bytes
  * @throws DamagedFile with what is wrong with it
  */
-export function checkSound(head: Uint8Array, size: number): Exclude<FileKind, 'midi' | 'unknown'> {
+export function checkSound(head: Uint8Array, size: number): SoundKind {
   if (size === 0) throw new DamagedFile('The file is empty.');
   const kind = kindOfFile(head);
-  if (kind === 'midi' || kind === 'unknown')
+  if (kind === 'midi' || kind === 'unknown' || isPageKind(kind))
     throw new DamagedFile(
       'This is neither sound nor MIDI that can be read here: WAV, MP3, FLAC, OGG, AIFF where the ' +
         'browser can, and MIDI files come in.',
@@ -114,6 +128,16 @@ export function checkSound(head: Uint8Array, size: number): Exclude<FileKind, 'm
   if (kind === 'aiff') checkAiff(head, size);
   if (kind === 'flac') checkFlac(head, size);
   return kind;
+}
+
+/**
+ * Looks at the header of any file that a song can hold: sound, MIDI, or pages.
+ * @param head the first `HEAD_BYTES`, or the whole when it is shorter
+ * @throws DamagedFile with what is wrong with it
+ */
+export function checkSongFile(head: Uint8Array, size: number): Exclude<FileKind, 'unknown'> {
+  const kind = kindOfFile(head);
+  return kind === 'midi' || isPageKind(kind) ? kind : checkSound(head, size);
 }
 
 /** @throws DamagedFile when what was decoded is no sound */
@@ -130,4 +154,8 @@ export const MEDIA_TYPES: Readonly<Record<Exclude<FileKind, 'unknown'>, string>>
   flac: 'audio/flac',
   ogg: 'audio/ogg',
   midi: 'audio/midi',
+  pdf: 'application/pdf',
+  png: 'image/png',
+  jpeg: 'image/jpeg',
+  webp: 'image/webp',
 };

@@ -88,7 +88,7 @@ describe('a delivery', () => {
       ...[{ midi: 'apart' }, { midiType: 0 }, { resolution: 480 }, { asPlayed: true }, { audio: 'both' }],
       ...[{ format: 'flac' }, { rate: 96_000 }, { depth: '32-bit float' }, { trimDb: -2 }, { ends: 'rung out' }],
       ...[{ names: '{part}' }, { click: 'plain' }, { backing: true }, { tempoMap: true }, { markers: false }],
-      ...[{ sheets: false }, { tuned: true }],
+      ...[{ sheets: false }, { tuned: true }, { pages: true }],
     ] as Partial<Delivery>[];
     for (const other of others) expect(text(other)).not.toBe(text({}));
     expect(Object.keys(USUAL_DELIVERY).sort()).toEqual(

@@ -42,6 +42,8 @@ const choices = z.object({
   sheets: z.boolean(),
   /** The song's tuning, as fine tuning at the head of each track of the MIDI files. */
   tuned: z.boolean().default(false),
+  /** The client's own pages, as they came. */
+  pages: z.boolean().default(false),
 });
 
 /** Delivery of a client: chosen once for a job, and written again for each version. */
@@ -72,6 +74,7 @@ export const USUAL_DELIVERY: Delivery = {
   markers: true,
   sheets: true,
   tuned: false,
+  pages: false,
 };
 
 /** 32-bit float has no place in FLAC: those files are WAV. */
@@ -196,6 +199,7 @@ export function deliveryPhrases(
     ...(delivery.backing ? ['backings'] : []),
     ...(delivery.tempoMap ? ['a tempo map'] : []),
     ...(delivery.sheets ? ['sheets'] : []),
+    ...(delivery.pages ? ['your pages'] : []),
     delivery.markers ? 'markers' : 'no markers',
   ];
   return [

@@ -15,6 +15,7 @@ export type PlannedFile = { readonly name: string } & (
   | { readonly type: 'audio'; readonly part: string; readonly level: boolean }
   | { readonly type: 'click'; readonly accents: boolean }
   | { readonly type: 'backing'; readonly hash: string; readonly offset: number }
+  | { readonly type: 'pages'; readonly hash: string }
   | { readonly type: 'cues' | 'note' | 'page' }
 );
 type Unnamed = PlannedFile extends infer F ? (F extends { readonly name: string } ? Omit<F, 'name'> : never) : never;
@@ -28,7 +29,7 @@ const tempoWords = ({ tempo }: SongDocument): string => {
 export interface DeliveryFacts {
   readonly job: string;
   readonly version: number;
-  /** The endings of backings' files, by content hash. */
+  /** The endings of the song's files, by content hash. */
   readonly endings?: Readonly<Record<string, string>>;
 }
 
@@ -101,6 +102,9 @@ export function filesOf(
       (b, i, all) => all.findIndex((o) => o.audio === b.audio) === i,
     ))
       add(`backing ${name}`, endings[hash] ?? 'bin', { type: 'backing', hash, offset });
+  if (delivery.pages)
+    for (const hash of new Set(song.sheet.pages.map((p) => p.file)))
+      add('sheet', endings[hash] ?? 'bin', { type: 'pages', hash });
   if (delivery.sheets) {
     add('cue sheet', 'txt', { type: 'cues' });
     add('delivery note', 'txt', { type: 'note' });

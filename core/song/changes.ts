@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { songSchema, type SongDocument } from '../document/document';
 import { backingCommands } from './commands/backings';
 import { clientNoteCommands } from './commands/clientNotes';
+import { sheetCommands } from './commands/sheet';
 import type { CommandKind } from './commands/command';
 import { compCommands } from './commands/comp';
 import { BY_HAND, editCommands } from './commands/edits';
@@ -25,6 +26,7 @@ export const COMMANDS = {
   ...backingCommands,
   ...formCommands,
   ...clientNoteCommands,
+  ...sheetCommands,
   ...partCommands,
 };
 type Commands = typeof COMMANDS;

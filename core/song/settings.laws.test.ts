@@ -27,8 +27,17 @@ const part = (id: string, i: number): SongDocument['parts'][number] => ({
 const note = (id: string, done: ClientNote['done']): ClientNote => ({
   ...{ id, text: 'bar 2 late', bars: [{ first: 2, last: 2 }], of: 1, heard: 'x', done },
 });
+const sheetPage = (id: string) => ({ id, file: 'a'.repeat(64), page: 0, aspect: 1.4 });
 const song: SongDocument = {
   ...newSong('Lamps on the Causeway', 'p0'),
+  sheet: {
+    pages: ['q0', 'q1'].map(sheetPage),
+    systems: [
+      { bar: 1, page: 'q0', top: 0.2 },
+      { bar: 5, page: 'q1', top: 0.2 },
+    ],
+    ink: ['s0', 's1'].map((id, i) => ({ id, page: `q${i}`, points: '0 1' })),
+  },
   bars: 8,
   parts: ['p0', 'p1', 'p2', 'p3'].map(part),
   backings: ['b0', 'b1', 'b2'].map(backing),
@@ -148,6 +157,16 @@ const does: Readonly<Record<string, (n: number) => Command>> = {
     takes: ['d1', 'd2'],
   }),
   'put part away': (n) => ({ type: 'put part away', part: partOf(n), away: true }),
+  'add sheet pages': () => ({
+    type: 'add sheet pages',
+    pages: [sheetPage('q9')],
+    systems: [{ bar: 3, page: 'q9', top: 0.1 }],
+  }),
+  'take sheet pages out': (n) => ({ type: 'take sheet pages out', pages: [`q${n % 2}`] }),
+  'place system': (n) => ({ type: 'place system', system: { bar: 2, page: `q${n % 2}`, top: 0.5 } }),
+  'take system out': () => ({ type: 'take system out', bar: 1 }),
+  'write on sheet': (n) => ({ type: 'write on sheet', stroke: { id: 'new', page: `q${n % 2}`, points: '0 1' } }),
+  'rub out': (n) => ({ type: 'rub out', strokes: [`s${n % 2}`] }),
   'add client notes': () => ({ type: 'add client notes', notes: [note('n9', null)] }),
   'set client note': (n) => ({ type: 'set client note', note: `n${n % 3}`, to: { text: 'bar 2 early' } }),
   'take client note out': (n) => ({ type: 'take client note out', note: `n${n % 3}` }),

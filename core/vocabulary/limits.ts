@@ -17,6 +17,9 @@ export const LONGEST_NAME = 120;
 export const LONGEST_NOTES = 5000;
 /** The farthest that instruments are tuned from an A of 440 Hz, in cents: half a tone is another key. */
 export const FARTHEST_TUNING = 100;
+/** Limits of the client's sheet: its pages, and the lines that are written on them. */
+export const MOST_SHEET_PAGES = 500;
+export const MOST_STROKES = 5000;
 /** Limits of a transposition: by so many semitones, and so many times in a song. */
 export const MOST_SEMITONES = 12;
 export const MOST_TRANSPOSED = 500;

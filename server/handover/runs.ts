@@ -4,6 +4,7 @@ import { copyFile, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import type { SongDocument } from '../../core/document/document';
+import { filesIn } from '../../core/document/sounds';
 import { mapsOf } from '../../core/document/maps';
 import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
@@ -262,7 +263,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
 }
 
 async function endingsOf(db: Database, document: SongDocument): Promise<Record<string, string>> {
-  const hashes = document.backings.map((b) => b.audio);
+  const hashes = filesIn(document);
   const rows = await db<{ hash: string; type: string }>('audio').whereIn('hash', hashes);
   return Object.fromEntries(rows.map(({ hash, type }) => [hash, endingOf(type)]));
 }
@@ -284,9 +285,9 @@ async function writePlain(
   } else if (file.type === 'tempo') {
     await writeFile(path, writeMidiFile(midiSongOf(document, [], read, { resolution, markers }), { resolution }));
   } else if (file.type === 'cues') await writeFile(path, cueSheet(document, mapsOf(document), delivery.backing));
-  else if (file.type === 'backing') {
+  else if (file.type === 'backing' || file.type === 'pages') {
     const found = await audioFile(db, dataFolder, file.hash);
-    if (!found) throw new Error(`The backing “${file.name}” is not in the data folder.`);
+    if (!found) throw new Error(`What “${file.name}” is made of is not in the data folder.`);
     await copyFile(found.path, path);
   }
 }

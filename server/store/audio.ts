@@ -4,7 +4,7 @@ import { open, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Readable, Transform, type Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { checkSound, HEAD_BYTES, kindOfFile, MEDIA_TYPES } from '../../core/files/sound';
+import { checkSongFile, HEAD_BYTES, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
 import { ifMissing } from './missingFiles';
 
@@ -32,7 +32,7 @@ export function sweepUnfinished(dataFolder: string): void {
  * Streams bytes to disk under their SHA-256; the same bytes twice are stored once. Whole or not at all: a stream that
  * breaks off, a full disk or a file that is no sound leaves nothing.
  * @param to opens the file that is written to; another one can be given to see what a full disk does
- * @throws DamagedFile when it is neither sound nor MIDI; DiskFull; what the source throws
+ * @throws DamagedFile when it is nothing that a song can hold; DiskFull; what the source throws
  */
 export async function storeAudio(
   db: Database,
@@ -57,7 +57,7 @@ export async function storeAudio(
   try {
     await pipeline(source, look, to(unfinished));
     const start = head.subarray(0, Math.min(bytes, HEAD_BYTES));
-    const kind = kindOfFile(start) === 'midi' ? 'midi' : checkSound(start, bytes);
+    const kind = checkSongFile(start, bytes);
     const file = await open(unfinished, 'r+');
     await file.sync().finally(() => file.close());
     const stored = { hash: hash.digest('hex'), bytes, type: MEDIA_TYPES[kind] };
@@ -75,7 +75,7 @@ export async function storeAudio(
 /**
  * Takes over a file that lies on the same disk and whose hash is known. Its header is looked at as that of any other.
  * @param path one that was taken over before, by work that was broken off, lies in its place already
- * @throws DamagedFile when it is neither sound nor MIDI; then it stays where it is
+ * @throws DamagedFile when it is nothing that a song can hold; then it stays where it is
  */
 export async function adoptAudio(db: Database, dataFolder: string, path: string, hash: string): Promise<void> {
   const folder = folderOf(dataFolder);
@@ -88,7 +88,7 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
     bytes = (await file.stat()).size;
     const head = Buffer.alloc(Math.min(bytes, HEAD_BYTES));
     await file.read(head, 0, head.length, 0);
-    type = MEDIA_TYPES[kindOfFile(head) === 'midi' ? 'midi' : checkSound(head, bytes)];
+    type = MEDIA_TYPES[checkSongFile(head, bytes)];
     await file.sync();
   } finally {
     await file.close();

@@ -2,7 +2,7 @@
  * The sound that belongs to a song beside its row, its history and its layers. By this one description it is brought
  * back from a backup, put into an archive, and kept from being counted as unused.
  */
-import { backingsIn, soundedAgainIn } from '../../core/document/sounds';
+import { filesIn, soundedAgainIn } from '../../core/document/sounds';
 import type { SongDocument } from '../../core/document/document';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
@@ -28,7 +28,7 @@ export async function belongingsOf(db: Database, songId: string): Promise<Belong
   const played = headers.flatMap((text) => (JSON.parse(text) as LayerHeader).sound?.recording ?? []);
   const made = (await db('recordings').where({ song_id: songId }).pluck('id')) as string[];
   return {
-    backings: [...new Set(documents.flatMap(backingsIn))].sort(),
+    backings: [...new Set(documents.flatMap(filesIn))].sort(),
     recordings: [...new Set([...played, ...documents.flatMap(soundedAgainIn), ...made])].sort(),
   };
 }

@@ -1,0 +1,70 @@
+import type { PDFDocumentProxy } from 'pdfjs-dist';
+import PdfWorker from 'pdfjs-dist/build/pdf.worker.min.mjs?worker';
+
+/** Addresses of what pages may need: it ships with the program. */
+const ASSETS = {
+  cMapUrl: '/pdf/cmaps/',
+  cMapPacked: true,
+  standardFontDataUrl: '/pdf/standard_fonts/',
+  wasmUrl: '/pdf/wasm/',
+  iccUrl: '/pdf/iccs/',
+};
+
+let library: Promise<typeof import('pdfjs-dist')> | undefined;
+/** The library, with its worker: fetched when the first page is looked at. */
+function pdfLibrary(): Promise<typeof import('pdfjs-dist')> {
+  library ??= import('pdfjs-dist').then((made) => {
+    made.GlobalWorkerOptions.workerPort = new PdfWorker();
+    return made;
+  });
+  library.catch(() => {
+    library = undefined;
+  });
+  return library;
+}
+
+/** Error for a PDF that cannot be read, with the reason for people. */
+export class UnreadablePdf extends Error {}
+
+/**
+ * Opens a PDF: its bytes, or an address that they are fetched from as they are needed.
+ * @throws UnreadablePdf
+ */
+export async function openPdf(source: Uint8Array | string): Promise<PDFDocumentProxy> {
+  const { getDocument } = await pdfLibrary();
+  try {
+    return await getDocument({ ...(typeof source === 'string' ? { url: source } : { data: source }), ...ASSETS })
+      .promise;
+  } catch (error) {
+    const { name } = error as Error;
+    if (name === 'PasswordException') throw new UnreadablePdf('The PDF is locked with a password.');
+    throw new UnreadablePdf('The PDF is damaged or cut short, so its pages cannot be read.');
+  }
+}
+
+/** Text of a page with where it stands, in shares of its width and height, from the left and from the top. */
+export async function textsOf(
+  pdf: PDFDocumentProxy,
+  index: number,
+): Promise<{ readonly text: string; readonly x: number; readonly y: number }[]> {
+  const page = await pdf.getPage(index + 1);
+  const { width, height, transform } = page.getViewport({ scale: 1 });
+  const [a, b, c, d, e, f] = transform as [number, number, number, number, number, number];
+  const { items } = await page.getTextContent();
+  return items.flatMap((item) => {
+    if (!('str' in item) || item.str.trim() === '') return [];
+    const [x, y] = [item.transform[4] as number, item.transform[5] as number];
+    return [{ text: item.str.trim(), x: (a * x + c * y + e) / width, y: (b * x + d * y + f) / height }];
+  });
+}
+
+/** Draws a page as wide as is said, in the screen's own pixels, on a canvas of its own. */
+export async function drawnPage(pdf: PDFDocumentProxy, index: number, width: number): Promise<HTMLCanvasElement> {
+  const page = await pdf.getPage(index + 1);
+  const viewport = page.getViewport({ scale: width / page.getViewport({ scale: 1 }).width });
+  const canvas = document.createElement('canvas');
+  canvas.width = Math.round(viewport.width);
+  canvas.height = Math.round(viewport.height);
+  await page.render({ canvas, viewport }).promise;
+  return canvas;
+}

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { onBeforeUnmount, ref, watch } from 'vue';
+import type { SheetPage } from '~~/core/document/sheet';
+import { wordsOf } from '~/api/api';
+import { drawnSheetPage } from './drawnSheet';
+
+/** A page as it is printed; the one before it stays until it is drawn. */
+const props = defineProps<{ page: SheetPage; width: number }>();
+const host = ref<HTMLElement | null>(null);
+const trouble = ref('');
+let gone = false;
+
+watch(
+  [() => props.page, () => props.width],
+  async ([page, width]) => {
+    if (width <= 0) return;
+    trouble.value = '';
+    try {
+      const canvas = await drawnSheetPage(page, width * (window.devicePixelRatio || 1));
+      // Another page may have been asked for meanwhile.
+      if (gone || page.id !== props.page.id || width !== props.width) return;
+      canvas.style.cssText = 'width: 100%; height: 100%; display: block';
+      host.value?.replaceChildren(canvas);
+    } catch (error) {
+      trouble.value = wordsOf(error);
+    }
+  },
+  { immediate: true, flush: 'post' },
+);
+onBeforeUnmount(() => {
+  gone = true;
+});
+</script>
+
+<template>
+  <div ref="host" class="paper" />
+  <p v-if="trouble" class="trouble" role="alert">{{ trouble }} The song works without it.</p>
+</template>
+
+<style scoped>
+.paper {
+  width: 100%;
+  height: 100%;
+}
+.trouble {
+  position: absolute;
+  inset: 30% 8% auto;
+  color: #8d3a1c;
+}
+</style>
