@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import { newPart } from '../core/document/part';
+import { leadSheet } from '../demo/leadSheet';
 import { footplate, open, settled, withKeyboard, state } from './browser';
 import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
 import { addPlayedSong } from './played';
@@ -230,24 +231,26 @@ describe('a client’s zip', () => {
       buffer: Buffer.from('%PDF-1.7 no music'),
     };
     await job.locator('input[type=file]').setInputFiles([paper]);
-    await page.getByText(/Score.pdf: This is neither sound nor MIDI.*No song was made/).waitFor();
+    await page.getByText(/Score.pdf: The PDF is damaged or cut short.*No song was made/).waitFor();
     await job.getByText('No songs here.').waitFor();
     const files = [
       wavOfBeats('Reed Lane mix.wav', steadyBeats(100, 8), 5),
       midiFile('Reed Lane.mid'),
       textFile('form.txt', 'The refrain twice.'),
       paper,
+      { ...paper, name: 'Sheet.pdf', buffer: Buffer.from((await leadSheet({ title: 'Reed Lane', bars: 8 })).bytes) },
     ];
     const buffer = Buffer.from(zipSync(Object.fromEntries(files.map((f) => [`Reed Lane/${f.name}`, f.buffer]))));
     const zip = { name: 'Reed Lane.zip', mimeType: 'application/zip', buffer };
     await job.locator('input[type=file]').setInputFiles([zip]);
     await page.waitForURL(/set-up$/);
     const id = /songs\/([^/]+)/.exec(page.url())![1]!;
-    await page.getByText(/Score.pdf: This is neither sound nor MIDI/).waitFor();
-    const { backings, notes } = await until(async () => {
+    await page.getByText(/Score.pdf: The PDF is damaged or cut short.*nothing of it was kept/).waitFor();
+    const { backings, notes, sheet } = await until(async () => {
       const found = await documentOf(id);
-      return found.backings.length > 0 && found.notes !== '' && found;
+      return found.backings.length > 0 && found.notes !== '' && found.sheet.pages.length > 0 && found;
     });
+    expect(sheet.pages).toHaveLength(1);
     expect([backings[0]!.name, notes]).toEqual(['Reed Lane mix', 'The refrain twice.']);
     expect(errors).toEqual([]);
     await context.close();

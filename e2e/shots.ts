@@ -9,7 +9,6 @@ const shot = (page: Page, name: string) =>
   page.screenshot({ path: fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url)) });
 
 const server = await startServer(true);
-const empty = await startServer();
 const browser = await launch();
 try {
   const { page } = await open(browser, server.address);
@@ -120,6 +119,15 @@ try {
   await page.getByRole('button', { name: 'Let the song follow it' }).click();
   await page.waitForTimeout(600);
   await shot(page, 'set-up-backings');
+  await page.goto(`${server.address}/songs/slow-tide/play`);
+  await page.getByText('Ready', { exact: true }).waitFor();
+  await page.keyboard.press(' ');
+  await page.keyboard.press('s');
+  await page.getByRole('img', { name: 'Page 2 of the sheet' }).waitFor();
+  await page.waitForTimeout(4500);
+  await shot(page, 'stand-sheet');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press(' ');
   await page.goto(`${server.address}/songs/night-ferry/pick`);
   const takes = page.getByRole('application', { name: /^Takes of/ });
   await takes.waitFor();
@@ -160,13 +168,7 @@ try {
   await check.page.evaluate('midiSend([0x80, 21, 0]); midiSend([0x90, 21, 80])');
   await check.page.waitForTimeout(500);
   await shot(check.page, 'line-check-hands-free');
-
-  const first = await open(browser, empty.address);
-  await first.page.getByText('An empty desk').waitFor();
-  await first.page.waitForTimeout(400);
-  await shot(first.page, 'desk-empty');
 } finally {
   await browser.close();
   await server.end();
-  await empty.end();
 }

@@ -2,6 +2,7 @@ import { MANIFEST } from '~~/core/archive/archive';
 import { unzipFiles } from '~~/core/files/clientZip';
 import { checkSound, HEAD_BYTES, isPageKind, kindOfFile } from '~~/core/files/sound';
 import { LONGEST_NOTES } from '~~/core/vocabulary/limits';
+import { readPages } from './pages';
 import { wordsOf } from '~/api/api';
 
 const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
@@ -48,6 +49,12 @@ export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'p
   return 'sound';
 }
 
+/** Looks into a file as far as it takes to know that it can be used. @throws with the reason why not */
+async function readable(file: File): Promise<void> {
+  const kind = await kindOf(file);
+  if (kind === 'pdf' || kind === 'picture') await readPages(file, kind === 'pdf', 1);
+}
+
 /** Sorting of files: those that are of use, and the reason against each of the others. */
 export async function sortOut(
   files: readonly File[],
@@ -55,7 +62,7 @@ export async function sortOut(
   const good: File[] = [];
   const bad: string[] = [];
   for (const file of files)
-    await kindOf(file).then(
+    await readable(file).then(
       () => good.push(file),
       (error: unknown) => bad.push(`${file.name}: ${wordsOf(error)}`),
     );

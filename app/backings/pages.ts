@@ -55,7 +55,7 @@ async function pageOfPicture(file: File): Promise<ReadPages> {
 /**
  * Reads the pages of a PDF or a picture, before anything of it is kept.
  * @param bars how many the song has: numbers beyond are none of its bars'
- * @throws DamagedFile, UnreadablePdf
+ * @throws DamagedFile
  */
 export const readPages = async (file: File, isPdf: boolean, bars: number): Promise<ReadPages> =>
   isPdf ? pagesOfPdf(new Uint8Array(await file.arrayBuffer()), bars) : pageOfPicture(file);

@@ -1,4 +1,6 @@
+import type * as Pdf from 'pdfjs-dist';
 import type { PDFDocumentProxy } from 'pdfjs-dist';
+import { DamagedFile } from '~~/core/files/damaged';
 import PdfWorker from 'pdfjs-dist/build/pdf.worker.min.mjs?worker';
 
 /** Addresses of what pages may need: it ships with the program. */
@@ -10,9 +12,10 @@ const ASSETS = {
   iccUrl: '/pdf/iccs/',
 };
 
-let library: Promise<typeof import('pdfjs-dist')> | undefined;
+type Library = typeof Pdf;
+let library: Promise<Library> | undefined;
 /** The library, with its worker: fetched when the first page is looked at. */
-function pdfLibrary(): Promise<typeof import('pdfjs-dist')> {
+function pdfLibrary(): Promise<Library> {
   library ??= import('pdfjs-dist').then((made) => {
     made.GlobalWorkerOptions.workerPort = new PdfWorker();
     return made;
@@ -23,12 +26,9 @@ function pdfLibrary(): Promise<typeof import('pdfjs-dist')> {
   return library;
 }
 
-/** Error for a PDF that cannot be read, with the reason for people. */
-export class UnreadablePdf extends Error {}
-
 /**
  * Opens a PDF: its bytes, or an address that they are fetched from as they are needed.
- * @throws UnreadablePdf
+ * @throws DamagedFile
  */
 export async function openPdf(source: Uint8Array | string): Promise<PDFDocumentProxy> {
   const { getDocument } = await pdfLibrary();
@@ -37,8 +37,8 @@ export async function openPdf(source: Uint8Array | string): Promise<PDFDocumentP
       .promise;
   } catch (error) {
     const { name } = error as Error;
-    if (name === 'PasswordException') throw new UnreadablePdf('The PDF is locked with a password.');
-    throw new UnreadablePdf('The PDF is damaged or cut short, so its pages cannot be read.');
+    if (name === 'PasswordException') throw new DamagedFile('The PDF is locked with a password.');
+    throw new DamagedFile('The PDF is damaged or cut short, so its pages cannot be read.');
   }
 }
 

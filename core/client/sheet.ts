@@ -14,7 +14,7 @@ export function barAfter(bar: number, { bars, loop }: BarOrder): number | null {
 }
 
 /** The system in which a bar stands; the first one for bars before it. */
-export const systemOfBar = (systems: readonly System[], bar: number): System | undefined =>
+const systemOfBar = (systems: readonly System[], bar: number): System | undefined =>
   systems.findLast((s) => s.bar <= bar) ?? systems[0];
 
 /** Stretch of a page in which a bar stands, in shares of its width and height. */
@@ -58,7 +58,7 @@ export function pageOfBar({ pages, systems }: Sheet, bar: number, bars: number):
 }
 
 /** The page that comes after the one of a bar, in the order in which bars are played; null where it is the last. */
-export function pageAfter(sheet: Sheet, bar: number, order: BarOrder): string | null {
+function pageAfter(sheet: Sheet, bar: number, order: BarOrder): string | null {
   const own = pageOfBar(sheet, bar, order.bars);
   let at = barAfter(bar, order);
   for (let i = 0; at !== null && i <= order.bars; i += 1) {

@@ -45,7 +45,7 @@ describe('a sound file', () => {
     expect(kindOfFile(new TextEncoder().encode('OggS'))).toBe('ogg');
     expect(kindOfFile(new TextEncoder().encode('fLaC'))).toBe('flac');
     expect(kindOfFile(new TextEncoder().encode('FORM....AIFF'))).toBe('aiff');
-    expect(check(new TextEncoder().encode('<!doctype html><p>Not here'))).toThrow('neither sound nor MIDI');
+    expect(check(new TextEncoder().encode('<!doctype html><p>Not here'))).toThrow('neither sound, MIDI nor pages');
   });
 
   it.each([

@@ -120,8 +120,8 @@ export function checkSound(head: Uint8Array, size: number): SoundKind {
   const kind = kindOfFile(head);
   if (kind === 'midi' || kind === 'unknown' || isPageKind(kind))
     throw new DamagedFile(
-      'This is neither sound nor MIDI that can be read here: WAV, MP3, FLAC, OGG, AIFF where the ' +
-        'browser can, and MIDI files come in.',
+      'This is neither sound, MIDI nor pages that can be read here: WAV, MP3, FLAC, OGG, AIFF where the browser ' +
+        'can, MIDI files, PDFs and pictures come in.',
     );
   if (head.length < 12) throw new DamagedFile('The file is cut short inside its header.');
   if (kind === 'wav') checkWav(head, size);

@@ -4,6 +4,8 @@ import { played, songOf } from '../testing/delivered';
 import { off, on } from '../testing/layers';
 import { USUAL_DELIVERY } from './delivery';
 import { clockWords, cueSheet, deliveryNote, deliveryPage, ixmlOf, sizeWords, type NoteFacts } from './sheets';
+import type { SongDocument } from '../document/document';
+import { filesOf } from './files';
 import { newBacking } from '../document/backing';
 
 const piano = played('Piano <1>', [on(0), off(1)], {
@@ -95,5 +97,33 @@ describe('sheets', () => {
       ...['0 bytes', '1023 bytes', '2.0 kB', '5.0 MB', '3.00 GB'],
     ]);
     expect([0, 59.9996, 61.5, 3600].map(clockWords)).toEqual(['0:00.000', '1:00.000', '1:01.500', '60:00.000']);
+  });
+});
+
+describe('a transposed song', () => {
+  it('is said on the cue sheet and the note, with its keys and its chords as they sound', () => {
+    const own: SongDocument = {
+      ...song,
+      key: { fifths: 0, minor: false },
+      transposition: [{ bar: 5, semitones: 2 }],
+      written: [
+        { bar: 1, letter: '', chords: 'Am7 D7', words: '' },
+        { bar: 5, letter: '', chords: 'C/E', words: '' },
+      ],
+      backings: [newBacking({ id: 'mix', name: 'Mix', audio: 'a'.repeat(64), length: 30 })],
+    };
+    const sheet = cueSheet(own, mapsOf(own), true);
+    expect(sheet).toContain('C major, D major from bar 5\ntransposed 2 semitones up in bars 5–');
+    expect(sheet).toContain('Am7 D7');
+    expect(sheet).toContain('D/F#');
+    expect(sheet).toContain('The backings are as they came: in their own key.');
+    expect(cueSheet({ ...own, transposition: [] }, mapsOf(own), true)).not.toContain('transposed');
+    const named = { ...USUAL_DELIVERY, names: '{song} {key}', pages: true };
+    const up = { ...own, transposition: [{ bar: 1, semitones: 2 }] };
+    const paged = { pages: [{ id: 'p', file: 'b'.repeat(64), page: 0, aspect: 1.4 }], systems: [], ink: [] };
+    const names = filesOf({ ...up, title: 'Reed Lane', sheet: paged }, [], named, { job: 'x', version: 1 }).map(
+      (f) => f.name,
+    );
+    expect(names).toContain('Reed Lane D major - sheet.bin');
   });
 });

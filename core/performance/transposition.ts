@@ -29,7 +29,7 @@ export function keyBy(key: number, semitones: number): number {
 }
 
 /** A reading with each note's key moved by what a function says of it, and each key's pressure with it. */
-export function readingBy({ notes, controls }: Reading, by: (note: Pick<Note, 'start' | 'end'>) => number): Reading {
+function readingBy({ notes, controls }: Reading, by: (note: Pick<Note, 'start' | 'end'>) => number): Reading {
   return {
     notes: notes.map((note) => {
       const semitones = by(note);

@@ -64,6 +64,7 @@ function wav(seed: number, bytes: number): Buffer {
 
 async function addTo({ db, folder }: typeof full, id: string, seed: number): Promise<void> {
   const { hash } = await storeAudio(db, folder, Readable.from([wav(seed, 5000 + seed)]));
+  const { hash: sheet } = await storeAudio(db, folder, Readable.from([Buffer.from(`%PDF-1.7 ${seed}`)]));
   const piano = played('Piano', [on(0), off(1), on(4, 64), pedal(5, true), pedal(6, false), off(7, 64)]);
   const layerId = `${id} layer`;
   const backing = newBacking({ id: 'mix', name: 'Mix', audio: hash, length: 1 });
@@ -72,6 +73,8 @@ async function addTo({ db, folder }: typeof full, id: string, seed: number): Pro
   const song = songOf([{ ...piano.part, takes: [take], soundedAgain: [again] }], {
     title: `Song ${id}`,
     backings: [backing],
+    sheet: { pages: [{ id: 'page', file: sheet, page: 0, aspect: 1.4 }], systems: [], ink: [] },
+    transposition: [{ bar: 2, semitones: 3 }],
   });
   await addSong(db, id, 'job', song);
   const [[, { header, closing, events }]] = piano.layers as [(typeof piano.layers)[0]];
