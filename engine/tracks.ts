@@ -132,19 +132,36 @@ export class Tracks {
   }
 
   /**
-   * Gets all sound ready to run at a speed and at the pitches that are wanted or that tracks play. Takes a tenth of its
-   * length or so for each.
+   * Gets all sound ready to run at a speed and at the pitches that are wanted or that tracks play. Takes a twentieth of
+   * its length or so for each.
+   * @param told hears how much of it is made, 0 to 1
+   * @param isLate true once something else is wanted: then no more is made, and what was played before still is
    */
-  async prepare(speed: number, wanted: WantedPitches): Promise<void> {
+  async prepare(
+    speed: number,
+    wanted: WantedPitches,
+    told: (done: number) => void,
+    isLate: () => boolean,
+  ): Promise<void> {
     const played = [...this.#tracks.values()].flatMap((track) => track.pieces);
-    for (const [id, sound] of this.#sounds) {
+    const all = [...this.#sounds].map(([id, sound]) => {
       const own = played.filter((piece) => piece.sound === id).map((piece) => piece.semitones);
       const pitches = new Set([...(wanted.get(id) ?? []), ...own]);
-      if (pitches.size === 0) pitches.add(0);
+      return { sound, pitches: pitches.size > 0 ? [...pitches] : [0] };
+    });
+    const isThere = (sound: Sound, semitones: number): boolean =>
+      (speed === 1 && semitones === 0) || (sound.speed === speed && sound.sounding.has(semitones));
+    const of = all.flatMap(({ sound, pitches }) => pitches.filter((semitones) => !isThere(sound, semitones))).length;
+    let made = 0;
+    if (of > 0) told(0);
+    for (const { sound, pitches } of all) {
       const sounding = new Map<number, AudioBuffer>();
       for (const semitones of pitches) {
+        if (isLate()) return;
+        const isNew = !isThere(sound, semitones);
         const there = sound.speed === speed ? sound.sounding.get(semitones) : undefined;
         sounding.set(semitones, there ?? (await soundedAt(sound.buffer, speed, semitones)));
+        if (isNew) told((made += 1) / of);
       }
       sound.sounding = sounding;
       sound.speed = speed;

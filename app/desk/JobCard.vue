@@ -108,7 +108,7 @@ const dueText = (due: string) =>
         ref="picker"
         type="file"
         multiple
-        accept=".mid,.midi,.musicxml,.xml,.mxl,.zip,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,audio/*"
+        accept=".mid,.midi,.musicxml,.xml,.mxl,.zip,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,.pdf,.png,.jpg,audio/*"
         hidden
         @change="picked"
       />

@@ -138,13 +138,13 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
     </article>
     <div class="drop" :class="{ over }">
       <template v-if="backings.busy">Bringing in {{ backings.busy }}</template>
-      <template v-else>Drop files here: WAV, MP3, FLAC, OGG, MIDI</template>
+      <template v-else>Drop files here: WAV, MP3, FLAC, OGG, MIDI; PDF or pictures as the sheet</template>
     </div>
     <input
       ref="picker"
       type="file"
       multiple
-      accept=".mid,.midi,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,audio/*"
+      accept=".mid,.midi,.wav,.mp3,.flac,.ogg,.aif,.aiff,.txt,.pdf,.png,.jpg,.jpeg,.webp,audio/*"
       hidden
       @change="picked"
     />

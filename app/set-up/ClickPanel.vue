@@ -95,7 +95,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
       </ChoiceGroup>
       <p class="quiet wide">
         {{
-          sound.timeStretching
+          sound.stretchShare !== null
             ? 'Getting the backings ready at this speed.'
             : 'Backings keep their pitch. What is recorded slowly lands on its bars.'
         }}

@@ -17,7 +17,7 @@ const sound = useSound();
       </div>
       <TranspositionChoice />
       <p class="quiet small" role="status">
-        <template v-if="sound.timeStretching">Getting the backings ready in this key.</template>
+        <template v-if="sound.stretchShare !== null">Getting the backings ready in this key.</template>
         <template v-else-if="song.document!.transposition.length > 0"
           >Parts, chords and backings sound in this key. What was played is kept as it is.</template
         >

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
 import { mdiChevronLeft, mdiChevronRight, mdiClose } from '@mdi/js';
+import { transpositionWords } from '~~/core/document/transposition';
 import { useBackings } from '~/backings/backings';
 import { useFileDrop } from '~/controls/useFileDrop';
+import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useSheet } from './sheet';
 
@@ -11,6 +13,7 @@ const emit = defineEmits<{ close: [] }>();
 const sheet = useSheet();
 const backings = useBackings();
 const pass = usePass();
+const song = useSong();
 const host = ref<HTMLElement | null>(null);
 const picker = ref<HTMLInputElement | null>(null);
 const { over } = useFileDrop(host, (files) => void backings.bringIn(files));
@@ -36,6 +39,7 @@ const now = computed(() => sheet.pageOf(turned.value ?? sheet.following) ?? page
 const index = computed(() => pages.value.findIndex((p) => p.id === now.value?.id));
 const shown = computed(() => sheet.shownOf([now.value]));
 const systems = computed(() => sheet.sheet.systems.filter((s) => s.page === now.value?.id));
+const moved = computed(() => transpositionWords(song.document!.transposition, song.document!.bars));
 const hint = computed(() => {
   if (tool.value === 'bars')
     return pass.rolling
@@ -88,6 +92,7 @@ const hint = computed(() => {
         </ChoiceGroup>
       </div>
       <p class="quiet small">{{ hint }}</p>
+      <p v-if="moved" class="quiet small">The pages are in the song’s own key; it is played {{ moved }}.</p>
       <SheetPages
         class="view"
         :shown="shown"

@@ -52,8 +52,10 @@ export const useSound = defineStore('sound', () => {
   const clips = ref(0);
   /** Sound goes out, or did a moment ago. */
   const sounds = computed(() => peak.value > 0);
-  /** Sound is being made ready for another speed or key. */
-  const timeStretching = ref(false);
+  /** Share of the sound that is ready at another speed or in another key, 0 to 1; null while none is being made. */
+  const stretchShare = ref<number | null>(null);
+  /** Number of times that other sound was asked for. */
+  let asked = 0;
   /** Counts up when recorded sound has come that can be heard now. */
   const soundsCame = ref(0);
   /** Recorded sound that is to be heard though no line has it: of takes that are listened to. */
@@ -236,13 +238,13 @@ export const useSound = defineStore('sound', () => {
     await prepare(made);
   }
 
-  /** Gets sound ready at the song's speed and in its key. */
+  /** Gets sound ready at the song's speed and in its key. What is asked for meanwhile comes after it, and ends it. */
   async function prepare(made: AudioEngine): Promise<void> {
-    const speed = song.document?.speed ?? 1;
-    const wanted = wantedPitches(made);
-    timeStretching.value = speed !== 1 || [...wanted.values()].some((all) => [...all].some((by) => by !== 0));
-    await made.tracks.prepare(speed, wanted).finally(() => {
-      timeStretching.value = false;
+    const own = asked;
+    const told = (done: number): void => void (stretchShare.value = done);
+    const isLate = (): boolean => asked !== own;
+    await made.tracks.prepare(song.document?.speed ?? 1, wantedPitches(made), told, isLate).finally(() => {
+      stretchShare.value = null;
     });
   }
 
@@ -328,7 +330,9 @@ export const useSound = defineStore('sound', () => {
           now.backings.some(
             (b, i) => b.id !== before.backings[i]!.id || b.keepsPitch !== before.backings[i]!.keepsPitch,
           ));
-      if (moved) loading = loading.then(() => followBackings(made, before, now));
+      if (!moved) return;
+      asked += 1;
+      loading = loading.then(() => followBackings(made, before, now));
     },
   );
 
@@ -374,7 +378,7 @@ export const useSound = defineStore('sound', () => {
     peak,
     clips,
     sounds,
-    timeStretching,
+    stretchShare,
     load,
     loadSong,
     ready,

@@ -3,9 +3,12 @@ import type { PassPlan } from '~~/core/recording/state';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
+import { transpositionOf } from '~~/core/document/transposition';
+import { keyBy, semitonesOf } from '~~/core/performance/transposition';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { HUMAN, perform } from '~~/demo/player';
+import type { WrittenNote } from '~~/demo/writtenParts';
 import { SHEETS, study } from '~~/demo/sheets';
 import type { Strike } from '~~/engine/keyboards/benchKeyboard';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
@@ -32,7 +35,14 @@ export interface BenchKeyboardFacts {
  */
 export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): Strike[] {
   const { song, maps, part, plan, anchor, output, looseness, hearsLate } = facts;
-  const written = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
+  const own = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
+  // It reads the part in the key that the song is in.
+  const keys = transpositionOf(song.transposition, maps.meter);
+  const inKey = (note: WrittenNote): WrittenNote => ({
+    ...note,
+    key: keyBy(note.key, semitonesOf(keys, { start: note.start, end: note.start + note.length })),
+  });
+  const written = keys.length > 0 ? { ...own, notes: own.notes.map(inKey) } : own;
   const exact = looseness === 0 ? { wrong: 0, missed: 0 } : {};
   const manner = { ...HUMAN, looseness, lean: looseness / 2, seed: 1 + part.takes.length + lap, ...exact };
   const ahead = part.placement.policy === 'played' ? -hearsLate / 1000 : output;

@@ -32,6 +32,7 @@ export const usePassWords = defineStore('pass words', () => {
   const otherWindow = useOtherWindow();
 
   const bankFar = useHowFar(() => (sound.state === 'loading' ? sound.bankShare : null));
+  const stretchFar = useHowFar(() => sound.stretchShare);
   const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
   /** Words for where the pass ends. */
@@ -89,6 +90,8 @@ export const usePassWords = defineStore('pass words', () => {
     if (sound.state === 'loading' || sound.state === 'off')
       return { state: 'Getting ready', below: ['The sounds are loading', bankFar.value].filter(Boolean).join(': ') };
     if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
+    if (sound.stretchShare !== null)
+      return { state: 'Getting ready', below: `Sound is made ready at this speed and key: ${stretchFar.value}` };
     if (sound.songSounds && sound.songSounds.here < sound.songSounds.of)
       return {
         state: 'Getting ready',

@@ -37,6 +37,16 @@ describe('a stored song', () => {
     expect(upToDate({ version: 3, title: 'a' }, steps, 3)).toEqual({ version: 3, title: 'a' });
   });
 
+  it('of before it could be transposed has drums that keep their pitch, and says what is wrong with one that is none', () => {
+    const old = stored('song-2') as { readonly backings: readonly object[] };
+    const [first] = old.backings;
+    const midi = (drums: boolean) => ({ ...first, midi: { track: 0, program: 0, drums } });
+    const read = storedSongSchema.parse({ ...old, backings: [first, midi(true), midi(false)] });
+    expect(read.backings.map((b) => b.keepsPitch)).toEqual([false, true, false]);
+    for (const backings of [undefined, null, 7, [null]])
+      expect(storedSongSchema.safeParse({ ...old, backings }).success).toBe(false);
+  });
+
   it('is none without a version, and is told so by its schema', () => {
     expect(upToDate({ title: 'a' })).toEqual({ title: 'a' });
     expect(upToDate(null)).toBe(null);

@@ -1,3 +1,13 @@
+/** Field of a backing that says whether it has a pitch. */
+interface StoredBacking {
+  readonly midi?: { readonly drums: boolean } | null;
+}
+/** What is no list of backings stays as it is: the schema says what is wrong with it. */
+const withPitch = (backings: unknown): unknown =>
+  Array.isArray(backings)
+    ? backings.map((b: StoredBacking | null) => ({ ...b, keepsPitch: b?.midi?.drums ?? false }))
+    : backings;
+
 /** A document that has its version in it, whatever else. */
 interface Versioned {
   readonly version: number;
@@ -13,8 +23,11 @@ export type Step = (document: Versioned & Record<string, unknown>) => Versioned 
 const STEPS: readonly Step[] = [
   // Notes of the client's, the written part, and the tuning of the instruments.
   (d) => ({ ...d, version: 2, clientNotes: [], written: [], tuning: 0 }),
-  // Another key, and the client's sheet. Backings go along unless they say that they keep their pitch.
-  (d) => ({ ...d, version: 3, transposition: [], sheet: { pages: [], systems: [], ink: [] } }),
+  // Another key, and the client's sheet. Drums of a MIDI file stay as they are.
+  (d) => ({
+    ...{ ...d, version: 3, transposition: [], sheet: { pages: [], systems: [], ink: [] } },
+    backings: withPitch(d['backings']),
+  }),
 ];
 /** The version that this program writes. */
 export const DOCUMENT_VERSION = 3;

@@ -6,6 +6,7 @@ import type { Layer } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { mapsOf } from '../document/maps';
+import { transpositionOf } from '../document/transposition';
 import { midiTracks, type OfferedTrack } from './fromMidi';
 
 /** A file that can be a take, with the tracks of it that have notes. */
@@ -40,6 +41,8 @@ export function layerOfTrack(
   at: string,
 ): Layer {
   const { tempo, meter } = mapsOf(song);
+  // It is what the song sounds like now, as what was handed over is.
+  const transposition = transpositionOf(song.transposition, meter);
   const { events } = file.tracks[tracks.find((t) => t.track === track)!.track]!;
   const last = events.reduce((latest, e) => Math.max(latest, e.at), 0);
   const range = { from: 0, to: barStart(meter, barAt(meter, last) + 1) };
@@ -49,6 +52,7 @@ export function layerOfTrack(
       ...{ startedAt: at, tempo: song.tempo, latency: { output: 0, input: 0 }, early: 0, quantize: null },
       // A file lies where it lies: nobody heard a click.
       placement: { policy: 'heard', nudge: 0 },
+      ...(transposition.length > 0 ? { transposition } : {}),
       planned: range,
     },
     closing: { range, clears: [] },
