@@ -30,7 +30,7 @@ describe('the client’s sheet', () => {
     const id = await addSong(on.server.address, { bars: 24, tempo: [{ tick: 0, bpm: 240 }] });
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`);
     await state(page, 'Ready');
-    await page.keyboard.press('Shift+S');
+    await page.keyboard.press('Shift+P');
     await bring(page, await pdfOf('Reed Lane.pdf', { title: 'Reed Lane', bars: 24, systemsAPage: 2 }));
     await page.getByText('3 pages joined the song’s sheet. 6 lines of music were found').waitFor();
     const truth = await leadSheet({ title: 'Reed Lane', bars: 24, systemsAPage: 2 });

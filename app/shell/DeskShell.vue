@@ -85,7 +85,7 @@ const shortcuts = computed((): Shortcuts => ({
   s: () => {
     standOpen.value = !standOpen.value && stand.now !== null;
   },
-  'shift+s': () => {
+  'shift+p': () => {
     sheet.panel = !sheet.panel && song.document !== null;
   },
   'shift+n': () => {
@@ -135,7 +135,7 @@ useStandSender();
     <ClientNotes v-if="notesOpen && song.document" @close="notesOpen = false" />
     <StandSheet v-if="standOpen && stand.now" :facts="stand.now" />
     <CommandKeys v-else-if="keyboards.commanding.size" :held="[...keyboards.held]" />
-    <KeysDialog v-model="keysOpen" @stand="standOpen = true" @notes="notesOpen = true" />
+    <KeysDialog v-model="keysOpen" @stand="standOpen = true" @notes="notesOpen = true" @sheet="sheet.panel = true" />
     <FocusHint />
     <HintTip />
   </div>

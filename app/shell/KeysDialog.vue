@@ -17,7 +17,7 @@ import { useHands } from '~/transport/performAction';
 import { needsSong, stationPath, STATIONS } from './stations';
 
 /** Everything that is asked for with one move, by name: its key, what was taught it, and itself at a press. */
-const emit = defineEmits<{ stand: []; notes: [] }>();
+const emit = defineEmits<{ stand: []; notes: []; sheet: [] }>();
 const open = defineModel<boolean>({ required: true });
 const hands = useHands();
 const keyboards = useKeyboards();
@@ -56,6 +56,7 @@ const rows = computed((): Row[] => {
     { name: 'The stand: Play to be read from two metres away', key: key('s'), run: () => emit('stand') },
     { name: 'The stand in a window of its own, for a second screen', key: '', run: openStandWindow },
     ...(song.document ? [{ name: 'The client’s notes', key: key('shift+n'), run: () => emit('notes') }] : []),
+    ...(song.document ? [{ name: 'The client’s sheet', key: key('shift+p'), run: () => emit('sheet') }] : []),
     { name: 'Lights down, or up', key: '', run: preferences.turnLights },
     ...STATIONS.filter(({ id }) => song.id !== null || !needsSong(id)).map(({ id, name, key: own }) => ({
       name: `To ${name}`,

@@ -79,7 +79,7 @@ const AT_RISK = 'In this window only: leave it open';
       <button
         v-if="song.document"
         class="tab small"
-        v-hint="'The client’s pages, which turn with the song (Shift S)'"
+        v-hint="'The client’s pages, which turn with the song (Shift P)'"
         @click="emit('sheet')"
       >
         Sheet

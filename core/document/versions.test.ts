@@ -37,7 +37,7 @@ describe('a stored song', () => {
     expect(upToDate({ version: 3, title: 'a' }, steps, 3)).toEqual({ version: 3, title: 'a' });
   });
 
-  it('of before it could be transposed has drums that keep their pitch, and says what is wrong with one that is none', () => {
+  it('of before it could be transposed has drums that keep their pitch; what is no list is refused', () => {
     const old = stored('song-2') as { readonly backings: readonly object[] };
     const [first] = old.backings;
     const midi = (drums: boolean) => ({ ...first, midi: { track: 0, program: 0, drums } });
