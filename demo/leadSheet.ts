@@ -52,7 +52,7 @@ export interface MadeSheet {
   readonly pages: number;
   /** Height of a page by its width. */
   readonly aspect: number;
-  /** By the first bar: the page, from 0, and the share of it above the staff. */
+  /** Systems by their first bar: the page, from 0, and the share of it above the staff. */
   readonly systems: readonly { readonly bar: number; readonly page: number; readonly top: number }[];
 }
 

@@ -138,7 +138,7 @@ export const useSession = defineStore('session', () => {
     const brief = song.document?.brief;
     return brief?.loop ? JSON.stringify(loopRange(brief, reading.maps?.end ?? 1)) : '';
   };
-  /** What backings sound in, as text. */
+  /** Keys that backings sound in, as text. */
   const soundingKeys = (): string =>
     JSON.stringify([reading.transposition, song.document?.backings.map((b) => b.keepsPitch)]);
   // What rolls goes on in the new tempo, in the new key, at the new speed, or round the new loop, from where it is.

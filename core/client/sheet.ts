@@ -28,7 +28,7 @@ export interface BarOnPage {
 
 /** Height of a system with nothing below it on its page, as a share of the page's. */
 const LAST_SYSTEM = 0.11;
-/** Where systems begin and end on a page. */
+/** Ends of a system, in shares of the page's width. */
 const [MARGIN_LEFT, MARGIN_RIGHT] = [0.07, 0.95];
 
 /**

@@ -145,7 +145,7 @@ export function writtenIn(written: readonly WrittenBar[], bar: number): string {
 /** Letters from F on by fifths: a step on it is a fifth, seven of them an accidental. */
 const LINE_OF_FIFTHS = 'FCGDAEB';
 const NOTE_NAME = /^([A-G])([#♯b♭]*)/;
-/** Where a bass note begins. */
+/** Stroke before a bass note. */
 const BASS = /\/(?=[A-G][#♯b♭]*$)/;
 
 /** A note's name so many fifths on, with signs of the kind that the symbol has; none gets two accidentals. */

@@ -8,7 +8,7 @@ export const sheetPageSchema = z
     id,
     /** Content hash of the file. */
     file: z.string().regex(/^[0-9a-f]{64}$/),
-    /** Which of the file's pages, from 0. */
+    /** Index among the file's pages, from 0. */
     page: z.number().int().min(0).max(10_000),
     /** Height by its width. */
     aspect: z.number().min(0.05).max(20),
@@ -36,7 +36,7 @@ export type Stroke = z.infer<typeof strokeSchema>;
 const sheet = z.object({
   /** In the order in which they are read. */
   pages: z.array(sheetPageSchema).max(MOST_SHEET_PAGES).readonly(),
-  /** By bar. A page can be come back to. */
+  /** Systems by bar. A page can be come back to. */
   systems: z.array(systemSchema).max(MOST_BARS).readonly(),
   ink: z.array(strokeSchema).max(MOST_STROKES).readonly(),
 });

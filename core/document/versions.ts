@@ -2,7 +2,7 @@
 interface StoredBacking {
   readonly midi?: { readonly drums: boolean } | null;
 }
-/** What is no list of backings stays as it is: the schema says what is wrong with it. */
+/** Backings, each with whether it keeps its pitch. No list of them is left as it is: the schema says what is wrong. */
 const withPitch = (backings: unknown): unknown =>
   Array.isArray(backings)
     ? backings.map((b: StoredBacking | null) => ({ ...b, keepsPitch: b?.midi?.drums ?? false }))

@@ -42,7 +42,7 @@ export interface SoundSources {
   readonly read: TakeReader;
 }
 
-/** How a song's takes lie in it now, of all that its sound is read from. */
+/** Sources of where a song's takes lie in it now, and in which key. */
 export const frameOf = (
   { clocks, transposition }: Pick<SongDocument, 'clocks' | 'transposition'>,
   meter: MeterMap,
