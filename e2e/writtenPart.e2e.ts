@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { open, state } from './browser';
+import { textFile } from './files';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
@@ -50,6 +51,31 @@ describe('the written part', () => {
     await page.keyboard.press('u');
     await page.keyboard.press('s');
     await stand.getByText('(A) Am7').waitFor({ state: 'detached' });
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it('is taken from the text that comes with the client’s files, where none is written yet', async () => {
+    const id = await addSong(on.server.address, { bars: 8, sections });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
+    await state(page, 'Ready');
+    const bring = (text: string) =>
+      page.locator('.backings input[type=file]').setInputFiles([textFile('form.txt', text)]);
+    await bring('Brushes, please.\n\nVerse:\n| Am7 | D7 | G | C |\nChorus:\n| F | G7 |');
+    await page.getByText('Chords of 6 bars were found in it').waitFor();
+    const first = await until(async () => {
+      const { document } = await readSong(on.server.address, id);
+      return document.written.length === 6 && document;
+    });
+    expect(first.written.map((w) => w.bar)).toEqual([1, 2, 3, 4, 5, 6]);
+    expect(first.notes).toContain('Brushes, please.');
+    // A second text says nothing over it.
+    await bring('| E | E | E | E |');
+    const second = await until(async () => {
+      const { document } = await readSong(on.server.address, id);
+      return document.notes.includes('| E |') && document;
+    });
+    expect(second.written).toEqual(first.written);
     expect(errors).toEqual([]);
     await context.close();
   });

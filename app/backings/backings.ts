@@ -1,6 +1,8 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { unpackPeaks, type Peaks } from '~~/core/backing/peaks';
+import { formOf } from '~~/core/client/meant';
+import { writtenFrom } from '~~/core/client/writtenFrom';
 import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded } from '~~/core/files/sound';
@@ -149,6 +151,17 @@ export const useBackings = defineStore('backings', () => {
     offered.value = [...offered.value, { name: nameOf(file), audio: hash, file: read }];
   }
 
+  /** Text joins the song's notes; chords in it are its written part, where it has none. */
+  function bringInText(text: string): void {
+    const opened = song.document!;
+    const notes = [opened.notes, text].filter(Boolean).join('\n');
+    song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
+    const written = opened.written.length > 0 || !reading.maps ? [] : writtenFrom(text, formOf(opened, reading.maps));
+    if (written.length === 0) return;
+    song.run({ type: 'set written part', written: [...written] });
+    notices.say(`Chords of ${many(written.length, 'bar')} were found in it: they are the written part.`, 'plain');
+  }
+
   /** Pages join the sheet, in the order in which they come. Nothing of a file that cannot be read is sent. */
   async function bringInPages(file: File, isPdf: boolean): Promise<void> {
     const { pages, systems } = await readPages(file, isPdf, song.document!.bars);
@@ -176,8 +189,7 @@ export const useBackings = defineStore('backings', () => {
           continue;
         }
         if (kind === 'text') {
-          const notes = [song.document.notes, (await file.text()).trim()].filter(Boolean).join('\n');
-          song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
+          bringInText((await file.text()).trim());
           continue;
         }
         if (song.document.backings.length >= MOST_BACKINGS)

@@ -40,7 +40,7 @@ export async function unpacked(files: readonly File[]): Promise<File[]> {
  * @throws DamagedFile when it is of no use here
  */
 export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'pdf' | 'picture'> {
-  if (/\.(txt|md)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
+  if (/\.(txt|md|cho|chopro|chordpro)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
   const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
   const kind = kindOfFile(head);
   if (kind === 'midi' || kind === 'pdf') return kind;

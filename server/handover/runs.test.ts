@@ -8,6 +8,7 @@ import { change, type Command } from '../../core/song/changes';
 import { mapsOf } from '../../core/document/maps';
 import type { SongDocument } from '../../core/document/document';
 import { readMidiFile } from '../../core/files/smf';
+import { addAudio } from '../store/audio';
 import { USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
 import { played, songOf } from '../../core/testing/delivered';
 import { off, on, pedal } from '../../core/testing/layers';
@@ -119,6 +120,26 @@ const sidesOf = (bytes: Buffer): Float64Array[] =>
   new WaveFile(Uint8Array.from(bytes)).getSamples(false, Float64Array) as unknown as Float64Array[];
 
 describe('files that are made ready', () => {
+  it('are in the song’s key, and hold the client’s pages as they came', async () => {
+    const pdf = Buffer.from('%PDF-1.7 two pages');
+    const file = await addAudio(db, folder, pdf);
+    const pages = [0, 1].map((page) => ({ id: `page ${page}`, file, page, aspect: 1.4 }));
+    await alter({ type: 'add sheet pages', pages, systems: [] });
+    const plain = { audio: 'none', midi: 'together', pages: true, sheets: false } as const;
+    await deliver(plain);
+    const struck = (of: Run): number[] =>
+      readMidiFile(Uint8Array.from(bytesOf(of, 'Low Tide - all parts.mid')))
+        .tracks.flatMap((t) => t.events)
+        .flatMap(({ message }) => (message.type === 'noteOn' ? [message.key] : []));
+    const before = await run({ revision: 1, which: 'all' });
+    expect(namesOf(before)).toEqual(['Low Tide - all parts.mid', 'Low Tide - sheet.pdf']);
+    expect(bytesOf(before, 'Low Tide - sheet.pdf')).toEqual(pdf);
+    const own = struck(before);
+    await alter({ type: 'set transposition', transposition: [{ bar: 1, semitones: -2 }] });
+    const after = await run({ revision: 2, which: 'all' });
+    expect(struck(after)).toEqual(own.map((key) => key - 2));
+  });
+
   it('line up at bar 1: each as long as the song, each strike within a frame of its bar, at every rate', async () => {
     const maps = mapsOf(made);
     for (const rate of [44_100, 48_000, 96_000] as const) {
