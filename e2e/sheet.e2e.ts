@@ -19,7 +19,7 @@ const bring = (page: Page, ...files: SentFile[]): Promise<void> =>
 /** Colours that a page's canvas has beside white: none of one that is not drawn. */
 const drawnOf = (page: Page): Promise<boolean> =>
   page.evaluate(`(() => {
-    const canvas = document.querySelector('.paper canvas');
+    const canvas = document.querySelector('.sheet-paper canvas');
     if (!canvas) return false;
     const { data } = canvas.getContext('2d').getImageData(0, 0, canvas.width, canvas.height);
     return data.some((value) => value < 100);

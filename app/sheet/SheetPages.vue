@@ -145,7 +145,6 @@ const underWay = computed(() => {
 .page {
   position: relative;
   flex: none;
-  background: #fff;
   border: 1px solid var(--rule);
 }
 svg {
@@ -167,7 +166,7 @@ svg {
 }
 .ink {
   fill: none;
-  stroke: #1c4a63;
+  stroke: var(--sea);
   stroke-width: 14;
   stroke-linecap: round;
   stroke-linejoin: round;

@@ -33,12 +33,12 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <div ref="host" class="paper" />
+  <div ref="host" class="sheet-paper" />
   <p v-if="trouble" class="trouble" role="alert">{{ trouble }} The song works without it.</p>
 </template>
 
 <style scoped>
-.paper {
+.sheet-paper {
   width: 100%;
   height: 100%;
 }
@@ -46,5 +46,9 @@ onBeforeUnmount(() => {
   position: absolute;
   inset: 30% 8% auto;
   color: #8d3a1c;
+}
+/* In a dark room white pages would be lamps: the print is light, and its colours stay about what they are. */
+:global(.v-theme--night .sheet-paper) {
+  filter: invert(0.88) hue-rotate(180deg);
 }
 </style>

@@ -147,6 +147,7 @@ useStandSender();
   grid-template: 50px auto minmax(0, 1fr) var(--plate-height, 100px) var(--strip, 34px) / minmax(0, 1fr);
   height: 100dvh;
   min-width: 720px;
+  --sheet-width: clamp(400px, 34vw, 680px);
 }
 .station {
   min-height: 0;
@@ -171,6 +172,9 @@ useStandSender();
   }
   .station {
     overflow: visible;
+  }
+  .station.beside {
+    margin-right: 0;
   }
 }
 </style>
