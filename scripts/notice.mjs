@@ -20,6 +20,8 @@ export function notice() {
     '',
     'Fonts: Fraunces, Figtree and Spline Sans Mono, under the SIL Open Font License 1.1.',
     'Sounds: FluidR3Mono, a General MIDI bank, under the MIT licence.',
+    'Fonts and decoders for PDF pages (Foxit, Liberation, OpenJPEG, JBIG2, QCMS, Adobe’s character maps): under the',
+    'licences that lie beside them in pdfjs-dist, and are served with them under /pdf.',
     '',
     'Packages that are part of the program or build it:',
     '',
