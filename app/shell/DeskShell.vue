@@ -94,7 +94,6 @@ const shortcuts = computed((): Shortcuts => ({
   escape: () => {
     standOpen.value = false;
     notesOpen.value = false;
-    sheet.panel = false;
   },
   home: () => session.seek(0),
   b: () => {

@@ -138,9 +138,12 @@ export const useSession = defineStore('session', () => {
     const brief = song.document?.brief;
     return brief?.loop ? JSON.stringify(loopRange(brief, reading.maps?.end ?? 1)) : '';
   };
-  /** Keys that backings sound in, as text. */
-  const soundingKeys = (): string =>
-    JSON.stringify([reading.transposition, song.document?.backings.map((b) => b.keepsPitch)]);
+  /** Keys that backings sound in, as text: nothing of it changes while the song is in its own. */
+  function soundingKeys(): string {
+    const { transposition } = reading;
+    const own = song.document?.backings.filter((b) => b.keepsPitch).map((b) => b.id);
+    return JSON.stringify(transposition.length > 0 ? [transposition, own] : []);
+  }
   // What rolls goes on in the new tempo, in the new key, at the new speed, or round the new loop, from where it is.
   watch(
     [() => reading.maps, () => song.document?.speed, soundingKeys, () => song.document?.brief.loop, loopAsText],
