@@ -276,6 +276,24 @@ describe('handing over', () => {
     await context.close();
   });
 
+  it('shows what it knew of the delivery when that cannot be read again', async () => {
+    const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
+    const audio = page.getByRole('button', { name: /^Audio files/ });
+    await audio.waitFor();
+    const refused: string[] = [];
+    await page.route('**/delivery', (route) => {
+      refused.push(route.request().url());
+      return route.abort();
+    });
+    await page.keyboard.press('Shift+Digit3');
+    await audio.waitFor({ state: 'detached' });
+    await page.keyboard.press('Shift+Digit6');
+    await expect.poll(() => refused.length).toBeGreaterThan(0);
+    await audio.waitFor();
+    await context.close();
+  });
+
   it('shows what another window chose of the delivery, and takes nothing of it back', async () => {
     const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
     const first = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);

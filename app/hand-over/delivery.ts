@@ -38,8 +38,8 @@ export const useDelivery = defineStore('delivery', () => {
   let chosen = 0;
   let sent: Promise<void> = Promise.resolve();
 
-  /** @param again because it may have changed elsewhere */
-  async function load(again = false): Promise<void> {
+  /** Reads what the client gets. Where it was read before and cannot be now, that is still the best that is known. */
+  async function load(): Promise<void> {
     const [songId, jobId] = [song.id, song.jobId];
     if (!songId || !jobId) return;
     const path = `/api/songs/${encodeURIComponent(songId)}/versions`;
@@ -60,8 +60,7 @@ export const useDelivery = defineStore('delivery', () => {
       had.value = latest.map((version) => ({ ...version, document: songSchema.parse(version.document) }));
       state.value = 'ready';
     } catch (error) {
-      // What was read before is still the best that is known.
-      if (again) return;
+      if (song.id !== songId || state.value === 'ready') return;
       trouble.value = wordsOf(error);
       state.value = 'failed';
     }
@@ -108,7 +107,7 @@ export const useDelivery = defineStore('delivery', () => {
     if (!run.trouble) return;
     // What is on the screen may not be what is chosen. Why nothing was made stays said.
     const why = run.trouble;
-    await load(true);
+    await load();
     run.trouble = why;
   }
 
@@ -171,7 +170,7 @@ export const useDelivery = defineStore('delivery', () => {
   }
 
   keeping.followFeed((changed) => {
-    if (state.value === 'ready' && (changed === null || changed.song === null)) void load(true);
+    if (state.value === 'ready' && (changed === null || changed.song === null)) void load();
   });
 
   watch(
