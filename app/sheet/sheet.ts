@@ -82,10 +82,7 @@ export const useSheet = defineStore('sheet', () => {
     const own = barAt(maps.meter, at);
     const [from, to] = [barStart(maps.meter, own), barStart(maps.meter, own + 1)];
     const late = pass.rolling && (at - from) / (to - from) >= NEXT_FROM && own < bars.value;
-    tellBar(page, top, late ? own + 1 : own);
-  }
-  function tellBar(page: string, top: number, of: number): void {
-    song.run({ type: 'place system', system: { bar: of, page, top } });
+    song.run({ type: 'place system', system: { bar: late ? own + 1 : own, page, top } });
   }
   /** @param points x and y by turns, in whole parts of the page's width */
   function write(page: string, points: readonly number[]): void {
@@ -97,5 +94,5 @@ export const useSheet = defineStore('sheet', () => {
   const takeOut = (pages: readonly string[]): void =>
     void song.run({ type: 'take sheet pages out', pages: [...pages] });
 
-  return { panel, sheet, both, following, mark, shownOf, pageOf, tell, tellBar, write, rubOut, forget, takeOut };
+  return { panel, sheet, both, following, shownOf, pageOf, tell, write, rubOut, forget, takeOut };
 });
