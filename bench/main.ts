@@ -7,6 +7,7 @@ import { boundFigures } from './bounds';
 import { chartFigures } from './chart';
 import { demoFigures } from './demo';
 import type { Figure } from './figure';
+import { grandFigures } from './grand';
 import { growthFigures } from './growth';
 import { handoverFigures } from './handOver';
 import { laneFigures } from './lanes';
@@ -50,6 +51,7 @@ const AREAS: Readonly<Record<string, Area>> = {
   settings: { figures: settingFigures, within: 10 },
   lookback: { figures: lookBackFigures, within: 10 },
   sound: { figures: soundFigures, within: 15 },
+  grand: { figures: grandFigures, within: 15 },
   bounce: { figures: bounceFigures, within: 15 },
   chart: { figures: chartFigures, within: 15 },
   demo: { figures: demoFigures, within: 10 },

@@ -95,7 +95,7 @@ const SONGS: readonly Demo[] = [
     form: SLOW_TIDE,
     seed: 6,
     played: SLOW_TIDE_PLAYED,
-    parts: [{ id: 'grand', name: 'Grand piano', sound: 'concert grand', sheet: 'slow tide: grand', gainDb: -5 }],
+    parts: [{ id: 'grand', name: 'Grand piano', sound: 'full grand', sheet: 'slow tide: grand', gainDb: -5 }],
     passes: [],
     written:
       '[Verse 1]\n(A) Cadd9 | Gadd9 | Am7 | Fmaj7\nCadd9 | Gadd9 | Am7 | Fmaj7 "softly"\n' +

@@ -322,7 +322,7 @@ describe('a part', () => {
     await page.getByRole('button', { name: 'Organ: name, colour, place' }).click();
     await page.getByRole('button', { name: 'Put away' }).click();
     await page.getByRole('button', { name: 'Bring Organ back' }).click();
-    await page.getByRole('button', { name: 'Organ’s sound: Concert grand' }).click();
+    await page.getByRole('button', { name: 'Organ’s sound: Full grand' }).click();
     await page.getByLabel('Find a sound').fill('horn');
     await page.getByRole('button', { name: 'Hear French horn' }).click();
     await page.getByRole('button', { name: 'French horn', exact: true }).click();

@@ -36,9 +36,15 @@ export class AudioEngine {
   /** Backings, and what was recorded of instruments outside. */
   readonly tracks: Tracks;
   #instrument: AudioWorkletNode | undefined;
-  readonly #channelWaits = new Map<number, { promise: Promise<void>; done: () => void }>();
+  readonly #channelWaits = new Map<number, { bank: string | undefined; done: () => void }>();
+  /** Further banks that have been asked for. */
+  readonly #banks = new Set<string>();
   #channelPeaks: readonly number[] = [];
   onMeter: (reading: MeterReading) => void = () => {};
+  /** A further bank is needed: its sound is to come by the port, as `FromBank` says. */
+  onBankWanted: (name: string, to: MessagePort) => void = () => {};
+  /** A further bank cannot be played, and General MIDI's sounds in its place. */
+  onBankFailed: (name: string, reason: string) => void = () => {};
 
   constructor() {
     this.context = new AudioContext({ latencyHint: 'interactive' });
@@ -75,6 +81,7 @@ export class AudioEngine {
         if (data.type === 'ready') ready();
         else if (data.type === 'failed') failed(new SoundFailed(`The sounds could not be read: ${data.reason}`));
         else if (data.type === 'peaks') this.#channelPeaks = data.peaks;
+        else if (data.type === 'bank failed') this.giveUpBank(data.name, data.reason);
         else this.#channelWaits.get(data.channel)?.done();
       };
       node.port.postMessage({ type: 'bank', bytes } satisfies ToInstrument, [bytes]);
@@ -82,19 +89,31 @@ export class AudioEngine {
     this.#instrument = node;
   }
 
-  #tell(message: ToInstrument): void {
-    this.#instrument?.port.postMessage(message);
+  #tell(message: ToInstrument, moved: Transferable[] = []): void {
+    this.#instrument?.port.postMessage(message, moved);
   }
 
-  /** Resolves when the channel's preset is decoded and can be played without a wait. */
+  /** Resolves when the channel can be played without a wait, or its bank was given up. */
   setChannel(channel: number, setting: ChannelSetting): Promise<void> {
-    let done = () => {};
-    const promise = new Promise<void>((resolve) => {
-      done = resolve;
+    const { bank } = setting;
+    const ready = new Promise<void>((done) => {
+      this.#channelWaits.set(channel, { bank, done });
     });
-    this.#channelWaits.set(channel, { promise, done });
     this.#tell({ type: 'channel', channel, setting });
-    return promise;
+    if (bank && !this.#banks.has(bank)) {
+      this.#banks.add(bank);
+      const { port1, port2 } = new MessageChannel();
+      this.#tell({ type: 'further bank', name: bank, from: port1 }, [port1]);
+      this.onBankWanted(bank, port2);
+    }
+    return ready;
+  }
+
+  /** Goes on without a bank that cannot be had; it is asked for again by the next channel that wants it. */
+  giveUpBank(name: string, reason: string): void {
+    this.#banks.delete(name);
+    for (const wait of this.#channelWaits.values()) if (wait.bank === name) wait.done();
+    this.onBankFailed(name, reason);
   }
 
   setGain(channel: number, gain: number): void {

@@ -28,11 +28,18 @@ export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
 /** Interval at which an installation that says nothing by itself is said to go on. */
 const STILL_MS = 15_000;
 
-/**
- * Installs the packages that the lock file names, if they are not the ones that are there. Ends the process when that
- * fails.
- */
+/** Installs what is missing, and makes the grand's bank where there is none. Ends the process when either fails. */
 export async function install() {
+  await installPackages();
+  if (run(tool('tsx'), ['scripts/grand.ts']) === 0) return;
+  console.error(
+    'The grand could not be made out of its recordings, and nothing was started. See above for the reason.',
+  );
+  process.exit(1);
+}
+
+/** Installs the packages that the lock file names, if they are not the ones that are there. */
+async function installPackages() {
   const lock = join(ROOT, 'package-lock.json');
   const modules = join(ROOT, 'node_modules');
   const marker = join(modules, '.installed-lock');

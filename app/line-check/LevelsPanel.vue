@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { decibelsFromGain } from '~~/core/time/units';
 import { computed, ref, watch } from 'vue';
 import { useLineCheck } from './lineCheck';
 import { useKeyboards } from '~/keyboards/keyboards';
@@ -29,7 +30,7 @@ watch(
     clipsBefore = all;
   },
 );
-const peak = computed(() => (most.value > 0 ? 20 * Math.log10(most.value) : null));
+const peak = computed(() => (most.value > 0 ? decibelsFromGain(most.value) : null));
 const db = (value: number) => `${value.toFixed(1)} dB`.replace('-', '−');
 const suggestion = computed(() => {
   const part = check.part;

@@ -6,7 +6,7 @@ import { isAudible } from '~~/core/document/audible';
 import { listenersOf } from '~~/core/recording/ears';
 import { REFUSALS } from '~~/core/placement/loopTest';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/tapTest';
-import type { Milliseconds, Seconds } from '~~/core/time/units';
+import { decibelsFromGain, type Milliseconds, type Seconds } from '~~/core/time/units';
 import { runLoop, type LoopResult, type WayBack } from '~~/engine/probes/loop';
 import type { KeyPort } from '~~/engine/keyboards/port';
 import { PLAIN_KEYBOARD } from '~~/core/performance/keyboard';
@@ -53,7 +53,7 @@ export const useLineCheck = defineStore('line check', () => {
     () => sound.peak,
     (peak) => {
       if (monitor.anyDown && level.value !== null && peak > 0)
-        level.value = Math.max(level.value, 20 * Math.log10(peak));
+        level.value = Math.max(level.value, decibelsFromGain(peak));
     },
   );
 

@@ -21,7 +21,7 @@ const { hasRoom } = usePartRoom();
 const reading = useReading();
 const adding = ref(false);
 const name = ref('');
-const sound = ref<Sound>('concert grand');
+const sound = ref<Sound>('full grand');
 const heard = useSound();
 const hands = useHands();
 

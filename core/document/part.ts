@@ -119,7 +119,7 @@ export interface NewPart {
 
 /** A part with nothing played; its ink follows from how many there are. */
 export function newPart(
-  { id: partId, name: title, sound = 'concert grand', sheet = null, gainDb: db = -6 }: NewPart,
+  { id: partId, name: title, sound = 'full grand', sheet = null, gainDb: db = -6 }: NewPart,
   count: number,
 ): Part {
   return {

@@ -28,9 +28,11 @@ const STEPS: readonly Step[] = [
     ...{ ...d, version: 3, transposition: [], sheet: { pages: [], systems: [], ink: [] } },
     backings: withPitch(d['backings']),
   }),
+  // The grand: a part can have a sound that older programs do not know.
+  (d) => ({ ...d, version: 4 }),
 ];
 /** The version that this program writes. */
-export const DOCUMENT_VERSION = 3;
+export const DOCUMENT_VERSION = 4;
 
 /** A song that a newer version of the program has written: nobody reads it, and it is left as it is. */
 export class NewerSong extends Error {

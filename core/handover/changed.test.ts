@@ -72,7 +72,7 @@ describe('what changed since a version', () => {
       'Grand: it was called Piano; level -3 dB, before -6 dB',
     ]);
     expect(words(after({ type: 'set part', part: 'Piano', to: { sound: 'felt piano' } }))).toEqual([
-      'Piano: Felt piano, before Concert grand',
+      'Piano: Felt piano, before Full grand',
     ]);
     const longer = after(
       { type: 'set tempo', retiming: { tempo: [{ tick: 0, bpm: 90 }], takes: 'bars' } },
@@ -87,7 +87,7 @@ describe('what changed since a version', () => {
   it('is the sound it goes out as, and recorded sound that is another though its notes are not', () => {
     const [part] = song.parts;
     const as = after({ type: 'set part', part: 'Piano', to: { heardAs: 'recorded' } });
-    expect(words(as)).toEqual(['Piano: its recorded sound, before Concert grand']);
+    expect(words(as)).toEqual(['Piano: its recorded sound, before Full grand']);
     const sounding = new Map([...layers].map(([id, l]) => [id, { ...l, header: { ...l.header, sound: tape(id) } }]));
     const silent = layer('again', 0, 32, []);
     sounding.set('again', { ...silent, header: { ...silent.header, sound: tape('again') } });

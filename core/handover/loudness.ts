@@ -1,4 +1,4 @@
-import type { Decibels } from '../time/units';
+import { decibelsFromGain, type Decibels } from '../time/units';
 
 /** Levels of a file, as ITU-R BS.1770-5 has them. */
 export interface Levels {
@@ -162,10 +162,9 @@ export class LoudnessMeter {
     const loud = blocks.filter((b) => decibels(b) > ABSOLUTE_GATE);
     const gate = decibels(mean(loud)) + RELATIVE_GATE;
     const counted = loud.filter((b) => decibels(b) > gate);
-    const toDb = (value: number): Decibels => 20 * Math.log10(value);
     return {
-      peak: toDb(this.#peak),
-      truePeak: toDb(Math.max(this.#peak, this.#truePeak)),
+      peak: decibelsFromGain(this.#peak),
+      truePeak: decibelsFromGain(Math.max(this.#peak, this.#truePeak)),
       loudness: counted.length > 0 ? decibels(mean(counted)) : -Infinity,
     };
   }

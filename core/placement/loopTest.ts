@@ -1,5 +1,5 @@
 import FFT from 'fft.js';
-import type { Decibels, Frames, Seconds } from '../time/units';
+import { decibelsFromGain, type Decibels, type Frames, type Seconds } from '../time/units';
 
 /** Number of strokes that the loop test sends, and their distance: further than any delay it can measure. */
 export const LOOP_STROKES = 12;
@@ -134,7 +134,7 @@ export function readLoop(recording: Float32Array, sampleRate: number, sent: read
   });
   const loudness = rms(stroke);
   const gain = median(found.map((f) => f.gain));
-  const level = 20 * Math.log10(Math.max(1e-9, gain * loudness));
+  const level = decibelsFromGain(Math.max(1e-9, gain * loudness));
   const noise = median(found.map((f) => f.noise));
   const middle = median(found.map((f) => f.delay));
   const agreeing = found.filter((f) => Math.abs(f.delay - middle) <= AGREES);

@@ -105,7 +105,7 @@ export function midiTracks(file: MidiSong): OfferedTrack[] {
 
 function soundOf(track: MidiTrack): Sound {
   const value = programOf(track);
-  return value === undefined ? 'concert grand' : soundOfProgram(value);
+  return value === undefined ? 'full grand' : soundOfProgram(value);
 }
 
 /** @throws DamagedFile when a song cannot hold it: better now than when it is to be saved */

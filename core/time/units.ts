@@ -31,6 +31,9 @@ export const inRange = (tick: Ticks, range: TickRange): boolean => tick >= range
 /** @example gainFromDecibels(-20) // 0.1 */
 export const gainFromDecibels = (decibels: Decibels): number => 10 ** (decibels / 20);
 
+/** @example decibelsFromGain(0.1) // -20 */
+export const decibelsFromGain = (gain: number): Decibels => 20 * Math.log10(gain);
+
 /**
  * Places in a song are whole ticks.
  * @example wholeTicks({ from: 0.4, to: 959.6 }) // { from: 0, to: 960 }

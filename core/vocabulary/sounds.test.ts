@@ -12,7 +12,7 @@ describe('sounds', () => {
 
   it('have a program, and a program has a sound: ours where there is one', () => {
     for (let program = 0; program < 128; program += 1) expect(programOf(soundOfProgram(program))).toBe(program);
-    expect([soundOfProgram(0), soundOfProgram(56)]).toEqual(['concert grand', 'program 57']);
+    expect([soundOfProgram(0), soundOfProgram(56)]).toEqual(['full grand', 'program 57']);
     expect([gmName(56), soundName('program 57')]).toEqual(['Trumpet', 'Trumpet']);
   });
 

@@ -4,6 +4,7 @@ import { GM_FAMILIES, gmName } from './generalMidi';
 
 /** Sounds by our own names; the engine knows which preset each is. */
 export const SOUNDS = [
+  'full grand',
   'concert grand',
   'felt piano',
   'tine piano',
@@ -24,6 +25,7 @@ export const soundSchema = z.union([
 
 /** General MIDI programs (numbered from 0) that come nearest to our sounds. */
 const PROGRAMS: Readonly<Record<OwnSound, number>> = {
+  'full grand': 0,
   'concert grand': 0,
   'felt piano': 1,
   'tine piano': 4,

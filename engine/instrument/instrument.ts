@@ -5,6 +5,7 @@ import { trackChannelOf } from '../../core/vocabulary/sounds';
 import type { Frames, Seconds } from '../../core/time/units';
 import type { ClickSound } from '../../core/document/click';
 import { Clicker } from './click';
+import { FurtherBank, type BankParts, type SampleSound } from './furtherBank';
 import type { ChannelSetting, Scheduled } from './schedule';
 
 /** General MIDI's drum channel, from 0. */
@@ -15,6 +16,11 @@ const LOWEST_KEY = 21;
 const HIGHEST_KEY = 108;
 /** The library renders at most this many frames at once. */
 const MOST_FRAMES: Frames = 128;
+/** The first block of a note is no longer: the library fades it in over that, and it waits nearly as long. */
+const FIRST: Seconds = 0.001;
+
+/** Time before a scheduled note at which its sound is asked for. */
+const AHEAD: Seconds = 1.5;
 
 interface Pending {
   readonly frame: Frames;
@@ -30,8 +36,11 @@ export class Instrument {
   readonly #synth: SpessaSynthProcessor;
   readonly #clicker: Clicker;
   readonly #rate: number;
+  readonly #first: Frames;
   #pending: Pending[] = [];
   #next = 0;
+  /** The first of what is pending whose sound has not been asked for. */
+  #ahead = 0;
   /** Keys that the schedule holds down, as channel · 128 + key, with how often. */
   readonly #down = new Map<number, number>();
   clickGain = 1;
@@ -40,6 +49,12 @@ export class Instrument {
   readonly #peaks: number[] = [];
   /** A voice sounds, or may. */
   #sounds = false;
+  /** Banks beside General MIDI's, by their names. */
+  readonly #banks = new Map<string, FurtherBank>();
+  /** The bank that each channel plays from, where it is one of those. */
+  readonly #bankOf: (string | undefined)[] = [];
+  /** Samples that a note is about to need: their sound is to be given. */
+  onWanted: (bank: string, samples: readonly number[]) => void = () => {};
 
   /** @param bank a SoundFont 2 or 3 file with the General MIDI presets */
   static async load(sampleRate: number, bank: ArrayBuffer): Promise<Instrument> {
@@ -52,6 +67,7 @@ export class Instrument {
   private constructor(sampleRate: number, bank: ArrayBuffer) {
     SpessaLog.setLogLevel(false, false, false);
     this.#rate = sampleRate;
+    this.#first = Math.min(MOST_FRAMES, Math.ceil(FIRST * sampleRate));
     // Dry: parts are delivered without a room, and the library's reverb costs four times what the voices do.
     this.#synth = new SpessaSynthProcessor(sampleRate, {
       eventsEnabled: false,
@@ -69,14 +85,55 @@ export class Instrument {
    * Loads a channel's preset whole, so that no note waits for it, and sets its level.
    * @throws RangeError when there is no such channel
    */
-  setChannel(channel: number, { program, gain, shape, drums = channel === DRUMS }: ChannelSetting): void {
+  setChannel(channel: number, { program, gain, shape, bank, drums = channel === DRUMS }: ChannelSetting): void {
     const target = this.#synth.midiChannels[channel];
     if (!target) throw new RangeError(`The instrument has ${CHANNELS} channels; there is no channel ${channel}.`);
     target.setDrums(drums);
     this.#synth.programChange(channel, program);
     for (const message of shape) this.play(channel, message);
-    target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
+    this.#bankOf[channel] = bank;
+    const from = bank && this.#banks.get(bank);
+    if (from) target.preset = from.preset;
+    else if (!bank) target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
     target.setSystemParameter('gain', gain);
+  }
+
+  /**
+   * Adds a bank. Its samples are silent until `begin` and `give` bring their sound.
+   * @returns the channels that have waited for it, and have its sound from now on
+   */
+  addBank(name: string, parts: BankParts): number[] {
+    const bank = new FurtherBank(parts, this.#banks.size + 1);
+    this.#banks.set(name, bank);
+    const waiting = [...this.#bankOf.keys()].filter((channel) => this.#bankOf[channel] === name);
+    for (const channel of waiting) this.#synth.midiChannels[channel]!.preset = bank.preset;
+    return waiting;
+  }
+
+  hasBank(name: string): boolean {
+    return this.#banks.has(name);
+  }
+
+  /** Takes how some of a bank's samples begin. */
+  begin(bank: string, sounds: readonly SampleSound[]): void {
+    for (const sound of sounds) this.#banks.get(bank)?.begin(sound);
+  }
+
+  /** Takes samples that were wanted; notes that sound already have them from here on. */
+  give(bank: string, sounds: readonly SampleSound[]): void {
+    for (const sound of sounds) this.#banks.get(bank)?.give(sound);
+  }
+
+  /** Bytes of sound that banks beside General MIDI's hold. */
+  get bankBytes(): number {
+    return [...this.#banks.values()].reduce((sum, bank) => sum + bank.size, 0);
+  }
+
+  /** Asks for what a note needs, before it sounds. */
+  #want(channel: number, key: number, velocity: number): void {
+    const name = this.#bankOf[channel];
+    const wanted = name && this.#banks.get(name)?.want(key, velocity);
+    if (name && wanted && wanted.length > 0) this.onWanted(name, wanted);
   }
 
   setGain(channel: number, gain: number): void {
@@ -97,6 +154,7 @@ export class Instrument {
   play(channel: number, message: KeyMessage): void {
     switch (message.type) {
       case 'noteOn':
+        this.#want(channel, message.key, message.velocity);
         this.#synth.noteOn(channel, message.key, message.velocity);
         this.#sounds = true;
         return;
@@ -134,6 +192,7 @@ export class Instrument {
       ...seams.map((at): Pending => ({ frame: frameOf(at), what: null })),
     ].sort((a, b) => a.frame - b.frame);
     this.#next = 0;
+    this.#ahead = 0;
     const released = this.#releasedNext();
     for (const [note, times] of this.#down) {
       if (released.has(note)) continue;
@@ -210,6 +269,16 @@ export class Instrument {
     }
   }
 
+  #lookAhead(frame: Frames): void {
+    const until = frame + AHEAD * this.#rate;
+    while (this.#ahead < this.#pending.length && this.#pending[this.#ahead]!.frame < until) {
+      const { what } = this.#pending[this.#ahead]!;
+      if (what && 'channel' in what && what.message.type === 'noteOn')
+        this.#want(what.channel, what.message.key, what.message.velocity);
+      this.#ahead += 1;
+    }
+  }
+
   /** The loudest sample of each channel since this was asked last, 1 being full scale. */
   takePeaks(): number[] {
     const peaks = Array.from(this.#sides, (_, channel) => this.#peaks[channel] ?? 0);
@@ -222,15 +291,18 @@ export class Instrument {
    * An event that is already late sounds at once.
    */
   render(left: Float32Array, right: Float32Array, frame: Frames): void {
+    this.#lookAhead(frame);
     let done = 0;
     while (done < left.length) {
+      let most = MOST_FRAMES;
       while (this.#next < this.#pending.length && this.#pending[this.#next]!.frame <= frame + done) {
         const { what } = this.#pending[this.#next]!;
         if (what) this.#sound(what);
         this.#next += 1;
+        most = this.#first;
       }
       const due = this.#pending[this.#next]?.frame ?? Infinity;
-      const count = Math.min(left.length - done, due - frame - done, MOST_FRAMES);
+      const count = Math.min(left.length - done, due - frame - done, most);
       this.#synthesize(left, right, done, count);
       this.#clicker.render(left, right, done, count, this.clickGain);
       done += count;

@@ -17,4 +17,6 @@ export interface ChannelSetting {
   readonly gain: number;
   readonly shape: readonly KeyMessage[];
   readonly drums?: boolean;
+  /** Bank that has its sound, of those beside General MIDI's; until it is there, the program sounds. */
+  readonly bank?: string;
 }

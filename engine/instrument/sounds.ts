@@ -8,7 +8,12 @@ export interface Preset {
   readonly gain: number;
   /** Controllers that shape the preset into the sound its name promises. */
   readonly shape: readonly KeyMessage[];
+  /** Bank that it lies in, where that is not General MIDI's. */
+  readonly bank?: string;
 }
+
+/** Bank of the grand, which is made when the program is built. */
+export const GRAND = 'grand';
 
 const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
 
@@ -19,8 +24,11 @@ const REED = [control(74, 50)];
 
 const SHAPES: Partial<Record<Sound, readonly KeyMessage[]>> = { 'felt piano': FELT, 'reed piano': REED };
 
+const GAINS: Partial<Record<Sound, number>> = { 'full grand': 0.45, 'tonewheel organ': 0.7, clavi: 0.7 };
+
 /** The preset behind each of our sounds. */
 export function presetOf(sound: Sound): Preset {
-  const gain = sound === 'tonewheel organ' || sound === 'clavi' ? 0.7 : 1;
-  return { program: sound === 'felt piano' ? 0 : programOf(sound), gain, shape: SHAPES[sound] ?? [] };
+  const gain = GAINS[sound] ?? 1;
+  const preset = { program: sound === 'felt piano' ? 0 : programOf(sound), gain, shape: SHAPES[sound] ?? [] };
+  return sound === 'full grand' ? { ...preset, bank: GRAND } : preset;
 }

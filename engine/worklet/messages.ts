@@ -1,5 +1,6 @@
 import type { KeyMessage } from '../../core/performance/messages';
 import type { ClickSound } from '../../core/document/click';
+import type { BankParts, SampleSound } from '../instrument/furtherBank';
 import type { ChannelSetting } from '../instrument/schedule';
 import type { Frames } from '../../core/time/units';
 import type { PackedSchedule } from './packedSchedule';
@@ -11,6 +12,8 @@ export const RECORDER = 'recorder';
 /** Message from the page to the instrument. */
 export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
+  /** A further bank, whose sound comes by a port. */
+  | { readonly type: 'further bank'; readonly name: string; readonly from: MessagePort }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
   | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
   | { readonly type: 'tuning'; readonly cents: number }
@@ -22,13 +25,21 @@ export type ToInstrument =
 /** Answer of the instrument. */
 export type FromInstrument =
   | { readonly type: 'ready' }
-  | { readonly type: 'channel ready'; readonly channel: number; readonly program: number }
+  | { readonly type: 'channel ready'; readonly channel: number }
+  | { readonly type: 'bank failed'; readonly name: string; readonly reason: string }
   /**
    * Some twenty times a second while anything sounds: the loudest sample of each channel since the last time, 1 being
    * full scale.
    */
   | { readonly type: 'peaks'; readonly peaks: readonly number[] }
   | { readonly type: 'failed'; readonly reason: string };
+
+/** Message to the instrument from the thread that reads a further bank. */
+export type FromBank =
+  | { readonly type: 'parts'; readonly parts: BankParts }
+  | { readonly type: 'heads' | 'sounds'; readonly sounds: readonly SampleSound[] };
+/** The samples of a bank that notes are about to need. */
+export type ToBank = readonly number[];
 
 /** The meter's word, some twenty times a second while it changes. */
 export interface MeterReading {

@@ -5,11 +5,13 @@ import {
   INSTRUMENT,
   METER,
   RECORDER,
+  type FromBank,
   type FromInstrument,
   type MeterReading,
   type RecordedPiece,
   type RecorderOptions,
   type RecorderSaid,
+  type ToBank,
   type ToInstrument,
   type ToRecorder,
 } from './messages';
@@ -27,6 +29,7 @@ const READINGS_A_SECOND = 20;
 class InstrumentProcessor extends AudioWorkletProcessor {
   #instrument: Instrument | undefined;
   #waiting: ToInstrument[] = [];
+  readonly #banks = new Map<string, MessagePort>();
   #nextPeaks = 0;
   /** The last peaks that were told were all of nothing: what stays silent is not told again. */
   #silent = false;
@@ -40,11 +43,25 @@ class InstrumentProcessor extends AudioWorkletProcessor {
     this.port.postMessage(message);
   }
 
+  #takeOfBank(instrument: Instrument, name: string, message: FromBank): void {
+    if (message.type !== 'parts') {
+      if (message.type === 'heads') instrument.begin(name, message.sounds);
+      else instrument.give(name, message.sounds);
+      return;
+    }
+    try {
+      for (const channel of instrument.addBank(name, message.parts)) this.#say({ type: 'channel ready', channel });
+    } catch (error) {
+      this.#say({ type: 'bank failed', name, reason: String(error) });
+    }
+  }
+
   #take(message: ToInstrument): void {
     if (message.type === 'bank') {
       Instrument.load(sampleRate, message.bytes).then(
         (instrument) => {
           this.#instrument = instrument;
+          instrument.onWanted = (bank, samples) => this.#banks.get(bank)?.postMessage(samples satisfies ToBank);
           this.#say({ type: 'ready' });
           this.#waiting.splice(0).forEach((m) => this.#take(m));
         },
@@ -60,7 +77,13 @@ class InstrumentProcessor extends AudioWorkletProcessor {
     switch (message.type) {
       case 'channel':
         instrument.setChannel(message.channel, message.setting);
-        this.#say({ type: 'channel ready', channel: message.channel, program: message.setting.program });
+        // Until its bank is there, it sounds as General MIDI has it.
+        if (!message.setting.bank || instrument.hasBank(message.setting.bank))
+          this.#say({ type: 'channel ready', channel: message.channel });
+        return;
+      case 'further bank':
+        this.#banks.set(message.name, message.from);
+        message.from.onmessage = ({ data }: MessageEvent<FromBank>) => this.#takeOfBank(instrument, message.name, data);
         return;
       case 'gain':
         instrument.setGain(message.channel, message.gain);

@@ -5,12 +5,12 @@ import { bounceTo, finishFile } from './soundFile';
 import { sumOf } from './sum';
 import type { FromWorker, SoundTask, WorkerFacts } from './task';
 
-const { bank } = workerData as WorkerFacts;
+const { banks } = workerData as WorkerFacts;
 const say = (word: FromWorker): void => parentPort!.postMessage(word);
 
 async function carryOut(task: SoundTask): Promise<FromWorker> {
   if (task.type === 'bounce') {
-    const result = await bounceTo(bank, task, (frames) => say({ type: 'frames', frames }));
+    const result = await bounceTo(banks, task, (frames) => say({ type: 'frames', frames }));
     return { type: 'done', result };
   }
   if (task.type === 'recorded') {

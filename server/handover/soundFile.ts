@@ -2,31 +2,36 @@ import { closeSync, fsyncSync, ftruncateSync, openSync, readFileSync, renameSync
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Frames } from '../../core/time/units';
+import { BankFile } from '../../engine/banks/bankFile';
+import { addWholeBank } from '../../engine/banks/wholeBank';
 import { bouncePieces, Instrument } from '../../engine/instrument/instrument';
 import { writeFlac } from './flac';
 import { SILENT } from './silence';
-import type { Bounced, BounceTask, FinishTask } from './task';
+import type { BankPaths, Bounced, BounceTask, FinishTask } from './task';
 
 /** Seconds that it has to be silent to have rung out. */
 const RUNG_OUT = 0.25;
 /** Number of frames that are made before that is said. */
 const SAID_EVERY: Frames = 24_000;
 
-let known: { readonly path: string; readonly bytes: Uint8Array } | undefined;
-function bankOf(path: string): ArrayBuffer {
-  if (known?.path !== path) known = { path, bytes: readFileSync(path) };
+const known = new Map<string, Uint8Array>();
+function bankOf(path: string): Uint8Array<ArrayBuffer> {
+  const bytes = known.get(path) ?? readFileSync(path);
+  known.set(path, bytes);
   // The instrument keeps what it is given.
-  return Uint8Array.from(known.bytes).buffer;
+  return Uint8Array.from(bytes);
 }
 
 /** Bounces a part or the click into a file, as it is heard. */
 export async function bounceTo(
-  bank: string,
+  banks: BankPaths,
   { path, facts, channel, tuning, click, events, seams, frames, most }: BounceTask,
   said: (frames: Frames) => void,
 ): Promise<Bounced> {
   // One that nothing has played before: what comes out depends on the task alone.
-  const instrument = await Instrument.load(facts.rate, bankOf(bank));
+  const instrument = await Instrument.load(facts.rate, bankOf(banks.general).buffer);
+  const further = channel?.setting.bank;
+  if (further) addWholeBank(instrument, further, await BankFile.read(bankOf(banks.further[further]!)));
   if (channel) instrument.setChannel(channel.number, channel.setting);
   instrument.setTuning(tuning);
   if (click) instrument.setClick(click.sound, click.gain);

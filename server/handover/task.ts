@@ -78,7 +78,11 @@ export type FromWorker =
   | { readonly type: 'done'; readonly result: Bounced | null }
   | { readonly type: 'failed'; readonly message: string; readonly code: string | undefined };
 
+/** Files of the sound banks: General MIDI's, and the further ones by their names. */
+export interface BankPaths {
+  readonly general: string;
+  readonly further: Readonly<Record<string, string>>;
+}
 export interface WorkerFacts {
-  /** The sound bank's file. */
-  readonly bank: string;
+  readonly banks: BankPaths;
 }

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Frames } from '../../core/time/units';
-import { bankPath, threadPath } from '../threads';
+import { bankPaths, threadPath } from '../threads';
 import type { Bounced, FromWorker, SoundTask, WorkerFacts } from './task';
 
 /** Sound was not made, with the reason; `code` is the system's, as of a full disk. */
@@ -26,12 +26,12 @@ export async function inWorkers(
 ): Promise<(Bounced | null)[]> {
   const results: (Bounced | null)[] = tasks.map(() => null);
   let next = 0;
-  const [script, bank] = [threadPath('sound.worker.mjs'), bankPath()];
+  const [script, banks] = [threadPath('sound.worker.mjs'), bankPaths()];
   const workers: Worker[] = [];
 
   const thread = (): Promise<void> =>
     new Promise((done, failed) => {
-      const worker = new Worker(script, { workerData: { bank } satisfies WorkerFacts });
+      const worker = new Worker(script, { workerData: { banks } satisfies WorkerFacts });
       workers.push(worker);
       let current = -1;
       const takeNext = (): void => {

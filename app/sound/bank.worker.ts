@@ -1,0 +1,51 @@
+import { BankFile } from '~~/engine/banks/bankFile';
+import type { FromBank, ToBank } from '~~/engine/worklet/messages';
+import type { Seconds } from '~~/core/time/units';
+import { STARTED } from '~/workers/startedMessage';
+
+/** A bank to read, and the port of whatever plays it. */
+export interface BankOrder {
+  readonly address: string;
+  readonly to: MessagePort;
+}
+/** A word to the page: why the bank could not be had. */
+export type BankTrouble = string;
+
+/** Time that a sample's beginning lasts, while the rest of it is decoded. */
+const HEAD: Seconds = 0.3;
+const RATE = 48_000;
+/** Number of beginnings that are sent at once. */
+const HEADS = 12;
+
+const moved = (sounds: readonly { readonly sound: Float32Array }[]) => sounds.map(({ sound }) => sound.buffer);
+
+async function serve({ address, to }: BankOrder): Promise<void> {
+  const response = await fetch(address);
+  if (!response.ok) throw new Error('It is not there.');
+  const file = await BankFile.read(new Uint8Array(await response.arrayBuffer()));
+  const say = (message: FromBank, buffers: Transferable[] = []): void => to.postMessage(message, buffers);
+  to.onmessage = ({ data }: MessageEvent<ToBank>) => {
+    const sounds = file.sounds(data);
+    say({ type: 'sounds', sounds }, moved(sounds));
+  };
+  const parts = file.parts();
+  say({ type: 'parts', parts }, [parts.outline]);
+  // From the middle outwards: a bank's samples lie from the low or soft ones to the high or loud ones.
+  const order = Array.from({ length: file.count }, (_, i) => i).sort(
+    (a, b) => Math.abs(a - file.count / 2) - Math.abs(b - file.count / 2),
+  );
+  for (let at = 0; at < order.length; at += HEADS) {
+    const sounds = file.sounds(order.slice(at, at + HEADS), HEAD * RATE);
+    say({ type: 'heads', sounds }, moved(sounds));
+    // What a note wants comes before the next ones.
+    await new Promise((next) => setTimeout(next));
+  }
+}
+
+self.onmessage = ({ data }: MessageEvent<BankOrder>) => {
+  serve(data).catch((error: unknown) => {
+    const reason = error instanceof Error ? error.message : String(error);
+    self.postMessage(reason satisfies BankTrouble);
+  });
+};
+self.postMessage(STARTED);

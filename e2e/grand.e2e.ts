@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest';
+import type { BrowserContext, Page } from 'playwright-core';
+import { open, state, withKeyboard } from './browser';
+import { addSong } from './server';
+import { trial } from './trial';
+
+const on = trial();
+
+/** Loudest sample of the first part while a key is struck, once it is heard. */
+const heard = (page: Page): Promise<number> =>
+  page.evaluate(`(async () => {
+    const engine = tallKettle.engine();
+    midiSend([0x90, 60, 100]);
+    let peak = 0;
+    while (peak === 0) {
+      await new Promise((next) => setTimeout(next, 50));
+      peak = engine.channelPeak(0);
+    }
+    midiSend([0x80, 60, 64]);
+    return peak;
+  })()`) as Promise<number>;
+
+describe('the grand', () => {
+  it('is what a new piano part sounds as, and is named in its part', async () => {
+    const id = await addSong(on.server.address);
+    const fetched: string[] = [];
+    const watching = async (context: BrowserContext): Promise<void> => {
+      await withKeyboard(context);
+      context.on(
+        'response',
+        (response) => void fetched.push(`${response.status()} ${new URL(response.url()).pathname}`),
+      );
+    };
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, watching);
+    await state(page, 'Ready');
+    expect(await heard(page)).toBeGreaterThan(0.005);
+    expect(fetched).toContain('200 /bank/grand/grand.sf3');
+    expect(await page.getByRole('button', { name: /sound: Full grand/ }).count()).toBe(1);
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
+  it.each([
+    ['does not come', null],
+    ['is cut off', Buffer.from('RIFF\x10\x00\x00\x00sfbkLIST\xff\xff\x00\x00')],
+  ])('that %s is said, and the small one sounds in its place', async (_, body) => {
+    const id = await addSong(on.server.address);
+    const without = async (context: BrowserContext): Promise<void> => {
+      await withKeyboard(context);
+      await context.route('**/bank/grand/*', (route) => (body ? route.fulfill({ status: 200, body }) : route.abort()));
+    };
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, without);
+    await state(page, 'Ready');
+    await page.getByText('The grand could not be loaded, and the small one sounds in its place.').waitFor();
+    expect(await heard(page)).toBeGreaterThan(0.005);
+    await context.close();
+  });
+});
