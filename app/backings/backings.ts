@@ -19,6 +19,7 @@ import { readPages } from './pages';
 import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { bringInBank } from '~/sound/bringInBank';
 import { useSound } from '~/sound/sound';
 
 /** Facts of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
@@ -186,6 +187,10 @@ export const useBackings = defineStore('backings', () => {
         const kind = await kindOf(file);
         if (kind === 'pdf' || kind === 'picture') {
           await bringInPages(file, kind === 'pdf');
+          continue;
+        }
+        if (kind === 'bank') {
+          await bringInBank(file);
           continue;
         }
         if (kind === 'text') {

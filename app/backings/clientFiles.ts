@@ -1,6 +1,7 @@
 import { MANIFEST } from '~~/core/archive/archive';
 import { unzipFiles } from '~~/core/files/clientZip';
-import { checkSound, HEAD_BYTES, isPageKind, kindOfFile } from '~~/core/files/sound';
+import { DamagedFile } from '~~/core/files/damaged';
+import { checkSound, HEAD_BYTES, isBankKind, isPageKind, kindOfFile } from '~~/core/files/sound';
 import { LONGEST_NOTES } from '~~/core/vocabulary/limits';
 import { readPages } from './pages';
 import { wordsOf } from '~/api/api';
@@ -39,12 +40,13 @@ export async function unpacked(files: readonly File[]): Promise<File[]> {
  * Tells what a client's file is, by its start.
  * @throws DamagedFile when it is of no use here
  */
-export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'pdf' | 'picture'> {
+export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'pdf' | 'picture' | 'bank'> {
   if (/\.(txt|md|cho|chopro|chordpro)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
   const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
   const kind = kindOfFile(head);
   if (kind === 'midi' || kind === 'pdf') return kind;
   if (isPageKind(kind)) return 'picture';
+  if (isBankKind(kind)) return 'bank';
   checkSound(head, file.size);
   return 'sound';
 }
@@ -52,6 +54,7 @@ export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'p
 /** Looks into a file as far as it takes to know that it can be used. @throws with the reason why not */
 async function readable(file: File): Promise<void> {
   const kind = await kindOf(file);
+  if (kind === 'bank') throw new DamagedFile('A sound bank comes in at a part’s sound, in Play.');
   if (kind === 'pdf' || kind === 'picture') await readPages(file, kind === 'pdf', 1);
 }
 

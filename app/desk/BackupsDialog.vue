@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { byteWords } from '~~/core/vocabulary/byteWords';
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
 import { ask, wordsOf, type Backup, type BackupSong, type DiskUse } from '~/api/api';
@@ -72,20 +73,15 @@ async function bringBackWhole(): Promise<void> {
 
 const when = (at: string): string =>
   new Date(at).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
-const UNITS = ['B', 'kB', 'MB', 'GB', 'TB'];
-function size(bytes: number): string {
-  const step = Math.min(UNITS.length - 1, Math.floor(Math.log10(Math.max(1, bytes)) / 3));
-  return `${(bytes / 1000 ** step).toFixed(step > 1 ? 1 : 0)} ${UNITS[step]}`;
-}
 const rows = computed((): readonly (readonly [string, string])[] => {
   const d = disk.value;
   if (!d) return [];
   return [
-    ['Songs, takes and their history', size(d.database)],
-    [`Backings, ${many(d.audio.files, 'file')}`, size(d.audio.bytes)],
-    [`of these in no song and no history, ${many(d.unused.files, 'file')}: could be freed`, size(d.unused.bytes)],
-    [`Backups, ${d.backups.count}`, size(d.backups.bytes)],
-    ...(d.free === null ? [] : ([['Free on the disk', size(d.free)]] as const)),
+    ['Songs, takes and their history', byteWords(d.database)],
+    [`Backings, ${many(d.audio.files, 'file')}`, byteWords(d.audio.bytes)],
+    [`of these in no song and no history, ${many(d.unused.files, 'file')}: could be freed`, byteWords(d.unused.bytes)],
+    [`Backups, ${d.backups.count}`, byteWords(d.backups.bytes)],
+    ...(d.free === null ? [] : ([['Free on the disk', byteWords(d.free)]] as const)),
   ];
 });
 </script>
@@ -102,7 +98,7 @@ const rows = computed((): readonly (readonly [string, string])[] => {
       <div class="columns">
         <div class="list" role="group" aria-label="Backups by age">
           <Choice v-for="b in backups" :key="b.name" :on="chosen === b.name" @click="choose(b.name)"
-            >{{ when(b.at) }} <span class="figures">{{ size(b.bytes) }}</span></Choice
+            >{{ when(b.at) }} <span class="figures">{{ byteWords(b.bytes) }}</span></Choice
           >
           <p v-if="backups.length === 0" class="quiet">None yet. The first is made soon after something has changed.</p>
         </div>

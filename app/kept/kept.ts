@@ -7,14 +7,15 @@ import { recipeOf, type Recipe } from '~~/core/timing/recipe';
 import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
-/** Recipes, feels, deliveries and presets that are kept by name: beside the songs, for all of them. */
+/** Recipes, feels, deliveries, presets and sound banks that are kept by name: beside the songs, for all of them. */
 export const useKept = defineStore('kept', () => {
   const notices = useNotices();
   const recipes = shallowRef<Kept<'recipes'>>([]);
   const feels = shallowRef<Kept<'feels'>>([]);
   const deliveries = shallowRef<Kept<'deliveries'>>([]);
   const presets = shallowRef<Kept<'presets'>>([]);
-  const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries, presets };
+  const banks = shallowRef<Kept<'banks'>>([]);
+  const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries, presets, banks };
   /** Reason why there may be more than is shown; empty when it is. */
   const unread = ref('');
 
@@ -57,7 +58,11 @@ export const useKept = defineStore('kept', () => {
   }
 
   return {
-    ...{ recipes, feels, deliveries, presets, unread, refresh, keep, forget },
+    ...{ recipes, feels, deliveries, presets, banks, unread, refresh, keep, forget },
+    /** Lists a sound bank whose bytes the server has. @throws with what is wrong with it */
+    keepBank: async (name: string, hash: string) =>
+      show('banks', await ask<unknown[]>('/api/banks', { name, hash }, 'POST')),
+    forgetBank: (name: string) => forget('banks', name),
     keepRecipe: (name: string, recipe: Recipe) => keep('recipes', name, recipeOf(recipe)),
     forgetRecipe: (name: string) => forget('recipes', name),
     keepFeel: (feel: Feel) => keep('feels', feel.name, feel),

@@ -1,8 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import type { Part } from '~~/core/document/part';
-import { soundName, SOUND_FAMILIES, type Sound } from '~~/core/vocabulary/sounds';
+import { byteWords } from '~~/core/vocabulary/byteWords';
+import { soundName, soundOfBank, SOUND_FAMILIES, type Sound } from '~~/core/vocabulary/sounds';
+import { wordsOf } from '~/api/api';
 import { vFocus } from '~/controls/focus';
+import { useFileDrop } from '~/controls/useFileDrop';
+import { useKept } from '~/kept/kept';
+import { useNotices } from '~/notices/notices';
+import { bringInBank } from '~/sound/bringInBank';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
@@ -10,25 +16,57 @@ import { useSound } from '~/sound/sound';
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const sound = useSound();
+const kept = useKept();
+const notices = useNotices();
 const open = ref(false);
 const wanted = ref('');
 const family = ref('');
 
 const said = computed(() => (props.part.heardAs === 'recorded' ? 'its recorded sound' : soundName(props.part.sound)));
 
+/** Sounds of the banks that were brought in, and how much each needs. */
+const sizes = computed(
+  () =>
+    new Map(
+      kept.banks.flatMap(({ value }) =>
+        value.presets.map((p) => [soundOfBank({ hash: value.hash, ...p }), p.bytes] as const),
+      ),
+    ),
+);
+const all = computed(() => [
+  ...kept.banks.map(({ name, value }) => ({
+    family: name,
+    sounds: value.presets.map((p) => soundOfBank({ hash: value.hash, ...p })),
+  })),
+  ...SOUND_FAMILIES,
+]);
 const families = computed(() => {
   const text = wanted.value.trim().toLowerCase();
-  return SOUND_FAMILIES.filter((f) => family.value === '' || f.family === family.value)
+  return all.value
+    .filter((f) => family.value === '' || f.family === family.value)
     .map((f) => ({
       family: f.family,
       sounds: f.sounds.filter((s) => `${soundName(s)} ${f.family}`.toLowerCase().includes(text)),
     }))
     .filter((f) => f.sounds.length > 0);
 });
-const choices = [
+const choices = computed(() => [
   { value: '', title: 'Every family' },
-  ...SOUND_FAMILIES.map((f) => ({ value: f.family, title: f.family })),
-];
+  ...all.value.map((f) => ({ value: f.family, title: f.family })),
+]);
+const picker = ref<HTMLInputElement | null>(null);
+const coming = ref('');
+/** Brings banks in, one after the other; one that cannot be used is said, and nothing of it is listed. */
+async function bringIn(files: readonly File[]): Promise<void> {
+  for (const file of files) {
+    coming.value = `${file.name}, ${byteWords(file.size)}`;
+    await bringInBank(file).catch((error: unknown) => notices.say(`${file.name}: ${wordsOf(error)} It stays out.`));
+  }
+  coming.value = '';
+}
+const host = ref<HTMLElement | null>(null);
+const { over } = useFileDrop(host, (files) => void bringIn(files));
+const picked = (event: Event): void => void bringIn([...((event.target as HTMLInputElement).files ?? [])]);
 function choose(to: Sound): void {
   song.run({ type: 'set part', part: props.part.id, to: { sound: to } });
   open.value = false;
@@ -36,7 +74,7 @@ function choose(to: Sound): void {
 </script>
 
 <template>
-  <Popup v-model="open" label="Sounds" :width="300">
+  <Popup v-model="open" label="Sounds" :width="300" @update:model-value="(opens: boolean) => opens && kept.refresh()">
     <template #activator="{ props: menu }">
       <button v-bind="menu" class="sound" :aria-label="`${part.name}’s sound: ${said}`">{{ said }}</button>
     </template>
@@ -48,7 +86,9 @@ function choose(to: Sound): void {
       <template v-for="f in families" :key="f.family">
         <div class="label">{{ f.family }}</div>
         <div v-for="s in f.sounds" :key="s" class="one">
-          <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">{{ soundName(s) }}</button>
+          <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">
+            {{ soundName(s) }} <span v-if="sizes.has(s)" class="quiet">{{ byteWords(sizes.get(s)!) }}</span>
+          </button>
           <v-btn
             size="x-small"
             :aria-label="`Hear ${soundName(s)}`"
@@ -59,6 +99,13 @@ function choose(to: Sound): void {
         </div>
       </template>
       <p v-if="families.length === 0" class="quiet">No sound is called “{{ wanted }}”.</p>
+    </div>
+    <div ref="host" class="bank" :class="{ over }">
+      <v-btn size="small" variant="text" :disabled="coming !== ''" @click="picker!.click()"
+        >Bring in a sound bank</v-btn
+      >
+      <input ref="picker" type="file" accept=".sf2,.sf3,.dls" multiple hidden @change="picked" />
+      <span class="quiet">{{ coming ? `Coming in: ${coming}` : 'SF2, SF3 or DLS; or drop it here' }}</span>
     </div>
     <div class="own">
       <div class="label">Or an instrument of your own</div>
@@ -86,6 +133,17 @@ function choose(to: Sound): void {
 }
 .list.short {
   max-height: 110px;
+}
+.bank {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin-top: 6px;
+  font-size: 11.5px;
+  border-radius: 6px;
+}
+.bank.over {
+  background: var(--rule-soft);
 }
 .own {
   display: grid;

@@ -1,5 +1,6 @@
 import { BankFile } from '~~/engine/banks/bankFile';
 import type { FromBank, ToBank } from '~~/engine/worklet/messages';
+import { fetchedBytes } from '~~/engine/fetchedBytes';
 import type { Seconds } from '~~/core/time/units';
 import { STARTED } from '~/workers/startedMessage';
 
@@ -8,8 +9,8 @@ export interface BankOrder {
   readonly address: string;
   readonly to: MessagePort;
 }
-/** A word to the page: why the bank could not be had. */
-export type BankTrouble = string;
+/** A word to the page: the share of the bank that is here, 0 to 1, or why it cannot be had. */
+export type BankWord = { readonly share: number } | { readonly trouble: string };
 
 /** Time that a sample's beginning lasts, while the rest of it is decoded. */
 const HEAD: Seconds = 0.3;
@@ -19,10 +20,14 @@ const HEADS = 12;
 
 const moved = (sounds: readonly { readonly sound: Float32Array }[]) => sounds.map(({ sound }) => sound.buffer);
 
+const tell = (word: BankWord): void => self.postMessage(word);
+
 async function serve({ address, to }: BankOrder): Promise<void> {
   const response = await fetch(address);
-  if (!response.ok) throw new Error('It is not there.');
-  const file = await BankFile.read(new Uint8Array(await response.arrayBuffer()));
+  if (!response.ok)
+    throw new Error(response.status === 404 ? 'Its bank is not here.' : 'The server could not send it.');
+  const bytes = await fetchedBytes(response, (share) => tell({ share }));
+  const file = await BankFile.read(new Uint8Array(bytes));
   const say = (message: FromBank, buffers: Transferable[] = []): void => to.postMessage(message, buffers);
   to.onmessage = ({ data }: MessageEvent<ToBank>) => {
     const sounds = file.sounds(data);
@@ -44,8 +49,7 @@ async function serve({ address, to }: BankOrder): Promise<void> {
 
 self.onmessage = ({ data }: MessageEvent<BankOrder>) => {
   serve(data).catch((error: unknown) => {
-    const reason = error instanceof Error ? error.message : String(error);
-    self.postMessage(reason satisfies BankTrouble);
+    tell({ trouble: error instanceof Error ? error.message : String(error) });
   });
 };
 self.postMessage(STARTED);

@@ -4,7 +4,16 @@ import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import type { TrackPiece, WantedPitches } from '~~/engine/tracks';
 import { presetOf } from '~~/engine/instrument/sounds';
-import { channelOf, DRUM_CHANNEL, trackChannelOf, type Sound } from '~~/core/vocabulary/sounds';
+import { gmName } from '~~/core/vocabulary/generalMidi';
+import {
+  bankSoundOf,
+  channelOf,
+  DRUM_CHANNEL,
+  programOf,
+  soundName,
+  trackChannelOf,
+  type Sound,
+} from '~~/core/vocabulary/sounds';
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
@@ -65,6 +74,8 @@ export const useSound = defineStore('sound', () => {
   const bankShare = ref(0);
   /** Recordings and backings of the open song that are here, while they load. */
   const songSounds = ref<{ readonly here: number; readonly of: number } | null>(null);
+  /** Further banks that are on their way, by their names, and the share of each that is here. */
+  const banksComing = shallowRef<ReadonlyMap<string, number>>(new Map());
   let loading: Promise<unknown> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
@@ -84,9 +95,19 @@ export const useSound = defineStore('sound', () => {
           clips.value += now.clips;
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
-        serveBanks(made);
-        made.onBankFailed = (_, reason) =>
-          notices.say(`The grand could not be loaded, and the small one sounds in its place. ${reason}`);
+        banksComing.value = new Map();
+        serveBanks(made, (name, share) => {
+          const coming = new Map(banksComing.value);
+          if (share < 1) coming.set(name, share);
+          else coming.delete(name);
+          banksComing.value = coming;
+        });
+        made.onBankFailed = (name, reason) => {
+          const own = song.document?.parts.map((p) => p.sound).find((s) => presetOf(s).bank === name);
+          const [what, instead] =
+            own && bankSoundOf(own) ? [soundName(own), gmName(programOf(own))] : ['The grand', 'the small one'];
+          notices.say(`${what} could not be loaded, and ${instead} sounds in its place. ${reason}`);
+        };
         bankShare.value = 0;
         await made.load(processorsAddress, BANK, (share) => (bankShare.value = share));
         engine.value = made;
@@ -394,6 +415,6 @@ export const useSound = defineStore('sound', () => {
     gainOf,
     soundsCame,
     also,
-    ...{ bankShare, songSounds },
+    ...{ bankShare, banksComing, songSounds },
   };
 });

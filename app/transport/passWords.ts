@@ -32,6 +32,7 @@ export const usePassWords = defineStore('pass words', () => {
   const otherWindow = useOtherWindow();
 
   const bankFar = useHowFar(() => (sound.state === 'loading' ? sound.bankShare : null));
+  const banksFar = useHowFar(() => (sound.banksComing.size > 0 ? Math.min(...sound.banksComing.values()) : null));
   const stretchFar = useHowFar(() => sound.stretchShare);
   const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
@@ -92,6 +93,11 @@ export const usePassWords = defineStore('pass words', () => {
     if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
     if (sound.stretchShare !== null)
       return { state: 'Getting ready', below: `Sound is made ready at this speed and key: ${stretchFar.value}` };
+    if (sound.banksComing.size > 0)
+      return {
+        state: 'Getting ready',
+        below: ['A part’s sound is loading', banksFar.value].filter(Boolean).join(': '),
+      };
     if (sound.songSounds && sound.songSounds.here < sound.songSounds.of)
       return {
         state: 'Getting ready',

@@ -2,8 +2,11 @@ import type { Seconds } from '../time/units';
 import { DamagedFile } from './damaged';
 
 /** Kind of a file by its own bytes, whatever it is called. */
-export type FileKind = SoundKind | PageKind | 'midi' | 'unknown';
+export type FileKind = SoundKind | PageKind | BankKind | 'midi' | 'unknown';
 type SoundKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg';
+/** Kinds of sound banks. */
+type BankKind = 'sf2' | 'dls';
+export const isBankKind = (kind: FileKind): kind is BankKind => kind === 'sf2' || kind === 'dls';
 /** Kinds of files that have pages of music on them. */
 const PAGE_KINDS = ['pdf', 'png', 'jpeg', 'webp'] as const;
 type PageKind = (typeof PAGE_KINDS)[number];
@@ -15,6 +18,8 @@ const LONGEST: Seconds = 90 * 60;
 export const HEAD_BYTES = 4096;
 const MOST_CHANNELS = 32;
 const HIGHEST_RATE = 768_000;
+/** Places in a bank are counted in 32 bits, and in less by some programs. */
+const LARGEST_BANK = 2 ** 31;
 /** A WAV that was written as a stream says this, or 0, where its size belongs. */
 const UNSAID = 0xffffffff;
 
@@ -27,6 +32,8 @@ export function kindOfFile(head: Uint8Array): FileKind {
   if (first === 'RIFF' || first === 'RF64') {
     const form = word(head, 8);
     if (form === 'WEBP') return 'webp';
+    if (form === 'sfbk') return 'sf2';
+    if (form === 'DLS ') return 'dls';
     return form === 'WAVE' ? 'wav' : 'unknown';
   }
   if (first === '\x89PNG') return 'png';
@@ -108,6 +115,13 @@ function checkFlac(head: Uint8Array, size: number): void {
   checkLength(samples / rate);
 }
 
+function checkBank(head: Uint8Array, size: number): void {
+  const said = 8 + new DataView(head.buffer, head.byteOffset, head.byteLength).getUint32(4, true);
+  if (size < said)
+    throw new DamagedFile(`The sound bank is cut short: ${Math.floor((100 * size) / said)}% of it is there.`);
+  if (size > LARGEST_BANK) throw new DamagedFile('The sound bank is larger than 2 GB.');
+}
+
 /**
  * Looks at a sound file's header before anything is decoded or stored: decoders forgive much, and ask for memory
  * by what the header claims.
@@ -118,7 +132,7 @@ function checkFlac(head: Uint8Array, size: number): void {
 export function checkSound(head: Uint8Array, size: number): SoundKind {
   if (size === 0) throw new DamagedFile('The file is empty.');
   const kind = kindOfFile(head);
-  if (kind === 'midi' || kind === 'unknown' || isPageKind(kind))
+  if (kind === 'midi' || kind === 'unknown' || isPageKind(kind) || isBankKind(kind))
     throw new DamagedFile(
       'This is neither sound, MIDI nor pages that can be read here: WAV, MP3, FLAC, OGG, AIFF where the browser ' +
         'can, MIDI files, PDFs and pictures come in.',
@@ -131,13 +145,14 @@ export function checkSound(head: Uint8Array, size: number): SoundKind {
 }
 
 /**
- * Looks at the header of any file that a song can hold: sound, MIDI, or pages.
+ * Looks at the header of any file that can be kept: sound, MIDI, pages, or a sound bank.
  * @param head the first `HEAD_BYTES`, or the whole when it is shorter
  * @throws DamagedFile with what is wrong with it
  */
 export function checkSongFile(head: Uint8Array, size: number): Exclude<FileKind, 'unknown'> {
   const kind = kindOfFile(head);
-  return kind === 'midi' || isPageKind(kind) ? kind : checkSound(head, size);
+  if (isBankKind(kind)) checkBank(head, size);
+  return kind === 'midi' || isPageKind(kind) || isBankKind(kind) ? kind : checkSound(head, size);
 }
 
 /** @throws DamagedFile when what was decoded is no sound */
@@ -158,4 +173,7 @@ export const MEDIA_TYPES: Readonly<Record<Exclude<FileKind, 'unknown'>, string>>
   png: 'image/png',
   jpeg: 'image/jpeg',
   webp: 'image/webp',
+  // Neither has a registered type.
+  sf2: 'audio/x-sf2',
+  dls: 'audio/x-dls',
 };

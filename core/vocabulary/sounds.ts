@@ -15,12 +15,34 @@ export const SOUNDS = [
   'soft pad',
 ] as const;
 type OwnSound = (typeof SOUNDS)[number];
-/** One of ours, or any that the bank has, by its General MIDI program, counted from 1. */
-export type Sound = OwnSound | `program ${number}`;
+/**
+ * One of ours, or any that the bank has, by its General MIDI program, counted from 1; or a sound of a bank that was
+ * brought in, by its file's hash, its bank and program, from 0, and its name.
+ */
+export type Sound = OwnSound | `program ${number}` | `bank ${string}`;
+
+/** Sound of a bank that was brought in. */
+export interface BankSound {
+  /** SHA-256 of the bank's file, in hex. */
+  readonly hash: string;
+  readonly bank: number;
+  readonly program: number;
+  readonly name: string;
+}
+const BANK_SOUND = /^bank ([0-9a-f]{64}) (\d{1,5}):(\d|[1-9]\d|1[01]\d|12[0-7]) (\S(?:.{0,38}\S)?)$/;
+
+/** @example bankSoundOf('felt piano') // null */
+export function bankSoundOf(sound: Sound): BankSound | null {
+  const [, hash, bank, program, name] = BANK_SOUND.exec(sound) ?? [];
+  return hash && name ? { hash, bank: Number(bank), program: Number(program), name } : null;
+}
+export const soundOfBank = ({ hash, bank, program, name }: BankSound): Sound =>
+  `bank ${hash} ${bank}:${program} ${name.trim().slice(0, 40).trim()}`;
 
 export const soundSchema = z.union([
   z.enum(SOUNDS),
   z.string().regex(/^program ([1-9]|[1-9]\d|1[01]\d|12[0-8])$/),
+  z.string().regex(BANK_SOUND),
 ]) as unknown as z.ZodType<Sound>;
 
 /** General MIDI programs (numbered from 0) that come nearest to our sounds. */
@@ -37,9 +59,9 @@ const PROGRAMS: Readonly<Record<OwnSound, number>> = {
 };
 const isOwn = (sound: Sound): sound is OwnSound => sound in PROGRAMS;
 
-/** The General MIDI program of a sound, from 0. */
+/** The General MIDI program of a sound, from 0; one of a bank that was brought in is taken to have it there, too. */
 export const programOf = (sound: Sound): number =>
-  isOwn(sound) ? PROGRAMS[sound] : Number(sound.slice('program '.length)) - 1;
+  isOwn(sound) ? PROGRAMS[sound] : (bankSoundOf(sound)?.program ?? Number(sound.slice('program '.length)) - 1);
 
 /** The sound that plays a General MIDI program, from 0: ours where we have one. */
 export const soundOfProgram = (program: number): Sound =>
@@ -47,7 +69,7 @@ export const soundOfProgram = (program: number): Sound =>
 
 /** Name of a sound. */
 export const soundName = (sound: Sound): string =>
-  isOwn(sound) ? sound[0]!.toUpperCase() + sound.slice(1) : gmName(programOf(sound));
+  isOwn(sound) ? sound[0]!.toUpperCase() + sound.slice(1) : (bankSoundOf(sound)?.name ?? gmName(programOf(sound)));
 
 /** Every sound there is, by family: ours first. */
 export const SOUND_FAMILIES: readonly { readonly family: string; readonly sounds: readonly Sound[] }[] = [

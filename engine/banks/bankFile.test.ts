@@ -1,7 +1,11 @@
+import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { SoundBankLoader } from 'spessasynth_core';
 import { describe, expect, it } from 'vitest';
-import { BankFile, BankUnreadable } from './bankFile';
+import { DamagedFile } from '../../core/files/damaged';
+import { bytesHere, onePreset, presetsOf, readTables } from '../../core/files/soundBank';
+import { madeBank } from '../../demo/soundBank';
+import { BankFile } from './bankFile';
 
 const bytesOf = (path: string) => Uint8Array.from(readFileSync(new URL(`../../node_modules/${path}`, import.meta.url)));
 const grand = () => bytesOf('.cache/grand/grand.sf3');
@@ -43,9 +47,65 @@ describe('a bank’s file', () => {
 
   it('that is cut off, or none, is refused in words', async () => {
     const bytes = grand();
-    await expect(BankFile.read(bytes.subarray(0, bytes.length >> 1))).rejects.toThrow(/some of it is missing/);
-    await expect(BankFile.read(bytes.subarray(0, 3))).rejects.toThrow(BankUnreadable);
-    await expect(BankFile.read(new Uint8Array())).rejects.toThrow(BankUnreadable);
-    await expect(BankFile.read(new TextEncoder().encode('<!doctype html> nothing'))).rejects.toThrow(BankUnreadable);
+    await expect(BankFile.read(bytes.subarray(0, bytes.length >> 1))).rejects.toThrow(/cut short: \d\d% of it/);
+    await expect(BankFile.read(bytes.subarray(0, 3))).rejects.toThrow(DamagedFile);
+    await expect(BankFile.read(new Uint8Array())).rejects.toThrow(DamagedFile);
+    await expect(BankFile.read(new TextEncoder().encode('<!doctype html> nothing'))).rejects.toThrow(DamagedFile);
+  });
+});
+
+describe('one sound of a bank', () => {
+  it.each([
+    ['General MIDI', general, 31],
+    ['a bank that was made', () => madeBank(), 1],
+  ])('of %s is a bank with that sound alone, which sounds as it did', async (_, read, every) => {
+    const bytes = read();
+    const bank = SoundBankLoader.fromArrayBuffer(read().buffer);
+    const tables = await readTables(bytesHere(bytes));
+    const presets = presetsOf(tables);
+    expect(presets).toHaveLength(bank.presets.length);
+    for (const wanted of presets.filter((_p, i) => i % every === 0)) {
+      const pieces: Uint8Array[] = [];
+      for await (const piece of onePreset(bytesHere(bytes), tables, wanted)) pieces.push(piece);
+      const alone = Uint8Array.from(Buffer.concat(pieces));
+      expect(alone.length).toBe(8 + new DataView(alone.buffer).getUint32(4, true));
+      const one = SoundBankLoader.fromArrayBuffer(alone.slice().buffer);
+      const [preset] = one.presets;
+      expect([one.presets.length, preset!.name]).toEqual([1, wanted.name]);
+      const whole = bank.presets.find((p) => p.name === wanted.name && p.program === wanted.program)!;
+      for (const [key, velocity] of [
+        [30, 30],
+        [60, 100],
+        [72, 127],
+      ] as const) {
+        const facts = (p: typeof whole) =>
+          p.getVoiceParameters(key, velocity).map(({ sample: s, generators }) => ({
+            ...{ name: s.name, loop: [s.loopStart, s.loopEnd], generators },
+            sound: createHash('sha1').update(Buffer.from(s.getAudioData().slice().buffer)).digest('hex'),
+          }));
+        expect(facts(preset!)).toEqual(facts(whole));
+      }
+      // And it can be read as any bank that ships.
+      expect((await BankFile.read(alone)).count).toBe(bank.samples.length);
+    }
+  });
+
+  it('of a bank that is damaged anywhere is refused, or read; never anything else', async () => {
+    const bytes = madeBank();
+    let refused = 0;
+    for (let i = 0; i < 2000; i += 1) {
+      const broken = bytes.slice(0, i % 3 === 0 ? (i * 7919) % bytes.length : bytes.length);
+      for (let k = 0; k < 3; k += 1)
+        broken[(i * 104_729 + k * 15_485_863) % Math.max(1, broken.length)] = (i * 31 + k * 97) % 256;
+      try {
+        const tables = await readTables(bytesHere(broken));
+        const [first] = presetsOf(tables);
+        for await (const piece of onePreset(bytesHere(broken), tables, first!)) expect(piece.length).toBeLessThan(2e6);
+      } catch (error) {
+        expect(error).toBeInstanceOf(DamagedFile);
+        refused += 1;
+      }
+    }
+    expect(refused).toBeGreaterThan(600);
   });
 });

@@ -1,5 +1,5 @@
 import type { KeyMessage } from '../../core/performance/messages';
-import { programOf, type Sound } from '../../core/vocabulary/sounds';
+import { bankSoundOf, programOf, type BankSound, type Sound } from '../../core/vocabulary/sounds';
 
 export interface Preset {
   /** General MIDI program, from 0. */
@@ -14,6 +14,9 @@ export interface Preset {
 
 /** Bank of the grand, which is made when the program is built. */
 export const GRAND = 'grand';
+
+/** Name by which the engine has one sound of a bank that was brought in. */
+export const bankNameOf = ({ hash, bank, program }: BankSound): string => `${hash}/${bank}-${program}`;
 
 const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
 
@@ -30,5 +33,7 @@ const GAINS: Partial<Record<Sound, number>> = { 'full grand': 0.45, 'tonewheel o
 export function presetOf(sound: Sound): Preset {
   const gain = GAINS[sound] ?? 1;
   const preset = { program: sound === 'felt piano' ? 0 : programOf(sound), gain, shape: SHAPES[sound] ?? [] };
+  const own = bankSoundOf(sound);
+  if (own) return { ...preset, bank: bankNameOf(own) };
   return sound === 'full grand' ? { ...preset, bank: GRAND } : preset;
 }

@@ -18,7 +18,8 @@ import type { Levels } from '../../core/handover/loudness';
 import { writeMidiFile } from '../../core/files/smf';
 import { lineOf, type Layers, type TakeReader, songReader } from '../../core/song/reading';
 import type { Decibels, Seconds } from '../../core/time/units';
-import { audioFile, endingOf } from '../store/audio';
+import { audioFile, audioFolder, endingOf } from '../store/audio';
+import { checkBanks } from '../store/banks';
 import type { Database } from '../store/database';
 import { storageFault } from '../store/faults';
 import { closedLayers, readLayers } from '../store/layers';
@@ -247,7 +248,13 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
   const read = songReader(document, source.layers).read;
   for (const file of planned) await writePlain(db, dataFolder, source, file, read, pathOf(file));
   const recorded = await recordedIn(db, dataFolder, source, read);
-  const { sounds, sums } = await makeSounds(working, planned, read, pathOf, recorded);
+  const sounding = new Set(planned.flatMap((file) => (file.type === 'audio' ? [file.part] : [])));
+  await checkBanks(
+    db,
+    document.parts.filter((part) => sounding.has(part.id)),
+  );
+  const ownBanks = audioFolder(dataFolder);
+  const { sounds, sums } = await makeSounds(working, planned, read, pathOf, recorded, ownBanks);
   stop.signal.throwIfAborted();
   const files: WrittenFile[] = [];
   for (const file of planned.filter((f) => f.type !== 'note' && f.type !== 'page'))
@@ -313,10 +320,11 @@ async function makeSounds(
   read: TakeReader,
   pathOf: (file: PlannedFile) => string,
   recorded: (part: Part) => readonly RecordedPiece[],
+  ownBanks: string,
 ): Promise<Made> {
   const { source, stop } = working;
   const { document, delivery } = source;
-  const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf, recorded);
+  const tasks = soundTasks(document, planned, delivery, read, source.at, pathOf, recorded, ownBanks);
   if (tasks.length === 0) return { sounds: new Map(), sums: [] };
   const container = formatOf(delivery);
   const all = tasks.reduce((sum, t) => sum + t.frames, 0) * (1 + FINISHING[container]);

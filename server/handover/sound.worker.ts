@@ -1,7 +1,7 @@
 /** The thread in which sound is made. It does one task at a time, and decides nothing. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { mixTo } from './recorded';
-import { bounceTo, finishFile } from './soundFile';
+import { bounceTo, convertBank, finishFile } from './soundFile';
 import { sumOf } from './sum';
 import type { FromWorker, SoundTask, WorkerFacts } from './task';
 
@@ -16,6 +16,10 @@ async function carryOut(task: SoundTask): Promise<FromWorker> {
   if (task.type === 'recorded') {
     const result = await mixTo(task, (frames) => say({ type: 'frames', frames }));
     return { type: 'done', result };
+  }
+  if (task.type === 'bank') {
+    convertBank(task);
+    return { type: 'done', result: null };
   }
   if (task.type === 'sum') return { type: 'done', result: sumOf(task) };
   await finishFile(task);

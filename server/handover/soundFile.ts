@@ -1,13 +1,27 @@
-import { closeSync, fsyncSync, ftruncateSync, openSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
+import { SoundBankLoader, SpessaLog } from 'spessasynth_core';
+import {
+  closeSync,
+  fsyncSync,
+  ftruncateSync,
+  openSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { DamagedFile } from '../../core/files/damaged';
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Frames } from '../../core/time/units';
 import { BankFile } from '../../engine/banks/bankFile';
 import { addWholeBank } from '../../engine/banks/wholeBank';
 import { bouncePieces, Instrument } from '../../engine/instrument/instrument';
+import { readOnePreset } from '../store/banks';
 import { writeFlac } from './flac';
 import { SILENT } from './silence';
-import type { BankPaths, Bounced, BounceTask, FinishTask } from './task';
+import type { BankPaths, BankTask, Bounced, BounceTask, FinishTask } from './task';
 
 /** Seconds that it has to be silent to have rung out. */
 const RUNG_OUT = 0.25;
@@ -22,16 +36,38 @@ function bankOf(path: string): Uint8Array<ArrayBuffer> {
   return Uint8Array.from(bytes);
 }
 
+/** A further bank by its name: one that ships, or one sound of a bank that was brought in. */
+async function furtherBank({ further }: BankPaths, own: string, name: string): Promise<BankFile> {
+  const path = further[name];
+  if (path) return BankFile.read(bankOf(path));
+  const [, hash = '', bank, program] = /^([0-9a-f]{64})\/(\d+)-(\d+)$/.exec(name) ?? [];
+  const pieces: Uint8Array[] = [];
+  const wanted = { bank: Number(bank), program: Number(program) };
+  for await (const piece of readOnePreset(join(own, hash), wanted)) pieces.push(piece);
+  return BankFile.read(Uint8Array.from(Buffer.concat(pieces)));
+}
+
+/** @throws DamagedFile when the bank cannot be read */
+export function convertBank({ path, to }: BankTask): void {
+  const bytes = Uint8Array.from(readFileSync(path)).buffer;
+  try {
+    SpessaLog.setLogLevel(false, false, false);
+    writeFileSync(to, new Uint8Array(SoundBankLoader.fromArrayBuffer(bytes).writeSF2()));
+  } catch (cause) {
+    throw new DamagedFile('The sound bank (DLS) is damaged: it cannot be read.', { cause });
+  }
+}
+
 /** Bounces a part or the click into a file, as it is heard. */
 export async function bounceTo(
   banks: BankPaths,
-  { path, facts, channel, tuning, click, events, seams, frames, most }: BounceTask,
+  { path, facts, channel, ownBanks, tuning, click, events, seams, frames, most }: BounceTask,
   said: (frames: Frames) => void,
 ): Promise<Bounced> {
   // One that nothing has played before: what comes out depends on the task alone.
   const instrument = await Instrument.load(facts.rate, bankOf(banks.general).buffer);
   const further = channel?.setting.bank;
-  if (further) addWholeBank(instrument, further, await BankFile.read(bankOf(banks.further[further]!)));
+  if (further) addWholeBank(instrument, further, await furtherBank(banks, ownBanks, further));
   if (channel) instrument.setChannel(channel.number, channel.setting);
   instrument.setTuning(tuning);
   if (click) instrument.setClick(click.sound, click.gain);

@@ -50,6 +50,7 @@ export function soundTasks(
   at: string,
   pathOf: (file: PlannedFile) => string,
   recorded: (part: Part) => readonly RecordedPiece[] = () => [],
+  ownBanks = '',
 ): (BounceTask | RecordedTask)[] {
   const maps = mapsOf(song);
   const { rate, depth } = delivery;
@@ -75,7 +76,7 @@ export function soundTasks(
       ixml: ixmlOf(song, name),
     };
     const where = { path: pathOf(file), facts, frames };
-    const common = { ...where, type: 'bounce', tuning: song.tuning } as const;
+    const common = { ...where, type: 'bounce', ownBanks, tuning: song.tuning } as const;
     if (!part || file.type !== 'audio') {
       const accent = file.type === 'click' && file.accents;
       const strokes = clickStrokes(maps.meter, 0, maps.end, { accent, subdivision: song.click.subdivision });

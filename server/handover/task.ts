@@ -11,6 +11,8 @@ export interface BounceTask {
   readonly path: string;
   readonly facts: WavFacts;
   readonly channel: { readonly number: number; readonly setting: ChannelSetting } | null;
+  /** Folder of the sound banks that were brought in, by their hashes. */
+  readonly ownBanks: string;
   /** In cents against an A of 440 Hz. */
   readonly tuning: number;
   readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
@@ -71,7 +73,14 @@ export interface SumTask {
   readonly parts: readonly { readonly path: string; readonly facts: WavFacts; readonly frames: Frames }[];
 }
 
-export type SoundTask = BounceTask | RecordedTask | SumTask | FinishTask;
+/** A bank of Downloadable Sounds becomes one whose sounds can be read by themselves. */
+export interface BankTask {
+  readonly type: 'bank';
+  readonly path: string;
+  readonly to: string;
+}
+
+export type SoundTask = BounceTask | RecordedTask | SumTask | FinishTask | BankTask;
 /** Message from a worker: how many frames more are done, or what came of a task. */
 export type FromWorker =
   | { readonly type: 'frames'; readonly frames: Frames }

@@ -8,7 +8,8 @@ import { checkSongFile, HEAD_BYTES, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
 import { ifMissing } from './missingFiles';
 
-const folderOf = (dataFolder: string): string => join(dataFolder, 'audio');
+/** Folder of the files, each under its hash. */
+export const audioFolder = (dataFolder: string): string => join(dataFolder, 'audio');
 const PEAKS = '.peaks';
 
 /** The disk has no room for what was sent. */
@@ -23,7 +24,7 @@ export interface StoredAudio {
 
 /** Throws away what an upload that was cut off by a crash has left. Call it before anything is stored. */
 export function sweepUnfinished(dataFolder: string): void {
-  const folder = folderOf(dataFolder);
+  const folder = audioFolder(dataFolder);
   if (!existsSync(folder)) return;
   for (const name of readdirSync(folder)) if (name.startsWith('.')) rmSync(join(folder, name), { force: true });
 }
@@ -40,7 +41,7 @@ export async function storeAudio(
   source: Readable,
   to: (path: string) => Writable = createWriteStream,
 ): Promise<StoredAudio> {
-  const folder = folderOf(dataFolder);
+  const folder = audioFolder(dataFolder);
   mkdirSync(folder, { recursive: true });
   const unfinished = join(folder, `.${randomUUID()}`);
   const hash = createHash('sha256');
@@ -78,7 +79,7 @@ export async function storeAudio(
  * @throws DamagedFile when it is nothing that a song can hold; then it stays where it is
  */
 export async function adoptAudio(db: Database, dataFolder: string, path: string, hash: string): Promise<void> {
-  const folder = folderOf(dataFolder);
+  const folder = audioFolder(dataFolder);
   mkdirSync(folder, { recursive: true });
   const from = existsSync(path) ? path : join(folder, hash);
   const file = await open(from, 'r+');
@@ -117,7 +118,7 @@ export class ShortFile extends Error {}
 /** Path of the bytes. @throws ShortFile */
 export async function audioFile(db: Database, dataFolder: string, hash: string): Promise<StoredFile | undefined> {
   const row = await db<StoredAudio>('audio').where({ hash }).first();
-  const path = join(folderOf(dataFolder), hash);
+  const path = join(audioFolder(dataFolder), hash);
   const length = row && (await stat(path).catch(ifMissing(undefined)))?.size;
   if (!row || length === undefined) return undefined;
   if (length !== row.bytes) throw new ShortFile(`${length} of ${row.bytes} bytes are there.`);
@@ -126,17 +127,17 @@ export async function audioFile(db: Database, dataFolder: string, hash: string):
 
 /** Keeps the picture of a wave beside its bytes. It can be made again from them, so nothing depends on it. */
 export async function addPeaks(dataFolder: string, hash: string, peaks: Uint8Array): Promise<void> {
-  const unfinished = join(folderOf(dataFolder), `.${randomUUID()}`);
+  const unfinished = join(audioFolder(dataFolder), `.${randomUUID()}`);
   try {
     await writeFile(unfinished, peaks);
-    await rename(unfinished, join(folderOf(dataFolder), hash + PEAKS));
+    await rename(unfinished, join(audioFolder(dataFolder), hash + PEAKS));
   } finally {
     await rm(unfinished, { force: true });
   }
 }
 
 export const readPeaks = (dataFolder: string, hash: string): Promise<Buffer | undefined> =>
-  readFile(join(folderOf(dataFolder), hash + PEAKS)).catch(ifMissing(undefined));
+  readFile(join(audioFolder(dataFolder), hash + PEAKS)).catch(ifMissing(undefined));
 
 export const audioExists = async (db: Database, hash: string): Promise<boolean> =>
   (await db('audio').where({ hash }).first('hash')) !== undefined;

@@ -27,6 +27,7 @@ export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
     .orWhere('inverse', 'like', '%"audio"%')
     .select('patches', 'inverse');
   for (const { patches, inverse } of changes) mentions(patches + inverse);
+  for (const value of await db('kept').where({ kind: 'banks' }).pluck('value')) mentions(value as string);
   for (const audio of await db('recordings').whereNotNull('audio').pluck('audio')) used.add(audio as string);
   const sizes = await Promise.all(
     files.map(async (name) => ({ hash: name.slice(0, 64), bytes: await sizeOf(join(folder, AUDIO, name)) })),

@@ -1,0 +1,270 @@
+import { z } from 'zod';
+import { DamagedFile } from './damaged';
+
+/** Bytes that are read where they are needed: a bank may be larger than memory. */
+export interface ByteSource {
+  readonly size: number;
+  /** Reads so many bytes from a place, all of which lie within the size. */
+  read(from: number, length: number): Promise<Uint8Array>;
+}
+/** Source of bytes that are here. */
+export const bytesHere = (bytes: Uint8Array): ByteSource => ({
+  size: bytes.length,
+  read: (from, length) => Promise.resolve(bytes.subarray(from, from + length)),
+});
+
+/** One of a bank's sounds, by the numbers that MIDI has for it. */
+export const bankPresetSchema = z
+  .object({
+    name: z.string().max(40),
+    bank: z.number().int().min(0).max(65_535),
+    program: z.number().int().min(0).max(127),
+    /** Bytes of sound that it needs. */
+    bytes: z.number().int().nonnegative(),
+  })
+  .readonly();
+export type BankPreset = z.infer<typeof bankPresetSchema>;
+/** No bank has more: 128 programs in each of a few dozen banks. */
+export const MOST_PRESETS = 20_000;
+
+interface Chunk {
+  readonly name: string;
+  readonly from: number;
+  readonly length: number;
+}
+/** Record of where a sample lies. Its loop is counted from its start where it is compressed, else from the sound's. */
+export interface SampleRecord {
+  /** In bytes from the sound's first. */
+  readonly from: number;
+  readonly to: number;
+  readonly compressed: boolean;
+}
+/** A bank's file without its sound: where that lies, and its tables by their names. */
+export interface BankTables {
+  readonly sound: Chunk;
+  /** The list that it lies in. */
+  readonly around: Chunk;
+  readonly info: Chunk | undefined;
+  readonly tables: ReadonlyMap<string, Uint8Array>;
+  readonly samples: readonly SampleRecord[];
+}
+
+/** Lengths of the records that the tables consist of. Source: SoundFont 2.04, section 7. */
+const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod: 10, igen: 4, shdr: 46 };
+type Table = keyof typeof RECORDS;
+/** Tables are read whole; what is longer is no table. */
+const LONGEST_TABLE = 2 ** 26;
+/** Generators that name an instrument, and a sample. */
+const INSTRUMENT = 41;
+const SAMPLE = 53;
+const COMPRESSED = 0x10;
+/** Number of bytes that are copied at once. */
+const PIECE = 2 ** 20;
+
+const LATIN = new TextDecoder('latin1');
+const words = (bytes: Uint8Array, from: number, length: number): string =>
+  LATIN.decode(bytes.subarray(from, from + length))
+    .replace(/\0.*$/s, '')
+    .trim();
+const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
+async function chunksOf(source: ByteSource, from: number, to: number): Promise<Chunk[]> {
+  const found: Chunk[] = [];
+  for (let at = from; at + 8 <= to;) {
+    const head = await source.read(at, 8);
+    const length = viewOf(head).getUint32(4, true);
+    if (at + 8 + length > source.size)
+      throw new DamagedFile(
+        `The sound bank is cut short: ${Math.floor((100 * source.size) / (at + 8 + length))}% of it is there.`,
+      );
+    found.push({ name: LATIN.decode(head.subarray(0, 4)), from: at + 8, length });
+    at += 8 + length + (length % 2);
+  }
+  return found;
+}
+
+/**
+ * Reads what a bank consists of, but not its sound. Source: SoundFont 2.04, sections 4 to 7.
+ * @throws DamagedFile when it is no bank, or not a whole one
+ */
+export async function readTables(source: ByteSource): Promise<BankTables> {
+  const head = source.size < 12 ? '' : LATIN.decode(await source.read(0, 12));
+  if (!head.startsWith('RIFF') || !head.endsWith('sfbk'))
+    throw new DamagedFile('This is not a sound bank (SF2 or SF3).');
+  const inside: Chunk[] = [];
+  let around: Chunk | undefined;
+  for (const outer of (await chunksOf(source, 12, source.size)).filter(({ name }) => name === 'LIST')) {
+    const found = await chunksOf(source, outer.from + 4, outer.from + outer.length);
+    if (found.some(({ name }) => name === 'smpl')) around ??= outer;
+    inside.push(...found);
+  }
+  const sound = inside.find(({ name }) => name === 'smpl');
+  const tables = new Map<string, Uint8Array>();
+  for (const [name, size] of Object.entries(RECORDS)) {
+    const chunk = inside.find((c) => c.name === name);
+    if (!chunk || chunk.length % size !== 0 || chunk.length < size || chunk.length > LONGEST_TABLE)
+      throw new DamagedFile('The sound bank is damaged: one of its tables is missing or has another length.');
+    tables.set(name, await source.read(chunk.from, chunk.length));
+  }
+  if (!sound || !around) throw new DamagedFile('There is no sound in the sound bank.');
+  const records = viewOf(tables.get('shdr')!);
+  // The last record of each table only ends it.
+  const samples = Array.from({ length: records.byteLength / RECORDS.shdr - 1 }, (_, i): SampleRecord => {
+    const place = (field: number) => records.getUint32(i * RECORDS.shdr + field, true);
+    const compressed = (records.getUint16(i * RECORDS.shdr + 44, true) & COMPRESSED) > 0;
+    const [from, to] = [place(20), place(24)].map((at) => at * (compressed ? 1 : 2)) as [number, number];
+    if (from > to || to > sound.length)
+      throw new DamagedFile('The sound bank is damaged: one of its samples lies outside of its sound.');
+    return { from, to, compressed };
+  });
+  return { sound, around, info: inside.find(({ name }) => name === 'ifil'), tables, samples };
+}
+
+/** Numbers of the generators in a table's zones from one to another, that name something. */
+function named({ tables }: BankTables, bags: Table, gens: Table, from: number, to: number, kind: number): number[] {
+  const [zones, generators] = [viewOf(tables.get(bags)!), viewOf(tables.get(gens)!)];
+  const last = zones.byteLength / 4 - 1;
+  const found: number[] = [];
+  for (let zone = from; zone < Math.min(to, last); zone += 1) {
+    const end = Math.min(zones.getUint16(4 * zone + 4, true), generators.byteLength / 4);
+    for (let g = zones.getUint16(4 * zone, true); g < end; g += 1)
+      if (generators.getUint16(4 * g, true) === kind) found.push(generators.getUint16(4 * g + 2, true));
+  }
+  return found;
+}
+
+/** Samples that a bank's sound needs, by its place in the table of them. */
+function samplesOf(bank: BankTables, preset: number): Set<number> {
+  const [headers, instruments] = [viewOf(bank.tables.get('phdr')!), viewOf(bank.tables.get('inst')!)];
+  const bag = (at: number) => headers.getUint16(RECORDS.phdr * at + 24, true);
+  const last = instruments.byteLength / RECORDS.inst - 1;
+  const used = new Set<number>();
+  for (const i of new Set(named(bank, 'pbag', 'pgen', bag(preset), bag(preset + 1), INSTRUMENT))) {
+    if (i >= last) throw new DamagedFile('The sound bank is damaged: a sound names an instrument that is not in it.');
+    const zone = (at: number) => instruments.getUint16(RECORDS.inst * at + 20, true);
+    for (const sample of named(bank, 'ibag', 'igen', zone(i), zone(i + 1), SAMPLE)) {
+      if (!bank.samples[sample])
+        throw new DamagedFile('The sound bank is damaged: an instrument names a sample that is not in it.');
+      used.add(sample);
+    }
+  }
+  return used;
+}
+
+const sizeOf = (bank: BankTables, used: Iterable<number>): number =>
+  [...used].reduce((sum, i) => sum + bank.samples[i]!.to - bank.samples[i]!.from, 0);
+
+/** The sounds of a bank, in the order of their numbers. @throws DamagedFile */
+export function presetsOf(bank: BankTables): BankPreset[] {
+  const headers = bank.tables.get('phdr')!;
+  const view = viewOf(headers);
+  const count = headers.length / RECORDS.phdr - 1;
+  if (count < 1) throw new DamagedFile('The sound bank has no sounds in it.');
+  if (count > MOST_PRESETS) throw new DamagedFile(`The sound bank says that it has ${count} sounds.`);
+  return Array.from({ length: count }, (_, i) => {
+    const at = RECORDS.phdr * i;
+    const [program, number] = [view.getUint16(at + 20, true) & 127, view.getUint16(at + 22, true)];
+    const name = words(headers, at, 20) || `${number}:${program + 1}`;
+    return { name, bank: number, program, bytes: sizeOf(bank, samplesOf(bank, i)) };
+  }).sort((a, b) => a.bank - b.bank || a.program - b.program);
+}
+
+function written(name: string, bytes: Uint8Array): Uint8Array {
+  const out = new Uint8Array(8 + bytes.length + (bytes.length % 2));
+  out.set(new TextEncoder().encode(name));
+  viewOf(out).setUint32(4, bytes.length, true);
+  out.set(bytes, 8);
+  return out;
+}
+const joined = (parts: readonly Uint8Array[]): Uint8Array => {
+  const out = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+};
+const list = (kind: string, parts: readonly Uint8Array[]): Uint8Array =>
+  written('LIST', joined([new TextEncoder().encode(kind), ...parts]));
+
+/** The tables of one sound's zones, counted from 0. Each ends with a record that only says where the last one ends. */
+function headersOf({ tables }: BankTables, preset: number): [Table, Uint8Array][] {
+  const cut = (name: Table, from: number, to: number): Uint8Array =>
+    tables.get(name)!.slice(RECORDS[name] * from, RECORDS[name] * (to + 1));
+  const [one, field] = [
+    cut('phdr', preset, preset + 1),
+    (table: Uint8Array, at: number) => viewOf(table).getUint16(at, true),
+  ];
+  const [from, to] = [field(one, 24), field(one, RECORDS.phdr + 24)];
+  const zones = cut('pbag', from, to);
+  if (to < from || zones.length !== 4 * (to - from + 1))
+    throw new DamagedFile('The sound bank is damaged: a sound’s zones are not in it.');
+  const cutZones = (name: Table, at: number): Uint8Array => {
+    const [first, last] = [field(zones, at), field(zones, zones.length - 4 + at)];
+    for (let zone = 0; zone < zones.length; zone += 4)
+      viewOf(zones).setUint16(zone + at, Math.max(0, field(zones, zone + at) - first), true);
+    return cut(name, first, Math.max(first, last));
+  };
+  const [generators, modulators] = [cutZones('pgen', 0), cutZones('pmod', 2)];
+  viewOf(one).setUint16(24, 0, true);
+  viewOf(one).setUint16(RECORDS.phdr + 24, to - from, true);
+  return [
+    ['phdr', one],
+    ['pbag', zones],
+    ['pgen', generators],
+    ['pmod', modulators],
+  ];
+}
+
+/**
+ * Writes the bank anew with one of its sounds, and no more of its samples than that needs, piece by piece.
+ * @throws DamagedFile when there is no such sound
+ */
+export async function* onePreset(
+  source: ByteSource,
+  bank: BankTables,
+  wanted: Pick<BankPreset, 'bank' | 'program'>,
+): AsyncGenerator<Uint8Array> {
+  const headers = bank.tables.get('phdr')!;
+  const view = viewOf(headers);
+  const isWanted = (i: number): boolean =>
+    view.getUint16(RECORDS.phdr * i + 20, true) === wanted.program &&
+    view.getUint16(RECORDS.phdr * i + 22, true) === wanted.bank;
+  const preset = Array.from({ length: headers.length / RECORDS.phdr - 1 }, (_, i) => i).find(isWanted);
+  if (preset === undefined) throw new DamagedFile('The sound bank has no such sound.');
+  const needed = samplesOf(bank, preset);
+  const used = [...needed].sort((a, b) => a - b);
+  const records = bank.tables.get('shdr')!.slice();
+  const places = viewOf(records);
+  let length = 0;
+  for (const [i, sample] of bank.samples.entries()) {
+    const at = RECORDS.shdr * i;
+    const unit = sample.compressed ? 1 : 2;
+    const shift = (length - sample.from) / unit;
+    const [from, to] = needed.has(i) ? [length, length + sample.to - sample.from] : [0, 0];
+    places.setUint32(at + 20, from / unit, true);
+    places.setUint32(at + 24, to / unit, true);
+    // Loops of compressed samples are counted from their own start.
+    if (!sample.compressed && to > 0)
+      for (const field of [28, 32]) places.setUint32(at + field, places.getUint32(at + field, true) + shift, true);
+    // The next may be one that is not compressed, which lies on whole frames.
+    length = to > 0 ? to + (to % 2) : length;
+  }
+  const own: ReadonlyMap<string, Uint8Array> = new Map([...headersOf(bank, preset), ['shdr', records]]);
+  const tables = [...bank.tables].map(([name, bytes]) => written(name, own.get(name) ?? bytes));
+  const info = list('INFO', bank.info ? [written('ifil', await source.read(bank.info.from, bank.info.length))] : []);
+  const data = list('pdta', tables);
+  const head = new TextEncoder().encode('RIFF....sfbk');
+  viewOf(head).setUint32(4, 4 + info.length + 20 + length + data.length, true);
+  const sound = new TextEncoder().encode('LIST....sdtasmpl....');
+  viewOf(sound).setUint32(4, 12 + length, true);
+  viewOf(sound).setUint32(16, length, true);
+  yield joined([head, info, sound]);
+  for (const i of used) {
+    const { from, to } = bank.samples[i]!;
+    for (let at = from; at < to; at += PIECE) yield await source.read(bank.sound.from + at, Math.min(PIECE, to - at));
+    if ((to - from) % 2) yield new Uint8Array(1);
+  }
+  yield data;
+}

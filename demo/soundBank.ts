@@ -1,0 +1,61 @@
+import {
+  BasicInstrument,
+  BasicPreset,
+  BasicSample,
+  BasicSoundBank,
+  GeneratorTypes,
+  SampleTypes,
+  SpessaLog,
+} from 'spessasynth_core';
+
+const RATE = 44_100;
+
+/** A made-up bank's sound: its name, its numbers, and the partials of its one string. */
+interface MadeSound {
+  readonly name: string;
+  readonly bank: number;
+  readonly program: number;
+  readonly partials: readonly number[];
+}
+const SOUNDS: readonly MadeSound[] = [
+  { name: 'Reed of the marsh', bank: 0, program: 20, partials: [1, 0, 0.5, 0, 0.25] },
+  { name: 'Lantern bell', bank: 0, program: 14, partials: [1, 0.2, 0, 0.7, 0, 0.3] },
+  { name: 'Fog low', bank: 1, program: 20, partials: [1, 0.6] },
+];
+
+/** One period of a sound at middle A, and some of it again, to be looped. */
+function sampleOf({ name, partials }: MadeSound, seconds: number): BasicSample {
+  const period = Math.round(RATE / 440);
+  const frames = Math.max(period * 4, Math.round((seconds * RATE) / period) * period);
+  const sample = new BasicSample(name, RATE, 69, 0, SampleTypes.monoSample, period, frames - period);
+  const wave = (i: number) =>
+    partials.reduce((sum, level, k) => sum + level * Math.sin((2 * Math.PI * (k + 1) * i) / period), 0);
+  sample.setAudioData(
+    Float32Array.from({ length: frames }, (_, i) => 0.25 * wave(i)),
+    RATE,
+  );
+  return sample;
+}
+
+/**
+ * A small sound bank of three sounds, as SF2 or DLS.
+ * @param seconds length of each sample: with long ones it is a large bank
+ */
+export function madeBank(container: 'sf2' | 'dls' = 'sf2', seconds = 0.1): Uint8Array<ArrayBuffer> {
+  SpessaLog.setLogLevel(false, false, false);
+  const bank = new BasicSoundBank('sf2');
+  bank.soundBankInfo.name = 'Marsh Light sounds';
+  for (const made of SOUNDS) {
+    const sample = sampleOf(made, seconds);
+    const instrument = new BasicInstrument();
+    instrument.name = made.name;
+    instrument.createZone(sample).setGenerator(GeneratorTypes.sampleModes, 1);
+    const preset = new BasicPreset(bank);
+    Object.assign(preset, { name: made.name, bankMSB: made.bank, program: made.program });
+    preset.createZone(instrument);
+    bank.addSamples(sample);
+    bank.addInstruments(instrument);
+    bank.addPresets(preset);
+  }
+  return new Uint8Array(container === 'sf2' ? bank.writeSF2() : bank.writeDLS());
+}

@@ -1,0 +1,119 @@
+import { describe, expect, it } from 'vitest';
+import type { Page } from 'playwright-core';
+import { WaveFile } from 'wavefile';
+import { change } from '../core/song/changes';
+import { soundOfBank } from '../core/vocabulary/sounds';
+import { madeBank } from '../demo/soundBank';
+import { open, state, withKeyboard } from './browser';
+import { addPlayedSong, OLD } from './played';
+import { madeFiles } from './runs';
+import { addSong, post, readSong, until } from './server';
+import { trial } from './trial';
+
+const on = trial();
+const RATE = 48_000;
+
+const openSounds = async (page: Page): Promise<void> => {
+  await page
+    .getByRole('button', { name: /’s sound:/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Bring in a sound bank' }).waitFor();
+};
+const bringIn = (page: Page, name: string, buffer: Uint8Array): Promise<void> =>
+  page.locator('input[accept=".sf2,.sf3,.dls"]').setInputFiles({ name, mimeType: '', buffer: Buffer.from(buffer) });
+
+/** Frequency at which a held middle A is loudest, in Hz, once anything is heard. */
+const heard = (page: Page): Promise<number> =>
+  page.evaluate(`(async () => {
+    const { output, context } = tallKettle.engine();
+    const analyser = new AnalyserNode(context, { fftSize: 32768, smoothingTimeConstant: 0 });
+    output.connect(analyser);
+    const bins = new Float32Array(analyser.frequencyBinCount);
+    midiSend([0x90, 69, 100]);
+    const until = context.currentTime + 1.2;
+    while (context.currentTime < until) await new Promise((next) => setTimeout(next, 30));
+    analyser.getFloatFrequencyData(bins);
+    midiSend([0x80, 69, 64]);
+    const at = bins.indexOf(Math.max(...bins));
+    return Math.max(...bins) > -90 ? (at * context.sampleRate) / analyser.fftSize : 0;
+  })()`) as Promise<number>;
+
+describe('a sound bank of one’s own', () => {
+  it('comes in, is listed with what each sound needs, is chosen and heard, and is there the next day', async () => {
+    const id = await addPlayedSong(on.server.address, 2, 120);
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    await openSounds(page);
+    await bringIn(page, 'Lantern sounds.sf2', madeBank('sf2', 2));
+    await page.getByText('Lantern sounds came in.').waitFor();
+    await page.getByRole('button', { name: /^Reed of the marsh 17\d\.?\d? kB$/ }).waitFor();
+    await page.getByRole('button', { name: /^Reed of the marsh \d/ }).click();
+    await page.getByRole('button', { name: /’s sound: Reed of the marsh/ }).waitFor();
+    // Until it is here, General MIDI’s sounds.
+    await until(async () => Math.abs((await heard(page)) - 440) < 4);
+    const { sound } = (await readSong(on.server.address, id)).document.parts[0]!;
+    expect(sound).toMatch(/^bank [0-9a-f]{64} 0:20 Reed of the marsh$/);
+
+    await page.reload();
+    await state(page, 'Ready');
+    await until(async () => Math.abs((await heard(page)) - 440) < 4);
+    await openSounds(page);
+    await page.getByText('Lantern sounds', { exact: true }).first().waitFor();
+    expect(errors).toEqual([]);
+    await context.close();
+
+    // What is handed over is that sound, too: a wave that crosses nothing twice in each period.
+    const run = await madeFiles(on.server.address, id, { midi: 'none', sheets: false });
+    expect(run.state).toBe('ready');
+    const sent = await fetch(`${on.server.address}/api/runs/${run.id}/files/0`);
+    const wave = new WaveFile(Buffer.from(await sent.arrayBuffer()));
+    wave.toBitDepth('32f');
+    const [left] = wave.getSamples(false, Float32Array) as unknown as [Float32Array];
+    let crossings = 0;
+    for (let i = 0.1 * RATE; i < 0.4 * RATE; i += 1) if (left[i]! > 0 !== left[i + 1]! > 0) crossings += 1;
+    expect(crossings / 0.6 / (440 * 2 ** ((OLD - 69) / 12))).toBeCloseTo(1, 1);
+  });
+
+  it('can be one of Downloadable Sounds; what is cut off or none is refused in words, and not listed', async () => {
+    const id = await addSong(on.server.address);
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    await openSounds(page);
+    await bringIn(page, 'Weir.dls', madeBank('dls'));
+    await page.getByText('Weir came in.').waitFor();
+    const whole = madeBank();
+    await bringIn(page, 'Half.sf2', whole.subarray(0, whole.length >> 1));
+    await page.getByText(/^Half\.sf2: The sound bank is cut short: [45]\d% of it is there\. It stays out\./).waitFor();
+    // A header that is right, and nothing behind it.
+    const hollow = Uint8Array.from(whole, (byte, i) => (i < 12 ? byte : 0));
+    await bringIn(page, 'Hollow.sf2', hollow);
+    await page.getByText(/^Hollow\.sf2: The sound bank is damaged/).waitFor();
+    await bringIn(page, 'Words.sf2', new TextEncoder().encode('bar 12 too busy'));
+    await page.getByText(/^Words\.sf2: .*It stays out\./).waitFor();
+    const listed = (await (await fetch(`${on.server.address}/api/kept/banks`)).json()) as { name: string }[];
+    expect(listed.map((b) => b.name)).toEqual(expect.arrayContaining(['Weir']));
+    expect(listed.filter((b) => /Half|Hollow|Words/.test(b.name))).toEqual([]);
+    await context.close();
+  });
+
+  it('that is not here is said, with what plays meanwhile, and its part does not go out as another sound', async () => {
+    const sound = soundOfBank({ hash: 'ab'.repeat(32), bank: 0, program: 4, name: 'Tine of old' });
+    const id = await addPlayedSong(on.server.address, 2, 120);
+    const { document, revision: base } = await readSong(on.server.address, id);
+    const { patches, inverse } = change(document, { type: 'set part', part: 'piano', to: { sound } });
+    await post(on.server.address, `/api/songs/${id}/changes`, { base, kind: 'do', name: 'x', patches, inverse });
+    const { page, context } = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
+    await state(page, 'Ready');
+    await page
+      .getByText('Tine of old could not be loaded, and Electric Piano 1 sounds in its place. Its bank is not here.')
+      .waitFor();
+    expect(await heard(page)).toBeGreaterThan(0);
+    await context.close();
+    const run = await madeFiles(on.server.address, id, { audio: 'dry' });
+    expect([run.state, run.trouble]).toEqual([
+      'failed',
+      expect.stringMatching(/The sound bank of “Piano” \(Tine of old\) is not here/),
+    ]);
+  });
+});

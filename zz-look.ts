@@ -1,0 +1,15 @@
+import { launch, open, state, withKeyboard } from './e2e/browser';
+import { startServer } from './e2e/server';
+import { madeBank } from './demo/soundBank';
+const server = await startServer(true);
+const browser = await launch();
+const { page } = await open(browser, server.address, '/songs/slow-tide/play', withKeyboard);
+await page.setViewportSize({width:1280,height:800});
+await state(page,'Ready');
+await page.getByRole('button', { name: /’s sound:/ }).first().click();
+await page.getByRole('button', { name: 'Bring in a sound bank' }).waitFor();
+await page.screenshot({path:'/tmp/look1.png'});
+await page.locator('input[accept=".sf2,.sf3,.dls"]').setInputFiles({ name:'Lantern sounds.sf2', mimeType:'', buffer: Buffer.from(madeBank('sf2',2)) });
+await page.getByText('Lantern sounds came in.').waitFor();
+await page.screenshot({path:'/tmp/look2.png'});
+await browser.close(); await server.end();
