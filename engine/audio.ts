@@ -37,12 +37,16 @@ export class AudioEngine {
   readonly tracks: Tracks;
   #instrument: AudioWorkletNode | undefined;
   readonly #channelWaits = new Map<number, { bank: string | undefined; done: () => void }>();
+  /** The further bank that each channel plays from, where it does. */
+  readonly #bankOf = new Map<number, string | undefined>();
   /** Further banks that have been asked for. */
   readonly #banks = new Set<string>();
   #channelPeaks: readonly number[] = [];
   onMeter: (reading: MeterReading) => void = () => {};
   /** A further bank is needed: its sound is to come by the port, as `FromBank` says. */
   onBankWanted: (name: string, to: MessagePort) => void = () => {};
+  /** No channel plays from a further bank any more. */
+  onBankUnused: (name: string) => void = () => {};
   /** A further bank cannot be played, and General MIDI's sounds in its place. */
   onBankFailed: (name: string, reason: string) => void = () => {};
 
@@ -106,7 +110,16 @@ export class AudioEngine {
       this.#tell({ type: 'further bank', name: bank, from: port1 }, [port1]);
       this.onBankWanted(bank, port2);
     }
+    const before = this.#bankOf.get(channel);
+    this.#bankOf.set(channel, bank);
+    if (before && ![...this.#bankOf.values()].includes(before)) this.onBankUnused(before);
     return ready;
+  }
+
+  /** Lets go of a further bank that no channel plays from. */
+  dropBank(name: string): void {
+    this.#banks.delete(name);
+    this.#tell({ type: 'drop bank', name });
   }
 
   /** Goes on without a bank that cannot be had; it is asked for again by the next channel that wants it. */

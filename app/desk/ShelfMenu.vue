@@ -25,6 +25,7 @@ const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
         <v-list-item :title="editWords" @click="emit('edit')" />
         <v-list-item title="Duplicate" @click="emit('duplicate')" />
         <v-list-item v-if="archive" title="Archive as a zip" @click="saveFrom(archive)" />
+        <v-list-item v-if="archive" title="Archive with its sound banks" @click="saveFrom(`${archive}?banks=1`)" />
         <v-list-item v-if="shelf !== 'desk'" title="Back on the desk" @click="emit('put', 'desk')" />
         <v-list-item v-if="shelf === 'desk'" title="Put away" @click="emit('put', 'away')" />
         <v-list-item v-if="shelf !== 'deleted'" title="Delete" @click="emit('put', 'deleted')" />

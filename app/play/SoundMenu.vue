@@ -54,6 +54,7 @@ const choices = computed(() => [
   { value: '', title: 'Every family' },
   ...all.value.map((f) => ({ value: f.family, title: f.family })),
 ]);
+const isOwn = (family: string): boolean => kept.banks.some((b) => b.name === family);
 const picker = ref<HTMLInputElement | null>(null);
 const coming = ref('');
 /** Brings banks in, one after the other; one that cannot be used is said, and nothing of it is listed. */
@@ -84,7 +85,12 @@ function choose(to: Sound): void {
     </div>
     <div class="list" :class="{ short: part.input }" role="group" aria-label="Sounds by family">
       <template v-for="f in families" :key="f.family">
-        <div class="label">{{ f.family }}</div>
+        <div class="label family">
+          {{ f.family }}
+          <button v-if="isOwn(f.family)" :aria-label="`Forget ${f.family}`" @click="kept.forgetBank(f.family)">
+            Forget
+          </button>
+        </div>
         <div v-for="s in f.sounds" :key="s" class="one">
           <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">
             {{ soundName(s) }} <span v-if="sizes.has(s)" class="quiet">{{ byteWords(sizes.get(s)!) }}</span>
@@ -133,6 +139,15 @@ function choose(to: Sound): void {
 }
 .list.short {
   max-height: 110px;
+}
+.family {
+  display: flex;
+  justify-content: space-between;
+}
+.family button {
+  color: var(--copper-ink);
+  text-decoration: underline;
+  text-underline-offset: 3px;
 }
 .bank {
   display: flex;

@@ -45,6 +45,8 @@ export interface BankTables {
   /** The list that it lies in. */
   readonly around: Chunk;
   readonly info: Chunk | undefined;
+  /** Name that its maker gave it; empty where there is none. */
+  readonly name: string;
   readonly tables: ReadonlyMap<string, Uint8Array>;
   readonly samples: readonly SampleRecord[];
 }
@@ -54,6 +56,8 @@ const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod:
 type Table = keyof typeof RECORDS;
 /** Tables are read whole; what is longer is no table. */
 const LONGEST_TABLE = 2 ** 26;
+/** Of a bank's own name no more is read. */
+const LONGEST_BANK_NAME = 55;
 /** Generators that name an instrument, and a sample. */
 const INSTRUMENT = 41;
 const SAMPLE = 53;
@@ -117,7 +121,11 @@ export async function readTables(source: ByteSource): Promise<BankTables> {
       throw new DamagedFile('The sound bank is damaged: one of its samples lies outside of its sound.');
     return { from, to, compressed };
   });
-  return { sound, around, info: inside.find(({ name }) => name === 'ifil'), tables, samples };
+  const named = inside.find(({ name }) => name === 'INAM');
+  const name = named
+    ? words(await source.read(named.from, Math.min(named.length, LONGEST_BANK_NAME)), 0, LONGEST_BANK_NAME)
+    : '';
+  return { sound, around, info: inside.find((c) => c.name === 'ifil'), name, tables, samples };
 }
 
 /** Numbers of the generators in a table's zones from one to another, that name something. */

@@ -80,4 +80,22 @@ describe('the grand', () => {
     plain.setChannel(0, { program: 0, shape: [], gain: presetOf('full grand').gain });
     expect(bounce(made, EVENTS, 1, RATE)).toEqual(bounce(plain, EVENTS, 1, RATE));
   });
+
+  it('is let go of once no channel has it, and is as it was when it comes again', async () => {
+    const made = await instrument();
+    addWholeBank(made, GRAND, file);
+    made.setChannel(0, presetOf('full grand'));
+    const [left] = bounce(made, EVENTS, 1, RATE);
+    made.dropBank(GRAND);
+    expect(made.hasBank(GRAND)).toBe(true);
+    made.setChannel(0, presetOf('tine piano'));
+    made.dropBank(GRAND);
+    expect([made.hasBank(GRAND), made.bankBytes]).toEqual([false, 0]);
+    made.panic();
+    bounce(made, note(0, 50, 90), 1, RATE);
+    made.panic();
+    addWholeBank(made, GRAND, file);
+    made.setChannel(0, presetOf('full grand'));
+    expect(bounce(made, EVENTS, 1, RATE)[0]).toEqual(left);
+  });
 });

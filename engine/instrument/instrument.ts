@@ -51,6 +51,8 @@ export class Instrument {
   #sounds = false;
   /** Banks beside General MIDI's, by their names. */
   readonly #banks = new Map<string, FurtherBank>();
+  /** Number of further banks that there have been: each has its own. */
+  #banksSoFar = 0;
   /** The bank that each channel plays from, where it is one of those. */
   readonly #bankOf: (string | undefined)[] = [];
   /** Samples that a note is about to need: their sound is to be given. */
@@ -103,11 +105,20 @@ export class Instrument {
    * @returns the channels that have waited for it, and have its sound from now on
    */
   addBank(name: string, parts: BankParts): number[] {
-    const bank = new FurtherBank(parts, this.#banks.size + 1);
+    this.#banksSoFar += 1;
+    const bank = new FurtherBank(parts, this.#banksSoFar);
     this.#banks.set(name, bank);
     const waiting = [...this.#bankOf.keys()].filter((channel) => this.#bankOf[channel] === name);
     for (const channel of waiting) this.#synth.midiChannels[channel]!.preset = bank.preset;
     return waiting;
+  }
+
+  /** Lets go of a bank that no channel plays from. Notes that still sound ring on. */
+  dropBank(name: string): void {
+    if (this.#bankOf.includes(name)) return;
+    this.#banks.delete(name);
+    // The library remembers the voices that it has made, and with them their sound.
+    this.#synth.clearCache();
   }
 
   hasBank(name: string): boolean {

@@ -16,7 +16,7 @@ export interface Preset {
 export const GRAND = 'grand';
 
 /** Name by which the engine has one sound of a bank that was brought in. */
-export const bankNameOf = ({ hash, bank, program }: BankSound): string => `${hash}/${bank}-${program}`;
+const bankNameOf = ({ hash, bank, program }: BankSound): string => `${hash}/${bank}-${program}`;
 
 const control = (controller: number, value: number): KeyMessage => ({ type: 'control', controller, value });
 

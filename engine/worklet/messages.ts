@@ -14,6 +14,7 @@ export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
   /** A further bank, whose sound comes by a port. */
   | { readonly type: 'further bank'; readonly name: string; readonly from: MessagePort }
+  | { readonly type: 'drop bank'; readonly name: string }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
   | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
   | { readonly type: 'tuning'; readonly cents: number }

@@ -85,6 +85,11 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         this.#banks.set(message.name, message.from);
         message.from.onmessage = ({ data }: MessageEvent<FromBank>) => this.#takeOfBank(instrument, message.name, data);
         return;
+      case 'drop bank':
+        instrument.dropBank(message.name);
+        this.#banks.get(message.name)?.close();
+        this.#banks.delete(message.name);
+        return;
       case 'gain':
         instrument.setGain(message.channel, message.gain);
         return;

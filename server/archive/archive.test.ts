@@ -15,9 +15,12 @@ import { USUAL_DELIVERY } from '../../core/handover/delivery';
 import { lineOf, takeReader } from '../../core/song/reading';
 import { played, songOf } from '../../core/testing/delivered';
 import { off, on, pedal } from '../../core/testing/layers';
-import { storeAudio } from '../store/audio';
+import { soundOfBank } from '../../core/vocabulary/sounds';
+import { madeBank } from '../../demo/soundBank';
+import { addAudio, audioExists, storeAudio } from '../store/audio';
 import { openDatabase, type Database } from '../store/database';
 import { addJob, readJobs } from '../store/jobs';
+import { readKept } from '../store/kept';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from '../store/layers';
 import { addPiece, closeRecording, openRecording, recordingsOfSong } from '../store/recordings';
 import { addSong, changeSong, readSong, readStacks } from '../store/songs';
@@ -133,9 +136,9 @@ afterEach(async () => {
   for (const folder of folders.splice(0)) rmSync(folder, { recursive: true, force: true });
 });
 
-async function archived({ folder }: typeof full, jobId = 'job', at = AT): Promise<string> {
+async function archived({ folder }: typeof full, jobId = 'job', at = AT, withBanks = false): Promise<string> {
   const path = join(folder, `${randomUUID()}.zip`);
-  await pipeline((await archiveOf(folder, jobId, at))!.stream, createWriteStream(path));
+  await pipeline((await archiveOf(folder, jobId, at, withBanks))!.stream, createWriteStream(path));
   return path;
 }
 async function brought(to: typeof full, path: string, way: Way = 'beside') {
@@ -156,6 +159,26 @@ async function soundsOf(db: Database, songId: string): Promise<unknown> {
 }
 
 describe('an archive', () => {
+  it('has the sound banks of its songs where that is wanted, and they are listed where it comes in', async () => {
+    const hash = await addAudio(full.db, full.folder, madeBank());
+    const sound = soundOfBank({ hash, bank: 0, program: 20, name: 'Reed of the marsh' });
+    const { document } = (await readSong(full.db, 'one'))!;
+    const parts = document.parts.map((p) => ({ ...p, sound }));
+    await full
+      .db('songs')
+      .where({ id: 'one' })
+      .update({ document: JSON.stringify({ ...document, parts }) });
+    for (const withBanks of [false, true]) {
+      const empty = await desk();
+      const { refused } = await brought(empty, await archived(full, 'job', AT, withBanks));
+      expect(refused).toEqual([]);
+      expect((await readSong(empty.db, 'one'))!.document.parts[0]!.sound).toBe(sound);
+      expect(await audioExists(empty.db, hash)).toBe(withBanks);
+      const listed = (await readKept(empty.db, 'banks')).map((b) => [b.name, b.value.hash, b.value.presets.length]);
+      expect(listed).toEqual(withBanks ? [['Marsh Light sounds', hash, 3]] : []);
+    }
+  });
+
   it('comes out, goes in on an empty machine, and comes out again byte for byte', async () => {
     const path = await archived(full);
     const empty = await desk();

@@ -156,6 +156,7 @@ async function planned(
   dataFolder: string,
   jobId: string,
   at: string,
+  withBanks: boolean,
 ): Promise<
   { readonly files: readonly Planned[]; readonly manifest: Manifest; readonly close: () => Promise<void> } | undefined
 > {
@@ -168,9 +169,9 @@ async function planned(
   const hashes: string[] = [];
   const open: SoFar[] = [];
   for (const [i, song] of songs.entries()) {
-    const { backings, recordings: names } = await belongingsOf(db, song.id);
+    const { backings, banks, recordings: names } = await belongingsOf(db, song.id);
     const { recordings, soFar } = await recordingsByNow(db, dataFolder, names);
-    hashes.push(...backings, ...recordings.map((r) => r.audio));
+    hashes.push(...backings, ...(withBanks ? banks : []), ...recordings.map((r) => r.audio));
     open.push(...soFar);
     files.push(...(await songFiles(db, song, i + 1, recordings)));
   }
@@ -210,17 +211,19 @@ function zipOf({ files, manifest }: NonNullable<Awaited<ReturnType<typeof planne
  * archive is written is not in it. Files are read as they go out; the first, which lists the others, is made by reading
  * them once before.
  * @param at the archive's date, ISO 8601; all else in it depends on the job alone
+ * @param withBanks with the sound banks that its songs use, which may be large and not the player's to give
  * @returns undefined where there is no such job
  */
 export async function archiveOf(
   dataFolder: string,
   jobId: string,
   at: string,
+  withBanks = false,
 ): Promise<{ readonly title: string; readonly stream: Readable } | undefined> {
   const db = await snapshotOf(dataFolder);
   let stream: Readable | undefined;
   try {
-    const plan = await planned(db, dataFolder, jobId, at);
+    const plan = await planned(db, dataFolder, jobId, at, withBanks);
     if (!plan) return undefined;
     stream = zipOf(plan, at);
     finished(stream, () => void plan.close().finally(() => db.destroy()));

@@ -102,7 +102,12 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
-const ENDINGS: Readonly<Record<string, string>> = { 'audio/mpeg': 'mp3', 'audio/midi': 'mid' };
+const ENDINGS: Readonly<Record<string, string>> = {
+  'audio/mpeg': 'mp3',
+  'audio/midi': 'mid',
+  'audio/x-sf2': 'sf2',
+  'audio/x-dls': 'dls',
+};
 /** Ending of the name of a file of some type. */
 export const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
 

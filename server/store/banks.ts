@@ -1,10 +1,12 @@
 import { open, type FileHandle } from 'node:fs/promises';
+import { join } from 'node:path';
 import type { Part } from '../../core/document/part';
 import { onePreset, presetsOf, readTables, type BankPreset, type ByteSource } from '../../core/files/soundBank';
 import { DamagedFile } from '../../core/files/damaged';
 import { bankSoundOf } from '../../core/vocabulary/sounds';
-import { audioExists } from './audio';
+import { audioExists, audioFolder } from './audio';
 import type { Database } from './database';
+import { keepNamed, readKept } from './kept';
 
 /** Bytes of an open file. @throws DamagedFile where the file ends before what is asked for */
 async function sourceOf(file: FileHandle): Promise<ByteSource> {
@@ -20,11 +22,21 @@ async function sourceOf(file: FileHandle): Promise<ByteSource> {
   };
 }
 
-/** The sounds of a bank. @throws DamagedFile when it cannot be played */
-export async function readPresets(path: string): Promise<BankPreset[]> {
-  const file = await open(path);
+/**
+ * Lists a bank that lies among the files, by a name that no other bank has.
+ * @param name the bank's own where it is empty
+ * @throws DamagedFile when it cannot be played; TooManyKept
+ */
+export async function listBank(db: Database, dataFolder: string, hash: string, name = ''): Promise<void> {
+  const file = await open(join(audioFolder(dataFolder), hash));
   try {
-    return presetsOf(await readTables(await sourceOf(file)));
+    const source = await sourceOf(file);
+    const tables = await readTables(source);
+    const others = (await readKept(db, 'banks')).filter(({ value }) => value.hash !== hash).map((b) => b.name);
+    const own = name || tables.name || 'Bank';
+    let free = own;
+    for (let n = 2; others.includes(free); n += 1) free = `${own} ${n}`;
+    await keepNamed(db, 'banks', { name: free, value: { hash, bytes: source.size, presets: presetsOf(tables) } });
   } finally {
     await file.close();
   }

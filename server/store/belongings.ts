@@ -2,7 +2,7 @@
  * The sound that belongs to a song beside its row, its history and its layers. By this one description it is brought
  * back from a backup, put into an archive, and kept from being counted as unused.
  */
-import { filesIn, soundedAgainIn } from '../../core/document/sounds';
+import { banksIn, filesIn, soundedAgainIn } from '../../core/document/sounds';
 import type { SongDocument } from '../../core/document/document';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
@@ -11,6 +11,8 @@ import type { Database } from './database';
 export interface Belongings {
   /** The hashes of its backings, now and in the versions that are kept. */
   readonly backings: readonly string[];
+  /** The hashes of the sound banks that its parts sound from, as far as they are here. */
+  readonly banks: readonly string[];
   /**
    * Recordings of outside instruments: of its layers, of its lines that were sounded again, and those that were made
    * for it, which undo can bring back. Those of a copy were made for another song.
@@ -29,6 +31,10 @@ export async function belongingsOf(db: Database, songId: string): Promise<Belong
   const made = (await db('recordings').where({ song_id: songId }).pluck('id')) as string[];
   return {
     backings: [...new Set(documents.flatMap(filesIn))].sort(),
+    banks: (await db('audio')
+      .whereIn('hash', [...new Set(documents.flatMap(banksIn))])
+      .orderBy('hash')
+      .pluck('hash')) as string[],
     recordings: [...new Set([...played, ...documents.flatMap(soundedAgainIn), ...made])].sort(),
   };
 }

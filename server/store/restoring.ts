@@ -77,7 +77,7 @@ export const bringBackSong = (
     await markTaken(then, songId);
     const song = await readSong(then, songId);
     if (!song) return undefined;
-    const { backings, recordings: names } = await belongingsOf(then, songId);
+    const { backings, banks, recordings: names } = await belongingsOf(then, songId);
     const { recordings, soFar } = await recordingsByNow(then, join(backupsOf(folder), name), names);
     try {
       const sounds = new Map(recordings.map((r) => [r.id, { ...r, end: r.first + r.frames }]));
@@ -89,7 +89,7 @@ export const bringBackSong = (
       const id = newId();
       for (const { open, recording } of soFar)
         if (!(await isClosed(db, recording.id))) await storeAudio(db, folder, open());
-      const hashes = [...backings, ...recordings.map((r) => r.audio)];
+      const hashes = [...backings, ...banks, ...recordings.map((r) => r.audio)];
       const audio = await then('audio').whereIn('hash', hashes);
       await db.transaction(async (tx) => {
         const there = await tx('jobs').where({ id: song.jobId }).first('id');

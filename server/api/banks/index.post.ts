@@ -8,8 +8,8 @@ import { DamagedFile } from '../../../core/files/damaged';
 import { MEDIA_TYPES } from '../../../core/files/sound';
 import { keptName } from '../../../core/kept/kept';
 import { audioFile, storeAudio, type StoredFile } from '../../store/audio';
-import { readPresets } from '../../store/banks';
-import { keepNamed, readKept, TooManyKept } from '../../store/kept';
+import { listBank } from '../../store/banks';
+import { readKept, TooManyKept } from '../../store/kept';
 import { inWorkers } from '../../handover/workers';
 import { database, dataFolder } from '../../utils/data';
 import { bodyOf, refuse } from '../../utils/requests';
@@ -38,12 +38,7 @@ export default defineEventHandler(async (event) => {
   try {
     const sent = (await audioFile(db, dataFolder(), came)) ?? refuse(404, 'That file is not in the data folder.');
     const hash = sent.type === MEDIA_TYPES.dls ? await converted(sent) : came;
-    const { path, length } = (await audioFile(db, dataFolder(), hash))!;
-    const presets = await readPresets(path);
-    const others = (await readKept(db, 'banks')).filter(({ value }) => value.hash !== hash).map((b) => b.name);
-    let free = name;
-    for (let n = 2; others.includes(free); n += 1) free = `${name} ${n}`;
-    await keepNamed(db, 'banks', { name: free, value: { hash, bytes: length, presets } });
+    await listBank(db, dataFolder(), hash, name);
     return readKept(db, 'banks');
   } catch (error) {
     if (error instanceof DamagedFile || error instanceof TooManyKept) return refuse(422, error.message);

@@ -1,14 +1,14 @@
-import { defineEventHandler } from 'h3';
+import { defineEventHandler, getQuery } from 'h3';
 import { fileName } from '../../../../core/handover/delivery';
 import { archiveOf } from '../../../archive/write';
 import { dataFolder } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 import { sendFile } from '../../../utils/sending';
 
-/** A job as one zip, with everything that was ever played for it. */
+/** A job as one zip, with everything that was ever played for it; with `?banks=1` its sound banks, too. */
 export default defineEventHandler(async (event) => {
   const at = new Date().toISOString();
-  const found = await archiveOf(dataFolder(), paramOf(event, 'id'), at);
+  const found = await archiveOf(dataFolder(), paramOf(event, 'id'), at, getQuery(event).banks === '1');
   const { title, stream } = found ?? refuse(404, 'That job is not there.');
   await sendFile(event, stream, {
     name: fileName(`${title} - archive ${at.slice(0, 10)}`, 'zip'),
