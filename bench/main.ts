@@ -2,6 +2,7 @@
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { backingFigures } from './backing';
+import { bankFigures } from './banks';
 import { beatFigures } from './beats';
 import { boundFigures } from './bounds';
 import { chartFigures } from './chart';
@@ -52,6 +53,7 @@ const AREAS: Readonly<Record<string, Area>> = {
   lookback: { figures: lookBackFigures, within: 10 },
   sound: { figures: soundFigures, within: 15 },
   grand: { figures: grandFigures, within: 15 },
+  banks: { figures: bankFigures, within: 15 },
   bounce: { figures: bounceFigures, within: 15 },
   chart: { figures: chartFigures, within: 15 },
   demo: { figures: demoFigures, within: 10 },

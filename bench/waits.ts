@@ -1,3 +1,4 @@
+import { longestStall, WATCH_STALLS } from './stalls';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -64,26 +65,6 @@ const timeToStation = (page: Page, href: string, drawn: string): Promise<number>
     };
     look();
   })`) as Promise<number>;
-
-/** Stretches in which the page does nothing else, in milliseconds, from now on; `longest` takes them. */
-const WATCH_STALLS = `{
-  window.stalls = [];
-  let last = performance.now();
-  const channel = new MessageChannel();
-  channel.port1.onmessage = () => {
-    const now = performance.now();
-    if (now - last > 4) window.stalls.push(now - last);
-    last = now;
-    channel.port2.postMessage(0);
-  };
-  channel.port2.postMessage(0);
-}`;
-const longestStall = (page: Page): Promise<number> =>
-  page.evaluate(`(() => {
-    const longest = Math.max(0, ...window.stalls);
-    window.stalls = [];
-    return longest;
-  })()`) as Promise<number>;
 
 const DRAWN = { play: '.chart canvas', tidy: '.roll canvas', pick: '.lanes canvas' } as const;
 

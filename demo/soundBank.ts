@@ -59,3 +59,24 @@ export function madeBank(container: 'sf2' | 'dls' = 'sf2', seconds = 0.1): Uint8
   }
   return new Uint8Array(container === 'sf2' ? bank.writeSF2() : bank.writeDLS());
 }
+
+/** A bank of one sound that has a sample of its own for each key from the lowest A up. */
+export function keyedBank(keys: number): Uint8Array<ArrayBuffer> {
+  SpessaLog.setLogLevel(false, false, false);
+  const bank = new BasicSoundBank('sf2');
+  const instrument = new BasicInstrument();
+  instrument.name = 'Every key';
+  for (let i = 0; i < keys; i += 1) {
+    const sample = sampleOf({ name: `Key ${i}`, bank: 0, program: 0, partials: [1] }, 0.01);
+    const zone = instrument.createZone(sample);
+    zone.keyRange = { min: 21 + i, max: 21 + i };
+    zone.setGenerator(GeneratorTypes.sampleModes, 1);
+    bank.addSamples(sample);
+  }
+  const preset = new BasicPreset(bank);
+  preset.name = 'Every key';
+  preset.createZone(instrument);
+  bank.addInstruments(instrument);
+  bank.addPresets(preset);
+  return new Uint8Array(bank.writeSF2());
+}

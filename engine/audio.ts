@@ -116,6 +116,12 @@ export class AudioEngine {
     return ready;
   }
 
+  /** Gives the channels that a song does not use General MIDI's first sound: what they had may take much memory. */
+  rest(used: ReadonlySet<number>): void {
+    for (const [channel, bank] of this.#bankOf)
+      if (bank && !used.has(channel)) void this.setChannel(channel, { program: 0, gain: 0, shape: [] });
+  }
+
   /** Lets go of a further bank that no channel plays from. */
   dropBank(name: string): void {
     this.#banks.delete(name);

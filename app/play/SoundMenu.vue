@@ -91,17 +91,23 @@ function choose(to: Sound): void {
             Forget
           </button>
         </div>
-        <div v-for="s in f.sounds" :key="s" class="one">
+        <div
+          v-for="s in f.sounds"
+          :key="s"
+          v-memo="[s, part.sound === s, sizes.get(s), sound.state === 'loading']"
+          class="one"
+        >
           <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">
             {{ soundName(s) }} <span v-if="sizes.has(s)" class="quiet">{{ byteWords(sizes.get(s)!) }}</span>
           </button>
-          <v-btn
-            size="x-small"
+          <button
+            class="hear"
             :aria-label="`Hear ${soundName(s)}`"
             :disabled="sound.state === 'loading'"
             @click="sound.tryOut(part.id, s)"
-            >Hear</v-btn
           >
+            Hear
+          </button>
         </div>
       </template>
       <p v-if="families.length === 0" class="quiet">No sound is called “{{ wanted }}”.</p>
@@ -177,6 +183,17 @@ function choose(to: Sound): void {
   padding: 4px 6px;
   border-radius: 6px;
   color: var(--ink);
+}
+/* Lighter than a button of the library's: there are a hundred and more. */
+.hear {
+  padding: 2px 8px;
+  border: 1px solid var(--rule);
+  border-radius: 7px;
+  font-size: 11px;
+  font-weight: 600;
+}
+.hear:disabled {
+  opacity: 0.5;
 }
 .name:hover {
   background: var(--rule-soft);

@@ -158,6 +158,7 @@ export const useSound = defineStore('sound', () => {
       ...opened.backings.map((b, i) => setTrack(made, b, i)),
       setRhythm(made, opened),
     ]);
+    made.rest(new Set(opened.parts.map((_, i) => channelOf(i))));
     made.setClick(opened.click.sound, gainFromDecibels(opened.click.gainDb));
     made.setTuning(opened.tuning);
     recorded.clear();
