@@ -62,6 +62,7 @@ const LONGEST_BANK_NAME = 55;
 const INSTRUMENT = 41;
 const SAMPLE = 53;
 const COMPRESSED = 0x10;
+const MONO = 1;
 /** Number of bytes that are copied at once. */
 const PIECE = 2 ** 20;
 
@@ -141,13 +142,19 @@ function named({ tables }: BankTables, bags: Table, gens: Table, from: number, t
   return found;
 }
 
-/** Samples that a bank's sound needs, by its place in the table of them. */
-function samplesOf(bank: BankTables, preset: number): Set<number> {
-  const [headers, instruments] = [viewOf(bank.tables.get('phdr')!), viewOf(bank.tables.get('inst')!)];
+/** Instruments that a bank's sound names, by its place in the table of them. */
+function instrumentsOf(bank: BankTables, preset: number): Set<number> {
+  const headers = viewOf(bank.tables.get('phdr')!);
   const bag = (at: number) => headers.getUint16(RECORDS.phdr * at + 24, true);
+  return new Set(named(bank, 'pbag', 'pgen', bag(preset), bag(preset + 1), INSTRUMENT));
+}
+
+/** Samples that it needs. */
+function samplesOf(bank: BankTables, preset: number): Set<number> {
+  const instruments = viewOf(bank.tables.get('inst')!);
   const last = instruments.byteLength / RECORDS.inst - 1;
   const used = new Set<number>();
-  for (const i of new Set(named(bank, 'pbag', 'pgen', bag(preset), bag(preset + 1), INSTRUMENT))) {
+  for (const i of instrumentsOf(bank, preset)) {
     if (i >= last) throw new DamagedFile('The sound bank is damaged: a sound names an instrument that is not in it.');
     const zone = (at: number) => instruments.getUint16(RECORDS.inst * at + 20, true);
     for (const sample of named(bank, 'ibag', 'igen', zone(i), zone(i + 1), SAMPLE)) {
@@ -196,33 +203,96 @@ const joined = (parts: readonly Uint8Array[]): Uint8Array => {
 const list = (kind: string, parts: readonly Uint8Array[]): Uint8Array =>
   written('LIST', joined([new TextEncoder().encode(kind), ...parts]));
 
-/** The tables of one sound's zones, counted from 0. Each ends with a record that only says where the last one ends. */
-function headersOf({ tables }: BankTables, preset: number): [Table, Uint8Array][] {
-  const cut = (name: Table, from: number, to: number): Uint8Array =>
-    tables.get(name)!.slice(RECORDS[name] * from, RECORDS[name] * (to + 1));
-  const [one, field] = [
-    cut('phdr', preset, preset + 1),
-    (table: Uint8Array, at: number) => viewOf(table).getUint16(at, true),
-  ];
-  const [from, to] = [field(one, 24), field(one, RECORDS.phdr + 24)];
-  const zones = cut('pbag', from, to);
-  if (to < from || zones.length !== 4 * (to - from + 1))
-    throw new DamagedFile('The sound bank is damaged: a sound’s zones are not in it.');
-  const cutZones = (name: Table, at: number): Uint8Array => {
-    const [first, last] = [field(zones, at), field(zones, zones.length - 4 + at)];
-    for (let zone = 0; zone < zones.length; zone += 4)
-      viewOf(zones).setUint16(zone + at, Math.max(0, field(zones, zone + at) - first), true);
-    return cut(name, first, Math.max(first, last));
+/** Tables in which a sound's zones stand, and those of an instrument; the header's field that says where they begin. */
+const ZONES = {
+  sound: { header: 'phdr', bag: 24, bags: 'pbag', generators: 'pgen', modulators: 'pmod', names: INSTRUMENT },
+  instrument: { header: 'inst', bag: 20, bags: 'ibag', generators: 'igen', modulators: 'imod', names: SAMPLE },
+} as const;
+
+/**
+ * Cuts sounds or instruments out of a bank's tables, with their zones counted anew.
+ * @param chosen their places, in the order in which they are to stand
+ * @param renamed the new places of the instruments or samples that their zones name
+ */
+function cut(
+  { tables }: BankTables,
+  kind: keyof typeof ZONES,
+  chosen: readonly number[],
+  renamed: ReadonlyMap<number, number>,
+): [Table, Uint8Array][] {
+  const { header, bag, bags, generators, modulators, names } = ZONES[kind];
+  const record = (name: Table, at: number): Uint8Array => {
+    const bytes = tables.get(name)!.slice(RECORDS[name] * at, RECORDS[name] * (at + 1));
+    if (bytes.length < RECORDS[name])
+      throw new DamagedFile('The sound bank is damaged: some of its zones are missing.');
+    return bytes;
   };
-  const [generators, modulators] = [cutZones('pgen', 0), cutZones('pmod', 2)];
-  viewOf(one).setUint16(24, 0, true);
-  viewOf(one).setUint16(RECORDS.phdr + 24, to - from, true);
+  const field = (bytes: Uint8Array, at: number): number => viewOf(bytes).getUint16(at, true);
+  const setField = (bytes: Uint8Array, at: number, value: number): void => viewOf(bytes).setUint16(at, value, true);
+  const out: Record<'headers' | 'bags' | 'generators' | 'modulators', Uint8Array[]> = {
+    ...{ headers: [], bags: [], generators: [], modulators: [] },
+  };
+  const begin = (): Uint8Array => {
+    const zone = new Uint8Array(RECORDS[bags]);
+    setField(zone, 0, out.generators.length);
+    setField(zone, 2, out.modulators.length);
+    return zone;
+  };
+  for (const place of chosen) {
+    const own = record(header, place);
+    const [from, to] = [field(own, bag), field(record(header, place + 1), bag)];
+    setField(own, bag, out.bags.length);
+    out.headers.push(own);
+    for (let zone = from; zone < to; zone += 1) {
+      const [here, next] = [record(bags, zone), record(bags, zone + 1)];
+      out.bags.push(begin());
+      for (let g = field(here, 0); g < field(next, 0); g += 1) {
+        const generator = record(generators, g);
+        if (field(generator, 0) === names) setField(generator, 2, renamed.get(field(generator, 2)) ?? 0);
+        out.generators.push(generator);
+      }
+      for (let m = field(here, 2); m < field(next, 2); m += 1) out.modulators.push(record(modulators, m));
+    }
+  }
+  // The last record of each table only ends it.
+  const end = new Uint8Array(RECORDS[header]);
+  setField(end, bag, out.bags.length);
   return [
-    ['phdr', one],
-    ['pbag', zones],
-    ['pgen', generators],
-    ['pmod', modulators],
+    [header, joined([...out.headers, end])],
+    [bags, joined([...out.bags, begin()])],
+    [modulators, joined([...out.modulators, new Uint8Array(RECORDS[modulators])])],
+    [generators, joined([...out.generators, new Uint8Array(RECORDS[generators])])],
   ];
+}
+
+/** The records of samples that are kept, where they lie now, and the length of their sound. */
+function cutSamples(
+  { tables, samples }: BankTables,
+  used: readonly number[],
+  renamed: ReadonlyMap<number, number>,
+): { readonly records: Uint8Array; readonly length: number } {
+  const records = new Uint8Array(RECORDS.shdr * (used.length + 1));
+  const view = viewOf(records);
+  let length = 0;
+  for (const [i, old] of used.entries()) {
+    const at = RECORDS.shdr * i;
+    records.set(tables.get('shdr')!.subarray(RECORDS.shdr * old, RECORDS.shdr * (old + 1)), at);
+    const { from, to, compressed } = samples[old]!;
+    const unit = compressed ? 1 : 2;
+    view.setUint32(at + 20, length / unit, true);
+    view.setUint32(at + 24, (length + to - from) / unit, true);
+    // Loops of compressed samples are counted from their own start.
+    if (!compressed)
+      for (const loop of [28, 32])
+        view.setUint32(at + loop, view.getUint32(at + loop, true) + (length - from) / 2, true);
+    const other = renamed.get(view.getUint16(at + 42, true));
+    view.setUint16(at + 42, other ?? 0, true);
+    // One side whose other is not kept stands for itself.
+    if (other === undefined) view.setUint16(at + 44, MONO | (compressed ? COMPRESSED : 0), true);
+    // The next may be one that is not compressed, which lies on whole frames.
+    length += to - from + ((to - from) % 2);
+  }
+  return { records, length };
 }
 
 /**
@@ -241,26 +311,15 @@ export async function* onePreset(
     view.getUint16(RECORDS.phdr * i + 22, true) === wanted.bank;
   const preset = Array.from({ length: headers.length / RECORDS.phdr - 1 }, (_, i) => i).find(isWanted);
   if (preset === undefined) throw new DamagedFile('The sound bank has no such sound.');
-  const needed = samplesOf(bank, preset);
-  const used = [...needed].sort((a, b) => a - b);
-  const records = bank.tables.get('shdr')!.slice();
-  const places = viewOf(records);
-  let length = 0;
-  for (const [i, sample] of bank.samples.entries()) {
-    const at = RECORDS.shdr * i;
-    const unit = sample.compressed ? 1 : 2;
-    const shift = (length - sample.from) / unit;
-    const [from, to] = needed.has(i) ? [length, length + sample.to - sample.from] : [0, 0];
-    places.setUint32(at + 20, from / unit, true);
-    places.setUint32(at + 24, to / unit, true);
-    // Loops of compressed samples are counted from their own start.
-    if (!sample.compressed && to > 0)
-      for (const field of [28, 32]) places.setUint32(at + field, places.getUint32(at + field, true) + shift, true);
-    // The next may be one that is not compressed, which lies on whole frames.
-    length = to > 0 ? to + (to % 2) : length;
-  }
-  const own: ReadonlyMap<string, Uint8Array> = new Map([...headersOf(bank, preset), ['shdr', records]]);
-  const tables = [...bank.tables].map(([name, bytes]) => written(name, own.get(name) ?? bytes));
+  const used = [...samplesOf(bank, preset)].sort((a, b) => a - b);
+  const instruments = [...instrumentsOf(bank, preset)].sort((a, b) => a - b);
+  const places = (all: readonly number[]) => new Map(all.map((old, i) => [old, i]));
+  const { records, length } = cutSamples(bank, used, places(used));
+  const tables = [
+    ...cut(bank, 'sound', [preset], places(instruments)),
+    ...cut(bank, 'instrument', instruments, places(used)),
+    ['shdr', records] as const,
+  ].map(([name, bytes]) => written(name, bytes));
   const info = list('INFO', bank.info ? [written('ifil', await source.read(bank.info.from, bank.info.length))] : []);
   const data = list('pdta', tables);
   const head = new TextEncoder().encode('RIFF....sfbk');

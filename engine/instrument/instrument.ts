@@ -110,6 +110,8 @@ export class Instrument {
     this.#banks.set(name, bank);
     const waiting = [...this.#bankOf.keys()].filter((channel) => this.#bankOf[channel] === name);
     for (const channel of waiting) this.#synth.midiChannels[channel]!.preset = bank.preset;
+    // What is scheduled has been looked at without it.
+    this.#ahead = this.#next;
     return waiting;
   }
 
