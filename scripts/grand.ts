@@ -6,9 +6,11 @@
  *
  * Usage: npx tsx scripts/grand.ts
  */
+import { fork } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { availableParallelism } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import {
   BasicInstrument,
@@ -21,37 +23,18 @@ import {
   SampleTypes,
   SpessaLog,
 } from 'spessasynth_core';
-import { StbVorbis } from 'stb-vorbis';
-import { createOggEncoder } from 'wasm-media-encoders';
-import { faded, looped } from '../core/sampling/loop';
-import { fromOnset, levelOf, smoothed, type Sides } from '../core/sampling/struckNote';
-import { decibelsFromGain } from '../core/time/units';
+import { smoothed } from '../core/sampling/struckNote';
+import type { MadeNote } from './grandNotes';
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url));
 const GRAND = join(ROOT, 'node_modules/.cache/grand/grand.sf3');
 
 const LAYERS = [1, 2, 4, 7, 10, 13, 16];
-const RATE = 48_000;
-/** Every third key was recorded, from the lowest A to the highest C. */
-const NAMES = ['C', 'D#', 'F#', 'A'];
-const KEYS = Array.from({ length: 30 }, (_, i) => 21 + 3 * i);
 const LOWEST = 21;
 const HIGHEST = 108;
-const nameOf = (key: number): string => `${NAMES[(key % 12) / 3]}${Math.floor(key / 12) - 1}`;
 
-/** Seconds that are kept of a key, and how much of that is its loop; above the last of these it is heard to its end. */
-const LENGTHS = [
-  { to: 57, end: 4.6, loop: 1.6 },
-  { to: 72, end: 4, loop: 1.2 },
-  { to: 84, end: 2.8, loop: 0.8 },
-];
-const SHORT = { end: 2.2, fade: 0.8 };
 /** Keys over which the loudness of the recorded ones is evened out. */
 const EVENED_OVER = 7;
-/** The loudest sample of what is stored. */
-const PEAK = 0.9;
-/** Quality of the encoder, of 10. */
-const QUALITY = 6;
 
 /** A velocity v is so many times log10(127 / v) decibels softer than the loudest; the format’s own curve has 40. */
 const PER_DECADE = 30;
@@ -61,8 +44,6 @@ const FROM_VELOCITY = 0x0502;
 const HEARD_OF_ATTENUATION = 0.4;
 /** Decibels at which a player takes a note for silent. */
 const SILENT = 100;
-/** Frames that are kept beyond a loop. */
-const BEYOND = 16;
 
 /** Highest key that has a damper. */
 const HIGHEST_DAMPED = 88;
@@ -71,64 +52,44 @@ const DAMPED = { lowest: 1.4, highest: 0.5 };
 /** And that a string without one takes by itself. */
 const UNDAMPED = 9;
 
-interface Note {
-  readonly key: number;
-  readonly layer: number;
-  /** Levels at which it was recorded, and is played of what is stored, in decibels. */
-  readonly recorded: number;
-  readonly stored: number;
-  /** Decibels a second that its player takes away; 0 for one that dies away by itself. */
-  readonly decay: number;
+interface Note extends MadeNote {
   /** Left and right. */
-  readonly samples: readonly [BasicSample, BasicSample];
+  readonly samples: readonly BasicSample[];
 }
 
-const encoder = await createOggEncoder();
+/** Has the notes of one strength made, in a process of its own. */
+const makeNotes = (layer: number): Promise<MadeNote[]> =>
+  new Promise((done, failed) => {
+    const path = join(ROOT, 'scripts/grandNotes.ts');
+    const own = fork(path, [String(layer)], { execArgv: ['--import', 'tsx'], serialization: 'advanced' });
+    own.on('message', (notes) => done(notes as MadeNote[])).on('error', failed);
+    own.on('exit', () => failed(new Error('A process that makes the grand has ended.')));
+  });
 
-function encoded(samples: Float32Array): Uint8Array {
-  encoder.configure({ channels: 1, sampleRate: RATE, vbrQuality: QUALITY, oggSerialNo: 1 });
-  const parts: Uint8Array[] = [];
-  for (let at = 0; at < samples.length; at += RATE)
-    parts.push(encoder.encode([samples.subarray(at, at + RATE)]).slice());
-  parts.push(encoder.finalize().slice());
-  return new Uint8Array(Buffer.concat(parts));
+/** Has all strengths made, as many at once as the machine has processors. @returns their notes, the soft ones first */
+async function makeAllNotes(told: (share: number) => void): Promise<Note[]> {
+  const made: MadeNote[][] = [];
+  const left = [...LAYERS.entries()];
+  const next = async (): Promise<void> => {
+    const one = left.shift();
+    if (!one) return;
+    made[one[0]] = await makeNotes(one[1]);
+    told(made.flat().length / (LAYERS.length * made[one[0]]!.length));
+    await next();
+  };
+  await Promise.all(Array.from({ length: Math.min(LAYERS.length, availableParallelism()) }, next));
+  return made.flat().map((note) => ({ ...note, samples: samplesOf(note) }));
 }
 
-function makeNote(layer: number, key: number): Note {
-  const path = join(ROOT, `node_modules/@audio-samples/piano-velocity${layer}/audio/${nameOf(key)}v${layer}.ogg`);
-  const { channels, sampleRate } = StbVorbis.decode(readFileSync(path));
-  const [left, right] = channels;
-  if (!left || !right || sampleRate !== RATE) throw new Error(`${path} is not the recording that was expected.`);
-  const sides = fromOnset([left, right], RATE);
-  const length = LENGTHS.find(({ to }) => key <= to);
-  const loop = length ? looped(sides, RATE, length.end, length.loop) : null;
-  const kept: Sides = loop?.sides ?? faded(sides, RATE, SHORT.end, SHORT.fade);
-  const gain = PEAK / Math.max(...kept.map((side) => side.reduce((most, x) => Math.max(most, Math.abs(x)), 0)));
-  const samples: BasicSample[] = [];
-  for (const [i, side] of kept.entries()) {
-    const { from, to } = loop ?? { from: 0, to: 0 };
-    const sample = new BasicSample(
-      `${nameOf(key)} ${layer} ${'LR'[i]}`,
-      RATE,
-      key,
-      0,
-      SampleTypes.monoSample,
-      from,
-      to,
-    );
-    // Whatever plays a loop looks a few frames beyond its end.
-    const whole = new Float32Array(side.length + (loop ? BEYOND : 0));
-    whole.set(side);
-    if (loop) whole.set(side.subarray(from, from + BEYOND), side.length);
-    for (let at = 0; at < whole.length; at += 1) whole[at]! *= gain;
-    sample.setCompressedData(encoded(whole));
-    samples.push(sample);
-  }
-  const [one, other] = samples as [BasicSample, BasicSample];
-  one.setLinkedSample(other, SampleTypes.leftSample);
-  const recorded = levelOf(sides, RATE);
-  const stored = recorded + decibelsFromGain(gain);
-  return { key, layer, recorded, stored, decay: loop?.decay ?? 0, samples: [one, other] };
+function samplesOf({ name, rate, key, loop, sides }: MadeNote): BasicSample[] {
+  const samples = sides.map((bytes, i) => {
+    const own = `${name} ${'LR'[i]}`;
+    const sample = new BasicSample(own, rate, key, 0, SampleTypes.monoSample, loop.from, loop.to);
+    sample.setCompressedData(bytes);
+    return sample;
+  });
+  samples[0]!.setLinkedSample(samples[1]!, SampleTypes.leftSample);
+  return samples;
 }
 
 /** The velocities that each layer sounds for: between those at which it and its neighbours were struck. */
@@ -158,13 +119,14 @@ function setZones(instrument: BasicInstrument, notes: readonly Note[]): void {
   const ofLayer = (layer: number) => notes.filter((n) => n.layer === layer);
   const levels = LAYERS.map((layer) => mean(ofLayer(layer).map((n) => n.recorded)));
   const ranges = velocities(levels);
-  const offsets = KEYS.map((key) =>
+  const keys = ofLayer(LAYERS[0]!).map((n) => n.key);
+  const offsets = keys.map((key) =>
     mean(LAYERS.map((l, i) => ofLayer(l).find((n) => n.key === key)!.recorded - levels[i]!)),
   );
   const wanted = Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) =>
-    smoothed(KEYS, offsets, EVENED_OVER, LOWEST + i),
+    smoothed(keys, offsets, EVENED_OVER, LOWEST + i),
   );
-  const nearest = (key: number) => KEYS[Math.round((key - LOWEST) / 3)]!;
+  const nearest = (key: number) => keys[Math.round((key - LOWEST) / 3)]!;
   const least = Math.min(...notes.map((n) => n.stored - wanted[n.key - LOWEST]!));
   for (const [i, layer] of LAYERS.entries()) {
     for (let key = LOWEST; key <= HIGHEST; key += 1) {
@@ -188,7 +150,6 @@ function setZones(instrument: BasicInstrument, notes: readonly Note[]): void {
 /** Makes the bank, and tells how far it is. */
 async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
   SpessaLog.setLogLevel(false, false, false);
-  await StbVorbis.ready;
   const bank = new BasicSoundBank('sf2');
   Object.assign(bank.soundBankInfo, { name: 'Full grand', version: { major: 3, minor: 0 } });
   const instrument = new BasicInstrument();
@@ -198,11 +159,7 @@ async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
     throw new Error('The format’s first modulator is not the velocity’s any more.');
   velocity.transformAmount = (960 * PER_DECADE) / 40;
   instrument.globalZone.addModulators(velocity);
-  const notes: Note[] = [];
-  for (const layer of LAYERS) {
-    for (const key of KEYS) notes.push(makeNote(layer, key));
-    told(notes.length / (LAYERS.length * KEYS.length));
-  }
+  const notes = await makeAllNotes(told);
   setZones(instrument, notes);
   bank.addSamples(...notes.flatMap((n) => n.samples));
   bank.addInstruments(instrument);
@@ -215,7 +172,8 @@ async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
 
 /** Sign of what a bank is made by: one of another making is made anew. */
 function making(): string {
-  const hash = createHash('sha256').update(readFileSync(fileURLToPath(import.meta.url)));
+  const hash = createHash('sha256');
+  for (const name of ['grand.ts', 'grandNotes.ts']) hash.update(readFileSync(join(ROOT, 'scripts', name)));
   const folder = join(ROOT, 'core/sampling');
   for (const name of readdirSync(folder).sort())
     if (!name.endsWith('.test.ts')) hash.update(readFileSync(join(folder, name)));

@@ -56,7 +56,7 @@ const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod:
 type Table = keyof typeof RECORDS;
 /** Tables are read whole; what is longer is no table. */
 const LONGEST_TABLE = 2 ** 26;
-/** Of a bank's own name no more is read. */
+/** Length of a bank's own name that is read. */
 const LONGEST_BANK_NAME = 55;
 /** Generators that name an instrument, and a sample. */
 const INSTRUMENT = 41;
