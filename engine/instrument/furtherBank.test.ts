@@ -98,4 +98,30 @@ describe('the grand', () => {
     made.setChannel(0, presetOf('full grand'));
     expect(bounce(made, EVENTS, 1, RATE)[0]).toEqual(left);
   });
+
+  it('leaves a note to General MIDI whose beginning has not come, and has it from then on', async () => {
+    const [made, plain] = [await instrument(), await instrument()];
+    made.setChannel(0, presetOf('full grand'));
+    plain.setChannel(0, { program: 0, shape: [], gain: presetOf('full grand').gain });
+    made.addBank(GRAND, file.parts());
+    const strike = (on: Instrument) => {
+      on.panic();
+      const [left, right] = [new Float32Array(4800), new Float32Array(4800)];
+      on.play(0, { type: 'noteOn', key: 60, velocity: 90 });
+      on.render(left, right, 0);
+      return left;
+    };
+    expect(strike(made)).toEqual(strike(plain));
+    made.begin(
+      GRAND,
+      file.sounds(
+        Array.from({ length: file.count }, (_, i) => i),
+        0.3 * RATE,
+      ),
+    );
+    const fresh = await instrument();
+    addWholeBank(fresh, GRAND, file);
+    fresh.setChannel(0, presetOf('full grand'));
+    expect(strike(made)).toEqual(strike(fresh));
+  });
 });

@@ -27,8 +27,10 @@ export class FurtherBank {
   /** Sound of each sample that has been wanted, and whether it is all there. */
   readonly #sounds: (Float32Array | undefined)[] = [];
   readonly #whole: boolean[] = [];
-  /** Keys and velocities, as key · 128 + velocity, whose samples have been wanted. */
-  readonly #seen = new Set<number>();
+  /** Samples of each note that has been wanted, by its key · 128 + velocity. */
+  readonly #notes = new Map<number, readonly number[]>();
+  /** Samples that are here, all of them or their beginnings. */
+  readonly #begun = new Set<number>();
 
   /**
    * @param place its number among the banks, from 1: the library remembers voices by a preset's numbers
@@ -49,15 +51,15 @@ export class FurtherBank {
   /** Samples that a note needs and that have not been wanted before; they begin with their heads from now on. */
   want(key: number, velocity: number): number[] {
     const note = key * 128 + velocity;
-    if (this.#seen.has(note)) return [];
-    this.#seen.add(note);
+    if (this.#notes.has(note)) return [];
+    const own = this.preset.getVoiceParameters(key, velocity).map(({ sample }) => this.#indices.get(sample)!);
+    this.#notes.set(note, own);
     const wanted: number[] = [];
-    for (const { sample } of this.preset.getVoiceParameters(key, velocity)) {
-      const index = this.#indices.get(sample)!;
+    for (const index of own) {
       if (this.#sounds[index]) continue;
       const sound = new Float32Array(Math.max(1, this.#lengths[index]!));
       this.#sounds[index] = sound;
-      this.#samples[index]!.setAudioData(sound, sample.sampleRate);
+      this.#samples[index]!.setAudioData(sound, this.#samples[index]!.sampleRate);
       this.#fill(index, this.#heads[index]);
       this.#heads[index] = undefined;
       wanted.push(index);
@@ -70,8 +72,14 @@ export class FurtherBank {
     if (whole && sound) whole.set(sound.subarray(0, whole.length));
   }
 
+  /** Test for a note that was wanted and whose beginning is here. */
+  hasBegun(key: number, velocity: number): boolean {
+    return this.#notes.get(key * 128 + velocity)?.every((i) => this.#begun.has(i)) ?? false;
+  }
+
   /** Takes how a sample begins. */
   begin({ sample, sound }: SampleSound): void {
+    this.#begun.add(sample);
     if (this.#whole[sample]) return;
     if (this.#sounds[sample]) this.#fill(sample, sound);
     else this.#heads[sample] = sound;
@@ -80,6 +88,7 @@ export class FurtherBank {
   /** Takes the whole of a sample that was wanted. */
   give({ sample, sound }: SampleSound): void {
     this.#whole[sample] = true;
+    this.#begun.add(sample);
     this.#fill(sample, sound);
   }
 

@@ -1,4 +1,4 @@
-import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
+import { type BasicPreset, SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
 import type { KeyMessage } from '../../core/performance/messages';
 import { MOST_BACKINGS } from '../../core/vocabulary/limits';
 import { trackChannelOf } from '../../core/vocabulary/sounds';
@@ -55,6 +55,8 @@ export class Instrument {
   #banksSoFar = 0;
   /** The bank that each channel plays from, where it is one of those. */
   readonly #bankOf: (string | undefined)[] = [];
+  /** General MIDI's preset of each channel, which sounds where a bank's is not here yet. */
+  readonly #general: (BasicPreset | undefined)[] = [];
   /** Samples that a note is about to need: their sound is to be given. */
   onWanted: (bank: string, samples: readonly number[]) => void = () => {};
 
@@ -94,6 +96,7 @@ export class Instrument {
     this.#synth.programChange(channel, program);
     for (const message of shape) this.play(channel, message);
     this.#bankOf[channel] = bank;
+    this.#general[channel] = target.preset;
     const from = bank && this.#banks.get(bank);
     if (from) target.preset = from.preset;
     else if (!bank) target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
@@ -149,6 +152,17 @@ export class Instrument {
     if (name && wanted && wanted.length > 0) this.onWanted(name, wanted);
   }
 
+  /** Strikes a key. A note of a bank that has not come so far is General MIDI's: it would sound without its attack. */
+  #strike(channel: number, key: number, velocity: number): void {
+    this.#want(channel, key, velocity);
+    const bank = this.#banks.get(this.#bankOf[channel] ?? '');
+    const target = this.#synth.midiChannels[channel];
+    const late = bank !== undefined && target !== undefined && !bank.hasBegun(key, velocity);
+    if (late) target.preset = this.#general[channel];
+    this.#synth.noteOn(channel, key, velocity);
+    if (late) target.preset = bank.preset;
+  }
+
   setGain(channel: number, gain: number): void {
     this.#synth.midiChannels[channel]?.setSystemParameter('gain', gain);
   }
@@ -167,8 +181,7 @@ export class Instrument {
   play(channel: number, message: KeyMessage): void {
     switch (message.type) {
       case 'noteOn':
-        this.#want(channel, message.key, message.velocity);
-        this.#synth.noteOn(channel, message.key, message.velocity);
+        this.#strike(channel, message.key, message.velocity);
         this.#sounds = true;
         return;
       case 'noteOff':
