@@ -100,8 +100,17 @@ export class AudioEngine {
   /** Resolves when the channel can be played without a wait, or its bank was given up. */
   setChannel(channel: number, setting: ChannelSetting): Promise<void> {
     const { bank } = setting;
+    // Whoever set it before waits for what it has now.
+    const earlier = this.#channelWaits.get(channel);
     const ready = new Promise<void>((done) => {
-      this.#channelWaits.set(channel, { bank, done });
+      this.#channelWaits.set(channel, {
+        bank,
+        done: () => {
+          this.#channelWaits.delete(channel);
+          earlier?.done();
+          done();
+        },
+      });
     });
     this.#tell({ type: 'channel', channel, setting });
     if (bank && !this.#banks.has(bank)) {
