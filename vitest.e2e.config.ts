@@ -7,6 +7,8 @@ const shared = {
   testTimeout: 600_000,
   hookTimeout: 300_000,
   setupFiles: ['e2e/fetch.setup.ts'],
+  // A look is repeated until it is as expected; a busy machine can be slow to it.
+  expect: { poll: { timeout: 90_000 } },
 };
 
 export default defineConfig({
