@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { WaveFile } from 'wavefile';
@@ -95,6 +96,14 @@ describe('a sound bank of one’s own', () => {
     const hollow = Uint8Array.from(whole, (byte, i) => (i < 12 ? byte : 0));
     await bringIn(page, 'Hollow.sf2', hollow);
     await page.getByText(/^Hollow\.sf2: The sound bank is damaged/).waitFor();
+    const hollowDls = Uint8Array.from(madeBank('dls'), (byte, i) => (i < 12 ? byte : 0));
+    await bringIn(page, 'Hollow.dls', hollowDls);
+    await page.getByText(/^Hollow\.dls: The sound bank \(DLS\) is damaged/).waitFor();
+    // Nothing of what stays out is left on the disk.
+    for (const refused of [hollow, hollowDls]) {
+      const hash = createHash('sha256').update(refused).digest('hex');
+      expect((await fetch(`${on.server.address}/api/audio/${hash}`)).status).toBe(404);
+    }
     await bringIn(page, 'Words.sf2', new TextEncoder().encode('bar 12 too busy'));
     await page.getByText(/^Words\.sf2: .*It stays out\./).waitFor();
     const listed = (await (await fetch(`${on.server.address}/api/kept/banks`)).json()) as { name: string }[];

@@ -16,6 +16,7 @@ import { nextTitle } from '../../core/song/copy';
 import { packEvents } from '../../core/takes/packed';
 import { MEDIA_TYPES } from '../../core/files/sound';
 import { listBank } from '../store/banks';
+import { TooManyKept } from '../store/kept';
 import { adoptAudio } from '../store/audio';
 import { bringRecording } from '../store/recordings';
 import type { Database } from '../store/database';
@@ -172,9 +173,12 @@ async function bringIn(db: Database, dataFolder: string, look: Look, way: Way, n
       if (!(error instanceof DamagedFile)) throw error;
       refused.push(file);
     });
-    // A bank that cannot be listed is played all the same by the parts that name it.
     const bank = await db('audio').where({ hash: kind.hash, type: MEDIA_TYPES.sf2 }).first('hash');
-    if (bank) await listBank(db, dataFolder, kind.hash).catch(() => refused.push(file));
+    if (bank)
+      await listBank(db, dataFolder, kind.hash).catch((error: unknown) => {
+        if (!(error instanceof DamagedFile || error instanceof TooManyKept)) throw error;
+        refused.push(file);
+      });
   }
   const { job } = manifest;
   const there = await db('jobs').where({ id: job.id }).first('title');

@@ -251,6 +251,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
   const sounding = new Set(planned.flatMap((file) => (file.type === 'audio' ? [file.part] : [])));
   await checkBanks(
     db,
+    dataFolder,
     document.parts.filter((part) => sounding.has(part.id)),
   );
   const ownBanks = audioFolder(dataFolder);

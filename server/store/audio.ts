@@ -98,6 +98,12 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
   await db('audio').insert({ hash, bytes, type }).onConflict('hash').ignore();
 }
 
+/** Throws away what nothing mentions: a file that was found to be of no use once all of it was here. */
+export async function dropAudio(db: Database, dataFolder: string, hash: string): Promise<void> {
+  await db('audio').where({ hash }).delete();
+  await rm(join(audioFolder(dataFolder), hash), { force: true });
+}
+
 /** Stores bytes that are there already. Returns their hash. */
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;

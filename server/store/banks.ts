@@ -4,7 +4,7 @@ import type { Part } from '../../core/document/part';
 import { onePreset, presetsOf, readTables, type BankPreset, type ByteSource } from '../../core/files/soundBank';
 import { DamagedFile } from '../../core/files/damaged';
 import { bankSoundOf } from '../../core/vocabulary/sounds';
-import { audioExists, audioFolder } from './audio';
+import { audioFile, audioFolder } from './audio';
 import type { Database } from './database';
 import { keepNamed, readKept } from './kept';
 
@@ -57,10 +57,10 @@ export async function* readOnePreset(
 }
 
 /** @throws Error when a part's sound lies in a bank that is not here: another would go out unheard */
-export async function checkBanks(db: Database, parts: readonly Part[]): Promise<void> {
+export async function checkBanks(db: Database, dataFolder: string, parts: readonly Part[]): Promise<void> {
   for (const { name, sound, heardAs } of parts) {
     const bank = heardAs === 'recorded' ? null : bankSoundOf(sound);
-    if (bank && !(await audioExists(db, bank.hash)))
+    if (bank && !(await audioFile(db, dataFolder, bank.hash)))
       throw new Error(
         `The sound bank of “${name}” (${bank.name}) is not here. Bring it in, or choose another sound for the part.`,
       );

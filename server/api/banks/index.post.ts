@@ -7,7 +7,7 @@ import { z } from 'zod';
 import { DamagedFile } from '../../../core/files/damaged';
 import { MEDIA_TYPES } from '../../../core/files/sound';
 import { keptName } from '../../../core/kept/kept';
-import { audioFile, storeAudio, type StoredFile } from '../../store/audio';
+import { audioFile, dropAudio, storeAudio, type StoredFile } from '../../store/audio';
 import { listBank } from '../../store/banks';
 import { readKept, TooManyKept } from '../../store/kept';
 import { inWorkers } from '../../handover/workers';
@@ -16,12 +16,18 @@ import { bodyOf, refuse } from '../../utils/requests';
 
 const bodySchema = z.object({ name: keptName, hash: z.string().regex(/^[0-9a-f]{64}$/) });
 
-/** A bank of Downloadable Sounds as one that can be read piece by piece, and its hash. */
+const BANK_TYPES: readonly string[] = [MEDIA_TYPES.sf2, MEDIA_TYPES.dls];
+
+/** The hash of a bank of Downloadable Sounds as one that can be read piece by piece. @throws DamagedFile */
 async function converted({ path }: StoredFile): Promise<string> {
   const folder = await mkdtemp(join(tmpdir(), 'tall-kettle-bank-'));
   try {
     const to = join(folder, 'bank.sf2');
-    await inWorkers([{ type: 'bank', path, to }], new AbortController().signal);
+    await inWorkers([{ type: 'bank', path, to }], new AbortController().signal).catch((error: unknown) => {
+      // Codes are the system's, as of a full disk: then nothing is wrong with the bank.
+      if ((error as NodeJS.ErrnoException).code) throw error;
+      throw new DamagedFile((error as Error).message);
+    });
     return (await storeAudio(await database(), dataFolder(), createReadStream(to))).hash;
   } finally {
     await rm(folder, { recursive: true, force: true });
@@ -30,18 +36,22 @@ async function converted({ path }: StoredFile): Promise<string> {
 
 /**
  * Lists a sound bank whose bytes came to `/api/audio`, by the sounds in it. Answers with all banks; 422 for what is no
- * bank, or a damaged one, and nothing is listed then.
+ * bank, or a damaged one: nothing is listed then, and its bytes are let go of.
  */
 export default defineEventHandler(async (event) => {
-  const { name, hash: came } = await bodyOf(event, bodySchema);
+  const { name, hash } = await bodyOf(event, bodySchema);
   const db = await database();
+  const sent = (await audioFile(db, dataFolder(), hash)) ?? refuse(404, 'That file is not in the data folder.');
+  if (!BANK_TYPES.includes(sent.type)) return refuse(422, 'This is not a sound bank (SF2, SF3 or DLS).');
   try {
-    const sent = (await audioFile(db, dataFolder(), came)) ?? refuse(404, 'That file is not in the data folder.');
-    const hash = sent.type === MEDIA_TYPES.dls ? await converted(sent) : came;
-    await listBank(db, dataFolder(), hash, name);
+    const isDls = sent.type === MEDIA_TYPES.dls;
+    await listBank(db, dataFolder(), isDls ? await converted(sent) : hash, name);
+    if (isDls) await dropAudio(db, dataFolder(), hash);
     return readKept(db, 'banks');
   } catch (error) {
-    if (error instanceof DamagedFile || error instanceof TooManyKept) return refuse(422, error.message);
-    throw error;
+    if (error instanceof TooManyKept) return refuse(422, error.message);
+    if (!(error instanceof DamagedFile)) throw error;
+    await dropAudio(db, dataFolder(), hash);
+    return refuse(422, error.message);
   }
 });
