@@ -24,20 +24,16 @@ const family = ref('');
 
 const said = computed(() => (props.part.heardAs === 'recorded' ? 'its recorded sound' : soundName(props.part.sound)));
 
-/** Sounds of the banks that were brought in, and how much each needs. */
-const sizes = computed(
-  () =>
-    new Map(
-      kept.banks.flatMap(({ value }) =>
-        value.presets.map((p) => [soundOfBank({ hash: value.hash, ...p }), p.bytes] as const),
-      ),
-    ),
-);
-const all = computed(() => [
-  ...kept.banks.map(({ name, value }) => ({
+/** Sounds of the banks that were brought in, each with the bytes that it needs. */
+const own = computed(() =>
+  kept.banks.map(({ name, value: { hash, presets } }) => ({
     family: name,
-    sounds: value.presets.map((p) => soundOfBank({ hash: value.hash, ...p })),
+    sounds: new Map(presets.map((p) => [soundOfBank({ hash, ...p }), p.bytes])),
   })),
+);
+const sizes = computed(() => new Map(own.value.flatMap(({ sounds }) => [...sounds])));
+const all = computed(() => [
+  ...own.value.map((bank) => ({ ...bank, sounds: [...bank.sounds.keys()] })),
   ...SOUND_FAMILIES,
 ]);
 const families = computed(() => {
@@ -54,7 +50,7 @@ const choices = computed(() => [
   { value: '', title: 'Every family' },
   ...all.value.map((f) => ({ value: f.family, title: f.family })),
 ]);
-const isOwn = (family: string): boolean => kept.banks.some((b) => b.name === family);
+const isOwn = (family: string): boolean => own.value.some((bank) => bank.family === family);
 const picker = ref<HTMLInputElement | null>(null);
 const coming = ref('');
 /** Brings banks in, one after the other; one that cannot be used is said, and nothing of it is listed. */
@@ -67,7 +63,12 @@ async function bringIn(files: readonly File[]): Promise<void> {
 }
 const host = ref<HTMLElement | null>(null);
 const { over } = useFileDrop(host, (files) => void bringIn(files));
-const picked = (event: Event): void => void bringIn([...((event.target as HTMLInputElement).files ?? [])]);
+function picked(event: Event): void {
+  const input = event.target as HTMLInputElement;
+  void bringIn([...(input.files ?? [])]);
+  // The same file can be picked again.
+  input.value = '';
+}
 function choose(to: Sound): void {
   song.run({ type: 'set part', part: props.part.id, to: { sound: to } });
   open.value = false;
@@ -91,14 +92,9 @@ function choose(to: Sound): void {
             Forget
           </button>
         </div>
-        <div
-          v-for="s in f.sounds"
-          :key="s"
-          v-memo="[s, part.sound === s, sizes.get(s), sound.state === 'loading']"
-          class="one"
-        >
+        <div v-for="s in f.sounds" :key="s" class="one">
           <button class="name" :aria-pressed="part.sound === s" @click="choose(s)">
-            {{ soundName(s) }} <span v-if="sizes.has(s)" class="quiet">{{ byteWords(sizes.get(s)!) }}</span>
+            {{ soundName(s) }} <span v-if="sizes.has(s)" class="quiet">{{ byteWords(sizes.get(s) ?? 0) }}</span>
           </button>
           <button
             class="hear"
