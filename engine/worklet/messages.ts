@@ -26,7 +26,8 @@ export type ToInstrument =
 /** Answer of the instrument. */
 export type FromInstrument =
   | { readonly type: 'ready' }
-  | { readonly type: 'channel ready'; readonly channel: number }
+  /** A channel can be played, from the bank that it was set to. */
+  | { readonly type: 'channel ready'; readonly channel: number; readonly bank: string | undefined }
   | { readonly type: 'bank failed'; readonly name: string; readonly reason: string }
   /**
    * Some twenty times a second while anything sounds: the loudest sample of each channel since the last time, 1 being

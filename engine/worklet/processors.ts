@@ -50,7 +50,8 @@ class InstrumentProcessor extends AudioWorkletProcessor {
       return;
     }
     try {
-      for (const channel of instrument.addBank(name, message.parts)) this.#say({ type: 'channel ready', channel });
+      for (const channel of instrument.addBank(name, message.parts))
+        this.#say({ type: 'channel ready', channel, bank: name });
     } catch (error) {
       this.#say({ type: 'bank failed', name, reason: String(error) });
     }
@@ -79,7 +80,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         instrument.setChannel(message.channel, message.setting);
         // Until its bank is there, it sounds as General MIDI has it.
         if (!message.setting.bank || instrument.hasBank(message.setting.bank))
-          this.#say({ type: 'channel ready', channel: message.channel });
+          this.#say({ type: 'channel ready', channel: message.channel, bank: message.setting.bank });
         return;
       case 'further bank':
         this.#banks.set(message.name, message.from);
