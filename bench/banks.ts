@@ -21,7 +21,7 @@ const PLAYING_MS = 5000;
 async function writeLargeBank(path: string): Promise<void> {
   const small = keyedBank(KEYS);
   const { tables, sound, around } = await readTables(bytesHere(small));
-  const records = tables.get('shdr')!.slice();
+  const records = tables.shdr.slice();
   const view = new DataView(records.buffer);
   for (let i = 0; i < KEYS; i += 1)
     [i * FRAMES, (i + 1) * FRAMES, i * FRAMES + 100, (i + 1) * FRAMES - 100].forEach((at, k) =>

@@ -6,15 +6,16 @@ import { trial } from './trial';
 
 const on = trial();
 
-/** Loudest sample of the first part while a key is struck, once it is heard. */
+/** Loudest sample of the first part in the half second after a key that is struck is heard first. */
 const heard = (page: Page): Promise<number> =>
   page.evaluate(`(async () => {
     const engine = tallKettle.engine();
     midiSend([0x90, 60, 100]);
-    let peak = 0;
-    while (peak === 0) {
-      await new Promise((next) => setTimeout(next, 50));
-      peak = engine.channelPeak(0);
+    let [peak, until] = [0, Infinity];
+    while (engine.context.currentTime < until) {
+      await new Promise((next) => setTimeout(next, 20));
+      peak = Math.max(peak, engine.channelPeak(0));
+      if (peak > 0) until = Math.min(until, engine.context.currentTime + 0.5);
     }
     midiSend([0x80, 60, 64]);
     return peak;

@@ -39,6 +39,9 @@ export interface SampleRecord {
   readonly to: number;
   readonly compressed: boolean;
 }
+/** Lengths of the records that the tables consist of. Source: SoundFont 2.04, section 7. */
+const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod: 10, igen: 4, shdr: 46 };
+type Table = keyof typeof RECORDS;
 /** A bank's file without its sound: where that lies, and its tables by their names. */
 export interface BankTables {
   readonly sound: Chunk;
@@ -47,13 +50,10 @@ export interface BankTables {
   readonly info: Chunk | undefined;
   /** Name that its maker gave it; empty where there is none. */
   readonly name: string;
-  readonly tables: ReadonlyMap<string, Uint8Array>;
+  readonly tables: Readonly<Record<Table, Uint8Array>>;
   readonly samples: readonly SampleRecord[];
 }
 
-/** Lengths of the records that the tables consist of. Source: SoundFont 2.04, section 7. */
-const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod: 10, igen: 4, shdr: 46 };
-type Table = keyof typeof RECORDS;
 /** Tables are read whole; what is longer is no table. */
 const LONGEST_TABLE = 2 ** 26;
 /** Length of a bank's own name that is read. */
@@ -67,9 +67,11 @@ const MONO = 1;
 const PIECE = 2 ** 20;
 
 const LATIN = new TextDecoder('latin1');
+/** Words in a table, in which programs of every age have left other characters than words have. */
 const words = (bytes: Uint8Array, from: number, length: number): string =>
   LATIN.decode(bytes.subarray(from, from + length))
     .replace(/\0.*$/s, '')
+    .replaceAll(/[\x00-\x1f\x7f-\x9f]+/g, ' ')
     .trim();
 const viewOf = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
@@ -104,15 +106,20 @@ export async function readTables(source: ByteSource): Promise<BankTables> {
     inside.push(...found);
   }
   const sound = inside.find(({ name }) => name === 'smpl');
-  const tables = new Map<string, Uint8Array>();
-  for (const [name, size] of Object.entries(RECORDS)) {
+  const table = (name: Table): Promise<Uint8Array> => {
     const chunk = inside.find((c) => c.name === name);
+    const size = RECORDS[name];
     if (!chunk || chunk.length % size !== 0 || chunk.length < size || chunk.length > LONGEST_TABLE)
       throw new DamagedFile('The sound bank is damaged: one of its tables is missing or has another length.');
-    tables.set(name, await source.read(chunk.from, chunk.length));
-  }
+    return source.read(chunk.from, chunk.length);
+  };
+  const tables = {
+    ...{ phdr: await table('phdr'), pbag: await table('pbag'), pmod: await table('pmod'), pgen: await table('pgen') },
+    ...{ inst: await table('inst'), ibag: await table('ibag'), imod: await table('imod'), igen: await table('igen') },
+    shdr: await table('shdr'),
+  };
   if (!sound || !around) throw new DamagedFile('There is no sound in the sound bank.');
-  const records = viewOf(tables.get('shdr')!);
+  const records = viewOf(tables.shdr);
   // The last record of each table only ends it.
   const samples = Array.from({ length: records.byteLength / RECORDS.shdr - 1 }, (_, i): SampleRecord => {
     const place = (field: number) => records.getUint32(i * RECORDS.shdr + field, true);
@@ -131,7 +138,7 @@ export async function readTables(source: ByteSource): Promise<BankTables> {
 
 /** Numbers of the generators in a table's zones from one to another, that name something. */
 function named({ tables }: BankTables, bags: Table, gens: Table, from: number, to: number, kind: number): number[] {
-  const [zones, generators] = [viewOf(tables.get(bags)!), viewOf(tables.get(gens)!)];
+  const [zones, generators] = [viewOf(tables[bags]), viewOf(tables[gens])];
   const last = zones.byteLength / 4 - 1;
   const found: number[] = [];
   for (let zone = from; zone < Math.min(to, last); zone += 1) {
@@ -144,14 +151,14 @@ function named({ tables }: BankTables, bags: Table, gens: Table, from: number, t
 
 /** Instruments that a bank's sound names, by its place in the table of them. */
 function instrumentsOf(bank: BankTables, preset: number): Set<number> {
-  const headers = viewOf(bank.tables.get('phdr')!);
+  const headers = viewOf(bank.tables.phdr);
   const bag = (at: number) => headers.getUint16(RECORDS.phdr * at + 24, true);
   return new Set(named(bank, 'pbag', 'pgen', bag(preset), bag(preset + 1), INSTRUMENT));
 }
 
 /** Samples that it needs. */
 function samplesOf(bank: BankTables, preset: number): Set<number> {
-  const instruments = viewOf(bank.tables.get('inst')!);
+  const instruments = viewOf(bank.tables.inst);
   const last = instruments.byteLength / RECORDS.inst - 1;
   const used = new Set<number>();
   for (const i of instrumentsOf(bank, preset)) {
@@ -169,19 +176,32 @@ function samplesOf(bank: BankTables, preset: number): Set<number> {
 const sizeOf = (bank: BankTables, used: Iterable<number>): number =>
   [...used].reduce((sum, i) => sum + bank.samples[i]!.to - bank.samples[i]!.from, 0);
 
+/** Facts of a sound, by its place in the table of them. */
+function headerOf({ tables: { phdr } }: BankTables, preset: number): Omit<BankPreset, 'bytes'> {
+  const at = RECORDS.phdr * preset;
+  const [program, bank] = [viewOf(phdr).getUint16(at + 20, true), viewOf(phdr).getUint16(at + 22, true)];
+  return { name: words(phdr, at, 20) || `${bank}:${program + 1}`, bank, program };
+}
+/** Places of the sounds that MIDI can ask for: of several with the same numbers the first. */
+function placesOf(bank: BankTables): number[] {
+  const places = Array.from({ length: bank.tables.phdr.length / RECORDS.phdr - 1 }, (_, i) => i);
+  const seen = new Set<string>();
+  return places.filter((i) => {
+    const { bank: number, program } = headerOf(bank, i);
+    const isNew = program < 128 && !seen.has(`${number}:${program}`);
+    seen.add(`${number}:${program}`);
+    return isNew;
+  });
+}
+
 /** The sounds of a bank, in the order of their numbers. @throws DamagedFile */
 export function presetsOf(bank: BankTables): BankPreset[] {
-  const headers = bank.tables.get('phdr')!;
-  const view = viewOf(headers);
-  const count = headers.length / RECORDS.phdr - 1;
-  if (count < 1) throw new DamagedFile('The sound bank has no sounds in it.');
-  if (count > MOST_PRESETS) throw new DamagedFile(`The sound bank says that it has ${count} sounds.`);
-  return Array.from({ length: count }, (_, i) => {
-    const at = RECORDS.phdr * i;
-    const [program, number] = [view.getUint16(at + 20, true) & 127, view.getUint16(at + 22, true)];
-    const name = words(headers, at, 20) || `${number}:${program + 1}`;
-    return { name, bank: number, program, bytes: sizeOf(bank, samplesOf(bank, i)) };
-  }).sort((a, b) => a.bank - b.bank || a.program - b.program);
+  const places = placesOf(bank);
+  if (places.length === 0) throw new DamagedFile('The sound bank has no sounds in it.');
+  if (places.length > MOST_PRESETS) throw new DamagedFile(`The sound bank says that it has ${places.length} sounds.`);
+  return places
+    .map((i) => ({ ...headerOf(bank, i), bytes: sizeOf(bank, samplesOf(bank, i)) }))
+    .sort((a, b) => a.bank - b.bank || a.program - b.program);
 }
 
 function written(name: string, bytes: Uint8Array): Uint8Array {
@@ -222,7 +242,7 @@ function cut(
 ): [Table, Uint8Array][] {
   const { header, bag, bags, generators, modulators, names } = ZONES[kind];
   const record = (name: Table, at: number): Uint8Array => {
-    const bytes = tables.get(name)!.slice(RECORDS[name] * at, RECORDS[name] * (at + 1));
+    const bytes = tables[name].slice(RECORDS[name] * at, RECORDS[name] * (at + 1));
     if (bytes.length < RECORDS[name])
       throw new DamagedFile('The sound bank is damaged: some of its zones are missing.');
     return bytes;
@@ -276,7 +296,7 @@ function cutSamples(
   let length = 0;
   for (const [i, old] of used.entries()) {
     const at = RECORDS.shdr * i;
-    records.set(tables.get('shdr')!.subarray(RECORDS.shdr * old, RECORDS.shdr * (old + 1)), at);
+    records.set(tables.shdr.subarray(RECORDS.shdr * old, RECORDS.shdr * (old + 1)), at);
     const { from, to, compressed } = samples[old]!;
     const unit = compressed ? 1 : 2;
     view.setUint32(at + 20, length / unit, true);
@@ -304,12 +324,10 @@ export async function* onePreset(
   bank: BankTables,
   wanted: Pick<BankPreset, 'bank' | 'program'>,
 ): AsyncGenerator<Uint8Array> {
-  const headers = bank.tables.get('phdr')!;
-  const view = viewOf(headers);
-  const isWanted = (i: number): boolean =>
-    view.getUint16(RECORDS.phdr * i + 20, true) === wanted.program &&
-    view.getUint16(RECORDS.phdr * i + 22, true) === wanted.bank;
-  const preset = Array.from({ length: headers.length / RECORDS.phdr - 1 }, (_, i) => i).find(isWanted);
+  const preset = placesOf(bank).find((i) => {
+    const { bank: number, program } = headerOf(bank, i);
+    return number === wanted.bank && program === wanted.program;
+  });
   if (preset === undefined) throw new DamagedFile('The sound bank has no such sound.');
   const used = [...samplesOf(bank, preset)].sort((a, b) => a - b);
   const instruments = [...instrumentsOf(bank, preset)].sort((a, b) => a - b);

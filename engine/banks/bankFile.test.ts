@@ -94,6 +94,20 @@ describe('one sound of a bank', () => {
     }
   });
 
+  it('that MIDI cannot ask for is not listed, and of two with the same numbers the first is', async () => {
+    const bytes = madeBank();
+    const at = Buffer.from(bytes).indexOf('phdr') + 8;
+    const view = new DataView(bytes.buffer);
+    const listed = async () => presetsOf(await readTables(bytesHere(bytes))).map((p) => p.name);
+    expect(await listed()).toEqual(['Lantern bell', 'Reed of the marsh', 'Fog low']);
+    // Fog low, the third, gets the numbers of the first; and the second a program beyond MIDI's.
+    view.setUint16(at + 2 * 38 + 20, view.getUint16(at + 20, true), true);
+    view.setUint16(at + 2 * 38 + 22, view.getUint16(at + 22, true), true);
+    view.setUint16(at + 38 + 20, 130, true);
+    bytes[at + 3] = 10;
+    expect(await listed()).toEqual([expect.stringMatching(/^Ree of|^Ree /)]);
+  });
+
   it('of a bank that is damaged anywhere is refused, or read; never anything else', async () => {
     const bytes = madeBank();
     let refused = 0;
