@@ -1,16 +1,15 @@
 import { readFileSync } from 'node:fs';
 import { levelOf, onsetOf, type Sides } from '../core/sampling/struckNote';
+import { DB_PER_DECADE } from '../core/sampling/velocityRanges';
 import { BankFile } from '../engine/banks/bankFile';
 import { addWholeBank } from '../engine/banks/wholeBank';
 import { bounce, type Instrument } from '../engine/instrument/instrument';
-import { GRAND, presetOf } from '../engine/instrument/sounds';
+import { GRAND, settingOf } from '../engine/instrument/sounds';
 import { atMost, type Figure } from './figure';
 import { loadInstrument, RATE } from './sound';
 
 const [LOWEST, HIGHEST] = [21, 108];
 const VELOCITIES = [12, 30, 50, 70, 90, 110, 127];
-/** Decibels for a tenth of the velocity, as the bank's own curve has it. */
-const PER_DECADE = 30;
 
 const grandFile = (): Promise<BankFile> =>
   BankFile.read(readFileSync(new URL('../node_modules/.cache/grand/grand.sf3', import.meta.url)));
@@ -29,13 +28,13 @@ const largestStep = (levels: readonly number[]): number =>
 export async function grandFigures(): Promise<Figure[]> {
   const instrument = await loadInstrument();
   const smallBegan = performance.now();
-  instrument.setChannel(1, presetOf('concert grand'));
+  instrument.setChannel(1, settingOf('concert grand'));
   const small = performance.now() - smallBegan;
 
   const began = performance.now();
   const file = await grandFile();
   addWholeBank(instrument, GRAND, file);
-  instrument.setChannel(0, presetOf('full grand'));
+  instrument.setChannel(0, settingOf('full grand'));
   level(instrument, 60, 90);
   const first = performance.now() - began;
 
@@ -44,7 +43,7 @@ export async function grandFigures(): Promise<Figure[]> {
   const strengths = Array.from({ length: 127 - 8 }, (_, i) => 8 + i);
   const betweenLayers = keys
     .filter((key) => key % 5 === 0)
-    .map((key) => largestStep(strengths.map((v) => level(instrument, key, v) - PER_DECADE * Math.log10(v))));
+    .map((key) => largestStep(strengths.map((v) => level(instrument, key, v) - DB_PER_DECADE * Math.log10(v))));
   for (const key of keys) for (let v = 1; v < 128; v += 1) instrument.play(0, { type: 'noteOn', key, velocity: v });
   instrument.panic();
 

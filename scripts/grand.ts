@@ -24,6 +24,7 @@ import {
   SpessaLog,
 } from 'spessasynth_core';
 import { smoothed } from '../core/sampling/struckNote';
+import { DB_PER_DECADE, velocityRanges } from '../core/sampling/velocityRanges';
 import type { MadeNote } from './grandNotes';
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url));
@@ -36,9 +37,7 @@ const HIGHEST = 108;
 /** Keys over which the loudness of the recorded ones is evened out. */
 const EVENED_OVER = 7;
 
-/** A velocity v is so many times log10(127 / v) decibels softer than the loudest; the format’s own curve has 40. */
-const PER_DECADE = 30;
-/** Source of the modulator that does so: the velocity, concave, from much to little. */
+/** Source of the modulator that makes soft notes softer: the velocity, concave, from much to little. */
 const FROM_VELOCITY = 0x0502;
 /** Share of the attenuation that a zone states which players sound, as the first ones did. */
 const HEARD_OF_ATTENUATION = 0.4;
@@ -92,13 +91,6 @@ function samplesOf({ name, rate, key, loop, sides }: MadeNote): BasicSample[] {
   return samples;
 }
 
-/** The velocities that each layer sounds for: between those at which it and its neighbours were struck. */
-function velocities(levels: readonly number[]): { min: number; max: number }[] {
-  const struckAt = levels.map((level) => 127 / 10 ** ((levels.at(-1)! - level) / PER_DECADE));
-  const tops = struckAt.map((at, i) => Math.round(Math.sqrt(at * (struckAt[i + 1] ?? 127 ** 2 / at))));
-  return tops.map((max, i) => ({ min: (tops[i - 1] ?? 0) + 1, max }));
-}
-
 const timecents = (seconds: number): number => Math.round(1200 * Math.log2(seconds));
 const mean = (all: readonly number[]): number => all.reduce((sum, x) => sum + x, 0) / all.length;
 
@@ -118,7 +110,7 @@ function setEnvelope(zone: BasicInstrumentZone, key: number, { decay, key: recor
 function setZones(instrument: BasicInstrument, notes: readonly Note[]): void {
   const ofLayer = (layer: number) => notes.filter((n) => n.layer === layer);
   const levels = LAYERS.map((layer) => mean(ofLayer(layer).map((n) => n.recorded)));
-  const ranges = velocities(levels);
+  const ranges = velocityRanges(levels);
   const keys = ofLayer(LAYERS[0]!).map((n) => n.key);
   const offsets = keys.map((key) =>
     mean(LAYERS.map((l, i) => ofLayer(l).find((n) => n.key === key)!.recorded - levels[i]!)),
@@ -157,7 +149,7 @@ async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
   const velocity = Modulator.copyFrom(bank.defaultModulators[0]!);
   if (velocity.primarySource.toSourceEnum() !== FROM_VELOCITY)
     throw new Error('The format’s first modulator is not the velocity’s any more.');
-  velocity.transformAmount = (960 * PER_DECADE) / 40;
+  velocity.transformAmount = (960 * DB_PER_DECADE) / 40;
   instrument.globalZone.addModulators(velocity);
   const notes = await makeAllNotes(told);
   setZones(instrument, notes);
