@@ -6,7 +6,7 @@ import { mapsOf } from '../core/document/maps';
 import { study } from '../demo/sheets';
 import { bounce, Instrument } from '../engine/instrument/instrument';
 import type { Scheduled } from '../engine/instrument/schedule';
-import { presetOf } from '../engine/instrument/sounds';
+import { settingOf } from '../engine/instrument/sounds';
 import { atLeast, atMost, under, type Figure } from './figure';
 
 export const RATE = 48_000;
@@ -38,7 +38,7 @@ function clickError(instrument: Instrument): number {
 /** Notes of a sound that speaks at once, at random times: how late or early the first sample is, in ms. */
 function onsetError(instrument: Instrument): number {
   const random = seeded(6);
-  instrument.setChannel(0, presetOf('tine piano'));
+  instrument.setChannel(0, settingOf('tine piano'));
   let worst = 0;
   for (let i = 0; i < 60; i += 1) {
     const at = 0.05 + random.unit() * 0.05;
@@ -72,7 +72,7 @@ export async function bounceFigures(): Promise<Figure[]> {
   const instrument = await loadInstrument();
   const song = { ...newSong('Bounce', 'p'), bars: 64 };
   const maps = mapsOf(song);
-  instrument.setChannel(0, presetOf('concert grand'));
+  instrument.setChannel(0, settingOf('concert grand'));
   const events = study(maps.meter, song.bars).notes.flatMap((n): Scheduled[] => [
     { at: secondsAt(maps.tempo, n.start), channel: 0, message: { type: 'noteOn', key: n.key, velocity: n.velocity } },
     {

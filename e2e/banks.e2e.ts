@@ -1,18 +1,17 @@
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { WaveFile } from 'wavefile';
 import { change } from '../core/song/changes';
 import { soundOfBank } from '../core/vocabulary/sounds';
 import { madeBank } from '../demo/soundBank';
 import { open, state, withKeyboard } from './browser';
 import { addPlayedSong, OLD } from './played';
+import { bouncedPitch, heardPitch, keyPitch } from './pitch';
 import { madeFiles } from './runs';
 import { addSong, post, readSong, until } from './server';
 import { trial } from './trial';
 
 const on = trial();
-const RATE = 48_000;
 
 const openSounds = async (page: Page): Promise<void> => {
   await page
@@ -23,22 +22,6 @@ const openSounds = async (page: Page): Promise<void> => {
 };
 const bringIn = (page: Page, name: string, buffer: Uint8Array): Promise<void> =>
   page.locator('input[accept=".sf2,.sf3,.dls"]').setInputFiles({ name, mimeType: '', buffer: Buffer.from(buffer) });
-
-/** Frequency at which a held middle A is loudest, in Hz, once anything is heard. */
-const heard = (page: Page): Promise<number> =>
-  page.evaluate(`(async () => {
-    const { output, context } = tallKettle.engine();
-    const analyser = new AnalyserNode(context, { fftSize: 32768, smoothingTimeConstant: 0 });
-    output.connect(analyser);
-    const bins = new Float32Array(analyser.frequencyBinCount);
-    midiSend([0x90, 69, 100]);
-    const until = context.currentTime + 1.2;
-    while (context.currentTime < until) await new Promise((next) => setTimeout(next, 30));
-    analyser.getFloatFrequencyData(bins);
-    midiSend([0x80, 69, 64]);
-    const at = bins.indexOf(Math.max(...bins));
-    return Math.max(...bins) > -90 ? (at * context.sampleRate) / analyser.fftSize : 0;
-  })()`) as Promise<number>;
 
 describe('a sound bank of one’s own', () => {
   it('comes in, is listed with what each sound needs, is chosen and heard, and is there the next day', async () => {
@@ -52,13 +35,13 @@ describe('a sound bank of one’s own', () => {
     await page.getByRole('button', { name: /^Reed of the marsh \d/ }).click();
     await page.getByRole('button', { name: /’s sound: Reed of the marsh/ }).waitFor();
     // Until it is here, General MIDI’s sounds.
-    await until(async () => Math.abs((await heard(page)) - 440) < 4);
+    await until(async () => Math.abs((await heardPitch(page)) - 440) < 4);
     const { sound } = (await readSong(on.server.address, id)).document.parts[0]!;
     expect(sound).toMatch(/^bank [0-9a-f]{64} 0:20 Reed of the marsh$/);
 
     await page.reload();
     await state(page, 'Ready');
-    await until(async () => Math.abs((await heard(page)) - 440) < 4);
+    await until(async () => Math.abs((await heardPitch(page)) - 440) < 4);
     await openSounds(page);
     // One that is forgotten is off the list, until it is brought back.
     await page.getByRole('button', { name: 'Forget Lantern sounds' }).click();
@@ -70,16 +53,8 @@ describe('a sound bank of one’s own', () => {
     expect(errors).toEqual([]);
     await context.close();
 
-    // What is handed over is that sound, too: a wave that crosses nothing twice in each period.
-    const run = await madeFiles(on.server.address, id, { midi: 'none', sheets: false });
-    expect(run.state).toBe('ready');
-    const sent = await fetch(`${on.server.address}/api/runs/${run.id}/files/0`);
-    const wave = new WaveFile(Buffer.from(await sent.arrayBuffer()));
-    wave.toBitDepth('32f');
-    const [left] = wave.getSamples(false, Float32Array) as unknown as [Float32Array];
-    let crossings = 0;
-    for (let i = 0.1 * RATE; i < 0.4 * RATE; i += 1) if (left[i]! > 0 !== left[i + 1]! > 0) crossings += 1;
-    expect(crossings / 0.6 / (440 * 2 ** ((OLD - 69) / 12))).toBeCloseTo(1, 1);
+    // What is handed over is that sound, too.
+    expect((await bouncedPitch(on.server.address, id)) / keyPitch(OLD)).toBeCloseTo(1, 1);
   });
 
   it('can be one of Downloadable Sounds; what is cut off or none is refused in words, and not listed', async () => {
@@ -123,7 +98,7 @@ describe('a sound bank of one’s own', () => {
     await page
       .getByText('Tine of old could not be loaded, and Electric Piano 1 sounds in its place. Its bank is not here.')
       .waitFor();
-    expect(await heard(page)).toBeGreaterThan(0);
+    expect(await heardPitch(page)).toBeGreaterThan(0);
     await context.close();
     const run = await madeFiles(on.server.address, id, { audio: 'dry' });
     expect([run.state, run.trouble]).toEqual([

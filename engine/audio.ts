@@ -2,7 +2,7 @@ import type { KeyMessage } from '../core/performance/messages';
 import type { ClickSound } from '../core/document/click';
 import type { Milliseconds, Seconds } from '../core/time/units';
 import { AudioClock } from './clock/audioClock';
-import type { ChannelSetting, Scheduled } from './instrument/schedule';
+import { banksOf, type ChannelSetting, type Scheduled } from './instrument/schedule';
 import { fetchedBytes } from './fetchedBytes';
 import { packSchedule } from './worklet/packedSchedule';
 import { Tracks } from './tracks';
@@ -24,6 +24,16 @@ const PATIENCE: Milliseconds = 4000;
 /** And before that, when it may be waiting for just that. */
 const PATIENCE_UNASKED: Milliseconds = 400;
 
+/** Wait of whoever told a channel what to play. */
+interface ChannelWait {
+  readonly channel: number;
+  /** Banks that have not come. */
+  missing: Set<string>;
+  /** The instrument has set it. */
+  set: boolean;
+  readonly done: () => void;
+}
+
 /**
  * The page's audio: context, instrument, tracks and meter. It renders what it is told; what sounds when is
  * decided by its callers.
@@ -36,11 +46,12 @@ export class AudioEngine {
   /** Backings, and what was recorded of instruments outside. */
   readonly tracks: Tracks;
   #instrument: AudioWorkletNode | undefined;
-  readonly #channelWaits = new Map<number, { bank: string | undefined; done: () => void }>();
-  /** The further bank that each channel plays from, where it does. */
-  readonly #bankOf = new Map<number, string | undefined>();
-  /** Further banks that have been asked for. */
-  readonly #banks = new Set<string>();
+  /** Channels that were told what to play, in their order, until they do. */
+  #channelWaits: ChannelWait[] = [];
+  /** The further banks that each channel plays from. */
+  readonly #banksOf = new Map<number, readonly string[]>();
+  /** Further banks that have been asked for, and whether each is here. */
+  readonly #banks = new Map<string, boolean>();
   #channelPeaks: readonly number[] = [];
   onMeter: (reading: MeterReading) => void = () => {};
   /** A further bank is needed: its sound is to come by the port, as `FromBank` says. */
@@ -86,7 +97,11 @@ export class AudioEngine {
         else if (data.type === 'failed') failed(new SoundFailed(`The sounds could not be read: ${data.reason}`));
         else if (data.type === 'peaks') this.#channelPeaks = data.peaks;
         else if (data.type === 'bank failed') this.giveUpBank(data.name, data.reason);
-        else this.#channelReady(data.channel, data.bank);
+        else if (data.type === 'channel set') this.#channelSet(data.channel);
+        else {
+          if (this.#banks.has(data.name)) this.#banks.set(data.name, true);
+          this.#bankSettled(data.name);
+        }
       };
       node.port.postMessage({ type: 'bank', bytes } satisfies ToInstrument, [bytes]);
     });
@@ -97,44 +112,54 @@ export class AudioEngine {
     this.#instrument?.port.postMessage(message, moved);
   }
 
-  /** Resolves when the channel can be played without a wait, or its bank was given up. */
+  /** Resolves when the channel can be played without a wait, or its banks were given up. */
   setChannel(channel: number, setting: ChannelSetting): Promise<void> {
-    const { bank } = setting;
-    // Whoever set it before waits for what it has now.
-    const earlier = this.#channelWaits.get(channel);
-    const ready = new Promise<void>((done) => {
-      this.#channelWaits.set(channel, {
-        bank,
-        done: () => {
-          this.#channelWaits.delete(channel);
-          earlier?.done();
-          done();
-        },
-      });
-    });
+    const banks = banksOf(setting);
     this.#tell({ type: 'channel', channel, setting });
-    if (bank && !this.#banks.has(bank)) {
-      this.#banks.add(bank);
-      const { port1, port2 } = new MessageChannel();
-      this.#tell({ type: 'further bank', name: bank, from: port1 }, [port1]);
-      this.onBankWanted(bank, port2);
-    }
-    const before = this.#bankOf.get(channel);
-    this.#bankOf.set(channel, bank);
-    if (before && ![...this.#bankOf.values()].includes(before)) this.onBankUnused(before);
-    return ready;
+    for (const bank of banks) this.#want(bank);
+    const before = this.#banksOf.get(channel) ?? [];
+    this.#banksOf.set(channel, banks);
+    const used = new Set([...this.#banksOf.values()].flat());
+    for (const bank of before) if (!used.has(bank)) this.onBankUnused(bank);
+    const missing = new Set(banks.filter((bank) => !this.#banks.get(bank)));
+    // Whoever set it before waits for what it has now.
+    for (const wait of this.#channelWaits) if (wait.channel === channel) wait.missing = missing;
+    return new Promise((done) => {
+      this.#channelWaits.push({ channel, missing, set: false, done });
+    });
+  }
+
+  #want(bank: string): void {
+    if (this.#banks.has(bank)) return;
+    this.#banks.set(bank, false);
+    const { port1, port2 } = new MessageChannel();
+    this.#tell({ type: 'further bank', name: bank, from: port1 }, [port1]);
+    this.onBankWanted(bank, port2);
   }
 
   /** Gives the channels that a song does not use General MIDI's first sound: what they had may take much memory. */
   rest(used: ReadonlySet<number>): void {
-    for (const [channel, bank] of this.#bankOf)
-      if (bank && !used.has(channel)) void this.setChannel(channel, { program: 0, gain: 0, shape: [] });
+    for (const [channel, banks] of this.#banksOf)
+      if (banks.length > 0 && !used.has(channel)) void this.setChannel(channel, { program: 0, gain: 0, shape: [] });
   }
 
-  /** An answer about what a channel was set to before says nothing of what it is set to now. */
-  #channelReady(channel: number, bank: string | undefined): void {
-    const wait = this.#channelWaits.get(channel);
-    if (wait?.bank === bank) wait?.done();
+  #channelSet(channel: number): void {
+    const wait = this.#channelWaits.find((w) => w.channel === channel && !w.set);
+    if (wait) wait.set = true;
+    this.#endWaits();
+  }
+
+  /** A bank has come, or does not. */
+  #bankSettled(name: string): void {
+    for (const wait of this.#channelWaits) wait.missing.delete(name);
+    this.#endWaits();
+  }
+
+  #endWaits(): void {
+    const ends = (wait: ChannelWait): boolean => wait.set && wait.missing.size === 0;
+    const ended = this.#channelWaits.filter(ends);
+    this.#channelWaits = this.#channelWaits.filter((wait) => !ends(wait));
+    for (const { done } of ended) done();
   }
 
   /** Lets go of a further bank that no channel plays from. */
@@ -146,12 +171,13 @@ export class AudioEngine {
   /** Goes on without a bank that cannot be had; it is asked for again by the next channel that wants it. */
   giveUpBank(name: string, reason: string): void {
     this.#banks.delete(name);
-    for (const wait of this.#channelWaits.values()) if (wait.bank === name) wait.done();
+    this.#bankSettled(name);
     this.onBankFailed(name, reason);
   }
 
-  setGain(channel: number, gain: number): void {
-    this.#tell({ type: 'gain', channel, gain });
+  /** Sets the level of all that a channel sounds, 1 as its sounds have it. */
+  setLevel(channel: number, level: number): void {
+    this.#tell({ type: 'level', channel, level });
   }
 
   /** Tunes every sound but drums. @param cents against an A of 440 Hz */

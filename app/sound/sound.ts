@@ -3,7 +3,8 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import type { TrackPiece, WantedPitches } from '~~/engine/tracks';
-import { presetOf } from '~~/engine/instrument/sounds';
+import { banksOf } from '~~/engine/instrument/schedule';
+import { settingOf } from '~~/engine/instrument/sounds';
 import { gmName } from '~~/core/vocabulary/generalMidi';
 import {
   bankSoundOf,
@@ -17,6 +18,7 @@ import {
 import type { Backing } from '~~/core/document/backing';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
+import { soundsOf } from '~~/core/document/sounds';
 import { anySolo, isAudible } from '~~/core/document/audible';
 import { secondsAt } from '~~/core/time/tempo';
 import { gainFromDecibels, type Seconds, type Ticks } from '~~/core/time/units';
@@ -114,7 +116,8 @@ export const useSound = defineStore('sound', () => {
   }
 
   function sayBankFailed(name: string, reason: string): void {
-    const own = song.document?.parts.map((p) => p.sound).find((s) => presetOf(s).bank === name);
+    const all = song.document?.parts.flatMap(soundsOf);
+    const own = all?.find((s) => banksOf(settingOf(s)).includes(name));
     const [what, instead] =
       own && bankSoundOf(own) ? [soundName(own), gmName(programOf(own))] : ['The grand', 'the small one'];
     notices.say(`${what} could not be loaded, and ${instead} sounds in its place. ${reason}`);
@@ -270,19 +273,17 @@ export const useSound = defineStore('sound', () => {
   }
 
   const setRhythm = (made: AudioEngine, opened: SongDocument): Promise<void> =>
-    made.setChannel(RHYTHM_CHANNEL, { program: 0, shape: [], drums: true, gain: rhythmGain(opened) });
+    made.setChannel(RHYTHM_CHANNEL, { program: 0, shape: [], drums: true, gain: 1, level: rhythmGain(opened) });
 
   function setTrack(made: AudioEngine, backing: Backing, index: number): Promise<void> {
     if (!backing.midi) return Promise.resolve();
     const { program, drums } = backing.midi;
     const middle = { type: 'control', controller: PAN, value: Math.round(64 + 63 * backing.pan) } as const;
-    return made.setChannel(trackChannelOf(index), { program, drums, shape: [middle], gain: gainOf(backing) });
+    return made.setChannel(trackChannelOf(index), { program, drums, shape: [middle], gain: 1, level: gainOf(backing) });
   }
 
-  function setSound(made: AudioEngine, part: Part, index: number): Promise<void> {
-    const preset = presetOf(part.sound);
-    return made.setChannel(channelOf(index), { ...preset, gain: preset.gain * gainOf(part) });
-  }
+  const setSound = (made: AudioEngine, part: Part, index: number): Promise<void> =>
+    made.setChannel(channelOf(index), { ...settingOf(part.sound, part.tone), level: gainOf(part) });
 
   let trying: ReturnType<typeof setTimeout> | undefined;
   /** Strikes a chord on a part's channel with another sound than it has, which it has again after that. */
@@ -295,8 +296,8 @@ export const useSound = defineStore('sound', () => {
     const channel = channelOf(index);
     const letGo = () => TRIED.forEach((key) => made.play(channel, { type: 'noteOff', key, velocity: 64 }));
     letGo();
-    const preset = presetOf(as);
-    await made.setChannel(channel, { ...preset, gain: preset.gain * gainFromDecibels(part.gainDb) });
+    const alone = settingOf(as, { ...part.tone, second: null });
+    await made.setChannel(channel, { ...alone, level: gainFromDecibels(part.gainDb) });
     for (const key of TRIED) made.play(channel, { type: 'noteOn', key, velocity: 84 });
     trying = setTimeout(() => {
       letGo();
@@ -328,9 +329,9 @@ export const useSound = defineStore('sound', () => {
       if (!made || !now || id !== idBefore) return;
       now.parts.forEach((part, i) => {
         const old = before?.parts[i];
-        if (old?.id !== part.id || old.sound !== part.sound)
+        if (old?.id !== part.id || old.sound !== part.sound || old.tone !== part.tone)
           channelsReady = Promise.all([channelsReady, setSound(made, part, i)]);
-        else made.setGain(channelOf(i), presetOf(part.sound).gain * gainOf(part));
+        else made.setLevel(channelOf(i), gainOf(part));
         made.tracks.setGain(part.id, gainOf(part));
       });
       now.backings.forEach((backing, i) => {
@@ -338,9 +339,9 @@ export const useSound = defineStore('sound', () => {
         if (!backing.midi) made.tracks.setGain(backing.id, gainOf(backing), backing.pan);
         else if (old?.id !== backing.id || old.midi !== backing.midi || old.pan !== backing.pan)
           channelsReady = Promise.all([channelsReady, setTrack(made, backing, i)]);
-        else made.setGain(trackChannelOf(i), gainOf(backing));
+        else made.setLevel(trackChannelOf(i), gainOf(backing));
       });
-      made.setGain(RHYTHM_CHANNEL, rhythmGain(now));
+      made.setLevel(RHYTHM_CHANNEL, rhythmGain(now));
       if (before?.tuning !== now.tuning) made.setTuning(now.tuning);
       if (before?.click !== now.click) made.setClick(now.click.sound, gainFromDecibels(now.click.gainDb));
       const moved =

@@ -5,7 +5,8 @@ import { decidedSchema, treatmentSchema } from '../timing/schema';
 import { gainDb, id, name } from '../vocabulary/fields';
 import { MOST_BARS } from '../vocabulary/limits';
 import { rememberedList } from '../vocabulary/rememberedList';
-import { soundSchema, type Sound } from '../vocabulary/sounds';
+import { soundName, soundSchema, type Sound } from '../vocabulary/sounds';
+import { PLAIN_TONE, toneSchema, toneWords, type Tone } from './tone';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
 /** The inks a part can be written in; their colours are the screen's business. */
@@ -58,6 +59,7 @@ const part = z.object({
   name,
   ink: z.enum(INKS),
   sound: soundSchema,
+  tone: toneSchema,
   gainDb,
   muted: z.boolean(),
   solo: z.boolean(),
@@ -99,6 +101,10 @@ export const partSchema = part.readonly();
 export const partFields = part.shape;
 export type Part = z.infer<typeof partSchema>;
 
+/** Words for what a part is heard as. */
+export const heardWords = ({ heardAs, sound, tone }: Pick<Part, 'heardAs' | 'sound' | 'tone'>): string =>
+  heardAs === 'recorded' ? 'its recorded sound' : [soundName(sound), ...toneWords(tone)].join(', ');
+
 /** Words for there being no part to look at. */
 export const noPartWords = (parts: readonly Pick<Part, 'away'>[]): string =>
   parts.length > 0 ? 'Every part of this song is put away.' : 'This song has no parts yet.';
@@ -113,13 +119,14 @@ export interface NewPart {
   readonly id: string;
   readonly name: string;
   readonly sound?: Sound;
+  readonly tone?: Tone;
   readonly sheet?: string | null;
   readonly gainDb?: number;
 }
 
 /** A part with nothing played; its ink follows from how many there are. */
 export function newPart(
-  { id: partId, name: title, sound = 'full grand', sheet = null, gainDb: db = -6 }: NewPart,
+  { id: partId, name: title, sound = 'full grand', tone = PLAIN_TONE, sheet = null, gainDb: db = -6 }: NewPart,
   count: number,
 ): Part {
   return {
@@ -127,6 +134,7 @@ export function newPart(
     name: title,
     ink: INKS[count % INKS.length]!,
     sound,
+    tone,
     gainDb: db,
     muted: false,
     solo: false,

@@ -8,6 +8,12 @@ const withPitch = (backings: unknown): unknown =>
     ? backings.map((b: StoredBacking | null) => ({ ...b, keepsPitch: b?.midi?.drums ?? false }))
     : backings;
 
+/** Parts, each as its sound has it. No list of them is left as it is. */
+const withTone = (parts: unknown): unknown =>
+  Array.isArray(parts)
+    ? parts.map((p: object | null) => ({ ...p, tone: { octave: 0, second: null, velocity: 1, release: 1 } }))
+    : parts;
+
 /** A document that has its version in it, whatever else. */
 interface Versioned {
   readonly version: number;
@@ -28,8 +34,8 @@ const STEPS: readonly Step[] = [
     ...{ ...d, version: 3, transposition: [], sheet: { pages: [], systems: [], ink: [] } },
     backings: withPitch(d['backings']),
   }),
-  // The grand: a part can have a sound that older programs do not know.
-  (d) => ({ ...d, version: 4 }),
+  // The grand and sound banks, which older programs do not know, and what a part's sound is set to.
+  (d) => ({ ...d, version: 4, parts: withTone(d['parts']) }),
 ];
 /** The version that this program writes. */
 export const DOCUMENT_VERSION = 4;

@@ -2,13 +2,12 @@ import { many } from '../vocabulary/many';
 import type { SongDocument } from '../document/document';
 import { transpositionWords } from '../document/transposition';
 import { mapsOf, sectionsOf, type PlacedSection } from '../document/maps';
-import type { Part } from '../document/part';
+import { heardWords, type Part } from '../document/part';
 import { gridWords } from '../timing/grid';
 import { recipeOf } from '../timing/recipe';
 import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
 import { tuningWords } from '../vocabulary/tuning';
-import { soundName } from '../vocabulary/sounds';
 import { partSigns } from '../song/barStates';
 import { lineOf, type Layers, type TakeReader, songReader } from '../song/reading';
 
@@ -101,8 +100,6 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
   return stretches.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
 }
 
-const heard = (p: Part): string => (p.heardAs === 'recorded' ? 'its recorded sound' : soundName(p.sound));
-
 /** A version that went out: the song as it was, and the parts that were in it. */
 export interface WentOut {
   readonly number: number;
@@ -158,7 +155,7 @@ export function changedSince(
       // Another sound is said once, and not bar by bar.
       ...(old.heardAs === part.heardAs ? partWords(old, part, bars, now, maps.meter) : []),
       ...(old.name === name ? [] : [`it was called ${old.name}`]),
-      ...(old.sound === part.sound && old.heardAs === part.heardAs ? [] : [`${heard(part)}, before ${heard(old)}`]),
+      ...(heardWords(old) === heardWords(part) ? [] : [`${heardWords(part)}, before ${heardWords(old)}`]),
       ...(old.gainDb === part.gainDb ? [] : [`level ${part.gainDb} dB, before ${old.gainDb} dB`]),
     ];
     const since = version === newest ? null : number;

@@ -7,13 +7,12 @@ import type { ClientNote } from '../document/clientNote';
 import type { SongDocument } from '../document/document';
 import { keyInBar, transpositionWords } from '../document/transposition';
 import { sectionsOf, type SongMaps } from '../document/maps';
-import type { Part } from '../document/part';
+import { heardWords, type Part } from '../document/part';
 import { barAt } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { barsWords, rangeWords } from '../time/words';
 import type { Seconds } from '../time/units';
 import { treatedWords } from '../timing/words';
-import { soundName } from '../vocabulary/sounds';
 import { keyWords } from '../vocabulary/key';
 import { tuningWords } from '../vocabulary/tuning';
 import { deliveryPhrases, type Delivery } from './delivery';
@@ -153,7 +152,7 @@ function partNote(part: Part, { meter, end }: SongMaps): PartNote {
   return {
     name: part.name,
     lines: [
-      part.heardAs === 'recorded' ? 'the sound of its own instrument, as recorded' : soundName(part.sound),
+      part.heardAs === 'recorded' ? 'the sound of its own instrument, as recorded' : heardWords(part),
       picks.join('; ') || 'nothing is picked',
       treated ? `treated: ${treated}` : 'left as it was played',
       ...(byHand.length > 0 ? [`changed by hand: ${hands}`] : []),

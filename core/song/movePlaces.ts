@@ -27,7 +27,17 @@ export const PART_PLACES: Moves<Part> = {
     ),
   // Each take says for itself how it has moved.
   takes: null,
-  ...{ id: null, name: null, ink: null, sound: null, gainDb: null, muted: null, solo: null, placement: null },
+  ...{
+    id: null,
+    name: null,
+    ink: null,
+    sound: null,
+    tone: null,
+    gainDb: null,
+    muted: null,
+    solo: null,
+    placement: null,
+  },
   ...{ monitor: null, output: null, input: null, heardAs: null, soundedAgain: null, overLine: null, away: null },
   ...{ handed: null, sheet: null },
 };

@@ -153,7 +153,10 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   if (!take?.layers.includes(layer)) throw new UnknownThing('That layer is no longer in the take.');
   if (take.layers.length === 1)
     throw new UnknownThing('The take has no other layer, so there is nothing to move it away from.');
-  const made = newPart({ ...to, sound: part.sound, gainDb: part.gainDb }, draft.parts.length) as Draft<Part>;
+  const made = newPart(
+    { ...to, sound: part.sound, tone: part.tone, gainDb: part.gainDb },
+    draft.parts.length,
+  ) as Draft<Part>;
   const placement = { ...placementOf(take as Take, layer) };
   made.placement = placement;
   const index = take.layers.indexOf(layer);

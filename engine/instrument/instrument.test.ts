@@ -7,7 +7,7 @@ import { SOUND_FAMILIES } from '../../core/vocabulary/sounds';
 import { clickSamples, Clicker } from './click';
 import { bounce, CHANNELS, Instrument } from './instrument';
 import type { Scheduled } from './schedule';
-import { presetOf } from './sounds';
+import { settingOf } from './sounds';
 
 const RATE = 48_000;
 const bank = () =>
@@ -68,7 +68,7 @@ describe('the instrument', () => {
   });
 
   it('sounds a note within a millisecond of its time, wherever in a block that is', () => {
-    instrument.setChannel(0, presetOf('tine piano'));
+    instrument.setChannel(0, settingOf('tine piano'));
     for (const at of [0.1, 0.10123, 0.1357]) {
       const [left] = bounce(instrument, [note(at, true), note(at + 0.2, false)], 0.6, RATE);
       const onset = firstOver(left, 1e-4) / RATE;
@@ -80,7 +80,7 @@ describe('the instrument', () => {
   it('has our sounds, and sounds of every family that a part can ask for', () => {
     const [ours, ...families] = SOUND_FAMILIES;
     for (const sound of [...ours!.sounds, ...families.map((f) => f.sounds[0]!)]) {
-      instrument.setChannel(0, presetOf(sound));
+      instrument.setChannel(0, settingOf(sound));
       const [left] = bounce(instrument, [note(0, true), note(0.6, false)], 0.7, RATE);
       expect([sound, loudness(left, 0, 0.6) > 0.001]).toEqual([sound, true]);
       instrument.panic();
@@ -118,7 +118,7 @@ describe('the instrument', () => {
   it('takes a channel’s level and place at once, and silences it at none', () => {
     const peaks = (gain: number, pan = 64) => {
       instrument.setChannel(20, { program: 0, gain: 1, shape: [{ type: 'control', controller: 10, value: pan }] });
-      instrument.setGain(20, gain);
+      instrument.setLevel(20, gain);
       const [left, right] = bounce(instrument, [note(0.1, true, 60, 20), note(0.3, false, 60, 20)], 0.4, RATE);
       bounce(instrument, [], 2, RATE);
       return [left, right].map((side) => Math.max(...side.map(Math.abs)));
@@ -149,7 +149,7 @@ describe('the instrument', () => {
     const twin = await Instrument.load(RATE, bank());
     const other = await Instrument.load(RATE, bank());
     const events = [note(0, true), note(0.11, true, 64), note(0.3, false), note(0.4, false, 64)];
-    for (const i of [twin, other]) i.setChannel(0, presetOf('concert grand'));
+    for (const i of [twin, other]) i.setChannel(0, settingOf('concert grand'));
     expect(bounce(twin, events, 0.6, RATE)[0]).toEqual(bounce(other, events, 0.6, RATE)[0]);
   });
 
@@ -157,7 +157,7 @@ describe('the instrument', () => {
     for (const rate of [44_100, 48_000, 96_000]) {
       for (const at of [0, 0.1, 0.2468, 1 / 3]) {
         const fresh = await Instrument.load(rate, bank());
-        fresh.setChannel(0, presetOf('tine piano'));
+        fresh.setChannel(0, settingOf('tine piano'));
         const [left] = bounce(fresh, [note(at, true)], at + 0.01, rate);
         // The first sample of an attack is nothing yet.
         const begins = left.findIndex((s) => s !== 0) - 1;
@@ -179,7 +179,7 @@ describe('the instrument', () => {
     const all = sounds.flatMap((_, channel) => eventsOf(channel));
     const fresh = async (channels: readonly number[]) => {
       const made = await Instrument.load(RATE, bank());
-      for (const c of channels) made.setChannel(c, presetOf(sounds[c]!));
+      for (const c of channels) made.setChannel(c, settingOf(sounds[c]!));
       return made;
     };
     const [whole] = bounce(await fresh([0, 1, 2]), all, 3, RATE);
@@ -195,7 +195,7 @@ describe('the instrument', () => {
   });
 
   it('lets nothing hang when what is scheduled is replaced in the middle of a note', () => {
-    instrument.setChannel(0, presetOf('tonewheel organ'));
+    instrument.setChannel(0, settingOf('tonewheel organ'));
     bounce(
       instrument,
       [note(0, true), { at: 0, channel: 0, message: { type: 'control', controller: 64, value: 127 } }, note(9, false)],
@@ -207,7 +207,7 @@ describe('the instrument', () => {
   });
 
   it('is silent on a channel whose gain is nothing', () => {
-    instrument.setChannel(0, { ...presetOf('concert grand'), gain: 0 });
+    instrument.setChannel(0, { ...settingOf('concert grand'), gain: 0 });
     const [left] = bounce(instrument, [note(0, true), note(0.3, false)], 0.4, RATE);
     expect(loudness(left, 0, 0.4)).toBe(0);
   });

@@ -1,9 +1,10 @@
-import { type BasicPreset, SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
+import { SoundBankLoader, SpessaLog, SpessaSynthProcessor } from 'spessasynth_core';
 import type { KeyMessage } from '../../core/performance/messages';
 import { MOST_BACKINGS } from '../../core/vocabulary/limits';
 import { trackChannelOf } from '../../core/vocabulary/sounds';
 import type { Frames, Seconds } from '../../core/time/units';
 import type { ClickSound } from '../../core/document/click';
+import { Channel } from './channel';
 import { Clicker } from './click';
 import { FurtherBank, type BankParts, type SampleSound } from './furtherBank';
 import type { ChannelSetting, Scheduled } from './schedule';
@@ -12,8 +13,8 @@ import type { ChannelSetting, Scheduled } from './schedule';
 const DRUMS = 9;
 /** One for each part and MIDI backing that a song can have, and the rhythm's. */
 export const CHANNELS = trackChannelOf(MOST_BACKINGS);
-const LOWEST_KEY = 21;
-const HIGHEST_KEY = 108;
+/** And of parts and the rhythm alone: each can have a second sound, on a channel of the library's beyond them all. */
+const PARTS = trackChannelOf(0);
 /** The library renders at most this many frames at once. */
 const MOST_FRAMES: Frames = 128;
 /** The first block of a note is no longer: the library fades it in over that, and it waits nearly as long. */
@@ -34,6 +35,7 @@ interface Pending {
  */
 export class Instrument {
   readonly #synth: SpessaSynthProcessor;
+  readonly #channels: readonly Channel[];
   readonly #clicker: Clicker;
   readonly #rate: number;
   readonly #first: Frames;
@@ -44,8 +46,8 @@ export class Instrument {
   /** Keys that the schedule holds down, as channel · 128 + key, with how often. */
   readonly #down = new Map<number, number>();
   clickGain = 1;
-  /** Each channel is rendered by itself, to be measured, and then added to the rest. */
-  readonly #sides: [Float32Array, Float32Array][] = [];
+  /** Both sides of each of the library's channels: what is one of ours is rendered by itself, measured and added. */
+  readonly #sides: [Float32Array, Float32Array][];
   readonly #peaks: number[] = [];
   /** A voice sounds, or may. */
   #sounds = false;
@@ -53,10 +55,6 @@ export class Instrument {
   readonly #banks = new Map<string, FurtherBank>();
   /** Number of further banks that there have been: each has its own. */
   #banksSoFar = 0;
-  /** The bank that each channel plays from, where it is one of those. */
-  readonly #bankOf: (string | undefined)[] = [];
-  /** General MIDI's preset of each channel, which sounds where a bank's is not here yet. */
-  readonly #general: (BasicPreset | undefined)[] = [];
   /** Samples that a note is about to need: their sound is to be given. */
   onWanted: (bank: string, samples: readonly number[]) => void = () => {};
 
@@ -79,55 +77,48 @@ export class Instrument {
       maxBufferSize: MOST_FRAMES,
     });
     this.#synth.soundBankManager.addSoundBank(SoundBankLoader.fromArrayBuffer(bank), 'general');
-    while (this.#synth.midiChannels.length < CHANNELS) this.#synth.createMIDIChannel();
+    while (this.#synth.midiChannels.length < CHANNELS + PARTS) this.#synth.createMIDIChannel();
     // The library leaves the volume of a channel that it did not begin with at nothing until it is reset.
     this.#synth.reset();
+    this.#channels = Array.from({ length: CHANNELS }, (_, channel) => {
+      const places = channel < PARTS ? [channel, CHANNELS + channel] : [channel];
+      return new Channel(this.#synth, places, this.#banks, (bank, samples) => this.onWanted(bank, samples));
+    });
+    const own = this.#channels.map((): [Float32Array, Float32Array] => [
+      new Float32Array(MOST_FRAMES),
+      new Float32Array(MOST_FRAMES),
+    ]);
+    this.#sides = this.#synth.midiChannels.map((_, place) => own[place % CHANNELS]!);
     this.#clicker = new Clicker(sampleRate);
   }
 
-  /**
-   * Loads a channel's preset whole, so that no note waits for it, and sets its level.
-   * @throws RangeError when there is no such channel
-   */
-  setChannel(channel: number, { program, gain, shape, bank, drums = channel === DRUMS }: ChannelSetting): void {
-    const target = this.#synth.midiChannels[channel];
-    if (!target) throw new RangeError(`The instrument has ${CHANNELS} channels; there is no channel ${channel}.`);
-    target.setDrums(drums);
-    this.#synth.programChange(channel, program);
-    for (const message of shape) this.play(channel, message);
-    this.#bankOf[channel] = bank;
-    this.#general[channel] = target.preset;
-    const from = bank && this.#banks.get(bank);
-    if (from) target.preset = from.preset;
-    else if (!bank) target.preset?.preload(LOWEST_KEY, HIGHEST_KEY);
-    target.setSystemParameter('gain', gain);
+  #channel(channel: number): Channel {
+    const found = this.#channels[channel];
+    if (!found) throw new RangeError(`The instrument has ${CHANNELS} channels; there is no channel ${channel}.`);
+    return found;
   }
 
-  /**
-   * Adds a bank. Its samples are silent until `begin` and `give` bring their sound.
-   * @returns the channels that have waited for it, and have its sound from now on
-   */
-  addBank(name: string, parts: BankParts): number[] {
+  /** @throws RangeError when there is no such channel */
+  setChannel(channel: number, setting: ChannelSetting): void {
+    this.#channel(channel).set({ ...setting, drums: setting.drums ?? channel === DRUMS });
+  }
+
+  /** Adds a bank. Its samples are silent until `begin` and `give` bring their sound. */
+  addBank(name: string, parts: BankParts): void {
     this.#banksSoFar += 1;
     const bank = new FurtherBank(parts, this.#banksSoFar);
     this.#banks.set(name, bank);
-    const waiting = [...this.#bankOf.keys()].filter((channel) => this.#bankOf[channel] === name);
-    for (const channel of waiting) this.#synth.midiChannels[channel]!.preset = bank.preset;
+    for (const channel of this.#channels) channel.playFrom(name, bank);
     // What is scheduled has been looked at without it.
     this.#ahead = this.#next;
-    return waiting;
   }
 
   /** Lets go of a bank that no channel plays from. Notes that still sound ring on. */
   dropBank(name: string): void {
-    if (this.#bankOf.includes(name)) return;
+    if (this.#channels.some((channel) => channel.wantsBank(name))) return;
     this.#banks.delete(name);
     // The library remembers the voices that it has made, and with them their sound.
     this.#synth.clearCache();
-  }
-
-  hasBank(name: string): boolean {
-    return this.#banks.has(name);
   }
 
   /** Takes how some of a bank's samples begin. */
@@ -145,26 +136,9 @@ export class Instrument {
     return [...this.#banks.values()].reduce((sum, bank) => sum + bank.size, 0);
   }
 
-  /** Asks for what a note needs, before it sounds. */
-  #want(channel: number, key: number, velocity: number): void {
-    const name = this.#bankOf[channel];
-    const wanted = name && this.#banks.get(name)?.want(key, velocity);
-    if (name && wanted && wanted.length > 0) this.onWanted(name, wanted);
-  }
-
-  /** Strikes a key. A note of a bank that has not come so far is General MIDI's: it would sound without its attack. */
-  #strike(channel: number, key: number, velocity: number): void {
-    this.#want(channel, key, velocity);
-    const bank = this.#banks.get(this.#bankOf[channel] ?? '');
-    const target = this.#synth.midiChannels[channel];
-    const late = bank !== undefined && target !== undefined && !bank.hasBegun(key, velocity);
-    if (late) target.preset = this.#general[channel];
-    this.#synth.noteOn(channel, key, velocity);
-    if (late) target.preset = bank.preset;
-  }
-
-  setGain(channel: number, gain: number): void {
-    this.#synth.midiChannels[channel]?.setSystemParameter('gain', gain);
+  /** Sets the level of all that a channel sounds, 1 as its sounds have it. */
+  setLevel(channel: number, level: number): void {
+    this.#channel(channel).level = level;
   }
 
   /** Tunes every channel but those of drums. @param cents against an A of 440 Hz */
@@ -177,30 +151,10 @@ export class Instrument {
     this.clickGain = gain;
   }
 
-  /** Sounds at the start of the piece that is rendered next. Program changes are the part's business, not the keys'. */
+  /** Sounds at the start of the piece that is rendered next. */
   play(channel: number, message: KeyMessage): void {
-    switch (message.type) {
-      case 'noteOn':
-        this.#strike(channel, message.key, message.velocity);
-        this.#sounds = true;
-        return;
-      case 'noteOff':
-        this.#synth.noteOff(channel, message.key);
-        return;
-      case 'control':
-        this.#synth.controllerChange(channel, message.controller as never, message.value);
-        return;
-      case 'bend':
-        this.#synth.pitchWheel(channel, message.value);
-        return;
-      case 'pressure':
-        this.#synth.channelPressure(channel, message.value);
-        return;
-      case 'keyPressure':
-        this.#synth.polyPressure(channel, message.key, message.value);
-        return;
-      case 'program':
-    }
+    this.#channel(channel).play(message);
+    if (message.type === 'noteOn') this.#sounds = true;
   }
 
   /**
@@ -222,7 +176,7 @@ export class Instrument {
     const released = this.#releasedNext();
     for (const [note, times] of this.#down) {
       if (released.has(note)) continue;
-      for (let i = 0; i < times; i += 1) this.#synth.noteOff(note >> 7, note & 127);
+      for (let i = 0; i < times; i += 1) this.play(note >> 7, { type: 'noteOff', key: note & 127, velocity: 64 });
       this.#down.delete(note);
     }
     const now = new Set(events.flatMap((e) => ('channel' in e ? [e.channel] : [])));
@@ -248,8 +202,10 @@ export class Instrument {
   panic(): void {
     this.#down.clear();
     this.#synth.stopAllChannels(true);
-    for (let channel = 0; channel < this.#synth.midiChannels.length; channel += 1)
-      this.play(channel, { type: 'control', controller: 64, value: 0 });
+    for (const channel of this.#channels) {
+      channel.clear();
+      channel.play({ type: 'control', controller: 64, value: 0 });
+    }
   }
 
   #sound(what: Scheduled): void {
@@ -271,17 +227,14 @@ export class Instrument {
   }
 
   #synthesize(left: Float32Array, right: Float32Array, from: Frames, count: Frames): void {
-    const channels = this.#synth.midiChannels;
-    while (this.#sides.length < channels.length)
-      this.#sides.push([new Float32Array(MOST_FRAMES), new Float32Array(MOST_FRAMES)]);
     // Of a hundred silent channels nothing is heard; the library's clock, which counts within notes alone, may stand.
     if (!this.#sounds) return;
     this.#synth.processSplit(this.#sides, left, right, 0, count);
     this.#sounds = this.#synth.voiceCount > 0;
-    for (const [channel, sides] of this.#sides.entries()) {
-      if (channels[channel]!.voiceCount === 0) continue;
-      let peak = this.#peaks[channel] ?? 0;
-      for (const [side, own] of sides.entries()) {
+    for (const [at, channel] of this.#channels.entries()) {
+      if (!channel.sounds) continue;
+      let peak = this.#peaks[at] ?? 0;
+      for (const [side, own] of this.#sides[at]!.entries()) {
         const sum = side === 0 ? left : right;
         for (let i = 0; i < count; i += 1) {
           const sample = own[i]!;
@@ -291,7 +244,7 @@ export class Instrument {
         }
         own.fill(0, 0, count);
       }
-      this.#peaks[channel] = peak;
+      this.#peaks[at] = peak;
     }
   }
 
@@ -300,14 +253,14 @@ export class Instrument {
     while (this.#ahead < this.#pending.length && this.#pending[this.#ahead]!.frame < until) {
       const { what } = this.#pending[this.#ahead]!;
       if (what && 'channel' in what && what.message.type === 'noteOn')
-        this.#want(what.channel, what.message.key, what.message.velocity);
+        this.#channel(what.channel).want(what.message.key, what.message.velocity);
       this.#ahead += 1;
     }
   }
 
   /** The loudest sample of each channel since this was asked last, 1 being full scale. */
   takePeaks(): number[] {
-    const peaks = Array.from(this.#sides, (_, channel) => this.#peaks[channel] ?? 0);
+    const peaks = this.#channels.map((_, channel) => this.#peaks[channel] ?? 0);
     this.#peaks.length = 0;
     return peaks;
   }

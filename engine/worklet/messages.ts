@@ -16,7 +16,7 @@ export type ToInstrument =
   | { readonly type: 'further bank'; readonly name: string; readonly from: MessagePort }
   | { readonly type: 'drop bank'; readonly name: string }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
-  | { readonly type: 'gain'; readonly channel: number; readonly gain: number }
+  | { readonly type: 'level'; readonly channel: number; readonly level: number }
   | { readonly type: 'tuning'; readonly cents: number }
   | { readonly type: 'click'; readonly sound: ClickSound; readonly gain: number }
   | { readonly type: 'play'; readonly channel: number; readonly message: KeyMessage }
@@ -26,8 +26,9 @@ export type ToInstrument =
 /** Answer of the instrument. */
 export type FromInstrument =
   | { readonly type: 'ready' }
-  /** A channel can be played, from the bank that it was set to. */
-  | { readonly type: 'channel ready'; readonly channel: number; readonly bank: string | undefined }
+  /** A channel is set; from a further bank it plays once that is here. */
+  | { readonly type: 'channel set'; readonly channel: number }
+  | { readonly type: 'bank here'; readonly name: string }
   | { readonly type: 'bank failed'; readonly name: string; readonly reason: string }
   /**
    * Some twenty times a second while anything sounds: the loudest sample of each channel since the last time, 1 being

@@ -50,8 +50,8 @@ class InstrumentProcessor extends AudioWorkletProcessor {
       return;
     }
     try {
-      for (const channel of instrument.addBank(name, message.parts))
-        this.#say({ type: 'channel ready', channel, bank: name });
+      instrument.addBank(name, message.parts);
+      this.#say({ type: 'bank here', name });
     } catch (error) {
       this.#say({ type: 'bank failed', name, reason: String(error) });
     }
@@ -78,9 +78,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
     switch (message.type) {
       case 'channel':
         instrument.setChannel(message.channel, message.setting);
-        // Until its bank is there, it sounds as General MIDI has it.
-        if (!message.setting.bank || instrument.hasBank(message.setting.bank))
-          this.#say({ type: 'channel ready', channel: message.channel, bank: message.setting.bank });
+        this.#say({ type: 'channel set', channel: message.channel });
         return;
       case 'further bank':
         this.#banks.set(message.name, message.from);
@@ -91,8 +89,8 @@ class InstrumentProcessor extends AudioWorkletProcessor {
         this.#banks.get(message.name)?.close();
         this.#banks.delete(message.name);
         return;
-      case 'gain':
-        instrument.setGain(message.channel, message.gain);
+      case 'level':
+        instrument.setLevel(message.channel, message.level);
         return;
       case 'tuning':
         instrument.setTuning(message.cents);

@@ -18,6 +18,7 @@ import type { Frames } from '../../core/time/units';
 import { BankFile } from '../../engine/banks/bankFile';
 import { addWholeBank } from '../../engine/banks/wholeBank';
 import { bouncePieces, Instrument } from '../../engine/instrument/instrument';
+import { banksOf } from '../../engine/instrument/schedule';
 import { readOnePreset } from '../store/banks';
 import { writeFlac } from './flac';
 import { SILENT } from './silence';
@@ -66,8 +67,8 @@ export async function bounceTo(
 ): Promise<Bounced> {
   // One that nothing has played before: what comes out depends on the task alone.
   const instrument = await Instrument.load(facts.rate, bankOf(banks.general).buffer);
-  const further = channel?.setting.bank;
-  if (further) addWholeBank(instrument, further, await furtherBank(banks, ownBanks, further));
+  for (const further of channel ? banksOf(channel.setting) : [])
+    addWholeBank(instrument, further, await furtherBank(banks, ownBanks, further));
   if (channel) instrument.setChannel(channel.number, channel.setting);
   instrument.setTuning(tuning);
   if (click) instrument.setClick(click.sound, click.gain);

@@ -1,6 +1,7 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Part } from '../../core/document/part';
+import { soundsOf } from '../../core/document/sounds';
 import { onePreset, presetsOf, readTables, type BankPreset, type ByteSource } from '../../core/files/soundBank';
 import { DamagedFile } from '../../core/files/damaged';
 import { bankSoundOf } from '../../core/vocabulary/sounds';
@@ -58,11 +59,13 @@ export async function* readOnePreset(
 
 /** @throws Error when a part's sound lies in a bank that is not here: another would go out unheard */
 export async function checkBanks(db: Database, dataFolder: string, parts: readonly Part[]): Promise<void> {
-  for (const { name, sound, heardAs } of parts) {
-    const bank = heardAs === 'recorded' ? null : bankSoundOf(sound);
-    if (bank && !(await audioFile(db, dataFolder, bank.hash)))
+  for (const part of parts.filter((p) => p.heardAs === 'program')) {
+    for (const bank of soundsOf(part).flatMap((s) => bankSoundOf(s) ?? [])) {
+      if (await audioFile(db, dataFolder, bank.hash)) continue;
       throw new Error(
-        `The sound bank of “${name}” (${bank.name}) is not here. Bring it in, or choose another sound for the part.`,
+        `The sound bank of “${part.name}” (${bank.name}) is not here. ` +
+          'Bring it in, or choose another sound for the part.',
       );
+    }
   }
 }

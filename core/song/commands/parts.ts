@@ -8,7 +8,7 @@ import { soundSchema } from '../../vocabulary/sounds';
 import { partOf } from '../draft';
 import { command } from './command';
 
-const { ink, sound, muted, solo, monitor, output, input, heardAs, overLine, sheet } = partFields;
+const { ink, sound, tone, muted, solo, monitor, output, input, heardAs, overLine, sheet } = partFields;
 
 /** The parts themselves, and their going out of the house. */
 export const partCommands = {
@@ -32,7 +32,7 @@ export const partCommands = {
   'set part': command({
     fields: z.object({
       part: id,
-      to: someOf({ name, ink, sound, gainDb, muted, solo, monitor, output, input, heardAs, overLine }),
+      to: someOf({ name, ink, sound, tone, gainDb, muted, solo, monitor, output, input, heardAs, overLine }),
     }),
     carryOut: (draft, { part, to }) => {
       Object.assign(partOf(draft, part), to);

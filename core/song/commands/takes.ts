@@ -29,7 +29,10 @@ const destination = z.union([z.object({ part: id }), z.object({ id, name })]);
 
 function partFor(draft: SongDraft, from: Draft<Part>, to: z.output<typeof destination>): Draft<Part> {
   if ('part' in to) return partOf(draft, to.part);
-  const made = newPart({ ...to, sound: from.sound, gainDb: from.gainDb }, draft.parts.length) as Draft<Part>;
+  const made = newPart(
+    { ...to, sound: from.sound, tone: from.tone, gainDb: from.gainDb },
+    draft.parts.length,
+  ) as Draft<Part>;
   draft.parts.push(made);
   return draft.parts.at(-1) as Draft<Part>;
 }
