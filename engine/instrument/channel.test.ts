@@ -83,6 +83,22 @@ describe('a part’s sound', () => {
     }
   });
 
+  it('is struck twice and released twice, and after a panic no strike is owed', () => {
+    const organ = settingOf('tonewheel organ');
+    const strike = { type: 'noteOn', key: 60, velocity: 90 } as const;
+    const release = { type: 'noteOff', key: 60, velocity: 64 } as const;
+    const loud = () => levelDb(bounce(instrument, [], 0.5, RATE)[0], 0.3, 0.5);
+    instrument.setChannel(0, organ);
+    for (const message of [strike, strike, release]) instrument.play(0, message);
+    expect(loud()).toBeGreaterThan(-50);
+    instrument.play(0, release);
+    expect(loud()).toBeLessThan(-100);
+    for (const message of [strike, strike, release]) instrument.play(0, message);
+    instrument.panic();
+    for (const message of [strike, release]) instrument.play(0, message);
+    expect(loud()).toBeLessThan(-100);
+  });
+
   it('has pedals and bends that were there before its second sound', async () => {
     const layered = settingOf('tonewheel organ', tone(second('tonewheel organ')));
     const bend = { type: 'bend', value: 16_383 } as const;

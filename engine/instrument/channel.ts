@@ -5,7 +5,7 @@ import {
   type Modulator,
   type SpessaSynthProcessor,
 } from 'spessasynth_core';
-import type { KeyMessage } from '../../core/performance/messages';
+import { SUSTAIN, type KeyMessage } from '../../core/performance/messages';
 import type { FurtherBank } from './furtherBank';
 import type { ChannelSetting, SoundSetting } from './schedule';
 
@@ -130,8 +130,11 @@ export class Channel {
   readonly #synth: SpessaSynthProcessor;
   readonly #banks: ReadonlyMap<string, FurtherBank>;
   readonly #sounding: readonly Sounding[];
-  /** Keys of the library's channels that sound, by the key that struck them. */
-  readonly #struck = new Map<number, Struck[]>();
+  /**
+   * Strikes of each key that have not been released, the oldest first: the keys of the library's channels that sound.
+   * The library releases strikes one by one, too.
+   */
+  readonly #struck = new Map<number, (readonly Struck[])[]>();
   /** Samples that a note is about to need: their sound is to be given. */
   readonly #onWanted: (bank: string, samples: readonly number[]) => void;
 
@@ -190,11 +193,10 @@ export class Channel {
         this.#strike(message.key, message.velocity);
         return;
       case 'noteOff':
-        for (const { place, key } of this.#struck.get(message.key) ?? []) this.#synth.noteOff(place, key);
-        this.#struck.delete(message.key);
+        for (const { place, key } of this.#struck.get(message.key)?.shift() ?? []) this.#synth.noteOff(place, key);
         return;
       case 'keyPressure':
-        for (const { place, key } of this.#struck.get(message.key) ?? [])
+        for (const { place, key } of this.#struck.get(message.key)?.flat() ?? [])
           this.#synth.polyPressure(place, key, message.value);
         return;
       // A sound that is not heard now has the pedals as they are when it is.
@@ -213,14 +215,13 @@ export class Channel {
 
   #strike(key: number, velocity: number): void {
     this.want(key, velocity);
-    for (const sounding of this.#sounding) {
+    const struck = this.#sounding.flatMap((sounding): Struck[] => {
       const own = sounding.keyFor(key);
-      if (own === undefined) continue;
+      if (own === undefined) return [];
       sounding.strike(own, velocity, this.#bankOf(sounding.setting));
-      const struck = this.#struck.get(key) ?? [];
-      if (!struck.some((s) => s.place === sounding.place && s.key === own))
-        this.#struck.set(key, [...struck, { place: sounding.place, key: own }]);
-    }
+      return [{ place: sounding.place, key: own }];
+    });
+    this.#struck.set(key, [...(this.#struck.get(key) ?? []), struck]);
   }
 
   /** Something of it was in what was rendered last. */
@@ -228,8 +229,10 @@ export class Channel {
     return this.#sounding.some(({ place }) => this.#synth.midiChannels[place]!.voiceCount > 0);
   }
 
-  /** Every key was let go of. */
-  clear(): void {
+  /** Releases every key, and the pedal. */
+  release(): void {
+    for (const { place, key } of [...this.#struck.values()].flat(2)) this.#synth.noteOff(place, key);
     this.#struck.clear();
+    this.play({ type: 'control', controller: SUSTAIN, value: 0 });
   }
 }

@@ -201,11 +201,9 @@ export class Instrument {
   /** Silences every channel at once. */
   panic(): void {
     this.#down.clear();
+    // Each strike has to have its release: else the library would take the next one for that.
+    for (const channel of this.#channels) channel.release();
     this.#synth.stopAllChannels(true);
-    for (const channel of this.#channels) {
-      channel.clear();
-      channel.play({ type: 'control', controller: 64, value: 0 });
-    }
   }
 
   #sound(what: Scheduled): void {
