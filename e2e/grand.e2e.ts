@@ -1,6 +1,9 @@
+import { readFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { describe, expect, it } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { open, state, withKeyboard } from './browser';
+import { footplate, open, state, withKeyboard } from './browser';
 import { addSong } from './server';
 import { trial } from './trial';
 
@@ -39,6 +42,37 @@ describe('the grand', () => {
     expect(await page.getByRole('button', { name: /sound: Full grand/ }).count()).toBe(1);
     expect(errors).toEqual([]);
     await context.close();
+  });
+
+  it('says how far it is while it comes, and the small one can be played meanwhile', async () => {
+    const bytes = readFileSync(new URL('../node_modules/.cache/grand/grand.sf3', import.meta.url));
+    const half = bytes.length >> 1;
+    let goOn = (): void => {};
+    const slow = createServer((_, answer) => {
+      answer.writeHead(200, { 'content-length': bytes.length });
+      answer.write(bytes.subarray(0, half));
+      goOn = () => void answer.end(bytes.subarray(half));
+    });
+    await new Promise<void>((listens) => slow.listen(0, '127.0.0.1', listens));
+    const { port } = slow.address() as AddressInfo;
+    const id = await addSong(on.server.address);
+    const held = async (context: BrowserContext): Promise<void> => {
+      await withKeyboard(context);
+      await context.route('**/bank/grand/*', (route) => route.continue({ url: `http://127.0.0.1:${port}/` }));
+    };
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/play`, held);
+    await footplate(page)
+      .getByText(/A part’s sound is loading: (4\d|50)%/)
+      .waitFor();
+    expect(await heard(page)).toBeGreaterThan(0.005);
+    goOn();
+    await state(page, 'Ready');
+    await footplate(page)
+      .getByText(/A part’s sound is loading/)
+      .waitFor({ state: 'detached' });
+    expect(errors).toEqual([]);
+    await context.close();
+    await new Promise((closed) => slow.close(closed));
   });
 
   it.each([

@@ -42,6 +42,17 @@ export const usePassWords = defineStore('pass words', () => {
     return `Until ${endWords(meter, range.to)}, or Stop`;
   }
 
+  /** Words for sound that is on its way, with how far it is; nothing where all of it is here. */
+  const comes = computed((): string => {
+    const saying = (what: string, far: string): string => (far ? `${what}: ${far}` : what);
+    if (sound.stretchShare !== null) return saying('Sound is made ready at this speed and key', stretchFar.value);
+    if (sound.banksComing.size > 0) return saying('A part’s sound is loading', banksFar.value);
+    const { songSounds } = sound;
+    if (songSounds && songSounds.here < songSounds.of)
+      return saying('Backings and recorded sound are loading', `${songSounds.here} of ${songSounds.of}`);
+    return sound.state === 'loading' || sound.state === 'off' ? saying('The sounds are loading', bankFar.value) : '';
+  });
+
   const anyTreated = computed(() => song.document?.parts.some((p) => p.treatments.length > 0) ?? false);
   const words = computed((): { state: string; below: string } => {
     const { phase, plan, loop } = pass;
@@ -88,21 +99,8 @@ export const usePassWords = defineStore('pass words', () => {
       case 'idle':
     }
     if (otherWindow.records) return { state: 'Not here', below: `Another window records ${otherWindow.records}` };
-    if (sound.state === 'loading' || sound.state === 'off')
-      return { state: 'Getting ready', below: ['The sounds are loading', bankFar.value].filter(Boolean).join(': ') };
     if (sound.state === 'failed') return { state: 'No sound', below: sound.trouble };
-    if (sound.stretchShare !== null)
-      return { state: 'Getting ready', below: `Sound is made ready at this speed and key: ${stretchFar.value}` };
-    if (sound.banksComing.size > 0)
-      return {
-        state: 'Getting ready',
-        below: ['A part’s sound is loading', banksFar.value].filter(Boolean).join(': '),
-      };
-    if (sound.songSounds && sound.songSounds.here < sound.songSounds.of)
-      return {
-        state: 'Getting ready',
-        below: `Backings and recorded sound are loading: ${sound.songSounds.here} of ${sound.songSounds.of}`,
-      };
+    if (comes.value) return { state: 'Getting ready', below: comes.value };
     return {
       state: 'Ready',
       below:
