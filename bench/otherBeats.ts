@@ -79,6 +79,8 @@ interface Judged {
   readonly offered: boolean;
   /** After two taps, each off by some hundredths; null where no one tempo holds. */
   readonly tapped: boolean | null;
+  /** With the tempo told, in whole beats a minute. */
+  readonly told: boolean;
   readonly errors: readonly number[];
 }
 function judged({ kind, spectrum, beats, firsts }: Known): Judged {
@@ -92,11 +94,14 @@ function judged({ kind, spectrum, beats, firsts }: Known): Judged {
   const { first, meter } = found.bars;
   const starts = times.filter((_, i) => i >= first && (i - first) % meter.pulses === 0);
   const middle = Math.floor(beats.length / 2);
+  const lengths = beats.slice(1).map((b, i) => b - beats[i]!);
+  const bpm = Math.round(60 / quantile(lengths, 0.5));
   const taps = [[beats[middle]! + 0.02, beats[middle + 1]! - 0.015]];
   return {
     ...{ kind, right, first: right && areFirsts(starts, firsts) },
     offered: heard.readings.some((_, reading) => fit({ reading }).right),
     tapped: heard.grid.steady ? fit({ taps }).right : null,
+    told: fit({ bpm }).right,
     errors: right
       ? beats.filter((b) => b >= SKIP).map((b) => 1000 * Math.min(...times.map((t) => Math.abs(t - b))))
       : [],
@@ -123,6 +128,7 @@ function figuresOf(name: string, known: readonly Known[]): Figure[] {
     atLeast('beats', `${name}: right among those offered`, share(all.map((j) => j.offered)), '', 0.97),
     atLeast('beats', `${name}: first beat of the bar right as well`, share(all.map((j) => j.first)), '', 0.9),
     atLeast('beats', `${name}: right after two taps, of ${tapped.length} in one tempo`, share(tapped), '', 1),
+    atLeast('beats', `${name}: right with the tempo told`, share(all.map((j) => j.told)), '', 0.97),
     under(
       'beats',
       `${name}: median error where right`,

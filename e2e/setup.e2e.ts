@@ -198,6 +198,29 @@ describe('a backing without a click', () => {
     await context.close();
   });
 
+  it('is heard at the tempo that the client’s text tells, or that is typed', async () => {
+    const beats = Array.from({ length: 80 }, (_, i) => 0.4 + i * 0.5);
+    const id = await addSong(on.server.address, { bars: 8, notes: 'Slow and warm, 60 bpm. Brushes, please.' });
+    const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/set-up`);
+    await bringIn(page, [wavOfBeats('Band.wav', beats, 42)]);
+    await page.getByRole('button', { name: 'Find the beats' }).click();
+    await page.getByText(/^\d\d beats, a steady 60 bpm\.$/).waitFor();
+    await page.getByText('Its tempo, as the client’s text has it').waitFor();
+    const type = async (bpm: string) => {
+      await page.getByLabel('Its tempo in bpm').fill(bpm);
+      await page.keyboard.press('Enter');
+    };
+    await type('120');
+    await page.getByText('80 beats, a steady 120 bpm.').waitFor();
+    await page.getByText('Its tempo, if you know it').waitFor();
+    await type('97');
+    await page.getByText('No beats of 97 bpm are in it. What is shown was heard without it.').waitFor();
+    await type('');
+    await page.getByText(/^No beats of/).waitFor({ state: 'detached' });
+    expect(errors).toEqual([]);
+    await context.close();
+  });
+
   it('gives the song its tempo: the bars are where the music’s bars are', async () => {
     // Players who lean back and forth by two percent, after a second of room noise.
     const beats: number[] = [1.2];

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { computed, onBeforeUnmount, shallowRef } from 'vue';
+import { TOLD_WITHIN } from '~~/core/backing/analysis';
 import type { FoundMeter } from '~~/core/backing/bars';
 import { fitTempo } from '~~/core/backing/tempoFit';
 import type { Backing } from '~~/core/document/backing';
+import { toldTempo } from '~~/core/client/toldTempo';
 import { secondsAt } from '~~/core/time/tempo';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { usePass } from '~/transport/pass';
 import { useReading } from '~/song/reading';
+import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
 
@@ -19,6 +22,7 @@ const keyboards = useKeyboards();
 const reading = useReading();
 const roll = useRoll();
 const setup = useSetup();
+const song = useSong();
 
 const beats = computed(() => setup.beats!);
 const fitted = computed(() => fitTempo(beats.value.found));
@@ -54,11 +58,26 @@ const readings = computed(() =>
     [`${Math.round(60 / period)} bpm, ${top}/${unit}`, ...(between ? ['between those'] : [])].join(', '),
   ),
 );
+/** The tempo that was told is the beats', or they are others by what was said since. */
+const fitsTold = computed(() => {
+  const { edits, found } = beats.value;
+  const [first, last] = [found.beats[0], found.beats.at(-1)];
+  if (!edits.bpm || !first || !last || found.beats.length < 2) return false;
+  const bpm = (60 * (found.beats.length - 1)) / (last.at - first.at) / edits.factor;
+  return Math.abs(Math.log(bpm / edits.bpm)) <= TOLD_WITHIN;
+});
+const isClients = computed(
+  () => beats.value.edits.bpm !== null && beats.value.edits.bpm === toldTempo(song.document?.notes ?? ''),
+);
+function tell(text: string): void {
+  const bpm = Number(text.replace(',', '.'));
+  void setup.edit({ bpm: bpm >= 20 && bpm <= 400 ? bpm : null, factor: 1, halves: 0, shift: 0 });
+}
 const isReading = (i: number): boolean => {
-  const { reading, factor, halves } = beats.value.edits;
-  return reading === i && factor === 1 && halves === 0;
+  const { bpm, reading, factor, halves } = beats.value.edits;
+  return !(bpm && fitsTold.value) && reading === i && factor === 1 && halves === 0;
 };
-const hear = (reading: number) => setup.edit({ reading, factor: 1, halves: 0, shift: 0, meter: null });
+const hear = (reading: number) => setup.edit({ bpm: null, reading, factor: 1, halves: 0, shift: 0, meter: null });
 const levelSure = computed(() => beats.value.found.readings[0]?.share ?? 0);
 
 /** Taps while the song plays; they are fitted when they pause. */
@@ -89,6 +108,13 @@ onBeforeUnmount(() => clearTimeout(pause));
       {{ beats.found.bars.meter.beats }}/{{ beats.found.bars.meter.unit }}, first beat of the bar
       {{ sureWords(beats.found.bars.sure) }}.
       {{ unsure ? `Guessed: ${many(unsure, 'beat')}, the paler ones.` : 'Every beat has a stroke of its own.' }}
+    </p>
+    <div class="told small">
+      <span>{{ isClients ? 'Its tempo, as the client’s text has it' : 'Its tempo, if you know it' }}</span>
+      <SmallField :model-value="beats.edits.bpm ?? ''" aria-label="Its tempo in bpm" inputmode="decimal" @set="tell" />
+    </div>
+    <p v-if="beats.edits.bpm && !fitsTold" class="attention small" role="status">
+      No beats of {{ beats.edits.bpm }} bpm are in it. What is shown was heard without it.
     </p>
     <template v-if="readings.length > 1">
       <p class="quiet small">
@@ -175,6 +201,12 @@ onBeforeUnmount(() => clearTimeout(pause));
 .small {
   font-size: 12px;
   margin: 0;
+}
+.told {
+  display: grid;
+  grid-template-columns: 1fr 72px;
+  gap: 8px;
+  align-items: center;
 }
 .end {
   margin-top: 2px;

@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
+import { toldTempo } from '~~/core/client/toldTempo';
 import { NO_EDITS, type FoundPulse, type PulseEdits } from '~~/core/backing/analysis';
 import { fitTempo } from '~~/core/backing/tempoFit';
 import type { FoundTuning } from '~~/core/backing/tuning';
@@ -115,8 +116,11 @@ export const useSetup = defineStore('setup', () => {
     if (found) tuning.value = { ...found, name: backing.name };
   }
 
-  /** Finds the beats of a backing, around what the player has said about them. */
-  async function findBeats(backing: Backing, edits: PulseEdits = NO_EDITS): Promise<void> {
+  /** Finds the beats of a backing, around what the player has said about them, and the client about the tempo. */
+  async function findBeats(
+    backing: Backing,
+    edits: PulseEdits = { ...NO_EDITS, bpm: toldTempo(song.document?.notes ?? '') },
+  ): Promise<void> {
     const start = performance.now();
     const found = await heardOf(backing, (l, told) => l.beats(edits, told));
     if (!found) return;

@@ -31,6 +31,8 @@ export interface FoundPulse {
 
 /** Statements of the player about the beats. The rest is fitted around it. */
 export interface PulseEdits {
+  /** Tempo that was told or typed, in beats a minute: where its beats lie is found. Null where none was. */
+  readonly bpm: number | null;
   /** Index of the reading, among those that are offered. */
   readonly reading: number;
   /** 2 for twice as many beats, 0.5 for half, 1.5 for three in the time of two. */
@@ -46,7 +48,16 @@ export interface PulseEdits {
   readonly meter: FoundMeter | null;
 }
 
-export const NO_EDITS: PulseEdits = { reading: 0, factor: 1, halves: 0, pins: [], taps: [], shift: 0, meter: null };
+export const NO_EDITS: PulseEdits = {
+  bpm: null,
+  reading: 0,
+  factor: 1,
+  halves: 0,
+  pins: [],
+  taps: [],
+  shift: 0,
+  meter: null,
+};
 
 /** A recording as it was heard once, to be fitted again and again. */
 export interface Heard {
@@ -99,18 +110,26 @@ interface Placed {
 /** A tap strays from its beat by so much, and a beat that is put somewhere by so much. */
 const TAPPED: Seconds = 0.03;
 const PINNED: Seconds = 0.02;
+/** Beats are of the tempo that was told if theirs is no further from it, as a logarithm of both. */
+export const TOLD_WITHIN = 0.03;
 /** Beats of one tempo that miss what was said by more are not meant. */
 const FARTHEST: Seconds = 0.06;
 
 /**
  * The beats of one tempo that agree best with what the player says: taps and near pins say how long a beat is, all of
  * them where it lies, and the recording decides between what is left.
+ * @param told length of a beat by the tempo that was told
  * @returns undefined where no beats of one tempo agree
  */
-function believed(reader: FactReader, { length }: Placed, { pins, taps }: PulseEdits): Placed | undefined {
+function believed(
+  reader: FactReader,
+  { length }: Placed,
+  { pins, taps }: Pick<PulseEdits, 'pins' | 'taps'>,
+  told?: Seconds,
+): Placed | undefined {
   const step = reader.pulse / STEPS;
   const said: { at: Seconds; spread: Seconds }[] = pins.map((at) => ({ at, spread: PINNED }));
-  let period: Seconds | undefined;
+  let period = told;
   for (const run of taps) {
     const tapped = tappedPulse(run);
     if (!tapped) continue;
@@ -121,6 +140,7 @@ function believed(reader: FactReader, { length }: Placed, { pins, taps }: PulseE
   const off = (many: number): number => Math.abs(Math.log((many * step) / (period ?? length * step)));
   const lengths = [...new Set<number>([...LENGTHS, length])];
   const own = lengths.reduce((a, b) => (off(b) < off(a) ? b : a));
+  if (told !== undefined && off(own) > TOLD_WITHIN) return undefined;
   const ways = Array.from({ length: Math.ceil(own) }, (_, from) => {
     const misses = said.map(({ at, spread }) => {
       const beats = (stepAt(reader, at) - from) / own;
@@ -210,11 +230,13 @@ function beatsFor(heard: Heard, edits: PulseEdits): { beats: readonly FoundBeat[
     const periods = pulse.periods.map((p) => p / edits.factor);
     return { beats: follow({ ...pulse, periods }), steady: false, asFound: false };
   }
-  const length = reading.length / edits.factor;
-  const from = (reading.from + (edits.halves * length) / 2) % length;
+  const told = edits.bpm === null ? undefined : believed(reader, reading, { pins: [], taps: [] }, 60 / edits.bpm);
+  const base = told ?? reading;
+  const length = base.length / edits.factor;
+  const from = (base.from + (edits.halves * length) / 2) % length;
   const placed = { length, from: from < 0 ? from + length : from };
   if (!isSaid) {
-    const asFound = edits.factor === 1 && edits.halves === 0;
+    const asFound = !told && edits.factor === 1 && edits.halves === 0;
     return { beats: onGrid(spectrum, grid, reader, placed), steady: grid.steady, asFound };
   }
   const meant = grid.steady ? believed(reader, placed, edits) : undefined;

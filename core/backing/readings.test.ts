@@ -55,6 +55,14 @@ describe('the readings of a recording', () => {
     });
   });
 
+  it.each([1, 2, 0.5])('give way to a tempo that was told, %d times theirs; its beats are where they were', (times) => {
+    // Nobody tells it to the hundredth.
+    const told = at({ bpm: Math.round(117.3 * times) });
+    expect((told.at(-1)! - told[0]!) / (told.length - 1)).toBeCloseTo(period / times, 3);
+    if (times <= 1) expect(Math.max(...told.map((t) => off(t, period)))).toBeLessThan(0.015);
+    expect(at({ bpm: 100 })).toEqual(at());
+  });
+
   it('go to twice, half, three for two, and half a beat later', () => {
     const every = (times: readonly number[]) => (times.at(-1)! - times[0]!) / (times.length - 1) / period;
     expect(every(at({ factor: 2 }))).toBeCloseTo(0.5, 3);
