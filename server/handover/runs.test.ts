@@ -25,7 +25,8 @@ import { bundleThread } from '../bundle.mjs';
 import { setThread } from '../threads';
 import { soundTasks } from './sounds';
 import { inWorkers } from './workers';
-import { endRun, handOver, madeFile, NothingToMake, runOf, startRun, sweepRuns, type Run, type Wish } from './runs';
+import { endRun, handOver, madeFile, runOf, startRun, sweepRuns, type Run } from './runs';
+import { NothingToMake, type Wish } from './source';
 
 /** Size of a 24-bit sample that counts as silence. */
 const SILENT = 8;

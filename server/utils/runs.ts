@@ -1,5 +1,6 @@
 import type { H3Event } from 'h3';
-import { NothingToMake, runOf, type Run } from '../handover/runs';
+import { runOf, type Run } from '../handover/runs';
+import { NothingToMake } from '../handover/source';
 import { paramOf, refuse } from './requests';
 
 /** Answer of a run's part, or its refusal with the reason. */
