@@ -11,9 +11,9 @@ import type { ChannelSetting, Scheduled } from './schedule';
 
 /** General MIDI's drum channel, from 0. */
 const DRUMS = 9;
-/** One for each part and MIDI backing that a song can have, and the rhythm's. */
+/** Number of channels: one for each part and MIDI backing that a song can have, and the rhythm's. */
 export const CHANNELS = trackChannelOf(MOST_BACKINGS);
-/** And of parts and the rhythm alone: each can have a second sound, on a channel of the library's beyond them all. */
+/** Number of those of parts and the rhythm: each can have a second sound, on one of the library's beyond them all. */
 const PARTS = trackChannelOf(0);
 /** The library renders at most this many frames at once. */
 const MOST_FRAMES: Frames = 128;
