@@ -45,29 +45,28 @@ useShortcuts({
     <p v-if="ear.all.length === 0" class="quiet">
       No note here is in doubt. Where a recipe may have put one on the wrong line, it is listed here.
     </p>
-    <template v-else>
-      <div class="choices">
-        <v-btn size="x-small" @click="ear.hear()"
-          >Hear<kbd>{{ key('H') }}</kbd></v-btn
-        >
-        <v-btn v-for="a in ANSWERS" :key="a.does" size="x-small" @click="ear.decide(a.does)"
-          >{{ a.title }}<kbd>{{ key(a.key) }}</kbd></v-btn
-        >
-      </div>
-      <ul>
-        <li v-for="d in ear.all" :key="ear.idOf(d)">
-          <button :class="{ on: ear.idOf(d) === ear.at }" :aria-current="ear.idOf(d) === ear.at" @click="ear.look(d)">
-            <span class="figures place">{{ placeOf(d) }}</span>
-            <span class="what">{{ namesOf(d) }} {{ doubtWords(d, meter) }}</span>
-            <span class="figures quiet">{{ Math.round(d.doubt * 100) }}%</span>
-          </button>
-        </li>
-      </ul>
-    </template>
+    <div v-else class="choices">
+      <v-btn size="x-small" @click="ear.hear()"
+        >Hear<kbd>{{ key('H') }}</kbd></v-btn
+      >
+      <v-btn v-for="a in ANSWERS" :key="a.does" size="x-small" @click="ear.decide(a.does)"
+        >{{ a.title }}<kbd>{{ key(a.key) }}</kbd></v-btn
+      >
+    </div>
+    <!-- Above the list, which becomes longer or shorter while one presses it. -->
     <p v-if="ear.decisions.length > 0" class="line">
       <span>{{ many(ear.decisions.length, 'note') }} decided</span>
       <v-btn size="x-small" @click="ear.letGo(ear.decisions.map(([id]) => id))">Reset them</v-btn>
     </p>
+    <ul v-if="ear.all.length > 0">
+      <li v-for="d in ear.all" :key="ear.idOf(d)">
+        <button :class="{ on: ear.idOf(d) === ear.at }" :aria-current="ear.idOf(d) === ear.at" @click="ear.look(d)">
+          <span class="figures place">{{ placeOf(d) }}</span>
+          <span class="what">{{ namesOf(d) }} {{ doubtWords(d, meter) }}</span>
+          <span class="figures quiet">{{ Math.round(d.doubt * 100) }}%</span>
+        </button>
+      </li>
+    </ul>
   </section>
 </template>
 
