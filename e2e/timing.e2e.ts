@@ -206,10 +206,12 @@ it('lines of a long part are found away from the page, and are the same as on it
   expect(worker.url()).toContain('lines');
   await kept(id, (s) => recipe(s)?.strength === 0.7);
   await until(async () => !/now (.*), within \1/.test(await says()) && (await says()).includes('now'));
+  const sixteenths = await says();
   await page.getByRole('button', { name: /^Grid/ }).click();
   await choose(page, 'Grid', 'eighths');
   await kept(id, (s) => recipe(s)?.grid === '8 straight');
-  await page.waitForTimeout(800);
+  // Until the other lines are here, the page shows those that it had.
+  await until(async () => (await says()) !== sixteenths);
   const before = await says();
   await page.reload();
   await page.getByRole('button', { name: 'Take it off' }).waitFor();
