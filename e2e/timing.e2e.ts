@@ -210,9 +210,14 @@ it('lines of a long part are found away from the page, and are the same as on it
   await page.getByRole('button', { name: /^Grid/ }).click();
   await choose(page, 'Grid', 'eighths');
   await kept(id, (s) => recipe(s)?.grid === '8 straight');
-  // Until the other lines are here, the page shows those that it had.
-  await until(async () => (await says()) !== sixteenths);
-  const before = await says();
+  // Until the other lines are here, the page shows what it has.
+  let before = sixteenths;
+  await until(async () => {
+    const now = await says();
+    await page.waitForTimeout(2000);
+    before = await says();
+    return now !== sixteenths && now === before;
+  });
   await page.reload();
   await page.getByRole('button', { name: 'Take it off' }).waitFor();
   // After it has been opened anew they are found on the page.
