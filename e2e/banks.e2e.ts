@@ -53,7 +53,7 @@ describe('a sound bank of one’s own', () => {
     expect(errors).toEqual([]);
     await context.close();
 
-    // What is handed over is that sound, too.
+    // The file that is handed over has that sound, too.
     expect((await bouncedPitch(on.server.address, id)) / keyPitch(OLD)).toBeCloseTo(1, 1);
   });
 

@@ -46,7 +46,7 @@ export function serveBanks(
     end(name);
     failed(name, reason);
   };
-  // What ships is small, and soon wanted again; a bank of one's own may take hundreds of megabytes.
+  // A bank that ships is small, and soon wanted again; others may take hundreds of megabytes.
   engine.onBankUnused = (name) => {
     if (SHIPPED[name]) return;
     end(name);

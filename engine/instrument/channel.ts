@@ -69,7 +69,7 @@ class Sounding {
 
   /** Level of the channel that it belongs to. */
   set level(level: number) {
-    // One that is not to sound any more rings on.
+    // A sound that was taken away rings on.
     if (this.setting) this.#target.setSystemParameter('gain', this.setting.gain * level);
   }
 
