@@ -6,11 +6,11 @@ import { formOf, type Bars } from '../core/client/meant';
 import { newNotes } from '../core/client/newNotes';
 import { noteLines } from '../core/client/noteLines';
 import { readWritten } from '../core/client/written';
-import { signOfBars } from '../core/client/standing';
+import { fingerprintOfBars } from '../core/client/standing';
 import { mapsOf } from '../core/document/maps';
 import type { NewPart, Part } from '../core/document/part';
 import type { SongDocument } from '../core/document/document';
-import { partSigns } from '../core/song/barStates';
+import { partFingerprints } from '../core/song/barStates';
 import { lineOf, songReader } from '../core/song/reading';
 import type { TempoChange } from '../core/time/tempo';
 import { bounce, Instrument } from '../engine/instrument/instrument';
@@ -110,10 +110,10 @@ function withNotes({ document, layers }: DemoSong, text: string, sheet: string):
   const lines = noteLines(text, form).filter((line) => !line.polite);
   const byId = new Map(layers.map((layer) => [layer.header.id, layer]));
   const { read } = songReader(document, byId);
-  const signsOf = (part: Part) => partSigns(part, lineOf(part, read, maps), byId, document, maps);
-  const signs = new Map(document.parts.map((part) => [part.id, signsOf(part)]));
+  const signsOf = (part: Part) => partFingerprints(part, lineOf(part, read, maps), byId, document, maps);
+  const fingerprints = new Map(document.parts.map((part) => [part.id, signsOf(part)]));
   let made = 0;
-  const heardAt = (bars: readonly Bars[]) => signOfBars(bars, signs);
+  const heardAt = (bars: readonly Bars[]) => fingerprintOfBars(bars, fingerprints);
   const { written } = readWritten(sheet, form);
   return { ...document, written, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
 }

@@ -76,7 +76,7 @@ function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   return found;
 }
 
-/** The number of errands that wait in a page's browser. */
+/** The number of requests that wait in a page's browser. */
 const unsent = (page: Page): Promise<number> =>
   page.evaluate(
     () =>

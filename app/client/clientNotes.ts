@@ -4,9 +4,15 @@ import { barsMeant } from '~~/core/client/barsMeant';
 import { formOf, type Bars } from '~~/core/client/meant';
 import { newNotes } from '~~/core/client/newNotes';
 import { noteLines, type NoteLine } from '~~/core/client/noteLines';
-import { mayBeDone, noteBarsWords, signOfBars, signsThen, type SongSigns } from '~~/core/client/standing';
+import {
+  mayBeDone,
+  noteBarsWords,
+  fingerprintOfBars,
+  fingerprintsThen,
+  type SongFingerprints,
+} from '~~/core/client/standing';
 import type { ClientNote } from '~~/core/document/clientNote';
-import { partSigns } from '~~/core/song/barStates';
+import { partFingerprints } from '~~/core/song/barStates';
 import { barAt, barStart } from '~~/core/time/meter';
 import { LONGEST_NOTE, MOST_NOTE_STRETCHES, MOST_NOTES } from '~~/core/vocabulary/limits';
 import { many } from '~~/core/vocabulary/many';
@@ -62,15 +68,16 @@ export const useClientNotes = defineStore('client notes', () => {
     ),
   );
 
-  const signs = computed((): SongSigns => {
+  const fingerprints = computed((): SongFingerprints => {
     const opened = song.document!;
     const parts = opened.parts.filter((p) => !p.away);
-    const signOf = (part: (typeof parts)[number]) =>
-      partSigns(part, reading.lines.get(part.id)!, layers.closed, opened, reading.maps!);
-    return new Map(parts.map((part) => [part.id, signOf(part)]));
+    const fingerprintOf = (part: (typeof parts)[number]) =>
+      partFingerprints(part, reading.lines.get(part.id)!, layers.closed, opened, reading.maps!);
+    return new Map(parts.map((part) => [part.id, fingerprintOf(part)]));
   });
-  const mayBe = (note: ClientNote): boolean => mayBeDone(note, signs.value);
-  const heardAt = (bars: readonly Bars[]): string => signOfBars(bars, signsThen(song.document!, signs.value));
+  const mayBe = (note: ClientNote): boolean => mayBeDone(note, fingerprints.value);
+  const heardAt = (bars: readonly Bars[]): string =>
+    fingerprintOfBars(bars, fingerprintsThen(song.document!, fingerprints.value));
 
   const linesOf = (text: string): readonly NoteLine[] => noteLines(text, form.value);
   /** Reason why lines cannot be added as notes; empty where they can. */

@@ -42,12 +42,17 @@ const wordsOf = (check: Check): string => {
   return part ? `${part.name}: ${check.words}` : check.words;
 };
 function wave(check: Check): void {
-  song.run({ type: 'wave through', check: check.sign, words: wordsOf(check).slice(0, 300), reason: reason.value });
+  song.run({
+    type: 'wave through',
+    check: check.fingerprint,
+    words: wordsOf(check).slice(0, 300),
+    reason: reason.value,
+  });
   waving.value = null;
   reason.value = '';
 }
 function ask(check: Check): void {
-  waving.value = check.sign;
+  waving.value = check.fingerprint;
   reason.value = '';
 }
 const heading = computed(() => {
@@ -67,12 +72,17 @@ const heading = computed(() => {
       No notes hang, none are doubled or outside, pedals are at rest, joins are heard, nothing needs your ear.
     </p>
     <ul v-if="out.open.length > 0">
-      <li v-for="check in out.open" :key="check.sign" :aria-label="wordsOf(check)">
+      <li v-for="check in out.open" :key="check.fingerprint" :aria-label="wordsOf(check)">
         <p>
           <b v-if="partOf(check)" :style="{ color: TOKENS[partOf(check)!.ink] }">{{ partOf(check)!.name }}</b>
           {{ check.words }}
         </p>
-        <form v-if="waving === check.sign" class="reason" @submit.prevent="wave(check)" @keydown.esc="waving = null">
+        <form
+          v-if="waving === check.fingerprint"
+          class="reason"
+          @submit.prevent="wave(check)"
+          @keydown.esc="waving = null"
+        >
           <v-text-field v-model="reason" label="Why it goes out like this" autofocus maxlength="300" />
           <v-btn type="submit" size="small" :disabled="!reason.trim()">Wave it through</v-btn>
         </form>

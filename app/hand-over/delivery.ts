@@ -156,7 +156,7 @@ export const useDelivery = defineStore('delivery', () => {
   const checks = computed(() => [...found.value, ...(clipped.value ? [clipped.value.check] : [])]);
   const open = computed(() => (song.document ? openChecks(checks.value, song.document) : []));
   const waived = computed(() => {
-    const now = new Set(checks.value.map((c) => c.sign));
+    const now = new Set(checks.value.map((c) => c.fingerprint));
     return song.document?.waived.filter((w) => now.has(w.check)) ?? [];
   });
 

@@ -2,7 +2,7 @@ import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Delivery } from '~~/core/handover/delivery';
-import { partSigns } from '~~/core/song/barStates';
+import { partFingerprints } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Which, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';
@@ -125,7 +125,10 @@ export const useRun = defineStore('run', () => {
       const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
       const parts = song
         .document!.parts.filter((p) => ids.has(p.id))
-        .map((p) => ({ id: p.id, bars: partSigns(p, reading.lines.get(p.id)!, layers.closed, song.document!, maps) }));
+        .map((p) => ({
+          id: p.id,
+          bars: partFingerprints(p, reading.lines.get(p.id)!, layers.closed, song.document!, maps),
+        }));
       song.run({ type: 'hand over', parts, version: handed.version, at });
       return true;
     } catch (error) {

@@ -1,4 +1,4 @@
-import { chunkPath, localStore, type Arrival, type BufferFacts, type Errand } from './store';
+import { chunkPath, localStore, type Arrival, type BufferFacts, type QueuedRequest } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 
 /** Writes of one turn of the page: a strike with its layers' events and look-back's, all or nothing. */
@@ -18,8 +18,8 @@ export async function writeBatch({ arrivals, buffered, facts }: Batch): Promise<
   await tx.done;
 }
 
-/** A layer's arrivals as errands, one for each numbered chunk, in their order. */
-export function chunksOf(layerId: string, arrivals: readonly Arrival[]): Errand[] {
+/** A layer's arrivals as requests, one for each numbered chunk, in their order. */
+export function chunksOf(layerId: string, arrivals: readonly Arrival[]): QueuedRequest[] {
   const chunks = new Map<number, Arrival[]>();
   for (const arrival of arrivals) {
     const chunk = chunks.get(arrival.chunk) ?? [];
@@ -38,7 +38,7 @@ export function chunksOf(layerId: string, arrivals: readonly Arrival[]): Errand[
 }
 
 /**
- * Turns a layer's arrivals into errands, one for each numbered chunk; both or neither.
+ * Turns a layer's arrivals into requests, one for each numbered chunk; both or neither.
  * @param beside arrivals that the storage would not take when they came
  * @returns how many events that were
  */
@@ -47,7 +47,7 @@ export async function packArrivals(layerId: string, beside: readonly Arrival[] =
   const arrivals = tx.objectStore('arrivals');
   const keys = await arrivals.index('layerId').getAllKeys(layerId);
   const rows = [...(await arrivals.index('layerId').getAll(layerId)), ...beside];
-  for (const errand of chunksOf(layerId, rows)) void tx.objectStore('errands').add(errand);
+  for (const request of chunksOf(layerId, rows)) void tx.objectStore('errands').add(request);
   for (const key of keys) void arrivals.delete(key);
   await tx.done;
   return rows.length;

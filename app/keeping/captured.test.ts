@@ -3,20 +3,20 @@ import { WaveFile } from 'wavefile';
 import { describe, expect, it } from 'vitest';
 import type { RecorderSaid } from '~~/engine/worklet/messages';
 import { Captured, type PieceFacts } from './captured';
-import { groupOf, parkedWords, soundIn, withErrand, type ParkedPiece } from './refusedErrands';
-import type { Errand, Parked } from './store';
+import { groupOf, parkedWords, soundIn, withRequest, type ParkedPiece } from './refusedRequests';
+import type { QueuedRequest, Parked } from './store';
 
 const RATE = 1000;
 const PIECE = 250;
-const opening: Errand = { songId: 's', pass: 'p', method: 'POST', path: '/api/recordings', body: { id: 'one' } };
-const closing: Errand = { songId: 's', method: 'POST', path: '/api/recordings/one/close', body: {} };
+const opening: QueuedRequest = { songId: 's', pass: 'p', method: 'POST', path: '/api/recordings', body: { id: 'one' } };
+const closing: QueuedRequest = { songId: 's', method: 'POST', path: '/api/recordings/one/close', body: {} };
 
 /** A port whose other end is the test's. */
 function begun(channels = 1) {
-  const sent: Errand[] = [];
+  const sent: QueuedRequest[] = [];
   const written: (() => void)[] = [];
-  const captured = new Captured((errand) => {
-    sent.push(errand);
+  const captured = new Captured((request) => {
+    sent.push(request);
     return new Promise((done) => written.push(done));
   });
   /** The browser has written all that it was given. */
@@ -39,11 +39,12 @@ function begun(channels = 1) {
   };
   return { captured, sent, say, piece, write };
 }
-/** The first frame of each errand, and how many it has. */
-const framesOf = (sent: readonly Errand[]): number[][] =>
+/** The first frame of each request, and how many it has. */
+const framesOf = (sent: readonly QueuedRequest[]): number[][] =>
   sent.filter((e) => e.bytes).map(({ body }) => [(body as PieceFacts).frame, (body as PieceFacts).frames]);
-/** The frames of some errands, one after the other. */
-const all = (sent: readonly Errand[]): number[] => sent.flatMap((e) => (e.bytes ? [...new Float32Array(e.bytes)] : []));
+/** The frames of some requests, one after the other. */
+const all = (sent: readonly QueuedRequest[]): number[] =>
+  sent.flatMap((e) => (e.bytes ? [...new Float32Array(e.bytes)] : []));
 
 describe('sound on its way to be kept', () => {
   it('is held until it is wanted, for the last seconds, and kept as it comes from then on', async () => {
@@ -129,10 +130,10 @@ describe('sound on its way to be kept', () => {
     expect(refused.map((e) => groupOf(e))).toEqual(Array(4).fill({ id: 'pass p', kind: 'pass' }));
     expect(groupOf(opening)).toEqual({ id: 'pass p', kind: 'pass' });
     const of = { id: 'pass p', songId: 's', kind: 'pass' as const, reason: 'No.', at: '2026-01-01T00:00:00Z' };
-    const row = refused.reduce<Parked | undefined>((before, e) => withErrand(before, of, e), undefined);
+    const row = refused.reduce<Parked | undefined>((before, e) => withRequest(before, of, e), undefined);
     expect(row).toMatchObject({ errands: 4, notes: 0, sound: 1, isTake: false });
     expect(parkedWords(row!)).toBe('The server would not take 1.0 s of sound of a pass.');
-    const pieceOf = ({ body, bytes }: Errand): ParkedPiece => ({
+    const pieceOf = ({ body, bytes }: QueuedRequest): ParkedPiece => ({
       ...(body as Omit<ParkedPiece, 'bytes'>),
       bytes: bytes!,
     });

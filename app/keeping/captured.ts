@@ -1,6 +1,6 @@
 import type { RecordedPiece, RecorderSaid } from '~~/engine/worklet/messages';
 import type { Frames, Seconds } from '~~/core/time/units';
-import { piecePath, type Errand } from './store';
+import { piecePath, type QueuedRequest } from './store';
 
 /** Time for which samples before the opening of a recording are held: a strike just ahead of a punch-in is in it. */
 const HELD: Seconds = 10;
@@ -18,23 +18,23 @@ interface Running {
   readonly rate: number;
   readonly channels: number;
   readonly port: MessagePort;
-  /** Pieces that are in no errand yet: it is not opened, or the errand before is being written. */
+  /** Pieces that are in no request yet: it is not opened, or the request before is being written. */
   held: RecordedPiece[];
-  opening: Errand | null;
+  opening: QueuedRequest | null;
   sequence: number;
-  /** The number of errands that are being written into the browser's storage. */
+  /** The number of requests that are being written into the browser's storage. */
   writing: number;
-  /** Its last errand, which goes when the audio thread has sent the last piece. */
-  closing: Errand | null;
+  /** Its last request, which goes when the audio thread has sent the last piece. */
+  closing: QueuedRequest | null;
   ended: boolean;
 }
 
 /**
- * The most pieces that go in one errand while it records: on a machine that cannot keep up fewer and longer ones
+ * The most pieces that go in one request while it records: on a machine that cannot keep up fewer and longer ones
  * are made, and a page that goes takes no more than these along.
  */
 const MOST_TOGETHER = 3;
-/** Pieces that were held before it was opened go together in longer errands: they are not at risk for being new. */
+/** Pieces that were held before it was opened go together in longer requests: they are not at risk for being new. */
 const MOST_HELD_TOGETHER = 16;
 
 /** Pieces in one, each behind the one before. */
@@ -51,14 +51,14 @@ function together(pieces: readonly RecordedPiece[]): RecordedPiece {
 /**
  * The sound of outside instruments on its way from the audio thread to the queue: it does not pass the page, so a page
  * that is busy keeps it as fast as any other. Until a recording is opened the last seconds of it are held; from then on
- * each piece is an errand, in order.
+ * each piece is a request, in order.
  */
 export class Captured {
   readonly #running = new Map<string, Running>();
-  readonly #add: (errand: Errand) => Promise<void>;
+  readonly #add: (request: QueuedRequest) => Promise<void>;
 
-  /** @param add resolves when the errand lies in the browser */
-  constructor(add: (errand: Errand) => Promise<void>) {
+  /** @param add resolves when the request lies in the browser */
+  constructor(add: (request: QueuedRequest) => Promise<void>) {
     this.#add = add;
   }
 
@@ -91,7 +91,7 @@ export class Captured {
     while (running.held[0]!.frame < since) running.held.shift();
   }
 
-  /** Sends what is held, unless an errand is being written and there is room for more beside it. */
+  /** Sends what is held, unless a request is being written and there is room for more beside it. */
   #send(id: string, running: Running, most: number): void {
     const { held, channels, rate, opening } = running;
     if (!opening) return;
@@ -117,7 +117,7 @@ export class Captured {
   }
 
   /** Opens it: from here on it is kept, with what is held of it. Opening it again changes nothing. */
-  open(id: string, opening: Errand): void {
+  open(id: string, opening: QueuedRequest): void {
     const running = this.#running.get(id);
     if (!running || running.opening) return;
     running.opening = opening;
@@ -126,7 +126,7 @@ export class Captured {
   }
 
   /** Closing of a recording, sent behind its last piece. One that was never opened leaves nothing. */
-  close(id: string, closing: Errand): void {
+  close(id: string, closing: QueuedRequest): void {
     const running = this.#running.get(id);
     if (!running) return;
     running.closing = closing;

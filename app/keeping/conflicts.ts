@@ -1,7 +1,7 @@
 import type { SongDocument } from '~~/core/document/document';
 import { change, readCommand } from '~~/core/song/changes';
 import type { Waiting } from './queue';
-import type { Errand } from './store';
+import type { QueuedRequest } from './store';
 
 /** A song as the server has it. */
 export interface Newer {
@@ -21,8 +21,8 @@ export interface Remade {
   readonly failed: readonly { readonly key: number; readonly why: string }[];
 }
 
-/** Test for an errand that is a change of the song's document. */
-export const isChange = ({ path }: Errand): boolean => path.endsWith('/changes');
+/** Test for a request that is a change of the song's document. */
+export const isChange = ({ path }: QueuedRequest): boolean => path.endsWith('/changes');
 
 /** Makes the waiting changes of a song again on a newer one. */
 export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
@@ -30,24 +30,24 @@ export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
   const undos: number[] = [];
   const failed: { key: number; why: string }[] = [];
   let { document, revision, lastChange } = newer;
-  for (const { key, errand } of waiting) {
-    if (!errand.command) {
+  for (const { key, request } of waiting) {
+    if (!request.command) {
       undos.push(key);
       continue;
     }
     try {
-      const made = change(document, readCommand(errand.command));
+      const made = change(document, readCommand(request.command));
       const body = {
-        ...(errand.body as object),
+        ...(request.body as object),
         base: revision,
         after: lastChange,
         patches: made.patches,
         inverse: made.inverse,
       };
-      again.push({ key, errand: { ...errand, body } });
+      again.push({ key, request: { ...request, body } });
       document = made.document;
       revision += 1;
-      lastChange = (errand.body as { id?: string }).id ?? null;
+      lastChange = (request.body as { id?: string }).id ?? null;
     } catch (error) {
       failed.push({ key, why: error instanceof Error ? error.message : String(error) });
     }

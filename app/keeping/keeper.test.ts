@@ -8,7 +8,7 @@ import { change, kindOf, nameOf, type Command } from '~~/core/song/changes';
 import { patched, type Patch } from '~~/core/song/history';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Keeper, Said } from './keeper';
-import type { Errand, Parked } from './store';
+import type { QueuedRequest, Parked } from './store';
 
 /** Request to the server, in order, with its answer. */
 interface Sent {
@@ -69,8 +69,13 @@ const event = (at: number): LayerEvent => ({ at, message: { type: 'noteOn', key:
 const arrival = (layerId: string, at: number) => ({ songId: 's', layerId, event: event(at) });
 const write = (to: Keeper, layerId: string, ...times: number[]): Promise<void> =>
   to.write({ arrivals: times.map((at) => arrival(layerId, at)), buffered: [], facts: null });
-const opening = (id: string): Errand => ({ songId: 's', method: 'POST', path: '/api/layers', body: { id } });
-const closing = (id: string): Errand => ({ songId: 's', method: 'POST', path: `/api/layers/${id}/close`, body: {} });
+const opening = (id: string): QueuedRequest => ({ songId: 's', method: 'POST', path: '/api/layers', body: { id } });
+const closing = (id: string): QueuedRequest => ({
+  songId: 's',
+  method: 'POST',
+  path: `/api/layers/${id}/close`,
+  body: {},
+});
 const timesSent = (layer: string): number[] =>
   sent
     .filter((r) => r.path.startsWith(`/api/layers/${layer}/chunks/`))
@@ -78,7 +83,7 @@ const timesSent = (layer: string): number[] =>
 
 const song = newSong('Lamps on the Causeway', 'piano');
 /** A change as the page hands it over, made on a document. */
-function changing(document: SongDocument, base: number, command: Command, songId = 's'): Errand {
+function changing(document: SongDocument, base: number, command: Command, songId = 's'): QueuedRequest {
   const { patches, inverse } = change(document, command);
   const body = { base, kind: kindOf(command), name: nameOf(command), patches, inverse };
   return { songId, method: 'POST', path: `/api/songs/${songId}/changes`, body, command };
@@ -87,10 +92,10 @@ function changing(document: SongDocument, base: number, command: Command, songId
 describe('the order', () => {
   it('is that of the calls: a layer’s events before its closing, its closing before its take', async () => {
     const { keeper: k } = await keeper();
-    void k.errand(opening('a'));
+    void k.enqueue(opening('a'));
     void write(k, 'a', 1, 2);
     void k.finish('a', closing('a'));
-    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    void k.enqueue(changing(song, 0, { type: 'set length', bars: 12 }));
     expect(await k.carry()).toBe('kept');
     expect(taken()).toEqual(['POST layers', 'PUT layers/a/chunks/1', 'POST layers/a/close', 'POST songs/s/changes']);
     expect(timesSent('a')).toEqual([1, 2]);
@@ -106,7 +111,7 @@ describe('the order', () => {
         let away = false;
         answer = () => (away ? 'away' : OK);
         const { keeper: k } = await keeper();
-        await k.errand(opening('a'));
+        await k.enqueue(opening('a'));
         let at = 0;
         for (const what of steps) {
           if (what === 'event') await write(k, 'a', (at += 1));
@@ -125,7 +130,7 @@ describe('the order', () => {
 
   it('packs what comes four times a second, each pack a chunk of its own', async () => {
     const { keeper: k } = await keeper();
-    await k.errand(opening('a'));
+    await k.enqueue(opening('a'));
     await write(k, 'a', 1);
     await vi.waitFor(() => expect(timesSent('a')).toEqual([1]));
     await write(k, 'a', 2, 3);
@@ -147,7 +152,7 @@ describe('a server that is away', () => {
   it('is told, and sent everything when it is back', async () => {
     const { keeper: k, said } = await keeper();
     answer = () => 'away';
-    await k.errand(opening('a'));
+    await k.enqueue(opening('a'));
     expect(await k.carry()).toBe('away');
     expect(said.at(-1)).toEqual({ type: 'state', state: 'away', why: '' });
     answer = () => OK;
@@ -158,7 +163,7 @@ describe('a server that is away', () => {
   it('is told apart from one that is in trouble, which is asked again', async () => {
     const { keeper: k, said } = await keeper();
     answer = () => ({ status: 503, message: 'The server’s disk is full.' });
-    await k.errand(opening('a'));
+    await k.enqueue(opening('a'));
     expect(await k.carry()).toBe('trouble');
     expect(said.at(-1)).toEqual({ type: 'state', state: 'trouble', why: 'The server’s disk is full.' });
     answer = () => OK;
@@ -173,16 +178,16 @@ describe('a refusal', () => {
   it('is put aside in the server’s words with all that belongs to it, and what comes after it goes on', async () => {
     const { keeper: k, said } = await keeper();
     answer = ({ path }) => (path.startsWith('/api/layers/b') ? OK : { status: 400, message: 'It has no name.' });
-    void k.errand({ ...opening('a'), body: { header: { id: 'a' } } });
+    void k.enqueue({ ...opening('a'), body: { header: { id: 'a' } } });
     void k.events('s', 'a', [event(1), event(2)]);
-    void k.errand(closing('a'));
-    void k.errand(closing('b'));
+    void k.enqueue(closing('a'));
+    void k.enqueue(closing('b'));
     expect(await k.carry()).toBe('kept');
     expect(refusedIn(said)[0]).toMatchObject({ id: 'pass a', kind: 'pass', reason: 'It has no name.' });
     expect(taken()).toEqual(['POST layers/b/close']);
     const [parked] = await k.parked();
     expect(parked).toMatchObject({ errands: 3, notes: 2, sound: 0, isTake: true });
-    expect((await k.parkedErrands('pass a')).map((e) => e.path)).toEqual([
+    expect((await k.parkedRequests('pass a')).map((e) => e.path)).toEqual([
       '/api/layers',
       '/api/layers/a/chunks/1',
       '/api/layers/a/close',
@@ -207,12 +212,12 @@ describe('a refusal', () => {
     answer = () => ({ status: 404, message: 'That song is not there.' });
     const moved = vi.spyOn(IDBObjectStore.prototype, 'put');
     const pass = 'one pass';
-    for (const id of ['a', 'b']) void k.errand({ ...opening(id), pass, body: { header: { id } } });
-    const piece = (n: number): Errand => ({
+    for (const id of ['a', 'b']) void k.enqueue({ ...opening(id), pass, body: { header: { id } } });
+    const piece = (n: number): QueuedRequest => ({
       ...{ songId: 's', pass, method: 'PUT', path: `/api/recordings/r/pieces/${n}?frame=${n * 100}` },
       ...{ body: { rate: 100, channels: 1, frame: n * 100, frames: 100 }, bytes: new Float32Array(100).fill(n).buffer },
     });
-    for (let n = 0; n < 200; n += 1) void k.errand(piece(n));
+    for (let n = 0; n < 200; n += 1) void k.enqueue(piece(n));
     expect(await k.carry()).toBe('kept');
     expect(await k.parked()).toMatchObject([{ id: 'pass one pass', errands: 202, sound: 200 }]);
     // Each is put aside by writing one short row anew.
@@ -261,7 +266,7 @@ describe('a refusal', () => {
   it('stays until the player lets it go', async () => {
     const { keeper: k } = await keeper();
     answer = () => ({ status: 422, message: 'It does not fit.' });
-    await k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    await k.enqueue(changing(song, 0, { type: 'set length', bars: 12 }));
     expect(await k.carry()).toBe('kept');
     expect(await k.parked()).toMatchObject([{ kind: 'change', reason: 'It does not fit.' }]);
     await k.letGo('changes of s');
@@ -277,9 +282,9 @@ describe('trouble with one song', () => {
       sent = [];
       const { keeper: k } = await keeper();
       answer = ({ path }) => (path === '/api/songs/s/changes' ? failing : OK);
-      void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
-      void k.errand(opening('of s, behind it'));
-      void k.errand(changing(song, 0, { type: 'set length', bars: 9 }, 'other'));
+      void k.enqueue(changing(song, 0, { type: 'set length', bars: 12 }));
+      void k.enqueue(opening('of s, behind it'));
+      void k.enqueue(changing(song, 0, { type: 'set length', bars: 9 }, 'other'));
       expect(await k.carry()).toBe('trouble');
       expect(taken()).toEqual(['POST songs/other/changes']);
       expect((await k.waiting('s')).map((e) => e.path)).toEqual(['/api/songs/s/changes', '/api/layers']);
@@ -292,8 +297,8 @@ describe('trouble with one song', () => {
   it('is no end of the queue when the answer makes no sense', async () => {
     const { keeper: k } = await keeper();
     answer = ({ path }) => (path === '/api/songs/s/changes' ? { status: 409, data: 'what?' } : OK);
-    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
-    void k.errand(opening('a'));
+    void k.enqueue(changing(song, 0, { type: 'set length', bars: 12 }));
+    void k.enqueue(opening('a'));
     expect(await k.carry()).toBe('kept');
     expect(taken()).toEqual(['POST layers']);
     expect(await k.parked()).toHaveLength(1);
@@ -367,13 +372,13 @@ describe('answers that are lost, late or doubled', () => {
         let after: string | null = null;
         const mine: Command[] = [];
         const notes: number[] = [];
-        await k.errand(opening('a'));
+        await k.enqueue(opening('a'));
         const enter = (command: Command): void => {
-          const errand = changing(here, revision, command);
+          const request = changing(here, revision, command);
           const id = `mine ${mine.length}`;
           mine.push(command);
           here = change(here, command).document;
-          void k.errand({ ...errand, body: { ...(errand.body as object), id, after } });
+          void k.enqueue({ ...request, body: { ...(request.body as object), id, after } });
           revision += 1;
           after = id;
         };
@@ -427,8 +432,8 @@ describe('a change on a song that is newer at the server', () => {
     conflicting(other, 7);
     const first: Command = { type: 'set length', bars: 12 };
     const second: Command = { type: 'add part', part: { id: 'organ', name: 'Organ' } };
-    void k.errand(changing(song, 3, first));
-    void k.errand(changing(change(song, first).document, 4, second));
+    void k.enqueue(changing(song, 3, first));
+    void k.enqueue(changing(change(song, first).document, 4, second));
     expect(await k.carry()).toBe('kept');
     expect(sent.map((r) => r.body.base)).toEqual([7, 8]);
     expect(said).toContainEqual({ type: 'newer', songId: 's', undos: 0, failed: [] });
@@ -439,8 +444,8 @@ describe('a change on a song that is newer at the server', () => {
   it('that names what is no longer there is left out, and said; the rest is made', async () => {
     const { keeper: k, said } = await keeper();
     conflicting({ ...song, parts: [] }, 7);
-    void k.errand(changing(song, 3, { type: 'set part', part: 'piano', to: { muted: true } }));
-    void k.errand(changing(song, 4, { type: 'set length', bars: 12 }));
+    void k.enqueue(changing(song, 3, { type: 'set part', part: 'piano', to: { muted: true } }));
+    void k.enqueue(changing(song, 4, { type: 'set length', bars: 12 }));
     expect(await k.carry()).toBe('kept');
     expect(said).toContainEqual({
       type: 'newer',
@@ -455,8 +460,8 @@ describe('a change on a song that is newer at the server', () => {
     const { keeper: k, said } = await keeper();
     conflicting(song, 7);
     const undo = { ...changing(song, 3, { type: 'set length', bars: 12 }), command: undefined };
-    void k.errand(undo);
-    void k.errand(changing(song, 4, { type: 'set length', bars: 14 }));
+    void k.enqueue(undo);
+    void k.enqueue(changing(song, 4, { type: 'set length', bars: 14 }));
     expect(await k.carry()).toBe('kept');
     expect(said).toContainEqual({ type: 'newer', songId: 's', undos: 1, failed: [] });
     expect(sent).toHaveLength(1);
@@ -466,8 +471,8 @@ describe('a change on a song that is newer at the server', () => {
     const { keeper: k, said } = await keeper();
     conflicting(song, 7);
     const broken = { ...changing(song, 3, { type: 'set length', bars: 12 }), command: { type: 'sing' } };
-    void k.errand(broken as unknown as Errand);
-    void k.errand(opening('a'));
+    void k.enqueue(broken as unknown as QueuedRequest);
+    void k.enqueue(opening('a'));
     expect(await k.carry()).toBe('kept');
     expect(said.find((s) => s.type === 'newer')).toMatchObject({ failed: [expect.any(String)] });
     expect(taken()).toEqual(['POST layers']);
@@ -476,8 +481,8 @@ describe('a change on a song that is newer at the server', () => {
   it('leaves what waits of another song as it is', async () => {
     const { keeper: k } = await keeper();
     conflicting(song, 7);
-    void k.errand(changing(song, 3, { type: 'set length', bars: 12 }));
-    void k.errand(changing(song, 1, { type: 'set length', bars: 9 }, 'other'));
+    void k.enqueue(changing(song, 3, { type: 'set length', bars: 12 }));
+    void k.enqueue(changing(song, 1, { type: 'set length', bars: 9 }, 'other'));
     await k.carry();
     expect(sent.map((r) => [r.path, r.body.base])).toEqual([
       ['/api/songs/s/changes', 7],
@@ -493,13 +498,13 @@ describe('storage that is full', () => {
     const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError');
     });
-    void k.errand(opening('a'));
+    void k.enqueue(opening('a'));
     await write(k, 'a', 1);
     await vi.waitFor(() => expect(said).toContainEqual({ type: 'risk', atRisk: true }));
     full.mockRestore();
     await write(k, 'a', 2);
     void k.finish('a', closing('a'));
-    void k.errand(changing(song, 0, { type: 'set length', bars: 12 }));
+    void k.enqueue(changing(song, 0, { type: 'set length', bars: 12 }));
     answer = () => OK;
     await vi.waitFor(async () => expect(await k.carry()).toBe('kept'));
     expect(timesSent('a')).toEqual([1, 2]);
@@ -517,11 +522,11 @@ describe('storage that is full', () => {
     vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError');
     });
-    await k.errand(opening('a'));
+    await k.enqueue(opening('a'));
     expect(await k.carry()).toBe('kept');
     const [parked] = await k.parked();
     expect(parked).toMatchObject({ reason: 'No.', errands: 1 });
-    expect((await k.parkedErrands(parked!.id)).map((e) => e.path)).toEqual(['/api/layers']);
+    expect((await k.parkedRequests(parked!.id)).map((e) => e.path)).toEqual(['/api/layers']);
   });
 });
 
@@ -529,7 +534,7 @@ describe('storage that cannot be read for a while', () => {
   it('is not taken for an empty one: nothing overtakes what lies in it, and nobody says that all is kept', async () => {
     const { keeper: k, said } = await keeper();
     answer = () => 'away';
-    await k.errand(opening('a'));
+    await k.enqueue(opening('a'));
     await k.carry();
     answer = () => OK;
     const broken = vi.spyOn(IDBIndex.prototype, 'openKeyCursor').mockImplementation(() => {
@@ -538,7 +543,7 @@ describe('storage that cannot be read for a while', () => {
     const full = vi.spyOn(IDBObjectStore.prototype, 'add').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError');
     });
-    await k.errand(closing('a'));
+    await k.enqueue(closing('a'));
     expect(await k.carry()).toBe('trouble');
     expect(said.findLast((s) => s.type === 'state')).toMatchObject({ state: 'trouble', why: /cannot be read/ });
     expect(sent).toEqual([]);
@@ -631,7 +636,7 @@ describe('after a crash', () => {
     // It goes before its next quarter of a second is over, however slow the machine is.
     const timers = vi.spyOn(globalThis, 'setTimeout').mockReturnValue(0 as never);
     const { keeper: before } = await keeper();
-    await before.errand(opening('a'));
+    await before.enqueue(opening('a'));
     await write(before, 'a', 1, 2);
     // The page is gone: another one opens the same storage.
     vi.resetModules();

@@ -7,16 +7,16 @@ import {
   layerOf,
   recordingOf,
   soundIn,
-  withErrand,
+  withRequest,
   type ParkedHead,
   type ParkedPiece,
-} from './refusedErrands';
+} from './refusedRequests';
 import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';
 import { toOthers } from './windows';
 import { Outbox, UNREADABLE, type Keeping, type Refusal } from './outbox';
-import { alivePath, chunkPath, type Arrival, type Errand, type Parked } from './store';
+import { alivePath, chunkPath, type Arrival, type QueuedRequest, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
@@ -78,7 +78,7 @@ export class Keeper {
   /** Events of open layers that the browser's storage would not take: they are packed from here. */
   #unstored: Arrival[] = [];
   #atRisk = false;
-  /** Errands go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
+  /** Requests go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
   #turn: Promise<unknown> = Promise.resolve();
   /** The numbered chunk that each layer's next events travel in. */
   readonly #chunks = new Map<string, number>();
@@ -88,10 +88,10 @@ export class Keeper {
   readonly #recording = new Map<string, string | undefined>();
   /** Layers that another browser has closed, with whether the page has gone on in another one. */
   readonly #takenOver = new Map<string, Taking>();
-  readonly #captured = new Captured((errand) => this.errand(errand));
+  readonly #captured = new Captured((request) => this.enqueue(request));
   #pulse: ReturnType<typeof setInterval> | undefined;
-  /** Refused errands that the storage would not take. */
-  readonly #parkedHere = new Map<string, { readonly row: Parked; readonly errands: readonly Errand[] }>();
+  /** Refused requests that the storage would not take. */
+  readonly #parkedHere = new Map<string, { readonly row: Parked; readonly requests: readonly QueuedRequest[] }>();
 
   /** @param said is told whenever the state changes, and what became of what the server would not take */
   listen(said: (said: Said) => void): void {
@@ -107,7 +107,7 @@ export class Keeper {
     this.#atRisk = atRisk;
   }
 
-  /** Tells all windows what became of an errand: one window carries those of another. */
+  /** Tells all windows what became of a request: one window carries those of another. */
   #tellAll(word: Said): void {
     this.#said(word);
     this.#tellOthers(word);
@@ -164,7 +164,7 @@ export class Keeper {
     if (packed === undefined) {
       // What waits in memory must not be overtaken: what lies stored of the layer goes behind it there.
       const stored = await this.#stored(layerId);
-      for (const errand of chunksOf(layerId, [...stored, ...inMemory])) await this.#add(errand);
+      for (const request of chunksOf(layerId, [...stored, ...inMemory])) await this.#add(request);
     } else if (packed) {
       void this.#outbox.carry();
     }
@@ -184,22 +184,22 @@ export class Keeper {
     }
   }
 
-  async #add(errand: Errand): Promise<void> {
-    if (!(await this.#outbox.add(errand))) this.#tell('keeping');
+  async #add(request: QueuedRequest): Promise<void> {
+    if (!(await this.#outbox.add(request))) this.#tell('keeping');
   }
 
-  /** Resolves when the errand lies in the browser, after those before it. */
-  errand(errand: Errand): Promise<void> {
-    return this.#inTurn(() => this.#add(errand));
+  /** Resolves when the request lies in the browser, after those before it. */
+  enqueue(request: QueuedRequest): Promise<void> {
+    return this.#inTurn(() => this.#add(request));
   }
 
-  /** The first errand of a layer that is recorded from here on: the server is told of it until it is finished. */
-  begin(layerId: string, errand: Errand): Promise<void> {
-    this.#recording.set(layerId, errand.pass);
+  /** The first request of a layer that is recorded from here on: the server is told of it until it is finished. */
+  begin(layerId: string, request: QueuedRequest): Promise<void> {
+    this.#recording.set(layerId, request.pass);
     this.#pulse ??= setInterval(() => {
       for (const id of this.#recording.keys()) void this.#isAlive(id);
     }, ALIVE_EVERY);
-    return this.errand(errand);
+    return this.enqueue(request);
   }
 
   async #isAlive(layerId: string): Promise<void> {
@@ -229,7 +229,7 @@ export class Keeper {
     return over;
   }
 
-  /** Drops the errands of a layer of which all is in another one of this browser: what waits of it is not sent. */
+  /** Drops the requests of a layer of which all is in another one of this browser: what waits of it is not sent. */
   forget(songId: string, layerId: string): Promise<void> {
     this.#ended(layerId);
     return this.#inTurn(async () => {
@@ -238,7 +238,7 @@ export class Keeper {
       this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
       // The layer is gone at the server: what stays stored of it is refused there, and nothing of it is missing.
       await takeArrivals(layerId).catch(() => []);
-      await this.#queue.settle((await this.#queue.of(songId)).filter(({ errand }) => layerOf(errand) === layerId));
+      await this.#queue.settle((await this.#queue.of(songId)).filter(({ request }) => layerOf(request) === layerId));
       this.#takenOver.get(layerId)?.tell(true);
     });
   }
@@ -250,13 +250,13 @@ export class Keeper {
     this.#pulse = undefined;
   }
 
-  /** The last errand of a layer: all of its events go ahead of it. */
-  finish(layerId: string, errand: Errand): Promise<void> {
+  /** The last request of a layer: all of its events go ahead of it. */
+  finish(layerId: string, request: QueuedRequest): Promise<void> {
     return this.#inTurn(async () => {
       await this.#pack(layerId);
       this.#ended(layerId);
       this.#chunks.delete(layerId);
-      await this.#add(errand);
+      await this.#add(request);
     });
   }
 
@@ -265,12 +265,12 @@ export class Keeper {
     this.#captured.begin(recordingId, port, rate, channels);
   }
 
-  openRecording(recordingId: string, opening: Errand): void {
+  openRecording(recordingId: string, opening: QueuedRequest): void {
     this.#captured.open(recordingId, opening);
   }
 
   /** Its closing goes behind the last piece of it. */
-  closeRecording(recordingId: string, closing: Errand): void {
+  closeRecording(recordingId: string, closing: QueuedRequest): void {
     this.#captured.close(recordingId, closing);
   }
 
@@ -294,41 +294,41 @@ export class Keeper {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
   }
 
-  /** Errands of a song that wait, in order: a song that is opened meanwhile is shown with it. */
-  async waiting(songId: string): Promise<Errand[]> {
-    return (await this.#queue.of(songId)).map((w) => w.errand);
+  /** Requests of a song that wait, in order: a song that is opened meanwhile is shown with it. */
+  async waiting(songId: string): Promise<QueuedRequest[]> {
+    return (await this.#queue.of(songId)).map((w) => w.request);
   }
 
   /**
-   * An errand that the server refused: a stale change is made again on the newer song, a layer that was closed under
+   * A request that the server refused: a stale change is made again on the newer song, a layer that was closed under
    * the player's hands goes on as another one, anything else is put aside.
    */
   async #settle(refusal: Refusal): Promise<void> {
-    const { key, errand, status, data } = refusal;
+    const { key, request, status, data } = refusal;
     const newer = data as Newer | undefined;
-    if (status === 409 && isChange(errand) && newer?.document) return this.#makeAgain(errand.songId, newer, key);
-    const layer = layerOf(errand);
+    if (status === 409 && isChange(request) && newer?.document) return this.#makeAgain(request.songId, newer, key);
+    const layer = layerOf(request);
     if (status === 409 && layer !== undefined && (await this.#takeOver(layer)))
-      return this.#queue.settle([{ key, errand }]);
+      return this.#queue.settle([{ key, request }]);
     await this.#park(refusal);
   }
 
-  async #park({ key, errand, reason }: Omit<Refusal, 'status' | 'data'>): Promise<void> {
-    const of: ParkedHead = { ...groupOf(errand), songId: errand.songId, reason, at: new Date().toISOString() };
-    const parked = await this.#queue.park({ key, errand }, of).catch(async (): Promise<Parked> => {
+  async #park({ key, request, reason }: Omit<Refusal, 'status' | 'data'>): Promise<void> {
+    const of: ParkedHead = { ...groupOf(request), songId: request.songId, reason, at: new Date().toISOString() };
+    const parked = await this.#queue.park({ key, request }, of).catch(async (): Promise<Parked> => {
       // A storage that is full keeps it in memory, where the player still can save it as a file.
-      const bytes = await this.#queue.bytesOf(errand);
-      await this.#queue.settle([{ key, errand }]);
+      const bytes = await this.#queue.bytesOf(request);
+      await this.#queue.settle([{ key, request }]);
       const before = this.#parkedHere.get(of.id);
-      const row = withErrand(before?.row, of, errand);
-      this.#parkedHere.set(of.id, { row, errands: [...(before?.errands ?? []), { ...errand, bytes }] });
+      const row = withRequest(before?.row, of, request);
+      this.#parkedHere.set(of.id, { row, requests: [...(before?.requests ?? []), { ...request, bytes }] });
       return row;
     });
     this.#tellAll({ type: 'refused', parked });
   }
 
   async #makeAgain(songId: string, newer: Newer, from: number): Promise<void> {
-    const waiting = (await this.#queue.of(songId)).filter((w) => w.key >= from && isChange(w.errand));
+    const waiting = (await this.#queue.of(songId)).filter((w) => w.key >= from && isChange(w.request));
     const { again, undos, failed } = remake(newer, waiting);
     const lost = failed.flatMap(({ key, why }) => {
       const found = waiting.find((w) => w.key === key);
@@ -348,21 +348,21 @@ export class Keeper {
     return [...(await this.#queue.parked()), ...here].sort((a, b) => a.at.localeCompare(b.at));
   }
 
-  /** Errands that were refused of one pass, or of a song's changes, in their order; their bytes stay where they are. */
-  async parkedErrands(id: string): Promise<Errand[]> {
-    return [...(await this.#queue.parkedErrands(id)), ...(this.#parkedHere.get(id)?.errands ?? [])];
+  /** Requests that were refused of a pass or of a song's changes, in their order; their bytes stay where they are. */
+  async parkedRequests(id: string): Promise<QueuedRequest[]> {
+    return [...(await this.#queue.parkedRequests(id)), ...(this.#parkedHere.get(id)?.requests ?? [])];
   }
 
   /** The sound of what was refused as WAV files, one for each recording. */
   async parkedSound(id: string, at: string): Promise<Uint8Array[]> {
     const pieces = new Map<string, ParkedPiece[]>();
-    for (const errand of await this.parkedErrands(id)) {
-      const recording = recordingOf(errand);
-      const bytes = recording && (await this.#queue.bytesOf(errand));
+    for (const request of await this.parkedRequests(id)) {
+      const recording = recordingOf(request);
+      const bytes = recording && (await this.#queue.bytesOf(request));
       if (!recording || !bytes) continue;
       const own = pieces.get(recording) ?? [];
       pieces.set(recording, own);
-      own.push({ ...(errand.body as PieceFacts), bytes });
+      own.push({ ...(request.body as PieceFacts), bytes });
     }
     const files = [...pieces.values()].flatMap((own) => soundIn(own, at) ?? []);
     return transfer(
@@ -374,10 +374,10 @@ export class Keeper {
   /** Sends what was refused once more, in its order. */
   async tryAgain(id: string): Promise<void> {
     // Out of where it was first: what is refused once more is put there anew.
-    const here = this.#parkedHere.get(id)?.errands ?? [];
+    const here = this.#parkedHere.get(id)?.requests ?? [];
     this.#parkedHere.delete(id);
     await this.#inTurn(() => this.#queue.unpark(id, true));
-    for (const errand of here) await this.errand(errand);
+    for (const request of here) await this.enqueue(request);
     await this.carry();
   }
 

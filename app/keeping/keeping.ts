@@ -7,9 +7,9 @@ import { SureWorker } from '~/workers/sureWorker';
 import { gatherer } from './pageBatches';
 import type { Keeper, Said } from './keeper';
 import type { Keeping } from './outbox';
-import { parkedWords } from './refusedErrands';
+import { parkedWords } from './refusedRequests';
 import type { FeedWord } from './feed';
-import type { Errand, Parked } from './store';
+import type { QueuedRequest, Parked } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
@@ -18,13 +18,13 @@ export const useKeeping = defineStore('keeping', () => {
   const notices = useNotices();
   /** State that the keeper said last. */
   const said = ref<Keeping>('kept');
-  /** Number of errands on their way to the keeper. */
+  /** Number of requests on their way to the keeper. */
   const handing = ref(0);
   const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
   const closedFollowers = new Set<(layerId: string) => void>();
   const feedFollowers = new Set<(what: FeedWord) => void>();
-  /** Errands that the server refused, until the player has decided about them. */
+  /** Requests that the server refused, until the player has decided about them. */
   const parked = shallowRef<readonly Parked[]>([]);
   let readingParked = false;
   let readAgain = false;
@@ -163,12 +163,12 @@ export const useKeeping = defineStore('keeping', () => {
     atRisk,
     /** Sends what was refused once more. */
     tryAgain: (id: string) => keeper.tryAgain(id).finally(readParked),
-    /** Errands that were refused of one pass, or of a song's changes; and their sound, as WAV files. */
-    parkedErrands: (id: string) => keeper.parkedErrands(id),
+    /** Requests that were refused of one pass, or of a song's changes; and their sound, as WAV files. */
+    parkedRequests: (id: string) => keeper.parkedRequests(id),
     parkedSound: (id: string, at: string) => keeper.parkedSound(id, at),
-    /** Discarding of a refused errand. */
+    /** Discarding of a refused request. */
     letGo: (id: string) => keeper.letGo(id).finally(readParked),
-    /** Errands of a song that are on its way to the server. */
+    /** Requests of a song that are on its way to the server. */
     waiting: (songId: string) => keeper.waiting(songId),
     /** Told of each change that anybody makes at the server. */
     followFeed: (follower: (what: FeedWord) => void) => void feedFollowers.add(follower),
@@ -176,21 +176,22 @@ export const useKeeping = defineStore('keeping', () => {
     follow: (follower: (songId: string) => void) => void followers.add(follower),
     /** Told of a layer of this browser that another one has closed. */
     followClosed: (follower: (layerId: string) => void) => void closedFollowers.add(follower),
-    /** Drops the errands of a layer of which all is in another one. */
+    /** Drops the requests of a layer of which all is in another one. */
     forget: (songId: string, layerId: string) => handOver(() => keeper.forget(songId, layerId)),
-    errand: (errand: Errand) => handOver(() => keeper.errand(errand)),
-    /** The first errand of a layer that is recorded from here on. */
-    begin: (layerId: string, errand: Errand) => handOver(() => keeper.begin(layerId, errand)),
+    enqueue: (request: QueuedRequest) => handOver(() => keeper.enqueue(request)),
+    /** The first request of a layer that is recorded from here on. */
+    begin: (layerId: string, request: QueuedRequest) => handOver(() => keeper.begin(layerId, request)),
     /** An event of an open layer. */
     event: (songId: string, layerId: string, event: LayerEvent) => gathered.event(songId, layerId, event),
-    /** The last errand of a layer: all of its events go ahead of it. */
-    finish: (layerId: string, errand: Errand) => handOver(() => keeper.finish(layerId, errand)),
+    /** The last request of a layer: all of its events go ahead of it. */
+    finish: (layerId: string, request: QueuedRequest) => handOver(() => keeper.finish(layerId, request)),
     /** An outside instrument's sound comes by a port, straight from the audio thread. */
     capture: (recordingId: string, port: MessagePort, rate: number, channels: number) =>
       handOver(() => keeper.capture(recordingId, transfer(port, [port]), rate, channels)),
     /** It is kept from here on, and what was held of it. */
-    openRecording: (recordingId: string, opening: Errand) => handOver(() => keeper.openRecording(recordingId, opening)),
-    closeRecording: (recordingId: string, closing: Errand) =>
+    openRecording: (recordingId: string, opening: QueuedRequest) =>
+      handOver(() => keeper.openRecording(recordingId, opening)),
+    closeRecording: (recordingId: string, closing: QueuedRequest) =>
       handOver(() => keeper.closeRecording(recordingId, closing)),
     /** The events of a layer that is whole already. */
     events: (songId: string, layerId: string, events: readonly LayerEvent[], pass?: string) =>

@@ -1,18 +1,18 @@
 import type { Queue, Waiting } from './queue';
-import type { Errand } from './store';
+import type { QueuedRequest } from './store';
 import type { Milliseconds } from '~~/core/time/units';
 
 /** Away: the server does not answer. Trouble: it answers, and cannot do what is asked for now. */
 export type Keeping = 'kept' | 'keeping' | 'away' | 'trouble';
 
-/** Answer of the server to an errand it would not take. */
+/** Answer of the server to a request it would not take. */
 export interface Refusal extends Waiting {
   readonly status: number;
   readonly reason: string;
   readonly data: unknown;
 }
 
-/** Outcome of one errand. */
+/** Outcome of one request. */
 type Fared = 'done' | 'away' | HeldUp;
 interface HeldUp {
   readonly waits: Milliseconds;
@@ -31,7 +31,7 @@ const PATIENCE: Milliseconds = 8000;
 const PROBE_PATIENCE: Milliseconds = 2000;
 
 /**
- * Carries errands to the server in their order, song by song: trouble with one holds up what belongs to its song, and
+ * Carries requests to the server in their order, song by song: trouble with one holds up what belongs to its song, and
  * nothing else. They lie in the browser until the server has them: a server that is away, a reload or a crash loses
  * none. One window carries at a time.
  */
@@ -45,7 +45,7 @@ export class Outbox {
 
   /**
    * @param said told whenever the state changes; of trouble, with the server's words
-   * @param refused settles an errand that the server answered with 4xx: when it is done, the errand is no longer the
+   * @param refused settles a request that the server answered with 4xx: when it is done, the request is no longer the
    * first of its song, or is another than it was
    */
   constructor(queue: Queue, said: (state: Keeping, why: string) => void, refused: (refusal: Refusal) => Promise<void>) {
@@ -60,10 +60,10 @@ export class Outbox {
   }
 
   /** @returns whether it lies in the browser's storage */
-  async add(errand: Errand): Promise<boolean> {
+  async add(request: QueuedRequest): Promise<boolean> {
     // While the server is away that is what has to be seen; only an answer changes it.
     if (this.#state === 'kept') this.#say('keeping');
-    const stored = await this.#queue.add(errand);
+    const stored = await this.#queue.add(request);
     // A server that is away is asked by itself; nothing is gained by asking it for each piece of sound.
     if (this.#state !== 'away') void this.carry();
     return stored;
@@ -105,21 +105,21 @@ export class Outbox {
       const fared = await this.#carryOne(next);
       if (fared === 'away') return { state: 'away', waits: RETRY, why };
       if (fared === 'done') continue;
-      heldUp.add(next.errand.songId);
+      heldUp.add(next.request.songId);
       waits = Math.min(waits, fared.waits);
       why ||= fared.why;
     }
   }
 
   async #carryOne(waiting: Waiting): Promise<Fared> {
-    const { errand } = waiting;
-    const bytes = await this.#queue.bytesOf(errand);
-    if (!bytes && errand.bytesAt !== undefined) {
+    const { request } = waiting;
+    const bytes = await this.#queue.bytesOf(request);
+    if (!bytes && request.bytesAt !== undefined) {
       await this.#refused({ ...waiting, status: 410, reason: 'Its sound is gone from this browser.', data: null });
       return 'done';
     }
-    const response = await this.#send(errand, bytes);
-    // Nothing came back. Is it the server, or this one errand that it breaks off?
+    const response = await this.#send(request, bytes);
+    // Nothing came back. Is it the server, or this one request that it breaks off?
     if (!response) return (await this.#answers()) ? { waits: RETRY, why: '' } : 'away';
     if (response.status >= 500) return { waits: waitOf(response), why: (await answerOf(response)).message ?? '' };
     if (response.ok) {
@@ -134,7 +134,7 @@ export class Outbox {
     return 'done';
   }
 
-  #send({ path, method, body }: Errand, bytes: ArrayBuffer | undefined): Promise<Response | undefined> {
+  #send({ path, method, body }: QueuedRequest, bytes: ArrayBuffer | undefined): Promise<Response | undefined> {
     const headers = { 'content-type': bytes ? 'application/octet-stream' : 'application/json' };
     const signal = AbortSignal.timeout(PATIENCE);
     // Nothing came back: the caller finds out why, and sends it again.

@@ -3,10 +3,10 @@ import type { BufferedEvent, Listening, Roll, Taking } from '~~/core/lookback/bu
 import type { Command } from '~~/core/song/changes';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
-import { groupOf, withErrand } from './refusedErrands';
+import { groupOf, withRequest } from './refusedRequests';
 
 /** A request that has to reach the server, in its turn. */
-export interface Errand {
+export interface QueuedRequest {
   readonly songId: string;
   readonly method: 'POST' | 'PUT';
   readonly path: string;
@@ -30,6 +30,7 @@ export interface Parked {
   readonly reason: string;
   /** Time of the first refusal, as an ISO date and time. */
   readonly at: string;
+  /** The number of its requests; stored under the name that it had first, as the stores below are. */
   readonly errands: number;
   readonly notes: number;
   /** The length of its sound. */
@@ -38,7 +39,7 @@ export interface Parked {
   readonly isTake: boolean;
 }
 
-/** An event of an open layer that no errand carries yet. */
+/** An event of an open layer that no request carries yet. */
 export interface Arrival {
   readonly songId: string;
   readonly layerId: string;
@@ -58,12 +59,12 @@ export interface BufferFacts {
 }
 
 export interface LocalSchema extends DBSchema {
-  errands: { key: number; value: Errand; indexes: { songId: string } };
-  /** The bytes that errands bring, whether they wait or were refused. */
+  errands: { key: number; value: QueuedRequest; indexes: { songId: string } };
+  /** The bytes that requests bring, whether they wait or were refused. */
   bytes: { key: number; value: ArrayBuffer };
   parked: { key: string; value: Parked };
-  /** Errands that were refused, in that order. */
-  parkedErrands: { key: number; value: ParkedErrand; indexes: { of: string } };
+  /** Requests that were refused, in that order. */
+  parkedErrands: { key: number; value: ParkedRequest; indexes: { of: string } };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
   /** Messages of the keyboards, for look-back: a few events at a time. */
   held: { key: number; value: readonly BufferedEvent[] };
@@ -71,9 +72,9 @@ export interface LocalSchema extends DBSchema {
   heldFacts: { key: string; value: BufferFacts };
 }
 
-export interface ParkedErrand {
+export interface ParkedRequest {
   readonly of: string;
-  readonly errand: Errand;
+  readonly errand: QueuedRequest;
 }
 
 let opened: Promise<IDBPDatabase<LocalSchema>> | undefined;
@@ -94,18 +95,18 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
       if (before < 4) {
         tx.objectStore('errands').createIndex('songId', 'songId');
         db.createObjectStore('bytes', { autoIncrement: true });
-        const errands = db.createObjectStore('parkedErrands', { autoIncrement: true });
-        errands.createIndex('of', 'of');
+        const requests = db.createObjectStore('parkedErrands', { autoIncrement: true });
+        requests.createIndex('of', 'of');
         const parked = tx.objectStore('parked');
-        // Before, the errands lay in the rows.
-        const rows = (await parked.getAll()) as unknown as (Omit<Parked, 'errands'> & { errands: Errand[] })[];
+        // Before, the requests lay in the rows.
+        const rows = (await parked.getAll()) as unknown as (Omit<Parked, 'errands'> & { errands: QueuedRequest[] })[];
         await parked.clear();
         for (const { errands: all, ...of } of rows) {
-          for (const errand of all) {
-            const id = groupOf(errand).id;
+          for (const request of all) {
+            const id = groupOf(request).id;
             const there = await parked.get(id);
-            await parked.put(withErrand(there, { ...of, ...groupOf(errand) }, errand));
-            await errands.add({ of: id, errand });
+            await parked.put(withRequest(there, { ...of, ...groupOf(request) }, request));
+            await requests.add({ of: id, errand: request });
           }
         }
       }
@@ -131,6 +132,6 @@ export const piecePath = (recording: string, sequence: number, frame: number): s
 /** Address for saying that a layer is still being recorded. */
 export const alivePath = (layerId: string): string => `/api/layers/${encodeURIComponent(layerId)}/alive`;
 
-/** Test for errands of a song that still have to reach the server. */
-export const anyErrands = async (songId: string): Promise<boolean> =>
+/** Test for requests of a song that still have to reach the server. */
+export const anyQueued = async (songId: string): Promise<boolean> =>
   (await (await localStore()).countFromIndex('errands', 'songId', songId)) > 0;

@@ -87,7 +87,7 @@ function move(join: JoinState, to: Ticks): void {
               @click="pick.setJoin(join, { lift: !join.choice.lift })"
               >Lift the pedal</Choice
             >
-            <v-btn v-if="join.state === 'open'" size="x-small" @click="pick.setJoin(join, { passed: join.sign })"
+            <v-btn v-if="join.state === 'open'" size="x-small" @click="pick.setJoin(join, { passed: join.fingerprint })"
               >Sounds good</v-btn
             >
           </div>

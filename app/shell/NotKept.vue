@@ -6,7 +6,7 @@ import { midiOfLayers } from '~~/core/handover/rescue';
 import { closedWhereCutOff } from '~~/core/song/recovery';
 import { saveBytes } from '~/controls/save';
 import { useKeeping } from '~/keeping/keeping';
-import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/refusedErrands';
+import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/refusedRequests';
 import type { Parked } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
@@ -37,20 +37,20 @@ const canBeTake = ({ isTake, notes }: Parked): boolean => isTake && notes > 0 &&
 
 async function save(parked: Parked): Promise<void> {
   const stem = `Not kept ${parked.at.slice(0, 16).replaceAll(/[^0-9]+/g, '-')}`;
-  const errands = await keeping.parkedErrands(parked.id);
-  const played = layersIn(errands).filter((l) => l.events.length > 0);
+  const requests = await keeping.parkedRequests(parked.id);
+  const played = layersIn(requests).filter((l) => l.events.length > 0);
   const sound = parked.sound ? await keeping.parkedSound(parked.id, parked.at) : [];
   if (played.length) saveBytes(`${stem}.mid`, writeMidiFile(midiOfLayers(played)), 'audio/midi');
   sound.forEach((file, i) => saveBytes(`${stem}${i ? ` ${i + 1}` : ''}.wav`, file, 'audio/wav'));
   if (played.length || sound.length) return;
-  const text = JSON.stringify({ ...parked, errands }, null, 2);
+  const text = JSON.stringify({ ...parked, errands: requests }, null, 2);
   saveBytes(`${stem}.json`, new TextEncoder().encode(text), 'application/json');
 }
 
 async function makeTakes(parked: Parked): Promise<void> {
   const passId = crypto.randomUUID();
   const names = new Set<string>();
-  for (const refused of layersIn(await keeping.parkedErrands(parked.id))) {
+  for (const refused of layersIn(await keeping.parkedRequests(parked.id))) {
     const part = partFor(refused);
     if (!part) return;
     const { header, events, mode } = refused;

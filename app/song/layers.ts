@@ -4,7 +4,7 @@ import type { Layers } from '~~/core/song/reading';
 import type { Layer, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
 import { useKeeping } from '~/keeping/keeping';
-import type { Errand } from '~/keeping/store';
+import type { QueuedRequest } from '~/keeping/store';
 import { useSong } from './song';
 import { thisBrowser } from './browser';
 
@@ -24,14 +24,14 @@ export const useLayers = defineStore('layers', () => {
   /** The layers that this tab records, with what lets go of each one's lock. */
   const open = new Map<string, () => void>();
 
-  const openingOf = (header: LayerHeader, mode: Mode): Errand => ({
+  const openingOf = (header: LayerHeader, mode: Mode): QueuedRequest => ({
     songId: song.id!,
     pass: header.passId,
     method: 'POST',
     path: '/api/layers',
     body: { songId: song.id, header, mode, by: thisBrowser() },
   });
-  const closingOf = ({ header: { id, passId }, closing }: Layer): Errand => ({
+  const closingOf = ({ header: { id, passId }, closing }: Layer): QueuedRequest => ({
     songId: song.id!,
     pass: passId,
     method: 'POST',
@@ -86,9 +86,9 @@ export const useLayers = defineStore('layers', () => {
     for (const { layer, mode } of whole) {
       const { header, events } = layer;
       modes.set(header.id, mode);
-      void keeping.errand(openingOf(header, mode));
+      void keeping.enqueue(openingOf(header, mode));
       void keeping.events(song.id!, header.id, events, header.passId);
-      void keeping.errand(closingOf(layer));
+      void keeping.enqueue(closingOf(layer));
     }
   }
 

@@ -8,8 +8,8 @@ import type { Milliseconds } from '~~/core/time/units';
 import { askRevision, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
 import { strandedLayers } from '~/keeping/arrivals';
 import { useKeeping } from '~/keeping/keeping';
-import { layerOf, recordingOf } from '~/keeping/refusedErrands';
-import { anyErrands, type Errand } from '~/keeping/store';
+import { layerOf, recordingOf } from '~/keeping/refusedRequests';
+import { anyQueued, type QueuedRequest } from '~/keeping/store';
 import { useNotices } from '~/notices/notices';
 import { FRESH } from '~~/core/vocabulary/limits';
 import { thisBrowser } from './browser';
@@ -53,10 +53,10 @@ export const useOpening = defineStore('opening', () => {
     await read(songId, false, sending || sent ? undefined : asked);
   }
 
-  /** Errands of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
-  const waitingOf = async (songId: string): Promise<Errand[]> =>
+  /** Requests of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
+  const waitingOf = async (songId: string): Promise<QueuedRequest[]> =>
     // The keeper says what it cannot read.
-    (await anyErrands(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
+    (await anyQueued(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
 
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
   async function read(songId: string, anew: boolean, asked?: Promise<OpenedSong>): Promise<void> {
@@ -129,9 +129,9 @@ export const useOpening = defineStore('opening', () => {
     const stranded = await strandedLayers(songId);
     for (const id of stranded) if (!(await layers.isRecorded(id))) await keeping.rescue(id);
     // With nothing left of an earlier visit the song need not wait for the worker to start.
-    const errands = keeping.isHanding() || (await anyErrands(songId));
-    if (errands) await atMost(keeping.carry(), PATIENCE);
-    return errands || stranded.length > 0;
+    const requests = keeping.isHanding() || (await anyQueued(songId));
+    if (requests) await atMost(keeping.carry(), PATIENCE);
+    return requests || stranded.length > 0;
   }
 
   /**

@@ -59,7 +59,7 @@ export const useRecordings = defineStore('recordings', () => {
     for (const { id, by, fedAgo } of open) {
       if (locks.some((lock) => lock.name === lockOf(id)) || (by !== thisBrowser() && fedAgo < FRESH)) continue;
       const body = { songId, by: thisBrowser() };
-      void keeping.errand({ songId, method: 'POST', path: `/api/recordings/${id}/close`, body });
+      void keeping.enqueue({ songId, method: 'POST', path: `/api/recordings/${id}/close`, body });
     }
   }
 

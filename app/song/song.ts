@@ -6,7 +6,7 @@ import { afterRow, NO_HISTORY, patched, type HistoryRow, type Stacks } from '~~/
 import { ask, type OpenedSong, type Steps } from '~/api/api';
 import { useKeeping } from '~/keeping/keeping';
 import { useNotices } from '~/notices/notices';
-import type { Errand } from '~/keeping/store';
+import type { QueuedRequest } from '~/keeping/store';
 
 /** Older steps of undo are asked for when fewer than this are left here. */
 const STEPS_AT_HAND = 5;
@@ -88,7 +88,7 @@ export const useSong = defineStore('song', () => {
    * Changes of an earlier visit that are still on their way to the server: they are made on what it has, as far as they
    * were made on the same (the number alone may be the same by chance). Some of them it may have already.
    */
-  function catchUp(waiting: readonly Errand[]): void {
+  function catchUp(waiting: readonly QueuedRequest[]): void {
     for (const { path, body } of waiting) {
       const row = body as HistoryRow & { base: number; after: string | null };
       if (!document.value || !path.endsWith('/changes')) continue;
@@ -109,7 +109,7 @@ export const useSong = defineStore('song', () => {
     document.value = next;
     add({ revision: base + 1, ...row });
     const songId = id.value!;
-    void keeping.errand({
+    void keeping.enqueue({
       songId,
       method: 'POST',
       path: `/api/songs/${encodeURIComponent(songId)}/changes`,

@@ -7,7 +7,7 @@ import { laneOf, restore } from '~~/core/performance/controls';
 import { MEANT_AHEAD } from '~~/core/performance/intendedPlace';
 import { bytesFromMessage, type ControlMessage, type KeyMessage } from '~~/core/performance/messages';
 import { soundStretches, unsounded } from '~~/core/song/sound';
-import { soundedAgain, soundedStretches, soundSigns } from '~~/core/song/soundedAgain';
+import { soundedAgain, soundedStretches, soundFingerprints } from '~~/core/song/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
@@ -42,7 +42,7 @@ interface Due {
 interface Under extends PlaysOut {
   /** As they were when it began: a tempo that is changed meanwhile ends it. */
   readonly maps: SongMaps;
-  readonly signs: readonly string[];
+  readonly fingerprints: readonly string[];
   readonly due: readonly Due[];
   readonly outlet: Outlet;
   readonly recording: string;
@@ -112,7 +112,7 @@ export const usePlayOut = defineStore('playOut', () => {
       .flatMap((e): Due[] => ('message' in e ? [{ context: e.at, message: e.message }] : []))
       .sort((a, b) => a.context - b.context);
     under = {
-      ...{ ...wanted, ...recorded, maps, signs: soundSigns(line, maps), due, outlet, sent: 0, lastAt: 0 },
+      ...{ ...wanted, ...recorded, maps, fingerprints: soundFingerprints(line, maps), due, outlet, sent: 0, lastAt: 0 },
       ...{ late: new Set(), keys: new Set(), values: new Map() },
     };
     send(performance.now());
@@ -182,7 +182,7 @@ export const usePlayOut = defineStore('playOut', () => {
     letGo(was, at >= maps.endSeconds - 1e-3 ? RINGS * 1000 : 0);
     const about = { id: crypto.randomUUID(), recording: was.recording, input: was.input, at: new Date().toISOString() };
     const from = secondsAt(maps.tempo, barStart(maps.meter, was.first));
-    const again = soundedAgain(about, was.signs, maps, { from, to: at }, was.late);
+    const again = soundedAgain(about, was.fingerprints, maps, { from, to: at }, was.late);
     const name = song.document?.parts.find((p) => p.id === was.part)?.name ?? '';
     if (!again) {
       notices.say(`No bar of ${name} came to be sounded again from its beginning to its end, so nothing was changed.`);

@@ -7,7 +7,7 @@ import type { NoteLine } from './noteLines';
 /**
  * Notes of a client's lines, each with its bars where they are sure.
  * @param of version that they speak of; null before anything went out
- * @param heardAt sign of what some bars sound like (`signOfBars`)
+ * @param heardAt fingerprint of what some bars sound like (`fingerprintOfBars`)
  */
 export const newNotes = (
   lines: readonly NoteLine[],

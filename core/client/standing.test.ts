@@ -6,33 +6,33 @@ import { checksOf } from '../handover/checks';
 import { USUAL_DELIVERY } from '../handover/delivery';
 import { deliveryNote } from '../handover/sheets';
 import { change } from '../song/changes';
-import { answeredIn, mayBeDone, noteBarsWords, signOfBars, signsThen } from './standing';
+import { answeredIn, mayBeDone, noteBarsWords, fingerprintOfBars, fingerprintsThen } from './standing';
 
 const note = (over: Partial<ClientNote> = {}): ClientNote => ({
   ...{ id: 'n', text: 'bar 2 too busy', bars: [{ first: 2, last: 2 }], of: 1, heard: '', done: null },
   ...over,
 });
-const signs = (...bars: string[]) => new Map([['piano', bars]]);
+const fingerprints = (...bars: string[]) => new Map([['piano', bars]]);
 
 describe('a client’s note', () => {
   it('may be done once its bars sound otherwise, and not when others do', () => {
-    const open = note({ heard: signOfBars([{ first: 2, last: 2 }], signs('a', 'b', 'c')) });
-    expect(mayBeDone(open, signs('a', 'b', 'c'))).toBe(false);
-    expect(mayBeDone(open, signs('x', 'b', ''))).toBe(false);
-    expect(mayBeDone(open, signs('a', 'x', 'c'))).toBe(true);
-    expect(mayBeDone(note({ ...open, done: { answer: '', in: null } }), signs('a', 'x', 'c'))).toBe(false);
-    expect(mayBeDone(note({ ...open, bars: null }), signs('a', 'x', 'c'))).toBe(false);
+    const open = note({ heard: fingerprintOfBars([{ first: 2, last: 2 }], fingerprints('a', 'b', 'c')) });
+    expect(mayBeDone(open, fingerprints('a', 'b', 'c'))).toBe(false);
+    expect(mayBeDone(open, fingerprints('x', 'b', ''))).toBe(false);
+    expect(mayBeDone(open, fingerprints('a', 'x', 'c'))).toBe(true);
+    expect(mayBeDone(note({ ...open, done: { answer: '', in: null } }), fingerprints('a', 'x', 'c'))).toBe(false);
+    expect(mayBeDone(note({ ...open, bars: null }), fingerprints('a', 'x', 'c'))).toBe(false);
     // A part that plays nothing there is of no account.
-    expect(mayBeDone(open, new Map([...signs('a', 'b', 'c'), ['pad', ['p', '', 'p']]]))).toBe(false);
-    expect(mayBeDone(open, new Map([...signs('a', 'b', 'c'), ['pad', ['', 'p', '']]]))).toBe(true);
+    expect(mayBeDone(open, new Map([...fingerprints('a', 'b', 'c'), ['pad', ['p', '', 'p']]]))).toBe(false);
+    expect(mayBeDone(open, new Map([...fingerprints('a', 'b', 'c'), ['pad', ['', 'p', '']]]))).toBe(true);
   });
 
   it('is held against what went out, of parts that did', () => {
     const song = newSong('x', 'piano');
     const handed = { at: '', version: 1, bars: ['a', 'b'] };
     const out = { ...song, parts: [{ ...song.parts[0]!, handed }] };
-    expect(signsThen(out, new Map([...signs('z', 'z'), ['pad', ['p']]]))).toEqual(
-      new Map([...signs('a', 'b'), ['pad', ['p']]]),
+    expect(fingerprintsThen(out, new Map([...fingerprints('z', 'z'), ['pad', ['p']]]))).toEqual(
+      new Map([...fingerprints('a', 'b'), ['pad', ['p']]]),
     );
   });
 

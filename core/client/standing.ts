@@ -3,24 +3,24 @@ import type { SongDocument } from '../document/document';
 import { fingerprint } from '../document/take';
 import type { Bars, Form } from './meant';
 
-/** Signs of what each bar of a song sounds like, by part (`partSigns`). */
-export type SongSigns = ReadonlyMap<string, readonly string[]>;
+/** Fingerprints of what each bar of a song sounds like, by part (`partFingerprints`). */
+export type SongFingerprints = ReadonlyMap<string, readonly string[]>;
 
 /** The same when something went out, of parts that did; what has not is as it is now. */
-export const signsThen = ({ parts }: SongDocument, now: SongSigns): SongSigns =>
-  new Map([...now].map(([id, signs]) => [id, parts.find((p) => p.id === id)?.handed?.bars ?? signs]));
+export const fingerprintsThen = ({ parts }: SongDocument, now: SongFingerprints): SongFingerprints =>
+  new Map([...now].map(([id, fingerprints]) => [id, parts.find((p) => p.id === id)?.handed?.bars ?? fingerprints]));
 
-/** Sign of what some bars sound like, in all parts together. */
-export function signOfBars(bars: readonly Bars[], signs: SongSigns): string {
-  const heard = [...signs].map(
+/** Fingerprint of what some bars sound like, in all parts together. */
+export function fingerprintOfBars(bars: readonly Bars[], fingerprints: SongFingerprints): string {
+  const heard = [...fingerprints].map(
     ([id, all]) => [id, bars.flatMap(({ first, last }) => all.slice(first - 1, last))] as const,
   );
   return fingerprint(JSON.stringify(heard.filter(([, all]) => all.some(Boolean)).sort()));
 }
 
 /** Test for an open note whose bars sound other than they did when it came: it may be done. */
-export const mayBeDone = ({ done, bars, heard }: ClientNote, signs: SongSigns): boolean =>
-  done === null && bars !== null && heard !== signOfBars(bars, signs);
+export const mayBeDone = ({ done, bars, heard }: ClientNote, fingerprints: SongFingerprints): boolean =>
+  done === null && bars !== null && heard !== fingerprintOfBars(bars, fingerprints);
 
 /** "the whole song", "Chorus 2", "bars 3–4 and 7"; nothing while nobody has said which. */
 export function noteBarsWords(bars: readonly Bars[] | null, form: Pick<Form, 'bars' | 'sections'>): string {

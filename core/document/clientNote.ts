@@ -16,7 +16,10 @@ const clientNote = z.object({
     .nullable(),
   /** Version that it speaks of; null for one that was written before anything went out. */
   of: z.number().int().min(1).nullable(),
-  /** Sign of what those bars sounded like when it came (`signOfBars`); empty while nobody has said which they are. */
+  /**
+   * Fingerprint of what those bars sounded like when it came (`fingerprintOfBars`); empty while nobody has said which
+   * they are.
+   */
   heard: z.string().max(40),
   /**
    * With a word of answer, which may be empty, and the version that told it, null until one has; null while the note

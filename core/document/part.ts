@@ -18,7 +18,7 @@ const handedSchema = z
     at: z.string(),
     /** Version of the song's delivery. */
     version: z.number().int().min(1),
-    /** Sign of each bar's sound, bar 1 first, as `barSigns` says it. */
+    /** Fingerprint of each bar's sound, bar 1 first, as `barFingerprints` says it. */
     bars: z.array(z.string().max(40)).max(MOST_BARS).readonly(),
   })
   .readonly();

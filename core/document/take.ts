@@ -95,7 +95,7 @@ export const joinSchema = z
     lift: z.boolean(),
     drop: z.array(noteId).max(200).readonly(),
     keep: z.array(noteId).max(200).readonly(),
-    /** Sign of its surroundings when it was passed by ear; null where it was not. */
+    /** Fingerprint of its surroundings when it was passed by ear; null where it was not. */
     passed: z.string().max(40).nullable(),
   })
   .readonly();

@@ -8,7 +8,7 @@ import { recipeOf } from '../timing/recipe';
 import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
 import { tuningWords } from '../vocabulary/tuning';
-import { partSigns } from '../song/barStates';
+import { partFingerprints } from '../song/barStates';
 import { lineOf, type Layers, type TakeReader, songReader } from '../song/reading';
 
 /** Changes against what was there when a version went out. */
@@ -140,15 +140,15 @@ export function changedSince(
   );
   const changed = parts.flatMap((part): ChangedPart[] => {
     const version = out.find((v) => v.parts.includes(part.id));
-    const signs = partSigns(part, lineOf(part, read, maps), layers, now, maps);
-    const played = signs.flatMap((s, i) => (s ? [i + 1] : []));
+    const fingerprints = partFingerprints(part, lineOf(part, read, maps), layers, now, maps);
+    const played = fingerprints.flatMap((s, i) => (s ? [i + 1] : []));
     const { id, name } = part;
     if (!version) return played.length ? [{ id, name, since: null, bars: played, words: ['a new part'] }] : [];
     const { document, number } = version;
     const { then, readThen } = reads.get(document)!;
     const old = document.parts.find((p) => p.id === id)!;
-    const oldSigns = partSigns(old, lineOf(old, readThen, then), layers, document, then);
-    const bars = signs.flatMap((s, i) => (s === (oldSigns[i] ?? '') ? [] : [i + 1]));
+    const oldFingerprints = partFingerprints(old, lineOf(old, readThen, then), layers, document, then);
+    const bars = fingerprints.flatMap((s, i) => (s === (oldFingerprints[i] ?? '') ? [] : [i + 1]));
     const words = [
       // A song that has changed since, but before the newest version, is said of the part: of the song nothing is said.
       ...(version === newest ? [] : songWords(document, now)),

@@ -39,7 +39,7 @@ export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 
 export interface Check {
   readonly kind: CheckKind;
   /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
-  readonly sign: string;
+  readonly fingerprint: string;
   readonly part: string | null;
   /** Place in the song, for one that has a place. */
   readonly at: Ticks | null;
@@ -50,7 +50,7 @@ export interface Check {
 }
 
 /** The same before it is known of which part, with what it is about. */
-export type Found = Omit<Check, 'sign' | 'part'> & { readonly about: unknown };
+export type Found = Omit<Check, 'fingerprint' | 'part'> & { readonly about: unknown };
 
 /** A part that is looked at, with what is read of it once for all checks. */
 export interface Looked {

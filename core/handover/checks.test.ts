@@ -4,7 +4,7 @@ import { mapsOf } from '../document/maps';
 import { newTake } from '../document/take';
 import { change } from '../song/changes';
 import { lineOf, takeReader } from '../song/reading';
-import { soundedAgain, soundSigns } from '../song/soundedAgain';
+import { soundedAgain, soundFingerprints } from '../song/soundedAgain';
 import { foundIn, played } from '../testing/delivered';
 import { at, bend, HEARD, layer, off, on, pedal } from '../testing/layers';
 import { checksOf, clippedCheck, openChecks, type CheckKind } from './checks';
@@ -205,8 +205,13 @@ describe('before it goes', () => {
     const sections = [section('Verse 1', 4), section('Verse 2', 4)];
     const { song, checks, layers } = foundIn([played('piano', beats([1, 2, 3, 4, 5, 6, 7]))], { sections });
     expect(checks).toHaveLength(1);
-    const { sign, words } = checks[0]!;
-    const waived = change(song, { type: 'wave through', check: sign, words, reason: 'The strings have it' }).document;
+    const { fingerprint, words } = checks[0]!;
+    const waived = change(song, {
+      type: 'wave through',
+      check: fingerprint,
+      words,
+      reason: 'The strings have it',
+    }).document;
     const again = (now: typeof song) => checksOf(now, now.parts, layers, mapsOf(now));
     expect(openChecks(again(waived), waived)).toEqual([]);
     const shorter = {
@@ -214,7 +219,7 @@ describe('before it goes', () => {
       parts: [{ ...waived.parts[0]!, comp: [{ from: 0, to: 20 * 960, takeId: 'take of piano' }] }],
     };
     expect(openChecks(again(shorter), shorter)).toHaveLength(1);
-    const back = change(waived, { type: 'wave through', check: sign, words, reason: '' }).document;
+    const back = change(waived, { type: 'wave through', check: fingerprint, words, reason: '' }).document;
     expect(openChecks(again(back), back)).toHaveLength(1);
   });
 
@@ -266,9 +271,9 @@ describe('before it goes', () => {
       const treated = sounding({ treatments: [{ id: 't', from: 0, to: 3840, ...recipe }] });
       const maps = mapsOf(foundIn([treated]).song);
       const read = takeReader(new Map(treated.layers), []);
-      const signs = soundSigns(lineOf(treated.part, read, maps), maps);
+      const fingerprints = soundFingerprints(lineOf(treated.part, read, maps), maps);
       const about = { id: 'a', recording: 'b', input: 0, at: '' };
-      const again = soundedAgain(about, signs, maps, { from: 0, to: maps.endSeconds })!;
+      const again = soundedAgain(about, fingerprints, maps, { from: 0, to: maps.endSeconds })!;
       const sounded = { ...treated, part: { ...treated.part, soundedAgain: [again] } };
       expect(kinds(foundIn([sounded]))).toEqual([]);
       const treatments = [{ id: 't', from: 0, to: 3840, ...recipe, offset: 12 }];

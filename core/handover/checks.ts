@@ -144,7 +144,7 @@ function joins({ part, reader, maps }: Looked): Found[] {
   return joinsOf(part, read, maps.tempo, maps.meter)
     .filter((j) => j.state === 'open')
     .map((j): Found => ({
-      ...{ kind: 'join', about: [j.at, j.sign], at: j.at, station: 'pick', mend: null },
+      ...{ kind: 'join', about: [j.at, j.fingerprint], at: j.at, station: 'pick', mend: null },
       words: `the join at ${placeWords(j.at, maps.meter)} wants a look`,
     }));
 }
@@ -232,7 +232,13 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
     const taken = eachOnce([...song.parts.filter((p) => p !== part).map((p) => `${p.name}.`), names[i]!]).at(-1)!;
     const name = taken.slice(0, -1);
     found.push({
-      ...{ kind: 'one name', sign: signOf('one name', part.id, part.name), part: part.id, at: null, station: 'play' },
+      ...{
+        kind: 'one name',
+        fingerprint: fingerprintOf('one name', part.id, part.name),
+        part: part.id,
+        at: null,
+        station: 'play',
+      },
       words: `has the same name as another part: its files would be told apart by a number only`,
       mend: { words: `call it ${name}`, command: { type: 'set part', part: part.id, to: { name } } },
     });
@@ -241,7 +247,7 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
     const over = offset + length - maps.endSeconds;
     if (midi || over < BACKING_RINGS) continue;
     found.push({
-      ...{ kind: 'backing longer', sign: signOf('backing longer', id, [length, offset, song.bars]) },
+      ...{ kind: 'backing longer', fingerprint: fingerprintOf('backing longer', id, [length, offset, song.bars]) },
       ...{ part: null, at: maps.end, station: 'set-up', mend: null },
       words: `The backing ${name} goes on for ${Math.round(over)} s after the song’s last bar`,
     });
@@ -250,7 +256,12 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
   for (const { id, text, bars, done } of song.clientNotes) {
     if (done) continue;
     found.push({
-      ...{ kind: 'client note', sign: signOf('client note', null, [id, text]), part: null, station: 'play' },
+      ...{
+        kind: 'client note',
+        fingerprint: fingerprintOf('client note', null, [id, text]),
+        part: null,
+        station: 'play',
+      },
       at: bars ? barStart(maps.meter, bars[0]!.first) : null,
       words: `A note is open${bars ? `, on ${noteBarsWords(bars, form)}` : ''}: ${text}`,
       mend: {
@@ -262,7 +273,7 @@ function ofSong(song: SongDocument, parts: readonly Part[], maps: SongMaps): Che
   return found;
 }
 
-const signOf = (kind: CheckKind, part: string | null, about: unknown): string =>
+const fingerprintOf = (kind: CheckKind, part: string | null, about: unknown): string =>
   `${kind} ${fingerprint(JSON.stringify([part, about]))}`;
 
 const LOOKS = [...[silent, mended, leftOn, outside, notPlayed, joins, ears, offEveryLine, marked], soundChecks];
@@ -286,7 +297,7 @@ export function checksOf(
     return [...found, ...neverMeasured(looked, layers)].map(({ about, ...rest }): Check => ({
       ...rest,
       part: part.id,
-      sign: signOf(rest.kind, part.id, about),
+      fingerprint: fingerprintOf(rest.kind, part.id, about),
     }));
   });
   return [...all, ...ofSong(song, parts, maps)];
@@ -308,7 +319,13 @@ export function clippedCheck(
   return {
     trimDb: to,
     check: {
-      ...{ kind: 'clipped', sign: signOf('clipped', null, over), part: null, at: null, station: 'hand-over' },
+      ...{
+        kind: 'clipped',
+        fingerprint: fingerprintOf('clipped', null, over),
+        part: null,
+        at: null,
+        station: 'hand-over',
+      },
       words: `${names} would clip, by ${most.toFixed(1)} dB: ${Math.abs(to)} dB less for all files mends it`,
       mend: null,
     },
@@ -317,4 +334,4 @@ export function clippedCheck(
 
 /** The checks that nobody has waved through as they are now. */
 export const openChecks = (checks: readonly Check[], { waived }: Pick<SongDocument, 'waived'>): Check[] =>
-  checks.filter((c) => !waived.some((w) => w.check === c.sign));
+  checks.filter((c) => !waived.some((w) => w.check === c.fingerprint));

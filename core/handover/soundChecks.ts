@@ -43,7 +43,7 @@ function soundStays({ part, sounds, maps }: Looked): Found[] {
   const at = Math.max(0, changed[0]!.from);
   return [
     {
-      ...{ kind: 'sound stays', about: changed.map((s) => s.sign), at, station: 'tidy', mend: null },
+      ...{ kind: 'sound stays', about: changed.map((s) => s.fingerprint), at, station: 'tidy', mend: null },
       words: `its notes are treated or changed by hand, and its recorded sound is as it was played, from ${placeWords(
         at,
         maps.meter,
@@ -65,7 +65,7 @@ function anotherTempo({ sounds, maps }: Looked): Found[] {
   const at = Math.max(0, off[0]!.from);
   return [
     {
-      ...{ kind: 'another tempo', about: off.map((s) => s.sign), at, station: 'set-up', mend: null },
+      ...{ kind: 'another tempo', about: off.map((s) => s.fingerprint), at, station: 'set-up', mend: null },
       words: `take ${off[0]!.take.number} was recorded in another tempo, and its sound does not follow the bars`,
     },
   ];

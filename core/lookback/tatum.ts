@@ -62,8 +62,8 @@ export function tatumCost({ length, places, error }: Tatum): number {
   );
 }
 
-/** The same places give the same sign, and others hardly ever. */
-const signOf = (places: readonly number[]): string => {
+/** The same places give the same fingerprint, and others hardly ever. */
+const fingerprintOf = (places: readonly number[]): string => {
   let sum = 0;
   for (const place of places) sum = (Math.imul(sum, 31) + place) | 0;
   return `${places.at(-1)!} ${sum}`;
@@ -75,7 +75,7 @@ export function tatums(strikes: readonly Strike[]): Tatum[] {
   for (let length = SHORTEST; length < LONGEST; length *= STEP) {
     const tatum = follow(strikes, length);
     if (!tatum) continue;
-    const key = signOf(tatum.places);
+    const key = fingerprintOf(tatum.places);
     const known = found.get(key);
     const now = tatumCost(tatum);
     if (!known || now < known.cost) found.set(key, { tatum, cost: now });

@@ -247,8 +247,8 @@ describe('a join', () => {
     const read = (of: Reading) => (id: string) => (id === 'a' ? of : free);
     const [open] = joinsOf({ comp, joins: [] }, read(held), tempo, meter);
     expect(open!.state).toBe('open');
-    const { at, before, after, choice, sign } = open!;
-    const passed: Join = { at, before, after, ...choice, drop: [], keep: [], passed: sign };
+    const { at, before, after, choice, fingerprint } = open!;
+    const passed: Join = { at, before, after, ...choice, drop: [], keep: [], passed: fingerprint };
     const stateOf = (of: Reading) => joinsOf({ comp, joins: [passed] }, read(of), tempo, meter)[0]!.state;
     expect(stateOf(held)).toBe('passed');
     expect(stateOf({ ...held, notes: [note('a:0', 60, 0, 2000), ...held.notes.slice(1)] })).toBe('passed');

@@ -40,8 +40,8 @@ export interface JoinState {
   readonly open: readonly Finding[];
   readonly choice: JoinChoice;
   readonly state: 'clean' | 'mended' | 'passed' | 'open';
-  /** Sign of its surroundings: it changes when something near it does. */
-  readonly sign: string;
+  /** Fingerprint of its surroundings: it changes when something near it does. */
+  readonly fingerprint: string;
 }
 
 /** Number of notes of a take on either side that are compared at least, with a bar. */
@@ -129,8 +129,8 @@ const isMended = (finding: Finding, { held, lift, drop, keep }: JoinChoice): boo
 /** Reads a part's takes; silence for one that is not there. */
 export type ReadingOf = (takeId: string) => Reading;
 
-/** Sign of what there is within a beat of a join, as short text. */
-function signOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
+/** Fingerprint of what there is within a beat of a join, as short text. */
+function fingerprintOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
   const near = ({ notes, controls }: Reading, { down }: AtPlace) => {
     const begin = firstFrom(notes, at - BEAT);
     // Notes that ring into that beat from before are down at the place, or end within the beat.
@@ -194,11 +194,11 @@ export function joinsOf(
     const choice: JoinChoice = stored ?? AS_IT_FALLS;
     const findings = findingsAt(place, at, tempo, meter);
     const open = findings.filter((f) => !isMended(f, choice));
-    const sign = signOf(place, at, choice);
-    const judged = stored?.passed === sign ? 'passed' : 'open';
+    const fingerprint = fingerprintOf(place, at, choice);
+    const judged = stored?.passed === fingerprint ? 'passed' : 'open';
     const ok = findings.length === 0 ? 'clean' : 'mended';
     const state = open.length === 0 ? ok : judged;
-    return { at, before, after, findings, open, choice, state, sign };
+    return { at, before, after, findings, open, choice, state, fingerprint };
   });
 }
 

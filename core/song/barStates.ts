@@ -19,10 +19,10 @@ export interface BarRun {
 }
 
 /**
- * Signs of what each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck or
- * moved: the same text, the same notes and controllers, to the tick, as a file has them.
+ * Fingerprints of what each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck
+ * or moved: the same text, the same notes and controllers, to the tick, as a file has them.
  */
-export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: number): string[] {
+export function barFingerprints({ notes, controls }: Reading, meter: MeterMap, bars: number): string[] {
   const said: (string | number)[][] = Array.from({ length: bars }, () => []);
   const inBar = (at: number) => said[Math.max(1, barAt(meter, at)) - 1];
   for (const { start, end, key, velocity, release } of notes)
@@ -32,7 +32,7 @@ export function barSigns({ notes, controls }: Reading, meter: MeterMap, bars: nu
 }
 
 /** The same of a part, with the sound that was recorded of it where it is heard as that. */
-export function partSigns(
+export function partFingerprints(
   part: Part,
   line: Reading,
   layers: Layers,
@@ -40,15 +40,15 @@ export function partSigns(
   maps: SongMaps,
 ): string[] {
   const { meter } = maps;
-  const signs = barSigns(line, meter, song.bars);
-  if (part.heardAs !== 'recorded') return signs;
+  const fingerprints = barFingerprints(line, meter, song.bars);
+  if (part.heardAs !== 'recorded') return fingerprints;
   const again = soundedStretches(part, line, maps);
   const stretches = soundStretches(part, layers, frameOf(song, meter), again);
-  return signs.map((sign, i) => {
+  return fingerprints.map((played, i) => {
     const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
-    const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.sign);
+    const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.fingerprint);
     for (const { again: own, first, last } of again) if (first <= i + 1 && i + 1 <= last) sounds.push(own.id);
-    return sounds.length > 0 ? fingerprint(JSON.stringify([sign, sounds])) : sign;
+    return sounds.length > 0 ? fingerprint(JSON.stringify([played, sounds])) : played;
   });
 }
 
@@ -86,11 +86,11 @@ export function barStates(
       return false;
     }) ?? true;
   for (const take of part.takes) if (saysMore(take)) for (const { start } of read(take).notes) played.add(barOf(start));
-  const signs = part.handed ? partSigns(part, line, layers, song, maps) : [];
+  const fingerprints = part.handed ? partFingerprints(part, line, layers, song, maps) : [];
   return Array.from({ length: song.bars }, (_, i) => {
     const bar = i + 1;
     if (!heard.has(bar)) return played.has(bar) ? 'recorded' : 'empty';
-    if (part.handed && part.handed.bars[i] === signs[i]) return 'handed over';
+    if (part.handed && part.handed.bars[i] === fingerprints[i]) return 'handed over';
     const treated = part.treatments.some((t) => barAt(maps.meter, t.from) <= bar && barAt(maps.meter, t.to - 1) >= bar);
     return treated ? 'tidied' : 'picked';
   });

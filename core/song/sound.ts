@@ -66,7 +66,7 @@ export interface SoundStretch extends TickRange {
   readonly take: Take;
   readonly layer: Layer;
   /** Another, where it sounds otherwise. */
-  readonly sign: string;
+  readonly fingerprint: string;
 }
 
 /** Ranges of a stretch that lie outside others. */
@@ -104,8 +104,8 @@ export const soundStretches = (
       return outside(whole, again).map(({ from, to }) => {
         const other = layerTransposition(layer, transposition, warp);
         const key = other.length > 0 ? [other] : [];
-        const sign = JSON.stringify([id, from, to, placementOf(take, id), take.windows[id] ?? null, ...key]);
-        return { from, to, take, layer, sign };
+        const fingerprint = JSON.stringify([id, from, to, placementOf(take, id), take.windows[id] ?? null, ...key]);
+        return { from, to, take, layer, fingerprint };
       });
     });
   });

@@ -13,7 +13,7 @@ import { secondsAt } from '../time/tempo';
 import { change } from './changes';
 import { asItWasPlayed, takeReader } from './reading';
 import { soundOfLine, soundStretches, type SoundSources } from './sound';
-import { soundedAgain, soundedStretches, soundSigns } from './soundedAgain';
+import { soundedAgain, soundedStretches, soundFingerprints } from './soundedAgain';
 
 const BARS = 8;
 const BAR = 3840;
@@ -38,7 +38,7 @@ const about = (id: string): Pick<SoundedAgain, 'id' | 'recording' | 'input' | 'a
   ...{ id, recording: `${id}-sound`, input: 0.02, at: AT },
 });
 const soundedOnce = (line: Reading, id = 'a', rolled = WHOLE, late?: Set<number>): SoundedAgain =>
-  soundedAgain(about(id), soundSigns(line, maps), maps, rolled, late)!;
+  soundedAgain(about(id), soundFingerprints(line, maps), maps, rolled, late)!;
 const barsIn = (all: readonly SoundedAgain[], line: Reading, now = maps): number[] =>
   soundedStretches({ soundedAgain: all }, line, now).flatMap(({ first, last }) =>
     Array.from({ length: last - first + 1 }, (_, i) => first + i),
@@ -102,8 +102,8 @@ describe('a line that was sounded again', () => {
     const some = soundedOnce(plain, 'a', { from: 2, to: 11.9 }, new Set([3]));
     expect([some.first, some.bars.length]).toEqual([2, 4]);
     expect(barsIn([some], plain)).toEqual([2, 4, 5]);
-    expect(soundedAgain(about('a'), soundSigns(plain, maps), maps, { from: 2.5, to: 3.9 })).toBeNull();
-    expect(soundedAgain(about('a'), soundSigns(plain, maps), maps, { from: 2, to: 4 }, new Set([2]))).toBeNull();
+    expect(soundedAgain(about('a'), soundFingerprints(plain, maps), maps, { from: 2.5, to: 3.9 })).toBeNull();
+    expect(soundedAgain(about('a'), soundFingerprints(plain, maps), maps, { from: 2, to: 4 }, new Set([2]))).toBeNull();
   });
 
   it('keeps its sound behind a bar that runs in another tempo now', () => {
@@ -170,7 +170,7 @@ describe('a line that was sounded again', () => {
         const line = lineWith(...played.map((n, i) => note(`n${i}`, n.start, n.start + n.length, n.key)));
         const rolled = { from: Math.min(a, b), to: Math.max(a, b) };
         const first = soundedOnce(line, 'a');
-        const second = soundedAgain(about('b'), soundSigns(line, maps), maps, rolled);
+        const second = soundedAgain(about('b'), soundFingerprints(line, maps), maps, rolled);
         const all = second ? [first, second] : [first];
         expect(barsIn(all, line)).toHaveLength(BARS);
         let now = line;

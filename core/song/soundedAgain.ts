@@ -32,10 +32,10 @@ function barMeant({ meter }: SongMaps, note: { readonly start: Ticks; readonly e
 }
 
 /**
- * Signs of what each bar of a line asks of an instrument, bar 1 first, as short text: its notes and controllers, what
- * rings into it, what the controllers hold as it begins, and its tempo. The same text, the same sound.
+ * Fingerprints of what each bar of a line asks of an instrument, bar 1 first, as short text: its notes and controllers,
+ * what rings into it, what the controllers hold as it begins, and its tempo. The same text, the same sound.
  */
-export function soundSigns({ notes, controls }: Reading, maps: SongMaps): string[] {
+export function soundFingerprints({ notes, controls }: Reading, maps: SongMaps): string[] {
   const { meter, tempo } = maps;
   const count = barsOf(maps);
   const said: (string | number)[][] = Array.from({ length: count }, () => []);
@@ -68,25 +68,25 @@ export function soundSigns({ notes, controls }: Reading, maps: SongMaps): string
 
 /**
  * Record of a line that was played out.
- * @param signs the whole line's, as it was played out
+ * @param fingerprints the whole line's, as it was played out
  * @param rolled from where to where the rolling clock went while it was
  * @param late bars in which something was sent late: their sound is not the line's
  * @returns null where no bar is whole
  */
 export function soundedAgain(
   about: Pick<SoundedAgain, 'id' | 'recording' | 'input' | 'at'>,
-  signs: readonly string[],
+  fingerprints: readonly string[],
   { tempo, meter }: SongMaps,
   rolled: { readonly from: Seconds; readonly to: Seconds },
   late: ReadonlySet<number> = new Set(),
 ): SoundedAgain | null {
   const bars: { at: Seconds; sign: string }[] = [];
   let first = 0;
-  signs.forEach((sign, i) => {
+  fingerprints.forEach((sign, i) => {
     const [at, ends] = [secondsAt(tempo, barStart(meter, i + 1)), secondsAt(tempo, barStart(meter, i + 2))];
     if (at < rolled.from - HAIR || ends > rolled.to + HAIR) return;
     first ||= i + 1;
-    // A bar with no sign is none of the line's.
+    // A bar with no fingerprint is none of the line's.
     bars.push({ at, sign: late.has(i + 1) ? '' : sign });
   });
   return bars.some((b) => b.sign) ? { ...about, first, bars } : null;
@@ -105,10 +105,10 @@ export function soundedStretches(
   known: (recording: string) => boolean = () => true,
 ): SoundedStretch[] {
   if (all.length === 0) return [];
-  const signs = soundSigns(line, maps);
+  const fingerprints = soundFingerprints(line, maps);
   const newest = all.filter((a) => known(a.recording)).reverse();
   const found: SoundedStretch[] = [];
-  signs.forEach((sign, i) => {
+  fingerprints.forEach((sign, i) => {
     const bar = i + 1;
     const again = newest.find(({ first, bars }) => bars[bar - first]?.sign === sign);
     if (!again) return;

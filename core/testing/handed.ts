@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { barSigns } from '../song/barStates';
+import { barFingerprints } from '../song/barStates';
 import { change } from '../song/changes';
 import { lineOf, takeReader, type Layers } from '../song/reading';
 
@@ -8,6 +8,9 @@ import { lineOf, takeReader, type Layers } from '../song/reading';
 export function handedOver(song: SongDocument, layers: Layers, version = 1): SongDocument {
   const maps = mapsOf(song);
   const read = takeReader(layers, song.clocks);
-  const parts = song.parts.map((p) => ({ id: p.id, bars: barSigns(lineOf(p, read, maps), maps.meter, song.bars) }));
+  const parts = song.parts.map((p) => ({
+    id: p.id,
+    bars: barFingerprints(lineOf(p, read, maps), maps.meter, song.bars),
+  }));
   return change(song, { type: 'hand over', parts, version, at: '' }).document;
 }

@@ -188,6 +188,6 @@ export async function withNotes(
 
 /** The song with those checks waved through that are still found in it; of what would clip, nothing is known here. */
 function withFound(document: SongDocument, layers: Layers, wanted: readonly Part[]): SongDocument {
-  const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.sign));
+  const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.fingerprint));
   return { ...document, waived: document.waived.filter((w) => found.has(w.check) || w.check.startsWith('clipped')) };
 }

@@ -47,7 +47,7 @@ export interface Source {
 
 /** Counts up whenever a summary says something else of the same song. */
 const MADE = 4;
-const signOf = ({ id, revision, delivery, version }: Source): string =>
+const fingerprintOf = ({ id, revision, delivery, version }: Source): string =>
   fingerprint(JSON.stringify([MADE, id, revision, delivery, version]));
 
 /** @returns undefined where there is no such song */
@@ -88,8 +88,9 @@ export async function keptSummaries(db: Database): Promise<ReadonlyMap<string, s
 }
 
 /**
- * A song as the Desk shows it. Reading its lines takes a while: what came out is kept beside the song, with a sign of
- * what it was worked out of. That is read first and the song after it, so what is kept is never older than its sign.
+ * A song as the Desk shows it. Reading its lines takes a while: what came out is kept beside the song, with a
+ * fingerprint of what it was worked out of. That is read first and the song after it, so what is kept is never older
+ * than its fingerprint.
  * @param kept what was kept of it
  * @param write by which it is kept
  * @returns undefined where there is no such song
@@ -102,25 +103,25 @@ export async function summaryOf(
   write: Database,
 ): Promise<Summary | undefined> {
   const { id, revision } = source;
-  const sign = signOf(source);
-  const { sign: of, ...known } = JSON.parse(kept ?? '{}') as Summary & { readonly sign?: string };
-  if (of === sign) return known;
+  const fingerprint = fingerprintOf(source);
+  const { fingerprint: of, ...known } = JSON.parse(kept ?? '{}') as Summary & { readonly fingerprint?: string };
+  if (of === fingerprint) return known;
   const all = underWay.get(write) ?? new Map<string, Promise<Summary | undefined>>();
   underWay.set(write, all);
-  const there = all.get(sign);
+  const there = all.get(fingerprint);
   if (there) return there;
   const making = made(db, id).then((summary) => {
     // The Desk need not wait for that.
     if (summary)
       write('song_summaries')
-        .insert({ song_id: id, revision, summary: JSON.stringify({ ...summary, sign }) })
+        .insert({ song_id: id, revision, summary: JSON.stringify({ ...summary, fingerprint }) })
         .onConflict('song_id')
         .merge()
         .catch((error: unknown) => console.error('What the Desk shows of a song was not kept:', error));
     return summary;
   });
-  all.set(sign, making);
-  return making.finally(() => all.delete(sign));
+  all.set(fingerprint, making);
+  return making.finally(() => all.delete(fingerprint));
 }
 
 /** Summary of a song that cannot be read. @param newer a newer version of the program made it */

@@ -3,12 +3,12 @@ import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import { wavHeader } from '~~/core/files/wav';
 import type { Mode } from '~~/core/vocabulary/modes';
 import type { PieceFacts } from './captured';
-import type { Errand, Parked } from './store';
+import type { QueuedRequest, Parked } from './store';
 
 const RECORDING_PATH = /^\/api\/recordings(?:\/([\w-]+))?/;
 const LAYER_PATH = /^\/api\/layers\/([^/]+)\//;
 
-/** The row of what is set aside before its errands are counted. */
+/** The row of what is set aside before its requests are counted. */
 export type ParkedHead = Omit<Parked, 'errands' | 'notes' | 'sound' | 'isTake'>;
 
 interface LayerBody {
@@ -17,31 +17,31 @@ interface LayerBody {
   readonly events?: readonly LayerEvent[];
 }
 
-/** The name of an errand's recording, where it belongs to one. */
-export function recordingOf({ path, body }: Errand): string | undefined {
+/** The name of a request's recording, where it belongs to one. */
+export function recordingOf({ path, body }: QueuedRequest): string | undefined {
   const found = RECORDING_PATH.exec(path);
   return found ? (found[1] ?? (body as { id: string }).id) : undefined;
 }
 
-/** The name of an errand's layer, where it belongs to one. */
-export function layerOf({ path, body }: Errand): string | undefined {
+/** The name of a request's layer, where it belongs to one. */
+export function layerOf({ path, body }: QueuedRequest): string | undefined {
   const named = (body as LayerBody).header?.id ?? LAYER_PATH.exec(path)?.[1];
   return named === undefined ? undefined : decodeURIComponent(named);
 }
 
-/** The group that an errand is set aside with: the rest of its pass, or the other changes of its song. */
-export function groupOf(errand: Errand): Pick<Parked, 'id' | 'kind'> {
-  const pass = errand.pass ?? recordingOf(errand) ?? layerOf(errand);
+/** The group that a request is set aside with: the rest of its pass, or the other changes of its song. */
+export function groupOf(request: QueuedRequest): Pick<Parked, 'id' | 'kind'> {
+  const pass = request.pass ?? recordingOf(request) ?? layerOf(request);
   return pass === undefined
-    ? { id: `changes of ${errand.songId}`, kind: 'change' }
+    ? { id: `changes of ${request.songId}`, kind: 'change' }
     : { id: `pass ${pass}`, kind: 'pass' };
 }
 
-/** The row of what is set aside, with one more errand. @param before null where it is the first one */
-export function withErrand(before: Parked | undefined, of: ParkedHead, errand: Errand): Parked {
+/** The row of what is set aside, with one more request. @param before null where it is the first one */
+export function withRequest(before: Parked | undefined, of: ParkedHead, request: QueuedRequest): Parked {
   const was = before ?? { ...of, errands: 0, notes: 0, sound: 0, isTake: false };
-  const { header, events = [] } = errand.body as LayerBody;
-  const { rate, channels, frames } = errand.body as Partial<PieceFacts>;
+  const { header, events = [] } = request.body as LayerBody;
+  const { rate, channels, frames } = request.body as Partial<PieceFacts>;
   const notes = was.notes + events.filter((e) => e.message.type === 'noteOn').length;
   return {
     ...was,
@@ -59,12 +59,12 @@ export interface ParkedLayer {
   readonly events: readonly LayerEvent[];
 }
 
-/** The layers whose opening is among some errands, with the notes and controllers that they carry. */
-export function layersIn(errands: readonly Errand[]): ParkedLayer[] {
-  return errands.flatMap((opening) => {
+/** The layers whose opening is among some requests, with the notes and controllers that they carry. */
+export function layersIn(requests: readonly QueuedRequest[]): ParkedLayer[] {
+  return requests.flatMap((opening) => {
     const { header, mode = 'new take' } = opening.body as LayerBody;
     if (!header) return [];
-    const own = errands.filter((e) => layerOf(e) === header.id);
+    const own = requests.filter((e) => layerOf(e) === header.id);
     return [{ header, mode, events: own.flatMap((e) => (e.body as LayerBody).events ?? []) }];
   });
 }
@@ -92,9 +92,10 @@ export function soundIn(pieces: readonly ParkedPiece[], at: string): Uint8Array 
   return file;
 }
 
-/** Words for a refused errand. */
-export function parkedWords({ kind, errands, notes, sound }: Omit<Parked, 'isTake'>): string {
-  if (kind === 'change') return errands === 1 ? 'A change could not be made.' : `${errands} changes could not be made.`;
+/** Words for a refused request. */
+export function parkedWords({ kind, errands: requests, notes, sound }: Omit<Parked, 'isTake'>): string {
+  if (kind === 'change')
+    return requests === 1 ? 'A change could not be made.' : `${requests} changes could not be made.`;
   const all = [...(notes ? [many(notes, 'note')] : []), ...(sound ? [`${sound.toFixed(1)} s of sound`] : [])];
   return `The server would not take ${all.join(' and ') || 'a layer'} of a pass.`;
 }
