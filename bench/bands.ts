@@ -85,7 +85,7 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
   const round = chords(random.pick(ROUNDS));
   const events: Scheduled[] = [];
   const lead: Seconds = 0.3 + random.unit();
-  const strike = (tick: Ticks, channel: number, key: number, velocity: number, length: Ticks) => {
+  const press = (tick: Ticks, channel: number, key: number, velocity: number, length: Ticks) => {
     const at = lead + secondsAt(tempo, tick) + random.normal(0.003);
     const loud = Math.max(1, Math.min(127, Math.round(velocity + random.normal(5))));
     events.push(
@@ -104,7 +104,7 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
   if (band === 'drums and bass' && kind !== 'sparse') {
     for (let first = 1; first <= bars; first += 8) {
       const range = { from: barStart(map, first), to: barStart(map, Math.min(bars + 1, first + 8)) };
-      for (const hit of patternHits(pattern, range, map, first)) strike(hit.at, 9, hit.key, hit.velocity, 100);
+      for (const hit of patternHits(pattern, range, map, first)) press(hit.at, 9, hit.key, hit.velocity, 100);
     }
   }
   for (let b = 0; b < bars; b += 1) {
@@ -113,39 +113,39 @@ export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSon
     const bass = bassOf(chord, 28);
     const keys = voicing(chord, 55);
     const quarters = bar / 960;
-    strike(start, 0, bass, 92, 900);
+    press(start, 0, bass, 92, 900);
     if (kind === 'sparse') {
-      if (b % 2) strike(start + 1920, 0, bass + 7, 80, 900);
+      if (b % 2) press(start + 1920, 0, bass + 7, 80, 900);
       if (band === 'drums and bass') {
-        strike(start, 9, 36, 84, 100);
-        strike(start + 1920, 9, 37, 70, 100);
-        if (b % 4 === 3) strike(start + 2880, 9, 37, 66, 100);
+        press(start, 9, 36, 84, 100);
+        press(start + 1920, 9, 37, 70, 100);
+        if (b % 4 === 3) press(start + 2880, 9, 37, 66, 100);
       }
-      keys.forEach((key) => strike(start, band === 'plucked' ? 1 : 2, key, 66, 3600));
-      if (b % 2 === 0) keys.slice(1).forEach((key) => strike(start + 2880, 1, key, 54, 800));
+      keys.forEach((key) => press(start, band === 'plucked' ? 1 : 2, key, 66, 3600));
+      if (b % 2 === 0) keys.slice(1).forEach((key) => press(start + 2880, 1, key, 54, 800));
       continue;
     }
-    if (meter.unit === 8) strike(start + 1440, 0, bass + 7, 82, 900);
+    if (meter.unit === 8) press(start + 1440, 0, bass + 7, 82, 900);
     else if (quarters === 4) {
-      strike(start + eighth(1.5), 0, bass, 70, 300);
-      strike(start + 1920, 0, bass + (b % 2 ? 7 : 0), 88, 900);
+      press(start + eighth(1.5), 0, bass, 70, 300);
+      press(start + 1920, 0, bass + (b % 2 ? 7 : 0), 88, 900);
     }
     if (band === 'plucked') {
       const step = meter.unit === 8 ? 480 : 0;
       for (let e = 0; e < quarters * 2; e += 1) {
         const at = step ? e * step : eighth(e / 2);
         const chordal = step ? e % 3 === 0 : e % 2 === 0;
-        if (chordal) keys.forEach((key) => strike(start + at, 1, key, e === 0 ? 84 : 70, 500));
-        else strike(start + at, 1, keys[e % keys.length]!, 58, 300);
+        if (chordal) keys.forEach((key) => press(start + at, 1, key, e === 0 ? 84 : 70, 500));
+        else press(start + at, 1, keys[e % keys.length]!, 58, 300);
       }
     } else if (band === 'strings and bass') {
-      keys.forEach((key) => strike(start, 2, key + 12, 70, bar - 60));
+      keys.forEach((key) => press(start, 2, key + 12, 70, bar - 60));
       for (let q = 1; q < quarters; q += meter.unit === 8 ? 1.5 : 1) {
         const at = meter.unit === 8 ? 1440 : q * 960;
         if (meter.unit === 8 && q > 1) break;
-        keys.slice(0, 2).forEach((key) => strike(start + at, 1, key, 60, 600));
+        keys.slice(0, 2).forEach((key) => press(start + at, 1, key, 60, 600));
       }
-      if (b % 2) strike(start + eighth(quarters - 0.5), 1, keys[2]!, 52, 300);
+      if (b % 2) press(start + eighth(quarters - 0.5), 1, keys[2]!, 52, 300);
     }
   }
   const pulse = meter.unit === 8 ? 1440 : 960;

@@ -10,7 +10,7 @@ import { usedBy } from '../core/timing/phrase/belief';
 import { cheapest } from '../core/timing/phrase/cheapest';
 import type { Belief, Work } from '../core/timing/phrase/model';
 import { useOf } from '../core/timing/phrase/lineUse';
-import { strikesOf } from '../core/timing/strikes';
+import { onsetsOf } from '../core/timing/onsets';
 import { secondsAt } from '../core/time/tempo';
 import { bound, quantile, type Figure } from './figure';
 import { NOISES, STEADY_WORLDS, TEMPOS, treatmentOf } from './timing';
@@ -48,18 +48,18 @@ function toldOf(world: Played, noise: number, into: Told): void {
   const { lattice } = linedUp(notes, recipe, { tempo, meter }, treatmentOf(recipe));
   const step = Math.min(...[recipe.grid, ...(recipe.second ? [recipe.second] : [])].map(gridStep));
   const wide = (start: number): number => secondsAt(tempo, start + step) - secondsAt(tempo, start);
-  const strikes = strikesOf(notes, tempo, (n) => wide(n.start), recipe.chord!);
+  const onsets = onsetsOf(notes, tempo, (n) => wide(n.start), recipe.chord!);
   const leans = leansOf(world);
   const lean = new Float64Array(lattice.places);
   lattice.tick.forEach((tick, k) => (lean[lattice.place[k]!] = (leans.get(tick % 3840) ?? 0) / 1000));
-  const drift = Float64Array.from(strikes, (s) => mean(s.notes.map((n) => world.drift.get(n.id)!)) / 1000);
-  const work: Work = { ...workOf(strikes, lattice), drift: 0.014 };
+  const drift = Float64Array.from(onsets, (s) => mean(s.notes.map((n) => world.drift.get(n.id)!)) / 1000);
+  const work: Work = { ...workOf(onsets, lattice), drift: 0.014 };
   let belief: Belief = { noise: noise / 1000, drift, lean, use: useOf(lattice, null) };
   for (let round = 1; round < ROUNDS; round += 1) belief = { ...belief, use: usedBy(work, belief) };
   const lines = cheapest(work, belief).candidates.map((c) => work.all.line[c]!);
   const { sure } = doubtOf(work, belief, lines);
   const isWrong = (line: number, id: string): boolean => Math.abs(lattice.tick[line]! - meant.get(id)!) > 1;
-  const places = strikes
+  const places = onsets
     .map((s, i) => ({
       wrong: s.notes.filter((n) => isWrong(lines[i]!, n.id)).length,
       expected: (1 - sure[i]!) * s.notes.length,

@@ -6,7 +6,7 @@ import { changedSince } from '../core/handover/changed';
 import { keepRolled } from '../core/lookback/keep';
 import type { BufferedEvent } from '../core/lookback/buffer';
 import { joinsOf } from '../core/picking/joins';
-import { EVERYTHING } from '../core/recording/ears';
+import { EVERYTHING } from '../core/recording/inputRoutes';
 import { readerOf, readPart } from '../core/song/reading';
 import type { Edit } from '../core/takes/edits';
 import type { Layer, LayerEvent } from '../core/takes/layer';
@@ -125,9 +125,9 @@ function treated(count: number): number {
 }
 
 /** Half an hour without a rest in a loop of two seconds, or less of it. */
-function kept(strikes: number): number {
+function kept(count: number): number {
   const song = { ...newSong('Low Tide', 'piano'), bars: 40 };
-  const events = Array.from({ length: strikes }, (_, i): BufferedEvent[] => {
+  const events = Array.from({ length: count }, (_, i): BufferedEvent[] => {
     const [at, key] = [i / 5, 40 + ((i * 7) % 30)];
     const event = (seq: number, later: number, message: BufferedEvent['message']): BufferedEvent => ({
       ...{ seq, wall: (at + later) * 1000, port: 'x', message, listening: 1, place: { roll: 'r', at: at + later } },
@@ -146,7 +146,7 @@ function kept(strikes: number): number {
         {
           passage: {
             roll: { ...roll, latency: { output: 0, input: 0 }, speed: 1 },
-            ...{ song: 's', events, notes: strikes, fresh: true },
+            ...{ song: 's', events, notes: count, fresh: true },
           },
           ...{ before: [], maps: mapsOf(song), tempo: song.tempo, mode: 'new take', laps: 'a new take each' },
           listenings: new Map([[1, { id: 1, song: 's', parts: [{ part: 'piano', ear: EVERYTHING }] }]]),
@@ -154,9 +154,9 @@ function kept(strikes: number): number {
           ...{ early: 240, gap: 960, newId: () => `id ${(n += 1)}`, at: '' },
         },
         -Infinity,
-        strikes / 5,
+        count / 5,
       );
-      if (layers.length < strikes / 13) throw new Error('Not every lap was kept.');
+      if (layers.length < count / 13) throw new Error('Not every lap was kept.');
     },
   );
 }

@@ -3,7 +3,7 @@ import { passagesIn } from '../core/lookback/passages';
 import { keepRolled } from '../core/lookback/keep';
 import { readPlaying } from '../core/lookback/playing';
 import { seeded } from '../core/random';
-import { EVERYTHING } from '../core/recording/ears';
+import { EVERYTHING } from '../core/recording/inputRoutes';
 import { change } from '../core/song/changes';
 import { newSong } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';

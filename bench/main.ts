@@ -20,7 +20,7 @@ import { lookBackFigures } from './lookBack';
 import { passFigures } from './passes';
 import { pickingFigures } from './picking';
 import { timeStretchFigures } from './timeStretch';
-import { strikeFigures } from './strikes';
+import { onsetFigures } from './onsets';
 import { tidyFigures } from './tidying';
 import { timeFigures } from './time';
 import { timingFigures } from './timing';
@@ -57,7 +57,7 @@ const AREAS: Readonly<Record<string, Area>> = {
   bounce: { figures: bounceFigures, within: 15 },
   chart: { figures: chartFigures, within: 15 },
   demo: { figures: demoFigures, within: 10 },
-  strikes: { figures: strikeFigures, within: 20 },
+  strikes: { figures: onsetFigures, within: 20 },
   waits: { figures: waitFigures, within: 20 },
   years: { figures: yearsFigures, within: 15 },
   handover: { figures: handoverFigures, within: 30 },

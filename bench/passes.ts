@@ -5,7 +5,7 @@ import type { KeyMessage } from '../core/performance/messages';
 import { pass } from '../core/recording/pass';
 import { IDLE, type PassInput, type PassState } from '../core/recording/state';
 import { planPass } from '../core/recording/plan';
-import { listenersOf } from '../core/recording/ears';
+import { listenersOf } from '../core/recording/inputRoutes';
 import { newSong, type SongDocument } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';
 import type { BrowserContext } from 'playwright-core';

@@ -81,10 +81,10 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
   const lined = linedUp(notes, recipe, clock, treatment);
   const wrong = new Set<string>();
   const doubt = lined.doubt!();
-  for (const { line, notes: own, strikes } of lined.units) {
+  for (const { line, notes: own, onsets } of lined.units) {
     const tick = lined.lattice.tick[line]!;
     for (const { id } of own) if (isWrong(tick, id)) wrong.add(id);
-    const sure = doubt.sure[strikes.at(-1)!]!;
+    const sure = doubt.sure[onsets.at(-1)!]!;
     const tenth = tenths[Math.min(9, Math.floor(sure * 10))]!;
     tenth[0]! += 1;
     tenth[1]! += sure;

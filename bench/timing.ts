@@ -142,7 +142,7 @@ const RATE = 44_100;
 function drums(feel: Feel, bars: number, secondsOf: (tick: number) => number): Float32Array {
   const random = seeded(7);
   const wave = new Float32Array(Math.ceil((secondsOf(bars * feel.bar) + 1) * RATE));
-  const strike = (at: number, level: number, decay: number, tone: (t: number, fall: number) => number): void => {
+  const press = (at: number, level: number, decay: number, tone: (t: number, fall: number) => number): void => {
     const first = Math.round(at * RATE);
     for (let i = 0; i < 6 * decay * RATE && first + i < wave.length; i += 1) {
       const fall = Math.exp(-i / (decay * RATE));
@@ -154,9 +154,9 @@ function drums(feel: Feel, bars: number, secondsOf: (tick: number) => number): F
     feel.places.forEach((p, i) => {
       const at = secondsOf(bar * feel.bar + p.at) + (p.ms + random.normal(3)) / 1000 + 0.05;
       const level = 0.25 + p.touch / 100;
-      if (p.at % 1920 === 0) strike(at, level + 0.3, 0.07, (t, fall) => Math.sin(2 * Math.PI * (55 + 90 * fall) * t));
-      if (p.at % 1920 === 960) strike(at, level + 0.2, 0.05, hiss);
-      if (i % 2 === 0 || random.unit() < 0.6) strike(at, level * 0.6, 0.018, hiss);
+      if (p.at % 1920 === 0) press(at, level + 0.3, 0.07, (t, fall) => Math.sin(2 * Math.PI * (55 + 90 * fall) * t));
+      if (p.at % 1920 === 960) press(at, level + 0.2, 0.05, hiss);
+      if (i % 2 === 0 || random.unit() < 0.6) press(at, level * 0.6, 0.018, hiss);
     });
   for (let i = 0; i < wave.length; i += 1) {
     const t = i / RATE;

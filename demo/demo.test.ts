@@ -61,20 +61,20 @@ describe('the demo’s songs', () => {
 
 describe('the stand-in player', () => {
   it('is exact when asked to be', () => {
-    const strikes = perform(sheet, tempo, STRICT).filter((p) => p.written);
-    expect(strikes).toHaveLength(sheet.notes.length);
-    strikes.forEach((p) => expect(p.at).toBe(secondsAt(tempo, p.written!.start)));
+    const notes = perform(sheet, tempo, STRICT).filter((p) => p.written);
+    expect(notes).toHaveLength(sheet.notes.length);
+    notes.forEach((p) => expect(p.at).toBe(secondsAt(tempo, p.written!.start)));
   });
 
   it('is human otherwise: loose, with some notes wrong and some missed, the same for one seed', () => {
     const played = perform(sheet, tempo, { ...HUMAN, seed: 8 });
-    const strikes = played.filter((p) => p.written);
-    const off = strikes.map((p) => (p.at - secondsAt(tempo, p.written!.start)) * 1000);
+    const notes = played.filter((p) => p.written);
+    const off = notes.map((p) => (p.at - secondsAt(tempo, p.written!.start)) * 1000);
     const spread = Math.sqrt(off.reduce((s, x) => s + x * x, 0) / off.length);
     expect(spread).toBeGreaterThan(5);
     expect(spread).toBeLessThan(25);
-    expect(strikes.length).toBeLessThan(sheet.notes.length);
-    expect(strikes.some((p) => p.message.type === 'noteOn' && p.message.key !== p.written!.key)).toBe(true);
+    expect(notes.length).toBeLessThan(sheet.notes.length);
+    expect(notes.some((p) => p.message.type === 'noteOn' && p.message.key !== p.written!.key)).toBe(true);
     expect(perform(sheet, tempo, { ...HUMAN, seed: 8 })).toEqual(played);
     expect(perform(sheet, tempo, { ...HUMAN, seed: 9 })).not.toEqual(played);
   });

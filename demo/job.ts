@@ -1,4 +1,4 @@
-import { EVERYTHING } from '../core/recording/ears';
+import { EVERYTHING } from '../core/recording/inputRoutes';
 import { planPass } from '../core/recording/plan';
 import { pass } from '../core/recording/pass';
 import { IDLE, LATEST, type PassEffect, type PassInput } from '../core/recording/state';
@@ -29,7 +29,7 @@ export interface PastPass {
   readonly rushed?: readonly number[];
   /** Bars whose chords are rolled. */
   readonly rolled?: readonly number[];
-  /** Bars in which the last strike falls nearly halfway to the next line. */
+  /** Bars in which the last note falls nearly halfway to the next line. */
   readonly stray?: readonly number[];
 }
 
@@ -103,7 +103,7 @@ function playPass(
   const plan = planPass({
     song: { ...song, brief: { ...newBrief(part.id), range } },
     maps,
-    listeners: [{ part, ear: EVERYTHING }],
+    listeners: [{ part, route: EVERYTHING }],
     start: 0,
     from: 'Bench keyboard',
     latency: { output: 0, input: 0 },

@@ -6,7 +6,7 @@ import type { WrittenNote, WrittenPart } from './writtenParts';
 
 /** Manner in which the stand-in plays. */
 export interface Manner {
-  /** Spread of the strikes around where they are written. */
+  /** Spread of the notes around where they are written. */
   readonly looseness: Milliseconds;
   /** Leans late (positive) or early over a bar or so, by about this much. */
   readonly lean: Milliseconds;
@@ -25,12 +25,12 @@ export const HUMAN: Manner = { looseness: 9, lean: 6, wrong: 0.008, missed: 0.01
 export interface Played {
   readonly at: Seconds;
   readonly message: KeyMessage;
-  /** The note as written, for a strike. */
+  /** The note as written, for a note. */
   readonly written?: WrittenNote;
 }
 
 /**
- * Plays a written part: every strike off by a little, chords not quite together, a slow lean, a few wrong and
+ * Plays a written part: every note off by a little, chords not quite together, a slow lean, a few wrong and
  * missed notes, pedal. The same manner and seed play the same way each time. With no looseness it is exact.
  */
 export function perform(part: WrittenPart, tempo: TempoMap, manner: Manner, range?: TickRange): Played[] {

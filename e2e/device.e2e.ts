@@ -1,7 +1,7 @@
 import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
 import { footplate, open, pressRecord, withKeyboard, settled, state } from './browser';
-import { addPlayedSong, chooseBars, lineOf, strike } from './played';
+import { addPlayedSong, chooseBars, lineOf, press } from './played';
 import { timesDry, withDryWatch } from './audioDropouts';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
@@ -75,7 +75,7 @@ describe('on the machine’s own audio device', () => {
       };
     }));
 
-  it('a pass is recorded, its strikes as far apart as they were', (test) =>
+  it('a pass is recorded, its notes as far apart as they were', (test) =>
     onDevice(test, async (address) => {
       const id = await addSong(address, { tempo: [{ tick: 0, bpm: 240 }], bars: 8 });
       return {
@@ -112,7 +112,7 @@ describe('on the machine’s own audio device', () => {
             await footplate(page)
               .getByText(`Round bar 1, lap ${lap + 1}`)
               .waitFor();
-            await strike(page, key, 80);
+            await press(page, key, 80);
           }
           await page.keyboard.press('r');
           await state(page, 'Ready');

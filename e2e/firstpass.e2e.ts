@@ -39,7 +39,7 @@ describe('a first pass', () => {
     // A little off the beats, as people play; 96 a minute, bar 41 after a hundred seconds.
     for (const [i, key] of [60, 64, 67, 65].entries()) {
       const at = 100 + i * 0.625 + (i % 2 ? 0.03 : -0.02);
-      await time.strike(key, at, at + 0.4);
+      await time.press(key, at, at + 0.4);
     }
     await time.to(100.2);
     expect(await page.locator('[data-key="60"]').getAttribute('class')).toContain('held');

@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { openTimed } from './clock/time';
 import { launchMortal, open, pressRecord, withKeyboard } from './browser';
 import { change, type Command } from '../core/song/changes';
-import { onceTaken, recordFor, strikesIn } from './recording';
+import { onceTaken, recordFor, notesIn } from './recording';
 import { addSong, post, readSong, until } from './server';
 import { FRESH } from '../core/vocabulary/limits';
 import { trial } from './trial';
@@ -21,7 +21,7 @@ describe('a take in progress', () => {
     expect(kept).toBeGreaterThan(8);
     await page.reload();
     await page.getByText(/A pass was cut off/).waitFor();
-    expect(strikesIn(await taken(id))).toBeGreaterThanOrEqual(kept);
+    expect(notesIn(await taken(id))).toBeGreaterThanOrEqual(kept);
     await page.getByText('bars 1–').first().waitFor();
     await context.close();
   });
@@ -34,7 +34,7 @@ describe('a take in progress', () => {
     expect(kept).toBeGreaterThan(8);
     await mortal.kill();
     const { context } = await open(on.browser, on.server.address, `/songs/${id}/play`);
-    expect(strikesIn(await taken(id))).toBeGreaterThanOrEqual(kept);
+    expect(notesIn(await taken(id))).toBeGreaterThanOrEqual(kept);
     await context.close();
   });
 
@@ -44,15 +44,15 @@ describe('a take in progress', () => {
     // What the page would have had to say, if it was kept by then.
     const kept = await due();
     expect(kept).toBeGreaterThan(8);
-    await until(async () => strikesIn(await readSong(on.server.address, id)) >= kept);
+    await until(async () => notesIn(await readSong(on.server.address, id)) >= kept);
     await page.keyboard.press('r');
     await time.state('Ready');
     await time.free();
     await page.getByText('All kept').waitFor();
     const song = await readSong(on.server.address, id);
     expect(song.document.parts[0]!.takes.length).toBe(1);
-    // A strike at the very end may still be on its way into the page when the key is pressed; the pass takes it in.
-    expect(strikesIn(song)).toBeGreaterThanOrEqual((await struck()) - 1);
+    // A note at the very end may still be on its way into the page when the key is pressed; the pass takes it in.
+    expect(notesIn(song)).toBeGreaterThanOrEqual((await struck()) - 1);
     await context.close();
   });
 
@@ -71,7 +71,7 @@ describe('a take in progress', () => {
     expect(await time.now()).toBeGreaterThan(away);
     await on.server.restart();
     await page.getByText('All kept').waitFor();
-    expect(strikesIn(await taken(id))).toBe(await struck());
+    expect(notesIn(await taken(id))).toBe(await struck());
     await context.close();
   });
 
@@ -246,8 +246,8 @@ describe('a second browser', () => {
     await first.time.free();
     await first.page.keyboard.press(' ');
     const song = await taken(id);
-    expect(strikesIn(song)).toBeGreaterThan(before);
-    expect(strikesIn(song)).toBe(await first.struck());
+    expect(notesIn(song)).toBeGreaterThan(before);
+    expect(notesIn(song)).toBe(await first.struck());
     await second.page.locator('.take.heard').waitFor();
     await first.context.close();
     await second.context.close();
@@ -261,7 +261,7 @@ describe('a second browser', () => {
     // It is heard of no more for as long as the server waits.
     await new Promise((done) => setTimeout(done, FRESH + 1000));
     const second = await open(on.browser, on.server.address, `/songs/${id}/play`);
-    expect(strikesIn(await taken(id))).toBeGreaterThanOrEqual(before);
+    expect(notesIn(await taken(id))).toBeGreaterThanOrEqual(before);
     await first.context.setOffline(false);
     await first.time.to(6);
     await first.page.getByText(/another one ended the take/).waitFor();
@@ -273,7 +273,7 @@ describe('a second browser', () => {
       return found.document.parts[0]!.takes.length === 2 && found.layers.every((l) => l.closing) && found;
     });
     const own = song.layers.filter((l) => song.document.parts[0]!.takes[1]!.layers.includes(l.header.id));
-    expect(strikesIn({ ...song, layers: own })).toBe(await first.struck());
+    expect(notesIn({ ...song, layers: own })).toBe(await first.struck());
     expect(await first.page.getByRole('button', { name: /Not kept/ }).count()).toBe(0);
     await first.context.close();
     await second.context.close();

@@ -393,7 +393,7 @@ describe('hearing oneself', () => {
     await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'Through Rack organ' }).click();
     await send(page, [0x90, 60, 90]);
-    // The release goes where the strike went, whatever is set in between.
+    // The release goes where the note went, whatever is set in between.
     await page.getByRole('button', { name: 'The keyboard sounds by itself' }).click();
     await send(page, [0x80, 60, 64], [0x90, 62, 90], [0x80, 62, 64]);
     expect(await page.evaluate('midiHeard')).toEqual([
@@ -424,8 +424,8 @@ describe('hearing oneself', () => {
     // Before the first pass of a visit the brief says whether everything is ready; after it, no more.
     await page.getByText('All links good.').waitFor();
     await time.roll(() => pressRecord(page));
-    await time.strike(48, 0.5, 0.9);
-    await time.strike(72, 0.5, 0.9);
+    await time.press(48, 0.5, 0.9);
+    await time.press(72, 0.5, 0.9);
     await time.send([0xb0, 64, 127], await time.of(0.5));
     await time.send([0xb0, 64, 0], await time.of(0.9));
     await time.to(1.3);

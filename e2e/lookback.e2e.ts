@@ -4,7 +4,7 @@ import { performed } from '../core/testing/playing';
 import { newPart } from '../core/document/part';
 import { openTimed } from './clock/time';
 import { footplate, open, pressRecord, withKeyboard } from './browser';
-import { lineOf, strike } from './played';
+import { lineOf, press } from './played';
 import { addSong, readSong, until } from './server';
 import { trial } from './trial';
 
@@ -59,7 +59,7 @@ async function withUndonePass(id: string) {
   const opened = await openPlay(id);
   const { page, time } = opened;
   await time.roll(() => pressRecord(page));
-  await time.strike(60, 0.5, 0.75);
+  await time.press(60, 0.5, 0.75);
   await time.to(1);
   await page.keyboard.press('r');
   await time.state('Ready');
@@ -77,8 +77,8 @@ describe('keeping what rolled', () => {
     const { page, context, errors, time } = await openPlay(id);
     expect(await page.getByRole('button', { name: 'Keep what I just played' }).isDisabled()).toBe(true);
     await time.roll(() => page.keyboard.press(' '));
-    await time.strike(60, 0.5, 0.75);
-    await time.strike(62, 1, 1.25);
+    await time.press(60, 0.5, 0.75);
+    await time.press(62, 1, 1.25);
     await time.to(1.75);
     await holds(page, '2 notes held');
     await page.keyboard.press('k');
@@ -90,12 +90,12 @@ describe('keeping what rolled', () => {
     await time.move(400);
     await holds(page, 'nothing held');
     // What was struck just before the press is in it.
-    await time.strike(63, 2.5, 2.6);
+    await time.press(63, 2.5, 2.6);
     await time.to(2.61);
     await page.keyboard.press('k');
     await until(async () => (await takesOf(id)) === 2);
     expect(await lineIn(id)).toContainEqual([63, 5, 5.2]);
-    await time.strike(64, 4.5, 4.75);
+    await time.press(64, 4.5, 4.75);
     await time.to(5);
     await page.keyboard.press(' ');
     await time.state('Ready');
@@ -127,10 +127,10 @@ describe('keeping what rolled', () => {
     const id = await addSong(on.server.address, base);
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press(' '));
-    await time.strike(60, 0.5, 0.75);
+    await time.press(60, 0.5, 0.75);
     await time.to(1);
     await page.getByRole('button', { name: 'arm', exact: true }).click();
-    await time.strike(64, 1.5, 1.75);
+    await time.press(64, 1.5, 1.75);
     await time.to(2);
     await page.keyboard.press('k');
     await until(async () => (await takesOf(id)) === 1 && (await takesOf(id, 1)) === 1);
@@ -143,8 +143,8 @@ describe('keeping what rolled', () => {
     await time.roll(() => page.keyboard.press(' '));
     await footplate(page).getByText('Round bars 1–8').waitFor();
     // Two laps of eight seconds, a note in each.
-    await time.strike(70, 1, 1.5);
-    await time.strike(72, 9.25, 9.75);
+    await time.press(70, 1, 1.5);
+    await time.press(72, 9.25, 9.75);
     await time.to(10);
     await page.keyboard.press('k');
     // A new take each, as the brief says of laps; the later one is heard as far as it goes.
@@ -157,8 +157,8 @@ describe('keeping what rolled', () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 120 }], bars: 16 });
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press(' '));
-    await time.strike(60, 0.5, 2.25);
-    await time.strike(64, 1.75, 2.5);
+    await time.press(60, 0.5, 2.25);
+    await time.press(64, 1.75, 2.5);
     await time.to(1.5);
     await page.keyboard.press('k');
     await time.to(3);
@@ -256,14 +256,14 @@ describe('keeping what was played with nothing rolling', () => {
   it('is still held after a reload and a crash of the page, and can be forgotten', async () => {
     const id = await addSong(on.server.address, { bars: 8 });
     const { page, context } = await openPlay(id);
-    await strike(page, 60);
-    await strike(page, 62);
+    await press(page, 60);
+    await press(page, 62);
     await holds(page, '2 notes held');
     await until(async () => (await heldInStorage(page)) === 4);
     await page.reload();
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await holds(page, '2 notes held');
-    await strike(page, 64);
+    await press(page, 64);
     await until(async () => (await heldInStorage(page)) === 6);
     // A page that is killed gets no chance to put anything away.
     await page.goto('chrome://crash').catch(() => {});
@@ -282,7 +282,7 @@ describe('keeping what was played with nothing rolling', () => {
     await again.reload();
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
     // Nothing has been read yet where nothing is held: what is struck now is all there is.
-    await strike(again, 67);
+    await press(again, 67);
     await holds(again, '1 note held');
     await context.close();
   });
@@ -294,7 +294,7 @@ describe('two windows that hear the same keyboard', () => {
     const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     const { page: first, context, errors } = opened;
     await footplate(first).getByText('Ready', { exact: true }).waitFor();
-    await strike(first, 60);
+    await press(first, 60);
     await holds(first, '1 note held');
     const second = await context.newPage();
     await second.goto(`/songs/${id}/play`);
@@ -306,12 +306,12 @@ describe('two windows that hear the same keyboard', () => {
     const id = await addSong(on.server.address);
     const { first, second, context, errors } = await bothOpen(id);
     // It has come to the front, and goes on from it.
-    await strike(second, 62);
-    await strike(first, 62);
+    await press(second, 62);
+    await press(first, 62);
     await holds(second, '2 notes held');
     await second.close();
     await holds(first, '2 notes held');
-    await strike(first, 64);
+    await press(first, 64);
     await holds(first, '3 notes held');
     expect(errors).toEqual([]);
     await context.close();
@@ -323,8 +323,8 @@ describe('two windows that hear the same keyboard', () => {
     await footplate(first).getByText('Ready', { exact: true }).waitFor();
     await first.keyboard.press(' ');
     await footplate(first).getByText('Playing', { exact: true }).waitFor();
-    await strike(first, 60);
-    await strike(first, 64);
+    await press(first, 60);
+    await press(first, 64);
     await first.keyboard.press(' ');
     await holds(first, '2 notes held');
     const second = await context.newPage();

@@ -41,7 +41,7 @@ async function heardAsRecorded(page: Page): Promise<void> {
 /** Records a take in which a key is struck at some seconds of the song. */
 async function take({ page, time }: Timed, at: readonly number[], ends = 4): Promise<void> {
   await time.roll(() => page.keyboard.press('r'));
-  for (const from of at) await time.strike(60, from, from + 0.1);
+  for (const from of at) await time.press(60, from, from + 0.1);
   await time.to(ends);
   await page.keyboard.press('Space');
   await time.state('Ready');
@@ -177,7 +177,7 @@ describe('an instrument outside', () => {
     await time.send([0x80, 60, 64], now + 300);
     await time.move(400);
     await time.state('Recording');
-    await time.strike(62, 1.5, 1.6);
+    await time.press(62, 1.5, 1.6);
     await time.to(3);
     await page.keyboard.press('Space');
     await time.state('Ready');
@@ -197,7 +197,7 @@ describe('an instrument outside', () => {
     const { page, context, time, id } = timed;
     await withInstrument(page);
     await time.roll(() => page.keyboard.press('r'));
-    for (const at of [0.25, 2.75, 4.5]) await time.strike(60, at, at + 0.1);
+    for (const at of [0.25, 2.75, 4.5]) await time.press(60, at, at + 0.1);
     await time.to(5.5);
     await page.keyboard.press('Space');
     await time.state('Ready');
@@ -226,7 +226,7 @@ describe('an instrument outside', () => {
     await time.hold();
     await page.keyboard.press('Home');
     await time.roll(() => page.keyboard.press('Space'));
-    await time.strike(64, 1.6, 1.7);
+    await time.press(64, 1.6, 1.7);
     await time.to(1.25);
     await page.keyboard.press('r');
     await time.to(2);
@@ -247,7 +247,7 @@ describe('an instrument outside', () => {
     const { page, time, id } = await play({}, mortal.browser);
     await withInstrument(page);
     await time.roll(() => page.keyboard.press('r'));
-    for (const at of [0.5, 1.25, 3.6]) await time.strike(60, at, at + 0.1);
+    for (const at of [0.5, 1.25, 3.6]) await time.press(60, at, at + 0.1);
     await time.to(4);
     // What the browser does between two moves of the clock takes the machine's own time.
     await until(async () => (await unsent(page)) === 0);
@@ -289,7 +289,7 @@ describe('an instrument outside', () => {
     const { page, context, time, id } = timed;
     await withInstrument(page);
     await time.roll(() => page.keyboard.press('r'));
-    for (const at of [0.5, 2.5]) await time.strike(60, at, at + 0.1);
+    for (const at of [0.5, 2.5]) await time.press(60, at, at + 0.1);
     await time.to(1);
     await on.server.kill();
     await time.to(4);
@@ -376,7 +376,7 @@ describe('sounding the line again', () => {
     await time.listen();
     await soundAgain(timed, /^Sound all 8 bars$/);
     // What is struck meanwhile is not heard by the instrument.
-    await time.strike(80, 3, 3.1);
+    await time.press(80, 3, 3.1);
     await ends(timed);
     const song = await recorded(id, 2, 1);
     expect(song.document.parts[0]!.soundedAgain).toHaveLength(1);
@@ -450,14 +450,14 @@ describe('sounding the line again', () => {
     // The last of them was stopped in its middle.
     expect([sounded!.first, sounded!.bars.length]).toEqual([2, 2]);
     const sent = (await page.evaluate('midiSentAt')) as { bytes: number[]; at: number }[];
-    const strikes = sent.filter(({ bytes }) => bytes[0] === 0x90);
+    const played = sent.filter(({ bytes }) => bytes[0] === 0x90);
     const lined = struckIn(song);
     // From a bar ahead of the first on; the last had been given to the port already, half a second ahead.
-    expect(strikes).toHaveLength(4);
+    expect(played).toHaveLength(4);
     const ahead = await Promise.all(lined.map((at) => time.of(at)));
-    strikes.forEach(({ at }, i) => expect(Math.abs(at - ahead[i]!)).toBeLessThan(1));
+    played.forEach(({ at }, i) => expect(Math.abs(at - ahead[i]!)).toBeLessThan(1));
     // Nothing is left sounding.
-    for (const { at } of strikes) expect(sent.some((s) => s.bytes[0] === 0x80 && s.at > at)).toBe(true);
+    for (const { at } of played) expect(sent.some((s) => s.bytes[0] === 0x80 && s.at > at)).toBe(true);
     expect(sent.filter(({ bytes }) => bytes[0] === 0x80)).toHaveLength(4);
     await context.close();
     await browser.close();

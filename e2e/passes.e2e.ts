@@ -57,7 +57,7 @@ describe('what happens to what is there', () => {
     await page.getByRole('button', { name: upper(mode), exact: true }).click();
     await page.keyboard.press('Escape');
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(72, 1.45, 1.95);
+    await time.press(72, 1.45, 1.95);
     await time.state('Recording');
     await time.state('Ready');
     await time.free();
@@ -93,9 +93,9 @@ describe('laps', () => {
     await time.roll(() => page.keyboard.press('r'));
     // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after
     // another.
-    await time.strike(72, 1.5, 1.75);
-    await time.strike(74, 4, 4.5);
-    await time.strike(76, 7.6, 7.7);
+    await time.press(72, 1.5, 1.75);
+    await time.press(74, 4, 4.5);
+    await time.press(76, 7.6, 7.7);
     await time.to(3.5);
     await footplate(page).getByText('Round bars 2–3, lap 2').waitFor();
     await time.to(7.75);
@@ -168,13 +168,13 @@ describe('laps', () => {
         .map((n) => n.key)
         .join();
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(72, 0.5, 0.75);
+    await time.press(72, 0.5, 0.75);
     // A lap is put away when nothing late can come for it any more.
     await time.to(3.25);
     await until(async () => (await keys()) === '72');
     await page.keyboard.press('u');
     await until(async () => (await keys()) === '');
-    await time.strike(74, 3.5, 3.75);
+    await time.press(74, 3.5, 3.75);
     await time.to(3.9);
     await end(time, page);
     await until(async () => (await keys()) === '74');
@@ -193,8 +193,8 @@ describe('laps', () => {
     const { page, context, time } = await openPlay(id);
     await goRound(page, [1, 2], 'A layer each');
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(72, 0.5, 0.75);
-    await time.strike(74, 2.5, 2.75);
+    await time.press(72, 0.5, 0.75);
+    await time.press(74, 2.5, 2.75);
     await time.to(3);
     await end(time, page);
     await page.getByRole('button', { name: '3 layers' }).click();
@@ -224,7 +224,7 @@ describe('laps', () => {
     const { page, context, time } = await openPlay(id);
     await goRound(page, [1, 1]);
     await time.roll(() => page.keyboard.press('r'));
-    for (const [lap, key] of [72, 74, 76].entries()) await time.strike(key, lap + 0.25, lap + 0.5);
+    for (const [lap, key] of [72, 74, 76].entries()) await time.press(key, lap + 0.25, lap + 0.5);
     await time.to(2.75);
     await end(time, page);
     await withTakes(id, 4);
@@ -253,12 +253,12 @@ describe('a note that is waited for', () => {
     await time.roll(() => page.keyboard.press('r'));
     await time.state('Waiting for your first note');
     // The count of two-second bars goes round twice; the note comes six tenths of a beat into the third bar.
-    await time.strike(64, 4.3, 4.5);
+    await time.press(64, 4.3, 4.5);
     await time.to(4.6);
     await time.state('Recording');
     // The music has its place now: a beat and a half after the first note.
     const first = place / 2;
-    await time.strike(65, first + 0.75, first + 1);
+    await time.press(65, first + 0.75, first + 1);
     await time.to(first + 1.5);
     await end(time, page);
     const song = await withTakes(id, 1);
@@ -279,8 +279,8 @@ describe('in and out', () => {
     await page.keyboard.press('Escape');
     await time.roll(() => page.keyboard.press('r'));
     // A sixteenth is a quarter of a second here: one note is within it, one is not.
-    await time.strike(70, -0.26, -0.24);
-    await time.strike(72, -0.14, 0.5);
+    await time.press(70, -0.26, -0.24);
+    await time.press(72, -0.14, 0.5);
     await time.to(1);
     await end(time, page);
     const song = await withTakes(id, 1);
@@ -303,7 +303,7 @@ describe('in and out', () => {
     await time.roll(() => page.keyboard.press(' '));
     await page.getByText('from where you press Record to the end').waitFor();
     // The pedal goes down at the third beat, forty milliseconds after the note.
-    await time.strike(72, 0.96, 2);
+    await time.press(72, 0.96, 2);
     await time.send([0xb0, 67, 127], await time.of(1));
     await time.send([0xb0, 67, 0], await time.of(1.2));
     await time.to(1.5);
@@ -331,7 +331,7 @@ describe('in and out', () => {
     await page.getByText('the soft pedal on Stage keyboard').waitFor();
     await goToPlay(page);
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(72, 0.5, 1);
+    await time.press(72, 0.5, 1);
     await time.to(1.2);
     await end(time, page, 'r');
     await withTakes(id, 2);
@@ -429,13 +429,13 @@ describe('the hands', () => {
     const id = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: BPM }], bars: 8 });
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(60, 0.5, 0.75);
+    await time.press(60, 0.5, 0.75);
     await time.to(1);
     await time.roll(() => page.keyboard.press('g'));
     await footplate(page)
       .getByText(/Counting off/)
       .waitFor();
-    await time.strike(62, 0.5, 0.75);
+    await time.press(62, 0.5, 0.75);
     await time.to(1);
     await end(time, page);
     const song = await withTakes(id, 2);
@@ -457,7 +457,7 @@ describe('the hands', () => {
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press('r'));
     await time.send([0xb0, 1, 40], await time.of(0.25));
-    await time.strike(60, 0.25, 0.5);
+    await time.press(60, 0.25, 0.5);
     await time.send([0xb0, 1, 90], await time.of(0.5));
     await time.to(1);
     await end(time, page);
@@ -508,10 +508,10 @@ describe('the hands', () => {
     });
     const { page, context, time } = await openPlay(id);
     await time.roll(() => page.keyboard.press('r'));
-    await time.strike(60, 0.5, 0.75);
+    await time.press(60, 0.5, 0.75);
     await time.to(1);
     await page.getByRole('button', { name: 'arm', exact: true }).click();
-    await time.strike(64, 1.5, 1.75);
+    await time.press(64, 1.5, 1.75);
     await time.to(2);
     await end(time, page);
     const song = await until(async () => {

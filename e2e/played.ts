@@ -98,8 +98,8 @@ export const putAway = (address: string, id: string, layers: number, within?: nu
     return song.layers.filter((l) => l.closing).length >= layers && song;
   }, within);
 
-/** Strikes a key of the stand-in keyboard for a while. */
-export const strike = (page: Page, key: number, forMs = 150): Promise<void> =>
+/** Plays a key of the stand-in keyboard for a while. */
+export const press = (page: Page, key: number, forMs = 150): Promise<void> =>
   page.evaluate(
     `(async () => { const now = performance.now(); midiSend([0x90, ${key}, 90], now); await new ` +
       `Promise((d) => setTimeout(d, ${forMs})); midiSend([0x80, ${key}, 64], now + ${forMs}); })()`,

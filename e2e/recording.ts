@@ -5,21 +5,21 @@ import { openTimed, type Timed } from './clock/time';
 import { readSong, until } from './server';
 import type { OpenedSong } from './types';
 
-/** A strike of the Bench keyboard, known outside the page. */
-interface Strike {
+/** A note of the Bench keyboard, known outside the page. */
+interface TimedMessage {
   /** Time on the page's clock, in milliseconds. */
   readonly at: number;
   /** Time at which it was heard of here, on the machine's own clock. */
   readonly told: number;
 }
 const watched =
-  (struck: Strike[]) =>
+  (struck: TimedMessage[]) =>
   async (context: BrowserContext): Promise<void> => {
-    await context.exposeFunction('tellStrike', (at: number) => {
+    await context.exposeFunction('tellNote', (at: number) => {
       struck.push({ at, told: performance.now() });
     });
   };
-/** Time within which a strike is kept, whatever dies, on a machine that keeps up. */
+/** Time within which a note is kept, whatever dies, on a machine that keeps up. */
 const KEPT_WITHIN_MS = 250;
 /** Time of the machine for what the browser does between two moves of the clock. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
@@ -53,7 +53,7 @@ export async function recordFor(
   busy = false,
   sounds = false,
 ): Promise<Recording> {
-  const struck: Strike[] = [];
+  const struck: TimedMessage[] = [];
   const opened = await openTimed(browser, address, `/songs/${id}/play`, { init: watched(struck) });
   const { page, time } = opened;
   await page.locator('[data-control=keyboard]').click();
@@ -61,7 +61,7 @@ export async function recordFor(
   await page.keyboard.press('Escape');
   if (sounds) await withInstrument(page);
   await page.evaluate(
-    `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellStrike(timeStamp); })`,
+    `tallKettle.bench.listen(({ data, timeStamp }) => { if (data[0] === 0x90) tellNote(timeStamp); })`,
   );
   await time.roll(() => pressRecord(page));
   const from = await time.of(0);
@@ -86,7 +86,7 @@ export async function recordFor(
 }
 
 /** Number of notes in the layers of a song. */
-export const strikesIn = (song: OpenedSong): number =>
+export const notesIn = (song: OpenedSong): number =>
   song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
 
 /** The song once the pass that was recorded is a take of its first part, and nothing of it is open any more. */

@@ -279,7 +279,7 @@ describe('another tempo under takes', () => {
     const id = await addSong(on.server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
     const played = await openTimed(on.browser, on.server.address, `/songs/${id}/play`);
     await played.time.roll(() => pressRecord(played.page));
-    for (const [i, at] of [0.02, 0.33, 0.61, 1.4, 2.2, 3.1].entries()) await played.time.strike(60 + i, at, at + 0.2);
+    for (const [i, at] of [0.02, 0.33, 0.61, 1.4, 2.2, 3.1].entries()) await played.time.press(60 + i, at, at + 0.2);
     await played.time.state('Recording');
     await played.time.state('Ready');
     await played.time.free();
@@ -324,7 +324,7 @@ describe('practice speed', () => {
     await time.roll(() => pressRecord(page));
     const began = await time.of(0);
     // Every beat of the four bars, a sixteenth long.
-    for (let beat = 0; beat < 16; beat += 1) await time.strike(60, beat * 0.3, beat * 0.3 + 0.075);
+    for (let beat = 0; beat < 16; beat += 1) await time.press(60, beat * 0.3, beat * 0.3 + 0.075);
     await time.state('Recording');
     await time.state('Ready');
     // Four bars of 200 last 4.8 s, and twice that at half speed.

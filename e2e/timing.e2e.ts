@@ -20,7 +20,7 @@ const HALFWAY = 119;
 const note = (key: number, start: number, length = 200): Note => ({
   ...{ id: `${key}:${start}`, key, velocity: 80, release: 64, start, end: start + length },
 });
-/** Eighths, every other a little late; and three strikes that lie between two sixteenths. */
+/** Eighths, every other a little late; and three notes that lie between two sixteenths. */
 const LATE = 24;
 const STRAY = [2 * BAR + 960 + HALFWAY, 4 * BAR + 1920 + HALFWAY, 6 * BAR + 2880 + HALFWAY];
 const LOOSE: Reading = {
@@ -198,7 +198,8 @@ it('lines of a long part are found away from the page, and are the same as on it
   const id = await addTakenSong(on.server.address, 120, 120, [{ notes: long, controls: [] }]);
   await kept(id, (s) => s.layers.length > 0);
   const { page, context, errors } = await tidy(id);
-  const says = async () => (await page.getByRole('img', { name: /^\d+ strikes\. / }).getAttribute('aria-label'))!;
+  const says = async () =>
+    (await page.getByRole('img', { name: /^\d+ notes and chords\. / }).getAttribute('aria-label'))!;
   const [worker] = await Promise.all([
     page.waitForEvent('worker', (w) => w.url().includes('lines')),
     page.getByRole('button', { name: 'Quantize these bars' }).click(),
@@ -267,7 +268,7 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
   await page.getByText('100% to sixteenths, 5 ms later, chords keep their spread').waitFor();
   await time.roll(() => page.keyboard.press('r'));
   // Twenty milliseconds late for the second beat.
-  await time.strike(72, 1.27, 1.4);
+  await time.press(72, 1.27, 1.4);
   await time.state('Recording');
   await time.state('Ready');
   await time.free();
@@ -283,14 +284,14 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
   await context.close();
 });
 
-it('says how early and late the strikes of a long part were, and are once it is treated', async () => {
+it('says how early and late the notes of a long part were, and are once it is treated', async () => {
   const bars = 240;
   const notes = Array.from({ length: bars * 8 }, (_, i) => note(60 + (i % 5), i * 480 + 24));
   // At 125 to the minute two ticks are a millisecond.
   const id = await addTakenSong(on.server.address, bars, 125, [{ notes, controls: [] }]);
   const { page, context, errors } = await tidy(id);
   const said = (now: string) =>
-    `${bars * 8} strikes. As played 12 ms late, half of them within 0 ms of that; now ${now}`;
+    `${bars * 8} notes and chords. As played 12 ms late, half of them within 0 ms of that; now ${now}`;
   await page.getByRole('img', { name: said('12 ms late') }).waitFor();
   await page.getByRole('button', { name: 'Quantize these bars' }).click();
   // By seven tenths, as a recipe begins.

@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { newBacking } from '../core/document/backing';
 import { choose, open, pressRecord, state, withKeyboard } from './browser';
 import { wavOfTone } from './files';
-import { addPlayedSong, lineOf, OLD, putAway, strike } from './played';
+import { addPlayedSong, lineOf, OLD, putAway, press } from './played';
 import { readSong, until } from './server';
 import { trial } from './trial';
 
@@ -99,7 +99,7 @@ describe('another key', () => {
       .click();
     await pressRecord(page);
     await state(page, 'Recording');
-    await strike(page, 71);
+    await press(page, 71);
     await page.keyboard.press(' ');
     await state(page, 'Ready');
     const song = await putAway(on.server.address, id, 2);

@@ -128,7 +128,7 @@ describe('sound', () => {
     const own = await addSong(on.server.address, { tempo: [{ tick: 0, bpm: 200 }] });
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${own}/play`);
     await time.roll(() => pressRecord(page));
-    await time.strike(60, 0.5, 0.55);
+    await time.press(60, 0.5, 0.55);
     await time.to(1);
     await page.evaluate('standIn.context().suspend()');
     await time.move(100);

@@ -1,6 +1,6 @@
 /**
  * A pass of two hours on a clock of its own, with a minute in which the keyboard sends five thousand messages a second,
- * the page busy throughout: every strike is in the take, at its time, and memory grows as the events do.
+ * the page busy throughout: every note is in the take, at its time, and memory grows as the events do.
  * `SECONDS` makes it shorter.
  */
 import type { Page } from 'playwright-core';
@@ -26,7 +26,7 @@ const NOTES_A_SECOND = 6;
 const MOST_BYTES_AN_EVENT = 600;
 
 /**
- * Sends strikes, each let go before the next, from a page time on; what was sent is counted in the page. The velocity
+ * Sends notes, each let go before the next, from a page time on; what was sent is counted in the page. The velocity
  * counts, the key goes round: none that is lost goes unseen.
  */
 const PLAY = (from: number, seconds: number) => `{
@@ -86,20 +86,20 @@ async function one(random: Seeded): Promise<Counts> {
     await time.free();
     const sent = (await page.evaluate('window.sent')) as number[];
     const song = await onceTaken(running.address, id);
-    const strikes = song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn');
-    holds(strikes.length === sent.length, () => `${strikes.length} strikes of ${sent.length}`);
+    const notes = song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn');
+    holds(notes.length === sent.length, () => `${notes.length} notes of ${sent.length}`);
     let worst = 0;
-    strikes.forEach(({ at, message }, n) => {
+    notes.forEach(({ at, message }, n) => {
       const right = message.type === 'noteOn' && message.key === 36 + (n % 60) && message.velocity === 1 + (n % 127);
-      holds(right, () => `strike ${n} is another`);
+      holds(right, () => `note ${n} is another`);
       worst = Math.max(worst, Math.abs(at * 1000 - (sent[n]! - from + 1000)));
     });
-    holds(worst < 1, () => `a strike is ${worst} ms from where it was`);
+    holds(worst < 1, () => `a note is ${worst} ms from where it was`);
     const bytes = (after - before) / (2 * sent.length);
     holds(bytes < MOST_BYTES_AN_EVENT, () => `${Math.round(bytes)} bytes an event in the page`);
     return {
       passes: 1,
-      strikes: strikes.length,
+      notes: notes.length,
       'bytes an event': Math.round(bytes),
       'µs off': Math.round(worst * 1000),
     };

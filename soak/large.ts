@@ -33,7 +33,7 @@ const BPM = 120;
 const SECONDS_A_BAR = 2;
 const SPREAD_SECONDS = 60;
 const FOUR_GB = 2 ** 32;
-/** Level below which all is silence; the strike of a note is louder within so many frames. */
+/** Level below which all is silence; the note of a note is louder within so many frames. */
 const SILENT = 1e-4;
 const WITHIN = 960;
 const MOST_MEMORY_MB = 500;
@@ -65,8 +65,8 @@ const inZip = (path: string): Promise<{ readonly size: number; readonly sha: str
     });
   });
 
-/** Test for a strike that is heard from a frame on, and silence is before it. */
-function strikesAt(file: number, head: number, frame: number): boolean {
+/** Test for a note that is heard from a frame on, and silence is before it. */
+function notesAt(file: number, head: number, frame: number): boolean {
   const loudest = (from: number, count: number): number => {
     const bytes = Buffer.alloc(count * FRAME);
     readSync(file, bytes, 0, bytes.length, head + from * FRAME);
@@ -109,7 +109,7 @@ async function one(random: Seeded): Promise<Counts> {
       holds(size === data + frames * FRAME, () => `${size} bytes, not ${data + frames * FRAME}`);
       for (const { start } of notes) {
         const frame = (start / 960 / 2) * RATE;
-        holds(strikesAt(file, data, frame), () => `no strike at frame ${frame}`);
+        holds(notesAt(file, data, frame), () => `no note at frame ${frame}`);
       }
     } finally {
       closeSync(file);
@@ -121,7 +121,7 @@ async function one(random: Seeded): Promise<Counts> {
     const peak = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${running.pid()}/status`, 'utf8'))?.[1];
     const memory = Math.round(Number(peak) / 1024);
     holds(memory < MOST_MEMORY_MB, () => `the server took ${memory} MB`);
-    return { runs: 1, bytes: size, strikes: notes.length, 'MB of memory': memory };
+    return { runs: 1, bytes: size, notes: notes.length, 'MB of memory': memory };
   } finally {
     rmSync(taken, { force: true });
     await running.end();

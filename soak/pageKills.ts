@@ -1,6 +1,6 @@
 /**
  * The page, or the whole browser, killed at a random moment of a pass while somebody else changes the song: what was
- * struck a quarter of a second before is in the take that comes of it, each strike once, and every change is in the
+ * struck a quarter of a second before is in the take that comes of it, each note once, and every change is in the
  * song.
  */
 import type { Page } from 'playwright-core';
@@ -8,7 +8,7 @@ import type { SongDocument } from '../core/document/document';
 import type { Seeded } from '../core/random';
 import { change } from '../core/song/changes';
 import { launch, launchMortal, open } from '../e2e/browser';
-import { onceTaken, recordFor, strikesIn } from '../e2e/recording';
+import { onceTaken, recordFor, notesIn } from '../e2e/recording';
 import { addSong, post, readSong, startServer, until } from '../e2e/server';
 import type { OpenedSong } from '../e2e/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
@@ -50,14 +50,14 @@ function another(address: string, id: string): { readonly stop: () => Promise<nu
   };
 }
 
-/** Each strike is there once, whichever way it came to the server. */
+/** Each note is there once, whichever way it came to the server. */
 function check(song: OpenedSong, due: number, struck: number, added: number): void {
   const [take] = song.document.parts[0]!.takes;
   const layers = song.layers.filter((l) => take!.layers.includes(l.header.id));
-  const strikes = layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn');
-  holds(strikes.length >= due, () => `${strikes.length} strikes in the take, ${due} were due`);
-  holds(strikes.length <= struck, () => `${strikes.length} strikes in the take, ${struck} were made`);
-  holds(strikesIn(song) === strikes.length, () => 'the song holds strikes that are in no take');
+  const notes = layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn');
+  holds(notes.length >= due, () => `${notes.length} notes in the take, ${due} were due`);
+  holds(notes.length <= struck, () => `${notes.length} notes in the take, ${struck} were made`);
+  holds(notesIn(song) === notes.length, () => 'the song holds notes that are in no take');
   const names = new Set(song.document.parts.map((p) => p.id));
   for (let i = 0; i < added; i += 1) holds(names.has(`another ${i}`), () => `the change ${i} is gone`);
 }

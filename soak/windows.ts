@@ -1,7 +1,7 @@
 /**
  * Two windows of one browser and one of another on the same song, each doing at random what players do: playing,
  * recording, keeping, changing, undoing, losing the network, being loaded anew. In the end all show the same song, and
- * each strike is in one take or still held.
+ * each note is in one take or still held.
  */
 import { isDeepStrictEqual } from 'node:util';
 import type { BrowserContext, Browser, Page } from 'playwright-core';
@@ -17,18 +17,19 @@ const STEPS = 14;
 const PATIENCE_MS = 120_000;
 const KEYS = 60;
 
-/** A strike is known by its key and velocity together: no two are alike. */
-type Strike = string;
-const strikeOf = (n: number) => ({ key: 36 + (n % KEYS), velocity: 1 + Math.floor(n / KEYS) });
-const nameOf = ({ key, velocity }: { readonly key: number; readonly velocity: number }): Strike => `${key} ${velocity}`;
+/** A note is known by its key and velocity together: no two are alike. */
+type TimedMessage = string;
+const noteOf = (n: number) => ({ key: 36 + (n % KEYS), velocity: 1 + Math.floor(n / KEYS) });
+const nameOf = ({ key, velocity }: { readonly key: number; readonly velocity: number }): TimedMessage =>
+  `${key} ${velocity}`;
 
 interface Player {
   readonly context: BrowserContext;
   /** The windows; every one hears the player's keyboard. */
   readonly windows: readonly Page[];
-  readonly struck: Strike[];
+  readonly struck: TimedMessage[];
   readonly random: Seeded;
-  /** The first number of its strikes. */
+  /** The first number of its notes. */
   readonly first: number;
 }
 
@@ -38,8 +39,8 @@ async function ready(page: Page): Promise<void> {
   await until(async () => (await page.evaluate('window.midiHears')) === true, PATIENCE_MS);
 }
 
-async function strike({ windows, struck, first }: Player): Promise<void> {
-  const note = strikeOf(first + struck.length);
+async function press({ windows, struck, first }: Player): Promise<void> {
+  const note = noteOf(first + struck.length);
   struck.push(nameOf(note));
   const down = `midiSend([0x90, ${note.key}, ${note.velocity}])`;
   const up = `setTimeout(() => midiSend([0x80, ${note.key}, 64]), 50)`;
@@ -47,8 +48,8 @@ async function strike({ windows, struck, first }: Player): Promise<void> {
   await pause(30);
 }
 
-async function strikes(player: Player): Promise<void> {
-  for (let n = player.random.integer(1, 4); n > 0; n -= 1) await strike(player);
+async function playAll(player: Player): Promise<void> {
+  for (let n = player.random.integer(1, 4); n > 0; n -= 1) await press(player);
   // The last one is let go.
   await pause(80);
 }
@@ -56,7 +57,7 @@ async function strikes(player: Player): Promise<void> {
 async function pass(player: Player, page: Page): Promise<void> {
   await pressRecord(page);
   await page.locator('.footplate .state').getByText('Recording').waitFor({ timeout: PATIENCE_MS });
-  await strikes(player);
+  await playAll(player);
   await page.keyboard.press('r');
   await ready(page);
 }
@@ -81,8 +82,8 @@ async function step(player: Player): Promise<void> {
         return (await dialog.count()) === 0;
       });
     },
-    () => strikes(player),
-    () => strikes(player),
+    () => playAll(player),
+    () => playAll(player),
     () => pass(player, page),
     () => pass(player, page),
     () => context.setOffline(random.unit() < 0.5),
@@ -101,8 +102,8 @@ async function plays(player: Player): Promise<void> {
   await player.context.setOffline(false);
 }
 
-/** Strikes that look-back holds in a browser. */
-async function heldBy({ windows }: Player): Promise<Set<Strike>> {
+/** Notes that look-back holds in a browser. */
+async function heldBy({ windows }: Player): Promise<Set<TimedMessage>> {
   const events = (await windows[0]!.evaluate(`new Promise((done, failed) => {
     const asked = indexedDB.open('tall-kettle');
     asked.onerror = () => failed(asked.error);
@@ -114,9 +115,9 @@ async function heldBy({ windows }: Player): Promise<Set<Strike>> {
   return new Set(events.filter((m) => m.type === 'noteOn').map(nameOf));
 }
 
-function takenIn(song: OpenedSong): Map<Strike, number> {
+function takenIn(song: OpenedSong): Map<TimedMessage, number> {
   const inTakes = new Set(song.document.parts.flatMap((p) => p.takes).flatMap((t) => t.layers));
-  const times = new Map<Strike, number>();
+  const times = new Map<TimedMessage, number>();
   for (const { header, events } of song.layers)
     if (inTakes.has(header.id))
       for (const { message } of events)
@@ -187,7 +188,7 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
     const taken = takenIn(song);
     const nameOfLayer = ({ header }: (typeof song.layers)[number]) => `${header.id.slice(0, 8)} of ${header.from}`;
     const inTakes = song.document.parts.flatMap((p) => p.takes.flatMap((t) => t.layers));
-    const where = (name: Strike): string =>
+    const where = (name: TimedMessage): string =>
       song.layers
         .filter(({ header }) => inTakes.includes(header.id))
         .filter(({ events }) => events.some(({ message }) => message.type === 'noteOn' && nameOf(message) === name))
@@ -199,15 +200,15 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
       for (const name of player.struck) {
         holds(
           (taken.get(name) ?? 0) <= 1,
-          () => `strike ${name} is in ${taken.get(name)} places: ${where(name)}; ${history}`,
+          () => `note ${name} is in ${taken.get(name)} places: ${where(name)}; ${history}`,
         );
-        holds(taken.has(name) || held.has(name), () => `strike ${name} is nowhere`);
+        holds(taken.has(name) || held.has(name), () => `note ${name} is nowhere`);
       }
     }
     holds(errors.length === 0, () => errors.join(' | '));
     return {
       runs: 1,
-      strikes: players.reduce((n, p) => n + p.struck.length, 0),
+      notes: players.reduce((n, p) => n + p.struck.length, 0),
       'in takes': taken.size,
       changes: song.revision,
     };

@@ -4,14 +4,19 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 async function serverByHand() {
   const asked: { body: unknown; answer: (response: Response) => void }[] = [];
   const gone: (() => void)[] = [];
-  vi.stubGlobal('addEventListener', (_: string, ear: () => void) => gone.push(ear));
+  vi.stubGlobal('addEventListener', (_: string, handler: () => void) => gone.push(handler));
   vi.stubGlobal('fetch', (_: string, { body, keepalive }: RequestInit) => {
     expect(keepalive).toBe(true);
     return new Promise((answer) => asked.push({ body: JSON.parse(String(body)), answer }));
   });
   vi.resetModules();
   const { askInTurn } = await import('./inTurn');
-  return { asked, askInTurn, leave: () => gone.forEach((ear) => ear()), bodies: () => asked.map((a) => a.body) };
+  return {
+    asked,
+    askInTurn,
+    leave: () => gone.forEach((handler) => handler()),
+    bodies: () => asked.map((a) => a.body),
+  };
 }
 const settled = () => new Promise((done) => setTimeout(done));
 afterEach(() => vi.unstubAllGlobals());

@@ -1,7 +1,7 @@
 import { chunkPath, localStore, type Arrival, type BufferFacts, type QueuedRequest } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 
-/** Writes of one turn of the page: a strike with its layers' events and look-back's, all or nothing. */
+/** Writes of one turn of the page: a note with its layers' events and look-back's, all or nothing. */
 export interface Batch {
   readonly arrivals: readonly Arrival[];
   readonly buffered: readonly BufferedEvent[];

@@ -2,7 +2,7 @@ import type { RecordedPiece, RecorderSaid } from '~~/engine/worklet/messages';
 import type { Frames, Seconds } from '~~/core/time/units';
 import { piecePath, type QueuedRequest } from './store';
 
-/** Time for which samples before the opening of a recording are held: a strike just ahead of a punch-in is in it. */
+/** Time for which samples before the opening of a recording are held: a note just ahead of a punch-in is in it. */
 const HELD: Seconds = 10;
 
 /** Facts of a piece beside its samples: where the server will not have them, they can be saved as a file. */

@@ -3,7 +3,7 @@ import type { LayerEvent } from '~~/core/takes/layer';
 import type { PageBatch } from './keeper';
 import type { BufferFacts } from './store';
 
-/** Gathers what one turn of the page brings, so that a strike takes one way to disk, in one piece. */
+/** Gathers what one turn of the page brings, so that a note takes one way to disk, in one piece. */
 export interface Gatherer {
   /** An event of an open layer. */
   event(songId: string, layerId: string, event: LayerEvent): void;

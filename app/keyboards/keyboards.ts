@@ -53,7 +53,7 @@ const wordsFor = (message: KeyMessage): string => {
   }
 };
 
-/** Number of strikes in the touch curve. */
+/** Number of notes in the touch curve. */
 const MOST_STRIKES = 40;
 
 const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['why'], string>> = {
@@ -89,8 +89,8 @@ export const useKeyboards = defineStore('keyboards', () => {
    */
   const leftOut = shallowRef<ReadonlyMap<string, Readonly<Record<string, number>>>>(new Map());
   const lastLeftOut = ref<{ port: string; id: string; words: string } | null>(null);
-  /** The last strikes of each port: touch as it came and as it went on, for the curve. */
-  const strikes = shallowRef<ReadonlyMap<string, readonly (readonly [number, number])[]>>(new Map());
+  /** The last notes of each port: touch as it came and as it went on, for the curve. */
+  const velocities = shallowRef<ReadonlyMap<string, readonly (readonly [number, number])[]>>(new Map());
   /** Keys held down on each port. */
   const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
   const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
@@ -114,7 +114,7 @@ export const useKeyboards = defineStore('keyboards', () => {
   const hearsLate = ref<Milliseconds>(0);
 
   const stops = new Map<string, () => void>();
-  const ears = new Set<KeysHandler>();
+  const handlers = new Set<KeysHandler>();
   let out: KeysOut = { sounded: () => {}, kept: () => {}, learned: () => {} };
   const learned = new Map<string, LearnedState>();
   /** Keyboards whose command key is down, by port: their keys are commands. */
@@ -143,16 +143,16 @@ export const useKeyboards = defineStore('keyboards', () => {
     const { message } = outcome;
     if (learner.value) learner.value(port.id, message);
     else pass(port.id, message, stamp);
-    ears.forEach((ear) => ear(port.id, message, stamp));
+    handlers.forEach((handler) => handler(port.id, message, stamp));
     if (message.type === 'noteOn' || message.type === 'noteOff') {
       const keys = new Set(heldOn.value.get(port.id));
       if (message.type === 'noteOn') keys.add(message.key);
       else keys.delete(message.key);
       heldOn.value = new Map(heldOn.value).set(port.id, keys);
       if (message.type === 'noteOn')
-        strikes.value = new Map(strikes.value).set(
+        velocities.value = new Map(velocities.value).set(
           port.id,
-          [...(strikes.value.get(port.id) ?? []), [data[2] ?? 0, message.velocity] as const].slice(-MOST_STRIKES),
+          [...(velocities.value.get(port.id) ?? []), [data[2] ?? 0, message.velocity] as const].slice(-MOST_STRIKES),
         );
     } else if (message.type === 'control' && message.controller === 64) pedal.value = message.value >= 64;
     if (!isNote(message) && lastLane.value !== laneOf(message)) lastLane.value = laneOf(message);
@@ -211,9 +211,9 @@ export const useKeyboards = defineStore('keyboards', () => {
   }
 
   /** Others who want to hear what is played. Returns what stops it. */
-  function listen(ear: KeysHandler): () => void {
-    ears.add(ear);
-    return () => ears.delete(ear);
+  function listen(handler: KeysHandler): () => void {
+    handlers.add(handler);
+    return () => handlers.delete(handler);
   }
 
   /** Opens what is on and closes what is not. A port that goes releases the keys it held. */
@@ -347,7 +347,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     computer,
     bench,
     computerPlays,
-    strikes,
+    velocities,
     leftOut,
     lastLeftOut,
     learner,

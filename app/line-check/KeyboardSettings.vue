@@ -56,7 +56,7 @@ function setRange(end: 'low' | 'high', text: string): void {
   change({ range: end === 'low' ? { low: Math.min(key, high), high } : { low, high: Math.max(key, low) } });
 }
 
-const strikes = computed(() => keyboards.strikes.get(port.value.id) ?? []);
+const velocities = computed(() => keyboards.velocities.get(port.value.id) ?? []);
 function whyWords(why: string): string {
   if (why === 'channel') return 'on other channels';
   if (why === 'range') return 'outside the keys';
@@ -152,7 +152,7 @@ const leftOutWords = computed(() =>
         </span>
       </div>
       <figure class="touch">
-        <TouchChart :curve="settings.curve" :strikes="strikes" />
+        <TouchChart :curve="settings.curve" :velocities="velocities" />
         <figcaption class="quiet">Touch</figcaption>
         <v-slider
           :model-value="settings.curve.shape"

@@ -11,7 +11,7 @@ import { useLineCheck } from './lineCheck';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** Latency measured three ways, what is kept of it, and where it puts a strike. */
+/** Latency measured three ways, what is kept of it, and where it puts a note. */
 const latency = useLatency();
 const check = useLineCheck();
 const keyboards = useKeyboards();
@@ -47,7 +47,7 @@ function keepTyped(which: 'output' | 'input', text: string): void {
     void latency.keep(which, { seconds: value / 1000, spread: 0, method: 'typed', at: now() });
 }
 
-/** The drawing: a click as it is rendered and as it is heard, and a strike made with the click as heard. */
+/** The drawing: a click as it is rendered and as it is heard, and a note made with the click as heard. */
 const figures = computed(() => latency.figures(latency.reported));
 const WIDTH = 520;
 const SPAN = computed(() => Math.max(0.05, figures.value.output * 1.6 + figures.value.input + 0.01));
@@ -232,8 +232,8 @@ const described = computed(() => {
           <text :x="x(lands('heard')) + 28" y="88" class="text">{{ ms(lands('heard')) }}</text>
         </svg>
         <p class="quiet small">
-          A key struck with the click as you hear it. If you hear it through here, you strike earlier than if you hear
-          the keyboard itself.
+          A key struck with the click as you hear it. If you hear it through here, you play earlier than if you hear the
+          keyboard itself.
         </p>
         <ChoiceGroup label="Placement">
           <Choice :on="part.placement.policy === 'played'" @click="place('played')">I hear my keyboard itself</Choice>

@@ -5,11 +5,11 @@ import { touched, type KeyboardSettings } from '~~/core/performance/keyboard';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 
-/** The touch curve: what a strike becomes, for every strength it can come with, and the player's own strikes on it. */
+/** The touch curve: what a note becomes, for every strength it can come with, and the player's own notes on it. */
 const props = defineProps<{
   curve: KeyboardSettings['curve'];
   /** Touch as it came and as it went on, each 1 to 127, the last ones last. */
-  strikes: readonly (readonly [raw: number, sent: number])[];
+  velocities: readonly (readonly [raw: number, sent: number])[];
 }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 
@@ -22,7 +22,7 @@ useChart(canvas, () => ({
   data: {
     datasets: [
       {
-        data: props.strikes.map(([x, y]) => ({ x, y })),
+        data: props.velocities.map(([x, y]) => ({ x, y })),
         pointRadius: 2.6,
         pointHitRadius: 0,
         backgroundColor: TOKENS.copper,
@@ -48,7 +48,7 @@ useChart(canvas, () => ({
 
 <template>
   <div class="touch-chart">
-    <canvas ref="canvas" role="img" :aria-label="`Touch curve with your last ${strikes.length} strikes`" />
+    <canvas ref="canvas" role="img" :aria-label="`Touch curve with your last ${velocities.length} velocities`" />
   </div>
 </template>
 

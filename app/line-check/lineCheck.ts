@@ -3,7 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { chainOf, firstTrouble, readySummary, type Mend } from '~~/core/linecheck/chain';
 import { isAudible } from '~~/core/document/audible';
-import { listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/inputRoutes';
 import { REFUSALS } from '~~/core/placement/loopTest';
 import { TAP_CLICKS, TAP_EVERY, readTaps, type TapOutcome } from '~~/core/placement/tapTest';
 import { decibelsFromGain, type Milliseconds, type Seconds } from '~~/core/time/units';

@@ -20,7 +20,7 @@ import { layPhrase, type Laid } from '~~/core/lookback/phrase';
 import type { PlayingReading } from '~~/core/lookback/playing';
 import { takenBy, withReleases } from '~~/core/lookback/taken';
 import type { KeyMessage } from '~~/core/performance/messages';
-import { listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/inputRoutes';
 import type { PassResult } from '~~/core/recording/state';
 import type { Retiming } from '~~/core/song/retime';
 import { barAt, barStart } from '~~/core/time/meter';
@@ -143,7 +143,9 @@ export const useLookBack = defineStore('lookback', () => {
   }
 
   function listeningNow(): Listening {
-    const parts = song.document ? listenersOf(song.document).map(({ part, ear }) => ({ part: part.id, ear })) : [];
+    const parts = song.document
+      ? listenersOf(song.document).map(({ part, route }) => ({ part: part.id, ear: route }))
+      : [];
     const same = listening?.song === (song.id ?? '') && JSON.stringify(listening.parts) === JSON.stringify(parts);
     if (!listening || !same) {
       listening = { id: numberAt(performance.timeOrigin + performance.now()), song: song.id ?? '', parts };
@@ -154,7 +156,7 @@ export const useLookBack = defineStore('lookback', () => {
 
   /**
    * Holds one event, and hands it over to be kept at once.
-   * @param stamp page time of the strike
+   * @param stamp page time of the note
    * @param at where the rolling clock was, or null when the music was not on its way
    */
   function hold(port: string, message: KeyMessage, stamp: Milliseconds, at: Seconds | null): void {

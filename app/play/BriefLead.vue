@@ -12,7 +12,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 
-/** Lead into and out of a pass: the count, the wait, the lead-in, the lead-out, and how early a strike may come. */
+/** Lead into and out of a pass: the count, the wait, the lead-in, the lead-out, and how early a note may come. */
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue';
 import { laneWords, type BriefControl } from '~~/core/recording/brief';
-import { listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/inputRoutes';
 import { steppedBrief } from '~~/core/recording/stepping';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useHands } from '~/transport/performAction';

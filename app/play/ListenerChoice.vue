@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { atHand } from '~~/core/document/part';
 import { keyName } from '~~/core/performance/messages';
-import { EVERYTHING, listenersOf, type Ear } from '~~/core/recording/ears';
+import { EVERYTHING, listenersOf, type InputRoute } from '~~/core/recording/inputRoutes';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
@@ -17,10 +17,10 @@ const boards = computed(() => [
   { value: null, title: 'any keyboard' },
   ...keyboards.active.map((k) => ({ value: k.id, title: keyboards.nameOf(k) })),
 ]);
-const earOf = (id: string): Ear | undefined => listeners.value.find((l) => l.part.id === id)?.ear;
+const routeOf = (id: string): InputRoute | undefined => listeners.value.find((l) => l.part.id === id)?.route;
 
 /** Writes the listeners back: the first is the brief's own, the others come after it. */
-function write(all: readonly (Ear & { part: string })[]): void {
+function write(all: readonly (InputRoute & { part: string })[]): void {
   const [first, ...also] = all;
   song.run({
     type: 'set brief',
@@ -29,12 +29,12 @@ function write(all: readonly (Ear & { part: string })[]): void {
       : { part: null, also: [] },
   });
 }
-const now = () => listeners.value.map(({ part, ear }) => ({ part: part.id, ...ear }));
+const now = () => listeners.value.map(({ part, route }) => ({ part: part.id, ...route }));
 function toggle(id: string, on: boolean): void {
   write(on ? [...now(), { part: id, ...EVERYTHING }] : now().filter((l) => l.part !== id));
   if (on) reading.shownId = id;
 }
-const set = (id: string, to: Partial<Ear>) => write(now().map((l) => (l.part === id ? { ...l, ...to } : l)));
+const set = (id: string, to: Partial<InputRoute>) => write(now().map((l) => (l.part === id ? { ...l, ...to } : l)));
 const clamp = (text: string, least: number, most: number) =>
   Math.max(least, Math.min(most, Math.round(Number(text)) || 0));
 </script>
@@ -56,18 +56,18 @@ const clamp = (text: string, least: number, most: number) =>
     </div>
     <template v-if="song.document!.parts.length > 1">
       <p class="quiet">Or several at once, each its own keyboard or its own keys:</p>
-      <div v-for="p in atHand(song.document!.parts)" :key="p.id" class="ear">
+      <div v-for="p in atHand(song.document!.parts)" :key="p.id" class="route">
         <label
           ><input
             type="checkbox"
-            :checked="Boolean(earOf(p.id))"
+            :checked="Boolean(routeOf(p.id))"
             @change="toggle(p.id, ($event.target as HTMLInputElement).checked)"
           />
           {{ p.name }}</label
         >
-        <template v-if="earOf(p.id) && listeners.length > 1">
+        <template v-if="routeOf(p.id) && listeners.length > 1">
           <SmallSelect
-            :model-value="earOf(p.id)!.keyboard"
+            :model-value="routeOf(p.id)!.keyboard"
             :items="boards"
             :label="`Keyboard of ${p.name}`"
             @update:model-value="(keyboard: string | null) => set(p.id, { keyboard })"
@@ -78,21 +78,21 @@ const clamp = (text: string, least: number, most: number) =>
               type="number"
               min="0"
               max="127"
-              :model-value="earOf(p.id)!.low"
+              :model-value="routeOf(p.id)!.low"
               :aria-label="`Lowest key of ${p.name}`"
-              @set="(text: string) => set(p.id, { low: clamp(text, 0, earOf(p.id)!.high) })"
+              @set="(text: string) => set(p.id, { low: clamp(text, 0, routeOf(p.id)!.high) })"
             />
-            {{ keyName(earOf(p.id)!.low) }} to
+            {{ keyName(routeOf(p.id)!.low) }} to
             <SmallField
               class="field figures"
               type="number"
               min="0"
               max="127"
-              :model-value="earOf(p.id)!.high"
+              :model-value="routeOf(p.id)!.high"
               :aria-label="`Highest key of ${p.name}`"
-              @set="(text: string) => set(p.id, { high: clamp(text, earOf(p.id)!.low, 127) })"
+              @set="(text: string) => set(p.id, { high: clamp(text, routeOf(p.id)!.low, 127) })"
             />
-            {{ keyName(earOf(p.id)!.high) }}
+            {{ keyName(routeOf(p.id)!.high) }}
           </span>
         </template>
       </div>
@@ -105,7 +105,7 @@ const clamp = (text: string, least: number, most: number) =>
   display: grid;
   gap: 8px;
 }
-.ear {
+.route {
   display: grid;
   gap: 4px;
   font-size: 13px;

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue';
 import { mdiVolumeOff } from '@mdi/js';
 import { soundName, SOUNDS, type Sound } from '~~/core/vocabulary/sounds';
 import { atHand, type Part } from '~~/core/document/part';
-import { listenersOf, withoutListener } from '~~/core/recording/ears';
+import { listenersOf, withoutListener } from '~~/core/recording/inputRoutes';
 import { playedWords } from '~~/core/song/takes';
 import { MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useReading } from '~/song/reading';

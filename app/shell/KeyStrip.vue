@@ -35,7 +35,7 @@ function letGo(pointer: number, stamp: number): void {
   if (key !== undefined && ![...sounding.values()].includes(key)) keyboards.screen.up(key, stamp);
 }
 
-function strike(event: PointerEvent): void {
+function press(event: PointerEvent): void {
   const found = keyAt(event);
   if (!found || found.key === sounding.get(event.pointerId)) return;
   letGo(event.pointerId, event.timeStamp);
@@ -47,10 +47,10 @@ function strike(event: PointerEvent): void {
 function down(event: PointerEvent): void {
   if (!keyAt(event)) return;
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
-  strike(event);
+  press(event);
 }
 function move(event: PointerEvent): void {
-  if (sounding.has(event.pointerId)) strike(event);
+  if (sounding.has(event.pointerId)) press(event);
 }
 const up = (event: PointerEvent): void => letGo(event.pointerId, event.timeStamp);
 </script>

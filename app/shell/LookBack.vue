@@ -4,7 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Passage } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
 import type { Laid } from '~~/core/lookback/phrase';
-import { playedNotes } from '~~/core/lookback/strikes';
+import { playedNotes } from '~~/core/lookback/onsets';
 import { agoWords, whereWords } from '~~/core/lookback/words';
 import { positionAt } from '~~/core/time/meter';
 import { useReading } from '~/song/reading';

@@ -286,7 +286,7 @@ export const useSound = defineStore('sound', () => {
     made.setChannel(channelOf(index), { ...settingOf(part.sound, part.tone), level: gainOf(part) });
 
   let trying: ReturnType<typeof setTimeout> | undefined;
-  /** Strikes a chord on a part's channel with another sound than it has, which it has again after that. */
+  /** Plays a chord on a part's channel with another sound than it has, which it has again after that. */
   async function tryOut(partId: string, as: Sound): Promise<void> {
     const made = await ready();
     const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
@@ -307,7 +307,7 @@ export const useSound = defineStore('sound', () => {
   }
 
   /** Lets one key of a part sound for a moment. */
-  async function strike(partId: string, key: number, velocity: number): Promise<void> {
+  async function soundNote(partId: string, key: number, velocity: number): Promise<void> {
     const made = await ready();
     const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
     if (!made || index < 0) return;
@@ -405,7 +405,7 @@ export const useSound = defineStore('sound', () => {
     loadSong,
     ready,
     tryOut,
-    strike,
+    soundNote,
     peakOf,
     clearClips,
     backingPieces,

@@ -151,7 +151,7 @@ function choose(row: Row, event: MouseEvent | KeyboardEvent): void {
   view.turnTo(row.at);
   if (!row.note) return;
   tidy.choose([row.note], event.shiftKey || event.ctrlKey || event.metaKey ? 'more' : 'only');
-  tidy.strike(row.note);
+  tidy.soundNote(row.note);
 }
 function readLimit(text: string, before: number): number {
   return readKey(text) ?? before;

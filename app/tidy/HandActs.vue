@@ -69,7 +69,7 @@ const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }
     label: 'Length',
     acts: [
       { title: 'To the next', hint: 'Each ends where the next is struck', act: () => lengths(toTheNext) },
-      { title: 'Close gaps', hint: 'Short gaps before the next strike are held over', act: () => lengths(gaps) },
+      { title: 'Close gaps', hint: 'Short gaps before the next note are held over', act: () => lengths(gaps) },
       { title: 'Before the pedal', hint: 'So that the pedal does not catch them', act: () => lengths(endBeforePedal) },
       { title: 'Half', act: () => longer(0.5) },
       { title: 'Twice', act: () => longer(2) },

@@ -75,7 +75,7 @@ const places = computed(() => {
 });
 const choices = computed(() => [
   ...[
-    { value: 'all', title: 'All strikes' },
+    { value: 'all', title: 'All notes' },
     { value: 'left', title: 'Left hand' },
     { value: 'right', title: 'Right hand' },
     { value: 'drift', title: 'Drift over the song' },
@@ -100,11 +100,11 @@ const ink = computed(() => TOKENS[tidy.part?.ink ?? 'sea']);
 
 const words = computed(
   () =>
-    `${own.value.length} strikes. As played ${lateWords(was.value.median)}, half of them within ` +
+    `${own.value.length} notes and chords. As played ${lateWords(was.value.median)}, half of them within ` +
     `${Math.round(was.value.spread)} ms of that; now ${lateWords(is.value.median)}, ` +
     `within ${Math.round(is.value.spread)} ms.`,
 );
-const strikes = computed((): ChartConfiguration<'bar' | 'line'> => ({
+const onsets = computed((): ChartConfiguration<'bar' | 'line'> => ({
   type: 'bar',
   data: {
     labels: Array.from({ length: STEPS }, (_, i) => Math.round(-MOST_MS + ((i + 0.5) * 2 * MOST_MS) / STEPS)),
@@ -178,7 +178,7 @@ const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
   };
 });
 const isDrift = computed(() => whose.value === 'drift');
-useChart<'bar' | 'line'>(canvas, () => (isDrift.value ? drift.value : strikes.value));
+useChart<'bar' | 'line'>(canvas, () => (isDrift.value ? drift.value : onsets.value));
 
 const HEARD: Readonly<Record<HeardAs, string>> = { treated: 'treated', half: 'half', played: 'untreated' };
 const next = (): void => {
@@ -204,7 +204,7 @@ const driftWords = computed(() => {
   <section aria-label="Early and late">
     <div class="line">
       <span class="label">Early and late</span>
-      <SmallSelect v-model="whose" :items="choices" label="Whose strikes" class="whose" />
+      <SmallSelect v-model="whose" :items="choices" label="Whose notes" class="whose" />
     </div>
     <div class="sheet card">
       <div class="canvas"><canvas ref="canvas" role="img" :aria-label="isDrift ? driftWords : words" /></div>

@@ -86,7 +86,7 @@ function leave(all: readonly Mend[]): void {
 <template>
   <section aria-label="Quick mends" class="sheet panel">
     <p v-if="mends.length === 0" class="quiet">
-      Nothing here looks like a slip: no strike twice, none brushed or too short, nothing hanging over a chord change.
+      Nothing here looks like a slip: no note twice, none brushed or too short, nothing hanging over a chord change.
     </p>
     <template v-else>
       <div class="line">

@@ -241,11 +241,11 @@ export const useTidy = defineStore('tidy', () => {
 
   let struckAt = -Infinity;
   /** Lets a key sound; of those that are passed in quick succession not every one. */
-  function strike(note: Pick<TreatedNote, 'key' | 'velocity'>): void {
+  function soundNote(note: Pick<TreatedNote, 'key' | 'velocity'>): void {
     const now = performance.now();
     if (!part.value || now - struckAt < STRIKES_APART) return;
     struckAt = now;
-    void sound.strike(part.value.id, note.key, note.velocity);
+    void sound.soundNote(part.value.id, note.key, note.velocity);
   }
 
   /** Words for what was changed by hand in a range. */
@@ -258,7 +258,7 @@ export const useTidy = defineStore('tidy', () => {
     ...{ part, isCompared, trying, treatments, shown, notes, all },
     ...{ chosen, cursor, selection, atCursor, choose },
     ...{ snap, grid, tool, step, snapped },
-    ...{ change, move, remove, silence, release, back, takesBack, draw, strike, wordsIn },
+    ...{ change, move, remove, silence, release, back, takesBack, draw, soundNote, wordsIn },
     ...{ clipboard, copy, cut, paste, repeat },
   };
 });

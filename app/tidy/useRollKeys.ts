@@ -43,7 +43,7 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     if (!to) return;
     tidy.choose([to], more ? 'more' : 'only');
     view.turnTo(to.start);
-    tidy.strike(to);
+    tidy.soundNote(to);
     spoken.value = described.value;
   }
   function touch(by: number): void {

@@ -82,14 +82,14 @@ export function useRollPointer(
     if (!press) return;
     host.value!.setPointerCapture(event.pointerId);
     if (press.kind === 'notes') {
-      tidy.strike(press.note);
+      tidy.soundNote(press.note);
       if (!tidy.chosen.has(press.note.id)) tidy.choose([press.note], more ? 'more' : 'only');
       else if (more) tidy.choose([press.note], 'less');
       tidy.cursor = press.note.id;
     }
     if (press.kind === 'keys') {
       const key = keyOfY(frame.value, y);
-      tidy.strike({ key, velocity: NEW_VELOCITY });
+      tidy.soundNote({ key, velocity: NEW_VELOCITY });
       if (more) tidy.choose(ofKey(tidy.all, key), 'more');
     }
   }
@@ -112,7 +112,7 @@ export function useRollPointer(
       if (found) return { kind: 'notes', ...found };
       if (tidy.tool !== 'draw') return { kind: 'frame' };
       const key = keyOfY(frame.value, y);
-      tidy.strike({ key, velocity: NEW_VELOCITY });
+      tidy.soundNote({ key, velocity: NEW_VELOCITY });
       return { kind: 'new note', start: startOfStep(tick(x)), key };
     }
     if (place === 'touch') {
@@ -186,7 +186,7 @@ export function useRollPointer(
     if (grip === 'whole') {
       const keys = keyOfY(frame.value, y) - keyOfY(frame.value, y0);
       const along = movedBy(note, 'start', by);
-      if (keys !== (dragged.value?.keys ?? 0)) tidy.strike({ key: note.key + keys, velocity: note.velocity });
+      if (keys !== (dragged.value?.keys ?? 0)) tidy.soundNote({ key: note.key + keys, velocity: note.velocity });
       dragged.value = { ...none, by: Math.abs(x - x0) < DRAGS_FROM ? 0 : along, keys };
       say(`${keyName(Math.max(0, Math.min(127, note.key + keys)))}  ${words(note.start + dragged.value.by)}`, x, y);
     } else if (grip === 'end') {

@@ -72,7 +72,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
 
 <template>
   <div class="fields">
-    <ChoiceGroup label="What strikes are moved to">
+    <ChoiceGroup label="What notes are moved to">
       <Choice
         v-for="w in WAYS"
         :key="w"

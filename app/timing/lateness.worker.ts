@@ -9,7 +9,7 @@ export interface LatenessAsked extends NoteColumns {
   readonly groups: readonly { readonly count: number; readonly recipe: Recipe; readonly over: TickRange }[];
 }
 
-/** A strike a row; `notes` are places in the columns. */
+/** A note a row; `notes` are places in the columns. */
 export interface LatenessFound {
   readonly id: number;
   readonly notes: Int32Array;
@@ -19,7 +19,7 @@ export interface LatenessFound {
   readonly drift: Float64Array;
 }
 
-/** Finds how early and late the strikes of a long part were, away from the page. */
+/** Finds how early and late the notes of a long part were, away from the page. */
 onmessage = ({ data }: MessageEvent<LatenessAsked>) => {
   const { notes, clock, decided } = readColumns(data);
   let from = 0;

@@ -10,7 +10,7 @@ import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { HUMAN, perform } from '~~/demo/player';
 import type { WrittenNote } from '~~/demo/writtenParts';
 import { SHEETS, study } from '~~/demo/sheets';
-import type { Strike } from '~~/engine/keyboards/benchKeyboard';
+import type { TimedMessage } from '~~/engine/keyboards/benchKeyboard';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
 
 /** Facts that decide how the Bench keyboard plays along with a pass. */
@@ -28,12 +28,12 @@ export interface BenchKeyboardFacts {
 }
 
 /**
- * Strikes of the Bench keyboard in a pass, by the audio time *heard* at each strike. Whoever hears the keyboard's own
- * sound strikes when the click arrives; whoever hears this program's strikes ahead of it by the output latency, so that
+ * Notes of the Bench keyboard in a pass, by the audio time *heard* at each note. Whoever hears the keyboard's own
+ * sound plays when the click arrives; whoever hears this program's plays ahead of it by the output latency, so that
  * both are heard together; how long it really is makes no difference to them.
  * @param lap which time round the loop; no two are played alike
  */
-export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): Strike[] {
+export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): TimedMessage[] {
   const { song, maps, part, plan, anchor, output, looseness, hearsLate } = facts;
   const own = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
   // It reads the part in the key that the song is in.

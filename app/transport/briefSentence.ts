@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, shallowRef } from 'vue';
 import { briefPhrases, type Phrase } from '~~/core/recording/brief';
-import { listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/inputRoutes';
 import { loopRange } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
 import { inRange, type TickRange } from '~~/core/time/units';

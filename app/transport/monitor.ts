@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import { bytesFromMessage, SUSTAIN, type KeyMessage } from '~~/core/performance/messages';
-import { hears, listenersOf } from '~~/core/recording/ears';
+import { admits, listenersOf } from '~~/core/recording/inputRoutes';
 import type { Part } from '~~/core/document/part';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
@@ -40,7 +40,7 @@ export const useMonitor = defineStore('monitor', () => {
 
   function hear(port: string, message: KeyMessage): void {
     const opened = song.document;
-    const all = opened ? listenersOf(opened).filter(({ ear }) => hears(ear, port, message)) : [];
+    const all = opened ? listenersOf(opened).filter(({ route }) => admits(route, port, message)) : [];
     let outlets = all.flatMap(({ part }) => outletsOf(part));
     if (message.type === 'noteOn' || message.type === 'noteOff') {
       const key = `${port} ${message.key}`;

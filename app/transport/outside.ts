@@ -3,7 +3,7 @@ import type { Capture } from '~~/engine/inputs/capture';
 import { songTime } from '~~/engine/transport/anchor';
 import type { SoundInput } from '~~/core/document/part';
 import type { KeyMessage } from '~~/core/performance/messages';
-import { hears, listenersOf } from '~~/core/recording/ears';
+import { admits, listenersOf } from '~~/core/recording/inputRoutes';
 import type { PlanFacts } from '~~/core/recording/plan';
 import { soundingParts, withoutSound } from '~~/core/recording/partsWithSound';
 import type { LayerHeader, LayerSound } from '~~/core/takes/layer';
@@ -43,7 +43,7 @@ const deviceOf = ({ device, channels }: SoundInput): string => `${device} ${chan
 
 /**
  * Records the instruments outside while something rolls: one recording for each input and roll. It runs from the start,
- * so that a strike ahead of a punch-in is in it, and is kept from the moment that a pass wants it.
+ * so that a note ahead of a punch-in is in it, and is kept from the moment that a pass wants it.
  */
 export const useOutside = defineStore('outside', () => {
   const song = useSong();
@@ -157,8 +157,8 @@ export const useOutside = defineStore('outside', () => {
     const made = sound.engine;
     if (!made || !song.document || roll.playsOut) return;
     const struck = made.arrival(stamp, roll.outputNow());
-    for (const { part, ear } of listenersOf(song.document))
-      if (part.input?.device === BENCH_INPUT.device && hears(ear, port, message)) inputs.play(message, struck);
+    for (const { part, route } of listenersOf(song.document))
+      if (part.input?.device === BENCH_INPUT.device && admits(route, port, message)) inputs.play(message, struck);
   }
 
   return { getReady, forPlan, recordingOf, begin, keepFor, keepAll, halt, hear };

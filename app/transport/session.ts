@@ -5,7 +5,7 @@ import type { Part, SoundInput } from '~~/core/document/part';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
 import type { Action } from '~~/core/performance/learned';
-import { hears, listenersOf } from '~~/core/recording/ears';
+import { admits, listenersOf } from '~~/core/recording/inputRoutes';
 import { countOff } from '~~/core/recording/count';
 import { type PassEffect, type PassInput } from '~~/core/recording/state';
 import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from '~~/core/recording/transportPlaces';
@@ -152,7 +152,7 @@ export const useSession = defineStore('session', () => {
     },
   );
   const listenersAsText = (): string =>
-    song.document ? JSON.stringify(listenersOf(song.document).map(({ part, ear }) => [part.id, ear])) : '';
+    song.document ? JSON.stringify(listenersOf(song.document).map(({ part, route }) => [part.id, route])) : '';
   watch(listenersAsText, otherPartsListen);
   watch(
     () => sound.state,
@@ -171,7 +171,7 @@ export const useSession = defineStore('session', () => {
       type: 'listen',
       at: clockNow(),
       layers: layerHeaders(facts, plan.passId, plan.range),
-      ears: facts.listeners.map((l) => l.ear),
+      routes: facts.listeners.map((l) => l.route),
     });
     roll.reschedule();
   }
@@ -243,7 +243,7 @@ export const useSession = defineStore('session', () => {
     openLayers.draw(at);
   }
 
-  /** Look-back is told what rolls, to know later where a strike was. */
+  /** Look-back is told what rolls, to know later where a note was. */
   function tellLookBack(): void {
     const { tempo, speed } = song.document!;
     const { transposition } = reading;
@@ -259,8 +259,8 @@ export const useSession = defineStore('session', () => {
     dispatch({ type: 'key', at, port, message });
     outside.hear(port, message, stamp);
     if (!document || isNote(message) || pass.phase !== 'playing' || roll.playsOut) return;
-    for (const { part, ear } of listenersOf(document)) {
-      if (hears(ear, port, message)) roll.setAside(part.id, laneOf(message));
+    for (const { part, route } of listenersOf(document)) {
+      if (admits(route, port, message)) roll.setAside(part.id, laneOf(message));
     }
   }
 
@@ -322,7 +322,7 @@ export const useSession = defineStore('session', () => {
     }
     if (roll.playsOut) stop();
     const { phase } = pass;
-    // The pass before is still waiting for late strikes: this one follows it.
+    // The pass before is still waiting for late notes: this one follows it.
     next = phase === 'stopping' ? { start: from } : null;
     if (next || !song.document || !reading.maps) return;
     const obstacle = planning.obstacle() || elsewhere();
@@ -355,7 +355,7 @@ export const useSession = defineStore('session', () => {
     else stop();
   }
 
-  /** The note that is struck with the press is in: the press counts as a strike does, by when it was made. */
+  /** The note that is struck with the press is in: the press counts as a note does, by when it was made. */
   function punch(): void {
     const at = clockNow();
     const start = punchAt(pass.loop, reading.maps!, at);

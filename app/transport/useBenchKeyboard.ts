@@ -5,7 +5,7 @@ import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { benchKeyboardPart, type BenchKeyboardFacts } from './benchKeyboardPart';
-import type { Strike } from '~~/engine/keyboards/benchKeyboard';
+import type { TimedMessage } from '~~/engine/keyboards/benchKeyboard';
 
 /** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
 export function useBenchKeyboard() {
@@ -31,7 +31,7 @@ export function useBenchKeyboard() {
       looseness: keyboards.looseness,
       hearsLate: keyboards.hearsLate,
     };
-    const lapOf = (lap: number): Strike[] => benchKeyboardPart(facts, lap);
+    const lapOf = (lap: number): TimedMessage[] => benchKeyboardPart(facts, lap);
     bench.perform(lapOf(0), (heard) => made.clock.pageTimeOf(heard), plan.loop ? lapOf : undefined);
   }
 

@@ -1,4 +1,4 @@
-import { listenersOf } from '~~/core/recording/ears';
+import { listenersOf } from '~~/core/recording/inputRoutes';
 import type { PlanFacts } from '~~/core/recording/plan';
 import type { Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
@@ -23,7 +23,7 @@ export function usePlanning() {
   function facts(start: Ticks): PlanFacts {
     const listeners = listenersOf(song.document!);
     const from = keyboards.active
-      .filter((k) => listeners.some(({ ear }) => ear.keyboard === null || k.id === ear.keyboard))
+      .filter((k) => listeners.some(({ route }) => route.keyboard === null || k.id === route.keyboard))
       .map((k) => keyboards.nameOf(k))
       .join(', ');
     return {

@@ -9,7 +9,7 @@ import { rememberedList } from '../vocabulary/rememberedList';
 
 const MOST_EDITS = 200_000;
 
-const warpSchema = z
+const tempoWarpSchema = z
   .object({
     /** It moves the take's first so many layers: later ones were recorded after it. */
     layers: z.number().int().min(1),
@@ -48,7 +48,7 @@ export const takeSchema = z
     /** ISO 8601. */
     at: z.string(),
     /** Moves of its layers since they were recorded, when the tempo changed and they stayed with the recording. */
-    warps: z.array(warpSchema).readonly().default([]),
+    warps: z.array(tempoWarpSchema).readonly().default([]),
     /** For a layer that lies in only some stretches of the take: another take was heard in the rest of its pass. */
     windows: z.record(id, z.array(z.object(range).readonly()).readonly()).default({}),
     /** Layers that are not heard. */

@@ -40,7 +40,7 @@ describe('what may want mending', () => {
     ]);
   });
 
-  it('is held to the end of both where the second of two strikes goes', () => {
+  it('is held to the end of both where the second of two notes goes', () => {
     const view = shown([note(0, 0, 30, 60, 80), note(1, 30, 900, 60, 40)]);
     expect(found(view)).toEqual(['doubled']);
     const taken = takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), newSong('x', 'p').parts[0]!, view);

@@ -37,7 +37,7 @@ export interface Mend {
 const SHORT: Milliseconds = 35;
 /** More of them than this, and more than one in ten, are the way the part is played. */
 const MANY_SHORT = 6;
-/** Two strikes of one key nearer than this are one. */
+/** Two notes of one key nearer than this are one. */
 const DOUBLED: Milliseconds = 50;
 /** A brushed key is as soft and as short as this at most, beside a note that is struck within this. */
 const BRUSHED_VELOCITY = 50;
@@ -54,7 +54,7 @@ const GRACE_LONGER = 2;
 const BRUSHED_SHARE = 0.62;
 /** A note that is held less than this into the next chord is only let go late, as legato is played. */
 const OVER_CHORD: Milliseconds = 110;
-/** Fewer strikes together than this make no chord. */
+/** Fewer notes together than this make no chord. */
 const CHORD_NOTES = 3;
 /** The pedal may come up so long after a new chord. */
 const LATE_CHANGE: Milliseconds = 220;

@@ -11,7 +11,7 @@ import {
 } from '../takes/edits';
 import { idsOf, noteSet } from '../performance/noteSet';
 import { SHORTEST, type TreatedNote, type TreatedReading } from '../timing/treatment';
-import type { Ticks } from '../time/units';
+import { TICK_TOLERANCE, type Ticks } from '../time/units';
 import type { Shown } from './editedView';
 
 /** Edits of one take. */
@@ -19,9 +19,6 @@ export interface TakeEdits {
   readonly take: string;
   readonly edits: readonly Edit[];
 }
-
-/** Two figures of time that are one but for rounding. */
-const HAIR: Ticks = 1e-3;
 
 /** Notes by the take that they are in; one that is in none is left out. */
 function byTake(notes: readonly TreatedNote[], shown: Shown): Map<string, TreatedNote[]> {
@@ -59,10 +56,10 @@ function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note)
  * there.
  */
 function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
-  const moved = notes.filter((n) => Math.abs(n.start - (shown.before(n.id)?.start ?? n.start)) > HAIR);
+  const moved = notes.filter((n) => Math.abs(n.start - (shown.before(n.id)?.start ?? n.start)) > TICK_TOLERANCE);
   const ended = notes.filter((n) => {
     const before = shown.before(n.id);
-    return before !== undefined && Math.abs(n.end - n.start - (before.end - before.start)) > HAIR;
+    return before !== undefined && Math.abs(n.end - n.start - (before.end - before.start)) > TICK_TOLERANCE;
   });
   return [...pin(moved, 'start', (n) => n.start), ...pin(ended, 'end', (n) => n.end)];
 }
@@ -71,7 +68,7 @@ function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
 function endsByItself(note: TreatedNote, shown: Shown): boolean {
   const before = shown.before(note.id);
   if (note.fixed === 'end' || note.fixed === 'both' || !before) return true;
-  return shown.isTreated(note.id) || Math.abs(note.end - note.start - (before.end - before.start)) > HAIR;
+  return shown.isTreated(note.id) || Math.abs(note.end - note.start - (before.end - before.start)) > TICK_TOLERANCE;
 }
 
 /** Puts whole notes to places, with the length that they are seen with. */
@@ -186,15 +183,15 @@ export function endNotes(
   const places = new Map(notes.map((n) => [n.id, placeOf(n)]));
   const changed = notes.filter((n) => {
     const place = places.get(n.id);
-    return place !== null && place !== undefined && Math.abs(place - n.end) > HAIR && place > n.start;
+    return place !== null && place !== undefined && Math.abs(place - n.end) > TICK_TOLERANCE && place > n.start;
   });
   return forEach(changed, shown, (own) => pin(own, 'end', (n) => places.get(n.id)!));
 }
 
-/** Strikes nearer than this to each other are a chord. */
+/** Notes nearer than this to each other are a chord. */
 export const CHORD: Ticks = 60;
 
-/** The first strike after a note that is no part of its chord. */
+/** The first note after a note that is no part of its chord. */
 function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
   const starts = line.notes.map((n) => n.start);
   return (note) => {
@@ -208,11 +205,11 @@ function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
   };
 }
 
-/** Every note ends where the next strike is. */
+/** Every note ends where the next note is. */
 export const toTheNext = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] =>
   endNotes(notes, shown, nextStart(shown.line));
 
-/** Notes that end shortly before the next strike are held up to it. */
+/** Notes that end shortly before the next note are held up to it. */
 export function closeGaps(notes: readonly TreatedNote[], shown: Shown, most: Ticks): TakeEdits[] {
   const next = nextStart(shown.line);
   return endNotes(notes, shown, (note) => {

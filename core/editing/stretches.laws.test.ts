@@ -108,7 +108,7 @@ describe('a stretch that is copied', () => {
   });
 });
 
-/** Strikes of one key within half a millisecond are none that a hand can make: which of them is heard is left open. */
+/** Notes of one key within half a millisecond are none that a hand can make: which of them is heard is left open. */
 function struckAsOne(world: EditedWorld): boolean {
   const last = new Map<number, number>();
   return world.song.parts[0]!.takes.some((take) => {
@@ -144,7 +144,7 @@ describe('notes that are cut and pasted where they were', () => {
           // What a treatment has moved stands where it is seen, as any note does that the hand moves.
           const notes = shown.line.notes.slice(a, b).map((n) => ({ ...n, fixed: 'both' as const }));
           if (notes.length === 0) return;
-          // What rings up to the next strike of its key, or over it, is cut there or not as it was when it was played;
+          // What rings up to the next note of its key, or over it, is cut there or not as it was when it was played;
           // what is pasted is new.
           const overlaps = (n: TreatedNote, m: TreatedNote) =>
             m.key === n.key && Math.max(n.end, n.played.end) > m.start - 1;

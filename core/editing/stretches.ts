@@ -25,7 +25,7 @@ export interface Made {
   readonly at: string;
 }
 
-/** Copies sound a little ahead of their stretch where a strike is early for its first beat. */
+/** Copies sound a little ahead of their stretch where a note is early for its first beat. */
 const LEAD: Ticks = 4 * MEANT_AHEAD;
 
 /** Notes in as few voices as there can be with no key twice in one at a time: each is a layer of its own. */
@@ -154,7 +154,7 @@ export function copyStretch(
     }),
   );
   const whole = withoutNewOverlaps(copies).map((note) => {
-    // What rings on beyond the copy ends where what follows strikes the same key.
+    // What rings on beyond the copy ends where what follows plays the same key.
     const end = stretches.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
     if (note.end <= end || stretches.some((s) => s.from === end)) return note;
     const next = behind.find((n) => n.key === note.key && n.start >= end && n.start < note.end);

@@ -3,7 +3,7 @@ import { laneWords } from '../recording/brief';
 import type { Lane } from '../performance/controls';
 import type { MeterMap } from '../time/meter';
 import { barsWords } from '../time/words';
-import { inRange, type TickRange } from '../time/units';
+import { inRange, TICK_TOLERANCE, type TickRange } from '../time/units';
 import type { Shown } from './editedView';
 
 /** Number of notes of a stretch that were changed by hand, by what was done; one note can count for several. */
@@ -17,8 +17,6 @@ export interface Counts {
   readonly added: number;
 }
 
-const HAIR = 1e-3;
-
 export function countsIn({ line, silent, removed, before }: Shown, range: TickRange): Counts {
   const counts = { moved: 0, lengths: 0, pitched: 0, touched: 0, added: 0 };
   for (const note of [...line.notes, ...silent]) {
@@ -27,8 +25,8 @@ export function countsIn({ line, silent, removed, before }: Shown, range: TickRa
     if (made) counts.added += 1;
     else {
       if (fixed === 'start' || fixed === 'both') {
-        if (Math.abs(played.start - note.start) > HAIR) counts.moved += 1;
-        else if (fixed === 'both' && Math.abs(played.end - note.end) > HAIR) counts.lengths += 1;
+        if (Math.abs(played.start - note.start) > TICK_TOLERANCE) counts.moved += 1;
+        else if (fixed === 'both' && Math.abs(played.end - note.end) > TICK_TOLERANCE) counts.lengths += 1;
       } else if (fixed === 'end') counts.lengths += 1;
       if (played.key !== note.key) counts.pitched += 1;
       // A treatment's touch is not the hand's.

@@ -10,13 +10,13 @@ it('a feel comes back from its file as it was', () => {
 });
 
 it('any file that has notes has a feel', () => {
-  const strikes = [0, 480, 960, 1440].flatMap((at, i) => [
+  const played = [0, 480, 960, 1440].flatMap((at, i) => [
     { at: at + 3840 + (i % 2) * 20, message: { type: 'noteOn' as const, key: 60, velocity: i % 2 ? 50 : 90 } },
     { at: at + 3840 + 200, message: { type: 'noteOff' as const, key: 60, velocity: 0 } },
   ]);
   const bytes = writeMidiFile({
     ...{ title: 'Loose', tempo: [{ tick: 0, bpm: 125 }], meter: [{ bar: 1, beats: 4, unit: 4 }], markers: [] },
-    ...{ end: 7680, tracks: [{ name: 'Keys', channel: 0, events: strikes }] },
+    ...{ end: 7680, tracks: [{ name: 'Keys', channel: 0, events: played }] },
   });
   const feel = readFeel(bytes, 'x');
   expect(feel.places.map((p) => [p.at, Math.round(p.ms), Math.round(p.touch)])).toEqual([

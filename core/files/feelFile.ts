@@ -18,7 +18,7 @@ const LENGTH: Ticks = 40;
 const touchOf = (touch: number): number => Math.max(1, Math.min(127, Math.round(MIDDLE_TOUCH + touch)));
 
 /**
- * A feel as a Standard MIDI File: in its second bar, since a strike can be early for the first beat, one track has the
+ * A feel as a Standard MIDI File: in its second bar, since a note can be early for the first beat, one track has the
  * lines and the other has them as they are struck.
  */
 export function writeFeel(feel: Feel): Uint8Array {

@@ -288,7 +288,7 @@ function midiEvent(at: Ticks, message: KeyMessage, channel: number): PlacedMidi 
  * over before it.
  */
 function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
-  // A note is left out whole: its release goes with its strike.
+  // A note is left out whole: its release goes with it.
   const left = new Map<number, number>();
   const kept: PlacedEvent[] = [];
   for (const { at, message } of events) {

@@ -34,7 +34,7 @@ describe('before it goes', () => {
     expect(foundIn([bare]).checks).toMatchObject([{ kind: 'silent', station: 'play' }]);
   });
 
-  it('a strike is doubled, and the mend takes one out', () => {
+  it('a note is doubled, and the mend takes one out', () => {
     const found = foundIn([
       played(
         'piano',

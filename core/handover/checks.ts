@@ -59,7 +59,7 @@ function mended({ part, line, reader, maps }: Looked): Found[] {
       ...{ kind: 'doubled', about: mend.id, at: mend.at, words: mend.words, station: 'tidy' },
       mend: {
         words: 'take the softer one out',
-        command: edits(part, 'a doubled strike', takeMends([mend], part, shown())),
+        command: edits(part, 'a doubled note', takeMends([mend], part, shown())),
       },
     });
   return found;

@@ -1,13 +1,13 @@
 import { laneOf } from '../performance/controls';
 import { isNote, type KeyMessage } from '../performance/messages';
 import type { Transposition } from '../performance/transposition';
-import type { Ear } from '../recording/ears';
+import type { InputRoute } from '../recording/inputRoutes';
 import type { Loop } from '../recording/state';
 import type { Latency } from '../placement/place';
 import type { TempoChange } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** One time that something rolled: what is needed to know later where in the song a strike was. */
+/** One time that something rolled: what is needed to know later where in the song an onset was. */
 export interface Roll {
   readonly id: string;
   readonly song: string;
@@ -23,7 +23,7 @@ export interface Roll {
 export interface Listening {
   readonly id: number;
   readonly song: string;
-  readonly parts: readonly { readonly part: string; readonly ear: Ear }[];
+  readonly parts: readonly { readonly part: string; readonly ear: InputRoute }[];
 }
 
 /** Something a keyboard sent, with what was so at that moment. */

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { layerEvents } from '../testing/arbitraries';
 import { layersOf, run } from '../testing/passes';
 import { change } from '../song/changes';
-import { EVERYTHING } from '../recording/ears';
+import { EVERYTHING } from '../recording/inputRoutes';
 import { planPass } from '../recording/plan';
 import type { PassInput } from '../recording/state';
 import { readLayer } from '../takes/layer';
@@ -40,7 +40,7 @@ describe('keeping what rolled', () => {
           const plan = planPass({
             song: { ...song, brief },
             maps,
-            listeners: [{ part: song.parts[0]!, ear: EVERYTHING }],
+            listeners: [{ part: song.parts[0]!, route: EVERYTHING }],
             start: from,
             from: 'Look-back',
             latency: { output: 0, input: 0 },
@@ -138,7 +138,7 @@ describe('keeping what rolled', () => {
         fc.boolean(),
         fc.array(fc.integer({ min: 100, max: 12_000 }), { maxLength: 3 }),
         (notes, loops, cuts) => {
-          // Each strike has a key of its own, so that a release can never be taken for another's.
+          // Each onset has a key of its own, so that a release can never be taken for another's.
           const events = notes
             .flatMap((n, i) => [
               { at: n.at, key: 30 + i, on: true, part: n.part },

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { performances } from '../testing/playing';
 import { valuesBefore } from '../performance/controls';
-import { EVERYTHING } from '../recording/ears';
+import { EVERYTHING } from '../recording/inputRoutes';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { readLayer } from '../takes/layer';

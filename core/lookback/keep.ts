@@ -1,6 +1,6 @@
 import type { Mode, LapPolicy } from '../vocabulary/modes';
 import { countOff } from '../recording/count';
-import { hears, type Ear } from '../recording/ears';
+import { admits, type InputRoute } from '../recording/inputRoutes';
 import { pass } from '../recording/pass';
 import { lapAt, IDLE, LATEST, type PassInput, type PassPlan, type PassResult } from '../recording/state';
 import { closeLayer, type Heard } from '../recording/lap';
@@ -144,7 +144,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
           ]
         : [];
     });
-  const ears = (parts: Listening['parts']): Ear[] =>
+  const routes = (parts: Listening['parts']): InputRoute[] =>
     parts.filter(({ part }) => facts.placements.has(part)).map((p) => p.ear);
   const layers = headers(listening(first));
   if (layers.length === 0) return { layers: [], results: [] };
@@ -161,7 +161,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
     punched: true,
     songEnds: maps.endSeconds,
     layers,
-    ears: ears(listening(first)),
+    routes: routes(listening(first)),
   };
   const startsAt = secondsAt(tempo, from) + frame;
   const replay = replaying();
@@ -192,7 +192,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       listens = event.listening;
       const parts = listening(event);
       since = seconds(event) > latest ? seconds(event) : latest + INSTANT;
-      replay.send({ type: 'listen', at: since, layers: headers(parts), ears: ears(parts) });
+      replay.send({ type: 'listen', at: since, layers: headers(parts), routes: routes(parts) });
     }
     const struck = Math.max(since, seconds(event));
     // Lap by lap, as it came: a lap that is over is put away, and those that follow are not carried along.
@@ -213,7 +213,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
 
 /** Test for an event that a part in the song heard. */
 const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: BufferedEvent): boolean =>
-  (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && hears(ear, port, message));
+  (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && admits(ear, port, message));
 
 /** Laps in which nothing was sent leave nothing. */
 function withoutIdle({ layers, results }: Kept): Kept {
@@ -340,6 +340,6 @@ function heard(
   part: string,
   listenings: KeepFacts['listenings'],
 ): boolean {
-  const ear = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
-  return ear ? hears(ear, port, message) : message.type === 'noteOff';
+  const route = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
+  return route ? admits(route, port, message) : message.type === 'noteOff';
 }

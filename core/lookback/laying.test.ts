@@ -5,7 +5,7 @@ import { readLayer } from '../takes/layer';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { keepFree } from './keep';
 import { beatAt, inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
-import { playedNotes } from './strikes';
+import { playedNotes } from './onsets';
 import { song, maps, event, held, facts } from '../testing/held';
 
 describe('a phrase laid into the song', () => {

@@ -1,5 +1,5 @@
 import type { Bpm, Seconds } from '../time/units';
-import type { Strike } from './strikes';
+import type { Onset } from './onsets';
 import { tatumCost, type Tatum } from './tatum';
 
 /** A pulse grouped into beats and bars. */
@@ -7,7 +7,7 @@ export interface Metre {
   readonly tatum: Tatum;
   /** Pulses a beat. */
   readonly division: number;
-  /** The pulse that the first bar begins on that has the first strike in it, from 0 back. */
+  /** The pulse that the first bar begins on that has the first onset in it, from 0 back. */
   readonly begins: number;
   readonly beatsPerBar: number;
   readonly bpm: Bpm;
@@ -26,20 +26,20 @@ const OCTAVES = 1;
  */
 const RULES = {
   /** Beats weigh more than what lies between them. */ beat: 1.15,
-  /** Beats that nothing strikes. */ missed: 1.25,
-  /** Strikes that are on beats. */ share: 0.84,
+  /** Beats that nothing plays. */ missed: 1.25,
+  /** Onsets that are on beats. */ share: 0.84,
   /** A beat that is divided finely. */ fine: 0.12,
   /** First beats weigh more than the others. */ bar: 1.43,
   /** Harmony that changes at bar lines. */ harmony: 1.26,
-  /** Strikes off the pulse, and a pulse finer than need be. */ pulse: 0.55,
+  /** Onsets off the pulse, and a pulse finer than need be. */ pulse: 0.55,
 };
 
 /**
- * Times of places on the pulse, by a line through the strikes around it: the looseness of single strikes is smoothed
+ * Times of places on the pulse, by a line through the onsets around it: the looseness of single onsets is smoothed
  * out, and the wander of the tempo stays.
  */
 function timesOf(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   { places, length }: Tatum,
   from: number,
   to: number,
@@ -47,7 +47,7 @@ function timesOf(
 ): Seconds[] {
   const reach = 10 * step;
   const times: Seconds[] = [];
-  // Places rise, and so do the strikes that lie around them.
+  // Places rise, and so do the onsets that lie around them.
   let first = 0;
   for (let place = from; place <= to; place += step) {
     let [w, x, y, xx, xy] = [0, 0, 0, 0, 0];
@@ -59,7 +59,7 @@ function timesOf(
       if (d >= 1) break;
       const weight = (1 - Math.abs(d) ** 3) ** 3;
       const px = places[i]! - centre;
-      const py = strikes[i]!.at;
+      const py = onsets[i]!.at;
       w += weight;
       x += weight * px;
       y += weight * py;
@@ -69,7 +69,7 @@ function timesOf(
     if (w < 1e-6) {
       // A long rest: straight across it.
       const i = places.findLastIndex((p) => p <= centre);
-      const [a, b] = [strikes[i]!.at, strikes[i + 1]!.at];
+      const [a, b] = [onsets[i]!.at, onsets[i + 1]!.at];
       times.push(a + ((b - a) * (place - places[i]!)) / (places[i + 1]! - places[i]!));
       continue;
     }
@@ -85,25 +85,25 @@ function timesOf(
  * elsewhere.
  */
 function contrast(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   places: readonly number[],
   cycle: number,
   phase: number,
 ): { on: number; off: number; share: number; missed: number } {
   let [on, ons, off] = [0, 0, 0];
-  for (let i = 0; i < strikes.length; i += 1) {
+  for (let i = 0; i < onsets.length; i += 1) {
     // A negative place is on the cycle when its remainder is 0 as well, whatever the sign of that.
     if ((places[i]! - phase) % cycle === 0) {
-      on += strikes[i]!.weight;
+      on += onsets[i]!.weight;
       ons += 1;
-    } else off += strikes[i]!.weight;
+    } else off += onsets[i]!.weight;
   }
-  const offs = strikes.length - ons;
+  const offs = onsets.length - ons;
   const count = Math.floor((places.at(-1)! - phase) / cycle) - Math.ceil((places[0]! - phase) / cycle) + 1;
   return {
     on: ons ? on / ons : 0,
     off: offs ? off / offs : 0.75,
-    share: ons / strikes.length,
+    share: ons / onsets.length,
     missed: count > 0 ? 1 - ons / count : 1,
   };
 }
@@ -112,12 +112,12 @@ function contrast(
  * Change of harmony at bar lines rather than in the middle of bars: what sounds in the two halves of a bar is more
  * alike than what sounds on the two sides of a bar line.
  */
-function harmonyChange(strikes: readonly Strike[], places: readonly number[], bar: number, phase: number): number {
+function harmonyChange(onsets: readonly Onset[], places: readonly number[], bar: number, phase: number): number {
   // Places are not negative, and a bar begins at most one bar after the first: half-bars count from that one.
   const halves: number[] = [];
-  for (let i = 0; i < strikes.length; i += 1) {
+  for (let i = 0; i < onsets.length; i += 1) {
     const half = Math.floor(((places[i]! - phase + bar) * 2) / bar);
-    halves[half] = (halves[half] ?? 0) | strikes[i]!.harmony;
+    halves[half] = (halves[half] ?? 0) | onsets[i]!.harmony;
   }
   let [within, bars, across, seams] = [0, 0, 0, 0];
   for (let half = 0; half + 1 < halves.length; half += 1) {
@@ -142,7 +142,7 @@ function bitCount(bits: number): number {
 }
 
 /** Every grouping of a pulse that can be counted by, with how well it fits. */
-export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
+export function metres(onsets: readonly Onset[], tatum: Tatum): Metre[] {
   const { places, length } = tatum;
   const found: Metre[] = [];
   for (const division of [1, 2, 3, 4]) {
@@ -150,8 +150,8 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
     if (bpm < SLOWEST || bpm > FASTEST) continue;
     const usual = -0.5 * (Math.log2(bpm / USUAL) / OCTAVES) ** 2;
     for (let phase = 0; phase < division; phase += 1) {
-      const beat = contrast(strikes, places, division, phase);
-      // Strikes between the beats need a beat near them; beats that nothing strikes are counted for nothing.
+      const beat = contrast(onsets, places, division, phase);
+      // Onsets between the beats need a beat near them; beats that nothing plays are counted for nothing.
       const beatFit =
         RULES.beat * (beat.on - beat.off) * (division > 1 ? 1 : 0.6) -
         RULES.missed * beat.missed +
@@ -161,8 +161,8 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
       for (const beatsPerBar of [4, 3]) {
         for (let first = 0; first < beatsPerBar; first += 1) {
           const barPhase = phase + first * division;
-          const bar = contrast(strikes, places, division * beatsPerBar, barPhase);
-          const harmony = harmonyChange(strikes, places, division * beatsPerBar, barPhase);
+          const bar = contrast(onsets, places, division * beatsPerBar, barPhase);
+          const harmony = harmonyChange(onsets, places, division * beatsPerBar, barPhase);
           // Most things begin on a first beat, some with a short pick-up.
           const pickUp = barPhase <= division ? 0.1 : -0.1;
           const start = barPhase === 0 ? 0.35 : pickUp;
@@ -188,7 +188,7 @@ export function metres(strikes: readonly Strike[], tatum: Tatum): Metre[] {
   return found;
 }
 
-/** Swung playing strikes the beat and its last third, hardly ever its second. */
+/** Swung playing has the beat and its last third, hardly ever its second. */
 function swing(places: readonly number[], phase: number): number {
   const at = [0, 0, 0];
   for (const place of places) at[(((place - phase) % 3) + 3) % 3]! += 1;
@@ -201,16 +201,16 @@ const LEAST_OF_A_BEAT = 0.5;
 
 /**
  * Times that rise. Where there is next to nothing to draw a line through, those of two places that follow each other
- * may go through other strikes, and cross.
+ * may go through other onsets, and cross.
  */
 function rising(times: readonly Seconds[], beat: Seconds): Seconds[] {
   let last = -Infinity;
   return times.map((at) => (last = Math.max(at, last + LEAST_OF_A_BEAT * beat)));
 }
 
-/** Time of each beat: from a down-beat at or before the first strike to the bar line after the last. */
-export function beatsOf(strikes: readonly Strike[], { tatum, division, begins, beatsPerBar }: Metre): Seconds[] {
+/** Time of each beat: from a down-beat at or before the first onset to the bar line after the last. */
+export function beatsOf(onsets: readonly Onset[], { tatum, division, begins, beatsPerBar }: Metre): Seconds[] {
   const bar = division * beatsPerBar;
   const to = begins + (Math.floor((tatum.places.at(-1)! - begins) / bar) + 1) * bar;
-  return rising(timesOf(strikes, tatum, begins, to, division), tatum.length * division);
+  return rising(timesOf(onsets, tatum, begins, to, division), tatum.length * division);
 }

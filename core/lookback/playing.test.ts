@@ -38,7 +38,7 @@ describe('tempo from playing', () => {
     );
     expect(readPlaying([])).toEqual([]);
     expect(readPlaying([{ key: 60, velocity: 9, start: 0, end: 1 }])).toEqual([]);
-    // A few strikes, most of a minute of nothing between them.
+    // A few onsets, most of a minute of nothing between them.
     const starts = [0, 0.5486053696594226, 7.160100306924479, 28.97228561759567, 30.925247907138083];
     const sparse = [...starts, 49.17306046428767, 50.916155684234646, 58.44551620932553].map((start, i) => {
       return { key: [0, 0, 0, 0, 27, 16, 125, 33][i]!, velocity: i === 7 ? 9 : 1, start, end: start + 0.2 };

@@ -1,6 +1,6 @@
 import type { Bpm, Seconds } from '../time/units';
 import { beatsOf, metres, type Metre } from './metre';
-import { strikesOf, type PlayedNote } from './strikes';
+import { onsetsOf, type PlayedNote } from './onsets';
 import { tatums } from './tatum';
 
 export type { PlayedNote };
@@ -23,20 +23,20 @@ const SAME = 0.03;
 
 /**
  * Works out tempo, phase, meter and first beat from notes that were played freely, the likeliest reading first.
- * Three steps: strikes from notes, weighted by touch, chord size, bass and length (the rules of Lerdahl and Jackendoff,
+ * Three steps: onsets from notes, weighted by touch, chord size, bass and length (the rules of Lerdahl and Jackendoff,
  * "A generative theory of tonal music", 1983, as Temperley and Sleator made them computable in "Modeling meter and
- * harmony: a preference-rule approach", Computer Music Journal 23(1), 1999); the finest pulse that the strikes follow,
+ * harmony: a preference-rule approach", Computer Music Journal 23(1), 1999); the finest pulse that the onsets follow,
  * let wander as the playing does (after Dixon, "Automatic extraction of tempo and beat from expressive performances",
  * J. New Music Research 30(1), 2001); and the grouping of that pulse into beats and bars that lets the weights fall
  * best.
- * @param notes at least two strikes apart in time
+ * @param notes at least two onsets apart in time
  * @returns two to four readings, or none when there is nothing to count by
  */
 export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
-  const strikes = strikesOf(notes);
-  if (strikes.length < 2) return [];
-  const all = tatums(strikes)
-    .flatMap((tatum) => metres(strikes, tatum))
+  const onsets = onsetsOf(notes);
+  if (onsets.length < 2) return [];
+  const all = tatums(onsets)
+    .flatMap((tatum) => metres(onsets, tatum))
     .sort((a, b) => b.score - a.score);
   const offered: Metre[] = [];
   for (const metre of all) {
@@ -55,7 +55,7 @@ export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
   if (other) offered.splice(Math.min(offered.length, OFFERED - 1), 1, other);
   return offered
     .sort((a, b) => b.score - a.score)
-    .map((m) => ({ beats: beatsOf(strikes, m), beatsPerBar: m.beatsPerBar, bpm: m.bpm, score: m.score }));
+    .map((m) => ({ beats: beatsOf(onsets, m), beatsPerBar: m.beatsPerBar, bpm: m.bpm, score: m.score }));
 }
 
 /** The beats halved: every other one, the first one kept. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { EVERYTHING } from '../recording/ears';
+import { EVERYTHING } from '../recording/inputRoutes';
 import { header } from '../testing/arbitraries';
 import type { BufferedEvent, Listening, Roll, Passage } from './buffer';
 import { anyKeyDown, takenBy, withReleases } from './taken';

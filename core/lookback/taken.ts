@@ -1,5 +1,5 @@
 import { shiftOf } from '../placement/place';
-import { hears } from '../recording/ears';
+import { admits } from '../recording/inputRoutes';
 import type { PassResult } from '../recording/state';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { keysDown, type BufferedEvent, type LookBackBuffer, type Passage } from './buffer';
@@ -25,8 +25,8 @@ export function takenBy(
   return events.filter(({ place, listening, port, message }) => {
     if (!place || place.roll !== rollId) return false;
     return own.some(({ part, from, to }) => {
-      const ear = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
-      return place.at >= from && place.at < to && ear !== undefined && hears(ear, port, message);
+      const route = listenings.get(listening)?.parts.find((p) => p.part === part)?.ear;
+      return place.at >= from && place.at < to && route !== undefined && admits(route, port, message);
     });
   });
 }

@@ -1,11 +1,11 @@
 import type { Seconds } from '../time/units';
-import type { Strike } from './strikes';
+import type { Onset } from './onsets';
 
-/** The finest pulse that strikes follow: where each strike lies on it, counted from the first. */
+/** The finest pulse that onsets follow: where each onset lies on it, counted from the first. */
 export interface Tatum {
   /** In the mean. */
   readonly length: Seconds;
-  /** For each strike, how many pulses after the first it was. */
+  /** For each onset, how many pulses after the first it was. */
   readonly places: readonly number[];
   /** Distance of notes from their places, one standard deviation. */
   readonly error: Seconds;
@@ -22,18 +22,18 @@ const LOOSE: Seconds = 0.016;
 const MOST = 7;
 
 /**
- * Follows strikes with a pulse that starts at a length and lets itself be drawn. Returns undefined when strikes fall
+ * Follows onsets with a pulse that starts at a length and lets itself be drawn. Returns undefined when onsets fall
  * together on it.
  */
-function follow(strikes: readonly Strike[], start: Seconds): Tatum | undefined {
+function follow(onsets: readonly Onset[], start: Seconds): Tatum | undefined {
   let length = start;
   let place = 0;
-  // Where the pulse believes the last strike should have been.
-  let expected = strikes[0]!.at;
+  // Where the pulse believes the last onset should have been.
+  let expected = onsets[0]!.at;
   const places = [0];
   let squares = 0;
-  for (let i = 1; i < strikes.length; i += 1) {
-    const gap = strikes[i]!.at - expected;
+  for (let i = 1; i < onsets.length; i += 1) {
+    const gap = onsets[i]!.at - expected;
     const steps = Math.round(gap / length);
     if (steps < 1) return undefined;
     const off = gap - steps * length;
@@ -45,16 +45,16 @@ function follow(strikes: readonly Strike[], start: Seconds): Tatum | undefined {
     length = Math.max(start * 0.85, Math.min(start * 1.15, length + (FOLLOW * off) / Math.max(2, steps)));
   }
   return {
-    length: (strikes.at(-1)!.at - strikes[0]!.at) / Math.max(1, place),
+    length: (onsets.at(-1)!.at - onsets[0]!.at) / Math.max(1, place),
     places,
-    error: Math.sqrt(squares / (strikes.length - 1)),
+    error: Math.sqrt(squares / (onsets.length - 1)),
   };
 }
 
-/** Cost of a pulse: how far strikes are off it, and how much finer it is than it would have to be. */
+/** Cost of a pulse: how far onsets are off it, and how much finer it is than it would have to be. */
 export function tatumCost({ length, places, error }: Tatum): number {
   const fine = places.at(-1)! / Math.max(1, places.length - 1);
-  // Any strike is near a pulse that is fine enough: what is off counts against what chance would be off.
+  // Any onset is near a pulse that is fine enough: what is off counts against what chance would be off.
   return (
     (error / Math.max(LOOSE, 0.289 * length * 0.28)) ** 2 * 1.1 +
     Math.log2(fine + 0.5) * 0.8 +
@@ -69,11 +69,11 @@ const fingerprintOf = (places: readonly number[]): string => {
   return `${places.at(-1)!} ${sum}`;
 };
 
-/** The likeliest pulses, the best first; of those that count the strikes alike, one. */
-export function tatums(strikes: readonly Strike[]): Tatum[] {
+/** The likeliest pulses, the best first; of those that count the onsets alike, one. */
+export function tatums(onsets: readonly Onset[]): Tatum[] {
   const found = new Map<string, { tatum: Tatum; cost: number }>();
   for (let length = SHORTEST; length < LONGEST; length *= STEP) {
-    const tatum = follow(strikes, length);
+    const tatum = follow(onsets, length);
     if (!tatum) continue;
     const key = fingerprintOf(tatum.places);
     const known = found.get(key);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { belongsTo, MEANT_AHEAD, meansPlace } from './intendedPlace';
 
-describe('the place that a strike means', () => {
+describe('the place that a note means', () => {
   it('is the beat just after it, where more of it sounds after the beat than before', () => {
     expect(meansPlace({ start: 3840 - MEANT_AHEAD, end: 4800 }, 3840)).toBe(true);
     expect(meansPlace({ start: 3840 - MEANT_AHEAD - 1, end: 4800 }, 3840)).toBe(false);
@@ -9,7 +9,7 @@ describe('the place that a strike means', () => {
     expect(meansPlace({ start: 3840, end: 4800 }, 3840)).toBe(false);
   });
 
-  it('decides which of two stretches a strike belongs to, and it is never both', () => {
+  it('decides which of two stretches a note belongs to, and it is never both', () => {
     const [before, after] = [
       { from: 0, to: 3840 },
       { from: 3840, to: 7680 },

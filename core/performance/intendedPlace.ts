@@ -16,7 +16,7 @@ export const meansPlace = ({ start, end }: Pick<Note, 'start' | 'end'>, at: Tick
 
 /**
  * Test for a note that belongs to a stretch: by the beat that it means, not by the tick that it falls on.
- * @param goesOn something follows at the stretch's end, to which a strike that means it belongs
+ * @param goesOn something follows at the stretch's end, to which a note that means it belongs
  */
 export function belongsTo(note: Pick<Note, 'start' | 'end'>, stretch: TickRange, goesOn: boolean): boolean {
   if (meansPlace(note, stretch.from)) return true;

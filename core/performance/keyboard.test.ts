@@ -212,7 +212,7 @@ describe('a keyboard', () => {
 });
 
 describe('touch', () => {
-  it('rises with the strike under every curve, between its least and its most', () => {
+  it('rises with the note under every curve, between its least and its most', () => {
     fc.assert(
       fc.property(
         real(-1, 1),

@@ -88,7 +88,7 @@ const SYSTEM = 0xf0;
 const PEDALS = new Set([65, 66, 67, 68, 69]);
 const MIDDLE_RELEASE = 64;
 
-/** Touch through the curve: a power law from the softest strike to the hardest. A plain curve changes none. */
+/** Touch through the curve: a power law from the softest note to the hardest. A plain curve changes none. */
 export function touched(velocity: number, { shape, low, high }: KeyboardSettings['curve']): number {
   const share = ((velocity - 1) / 126) ** (2 ** (-2 * shape));
   return Math.max(1, Math.min(127, Math.round(low + (high - low) * share)));

@@ -205,9 +205,9 @@ describe('the command key', () => {
         const down = new Set<number>();
         let stamp = 0;
         const turn = (key: number) => {
-          const strikes = !down.delete(key);
-          if (strikes) down.add(key);
-          return [stamp, note(key, strikes)] as const;
+          const played = !down.delete(key);
+          if (played) down.add(key);
+          return [stamp, note(key, played)] as const;
         };
         const stream = all.map(([gap, key]) => {
           stamp += gap;

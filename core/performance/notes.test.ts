@@ -13,7 +13,7 @@ const lengths = (events: PlacedEvent[], end = 9999) =>
   notesFromEvents(events, end, 'x').map((n) => [n.key, n.start, n.end]);
 
 describe('notes from events', () => {
-  it('pairs each strike with its release', () => {
+  it('pairs each note with its release', () => {
     expect(lengths([on(0), on(10, 64), off(20), off(30, 64)])).toEqual([
       [60, 0, 20],
       [64, 10, 30],

@@ -40,7 +40,7 @@ export interface Note {
 export const asPlayed = ({ played, start, end, key, velocity, release }: Note): AsPlayed =>
   played ?? { start, end, key, velocity, release };
 
-/** Two strikes nearer than this are at one place. */
+/** Two notes nearer than this are at one place. */
 const ONE_PLACE: Ticks = 1;
 
 function isByStart(notes: readonly Note[]): boolean {
@@ -178,7 +178,7 @@ export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent
 }
 
 /**
- * Notes of one key so that each strike's release is the next one after it: one that lies inside a longer one, or
+ * Notes of one key so that each note's release is the next one after it: one that lies inside a longer one, or
  * overlaps it the wrong way round, ends the longer one where it is struck, and the key is released where the last of
  * them ends.
  */
@@ -253,18 +253,18 @@ function merged(lists: readonly PlacedEvent[][]): PlacedEvent[] {
 /** End of each note's sound, the sustain pedal (down from value 64) taken into account. */
 export function soundingEnds({ notes, controls }: Reading): Map<string, Ticks> {
   const pedal = controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
-  const nextStrike = new Map<number, Ticks>();
+  const nextStart = new Map<number, Ticks>();
   const ends = new Map<string, Ticks>();
   for (const note of [...notes].reverse()) {
     const before = pedal.findLast((p) => p.at <= note.end);
     let end = note.end;
     if (before && before.message.type === 'control' && before.message.value >= 64) {
       const lift = pedal.find((p) => p.at > note.end && p.message.type === 'control' && p.message.value < 64);
-      end = Math.min(lift?.at ?? Infinity, nextStrike.get(note.key) ?? Infinity);
+      end = Math.min(lift?.at ?? Infinity, nextStart.get(note.key) ?? Infinity);
       if (!Number.isFinite(end)) end = note.end;
     }
     ends.set(note.id, Math.max(end, note.end));
-    nextStrike.set(note.key, note.start);
+    nextStart.set(note.key, note.start);
   }
   return ends;
 }

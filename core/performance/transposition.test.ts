@@ -58,7 +58,7 @@ describe('a transposition', () => {
     );
   });
 
-  it('takes a strike just ahead of a change along, and a note that ends there not', () => {
+  it('takes a note just ahead of a change along, and a note that ends there not', () => {
     const change = transpositionOf([{ bar: 3, semitones: 2 }], FOUR);
     const at = barStart(FOUR, 3);
     expect(semitonesOf(change, { start: at - 20, end: at + 400 })).toBe(2);

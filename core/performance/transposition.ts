@@ -11,7 +11,7 @@ export const NOT_TRANSPOSED: Transposition = [];
 export const semitonesAt = (transposition: Transposition, tick: Ticks): number =>
   transposition.findLast((change) => change.tick <= tick)?.semitones ?? 0;
 
-/** Semitones of a note: of the place that it means, so that a strike just ahead of a change goes with it. */
+/** Semitones of a note: of the place that it means, so that a note just ahead of a change goes with it. */
 export function semitonesOf(transposition: Transposition, { start, end }: Pick<Note, 'start' | 'end'>): number {
   const next = transposition.find((change) => change.tick > start);
   return next && meansPlace({ start, end }, next.tick) ? next.semitones : semitonesAt(transposition, start);

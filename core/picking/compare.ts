@@ -28,7 +28,7 @@ export interface Slip {
 /** One take in one bar that it covers. */
 export interface TakeBar {
   readonly slips: readonly Slip[];
-  /** Spread of its strikes against the other takes', one standard deviation; null where there are too few to tell. */
+  /** Spread of its notes against the other takes', one standard deviation; null where there are too few to tell. */
   readonly spread: Milliseconds | null;
   /** It plays the bar in another way than most. */
   readonly variation: boolean;
@@ -61,7 +61,7 @@ const TOUCH_NOTES = 3;
 
 /** With fewer takes than this in a bar, nothing says which of them is as it was meant. */
 export const FEWEST_TAKES = 3;
-/** A strike this far from the other takes' is early or late, or so many spreads where the players' time is loose. */
+/** A note this far from the other takes' is early or late, or so many spreads where the players' time is loose. */
 const OFF: Milliseconds = 60;
 const OFF_SPREADS = 3.8;
 /** Distance of a whole phrase from theirs from which each of its notes is off. */
@@ -166,7 +166,7 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
   const slots = alignTakes(takes, tempo, meter);
   const touches = touchesOf(slots, takes.length, meter, bars);
   const inBar: number[][] = Array.from({ length: bars + 2 }, () => []);
-  // A strike that lies just ahead of a bar line means the bar; the middle of all of them says which.
+  // A note that lies just ahead of a bar line means the bar; the middle of all of them says which.
   slots.forEach((slot, i) => inBar[Math.max(0, Math.min(bars + 1, barOf(slot, meter)))]!.push(i));
   const off = Math.max(OFF, OFF_SPREADS * looseness(slots));
   const pedals = takes.map((take) => pedalLooks(take, bars, meter));
@@ -280,7 +280,7 @@ function slipsOf(
   bar: number,
   farOff: Milliseconds,
 ): Slip[] {
-  const strikeIn = (slot: number): Struck => slots[slot]!.struck.find((s) => s.take === take)!;
+  const noteIn = (slot: number): Struck => slots[slot]!.struck.find((s) => s.take === take)!;
   const missing = [...meant].filter((slot) => !played.has(slot));
   const extra = [...played].filter((slot) => !meant.has(slot));
   const slips: Slip[] = [];
@@ -294,16 +294,16 @@ function slipsOf(
       continue;
     }
     extra.splice(extra.indexOf(near), 1);
-    const { note } = strikeIn(near);
+    const { note } = noteIn(near);
     slips.push({ kind: 'wrong', bar, at: note.start, key: note.key, meant: key, note: note.id });
   }
   for (const slot of extra) {
-    const { note } = strikeIn(slot);
+    const { note } = noteIn(slot);
     slips.push({ kind: 'extra', bar, at: note.start, key: note.key, note: note.id });
   }
   for (const slot of played) {
     if (!meant.has(slot) || slots[slot]!.struck.length < FEWEST_TAKES) continue;
-    const { note, ms, lag } = strikeIn(slot);
+    const { note, ms, lag } = noteIn(slot);
     const off = ms + lag - slots[slot]!.ms;
     if (Math.abs(off) < farOff && Math.abs(lag) < PHRASE_OFF) continue;
     const by = Math.abs(off) >= farOff ? off : lag;

@@ -30,7 +30,7 @@ const pedal = (at: number, value: number): ControlEvent => ({
   message: { type: 'control', controller: 64, value },
 });
 
-/** Three takes of one part: much the same strikes, each a little off, some held long, with pedal. */
+/** Three takes of one part: much the same notes, each a little off, some held long, with pedal. */
 const worlds = fc
   .record({
     written: fc.array(
@@ -52,7 +52,7 @@ const worlds = fc
     chosen: fc.tuple(fc.constantFrom('a', 'b', 'c'), fc.integer({ min: 0, max: 15 }), fc.integer({ min: 1, max: 8 })),
   })
   .map(({ written, off, pedals, picks, chosen }) => {
-    const strikes = written
+    const played = written
       .filter((w, i) => !written.slice(0, i).some((o) => o.key === w.key && Math.abs(o.beat - w.beat) < 3))
       .sort((a, b) => a.beat - b.beat || a.key - b.key)
       // A key is let go before it is struck again.
@@ -62,7 +62,7 @@ const worlds = fc
       });
     const takes = new Map<string, Reading>(
       ['a', 'b', 'c'].map((take) => {
-        const notes = strikes
+        const notes = played
           .map(({ beat, key, length }, i) => {
             const start = Math.max(0, beat * 480 + (i % 3 === 0 ? off[(take.charCodeAt(0) - 97) * 40 + i]! : 0));
             return note(`${take}:${i}`, key, start, Math.min(END, start + length));
@@ -95,7 +95,7 @@ const lineOf = (world: World, comp: readonly Pick[], joins: readonly Join[]): Re
   );
 const valuesAt = (controls: readonly ControlEvent[], tick: number) =>
   Object.fromEntries([...valuesBefore(controls, tick)].map(([lane, m]) => [lane, m.value]).filter(([, v]) => v !== 0));
-/** Strikes this near to a place can belong to either side of it. */
+/** Notes this near to a place can belong to either side of it. */
 const NEAR = 240;
 
 describe('a pick', () => {
@@ -124,7 +124,7 @@ describe('a pick', () => {
     );
   });
 
-  it('sounds each strike once: none twice at a join, none lost that its take has in its range', () => {
+  it('sounds each note once: none twice at a join, none lost that its take has in its range', () => {
     fc.assert(
       fc.property(worlds, (world) => {
         const { comp } = world;

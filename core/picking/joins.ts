@@ -3,15 +3,7 @@ import { fingerprint, type Join } from '../document/take';
 import type { Note, Reading } from '../performance/notes';
 import { keyName } from '../performance/messages';
 import { firstAt } from '../performance/controls';
-import {
-  AS_IT_FALLS,
-  atPlaces,
-  doubtfulStrikes,
-  firstFrom,
-  isClean,
-  type AtPlace,
-  type JoinChoice,
-} from '../takes/join';
+import { AS_IT_FALLS, atPlaces, doubtfulNotes, firstFrom, isClean, type AtPlace, type JoinChoice } from '../takes/join';
 import type { Pick as CompPick } from '../takes/line';
 import { barAt, barStart, meterAt, positionAt, type MeterMap } from '../time/meter';
 import { secondsAt, type TempoMap } from '../time/tempo';
@@ -24,7 +16,7 @@ export type Finding =
   | { readonly kind: 'held'; readonly keys: readonly number[]; readonly both: boolean }
   /** The pedal is down on one side. */
   | { readonly kind: 'pedal'; readonly before: boolean }
-  /** One strike that both takes sound, or neither. */
+  /** One note that both takes sound, or neither. */
   | { readonly kind: 'double' | 'lost'; readonly keys: readonly number[] }
   /** Steps by which the take that follows is louder, in steps of MIDI velocity. */
   | { readonly kind: 'level'; readonly by: number }
@@ -82,7 +74,7 @@ function findingsAt(
     findings.push({ kind: 'held', keys, both: keys.every((key) => b.held.some((n) => n.key === key)) });
   } else if (b.held.length > 0) findings.push({ kind: 'held', keys: b.held.map((n) => n.key), both: false });
   if (a.pedal !== b.pedal) findings.push({ kind: 'pedal', before: a.pedal });
-  const { double, lost } = doubtfulStrikes(a, b, at);
+  const { double, lost } = doubtfulNotes(a, b, at);
   if (double.length > 0) findings.push({ kind: 'double', keys: double.map((d) => d.before.key) });
   if (lost.length > 0) findings.push({ kind: 'lost', keys: lost.map((d) => d.after.key) });
   const length = meterAt(meter, at).ticksPerBar;
@@ -101,7 +93,7 @@ function findingsAt(
 
 /** The mends that take nothing away: they are made at once. */
 function safeChoice({ atEnd: a, atStart: b }: Sides, at: Ticks): JoinChoice {
-  const { double, lost } = doubtfulStrikes(a, b, at);
+  const { double, lost } = doubtfulNotes(a, b, at);
   const both = a.held.length > 0 && a.held.every((n) => b.held.some((m) => m.key === n.key));
   return {
     ...AS_IT_FALLS,

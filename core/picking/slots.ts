@@ -24,7 +24,7 @@ export interface Struck {
 /** One note that several takes have: in each take that has it, the same key, meant for the same moment. */
 export interface Slot {
   readonly key: number;
-  /** The middle of its strikes, each freed of its take's lag. */
+  /** The middle of its notes, each freed of its take's lag. */
   readonly ms: Milliseconds;
   readonly at: Ticks;
   /** At most one for each take. */
@@ -39,7 +39,7 @@ const BIN: Milliseconds = 10;
 const CLEARLY = 1.4;
 /** A lag must be larger than this to be told from loose time. */
 const LEAST_LAG: Milliseconds = 30;
-/** Strikes of one key that lie closer than this can be one note. */
+/** Notes of one key that lie closer than this can be one note. */
 const TOGETHER: Milliseconds = 75;
 /** A note that stands alone belongs to a slot as near as this that lacks its take. */
 const STRAY: Milliseconds = 160;
@@ -70,7 +70,7 @@ interface Timed {
 }
 
 /**
- * Lag of each take against the others, half bar by half bar: the lag on which most pairs of strikes of the same key
+ * Lag of each take against the others, half bar by half bar: the lag on which most pairs of notes of the same key
  * agree in a bar around it; 0 where none is clearly better. A histogram of differences, as used to find the offset of
  * two recordings of one thing (e.g. A. Wang, ISMIR 2003).
  */
@@ -126,8 +126,8 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
 }
 
 /**
- * Splits strikes of one key, in time order and close to each other, into notes with at most one strike of each take.
- * A few strikes too many are a slip of their own; where there are many, the key was struck more than once.
+ * Splits what was struck of one key, in time order and close to each other, into notes with at most one note of each
+ * take. A few notes too many are a slip of their own; where there are many, the key was struck more than once.
  */
 function split(run: readonly Struck[]): Struck[][] {
   const takes = new Set(run.map((s) => s.take));
@@ -150,10 +150,10 @@ function split(run: readonly Struck[]): Struck[][] {
   return [...split(run.slice(0, at)), ...split(run.slice(at))];
 }
 
-/** Strikes in time order, parted where two lie farther apart than one note's can. */
-function runsOf(strikes: readonly Struck[]): Struck[][] {
+/** Notes in time order, parted where two lie farther apart than one note's can. */
+function runsOf(onsets: readonly Struck[]): Struck[][] {
   const runs: Struck[][] = [];
-  for (const s of strikes) {
+  for (const s of onsets) {
     const run = runs.at(-1);
     if (run && s.ms - run.at(-1)!.ms <= TOGETHER) run.push(s);
     else runs.push([s]);
@@ -161,7 +161,7 @@ function runsOf(strikes: readonly Struck[]): Struck[][] {
   return runs;
 }
 
-/** Brings strikes that stand alone to a note of the same key near by that lacks their take. */
+/** Brings notes that stand alone to a note of the same key near by that lacks their take. */
 function gatherStrays(groups: Struck[][]): Struck[][] {
   const rising = groups.map((g) => ({ group: g, ms: median(g.map((s) => s.ms)) })).sort((a, b) => a.ms - b.ms);
   const gone = new Set<Struck[]>();
@@ -181,8 +181,8 @@ function gatherStrays(groups: Struck[][]): Struck[][] {
 }
 
 /**
- * Aligns takes of one part note by note. Takes were played to the same song, so their strikes lie near each other;
- * what is found first is where a take rushed or dragged as a whole, and then, key by key, which strikes are one note.
+ * Aligns takes of one part note by note. Takes were played to the same song, so their notes lie near each other;
+ * what is found first is where a take rushed or dragged as a whole, and then, key by key, which notes are one note.
  * It does not matter in what order the takes lie, nor whether they cover all of the song.
  * @returns the notes in time order
  */
@@ -198,14 +198,14 @@ export function alignTakes(takes: readonly ReadTake[], tempo: TempoMap, meter: M
   const byKey = new Map<number, Struck[]>();
   for (const { take, note, ms, window } of timed) {
     const lag = lags[take]!.get(window) ?? 0;
-    const strikes = byKey.get(note.key) ?? [];
-    strikes.push({ take, note, ms: ms - lag, lag });
-    byKey.set(note.key, strikes);
+    const onsets = byKey.get(note.key) ?? [];
+    onsets.push({ take, note, ms: ms - lag, lag });
+    byKey.set(note.key, onsets);
   }
   const slots: Slot[] = [];
-  for (const [key, strikes] of byKey) {
-    strikes.sort((a, b) => a.ms - b.ms || a.take - b.take);
-    for (const struck of gatherStrays(runsOf(strikes).flatMap(split))) {
+  for (const [key, onsets] of byKey) {
+    onsets.sort((a, b) => a.ms - b.ms || a.take - b.take);
+    for (const struck of gatherStrays(runsOf(onsets).flatMap(split))) {
       const ms = median(struck.map((s) => s.ms));
       slots.push({ key, ms, at: median(struck.map((s) => s.note.start)), struck });
     }

@@ -7,7 +7,7 @@ export type Policy = 'played' | 'heard';
 export interface Latency {
   /** Time from the moment a sample is rendered to the moment it is heard. */
   readonly output: Seconds;
-  /** Time from the strike to the event's time stamp. */
+  /** Time from the key to the event's time stamp. */
   readonly input: Seconds;
   /** The output's was measured or typed; where it is not said, it is what the system says of itself. */
   readonly measured?: boolean | undefined;
@@ -20,7 +20,7 @@ export interface Placement {
 }
 
 /**
- * Shift that is added to an arrival on the song's render clock. A player who hears the keyboard's own sound strikes
+ * Shift that is added to an arrival on the song's render clock. A player who hears the keyboard's own sound plays
  * with the click as heard, late by the output latency (`played`). One who hears the sound through the program hears
  * both late by the same amount and lines those up (`heard`).
  * @example shiftOf({ policy: 'heard', nudge: 0 }, { output: 0.03, input: 0.002 }) // -0.002

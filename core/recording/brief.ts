@@ -10,7 +10,7 @@ import { keyInBar, transposedStretches, transpositionWords } from '../document/t
 import { keyWords, semitoneWords } from '../vocabulary/key';
 import { hertzWords, tuningWords } from '../vocabulary/tuning';
 import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
-import { listenersOf, type Listener } from './ears';
+import { listenersOf, type Listener } from './inputRoutes';
 import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
 import { recordedRange } from './settings';
@@ -108,9 +108,9 @@ function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
     if (port === null) return 'any keyboard';
     return keyboards.find((k) => k.id === port)?.name ?? 'a keyboard that is away';
   };
-  const said = ({ part, ear }: Listener, i: number): Phrase => {
-    const keys = ear.low > 0 || ear.high < 127 ? `${keyName(ear.low)} to ${keyName(ear.high)}` : '';
-    const from = i > 0 && ear.keyboard !== song.brief.keyboard ? `on ${keyboardName(ear.keyboard)}` : '';
+  const said = ({ part, route }: Listener, i: number): Phrase => {
+    const keys = route.low > 0 || route.high < 127 ? `${keyName(route.low)} to ${keyName(route.high)}` : '';
+    const from = i > 0 && route.keyboard !== song.brief.keyboard ? `on ${keyboardName(route.keyboard)}` : '';
     const words = [keys, from].filter(Boolean).join(' ');
     return {
       text: words ? `${part.name} (${words})` : part.name,
@@ -275,7 +275,7 @@ function early({ song: { brief } }: BriefFacts): Phrase {
 
 /** Phrases for what the settings of the keyboards in use leave out. */
 function without({ song, keyboards }: BriefFacts): Phrase[] {
-  const wanted = listenersOf(song).map((l) => l.ear.keyboard);
+  const wanted = listenersOf(song).map((l) => l.route.keyboard);
   const used = keyboards.filter((k) => wanted.includes(null) || wanted.includes(k.id));
   const out = [...new Set(used.flatMap((k) => k.leavesOut ?? []))];
   return out.length

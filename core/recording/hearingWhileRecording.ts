@@ -4,14 +4,12 @@ import type { Reading } from '../performance/notes';
 import { readLayer, type LayerEvent } from '../takes/layer';
 import { clear, lay } from '../takes/take';
 import { tempoMap, tickAt } from '../time/tempo';
-import type { Seconds, TickRange } from '../time/units';
+import { SECOND_TOLERANCE, type Seconds, type TickRange } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
 import { modeOf } from './outcome';
 import { silencedBy } from './silenced';
 import type { PassPlan, PassState } from './state';
 import { eventsOf, type ListeningPart, type Lap } from './lap';
-
-const HAIR: Seconds = 1e-6;
 
 /** Reading of a listening part in a lap so far. */
 export const readingSoFar = (laps: Lap, voice: ListeningPart, now: Seconds): Reading =>
@@ -69,7 +67,7 @@ type Over = NonNullable<ReturnType<typeof recordedOver>['last']>;
 function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, at: Seconds, now: Seconds): TickRange[] {
   if (part.overLine) return [];
   const { header } = voice;
-  const recordsHere = at < laps.endsAt - HAIR;
+  const recordsHere = at < laps.endsAt - SECOND_TOLERANCE;
   const own = recordsHere ? readingSoFar(laps, voice, now).notes : [];
   const begun = part.takes.some((t) => t.id === header.takeId);
   const here = tickAt(tempoMap(header.tempo), Math.max(0, now - laps.frame));
@@ -116,7 +114,7 @@ export function lineUnderPass(
   // Laps that are over but not yet in a take, and for the laps to come the one under way.
   const builds = (plan.loop && merges) || header.laps === 'fresh, then build up';
   const pending = (builds ? all : [])
-    .filter(({ laps: w }) => w.passId === plan.passId && w.endsAt <= at + HAIR)
+    .filter(({ laps: w }) => w.passId === plan.passId && w.endsAt <= at + SECOND_TOLERANCE)
     .map(({ laps: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
     .filter(({ reading }) => reading.notes.length > 0);
   const silent = silentOver(last, plan, part, at, now);

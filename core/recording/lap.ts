@@ -5,7 +5,7 @@ import { tempoMap, tickAt } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import { clearsOf, movesOf } from './clears';
 import type { Mode } from '../vocabulary/modes';
-import { hears, type Ear } from './ears';
+import { admits, type InputRoute } from './inputRoutes';
 import { modeOf } from './outcome';
 
 /** Something a keyboard sent, on the rolling clock: the song's clock that does not go back at the end of a lap. */
@@ -24,7 +24,7 @@ export interface HeardList {
 /** One part that listens, for as long as it does. */
 export interface ListeningPart {
   readonly header: LayerHeader;
-  readonly ear: Ear;
+  readonly route: InputRoute;
   readonly from: Seconds;
   /** Null while it listens. */
   readonly to: Seconds | null;
@@ -52,13 +52,13 @@ export interface Lap {
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
-  /** Time beyond its ends that is recorded as well: a change of placement can move a strike over a seam. */
+  /** Time beyond its ends that is recorded as well: a change of placement can move a note over a seam. */
   readonly margin: Seconds;
   readonly listening: readonly ListeningPart[];
   readonly recorded: HeardList | null;
   /** Its layers are open. A later lap's are with the first thing that is sent in it: an idle lap leaves nothing. */
   readonly opened: boolean;
-  /** Set once it has ended: how far held notes may ring, and when late strikes are no longer waited for. */
+  /** Set once it has ended: how far held notes may ring, and when late notes are no longer waited for. */
   readonly ended: Ended | null;
   readonly seam: { readonly start: boolean; readonly end: boolean };
 }
@@ -124,9 +124,9 @@ const INSTANT: Seconds = 1e-5;
 
 const listensAt = (part: ListeningPart, at: Seconds): boolean => at >= part.from && at < (part.to ?? Infinity);
 
-/** Test for something that a part takes in. A release goes wherever its strike may have gone. */
+/** Test for something that a part takes in. A release goes wherever its note may have gone. */
 export const takesIn = (part: ListeningPart, { at, port, message }: Heard): boolean =>
-  hears(part.ear, port, message) && (message.type === 'noteOff' || listensAt(part, at));
+  admits(part.route, port, message) && (message.type === 'noteOff' || listensAt(part, at));
 
 /** Events that one of the listening parts has heard, in order, on the song's clock. */
 export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEvent[] {

@@ -6,7 +6,7 @@ import { newSong, type SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 import { planPass } from './plan';
 import { LAP_POLICIES } from '../vocabulary/modes';
 import { LATEST, type PassInput, type PassPlan } from './state';
@@ -14,7 +14,7 @@ import { real } from '../testing/real';
 
 const HEARD = { policy: 'heard', nudge: 0 } as const;
 
-const strike = (at: number, number: number, on = true): PassInput => key(at, on, 'x', number);
+const press = (at: number, number: number, on = true): PassInput => key(at, on, 'x', number);
 
 const struck = (layers: readonly Layer[], placement = HEARD as Layer['header']['placement']) =>
   layers.map((l) => readLayer(l, placement).notes.map((n) => n.key));
@@ -55,8 +55,8 @@ describe('the sound beside the keys', () => {
     const { plan, from, length } = loopOf([{ tick: 0, bpm: 120 }], [5, 8]);
     const inputs = [0, 1, 2].flatMap((lap) => [
       clock(from + lap * length + 0.1),
-      strike(from + lap * length + 1, 60),
-      strike(from + lap * length + 2, 60, false),
+      press(from + lap * length + 1, 60),
+      press(from + lap * length + 2, 60, false),
     ]);
     const { effects } = run([
       { type: 'record', plan: sounding(plan) },
@@ -72,14 +72,7 @@ describe('the sound beside the keys', () => {
       planOf({ range: { from: 4800, to: 7680 }, loop: { from: 3840, laps: 'a new take each' }, punched: true }),
     );
     const play: PassInput = { type: 'play', from: 2, endsAt: 64, loop: { from: 2, to: 4 } };
-    const { effects } = run([
-      play,
-      clock(6.5),
-      { type: 'punch in', at: 6.5, plan },
-      strike(6.6, 60),
-      stop(7),
-      clock(9),
-    ]);
+    const { effects } = run([play, clock(6.5), { type: 'punch in', at: 6.5, plan }, press(6.6, 60), stop(7), clock(9)]);
     expect(frames(layersOf(effects))).toEqual([4]);
   });
 
@@ -108,8 +101,8 @@ describe('the end of a lap', () => {
       ] as const) {
         const { plan, from, length } = loopOf([{ tick: 0, bpm }], bars, { laps: 'keep the last full lap' });
         const inputs = [0, 1, 2].flatMap((lap) => [
-          strike(from + (lap + 0.4) * length, 60 + lap),
-          strike(from + (lap + 0.5) * length, 60 + lap, false),
+          press(from + (lap + 0.4) * length, 60 + lap),
+          press(from + (lap + 0.5) * length, 60 + lap, false),
           clock(from + (lap + 0.99) * length),
         ]);
         const { effects } = run([
@@ -140,8 +133,8 @@ describe('the end of a lap', () => {
         (bpm, first, bars, laps) => {
           const { plan, from, length } = loopOf([{ tick: 0, bpm }], [first, first + bars - 1], { laps });
           const inputs = [0, 1, 2].flatMap((lap) => [
-            strike(from + (lap + 0.4) * length, 60 + lap),
-            strike(from + (lap + 0.5) * length, 60 + lap, false),
+            press(from + (lap + 0.4) * length, 60 + lap),
+            press(from + (lap + 0.5) * length, 60 + lap, false),
           ]);
           const { effects } = run([
             { type: 'record', plan },
@@ -164,7 +157,7 @@ describe('the end of a lap', () => {
   });
 });
 
-describe('a strike ahead of a seam', () => {
+describe('a note ahead of a seam', () => {
   it.each([
     [140, 90, 0.13],
     [90, 140, 0.13],
@@ -182,8 +175,8 @@ describe('a strike ahead of a seam', () => {
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      strike(seam - ahead, 60),
-      strike(seam + 0.3, 60, false),
+      press(seam - ahead, 60),
+      press(seam + 0.3, 60, false),
       clock(seam + 1),
       stop(seam + 1),
       clock(seam + 9),
@@ -216,11 +209,11 @@ describe('a strike ahead of a seam', () => {
           const { effects } = run([
             { type: 'record', plan },
             clock(from),
-            strike(seam - ahead, 60),
+            press(seam - ahead, 60),
             clock(seam - ahead + 0.0005),
-            strike(seam + after, 60, false),
+            press(seam + after, 60, false),
             clock(seam + 1.5),
-            strike(seam + 1.4, 64),
+            press(seam + 1.4, 64),
             stop(seam + 1.5),
             clock(seam + 9),
           ]);
@@ -240,28 +233,28 @@ describe('a stop just after a seam', () => {
   const { plan, from, length } = loopOf([{ tick: 0, bpm: 120 }], [2, 3]);
   const seam = from + length;
 
-  it('has a strike that was made before it and arrives after it', () => {
+  it('has a note that was made before it and arrives after it', () => {
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      strike(from + 1, 60),
-      strike(from + 1.5, 60, false),
+      press(from + 1, 60),
+      press(from + 1.5, 60, false),
       clock(seam + 0.05),
       stop(seam + 0.1),
-      strike(seam + 0.06, 64),
-      strike(seam + 0.09, 64, false),
+      press(seam + 0.06, 64),
+      press(seam + 0.09, 64, false),
       clock(seam + 0.2),
       clock(seam + 9),
     ]);
     expect(struck(layersOf(effects))).toEqual([[60], [64]]);
   });
 
-  it('has a strike that a later nudge carries over the seam, and one that it carries over the stop', () => {
+  it('has a note that a later nudge carries over the seam, and one that it carries over the stop', () => {
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      strike(seam - 0.02, 60),
-      strike(seam - 0.01, 60, false),
+      press(seam - 0.02, 60),
+      press(seam - 0.01, 60, false),
       clock(seam + 0.05),
       stop(seam + 0.1),
       clock(seam + 9),
@@ -284,8 +277,8 @@ describe('laps that build up', () => {
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      strike(from + 0.5, 60),
-      strike(from + 0.6, 60, false),
+      press(from + 0.5, 60),
+      press(from + 0.6, 60, false),
       ...extra.map((i) => ('at' in i ? { ...i, at: i.at + from } : i) as PassInput),
       clock(from + 2 * length - 0.1),
       stop(from + 2 * length - 0.1),
@@ -303,7 +296,7 @@ describe('laps that build up', () => {
 
   it('quantized on the way in treat what each lap brought', () => {
     const part = fresh(
-      [strike(2.5, 64), strike(2.6, 64, false)],
+      [press(2.5, 64), press(2.6, 64, false)],
       { grid: '4 straight', strength: 1, ends: 'keep length' },
       'build up',
     );
@@ -318,11 +311,11 @@ describe('idle laps', () => {
     const { effects, phases } = run([
       { type: 'record', plan },
       clock(from),
-      strike(from + 0.5, 60),
-      strike(from + 0.7, 60, false),
+      press(from + 0.5, 60),
+      press(from + 0.7, 60, false),
       clock(from + 3),
-      strike(late + 0.5, 64),
-      strike(late + 0.7, 64, false),
+      press(late + 0.5, 64),
+      press(late + 0.7, 64, false),
       stop(late + 1),
       clock(late + 9),
     ]);
@@ -332,11 +325,11 @@ describe('idle laps', () => {
     const often = run([
       { type: 'record', plan },
       clock(from),
-      strike(from + 0.5, 60),
-      strike(from + 0.7, 60, false),
+      press(from + 0.5, 60),
+      press(from + 0.7, 60, false),
       ...told,
-      strike(from + 44.5, 64),
-      strike(from + 44.7, 64, false),
+      press(from + 44.5, 64),
+      press(from + 44.7, 64, false),
       stop(from + 45),
       clock(from + 54),
     ]);
@@ -362,7 +355,7 @@ describe('idle laps', () => {
         (notes) => {
           const { plan, from } = loopOf([{ tick: 0, bpm: 120 }], [2, 2]);
           const events = notes
-            .flatMap(({ at, length }, i) => [strike(from + at, 40 + i), strike(from + at + length, 40 + i, false)])
+            .flatMap(({ at, length }, i) => [press(from + at, 40 + i), press(from + at + length, 40 + i, false)])
             .sort((a, b) => ('at' in a && 'at' in b ? a.at - b.at : 0));
           const end = from + 71;
           const told = Array.from({ length: 710 }, (_, i): PassInput => clock(from + i / 10));

@@ -90,7 +90,7 @@ export function firstLap(plan: PassPlan, frame: Seconds): Lap {
     endsAt: secondsAt(tempo, plan.range.to) + frame,
     margin: marginOf(plan, tempo),
     listening: plan.layers.map((header, i) => ({
-      ...{ header: lapHeader(header, 0, header.planned, frame), ear: plan.ears[i]! },
+      ...{ header: lapHeader(header, 0, header.planned, frame), route: plan.routes[i]! },
       ...{ from: -Infinity, to: null },
     })),
     recorded: null,

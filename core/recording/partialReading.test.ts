@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { header, layerEvents } from '../testing/arbitraries';
 import type { Note } from '../performance/notes';
-import { EVERYTHING } from './ears';
+import { EVERYTHING } from './inputRoutes';
 import type { HeardList, Lap, ListeningPart } from './lap';
 import { NotesSoFar } from './partialReading';
 import { readingSoFar } from './hearingWhileRecording';
@@ -11,7 +11,7 @@ const withoutIds = (notes: readonly Note[]) => notes.map(({ id: _, ...note }) =>
 
 const voice = (id: string, from: number): ListeningPart => {
   const planned = { from, to: 76_800 };
-  return { header: header({ id, planned }), ear: EVERYTHING, from: from / 1920, to: null };
+  return { header: header({ id, planned }), route: EVERYTHING, from: from / 1920, to: null };
 };
 const lapOf = (recorded: HeardList | null, lap: number): Lap => ({
   ...{ passId: 'p', mode: 'merge', lap, frame: lap * 4, startsAt: lap * 4, endsAt: 44, margin: 0.5, listening: [] },

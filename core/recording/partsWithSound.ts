@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import type { SoundInput } from '../document/part';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 
 /** A part whose outside instrument is to be recorded beside its keys. */
 export interface Sounding {

@@ -6,12 +6,12 @@ import { change } from '../song/changes';
 import { newPart } from '../document/part';
 import { newSong, type SongDocument } from '../document/document';
 import { readLayer, type Layer } from '../takes/layer';
-import { EVERYTHING } from './ears';
+import { EVERYTHING } from './inputRoutes';
 import { type PassInput } from './state';
 
 const HEARD = { policy: 'heard', nudge: 0 } as const;
 
-const strike = (at: number, number: number, on = true): PassInput => key(at, on, 'x', number);
+const press = (at: number, number: number, on = true): PassInput => key(at, on, 'x', number);
 
 const struck = (layers: readonly Layer[], placement = HEARD as Layer['header']['placement']) =>
   layers.map((l) => readLayer(l, placement).notes.map((n) => n.key));
@@ -30,17 +30,17 @@ describe('a part that begins to listen', () => {
       early: 0,
       ...over,
     });
-  const second: PassInput = { type: 'listen', at: 3, layers: [own('organ')], ears: [EVERYTHING] };
+  const second: PassInput = { type: 'listen', at: 3, layers: [own('organ')], routes: [EVERYTHING] };
 
   it('has its first note, at its own place, as I played it and with no allowance', () => {
     const { effects } = run([
       { type: 'record', plan: planOf({ layers: [own('piano')] }) },
       clock(2),
-      strike(2.5, 60),
-      strike(2.6, 60, false),
+      press(2.5, 60),
+      press(2.6, 60, false),
       second,
-      strike(3, 64),
-      strike(3.4, 64, false),
+      press(3, 64),
+      press(3.4, 64, false),
       stop(3.8),
       clock(9),
     ]);
@@ -64,11 +64,11 @@ describe('a part that begins to listen', () => {
         }),
       },
       clock(2),
-      strike(3.9, 60),
+      press(3.9, 60),
       listens('organ'),
-      strike(4.1, 60, false),
-      strike(4.5, 64),
-      strike(4.7, 64, false),
+      press(4.1, 60, false),
+      press(4.5, 64),
+      press(4.7, 64, false),
       stop(5.9),
       clock(12),
     ]);
@@ -87,8 +87,8 @@ describe('a part that begins to listen', () => {
       clock(0.5),
       { ...second, at: 0.6 } as PassInput,
       clock(2),
-      strike(2.5, 60),
-      strike(2.7, 60, false),
+      press(2.5, 60),
+      press(2.7, 60, false),
       stop(3.5),
       clock(9),
     ]);
@@ -102,8 +102,8 @@ describe('a part that begins to listen', () => {
       clock(1),
       { ...second, at: 1.2 } as PassInput,
       clock(5),
-      strike(5.3, 60),
-      strike(5.5, 60, false),
+      press(5.3, 60),
+      press(5.5, 60, false),
       clock(2.4),
       stop(3.5),
       clock(9),

@@ -17,7 +17,7 @@ import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import type { TickRange } from '../time/units';
 import { MODES, type Mode, LAP_POLICIES } from '../vocabulary/modes';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 import type { PassEffect, PassInput } from './state';
 import { planPass } from './plan';
 import { real } from '../testing/real';

@@ -8,7 +8,7 @@ import { valuesBefore } from '../performance/controls';
 import { readLayer, type Layer } from '../takes/layer';
 import { readTake } from '../takes/take';
 import { MODES, LAP_POLICIES } from '../vocabulary/modes';
-import { EVERYTHING, hears, listenersOf } from './ears';
+import { EVERYTHING, admits, listenersOf } from './inputRoutes';
 import { pass } from './pass';
 import { IDLE, lapAt, LATEST, songAt, type PassInput, type PassPlan } from './state';
 import { real } from '../testing/real';
@@ -44,7 +44,7 @@ describe('a pass', () => {
     ]);
   });
 
-  it('takes in a strike made before the stop that arrives after it', () => {
+  it('takes in a note made before the stop that arrives after it', () => {
     const { effects } = run([
       record,
       clock(2),
@@ -64,7 +64,7 @@ describe('a pass', () => {
   });
 
   it('listens to the keyboard in the brief and to no other', () => {
-    const one: PassInput = { type: 'record', plan: planOf({ ears: [{ ...EVERYTHING, keyboard: 'bench' }] }) };
+    const one: PassInput = { type: 'record', plan: planOf({ routes: [{ ...EVERYTHING, keyboard: 'bench' }] }) };
     const { effects } = run([one, key(2.1, true, 'other'), key(2.2), { type: 'stop', at: 3 }, clock(4)]);
     expect(effects.filter((e) => e.type === 'keep')).toHaveLength(1);
   });
@@ -72,20 +72,20 @@ describe('a pass', () => {
   it('gives every part that listens the same events', () => {
     const two = planOf({
       layers: [header({ id: 'a', partId: 'a' }), header({ id: 'b', partId: 'b' })],
-      ears: [EVERYTHING, EVERYTHING],
+      routes: [EVERYTHING, EVERYTHING],
     });
     const [a, b] = layersOf(run([{ type: 'record', plan: two }, key(2.1), { type: 'stop', at: 3 }, clock(4)]).effects);
     expect(a!.events).toEqual(b!.events);
   });
 
-  it('gives each part what its ear hears: two keyboards to two parts, or one keyboard shared at a key', () => {
+  it('gives each part what its route hears: two keyboards to two parts, or one keyboard shared at a key', () => {
     const both = (a: Partial<typeof EVERYTHING>, b: Partial<typeof EVERYTHING>) =>
       planOf({
         layers: [
           header({ id: 'a', partId: 'a', planned: { from: 3840, to: 7680 } }),
           header({ id: 'b', partId: 'b', planned: { from: 3840, to: 7680 } }),
         ],
-        ears: [
+        routes: [
           { ...EVERYTHING, ...a },
           { ...EVERYTHING, ...b },
         ],
@@ -116,25 +116,31 @@ describe('a pass', () => {
     expect(split.notes).toEqual([1, 1]);
   });
 
-  it('shares every event among the ears that hear it, and loses none that any of them does', () => {
-    const ears = fc.record({
+  it('shares every event among the routes that hear it, and loses none that any of them does', () => {
+    const routes = fc.record({
       keyboard: fc.constantFrom(null, 'one', 'two'),
       low: fc.integer({ min: 0, max: 70 }),
       high: fc.integer({ min: 50, max: 127 }),
     });
     fc.assert(
-      fc.property(ears, ears, layerEvents(2.2, 3.4), fc.constantFrom('one', 'two'), (first, second, events, port) => {
-        const plan = planOf({
-          layers: [header({ id: 'a', partId: 'a' }), header({ id: 'b', partId: 'b' })],
-          ears: [first, second],
-        });
-        const inputs = events.map((e): PassInput => ({ type: 'key', at: e.at, port, message: e.message }));
-        const { effects } = run([{ type: 'record', plan }, clock(2.1), ...inputs]);
-        [first, second].forEach((ear, i) => {
-          const kept = effects.flatMap((e) => (e.type === 'keep' && e.layerId === 'ab'[i] ? [e.event] : []));
-          expect(kept).toEqual(events.filter((e) => hears(ear, port, e.message)));
-        });
-      }),
+      fc.property(
+        routes,
+        routes,
+        layerEvents(2.2, 3.4),
+        fc.constantFrom('one', 'two'),
+        (first, second, events, port) => {
+          const plan = planOf({
+            layers: [header({ id: 'a', partId: 'a' }), header({ id: 'b', partId: 'b' })],
+            routes: [first, second],
+          });
+          const inputs = events.map((e): PassInput => ({ type: 'key', at: e.at, port, message: e.message }));
+          const { effects } = run([{ type: 'record', plan }, clock(2.1), ...inputs]);
+          [first, second].forEach((route, i) => {
+            const kept = effects.flatMap((e) => (e.type === 'keep' && e.layerId === 'ab'[i] ? [e.event] : []));
+            expect(kept).toEqual(events.filter((e) => admits(route, port, e.message)));
+          });
+        },
+      ),
     );
   });
 
@@ -148,7 +154,7 @@ describe('a pass', () => {
         also: ['organ', 'piano', 'gone', 'organ'].map((part) => ({ part, keyboard: null, low: 0, high: 59 })),
       },
     };
-    expect(listenersOf(song).map((l) => [l.part.id, l.ear.high])).toEqual([
+    expect(listenersOf(song).map((l) => [l.part.id, l.route.high])).toEqual([
       ['piano', 127],
       ['organ', 59],
     ]);
@@ -519,7 +525,7 @@ describe('the parts that hear the keys', () => {
       clock(2.1),
       pedal(2.2, 90),
       key(2.5),
-      { type: 'listen', at: 3, layers: [b], ears: [EVERYTHING] },
+      { type: 'listen', at: 3, layers: [b], routes: [EVERYTHING] },
       key(3.1, true, 'bench', 62),
       key(3.2, false),
       key(3.3, false, 'bench', 62),
@@ -573,7 +579,7 @@ describe('a loop', () => {
     expect(layersOf(effects).map((l) => l.closing.range.to)).toEqual([7680, 7680]);
   });
 
-  it('ends a note at the seam and does not strike it again, but for one struck just ahead and held over it', () => {
+  it('ends a note at the seam and does not play it again, but for one struck just ahead and held over it', () => {
     const { effects } = looped(
       'build up',
       key(3.5),
@@ -676,9 +682,9 @@ describe('a loop', () => {
     );
   });
 
-  it('reads every strike in exactly one lap', () => {
+  it('reads every note in exactly one lap', () => {
     // Notes that do not overlap on a key, their ends apart from the seams by more than rounding.
-    const strikes = fc
+    const played = fc
       .array(fc.record({ at: fc.integer({ min: 2001, max: 11_500 }), length: fc.integer({ min: 5, max: 900 }) }), {
         maxLength: 12,
       })
@@ -686,7 +692,7 @@ describe('a loop', () => {
         all.filter((s) => s.at % 2000 !== 0 && (s.at + s.length) % 2000 !== 0).map((s, i) => ({ ...s, key: 40 + i })),
       );
     fc.assert(
-      fc.property(strikes, fc.constantFrom(...LAP_POLICIES), (all, laps) => {
+      fc.property(played, fc.constantFrom(...LAP_POLICIES), (all, laps) => {
         const inputs = all
           .flatMap(({ at, length, key: k }) => [key(at / 1000, true, 'x', k), key((at + length) / 1000, false, 'x', k)])
           .sort((a, b) => ('at' in a && 'at' in b ? a.at - b.at : 0));

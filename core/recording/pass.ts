@@ -63,7 +63,7 @@ function begin(before: PassState, plan: PassPlan): PassStep {
 const seedOf = (all: readonly Heard[]): HeardList | null =>
   all.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
 
-/** Halts; what was recorded is closed once late strikes have had their time. */
+/** Halts; what was recorded is closed once late notes have had their time. */
 function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
   const ended = endLap(state, at, at, stopped);
   // Held notes that were let ring end with the music.
@@ -114,7 +114,7 @@ function move(state: PassState, at: Seconds): PassStep {
   }
 }
 
-/** The clock may be read late: it can be past the end and past the wait for late strikes in one reading. */
+/** The clock may be read late: it can be past the end and past the wait for late notes in one reading. */
 const onClock = (state: PassState, at: Seconds): PassStep => andThen(move(state, at), (s) => closeEnded(s, at));
 
 function remember(state: PassState, heard: Heard): PassState {
@@ -239,14 +239,14 @@ function punchOut(state: PassState, at: Seconds): PassStep {
 }
 
 /** Parts that stop listening keep what they have; parts that begin to are opened from here. */
-function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { type: 'listen' }>): PassStep {
+function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { type: 'listen' }>): PassStep {
   const turned = turnLaps(state, at);
   const now = current(turned.state);
   const { plan, phase } = turned.state;
   if (!now || !plan) return turned;
   const goesOn = (v: ListeningPart): boolean =>
     v.to === null &&
-    layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(ears[i]) === JSON.stringify(v.ear));
+    layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(routes[i]) === JSON.stringify(v.route));
   // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened
   // all along.
   const waits = phase === 'waiting';
@@ -255,14 +255,19 @@ function listen(state: PassState, { at, layers, ears }: Extract<PassInput, { typ
   const whole = now.listening[0]?.header.planned ?? plan.range;
   const come = layers.flatMap((header, i): ListeningPart[] => {
     if (now.listening.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
-    // From where its own placement puts the moment: the strike that is made with the change is the new part's, and none
+    // From where its own placement puts the moment: the note that is made with the change is the new part's, and none
     // of it is cut.
     const placed = Math.floor(
       tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6,
     );
     const from = waits ? whole.from : Math.max(whole.from, Math.min(placed, whole.to - 1));
     return [
-      { header: lapHeader(header, now.lap, { from, to: whole.to }, now.frame), ear: ears[i]!, from: since, to: null },
+      {
+        header: lapHeader(header, now.lap, { from, to: whole.to }, now.frame),
+        route: routes[i]!,
+        from: since,
+        to: null,
+      },
     ];
   });
   const before = come.length ? opening(now) : { lap: now, effects: [] };

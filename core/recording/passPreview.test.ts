@@ -9,7 +9,7 @@ import { header } from '../testing/arbitraries';
 import { planOf } from '../testing/passes';
 import { outlookOf, replacedOnChart } from './passPreview';
 import { planPass } from './plan';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 
 const base = newSong('x', 'p');
 const withBrief = (brief: Partial<Brief>): SongDocument => ({

@@ -2,7 +2,7 @@ import type { Brief } from '../document/brief';
 import type { SongDocument } from '../document/document';
 import type { SongMaps } from '../document/maps';
 import type { TickRange, Ticks } from '../time/units';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 import { modeOf } from './outcome';
 import { leadInStart, loopRange } from './plan';
 import { recordedRange, spanAfter } from './settings';

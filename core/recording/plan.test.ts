@@ -6,7 +6,7 @@ import { plainBrief, presetOf, presetSchema } from './presets';
 import { silencedBy, silencesNow } from './silenced';
 import type { HeardList } from './lap';
 import { mapsOf } from '../document/maps';
-import { listenersOf } from './ears';
+import { listenersOf } from './inputRoutes';
 import { leadInFrom, planPass } from './plan';
 import { recordedRange, spanAfter, spanBefore } from './settings';
 import { secondsAt } from '../time/tempo';
@@ -47,7 +47,7 @@ describe('the plan of a pass', () => {
     expect(made).toMatchObject({
       mode: 'new take',
       range: { from: 7680, to: 11_520 },
-      ears: [{ keyboard: 'bench', low: 0, high: 127 }],
+      routes: [{ keyboard: 'bench', low: 0, high: 127 }],
       layers: [{ partId: 'piano', quantize, planned: { from: 7680, to: 11_520 } }],
     });
     expect(made.count.beats).toHaveLength(8);
@@ -168,12 +168,12 @@ describe('what of the line is silent meanwhile', () => {
   it('is laid out anew just when that turns, whatever is played', () => {
     const { tempo } = mapsOf(song);
     const modes = ['merge', 'new take', 'replace', 'replace while I play', 'replace from my first note'] as const;
-    const strikes = fc.array(fc.tuple(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 2000 })), {
+    const played = fc.array(fc.tuple(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 2000 })), {
       maxLength: 6,
     });
     fc.assert(
-      fc.property(fc.constantFrom(...modes), strikes, fc.integer({ min: 0, max: 3000 }), (mode, gaps, rest) => {
-        // Strikes one after another, and a moment after the last of them began.
+      fc.property(fc.constantFrom(...modes), played, fc.integer({ min: 0, max: 3000 }), (mode, gaps, rest) => {
+        // Notes one after another, and a moment after the last of them began.
         let at = 0;
         const played = gaps.map(([wait, length]) => {
           const from = at + wait;

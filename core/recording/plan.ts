@@ -7,7 +7,7 @@ import { barAt, barStart, meterAt } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 import { countOff } from './count';
-import type { Listener } from './ears';
+import type { Listener } from './inputRoutes';
 import { modeOf } from './outcome';
 import type { PassPlan } from './state';
 import { recordedRange, spanAfter, spanBefore } from './settings';
@@ -123,7 +123,7 @@ export function planPass(facts: PlanFacts): PassPlan {
     punched,
     songEnds: secondsAt(tempo, maps.end),
     layers,
-    ears: listeners.map((l) => l.ear),
+    routes: listeners.map((l) => l.route),
   };
 }
 

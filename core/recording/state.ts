@@ -2,7 +2,7 @@ import type { LayerClosing, LayerEvent, LayerHeader } from '../takes/layer';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import type { Mode, LapPolicy, Wait } from '../vocabulary/modes';
 import type { CountBeat, CountOff } from './count';
-import type { Ear } from './ears';
+import type { InputRoute } from './inputRoutes';
 import type { Closed, Heard, HeardList, Lap } from './lap';
 
 /** Everything that decides what a pass does, fixed when Record is pressed. */
@@ -32,7 +32,7 @@ export interface PassPlan {
   /** One for each part that listens. */
   readonly layers: readonly LayerHeader[];
   /** Ears of each of them, in the same order. */
-  readonly ears: readonly Ear[];
+  readonly routes: readonly InputRoute[];
 }
 
 export type Phase =
@@ -43,7 +43,7 @@ export type Phase =
   | 'lead-in'
   | 'recording'
   | 'lead-out'
-  /** Stopped, and waiting for strikes made before the stop that are still on their way. */
+  /** Stopped, and waiting for notes made before the stop that are still on their way. */
   | 'stopping';
 
 /** Seconds of the song that go round. */
@@ -61,7 +61,7 @@ export interface PassState {
   /** Place where playing stops, on the rolling clock. */
   readonly endsAt: Seconds;
   readonly laps: readonly Lap[];
-  /** The last few seconds of the keys while nothing records: a strike just ahead of a punch belongs to it. */
+  /** The last few seconds of the keys while nothing records: a note just ahead of a punch belongs to it. */
   readonly recent: { readonly young: HeardList | null; readonly old: HeardList | null; readonly turned: Seconds };
   /** Last setting of each controller of each keyboard. */
   readonly lastValues: ReadonlyMap<string, Heard>;
@@ -85,7 +85,7 @@ export type PassInput =
       readonly type: 'listen';
       readonly at: Seconds;
       readonly layers: readonly LayerHeader[];
-      readonly ears: readonly Ear[];
+      readonly routes: readonly InputRoute[];
     }
   | { readonly type: 'stop'; readonly at: Seconds }
   /** The rolling clock as the audio has it; sent many times a second while rolling, and while stopping. */

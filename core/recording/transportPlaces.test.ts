@@ -11,7 +11,7 @@ import { real } from '../testing/real';
 const song = { ...newSong('x', 'p'), tempo: [{ tick: 0, bpm: 120 }] };
 const maps = mapsOf(song);
 
-describe('a strike', () => {
+describe('a note', () => {
   it('has a place while something rolls, and just ahead of bar 1', () => {
     expect(hasPlace({ phase: 'recording' }, maps, 240, 3, -Infinity)).toBe(true);
     expect(hasPlace({ phase: 'counting' }, maps, 240, -0.1, -Infinity)).toBe(true);

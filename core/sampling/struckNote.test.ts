@@ -15,7 +15,7 @@ const struck = (after: number, level = 0): Sides => {
 };
 
 describe('a struck note', () => {
-  it('begins where the hammer strikes, and is cut half a millisecond before', () => {
+  it('begins where the hammer notes, and is cut half a millisecond before', () => {
     fc.assert(
       fc.property(fc.double({ min: 0, max: 0.15, noNaN: true }), (after) => {
         const note = struck(after);

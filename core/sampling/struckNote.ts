@@ -29,7 +29,7 @@ export function onsetOf(sides: Sides, rate: number, share = BEGINS_AT): Frames {
   return at;
 }
 
-/** A note without what is heard of the key before the hammer strikes: its onset lies within half a millisecond. */
+/** A note without what is heard of the key before the hammer plays: its onset lies within half a millisecond. */
 export function fromOnset(sides: Sides, rate: number): Sides {
   const ahead = Math.round(AHEAD * rate);
   const from = Math.max(0, onsetOf(sides, rate, CUT_AT) - ahead);

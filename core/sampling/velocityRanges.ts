@@ -1,6 +1,6 @@
 /**
  * Decibels that a note is softer at a tenth of the velocity. The format's own curve has 40, which leaves the softest
- * strikes of a grand unheard.
+ * notes of a grand unheard.
  */
 export const DB_PER_DECADE = 30;
 const LOUDEST = 127;

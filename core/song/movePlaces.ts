@@ -2,15 +2,15 @@ import type { Draft } from 'immer';
 import type { Part } from '../document/part';
 import type { Take } from '../document/take';
 import { wholeTicks, type TickRange } from '../time/units';
-import { warpRange, type Warp } from '../time/warp';
+import { warpRange, type TempoWarp } from '../time/tempoWarp';
 
 /** Movers, by field, for when song time moves under a part or take; null for a field that names no place. */
-type Moves<Of> = { readonly [Field in keyof Of]: ((value: Of[Field], warp: Warp) => Of[Field]) | null };
+type Moves<Of> = { readonly [Field in keyof Of]: ((value: Of[Field], warp: TempoWarp) => Of[Field]) | null };
 
 /** Ranges moved, on whole ticks; what would be shorter than one is gone. */
-const ranges = <T extends TickRange>(all: readonly T[], warp: Warp): T[] =>
+const ranges = <T extends TickRange>(all: readonly T[], warp: TempoWarp): T[] =>
   all.map((range) => wholeTicks(warpRange(range, warp))).filter((range) => range.to > range.from);
-const place = (tick: number, warp: Warp): number => Math.round(warp(tick));
+const place = (tick: number, warp: TempoWarp): number => Math.round(warp(tick));
 
 /**
  * Every field of a part, so that a new one has to say whether it names a place. What was sounded again is held against
@@ -42,7 +42,7 @@ export const PART_PLACES: Moves<Part> = {
   ...{ handed: null, sheet: null },
 };
 
-/** Every field of a take. Its layers, their windows and its edits are read through its warps. */
+/** Every field of a take. Its layers, their windows and its edits are read through its tempo warps. */
 export const TAKE_PLACES: Moves<Take> = {
   from: place,
   to: place,
@@ -50,7 +50,7 @@ export const TAKE_PLACES: Moves<Take> = {
   ...{ at: null, warps: null, windows: null, muted: null, edits: null },
 };
 
-function moveFields<Of extends object>(of: Of, moves: Moves<Of>, warp: Warp): void {
+function moveFields<Of extends object>(of: Of, moves: Moves<Of>, warp: TempoWarp): void {
   for (const field of Object.keys(moves) as (keyof Of)[]) {
     const move = moves[field];
     if (move) Object.assign(of, { [field]: move(of[field], warp) });
@@ -58,13 +58,13 @@ function moveFields<Of extends object>(of: Of, moves: Moves<Of>, warp: Warp): vo
 }
 
 /** Moves everything in a part that names a place, its takes' ranges among it. */
-export function movePlaces(part: Draft<Part>, warp: Warp): void {
+export function movePlaces(part: Draft<Part>, warp: TempoWarp): void {
   moveFields(part as Part, PART_PLACES, warp);
   for (const take of part.takes) moveTakePlaces(take, warp);
 }
 
 /** Moves what names a place in one take: at least a tick of it is left. */
-export function moveTakePlaces(take: Draft<Take>, warp: Warp): void {
+export function moveTakePlaces(take: Draft<Take>, warp: TempoWarp): void {
   moveFields(take as Take, TAKE_PLACES, warp);
   take.to = Math.max(take.to, take.from + 1);
 }

@@ -8,7 +8,7 @@ import { withEdits, type Edited, type Moved } from '../takes/edits';
 import { readLayer, type Layer } from '../takes/layer';
 import { readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
-import { warpBetween, warpRange, type Warp } from '../time/warp';
+import { tempoWarpBetween, warpRange, type TempoWarp } from '../time/tempoWarp';
 import type { TickRange, Ticks } from '../time/units';
 import { type Treatment } from '../timing/laying';
 import type { Clock } from '../timing/lattice';
@@ -29,7 +29,7 @@ function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
     const [a, b] = [clocks[from], clocks[to]];
     if (!a || !b) return [];
     const [before, after] = [tempoMap(a), tempoMap(b)];
-    return [{ now: warpBetween(before, after, shift), then: warpBetween(after, before, -shift) }];
+    return [{ now: tempoWarpBetween(before, after, shift), then: tempoWarpBetween(after, before, -shift) }];
   });
   if (steps.length < 2) return steps[0] ?? null;
   return {
@@ -44,7 +44,7 @@ const layerMoved = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: numbe
     warps.filter((w) => index < w.layers),
     clocks,
   );
-export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number): Warp | undefined =>
+export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number): TempoWarp | undefined =>
   layerMoved(take, clocks, index)?.now;
 
 /**
@@ -54,7 +54,7 @@ export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
 export function layerTransposition(
   { header: { transposition: own = NOT_TRANSPOSED } }: Pick<Layer, 'header'>,
   song: Transposition,
-  warp: Warp | undefined,
+  warp: TempoWarp | undefined,
 ): Transposition {
   if (own.length === 0) return song;
   const now = warp ? own.map(({ tick, semitones }) => ({ tick: Math.round(warp(tick)), semitones })) : own;

@@ -16,7 +16,7 @@ const own = header({
   passId: 'pass',
   planned: { from: 3840, to: 34_560 },
 });
-const strike = (at: number, on: boolean): LayerEvent => ({
+const press = (at: number, on: boolean): LayerEvent => ({
   at,
   message: on ? { type: 'noteOn', key: 60, velocity: 80 } : { type: 'noteOff', key: 60, velocity: 64 },
 });
@@ -29,7 +29,7 @@ describe('a layer whose pass was cut off', () => {
       at: i / 1000,
       message: { type: 'bend', value: i % 16_384 },
     }));
-    const events = [strike(0, true), strike(0.5, false), ...bends];
+    const events = [press(0, true), press(0.5, false), ...bends];
     const header = { ...own, planned: { from: 0, to: 1_000_000 } };
     const { layer, result } = closedWhereCutOff({ header, mode: 'new take', closing: null, events });
     expect(result!.layers[0]).toMatchObject({ touched: true });
@@ -39,7 +39,7 @@ describe('a layer whose pass was cut off', () => {
   });
 
   it('is closed over what was kept, and what was held ends there', () => {
-    const { layer, result } = closedWhereCutOff(kept([strike(3, true), strike(3.5, false), strike(4, true)]));
+    const { layer, result } = closedWhereCutOff(kept([press(3, true), press(3.5, false), press(4, true)]));
     const { notes } = readLayer(layer, own.placement);
     expect(notes.map((n) => [n.start, n.end])).toEqual([
       [5760, 6720],
@@ -63,23 +63,23 @@ describe('a layer whose pass was cut off', () => {
     expect(bySound.result?.layers).toMatchObject([{ notes: 0, touched: true }]);
     const { document } = change(song, { type: 'record', result: bySound.result!, at: 'now' });
     expect(document.parts[0]!.takes).toMatchObject([{ from: 3840, to: 15_360 }]);
-    const laterKey = closedWhereCutOff({ ...sounded, events: [strike(10, true)] }, sound);
+    const laterKey = closedWhereCutOff({ ...sounded, events: [press(10, true)] }, sound);
     expect(laterKey.layer.closing.range.to).toBe(19_680);
-    expect(closedWhereCutOff({ ...sounded, events: [strike(4, true)] }, sound).layer.closing.range.to).toBe(15_360);
+    expect(closedWhereCutOff({ ...sounded, events: [press(4, true)] }, sound).layer.closing.range.to).toBe(15_360);
     // It is not said that something was kept of which nothing is there.
     expect(closedWhereCutOff(sounded).result).toBeNull();
     expect(closedWhereCutOff(sounded, { ...sound, end: 48_000 * 2 }).result).toBeNull();
   });
 
-  it('loses no strike of its bars, whenever it was cut off', () => {
+  it('loses no note of its bars, whenever it was cut off', () => {
     const times = fc.array(fc.integer({ min: 2000, max: 17_900 }), { minLength: 1, maxLength: 30 });
     fc.assert(
       fc.property(times, fc.boolean(), (struck, lastIsHeld) => {
         const sorted = [...new Set(struck)].sort((a, b) => a - b).map((ms) => ms / 1000);
         const events = sorted.flatMap((at, i) => {
           const next = sorted[i + 1];
-          if (next === undefined && lastIsHeld) return [strike(at, true)];
-          return [strike(at, true), strike(Math.min(at + 0.1, next ?? Infinity), false)];
+          if (next === undefined && lastIsHeld) return [press(at, true)];
+          return [press(at, true), press(Math.min(at + 0.1, next ?? Infinity), false)];
         });
         const { layer, result } = closedWhereCutOff(kept(events));
         expect(readLayer(layer, own.placement).notes).toHaveLength(sorted.length);
@@ -89,13 +89,13 @@ describe('a layer whose pass was cut off', () => {
   });
 
   it('of many events is closed as well', () => {
-    const events = Array.from({ length: 150_000 }, (_, i) => strike(2 + i * 1e-4, i % 2 === 0));
+    const events = Array.from({ length: 150_000 }, (_, i) => press(2 + i * 1e-4, i % 2 === 0));
     expect(closedWhereCutOff(kept(events)).result).not.toBeNull();
   });
 });
 
 describe('a layer that was closed without its take having been made', () => {
-  const { layer, result } = closedWhereCutOff(kept([strike(3, true), strike(3.5, false)]));
+  const { layer, result } = closedWhereCutOff(kept([press(3, true), press(3.5, false)]));
   const stored: KeptLayer = { ...kept(layer.events), closing: layer.closing };
   const record: Command = { type: 'record', result: result!, at: '' };
 

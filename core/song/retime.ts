@@ -5,7 +5,7 @@ import { MOST_BARS } from '../vocabulary/limits';
 import { barAt, meterMap } from '../time/meter';
 import { tempoMap, type TempoChange } from '../time/tempo';
 import { wholeTicks, type Seconds } from '../time/units';
-import { warpBetween, warpRange } from '../time/warp';
+import { tempoWarpBetween, warpRange } from '../time/tempoWarp';
 import type { SongDocument } from '../document/document';
 import { partOf, takeOf } from './draft';
 import { movePlaces, moveTakePlaces } from './movePlaces';
@@ -71,7 +71,7 @@ export function retime(
   const before = [...draft.tempo];
   const after = [...tempo].sort((a, b) => a.tick - b.tick);
   if (takes === 'recording' && draft.parts.some((p) => p.takes.length > 0)) {
-    const warp = warpBetween(tempoMap(before), tempoMap(after), shift);
+    const warp = tempoWarpBetween(tempoMap(before), tempoMap(after), shift);
     const [from, to] = [clockIndex(draft, before), clockIndex(draft, after)];
     for (const part of draft.parts) {
       for (const take of part.takes)
@@ -102,7 +102,7 @@ export function moveTake(draft: Draft<SongDocument>, partId: string, takeId: str
   const own = clockIndex(draft, draft.tempo);
   const map = tempoMap(draft.tempo);
   addMove(take.warps, { layers: take.layers.length, edits: take.edits.length, from: own, to: own, shift: by });
-  moveTakePlaces(take, warpBetween(map, map, by));
+  moveTakePlaces(take, tempoWarpBetween(map, map, by));
   dropUnusedClocks(draft);
   draft.bars = Math.max(draft.bars, playedBars(draft));
 }

@@ -53,7 +53,7 @@ describe('a line’s sound', () => {
     ]);
   });
 
-  it('begins with a strike that means its first beat, and the take before ends there', () => {
+  it('begins with a note that means its first beat, and the take before ends there', () => {
     const takes = [take('one', [on(7.95, 40), off(8, 40)]), take('two', [on(7.9), off(9)])];
     const comp = [beats(0, 8, 'one'), beats(8, 16, 'two')];
     const [before, after] = soundOfLine(partOf(takes, comp), sourcesOf(takes), maps);
@@ -61,7 +61,7 @@ describe('a line’s sound', () => {
     expect(after!.to).toBe(8);
   });
 
-  it('begins where a strike was made, wherever the hand has put its note since', () => {
+  it('begins where a note was made, wherever the hand has put its note since', () => {
     const takes = [take('one'), take('two', [on(7.9), off(9)])];
     const comp = [beats(0, 8, 'one'), beats(8, 16, 'two')];
     const part = partOf(takes, comp);
@@ -106,7 +106,7 @@ describe('a line’s sound', () => {
   });
 
   it('is one sound at a time, each moment of it where it was recorded, whatever is picked', () => {
-    const strikes = fc.array(fc.tuple(fc.integer({ min: 0, max: 30_000 }), fc.integer({ min: 1, max: 900 })), {
+    const played = fc.array(fc.tuple(fc.integer({ min: 0, max: 30_000 }), fc.integer({ min: 1, max: 900 })), {
       maxLength: 12,
     });
     const picks = fc.array(
@@ -118,7 +118,7 @@ describe('a line’s sound', () => {
       { maxLength: 8 },
     );
     fc.assert(
-      fc.property(fc.tuple(strikes, strikes, strikes), picks, (played, chosen) => {
+      fc.property(fc.tuple(played, played, played), picks, (played, chosen) => {
         const takes = ['one', 'two', 'three'].map((id, i) =>
           take(
             id,
@@ -135,7 +135,7 @@ describe('a line’s sound', () => {
           expect(s.to).toBeGreaterThan(s.from);
           if (sounds[i + 1]) expect(sounds[i + 1]!.from).toBeGreaterThanOrEqual(s.to - 1e-9);
         });
-        // In the middle of what is picked, far enough from any strike ahead of a join, it is that take's.
+        // In the middle of what is picked, far enough from any note ahead of a join, it is that take's.
         for (const { takeId, from, to } of comp) {
           if (to - from < 400) continue;
           const middle = (from + to) / 2 / 1920;

@@ -9,7 +9,7 @@ import type { Note, Reading } from '../performance/notes';
 import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPiece } from '../takes/sound';
 import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
-import { warpRange } from '../time/warp';
+import { warpRange } from '../time/tempoWarp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
 import { layerTransposition, lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
@@ -28,7 +28,7 @@ export interface HeardSound {
 
 /**
  * Time that one piece of sound takes to give way to another. It is done by the time that the next begins: its first
- * strike is whole.
+ * note is whole.
  */
 export const EDGE: Seconds = 0.005;
 
@@ -129,7 +129,7 @@ function pieceOfAgain({ again, at, from, to }: SoundedStretch, recordings: Recor
 
 /**
  * A part's line as the sound of the instrument that it was played on: what came back when it was sounded again, where
- * that still is its sound, and elsewhere the takes' sound where they are picked. A stretch begins with the first strike
+ * that still is its sound, and elsewhere the takes' sound where they are picked. A stretch begins with the first note
  * that means it, so that no attack is cut off, and what it follows ends there. Changes by hand and treatments do not
  * move sound. The last of it rings on behind the song as far as it was recorded.
  * @param line the line as it is heard, for a caller that has it
@@ -150,7 +150,7 @@ export function soundOfLine(
     const first = take && sources.read(asStruck(take)).notes.find((n) => belongsTo(n, stretch, goesOn));
     return Math.min(stretch.from, first?.start ?? stretch.from);
   });
-  // A short stretch can be passed over by a strike that means the one after it.
+  // A short stretch can be passed over by a note that means the one after it.
   const ends = starts.map((_, i) => Math.min(comp[i]!.to, ...starts.slice(i + 1)));
   const ofTakes = comp.flatMap(({ takeId }, i): SoundPiece[] => {
     const take = takes.get(takeId);

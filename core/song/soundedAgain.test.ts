@@ -29,7 +29,7 @@ const lineWith = (...notes: Note[]): Reading => ({
   notes: [...notes].sort((a, b) => a.start - b.start || a.key - b.key),
   controls: [],
 });
-/** A strike on each bar, each within its bar. */
+/** A note on each bar, each within its bar. */
 const plain = lineWith(...Array.from({ length: BARS }, (_, i) => note(`n${i}`, i * BAR, i * BAR + 900, 60 + i)));
 const changed = (line: Reading, id: string, to: Partial<Note>): Reading =>
   lineWith(...line.notes.map((n) => (n.id === id ? { ...n, ...to } : n)));
@@ -74,7 +74,7 @@ describe('a line that was sounded again', () => {
     expect(barsIn(all, changed(plain, 'n2', { velocity: 70 }))).toEqual([1, 2, 4, 5, 6, 7, 8]);
     // What rings into the next bar is heard there.
     expect(barsIn(all, changed(plain, 'n2', { end: 3 * BAR + 10 }))).toEqual([1, 2, 5, 6, 7, 8]);
-    // A strike counts to the bar that it means.
+    // A note counts to the bar that it means.
     expect(barsIn(all, changed(plain, 'n2', { start: 2 * BAR - 30 }))).toEqual([1, 2, 4, 5, 6, 7, 8]);
     const pedal = { at: BAR, message: { type: 'control', controller: 64, value: 127 } } as const;
     // A pedal that is down holds until the end.
@@ -120,7 +120,7 @@ describe('a line that was sounded again', () => {
     expect(after!.into).toBeCloseTo(7.02, 6);
   });
 
-  it('takes the place of the takes’ sound, from the strike that means its first beat on', () => {
+  it('takes the place of the takes’ sound, from the note that means its first beat on', () => {
     const made = layer('one', 0, 32, [on(0), off(1), on(7.97), off(9), on(12), off(13)]);
     const own = { ...made, header: { ...made.header, sound: { recording: 'one', input: 0, frame: 0 } } };
     const layers = new Map([['one', own]]);

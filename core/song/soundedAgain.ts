@@ -11,7 +11,7 @@ import { meansPlace } from '../performance/intendedPlace';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
-import type { Seconds, TickRange, Ticks } from '../time/units';
+import { SECOND_TOLERANCE, type Seconds, type TickRange, type Ticks } from '../time/units';
 
 /** Bars with the sound of one time that the line was sounded again, at the line's own places. */
 export interface SoundedStretch extends TickRange {
@@ -25,7 +25,7 @@ export interface SoundedStretch extends TickRange {
 
 const barsOf = ({ meter, end }: SongMaps): number => Math.max(1, barAt(meter, end - 1));
 
-/** The bar that a strike belongs to: the one that it means. */
+/** The bar that a note belongs to: the one that it means. */
 function barMeant({ meter }: SongMaps, note: { readonly start: Ticks; readonly end: Ticks }): number {
   const bar = Math.max(1, barAt(meter, note.start));
   return meansPlace(note, barStart(meter, bar + 1)) ? bar + 1 : bar;
@@ -84,14 +84,13 @@ export function soundedAgain(
   let first = 0;
   fingerprints.forEach((sign, i) => {
     const [at, ends] = [secondsAt(tempo, barStart(meter, i + 1)), secondsAt(tempo, barStart(meter, i + 2))];
-    if (at < rolled.from - HAIR || ends > rolled.to + HAIR) return;
+    if (at < rolled.from - SECOND_TOLERANCE || ends > rolled.to + SECOND_TOLERANCE) return;
     first ||= i + 1;
     // A bar with no fingerprint is none of the line's.
     bars.push({ at, sign: late.has(i + 1) ? '' : sign });
   });
   return bars.some((b) => b.sign) ? { ...about, first, bars } : null;
 }
-const HAIR: Seconds = 1e-3;
 
 /**
  * Stretches where what was sounded again is the line's sound: of several times the last.
@@ -121,11 +120,11 @@ export function soundedStretches(
     const { at } = again.bars[bar - again.first]!;
     found.push({ again, at, from: barStart(maps.meter, bar), to, first: bar, last: bar });
   });
-  return atStrikes(found, line, maps);
+  return atNotes(found, line, maps);
 }
 
-/** A stretch begins with the first strike that means its first beat, and what it follows ends there. */
-function atStrikes(stretches: readonly SoundedStretch[], { notes }: Reading, maps: SongMaps): SoundedStretch[] {
+/** A stretch begins with the first note that means its first beat, and what it follows ends there. */
+function atNotes(stretches: readonly SoundedStretch[], { notes }: Reading, maps: SongMaps): SoundedStretch[] {
   const { tempo, meter } = maps;
   const places = new Map<Ticks, Ticks>();
   for (const note of notes) {

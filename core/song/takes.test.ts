@@ -72,7 +72,7 @@ describe('what has been played of a part', () => {
   });
 });
 
-describe('the spread of strikes', () => {
+describe('the spread of notes', () => {
   const at = (ticks: number): Note => ({ ...note(1), start: ticks, end: ticks + 10 });
 
   it('is how far they scatter around their sixteenths, not how far off they are as a whole', () => {

@@ -57,7 +57,7 @@ export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: 
 }
 
 /**
- * Spread of strikes around the sixteenths that they are nearest to, one standard deviation; null where there are too
+ * Spread of notes around the sixteenths that they are nearest to, one standard deviation; null where there are too
  * few to tell.
  */
 export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: SongMaps): Milliseconds | null {

@@ -64,7 +64,7 @@ describe('a song in another key', () => {
     const maps = mapsOf(document);
     const facts = {
       ...{ song: document, maps, start: 0, from: 'x', latency: { output: 0, input: 0 }, newId: () => 'id', at: '' },
-      listeners: [{ part: document.parts[0]!, ear: { keyboard: null, low: 0, high: 127 } }],
+      listeners: [{ part: document.parts[0]!, route: { keyboard: null, low: 0, high: 127 } }],
     };
     const [header] = layerHeaders(facts, 'pass', { from: 0, to: END });
     expect(header!.transposition).toEqual([{ tick: 2 * 3840, semitones: 4 }]);

@@ -9,7 +9,7 @@ import {
 } from '../performance/notes';
 import { keyBy } from '../performance/transposition';
 import type { TickRange, Ticks } from '../time/units';
-import type { Warp } from '../time/warp';
+import type { TempoWarp } from '../time/tempoWarp';
 import { LaneEditor } from './laneEdits';
 import {
   idsOf,
@@ -71,8 +71,8 @@ export const SHORTEST_BY_HAND: Ticks = 10;
 
 /** Move of song time since an edit was made, both ways; null where it has not. */
 export interface Moved {
-  readonly now: Warp;
-  readonly then: Warp;
+  readonly now: TempoWarp;
+  readonly then: TempoWarp;
 }
 
 /** Reading of a take with its edits. */

@@ -27,7 +27,7 @@ export const AS_IT_FALLS: JoinChoice = { held: 'cut', lift: false, drop: [], kee
 
 /** Distance before the join at which a pedal comes up that is lifted there. */
 export const LIFT_AHEAD: Ticks = 40;
-/** Strikes of one key as near as this, one of each take, are one strike. */
+/** Notes of one key as near as this, one of each take, are one note. */
 const ONE_STRIKE: Ticks = 240;
 /** A note that is held less than this beyond a place is let go there. */
 const LET_GO: Ticks = 60;
@@ -43,7 +43,7 @@ export interface AtPlace {
   readonly held: readonly Note[];
   /** True if the sustain pedal is down just before it. */
   readonly pedal: boolean;
-  /** Strikes near it. */
+  /** Notes near it. */
   readonly near: readonly Note[];
 }
 
@@ -68,7 +68,7 @@ export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[])
   });
 }
 
-/** Strikes near a join that both takes have, and that would sound twice or not at all. */
+/** Notes near a join that both takes have, and that would sound twice or not at all. */
 export interface Doubtful {
   readonly before: Note;
   readonly after: Note;
@@ -79,8 +79,8 @@ const around = (at: Ticks) => ({
   after: { from: at, to: Infinity },
 });
 
-/** Pairs of strikes near a join that sound in both takes (`double`) or in neither (`lost`). */
-export function doubtfulStrikes(
+/** Pairs of notes near a join that sound in both takes (`double`) or in neither (`lost`). */
+export function doubtfulNotes(
   before: AtPlace,
   after: AtPlace,
   at: Ticks,
@@ -101,9 +101,9 @@ export function doubtfulStrikes(
 /** Test for a place where going from one take to another cuts nothing, and sounds nothing twice. */
 export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
   if (before.held.length > 0 || after.held.length > 0 || before.pedal !== after.pedal) return false;
-  const { double, lost } = doubtfulStrikes(before, after, at);
+  const { double, lost } = doubtfulNotes(before, after, at);
   if (double.length > 0 || lost.length > 0) return false;
-  // A strike that means the place is the next take's to sound: it must have it.
+  // A note that means the place is the next take's to sound: it must have it.
   const meaning = before.near.filter((note) => meansPlace(note, at));
   return meaning.every((a) => after.near.some((b) => b.key === a.key && Math.abs(b.start - a.start) < ONE_STRIKE));
 }

@@ -10,7 +10,7 @@ import {
 } from '../performance/controls';
 import { BEND_CENTRE } from '../performance/messages';
 import { inRange, type TickRange, type Ticks } from '../time/units';
-import type { Warp } from '../time/warp';
+import type { TempoWarp } from '../time/tempoWarp';
 import type { Edit, Moved } from './edits';
 
 const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
@@ -90,7 +90,7 @@ function editedIn(
   original: readonly ControlEvent[],
   edit: LaneEdit,
   range: TickRange,
-  now: Warp,
+  now: TempoWarp,
 ): ControlEvent[] {
   const [first, last] = [firstAt(own, range.from), firstAt(own, range.to)];
   // One lane's value is told by the event before; the values of all lanes by all that came before.
@@ -109,7 +109,7 @@ function insideOf(
   original: readonly ControlEvent[],
   edit: Extract<Edit, TickRange>,
   range: TickRange,
-  now: Warp,
+  now: TempoWarp,
 ): ControlEvent[] {
   const { from } = range;
   const held = valuesBefore(own, from);

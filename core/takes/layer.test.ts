@@ -31,7 +31,7 @@ describe('a layer', () => {
     expect(starts(readLayer(layer([on(-1), off(-0.5), on(0), off(1), on(4), off(5)], 0, 4), as))).toEqual([[60, 0, 1]]);
   });
 
-  it('takes in a strike just ahead of its start, and lets it sound from the start on', () => {
+  it('takes in a note just ahead of its start, and lets it sound from the start on', () => {
     const early = layer([on(-0.2), off(1)], 0, 4);
     expect(starts(readLayer(early, as))).toEqual([[60, 0, 1]]);
     expect(early.events[0]!.at).toBe(-0.1);

@@ -8,8 +8,8 @@ import { shiftOf, type Latency, type Placement } from '../placement/place';
 import type { Recipe } from '../timing/recipe';
 import { eachEvent, eachEventFor } from './packed';
 import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
-import type { Seconds, TickRange, Ticks } from '../time/units';
-import type { Warp } from '../time/warp';
+import { TICK_TOLERANCE, type Seconds, type TickRange, type Ticks } from '../time/units';
+import type { TempoWarp } from '../time/tempoWarp';
 
 /** Source of the layers that look-back has kept, in their headers. */
 export const KEPT_FROM = 'Look-back';
@@ -149,21 +149,18 @@ function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: T
 
 const EVERYWHERE: TickRange = { from: -Infinity, to: Infinity };
 
-/** Two laps see one strike at times that differ by rounding; both must say the same of it. */
-export const HAIR: Ticks = 1e-4;
-
 /**
- * The place from which on a strike is early for what follows a seam, seen from before it. Before the seam of a loop
+ * The place from which on a note is early for what follows a seam, seen from before it. Before the seam of a loop
  * lies the end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
  */
 function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer, tempo: TempoMap): Ticks {
-  if (!seam?.start) return range.from - early - HAIR;
-  const allowed = secondsAt(tempo, planned.to) - secondsAt(tempo, planned.to - early - HAIR);
+  if (!seam?.start) return range.from - early - TICK_TOLERANCE;
+  const allowed = secondsAt(tempo, planned.to) - secondsAt(tempo, planned.to - early - TICK_TOLERANCE);
   return tickAt(tempo, secondsAt(tempo, range.from) - allowed);
 }
 
 /**
- * Reading of a layer inside its range. A strike within the early allowance sounds from the range's start, as long as it
+ * Reading of a layer inside its range. A note within the early allowance sounds from the range's start, as long as it
  * was played if it was let go before that; a note still held at the range's end is closed there, or at the end of the
  * lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance and
  * held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap that
@@ -171,7 +168,7 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
  * @param warp how its song time has moved since it was recorded
  * @param stretch on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
  */
-export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stretch = EVERYWHERE): Reading {
+export function readLayer(layer: Layer, placement: Placement, warp?: TempoWarp, stretch = EVERYWHERE): Reading {
   const {
     header,
     closing: { range, rings = range.to, seam, stopped },
@@ -184,7 +181,7 @@ export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stret
     to: stretch.to >= range.to - 1 ? Infinity : stretch.to,
   });
   const ahead = aheadOf(layer, tempo);
-  const nextLap = range.to - header.early - HAIR;
+  const nextLap = range.to - header.early - TICK_TOLERANCE;
   // What was struck before the player's Stop can be placed after it.
   const last = stopped
     ? Math.max(
@@ -194,8 +191,8 @@ export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stret
     : range.to;
   const isOwn = ({ start, end }: { start: Ticks; end: Ticks }): boolean => {
     if (start < ahead || start >= last) return false;
-    if (seam?.start && start < range.from && end <= range.from + HAIR) return false;
-    return !(seam?.end && start >= Math.max(nextLap, range.from - HAIR) && end > range.to + HAIR);
+    if (seam?.start && start < range.from && end <= range.from + TICK_TOLERANCE) return false;
+    return !(seam?.end && start >= Math.max(nextLap, range.from - TICK_TOLERANCE) && end > range.to + TICK_TOLERANCE);
   };
   const within = (note: NoteInTheMaking): NoteInTheMaking => {
     if (note.start >= range.from && note.start < range.to && note.end <= range.to) return note;
@@ -207,7 +204,7 @@ export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stret
     );
     return { ...note, start, end, ...(end > range.to ? { until: range.to } : {}) };
   };
-  // Early strikes now start together, whatever the order they came in.
+  // Early notes now start together, whatever the order they came in.
   const notes = header.ride ? [] : notesByStart(played.notes.filter(isOwn).map(within));
   const all = played.controls.filter((c) => !header.ride || laneOf(c.message) === header.ride);
   const inside = all.filter((c) => c.at >= range.from && c.at < range.to);
@@ -221,7 +218,7 @@ export function readLayer(layer: Layer, placement: Placement, warp?: Warp, stret
   return { notes, controls: controls.map((c) => ({ ...c, at: warp(c.at) })) };
 }
 
-function move(note: NoteInTheMaking, warp: Warp): void {
+function move(note: NoteInTheMaking, warp: TempoWarp): void {
   note.start = warp(note.start);
   note.end = warp(note.end);
   if (note.until !== undefined) note.until = warp(note.until);

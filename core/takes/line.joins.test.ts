@@ -72,7 +72,7 @@ describe('a note that rings beyond its recording', () => {
   });
 });
 
-describe('a strike a little ahead of a join', () => {
+describe('a note a little ahead of a join', () => {
   const take = (id: string, events: LayerEvent[]): Reading => readTake([layer(id, 0, 16, events)], HEARD);
   const early = 29 / 960;
 
@@ -103,7 +103,7 @@ describe('a strike a little ahead of a join', () => {
     expect(meansPlace({ start: 7584, end: 7651 }, 7680)).toBe(false);
   });
 
-  it('is heard once, whoever is picked on either side: every strike of a take belongs to one stretch of it', () => {
+  it('is heard once, whoever is picked on either side: every note of a take belongs to one stretch of it', () => {
     fc.assert(
       fc.property(layerEvents(0, 16), fc.array(fc.integer({ min: 1, max: 31 }), { maxLength: 5 }), (events, cuts) => {
         const reading = readTake(

@@ -91,8 +91,8 @@ const notesFor = (notes: readonly Note[], { from, to }: TickRange, all: boolean)
   all ? notes : notes.slice(firstFrom(notes, from - MEANT_AHEAD), firstFrom(notes, to));
 
 /**
- * The takes' notes and controllers where they are picked. A note belongs to the stretch that its strike means, and is
- * cut at its end, unless it rings on, or the take that follows strikes the same key a little ahead of it; at each join
+ * The takes' notes and controllers where they are picked. A note belongs to the stretch that its start means, and is
+ * cut at its end, unless it rings on, or the take that follows plays the same key a little ahead of it; at each join
  * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go
  * to rest.
  */

@@ -124,7 +124,7 @@ export function eachEventFor(layer: HasEvents, span: Span, visit: Visit): boolea
 const KEYS = 128;
 
 /**
- * Walk through a packed layer that makes nothing of notes outside of the span, strike or release: this is gone through
+ * Walk through a packed layer that makes nothing of notes outside of the span, start or release: this is gone through
  * once for each take of a song while it opens, and has to be quick before an engine has made anything of it.
  */
 function eachPackedFor(bytes: Uint8Array, { from, to }: Span, visit: Visit): boolean {
@@ -139,10 +139,10 @@ function eachPackedFor(bytes: Uint8Array, { from, to }: Span, visit: Visit): boo
     last = at;
     const kind = bytes[i + 8]! & 0xf0;
     const key = bytes[i + 9]!;
-    const isStrike = kind === NOTE_ON && bytes[i + 10]! > 0;
-    const isRelease = kind === NOTE_OFF || (kind === NOTE_ON && !isStrike);
+    const isNoteOn = kind === NOTE_ON && bytes[i + 10]! > 0;
+    const isRelease = kind === NOTE_OFF || (kind === NOTE_ON && !isNoteOn);
     let isAsked = true;
-    if (isStrike) {
+    if (isNoteOn) {
       isAsked = at >= from && at < to;
       if (isAsked) within[key]! += 1;
       else if (at < from) before[key]! += 1;
@@ -152,7 +152,7 @@ function eachPackedFor(bytes: Uint8Array, { from, to }: Span, visit: Visit): boo
       else if (before[key]! > 0) before[key]! -= 1;
     }
     if (isAsked) visit(at, messageAt(bytes, i + 8), struck);
-    if (isStrike) struck += 1;
+    if (isNoteOn) struck += 1;
   }
   return true;
 }

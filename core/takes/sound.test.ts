@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { HEARD, layer, off, on, range, replacing } from '../testing/layers';
 import { ranges } from '../testing/arbitraries';
 import { secondsAt, tempoMap } from '../time/tempo';
-import { warpBetween } from '../time/warp';
+import { tempoWarpBetween } from '../time/tempoWarp';
 import type { TickRange } from '../time/units';
 import type { Layer, LayerSound } from './layer';
 import { soundOfTake, type Recording, type SoundPiece } from './sound';
@@ -56,7 +56,7 @@ describe('the sound of a layer', () => {
     expect(said(read([sounding(layer('old', 4, 12, []), { frame: 8 })]))).toEqual([['old', 4, 12, 11]]);
   });
 
-  it('begins with a strike that was early for the range, and no earlier', () => {
+  it('begins with a note that was early for the range, and no earlier', () => {
     const early = layer('old', 4, 12, [on(3, 50), off(3.1, 50), on(3.9), off(5)], {}, { early: 240 });
     expect(said(read([sounding(early)]))).toEqual([['old', 3.9, 12, 2.95]]);
   });
@@ -76,7 +76,7 @@ describe('the sound of a layer', () => {
     const short = new Map([['old', recording('old', { frames: 7 * 48_000 })]]);
     expect(said(soundOfTake([{ layer: own }], HEARD, short, slower))).toEqual([['old', 4, 8, 3]]);
     // The moments have stayed: beat 4 is beat 2.
-    const warp = warpBetween(at120, slower, 0);
+    const warp = tempoWarpBetween(at120, slower, 0);
     expect(said(soundOfTake([{ layer: own, warp }], HEARD, all, slower))).toEqual([['old', 2, 6, 3]]);
   });
 });
@@ -95,7 +95,7 @@ describe('the sound of a take', () => {
     ]);
   });
 
-  it('gives way from an early strike on', () => {
+  it('gives way from an early note on', () => {
     const old = sounding(layer('old', 0, 16, []));
     const over = replacing('new', 4, 8, [on(3.9), off(5)]);
     const early = sounding({ ...over, header: { ...over.header, early: 240 } });

@@ -6,9 +6,9 @@
 import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
 import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt, tempoMap, tickAt, type TempoMap } from '../time/tempo';
-import type { Frames, Seconds, TickRange, Ticks } from '../time/units';
-import { warpRange } from '../time/warp';
-import { HAIR, placeEvents, type Layer, type LayerHeader } from './layer';
+import { TICK_TOLERANCE, type Frames, type Seconds, type TickRange, type Ticks } from '../time/units';
+import { warpRange } from '../time/tempoWarp';
+import { placeEvents, type Layer, type LayerHeader } from './layer';
 import type { Placed } from './take';
 
 /** A recording that is closed: where it lies, and what it is. */
@@ -73,12 +73,12 @@ export const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: 
   );
 
 /**
- * Place where a layer's sound begins: with the first strike that was early for its range, so that none loses its
+ * Place where a layer's sound begins: with the first note that was early for its range, so that none loses its
  * attack.
  */
 function beginsAt(layer: Layer, placement: Placement): Ticks {
   const { range } = layer.closing;
-  const early = range.from - layer.header.early - HAIR;
+  const early = range.from - layer.header.early - TICK_TOLERANCE;
   const first = placeEvents(layer, placement).find(({ at, message }) => message.type === 'noteOn' && at >= early);
   return Math.min(range.from, first?.at ?? range.from);
 }
@@ -157,7 +157,7 @@ export function soundOfTake(
     const { range, clears } = layer.closing;
     const moved = <T extends TickRange>(r: T): T => (warp ? warpRange(r, warp) : r);
     const own = soundOfLayer(placed, placed.placement ?? placement, recordings, tempo);
-    // Sound that begins with an early strike takes the place of what lies beneath from there.
+    // Sound that begins with an early note takes the place of what lies beneath from there.
     const starts = moved(range).from;
     const begins = Math.min(starts, own[0]?.from ?? starts);
     const reached = <T extends TickRange>(r: T): T => (r.from === starts ? { ...r, from: begins } : r);

@@ -13,7 +13,7 @@ import { byStart, SILENCE, type Note, type Reading } from '../performance/notes'
 import { NOT_TRANSPOSED, transposed, type Transposition } from '../performance/transposition';
 import type { Placement } from '../placement/place';
 import { inRange, type TickRange, type Ticks } from '../time/units';
-import { warpRange, type Warp } from '../time/warp';
+import { warpRange, type TempoWarp } from '../time/tempoWarp';
 import { readLayer, type Layer } from './layer';
 import { belongsTo } from '../performance/intendedPlace';
 
@@ -142,7 +142,7 @@ export interface Placed {
   /** Placement of the layer, where it differs from the take's. */
   readonly placement?: Placement | undefined;
   /** Move of its song time since it was recorded. */
-  readonly warp?: Warp | undefined;
+  readonly warp?: TempoWarp | undefined;
   /** The stretches in which it lies in this take; everywhere where they are not said. */
   readonly windows?: readonly TickRange[] | undefined;
   /** Transposition against what was played; none where it is not said. */

@@ -4,7 +4,7 @@ import { mapsOf } from '../document/maps';
 import { EMPTY_BUFFER, type BufferedEvent, type LookBackBuffer, type Roll } from '../lookback/buffer';
 import { passagesIn } from '../lookback/passages';
 import type { KeepFacts } from '../lookback/keep';
-import { EVERYTHING } from '../recording/ears';
+import { EVERYTHING } from '../recording/inputRoutes';
 
 export const song = { ...newSong('x', 'piano'), bars: 40, tempo: [{ tick: 0, bpm: 120 }] };
 

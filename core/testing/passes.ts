@@ -1,6 +1,6 @@
 /** Passes through the reducer, for tests. Not part of the program. */
 import { countOff } from '../recording/count';
-import { EVERYTHING } from '../recording/ears';
+import { EVERYTHING } from '../recording/inputRoutes';
 import { pass } from '../recording/pass';
 import {
   IDLE,
@@ -34,7 +34,7 @@ export const planOf = (over: Partial<PassPlan> = {}): PassPlan => {
     songEnds: 64,
     wait: 'no',
     round: { bar: 2, beats: [], ahead: 0.125 },
-    ears: [EVERYTHING],
+    routes: [EVERYTHING],
     layers: [header({ planned: range })],
     ...over,
   };

@@ -96,7 +96,7 @@ export function played(settings: PlayerSettings): Played {
   const notes: Note[] = [];
   const meant = new Map<string, Ticks>();
   const [drifted, small] = [new Map<string, Milliseconds>(), new Map<string, Milliseconds>()];
-  const strike = (line: Ticks, keys: readonly number[], length: Ticks, roll: Milliseconds, early = 0): void => {
+  const press = (line: Ticks, keys: readonly number[], length: Ticks, roll: Milliseconds, early = 0): void => {
     const at = swung(meter, line, swing.percent, swing.of) * msOfTick;
     const slow = drift(at / 1000);
     // Half of the chance is the hand's, half each finger's.
@@ -131,19 +131,14 @@ export function played(settings: PlayerSettings): Played {
       const chord = random.unit() < 0.25;
       const roll = chord && rolls && next - place >= 480 && random.unit() < 0.3 ? 14 + 16 * random.unit() : 0;
       if (style === 'grace notes' && place % 480 === 0 && random.unit() < 0.3)
-        strike(line, [key + random.pick([-1, 1, -2, 2])], 45 / msOfTick, 0, 45 + 30 * random.unit());
-      strike(
-        line,
-        chord ? [key, key + 4, key + 7, key + 12].slice(0, random.integer(2, 4)) : [key],
-        next - place,
-        roll,
-      );
+        press(line, [key + random.pick([-1, 1, -2, 2])], 45 / msOfTick, 0, 45 + 30 * random.unit());
+      press(line, chord ? [key, key + 4, key + 7, key + 12].slice(0, random.integer(2, 4)) : [key], next - place, roll);
     });
     left.forEach((place, i) => {
       const root = 40 + random.integer(0, 12);
       const next = left[i + 1] ?? BAR;
       const roll = rolls && next - place >= 960 && random.unit() < 0.12 ? 16 + 14 * random.unit() : 0;
-      strike(bar * BAR + place, [root, root + 7, root + 12].slice(0, random.integer(1, 3)), next - place, roll);
+      press(bar * BAR + place, [root, root + 7, root + 12].slice(0, random.integer(1, 3)), next - place, roll);
     });
   }
   const recipe: Recipe = {

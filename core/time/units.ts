@@ -19,6 +19,11 @@ export type Decibels = Unit<'decibels'>;
 
 export const TICKS_PER_QUARTER = 960;
 
+/** Places nearer to each other are the same place: what differs by rounding is told alike. */
+export const TICK_TOLERANCE: Ticks = 1e-3;
+/** Moments nearer to each other are the same moment. */
+export const SECOND_TOLERANCE: Seconds = 1e-6;
+
 /** A half-open stretch of song time: `from` belongs to it, `to` does not. */
 export interface TickRange {
   readonly from: Ticks;

@@ -42,7 +42,7 @@ describe('notes that need an ear', () => {
     expect(doubts(all, over(), new Map([[id, 4800]])).flatMap((d) => d.notes.map((n) => n.id))).not.toContain(id);
   });
 
-  it('are strikes of a key that met on one line', () => {
+  it('are notes of a key that met on one line', () => {
     const met = doubts(
       [note(950), note(1010), ...EIGHTHS.map((n) => ({ ...n, start: n.start + 3840 }))],
       over({ lines: 'nearest' }),

@@ -84,7 +84,7 @@ function neighbours({ lattice }: Lined, line: number): Pick<Doubtful, 'before' |
 }
 
 /**
- * Notes that need an ear, the most doubtful first: those for which another line was nearly as likely, strikes that met
+ * Notes that need an ear, the most doubtful first: those for which another line was nearly as likely, onsets that met
  * on one line, whose order in the phrase changed, chords that were torn, and those that moved furthest. What was
  * decided is not among them.
  * @param before the line as it is without treatments, from which `treated` was made
@@ -134,8 +134,8 @@ const tickLength = (note: Note, { tempo }: Clock): number => {
 };
 
 /** Note that is the least sure of its line, of those that move as one. */
-const leastSure = ({ strikes }: Unit, { sure }: Doubt): number =>
-  strikes.reduce((least, s) => (sure[s]! < sure[least]! ? s : least));
+const leastSure = ({ onsets }: Unit, { sure }: Doubt): number =>
+  onsets.reduce((least, s) => (sure[s]! < sure[least]! ? s : least));
 
 /** The line on the other side of where a unit was struck; -1 where there is none. */
 function nextBest({ lattice }: Lined, { at, line }: Unit): number {

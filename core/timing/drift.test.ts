@@ -23,20 +23,20 @@ describe('the slow drift of a hand', () => {
     );
   });
 
-  it('is a number for any strikes, and never further than they are', () => {
+  it('is a number for any notes, and never further than they are', () => {
     fc.assert(
       fc.property(
         fc.array(fc.tuple(real(0, 900), real(-0.3, 0.3)), {
           ...{ minLength: 1, maxLength: 80 },
         }),
-        (strikes) => {
+        (played) => {
           let sum = 0;
-          const at = Float64Array.from(strikes, ([gap]) => (sum += gap));
-          const off = Float64Array.from(strikes, ([, o]) => o);
+          const at = Float64Array.from(played, ([gap]) => (sum += gap));
+          const off = Float64Array.from(played, ([, o]) => o);
           for (const d of slowDrift(
             at,
             off,
-            strikes.map((_, i) => i % 8),
+            played.map((_, i) => i % 8),
           ))
             expect(Math.abs(d)).toBeLessThan(1);
         },
@@ -97,7 +97,7 @@ describe('the slow drift of a hand', () => {
     expect(leftOf((t) => (Math.floor(t / 30) % 2 ? 0.015 : -0.02), loose)).toBeLessThan(most);
   });
 
-  it('is none where few strikes cannot tell it from looseness', () => {
+  it('is none where few notes cannot tell it from looseness', () => {
     for (const count of [6, 12, 24]) expect(leftOf(() => 0, 0.02, count, 1.5)).toBeLessThan(15);
     const random = seeded(77);
     const at = Float64Array.from({ length: 40 }, (_, i) => i * 1.5);

@@ -69,7 +69,7 @@ function soughtFrom(
   return best;
 }
 
-/** Lean of each place: as far as its strikes do, less the fewer they are. */
+/** Lean of each place: as far as its onsets do, less the fewer they are. */
 function leansOf(
   left: Float64Array,
   shares: Float64Array,
@@ -88,12 +88,12 @@ function leansOf(
 /**
  * The slow part of how late a hand is: what is left when chance, and the lean of places in the bar, are taken out. A
  * hand that is off by the same everywhere drifts by just that. How the hand wanders, how far and over how long, is what
- * makes the strikes likeliest.
- * @param at when strikes fall, in seconds, rising
+ * makes the onsets likeliest.
+ * @param at when onsets fall, in seconds, rising
  * @param off by how much each is later than its line, in seconds
  * @param place which place in the bar each is, numbered from 0
  * @param counts of how many notes each is the middle; of one where it is not given
- * @returns the drift at each strike, in seconds
+ * @returns the drift at each onset, in seconds
  */
 export function slowDrift(
   at: Float64Array,
@@ -140,7 +140,7 @@ export function slowDrift(
   return drift.map((d) => d + middle);
 }
 
-/** The middle one of each strike and the ones around it. */
+/** The middle one of each onset and the ones around it. */
 const localMiddles = (left: Float64Array): Float64Array =>
   left.map((_, i) => median(left.subarray(Math.max(0, i - AROUND), i + AROUND + 1)));
 

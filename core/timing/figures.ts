@@ -1,4 +1,4 @@
-import { isRolled, type Onset } from './rolledChords';
+import { isRolled, type NoteOnset } from './rolledChords';
 import type { Seconds } from '../time/units';
 
 /** Gestures of the hand that are one thing to the grid: their anchor goes to a line and their inside stays. */
@@ -9,9 +9,9 @@ export type FigureKind = (typeof FIGURES)[number];
 export interface Figure {
   /** Null of a chord that is merely loose. */
   readonly kind: FigureKind | null;
-  readonly onsets: readonly Onset[];
+  readonly onsets: readonly NoteOnset[];
   /** The note that lies on the beat; of a loose chord its first. */
-  readonly anchor: Onset;
+  readonly anchor: NoteOnset;
 }
 
 /** The widest gap in a trill or tremolo, and the shares of the pace so far between which a gap lies. */
@@ -66,10 +66,10 @@ const BRIEF: Seconds = 0.1;
 const BRIEF_OF_CHORD = 0.6;
 
 const middleOf = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
-const gapsOf = (run: readonly Onset[]): number[] => run.slice(1).map((o, i) => o.at - run[i]!.at);
+const gapsOf = (run: readonly NoteOnset[]): number[] => run.slice(1).map((o, i) => o.at - run[i]!.at);
 
 /** True of a run at the pace of the grid, one line a note or several: then each note has a line of its own. */
-function isMeasured(run: readonly Onset[], step: Seconds): boolean {
+function isMeasured(run: readonly NoteOnset[], step: Seconds): boolean {
   const gaps = gapsOf(run);
   const pace = gaps.reduce((a, b) => a + b, 0) / gaps.length;
   const ratio = pace / step;
@@ -87,8 +87,8 @@ class Finder {
   readonly found: Figure[] = [];
 
   constructor(
-    readonly onsets: readonly Onset[],
-    readonly step: (onset: Onset) => Seconds,
+    readonly onsets: readonly NoteOnset[],
+    readonly step: (onset: NoteOnset) => Seconds,
     readonly widest: Seconds,
   ) {
     this.taken = new Uint8Array(onsets.length);
@@ -251,7 +251,7 @@ class Finder {
     const most = Math.max(FINGERS, Math.min(ROLL_SLACK * this.widest, EVEN_OF_STEP * this.step(this.onsets[from]!)));
     while (chain.length < MOST_OF_ROLL) {
       const last = chain.at(-1)!;
-      const isDown = (m: number, own: Onset): boolean => {
+      const isDown = (m: number, own: NoteOnset): boolean => {
         const { at, end } = this.onsets[m]!;
         const both = m === last ? DOWN_TOGETHER * Math.min(end - at, own.end - own.at) : 0;
         return end - own.at > both;
@@ -293,7 +293,7 @@ class Finder {
   }
 
   chords(): void {
-    const rolls: { readonly members: number[]; readonly onsets: Onset[] }[] = [];
+    const rolls: { readonly members: number[]; readonly onsets: NoteOnset[] }[] = [];
     for (let i = 0; i < this.onsets.length; i += 1) {
       if (this.taken[i]) continue;
       const chain = this.chain(i);
@@ -308,11 +308,11 @@ class Finder {
 }
 
 /** True where keys rise or fall with time, in one hand or in each of two that roll at once. */
-function goesOneWay(onsets: readonly Onset[]): boolean {
+function goesOneWay(onsets: readonly NoteOnset[]): boolean {
   const byKey = [...onsets].sort((a, b) => a.note.key - b.note.key);
-  const goes = (some: readonly Onset[], sign: number): boolean =>
+  const goes = (some: readonly NoteOnset[], sign: number): boolean =>
     some.every((o, i) => i === 0 || sign * (o.at - some[i - 1]!.at) > -FINGERS);
-  const ends = (some: readonly Onset[]): [Seconds, Seconds] => [
+  const ends = (some: readonly NoteOnset[]): [Seconds, Seconds] => [
     Math.min(...some.map((o) => o.at)),
     Math.max(...some.map((o) => o.at)),
   ];
@@ -335,8 +335,8 @@ function goesOneWay(onsets: readonly Onset[]): boolean {
  * @param widest between two notes of a rolled chord, in seconds
  */
 export function figuresOf(
-  onsets: readonly Onset[],
-  step: (onset: Onset) => Seconds,
+  onsets: readonly NoteOnset[],
+  step: (onset: NoteOnset) => Seconds,
   widest: Seconds,
 ): readonly Figure[] {
   const finder = new Finder(onsets, step, widest);

@@ -1,7 +1,7 @@
 import type { Seconds } from '../time/units';
 import { followed, type Wandering } from './wandering';
 
-/** Strikes so near on either side of a place say whether the level changes there, and so many at the least. */
+/** Onsets so near on either side of a place say whether the level changes there, and so many at the least. */
 const NEAR: Seconds = 5;
 const LEAST_NEAR = 4;
 const LEAST_AFTER_REST = 3;
@@ -40,7 +40,7 @@ export function levelled(off: Float64Array, chance: Float64Array, levels: Uint8A
   return left;
 }
 
-/** Strikes of one level without it; of few strikes less is taken for it. */
+/** Onsets of one level without it; of few onsets less is taken for it. */
 function withoutLevel(off: Float64Array, chance: Float64Array): Float64Array {
   let [sum, sure] = [0, 0];
   for (let i = 0; i < off.length; i += 1) {
@@ -88,11 +88,11 @@ function placesIn(at: Float64Array, apart: Float64Array): number[] {
 /**
  * Changes of level: onsets from which on a hand lies elsewhere, as after a rest, or when it hears itself
  * anew. That is no wandering: followed as one, it is smeared over seconds on either side. A change is believed where it
- * makes the strikes likelier by more than what a change costs.
- * @param at when strikes fall, in seconds, rising
+ * makes the onsets likelier by more than what a change costs.
+ * @param at when onsets fall, in seconds, rising
  * @param off by how much each is late, in seconds
  * @param chance the variance of each that is not the hand's as a whole, in seconds squared
- * @returns 1 at each strike from which on there is a new level
+ * @returns 1 at each onset from which on there is a new level
  */
 export function levelsOf(at: Float64Array, off: Float64Array, chance: Float64Array, wandering: Wandering): Uint8Array {
   const isRest = (i: number): boolean => at[i]! - at[i - 1]! > REST;

@@ -7,7 +7,7 @@ const endsAt = ({ fixed }: Note): boolean => fixed === 'end' || fixed === 'both'
 /** No group: a note that stays where it is. */
 export const STAYS = -1;
 /** Rounding is no breach. */
-const HAIR = 1e-9;
+const ROUNDING: Ticks = 1e-9;
 
 /**
  * Number of notes of a key, ringing over each other, that are looked back over: of one that is never let go, not all.
@@ -59,7 +59,7 @@ function boundsOf(notes: readonly Note[], groups: Int32Array, canBeCut: Uint8Arr
 }
 
 /**
- * Distances by which groups of notes can be moved, so that of one key no strike passes another, none is struck before
+ * Distances by which groups of notes can be moved, so that of one key no onset passes another, none begins before
  * one that stays has ended, none after its own end where that stands, and each keeps a shortest length. Where a group
  * would go too far, it is moved by less, all of it. What was played satisfies every bound, so there is always a way.
  * @param notes by start, those that stay among them
@@ -84,13 +84,13 @@ export function keepInOrder(
       changed = false;
       for (let b = 0; b < count; b += 1) {
         const need = at(before[b]!) + least[b]!;
-        if (after[b] === STAYS || pinned[after[b]!] || at(after[b]!) >= need - HAIR) continue;
+        if (after[b] === STAYS || pinned[after[b]!] || at(after[b]!) >= need - ROUNDING) continue;
         by[after[b]!] = need;
         changed = true;
       }
       for (let b = count - 1; b >= 0; b -= 1) {
         const room = at(after[b]!) - least[b]!;
-        if (before[b] === STAYS || pinned[before[b]!] || at(before[b]!) <= room + HAIR) continue;
+        if (before[b] === STAYS || pinned[before[b]!] || at(before[b]!) <= room + ROUNDING) continue;
         by[before[b]!] = room;
         changed = true;
       }

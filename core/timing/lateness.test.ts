@@ -16,7 +16,7 @@ const late = Array.from({ length: 32 }, (_, i): Note => {
   return { id: `n:${i}`, key: 60 + (i % 7), velocity: 80, release: 64, start, end: start + 200 };
 });
 
-it('strikes are early or late against their line, as they were played and as they lie now', () => {
+it('notes are early or late against their line, as they were played and as they lie now', () => {
   const t: Treatment = { id: 't', ...RANGE, grid: '16 straight', strength: 0.5, ends: 'keep length' };
   const all = latenessOf(reading(late), treat(reading(late), [t], clock), [t], clock, RANGE);
   expect(all.map((l) => Math.round(l.ms))).toEqual(late.map((_, i) => (i % 2 ? 20 : 5)));

@@ -63,7 +63,7 @@ export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decid
     const drift = lined.drift();
     return units.map((unit, i): LateAsPlayed => {
       const line = lattice.tick[unit.line]!;
-      // A chord is one strike: a roll is not late in all its notes.
+      // A chord is one onset: a roll is not late in all its notes.
       const note = unit.notes[0]!;
       return {
         ...{ note, line, inBar: inBarOf(line, clock), velocity: note.velocity },
@@ -73,7 +73,7 @@ export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decid
   });
 }
 
-/** The same of a stretch, with where the strikes lie now, by time. */
+/** The same of a stretch, with where the onsets lie now, by time. */
 export function lateNow(
   all: readonly LateAsPlayed[],
   { notes }: TreatedReading,
@@ -100,11 +100,11 @@ export const latenessOf = (
   decided: Decided = NOTHING_DECIDED,
 ): Lateness[] => lateNow(lateAsPlayed(heldAgainst(before, treatments), clock, decided), treated, clock, range);
 
-/** Middle and spread of how late strikes are. */
+/** Middle and spread of how late onsets are. */
 export interface LatenessFigures {
   readonly count: number;
   readonly median: Milliseconds;
-  /** Half of the strikes lie within so much of the middle. */
+  /** Half of the onsets lie within so much of the middle. */
   readonly spread: Milliseconds;
 }
 

@@ -10,7 +10,7 @@ export interface Clock {
   readonly meter: MeterMap;
 }
 
-/** The lines that strikes can be put to, by their time, in columns. */
+/** The lines that onsets can be put to, by their time, in columns. */
 export interface Lattice {
   readonly size: number;
   /** Place where each is written, swing aside: its name. */

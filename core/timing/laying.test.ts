@@ -65,7 +65,7 @@ describe('a treatment', () => {
     expect(treatmentOf(note(0, { id: 'layer:4' }), all)?.id).toBe('t');
   });
 
-  it('moves a strike just ahead of it that means its first beat, and none that means the beat after it', () => {
+  it('moves a note just ahead of it that means its first beat, and none that means the beat after it', () => {
     const bar = over({ from: 3840, to: 7680 });
     expect(treatmentOf(note(3800), [bar])).toBe(bar);
     expect(treatmentOf(note(3800, { end: 3840 }), [bar])).toBeUndefined();

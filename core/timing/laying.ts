@@ -42,7 +42,7 @@ const isOf = (note: Note, { layers, keys, notes }: Scope): boolean =>
   (!notes || hasNote(notes, note.id));
 
 /**
- * The treatment that moves a note: of those in whose stretch it is meant, the one for the fewest. A strike just ahead
+ * The treatment that moves a note: of those in whose stretch it is meant, the one for the fewest. An onset just ahead
  * of a stretch that means its first beat belongs to it, and one just ahead of its end to what follows.
  */
 export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {

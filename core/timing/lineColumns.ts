@@ -22,9 +22,9 @@ export interface LineColumns {
   /** Starts of each unit's notes, and the end of the last one's; their places in the list that was sent. */
   readonly firstNote: Int32Array;
   readonly notes: Int32Array;
-  /** The same of its strikes. */
-  readonly firstStrike: Int32Array;
-  readonly strikes: Int32Array;
+  /** The same of its onsets. */
+  readonly firstOnset: Int32Array;
+  readonly onsets: Int32Array;
 }
 
 /** Several lists put into one column, with the index at which each begins. */
@@ -46,7 +46,7 @@ export function lineColumns(
 ): LineColumns {
   const place = new Map(notes.map((note, i) => [note, i]));
   const [firstNote, own] = oneAfterAnother(units.map((u) => u.notes.map((n) => place.get(n)!)));
-  const [firstStrike, strikes] = oneAfterAnother(units.map((u) => u.strikes));
+  const [firstOnset, onsets] = oneAfterAnother(units.map((u) => u.onsets));
   return {
     lattice,
     doubt: doubt?.() ?? null,
@@ -59,21 +59,21 @@ export function lineColumns(
     figure: Int8Array.from(units, (u) => (u.figure ? FIGURES.indexOf(u.figure) : -1)),
     firstNote,
     notes: own,
-    firstStrike,
-    strikes,
+    firstOnset,
+    onsets,
   };
 }
 
 /** @param notes those that were sent, in their order */
 export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
-  const { lattice, doubt, drift, at, middleOf, line, stays, decided, figure, firstNote, firstStrike } = columns;
+  const { lattice, doubt, drift, at, middleOf, line, stays, decided, figure, firstNote, firstOnset } = columns;
   const units: Unit[] = [];
   // Written out: this is what the page does, while the hand is on a slider.
   for (let i = 0; i < at.length; i += 1) {
     const own: Note[] = [];
     for (let n = firstNote[i]!; n < firstNote[i + 1]!; n += 1) own.push(notes[columns.notes[n]!]!);
-    const strikes: number[] = [];
-    for (let s = firstStrike[i]!; s < firstStrike[i + 1]!; s += 1) strikes.push(columns.strikes[s]!);
+    const onsets: number[] = [];
+    for (let s = firstOnset[i]!; s < firstOnset[i + 1]!; s += 1) onsets.push(columns.onsets[s]!);
     const unit = {
       notes: own,
       at: at[i]!,
@@ -81,7 +81,7 @@ export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
       line: line[i]!,
       figure: FIGURES[figure[i]!] ?? null,
     };
-    units.push(Object.assign(unit, { stays: stays[i] === 1, decided: decided[i] === 1, strikes }));
+    units.push(Object.assign(unit, { stays: stays[i] === 1, decided: decided[i] === 1, onsets }));
   }
   return linedOf(units, lattice, doubt && (() => doubt), drift ? () => drift : undefined);
 }

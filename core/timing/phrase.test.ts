@@ -46,7 +46,7 @@ describe('a phrase', () => {
     expect(linesOf(rushed, { lines: 'nearest' })).not.toEqual(lines);
   });
 
-  it('keeps the order of strikes, and no two of one key on a line', () => {
+  it('keeps the order of notes, and no two of one key on a line', () => {
     const lines = linesOf([note(0), note(130, 62), note(250, 64), note(355, 65), note(480, 67)]);
     expect(lines).toEqual([...lines].sort((a, b) => a - b));
     expect(new Set(linesOf([note(100), note(140)])).size).toBe(2);

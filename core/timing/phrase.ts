@@ -6,13 +6,13 @@ import { likelihoods } from './phrase/likelihoods';
 import { MEETS, MEETS_ITSELF, ownCosts, type Belief, type Work } from './phrase/model';
 import { useOf } from './phrase/lineUse';
 import type { Lattice } from './lattice';
-import type { Strike } from './strikes';
+import type { Onset } from './onsets';
 
 /**
- * Lines that the notes mean, found for the phrase as a whole. A strike lies off its line by a slow drift, by a lean
+ * Lines that the notes mean, found for the phrase as a whole. An onset lies off its line by a slow drift, by a lean
  * that its place in the bar has, and by chance; plain places are struck oftener than odd ones, and places that the bars
- * around use oftener than others; strikes keep their order; a beat follows one grid; a roll goes on from its first
- * note. The likeliest lines under this are found by dynamic programming over the strikes: first with a drift that each
+ * around use oftener than others; onsets keep their order; a beat follows one grid; a roll goes on from its first
+ * note. The likeliest lines under this are found by dynamic programming over the onsets: first with a drift that each
  * way through follows by itself, then, again and again, with drift, lean, noise and use as they come out.
  *
  * After A. T. Cemgil and B. Kappen, "Monte Carlo methods for tempo tracking and rhythm quantization" (2003), for drift
@@ -21,7 +21,7 @@ import type { Strike } from './strikes';
  * line is comes from forward and backward sums (L. R. Rabiner, 1989).
  */
 export interface Phrase {
-  /** The line of each strike, by its place in the lattice. */
+  /** The line of each onset, by its place in the lattice. */
   readonly lines: Int32Array;
   /** True where it goes on a roll or leans on what follows, and so does not lie on its line by itself. */
   readonly rolled: Uint8Array;
@@ -46,7 +46,7 @@ const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; reado
   { drifts: 0.4, most: 0.06, noise: NOISE },
 ];
 const LEAST_DRIFT: Seconds = 0.008;
-/** Amount by which another has to explain it better: all in all, and for each strike. Few strikes say little. */
+/** Amount by which another has to explain it better: all in all, and for each onset. Few onsets say little. */
 const BETTER = 16;
 const BETTER_EACH = 0.02;
 /** Number of times that what is believed is worked out anew. */
@@ -118,45 +118,45 @@ function wayOf(work: Work, noise: Seconds): Explained {
   return { work, belief, lines: chosen, rolled, cost: cost + at.length * Math.log(belief.noise) };
 }
 
-/** Strikes in columns, with what they can be put to. */
+/** Onsets in columns, with what they can be put to. */
 export function workOf(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   lattice: Lattice,
   pinned: readonly (number | undefined)[] = [],
 ): Omit<Work, 'drift'> {
-  const at = Float64Array.from(strikes, (s) => s.at);
+  const at = Float64Array.from(onsets, (s) => s.at);
   return {
     at,
     fades: fadings(at),
-    meets: Float64Array.from(strikes, (s, i) => {
-      const before = strikes[i - 1];
+    meets: Float64Array.from(onsets, (s, i) => {
+      const before = onsets[i - 1];
       return before && s.notes.some((n) => before.notes.some((m) => m.key === n.key)) ? MEETS_ITSELF : MEETS;
     }),
-    rolls: Uint8Array.from(strikes, (s) => Number(s.rolls)),
-    brief: Float64Array.from(strikes, (s) => s.brief),
+    rolls: Uint8Array.from(onsets, (s) => Number(s.rolls)),
+    brief: Float64Array.from(onsets, (s) => s.brief),
     lines: lattice,
-    all: candidatesOf(strikes, lattice, pinned, REACH * stepOf(lattice)),
+    all: candidatesOf(onsets, lattice, pinned, REACH * stepOf(lattice)),
   };
 }
 
 /**
- * The likeliest line of each strike.
- * @param strikes by time; none leans on another
- * @param pinned lines that were decided, by strike
- * @throws RangeError when there are strikes and no lines
+ * The likeliest line of each onset.
+ * @param onsets by time; none leans on another
+ * @param pinned lines that were decided, by onset
+ * @throws RangeError when there are onsets and no lines
  */
 export function linesByPhrase(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   lattice: Lattice,
   pinned: readonly (number | undefined)[] = [],
 ): Phrase {
-  if (strikes.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put strikes to.');
+  if (onsets.length > 0 && lattice.size === 0) throw new RangeError('There are no lines to put onsets to.');
   const step = stepOf(lattice);
-  const work = workOf(strikes, lattice, pinned);
+  const work = workOf(onsets, lattice, pinned);
   const ways = PLAYERS.map(({ drifts, most, noise }) =>
     wayOf({ ...work, drift: Math.max(LEAST_DRIFT, Math.min(most, drifts * step)) }, noise),
   );
-  const best = ways.reduce((a, b) => (b.cost < a.cost - BETTER - BETTER_EACH * strikes.length ? b : a));
+  const best = ways.reduce((a, b) => (b.cost < a.cost - BETTER - BETTER_EACH * onsets.length ? b : a));
   const { lines, rolled } = best;
   let known: Doubt | null = null;
   const doubt = (): Doubt => (known ??= doubtOf(best.work, beliefOf(best.work, lines, rolled, best.belief), lines));

@@ -33,7 +33,7 @@ export interface LaidFeel {
   readonly touch: number;
 }
 
-/** Looseness: strikes are scattered, each by its own name and the seed. */
+/** Looseness: onsets are scattered, each by its own name and the seed. */
 export interface Looseness {
   /** Standard deviation. */
   readonly spread: Milliseconds;
@@ -63,10 +63,10 @@ export interface Recipe {
   readonly swing?: { readonly percent: number; readonly of: SwingOf } | undefined;
   /** Milliseconds by which everything is later. */
   readonly offset?: Milliseconds | undefined;
-  /** Strikes so near their line are left alone, and those that are further off. */
+  /** Onsets so near their line are left alone, and those that are further off. */
   readonly within?: Milliseconds | undefined;
   readonly beyond?: Milliseconds | undefined;
-  /** Strikes that ring together and are no further apart than this move as one, and keep their roll. */
+  /** Onsets that ring together and are no further apart than this move as one, and keep their roll. */
   readonly chord?: Milliseconds | undefined;
   readonly touch?: TouchRecipe | undefined;
   readonly feel?: LaidFeel | undefined;

@@ -2,7 +2,7 @@ import type { Note } from '../performance/notes';
 import type { Milliseconds, Seconds } from '../time/units';
 
 /** A note with its ends in seconds. */
-export interface Onset {
+export interface NoteOnset {
   readonly note: Note;
   readonly at: Seconds;
   readonly end: Seconds;
@@ -44,7 +44,7 @@ function byRoll(times: readonly Milliseconds[]): number {
 }
 
 /** Log odds of a roll against loose fingers, in one hand or in each of two. */
-function evidence(onsets: readonly Onset[], fingers: Milliseconds): number {
+function evidence(onsets: readonly NoteOnset[], fingers: Milliseconds): number {
   const times = [...onsets].sort((a, b) => a.note.key - b.note.key).map((o) => o.at * 1000);
   const whole = byRoll(times) - byChance(times, fingers);
   let best = whole;
@@ -57,7 +57,7 @@ function evidence(onsets: readonly Onset[], fingers: Milliseconds): number {
 }
 
 /** Looseness of the fingers in chords that are not rolled. */
-function fingersOf(chords: readonly (readonly Onset[])[], rolled: readonly boolean[]): Milliseconds {
+function fingersOf(chords: readonly (readonly NoteOnset[])[], rolled: readonly boolean[]): Milliseconds {
   let [squares, count] = [FINGERS ** 2 * FINGERS_COUNT, FINGERS_COUNT];
   chords.forEach((onsets, i) => {
     if (rolled[i]) return;
@@ -74,7 +74,7 @@ function fingersOf(chords: readonly (readonly Onset[])[], rolled: readonly boole
  * from the part.
  * @param chords of two notes or more
  */
-export function isRolled(chords: readonly (readonly Onset[])[]): readonly boolean[] {
+export function isRolled(chords: readonly (readonly NoteOnset[])[]): readonly boolean[] {
   let fingers: Milliseconds = FINGERS;
   let odds = 0;
   let rolled: readonly boolean[] = chords.map(() => false);

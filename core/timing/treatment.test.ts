@@ -68,23 +68,23 @@ describe('a treatment', () => {
     expect(treated([set(920, 935)])[0]).toMatchObject({ start: 920, end: 935 });
   });
 
-  it('lets what rings over a strike as played ring over no other', () => {
+  it('lets what rings over a note as played ring over no other', () => {
     const [first] = treated([note(980, 1990), note(1500, 1700), note(1995, 2300)], { ends: 'snap end' });
     expect(first!.end).toBe(1920);
     const [long] = treated([note(940, 1990), note(1500, 1700), note(1995, 2300)]);
     expect(long!.end).toBe(1920);
   });
 
-  it('looks at few pairs of strikes on a key that is never let go', () => {
+  it('looks at few pairs of notes on a key that is never let go', () => {
     let looks = 0;
-    const strikes = Array.from({ length: 3000 }, (_, i) => ({
+    const played = Array.from({ length: 3000 }, (_, i) => ({
       ...note(i * 60 + 7, 200_000, 42),
       get start() {
         looks += 1;
         return i * 60 + 7;
       },
     }));
-    expect(treat(reading(strikes), [over({ to: 400_000, ends: 'keep end' })], clock).notes).toHaveLength(3000);
+    expect(treat(reading(played), [over({ to: 400_000, ends: 'keep end' })], clock).notes).toHaveLength(3000);
     expect(looks).toBeLessThan(3000 * 200);
   });
 
@@ -160,7 +160,7 @@ describe('a treatment', () => {
     expect(starts(notes, { lines: 'phrase' }, new Map([[id, 'played']]))).toEqual([960, 1310]);
   });
 
-  it('lets two strikes of a key that meet on one line both be heard', () => {
+  it('lets two notes of a key that meet on one line both be heard', () => {
     const met = treated([note(950, 1000), note(1010, 1200)]);
     expect(met.map((n) => n.start)).toEqual([960, 990]);
     expect(met[0]!.end).toBeLessThanOrEqual(990);

@@ -91,7 +91,7 @@ export function notesOfEach(
 const MOST_KEPT = 6;
 
 /**
- * The reading with every treatment applied to the notes that mean its stretch. Controllers stay. Of one key no strike
+ * The reading with every treatment applied to the notes that mean its stretch. Controllers stay. Of one key no onset
  * passes another or comes to overlap it anew, and a note that no treatment moves stays as it is.
  * @param decided what the player has decided of single notes
  */
@@ -203,12 +203,12 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
 }
 
 /**
- * A treated note ends where its key is struck again: by the next strike that it did not ring over as it was. What it
+ * A treated note ends where its key is struck again: by the next onset that it did not ring over as it was. What it
  * rang over already it rings over by no more. Changes the list.
  */
 const MOST_RUNG_OVER = 32;
 function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
-  // By key, the strikes that come after the one that is looked at, the last one first.
+  // By key, the onsets that come after the one that is looked at, the last one first.
   const later: number[][] = Array.from({ length: 128 }, () => []);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
     const note = notes[i]!;

@@ -8,7 +8,7 @@ import { gridStep } from './grid';
 import { latticeOf, type Clock, type Lattice } from './lattice';
 import { linesByPhrase, type Doubt, type Phrase } from './phrase';
 import { swingOf, type Recipe } from './recipe';
-import { strikesOf, type Strike } from './strikes';
+import { onsetsOf, type Onset } from './onsets';
 
 /** Decision of a player about a note: the line that it belongs to, or that it stays as it was played. */
 export type Decided = ReadonlyMap<string, Ticks | 'played'>;
@@ -28,7 +28,7 @@ export interface Unit {
   /** Somebody has decided. */
   readonly decided: boolean;
   /** Notes that it is made of, of those that lines were found for. */
-  readonly strikes: readonly number[];
+  readonly onsets: readonly number[];
   /** The gesture that it is, where it is one. */
   readonly figure: FigureKind | null;
 }
@@ -45,7 +45,7 @@ export interface Lined {
 }
 
 /** Each note by itself. */
-const alone = (notes: readonly Note[], clock: Clock): Strike[] =>
+const alone = (notes: readonly Note[], clock: Clock): Onset[] =>
   notes.map((note) => {
     const at = secondsAt(clock.tempo, note.start);
     return { notes: [note], first: at, at, middleOf: 1, figure: null, leans: false, brief: 0, rolls: false };
@@ -97,31 +97,31 @@ function withDecided(lattice: Lattice, { tempo }: Clock, decided: readonly Ticks
   };
 }
 
-/** The line that was decided for a strike, where that was. */
-function decidedOf(strike: Strike, decided: Decided): Ticks | 'played' | undefined {
-  for (const { id } of strike.notes) {
+/** The line that was decided for an onset, where that was. */
+function decidedOf(onset: Onset, decided: Decided): Ticks | 'played' | undefined {
+  for (const { id } of onset.notes) {
     const said = decided.get(id);
     if (said !== undefined) return said;
   }
   return undefined;
 }
 
-/** Strikes on one line are further apart than a loose chord is: a roll. */
+/** Onsets on one line are further apart than a loose chord is: a roll. */
 const ROLLED: Seconds = 0.045;
 
-/** Anchor of strikes that move as one, and what they are: the middle of loose hands, the anchor of a figure. */
-function anchorOf(strikes: readonly Strike[]): Pick<Unit, 'at' | 'middleOf' | 'figure'> {
-  const first = strikes[0]!;
+/** Anchor of onsets that move as one, and what they are: the middle of loose hands, the anchor of a figure. */
+function anchorOf(onsets: readonly Onset[]): Pick<Unit, 'at' | 'middleOf' | 'figure'> {
+  const first = onsets[0]!;
   const { at, middleOf, figure } = first;
-  if (strikes.length === 1 || figure) return { at, middleOf, figure };
-  if (strikes.at(-1)!.at - first.first > ROLLED) return { at: first.first, middleOf: 1, figure: 'roll' };
-  const count = strikes.reduce((n, s) => n + s.middleOf, 0);
-  return { at: strikes.reduce((sum, s) => sum + s.at * s.middleOf, 0) / count, middleOf: count, figure: null };
+  if (onsets.length === 1 || figure) return { at, middleOf, figure };
+  if (onsets.at(-1)!.at - first.first > ROLLED) return { at: first.first, middleOf: 1, figure: 'roll' };
+  const count = onsets.reduce((n, s) => n + s.middleOf, 0);
+  return { at: onsets.reduce((sum, s) => sum + s.at * s.middleOf, 0) / count, middleOf: count, figure: null };
 }
 
-/** Strikes that move as one: what goes on a roll on the same line, and grace notes with what they lean on. */
+/** Onsets that move as one: what goes on a roll on the same line, and grace notes with what they lean on. */
 function unitsOf(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   lines: ArrayLike<number>,
   along: ArrayLike<number>,
   decided: Decided,
@@ -129,10 +129,10 @@ function unitsOf(
   const groups: { root: number; members: number[] }[] = [];
   let grace: number[] = [];
   const last = new Map<number, number>();
-  strikes.forEach((strike, i) => {
+  onsets.forEach((onset, i) => {
     const line = lines[i]!;
-    const said = decidedOf(strike, decided);
-    if (strike.rolls && last.has(line) && said === undefined) {
+    const said = decidedOf(onset, decided);
+    if (onset.rolls && last.has(line) && said === undefined) {
       groups[last.get(line)!]!.members.push(i);
       return;
     }
@@ -148,16 +148,16 @@ function unitsOf(
   for (const g of grace) groups.push({ root: g, members: [g] });
   return groups
     .map(({ root, members }): Unit => {
-      const said = decidedOf(strikes[root]!, decided);
-      const anchor = anchorOf(members.filter((m) => m >= root).map((m) => strikes[m]!));
+      const said = decidedOf(onsets[root]!, decided);
+      const anchor = anchorOf(members.filter((m) => m >= root).map((m) => onsets[m]!));
       return {
-        notes: members.flatMap((m) => strikes[m]!.notes),
+        notes: members.flatMap((m) => onsets[m]!.notes),
         ...anchor,
         figure: anchor.figure ?? (members[0]! < root ? 'grace note' : null),
         line: lines[root]!,
         stays: said === 'played',
         decided: said !== undefined,
-        strikes: members,
+        onsets: members,
       };
     })
     .sort((a, b) => a.at - b.at);
@@ -179,9 +179,9 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
   // Every second line of a swung grid is nearer.
   const step = (Math.min(...grids.map(gridStep)) * 2 * (100 - swingOf(recipe).percent)) / 100;
   const phrased = recipe.lines === 'phrase';
-  const strikes =
+  const onsets =
     chord > 0 || phrased
-      ? strikesOf(
+      ? onsetsOf(
           notes,
           clock.tempo,
           (n) => secondsAt(clock.tempo, n.start + step) - secondsAt(clock.tempo, n.start),
@@ -190,24 +190,23 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
       : alone(notes, clock);
   const pinned =
     said.length > 0
-      ? strikes.map((s) => {
+      ? onsets.map((s) => {
           const one = decidedOf(s, decided);
           return typeof one === 'number' ? lineAt(lattice, one) : undefined;
         })
       : [];
-  let phrase = phrased ? linesByPhrase(strikes, lattice, pinned) : null;
+  let phrase = phrased ? linesByPhrase(onsets, lattice, pinned) : null;
   // A hand that is to be steadied may stray further than lines by themselves would let it.
-  if (phrase && recipe.way === 'steady')
-    phrase = linesByPhrase(withoutDrift(strikes, phrase, lattice), lattice, pinned);
-  const lines = phrase?.lines ?? Int32Array.from(strikes, (s, i) => pinned[i] ?? nearest(lattice, s.at));
-  const along = phrase?.rolled ?? new Uint8Array(strikes.length);
+  if (phrase && recipe.way === 'steady') phrase = linesByPhrase(withoutDrift(onsets, phrase, lattice), lattice, pinned);
+  const lines = phrase?.lines ?? Int32Array.from(onsets, (s, i) => pinned[i] ?? nearest(lattice, s.at));
+  const along = phrase?.rolled ?? new Uint8Array(onsets.length);
   const doubt = phrase?.doubt ?? null;
   if (chord > 0) {
-    if (!phrase) rollOn(strikes, lines, along);
-    return linedOf(unitsOf(strikes, lines, along, decided), lattice, doubt);
+    if (!phrase) rollOn(onsets, lines, along);
+    return linedOf(unitsOf(onsets, lines, along, decided), lattice, doubt);
   }
   // Each note goes to the line by itself.
-  const units = strikes.flatMap((s, i): Unit[] => {
+  const units = onsets.flatMap((s, i): Unit[] => {
     const one = decidedOf(s, decided);
     return s.notes.map((note) => ({
       notes: [note],
@@ -216,20 +215,20 @@ function find(notes: readonly Note[], recipe: Recipe, clock: Clock, range: TickR
       line: lines[i]!,
       stays: one === 'played',
       decided: one !== undefined,
-      strikes: [i],
+      onsets: [i],
       figure: null,
     }));
   });
   return linedOf(units, lattice, doubt);
 }
 
-/** Strikes as if the hand had not drifted. */
-function withoutDrift(strikes: readonly Strike[], { lines }: Phrase, lattice: Lattice): Strike[] {
+/** Onsets as if the hand had not drifted. */
+function withoutDrift(onsets: readonly Onset[], { lines }: Phrase, lattice: Lattice): Onset[] {
   const drift = driftOf(
-    strikes.map(({ at, middleOf }, i) => ({ at, line: lines[i]!, middleOf })),
+    onsets.map(({ at, middleOf }, i) => ({ at, line: lines[i]!, middleOf })),
     lattice,
   );
-  return strikes.map((s, i) => ({ ...s, at: s.at - drift[i]! }));
+  return onsets.map((s, i) => ({ ...s, at: s.at - drift[i]! }));
 }
 
 /** Lateness by slow drift alone of what lies on lines, in seconds. */
@@ -250,9 +249,9 @@ export const linedOf = (
 ): Lined => ({ units, lattice, doubt, drift });
 
 /** Without the phrase, what can be a roll is one. */
-function rollOn(strikes: readonly Strike[], lines: Int32Array, along: Uint8Array): void {
-  strikes.forEach((strike, i) => {
-    if (!strike.rolls || i === 0) return;
+function rollOn(onsets: readonly Onset[], lines: Int32Array, along: Uint8Array): void {
+  onsets.forEach((onset, i) => {
+    if (!onset.rolls || i === 0) return;
     lines[i] = lines[i - 1]!;
     along[i] = 1;
   });

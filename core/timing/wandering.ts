@@ -35,7 +35,7 @@ function settled(): Float64Array {
 export interface Foretold {
   /** Twice the logarithm of how likely it all is, but for a constant. */
   readonly likelihood: number;
-  /** The drift at each strike, from all of them, before and after. */
+  /** The drift at each onset, from all of them, before and after. */
   readonly smoothed: () => Float64Array;
 }
 
@@ -48,7 +48,7 @@ function goesOn(rest: number, into: Float64Array): void {
 /**
  * Follows a wandering hand forwards by a Kalman filter, and smooths it backwards by the adjoint of what was not
  * foreseen (G. J. Bierman, 1973, after A. E. Bryson and M. Frazier).
- * @param at when strikes fall, in seconds, rising
+ * @param at when onsets fall, in seconds, rising
  * @param off by how much each is late, in seconds
  * @param chance the variance of each that is none of the drift's, in seconds squared
  * @param levels 1 where the hand begins at a new level, which says nothing of the one before

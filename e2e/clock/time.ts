@@ -112,8 +112,8 @@ export class Time {
     await this.#page.evaluate(`standIn.at(${at + late}, () => midiSend(${JSON.stringify(bytes)}, ${at}))`);
   }
 
-  /** Strikes a key of the stand-in keyboard at places of the rolling clock, in seconds, as rendered. Moves nothing. */
-  async strike(key: number, from: number, to: number, { late = 0, velocity = 90 } = {}): Promise<void> {
+  /** Plays a key of the stand-in keyboard at places of the rolling clock, in seconds, as rendered. Moves nothing. */
+  async press(key: number, from: number, to: number, { late = 0, velocity = 90 } = {}): Promise<void> {
     await this.send([0x90, key, velocity], await this.of(from), late);
     await this.send([0x80, key, 64], await this.of(to), late);
   }

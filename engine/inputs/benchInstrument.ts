@@ -23,11 +23,11 @@ export class BenchInstrument {
   /** @param struck when, on the context's clock; it may have gone by, if it is no longer than the way in */
   play(message: KeyMessage, struck: Seconds): void {
     const at = Math.max(this.#context.currentTime, struck + BENCH_WAY_IN);
-    if (message.type === 'noteOn') this.#strike(message.key, message.velocity, at);
+    if (message.type === 'noteOn') this.#noteOn(message.key, message.velocity, at);
     else if (message.type === 'noteOff') this.#letGo(message.key, at);
   }
 
-  #strike(key: number, velocity: number, at: Seconds): void {
+  #noteOn(key: number, velocity: number, at: Seconds): void {
     this.#letGo(key, at);
     const tone = new OscillatorNode(this.#context, { type: 'triangle', frequency: frequencyOf(key) });
     const level = new GainNode(this.#context, { gain: 0 });

@@ -83,19 +83,19 @@ describe('a part’s sound', () => {
     }
   });
 
-  it('is struck twice and released twice, and after a panic no strike is owed', () => {
+  it('is struck twice and released twice, and after a panic no note is owed', () => {
     const organ = settingOf('tonewheel organ');
-    const strike = { type: 'noteOn', key: 60, velocity: 90 } as const;
+    const down = { type: 'noteOn', key: 60, velocity: 90 } as const;
     const release = { type: 'noteOff', key: 60, velocity: 64 } as const;
     const loud = () => levelDb(bounce(instrument, [], 0.5, RATE)[0], 0.3, 0.5);
     instrument.setChannel(0, organ);
-    for (const message of [strike, strike, release]) instrument.play(0, message);
+    for (const message of [down, down, release]) instrument.play(0, message);
     expect(loud()).toBeGreaterThan(-50);
     instrument.play(0, release);
     expect(loud()).toBeLessThan(-100);
-    for (const message of [strike, strike, release]) instrument.play(0, message);
+    for (const message of [down, down, release]) instrument.play(0, message);
     instrument.panic();
-    for (const message of [strike, release]) instrument.play(0, message);
+    for (const message of [down, release]) instrument.play(0, message);
     expect(loud()).toBeLessThan(-100);
   });
 
@@ -119,7 +119,7 @@ describe('a part’s sound', () => {
     for (const sound of ['tine piano', 'concert grand'] as const) {
       const at = async (velocity: number, share: number) =>
         levelDb(heard(await fresh(), sound, tone({ velocity: share }), notesAt(0, 60, velocity)));
-      // The strike that is an ordinary one is as loud as ever.
+      // The note that is an ordinary one is as loud as ever.
       expect((await at(96, 0.3)) - (await at(96, 1))).toBeCloseTo(0, 1);
       const whole = (await at(110, 1)) - (await at(40, 1));
       const own = 40 * Math.log10(110 / 40);

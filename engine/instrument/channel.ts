@@ -18,7 +18,7 @@ const FROM_VELOCITY = 0x0502;
 /** Tenths of decibels of a modulator that make it 40 dB for a tenth of the velocity. Source: SoundFont 2.04, 8.4.1. */
 const WHOLE_AMOUNT = 960;
 const PER_DECADE = 40;
-/** Velocity whose level stays as it is, however much the velocity decides: an ordinary strike's. */
+/** Velocity whose level stays as it is, however much the velocity decides: an ordinary note's. */
 const ORDINARY = 96;
 
 /** A key of one of the library's channels. */
@@ -89,8 +89,8 @@ class Sounding {
     return key < lowest || key > highest || own < 0 || own > 127 ? undefined : own;
   };
 
-  /** Strikes a key. A note of a bank that has not come so far is General MIDI's: it would sound without its attack. */
-  strike(key: number, velocity: number, bank: FurtherBank | undefined): void {
+  /** Plays a key. A note of a bank that has not come so far is General MIDI's: it would sound without its attack. */
+  noteOn(key: number, velocity: number, bank: FurtherBank | undefined): void {
     const target = this.#target;
     const late = bank !== undefined && !bank.hasBegun(key, velocity);
     if (late) target.preset = this.#general;
@@ -125,14 +125,14 @@ function levelOver(preset: BasicPreset, key: number, velocity: number): number {
   return (amount / WHOLE_AMOUNT) * PER_DECADE * Math.log10(velocity / ORDINARY);
 }
 
-/** A channel of the instrument: a part's keys, which strike one sound or two. */
+/** A channel of the instrument: a part's keys, which play one sound or two. */
 export class Channel {
   readonly #synth: SpessaSynthProcessor;
   readonly #banks: ReadonlyMap<string, FurtherBank>;
   readonly #sounding: readonly Sounding[];
   /**
-   * Strikes of each key that have not been released, the oldest first: the keys of the library's channels that sound.
-   * The library releases strikes one by one, too.
+   * Notes of each key that have not been released, the oldest first: the keys of the library's channels that sound.
+   * The library releases notes one by one, too.
    */
   readonly #struck = new Map<number, (readonly Struck[])[]>();
   /** Samples that a note is about to need: their sound is to be given. */
@@ -190,7 +190,7 @@ export class Channel {
   play(message: KeyMessage): void {
     switch (message.type) {
       case 'noteOn':
-        this.#strike(message.key, message.velocity);
+        this.#noteOn(message.key, message.velocity);
         return;
       case 'noteOff':
         for (const { place, key } of this.#struck.get(message.key)?.shift() ?? []) this.#synth.noteOff(place, key);
@@ -213,12 +213,12 @@ export class Channel {
     }
   }
 
-  #strike(key: number, velocity: number): void {
+  #noteOn(key: number, velocity: number): void {
     this.want(key, velocity);
     const struck = this.#sounding.flatMap((sounding): Struck[] => {
       const own = sounding.keyFor(key);
       if (own === undefined) return [];
-      sounding.strike(own, velocity, this.#bankOf(sounding.setting));
+      sounding.noteOn(own, velocity, this.#bankOf(sounding.setting));
       return [{ place: sounding.place, key: own }];
     });
     this.#struck.set(key, [...(this.#struck.get(key) ?? []), struck]);

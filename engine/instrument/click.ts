@@ -55,7 +55,7 @@ export class Clicker {
     this.#samples = this.#made(sound);
   }
 
-  strike(stroke: ClickStroke): void {
+  start(stroke: ClickStroke): void {
     this.#sounding.push({ samples: this.#samples[stroke], next: 0 });
   }
 

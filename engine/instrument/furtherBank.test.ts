@@ -117,14 +117,14 @@ describe('the grand', () => {
     made.setChannel(0, settingOf('full grand'));
     plain.setChannel(0, { program: 0, shape: [], gain: settingOf('full grand').gain });
     made.addBank(GRAND, file.parts());
-    const strike = (on: Instrument) => {
+    const press = (on: Instrument) => {
       on.panic();
       const [left, right] = [new Float32Array(4800), new Float32Array(4800)];
       on.play(0, { type: 'noteOn', key: 60, velocity: 90 });
       on.render(left, right, 0);
       return left;
     };
-    expect(strike(made)).toEqual(strike(plain));
+    expect(press(made)).toEqual(press(plain));
     made.begin(
       GRAND,
       file.sounds(
@@ -135,6 +135,6 @@ describe('the grand', () => {
     const fresh = await instrument();
     addWholeBank(fresh, GRAND, file);
     fresh.setChannel(0, settingOf('full grand'));
-    expect(strike(made)).toEqual(strike(fresh));
+    expect(press(made)).toEqual(press(fresh));
   });
 });

@@ -39,7 +39,7 @@ describe('the click', () => {
   it('goes on from one block to the next without a seam', () => {
     const clicker = new Clicker(RATE);
     const [left, right] = [new Float32Array(512), new Float32Array(512)];
-    clicker.strike('beat');
+    clicker.start('beat');
     for (let at = 0; at < 512; at += 100) clicker.render(left, right, at, Math.min(100, 512 - at), 1);
     expect(left).toEqual(clickSamples('tone', 'beat', RATE).slice(0, 512));
   });

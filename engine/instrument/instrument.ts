@@ -201,14 +201,14 @@ export class Instrument {
   /** Silences every channel at once. */
   panic(): void {
     this.#down.clear();
-    // Each strike has to have its release: else the library would take the next one for that.
+    // Each note has to have its release: else the library would take the next one for that.
     for (const channel of this.#channels) channel.release();
     this.#synth.stopAllChannels(true);
   }
 
   #sound(what: Scheduled): void {
     if ('click' in what) {
-      this.#clicker.strike(what.click);
+      this.#clicker.start(what.click);
       return;
     }
     const { channel, message } = what;

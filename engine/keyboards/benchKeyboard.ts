@@ -3,7 +3,7 @@ import type { Milliseconds, Seconds } from '../../core/time/units';
 import type { KeyEvent, KeyListener, KeyPort } from './port';
 
 /** A message the Bench keyboard is to send, at a moment on the clock it plays by. */
-export interface Strike {
+export interface TimedMessage {
   readonly at: Seconds;
   readonly data: readonly number[];
 }
@@ -11,16 +11,16 @@ export interface Strike {
 /** The page time at which that clock reads `at`, as known now. */
 export type HandClock = (at: Seconds) => Milliseconds;
 
-/** Strikes of one lap of a loop. */
-export type GoesOn = (lap: number) => readonly Strike[];
+/** Notes of one lap of a loop. */
+export type GoesOn = (lap: number) => readonly TimedMessage[];
 
 export interface BenchKeyboardPort extends KeyPort {
   /**
    * Plays a performance; one that is still going on is broken off, its notes released. A player follows what is
-   * heard: when each strike is due is asked of the clock again and again, not once at the start.
+   * heard: when each note is due is asked of the clock again and again, not once at the start.
    * @param goesOn what is played the next time round, from 1; asked for while the time before is played
    */
-  readonly perform: (strikes: readonly Strike[], clock: HandClock, goesOn?: GoesOn) => void;
+  readonly perform: (messages: readonly TimedMessage[], clock: HandClock, goesOn?: GoesOn) => void;
   readonly stop: () => void;
   /** Delivers events late by a random time up to this, their stamps staying true: a page that is kept busy. */
   lateness: Milliseconds;
@@ -29,19 +29,19 @@ export interface BenchKeyboardPort extends KeyPort {
 /** Something that calls back many times a second, also when the page is hidden. */
 export type Ticker = (callback: () => void) => () => void;
 
-const inTime = (strikes: readonly Strike[]): Strike[] => [...strikes].sort((a, b) => a.at - b.at);
+const inTime = (messages: readonly TimedMessage[]): TimedMessage[] => [...messages].sort((a, b) => a.at - b.at);
 
 /**
  * The simulated port that ships with the program. It speaks as a real port does: bytes with the time of the
- * strike, delivered when the page gets round to it.
+ * note, delivered when the page gets round to it.
  */
 export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): BenchKeyboardPort {
   const listeners = new Set<KeyListener>();
   const held = new Set<number>();
   const random = seeded(23);
-  let waiting: Strike[] = [];
+  let waiting: TimedMessage[] = [];
   let clock: HandClock = () => Infinity;
-  /** Laps of a loop are there one ahead: the first strike of a lap may lie ahead of the seam. */
+  /** Laps of a loop are there one ahead: the first note of a lap may lie ahead of the seam. */
   let goesOn: GoesOn | undefined;
   let laps = 0;
   let lastLapBegins: Seconds = Infinity;
@@ -59,9 +59,9 @@ export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): Benc
     else late.push({ event, due: Math.max(late.at(-1)?.due ?? 0, now() + random.unit() * port.lateness) });
   };
   const addLap = (): void => {
-    const strikes = inTime(goesOn?.((laps += 1)) ?? []);
-    lastLapBegins = strikes[0]?.at ?? Infinity;
-    waiting = inTime([...waiting, ...strikes]);
+    const messages = inTime(goesOn?.((laps += 1)) ?? []);
+    lastLapBegins = messages[0]?.at ?? Infinity;
+    waiting = inTime([...waiting, ...messages]);
   };
   const tick = () => {
     const time = now();
@@ -85,10 +85,10 @@ export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): Benc
       listeners.add(listener);
       return () => listeners.delete(listener);
     },
-    perform(strikes, by, more) {
+    perform(messages, by, more) {
       port.stop();
       clock = by;
-      waiting = inTime(strikes);
+      waiting = inTime(messages);
       goesOn = more;
       laps = 0;
       if (more) addLap();

@@ -21,17 +21,17 @@ function page() {
     },
   };
 }
-const strike = (at: number, key: number, on = true) => ({ at, data: on ? [0x90, key, 80] : [0x80, key, 64] });
+const press = (at: number, key: number, on = true) => ({ at, data: on ? [0x90, key, 80] : [0x80, key, 64] });
 const ms = (seconds: number) => seconds * 1000;
 
 describe('the Bench keyboard', () => {
-  it('stamps each strike with its own time, however late the page gets to it', () => {
+  it('stamps each note with its own time, however late the page gets to it', () => {
     const p = page();
     const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: (KeyEvent & { when: number })[] = [];
     bench.lateness = 40;
     bench.listen((event) => heard.push({ ...event, when: p.now() }));
-    bench.perform([strike(0.1, 60), strike(0.105, 64), strike(0.3, 60, false)], ms);
+    bench.perform([press(0.1, 60), press(0.105, 64), press(0.3, 60, false)], ms);
     p.run(500);
     expect(heard.map((e) => e.timeStamp).slice(0, 5)).toEqual(
       heard
@@ -50,8 +50,8 @@ describe('the Bench keyboard', () => {
     bench.listen((e) => {
       if (e.data[0] === 0x90) heard.push([e.timeStamp, e.data[1]!]);
     });
-    // A lap is a second; each begins with a strike ahead of its seam.
-    const lap = (n: number) => [strike(n - 0.05, 60 + n), strike(n + 0.95, 60 + n, false), strike(n + 0.5, 40)];
+    // A lap is a second; each begins with a note ahead of its seam.
+    const lap = (n: number) => [press(n - 0.05, 60 + n), press(n + 0.95, 60 + n, false), press(n + 0.5, 40)];
     bench.perform(lap(0), ms, lap);
     p.run(3400);
     const laps = [0, 1, 2, 3].flatMap((n) => [
@@ -74,7 +74,7 @@ describe('the Bench keyboard', () => {
     bench.listen((e) => {
       if (e.data[0] === 0x90) heard.push(e.timeStamp);
     });
-    bench.perform([strike(0.1, 60), strike(0.2, 62)], (at) => at * 1000 + lost);
+    bench.perform([press(0.1, 60), press(0.2, 62)], (at) => at * 1000 + lost);
     p.run(150);
     lost = 50;
     p.run(400);
@@ -86,7 +86,7 @@ describe('the Bench keyboard', () => {
     const bench = benchKeyboardPort(p.ticker, p.now);
     const heard: number[][] = [];
     bench.listen((e) => heard.push([...Array.from(e.data)]));
-    bench.perform([strike(0.1, 60), strike(5, 60, false)], ms);
+    bench.perform([press(0.1, 60), press(5, 60, false)], ms);
     p.run(200);
     bench.stop();
     expect(heard.slice(-2)).toEqual([

@@ -30,10 +30,10 @@ describe('the transport', () => {
     expect(clicks.map((e) => e.at)).toEqual([8, 8.5, 9, 9.5]);
   });
 
-  it('starts in the middle with the pedal as it was, and strikes nothing again', () => {
+  it('starts in the middle with the pedal as it was, and notes nothing again', () => {
     const line = { notes: [note(0, 5000), note(3840, 4800)], controls: [pedal(100, 127), pedal(4500, 0)] };
     const events = programOf(maps, anchor, { from: 2, to: 4 }, [{ channel: 3, line }], off);
-    // The release of a note that may sound from before is there, ahead of the next strike of its key; its strike is
+    // The release of a note that may sound from before is there, ahead of the next note of its key; its note is
     // not.
     expect(events.map((e) => ('message' in e ? e.message.type : ''))).toEqual([
       'control',

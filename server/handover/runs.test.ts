@@ -35,11 +35,11 @@ let worker: string;
 let folder: string;
 let db: Database;
 
-/** A strike on the first beat of each bar, of three meters and with a ramp; sixteen seconds or so. */
-const strikes = Array.from({ length: 8 }, (_, bar) => [on(bar * 4, 60 + bar), off(bar * 4 + 0.4, 60 + bar)]).flat();
+/** A note on the first beat of each bar, of three meters and with a ramp; sixteen seconds or so. */
+const own = Array.from({ length: 8 }, (_, bar) => [on(bar * 4, 60 + bar), off(bar * 4 + 0.4, 60 + bar)]).flat();
 const piano = played(
   'Piano',
-  [...strikes, pedal(31, true)].sort((a, b) => a.at - b.at),
+  [...own, pedal(31, true)].sort((a, b) => a.at - b.at),
 );
 const organ = played('Organ', [on(2, 48), off(30, 48)], { sound: 'tonewheel organ', gainDb: -3 });
 const made = songOf([piano.part, organ.part], {
@@ -166,7 +166,7 @@ describe('files that are made ready', () => {
         const from = Math.max(0, Math.round(at) - 200);
         const stroke = click!.findIndex((s, i) => i >= from && Math.abs(s) > 2 ** 22 * 0.7);
         expect(Math.abs(stroke - at)).toBeLessThanOrEqual(1);
-        // A strike begins from nothing: what can be told from silence comes within a millisecond.
+        // A note begins from nothing: what can be told from silence comes within a millisecond.
         const struck = keys!.findIndex((s, i) => i >= from && Math.abs(s) > SILENT);
         expect(struck - at).toBeGreaterThanOrEqual(-1);
         expect(struck - at).toBeLessThan(rate / 1000);

@@ -37,7 +37,7 @@ export const recordingCommands = {
       at: z.string(),
       bars: z.number().int().min(1).max(MOST_BARS).optional(),
       retiming: retimingSchema.optional(),
-      /** Layers that had taken the same strikes, and were in no take when it was kept. */
+      /** Layers that had taken the same notes, and were in no take when it was kept. */
       gaveBack: z.array(id).readonly().optional(),
     }),
     undo: 'what was kept',

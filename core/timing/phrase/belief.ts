@@ -20,7 +20,7 @@ export const fadings = (at: Float64Array): Fadings =>
   DRIFT_OVER.map((over) => at.map((x, i) => (i > 0 ? Math.exp(-(x - at[i - 1]!) / over) : 0)));
 
 /**
- * The mean of what lies around each strike, itself left out, weighted by nearness; drawn to 0 where little is.
+ * The mean of what lies around each onset, itself left out, weighted by nearness; drawn to 0 where little is.
  * @param sum where it is put
  * @param weight room to work in, as long
  */
@@ -54,7 +54,7 @@ function around(
   for (let i = 0; i < n; i += 1) sum[i]! /= weight[i]! + prior;
 }
 
-/** Drift around each strike over the span that foretells best. */
+/** Drift around each onset over the span that foretells best. */
 function driftOf(
   { at, fades, drift: expected }: Work,
   off: Float64Array,
@@ -102,13 +102,13 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
     .filter((_, i) => !rolled[i])
     .sort();
   const m = left.length;
-  // The median and not the mean: strikes on a wrong line are far off.
+  // The median and not the mean: onsets on a wrong line are far off.
   const noise = m > 0 ? (1.48 * left[m >> 1]! * m + 8 * NOISE) / (m + 8) : NOISE;
   const next = { noise: Math.max(LEAST_NOISE, Math.min(MOST_NOISE, noise)), drift, lean, use: before.use };
   return { ...next, use: usedBy(work, next) };
 }
 
-/** Use of lines, as what is believed has it: each strike counts where it is likely to belong. */
+/** Use of lines, as what is believed has it: each onset counts where it is likely to belong. */
 export function usedBy(work: Work, belief: Belief): Float64Array {
   const { first, line } = work.all;
   const likely = likelihoods(work, ownCosts(work, belief), belief.use);

@@ -1,10 +1,10 @@
 import type { Seconds } from '../../time/units';
 import type { Lattice } from '../lattice';
-import { GRACE, type Strike } from '../strikes';
+import { GRACE, type Onset } from '../onsets';
 
 /** Distance behind its line that a grace note may be. */
 const LEANS_BACK: Seconds = 0.03;
-/** The most lines that a strike is held against. */
+/** The most lines that an onset is held against. */
 const MOST_CANDIDATES = 4;
 const MOST_OF_TWO = 6;
 const LEAST_CANDIDATES = 2;
@@ -24,17 +24,17 @@ export interface Candidates {
 
 /**
  * Candidates of each note: the lines around it, nearest first, or the one that was decided.
- * @param strikes by time
- * @param pinned lines that were decided, by strike
+ * @param onsets by time
+ * @param pinned lines that were decided, by onset
  * @param reach none is further away, but for the nearest
  */
 export function candidatesOf(
-  strikes: readonly Strike[],
+  onsets: readonly Onset[],
   { seconds, grids: masks, size }: Lattice,
   pinned: readonly (number | undefined)[],
   reach: Seconds,
 ): Candidates {
-  const first = new Int32Array(strikes.length + 1);
+  const first = new Int32Array(onsets.length + 1);
   const line: number[] = [];
   const grid: number[] = [];
   const grace: number[] = [];
@@ -53,7 +53,7 @@ export function candidatesOf(
   };
   const most = masks.some((m) => m > 1) ? MOST_OF_TWO : MOST_CANDIDATES;
   let at = 0;
-  for (let i = 0; i < strikes.length; i += 1) {
+  for (let i = 0; i < onsets.length; i += 1) {
     first[i] = line.length;
     const pin = pinned[i];
     if (pin !== undefined) {
@@ -66,10 +66,10 @@ export function candidatesOf(
       }
       continue;
     }
-    const x = strikes[i]!.at;
+    const x = onsets[i]!.at;
     while (at + 1 < size && seconds[at + 1]! <= x) at += 1;
     while (at > 0 && seconds[at]! > x) at -= 1;
-    // Outwards from the strike, nearest first.
+    // Outwards from the onset, nearest first.
     let [low, high] = [at, at + 1];
     for (let n = 0; n < most; n += 1) {
       const below = low >= 0 ? x - seconds[low]! : Infinity;
@@ -79,12 +79,12 @@ export function candidatesOf(
       if (below <= above) low -= 1;
       else high += 1;
     }
-    const { leans } = strikes[i]!;
+    const { leans } = onsets[i]!;
     for (let k = low + 1; k < high; k += 1) {
       const ahead = seconds[k]! - x;
       add(k, leans && ahead > -LEANS_BACK && ahead < GRACE);
     }
   }
-  first[strikes.length] = line.length;
+  first[onsets.length] = line.length;
   return { first, line: Int32Array.from(line), grid: Int8Array.from(grid), grace: Uint8Array.from(grace) };
 }

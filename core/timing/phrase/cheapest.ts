@@ -18,7 +18,7 @@ const DRIFT_BACK: Seconds = 6;
 const FAR_SPREAD = 0.3;
 /** Two hands that change their order at neighbouring lines. */
 const BACK = 5;
-/** Strikes so much nearer than their lines can have changed their order. */
+/** Onsets so much nearer than their lines can have changed their order. */
 const CAN_CROSS = 0.6;
 /** A way that is so much dearer than another is not gone on with. */
 const HOPELESS = 20;

@@ -13,30 +13,30 @@ const MOST_DIFFER = 5;
 const DIFFERS = 0.8;
 /** Number of alike bars that the bars around count as. */
 const UNLIKE = 0.6;
-/** No line is struck more seldom than this, nor left out; and how much all that counts against where a strike lies. */
+/** No line is struck more seldom than this, nor left out; and how much all that counts against where an onset lies. */
 const NEVER = 0.04;
 const USE_COUNTS = 0.85;
 
 /**
- * Bars that strike the same places, by how many differ: what one does says what another means.
- * @returns by line, how often bars that are like its own strike it, and how many those are
+ * Bars that play the same places, by how many differ: what one does says what another means.
+ * @returns by line, how often bars that are like its own play it, and how many those are
  */
 function likeBars({ place, places, bar, size }: Lattice, struck: Float64Array): readonly [Float64Array, Float64Array] {
   const first = bar[0] ?? 0;
   const count = (bar[size - 1] ?? -1) - first + 1;
   const [used, has] = [new Float64Array(count * places), new Uint8Array(count * places)];
-  const strikes = new Float64Array(count);
+  const onsets = new Float64Array(count);
   for (let k = 0; k < size; k += 1) {
     const at = (bar[k]! - first) * places + place[k]!;
     has[at] = 1;
     used[at] = struck[k]!;
-    strikes[bar[k]! - first]! += struck[k]!;
+    onsets[bar[k]! - first]! += struck[k]!;
   }
   const [hits, weight] = [new Float64Array(count * places), new Float64Array(count * places)];
   for (let a = 0; a < count; a += 1)
     for (let b = a + 1; b < Math.min(count, a + LIKE_WITHIN); b += 1) {
-      const most = Math.min(MOST_DIFFER, (strikes[a]! + strikes[b]!) / 3);
-      let differ = Math.abs(strikes[a]! - strikes[b]!) < most ? 0 : most;
+      const most = Math.min(MOST_DIFFER, (onsets[a]! + onsets[b]!) / 3);
+      let differ = Math.abs(onsets[a]! - onsets[b]!) < most ? 0 : most;
       const [i, j] = [a * places, b * places];
       for (let p = 0; p < places && differ < most; p += 1) differ += Math.abs(used[i + p]! - used[j + p]!);
       if (differ >= most) continue;

@@ -10,10 +10,10 @@ const LEANS_AHEAD: Seconds = 0.055;
 /** Reduction where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
 const BRIEF = 4;
 const CLOSE: readonly [Seconds, Seconds] = [0.08, 0.12];
-/** A strike that is off by more standard deviations is a slip: each one more costs but little. */
+/** An onset that is off by more standard deviations is a slip: each one more costs but little. */
 export const SLIP = 4.5;
 const FURTHER = 1;
-/** Two strikes on one line, of different keys and of the same. */
+/** Two onsets on one line, of different keys and of the same. */
 export const MEETS = -0.5;
 export const MEETS_ITSELF = 9;
 /** One more note of a roll. */
@@ -22,15 +22,15 @@ export const ROLLS = 1;
 export const SWITCHES_WITHIN = 4.5;
 export const SWITCHES = 0.3;
 
-/** In columns, a strike a row. */
+/** In columns, an onset a row. */
 export type Fadings = readonly Float64Array[];
 
-/** Work: what is worked on: strikes in columns, the lines, and what strikes can be put to. */
+/** Work: what is worked on: onsets in columns, the lines, and what onsets can be put to. */
 export interface Work {
   /** The drift that is expected. */
   readonly drift: Seconds;
   readonly at: Float64Array;
-  /** For each span over which drift is looked for, how much of one strike's weight is left at the next. */
+  /** For each span over which drift is looked for, how much of one onset's weight is left at the next. */
   readonly fades: Fadings;
   /** Cost for a note to share its line with the one before. */
   readonly meets: Float64Array;

@@ -2,18 +2,18 @@ import { secondsAt, tickAt, type TempoMap } from './tempo';
 import type { Seconds, TickRange, Ticks } from './units';
 
 /** Moves song time so that what was played keeps its moment in seconds when the tempo map under it changes. */
-export type Warp = (tick: Ticks) => Ticks;
+export type TempoWarp = (tick: Ticks) => Ticks;
 
 /**
- * Warp from one tempo map to another, exact both ways but for rounding: the seconds stay.
+ * TempoWarp from one tempo map to another, exact both ways but for rounding: the seconds stay.
  * @param shift how much later the moment lies on the new map's clock: the backing was moved against bar 1
  */
-export const warpBetween =
-  (from: TempoMap, to: TempoMap, shift: Seconds): Warp =>
+export const tempoWarpBetween =
+  (from: TempoMap, to: TempoMap, shift: Seconds): TempoWarp =>
   (tick) =>
     tickAt(to, secondsAt(from, tick) + shift);
 
-export const warpRange = <T extends TickRange>(range: T, warp: Warp): T => ({
+export const warpRange = <T extends TickRange>(range: T, warp: TempoWarp): T => ({
   ...range,
   from: warp(range.from),
   to: warp(range.to),

@@ -47,14 +47,14 @@ function worstOf(song: OpenedSong, bars: number): number {
   expect(played.map((n) => n.key)).toEqual(written.map((n) => n.key));
   return Math.max(...played.map((n, i) => Math.abs(n.at - written[i]!.at) * QUARTER * 1000));
 }
-const strikesOf = (song: OpenedSong): number[] =>
+const onsetsOf = (song: OpenedSong): number[] =>
   song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
-/** Strikes a key on each of these seconds of the song, as rendered. */
-async function strikeAt(time: Time, seconds: readonly number[], late = 0): Promise<void> {
-  for (const at of seconds) await time.strike(60, at, at + 0.02, { late });
+/** Plays a key on each of these seconds of the song, as rendered. */
+async function playAt(time: Time, seconds: readonly number[], late = 0): Promise<void> {
+  for (const at of seconds) await time.press(60, at, at + 0.02, { late });
 }
 
-describe('a strike lands where it was made, to the thousandth of a millisecond', () => {
+describe('a note lands where it was made, to the thousandth of a millisecond', () => {
   it.each([
     [16, 0, false],
     [64, 40, true],
@@ -74,16 +74,16 @@ describe('a strike lands where it was made, to the thousandth of a millisecond',
     await context.close();
   });
 
-  it('when the page is busy for 300 ms, and when it comes to a strike long after', async () => {
+  it('when the page is busy for 300 ms, and when it comes to a note long after', async () => {
     const { page, context, time, id } = await play(8);
     await time.roll(() => page.keyboard.press('r'));
     await time.busy(await time.of(0.95), 300);
-    await strikeAt(time, [0.5, 1, 1.1, 1.2, 1.5]);
-    await strikeAt(time, [2, 2.6], 350);
+    await playAt(time, [0.5, 1, 1.1, 1.2, 1.5]);
+    await playAt(time, [2, 2.6], 350);
     await time.to(4);
     await page.keyboard.press('r');
     await time.free();
-    strikesOf(await taken(id)).forEach((at, i) => expect(at).toBeCloseTo([0.5, 1, 1.1, 1.2, 1.5, 2, 2.6][i]!, 6));
+    onsetsOf(await taken(id)).forEach((at, i) => expect(at).toBeCloseTo([0.5, 1, 1.1, 1.2, 1.5, 2, 2.6][i]!, 6));
     await context.close();
   });
 
@@ -125,7 +125,7 @@ describe('the way out', () => {
     await time.roll(() => page.keyboard.press('r'));
     // As rendered for who hears the keys through the program; with the click as heard for who hears the keyboard
     // itself.
-    await strikeAt(time, [0.5 + off, 1 + off, 1.75 + off]);
+    await playAt(time, [0.5 + off, 1 + off, 1.75 + off]);
     await time.to(3);
     await page.keyboard.press('r');
     await time.free();
@@ -138,16 +138,16 @@ describe('the way out', () => {
 
 describe('two clocks', () => {
   it.each([100, -100])(
-    '%i in a million apart: no strike is off by a millisecond, and soon none by a tenth of one',
+    '%i in a million apart: no note is off by a millisecond, and soon none by a tenth of one',
     async (drift) => {
       const { page, context, time, id } = await play(40, {}, { drift });
       await time.roll(() => page.keyboard.press('r'));
       const beats = Array.from({ length: 37 }, (_, i) => 1 + i);
-      await strikeAt(time, beats);
+      await playAt(time, beats);
       await time.to(39);
       await page.keyboard.press('r');
       await time.free();
-      const off = strikesOf(await taken(id)).map((at, i) => Math.abs(at - beats[i]!) * 1000);
+      const off = onsetsOf(await taken(id)).map((at, i) => Math.abs(at - beats[i]!) * 1000);
       expect(off).toHaveLength(37);
       expect(Math.max(...off)).toBeLessThan(1);
       expect(Math.max(...off.slice(10))).toBeLessThan(0.1);
@@ -164,8 +164,8 @@ describe('two clocks', () => {
     await time.dry(began, DRY * 1000);
     // In page time, after the start of the dropout; the last of them lies in what had been heard before it.
     const before = [1, 5, 10.9];
-    await strikeAt(time, before);
-    // In the dry stretch nothing is heard: the strike is where the music stands still, as far as the page can know by
+    await playAt(time, before);
+    // In the dry stretch nothing is heard: the note is where the music stands still, as far as the page can know by
     // then.
     const inside = 12;
     // Two readings make a new line: by then it is known.
@@ -174,7 +174,7 @@ describe('two clocks', () => {
       await time.send([0x90, 61, 90], began + ms);
       await time.send([0x80, 61, 64], began + ms + 8);
     }
-    // Just after it the page cannot know yet whether the device had run dry before the strike or behind it, however
+    // Just after it the page cannot know yet whether the device had run dry before the note or behind it, however
     // late it comes.
     await time.send([0x90, 62, 90], began + DRY * 1000 + 3, 60);
     await time.send([0x80, 62, 64], began + DRY * 1000 + 9, 60);

@@ -2,10 +2,10 @@ import type { Note } from '../performance/notes';
 import { secondsAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 import { figuresOf, TOGETHER, TOGETHER_OF_STEP, type Figure, type FigureKind } from './figures';
-import type { Onset } from './rolledChords';
+import type { NoteOnset } from './rolledChords';
 
 /** Notes that mean one moment: a chord, or a figure with what is struck along with its anchor. */
-export interface Strike {
+export interface Onset {
   /** Notes by start. */
   readonly notes: readonly Note[];
   /** Time at which the first of them was struck. */
@@ -15,11 +15,11 @@ export interface Strike {
   /** The number of notes that `at` is the middle of. */
   readonly middleOf: number;
   readonly figure: FigureKind | null;
-  /** True where it can be a grace note: short, and leaning on a strike that follows at once. */
+  /** True where it can be a grace note: short, and leaning on an onset that follows at once. */
   readonly leans: boolean;
   /** Likeness to one, 0 to 1: shorter than any note of a rhythm, and than the note it leans on. */
   readonly brief: number;
-  /** True where it can be one more note of a roll that strikes shortly before it began. */
+  /** True where it can be one more note of a roll, by the onsets shortly before it. */
   rolls: boolean;
 }
 
@@ -41,13 +41,13 @@ const DOWN_TOGETHER = 0.5;
 const ROLL_KEYS = 14;
 /** A note of a roll is held for a good part of what the one before it is. */
 const AS_LONG = 0.4;
-/** A roll is looked for in so many strikes before: the other hand may fall between. */
+/** A roll is looked for in so many onsets before: the other hand may fall between. */
 const ROLL_BACK = 3;
 
 /**
  * Test for a note that goes on from another as the notes of a rolled chord do: it lies beyond it, and both stay down.
  */
-function goesOn(before: Onset, next: Onset, widest: Seconds): boolean {
+function goesOn(before: NoteOnset, next: NoteOnset, widest: Seconds): boolean {
   const gap = next.at - before.at;
   const keys = Math.abs(next.note.key - before.note.key);
   if (gap > widest || keys === 0 || keys > ROLL_KEYS) return false;
@@ -57,11 +57,11 @@ function goesOn(before: Onset, next: Onset, widest: Seconds): boolean {
 
 /** A note by itself, or a figure by its anchor: put to one line. */
 interface Sounding {
-  readonly onsets: readonly Onset[];
+  readonly onsets: readonly NoteOnset[];
   readonly figure: FigureKind | null;
   readonly at: Seconds;
   readonly middleOf: number;
-  readonly anchor: Onset;
+  readonly anchor: NoteOnset;
 }
 
 const soundingOf = ({ kind, onsets, anchor }: Figure): Sounding =>
@@ -72,7 +72,7 @@ const soundingOf = ({ kind, onsets, anchor }: Figure): Sounding =>
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / values.length;
 
 /** Notes and figures by the moment that they mean. */
-function soundingsOf(onsets: readonly Onset[], step: (onset: Onset) => Seconds, widest: Seconds): Sounding[] {
+function soundingsOf(onsets: readonly NoteOnset[], step: (onset: NoteOnset) => Seconds, widest: Seconds): Sounding[] {
   const figures = widest > 0 ? figuresOf(onsets, step, widest) : [];
   const taken = new Set(figures.flatMap((f) => f.onsets));
   const single = onsets.flatMap((o): Sounding[] =>
@@ -81,8 +81,8 @@ function soundingsOf(onsets: readonly Onset[], step: (onset: Onset) => Seconds, 
   return [...figures.map(soundingOf), ...single].sort((a, b) => a.at - b.at);
 }
 
-/** Joins what falls together into one strike. */
-function strikeOf(all: readonly Sounding[]): Omit<Strike, 'leans' | 'brief' | 'rolls'> {
+/** Joins what falls together into one onset. */
+function onsetOf(all: readonly Sounding[]): Omit<Onset, 'leans' | 'brief' | 'rolls'> {
   // A chord of one hand may be struck with the beginning of a figure of the other: the figure says where.
   const figure = all.find((s) => s.figure !== null);
   const told = figure ? all.filter((s) => s.figure !== null) : all;
@@ -100,17 +100,17 @@ function strikeOf(all: readonly Sounding[]): Omit<Strike, 'leans' | 'brief' | 'r
 /**
  * Notes as they were struck.
  * @param notes by start
- * @param step the narrowest of the grid where a note is: strikes are one only well within it
+ * @param step the narrowest of the grid where a note is: onsets are one only well within it
  * @param widest between two notes of a rolled chord; 0 for no rolls and no other figures
  */
-export function strikesOf(
+export function onsetsOf(
   notes: readonly Note[],
   tempo: TempoMap,
   step: (note: Note) => Seconds,
   widest: Milliseconds,
-): Strike[] {
-  const made: Omit<Strike, 'leans' | 'brief'>[] = [];
-  const struck: Onset[][] = [];
+): Onset[] {
+  const made: Omit<Onset, 'leans' | 'brief'>[] = [];
+  const struck: NoteOnset[][] = [];
   const all = notes.map((note) => ({ note, at: secondsAt(tempo, note.start), end: secondsAt(tempo, note.end) }));
   let open: Sounding[] = [];
   let together = 0;
@@ -119,7 +119,7 @@ export function strikesOf(
     // Notes that a roll may go on from, or a grace note lean on: of a trill its first.
     const own = open.flatMap((s) => (s.figure === null || s.figure === 'roll' ? s.onsets : [s.anchor]));
     const rolls = open.every((s) => s.figure === null) && rollsOn(own, struck, widest / 1000);
-    made.push({ ...strikeOf(open), rolls });
+    made.push({ ...onsetOf(open), rolls });
     struck.push(own);
     open = [];
   };
@@ -135,19 +135,19 @@ export function strikesOf(
   }
   close();
   const short = shortLength(struck);
-  return made.map((strike, i) => {
+  return made.map((onset, i) => {
     const own = struck[i]!;
-    let on: Onset | undefined;
-    const isAlone = strike.notes.length === 1;
+    let on: NoteOnset | undefined;
+    const isAlone = onset.notes.length === 1;
     for (let j = i + 1; isAlone && !on && j <= i + GRACE_OVER && j < struck.length; j += 1)
       on = leansOn(own[0]!, struck[j]!);
     const brief = on ? briefness(own[0]!, on, short) : 0;
     // A note that looks like a grace note to what follows does not go on a roll.
-    return { ...strike, rolls: strike.rolls && brief < BRIEF_ENOUGH, leans: on !== undefined, brief };
+    return { ...onset, rolls: onset.rolls && brief < BRIEF_ENOUGH, leans: on !== undefined, brief };
   });
 }
 
-function rollsOn(next: readonly Onset[], before: readonly (readonly Onset[])[], widest: Seconds): boolean {
+function rollsOn(next: readonly NoteOnset[], before: readonly (readonly NoteOnset[])[], widest: Seconds): boolean {
   if (widest <= 0) return false;
   for (let i = before.length - 1; i >= Math.max(0, before.length - ROLL_BACK); i -= 1)
     if (next.every((n) => before[i]!.some((b) => goesOn(b, n, widest)))) return true;
@@ -155,19 +155,19 @@ function rollsOn(next: readonly Onset[], before: readonly (readonly Onset[])[], 
 }
 
 /** Note that a note can lean on. */
-function leansOn({ note, at, end }: Onset, next: readonly Onset[]): Onset | undefined {
+function leansOn({ note, at, end }: NoteOnset, next: readonly NoteOnset[]): NoteOnset | undefined {
   const gap = next[0]!.at - at;
   if (gap > GRACE || end - at > GRACE || end - at > 1.7 * gap) return undefined;
   return next.find((n) => n.note.key !== note.key && Math.abs(n.note.key - note.key) <= GRACE_KEYS);
 }
 
 /** Length of the shorter notes of a phrase: a quarter of them is shorter. */
-function shortLength(struck: readonly (readonly Onset[])[]): Seconds {
+function shortLength(struck: readonly (readonly NoteOnset[])[]): Seconds {
   const all = struck.flatMap((s) => s.map((n) => n.end - n.at)).sort((a, b) => a - b);
   return all[all.length >> 2] ?? 0;
 }
 
-function briefness(grace: Onset, on: Onset, short: Seconds): number {
+function briefness(grace: NoteOnset, on: NoteOnset, short: Seconds): number {
   const length = grace.end - grace.at;
   if (on.end - on.at < LEANS_ON_LONGER * length) return 0;
   const [least, most] = [Math.min(BRIEF[0], BRIEF_OF_SHORT[0] * short), Math.min(BRIEF[1], BRIEF_OF_SHORT[1] * short)];

@@ -44,7 +44,7 @@ export function playedNotes(events: readonly Sent[]): PlayedNote[] {
 }
 
 /** Notes struck together. */
-export interface Strike {
+export interface Onset {
   readonly at: Seconds;
   readonly lowest: number;
   readonly highest: number;
@@ -52,13 +52,13 @@ export interface Strike {
   /** Pitch classes, as bits. */
   readonly harmony: number;
   readonly velocity: number;
-  /** Seconds to the next strike, or its own length at the end. */
+  /** Seconds to the next onset, or its own length at the end. */
   readonly until: Seconds;
   /** Weight as a place for a beat: about 1 in the mean. */
   readonly weight: number;
 }
 
-/** Struck this near to each other, notes are one strike: wider than a loose chord, narrower than a fast figure. */
+/** Struck this near to each other, notes are one onset: wider than a loose chord, narrower than a fast figure. */
 const TOGETHER: Seconds = 0.055;
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length);
@@ -68,8 +68,8 @@ function spread(values: readonly number[]): number {
 }
 const clamp = (value: number, most: number): number => Math.max(-most, Math.min(most, value));
 
-/** Strikes from notes, in time order, each with its weight. */
-export function strikesOf(notes: readonly PlayedNote[]): Strike[] {
+/** Onsets from notes, in time order, each with its weight. */
+export function onsetsOf(notes: readonly PlayedNote[]): Onset[] {
   const sorted = [...notes].sort((a, b) => a.start - b.start);
   const groups: PlayedNote[][] = [];
   for (const note of sorted) {

@@ -1,13 +1,13 @@
 import { launch } from '../e2e/browser';
 import { startServer } from '../e2e/server';
-import { strikeErrors } from '../e2e/strikes';
+import { onsetErrors } from '../e2e/onsets';
 import { onDevice } from './device';
 import { atMost, under, type Figure } from './figure';
 
 const LATE = 40;
 
 /** A 64-bar performance through the whole program in a browser, at rest and kept busy. */
-export async function strikeFigures(): Promise<Figure[]> {
+export async function onsetFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();
   try {
@@ -16,7 +16,7 @@ export async function strikeFigures(): Promise<Figure[]> {
       const page = busy ? 'page kept busy' : 'page at rest';
       figures.push(
         ...(await onDevice(async () => {
-          const { median, p99, clockP99, missing, dropouts } = await strikeErrors(browser, server, {
+          const { median, p99, clockP99, missing, dropouts } = await onsetErrors(browser, server, {
             bars: 64,
             bpm: 240,
             lateness: LATE,
@@ -25,16 +25,16 @@ export async function strikeFigures(): Promise<Figure[]> {
           return {
             dry: dropouts,
             figures: [
-              under('strikes', `strike to tick, ${page}, median`, median, 'ms', 0.5),
-              under('strikes', `strike to tick, ${page}, 99th percentile`, p99, 'ms', 2),
+              under('strikes', `note to tick, ${page}, median`, median, 'ms', 0.5),
+              under('strikes', `note to tick, ${page}, 99th percentile`, p99, 'ms', 2),
               under(
                 'strikes',
-                `strike against the audio clock’s own readings, ${page}, 99th percentile`,
+                `note against the audio clock’s own readings, ${page}, 99th percentile`,
                 clockP99,
                 'ms',
                 2,
               ),
-              atMost('strikes', `strikes lost, ${page}`, missing, 'strikes', 0),
+              atMost('strikes', `notes lost, ${page}`, missing, 'notes', 0),
             ],
           };
         })),

@@ -2,8 +2,8 @@ import type { KeyMessage } from '../performance/messages';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 
-/** Ear of a listening part: which of the messages it hears. */
-export interface Ear {
+/** InputRoute of a listening part: which of the messages it hears. */
+export interface InputRoute {
   /** A port's id, or null for any. */
   readonly keyboard: string | null;
   /** The keys it hears, both included; pedals and wheels it hears whatever the keys. */
@@ -11,19 +11,19 @@ export interface Ear {
   readonly high: number;
 }
 
-export const EVERYTHING: Ear = { keyboard: null, low: 0, high: 127 };
+export const EVERYTHING: InputRoute = { keyboard: null, low: 0, high: 127 };
 
 /**
- * Test for a message from a port that is for this ear. A note's release is heard where its strike was: they have one
+ * Test for a message from a port that is for this route. A note's release is heard where its start was: they have one
  * key.
  */
-export const hears = (ear: Ear, port: string, message: KeyMessage): boolean =>
-  (ear.keyboard === null || ear.keyboard === port) &&
-  (!('key' in message) || (message.key >= ear.low && message.key <= ear.high));
+export const admits = (route: InputRoute, port: string, message: KeyMessage): boolean =>
+  (route.keyboard === null || route.keyboard === port) &&
+  (!('key' in message) || (message.key >= route.low && message.key <= route.high));
 
 export interface Listener {
   readonly part: Part;
-  readonly ear: Ear;
+  readonly route: InputRoute;
 }
 
 /**
@@ -39,7 +39,7 @@ export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brie
     const part = parts.find((p) => p.id === id);
     if (!part || seen.has(id)) return [];
     seen.add(id);
-    return [{ part, ear: { keyboard, low, high } }];
+    return [{ part, route: { keyboard, low, high } }];
   });
 }
 

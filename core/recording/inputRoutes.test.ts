@@ -2,9 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { newBrief, type Brief } from '../document/brief';
 import { newSong } from '../document/document';
 import { newPart } from '../document/part';
-import { hears, listenersOf, withoutListener } from './ears';
+import { admits, listenersOf, withoutListener } from './inputRoutes';
 
-const strike = (key: number) => ({ type: 'noteOn', key, velocity: 80 }) as const;
+const press = (key: number) => ({ type: 'noteOn', key, velocity: 80 }) as const;
 const parts = ['piano', 'organ', 'pad'].map((id, i) => newPart({ id, name: id }, i));
 const brief = {
   ...newBrief('piano'),
@@ -15,14 +15,14 @@ const brief = {
   ],
 };
 const listening = (b: Brief) =>
-  listenersOf({ ...newSong('x', 'p'), parts, brief: b }).map(({ part, ear }) => [part.id, ear.keyboard, ear.low]);
+  listenersOf({ ...newSong('x', 'p'), parts, brief: b }).map(({ part, route }) => [part.id, route.keyboard, route.low]);
 
-describe('an ear', () => {
-  it('hears its keyboard and its keys, both ends included, and pedals whatever the keys', () => {
-    const ear = { keyboard: 'upper', low: 40, high: 60 };
-    expect([39, 40, 60, 61].map((key) => hears(ear, 'upper', strike(key)))).toEqual([false, true, true, false]);
-    expect(hears(ear, 'lower', strike(50))).toBe(false);
-    expect(hears(ear, 'upper', { type: 'control', controller: 64, value: 127 })).toBe(true);
+describe('an input route', () => {
+  it('admits its keyboard and its keys, both ends included, and pedals whatever the keys', () => {
+    const route = { keyboard: 'upper', low: 40, high: 60 };
+    expect([39, 40, 60, 61].map((key) => admits(route, 'upper', press(key)))).toEqual([false, true, true, false]);
+    expect(admits(route, 'lower', press(50))).toBe(false);
+    expect(admits(route, 'upper', { type: 'control', controller: 64, value: 127 })).toBe(true);
   });
 });
 

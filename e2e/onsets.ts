@@ -8,8 +8,8 @@ import { readTakeOf } from '../core/song/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 
-export interface StrikeErrors {
-  readonly strikes: number;
+export interface OnsetErrors {
+  readonly onsets: number;
   /** Those not around a dropout of the audio device. */
   readonly measured: number;
   readonly dropouts: number;
@@ -18,11 +18,11 @@ export interface StrikeErrors {
   readonly median: number;
   readonly p99: number;
   readonly worst: number;
-  /** The same strikes against the audio clock's own readings around each stamp, dropouts left out: 99th percentile. */
+  /** The same notes against the audio clock's own readings around each stamp, dropouts left out: 99th percentile. */
   readonly clockP99: number;
 }
 
-export interface StrikeTrial {
+export interface OnsetTrial {
   readonly bars: number;
   readonly bpm: number;
   /** Milliseconds by which event dispatch is late at most. */
@@ -38,7 +38,7 @@ const quantile = (sorted: readonly number[], share: number): number =>
 const DROPOUT = 0.002;
 /**
  * Around a dropout the music itself jumps, and a page that is kept busy takes two turns to see it: there is no right
- * place for a strike.
+ * place for a note.
  */
 const AROUND_MS = 250;
 
@@ -56,12 +56,12 @@ const dropoutsIn = (readings: Readings): number[] =>
  * song's clock and the audio clock is taken off. Milliseconds, sorted.
  */
 function againstClock(
-  strikes: readonly number[],
+  onsets: readonly number[],
   stamps: readonly number[],
   readings: Readings,
   dropouts: readonly number[],
 ): number[] {
-  const offsets = strikes.flatMap((at, i) => {
+  const offsets = onsets.flatMap((at, i) => {
     const stamp = stamps[i]!;
     const after = readings.findIndex(([p]) => p >= stamp);
     if (after < 1 || dropouts.some((d) => Math.abs(stamp - d) < AROUND_MS)) return [];
@@ -77,10 +77,10 @@ function againstClock(
 }
 
 /**
- * Lets the Bench keyboard play a written part exactly, through the whole program: its strikes leave at known
+ * Lets the Bench keyboard play a written part exactly, through the whole program: its notes leave at known
  * times, arrive late, and are placed by their stamps. Compares what was recorded with what is written.
  */
-export async function strikeErrors(browser: Browser, server: Running, trial: StrikeTrial): Promise<StrikeErrors> {
+export async function onsetErrors(browser: Browser, server: Running, trial: OnsetTrial): Promise<OnsetErrors> {
   const tempo = [{ tick: 0, bpm: trial.bpm }];
   const id = await addSong(server.address, { bars: trial.bars, tempo });
   // Reads the audio clock on its own, beside the program, to hold the placement against.
@@ -146,16 +146,16 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
   const map = tempoMap(tempo);
   const played = take ? [...readTakeOf(take, layers, []).notes] : [];
   const written = study(meterMap(song.document.meter), trial.bars).notes;
-  const strikes = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
+  const onsets = (song.layers[0]?.events ?? []).filter((e) => e.message.type === 'noteOn').map((e) => e.at);
   const dropouts = dropoutsIn(readings);
-  const begun = stamps[0]! / 1000 - strikes[0]!;
+  const begun = stamps[0]! / 1000 - onsets[0]!;
   const errors: number[] = [];
   let missing = 0;
   for (const note of written) {
     const at = secondsAt(map, note.start);
     // Page time and song time drift apart by no more than the dropouts themselves.
     if (dropouts.some((d) => Math.abs((at + begun) * 1000 - d) < AROUND_MS)) continue;
-    // Within half of the shortest distance between two strikes of a key.
+    // Within half of the shortest distance between two notes of a key.
     const near = played.filter((p) => p.key === note.key && Math.abs(secondsAt(map, p.start) - at) < 0.1);
     const best = near.sort(
       (a, b) => Math.abs(secondsAt(map, a.start) - at) - Math.abs(secondsAt(map, b.start) - at),
@@ -164,9 +164,9 @@ export async function strikeErrors(browser: Browser, server: Running, trial: Str
     else missing += 1;
   }
   errors.sort((a, b) => a - b);
-  const clockErrors = againstClock(strikes, stamps, readings, dropouts);
+  const clockErrors = againstClock(onsets, stamps, readings, dropouts);
   return {
-    strikes: written.length,
+    onsets: written.length,
     measured: errors.length,
     dropouts: dropouts.length,
     missing,
