@@ -90,7 +90,7 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
   const loose = 0.002 + 0.009 * random.unit();
   const late = [0, 1, 2].map(() => random.normal(0.006));
   if (random.unit() < 0.2) late[LEAD] = -0.02;
-  function strike(step: number, steps: number, channel: number, key: number, velocity: number): void {
+  function press(step: number, steps: number, channel: number, key: number, velocity: number): void {
     const at = Math.max(0, before + secondsAt(tempo, place(step)) + random.normal(loose) + (late[channel] ?? 0));
     const end = before + secondsAt(tempo, place(step) + steps * STEP * 0.9);
     const loud = Math.max(1, Math.min(127, Math.round(velocity + random.normal(7))));
@@ -109,8 +109,9 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
     const key = tonic + SCALE[((degree % 7) + 7) % 7]!;
     return lowest + ((((key - lowest) % 12) + 12) % 12);
   };
+  const playedAt = (line: string, step: number): string => line[step % line.length]!;
   const next = (line: string, step: number): number => {
-    for (let i = 1; i < bar; i += 1) if (line[(step + i) % bar] !== '.') return i;
+    for (let i = 1; i < bar; i += 1) if (playedAt(line, step + i) !== '.') return i;
     return bar;
   };
   const pickOf = (lines: readonly string[]) => (lines.length > 0 ? random.pick(lines) : '.'.repeat(bar));
@@ -126,7 +127,7 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
   const intro = random.pick([0, 0, 2, 4]);
   const held = random.unit() < 0.5;
   for (let s = -pickUp; s < 0; s += 1)
-    if (s === -pickUp || random.unit() < 0.6) strike(s, 1, LEAD, keyOf(round[0]! + random.integer(0, 6), 67), 84);
+    if (s === -pickUp || random.unit() < 0.6) press(s, 1, LEAD, keyOf(round[0]! + random.integer(0, 6), 67), 84);
   for (let b = 0; b < bars; b += 1) {
     const now = sections[Math.floor(b / 8) % 2]!;
     const from = b * bar;
@@ -135,31 +136,31 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
     if (!noDrums && !isBreak && b >= (intro > 2 ? intro : 0))
       for (const [key, line] of now.drums)
         for (let s = 0; s < bar; s += 1) {
-          if (line[s] !== 'x' || (isFill && s >= bar / 2)) continue;
-          strike(from + s, 1, DRUMS, key, s % pulse === 0 ? 96 : 80);
+          if (playedAt(line, from + s) !== 'x' || (isFill && s >= bar / 2)) continue;
+          press(from + s, 1, DRUMS, key, s % pulse === 0 ? 96 : 80);
         }
     if (isFill && !noDrums)
       for (let s = Math.ceil(bar / 2); s < bar; s += 1)
-        if (random.unit() < 0.6) strike(from + s, 1, DRUMS, random.pick([38, 45, 43]), 84);
+        if (random.unit() < 0.6) press(from + s, 1, DRUMS, random.pick([38, 45, 43]), 84);
     let walk = 0;
     for (let s = 0; s < bar; s += 1) {
       const root = rootAt(from + s - (s === 0 ? 0 : early * Number(s < bar - early)));
-      const low = now.bass[s]!;
+      const low = playedAt(now.bass, from + s);
       if (!noBass && b >= intro && low !== '.') {
         walk += 1;
         const degree = { x: root, o: root, 5: root + 4, w: root + walk }[low as 'x'] ?? root;
-        strike(from + s, next(now.bass, s), BASS, keyOf(degree, 28) + (low === 'o' ? 12 : 0), 92);
+        press(from + s, next(now.bass, from + s), BASS, keyOf(degree, 28) + (low === 'o' ? 12 : 0), 92);
       }
-      const chord = now.chords[s]!;
+      const chord = playedAt(now.chords, from + s);
       if (chord !== '.' && !(isBreak && s > 0)) {
         const keys = [0, 2, 4, 6].slice(0, random.integer(3, 4)).map((third) => keyOf(root + third, 52));
-        const length = held ? next(now.chords, s) : 1;
-        if (chord === 'x') for (const key of keys) strike(from + s, length, CHORDS, key, s % pulse === 0 ? 78 : 72);
-        else strike(from + s, 2, CHORDS, keys[s % keys.length]!, s % pulse === 0 ? 76 : 66);
+        const length = held ? next(now.chords, from + s) : 1;
+        if (chord === 'x') for (const key of keys) press(from + s, length, CHORDS, key, s % pulse === 0 ? 78 : 72);
+        else press(from + s, 2, CHORDS, keys[s % keys.length]!, s % pulse === 0 ? 76 : 66);
       }
       const strong = s % pulse === 0 || s % 4 === 2;
       if (b >= intro && s % 2 === (strong ? 0 : s % 2) && random.unit() < now.lead * (strong ? 0.8 : 0.35))
-        strike(from + s, random.integer(1, 4), LEAD, keyOf(root + random.integer(0, 6), 67), 84);
+        press(from + s, random.integer(1, 4), LEAD, keyOf(root + random.integer(0, 6), 67), 84);
     }
   }
   const comping = random.pick(held ? COMPING : STRUCK);

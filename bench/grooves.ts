@@ -1,4 +1,7 @@
-/** Way of playing together: what each of the band plays in a bar, written step by step. */
+/**
+ * Way of playing together: what each of the band plays, written step by step. A line comes round at its own end: one
+ * of another length than the bar goes across it.
+ */
 export interface Groove {
   readonly name: string;
   /** Used to set the weights, or kept to judge by. */
@@ -239,5 +242,190 @@ export const GROOVES: readonly Groove[] = [
     },
     bass: ['x......x..x.....', 'x.............x.'],
     chords: ['a..a..a..a..a.a.', '...x......x.....', 'x..............x'],
+  },
+  {
+    name: 'seven, three first',
+    ...{ kept: false, beats: 7, unit: 8, bpm: [170, 330], steps: 2, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.....x...x...', 'x.............', 'x.....x.......'],
+      [STICK]: ['....x.......x.', '......x...x...'],
+      [RIDE]: ['x.x.x.x.x.x.x.', 'x.....x...x...'],
+    },
+    bass: ['x.....x...5...', 'x.............', 'x.....5.......'],
+    chords: ['x.....x...x...', 'x.............', 'a.a.a.a.a.a.a.'],
+  },
+  {
+    name: 'two-four, low drum on two',
+    ...{ kept: false, beats: 2, unit: 4, bpm: [84, 138], steps: 4, lead: 0.5, change: [1, 2, 4] },
+    drums: {
+      [45]: ['....x...', 'x...x...', '....x.x.'],
+      [SHAKER]: ['xxxxxxxx', 'x.xxx.xx'],
+      [STICK]: ['x..x..x.x.x..x..', 'x.x.xx.x.x.x.xx.', '........'],
+    },
+    bass: ['x..x5..5', 'x...5...', 'x..x..x.'],
+    chords: ['x.x.xx.x.x.x.xx.', '..xx..x.', '.x.x.x.x'],
+  },
+  {
+    name: 'gallop',
+    ...{ kept: false, beats: 2, unit: 4, bpm: [100, 152], steps: 4, lead: 0.5, change: [1, 2, 4] },
+    drums: { [KICK]: ['x...x...', 'x.......'], [SNARE]: ['..xx..xx', '....x...'] },
+    bass: ['x.......', 'x...o...', 'x.xxx.xx'],
+    chords: ['x.xxx.xx', '..x...x.'],
+  },
+  {
+    name: 'threes across the bar',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [84, 150], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...x...x...x...', 'x.......x.......', 'x......x..x.....'],
+      [SNARE]: ['....x.......x...'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', '................'],
+    },
+    bass: ['x.......x.......', 'x.....x.....x...', 'x.x.x.x.x.x.x.x.'],
+    chords: ['a..', 'a..a..a..a..a...', 'a..a..a..a..aa..', 'aaaaaa'],
+  },
+  {
+    name: 'driving eighths',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [120, 196], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.......x.x.....', 'x.....x.x.......', 'x...x...x...x...'],
+      [SNARE]: ['....x.......x...', '....x..x....x...'],
+      [OPEN]: ['x...x...x...x...', 'x.x.x.x.x.x.x.x.'],
+    },
+    bass: ['x.x.x.x.x.x.x.x.'],
+    chords: ['x.x.x.x.x.x.x.x.', 'x...............', 'x.....x.........', 'x..x..x.x.x.x.x.'],
+  },
+  {
+    name: 'slow, piano in eighths',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [56, 88], steps: 4, lead: 0.4, change: [1, 0.5, 2] },
+    drums: {
+      [KICK]: ['x.........x.....', 'x.......x.x.....', 'x..............x'],
+      [SNARE]: ['....x.......x...'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'xxxxxxxxxxxxxxxx'],
+    },
+    bass: ['x.......5.......', 'x.............x.', 'x.....x.x.....w.'],
+    chords: ['x.x.x.x.x.x.x.x.', 'x...x...x...x...', 'aaaaaaaaaaaaaaaa', 'x...............'],
+  },
+  {
+    name: 'nine-eight',
+    ...{ kept: false, beats: 9, unit: 8, bpm: [56, 120], steps: 6, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.................', '..................'],
+      [HAT]: ['x.x.x.x.x.x.x.x.x.', '..................'],
+    },
+    bass: ['x.....5.....5.....', 'x.................', 'x...x.5.....5...5.'],
+    chords: ['a.a.a.a.a.a.a.a.a.', 'x.....x.....x.....', '......x.....x.....'],
+  },
+  {
+    name: 'soft latin',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [96, 160], steps: 4, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x.....x.x.....x.'],
+      [STICK]: ['x.....x.....x.......x.....x.....', '....x.....x...x.......x...x.....'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', '................'],
+    },
+    bass: ['x.....5.5.....x.', 'x.......5.......'],
+    chords: ['x.....x.....x.......x.....x.....', '..x...x.....x...', 'x..x......x.....'],
+  },
+  {
+    name: 'train',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [90, 132], steps: 4, lead: 0.6, change: [1, 2] },
+    drums: { [SNARE]: ['xxxxxxxxxxxxxxxx', '..x...x...x...x.'], [KICK]: ['x...x...x...x...', 'x.......x.......'] },
+    bass: ['x.......5.......', 'x...5...x...5...', 'x.......5...w.w.'],
+    chords: ['....x.......x...', '..x.x.x...x.x.x.', 'a.aaa.aaa.aaa.aa'],
+  },
+  {
+    name: 'chorale',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [60, 112], steps: 4, lead: 0.3, change: [0.25, 0.5, 1] },
+    drums: {},
+    bass: ['x...x...x...x...', 'x.......x.......', '................'],
+    chords: ['x...x...x...x...', 'x.......x...x...', 'x...x...x.......'],
+  },
+  {
+    name: 'long notes',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [60, 120], steps: 4, lead: 0.6, change: [1, 2, 0.5] },
+    drums: { [SHAKER]: ['....x.......x...', '................'] },
+    bass: ['x...............', 'x.......x.......'],
+    chords: ['x...............', 'x.......x.......', '..............x.'],
+  },
+  {
+    name: 'broken, fast',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [140, 178], steps: 4, lead: 0.25, change: [1, 2, 4] },
+    drums: {
+      [KICK]: ['x.........x.....', 'x.x.......x.....', 'x.......x.x.....'],
+      [SNARE]: ['....x.......x...', '....x..x.x..x...', '....x..x....x..x'],
+      [HAT]: ['x.x.x.x.x.x.x.x.', 'xxxxxxxxxxxxxxxx'],
+    },
+    bass: ['x...............', 'x.....x.....x...', 'x.......o.......'],
+    chords: ['x...............', '..x.....x...x...', 'x..x..x.........'],
+  },
+  {
+    name: 'two to the bar, swung',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [72, 190], steps: 4, swung: true, lead: 0.6, change: [1, 0.5] },
+    drums: {
+      [RIDE]: ['x...x...x...x...', 'x.....x.x.....x.', '................'],
+      [HAT]: ['....x.......x...', '................'],
+      [STICK]: ['............x...', '................'],
+    },
+    bass: ['x.......5.......', 'x.......5.....w.', 'x.....x.5.......'],
+    chords: ['....x.......x...', '..x.......x.....', 'x.............x.', '......x.........'],
+  },
+  {
+    name: 'pressed sixteenths',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [92, 136], steps: 4, lead: 0.3, change: [1, 2, 4] },
+    drums: {
+      [KICK]: ['x...x...x...x...', 'x.......x.......', 'x.....x...x.....'],
+      [STICK]: ['....x.......x...', '....x.......x..x'],
+      [HAT]: ['..x...x...x...x.', 'x.xxx.xxx.xxx.xx'],
+    },
+    bass: ['.xxx.xxx.xxx.xxx', 'xxxxxxxxxxxxxxxx', 'x..x..x..x..x...', 'x.xo.x.ox.xo.x.o'],
+    chords: ['x...............', 'a.aa.aa.a.aa.aa.', '...x...x...x...x'],
+  },
+  {
+    name: 'three, no drums',
+    ...{ kept: false, beats: 3, unit: 4, bpm: [66, 168], steps: 4, lead: 0.5, change: [1, 2] },
+    drums: {},
+    bass: ['x...........', 'x.......x...', '............', 'x.....x.....'],
+    chords: ['a.a.a.a.a.a.', 'x...x...x...', '....x...x...', 'x.......x...'],
+  },
+  {
+    name: 'chords off the beat, no drums',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [76, 180], steps: 4, lead: 0.5, change: [1, 0.5] },
+    drums: {},
+    bass: ['x...5...x...5...', 'x.......5.......', 'x...w...w...w...'],
+    chords: ['..x...x...x...x.', '....x.......x...', '..x.....x.x.....'],
+  },
+  {
+    name: 'slow, in four by threes',
+    ...{ kept: false, beats: 12, unit: 8, bpm: [44, 92], steps: 6, lead: 0.4, change: [1, 0.5, 2] },
+    drums: {
+      [KICK]: ['x.....................x.', 'x.......x...x...........', 'x.....x.....x.....x.....'],
+      [STICK]: ['......x...........x.....', '............x...........'],
+      [RIDE]: ['x.....x.....x.....x.....', 'x...x.x...x.x...x.x...x.', '........................'],
+    },
+    bass: ['x.....5.....x.....5.....', 'x...........5...........', 'x...w.x...w.x...w.x...w.'],
+    chords: [
+      'a.a.a.a.a.a.a.a.a.a.a.a.',
+      'x.....x.....x.....x.....',
+      'x.......................',
+      '..x.x...x.x...x.x...x.x.',
+    ],
+  },
+  {
+    name: 'seven, three last',
+    ...{ kept: false, beats: 7, unit: 8, bpm: [170, 330], steps: 2, lead: 0.4, change: [1, 2] },
+    drums: {
+      [KICK]: ['x...x...x.....', 'x.......x..x..'],
+      [STICK]: ['..x...x....x..', '....x.........'],
+      [SHAKER]: ['x.x.x.x.x.x.x.', '..............'],
+    },
+    bass: ['x...x...x.....', 'x.............', 'x...5...x.5...'],
+    chords: ['a.a.a.a.a.a.a.', '..x...x...x.x.', 'x.......x.....'],
+  },
+  {
+    name: 'swung, no drums',
+    ...{ kept: false, beats: 4, unit: 4, bpm: [84, 184], steps: 4, swung: true, lead: 0.6, change: [1, 0.5, 2] },
+    drums: {},
+    bass: ['x...5...x...5...', 'x.......5.......', 'x...w...w...w...', 'x.x.x.x.x.x.x.x.'],
+    chords: ['....x.......x...', 'x.....x.....x...', '..x...x...x...x.', 'x...x...x...x...'],
   },
 ];

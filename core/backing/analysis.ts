@@ -147,7 +147,9 @@ function believed(
       return { by: Math.abs(beats - Math.round(beats)) * own * step, spread };
     });
     const cost = misses.reduce((sum, { by, spread }) => sum + (by / spread) ** 2, 0) / Math.max(1, misses.length);
-    return { from, far: Math.max(...misses.map((m) => m.by)), score: beatScore(reader.beats(own, from)) - 2 * cost };
+    const beats = reader.beats(own, from);
+    const score = beatScore(beats) + barOf(reader, beats).score - 2 * cost;
+    return { from, far: Math.max(...misses.map((m) => m.by)), score };
   }).filter(({ far }) => far <= Math.max(FARTHEST, step));
   if (ways.length === 0) return undefined;
   const best = ways.reduce((a, b) => (b.score > a.score ? b : a));

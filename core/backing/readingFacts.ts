@@ -13,12 +13,12 @@ const BANDS = STROKES + 2;
 const MOST = 5;
 
 /** Strokes of a recording at any step: of each band the most within reach, against what is usual. */
-function bandsOf(spectrum: Spectrum, reach: Seconds): Float32Array[] {
+function bandsOf(spectrum: Spectrum, harmony: Harmony, reach: Seconds): Float32Array[] {
   const { low, high, strength, rate } = spectrum;
   const wide = Math.max(1, Math.round(reach * rate));
   return [
     ...[low, strength, high, leading(strength, rate)].map((x) => scaled(widest(x, wide))),
-    ...[0.2, 0.7].map((around) => scaled(changes(spectrum, around))),
+    ...[0.2, 0.7].map((around) => scaled(changes(spectrum, harmony, around))),
   ];
 }
 
@@ -51,25 +51,59 @@ function leading(strength: Float32Array, rate: number): Float32Array {
   return out;
 }
 
-/** Difference of the harmony after a moment from that before it, at the envelopes' rate. */
-function changes({ chord, chordRate, keys, strength, rate, start }: Spectrum, around: Seconds): Float32Array {
-  const moments = Math.floor(chord.length / Math.max(1, keys));
-  const sums = new Float64Array((moments + 1) * keys);
-  for (let m = 0; m < moments; m += 1)
-    for (let k = 0; k < keys; k += 1) sums[(m + 1) * keys + k] = sums[m * keys + k]! + chord[m * keys + k]!;
-  const wide = Math.max(1, Math.round(around * chordRate));
-  const novelty = Float32Array.from({ length: moments + 1 }, (_, m) => {
-    const [a, b] = [Math.max(0, m - wide), Math.min(moments, m + wide)];
+/** Harmony of a recording, summed up so that any stretch of it is asked for at once. */
+class Harmony {
+  readonly moments: number;
+  readonly keys: number;
+  readonly #sums: Float64Array;
+  constructor({ chord, keys }: Spectrum) {
+    this.keys = keys;
+    this.moments = Math.floor(chord.length / Math.max(1, keys));
+    this.#sums = new Float64Array((this.moments + 1) * keys);
+    for (let m = 0; m < this.moments; m += 1)
+      for (let k = 0; k < keys; k += 1)
+        this.#sums[(m + 1) * keys + k] = this.#sums[m * keys + k]! + chord[m * keys + k]!;
+  }
+  /** Sums of all keys up to some moments, not always whole ones, a row each. */
+  upTo(moments: readonly number[]): Float64Array {
+    const out = new Float64Array(moments.length * this.keys);
+    moments.forEach((moment, row) => {
+      const at = Math.max(0, Math.min(this.moments, moment));
+      const low = Math.floor(at) * this.keys;
+      const high = Math.ceil(at) * this.keys;
+      const part = at - Math.floor(at);
+      for (let k = 0; k < this.keys; k += 1)
+        out[row * this.keys + k] = this.#sums[low + k]! * (1 - part) + this.#sums[high + k]! * part;
+    });
+    return out;
+  }
+  /**
+   * Likeness of two stretches, 0 to 1; 1 where one of them is silent.
+   * @param sums rows of `upTo`
+   * @param a, b, c, d rows at which the one begins and ends, and the other
+   */
+  likeness(sums: Float64Array, [a, b, c, d]: readonly [number, number, number, number], keys = this.keys): number {
     let [dot, na, nb] = [0, 0, 0];
     for (let k = 0; k < keys; k += 1) {
-      const before = (sums[m * keys + k]! - sums[a * keys + k]!) / Math.max(1, m - a);
-      const after = (sums[b * keys + k]! - sums[m * keys + k]!) / Math.max(1, b - m);
-      dot += before * after;
-      na += before * before;
-      nb += after * after;
+      const x = sums[b * this.keys + k]! - sums[a * this.keys + k]!;
+      const y = sums[d * this.keys + k]! - sums[c * this.keys + k]!;
+      dot += x * y;
+      na += x * x;
+      nb += y * y;
     }
-    return na > 0 && nb > 0 ? 1 - dot / Math.sqrt(na * nb) : 0;
-  });
+    return na > 0 && nb > 0 ? dot / Math.sqrt(na * nb) : 1;
+  }
+}
+
+/** Difference of the harmony after a moment from that before it, at the envelopes' rate. */
+function changes({ chordRate, strength, rate, start }: Spectrum, harmony: Harmony, around: Seconds): Float32Array {
+  const { moments } = harmony;
+  const wide = Math.max(1, Math.round(around * chordRate));
+  const sums = harmony.upTo(Array.from({ length: moments + 1 }, (_, m) => m));
+  const novelty = Float32Array.from(
+    { length: moments + 1 },
+    (_, m) => 1 - harmony.likeness(sums, [Math.max(0, m - wide), m, m, Math.min(moments, m + wide)]),
+  );
   return Float32Array.from({ length: strength.length }, (_, i) => {
     const at = Math.max(0, Math.min(moments - 1, (start + i / rate) * chordRate + 0.5));
     const low = Math.floor(at);
@@ -98,22 +132,69 @@ function extent({ strength, rate, start }: Spectrum): [Seconds, Seconds] {
   return [start + (tops[0] ?? 0) / rate, start + (tops.at(-1) ?? 0) / rate];
 }
 
+/** The beats of a recording laid over each other, bar upon bar: the mean of each beat of a bar. */
+interface Folded {
+  /** Strokes and harmony by themselves, against the mean of all beats; `ROW` to a beat. */
+  readonly over: Float64Array;
+  /** `HARMONY` to a beat. */
+  readonly harmony: Float64Array;
+}
+
 /** Facts about beats of one length, in numbers that weights turn into a score. */
 export interface BeatFacts {
   readonly facts: Float32Array;
-  /** Each beat's own strokes and harmony: rows for the bar's facts. */
-  readonly rows: Float32Array;
   readonly mean: Float32Array;
+  /** Bars of so many beats, the first of which starts with the first beat. */
+  readonly folded: (pulses: number) => Folded;
   readonly count: number;
   readonly length: number;
   readonly from: number;
 }
+
+/**
+ * Change of the harmony from the beat before, from the two before, from the bar before, of the low keys from the beat
+ * before, and how much a beat's own start is like the bar that it would begin.
+ */
+const HARMONY = 5;
+/** The most beats to a bar. */
+const MOST_BEATS = 7;
+/** Keys of the bass, from the lowest that is heard by itself. */
+const LOW_KEYS = 17;
 
 const ROW = PLACES.length * BANDS;
 /** Bars longer than this have facts of their first beat alone. */
 const WHOLE_BARS = 4;
 /** Longest likeness that is asked for: four bars of seven slow beats. */
 const LAGS = 4 * 7 * 4 * STEPS;
+
+/** Means of rows that come round every so many of them. */
+function fold(rows: Float32Array, size: number, pulses: number): Float64Array {
+  const out = new Float64Array(pulses * size);
+  for (let from = 0, to = 0; from < rows.length; from += size, to = (to + size) % out.length)
+    for (let j = 0; j < size; j += 1) out[to + j]! += rows[from + j]!;
+  const count = rows.length / size;
+  return out.map((v, i) => v / Math.max(1, Math.ceil((count - Math.floor(i / size)) / pulses)));
+}
+
+/** Beats of one length on a grid, in its steps. */
+interface Placed {
+  readonly length: number;
+  readonly from: number;
+  readonly count: number;
+}
+
+/** Brings each column of rows of the harmony's facts to a mean of 0 and a spread of 1, in place. */
+function onOneScale(rows: Float32Array): Float32Array {
+  const count = Math.max(1, rows.length / HARMONY);
+  for (let j = 0; j < HARMONY; j += 1) {
+    let [sum, squares] = [0, 0];
+    for (let i = j; i < rows.length; i += HARMONY) [sum, squares] = [sum + rows[i]!, squares + rows[i]! ** 2];
+    const mean = sum / count;
+    const spread = Math.sqrt(Math.max(0, squares / count - mean ** 2)) + 0.01;
+    for (let i = j; i < rows.length; i += HARMONY) rows[i] = (rows[i]! - mean) / spread;
+  }
+  return rows;
+}
 
 /** Facts of a recording by which its readings are told apart. */
 export interface FactReader {
@@ -131,7 +212,8 @@ export interface FactReader {
 export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
   const { rate, start } = spectrum;
   const pulse = (times.at(-1)! - times[0]!) / (times.length - 1);
-  const bands = bandsOf(spectrum, Math.min(0.03, pulse / STEPS / 2 + 0.01));
+  const harmony = new Harmony(spectrum);
+  const bands = bandsOf(spectrum, harmony, Math.min(0.03, pulse / STEPS / 2 + 0.01));
   const steps = (times.length - 1) * STEPS;
   const timeAt = (step: number): Seconds => {
     const low = Math.max(0, Math.min(times.length - 2, Math.floor(step / STEPS)));
@@ -182,30 +264,67 @@ export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
     });
     const like = likeness.flatMap((of) => [1, 2].map((many) => of[Math.round(length * many)] ?? 0));
     const facts = Float32Array.of(...strokes, tempo, tempo ** 2, ...harmony, ...alternating, ...offBeat, ...like);
-    return { facts, rows, mean, count, length, from };
+    return { facts, mean, folded: foldedOf(rows, mean, { length, from, count }), count, length, from };
   }
 
-  function bars({ rows, mean, count, length, from }: BeatFacts, pulses: number, first: number): Float32Array {
-    const folded = new Float64Array(pulses * ROW);
-    const many = new Float64Array(pulses);
-    const inBar = (beat: number): number => (((beat - first) % pulses) + pulses) % pulses;
-    for (let i = 0; i < count; i += 1) {
-      const beat = inBar(i);
-      many[beat]! += 1;
-      for (let j = 0; j < ROW; j += 1) folded[beat * ROW + j]! += rows[i * ROW + j]!;
-    }
-    const over = (beat: number, j: number): number => folded[beat * ROW + j]! / Math.max(1, many[beat]!) - mean[j]!;
+  function foldedOf(rows: Float32Array, mean: Float32Array, of: Placed): BeatFacts['folded'] {
+    const harmonyOf = harmonyAt(of);
+    const known = new Map<number, Folded>();
+    return (pulses) => {
+      const own = known.get(pulses) ?? {
+        over: fold(rows, ROW, pulses).map((v, i) => v - mean[i % ROW]!),
+        harmony: fold(harmonyOf(pulses), HARMONY, pulses),
+      };
+      known.set(pulses, own);
+      return own;
+    };
+  }
+
+  /** Facts about the harmony at each beat, for bars of so many beats, brought to one scale. */
+  function harmonyAt({ length, from, count }: Placed): (pulses: number) => Float32Array {
+    let sums: Float64Array | undefined;
+    // Two rows a beat, with as many beats around as the longest bar has.
+    const row = (beat: number): number => 2 * (beat + MOST_BEATS);
+    const momentAt = (beat: number): number => timeAt(from + beat * length) * spectrum.chordRate + 0.5;
+    return (pulses) => {
+      sums ??= harmony.upTo(
+        Array.from({ length: row(count + MOST_BEATS) + 1 }, (_, i) => momentAt(i / 2 - MOST_BEATS)),
+      );
+      const rows = new Float32Array(count * HARMONY);
+      const change = (i: number, many: number, keys?: number): number =>
+        1 - harmony.likeness(sums!, [row(i - many), row(i), row(i), row(i + many)], keys);
+      for (let i = 0; i < count; i += 1) {
+        rows[i * HARMONY] = change(i, 1);
+        rows[i * HARMONY + 1] = change(i, 2);
+        rows[i * HARMONY + 2] = change(i, pulses);
+        rows[i * HARMONY + 3] = change(i, 1, LOW_KEYS);
+        rows[i * HARMONY + 4] = harmony.likeness(sums, [row(i), row(i) + 1, row(i), row(i + pulses)]);
+      }
+      return onOneScale(rows);
+    };
+  }
+
+  function bars({ mean, folded, length, from }: BeatFacts, pulses: number, first: number): Float32Array {
+    const { over, harmony: harmonies } = folded(pulses);
+    /** The beat, counted from the first beat, that comes so many after a bar's first. */
+    const of = (beat: number): number => (beat + first) % pulses;
     const facts: number[] = [1];
     for (let beat = 0; beat < (pulses > WHOLE_BARS ? 1 : pulses); beat += 1)
-      for (const p of [0, 3]) for (let band = 0; band < STROKES; band += 1) facts.push(over(beat, p * BANDS + band));
+      for (const p of [0, 3])
+        for (let band = 0; band < STROKES; band += 1) facts.push(over[of(beat) * ROW + p * BANDS + band]!);
     for (const band of [STROKES, STROKES + 1])
-      for (let beat = 0; beat < pulses; beat += 1) facts.push(over(beat, band));
-    for (const of of likeness)
-      for (const rounds of [1, 2, 4]) facts.push(of[Math.round(length * pulses * rounds)] ?? 0);
+      for (let beat = 0; beat < pulses; beat += 1) facts.push(over[of(beat) * ROW + band]!);
+    for (let beat = 0; beat < pulses; beat += 1)
+      for (let j = 0; j < HARMONY; j += 1) facts.push(harmonies[of(beat) * HARMONY + j]!);
+    for (const row of likeness)
+      for (const rounds of [1, 2, 4]) facts.push(row[Math.round(length * pulses * rounds)] ?? 0);
     const bar = Math.log2((pulse * length * pulses) / STEPS / 2);
-    facts.push(bar, bar ** 2);
+    const slow = Math.log2(((pulse * length) / STEPS) * 2);
+    facts.push(bar, bar ** 2, slow, slow ** 2);
+    // Beats by threes are counted in twos and fours that are slower.
+    for (let p = 1; p < PLACES.length; p += 1) facts.push(mean[p * BANDS + 1]!);
     for (const step of [begins, ends]) {
-      const on = inBar(Math.round((step - from) / length));
+      const on = (((Math.round((step - from) / length) - first) % pulses) + pulses) % pulses;
       for (let beat = 0; beat < pulses; beat += 1) facts.push(beat === on ? 1 : 0);
     }
     return Float32Array.from(facts);

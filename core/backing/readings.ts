@@ -15,6 +15,8 @@ const FEWEST = 8;
 /** Starts of each length whose bars are tried, the likeliest first. */
 const BARS_OF = 4;
 const OFFERED = 5;
+/** So many of the likeliest lengths are offered from two starts: half a beat apart is what is mistaken most. */
+const TWO_STARTS = 2;
 
 /** Way to hear a recording: which steps of its grid are beats, and which of those start bars. */
 export interface Reading {
@@ -95,10 +97,10 @@ const apart = (a: Reading, b: Reading): boolean => {
 export const beatScore = ({ facts }: BeatFacts): number => scoreOf(NETS.beats!, facts);
 
 /**
- * The likeliest readings of a recording, at most five: the best of each length of a beat, and of the best length its
- * best other start, since those are what is mistaken for each other. Level, phase and bar are weighed together, by
- * weights that `scripts/learnReadings.ts` learns from bands that play by rule; after N. Whiteley, A. Cemgil and
- * S. Godsill, "Bayesian modelling of temporal structure in musical audio", ISMIR 2006, with the whole recording folded
+ * The likeliest readings of a recording, at most five: the best of each length of a beat, and of the two best lengths
+ * their best other start, since those are what is mistaken for each other. Level, phase and bar are weighed together,
+ * by weights that `scripts/learnReadings.ts` learns from bands that play by rule; after N. Whiteley, A. Cemgil and S.
+ * Godsill, "Bayesian modelling of temporal structure in musical audio", ISMIR 2006, with the whole recording folded
  * onto its bar in place of a filter's way through it.
  */
 export function readingsOf(spectrum: Spectrum, grid: Grid): { reader: FactReader; readings: Reading[] } | null {
@@ -129,9 +131,8 @@ export function readingsOf(spectrum: Spectrum, grid: Grid): { reader: FactReader
       }))
       .filter((own, i, others) => {
         const before = others.slice(0, i).filter(({ length }) => length === own.length);
-        return (
-          before.length === 0 || (before.length === 1 && own.length === others[0]!.length && apart(own, before[0]!))
-        );
+        const isLikely = [...new Set(others.map(({ length }) => length))].indexOf(own.length) < TWO_STARTS;
+        return before.length === 0 || (before.length === 1 && isLikely && apart(own, before[0]!));
       })
       .slice(0, OFFERED),
   };
