@@ -15,7 +15,7 @@ const FEWEST = 8;
 /** Starts of each length whose bars are tried, the likeliest first. */
 const BARS_OF = 4;
 const OFFERED = 5;
-/** So many of the likeliest lengths are offered from two starts: half a beat apart is what is mistaken most. */
+/** Number of the likeliest lengths that are offered from two starts: half a beat is what is mistaken most. */
 const TWO_STARTS = 2;
 
 /** Way to hear a recording: which steps of its grid are beats, and which of those start bars. */
