@@ -57,7 +57,7 @@ const AREAS: Readonly<Record<string, Area>> = {
   bounce: { figures: bounceFigures, within: 15 },
   chart: { figures: chartFigures, within: 15 },
   demo: { figures: demoFigures, within: 10 },
-  strikes: { figures: onsetFigures, within: 20 },
+  onsets: { figures: onsetFigures, within: 20 },
   waits: { figures: waitFigures, within: 20 },
   years: { figures: yearsFigures, within: 15 },
   handover: { figures: handoverFigures, within: 30 },

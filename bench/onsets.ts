@@ -25,16 +25,16 @@ export async function onsetFigures(): Promise<Figure[]> {
           return {
             dry: dropouts,
             figures: [
-              under('strikes', `note to tick, ${page}, median`, median, 'ms', 0.5),
-              under('strikes', `note to tick, ${page}, 99th percentile`, p99, 'ms', 2),
+              under('onsets', `note to tick, ${page}, median`, median, 'ms', 0.5),
+              under('onsets', `note to tick, ${page}, 99th percentile`, p99, 'ms', 2),
               under(
-                'strikes',
+                'onsets',
                 `note against the audio clock’s own readings, ${page}, 99th percentile`,
                 clockP99,
                 'ms',
                 2,
               ),
-              atMost('strikes', `notes lost, ${page}`, missing, 'notes', 0),
+              atMost('onsets', `notes lost, ${page}`, missing, 'notes', 0),
             ],
           };
         })),

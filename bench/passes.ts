@@ -113,8 +113,8 @@ function noise(): Float32Array {
 
 /**
  * Lets the page go round four bars of a backing, taps what its audio thread sends out, and holds it against the file:
- * how far each lap begins from where it should, and how the sound goes on over the seams. The expected samples are
- * those of the file, with the crossfade of the seam.
+ * how far each lap begins from where it should, and how the sound goes on over the lap boundaries. The expected samples
+ * are those of the file, with the crossfade there.
  */
 const TAP = `async (backing, laps) => {
   const engine = tallKettle.engine();
@@ -160,7 +160,7 @@ const TAP = `async (backing, laps) => {
     played += file[from + i] ** 2;
   }
   const gain = heard / played;
-  const boundary = [], errors = [], seams = [];
+  const boundary = [], errors = [], joints = [];
   for (let k = 0; k < laps; k += 1) {
     const at = best + k * lap;
     if (missed.some((m) => m > at - 200 && m < at + lap + 200)) continue;
@@ -179,13 +179,13 @@ const TAP = `async (backing, laps) => {
       if (into > -fade && !last) { loud += wanted ** 2; quiet += all[at + i] ** 2; }
     }
     errors.push(Math.sqrt(wrong / size));
-    if (k < laps - 1) seams.push(Math.sqrt(quiet / loud));
+    if (k < laps - 1) joints.push(Math.sqrt(quiet / loud));
   }
   return {
     worst: Math.max(...boundary.map(Math.abs)),
     drift: boundary.at(-1) - boundary[0],
     error: Math.max(...errors),
-    quietest: Math.min(...seams),
+    quietest: Math.min(...joints),
     heard: boundary.length,
   };
 }`;

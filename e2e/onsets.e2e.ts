@@ -111,7 +111,7 @@ describe('a note lands where it was made, to the thousandth of a millisecond', (
   });
 });
 
-describe('the way out', () => {
+describe('the output latency', () => {
   it.each([
     ['heard', 0],
     ['played', 0.06],

@@ -12,7 +12,7 @@ const seed = 20_260_105;
 it.each([
   ['the server killed under load', 4, 'changes', serverKills],
   ['the page killed in a pass', 2, 'due', (s: Parameters<typeof serverKills>[0]) => pageKills('page', s)],
-  ['three windows on one song', 1, 'strikes', windows],
+  ['three windows on one song', 1, 'notes', windows],
   ['broken requests', 1, '422', brokenRequests],
   ['broken files', 120, 'archives', brokenFiles],
   ['sixteen stems, opened again and again', 1, 'openings', stems],

@@ -181,8 +181,8 @@ export class Tracks {
 
   /**
    * One piece in one span. Where laps meet, the one that ends gives way to the one that begins in the last few
-   * milliseconds before the seam: no gap, no click, and the first stroke of the lap is whole. So does one piece to
-   * the next.
+   * milliseconds before the lap boundary: no gap, no click, and the first stroke of the lap is whole. So does one piece
+   * to the next.
    */
   #start(track: Track, piece: TrackPiece, anchor: Anchor, span: Span): void {
     const key = `${span.at} ${piece.sound} ${piece.from}`;

@@ -20,3 +20,26 @@ it('doc comments open with their noun', () => {
   );
   expect(bare).toEqual([]);
 });
+
+/** Words of our own that have given way to the field's, in names, comments and tests; stored fields keep theirs. */
+const GONE: readonly (readonly [gone: RegExp, now: string])[] = [
+  [/\bErrands?\b|\ban errand\b/, 'queued request'],
+  [/\b\w*[sS]trikes?\b/, 'note, onset'],
+  [/\bHAIR\b/, 'TICK_TOLERANCE, SECOND_TOLERANCE'],
+  [/\bWarp\b|\bwarpBetween\b/, 'TempoWarp, tempoWarpBetween'],
+  [/\bseams\b|\b(a|the|its) seam\b/, 'lap boundary, split'],
+  [/\b(part|bar|sound|old)Signs\b/, 'fingerprint'],
+  [/\b(own|input's) way (out|in)\b/, 'output latency, input latency'],
+];
+
+it('says things by the field’s words', () => {
+  const own = join('scripts', 'comments.test.ts');
+  const found = ROOMS.flatMap(filesOf)
+    .filter((file) => file !== own)
+    .flatMap((file) =>
+      readFileSync(file, 'utf8')
+        .split('\n')
+        .flatMap((line, i) => GONE.filter(([gone]) => gone.test(line)).map(([, now]) => `${file}:${i + 1}: ${now}`)),
+    );
+  expect(found).toEqual([]);
+});

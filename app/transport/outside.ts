@@ -90,7 +90,7 @@ export const useOutside = defineStore('outside', () => {
     );
   }
 
-  /** The recording that an input has or will have, with its way in. */
+  /** The recording that an input has or will have, with its latency. */
   function recordingOf(input: SoundInput): Pick<LayerSound, 'recording' | 'input'> | null {
     const own = [...running, ...ready].find((r) => deviceOf(r.input) === deviceOf(input));
     return own ? { recording: own.id, input: own.capture.input } : null;

@@ -36,7 +36,7 @@ export const soundedAgainSchema = z
     id,
     /** The recording of its input that ran meanwhile. */
     recording: recordingId,
-    /** That input's way in, in seconds. */
+    /** Latency of that input, in seconds. */
     input: z.number().min(-1).max(5),
     /** The first bar's number. */
     first: z.number().int().min(1).max(MOST_BARS),

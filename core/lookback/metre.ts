@@ -119,7 +119,7 @@ function harmonyChange(onsets: readonly Onset[], places: readonly number[], bar:
     const half = Math.floor(((places[i]! - phase + bar) * 2) / bar);
     halves[half] = (halves[half] ?? 0) | onsets[i]!.harmony;
   }
-  let [within, bars, across, seams] = [0, 0, 0, 0];
+  let [within, bars, across, joins] = [0, 0, 0, 0];
   for (let half = 0; half + 1 < halves.length; half += 1) {
     const [harmony, next] = [halves[half], halves[half + 1]];
     if (!harmony || !next) continue;
@@ -129,10 +129,10 @@ function harmonyChange(onsets: readonly Onset[], places: readonly number[], bar:
       bars += 1;
     } else {
       across += alike;
-      seams += 1;
+      joins += 1;
     }
   }
-  return bars && seams ? within / bars - across / seams : 0;
+  return bars && joins ? within / bars - across / joins : 0;
 }
 
 function bitCount(bits: number): number {

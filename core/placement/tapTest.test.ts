@@ -25,7 +25,7 @@ describe('the tap test', () => {
     expect(readTaps(clicks, taps(0, 0.12, 5))).toEqual({ type: 'refused', why: 'wide' });
   });
 
-  it('knows the way out from two of them, without the habit of tapping early', () => {
+  it('knows the output latency from two of them, without the habit of tapping early', () => {
     const habit = -0.03;
     const of = (late: number, seed: number) => {
       const found = readTaps(clicks, taps(late, 0.004, seed));

@@ -37,8 +37,8 @@ export interface Ended {
   /** The player ended it, ahead of its planned end. */
   readonly stopped: boolean;
   /**
-   * A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its seam is the lap's
-   * before it.
+   * A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its lap boundary is
+   * the lap's before it.
    */
   readonly hardly?: boolean;
 }
@@ -52,7 +52,7 @@ export interface Lap {
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
-  /** Time beyond its ends that is recorded as well: a change of placement can move a note over a seam. */
+  /** Time beyond its ends that is recorded as well: a change of placement can move a note over a lap boundary. */
   readonly margin: Seconds;
   readonly listening: readonly ListeningPart[];
   readonly recorded: HeardList | null;
@@ -163,7 +163,7 @@ export function closeLap(lap: Lap): Closed[] {
     const atStart = part.to !== null && part.from < startsAt && ended.at > startsAt;
     const at = Math.max(Math.min(ended.at, left), atStart ? startsAt + INSTANT : -Infinity);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
-    // A part that came or went in the middle of a lap meets no seam there.
+    // A part that came or went in the middle of a lap meets no lap boundary there.
     const meets = { start: seam.start && part.from <= startsAt, end: seam.end && part.to === null };
     const stopped = left < ended.at || (ended.stopped && !meets.end);
     return closeLayer(

@@ -157,7 +157,7 @@ describe('the end of a lap', () => {
   });
 });
 
-describe('a note ahead of a seam', () => {
+describe('a note ahead of a lap boundary', () => {
   it.each([
     [140, 90, 0.13],
     [90, 140, 0.13],
@@ -171,15 +171,15 @@ describe('a note ahead of a seam', () => {
       ],
       [2, 3],
     );
-    const seam = from + length;
+    const boundary = from + length;
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      press(seam - ahead, 60),
-      press(seam + 0.3, 60, false),
-      clock(seam + 1),
-      stop(seam + 1),
-      clock(seam + 9),
+      press(boundary - ahead, 60),
+      press(boundary + 0.3, 60, false),
+      clock(boundary + 1),
+      stop(boundary + 1),
+      clock(boundary + 9),
     ]);
     expect(struck(layersOf(effects)).flat()).toEqual([60]);
   });
@@ -205,17 +205,17 @@ describe('a note ahead of a seam', () => {
             { early },
           );
           fc.pre(ahead < length / 2 && after < length / 2);
-          const seam = from + length;
+          const boundary = from + length;
           const { effects } = run([
             { type: 'record', plan },
             clock(from),
-            press(seam - ahead, 60),
-            clock(seam - ahead + 0.0005),
-            press(seam + after, 60, false),
-            clock(seam + 1.5),
-            press(seam + 1.4, 64),
-            stop(seam + 1.5),
-            clock(seam + 9),
+            press(boundary - ahead, 60),
+            clock(boundary - ahead + 0.0005),
+            press(boundary + after, 60, false),
+            clock(boundary + 1.5),
+            press(boundary + 1.4, 64),
+            stop(boundary + 1.5),
+            clock(boundary + 9),
           ]);
           const placement = { policy: 'heard' as const, nudge };
           expect(
@@ -229,9 +229,9 @@ describe('a note ahead of a seam', () => {
   });
 });
 
-describe('a stop just after a seam', () => {
+describe('a stop just after a lap boundary', () => {
   const { plan, from, length } = loopOf([{ tick: 0, bpm: 120 }], [2, 3]);
-  const seam = from + length;
+  const boundary = from + length;
 
   it('has a note that was made before it and arrives after it', () => {
     const { effects } = run([
@@ -239,25 +239,25 @@ describe('a stop just after a seam', () => {
       clock(from),
       press(from + 1, 60),
       press(from + 1.5, 60, false),
-      clock(seam + 0.05),
-      stop(seam + 0.1),
-      press(seam + 0.06, 64),
-      press(seam + 0.09, 64, false),
-      clock(seam + 0.2),
-      clock(seam + 9),
+      clock(boundary + 0.05),
+      stop(boundary + 0.1),
+      press(boundary + 0.06, 64),
+      press(boundary + 0.09, 64, false),
+      clock(boundary + 0.2),
+      clock(boundary + 9),
     ]);
     expect(struck(layersOf(effects))).toEqual([[60], [64]]);
   });
 
-  it('has a note that a later nudge carries over the seam, and one that it carries over the stop', () => {
+  it('has a note that a later nudge carries over the lap boundary, and one that it carries over the stop', () => {
     const { effects } = run([
       { type: 'record', plan },
       clock(from),
-      press(seam - 0.02, 60),
-      press(seam - 0.01, 60, false),
-      clock(seam + 0.05),
-      stop(seam + 0.1),
-      clock(seam + 9),
+      press(boundary - 0.02, 60),
+      press(boundary - 0.01, 60, false),
+      clock(boundary + 0.05),
+      stop(boundary + 0.1),
+      clock(boundary + 9),
     ]);
     for (const nudge of [0, 30, 200])
       expect(struck(layersOf(effects), { policy: 'heard', nudge }).flat()).toEqual([60]);

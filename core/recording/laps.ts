@@ -155,8 +155,8 @@ export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: b
 }
 
 /**
- * A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its seam belongs to
- * the one before.
+ * A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its lap boundary
+ * belongs to the one before.
  */
 function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
   const last = laps.at(-1);
@@ -196,7 +196,7 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   if (!now || !loop || !plan?.loop || at < turnsAt(state)) return undefined;
   const length = loop.to - loop.from;
   // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
-  // just ahead of the seam may belong to the very next.
+  // just ahead of the lap boundary may belong to the very next.
   const reaches = heardSince(now.recorded, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
   const by = length * (idle + 1);

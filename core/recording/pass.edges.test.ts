@@ -49,7 +49,7 @@ describe('a part that begins to listen', () => {
     expect(readLayer(organ!, { policy: 'played', nudge: 0 }).notes[0]!.start).toBeCloseTo(2.95 * 1920, 6);
   });
 
-  it('on the tick of a seam leaves the part before it what was struck just ahead of that seam', () => {
+  it('on the tick of a lap boundary leaves the part before it what was struck just ahead of that lap boundary', () => {
     const listens = (id: string): PassInput => ({
       ...second,
       at: 4,

@@ -579,7 +579,7 @@ describe('a loop', () => {
     expect(layersOf(effects).map((l) => l.closing.range.to)).toEqual([7680, 7680]);
   });
 
-  it('ends a note at the seam and does not play it again, but for one struck just ahead and held over it', () => {
+  it('ends a note at the lap boundary and does not play it again, but for one just ahead and held over it', () => {
     const { effects } = looped(
       'build up',
       key(3.5),
@@ -591,7 +591,7 @@ describe('a loop', () => {
       clock(7),
     );
     expect(layersOf(effects).map(read)).toEqual([[[3.5 * 1920, 7680]], [[3840, 2.6 * 1920]]]);
-    // Let go before the seam it is the end of its lap.
+    // Let go before the lap boundary it is the end of its lap.
     const short = looped(
       'build up',
       key(3.9),
@@ -607,7 +607,7 @@ describe('a loop', () => {
     expect(layersOf(stopped.effects).map(read)).toEqual([[[3.95 * 1920, 7680]], []]);
   });
 
-  it('carries a pedal that is held over the seam into the next lap', () => {
+  it('carries a pedal that is held over the lap boundary into the next lap', () => {
     const { effects } = looped(
       'build up',
       pedal(3, 127),
@@ -683,7 +683,7 @@ describe('a loop', () => {
   });
 
   it('reads every note in exactly one lap', () => {
-    // Notes that do not overlap on a key, their ends apart from the seams by more than rounding.
+    // Notes that do not overlap on a key, their ends apart from the lap boundaries by more than rounding.
     const played = fc
       .array(fc.record({ at: fc.integer({ min: 2001, max: 11_500 }), length: fc.integer({ min: 5, max: 900 }) }), {
         maxLength: 12,

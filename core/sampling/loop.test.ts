@@ -49,10 +49,10 @@ describe('a looped note', () => {
     const note = looped(whole, RATE, 4, 1.2);
     const [heard] = played(note, 8);
     const jump = (i: number) => Math.abs(heard[i]! - 2 * heard[i - 1]! + heard[i - 2]!);
-    const seam = jump(note.to + 1);
+    const join = jump(note.to + 1);
     let most = 0;
     for (let i = note.to - 4000; i < note.to - 4; i += 1) most = Math.max(most, jump(i));
-    expect(decibelsFromGain(seam / most)).toBeLessThan(3);
+    expect(decibelsFromGain(join / most)).toBeLessThan(3);
   });
 });
 

@@ -58,7 +58,7 @@ describe('a layer whose pass was cut off', () => {
     const sounded = { ...kept([]), header: { ...own, sound: { recording: 'r', input: 0.01, frame: 0 } } };
     const sound = { zero: -1, rate: 48_000, end: 48_000 * 9.01 };
     const bySound = closedWhereCutOff(sounded, sound);
-    // Eight seconds at 120, the way in taken off.
+    // Eight seconds at 120, the input latency taken off.
     expect(bySound.layer.closing.range).toEqual({ from: 3840, to: 15_360 });
     expect(bySound.result?.layers).toMatchObject([{ notes: 0, touched: true }]);
     const { document } = change(song, { type: 'record', result: bySound.result!, at: 'now' });

@@ -57,7 +57,7 @@ const heardOf = (all: readonly SoundedAgain[], line: Reading, now = maps) =>
   soundOfLine({ ...newPart({ id: 'p', name: 'P' }, 0), soundedAgain: all }, sourcesFor(all), now, () => line);
 
 describe('a line that was sounded again', () => {
-  it('has that sound, from the moment that it was recorded at, less the way in', () => {
+  it('has that sound, from the moment that it was recorded at, less the input latency', () => {
     expect(heardOf([soundedOnce(plain)], plain)).toMatchObject([
       {
         recording: 'a-sound',

@@ -63,7 +63,7 @@ export interface LayerHeader {
 /** Facts in a layer's header about the sound that was recorded beside its keys. */
 export interface LayerSound {
   readonly recording: string;
-  /** The way in: from the moment something sounds to the frame that it is recorded as. */
+  /** Input latency: from the moment something sounds to the frame that it is recorded as. */
   readonly input: Seconds;
   /** Time that is taken off the rolling clock to get the layer's: a later lap's is not the first one's. */
   readonly frame: Seconds;
@@ -150,8 +150,8 @@ function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: T
 const EVERYWHERE: TickRange = { from: -Infinity, to: Infinity };
 
 /**
- * The place from which on a note is early for what follows a seam, seen from before it. Before the seam of a loop
- * lies the end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
+ * The place from which on a note is early for what follows a lap boundary, seen from before it. Before the lap boundary
+ * of a loop lies the end of the loop, whichever of the two laps asks: the allowance is measured in the tempo there.
  */
 function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer, tempo: TempoMap): Ticks {
   if (!seam?.start) return range.from - early - TICK_TOLERANCE;
@@ -162,9 +162,9 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
 /**
  * Reading of a layer inside its range. A note within the early allowance sounds from the range's start, as long as it
  * was played if it was let go before that; a note still held at the range's end is closed there, or at the end of the
- * lead-out; so are sustain and every other controller. At the seam of a loop, a note struck within the allowance and
- * held across belongs to the lap that begins; one that was let go before the seam, or struck earlier, to the lap that
- * ends.
+ * lead-out; so are sustain and every other controller. At the lap boundary, a note struck within the
+ * allowance and held across belongs to the lap that begins; one that was let go before the lap boundary, or struck
+ * earlier, to the lap that ends.
  * @param warp how its song time has moved since it was recorded
  * @param stretch on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
  */

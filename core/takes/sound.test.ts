@@ -45,7 +45,7 @@ describe('the sound of a layer', () => {
     expect(said(read([sounding(layer('old', 4, 12, [on(5), off(6)]))]))).toEqual([['old', 4, 12, 3]]);
   });
 
-  it('is placed by its own way in, and by the output too where it is placed as it was played', () => {
+  it('is placed by its own input latency, and by the output too where it is placed as it was played', () => {
     const late = sounding(layer('old', 4, 12, [], {}, { latency: { output: 0.02, input: 0.5 } }), { input: 0.01 });
     expect(said(read([late]))).toEqual([['old', 4, 12, 3.01]]);
     expect(said(read([late], { policy: 'played', nudge: 0 }))).toEqual([['old', 4, 12, 3.03]]);

@@ -1,7 +1,7 @@
 import type { KeyMessage } from '../../core/performance/messages';
 import type { Seconds } from '../../core/time/units';
 
-/** The way in of the stand-in: so long after a key is struck does its sound come. */
+/** Input latency of the stand-in: so long after a key is struck does its sound come. */
 export const BENCH_WAY_IN: Seconds = 0.02;
 const DECAY: Seconds = 1.2;
 const RELEASE: Seconds = 0.06;
@@ -20,7 +20,7 @@ export class BenchInstrument {
     this.output = new GainNode(context);
   }
 
-  /** @param struck when, on the context's clock; it may have gone by, if it is no longer than the way in */
+  /** @param struck when, on the context's clock; it may have gone by, if it is no longer than the input latency */
   play(message: KeyMessage, struck: Seconds): void {
     const at = Math.max(this.#context.currentTime, struck + BENCH_WAY_IN);
     if (message.type === 'noteOn') this.#noteOn(message.key, message.velocity, at);

@@ -9,7 +9,7 @@ const LAST_PIECE: Milliseconds = 1000;
 
 /** An input that is open: it can be listened to, and recorded as often as is wanted. */
 export class Capture {
-  /** The way in that the system says of it. */
+  /** Input latency that the system says of it. */
   readonly input: Seconds;
   readonly channels: number;
   readonly rate: number;

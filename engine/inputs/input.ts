@@ -38,7 +38,7 @@ export async function openInput(device?: string, channels = 1): Promise<MediaStr
   }
 }
 
-/** The way in that the system says of an open input, 0 where it says nothing. */
+/** Input latency that the system says of an open input, 0 where it says nothing. */
 export const inputLatencyOf = (stream: MediaStream): Seconds =>
   (stream.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined)?.latency ?? 0;
 

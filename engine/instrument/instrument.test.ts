@@ -36,7 +36,7 @@ describe('the click', () => {
     expect(clickSamples('tone', 'bar', RATE)[0]).toBeGreaterThan(clickSamples('tone', 'beat', RATE)[0]!);
   });
 
-  it('goes on from one block to the next without a seam', () => {
+  it('goes on from one block to the next without a break', () => {
     const clicker = new Clicker(RATE);
     const [left, right] = [new Float32Array(512), new Float32Array(512)];
     clicker.start('beat');
@@ -183,10 +183,10 @@ describe('the instrument', () => {
       return made;
     };
     const [whole] = bounce(await fresh([0, 1, 2]), all, 3, RATE);
-    const seams = all.map((e) => e.at);
+    const splits = all.map((e) => e.at);
     const sum = new Float64Array(whole.length);
     for (const c of [0, 1, 2]) {
-      const [part] = bounce(await fresh([c]), eventsOf(c), 3, RATE, seams);
+      const [part] = bounce(await fresh([c]), eventsOf(c), 3, RATE, splits);
       part.forEach((s, i) => (sum[i]! += s));
     }
     expect(loudness(whole, 0, 3)).toBeGreaterThan(0.001);

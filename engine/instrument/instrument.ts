@@ -161,15 +161,16 @@ export class Instrument {
    * Takes the place of everything scheduled. A note that the old schedule holds sounds on if the new one goes on to
    * release it; the others are released, and the pedals of channels that have nothing more to come, so that nothing
    * hangs.
-   * @param seams where blocks are split besides: envelopes go on block by block, so sounds that are to add up to a
+   * @param splits times at which blocks are split besides: envelopes go on block by block, so sounds that are to add up
+   * to a
    *   whole are split where the whole is
    */
-  schedule(events: readonly Scheduled[], seams: readonly Seconds[] = []): void {
+  schedule(events: readonly Scheduled[], splits: readonly Seconds[] = []): void {
     const before = new Set(this.#pending.flatMap(({ what }) => (what && 'channel' in what ? [what.channel] : [])));
     const frameOf = (at: Seconds): Frames => Math.round(at * this.#rate);
     this.#pending = [
       ...events.map((what): Pending => ({ frame: frameOf(what.at), what })),
-      ...seams.map((at): Pending => ({ frame: frameOf(at), what: null })),
+      ...splits.map((at): Pending => ({ frame: frameOf(at), what: null })),
     ].sort((a, b) => a.frame - b.frame);
     this.#next = 0;
     this.#ahead = 0;
@@ -290,17 +291,17 @@ export class Instrument {
 /**
  * Renders a schedule faster than real time, piece by piece: a whole song is never in memory. The first sample is at
  * 0 s.
- * @param seams see `Instrument.schedule`
+ * @param splits see `Instrument.schedule`
  * @param take gets both sides of each piece; they are used again for the next
  * @returns nothing when `take` says to stop
  */
 export function bouncePieces(
   instrument: Instrument,
   events: readonly Scheduled[],
-  seams: readonly Seconds[],
+  splits: readonly Seconds[],
   take: (left: Float32Array, right: Float32Array) => boolean,
 ): void {
-  instrument.schedule(events, seams);
+  instrument.schedule(events, splits);
   const [left, right] = [new Float32Array(PIECE), new Float32Array(PIECE)];
   for (let at = 0; ; at += PIECE) {
     left.fill(0);
@@ -319,12 +320,12 @@ export function bounce(
   events: readonly Scheduled[],
   length: Seconds,
   sampleRate: number,
-  seams: readonly Seconds[] = [],
+  splits: readonly Seconds[] = [],
 ): [Float32Array, Float32Array] {
   const frames = Math.ceil(length * sampleRate);
   const sides: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)];
   let at = 0;
-  bouncePieces(instrument, events, seams, (...piece) => {
+  bouncePieces(instrument, events, splits, (...piece) => {
     const count = Math.min(PIECE, frames - at);
     piece.forEach((side, i) => sides[i]!.set(side.subarray(0, count), at));
     at += count;

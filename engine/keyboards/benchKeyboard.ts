@@ -41,7 +41,7 @@ export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): Benc
   const random = seeded(23);
   let waiting: TimedMessage[] = [];
   let clock: HandClock = () => Infinity;
-  /** Laps of a loop are there one ahead: the first note of a lap may lie ahead of the seam. */
+  /** Laps of a loop are there one ahead: the first note of a lap may lie ahead of the lap boundary. */
   let goesOn: GoesOn | undefined;
   let laps = 0;
   let lastLapBegins: Seconds = Infinity;

@@ -50,7 +50,7 @@ describe('the Bench keyboard', () => {
     bench.listen((e) => {
       if (e.data[0] === 0x90) heard.push([e.timeStamp, e.data[1]!]);
     });
-    // A lap is a second; each begins with a note ahead of its seam.
+    // A lap is a second; each begins with a note ahead of its lap boundary.
     const lap = (n: number) => [press(n - 0.05, 60 + n), press(n + 0.95, 60 + n, false), press(n + 0.5, 40)];
     bench.perform(lap(0), ms, lap);
     p.run(3400);

@@ -141,7 +141,7 @@ describe('files that are made ready', () => {
     expect(struck(after)).toEqual(own.map((key) => key - 2));
   });
 
-  it('line up at bar 1: each as long as the song, each strike within a frame of its bar, at every rate', async () => {
+  it('line up at bar 1: each as long as the song, each note within a frame of its bar, at every rate', async () => {
     const maps = mapsOf(made);
     for (const rate of [44_100, 48_000, 96_000] as const) {
       await deliver({ rate, audio: 'dry', click: 'plain', midi: 'together' });

@@ -62,7 +62,7 @@ export function convertBank({ path, to }: BankTask): void {
 /** Bounces a part or the click into a file, as it is heard. */
 export async function bounceTo(
   banks: BankPaths,
-  { path, facts, channel, ownBanks, tuning, click, events, seams, frames, most }: BounceTask,
+  { path, facts, channel, ownBanks, tuning, click, events, splits, frames, most }: BounceTask,
   said: (frames: Frames) => void,
 ): Promise<Bounced> {
   // One that nothing has played before: what comes out depends on the task alone.
@@ -80,7 +80,7 @@ export async function bounceTo(
     let sounds = 0;
     let unsaid = 0;
     const size = bytesPerSample(facts.format) * facts.channels;
-    bouncePieces(instrument, events, seams, (left, right) => {
+    bouncePieces(instrument, events, splits, (left, right) => {
       const count = Math.min(left.length, most - made);
       const sides = [left.subarray(0, count), right.subarray(0, count)];
       meter.add(sides);

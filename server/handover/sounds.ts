@@ -58,7 +58,7 @@ export function soundTasks(
   if (wanted.length === 0) return [];
   const bounced = song.parts.filter((p) => !p.away && p.heardAs === 'program');
   const events = new Map(bounced.map((p) => [p.id, eventsOf(song, p, read, maps)]));
-  const seams = [...new Set([...events.values()].flatMap((own) => own.map((e) => e.at)))].sort((a, b) => a - b);
+  const splits = [...new Set([...events.values()].flatMap((own) => own.map((e) => e.at)))].sort((a, b) => a - b);
   const frames = Math.round(maps.endSeconds * rate);
   const markers = delivery.markers
     ? sectionsOf(song, maps.meter).flatMap((s) =>
@@ -82,13 +82,13 @@ export function soundTasks(
       const strokes = clickStrokes(maps.meter, 0, maps.end, { accent, subdivision: song.click.subdivision });
       const clicks = strokes.map(({ tick, stroke }): Scheduled => ({ at: secondsAt(maps.tempo, tick), click: stroke }));
       const click = { sound: song.click.sound, gain: 1 };
-      return { ...common, channel: null, click, events: clicks, seams: [], most: frames };
+      return { ...common, channel: null, click, events: clicks, splits: [], most: frames };
     }
     const level = trim * (file.level ? gainFromDecibels(part.gainDb) : 1);
     const most = delivery.ends === 'song' ? frames : frames + MOST_RINGING * rate;
     if (part.heardAs === 'recorded') return { ...where, type: 'recorded', pieces: recorded(part), gain: level, most };
     const setting = { ...settingOf(part.sound, part.tone), level };
     const channel = { number: channelOf(song.parts.indexOf(part)), setting };
-    return { ...common, channel, click: null, events: events.get(part.id)!, seams, most };
+    return { ...common, channel, click: null, events: events.get(part.id)!, splits, most };
   });
 }

@@ -18,7 +18,7 @@ export interface BounceTask {
   readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
   readonly events: readonly Scheduled[];
   /** Times of the whole song's events: blocks are split there, so that the parts add up to what is heard. */
-  readonly seams: readonly Seconds[];
+  readonly splits: readonly Seconds[];
   /** The song's length. */
   readonly frames: Frames;
   /** Until how far behind it the sound may ring; the same as `frames` where it ends with the song. */
