@@ -7,7 +7,7 @@ import type { Latency } from '../placement/place';
 import type { TempoChange } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** One time that something rolled: what is needed to know later where in the song an onset was. */
+/** One run of the transport, with what tells later where in the song a note was. */
 export interface Roll {
   readonly id: string;
   readonly song: string;
@@ -15,38 +15,38 @@ export interface Roll {
   readonly loop: Loop | null;
   readonly latency: Latency;
   readonly speed: number;
-  /** Transposition that was heard; not there where there was none. */
+  /** Transposition that was heard; missing where there was none. */
   readonly transposition?: Transposition;
 }
 
-/** The parts that heard the keys, from a moment on. */
+/** Parts that were armed, from a moment on. */
 export interface Listening {
   readonly id: number;
   readonly song: string;
   readonly parts: readonly { readonly part: string; readonly ear: InputRoute }[];
 }
 
-/** Something a keyboard sent, with what was so at that moment. */
+/** Message of a keyboard, with the state of the song at that moment. */
 export interface BufferedEvent {
-  /** Rises with every event; the order in which they came. */
+  /** Sequence number: rises with every event, in the order of arrival. */
   readonly seq: number;
   /** Time at which it was struck, in milliseconds since 1970. */
   readonly wall: Milliseconds;
   readonly port: string;
   readonly message: KeyMessage;
   readonly listening: number;
-  /** Place of the song: on the rolling clock of a roll; null when nothing rolled. */
+  /** Place on the rolling clock of a roll; null when nothing rolled. */
   readonly place: { readonly roll: string; readonly at: Seconds } | null;
 }
 
-/** A pass or a keep that took what was held, from and to a sequence number, both included. */
+/** Pass or keep that took buffered events, from one sequence number to another, both included. */
 export interface Taking {
   readonly by: string;
   readonly from: number;
   readonly to: number;
 }
 
-/** Everything that is held. Immutable; events in the order in which they came. */
+/** All that is buffered. Immutable; events in the order of arrival. */
 export interface LookBackBuffer {
   readonly events: readonly BufferedEvent[];
   readonly rolls: ReadonlyMap<string, Roll>;
@@ -58,14 +58,14 @@ export const EMPTY_BUFFER: LookBackBuffer = { events: [], rolls: new Map(), list
 /** Test for a taking that is still in the song: an undone pass gives back what it took. */
 export type IsLive = (by: string) => boolean;
 
-/** At least so much playing is held; silence longer than `SILENCE` counts as that much. */
+/** Playing time that is buffered at least; silence longer than `SILENCE` counts as that long. */
 export const KEEPS: Milliseconds = 30 * 60_000;
 const SILENCE: Milliseconds = 3000;
 
 /** Playing time that lies between two events. */
 const between = (a: BufferedEvent, b: BufferedEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
 
-/** Playing time that is held. */
+/** Playing time of some events. */
 export const playingTime = (events: readonly BufferedEvent[]): Milliseconds =>
   events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
 
@@ -79,14 +79,14 @@ export function oldestWorthHolding(events: readonly BufferedEvent[]): number {
   return events[0]?.seq ?? 0;
 }
 
-/** Events that belong together: of one roll, or of one phrase that was played with nothing rolling. */
+/** Passage: events of one roll, or of one phrase that was played with nothing rolling. */
 export interface Passage {
   readonly events: readonly BufferedEvent[];
   readonly roll: Roll | null;
   readonly song: string;
   /** Number of notes struck. */
   readonly notes: number;
-  /** Nothing was kept or recorded since: Keep takes it. */
+  /** True where nothing was kept or recorded since: Keep takes it. */
   readonly fresh: boolean;
 }
 
@@ -149,7 +149,7 @@ export function takersOf(events: readonly BufferedEvent[], takings: readonly Tak
   return new Set(near.filter((t) => seqs.some((seq) => t.from <= seq && seq <= t.to)).map((t) => t.by));
 }
 
-/** Without what is no longer worth holding, and what only that needed. */
+/** Buffer without events that are too old, and without the facts that only those needed. */
 export function trimmed(buffer: LookBackBuffer): LookBackBuffer {
   const from = oldestWorthHolding(buffer.events);
   if (buffer.events[0] === undefined || from <= buffer.events[0].seq) return buffer;

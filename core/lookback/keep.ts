@@ -14,7 +14,7 @@ import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import { keysDown, type BufferedEvent, type Listening, type Passage } from './buffer';
 
-/** Layers to store, and what to put into takes. */
+/** Layers to store, and which of them become takes. */
 export interface Kept {
   readonly layers: readonly { readonly layer: Layer; readonly mode: Mode }[];
   readonly results: readonly PassResult[];
@@ -43,8 +43,7 @@ export interface KeepFacts {
 }
 
 /**
- * Step behind what was recorded before, which may end in the middle of a bar: what is kept begins there at the
- * earliest.
+ * Gap after what was recorded before, which may end within a bar: what is kept begins there at the earliest.
  */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;
@@ -69,7 +68,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
     newId,
     at,
   } = facts;
-  // What nobody heard is nobody's: it begins with the first note that a part of the song heard.
+  // Messages that no part heard belong to nobody: the pass begins with the first note that a part of the song heard.
   const first = events.find((e) => e.message.type === 'noteOn' && isHeard(facts, e));
   if (!roll || !first) return { layers: [], results: [] };
   const tempo = tempoMap(roll.tempo);
@@ -103,11 +102,11 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       ),
     ) + 1,
   );
-  // What is held now rings to where it is now; where nothing is, the bar of the last note is the end.
+  // Keys that are still down ring up to now. With none down, the bar of the last note is the end.
   const rings = Number.isFinite(until) && keysDown(events).size > 0;
   const stopped =
     loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
-  // Whatever was struck by now is in, also where the part's placement moves it past this very moment.
+  // All notes so far are in, also where the part's placement moves them past this very moment.
   const end = Math.max(
     stopped,
     events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) +
@@ -215,7 +214,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
 const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: BufferedEvent): boolean =>
   (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && admits(ear, port, message));
 
-/** Laps in which nothing was sent leave nothing. */
+/** Result without laps in which nothing was sent. */
 function withoutIdle({ layers, results }: Kept): Kept {
   const anything = new Set(
     results.flatMap((r) => r.layers.filter((l) => l.notes > 0 || l.touched).map((l) => l.header.id)),
@@ -239,7 +238,7 @@ const shiftAt = (
   return placement ? shiftOf(placement, latency) * speed : 0;
 };
 
-/** The pass's reducer, with what storage and the song are to be told by it. */
+/** The pass's reducer, with its effects on storage and song gathered. */
 function replaying(): { readonly send: (input: PassInput) => void; readonly kept: Kept } {
   let state = IDLE;
   const open = new Map<string, { readonly header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();

@@ -14,10 +14,10 @@ export interface Metre {
   readonly score: number;
 }
 
-/** Beats slower or faster than these are not counted by. */
+/** Slowest and fastest beats that are considered. */
 const SLOWEST: Bpm = 42;
 const FASTEST: Bpm = 215;
-/** The tempo people count by where they may choose, and how far from it they readily go, in octaves. */
+/** Preferred tempo, and the spread of the preference in octaves. */
 const USUAL: Bpm = 104;
 const OCTAVES = 1;
 /**
@@ -25,13 +25,13 @@ const OCTAVES = 1;
  * of the bench come from others.
  */
 const RULES = {
-  /** Beats weigh more than what lies between them. */ beat: 1.15,
-  /** Beats that nothing plays. */ missed: 1.25,
-  /** Onsets that are on beats. */ share: 0.84,
-  /** A beat that is divided finely. */ fine: 0.12,
-  /** First beats weigh more than the others. */ bar: 1.43,
-  /** Harmony that changes at bar lines. */ harmony: 1.26,
-  /** Onsets off the pulse, and a pulse finer than need be. */ pulse: 0.55,
+  /** Weight of onsets on beats against those between. */ beat: 1.15,
+  /** Cost of beats without an onset. */ missed: 1.25,
+  /** Weight of the share of onsets that are on beats. */ share: 0.84,
+  /** Cost of a finely divided beat. */ fine: 0.12,
+  /** Weight of onsets on first beats against the others. */ bar: 1.43,
+  /** Weight of harmony that changes at bar lines. */ harmony: 1.26,
+  /** Weight of the pulse's own fit: onsets off it, and a pulse finer than need be. */ pulse: 0.55,
 };
 
 /**
@@ -51,7 +51,7 @@ function timesOf(
   let first = 0;
   for (let place = from; place <= to; place += step) {
     let [w, x, y, xx, xy] = [0, 0, 0, 0, 0];
-    // Beyond the ends the line of the ends goes on.
+    // Beyond the ends the outermost line is extended.
     const centre = Math.max(0, Math.min(places.at(-1)!, place));
     while (first < places.length && places[first]! <= centre - reach) first += 1;
     for (let i = first; i < places.length; i += 1) {
@@ -67,7 +67,7 @@ function timesOf(
       xy += weight * px * py;
     }
     if (w < 1e-6) {
-      // A long rest: straight across it.
+      // Long rest: the time is interpolated straight across it.
       const i = places.findLastIndex((p) => p <= centre);
       const [a, b] = [onsets[i]!.at, onsets[i + 1]!.at];
       times.push(a + ((b - a) * (place - places[i]!)) / (places[i + 1]! - places[i]!));
@@ -196,7 +196,7 @@ function swing(places: readonly number[], phase: number): number {
   return at[0]! > at[2]! ? 0.5 * (at[2]! / all) - 1.2 * (at[1]! / all) : -0.6;
 }
 
-/** Share of its usual length that a beat keeps. */
+/** The least length of a beat, as a share of its usual length. */
 const LEAST_OF_A_BEAT = 0.5;
 
 /**

@@ -9,14 +9,14 @@ export interface PlayedNote {
   readonly end: Seconds;
 }
 
-/** Something a keyboard sent, and when it was struck in milliseconds. */
+/** Message of a keyboard, with its time in milliseconds. */
 interface Sent {
   readonly wall: Milliseconds;
   readonly port: string;
   readonly message: KeyMessage;
 }
 
-/** Notes from what keyboards sent; one that is still held ends with the last event. In seconds on the same clock. */
+/** Notes from messages of keyboards, in seconds on the same clock; one that is still held ends with the last event. */
 export function playedNotes(events: readonly Sent[]): PlayedNote[] {
   const last = (events.at(-1)?.wall ?? 0) / 1000;
   const down = new Map<string, { -readonly [K in keyof PlayedNote]: PlayedNote[K] }[]>();
@@ -49,7 +49,7 @@ export interface Onset {
   readonly lowest: number;
   readonly highest: number;
   readonly notes: number;
-  /** Pitch classes, as bits. */
+  /** Pitch classes of the notes, as bits 0 to 11. */
   readonly harmony: number;
   readonly velocity: number;
   /** Seconds to the next onset, or its own length at the end. */
@@ -58,7 +58,7 @@ export interface Onset {
   readonly weight: number;
 }
 
-/** Struck this near to each other, notes are one onset: wider than a loose chord, narrower than a fast figure. */
+/** Notes this near to each other are one onset: wider than a loose chord, narrower than a fast figure. */
 const TOGETHER: Seconds = 0.055;
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length);

@@ -12,13 +12,13 @@ export interface PlayingReading {
   readonly beatsPerBar: number;
   /** The mean tempo of its beats. */
   readonly bpm: Bpm;
-  /** Larger is likelier; of worth only against the other readings of the same playing. */
+  /** Score, larger for likelier; it compares readings of the same playing only. */
   readonly score: number;
 }
 
 /** Number of readings offered at most. */
 const OFFERED = 4;
-/** Readings whose tempos are nearer than this are one tempo. */
+/** Tempos nearer than this, as a share, are the same tempo. */
 const SAME = 0.03;
 
 /**

@@ -11,9 +11,9 @@ export interface ReadTake extends TickRange {
   readonly controls: readonly ControlEvent[];
 }
 
-/** A note of a take, on the takes' common clock. */
+/** Note of a take, on the clock that all takes share. */
 export interface Struck {
-  /** The place of its take in the list. */
+  /** Index of its take. */
   readonly take: number;
   readonly note: Note;
   readonly ms: Milliseconds;
@@ -21,21 +21,21 @@ export interface Struck {
   readonly lag: Milliseconds;
 }
 
-/** One note that several takes have: in each take that has it, the same key, meant for the same moment. */
+/** Slot: one note that several takes have, the same key meant for the same moment. */
 export interface Slot {
   readonly key: number;
-  /** The middle of its notes, each freed of its take's lag. */
+  /** Median time of its notes, without their takes' lag. */
   readonly ms: Milliseconds;
   readonly at: Ticks;
   /** At most one for each take. */
   readonly struck: readonly Struck[];
 }
 
-/** The farthest that a phrase may lie from the other takes' and still be known for the same. */
+/** The largest lag of a phrase at which it is still known for the same. */
 const FARTHEST: Milliseconds = 260;
-/** Lags are looked for in steps of this, and smoothed over as much on either side. */
+/** Bin width of the histogram of lags, smoothed over one bin on either side. */
 const BIN: Milliseconds = 10;
-/** A lag is believed where so many times more pairs agree on it than on none. */
+/** A lag is believed where this factor more pairs agree on it than on no lag. */
 const CLEARLY = 1.4;
 /** A lag must be larger than this to be told from loose time. */
 const LEAST_LAG: Milliseconds = 30;
@@ -50,7 +50,7 @@ const median = (values: readonly number[]): number => {
   return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
 };
 
-/** The first place in a rising list whose value is at least `value`. */
+/** Index of the first value in a rising list that is at least `value`. */
 function lowerBound(values: readonly number[], value: number): number {
   let [low, high] = [0, values.length];
   while (low < high) {
@@ -65,7 +65,7 @@ interface Timed {
   readonly take: number;
   readonly note: Note;
   readonly ms: Milliseconds;
-  /** Half bars from the song's start. */
+  /** Number of the half bar, from the song's start. */
   readonly window: number;
 }
 
@@ -84,7 +84,7 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
     byKey.set(t.note.key, list);
   }
   const bins = Math.round((2 * FARTHEST) / BIN) + 1;
-  // Counted, not spread: a worker's stack does not hold a hundred thousand arguments.
+  // Reduced, not spread: a worker's stack does not hold a hundred thousand arguments.
   const first = timed.reduce((least, t) => Math.min(least, t.window), Infinity) - 1;
   const windows = timed.reduce((most, t) => Math.max(most, t.window), -Infinity) - first + 2;
   const counts = Array.from({ length: takes }, () => new Float64Array(windows * bins));
@@ -150,7 +150,7 @@ function split(run: readonly Struck[]): Struck[][] {
   return [...split(run.slice(0, at)), ...split(run.slice(at))];
 }
 
-/** Notes in time order, parted where two lie farther apart than one note's can. */
+/** Runs of notes in time order, parted where two lie too far apart to be one note. */
 function runsOf(onsets: readonly Struck[]): Struck[][] {
   const runs: Struck[][] = [];
   for (const s of onsets) {

@@ -7,7 +7,7 @@ import type { TickRange, Ticks } from '../time/units';
 import { FEWEST_TAKES, type Comparison, type Slip } from './compare';
 import type { ReadTake } from './slots';
 
-/** One stretch of a suggested comp, and why that take. */
+/** Range of a suggested comp, its take, and why that one. */
 export interface Suggested extends Pick {
   readonly why: Why;
 }
@@ -20,7 +20,7 @@ export type Why =
   | { readonly type: 'marked'; readonly other: string }
   | { readonly type: 'fewest joins' };
 
-/** Costs of the way through the takes: slips weigh most, then marks, joins that cut, joins, and loose time. */
+/** Costs of a path through the takes: slips weigh most, then marks, joins that cut, joins, and loose time. */
 const SLIP = 10;
 const OFF_TIME = 3;
 const MOST_OFF_TIME = 8;
@@ -29,7 +29,7 @@ const MARKS: Readonly<Record<Mark, number>> = { good: -4, maybe: 0, no: 60 };
 const OTHER_WAY = 0.5;
 /** A bar that one take alone plays in its own way: fewer than a slip, and more than one that others play too. */
 const ALONE = 6;
-/** A take that is off by more, in milliseconds, plays something else there than it means. */
+/** Lateness in milliseconds beyond which a take plays something else there. */
 const FAR_OFF = 150;
 const PARTLY = 30;
 const JOIN = 2;
@@ -149,7 +149,7 @@ export function suggestComp(
       if (cost < best.cost) best = { at, cost };
     });
     if (best.cost < Infinity) return best;
-    // No such place is in both takes: they meet where the one ends, or across what neither has.
+    // No such place lies in both takes: they meet where one ends, or across a gap that neither has.
     const [begins, ends] = [takes[after]!.from, takes[before]!.to];
     const at = begins <= ends ? Math.min(Math.max(barLine, begins), ends) : begins;
     return { at, cost: JOIN + UNCLEAN };
@@ -163,7 +163,7 @@ export function suggestComp(
   const ways: Step[][] = [takes.map((_, t) => ({ cost: costs[t]![0] ?? Infinity, from: t, at: 0 }))];
   for (let bar = 1; bar < bars; bar += 1) {
     const before = ways[bar - 1]!;
-    // A bar that no take has: what was so far stands, and the way begins anew after it.
+    // No take has this bar: the path so far stands, and a new one begins after it.
     const least = Math.min(...before.map((s) => s.cost));
     ways.push(
       takes.map((_, t): Step => {
@@ -253,7 +253,7 @@ export function whyOf(
   return { type: 'fewest joins' };
 }
 
-/** "a D4 too many in 21 · 3". */
+/** Words for a slip: "a D4 too many in 21 · 3". */
 export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, meter: MeterMap): string {
   if (whole) return `${Math.round(ms ?? 0)} ms ${kind} throughout`;
   const { bar: inBar, beat } = positionAt(meter, Math.max(0, at));

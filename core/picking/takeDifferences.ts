@@ -12,21 +12,21 @@ export interface Difference {
   /** The note in the take, and the one in the other; one of them where only one is there. */
   readonly note?: Note;
   readonly other?: Note;
-  /** Milliseconds, or steps of velocity, by which it differs. */
+  /** Difference in milliseconds, or in steps of velocity. */
   readonly by?: number;
 }
 
-/** Tolerance: two notes count as different beyond these. */
+/** Tolerances: two notes count as different beyond these. */
 export interface Tolerance {
   readonly time: Milliseconds;
   readonly velocity: number;
 }
 export const USUAL_TOLERANCE: Tolerance = { time: 40, velocity: 25 };
 /** A missing and an extra note this near to each other are one, with another pitch. */
-const SAME_STRIKE: Milliseconds = 90;
+const SAME_NOTE: Milliseconds = 90;
 
 /**
- * In what one take differs from another in a range, in time order. The difference that is told of a note is the first
+ * Differences of one take from another in a range, in time order. The difference that is told of a note is the first
  * of: there or not, its pitch, its time, its touch.
  */
 export function differencesOf(
@@ -43,7 +43,7 @@ export function differencesOf(
   const paired = new Set<(typeof slots)[number]>();
   for (const mine of alone.filter((s) => s.struck[0]!.take === 0)) {
     const near = alone
-      .filter((s) => s.struck[0]!.take === 1 && !paired.has(s) && Math.abs(s.ms - mine.ms) <= SAME_STRIKE)
+      .filter((s) => s.struck[0]!.take === 1 && !paired.has(s) && Math.abs(s.ms - mine.ms) <= SAME_NOTE)
       .sort((a, b) => Math.abs(a.key - mine.key) - Math.abs(b.key - mine.key))[0];
     const { note } = mine.struck[0]!;
     if (near) {
@@ -66,7 +66,7 @@ export function differencesOf(
   return found.sort((a, b) => a.at - b.at);
 }
 
-/** "21 · 3: D4 too many". */
+/** Words for a difference: "21 · 3: D4 too many". */
 export function differenceWords({ kind, at, note, other, by = 0 }: Difference, meter: MeterMap): string {
   const { bar, beat } = positionAt(meter, Math.max(0, at));
   const name = keyName((note ?? other)!.key);

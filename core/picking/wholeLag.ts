@@ -8,18 +8,18 @@ import type { ReadTake } from './slots';
 /** The largest lag of a whole take that is looked for: in bars, and in seconds. */
 const MOST_BARS = 1.1;
 const MOST: Seconds = 5;
-/** Differences are counted in steps of this, and smoothed over as many steps on either side. */
+/** Bin width of the histogram of differences, and the bins over which it is smoothed on either side. */
 const STEP: Seconds = 0.01;
 const SMOOTH = 3;
-/** A take that is off by less is merely loose. */
+/** The least lag: a take that is off by less is merely loose. */
 const LEAST: Seconds = 0.03;
 /** Agreement that a lag needs: times as many pairs as at no lag, and a share of the take's notes. */
 const CLEARLY = 1.6;
 const LEAST_SHARE = 0.5;
 const FEWEST_NOTES = 6;
-/** Only so many notes of each take are looked at, spread over it: more say the same. */
+/** The most notes of a take that are compared, spread over it. */
 const MOST_NOTES = 600;
-/** With fewer takes nothing says which of them is off. */
+/** The fewest takes: with fewer nothing says which of them is off. */
 const FEWEST_TAKES = 3;
 
 /** Notes spread evenly over a take. */
@@ -75,7 +75,7 @@ export function wholeLags(takes: readonly ReadTake[], tempo: TempoMap, meter: Me
   });
 }
 
-/** The middle one of the differences near a lag. */
+/** Median of the differences near a lag. */
 function preciseLag(
   notes: readonly Note[],
   take: number,

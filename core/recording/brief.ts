@@ -48,15 +48,15 @@ export interface BriefFacts {
   readonly playhead: Ticks;
   /** Ports that are on, by id, with what their settings leave out, in words. */
   readonly keyboards: readonly { readonly id: string; readonly name: string; readonly leavesOut?: readonly string[] }[];
-  /** Inputs that are there, by what the system calls them or by name; not said where that is not known. */
+  /** Inputs that are plugged in, by the system's id or by name; missing where that is not known. */
   readonly inputs?: ReadonlySet<string>;
-  /** Number of notes the listening parts' lines have where the pass will record. */
+  /** Number of notes that the armed parts have where the pass will record. */
   readonly there?: number;
   /** The song is playing: Record punches in at once. */
   readonly playing?: boolean;
 }
 
-/** "bar 5", or "5 · 3" in the middle of a bar. */
+/** Words for a place: "bar 5", or "5 · 3" within a bar. */
 function placeWords(meter: MeterMap, tick: Ticks): string {
   const { bar, beat, tick: rest } = positionAt(meter, tick);
   return beat === 1 && Math.round(rest) === 0 ? `bar ${bar}` : `${bar} · ${beat}`;
@@ -100,7 +100,7 @@ function keyboard({ song, keyboards }: BriefFacts): Phrase {
     : { text: 'a keyboard that is away', control: 'keyboard', mark: 'The chosen keyboard is not on.' };
 }
 
-/** Each part that listens, the others with what they hear where it is not what the first one does. */
+/** Phrases for the armed parts. The others say their keyboard and keys where those are not the first one's. */
 function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   const all = listenersOf(song);
   if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part is armed.' }];
@@ -169,7 +169,7 @@ function count({ brief, click }: SongDocument): Phrase[] {
     : [{ text: 'Start ' }, { text: 'with no count', control: 'count' }];
 }
 
-/** The music that is heard before, where there is any. */
+/** Phrases for the lead-in, where there is any music to hear before. */
 function leadIn({ song, meter, playhead, end }: BriefFacts): Phrase[] {
   const { brief } = song;
   if (brief.leadIn.count === 0 || !brief.leadInOn || brief.wait !== 'no') return [];
@@ -207,7 +207,7 @@ const RIDE_NAMES: Readonly<Record<string, string>> = {
   pressure: 'the pressure',
 };
 /**
- * "the modulation wheel", "controller 21".
+ * Words for a lane: "the modulation wheel", "controller 21".
  * @example laneWords('control 21') // 'controller 21'
  */
 export const laneWords = (lane: Lane): string =>
@@ -303,7 +303,7 @@ function sounds({ song, inputs }: BriefFacts): Phrase[] {
   });
 }
 
-/** Said only when the song does not run as written. */
+/** Phrase for practice speed, empty at full speed. */
 const speed = ({ speed: now }: SongDocument): Phrase[] =>
   now === 1
     ? []
@@ -316,7 +316,7 @@ const speed = ({ speed: now }: SongDocument): Phrase[] =>
         },
       ];
 
-/** Said only where the song is transposed. */
+/** Phrase for the transposition, empty where there is none. */
 function transposed({ transposition, bars, key }: SongDocument): Phrase[] {
   const all = transposedStretches(transposition, bars);
   if (all.length === 0) return [];

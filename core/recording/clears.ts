@@ -10,7 +10,7 @@ interface Sounding {
   readonly end: Ticks;
 }
 
-/** Stretches of playing, each from its first note-on to its last note-off. */
+/** Phrases of playing, each from its first note-on to its last note-off. A silence of `gap` ends one. */
 export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   return notes.reduce<TickRange[]>((done, note) => {
     const last = done.at(-1);
@@ -21,7 +21,7 @@ export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   }, []);
 }
 
-/** Events that count as playing when a pass rides one controller: its moves, each as long as nothing. */
+/** Moves of one controller as events of no length: they count as playing while a pass records that controller alone. */
 export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding[] =>
   controls.filter((c) => laneOf(c.message) === lane).map(({ at }) => ({ start: at, end: at }));
 

@@ -3,10 +3,10 @@ import { bpmAt, secondsAt, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Seconds, type Ticks } from '../time/units';
 
 export interface CountBeat {
-  /** On the song's clock; before the place where the music starts. */
+  /** Time of the stroke on the song's clock, before the music starts. */
   readonly at: Seconds;
   readonly accent: Accent;
-  /** Number of beats left, this one included: what the lamp shows. */
+  /** Number of beats left, this one included. The lamp shows it. */
   readonly left: number;
 }
 

@@ -39,7 +39,7 @@ function heardBy(plan: PassPlan, { header }: ListeningPart, begun: boolean): Mod
   switch (header.laps) {
     case 'fresh, then build up':
       return begun ? 'merge' : 'new take';
-    // What stands is heard until something is played over it.
+    // The old line is heard until something is played over it.
     case 'play to overwrite':
       return 'replace from my first note';
     default:
@@ -47,14 +47,14 @@ function heardBy(plan: PassPlan, { header }: ListeningPart, begun: boolean): Mod
   }
 }
 
-/** A line without the controller that is being recorded anew. */
+/** A line without the controller that the pass is recording. */
 function withoutRide(line: Reading, { ride, planned }: ListeningPart['header']): Reading {
   const goes = ({ at, message }: Reading['controls'][number]): boolean =>
     laneOf(message) === ride && at >= planned.from && at < planned.to;
   return { ...line, controls: line.controls.filter((control) => !goes(control)) };
 }
 
-/** The lap that a part is recorded in, and all of those that it has been. */
+/** The lap that a part is recorded in now, and those before it. */
 function recordedOver(state: PassState, plan: PassPlan, partId: string) {
   const all = state.laps.flatMap((laps) =>
     laps.listening.filter((v) => v.header.partId === partId).map((voice) => ({ laps, voice })),

@@ -2,7 +2,7 @@ import type { KeyMessage } from '../performance/messages';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 
-/** InputRoute of a listening part: which of the messages it hears. */
+/** Input route of an armed part: the keyboard and the keys whose messages it records. */
 export interface InputRoute {
   /** A port's id, or null for any. */
   readonly keyboard: string | null;

@@ -8,25 +8,25 @@ import type { Mode } from '../vocabulary/modes';
 import { admits, type InputRoute } from './inputRoutes';
 import { modeOf } from './outcome';
 
-/** Something a keyboard sent, on the rolling clock: the song's clock that does not go back at the end of a lap. */
+/** Message of a keyboard, on the rolling clock: the song's clock, but that it does not go back at the end of a lap. */
 export interface Heard {
   readonly at: Seconds;
   readonly port: string;
   readonly message: KeyMessage;
 }
 
-/** List of what has been recorded so far, newest first: a list that grows without being copied. */
+/** Messages recorded so far as a linked list, newest first: it grows without being copied. */
 export interface HeardList {
   readonly heard: Heard;
   readonly before: HeardList | null;
 }
 
-/** One part that listens, for as long as it does. */
+/** One armed part, and for how long it was armed. */
 export interface ListeningPart {
   readonly header: LayerHeader;
   readonly route: InputRoute;
   readonly from: Seconds;
-  /** Null while it listens. */
+  /** End of that time; null while the part is armed. */
   readonly to: Seconds | null;
 }
 
@@ -34,7 +34,7 @@ export interface Ended {
   readonly at: Seconds;
   readonly rings: Seconds;
   readonly closesAt: Seconds;
-  /** The player ended it, ahead of its planned end. */
+  /** True where the player stopped it ahead of its planned end. */
   readonly stopped: boolean;
   /**
    * A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its lap boundary is
@@ -48,7 +48,7 @@ export interface Lap {
   readonly passId: string;
   readonly mode: Mode;
   readonly lap: number;
-  /** Time that is taken off the rolling clock to get the song's. */
+  /** Offset of the rolling clock: the song's clock is the rolling clock less this. */
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
@@ -56,7 +56,10 @@ export interface Lap {
   readonly margin: Seconds;
   readonly listening: readonly ListeningPart[];
   readonly recorded: HeardList | null;
-  /** Its layers are open. A later lap's are with the first thing that is sent in it: an idle lap leaves nothing. */
+  /**
+   * True once its layers are open. A later lap opens them with the first message in it, so that an idle lap leaves
+   * nothing.
+   */
   readonly opened: boolean;
   /** Set once it has ended: how far held notes may ring, and when late notes are no longer waited for. */
   readonly ended: Ended | null;
@@ -66,7 +69,7 @@ export interface Lap {
 export interface Closed {
   readonly header: LayerHeader;
   readonly closing: LayerClosing;
-  /** Number of notes it has, or moves where it rides one controller. */
+  /** Number of its notes; of moves, where it records one controller alone. */
   readonly notes: number;
   /** Controllers moved in it, or sound was recorded beside the keys. */
   readonly touched?: boolean;
@@ -119,7 +122,7 @@ export function closeLayer(
   };
 }
 
-/** A moment that falls in one tick with the one it follows. */
+/** Time so short that a moment this much later has the same tick. */
 const INSTANT: Seconds = 1e-5;
 
 const listensAt = (part: ListeningPart, at: Seconds): boolean => at >= part.from && at < (part.to ?? Infinity);
@@ -136,7 +139,7 @@ export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEv
   return events.reverse();
 }
 
-/** Test for something sent then that can belong to it. */
+/** Test for a moment whose messages can belong to a lap. */
 export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Lap, at: Seconds): boolean {
   if (lap > 0 && at < startsAt - margin) return false;
   return at < (seam.end ? endsAt + margin : (ended?.closesAt ?? Infinity));

@@ -4,12 +4,12 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 import { IDLE, LATEST, type PassEffect, type PassPlan, type PassState, type PassStep } from './state';
 import { closeLap, heardSince, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
-/** The least that is recorded beyond the ends of a lap. */
+/** The least time that is recorded beyond the ends of a lap. */
 const SEAM: Seconds = 0.5;
 
-/** A step that changes the state and asks for nothing. */
+/** Step that changes the state and has no effects. */
 export const only = (state: PassState): PassStep => ({ state, effects: [] });
-/** One step after another, with what both ask for. */
+/** One step after another, with the effects of both. */
 export function andThen(step: PassStep, next: (state: PassState) => PassStep): PassStep {
   const { state, effects } = next(step.state);
   return { state, effects: effects.length ? [...step.effects, ...effects] : step.effects };
@@ -24,19 +24,19 @@ export function lapHeader(given: LayerHeader, lap: number, planned: TickRange, f
 }
 
 /**
- * Opens a lap and takes in what was sent shortly before it, and what its controllers hold.
+ * Opens a lap, with the messages from shortly before it and the values that its controllers hold.
  * @param quiet nothing of it is recorded yet: where it lies is not known before the first note comes
  */
 export function openLap(state: PassState, lap: Lap, since: readonly Heard[], quiet = false): PassStep {
   const first = lap.startsAt - lap.margin;
   const late = since.filter((h) => h.at >= first);
-  // A part that came to listen in an earlier lap knows what the controllers held when it came.
+  // A part that was armed in an earlier lap has the controllers' values from then.
   const came = lap.listening.map((v) => v.from).filter((from) => from > -Infinity && from < first);
   const lastValues = [...state.lastValues.values()];
   const holding = lastValues
     .filter((h) => h.at < first)
     .flatMap((h) => [h, ...came.filter((from) => from > h.at).map((at): Heard => ({ ...h, at }))]);
-  // What was moved shortly before, while something else was recorded.
+  // Controllers that moved shortly before, while something else was recorded.
   const moved = lastValues.filter((h) => h.at >= first && !late.includes(h));
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
   const recorded = taken.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
@@ -63,7 +63,7 @@ export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly e
   return { lap: { ...lap, opened: true }, effects };
 }
 
-/** State with the controllers as set before a moment: what is about to roll has a clock of its own. */
+/** State with the controllers' values up to a moment, for a roll that is about to begin with a clock of its own. */
 export const valuesFrom = (state: PassState, at: Seconds): PassState['lastValues'] =>
   new Map([...state.lastValues].map(([key, h]) => [key, { ...h, at }]));
 
@@ -195,8 +195,8 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const { loop, plan } = state;
   if (!now || !loop || !plan?.loop || at < turnsAt(state)) return undefined;
   const length = loop.to - loop.from;
-  // Told so late, the laps in between had nothing: what was sent in them would have come with them. What was struck
-  // just ahead of the lap boundary may belong to the very next.
+  // The laps in between have nothing, or their messages would have come before this one. A note just ahead of the lap
+  // boundary may belong to the next lap.
   const reaches = heardSince(now.recorded, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
   const by = length * (idle + 1);
@@ -230,7 +230,7 @@ function baseOf(plan: PassPlan, { header }: ListeningPart): LayerHeader {
   return own ?? { ...header, id: header.id.replace(/\.\d+$/, ''), takeId: header.takeId.replace(/\.\d+$/, '') };
 }
 
-/** Closes what has ended and for which nothing late can come any more. */
+/** Closes the laps that have ended and that no late message can reach any more. */
 export function closeEnded(state: PassState, at: Seconds): PassStep {
   if (!state.laps.some((w) => w.ended && at >= w.ended.closesAt)) return only(state);
   const all = withoutHardly(state.laps);

@@ -69,7 +69,7 @@ export interface LayerSound {
   readonly frame: Seconds;
 }
 
-/** Closing of a layer: what is known when it is closed. */
+/** Facts of a layer that are known when it is closed. */
 export interface LayerClosing {
   /** Range that was recorded. Empty (`from` = `to`) when the pass was stopped before it began. */
   readonly range: TickRange;
@@ -77,9 +77,9 @@ export interface LayerClosing {
   readonly clears: readonly Clearing[];
   /** Place up to which notes that were held at the range's end may ring; the range's end where it is not said. */
   readonly rings?: Ticks;
-  /** Seams of a lap: whether it came out of the lap before it, and whether it ran on into another. */
+  /** Lap boundaries at its ends: true where it came out of the lap before, and where it ran on into the next. */
   readonly seam?: { readonly start: boolean; readonly end: boolean };
-  /** The player ended it there: what was struck before that is in, wherever its placement puts it. */
+  /** True where the player stopped it there: notes made before the stop are in, wherever placement puts them. */
   readonly stopped?: boolean;
 }
 
@@ -175,14 +175,14 @@ export function readLayer(layer: Layer, placement: Placement, warp?: TempoWarp, 
   } = layer;
   if (range.to <= range.from) return { notes: [], controls: [] };
   const tempo = tempoMap(header.tempo);
-  // What lies beside the range sounds from its start, or a tick before its end.
+  // Notes beside the range sound from its start, or from a tick before its end.
   const played = playedIn(layer, placement, Math.max(rings, range.to + 1), {
     from: stretch.from <= range.from ? -Infinity : stretch.from,
     to: stretch.to >= range.to - 1 ? Infinity : stretch.to,
   });
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - TICK_TOLERANCE;
-  // What was struck before the player's Stop can be placed after it.
+  // Notes made before the player's Stop can be placed after it.
   const last = stopped
     ? Math.max(
         range.to,

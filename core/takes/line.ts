@@ -15,16 +15,16 @@ import { inRange, wholeTicks, type TickRange, type Ticks } from '../time/units';
 import { firstFrom, heldUntil, LIFT_AHEAD, type JoinChoice } from './join';
 import { belongsTo, MEANT_AHEAD } from '../performance/intendedPlace';
 
-/** One stretch of the comp: in it, that take is heard. */
+/** Range of the comp, and the take that is heard in it. */
 export interface Pick extends TickRange {
   readonly takeId: string;
-  /** Picker; nobody where a pass was simply heard from then on. */
+  /** Who picked it; missing where a pass was simply heard from then on. */
   readonly by?: PickedBy | undefined;
 }
 export const PICKED_BY = ['hand', 'suggestion'] as const;
 export type PickedBy = (typeof PICKED_BY)[number];
 
-/** In this stretch one controller, or all of them, are another take's than the notes. */
+/** Range in which one controller, or all, come from another take than the notes. */
 export interface LanePick extends TickRange {
   readonly takeId: string;
   /** Null for all controllers. */
@@ -52,7 +52,7 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
   }, []);
 }
 
-/** Without what lies in a range. */
+/** Picks without what lies in a range. */
 export const unpicked = <T extends TickRange>(stretches: readonly T[], range: TickRange): T[] =>
   stretches
     .flatMap((s): T[] => [
@@ -64,7 +64,7 @@ export const unpicked = <T extends TickRange>(stretches: readonly T[], range: Ti
 /** Test for a note that rings on over a join, from one stretch to what follows it. */
 export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
 
-/** Without what says again at a join what is so already: a take that is at rest there has nothing to say. */
+/** Controllers without those that repeat, at a join, the value that is held already. */
 function withoutRepeats(controls: readonly ControlEvent[], values: ControllerValues, join: Ticks): ControlEvent[] {
   const there = controls.filter((c) => c.at === join);
   const repeats = there.filter(({ message }) => {
@@ -75,7 +75,7 @@ function withoutRepeats(controls: readonly ControlEvent[], values: ControllerVal
   return repeats.length ? controls.filter((c) => !repeats.includes(c)) : [...controls];
 }
 
-/** With the pedal up just before a join, where it is down there. */
+/** Controllers with the pedal lifted just before a join, where it is down there. */
 function liftedAhead(inside: readonly ControlEvent[], values: ControllerValues, join: Ticks | null): ControlEvent[] {
   const pedal = values.get(`control ${SUSTAIN}`);
   if (join === null || !pedal || (pedal.value as number) < 64) return [...inside];
@@ -155,13 +155,13 @@ export function readComp(
       values = new Map();
     }
   });
-  // One stretch after another is in order already, but for chords that a join cuts through.
+  // Ranges follow each other in time, so that only chords cut by a join can be out of order.
   return { notes: comp.length > 1 ? notes.sort(byStart) : notes, controls };
 }
 
 /**
- * The comp with some controllers from other takes than its notes: inside each stretch they are what that take says, and
- * after it what the comp says.
+ * The comp with some controllers from other takes than its notes: within each range that take's, and after it the
+ * comp's again.
  */
 export function withLanes(comp: Reading, lanes: readonly LanePick[], takeOf: (takeId: string) => Reading): Reading {
   return lanes.reduce((reading, { from, to, lane, takeId }) => {

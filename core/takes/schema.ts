@@ -13,7 +13,7 @@ const key = z.number().int().min(0).max(127);
 const finite = z.number().finite();
 const id = z.string().min(1).max(80);
 const range = z.object({ from: finite, to: finite });
-/** It is part of an address and of a file's name, so it leads nowhere else. */
+/** Id of a recording. It is part of an address and of a file's name, and so has no character that leads elsewhere. */
 export const recordingId = z.string().regex(/^[\w-]{1,80}$/);
 
 const messageSchema = z.discriminatedUnion('type', [
@@ -109,7 +109,7 @@ const lengthWaySchema = z.union([
   z.strictObject({ times: amount }),
 ]);
 const addedNoteSchema = z.tuple([place, place, key, key.min(1), key]);
-/** Notes that one edit may add; more than that come as a layer. */
+/** The most notes that one edit may add; more come as a layer. */
 export const MOST_ADDED = 5000;
 const MOST_POINTS = 20_000;
 

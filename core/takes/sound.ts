@@ -14,7 +14,7 @@ import type { Placed } from './take';
 /** A recording that is closed: where it lies, and what it is. */
 export interface Recording {
   readonly id: string;
-  /** Place of frame 0 of the audio clock on the rolling clock of its pass. */
+  /** Time of the audio clock's frame 0, on the rolling clock of its pass. */
   readonly zero: Seconds;
   /** Frames a second. */
   readonly rate: number;
@@ -24,7 +24,7 @@ export interface Recording {
   readonly frames: Frames;
   /** SHA-256 of its file: WAV, 32-bit float. */
   readonly audio: string;
-  /** Name of what it came in by. */
+  /** Name of its input. */
   readonly from: string;
 }
 export type Recordings = ReadonlyMap<string, Recording>;
@@ -34,13 +34,13 @@ export interface SoundPiece extends TickRange {
   readonly recording: string;
   /** Distance of its start into the recording. */
   readonly into: Seconds;
-  /** Length of the recording behind its end. */
+  /** Length of the recording that is left after its end. */
   readonly rest: Seconds;
   /** Semitones that it sounds higher than it was recorded. */
   readonly semitones: number;
 }
 
-/** Length of a stretch in sound: sound runs on at its own speed, whatever the tempo has become since. */
+/** Length of a range in seconds, in the tempo that the song has now: sound keeps its own speed. */
 const lengthOf = (tempo: TempoMap, { from, to }: TickRange): Seconds => secondsAt(tempo, to) - secondsAt(tempo, from);
 
 /** Part of a piece that lies in a stretch, or nothing. */
@@ -118,7 +118,7 @@ export function endOfSound({ sound, placement, latency }: LayerHeader, { zero, r
 const startOf = ({ first, rate }: Recording, zero: Seconds): Seconds => zero + first / rate;
 
 /**
- * Piece of a recording for a stretch of song; nothing where it has none. What it has not got cannot sound.
+ * Piece of a recording for a range of the song, cut to what the recording has; undefined where it has nothing there.
  * @param zero where frame 0 of its clock belongs on the clock on which `at` is
  * @param at where the stretch begins on that clock
  * @param tempo the song's, as it is now

@@ -17,7 +17,7 @@ import { warpRange, type TempoWarp } from '../time/tempoWarp';
 import { readLayer, type Layer } from './layer';
 import { belongsTo } from '../performance/intendedPlace';
 
-/** Sorted by time; the sort is stable, so at one tick `under` comes before `over`. */
+/** Two lists sorted by time. The sort is stable: at one tick `under` comes before `over`. */
 const inTime = (under: readonly ControlEvent[], over: readonly ControlEvent[]): ControlEvent[] =>
   [...under, ...over].sort((a, b) => a.at - b.at);
 
@@ -26,7 +26,7 @@ const isOf =
   ({ message }: ControlEvent): boolean =>
     lane === undefined || laneOf(message) === lane;
 
-/** Values that the controllers hold at a place, those that move there included. */
+/** Values of the controllers at a place, with those that move right there. */
 const valuesAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, ControlMessage> =>
   valuesBefore(
     events.filter((e) => e.at <= at),
@@ -51,7 +51,7 @@ function clearControls(
   const own = over.filter(isOf(lane));
   const before = valuesBefore(early, from);
   const begin = restoreBefore(before, valuesAt(own, from), from, own);
-  // What is laid over it and goes on stays as it is where it is not at rest.
+  // Controllers of the upper reading that go on beyond the range keep their values, where they are not at rest.
   const goesOn = to < ends ? valuesAt(own, to) : new Map<Lane, ControlMessage>();
   const back = restoreBefore(new Map(), valuesBefore(touched, to), to, late).filter(({ message }) => {
     const laid = goesOn.get(laneOf(message));
@@ -104,7 +104,7 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
   if (under.notes.length === 0 && under.controls.length === 0) return over;
   const notes: Note[] = [...under.notes, ...over.notes].sort(byStart);
   const moved = new Set(over.controls.map((c) => laneOf(c.message)));
-  // The upper's own closing stands at the range's end; what holds after it is said once, from both.
+  // At the range's end the upper reading comes to rest; the values after it come from both, once.
   const merged = inTime(
     under.controls.filter((c) => c.at < range.to),
     over.controls.filter((c) => c.at < range.to),
@@ -136,16 +136,16 @@ export function windowed({ notes, controls }: Reading, window: TickRange, ends: 
   };
 }
 
-/** A layer as a take has it. */
+/** Layer of a take, with the take's own placement of it. */
 export interface Placed {
   readonly layer: Layer;
-  /** Placement of the layer, where it differs from the take's. */
+  /** Placement of the layer; the take's, if missing. */
   readonly placement?: Placement | undefined;
-  /** Move of its song time since it was recorded. */
+  /** Tempo warp of its song time since it was recorded. */
   readonly warp?: TempoWarp | undefined;
-  /** The stretches in which it lies in this take; everywhere where they are not said. */
+  /** Ranges of this take in which the layer lies; everywhere, if missing. */
   readonly windows?: readonly TickRange[] | undefined;
-  /** Transposition against what was played; none where it is not said. */
+  /** Transposition since it was played; none, if missing. */
   readonly transposition?: Transposition;
 }
 

@@ -13,7 +13,7 @@ export type Why = 'another line' | 'met' | 'order' | 'torn' | 'far';
 
 /** Notes of which the program is not sure. */
 export interface Doubtful {
-  /** They move as one. */
+  /** Notes that move as one, by start. */
   readonly notes: readonly Note[];
   readonly why: Why;
   /** The line they were put to, and the likeliest other one, as they are written. */
@@ -33,20 +33,20 @@ const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;
 /** Doubt of a note halfway between two lines, however sure the phrase is of one. */
 const HALFWAY = 0.2;
-/** Doubts of other kinds than the line. */
+/** Doubts for reasons other than the line, 0 to 1. */
 const MET_ITSELF = 0.5;
 const MET = 0.05;
 const ORDER = 0.3;
 const TORN = 0.36;
 const FAR = 0.08;
-/** Distance from which notes were not struck together. */
+/** Notes further apart than this were not struck together. */
 const APART: Seconds = 0.045;
 /** A chord that is no wider was meant as one. */
 const ONE_CHORD: Seconds = 0.06;
-/** Moved so far, and so many times as far as the middle one, is far. */
+/** A move counts as far beyond this, and beyond so many times the median move. */
 const FAR_AWAY: Seconds = 0.06;
 const FAR_TIMES = 4;
-/** Number of what moved furthest, for each hundred notes. */
+/** The most notes that are listed for moving far, for each hundred. */
 const FURTHEST_OF_HUNDRED = 1;
 
 interface Seen {
@@ -133,7 +133,7 @@ const tickLength = (note: Note, { tempo }: Clock): number => {
   return b - a;
 };
 
-/** Note that is the least sure of its line, of those that move as one. */
+/** Index of the onset whose line is the least sure, of those that move as one. */
 const leastSure = ({ onsets }: Unit, { sure }: Doubt): number =>
   onsets.reduce((least, s) => (sure[s]! < sure[least]! ? s : least));
 

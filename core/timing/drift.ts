@@ -2,34 +2,40 @@ import type { Seconds } from '../time/units';
 import { levelled, levelsOf } from './handLevels';
 import { followed, type Foretold, type Wandering } from './wandering';
 
-/** Time spans over which a hand may wander: what is looked at first, and how far from there it is sought. */
+/** Length scales of the drift, in seconds: the first guesses of the search. */
 const OVER: readonly Seconds[] = [1, 2.4, 5.8, 14];
 const SPREAD: readonly Seconds[] = [0.003, 0.012, 0.048];
 const OVER_WITHIN: readonly [Seconds, Seconds] = [1, 20];
 const SPREAD_WITHIN: readonly [Seconds, Seconds] = [0.001, 0.1];
-/** Steps in which it is sought from the best so far, so often at most. */
+/** Factors by which the search moves from its best guess, one round each. */
 const STEPS: readonly number[] = [2, Math.SQRT2];
 const MOST_STEPS = 8;
-/** Drift and lean are worked out from each other so often; how the hand wanders only while they still change. */
-/** The gain that a wandering needs over none, in twice the log likelihood. */
+/**
+ * Rounds in which drift and lean are worked out from each other. The model of the drift is fitted in the first ones
+ * only.
+ */
+/** The least gain over no drift at all, in twice the log likelihood, that makes a drift believed. */
 const TOLD = 9;
 const ROUNDS = 4;
 const SOUGHT_ROUNDS = 2;
-/** Number of passages of a long part in which it is sought, and of the notes in each: more say little more. */
+/** Passages of a long part that the model is fitted to, and the notes in each: more add little. */
 const PASSAGES = 4;
 const IN_PASSAGE = 150;
-/** Standard deviation of how far places lean. */
+/** Prior standard deviation of the lean of a place in the bar. */
 const LEANS: Seconds = 0.007;
-/** Share of chance that is the hand's: the rest is each finger's, and less in the middle of several. */
+/** Share of the noise that belongs to the hand. The rest is each finger's, and averages out over a chord. */
 const OF_HAND = 0.5;
 const LEAST_NOISE: Seconds = 0.002;
-/** Further from the drift than so many deviations of chance is a slip; at first, from the middle of so many around. */
+/**
+ * Residuals beyond so many standard deviations are slips; in the first round they are taken from the median of so many
+ * onsets around.
+ */
 const SLIPS = 2.5;
 const AROUND = 4;
-/** Factor from the middle one of the differences of neighbours to one standard deviation of what makes them. */
+/** Factor from the median absolute difference of neighbours to the standard deviation of the noise. */
 const DEVIATION_OF_MIDDLE = 1.05;
 
-/** The middle one of the values. */
+/** The median of some values; 0 of none. */
 export function median(values: ArrayLike<number>): number {
   const sorted = Float64Array.from(values).sort();
   const n = sorted.length;
@@ -37,7 +43,7 @@ export function median(values: ArrayLike<number>): number {
   return n % 2 ? sorted[n >> 1]! : (sorted[n / 2 - 1]! + sorted[n / 2]!) / 2;
 }
 
-/** The likeliest wandering: every first one is tried, then what lies about the best. */
+/** The likeliest model of the drift: every first guess is tried, then the neighbourhood of the best. */
 function soughtFrom(
   first: readonly Wandering[],
   steps: readonly number[],
@@ -69,7 +75,7 @@ function soughtFrom(
   return best;
 }
 
-/** Lean of each place: as far as its onsets do, less the fewer they are. */
+/** Lean of each place in the bar: the mean of its onsets, shrunk towards 0 the fewer they are. */
 function leansOf(
   left: Float64Array,
   shares: Float64Array,
@@ -140,7 +146,7 @@ export function slowDrift(
   return drift.map((d) => d + middle);
 }
 
-/** The middle one of each onset and the ones around it. */
+/** The running median of the residuals. */
 const localMiddles = (left: Float64Array): Float64Array =>
   left.map((_, i) => median(left.subarray(Math.max(0, i - AROUND), i + AROUND + 1)));
 
@@ -154,7 +160,7 @@ function passages<A extends Float64Array | Uint8Array>(all: A): A {
   return some;
 }
 
-/** Chance, from how far neighbours are apart: drift is nearly the same for both. One standard deviation. */
+/** Standard deviation of the noise, from the differences of neighbours, in which the drift cancels out. */
 function noiseOf(left: Float64Array, shares: Float64Array): Seconds {
   const apart = left.map((o, i) =>
     i === 0 ? 0 : Math.abs(o - left[i - 1]!) / Math.sqrt((shares[i]! + shares[i - 1]!) / 2),

@@ -5,9 +5,9 @@ import type { Milliseconds, Ticks } from '../time/units';
 export interface FeelPlace {
   /** Place in the bar where it is written. */
   readonly at: Ticks;
-  /** Milliseconds by which it is struck later than that. */
+  /** Lateness there, in milliseconds; negative is early. */
   readonly ms: Milliseconds;
-  /** Steps of velocity by which it is louder than the mean, in steps of velocity. */
+  /** Velocity above the mean, in MIDI steps. */
   readonly touch: number;
 }
 
@@ -28,7 +28,7 @@ export interface Struck {
   readonly velocity: number;
 }
 
-/** Places nearer than this are one. */
+/** Places nearer to each other than this are the same place. */
 const ONE_PLACE: Ticks = 0.75;
 export const MOST_PLACES = 512;
 
@@ -45,7 +45,7 @@ export function feelOf(name: string, struck: readonly Struck[], meter: MeterMap)
     return [start, barStart(meter, bar + 1) - start];
   };
   for (const { line } of struck) bars.set(lengthAt(line)[1], (bars.get(lengthAt(line)[1]) ?? 0) + 1);
-  // Of a song with several meters, the one that most was struck in.
+  // In a song with several meters the feel has the bar in which most notes lie.
   const [bar] = [...bars].reduce((a, b) => (b[1] > a[1] ? b : a));
   const groups = new Map<number, { at: Ticks; ms: number; velocity: number; count: number }>();
   let [loud, count] = [0, 0];
@@ -69,7 +69,7 @@ export function feelOf(name: string, struck: readonly Struck[], meter: MeterMap)
   return { name, bar, places };
 }
 
-/** Feel at a place in a bar; between its places it goes evenly from the one to the next. */
+/** Feel at a place in a bar, by linear interpolation between the places that it has. */
 export function feelAt({ bar, places }: Feel, inBar: Ticks): Omit<FeelPlace, 'at'> {
   if (places.length === 0) return { ms: 0, touch: 0 };
   const at = inBar % bar;

@@ -7,7 +7,7 @@ export type FigureKind = (typeof FIGURES)[number];
 
 /** Notes that are one gesture, by time. */
 export interface Figure {
-  /** Null of a chord that is merely loose. */
+  /** Kind of gesture; null for a chord that is merely loose. */
   readonly kind: FigureKind | null;
   readonly onsets: readonly NoteOnset[];
   /** The note that lies on the beat; of a loose chord its first. */
@@ -35,7 +35,7 @@ const LANDS = 3;
 /** A pace is the grid's own when it is within so many deviations of what it can be told to, and within these shares. */
 const PACE_SURE = 2.5;
 const PACE_WITHIN: readonly [number, number] = [0.05, 0.3];
-/** The unevenness of gaps that is expected before any is seen, and as how many gaps that counts. */
+/** Prior standard deviation of the gaps, and the number of gaps that it counts as. */
 const GAP_NOISE: Seconds = 0.014;
 const GAPS_EXPECTED = 3;
 /** Gaps between the notes of a flam or drag: least and most, and the most as a share of the grid's step. */
@@ -49,7 +49,7 @@ const GRACE_SOFTER = 0.6;
 /** Slack of a roll's gaps over the widest that is set: hands are not even. */
 const ROLL_SLACK = 1.35;
 const MOST_OF_ROLL = 16;
-/** Fingers that mean one moment are seldom further apart than this, and than a part of the grid's step. */
+/** The most time between fingers that mean one moment; also as a share of the grid's step. */
 export const TOGETHER: Seconds = 0.03;
 export const TOGETHER_OF_STEP = 0.25;
 /** Notes of a roll are this near to each other against the step, by how many they are; of four or more it is sure. */
@@ -59,7 +59,7 @@ const EVEN_OF_STEP = 0.85;
 const EVEN = 1.8;
 /** Fingers closer than this have no order that says anything. */
 const FINGERS: Seconds = 0.012;
-/** For how much of the shorter one two notes of a roll are down together. */
+/** Share of the shorter note's length for which two notes of a roll sound together, at the least. */
 const DOWN_TOGETHER = 0.45;
 /** A note of a chord is no shorter than this, or than this share of the others. */
 const BRIEF: Seconds = 0.1;
@@ -244,7 +244,7 @@ class Finder {
     }
   }
 
-  /** Notes from one on that stay down together, each close behind the one before. */
+  /** The longest run of notes from one on that stay down together, each close behind the one before. */
   chain(from: number): number[] {
     const chain = [from];
     const keys = new Set([this.onsets[from]!.note.key]);
@@ -276,7 +276,7 @@ class Finder {
     return chain;
   }
 
-  /** As much of a chain, from its first note on, as is surely one chord: it cannot mean two lines. */
+  /** Number of notes at the head of a chain that surely are one chord, and cannot mean two grid lines. */
   oneChord(chain: readonly number[]): number {
     const step = this.step(this.onsets[chain[0]!]!);
     const onsets = chain.map((m) => this.onsets[m]!);

@@ -40,7 +40,7 @@ const STEPS = new Map(
  */
 export const gridStep = (grid: Grid): Ticks => STEPS.get(grid)!;
 
-/** "sixteenths", "eighth triplets". */
+/** Words for a grid: "sixteenths", "eighth triplets". */
 export function gridWords(grid: Grid): string {
   const [division, kind] = parts(grid);
   const plain = WORDS[division];

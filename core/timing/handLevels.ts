@@ -1,18 +1,18 @@
 import type { Seconds } from '../time/units';
 import { followed, type Wandering } from './wandering';
 
-/** Onsets so near on either side of a place say whether the level changes there, and so many at the least. */
+/** Window on either side of a place in which a change of level is looked for, and the fewest onsets in it. */
 const NEAR: Seconds = 5;
 const LEAST_NEAR = 4;
 const LEAST_AFTER_REST = 3;
 /** Silence that is longer than this is a rest: the hand may come back at another level. */
 const REST: Seconds = 1.6;
-/** Distance of the two sides' means, in deviations, from which on a change of level is tried. */
+/** Distance between the means of the two sides beyond which a change of level is tried, in standard deviations. */
 const APART = 2.6;
 /** The gain that a change of level needs, in twice the log likelihood: amid playing, and after a rest. */
 const BETTER = 14;
 const BETTER_AFTER_REST = 8;
-/** Standard deviation of levels about the hand's own. */
+/** Prior standard deviation of a level about the hand's mean. */
 const LEVEL: Seconds = 0.025;
 const MOST_TRIED = 48;
 /** Onsets that are looked at on either side: those further away say nothing of the change. */
@@ -40,7 +40,7 @@ export function levelled(off: Float64Array, chance: Float64Array, levels: Uint8A
   return left;
 }
 
-/** Onsets of one level without it; of few onsets less is taken for it. */
+/** Residuals of one level: its mean is taken off, shrunk towards 0 the fewer onsets it has. */
 function withoutLevel(off: Float64Array, chance: Float64Array): Float64Array {
   let [sum, sure] = [0, 0];
   for (let i = 0; i < off.length; i += 1) {
@@ -51,7 +51,9 @@ function withoutLevel(off: Float64Array, chance: Float64Array): Float64Array {
   return off.map((o) => o - level);
 }
 
-/** Distances of the means on either side of each place, in deviations; 0 where there are too few onsets. */
+/**
+ * Distance between the means on either side of each onset, in standard deviations; 0 where there are too few onsets.
+ */
 function apartAt(at: Float64Array, off: Float64Array, chance: Float64Array): Float64Array {
   const n = at.length;
   const [sums, sures] = [new Float64Array(n + 1), new Float64Array(n + 1)];

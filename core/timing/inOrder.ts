@@ -6,11 +6,11 @@ const endsAt = ({ fixed }: Note): boolean => fixed === 'end' || fixed === 'both'
 
 /** No group: a note that stays where it is. */
 export const STAYS = -1;
-/** Rounding is no breach. */
+/** Slack for rounding errors when two bounds are compared. */
 const ROUNDING: Ticks = 1e-9;
 
 /**
- * Number of notes of a key, ringing over each other, that are looked back over: of one that is never let go, not all.
+ * The most overlapping notes of one key that are looked back over. A key that is never let go would have all of them.
  */
 const LOOKED_BACK = 32;
 

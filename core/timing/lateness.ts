@@ -16,17 +16,17 @@ export interface Lateness extends Struck {
   readonly note: Note;
   /** Place in its bar where its line is written. */
   readonly inBar: Ticks;
-  /** As it was played, and as it lies now: later than the line where it is more than 0. */
+  /** Lateness as played and as it lies now; negative is early. */
   readonly ms: Milliseconds;
   readonly now: Milliseconds;
-  /** The slow part of it. */
+  /** Part of the lateness that is slow drift. */
   readonly drift: Milliseconds;
 }
 
-/** Recipe that a part is held against where no treatment says. */
+/** Recipe that lateness is measured by where no treatment covers the notes. */
 const PLAIN: Recipe = { grid: '16 straight', lines: 'phrase', strength: 0, ends: 'keep length', chord: 60 };
 
-/** Notes that are held against the lines of one recipe. */
+/** Notes whose lateness is measured against the lines of one recipe. */
 export interface HeldAgainst {
   readonly notes: readonly Note[];
   readonly recipe: Recipe;
@@ -34,8 +34,9 @@ export interface HeldAgainst {
 }
 
 /**
- * Groups of a part's notes with what they are held against: those that are treated against their treatment's lines.
- * @param grid what the others are held against
+ * Groups of a part's notes with the recipe whose lines they are measured against: their treatment's, where they have
+ * one.
+ * @param grid the grid for notes without a treatment
  */
 export function heldAgainst(
   { notes }: Reading,
@@ -52,7 +53,7 @@ export function heldAgainst(
   return [...all, { notes: rest, recipe: { ...PLAIN, grid }, over }].filter((g) => g.notes.length > 0);
 }
 
-/** Lateness of notes, but for where they lie now: that is quickly said and often another. */
+/** Lateness without where notes lie now, which changes with each move of a slider and is worked out quickly. */
 export type LateAsPlayed = Omit<Lateness, 'now'>;
 
 /** Lateness of notes as they were played, in the order of the groups. What takes long in it is finding the lines. */
@@ -73,7 +74,7 @@ export function lateAsPlayed(groups: readonly HeldAgainst[], clock: Clock, decid
   });
 }
 
-/** The same of a stretch, with where the onsets lie now, by time. */
+/** Lateness of a range's notes, with where they lie now, by time. */
 export function lateNow(
   all: readonly LateAsPlayed[],
   { notes }: TreatedReading,
@@ -100,11 +101,11 @@ export const latenessOf = (
   decided: Decided = NOTHING_DECIDED,
 ): Lateness[] => lateNow(lateAsPlayed(heldAgainst(before, treatments), clock, decided), treated, clock, range);
 
-/** Middle and spread of how late onsets are. */
+/** Median lateness of a part, and its spread. */
 export interface LatenessFigures {
   readonly count: number;
   readonly median: Milliseconds;
-  /** Half of the onsets lie within so much of the middle. */
+  /** Half of the onsets lie within this of the median. */
   readonly spread: Milliseconds;
 }
 
@@ -123,7 +124,7 @@ export function histogramOf(all: readonly Milliseconds[], most: Milliseconds, st
   return counts;
 }
 
-/** Drift that differs by less over a part is none: the hand lies off by the same throughout. */
+/** The least difference of drift over a part that counts. Below it the hand is off by the same throughout. */
 const EVEN_DRIFT: Milliseconds = 0.5;
 
 /**

@@ -13,17 +13,17 @@ export interface Clock {
 /** The lines that onsets can be put to, by their time, in columns. */
 export interface Lattice {
   readonly size: number;
-  /** Place where each is written, swing aside: its name. */
+  /** Tick of each line as written, without swing, by which it is named. */
   readonly tick: Float64Array;
-  /** Place where it lies when it is swung. */
+  /** Tick of each line with its swing. */
   readonly at: Float64Array;
   readonly seconds: Float64Array;
   /** Grids of the recipe that it belongs to: 1 the first, 2 the second, 3 both. */
   readonly grids: Uint8Array;
   readonly bar: Int32Array;
-  /** Its beat, counted from the lattice's first. */
+  /** Number of the beat that a line is in, from the lattice's first. */
   readonly beat: Int32Array;
-  /** Number of its place in the bar: bars of one meter have the same. */
+  /** Number of a line's place in the bar, the same in all bars of one meter. */
   readonly place: Int32Array;
   readonly places: number;
   /** Depth of the place: 0 the bar, 1 a beat, 2 half of one, and so on; thirds lie between. */
@@ -53,12 +53,12 @@ function depthOf(inBar: Ticks, beat: Ticks): number {
   return 4.5;
 }
 
-/** Lines nearer than this are one. */
+/** Lines of two grids nearer than this are one line. */
 const ONE_LINE: Ticks = 0.5;
 
 const swings = (grid: Grid): boolean => grid.endsWith('straight') || grid.endsWith('dotted');
 
-/** @param places by where in its bar a place lies, its number */
+/** @param places numbers of places, by their tick in the bar */
 function shapeOf(grids: readonly Grid[], length: Ticks, beat: Ticks, places: Map<number, number>): Shape {
   const own = grids.flatMap((grid, i) => {
     const step = gridStep(grid);

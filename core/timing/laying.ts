@@ -52,7 +52,7 @@ export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treat
     if (!belongsTo(note, t, true) || !isOf(note, t)) continue;
     const at = NARROWEST.findIndex((kind) => t[kind] !== undefined);
     const rank = at === -1 ? 0 : NARROWEST.length - at;
-    // Of two alike the later is laid over the earlier.
+    // Of two treatments with the same scope the later wins.
     if (rank >= best) [found, best] = [t, rank];
   }
   return found;
@@ -97,7 +97,7 @@ export function layTreatment(treatments: readonly Treatment[], added: Treatment)
   return byPlace([...others, own]);
 }
 
-/** A piece of a treatment that was cut out of it: named for its treatment and its place, however often that is cut. */
+/** Id of a piece that was cut out of a treatment: by the treatment and the piece's start, however often it is cut. */
 const pieceId = (id: string, from: Ticks): string => `${id.split('@')[0]!.slice(0, 60)}@${from}`;
 
 /**

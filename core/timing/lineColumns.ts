@@ -22,12 +22,12 @@ export interface LineColumns {
   /** Starts of each unit's notes, and the end of the last one's; their places in the list that was sent. */
   readonly firstNote: Int32Array;
   readonly notes: Int32Array;
-  /** The same of its onsets. */
+  /** Starts of each unit's onsets, in the same way. */
   readonly firstOnset: Int32Array;
   readonly onsets: Int32Array;
 }
 
-/** Several lists put into one column, with the index at which each begins. */
+/** Several lists in one column, with the index at which each begins. */
 function oneAfterAnother(lists: readonly (readonly number[])[]): readonly [first: Int32Array, all: Int32Array] {
   const first = new Int32Array(lists.length + 1);
   lists.forEach((list, i) => (first[i + 1] = first[i]! + list.length));
@@ -35,7 +35,7 @@ function oneAfterAnother(lists: readonly (readonly number[])[]): readonly [first
 }
 
 /**
- * Lines in columns, with what takes long and is asked of them: how sure they are, and how the hand drifted.
+ * Lines in columns, with the slow results that will be asked for: sureness, and drift.
  * @param notes that they were found for
  * @param withDrift whether that will be asked
  */
@@ -68,7 +68,7 @@ export function lineColumns(
 export function readLines(columns: LineColumns, notes: readonly Note[]): Lined {
   const { lattice, doubt, drift, at, middleOf, line, stays, decided, figure, firstNote, firstOnset } = columns;
   const units: Unit[] = [];
-  // Written out: this is what the page does, while the hand is on a slider.
+  // A plain loop, since the page runs it while a slider is dragged.
   for (let i = 0; i < at.length; i += 1) {
     const own: Note[] = [];
     for (let n = firstNote[i]!; n < firstNote[i + 1]!; n += 1) own.push(notes[columns.notes[n]!]!);

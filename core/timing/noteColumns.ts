@@ -9,7 +9,7 @@ export interface NoteColumns {
   readonly starts: Float64Array;
   readonly ends: Float64Array;
   readonly keys: Uint8Array;
-  /** Graces are known by how soft they are. */
+  /** Velocities, since grace notes are told by being soft. */
   readonly velocities: Uint8Array;
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
@@ -42,7 +42,7 @@ export function columnsOf(
   };
 }
 
-/** The same at the other end; a note's id is its place in the columns. */
+/** Reads notes from columns in the worker; a note's id is its index there. */
 export const readColumns = ({
   starts,
   ends,

@@ -28,20 +28,19 @@ export const GRACE: Seconds = 0.13;
 const GRACE_KEYS = 4;
 const GRACE_OVER = 3;
 /**
- * Longest time that what looks like a grace note lasts, nor than a part of what the shorter notes of its phrase do:
- * where all is short, shortness says nothing. The note it leans on lasts longer. From the first of these lengths to the
- * second it looks like one less and less.
+ * Lengths between which a note looks less and less like a grace note, in seconds and as a share of the phrase's shorter
+ * notes: where all is short, shortness says nothing. The note it leans on lasts longer.
  */
 const BRIEF: readonly [Seconds, Seconds] = [0.04, 0.06];
 const BRIEF_OF_SHORT = [0.5, 0.65] as const;
 const LEANS_ON_LONGER = 1.5;
 const BRIEF_ENOUGH = 0.5;
-/** For how much of the shorter one two notes of a roll are down together, and how many keys they are apart at most. */
+/** The least share of the shorter note for which two notes of a roll sound together, and the most keys between them. */
 const DOWN_TOGETHER = 0.5;
 const ROLL_KEYS = 14;
 /** A note of a roll is held for a good part of what the one before it is. */
 const AS_LONG = 0.4;
-/** A roll is looked for in so many onsets before: the other hand may fall between. */
+/** Number of onsets before that a roll can go on from: the other hand may fall between. */
 const ROLL_BACK = 3;
 
 /**
@@ -55,7 +54,7 @@ function goesOn(before: NoteOnset, next: NoteOnset, widest: Seconds): boolean {
   return own > AS_LONG * length && before.end - next.at > DOWN_TOGETHER * Math.min(length, own);
 }
 
-/** A note by itself, or a figure by its anchor: put to one line. */
+/** Thing that goes to one line: a note, or a figure by its anchor. */
 interface Sounding {
   readonly onsets: readonly NoteOnset[];
   readonly figure: FigureKind | null;

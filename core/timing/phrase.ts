@@ -21,11 +21,11 @@ import type { Onset } from './onsets';
  * line is comes from forward and backward sums (L. R. Rabiner, 1989).
  */
 export interface Phrase {
-  /** The line of each onset, by its place in the lattice. */
+  /** Index in the lattice of each onset's line. */
   readonly lines: Int32Array;
   /** True where it goes on a roll or leans on what follows, and so does not lie on its line by itself. */
   readonly rolled: Uint8Array;
-  /** Worked out when it is first asked for. */
+  /** Sureness of the lines, worked out when first asked for. */
   readonly doubt: () => Doubt;
 }
 
@@ -46,12 +46,12 @@ const PLAYERS: readonly { readonly drifts: number; readonly most: Seconds; reado
   { drifts: 0.4, most: 0.06, noise: NOISE },
 ];
 const LEAST_DRIFT: Seconds = 0.008;
-/** Amount by which another has to explain it better: all in all, and for each onset. Few onsets say little. */
+/** The least gain in log likelihood for which another player is believed: in all, and for each onset. */
 const BETTER = 16;
 const BETTER_EACH = 0.02;
-/** Number of times that what is believed is worked out anew. */
+/** Rounds of choosing lines and estimating the player from them. */
 const ROUNDS = 3;
-/** None is further away than so many steps of the grid, but for the nearest. */
+/** Candidate lines lie within so many steps of the grid; the nearest one always counts. */
 const REACH = 1.25;
 
 /**
@@ -72,7 +72,7 @@ export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   const [sure, other] = [new Float64Array(n), new Int32Array(n).fill(-1)];
   for (let i = 0; i < n; i += 1) {
     let [total, own, most, sum] = [0, 0, 0, 0];
-    // Candidates of one line stand side by side.
+    // Candidates of the same line are neighbours in the list.
     for (let c = first[i]!; c < first[i + 1]!; c += 1) {
       total += likely[c]!;
       sum += likely[c]!;
@@ -86,7 +86,7 @@ export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   return { sure, other };
 }
 
-/** The step of the first grid, in the mean. */
+/** Mean distance between lines of the first grid. */
 function stepOf({ seconds, grids, size }: Lattice): Seconds {
   let count = 0;
   for (let k = 0; k < size; k += 1) count += grids[k]! & 1;
@@ -98,11 +98,11 @@ interface Explained {
   readonly belief: Belief;
   readonly lines: Int32Array;
   readonly rolled: Uint8Array;
-  /** Cost of what was played, all in all: minus the logarithm. */
+  /** Cost of all that was played: minus its log likelihood. */
   readonly cost: number;
 }
 
-/** The likeliest way through, with what is believed of the player worked out from it again and again. */
+/** The likeliest path, and the player estimated from it, in turns until both stay. */
 function wayOf(work: Work, noise: Seconds): Explained {
   const { at, lines, all } = work;
   let belief: Belief = { noise, drift: null, lean: new Float64Array(lines.places), use: useOf(lines, null) };

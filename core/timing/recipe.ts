@@ -14,17 +14,17 @@ export type Way = (typeof WAYS)[number];
 export const LINES = ['phrase', 'nearest'] as const;
 export type Lines = (typeof LINES)[number];
 
-/** Touch of a recipe. What is not said is left as it was played. */
+/** Velocity settings of a recipe; a missing field leaves velocities as played. */
 export interface TouchRecipe {
-  /** The level towards which touch goes, 1 to 127. */
+  /** Velocity that notes are drawn towards, 1 to 127. */
   readonly level?: number | undefined;
-  /** Share of the way that it goes there, 0 to 1. */
+  /** Share of the way to that velocity, 0 to 1. */
   readonly strength?: number | undefined;
-  /** Width about its mean against what was played, 0 to 2; 1 is as played. */
+  /** Spread of velocities about their mean, as a factor of what was played, 0 to 2. */
   readonly range?: number | undefined;
 }
 
-/** A feel in a recipe, and how much of it is laid. */
+/** A feel in a recipe, and how much of it is applied. */
 export interface LaidFeel {
   readonly feel: Feel;
   /** 0 to 1. */
@@ -40,30 +40,30 @@ export interface Looseness {
   readonly seed: number;
 }
 
-/** A reversible timing recipe. What is not said is neutral. */
+/** A reversible timing recipe; a missing field changes nothing. */
 export interface Recipe {
   readonly grid: Grid;
-  /** Another grid beside it: each phrase follows the one or the other. */
+  /** Second grid: each phrase follows the one or the other. */
   readonly second?: Grid | undefined;
-  /** Nearest where it is not said. */
+  /** Way to find a note's line; `nearest` if missing. */
   readonly lines?: Lines | undefined;
-  /** To the grid where it is not said. */
+  /** Way to move notes; `grid` if missing. */
   readonly way?: Way | undefined;
   /** 0 leaves every start as played, 1 puts it on its line. */
   readonly strength: number;
   readonly ends: Ends;
-  /** Share of the way that ends go to the grid, 0 to 1; as the starts where it is not said. */
+  /** Share of the way that ends go to the grid, 0 to 1; that of the starts if missing. */
   readonly endStrength?: number | undefined;
   /**
-   * Share of the slow drift that steadying the hand takes out (all where it is not said), and of the small time (none).
-   * 0 to 1.
+   * Shares that steadying the hand takes out, 0 to 1: of the slow drift (1 if missing), and of the unevenness from note
+   * to note (0 if missing).
    */
   readonly drift?: number | undefined;
   readonly small?: number | undefined;
   readonly swing?: { readonly percent: number; readonly of: SwingOf } | undefined;
-  /** Milliseconds by which everything is later. */
+  /** Delay of all notes; negative is earlier. */
   readonly offset?: Milliseconds | undefined;
-  /** Onsets so near their line are left alone, and those that are further off. */
+  /** Onsets within this of their line stay as played, and so do those beyond the other. */
   readonly within?: Milliseconds | undefined;
   readonly beyond?: Milliseconds | undefined;
   /** Onsets that ring together and are no further apart than this move as one, and keep their roll. */

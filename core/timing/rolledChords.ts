@@ -8,7 +8,7 @@ export interface NoteOnset {
   readonly end: Seconds;
 }
 
-/** Looseness of fingers before any is seen, the notes that this counts as, and the least that is believed. */
+/** Prior standard deviation of a finger's onset, the notes that it counts as, and the least that is believed. */
 const FINGERS: Milliseconds = 9;
 const FINGERS_COUNT = 12;
 const LEAST_FINGERS: Milliseconds = 4;
@@ -17,13 +17,13 @@ const MOST_PACE: Milliseconds = 65;
 const LEAST_PACE: Milliseconds = 3;
 const UNEVEN: Milliseconds = 3;
 const UNEVEN_OF_PACE = 0.2;
-/** The share of chords that are rolled is expected to be a half, by so many of them. */
+/** Pseudo-count of the prior that half of all chords are rolled. */
 const EXPECTED = 2;
 const ROUNDS = 3;
 
 const LOG_2PI = Math.log(2 * Math.PI);
 
-/** The logarithm of how likely chance alone puts fingers so, their middle being free. */
+/** Log likelihood of onsets under loose fingers alone, about a free mean. */
 function byChance(times: readonly Milliseconds[], fingers: Milliseconds): number {
   const n = times.length;
   const mean = times.reduce((a, b) => a + b, 0) / n;
@@ -39,7 +39,7 @@ function byRoll(times: readonly Milliseconds[]): number {
   const uneven = UNEVEN + UNEVEN_OF_PACE * Math.abs(pace);
   const squares = gaps.reduce((s, g) => s + (g - pace) ** 2, 0);
   const own = -(gaps.length / 2) * LOG_2PI - gaps.length * Math.log(uneven) - squares / (2 * uneven ** 2);
-  // Over all paces that there are, alike likely.
+  // The pace has a flat prior and is integrated out.
   return own - Math.log(2 * MOST_PACE) + LOG_2PI / 2 + Math.log(uneven / Math.sqrt(gaps.length));
 }
 

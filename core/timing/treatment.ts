@@ -42,7 +42,7 @@ function treatedEnd(note: Note, start: Ticks, recipe: Recipe, { meter }: Clock):
   }
 }
 
-/** Written out: a line has as many of them as it has notes, each time that it is read. */
+/** Written out field by field, since spreading is slow and a line makes one for each note whenever it is read. */
 function untreated(note: Note): TreatedNote {
   const { id, key, velocity, release, start, end, until, fixed, made } = note;
   const played = note.played ?? { start, end, key, velocity, release };
@@ -65,7 +65,7 @@ function byTreatment(notes: readonly Note[], treatments: readonly Treatment[]): 
   return groups;
 }
 
-/** The same notes give the same list, so that what was found out about it is found again. */
+/** Groups by list of notes: the same notes give the same list, and what is remembered by list is found again. */
 const grouped = new WeakMap<
   readonly Note[],
   { readonly key: string; readonly groups: Map<string, readonly Note[]> }[]
@@ -216,7 +216,7 @@ function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint
     const gives = canBeCut[i] || note.until !== undefined;
     if (gives && note.fixed !== 'end' && note.fixed !== 'both') {
       const { end } = before[i]!;
-      // They start ever earlier: the last that does not start before the end.
+      // Binary search: starts fall along the list, and the last that does not start before the end is wanted.
       let [low, high] = [0, own.length];
       while (low < high) {
         const middle = (low + high) >> 1;
@@ -227,7 +227,7 @@ function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint
       let latest = low > 0 ? notes[own[low - 1]!]!.start : Infinity;
       for (let n = low; canBeCut[i] && n < own.length && n < low + MOST_RUNG_OVER; n += 1) {
         const over = own[n]!;
-        // Not so far that nothing of it is left.
+        // The cut leaves at least the shortest note.
         const rung = Math.max(notes[over]!.start + (end - before[over]!.start), note.start + least);
         latest = Math.min(latest, rung);
       }

@@ -23,9 +23,9 @@ export interface Unit {
   readonly middleOf: number;
   /** Its line, by its place in the lattice. */
   readonly line: number;
-  /** It stays as it was played: that was decided. */
+  /** True where the player decided that it stays as it was played. */
   readonly stays: boolean;
-  /** Somebody has decided. */
+  /** True where the player decided on its line. */
   readonly decided: boolean;
   /** Notes that it is made of, of those that lines were found for. */
   readonly onsets: readonly number[];
@@ -51,7 +51,7 @@ const alone = (notes: readonly Note[], clock: Clock): Onset[] =>
     return { notes: [note], first: at, at, middleOf: 1, figure: null, leans: false, brief: 0, rolls: false };
   });
 
-/** The place of the line nearest to a moment. */
+/** Index of the grid line nearest to a moment. */
 function nearest({ seconds, size }: Lattice, at: Seconds): number {
   let [low, high] = [0, size - 1];
   while (low < high) {
@@ -62,7 +62,7 @@ function nearest({ seconds, size }: Lattice, at: Seconds): number {
   return low > 0 && at - seconds[low - 1]! < seconds[low]! - at ? low - 1 : low;
 }
 
-/** The place of a line by where it is written; undefined where the grid has none. */
+/** Index of the grid line at a tick; undefined where the grid has none. */
 function lineAt({ tick, size }: Lattice, at: Ticks): number | undefined {
   for (let k = 0; k < size; k += 1) if (Math.abs(tick[k]! - at) < 0.6) return k;
   return undefined;
@@ -87,7 +87,7 @@ function withDecided(lattice: Lattice, { tempo }: Clock, decided: readonly Ticks
     tick: Float64Array.from(all, (r) => r.tick),
     at: Float64Array.from(all, (r) => r.at),
     seconds: Float64Array.from(all, (r) => secondsAt(tempo, r.at)),
-    // Only what was decided goes to them.
+    // Only notes that the player decided on can go to these lines.
     grids: Uint8Array.from(column((row) => (row.k >= 0 ? lattice.grids[row.k]! : 4))),
     bar: Int32Array.from(like(lattice.bar)),
     beat: Int32Array.from(like(lattice.beat)),
@@ -262,7 +262,7 @@ interface Known {
   readonly decided: Decided;
   readonly lined: Lined;
 }
-/** Lines are found once for as long as what decides them stays: strength and the like are set by ear, quickly. */
+/** Lines by list of notes and recipe. Strength and the like do not change them, and are set by ear, quickly. */
 const known = new WeakMap<readonly Note[], Map<string, Known>>();
 const MOST_KNOWN = 12;
 

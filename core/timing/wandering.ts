@@ -8,11 +8,11 @@ import type { Seconds } from '../time/units';
  */
 const STATES = 5;
 
-/** One hand's wandering. */
+/** Model of one hand's drift. */
 export interface Wandering {
   /** Standard deviation of it. */
   readonly spread: Seconds;
-  /** Time for which it stays alike: what lies a few times as far apart is as good as unrelated. */
+  /** Length scale: drifts a few times this far apart are as good as unrelated. */
   readonly over: Seconds;
 }
 
@@ -66,7 +66,7 @@ export function followed(
   const [wrong, whole, place] = [new Float64Array(n), new Float64Array(n), new Float64Array(n)];
   const gains = new Float64Array(n * STATES);
   const state = new Float64Array(STATES);
-  // How far the covariances are from what they settle to: nothing else has to be carried on.
+  // Covariances less those that they settle to: the difference alone has to be carried on.
   const apart = new Float64Array(STATES * STATES);
   const half = new Float64Array(STATES * STATES);
   const on = new Float64Array(STATES);

@@ -3,13 +3,13 @@ import { likelihoods } from './likelihoods';
 import { FAR, ownCosts, SLIP, type Belief, type Fadings, type Work } from './model';
 import { useOf } from './lineUse';
 
-/** The looseness that is expected before any is found, and the least and most that are believed. */
+/** Prior standard deviation of the looseness, and the least and most that are believed. */
 export const NOISE: Seconds = 0.016;
 const LEAST_NOISE: Seconds = 0.006;
 const MOST_NOISE: Seconds = 0.045;
-/** Lean of places, one standard deviation; none leans by more than two. */
+/** Prior standard deviation of the lean of places; none leans by more than two of them. */
 const LEAN: Seconds = 0.005;
-/** Over how many seconds drift is looked for. */
+/** Time constants over which drift is looked for. */
 const DRIFT_OVER: readonly Seconds[] = [0.5, 1, 2, 4];
 
 /**
@@ -20,8 +20,8 @@ export const fadings = (at: Float64Array): Fadings =>
   DRIFT_OVER.map((over) => at.map((x, i) => (i > 0 ? Math.exp(-(x - at[i - 1]!) / over) : 0)));
 
 /**
- * The mean of what lies around each onset, itself left out, weighted by nearness; drawn to 0 where little is.
- * @param sum where it is put
+ * Mean residual around each onset, without itself, weighted by nearness and shrunk towards 0 where little is near.
+ * @param sum receives the means
  * @param weight room to work in, as long
  */
 function around(
@@ -54,7 +54,7 @@ function around(
   for (let i = 0; i < n; i += 1) sum[i]! /= weight[i]! + prior;
 }
 
-/** Drift around each onset over the span that foretells best. */
+/** Drift at each onset, with the time constant that predicts the onsets best. */
 function driftOf(
   { at, fades, drift: expected }: Work,
   off: Float64Array,
@@ -81,7 +81,7 @@ function driftOf(
   return best;
 }
 
-/** Belief once lines are chosen. */
+/** Estimate of the player from chosen lines. */
 export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, before: Belief): Belief {
   const { at, lines } = work;
   const n = at.length;
@@ -108,7 +108,7 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
   return { ...next, use: usedBy(work, next) };
 }
 
-/** Use of lines, as what is believed has it: each onset counts where it is likely to belong. */
+/** Expected use of each line: every onset counts by how likely it belongs there. */
 export function usedBy(work: Work, belief: Belief): Float64Array {
   const { first, line } = work.all;
   const likely = likelihoods(work, ownCosts(work, belief), belief.use);

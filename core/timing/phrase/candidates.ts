@@ -2,9 +2,9 @@ import type { Seconds } from '../../time/units';
 import type { Lattice } from '../lattice';
 import { GRACE, type Onset } from '../onsets';
 
-/** Distance behind its line that a grace note may be. */
+/** The most that a grace note may be behind its line. */
 const LEANS_BACK: Seconds = 0.03;
-/** The most lines that an onset is held against. */
+/** The most candidate lines of an onset. */
 const MOST_CANDIDATES = 4;
 const MOST_OF_TWO = 6;
 const LEAST_CANDIDATES = 2;
@@ -16,9 +16,9 @@ const LEAST_CANDIDATES = 2;
 export interface Candidates {
   readonly first: Int32Array;
   readonly line: Int32Array;
-  /** Grid that is followed there. */
+  /** Grid that the candidate follows. */
   readonly grid: Int8Array;
-  /** True where it would be a grace note to what follows on that line. */
+  /** True where the onset would be a grace note to what follows on that line. */
   readonly grace: Uint8Array;
 }
 
@@ -26,7 +26,7 @@ export interface Candidates {
  * Candidates of each note: the lines around it, nearest first, or the one that was decided.
  * @param onsets by time
  * @param pinned lines that were decided, by onset
- * @param reach none is further away, but for the nearest
+ * @param reach distance within which candidates lie, in seconds; the nearest line always counts
  */
 export function candidatesOf(
   onsets: readonly Onset[],

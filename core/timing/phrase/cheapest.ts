@@ -12,25 +12,25 @@ import {
 } from './model';
 import type { Seconds } from '../../time/units';
 
-/** Over how long drift comes back to none. */
+/** Time constant with which drift returns to 0. */
 const DRIFT_BACK: Seconds = 6;
-/** Share beyond which drift costs more than what is believed, as part of what is expected. */
+/** Penalty slope for drift beyond its estimate, as a share of its prior standard deviation. */
 const FAR_SPREAD = 0.3;
-/** Two hands that change their order at neighbouring lines. */
+/** Cost of two hands that change their order at neighbouring lines. */
 const BACK = 5;
-/** Onsets so much nearer than their lines can have changed their order. */
+/** Onsets can have changed their order if they are nearer to each other than their lines by this factor. */
 const CAN_CROSS = 0.6;
-/** A way that is so much dearer than another is not gone on with. */
+/** Paths that cost this much more than the best are dropped. */
 const HOPELESS = 20;
 
 export interface Way {
   readonly candidates: Int32Array;
   readonly rolled: Uint8Array;
-  /** Cost of the way, all in all. */
+  /** Cost of the whole path. */
   readonly cost: number;
 }
 
-/** The cheapest way through. With no drift known, each way follows its own by a Kalman filter. */
+/** The cheapest path. With no drift known, each path follows its own by a Kalman filter. */
 export function cheapest(work: Work, belief: Belief): Way {
   const { at, meets, rolls, brief, lines, all, drift: expected } = work;
   const { first, line, grid, grace } = all;
@@ -45,7 +45,7 @@ export function cheapest(work: Work, belief: Belief): Way {
   for (let i = 0; i < at.length; i += 1) {
     const x = at[i]!;
     const from = i > 0 ? first[i - 1]! : 0;
-    // Drift wanders, and comes back to none.
+    // Drift is a random walk that returns to 0.
     const keeps = i > 0 ? Math.exp(-(x - at[i - 1]!) / DRIFT_BACK) : 0;
     const wandered = expected ** 2 * (1 - keeps * keeps);
     let isOpen = false;
@@ -86,7 +86,7 @@ export function cheapest(work: Work, belief: Belief): Way {
         }
         let rollsHere = 0;
         if (before === k && !grace[p] && !leans) {
-          // That the line is used was paid for once.
+          // The line's use was paid for by the onset before.
           here += meets[i]! - belief.use[k]!;
           if (rolls[i] && here > ROLLS) {
             here = ROLLS;
@@ -106,12 +106,12 @@ export function cheapest(work: Work, belief: Belief): Way {
       rolled[c] = roll;
       if (best < Infinity) isOpen = true;
       if (own) continue;
-      // A slip says nothing of the drift, nor does a roll.
+      // Slips, and onsets within a roll, do not change the estimate of the drift.
       const gain = roll || leans || (off - m) ** 2 > SLIP ** 2 * (v + noise) ? 0 : v / (v + noise);
       mean[c] = m + gain * (off - m);
       spread[c] = v * (1 - gain);
     }
-    // Where what was decided leaves no way in order, the way starts anew.
+    // Where decisions leave no path in order, a new path starts here.
     if (!isOpen) for (let c = first[i]!; c < first[i + 1]!; c += 1) cost[c] = 0;
   }
   const chosen = { candidates: new Int32Array(at.length), rolled: new Uint8Array(at.length) };

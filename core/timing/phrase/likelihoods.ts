@@ -1,6 +1,6 @@
 import { ROLLS, SWITCHES, SWITCHES_WITHIN, type Work } from './model';
 
-/** For each candidate how likely it is with everything else open: forward and backward sums. */
+/** Posterior of each candidate over all paths, by forward and backward sums. */
 export function likelihoods(
   { at, meets, rolls, lines, all }: Work,
   own: Float64Array,
@@ -11,10 +11,10 @@ export function likelihoods(
   const size = line.length;
   const [ahead, behind] = [new Float64Array(size), new Float64Array(size)];
   const weight = own.map((cost) => Math.exp(-cost));
-  // That a line is used is paid for once.
+  // The cost of a line's use counts once, whatever meets there.
   const unused = use.map((cost) => Math.exp(cost));
   const [within, between, roll] = [Math.exp(-SWITCHES_WITHIN), Math.exp(-SWITCHES), Math.exp(-ROLLS)];
-  /** Step from one candidate to the next, with what that costs by itself. */
+  /** Log weight of going from one candidate to the next. */
   const step = (i: number, p: number, c: number, meeting: number): number => {
     const a = line[p]!;
     const b = line[c]!;

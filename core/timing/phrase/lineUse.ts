@@ -1,19 +1,22 @@
 import type { Lattice } from '../lattice';
 
-/** Share of places that are struck, before anything is known, by its depth. */
+/** Prior probability that a place is struck, by its depth in the meter. */
 const USED: Readonly<Record<number, number>> = { 0: 0.55, 1: 0.5, 2: 0.42, 2.5: 0.35, 3: 0.3, 3.5: 0.18, 4: 0.12 };
 const SELDOM = 0.06;
 const usedBeforehand = (depth: number): number => USED[depth] ?? SELDOM;
-/** Number of bars that what is known beforehand counts as; bars further away than these count for less. */
+/** Pseudo-count of the prior, in bars; bars further away than this count for less. */
 const BEFOREHAND = 5;
 const AROUND = 5;
-/** Bars are held against so many on either side; each place in which they differ makes them less alike. */
+/**
+ * Number of bars on either side that a bar is compared with, and the factor by which each differing place makes them
+ * less alike.
+ */
 const LIKE_WITHIN = 48;
 const MOST_DIFFER = 5;
 const DIFFERS = 0.8;
-/** Number of alike bars that the bars around count as. */
+/** Pseudo-count of the neighbouring bars among the bars that are alike. */
 const UNLIKE = 0.6;
-/** No line is struck more seldom than this, nor left out; and how much all that counts against where an onset lies. */
+/** The least probability that a line is struck, or left out, and the weight of line use against the onsets' places. */
 const NEVER = 0.04;
 const USE_COUNTS = 0.85;
 
@@ -66,7 +69,7 @@ export function useOf(columns: Lattice, struck: Float64Array | null): Float64Arr
   const { place, places, bar, depth, size } = columns;
   const use = new Float64Array(size);
   const [chance, weight] = [new Float64Array(size), new Float64Array(size)];
-  // By how many bars lie between: mostly one.
+  // Weights by the number of bars between, made once.
   const fades = Array.from({ length: 16 }, (_, bars) => Math.exp(-bars / AROUND));
   for (const step of struck ? [1, -1] : []) {
     const [hits, seen, last] = [new Float64Array(places), new Float64Array(places), new Int32Array(places).fill(-1)];

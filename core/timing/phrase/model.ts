@@ -2,35 +2,38 @@ import type { Seconds } from '../../time/units';
 import type { Candidates } from './candidates';
 import type { Lattice } from '../lattice';
 
-/** Drift that is so many times what is expected is hardly believed: it would be another line. */
+/** Drift of more than so many prior standard deviations is hardly believed: it would be another line. */
 export const FAR = 1.65;
 /** Cost of a grace note, and the distance ahead of its line from which it costs more. */
 const LEANS = 2;
 const LEANS_AHEAD: Seconds = 0.055;
-/** Reduction where it looks like one, close ahead: wholly up to the first of these, not beyond the other. */
+/**
+ * Discount for what looks like a grace note, close ahead of its main note: in full up to the first of these, none
+ * beyond the other.
+ */
 const BRIEF = 4;
 const CLOSE: readonly [Seconds, Seconds] = [0.08, 0.12];
-/** An onset that is off by more standard deviations is a slip: each one more costs but little. */
+/** Residuals beyond so many standard deviations are slips, and cost little more for each further one. */
 export const SLIP = 4.5;
 const FURTHER = 1;
-/** Two onsets on one line, of different keys and of the same. */
+/** Costs of two onsets on one line, of different keys and of the same key. */
 export const MEETS = -0.5;
 export const MEETS_ITSELF = 9;
-/** One more note of a roll. */
+/** Cost of one more note of a roll. */
 export const ROLLS = 1;
-/** Another grid in the same beat, and from one beat to the next. */
+/** Costs of changing grid within a beat, and from one beat to the next. */
 export const SWITCHES_WITHIN = 4.5;
 export const SWITCHES = 0.3;
 
 /** In columns, an onset a row. */
 export type Fadings = readonly Float64Array[];
 
-/** Work: what is worked on: onsets in columns, the lines, and what onsets can be put to. */
+/** Input of the search: onsets in columns, the grid lines, and the candidates. */
 export interface Work {
-  /** The drift that is expected. */
+  /** Prior standard deviation of the drift. */
   readonly drift: Seconds;
   readonly at: Float64Array;
-  /** For each span over which drift is looked for, how much of one onset's weight is left at the next. */
+  /** Decay of an onset's weight up to the next one, for each time constant of the drift. */
   readonly fades: Fadings;
   /** Cost for a note to share its line with the one before. */
   readonly meets: Float64Array;
@@ -41,10 +44,10 @@ export interface Work {
   readonly all: Candidates;
 }
 
-/** Belief about the player so far. */
+/** Estimate of the player so far. */
 export interface Belief {
   readonly noise: Seconds;
-  /** Drift by note; null while each way through follows its own. */
+  /** Drift by onset; null while each path follows its own. */
   readonly drift: Float64Array | null;
   /** Lean by place in the bar. */
   readonly lean: Float64Array;
@@ -61,13 +64,13 @@ export function leanCost(ahead: Seconds, brief: number): number {
   return LEANS - BRIEF * brief * close + (ahead > 0 ? (ahead / LEANS_AHEAD) ** 2 / 2 : 0);
 }
 
-/** Cost of being off: as chance has it, and beyond a slip but little more for each standard deviation. */
+/** Cost of a residual: quadratic, as of normal noise, and beyond a slip nearly flat. */
 export function misfit(off: number, variance: number): number {
   const far = (off * off) / variance;
   return far <= SLIP * SLIP ? far / 2 : (SLIP * SLIP) / 2 + FURTHER * (Math.sqrt(far) - SLIP);
 }
 
-/** Costs of candidates by themselves, the drift being known. */
+/** Cost of each candidate by itself, under a known drift. */
 export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, use }: Belief): Float64Array {
   const own = new Float64Array(all.line.length);
   for (let i = 0; i < at.length; i += 1)
@@ -79,6 +82,6 @@ export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, 
   return own;
 }
 
-/** Cost of going on from one grid to the other. */
+/** Cost of changing from one grid to the other between two lines. */
 export const switchCost = ({ beat, depth }: Lattice, from: number, to: number): number =>
   beat[from] === beat[to] && depth[to] !== 0 ? SWITCHES_WITHIN : SWITCHES;
