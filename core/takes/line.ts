@@ -18,7 +18,7 @@ import { belongsTo, MEANT_AHEAD } from '../performance/intendedPlace';
 /** Range of the comp, and the take that is heard in it. */
 export interface Pick extends TickRange {
   readonly takeId: string;
-  /** Who picked it; missing where a pass was simply heard from then on. */
+  /** Picker; missing where a pass was simply heard from then on. */
   readonly by?: PickedBy | undefined;
 }
 export const PICKED_BY = ['hand', 'suggestion'] as const;
