@@ -99,7 +99,7 @@ describe('notes changed with the pointer', () => {
     const end = at(1920 + 700, 74);
     await drag({ x: end.x - 2, y: end.y }, { x: at(2880, 74).x, y: end.y });
     await kept(id, (s) => firstBars(s).map(words).includes('74 1920-2880 80'));
-    // The chord softer, by its touch.
+    // The chord softer, by its velocity.
     await page.mouse.dblclick(at(300, 60).x, at(300, 60).y);
     await drag(inTouch(0, 0.4), inTouch(0, 0.7));
     const softer = await kept(id, (s) => {
@@ -135,7 +135,7 @@ describe('notes changed with the pointer', () => {
 
     const later = await tidyPage(id);
     await later.page.getByRole('button', { name: /moved by hand/ }).waitFor();
-    for (const undone of ['splitting notes', 'adding a note', 'the touch', 'the length of notes', 'moving 1 note']) {
+    for (const undone of ['splitting notes', 'adding a note', 'the velocity', 'the length of notes', 'moving 1 note']) {
       await later.page.locator(`[data-hint="Undo ${undone}"]`).waitFor();
       await later.page.keyboard.press('u');
     }
@@ -205,7 +205,7 @@ describe('notes changed with keys alone', () => {
     const { page, context, errors, roll } = await tidyPage(id);
     await roll.focus();
     for (let i = 0; i < 5; i += 1) await page.keyboard.press('ArrowRight');
-    await page.getByText('C♯5, 1·2·000, touch 80, 700 ticks long').waitFor();
+    await page.getByText('C♯5, 1·2·000, velocity 80, 700 ticks long').waitFor();
     await page.keyboard.press('Control+ArrowRight');
     await page.keyboard.press('Control+ArrowUp');
     await page.keyboard.press(']');
@@ -229,8 +229,8 @@ describe('notes changed with keys alone', () => {
     const starts = page.getByRole('textbox', { name: 'Starts' });
     await starts.fill('1.1.30');
     await starts.press('Enter');
-    await page.getByRole('textbox', { name: 'Touch' }).fill('101');
-    await page.getByRole('textbox', { name: 'Touch' }).press('Enter');
+    await page.getByRole('textbox', { name: 'Velocity' }).fill('101');
+    await page.getByRole('textbox', { name: 'Velocity' }).press('Enter');
     await kept(id, (s) => firstBars(s).some((n) => n.start === 30 && n.velocity === 101));
     await starts.fill('nowhere');
     await starts.press('Enter');

@@ -19,7 +19,7 @@ const CHANNELS = [
 
 const KIND_WORDS: Readonly<Record<MessageKind, string>> = {
   notes: 'Notes',
-  release: 'Release touch',
+  release: 'Release velocity',
   sustain: 'Sustain pedal',
   pedals: 'Other pedals',
   controllers: 'Controllers',

@@ -79,7 +79,7 @@ const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.
           <tr>
             <th scope="col">Take</th>
             <th scope="col">Spread</th>
-            <th scope="col">Touch</th>
+            <th scope="col">Velocity</th>
             <th scope="col">Slips</th>
           </tr>
         </thead>

@@ -126,7 +126,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
     if (key === undefined) return no('A key is a name, as E4 or Eb4, or a number from 0 to 127.');
     tidy.move([note], 0, key - note.key);
   } else if (!Number.isFinite(figure) || text.trim() === '') no('Type a number.');
-  else if (column === 'value') tidy.change('the touch', touchNotes([note], shown, { to: figure }));
+  else if (column === 'value') tidy.change('the velocity', touchNotes([note], shown, { to: figure }));
   else {
     const { tempo } = reading.maps!;
     const ticks =

@@ -24,12 +24,12 @@ const tidy = useTidy();
 const roll = useRoll();
 const notices = useNotices();
 
-const touch = (by: number) => tidy.change('the touch', touchNotes(tidy.selection, tidy.shown!, { by }));
-const scale = (times: number) => tidy.change('the touch', touchNotes(tidy.selection, tidy.shown!, { times }));
+const touch = (by: number) => tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown!, { by }));
+const scale = (times: number) => tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown!, { times }));
 const longer = (times: number) =>
   tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown!, { times }));
 const move = (by: Ticks, keys: number) => tidy.move(tidy.selection, by, keys);
-const even = () => tidy.change('the touch', evenTouch(tidy.selection, tidy.shown!, 0.5));
+const even = () => tidy.change('the velocity', evenTouch(tidy.selection, tidy.shown!, 0.5));
 const paste = () => tidy.paste(Math.round(roll.playhead));
 const gaps: typeof toTheNext = (these, view) => closeGaps(these, view, tidy.step);
 const lengths = (make: typeof toTheNext): void => {
@@ -76,7 +76,7 @@ const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }
     ],
   },
   {
-    label: 'Touch',
+    label: 'Velocity',
     acts: [
       { title: 'Softer', hint: '5 softer (-)', act: () => touch(-5) },
       { title: 'Louder', hint: '5 louder (+)', act: () => touch(5) },

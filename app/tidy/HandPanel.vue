@@ -70,7 +70,7 @@ function figure(text: string, act: (value: number) => void): void {
   act(value);
 }
 const typeTouch = (text: string) =>
-  figure(text, (to) => tidy.change('the touch', touchNotes(notes.value, shown.value, { to })));
+  figure(text, (to) => tidy.change('the velocity', touchNotes(notes.value, shown.value, { to })));
 const typeRelease = (text: string) =>
   figure(text, (release) => tidy.change('how keys are let go', touchNotes(notes.value, shown.value, { release })));
 const typeLength = (text: string) =>
@@ -85,14 +85,14 @@ const fields = computed(() => [
   { label: 'Starts', value: common((n) => words(n.start)), type: typeStart },
   { label: 'Length', value: common((n) => lengthWords(n, unit.value, reading.maps!)), type: typeLength },
   { label: 'Key', value: common((n) => keyName(n.key)), type: typeKey },
-  { label: 'Touch', value: common((n) => String(n.velocity)), type: typeTouch },
+  { label: 'Velocity', value: common((n) => String(n.velocity)), type: typeTouch },
   { label: 'Release', value: common((n) => String(n.release)), type: typeRelease },
 ]);
 
 const BACK: readonly { readonly title: string; readonly kinds: readonly EditKind[] }[] = [
   { title: 'Where they were', kinds: ['place'] },
   { title: 'The keys', kinds: ['pitch'] },
-  { title: 'The touch', kinds: ['touch'] },
+  { title: 'The velocity', kinds: ['touch'] },
   { title: 'What is silent or gone', kinds: ['heard'] },
   { title: 'All of it', kinds: ['place', 'pitch', 'touch', 'heard'] },
 ];

@@ -155,7 +155,7 @@ const described = computed(() => {
   return (
     `Piano roll of ${reading.shown?.name ?? 'no part'}, ${bars}: ${facts}. Left and right walk the notes, ` +
     'up and down the chord; with Shift they select, with Control they move what is selected. Square brackets change ' +
-    'the length, minus and plus the touch.'
+    'the length, minus and plus the velocity.'
   );
 });
 

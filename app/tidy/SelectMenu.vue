@@ -66,7 +66,7 @@ const behind = () => inStretch.value.filter((n) => lateBy(n) > late.value);
     </div>
     <div class="line">
       <v-btn size="small" @click="take(softer())">Softer than</v-btn>
-      <SmallField :model-value="touch" aria-label="Touch, 1 to 127" @set="(t) => (touch = number(t, touch))" />
+      <SmallField :model-value="touch" aria-label="Velocity, 1 to 127" @set="(t) => (touch = number(t, touch))" />
     </div>
     <div class="line">
       <v-btn size="small" @click="take(early())">Early by</v-btn>

@@ -76,7 +76,7 @@ function drawBands(c: Context, frame: RollFrame): void {
   c.font = `11px ${FONTS.text}`;
   c.textBaseline = 'middle';
   const named = [
-    { name: 'Touch', band: touchBand(frame) },
+    { name: 'Velocity', band: touchBand(frame) },
     ...frame.lanes.map((lane) => ({ name: shortName(lane), band: laneBand(frame, lane) })),
   ];
   for (const { name, band } of named) {

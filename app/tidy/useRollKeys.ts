@@ -31,7 +31,7 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     const hand = note.fixed || note.made ? ', by hand' : '';
     const others = tidy.chosen.size > 1 ? `; ${tidy.chosen.size} selected` : '';
     return (
-      `${keyName(note.key)}, ${placeWords(note.start, 'bars', reading.maps)}, touch ${note.velocity}, ` +
+      `${keyName(note.key)}, ${placeWords(note.start, 'bars', reading.maps)}, velocity ${note.velocity}, ` +
       `${lengthWords(note, 'bars', reading.maps)} ticks long${silent}${hand}${others}`
     );
   });
@@ -47,7 +47,7 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     spoken.value = described.value;
   }
   function touch(by: number): void {
-    if (tidy.shown) tidy.change('the touch', touchNotes(tidy.selection, tidy.shown, { by }));
+    if (tidy.shown) tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown, { by }));
   }
   function length(by: number): void {
     if (tidy.shown) tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown, { by }));

@@ -260,7 +260,7 @@ export function useRollPointer(
     else if (was.kind === 'touch' && far) {
       const by = touchAtY(frame.value, y) - was.note.velocity;
       const these = held(was.note);
-      tidy.change('the touch', touchNotes(these, tidy.shown, { by }));
+      tidy.change('the velocity', touchNotes(these, tidy.shown, { by }));
     } else if (was.kind === 'touch line' && far) touchLine(x, y);
     else if (was.kind === 'bar' || was.kind === 'new bar') dropBar(was, x);
     else if (was.kind === 'lane' && tidy.part) {
@@ -315,7 +315,7 @@ export function useRollPointer(
       (n) => n.start >= from && n.start <= until,
     );
     const line = { from, first: touchAtY(frame.value, a![1]!), until, last: touchAtY(frame.value, b![1]!) };
-    tidy.change('the touch', touchNotes(these, tidy.shown!, line));
+    tidy.change('the velocity', touchNotes(these, tidy.shown!, line));
   }
   function dropBar(at: Extract<Press, { kind: 'bar' | 'new bar' }>, x: number): void {
     const to = far ? barTo(at, x) : null;

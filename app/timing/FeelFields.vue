@@ -85,7 +85,7 @@ const isKept = computed(() => kept.feels.some((f) => f.name === laid.value?.feel
     />
     <SettingSlider
       :model-value="laid.touch * 100"
-      label="Feel, touch"
+      label="Feel, velocity"
       :min="0"
       :max="100"
       :words="`${Math.round(laid.touch * 100)}%`"

@@ -16,7 +16,9 @@ const PLAIN = meterMap([{ bar: 1, beats: 64, unit: 4 }]);
 const labels = computed(() => props.feel.places.map((p) => lineWords(p.at, PLAIN)));
 const words = computed(() =>
   props.feel.places
-    .map((p, i) => `${labels.value[i]}: ${Math.round(p.ms)} ms, touch ${p.touch > 0 ? '+' : ''}${Math.round(p.touch)}`)
+    .map(
+      (p, i) => `${labels.value[i]}: ${Math.round(p.ms)} ms, velocity ${p.touch > 0 ? '+' : ''}${Math.round(p.touch)}`,
+    )
     .join('; '),
 );
 useChart(canvas, () => ({

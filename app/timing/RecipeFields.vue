@@ -240,7 +240,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
         <p class="quiet">Notes that ring together and are no further apart move as one, and keep their roll.</p>
       </SettingRow>
       <SettingRow
-        label="Touch"
+        label="Velocity"
         :value="touchWords"
         :quiet="!recipe.touch"
         :open="isOpen('touch')"

@@ -74,7 +74,7 @@ const COUNTED: readonly [keyof Counts, string, string][] = [
   ['moved', 'note moved by hand', 'notes moved by hand'],
   ['lengths', 'of another length', 'of another length'],
   ['pitched', 'on another key', 'on another key'],
-  ['touched', 'of another touch', 'of another touch'],
+  ['touched', 'of another velocity', 'of another velocity'],
   ['added', 'added', 'added'],
   ['silent', 'silent', 'silent'],
   ['gone', 'gone', 'gone'],

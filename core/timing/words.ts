@@ -34,8 +34,8 @@ export function extrasOf(recipe: Recipe): string[] {
     way !== 'steady' && beyond !== undefined && `nor what is beyond ${Math.round(beyond)} ms`,
     !!chord && 'chords keep their spread',
     feel && feel.timing + feel.touch > 0 && `the feel “${feel.feel.name}”`,
-    touch?.level !== undefined && !!touch.strength && `touch ${percent(touch.strength)} towards ${touch.level}`,
-    touch?.range !== undefined && touch.range !== 1 && `touch range ${percent(touch.range)}`,
+    touch?.level !== undefined && !!touch.strength && `velocity ${percent(touch.strength)} towards ${touch.level}`,
+    touch?.range !== undefined && touch.range !== 1 && `velocity range ${percent(touch.range)}`,
     !!loose?.spread && `${Math.round(loose.spread)} ms loose`,
   ];
   return said.filter((s): s is string => typeof s === 'string');
