@@ -76,7 +76,7 @@ async function keyToSound(page: Page): Promise<Figure[]> {
       midiSend([0x90, 60 + (i % 12), 100]);
       await wait(250);
       midiSend([0x80, 60 + (i % 12), 64]);
-      // What is left of the sound before it is no note: the first sample that is plainly more than the silence was.
+      // The rest of the sound before is no note: the first sample that is plainly more than the silence was.
       let first = Infinity;
       let silence = 1e-5;
       for (const { frame, samples } of pieces) {

@@ -56,7 +56,7 @@ export function drawRollNotes(
   const shades: number[][] = Array.from({ length: SHADES }, () => []);
   const outlines: number[] = [];
   const drawn = pixels(frame);
-  // Of notes on one pixel the hardest is seen.
+  // The hardest note on a pixel is seen.
   const touch = new Float32Array(Math.ceil(frame.width) + 1);
   for (const note of notes) {
     const { played } = note;

@@ -12,7 +12,7 @@ const CRASH = 49;
 const RIDE = 51;
 const SHAKER = 70;
 
-/** One note of the drum bank. */
+/** Note of the drum bank. */
 export interface DrumHit {
   readonly at: Ticks;
   /** General MIDI drum key. */

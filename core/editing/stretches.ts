@@ -154,7 +154,7 @@ export function copyStretch(
     }),
   );
   const whole = withoutNewOverlaps(copies).map((note) => {
-    // What rings on beyond the copy ends where what follows plays the same key.
+    // A note that rings on beyond the copy ends where what follows plays the same key.
     const end = stretches.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
     if (note.end <= end || stretches.some((s) => s.from === end)) return note;
     const next = behind.find((n) => n.key === note.key && n.start >= end && n.start < note.end);

@@ -7,7 +7,7 @@ import type { Latency } from '../placement/place';
 import type { TempoChange } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** One run of the transport, with what tells later where in the song a note was. */
+/** Run of the transport, with what tells later where in the song a note was. */
 export interface Roll {
   readonly id: string;
   readonly song: string;

@@ -28,7 +28,7 @@ const MOST = 7;
 function follow(onsets: readonly Onset[], start: Seconds): Tatum | undefined {
   let length = start;
   let place = 0;
-  // Where the pulse believes the last onset should have been.
+  // Place at which the pulse expects the last onset.
   let expected = onsets[0]!.at;
   const places = [0];
   let squares = 0;

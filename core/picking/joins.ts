@@ -16,7 +16,7 @@ export type Finding =
   | { readonly kind: 'held'; readonly keys: readonly number[]; readonly both: boolean }
   /** The pedal is down on one side. */
   | { readonly kind: 'pedal'; readonly before: boolean }
-  /** One note that both takes sound, or neither. */
+  /** Note that both takes sound, or neither. */
   | { readonly kind: 'double' | 'lost'; readonly keys: readonly number[] }
   /** Steps by which the take that follows is louder, in steps of MIDI velocity. */
   | { readonly kind: 'level'; readonly by: number }
