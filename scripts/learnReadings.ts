@@ -83,7 +83,7 @@ function exampleOf(groove: Groove, { spectrum, beats, firsts }: Heard, seed: num
     const times = Array.from({ length: own.count }, (_, i) => reader.timeAt(from + i * length));
     const near = Math.abs((reader.pulse * length) / STEPS / usual - 1) < 0.05;
     const level = near && isBeat(times, beats, reader.pulse / STEPS);
-    // Of what is wrong a share is enough to learn from.
+    // A share of the wrong readings is enough to learn from.
     if (!level && thinned.unit() > SHARE) continue;
     for (const pulses of BARS)
       for (let first = 0; first < pulses; first += 1) {

@@ -21,7 +21,7 @@ export interface HeardList {
   readonly before: HeardList | null;
 }
 
-/** One armed part, and for how long it was armed. */
+/** Armed part, and for how long it was armed. */
 export interface ListeningPart {
   readonly header: LayerHeader;
   readonly route: InputRoute;

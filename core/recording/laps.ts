@@ -9,7 +9,7 @@ const SEAM: Seconds = 0.5;
 
 /** Step that changes the state and has no effects. */
 export const only = (state: PassState): PassStep => ({ state, effects: [] });
-/** One step after another, with the effects of both. */
+/** Step after another step, with the effects of both. */
 export function andThen(step: PassStep, next: (state: PassState) => PassStep): PassStep {
   const { state, effects } = next(step.state);
   return { state, effects: effects.length ? [...step.effects, ...effects] : step.effects };

@@ -255,7 +255,7 @@ function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { t
   const whole = now.listening[0]?.header.planned ?? plan.range;
   const come = layers.flatMap((header, i): ListeningPart[] => {
     if (now.listening.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
-    // From where its own placement puts the moment: the note that is made with the change is the new part's, and none
+    // The moment is where its own placement puts it: the note that is made with the change is the new part's, and none
     // of it is cut.
     const placed = Math.floor(
       tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6,

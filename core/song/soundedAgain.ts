@@ -11,7 +11,7 @@ import { meansPlace } from '../performance/intendedPlace';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
-import { SECOND_TOLERANCE, type Seconds, type TickRange, type Ticks } from '../time/units';
+import type { Seconds, TickRange, Ticks } from '../time/units';
 
 /** Bars with the sound of one time that the line was sounded again, at the line's own places. */
 export interface SoundedStretch extends TickRange {
@@ -66,6 +66,9 @@ export function soundFingerprints({ notes, controls }: Reading, maps: SongMaps):
   });
 }
 
+/** A bar is covered by a roll that lacks no more than this of it: the clocks are read that exactly. */
+const COVERED: Seconds = 1e-3;
+
 /**
  * Record of a line that was played out.
  * @param fingerprints the whole line's, as it was played out
@@ -84,7 +87,7 @@ export function soundedAgain(
   let first = 0;
   fingerprints.forEach((sign, i) => {
     const [at, ends] = [secondsAt(tempo, barStart(meter, i + 1)), secondsAt(tempo, barStart(meter, i + 2))];
-    if (at < rolled.from - SECOND_TOLERANCE || ends > rolled.to + SECOND_TOLERANCE) return;
+    if (at < rolled.from - COVERED || ends > rolled.to + COVERED) return;
     first ||= i + 1;
     // A bar with no fingerprint is none of the line's.
     bars.push({ at, sign: late.has(i + 1) ? '' : sign });

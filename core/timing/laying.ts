@@ -52,7 +52,7 @@ export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treat
     if (!belongsTo(note, t, true) || !isOf(note, t)) continue;
     const at = NARROWEST.findIndex((kind) => t[kind] !== undefined);
     const rank = at === -1 ? 0 : NARROWEST.length - at;
-    // Of two treatments with the same scope the later wins.
+    // The later of two treatments with the same scope wins.
     if (rank >= best) [found, best] = [t, rank];
   }
   return found;

@@ -208,7 +208,7 @@ export function partWay(reading: TreatedReading, share: number): TreatedReading 
  */
 const MOST_RUNG_OVER = 32;
 function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint8Array): void {
-  // By key, the onsets that come after the one that is looked at, the last one first.
+  // Onsets by key that come after the one that is looked at, the last one first.
   const later: number[][] = Array.from({ length: 128 }, () => []);
   for (let i = notes.length - 1; i >= 0; i -= 1) {
     const note = notes[i]!;

@@ -111,7 +111,7 @@ export function cheapest(work: Work, belief: Belief): Way {
       mean[c] = m + gain * (off - m);
       spread[c] = v * (1 - gain);
     }
-    // Where decisions leave no path in order, a new path starts here.
+    // A new path starts here where decisions leave none in order.
     if (!isOpen) for (let c = first[i]!; c < first[i + 1]!; c += 1) cost[c] = 0;
   }
   const chosen = { candidates: new Int32Array(at.length), rolled: new Uint8Array(at.length) };
