@@ -26,7 +26,7 @@ const FOLDERS = {
       'notices',
       'drawing',
       'controls',
-      'keeping',
+      'sync',
       'kept',
       'song',
       'sound',

@@ -11,7 +11,7 @@ import { readerOf, readPart } from '../core/song/reading';
 import type { Edit } from '../core/takes/edits';
 import type { Layer, LayerEvent } from '../core/takes/layer';
 import { header } from '../core/testing/arbitraries';
-import type { Treatment } from '../core/timing/laying';
+import type { Treatment } from '../core/timing/treatments';
 import { treat } from '../core/timing/treatment';
 import { quantile, under, type Figure } from './figure';
 

@@ -46,7 +46,7 @@ export async function laneFigures(): Promise<Figure[]> {
     const id = await addTakenSong(server.address, BARS, 112, takes);
     const { page } = await open(browser, server.address, `/songs/${id}/pick`);
     await page.getByRole('application', { name: /^Takes of/ }).waitFor();
-    // A song without sections is one stretch: all of its bars are drawn in every lane.
+    // A song without sections is one range: all of its bars are drawn in every lane.
     await page.getByRole('button', { name: 'Suggest a comp' }).waitFor({ timeout: 60_000 });
     await page.evaluate(`{
       const card = document.querySelector('.lanes');

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 
-/** Stretches in which the page does nothing else, in milliseconds, from now on; `longestStall` takes them. */
+/** Ranges in which the page does nothing else, in milliseconds, from now on; `longestStall` takes them. */
 export const WATCH_STALLS = `{
   window.stalls = [];
   let last = performance.now();

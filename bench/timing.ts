@@ -4,7 +4,7 @@ import { mixDown, spectrumOf } from '../core/backing/spectrum';
 import { strokesOf } from '../core/backing/strokes';
 import { seeded } from '../core/random';
 import { SHIPPED_FEELS, type Feel } from '../core/timing/feel';
-import type { Treatment } from '../core/timing/laying';
+import type { Treatment } from '../core/timing/treatments';
 import { lineColumns, readLines } from '../core/timing/lineColumns';
 import { lineUpAs, linedUp, NOTHING_DECIDED } from '../core/timing/unitLines';
 import { columnsOf } from '../core/timing/noteColumns';

@@ -173,7 +173,7 @@ async function idleFigures(browser: Browser, address: string): Promise<Figure[]>
 }
 
 const SHOWN_BARS = 110;
-/** A Desk of many songs, of which the Desk knows what it shows, and a stretch of each part is played. */
+/** A Desk of many songs, of which the Desk knows what it shows, and a range of each part is played. */
 async function fillDesk(folder: string, songs: number): Promise<void> {
   const db = await openDatabase(folder);
   for (let i = 0; i < songs; i += 1) {

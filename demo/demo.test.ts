@@ -79,7 +79,7 @@ describe('the stand-in player', () => {
     expect(perform(sheet, tempo, { ...HUMAN, seed: 9 })).not.toEqual(played);
   });
 
-  it('plays a stretch as it would play it in the whole', () => {
+  it('plays a range as it would play it in the whole', () => {
     const range = { from: 16 * 3840, to: 20 * 3840 };
     const whole = perform(sheet, tempo, HUMAN).filter(
       (p) => p.written && p.written.start >= range.from && p.written.start < range.to,

@@ -6,7 +6,7 @@ import { formOf, type Bars } from '../core/client/meant';
 import { newNotes } from '../core/client/newNotes';
 import { noteLines } from '../core/client/noteLines';
 import { readWritten } from '../core/client/written';
-import { fingerprintOfBars } from '../core/client/standing';
+import { fingerprintOfBars } from '../core/client/noteStates';
 import { mapsOf } from '../core/document/maps';
 import type { NewPart, Part } from '../core/document/part';
 import type { SongDocument } from '../core/document/document';

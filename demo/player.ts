@@ -44,7 +44,7 @@ export function perform(part: WrittenPart, tempo: TempoMap, manner: Manner, rang
     const missed = random.unit() < manner.missed;
     const key = note.key + (random.unit() < manner.wrong ? random.pick([-1, 1]) : 0);
     const short = 1 - (manner.looseness ? 0.12 * random.unit() : 0);
-    // Every note draws from the source, so that a stretch is played as it would be in the whole.
+    // Every note draws from the source, so that a range is played as it would be in the whole.
     if (missed || (range && !inRange(note.start, range))) continue;
     const at = secondsAt(tempo, note.start) + off;
     const end = Math.max(at + 0.03, secondsAt(tempo, note.start + note.length * short) + off / 2);

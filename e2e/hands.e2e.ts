@@ -457,7 +457,7 @@ describe('a job takes so many presses', () => {
     await context.close();
   });
 
-  it('one stretch of another take picked: one', async () => {
+  it('one range of another take picked: one', async () => {
     const note = (key: number) => [{ id: 'n', key, velocity: 80, release: 64, start: 0, end: 30_000 }];
     const takes = [60, 64].map((key) => ({ notes: note(key), controls: [] }));
     const id = await addTakenSong(on.server.address, 8, 240, takes);

@@ -435,7 +435,7 @@ describe('what is asked for with one move', () => {
       })
     ).parts[0]!.treatments;
     expect([treatment!.way, treatment!.strength]).toEqual(['steady', 0.7]);
-    await page.getByText('This stretch is treated.').waitFor();
+    await page.getByText('These bars are treated.').waitFor();
     await context.close();
   });
 });

@@ -165,7 +165,7 @@ describe('two clocks', () => {
     // In page time, after the start of the dropout; the last of them lies in what had been heard before it.
     const before = [1, 5, 10.9];
     await playAt(time, before);
-    // In the dry stretch nothing is heard: the note is where the music stands still, as far as the page can know by
+    // In the dry range nothing is heard: the note is where the music stands still, as far as the page can know by
     // then.
     const inside = 12;
     // Two readings make a new line: by then it is known.

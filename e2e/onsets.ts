@@ -27,7 +27,7 @@ export interface OnsetTrial {
   readonly bpm: number;
   /** Milliseconds by which event dispatch is late at most. */
   readonly lateness: number;
-  /** Keeps the page's main thread busy in long stretches. */
+  /** Keeps the page's main thread busy in long ranges. */
   readonly busy: boolean;
 }
 

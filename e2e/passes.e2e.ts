@@ -106,7 +106,7 @@ describe('laps', () => {
       return found.document.parts[0]!.takes.some((t) => t.layers.some((l) => l.endsWith('.3'))) && found;
     });
     const expected: Readonly<Record<string, { layers: number[]; heard: unknown[] }>> = {
-      // The broken-off lap takes only its own stretch, three quarters: what it does not reach is heard as it stood.
+      // The broken-off lap takes only its own range, three quarters: what it does not reach is heard as it stood.
       'a new take each': {
         layers: [1, 1, 1, 1],
         heard: [

@@ -90,7 +90,7 @@ describe('a chorus from three takes', () => {
     await page.mouse.move(to.x, to.y, { steps: 4 });
     await page.mouse.up();
     expect(await kept(id, (s) => keysIn(s)[5] === 60 && keysIn(s))).toEqual([64, 64, 62, 64, 60, 60, 64, 64]);
-    // The right edge of take 1's stretch goes a bar further.
+    // The right edge of take 1's range goes a bar further.
     const edge = await placeOf(page, 8, 1, 6);
     await page.mouse.move(edge.x + edge.width / 2, edge.y);
     await page.mouse.down();
@@ -129,7 +129,7 @@ describe('a chorus from three takes', () => {
     await context.close();
   });
 
-  it('is picked while it plays: each stretch keeps the take that was heard; one undo takes it all back', async () => {
+  it('is picked while it plays: each range keeps the take that was heard; one undo takes it all back', async () => {
     const id = await addTakenSong(on.server.address, 8, 120, [quarters(60, 8), quarters(62, 8), quarters(64, 8)]);
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/pick`);
     await lanes(page).waitFor();
@@ -198,7 +198,7 @@ describe('a join', () => {
 });
 
 describe('a suggested comp', () => {
-  it('is accepted, one stretch of it refused: what was picked by hand stays', async () => {
+  it('is accepted, one range of it refused: what was picked by hand stays', async () => {
     const { takes } = madeTakes({ takes: 6, bars: 12, bpm: 120, looseness: 10, seed: 11, slips: 0.03 });
     // What is heard is a take that has nothing to do with the others.
     const id = await addTakenSong(on.server.address, 12, 120, [...takes, quarters(60, 12)]);
@@ -207,9 +207,9 @@ describe('a suggested comp', () => {
     await page.mouse.click(byHand.x, byHand.y);
     await kept(id, (s) => s.document.parts[0]!.comp.some((p) => p.by === 'hand'));
     await page.getByRole('button', { name: 'Suggest a comp' }).click();
-    const stretches = page.getByRole('region', { name: 'Suggestion' }).getByRole('listitem');
-    await stretches.first().waitFor();
-    expect(await stretches.count()).toBeGreaterThan(1);
+    const ranges = page.getByRole('region', { name: 'Suggestion' }).getByRole('listitem');
+    await ranges.first().waitFor();
+    expect(await ranges.count()).toBeGreaterThan(1);
     await page
       .getByRole('button', { name: /^Accept bars?/ })
       .last()

@@ -242,7 +242,7 @@ describe('a backing without a click', () => {
     await page.mouse.up();
     await page.getByRole('button', { name: /Clear 1 pin/ }).click();
     await page.getByRole('button', { name: /^Clear \d+ pin/ }).waitFor({ state: 'detached' });
-    // Tapping along to a stretch while it plays says as much as pins do.
+    // Tapping along to a range while it plays says as much as pins do.
     await time.roll(() => page.keyboard.press(' '));
     for (let i = 0; i < 5; i += 1) {
       await page.keyboard.press('t');

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import type { Note, Reading } from '../core/performance/notes';
-import { keyOfY, keyY, keyHeight, laneBand, rollX, touchBand, type RollFrame } from '../app/tidy/rollFrame';
+import { keyOfY, keyY, keyHeight, laneBand, rollX, velocityBand, type RollFrame } from '../app/tidy/rollFrame';
 import { newPart } from '../core/document/part';
 import { choose, open } from './browser';
 import { addTakenSong, saveMidi } from './played';
@@ -75,17 +75,17 @@ async function tidyPage(id: string) {
     x: box.x + 1 + rollX(frame, tick),
     y: box.y + 1 + band.top + band.height * share,
   });
-  const inTouch = (tick: number, share: number) => low(touchBand(frame), tick, share);
+  const inVelocity = (tick: number, share: number) => low(velocityBand(frame), tick, share);
   const inPedal = (tick: number) => low(laneBand(frame, PEDAL), tick);
   expect(keyOfY(frame, keyY(frame, 60) + 1)).toBe(60);
-  return { ...opened, roll, at, drag, inTouch, inPedal };
+  return { ...opened, roll, at, drag, inVelocity, inPedal };
 }
 
 describe('notes changed with the pointer', () => {
   it('are moved, lengthened, drawn, cut, softer; handed over so, there after a reload, undone one by one', async () => {
     const id = await addTakenSong(on.server.address, 8, 120, [TUNE]);
     const played = (await kept(id, (s) => s.layers.length > 0 && lineOf(s))).notes.map(words);
-    const { page, context, errors, at, drag, inTouch } = await tidyPage(id);
+    const { page, context, errors, at, drag, inVelocity } = await tidyPage(id);
     // The second quarter of the tune goes a sixteenth later and a tone up; while it is dragged, it is said.
     const [from, to] = [at(1200, 73), at(1440, 75)];
     await page.mouse.move(from.x, from.y);
@@ -101,7 +101,7 @@ describe('notes changed with the pointer', () => {
     await kept(id, (s) => firstBars(s).map(words).includes('74 1920-2880 80'));
     // The chord softer, by its velocity.
     await page.mouse.dblclick(at(300, 60).x, at(300, 60).y);
-    await drag(inTouch(0, 0.4), inTouch(0, 0.7));
+    await drag(inVelocity(0, 0.4), inVelocity(0, 0.7));
     const softer = await kept(id, (s) => {
       const chord = firstBars(s).filter((n) => n.start < 10);
       return chord.length === 4 && chord.every((n) => n.velocity < 60) && chord.map((n) => n.velocity);

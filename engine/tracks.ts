@@ -3,7 +3,7 @@ import { soundedAt } from './timeStretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
 
-/** Stretch of some sound with its place in the song. */
+/** Range of some sound with its place in the song. */
 export interface TrackPiece {
   readonly sound: string;
   readonly from: Seconds;

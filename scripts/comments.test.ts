@@ -23,8 +23,11 @@ it('doc comments open with their noun', () => {
 
 /** Words of our own that have given way to the field's, in names, comments and tests; stored fields keep theirs. */
 const GONE: readonly (readonly [gone: RegExp, now: string])[] = [
+  [/\b[rR]ead[sS]tretch|[sS]tretch(es)?Of\b|\ba stretch\b|\b(in|the|of) stretch\b/, 'range'],
+  [/\b\w*Touch(Recipe|Notes|Band|Way)\b|\btouch of a note\b/, 'velocity'],
+  [/\blayTreatment\b|\buseKeeping\b/, 'applyTreatment, useSync'],
   [/\bErrands?\b|\ban errand\b/, 'queued request'],
-  [/\b\w*[sS]trikes?\b/, 'note, onset'],
+  [/\b\w*([sS]trikes?|_?STRIKES?)\b/, 'note, onset'],
   [/\bHAIR\b/, 'TICK_TOLERANCE, SECOND_TOLERANCE'],
   [/\bWarp\b|\bwarpBetween\b/, 'TempoWarp, tempoWarpBetween'],
   [/\bseams\b|\b(a|the|its) seam\b/, 'lap boundary, split'],

@@ -32,7 +32,7 @@ import {
   drawWritten,
   keyRangeOf,
   type KeyRange,
-  type TakeStretch,
+  type TakeRange,
 } from './chartDrawing';
 import { layoutChart, rowsInSight, type ChartRow } from './chartLayout';
 import { useChartPointer } from './useChartPointer';
@@ -109,11 +109,11 @@ const keys = computed<KeyRange>((known) => {
 });
 
 /** Takes that are heard, each with its range, when it is more than one. */
-const picked = computed((): readonly TakeStretch[] => {
+const picked = computed((): readonly TakeRange[] => {
   const numbers = new Map(part.value?.takes.map((t) => [t.id, t.number]));
   const heard = part.value ? heardIn(part.value, { from: 0, to: reading.maps!.end }) : [];
-  const stretches = heard.flatMap((h) => (h.takeId ? [{ ...h, number: numbers.get(h.takeId) ?? 0 }] : []));
-  return new Set(stretches.map((s) => s.takeId)).size > 1 ? stretches : [];
+  const ranges = heard.flatMap((h) => (h.takeId ? [{ ...h, number: numbers.get(h.takeId) ?? 0 }] : []));
+  return new Set(ranges.map((s) => s.takeId)).size > 1 ? ranges : [];
 });
 
 /** Only the rows in sight are drawn: the canvas is as large as the card, however long the song. */

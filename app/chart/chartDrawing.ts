@@ -251,29 +251,24 @@ const NUMBER_WIDTH = 20;
  * Number of each take, small, at the place where the line goes over to it.
  * @param low under the notes, where symbols stand over them
  */
-export function drawTakeNumbers(
-  c: Context,
-  layout: ChartLayout,
-  stretches: readonly TakeStretch[],
-  low: boolean,
-): void {
+export function drawTakeNumbers(c: Context, layout: ChartLayout, ranges: readonly TakeRange[], low: boolean): void {
   c.fillStyle = TOKENS.ink2;
   c.font = `10px ${FONTS.figures}`;
   c.textBaseline = 'top';
-  for (const stretch of stretches) {
-    const [first] = spansOf(layout, stretch).filter((span) => span.first);
+  for (const range of ranges) {
+    const [first] = spansOf(layout, range).filter((span) => span.first);
     if (!first) continue;
     // At a bar line the bar's own number comes first.
-    const atBar = layout.starts.includes(stretch.from);
+    const atBar = layout.starts.includes(range.from);
     const y = low ? first.row.y + first.row.height - 13 : first.row.y + 4;
-    c.fillText(`take ${stretch.number}`, first.from + (atBar && !low ? 30 : 3), y);
+    c.fillText(`take ${range.number}`, first.from + (atBar && !low ? 30 : 3), y);
   }
 }
-export interface TakeStretch extends TickRange {
+export interface TakeRange extends TickRange {
   readonly number: number;
 }
 
-/** A stretch of paper with a tint. */
+/** A range of paper with a tint. */
 export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill: string, alpha: number): void {
   c.globalAlpha = alpha;
   c.fillStyle = fill;

@@ -141,7 +141,7 @@ export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = fa
 export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
   x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined;
 
-/** Edge of a stretch that is at a point, or at most so many pixels beside it. */
+/** Edge of a range that is at a point, or at most so many pixels beside it. */
 export function edgeAtPoint(
   layout: ChartLayout,
   range: { readonly from: Ticks; readonly to: Ticks },

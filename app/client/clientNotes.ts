@@ -10,7 +10,7 @@ import {
   fingerprintOfBars,
   fingerprintsThen,
   type SongFingerprints,
-} from '~~/core/client/standing';
+} from '~~/core/client/noteStates';
 import type { ClientNote } from '~~/core/document/clientNote';
 import { partFingerprints } from '~~/core/song/barStates';
 import { barAt, barStart } from '~~/core/time/meter';

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { layKeys } from './pianoKeys';
+import { keyLayout } from './pianoKeys';
 
 describe('keys of a piano', () => {
   it('lie beside each other: white ones share the whole, black ones lie over where two meet', () => {
-    const keys = layKeys(60, 72);
+    const keys = keyLayout(60, 72);
     const whites = keys.filter((k) => !k.black);
     expect(keys.map((k) => k.key)).toEqual([60, 61, 62, 63, 64, 65, 66, 67, 68, 69, 70, 71, 72]);
     expect(whites.map((k) => Number.parseFloat(k.style.left))).toEqual(whites.map((_, i) => (i * 100) / 8));
@@ -14,7 +14,7 @@ describe('keys of a piano', () => {
   });
 
   it('are 52 white and 36 black on a whole one', () => {
-    const keys = layKeys(21, 108);
+    const keys = keyLayout(21, 108);
     expect([keys.filter((k) => !k.black).length, keys.filter((k) => k.black).length]).toEqual([52, 36]);
   });
 });

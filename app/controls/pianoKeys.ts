@@ -4,7 +4,7 @@ const isBlack = (key: number): boolean => BLACK.has(key % 12);
 const BLACK_WIDTH = 0.62;
 const BLACK_BEFORE = 0.31;
 
-export interface LaidKey {
+export interface KeyPlace {
   /** MIDI key, 0 to 127. */
   readonly key: number;
   readonly black: boolean;
@@ -13,7 +13,7 @@ export interface LaidKey {
 }
 
 /** Keys of a piano beside each other from `lowest` to `highest`, which are white. */
-export function layKeys(lowest: number, highest: number): LaidKey[] {
+export function keyLayout(lowest: number, highest: number): KeyPlace[] {
   const all = Array.from({ length: highest - lowest + 1 }, (_, i) => lowest + i);
   const width = 100 / all.filter((key) => !isBlack(key)).length;
   let before = 0;

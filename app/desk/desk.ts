@@ -6,7 +6,7 @@ import { songFromScore } from '~~/core/song/fromScore';
 import { songFromMidi } from '~~/core/song/fromMidi';
 import { useOpening } from '~/song/opening';
 import { ask, wordsOf, type JobSummary } from '~/api/api';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 
@@ -47,7 +47,7 @@ const PLAYED_ON = new Intl.DateTimeFormat(undefined, {
 /** The jobs, as the server last told them. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices();
-  const keeping = useKeeping();
+  const sync = useSync();
   const opening = useOpening();
   const song = useSong();
   const jobs = shallowRef<readonly JobSummary[]>([]);
@@ -97,7 +97,7 @@ export const useDesk = defineStore('desk', () => {
   const soon = useDebounceFn(() => {
     if (looked.value) void load();
   }, 400);
-  keeping.followFeed(() => void soon());
+  sync.followFeed(() => void soon());
 
   async function addJob(facts: JobFacts): Promise<void> {
     await ask('/api/jobs', facts);

@@ -9,7 +9,7 @@ import { filesOf, hasSomething, partsWanted } from '~~/core/handover/files';
 import type { Version } from '~~/core/handover/version';
 import { ask, wordsOf, type StoredVersion, type Which } from '~/api/api';
 import { askInTurn } from '~/api/inTurn';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -23,7 +23,7 @@ export const useDelivery = defineStore('delivery', () => {
   const layers = useLayers();
   const notices = useNotices();
   const run = useRun();
-  const keeping = useKeeping();
+  const sync = useSync();
 
   const delivery = shallowRef<Delivery>(USUAL_DELIVERY);
   /** Parts that are made this time; the next time it is all again. */
@@ -169,7 +169,7 @@ export const useDelivery = defineStore('delivery', () => {
     which.value = 'all';
   }
 
-  keeping.followFeed((changed) => {
+  sync.followFeed((changed) => {
     if (state.value === 'ready' && (changed === null || changed.song === null)) void load();
   });
 

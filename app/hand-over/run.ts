@@ -6,7 +6,7 @@ import { partFingerprints } from '~~/core/song/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Which, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useLongWork } from '~/notices/longWork';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
@@ -24,7 +24,7 @@ export const useRun = defineStore('run', () => {
   const song = useSong();
   const reading = useReading();
   const layers = useLayers();
-  const keeping = useKeeping();
+  const sync = useSync();
   const notices = useNotices();
 
   const run = shallowRef<Run | null>(null);
@@ -55,14 +55,14 @@ export const useRun = defineStore('run', () => {
 
   /** Wait until all settings are at the server. */
   function allKept(): Promise<void> {
-    if (keeping.state === 'kept') return Promise.resolve();
+    if (sync.state === 'kept') return Promise.resolve();
     return new Promise((done, failed) => {
       const late = setTimeout(() => {
         stop();
         failed(new Error('What is set here has not reached the server yet, so no files are made. Try it in a moment.'));
       }, PATIENCE);
       const stop = watch(
-        () => keeping.state,
+        () => sync.state,
         (now) => {
           if (now !== 'kept') return;
           clearTimeout(late);

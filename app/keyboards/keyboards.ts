@@ -53,8 +53,8 @@ const wordsFor = (message: KeyMessage): string => {
   }
 };
 
-/** Number of notes in the touch curve. */
-const MOST_STRIKES = 40;
+/** Number of notes that are shown on the touch curve. */
+const MOST_VELOCITIES = 40;
 
 const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['why'], string>> = {
   notes: 'a note',
@@ -89,7 +89,7 @@ export const useKeyboards = defineStore('keyboards', () => {
    */
   const leftOut = shallowRef<ReadonlyMap<string, Readonly<Record<string, number>>>>(new Map());
   const lastLeftOut = ref<{ port: string; id: string; words: string } | null>(null);
-  /** The last notes of each port: touch as it came and as it went on, for the curve. */
+  /** Velocities of each port's last notes, as they came and as they went on, for the touch curve. */
   const velocities = shallowRef<ReadonlyMap<string, readonly (readonly [number, number])[]>>(new Map());
   /** Keys held down on each port. */
   const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
@@ -152,7 +152,7 @@ export const useKeyboards = defineStore('keyboards', () => {
       if (message.type === 'noteOn')
         velocities.value = new Map(velocities.value).set(
           port.id,
-          [...(velocities.value.get(port.id) ?? []), [data[2] ?? 0, message.velocity] as const].slice(-MOST_STRIKES),
+          [...(velocities.value.get(port.id) ?? []), [data[2] ?? 0, message.velocity] as const].slice(-MOST_VELOCITIES),
         );
     } else if (message.type === 'control' && message.controller === 64) pedal.value = message.value >= 64;
     if (!isNote(message) && lastLane.value !== laneOf(message)) lastLane.value = laneOf(message);

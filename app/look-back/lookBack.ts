@@ -16,18 +16,18 @@ import {
 } from '~~/core/lookback/buffer';
 import { Passages } from '~~/core/lookback/passages';
 import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
-import { layPhrase, type Laid } from '~~/core/lookback/phrase';
+import { placePhrase, type Laid } from '~~/core/lookback/phrase';
 import type { PlayingReading } from '~~/core/lookback/playing';
-import { takenBy, withReleases } from '~~/core/lookback/taken';
+import { takenBy, withReleases } from '~~/core/lookback/takenByPass';
 import type { KeyMessage } from '~~/core/performance/messages';
 import { listenersOf } from '~~/core/recording/inputRoutes';
 import type { PassResult } from '~~/core/recording/state';
 import type { Retiming } from '~~/core/song/retime';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
-import { useKeeping } from '~/keeping/keeping';
-import type { BufferFacts } from '~/keeping/store';
-import { toOthers } from '~/keeping/windows';
+import { useSync } from '~/sync/sync';
+import type { BufferFacts } from '~/sync/store';
+import { toOthers } from '~/sync/windows';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
@@ -55,7 +55,7 @@ export const useLookBack = defineStore('lookback', () => {
   const song = useSong();
   const reading = useReading();
   const layers = useLayers();
-  const keeping = useKeeping();
+  const sync = useSync();
   const notices = useNotices();
   const buffer = shallowRef<LookBackBuffer>(EMPTY_BUFFER);
   /** Counts up with what is held, a few times a second: lists follow it, not every event. */
@@ -74,7 +74,7 @@ export const useLookBack = defineStore('lookback', () => {
   let written: Pick<LookBackBuffer, 'rolls' | 'listenings' | 'takings'> = EMPTY_BUFFER;
   let sinceTrimmed = 0;
   // What could not be written of them is written with what comes next.
-  keeping.onHoldFailed(() => {
+  sync.onHoldFailed(() => {
     written = EMPTY_BUFFER;
   });
 
@@ -95,7 +95,7 @@ export const useLookBack = defineStore('lookback', () => {
 
   /** Loads what was held when the page was last here, and what another window has held meanwhile. */
   async function load(): Promise<void> {
-    const before = await keeping.readBuffer(OWN).catch(() => EMPTY_BUFFER);
+    const before = await sync.readBuffer(OWN).catch(() => EMPTY_BUFFER);
     const known = new Set(before.events.map((e) => e.seq));
     const come = events.filter((e) => !known.has(e.seq));
     events = [...before.events, ...come].sort((a, b) => a.seq - b.seq);
@@ -197,7 +197,7 @@ export const useLookBack = defineStore('lookback', () => {
     const { rolls: all, listenings, takings } = buffer.value;
     const same = all === written.rolls && listenings === written.listenings && takings === written.takings;
     const facts: BufferFacts = { by: OWN, rolls: [...all.values()], listenings: [...listenings.values()], takings };
-    keeping.hold(come, same ? null : facts);
+    sync.hold(come, same ? null : facts);
     written = buffer.value;
   }
 
@@ -208,7 +208,7 @@ export const useLookBack = defineStore('lookback', () => {
     events = [...less.events];
     buffer.value = { ...less, events };
     // What could not be let go now is with the next.
-    void keeping.trimBuffer(events).catch(() => {});
+    void sync.trimBuffer(events).catch(() => {});
   }
 
   function take(by: string, taken: readonly BufferedEvent[]): void {
@@ -296,7 +296,7 @@ export const useLookBack = defineStore('lookback', () => {
   /** Keeps a phrase that was played with nothing rolling, from a bar on. */
   function keepPhrase(passage: Passage, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
     const wall = performance.timeOrigin + performance.now();
-    const { kept, ...over } = layPhrase(factsOf(passage), song.document!, counted, laid, from, wall);
+    const { kept, ...over } = placePhrase(factsOf(passage), song.document!, counted, laid, from, wall);
     return store([passage], [kept], over);
   }
 
@@ -312,7 +312,7 @@ export const useLookBack = defineStore('lookback', () => {
   async function forget(): Promise<void> {
     nothingHeld();
     tellOthers(FORGOTTEN);
-    await keeping
+    await sync
       .forgetBuffer()
       .catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));
   }

@@ -16,7 +16,7 @@ import { useSession } from '~/transport/session';
 import { drawAgainst, type LanesFrame } from './lanesDrawing';
 import { usePick } from './pick';
 
-/** Two takes of the stretch, one laid over the other, with what differs marked and listed. */
+/** Two takes of the range, one laid over the other, with what differs marked and listed. */
 const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();
@@ -37,7 +37,7 @@ const mine = computed(() => readOf(pick.takeOf(ids.value.mine) ?? first));
 const other = computed(() => readOf(pick.takeOf(ids.value.other) ?? first));
 const differences = computed(() => {
   const { tempo, meter } = reading.maps!;
-  return differencesOf(mine.value, other.value, pick.stretch, tempo, meter, tolerance.value);
+  return differencesOf(mine.value, other.value, pick.shownRange, tempo, meter, tolerance.value);
 });
 const at = ref(-1);
 watch(differences, () => {
@@ -49,7 +49,7 @@ const host = ref<HTMLElement | null>(null);
 const { width, height } = useElementSize(card);
 const frame = computed((): LanesFrame => ({
   width: Math.max(320, width.value),
-  view: pick.stretch,
+  view: pick.shownRange,
   keys: keyRangeOf([...mine.value.notes, ...other.value.notes]),
 }));
 const canvas = useCanvas(host, [
@@ -73,7 +73,7 @@ function go(index: number): void {
 }
 function listen(difference: Difference, takeId: string): void {
   const { meter } = reading.maps!;
-  pick.hear({ takeId, stretch: null });
+  pick.hear({ takeId, range: null });
   session.seek(Math.max(0, difference.at - meterAt(meter, difference.at).ticksPerBar / 2));
   void session.playFromHere();
 }
@@ -86,7 +86,7 @@ function key(event: KeyboardEvent): void {
 /** The piano roll has this take, and the other in pencil beneath it. */
 function openRoll(): void {
   reading.compared = { part: pick.part!.id, take: ids.value.mine, beneath: ids.value.other };
-  session.seek(differences.value[at.value]?.at ?? pick.stretch.from);
+  session.seek(differences.value[at.value]?.at ?? pick.shownRange.from);
   leave();
   void router.push(stationPath('tidy', song.id));
 }

@@ -7,7 +7,7 @@ import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
-/** The joins of the stretch: what is at each, and its mends. */
+/** The joins of the range: what is at each, and its mends. */
 const pick = usePick();
 const reading = useReading();
 const session = useSession();

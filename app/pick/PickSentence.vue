@@ -12,24 +12,24 @@ import { useSession } from '~/transport/session';
 import { useRoll } from '~/transport/roll';
 import { usePick } from './pick';
 
-/** Sentence of the takes that the part consists of in the stretch that is shown; each phrase opens what it says. */
+/** Sentence of the takes that the part consists of in the range that is shown; each phrase opens what it says. */
 const pick = usePick();
 const song = useSong();
 const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const emit = defineEmits<{ joins: [] }>();
-/** More stretches than this are counted, not told. */
+/** More ranges than this are counted, not told. */
 const MOST_TOLD = 6;
 
 const meter = computed(() => reading.maps!.meter);
 const named = computed(() => pick.sections.filter((s) => s.name));
 const selection = computed(() => song.document!.brief.range);
-const isShown = (r: TickRange) => r.from === pick.stretch.from && r.to === pick.stretch.to;
-const stretchName = computed(() => {
+const isShown = (r: TickRange) => r.from === pick.shownRange.from && r.to === pick.shownRange.to;
+const rangeName = computed(() => {
   const section = named.value.find(isShown);
   if (section) return section.name;
-  return isShown(pick.whole) ? 'the whole song' : rangeWords(pick.stretch, meter.value);
+  return isShown(pick.whole) ? 'the whole song' : rangeWords(pick.shownRange, meter.value);
 });
 function look(range: TickRange): void {
   pick.look({ from: range.from, to: range.to });
@@ -70,9 +70,9 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
         >,
         <v-menu>
           <template #activator="{ props }"
-            ><button v-bind="props" class="opener">{{ stretchName }}</button></template
+            ><button v-bind="props" class="opener">{{ rangeName }}</button></template
           >
-          <v-card role="dialog" aria-label="Stretches"
+          <v-card role="dialog" aria-label="Ranges"
             ><v-list density="compact">
               <v-list-item title="The whole song" :active="isShown(pick.whole)" @click="look(pick.whole)" />
               <v-list-item
@@ -116,7 +116,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
                     /> </v-list
                 ></v-card> </v-menu></template></template
           ><template v-if="told.length === 0"
-            >{{ pick.heard.length === 1 ? '1 stretch' : `${pick.heard.length} stretches` }} from
+            >{{ pick.heard.length === 1 ? '1 passage' : `${pick.heard.length} passages` }} from
             {{ many(takesHeard, 'take') }}</template
           >. <button v-if="pick.joinsHere.length" class="opener" @click="emit('joins')">{{ joins }}</button><template
             v-if="pick.joinsHere.length"

@@ -35,11 +35,11 @@ const against = ref(false);
 const letter = (key: string) => (keyboards.computerPlays ? `Ctrl ${key}` : key);
 const holdsIn = () => {
   const take = pick.atCursor;
-  if (take && !pick.running) pick.hear({ takeId: take.id, stretch: pick.selected ?? pick.stretch });
+  if (take && !pick.running) pick.hear({ takeId: take.id, range: pick.selected ?? pick.shownRange });
 };
 const holdsWhole = () => {
   const take = pick.atCursor;
-  if (take && !pick.running) pick.hear({ takeId: take.id, stretch: null });
+  if (take && !pick.running) pick.hear({ takeId: take.id, range: null });
 };
 useShortcuts(
   {
@@ -57,7 +57,7 @@ useShortcuts(
 );
 /** Goes round what is looked at: the loop, which the brief says. */
 function goRound(): void {
-  const range = { from: pick.stretch.from, to: pick.stretch.to };
+  const range = { from: pick.shownRange.from, to: pick.shownRange.to };
   song.run({ type: 'set brief', brief: { range, punchIn: true, punchOut: true, loop: true } });
   session.seek(range.from);
   void session.playFromHere();
@@ -107,7 +107,7 @@ onBeforeUnmount(() => pick.leave());
         <Choice
           :on="pick.running !== null"
           v-hint="
-            `While it plays, Up and Down switch takes, and each stretch keeps the take that was heard (${letter('F')})`
+            `While it plays, Up and Down switch takes, and each range keeps the take that was heard (${letter('F')})`
           "
           :disabled="!pass.rolling || !pick.atCursor"
           @click="pick.running ? pick.endRun() : pick.beginRun()"
@@ -137,7 +137,7 @@ onBeforeUnmount(() => pick.leave());
             <template v-if="pick.running"
               >Take {{ pick.numberOf(pick.running.takeId) }} is picked as it plays. Up and Down switch.</template
             >
-            <template v-else-if="pick.hearing?.stretch"
+            <template v-else-if="pick.hearing?.range"
               >The line, with take {{ pick.numberOf(pick.hearing.takeId) }} in it.</template
             >
             <template v-else-if="pick.hearing">Take {{ pick.numberOf(pick.hearing.takeId) }} alone.</template>

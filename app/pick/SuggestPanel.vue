@@ -6,7 +6,7 @@ import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
-/** A comp that is suggested from the takes: why, stretch by stretch, and taking it or leaving it. */
+/** A comp that is suggested from the takes: why, range by range, and taking it or leaving it. */
 const pick = usePick();
 const reading = useReading();
 const session = useSession();
@@ -15,12 +15,12 @@ const meter = computed(() => reading.maps!.meter);
 const worth = computed(() => isWorthSuggesting(pick.part?.takes ?? []));
 const isHeard = ({ from, to, takeId }: Suggested) =>
   pick.part!.comp.some((p) => p.takeId === takeId && p.from <= from && p.to >= to);
-const here = computed(() => pick.suggestedIn(pick.stretch));
+const here = computed(() => pick.suggestedIn(pick.shownRange));
 const differs = computed(() => here.value.filter((s) => !isHeard(s)));
 const everywhere = computed(() => pick.suggestedIn(pick.whole).filter((s) => !isHeard(s)));
 
 function hear(s: Suggested): void {
-  pick.hear({ takeId: s.takeId, stretch: { from: s.from, to: s.to } });
+  pick.hear({ takeId: s.takeId, range: { from: s.from, to: s.to } });
   session.seek(s.from);
   void session.playFromHere();
 }
@@ -36,7 +36,7 @@ function hear(s: Suggested): void {
       <p v-else-if="!pick.known" class="quiet" role="status">The takes are being compared.</p>
       <v-btn v-else-if="!asked" size="small" @click="asked = true">Suggest a comp</v-btn>
       <template v-else>
-        <p v-if="here.length === 0" class="quiet">All of this stretch was picked by hand: it is left as it is.</p>
+        <p v-if="here.length === 0" class="quiet">All of these bars were picked by hand: they are left as they are.</p>
         <ul>
           <li v-for="s in here" :key="s.from">
             <span

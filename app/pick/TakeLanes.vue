@@ -53,7 +53,11 @@ const lineNotes = computed(() => {
   return (roll.preview?.part === id ? roll.preview.line : reading.lines.get(id))?.notes ?? [];
 });
 const keys = computed(() => keyRangeOf(pick.lanes.flatMap((take) => reading.readTake(take).notes)));
-const frame = computed((): LanesFrame => ({ width: Math.max(320, width.value), view: pick.stretch, keys: keys.value }));
+const frame = computed((): LanesFrame => ({
+  width: Math.max(320, width.value),
+  view: pick.shownRange,
+  keys: keys.value,
+}));
 const lanes = computed(() =>
   pick.lanes.map((take): DrawnLane => {
     const facts = pick.known?.comparison.bars.get(take.id);
@@ -68,7 +72,7 @@ const lanes = computed(() =>
     return { notes: reading.readTake(take).notes, range: take, picked, slips, varied };
   }),
 );
-const stretches = computed(() =>
+const ranges = computed(() =>
   pick.heard.flatMap(({ from, to, takeId }) => (takeId ? [{ from, to, number: `take ${pick.numberOf(takeId)}` }] : [])),
 );
 
@@ -80,13 +84,13 @@ watch(
 void document.fonts.ready.then(pictures.forget);
 const TOP = RULER + LINE_HEIGHT + 4;
 const marks = () => clientNotes.marks;
-const drawn = [frame, lanes, lineNotes, ink, stretches, () => pick.joinsHere, () => pick.cursor, () => pick.target];
+const drawn = [frame, lanes, lineNotes, ink, ranges, () => pick.joinsHere, () => pick.cursor, () => pick.target];
 follow([...drawn, active, marks], (c) => {
   const [from, to] = [scrolled.value, scrolled.value + height.value];
   const maps = reading.maps!;
   const size = { width: frame.value.width, height: LANE_HEIGHT };
   if (from < TOP) {
-    const line = [lineNotes.value, ink.value, stretches.value, pick.joinsHere, active.value] as const;
+    const line = [lineNotes.value, ink.value, ranges.value, pick.joinsHere, active.value] as const;
     const shows = [frame.value, maps, ...line, marks()];
     pictures.lay(c, 'line', shows, { ...size, height: TOP, y: 0 }, (sheet) => {
       drawRuler(sheet, frame.value, maps, marks());
@@ -109,7 +113,7 @@ useFrames(
   () => {
     if (!head.value) return;
     const tick = roll.tickNow();
-    const { from, to } = pick.stretch;
+    const { from, to } = pick.shownRange;
     head.value.style.display = tick >= from && tick < to ? 'block' : 'none';
     head.value.style.transform = `translateX(${Math.round(laneX(frame.value, tick)) - 1}px)`;
   },
@@ -135,7 +139,7 @@ const barOf = (tick: Ticks): number =>
 
 function down(event: PointerEvent): void {
   const { x, y, lane, tick } = placeOf(event);
-  if (event.button !== 0 || tick < pick.stretch.from || tick >= pick.stretch.to) return;
+  if (event.button !== 0 || tick < pick.shownRange.from || tick >= pick.shownRange.to) return;
   const join = joinNear(x, lane);
   const touches = join && (lane === -1 || [join.before, join.after].includes(pick.lanes[lane!]!.id));
   if (join && touches) {
@@ -224,11 +228,11 @@ const described = computed(() => {
   const take = pick.atCursor;
   const { meter } = reading.maps!;
   const name = pick.part?.name ?? 'no part';
-  if (!take) return `Takes of ${name}, ${rangeWords(pick.stretch, meter)}: none.`;
+  if (!take) return `Takes of ${name}, ${rangeWords(pick.shownRange, meter)}: none.`;
   const slips = pick.known?.comparison.bars.get(take.id)?.get(pick.cursor.bar)?.slips.length ?? 0;
   const heard = pick.part!.comp.some((p) => p.takeId === take.id && p.from < pick.target.to && p.to > pick.target.from);
   return (
-    `Takes of ${name}, ${rangeWords(pick.stretch, meter)}. Take ${take.number}, ${rangeWords(pick.target, meter)}` +
+    `Takes of ${name}, ${rangeWords(pick.shownRange, meter)}. Take ${take.number}, ${rangeWords(pick.target, meter)}` +
     `${heard ? ', picked' : ''}${slips ? `, ${slips} slips` : ''}. Arrows go to bars and takes, Enter picks.`
   );
 });

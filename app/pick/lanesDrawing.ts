@@ -118,14 +118,14 @@ function drawNotes(
   c.restore();
 }
 
-/** Line of the part, with its joins and, at each stretch, the number of its take. */
+/** Line of the part, with its joins and, at each range, the number of its take. */
 export function drawLine(
   c: Context,
   frame: LanesFrame,
   maps: SongMaps,
   line: readonly Note[],
   ink: string,
-  stretches: readonly (TickRange & { readonly number: string })[],
+  ranges: readonly (TickRange & { readonly number: string })[],
   joins: readonly JoinState[],
   active: Ticks | null,
 ): void {
@@ -136,7 +136,7 @@ export function drawLine(
   c.font = `11px ${FONTS.figures}`;
   c.textBaseline = 'alphabetic';
   c.fillStyle = TOKENS.ink2;
-  for (const { from, to, number } of stretches) {
+  for (const { from, to, number } of ranges) {
     const [x, end] = [laneX(frame, from), laneX(frame, to)];
     if (end - x > 22) c.fillText(number, x + 6, RULER + LINE_HEIGHT - 6);
   }

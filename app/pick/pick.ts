@@ -53,18 +53,18 @@ export const usePick = defineStore('pick', () => {
   };
   const numberOf = (id: string): string => String(takeOf(id)?.number ?? '?');
 
-  // The stretch that is looked at.
+  // The range that is looked at.
   const sections = computed(() => sectionsOf(song.document!, maps.value.meter));
   const chosen = shallowRef<TickRange | null>(null);
   const whole = computed((): TickRange => ({ from: 0, to: maps.value.end }));
-  const stretch = computed((): TickRange => {
+  const shownRange = computed((): TickRange => {
     if (chosen.value && chosen.value.to <= maps.value.end) return chosen.value;
     return sections.value.find((s) => inRange(roll.playhead, s)) ?? sections.value[0] ?? whole.value;
   });
   /** The section, selection or song that comes after or before the one that is looked at. */
   function step(by: number): void {
     const all = sections.value;
-    const here = all.findIndex((s) => s.from <= stretch.value.from && s.to > stretch.value.from);
+    const here = all.findIndex((s) => s.from <= shownRange.value.from && s.to > shownRange.value.from);
     const next = all[Math.max(0, Math.min(all.length - 1, here + by))];
     if (next) look({ from: next.from, to: next.to });
   }
@@ -75,8 +75,8 @@ export const usePick = defineStore('pick', () => {
   }
   const bars = computed(() => {
     const { meter } = maps.value;
-    const first = barAt(meter, stretch.value.from);
-    const last = barAt(meter, stretch.value.to - 1);
+    const first = barAt(meter, shownRange.value.from);
+    const last = barAt(meter, shownRange.value.to - 1);
     return Array.from({ length: last - first + 1 }, (_, i) => first + i);
   });
 
@@ -85,7 +85,7 @@ export const usePick = defineStore('pick', () => {
   const hidden = shallowRef<ReadonlySet<string>>(new Set());
   const spread = (take: Take) => spreadOf(reading.readTake(take), maps.value);
   const there = computed(() =>
-    (part.value?.takes ?? []).filter((t) => t.from < stretch.value.to && t.to > stretch.value.from),
+    (part.value?.takes ?? []).filter((t) => t.from < shownRange.value.to && t.to > shownRange.value.from),
   );
   const rankOf = (take: Take): number => {
     if (order.value === 'steadiest') return spread(take) ?? Infinity;
@@ -143,8 +143,11 @@ export const usePick = defineStore('pick', () => {
     const p = part.value;
     return p ? joinsOf(p, read, maps.value.tempo, maps.value.meter) : [];
   });
-  const joinsHere = computed(() => joins.value.filter((j) => j.at > stretch.value.from && j.at < stretch.value.to));
-  const heard = computed(() => (part.value ? heardIn(part.value, stretch.value) : []));
+  const joinsHere = computed(() => {
+    const { from, to } = shownRange.value;
+    return joins.value.filter((j) => j.at > from && j.at < to);
+  });
+  const heard = computed(() => (part.value ? heardIn(part.value, shownRange.value) : []));
 
   function pickAll(picks: readonly Pick[]): void {
     if (part.value) pickTakes(part.value, picks);
@@ -250,7 +253,7 @@ export const usePick = defineStore('pick', () => {
     if (now < lastTick) running.value = { ...run, since: Math.round(now), picks: runTo(Math.round(lastTick)) };
     lastTick = now;
   }
-  /** The run's stretches up to a place. */
+  /** The run's ranges up to a place. */
   function runTo(at: Ticks): Pick[] {
     const run = running.value;
     if (!run || at <= run.since) return [...(run?.picks ?? [])];
@@ -289,12 +292,12 @@ export const usePick = defineStore('pick', () => {
   // The suggestion.
   const suggested = computed((): readonly Suggested[] => known.value?.suggested ?? []);
   const overHand = ref(false);
-  /** Reason for a pick in a part of a stretch: it need not be that for all of it. */
-  function whyHere(stretch: Pick) {
+  /** Reason for a pick in a part of a range, which may differ from the reason for all of it. */
+  function whyHere(place: Pick) {
     const facts = known.value;
-    return facts && whyOf(stretch, part.value?.takes ?? [], facts.comparison, marks.value, maps.value.meter);
+    return facts && whyOf(place, part.value?.takes ?? [], facts.comparison, marks.value, maps.value.meter);
   }
-  /** The suggested stretches of a range, without what was picked by hand. */
+  /** The suggested ranges of a range, without what was picked by hand. */
   function suggestedIn(range: TickRange): Suggested[] {
     const byHand = overHand.value ? [] : (part.value?.comp ?? []).filter((p) => p.by === 'hand');
     return suggested.value
@@ -349,7 +352,7 @@ export const usePick = defineStore('pick', () => {
 
   return {
     ...{ part, takeOf, numberOf, read, spread },
-    ...{ sections, stretch, whole, bars, step, look },
+    ...{ sections, shownRange, whole, bars, step, look },
     ...{ order, hidden, hide, showAll, lanes, there, cursor, atCursor, selected, target, barRange, toLane },
     ...{ known, joins, joinsHere, heard, pickTake, pickController, pickAll, moveTake },
     ...{ edges, edgeAt, moveJoin, roomOf, cleanFor, setJoin },

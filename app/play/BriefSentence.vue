@@ -245,7 +245,7 @@ function measure(name: string): void {
             <RecipeFields
               v-if="brief.quantize"
               :model-value="brief.quantize"
-              :stretch="brief.range ?? { from: 0, to: reading.maps!.end }"
+              :range="brief.range ?? { from: 0, to: reading.maps!.end }"
               @update:model-value="(quantize: Recipe) => set({ quantize })"
             />
             <p class="quiet">It is a treatment: what you played is kept, and comes back in Tidy.</p>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import type { Part, SoundedAgain } from '~~/core/document/part';
-import { soundedStretches } from '~~/core/song/soundedAgain';
+import { soundedRanges } from '~~/core/song/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { barsWords } from '~~/core/time/words';
 import { whenWords } from '~/controls/when';
@@ -43,7 +43,7 @@ const setOutlet = (to: string) =>
   isBench.value || song.run({ type: 'set part', part: props.part.id, to: { output: to || null } });
 
 const bars = computed(() => song.document?.bars ?? 1);
-/** The stretch that is chosen on the chart, in whole bars. */
+/** The range that is chosen on the chart, in whole bars. */
 const chosen = computed(() => {
   const range = song.document?.brief.range;
   if (!range || !reading.maps) return null;
@@ -63,7 +63,7 @@ const counts = computed(() => {
   const found = new Map<string, number>();
   const line = reading.lines.get(props.part.id);
   if (!line || !reading.maps) return found;
-  for (const s of soundedStretches(props.part, line, reading.maps, (id) => recordings.all.has(id)))
+  for (const s of soundedRanges(props.part, line, reading.maps, (id) => recordings.all.has(id)))
     found.set(s.again.id, (found.get(s.again.id) ?? 0) + s.last - s.first + 1);
   return found;
 });

@@ -8,7 +8,7 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
 
-/** A recording in wrapped rows, each a stretch of the song's clock. */
+/** A recording in wrapped rows, each a range of the song's clock. */
 export interface WaveSheet {
   readonly width: number;
   readonly from: Seconds;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { keyName } from '~~/core/performance/messages';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { layKeys } from '~/controls/pianoKeys';
+import { keyLayout } from '~/controls/pianoKeys';
 
 /** The 88 keys of a piano: what the keyboards send, and a keyboard to play with the pointer. */
 const LOWEST = 21;
@@ -11,7 +11,7 @@ const SOFTEST = 40;
 const LOUDEST = 112;
 
 const keyboards = useKeyboards();
-const keys = layKeys(LOWEST, HIGHEST).map((laid) => ({
+const keys = keyLayout(LOWEST, HIGHEST).map((laid) => ({
   ...laid,
   name: keyName(laid.key),
   label: laid.key % 12 === 0 ? String(laid.key / 12 - 1) : '',

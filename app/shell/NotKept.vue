@@ -5,16 +5,16 @@ import { writeMidiFile } from '~~/core/files/smf';
 import { midiOfLayers } from '~~/core/handover/rescue';
 import { closedWhereCutOff } from '~~/core/song/recovery';
 import { saveBytes } from '~/controls/save';
-import { useKeeping } from '~/keeping/keeping';
-import { layersIn, parkedWords, type ParkedLayer } from '~/keeping/refusedRequests';
-import type { Parked } from '~/keeping/store';
+import { useSync } from '~/sync/sync';
+import { layersIn, parkedWords, type ParkedLayer } from '~/sync/refusedRequests';
+import type { Parked } from '~/sync/store';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
 /** List of what the server refused, with why, until the player has decided what becomes of it. */
-const keeping = useKeeping();
+const sync = useSync();
 const song = useSong();
 const layers = useLayers();
 const reading = useReading();
@@ -23,7 +23,7 @@ const open = ref(false);
 const asked = ref('');
 
 const rows = computed(() =>
-  keeping.parked.map((parked) => ({
+  sync.parked.map((parked) => ({
     parked,
     words: parkedWords(parked),
     when: new Date(parked.at).toLocaleString(),
@@ -37,9 +37,9 @@ const canBeTake = ({ isTake, notes }: Parked): boolean => isTake && notes > 0 &&
 
 async function save(parked: Parked): Promise<void> {
   const stem = `Not kept ${parked.at.slice(0, 16).replaceAll(/[^0-9]+/g, '-')}`;
-  const requests = await keeping.parkedRequests(parked.id);
+  const requests = await sync.parkedRequests(parked.id);
   const played = layersIn(requests).filter((l) => l.events.length > 0);
-  const sound = parked.sound ? await keeping.parkedSound(parked.id, parked.at) : [];
+  const sound = parked.sound ? await sync.parkedSound(parked.id, parked.at) : [];
   if (played.length) saveBytes(`${stem}.mid`, writeMidiFile(midiOfLayers(played)), 'audio/midi');
   sound.forEach((file, i) => saveBytes(`${stem}${i ? ` ${i + 1}` : ''}.wav`, file, 'audio/wav'));
   if (played.length || sound.length) return;
@@ -50,7 +50,7 @@ async function save(parked: Parked): Promise<void> {
 async function makeTakes(parked: Parked): Promise<void> {
   const passId = crypto.randomUUID();
   const names = new Set<string>();
-  for (const refused of layersIn(await keeping.parkedRequests(parked.id))) {
+  for (const refused of layersIn(await sync.parkedRequests(parked.id))) {
     const part = partFor(refused);
     if (!part) return;
     const { header, events, mode } = refused;
@@ -62,7 +62,7 @@ async function makeTakes(parked: Parked): Promise<void> {
     names.add(part.name);
   }
   // Sound is no part of a take that is made here: it stays until it is saved or let go.
-  if (!parked.sound) await keeping.letGo(parked.id);
+  if (!parked.sound) await sync.letGo(parked.id);
   const stays = parked.sound ? ' Its sound lies here still: save it as a file.' : '';
   notices.say(`A take of ${[...names].join(', ')} has ${many(parked.notes, 'note')} of it now.${stays}`, 'plain');
 }
@@ -73,7 +73,7 @@ async function letGo(parked: Parked): Promise<void> {
     return;
   }
   asked.value = '';
-  await keeping.letGo(parked.id);
+  await sync.letGo(parked.id);
 }
 </script>
 
@@ -92,7 +92,7 @@ async function letGo(parked: Parked): Promise<void> {
           </div>
           <p>{{ row.parked.reason }}</p>
           <div class="choices">
-            <v-btn size="small" @click="keeping.tryAgain(row.parked.id)">Try again</v-btn>
+            <v-btn size="small" @click="sync.tryAgain(row.parked.id)">Try again</v-btn>
             <v-btn v-if="canBeTake(row.parked)" size="small" @click="makeTakes(row.parked)">Make it a take</v-btn>
             <v-btn size="small" @click="save(row.parked)">Save as a file</v-btn>
             <v-btn size="small" variant="text" @click="letGo(row.parked)">{{

@@ -3,7 +3,7 @@ import { computed } from 'vue';
 import { useRoute } from 'vue-router';
 import { useClientNotes } from '~/client/clientNotes';
 import { usePreferences } from '~/controls/preferences';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useLongWork } from '~/notices/longWork';
 import { useSong } from '~/song/song';
 import { keyWords } from '~/transport/actions';
@@ -15,7 +15,7 @@ const notes = useClientNotes();
 const preferences = usePreferences();
 const song = useSong();
 const work = useLongWork();
-const keeping = useKeeping();
+const sync = useSync();
 const route = useRoute();
 
 const facts = computed(() => {
@@ -29,11 +29,11 @@ const facts = computed(() => {
 /** Most stations want a song. */
 const isOpen = (id: StationId): boolean => song.id !== null || !needsSong(id);
 const said = computed(() => {
-  if (keeping.state === 'kept') return keeping.parked.length ? REST_KEPT : KEEPING.kept;
-  return keeping.atRisk ? AT_RISK : KEEPING[keeping.state];
+  if (sync.state === 'kept') return sync.parked.length ? REST_KEPT : KEEPING.kept;
+  return sync.atRisk ? AT_RISK : KEEPING[sync.state];
 });
 /** Tone of the words: one ink for all that is not at the server. */
-const tone = computed(() => (keeping.atRisk || keeping.state === 'trouble' ? 'away' : keeping.state));
+const tone = computed(() => (sync.atRisk || sync.state === 'trouble' ? 'away' : sync.state));
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);
 const KEEPING = {

@@ -10,7 +10,7 @@ export function useComp() {
   const song = useSong();
   const reading = useReading();
 
-  /** Picks stretches, and makes at once what mends their joins and takes nothing away. */
+  /** Picks ranges, and makes at once what mends their joins and takes nothing away. */
   function pickTakes(part: Part, picks: readonly Pick[]): void {
     if (picks.length === 0) return;
     const takes = new Map(part.takes.map((take) => [take.id, take]));

@@ -3,8 +3,8 @@ import { shallowRef } from 'vue';
 import type { Layers } from '~~/core/song/reading';
 import type { Layer, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
-import { useKeeping } from '~/keeping/keeping';
-import type { QueuedRequest } from '~/keeping/store';
+import { useSync } from '~/sync/sync';
+import type { QueuedRequest } from '~/sync/store';
 import { useSong } from './song';
 import { thisBrowser } from './browser';
 
@@ -14,7 +14,7 @@ const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
 /** The layers of the open song: those that are closed, and those that this tab records. */
 export const useLayers = defineStore('layers', () => {
   const song = useSong();
-  const keeping = useKeeping();
+  const sync = useSync();
   /** Closed layers, by id. */
   const closed = shallowRef<Layers>(new Map());
   /** Layers that are closed while the take that is made of them is still on its way to the server, or from there. */
@@ -48,19 +48,19 @@ export const useLayers = defineStore('layers', () => {
     });
     open.set(header.id, release);
     void navigator.locks.request(lockOf(header.id), () => over);
-    void keeping.begin(header.id, openingOf(header, mode));
+    void sync.begin(header.id, openingOf(header, mode));
   }
 
   /** An event of a layer that is recorded. */
   function keep(layerId: string, event: LayerEvent): void {
-    if (open.has(layerId)) keeping.event(song.id!, layerId, event);
+    if (open.has(layerId)) sync.event(song.id!, layerId, event);
   }
 
   /** Closes a layer for good, here and at the server. */
   async function finish(layer: Layer): Promise<void> {
     const { id } = layer.header;
     closed.value = new Map(closed.value).set(id, layer);
-    await keeping.finish(id, closingOf(layer));
+    await sync.finish(id, closingOf(layer));
     letGo(id);
   }
 
@@ -77,7 +77,7 @@ export const useLayers = defineStore('layers', () => {
     begin(to, mode);
     for (const event of events) keep(to.id, event);
     letGo(from.id);
-    void keeping.forget(song.id!, from.id);
+    void sync.forget(song.id!, from.id);
   }
 
   /** Stores layers that are whole already. */
@@ -86,9 +86,9 @@ export const useLayers = defineStore('layers', () => {
     for (const { layer, mode } of whole) {
       const { header, events } = layer;
       modes.set(header.id, mode);
-      void keeping.enqueue(openingOf(header, mode));
-      void keeping.events(song.id!, header.id, events, header.passId);
-      void keeping.enqueue(closingOf(layer));
+      void sync.enqueue(openingOf(header, mode));
+      void sync.events(song.id!, header.id, events, header.passId);
+      void sync.enqueue(closingOf(layer));
     }
   }
 

@@ -6,10 +6,10 @@ import { unpacked } from '~~/core/takes/packed';
 import type { SoundSoFar } from '~~/core/takes/sound';
 import type { Milliseconds } from '~~/core/time/units';
 import { askRevision, askSong, isPassing, ServerSaid, type OpenedSong, type StoredLayer } from '~/api/api';
-import { strandedLayers } from '~/keeping/arrivals';
-import { useKeeping } from '~/keeping/keeping';
-import { layerOf, recordingOf } from '~/keeping/refusedRequests';
-import { anyQueued, type QueuedRequest } from '~/keeping/store';
+import { strandedLayers } from '~/sync/arrivals';
+import { useSync } from '~/sync/sync';
+import { layerOf, recordingOf } from '~/sync/refusedRequests';
+import { anyQueued, type QueuedRequest } from '~/sync/store';
 import { useNotices } from '~/notices/notices';
 import { FRESH } from '~~/core/vocabulary/limits';
 import { thisBrowser } from './browser';
@@ -36,7 +36,7 @@ export const useOpening = defineStore('opening', () => {
   const song = useSong();
   const layers = useLayers();
   const recordings = useRecordings();
-  const keeping = useKeeping();
+  const sync = useSync();
   const notices = useNotices();
 
   /** Share of a song that is here while it opens, 0 to 1. */
@@ -46,7 +46,7 @@ export const useOpening = defineStore('opening', () => {
   async function load(songId: string): Promise<void> {
     share.value = 0;
     // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
-    const sending = keeping.isHanding();
+    const sending = sync.isHanding();
     const asked = askFor(songId);
     asked.catch(() => {});
     const sent = await sendWhatIsLeft(songId).catch(() => true);
@@ -56,7 +56,7 @@ export const useOpening = defineStore('opening', () => {
   /** Requests of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
   const waitingOf = async (songId: string): Promise<QueuedRequest[]> =>
     // The keeper says what it cannot read.
-    (await anyQueued(songId).catch(() => true)) ? keeping.waiting(songId).catch(() => []) : [];
+    (await anyQueued(songId).catch(() => true)) ? sync.waiting(songId).catch(() => []) : [];
 
   /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
   async function read(songId: string, anew: boolean, asked?: Promise<OpenedSong>): Promise<void> {
@@ -127,10 +127,10 @@ export const useOpening = defineStore('opening', () => {
   /** Sends what this browser still holds of an earlier visit, ahead of the song. @returns whether there was anything */
   async function sendWhatIsLeft(songId: string): Promise<boolean> {
     const stranded = await strandedLayers(songId);
-    for (const id of stranded) if (!(await layers.isRecorded(id))) await keeping.rescue(id);
+    for (const id of stranded) if (!(await layers.isRecorded(id))) await sync.rescue(id);
     // With nothing left of an earlier visit the song need not wait for the worker to start.
-    const requests = keeping.isHanding() || (await anyQueued(songId));
-    if (requests) await atMost(keeping.carry(), PATIENCE);
+    const requests = sync.isHanding() || (await anyQueued(songId));
+    if (requests) await atMost(sync.carry(), PATIENCE);
     return requests || stranded.length > 0;
   }
 
@@ -181,7 +181,7 @@ export const useOpening = defineStore('opening', () => {
       if (songId === null) return;
       again = false;
       // What cannot be sent now is made on what comes.
-      await atMost(keeping.carry(), PATIENCE);
+      await atMost(sync.carry(), PATIENCE);
       await read(songId, true).catch(async (error: unknown) => {
         if (!(error instanceof ServerSaid)) throw error;
         if (!isPassing(error)) return;
@@ -205,10 +205,10 @@ export const useOpening = defineStore('opening', () => {
   }
 
   // Another window has changed the song, or the server would not have something of it.
-  keeping.follow((songId) => {
+  sync.follow((songId) => {
     if (songId === song.id) void readAnew();
   });
-  keeping.followFeed((changed) => {
+  sync.followFeed((changed) => {
     if (changed === null) missed = true;
     else if (changed.song) hear(changed.song, changed.revision);
     if (song.id === null) return;

@@ -4,7 +4,7 @@ import type { LayerHeader } from '~~/core/takes/layer';
 import type { Recording, Recordings } from '~~/core/takes/sound';
 import { FRESH } from '~~/core/vocabulary/limits';
 import { ask, type OpenRecording } from '~/api/api';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { thisBrowser } from './browser';
 import { useSong } from './song';
 
@@ -14,7 +14,7 @@ const lockOf = (id: string): string => `tall-kettle recording ${id}`;
 /** The recordings of outside instruments that the open song has, as far as they are closed. */
 export const useRecordings = defineStore('recordings', () => {
   const song = useSong();
-  const keeping = useKeeping();
+  const sync = useSync();
   const all = shallowRef<Recordings>(new Map());
   const held = new Map<string, () => void>();
 
@@ -59,11 +59,11 @@ export const useRecordings = defineStore('recordings', () => {
     for (const { id, by, fedAgo } of open) {
       if (locks.some((lock) => lock.name === lockOf(id)) || (by !== thisBrowser() && fedAgo < FRESH)) continue;
       const body = { songId, by: thisBrowser() };
-      void keeping.enqueue({ songId, method: 'POST', path: `/api/recordings/${id}/close`, body });
+      void sync.enqueue({ songId, method: 'POST', path: `/api/recordings/${id}/close`, body });
     }
   }
 
-  keeping.followFeed((changed) => {
+  sync.followFeed((changed) => {
     if (song.id !== null && (changed === null || (changed.recording && changed.song === song.id))) void read(song.id);
   });
 

@@ -4,16 +4,16 @@ import type { SongDocument } from '~~/core/document/document';
 import { change, isLap, kindOf, nameOf, undoLabel, type Command } from '~~/core/song/changes';
 import { afterRow, NO_HISTORY, patched, type HistoryRow, type Stacks } from '~~/core/song/history';
 import { ask, type OpenedSong, type Steps } from '~/api/api';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
-import type { QueuedRequest } from '~/keeping/store';
+import type { QueuedRequest } from '~/sync/store';
 
 /** Older steps of undo are asked for when fewer than this are left here. */
 const STEPS_AT_HAND = 5;
 
 /** The open song's document, with its commands and its history. */
 export const useSong = defineStore('song', () => {
-  const keeping = useKeeping();
+  const sync = useSync();
   const notices = useNotices();
   const id = ref<string | null>(null);
   const job = ref('');
@@ -109,7 +109,7 @@ export const useSong = defineStore('song', () => {
     document.value = next;
     add({ revision: base + 1, ...row });
     const songId = id.value!;
-    void keeping.enqueue({
+    void sync.enqueue({
       songId,
       method: 'POST',
       path: `/api/songs/${encodeURIComponent(songId)}/changes`,

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { COMMANDS_BY_KEY } from '~~/core/performance/commandKeys';
 import { ACTION_FACTS } from '~/transport/actions';
-import { layKeys } from '~/controls/pianoKeys';
+import { keyLayout } from '~/controls/pianoKeys';
 
 /** Commands of the keys while the command key is down: to be read from where the hands are. */
 defineProps<{ held: readonly number[] }>();
 const places = [...COMMANDS_BY_KEY.keys()];
-const keys = layKeys(Math.min(...places), Math.max(...places)).map((laid) => ({
+const keys = keyLayout(Math.min(...places), Math.max(...places)).map((laid) => ({
   ...laid,
   words: ACTION_FACTS[COMMANDS_BY_KEY.get(laid.key)!].short,
   /** Each octave begins with its C, which is said. */

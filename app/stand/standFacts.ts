@@ -73,7 +73,7 @@ export const useStandFacts = defineStore('stand facts', () => {
     reading.maps ? layoutChart(sections.value, reading.maps.meter, ROOM.width, ROOM.height).rows : [],
   );
   /** Range that a pass would record, or does, and what leads in to it. */
-  const stretches = computed((): { recorded: TickRange | null; leads: readonly TickRange[] } => {
+  const ranges = computed((): { recorded: TickRange | null; leads: readonly TickRange[] } => {
     if (!reading.maps) return { recorded: null, leads: [] };
     const { plan } = pass;
     if (plan) return { recorded: plan.range, leads: [{ from: plan.music, to: plan.range.from }] };
@@ -98,8 +98,8 @@ export const useStandFacts = defineStore('stand facts', () => {
     const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
     const meets = (range: TickRange | null): boolean => range !== null && range.from < to && range.to > from;
     const written = writtenIn(reading.written, bar);
-    if (meets(stretches.value.recorded)) return { bar, written, is: 'recorded' };
-    return { bar, written, is: stretches.value.leads.some(meets) ? 'lead-in' : 'plain' };
+    if (meets(ranges.value.recorded)) return { bar, written, is: 'recorded' };
+    return { bar, written, is: ranges.value.leads.some(meets) ? 'lead-in' : 'plain' };
   }
 
   return {

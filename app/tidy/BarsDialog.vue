@@ -5,18 +5,18 @@ import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { BAR_ACTS, useStretches, type BarAct } from '~/song/stretches';
+import { BAR_ACTS, useBarActs, type BarAct } from '~/song/barActs';
 
 /** Bars of a part, or of all parts: copied, moved, repeated, swapped, cleared. */
-const props = defineProps<{ stretch: TickRange }>();
+const props = defineProps<{ range: TickRange }>();
 const emit = defineEmits<{ close: [] }>();
 const song = useSong();
 const reading = useReading();
-const stretches = useStretches();
+const ranges = useBarActs();
 
 const { meter } = reading.maps!;
-const first = ref(barAt(meter, props.stretch.from));
-const last = ref(barAt(meter, props.stretch.to - 1));
+const first = ref(barAt(meter, props.range.from));
+const last = ref(barAt(meter, props.range.to - 1));
 const act = ref<BarAct>('copy');
 const to = ref(Math.min(song.document!.bars, last.value + 1));
 const all = ref(false);
@@ -36,7 +36,7 @@ const asked = computed(() => ({
   parts: all.value ? parts.value : parts.value.filter((p) => p.id === reading.shown?.id),
   into: goesElsewhere.value ? (parts.value.find((p) => p.id === into.value) ?? null) : null,
 }));
-const trouble = computed(() => stretches.trouble(asked.value));
+const trouble = computed(() => ranges.trouble(asked.value));
 const bars = (a: number, b: number) => (a === b ? `bar ${a}` : `bars ${a}–${b}`);
 const sentence = computed(() => {
   const of = all.value ? 'every part' : (reading.shown?.name ?? '');
@@ -63,7 +63,7 @@ const whole = (text: string, before: number): number => {
   return Number.isInteger(value) ? value : before;
 };
 function go(): void {
-  stretches.carryOut(asked.value);
+  ranges.carryOut(asked.value);
   emit('close');
 }
 </script>

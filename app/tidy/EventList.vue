@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue';
 import { lanesOf } from '~~/core/editing/lanes';
-import { lengthenNotes, placeStarts, touchNotes } from '~~/core/editing/notes';
+import { lengthenNotes, placeStarts, changeVelocities } from '~~/core/editing/notes';
 import {
   lengthWords,
   placeWords,
@@ -28,7 +28,7 @@ import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
 /** Every event, typed over in place. What is chosen here is chosen in the roll. */
-const props = defineProps<{ stretch: TickRange }>();
+const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
 const song = useSong();
@@ -55,7 +55,7 @@ const rows = computed(() =>
         lane: lane.value || null,
         low: low.value,
         high: high.value,
-        range: props.stretch,
+        range: props.range,
       })
     : [],
 );
@@ -126,7 +126,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
     if (key === undefined) return no('A key is a name, as E4 or Eb4, or a number from 0 to 127.');
     tidy.move([note], 0, key - note.key);
   } else if (!Number.isFinite(figure) || text.trim() === '') no('Type a number.');
-  else if (column === 'value') tidy.change('the velocity', touchNotes([note], shown, { to: figure }));
+  else if (column === 'value') tidy.change('the velocity', changeVelocities([note], shown, { to: figure }));
   else {
     const { tempo } = reading.maps!;
     const ticks =
@@ -186,7 +186,7 @@ function save(): void {
       density="compact"
       fixed-header
       height="100%"
-      no-data-text="Nothing here. Choose another stretch, or another kind of event."
+      no-data-text="Nothing here. Choose other bars, or another kind of event."
     >
       <template #item="{ item }">
         <tr :class="{ chosen: tidy.chosen.has(item.id) }">

@@ -3,12 +3,12 @@ import { computed } from 'vue';
 import {
   closeGaps,
   endBeforePedal,
-  evenTouch,
+  evenVelocities,
   joinNotes,
   lengthenNotes,
   splitNotes,
   toTheNext,
-  touchNotes,
+  changeVelocities,
 } from '~~/core/editing/notes';
 import type { Ticks } from '~~/core/time/units';
 import { vHint } from '~/controls/hint';
@@ -24,12 +24,12 @@ const tidy = useTidy();
 const roll = useRoll();
 const notices = useNotices();
 
-const touch = (by: number) => tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown!, { by }));
-const scale = (times: number) => tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown!, { times }));
+const louder = (by: number) => tidy.change('the velocity', changeVelocities(tidy.selection, tidy.shown!, { by }));
+const scale = (times: number) => tidy.change('the velocity', changeVelocities(tidy.selection, tidy.shown!, { times }));
 const longer = (times: number) =>
   tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown!, { times }));
 const move = (by: Ticks, keys: number) => tidy.move(tidy.selection, by, keys);
-const even = () => tidy.change('the velocity', evenTouch(tidy.selection, tidy.shown!, 0.5));
+const even = () => tidy.change('the velocity', evenVelocities(tidy.selection, tidy.shown!, 0.5));
 const paste = () => tidy.paste(Math.round(roll.playhead));
 const gaps: typeof toTheNext = (these, view) => closeGaps(these, view, tidy.step);
 const lengths = (make: typeof toTheNext): void => {
@@ -78,8 +78,8 @@ const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }
   {
     label: 'Velocity',
     acts: [
-      { title: 'Softer', hint: '5 softer (-)', act: () => touch(-5) },
-      { title: 'Louder', hint: '5 louder (+)', act: () => touch(5) },
+      { title: 'Softer', hint: '5 softer (-)', act: () => louder(-5) },
+      { title: 'Louder', hint: '5 louder (+)', act: () => louder(5) },
       { title: '90%', hint: 'A tenth less', act: () => scale(0.9) },
       { title: '110%', hint: 'A tenth more', act: () => scale(1.1) },
       { title: 'Even', hint: 'Half of the way to their middle', act: even, needs: 'two' },

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
-import { lengthenNotes, placeStarts, touchNotes } from '~~/core/editing/notes';
+import { lengthenNotes, placeStarts, changeVelocities } from '~~/core/editing/notes';
 import { lengthWords, placeWords, readKey, readPlace, UNITS, type Unit } from '~~/core/editing/rows';
 import { keyName } from '~~/core/performance/messages';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
@@ -14,7 +14,7 @@ import SelectMenu from './SelectMenu.vue';
 import { useTidy } from './tidy';
 
 /** Selected notes in figures that can be typed over, and the way back to what was played. */
-const props = defineProps<{ stretch: TickRange }>();
+const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
 const notices = useNotices();
@@ -69,10 +69,12 @@ function figure(text: string, act: (value: number) => void): void {
   if (text.trim() === '' || !Number.isFinite(value)) return wrong('Type a number.');
   act(value);
 }
-const typeTouch = (text: string) =>
-  figure(text, (to) => tidy.change('the velocity', touchNotes(notes.value, shown.value, { to })));
+const typeVelocity = (text: string) =>
+  figure(text, (to) => tidy.change('the velocity', changeVelocities(notes.value, shown.value, { to })));
 const typeRelease = (text: string) =>
-  figure(text, (release) => tidy.change('how keys are let go', touchNotes(notes.value, shown.value, { release })));
+  figure(text, (release) =>
+    tidy.change('how keys are let go', changeVelocities(notes.value, shown.value, { release })),
+  );
 const typeLength = (text: string) =>
   figure(text, (value) => {
     const { tempo } = reading.maps!;
@@ -85,7 +87,7 @@ const fields = computed(() => [
   { label: 'Starts', value: common((n) => words(n.start)), type: typeStart },
   { label: 'Length', value: common((n) => lengthWords(n, unit.value, reading.maps!)), type: typeLength },
   { label: 'Key', value: common((n) => keyName(n.key)), type: typeKey },
-  { label: 'Velocity', value: common((n) => String(n.velocity)), type: typeTouch },
+  { label: 'Velocity', value: common((n) => String(n.velocity)), type: typeVelocity },
   { label: 'Release', value: common((n) => String(n.release)), type: typeRelease },
 ]);
 
@@ -102,7 +104,7 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
 <template>
   <section aria-label="By hand" class="sheet panel">
     <div class="line">
-      <SelectMenu :stretch="props.stretch" />
+      <SelectMenu :range="props.range" />
       <SmallSelect v-model="unit" :items="units" label="Figures in" />
     </div>
     <p role="status">{{ count }}</p>
@@ -128,8 +130,8 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
               v-for="b in BACK"
               :key="b.title"
               :title="b.title"
-              :subtitle="none ? 'of the stretch' : 'of what is selected'"
-              @click="tidy.back(b.kinds, stretch)"
+              :subtitle="none ? 'of these bars' : 'of what is selected'"
+              @click="tidy.back(b.kinds, range)"
             />
             <v-list-item
               title="The whole part"

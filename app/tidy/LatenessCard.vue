@@ -26,14 +26,14 @@ import { useSong } from '~/song/song';
 import { findLateness } from '~/timing/findingLateness';
 import { useRoll } from '~/transport/roll';
 import { useShortcuts } from '~/shell/useShortcuts';
-import { HEARD_AS, type HeardAs } from '~/transport/roll';
+import { TIMING_VIEWS, type TimingView } from '~/transport/roll';
 import { useTidy } from './tidy';
 
 /**
  * Lateness of notes as they were played, and as they are now: all, one hand's, those of one place in the bar; or over
  * the song.
  */
-const props = defineProps<{ stretch: TickRange; split: number }>();
+const props = defineProps<{ range: TickRange; split: number }>();
 const tidy = useTidy();
 const reading = useReading();
 const roll = useRoll();
@@ -60,10 +60,10 @@ async function find(): Promise<void> {
   const groups = heldAgainst(untreatedLine(part, reading.readTake), treatments);
   const found = await findLateness(groups, song.document!, maps, decidedOf(part));
   // Of what has changed since nothing is shown.
-  if (own === asked) all.value = lateNow(found, line, maps, props.stretch);
+  if (own === asked) all.value = lateNow(found, line, maps, props.range);
 }
 watchDebounced(
-  () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps, props.stretch] as const,
+  () => [tidy.part, tidy.shown?.line, tidy.treatments, reading.maps, props.range] as const,
   () => void find(),
   { debounce: RESTS_MS, immediate: true },
 );
@@ -180,9 +180,9 @@ const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
 const isDrift = computed(() => whose.value === 'drift');
 useChart<'bar' | 'line'>(canvas, () => (isDrift.value ? drift.value : onsets.value));
 
-const HEARD: Readonly<Record<HeardAs, string>> = { treated: 'treated', half: 'half', played: 'untreated' };
+const HEARD: Readonly<Record<TimingView, string>> = { treated: 'treated', half: 'half', played: 'untreated' };
 const next = (): void => {
-  roll.heardAs = HEARD_AS[(HEARD_AS.indexOf(roll.heardAs) + 1) % HEARD_AS.length]!;
+  roll.timingView = TIMING_VIEWS[(TIMING_VIEWS.indexOf(roll.timingView) + 1) % TIMING_VIEWS.length]!;
 };
 useShortcuts({ t: next });
 /** Words for a part in which no drift is told from looseness; empty where one is. */
@@ -218,7 +218,7 @@ const driftWords = computed(() => {
       </p>
       <p v-if="isSteadied && evenWords && !isDrift" class="facts quiet">{{ evenWords }}</p>
       <div class="choices" role="group" aria-label="What is heard">
-        <Choice v-for="h in HEARD_AS" :key="h" :on="roll.heardAs === h" @click="roll.heardAs = h">{{
+        <Choice v-for="h in TIMING_VIEWS" :key="h" :on="roll.timingView === h" @click="roll.timingView = h">{{
           HEARD[h]
         }}</Choice>
         <kbd v-hint="'T goes from one to the next; hold B to see and hear it untreated'">{{

@@ -10,7 +10,7 @@ import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
 /** List of what goes wrong most: found, stepped through, heard, taken or left. */
-const props = defineProps<{ stretch: TickRange }>();
+const props = defineProps<{ range: TickRange }>();
 /** The notes that the shown mend is about: the roll marks them. */
 const marked = defineModel<ReadonlySet<string>>('marked', { required: true });
 const tidy = useTidy();
@@ -30,7 +30,7 @@ const left = ref<ReadonlySet<string>>(new Set());
 const at = ref<string | null>(null);
 
 const mends = computed(() =>
-  tidy.shown ? mendsIn(tidy.shown, props.stretch, reading.maps!).filter((m) => !left.value.has(m.id)) : [],
+  tidy.shown ? mendsIn(tidy.shown, props.range, reading.maps!).filter((m) => !left.value.has(m.id)) : [],
 );
 const groups = computed(() =>
   MEND_KINDS.map((kind) => ({ kind, all: mends.value.filter((m) => m.kind === kind) })).filter((g) => g.all.length > 0),

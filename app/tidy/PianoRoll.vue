@@ -56,10 +56,10 @@ const { width, height } = useElementSize(card);
 
 /** As played, or half of the way there, while that is asked for: nothing of it can be taken hold of. */
 const playedIsShown = computed(
-  () => (roll.asPlayed || roll.heardAs === 'played') && reading.shown !== undefined && !tidy.isCompared,
+  () => (roll.asPlayed || roll.timingView === 'played') && reading.shown !== undefined && !tidy.isCompared,
 );
 const halfOf = (treated: TreatedReading | null) =>
-  treated && roll.heardAs === 'half' ? partWay(treated, 0.5) : treated;
+  treated && roll.timingView === 'half' ? partWay(treated, 0.5) : treated;
 const line = computed(() =>
   playedIsShown.value ? reading.playedLine(reading.shown!) : halfOf(tidy.shown?.line ?? null),
 );

@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useKept } from '~/kept/kept';
 import NamedList from '~/kept/NamedList.vue';
 
-/** Recipes by name, recipes of other stretches, and the same recipe on other parts. */
+/** Recipes by name, recipes of other ranges, and the same recipe on other parts. */
 const props = defineProps<{ recipe: Recipe | null }>();
 const emit = defineEmits<{ use: [recipe: Recipe]; lay: [parts: string[]] }>();
 const kept = useKept();

@@ -154,7 +154,9 @@ const ACTS = [
           >Show {{ laneWords(lane) }}</v-btn
         >
       </div>
-      <p class="quiet">These are done in the stretch. Drawing is done on the roll, under the notes.</p>
+      <p class="quiet">
+        These are done in the bars that are shown above. Drawing is done on the roll, under the notes.
+      </p>
     </Popup>
     <SmallSelect v-model="shows" :items="showable" label="What is shown" />
     <SmallSelect v-model="beneath" :items="beneaths" label="In pencil beneath" />

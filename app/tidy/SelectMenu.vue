@@ -10,17 +10,17 @@ import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
 /** Ways to choose notes other than by pointing at them. */
-const props = defineProps<{ stretch: TickRange }>();
+const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
 const roll = useRoll();
 const open = ref(false);
 const split = ref(60);
 const length = ref(80);
-const touch = ref(40);
+const velocity = ref(40);
 const late = ref(20);
 
-const inStretch = computed(() => struckIn(tidy.all, props.stretch));
+const there = computed(() => struckIn(tidy.all, props.range));
 const anchor = computed(() => tidy.atCursor ?? tidy.selection[0] ?? null);
 function take(notes: readonly TreatedNote[]): void {
   tidy.choose(notes);
@@ -32,26 +32,26 @@ function setSplit(text: string): void {
 const number = (text: string, before: number): number => (Number.isFinite(Number(text)) ? Number(text) : before);
 const { tempo, meter } = reading.maps!;
 const lateBy = (n: TreatedNote) => lateness(tempo, meter, tidy.grid, n);
-const shorter = () => inStretch.value.filter((n) => lengthOf(tempo, n) < length.value);
-const softer = () => inStretch.value.filter((n) => n.velocity < touch.value);
-const early = () => inStretch.value.filter((n) => lateBy(n) < -late.value);
-const behind = () => inStretch.value.filter((n) => lateBy(n) > late.value);
+const shorter = () => there.value.filter((n) => lengthOf(tempo, n) < length.value);
+const softer = () => there.value.filter((n) => n.velocity < velocity.value);
+const early = () => there.value.filter((n) => lateBy(n) < -late.value);
+const behind = () => there.value.filter((n) => lateBy(n) > late.value);
 </script>
 
 <template>
   <Popup v-model="open" label="Choose notes">
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Choose</v-btn></template>
     <div class="choices">
-      <v-btn size="small" @click="take(inStretch)">All in the stretch</v-btn>
-      <v-btn size="small" @click="take(invert(inStretch, tidy.chosen))">The others</v-btn>
+      <v-btn size="small" @click="take(there)">All in these bars</v-btn>
+      <v-btn size="small" @click="take(invert(there, tidy.chosen))">The others</v-btn>
       <v-btn size="small" :disabled="!anchor" @click="take(chordOf(tidy.all, anchor!))">Its chord</v-btn>
-      <v-btn size="small" :disabled="!anchor" @click="take(ofKey(inStretch, anchor!.key))">Its key</v-btn>
+      <v-btn size="small" :disabled="!anchor" @click="take(ofKey(there, anchor!.key))">Its key</v-btn>
       <v-btn size="small" @click="take(from(tidy.all, anchor?.start ?? roll.playhead))">Everything after</v-btn>
       <v-btn size="small" @click="take([])">None</v-btn>
     </div>
     <div class="line">
-      <v-btn size="small" @click="take(ofHand(inStretch, 'left', split))">Left hand</v-btn>
-      <v-btn size="small" @click="take(ofHand(inStretch, 'right', split))">Right hand</v-btn>
+      <v-btn size="small" @click="take(ofHand(there, 'left', split))">Left hand</v-btn>
+      <v-btn size="small" @click="take(ofHand(there, 'right', split))">Right hand</v-btn>
       <span class="quiet">split at</span>
       <SmallField :model-value="keyName(split)" aria-label="Lowest key of the right hand" @set="setSplit" />
     </div>
@@ -66,7 +66,11 @@ const behind = () => inStretch.value.filter((n) => lateBy(n) > late.value);
     </div>
     <div class="line">
       <v-btn size="small" @click="take(softer())">Softer than</v-btn>
-      <SmallField :model-value="touch" aria-label="Velocity, 1 to 127" @set="(t) => (touch = number(t, touch))" />
+      <SmallField
+        :model-value="velocity"
+        aria-label="Velocity, 1 to 127"
+        @set="(v) => (velocity = number(v, velocity))"
+      />
     </div>
     <div class="line">
       <v-btn size="small" @click="take(early())">Early by</v-btn>

@@ -52,7 +52,7 @@ const page = ref(PAGES.find((p) => p === asks) ?? 'Timing');
 const part = computed(() => reading.shown);
 const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
 const chosen = ref<TickRange | null>(null);
-const stretch = computed(() => chosen.value ?? whole.value);
+const shownRange = computed(() => chosen.value ?? whole.value);
 const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
 /** The bars selected on the chart, where they are not simply a section. */
 const selected = computed(() => {
@@ -68,7 +68,7 @@ function choose(range: TickRange | null): void {
   chosen.value = range;
   if (range && !inRange(roll.playhead, range)) session.seek(range.from);
 }
-const stretches = computed(() => [
+const ranges = computed(() => [
   { value: 'whole', title: 'The whole song', range: null },
   ...(selected.value
     ? [
@@ -82,7 +82,7 @@ const stretches = computed(() => [
   ...sections.value.map((s) => ({ value: `${s.firstBar}`, title: s.name, range: { from: s.from, to: s.to } })),
 ]);
 const isChosen = (range: TickRange | null) =>
-  range === null ? !chosen.value : stretch.value.from === range.from && stretch.value.to === range.to;
+  range === null ? !chosen.value : shownRange.value.from === range.from && shownRange.value.to === range.to;
 function show(id: string): void {
   timing.value?.keep();
   reading.shownId = id;
@@ -137,7 +137,7 @@ function onLane(act: string, lane: Lane): void {
   const p = tidy.part;
   const { shown } = tidy;
   if (!p || !shown) return;
-  const range = stretch.value;
+  const range = shownRange.value;
   const words = laneWords(lane);
   if (act === 'Clear') tidy.change(`clearing ${words}`, clearLane(p, lane, range));
   else if (act === 'A quarter less') tidy.change(`scaling ${words}`, scaleLane(p, lane, range, 0.75, 0));
@@ -175,8 +175,10 @@ const ENDS = {
 /** "70% of the way to sixteenths". */
 const pullWords = (to: Recipe): string =>
   to.way === 'steady' ? recipeWords(to) : recipeWords(to).replace('%', '% of the way');
-const stretchWords = computed(() => (chosen.value ? rangeWords(stretch.value, reading.maps!.meter) : 'the whole song'));
-const byHand = computed(() => tidy.wordsIn(stretch.value));
+const shownWords = computed(() =>
+  chosen.value ? rangeWords(shownRange.value, reading.maps!.meter) : 'the whole song',
+);
+const byHand = computed(() => tidy.wordsIn(shownRange.value));
 </script>
 
 <template>
@@ -188,7 +190,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         <template v-else-if="recipe">
           {{ recipe.way === 'steady' ? 'Steady' : 'Pull' }}
           <b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b><template v-if="whose">, {{ whose }}</template
-          >, <b>{{ stretchWords }}</b>, <b>{{ pullWords(recipe) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template
+          >, <b>{{ shownWords }}</b>, <b>{{ pullWords(recipe) }}</b>; notes <b>{{ ENDS[recipe.ends] }}</b><template
             v-for="extra in extrasOf(recipe)"
             :key="extra"
             >, {{ extra }}</template
@@ -197,11 +199,11 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         </template>
         <template v-else-if="others"
           ><b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b
-          >, <b>{{ stretchWords }}</b>: {{ others }}; the rest untreated.</template
+          >, <b>{{ shownWords }}</b>: {{ others }}; the rest untreated.</template
         >
         <template v-else
           ><b :style="{ color: TOKENS[part.ink] }">{{ part.name }}</b
-          >, <b>{{ stretchWords }}</b>: untreated.</template
+          >, <b>{{ shownWords }}</b>: untreated.</template
         >
         <template v-if="reading.unfound.has(part?.id ?? '')"
           ><span role="status"
@@ -245,7 +247,7 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
           :marked="page === 'Your ear' ? ear.marked : marked"
           :doubtful="ear.ids"
         />
-        <EventList v-if="list" :stretch="stretch" />
+        <EventList v-if="list" :range="shownRange" />
       </div>
     </div>
     <aside class="side">
@@ -255,8 +257,8 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         label="Part"
         @update:model-value="show"
       />
-      <ChoiceGroup label="Stretch">
-        <Choice v-for="s in stretches" :key="s.value" :on="isChosen(s.range)" @click="choose(s.range)">{{
+      <ChoiceGroup label="Bars">
+        <Choice v-for="s in ranges" :key="s.value" :on="isChosen(s.range)" @click="choose(s.range)">{{
           s.title
         }}</Choice>
       </ChoiceGroup>
@@ -267,14 +269,14 @@ const byHand = computed(() => tidy.wordsIn(stretch.value));
         v-model:recipe="recipe"
         v-model:others="others"
         v-model:whom="whose"
-        :stretch="stretch"
+        :range="shownRange"
       />
       <EarPanel v-if="page === 'Your ear'" />
-      <HandPanel v-if="page === 'By hand'" :stretch="stretch" />
-      <MendPanel v-if="page === 'Mends'" v-model:marked="marked" :stretch="stretch" />
+      <HandPanel v-if="page === 'By hand'" :range="shownRange" />
+      <MendPanel v-if="page === 'Mends'" v-model:marked="marked" :range="shownRange" />
     </aside>
     <v-dialog v-model="bars" max-width="520" aria-label="Bars"
-      ><BarsDialog v-if="bars" :stretch="chosen ?? { from: 0, to: Math.min(whole.to, 4 * 3840) }" @close="bars = false"
+      ><BarsDialog v-if="bars" :range="chosen ?? { from: 0, to: Math.min(whole.to, 4 * 3840) }" @close="bars = false"
     /></v-dialog>
   </div>
 </template>

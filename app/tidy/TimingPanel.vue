@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { lineOf } from '~~/core/song/reading';
 import { idsOf, noteSet } from '~~/core/performance/noteSet';
 import { keyName } from '~~/core/performance/messages';
-import { layTreatment, sameScope, treatmentsIn, type Scope, type Treatment } from '~~/core/timing/laying';
+import { applyTreatment, sameScope, treatmentsIn, type Scope, type Treatment } from '~~/core/timing/treatments';
 import { recipeOf, STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
 import type { Milliseconds, TickRange } from '~~/core/time/units';
@@ -13,8 +13,8 @@ import { useRoll } from '~/transport/roll';
 import { findLines } from '~/song/findingLines';
 import { useTidy } from './tidy';
 
-/** The timing recipe of a stretch: of all that is heard there, of one hand, or of the notes that are selected. */
-const props = defineProps<{ stretch: TickRange }>();
+/** The timing recipe of a range: of all that is heard there, of one hand, or of the notes that are selected. */
+const props = defineProps<{ range: TickRange }>();
 /** The recipe as it is being set, or as it is. */
 const shown = defineModel<Recipe | null>('recipe', { required: true });
 const others = defineModel<string>('others', { required: true });
@@ -42,15 +42,15 @@ const scope = computed((): Scope => {
   });
   return { notes: together?.notes ?? noteSet(own) };
 });
-/** Range over which it is laid: selected notes have a stretch of their own. */
+/** Range over which it is laid: selected notes have a range of their own. */
 const range = computed((): TickRange => {
   const own = tidy.selection;
-  if (whose.value !== 'Selected' || own.length === 0) return props.stretch;
+  if (whose.value !== 'Selected' || own.length === 0) return props.range;
   const starts = own.map((n) => n.played.start).sort((a, b) => a - b);
   return { from: Math.floor(starts[0]!) - 240, to: Math.ceil(starts.at(-1)!) + 480 };
 });
 const isNothing = computed(() => whose.value === 'Selected' && tidy.selection.length === 0);
-/** The recipe over all of the stretch and all that is meant there, or null. */
+/** The recipe over all of the range and all that is meant there, or null. */
 const inForce = computed(
   () =>
     part.value?.treatments.find(
@@ -60,10 +60,10 @@ const inForce = computed(
 /** Recipe that is being set, and for whom. */
 const draft = shallowRef<(TickRange & Scope & { readonly recipe: Recipe }) | null>(null);
 const setTo = computed(() => draft.value?.recipe ?? (inForce.value && recipeOf(inForce.value)));
-/** Words for other treatments in the stretch. */
+/** Words for other treatments in the range. */
 const besides = computed(() => {
-  const there = treatmentsIn(part.value?.treatments ?? [], props.stretch).filter((t) => t !== inForce.value);
-  return treatedWords(there, props.stretch, reading.maps!.meter);
+  const there = treatmentsIn(part.value?.treatments ?? [], props.range).filter((t) => t !== inForce.value);
+  return treatedWords(there, props.range, reading.maps!.meter);
 });
 const WHOSE_WORDS = {
   All: '',
@@ -90,7 +90,7 @@ function set(to: Recipe): void {
   const p = part.value;
   if (!p || isNothing.value) return;
   draft.value = { ...range.value, ...scope.value, recipe: recipeOf(to) };
-  const treatments = layTreatment(p.treatments, treatmentOf('preview', draft.value));
+  const treatments = applyTreatment(p.treatments, treatmentOf('preview', draft.value));
   clearTimeout(settle);
   settle = setTimeout(keep, RESTS_AFTER_MS);
   const own = draft.value;
@@ -137,14 +137,13 @@ function takeOff(): void {
   keep();
   const p = part.value;
   if (!p) return;
-  if (whose.value === 'All') song.run({ type: 'take treatment off', part: p.id, range: props.stretch });
+  if (whose.value === 'All') song.run({ type: 'take treatment off', part: p.id, range: props.range });
   else if (inForce.value) song.run({ type: 'take one treatment off', part: p.id, treatment: inForce.value.id });
 }
 function layOn(parts: string[]): void {
   keep();
   const given = setTo.value;
-  if (given)
-    song.run({ type: 'treat parts', parts, treatment: { id: crypto.randomUUID(), ...props.stretch, ...given } });
+  if (given) song.run({ type: 'treat parts', parts, treatment: { id: crypto.randomUUID(), ...props.range, ...given } });
 }
 watch(
   () => part.value?.id,
@@ -156,14 +155,14 @@ watch(
 watch([whose, split], keep);
 onBeforeUnmount(() => {
   keep();
-  roll.heardAs = 'treated';
+  roll.timingView = 'treated';
 });
 defineExpose({ keep });
 </script>
 
 <template>
   <section aria-label="Timing recipe" :class="{ begins }">
-    <LatenessCard :stretch="stretch" :split="split" />
+    <LatenessCard :range="range" :split="split" />
     <div class="sheet panel">
       <ChoiceGroup label="Whose notes">
         <Choice v-for="w in WHOSE" :key="w" :on="whose === w" @click="whose = w">{{ w }}</Choice>
@@ -177,7 +176,7 @@ defineExpose({ keep });
       <p v-if="isNothing" class="quiet">Select notes in the roll first; the recipe is then theirs alone.</p>
       <template v-else>
         <div class="choices">
-          <span v-if="setTo" class="begun">This stretch is treated.</span>
+          <span v-if="setTo" class="begun">These bars are treated.</span>
           <div v-else class="begun choices">
             <v-btn size="small" :disabled="!part || tidy.notes.length === 0" @click="treat(USUAL)"
               >Quantize these bars</v-btn
@@ -189,7 +188,7 @@ defineExpose({ keep });
           <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
           <v-btn v-if="setTo || (besides && whose === 'All')" size="small" @click="takeOff">Take it off</v-btn>
         </div>
-        <RecipeFields v-if="setTo" :model-value="setTo" :stretch="stretch" @update:model-value="set" />
+        <RecipeFields v-if="setTo" :model-value="setTo" :range="range" @update:model-value="set" />
         <p v-else-if="besides" class="quiet">
           Only some of it is treated. One recipe can take the place of what is there, or all of it be taken off.
         </p>

@@ -8,7 +8,7 @@ export const LEFT = 58;
 export const RIGHT = 8;
 /** The bar numbers. */
 export const TOP = 26;
-const TOUCH = 56;
+const VELOCITY_HEIGHT = 56;
 const LANE = 46;
 const PEDAL_LANE = 26;
 const BELOW = 6;
@@ -31,11 +31,11 @@ export interface Band {
 
 const laneHeight = (lane: Lane): number => (lane === 'control 64' ? PEDAL_LANE : LANE);
 const below = ({ lanes }: RollFrame): number =>
-  TOUCH + BELOW + lanes.reduce((sum, lane) => sum + laneHeight(lane) + BELOW, 0);
+  VELOCITY_HEIGHT + BELOW + lanes.reduce((sum, lane) => sum + laneHeight(lane) + BELOW, 0);
 export const noteBottom = (frame: RollFrame): number => frame.height - below(frame) - 4;
-export const touchBand = (frame: RollFrame): Band => ({ top: noteBottom(frame) + BELOW, height: TOUCH });
+export const velocityBand = (frame: RollFrame): Band => ({ top: noteBottom(frame) + BELOW, height: VELOCITY_HEIGHT });
 export function laneBand(frame: RollFrame, lane: Lane): Band {
-  let top = noteBottom(frame) + BELOW + TOUCH + BELOW;
+  let top = noteBottom(frame) + BELOW + VELOCITY_HEIGHT + BELOW;
   for (const other of frame.lanes) {
     if (other === lane) break;
     top += laneHeight(other) + BELOW;
@@ -54,13 +54,13 @@ export const keyOfY = (frame: RollFrame, y: number): number =>
   Math.max(0, Math.min(127, frame.keys.high - Math.floor((y - TOP) / keyHeight(frame))));
 
 /** Area of the roll that a point is in. */
-export type Place = 'keys' | 'ruler' | 'notes' | 'touch' | { readonly lane: Lane } | 'nowhere';
+export type Place = 'keys' | 'ruler' | 'notes' | 'velocity' | { readonly lane: Lane } | 'nowhere';
 export function placeAt(frame: RollFrame, x: number, y: number): Place {
   if (y < TOP) return x >= LEFT ? 'ruler' : 'nowhere';
   if (y < noteBottom(frame)) return x < LEFT ? 'keys' : 'notes';
   const isIn = ({ top, height }: Band) => y >= top && y < top + height;
   if (x < LEFT) return 'nowhere';
-  if (isIn(touchBand(frame))) return 'touch';
+  if (isIn(velocityBand(frame))) return 'velocity';
   const lane = frame.lanes.find((l) => isIn(laneBand(frame, l)));
   return lane ? { lane } : 'nowhere';
 }

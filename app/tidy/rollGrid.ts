@@ -7,7 +7,7 @@ import { barAt, barStart, beatsBetween } from '~~/core/time/meter';
 import { gridStep, type Grid } from '~~/core/timing/grid';
 import { BESIDE_NUMBER, drawNoteMark, type NoteMark } from '~/drawing/noteMark';
 import { FONTS, TOKENS } from '~/drawing/inks';
-import { LEFT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, touchBand, type RollFrame } from './rollFrame';
+import { LEFT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, velocityBand, type RollFrame } from './rollFrame';
 import { right, type Context } from './rollSheet';
 
 const BLACK = new Set([1, 3, 6, 8, 10]);
@@ -76,7 +76,7 @@ function drawBands(c: Context, frame: RollFrame): void {
   c.font = `11px ${FONTS.text}`;
   c.textBaseline = 'middle';
   const named = [
-    { name: 'Velocity', band: touchBand(frame) },
+    { name: 'Velocity', band: velocityBand(frame) },
     ...frame.lanes.map((lane) => ({ name: shortName(lane), band: laneBand(frame, lane) })),
   ];
   for (const { name, band } of named) {

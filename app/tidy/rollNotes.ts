@@ -4,7 +4,7 @@ import type { TreatedNote } from '~~/core/timing/treatment';
 import type { ShownFigure } from '~~/core/timing/shownFigures';
 import { FONTS, TOKENS } from '~/drawing/inks';
 import { boxesOn, colourOf, type Boxes, type Colour } from '~/drawing/pixels';
-import { keyHeight, keyY, rollX, touchBand, type Band, type RollFrame } from './rollFrame';
+import { keyHeight, keyY, rollX, velocityBand, type Band, type RollFrame } from './rollFrame';
 import { clipped, inSight, LOUDEST, sheetOf, type Context } from './rollSheet';
 
 /** Notes lower than this are drawn square: nobody could see their corners. */
@@ -41,7 +41,7 @@ const NARROWEST = 3;
 /** More notes than this in sight are drawn square: rounding each takes longer than a frame lasts. */
 const MOST_ROUND = 600;
 
-/** Notes inked by touch; where they were played is the hollow outline under them. The first thing on their sheet. */
+/** Notes, the darker the louder, over hollow outlines where they were played. They are drawn on their sheet first. */
 export function drawRollNotes(
   c: Context,
   frame: RollFrame,
@@ -51,19 +51,19 @@ export function drawRollNotes(
 ): void {
   const height = noteHeight(frame);
   const inset = (keyHeight(frame) - height) / 2;
-  const band = touchBand(frame);
+  const band = velocityBand(frame);
   // By shade, so that the ink is changed eight times and not with every note: left, top and width in turn.
   const shades: number[][] = Array.from({ length: SHADES }, () => []);
   const outlines: number[] = [];
   const drawn = pixels(frame);
   // The hardest note on a pixel is seen.
-  const touch = new Float32Array(Math.ceil(frame.width) + 1);
+  const velocities = new Float32Array(Math.ceil(frame.width) + 1);
   for (const note of notes) {
     const { played } = note;
     if (!inSight(frame, Math.min(note.start, played.start), Math.max(note.end, played.end))) continue;
     if (without?.has(note.id)) continue;
     const x = Math.round(rollX(frame, note.start));
-    if (note.start >= frame.view.from) touch[Math.round(x)] = Math.max(touch[Math.round(x)]!, note.velocity);
+    if (note.start >= frame.view.from) velocities[Math.round(x)] = Math.max(velocities[Math.round(x)]!, note.velocity);
     if (note.key < frame.keys.low || note.key > frame.keys.high) continue;
     const wide = Math.max(2, Math.round(rollX(frame, note.end)) - x - 1);
     if (wide <= NARROWEST && drawn.seen(x, note.key)) continue;
@@ -86,13 +86,13 @@ export function drawRollNotes(
     if (round) return fillRound(c, inks[k]!, shade, height);
     for (let i = 0; i < shade.length; i += 3) boxes.fill(inks[k]!, shade[i]!, shade[i + 1]!, shade[i + 2]!, height);
   });
-  drawTouch(boxes, colourOf(ink), band, touch);
+  drawVelocities(boxes, colourOf(ink), band, velocities);
   boxes.done();
 }
 
 /** A bar at each pixel where something is struck. */
-function drawTouch(boxes: Boxes, colour: Colour, { top, height }: Band, touch: Float32Array): void {
-  touch.forEach((velocity, x) => {
+function drawVelocities(boxes: Boxes, colour: Colour, { top, height }: Band, velocities: Float32Array): void {
+  velocities.forEach((velocity, x) => {
     if (velocity === 0) return;
     const tall = Math.round((velocity / LOUDEST) * (height - 6));
     boxes.fill(colour, x - 1, Math.round(top + height) - tall, 2, tall);
@@ -239,8 +239,8 @@ export function drawChosen(
   },
 ): void {
   const height = noteHeight(frame);
-  const band = touchBand(frame);
-  const touch = new Float32Array(Math.ceil(frame.width) + 1);
+  const band = velocityBand(frame);
+  const velocities = new Float32Array(Math.ceil(frame.width) + 1);
   const drawn = pixels(frame);
   const many = how.chosen.size + how.marked.size + (how.dragged?.ids.size ?? 0);
   if (many === 0 && how.cursor === null) return;
@@ -266,13 +266,13 @@ export function drawChosen(
       boxes.fill(outer, x - 2, y - 2, width + 4, height + 4);
       boxes.fill(dragInk, x, y, width, height);
     } else hollow(boxes, outer, x - 2, y - 2, width + 4, height + 4, 2);
-    if (chosen && start >= frame.view.from) touch[x] = Math.max(touch[x]!, note.velocity);
+    if (chosen && start >= frame.view.from) velocities[x] = Math.max(velocities[x]!, note.velocity);
   }
-  drawTouch(boxes, copper, band, touch);
+  drawVelocities(boxes, copper, band, velocities);
   boxes.done();
 }
 
-/** A frame that is drawn round notes, or a line over their touch. */
+/** A frame that is drawn round notes, or a line over the velocity band. */
 export function drawRubber(
   c: Context,
   [x, y, to, down]: readonly [number, number, number, number],
@@ -292,9 +292,9 @@ export function drawRubber(
   c.strokeRect(Math.min(x, to) + 0.5, Math.min(y, down) + 0.5, Math.abs(to - x), Math.abs(down - y));
 }
 
-/** The touch at a height of the touch band: 1 to 127. */
-export function touchAtY(frame: RollFrame, y: number): number {
-  const { top, height } = touchBand(frame);
+/** Velocity at a height of the velocity band, 1 to 127. */
+export function velocityAtY(frame: RollFrame, y: number): number {
+  const { top, height } = velocityBand(frame);
   const share = 1 - Math.min(1, Math.max(0, (y - top - 6) / (height - 6)));
   return Math.max(1, Math.round(share * LOUDEST));
 }

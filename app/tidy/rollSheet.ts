@@ -4,7 +4,7 @@ import { LEFT, RIGHT, type RollFrame } from './rollFrame';
 
 export type Context = CanvasRenderingContext2D;
 
-/** The highest that a controller or a touch can be. */
+/** The highest value of a controller or a velocity. */
 export const LOUDEST = 127;
 
 export const right = (frame: RollFrame): number => frame.width - RIGHT;

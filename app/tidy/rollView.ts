@@ -7,13 +7,13 @@ import { keyRangeOf, type KeyRange } from '~/chart/chartDrawing';
 import { useReading } from '~/song/reading';
 
 const BARS_AT_FIRST = 4;
-/** The shortest stretch and the fewest keys that are shown. */
+/** The shortest range and the fewest keys that are shown. */
 const SHORTEST: Ticks = 240;
 const FEWEST_KEYS = 8;
 /** A little air above and below what is played. */
 const AIR = 2;
 
-/** Stretch and keys that the roll shows. */
+/** Range and keys that the roll shows. */
 export const useRollView = defineStore('roll view', () => {
   const reading = useReading();
   const wanted = shallowRef<TickRange | null>(null);

@@ -2,14 +2,14 @@ import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { addNotes, giveBack, letGo, moveNotes, removeNotes, silenceNotes, type TakeEdits } from '~~/core/editing/notes';
-import { pasteNotes } from '~~/core/editing/stretches';
+import { pasteNotes } from '~~/core/editing/ranges';
 import { shownOf } from '~~/core/editing/editedView';
 import { countsIn, drawnIn, handWords } from '~~/core/editing/words';
 import { auditioned } from '~~/core/picking/audition';
 import { barAt, barStart, meterAt } from '~~/core/time/meter';
 import type { Milliseconds, TickRange, Ticks } from '~~/core/time/units';
 import { gridStep, nearestGridPoint, type Grid } from '~~/core/timing/grid';
-import type { Treatment } from '~~/core/timing/laying';
+import type { Treatment } from '~~/core/timing/treatments';
 import type { TreatedNote, TreatedReading } from '~~/core/timing/treatment';
 import type { EditKind } from '~~/core/takes/edits';
 import { MOST_ADDED } from '~~/core/takes/schema';
@@ -24,7 +24,7 @@ export type Snap = 'bar' | 'beat' | 'grid' | 'tick' | 'free';
 export const TOOLS = ['point', 'draw', 'cut'] as const;
 export type Tool = (typeof TOOLS)[number];
 
-const STRIKES_APART: Milliseconds = 90;
+const ONSETS_APART: Milliseconds = 90;
 
 const newId = (): string => crypto.randomUUID();
 
@@ -42,7 +42,7 @@ export const useTidy = defineStore('tidy', () => {
     const p = reading.shown;
     const asked = reading.compared;
     if (!p || asked?.part !== p.id) return p;
-    return auditioned(p, { takeId: asked.take, stretch: null });
+    return auditioned(p, { takeId: asked.take, range: null });
   });
   const isCompared = computed(() => part.value !== undefined && part.value !== reading.shown);
   /** Treatments that are being set, in place of the part's own. */
@@ -243,7 +243,7 @@ export const useTidy = defineStore('tidy', () => {
   /** Lets a key sound; of those that are passed in quick succession not every one. */
   function soundNote(note: Pick<TreatedNote, 'key' | 'velocity'>): void {
     const now = performance.now();
-    if (!part.value || now - struckAt < STRIKES_APART) return;
+    if (!part.value || now - struckAt < ONSETS_APART) return;
     struckAt = now;
     void sound.soundNote(part.value.id, note.key, note.velocity);
   }

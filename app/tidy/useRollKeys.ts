@@ -1,5 +1,5 @@
 import { computed, ref } from 'vue';
-import { lengthenNotes, touchNotes } from '~~/core/editing/notes';
+import { lengthenNotes, changeVelocities } from '~~/core/editing/notes';
 import { neighbour } from '~~/core/editing/select';
 import { lengthWords, placeWords } from '~~/core/editing/rows';
 import { keyName } from '~~/core/performance/messages';
@@ -8,8 +8,8 @@ import { useRoll } from '~/transport/roll';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
-/** Touch that one key press adds. */
-const TOUCH_STEP = 5;
+/** Velocity that one key press adds or takes away. */
+const VELOCITY_STEP = 5;
 const ZOOM = 0.7;
 
 /**
@@ -46,8 +46,8 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     tidy.soundNote(to);
     spoken.value = described.value;
   }
-  function touch(by: number): void {
-    if (tidy.shown) tidy.change('the velocity', touchNotes(tidy.selection, tidy.shown, { by }));
+  function velocity(by: number): void {
+    if (tidy.shown) tidy.change('the velocity', changeVelocities(tidy.selection, tidy.shown, { by }));
   }
   function length(by: number): void {
     if (tidy.shown) tidy.change('the length of notes', lengthenNotes(tidy.selection, tidy.shown, { by }));
@@ -79,9 +79,9 @@ export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: 
     Escape: () => tidy.choose([]),
     '[': () => length(-tidy.step),
     ']': () => length(tidy.step),
-    '-': () => touch(-TOUCH_STEP),
-    '+': () => touch(TOUCH_STEP),
-    '=': () => touch(TOUCH_STEP),
+    '-': () => velocity(-VELOCITY_STEP),
+    '+': () => velocity(VELOCITY_STEP),
+    '=': () => velocity(VELOCITY_STEP),
     '0': () => tidy.silence(),
     '<': () => view.zoom(1 / ZOOM),
     '>': () => view.zoom(ZOOM),

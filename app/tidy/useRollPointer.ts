@@ -1,7 +1,7 @@
 import { ref, shallowRef, type ComputedRef, type Ref } from 'vue';
 import { curve, drawLane, pedalBars, pointsOf, setPedal, thinned, PEDAL } from '~~/core/editing/lanes';
 import type { PedalBar, Point, Shape } from '~~/core/editing/lanes';
-import { lengthenNotes, moveStarts, splitNotes, touchNotes } from '~~/core/editing/notes';
+import { lengthenNotes, moveStarts, splitNotes, changeVelocities } from '~~/core/editing/notes';
 import { chordOf, inFrame, ofKey, struckIn } from '~~/core/editing/select';
 import { placeWords } from '~~/core/editing/rows';
 import type { Lane } from '~~/core/performance/controls';
@@ -11,9 +11,9 @@ import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
-import { keyOfY, noteAt, placeAt, rollX, tickOfX, touchBand, type RollFrame } from './rollFrame';
+import { keyOfY, noteAt, placeAt, rollX, tickOfX, velocityBand, type RollFrame } from './rollFrame';
 import { valueAtY } from './rollLanes';
-import { touchAtY, type Dragged } from './rollNotes';
+import { velocityAtY, type Dragged } from './rollNotes';
 import { useTidy } from './tidy';
 
 /** Distance from which a pointer drags. */
@@ -28,8 +28,8 @@ type Press =
   | { readonly kind: 'notes'; readonly note: TreatedNote; readonly grip: 'start' | 'end' | 'whole' }
   | { readonly kind: 'frame' | 'ruler' | 'keys' }
   | { readonly kind: 'new note'; readonly start: Ticks; readonly key: number }
-  | { readonly kind: 'touch'; readonly note: TreatedNote }
-  | { readonly kind: 'touch line' }
+  | { readonly kind: 'velocity'; readonly note: TreatedNote }
+  | { readonly kind: 'velocity line' }
   | { readonly kind: 'bar'; readonly bar: PedalBar; readonly grip: 'start' | 'end' | 'whole' }
   | { readonly kind: 'new bar' }
   | { readonly kind: 'lane'; readonly lane: Lane; readonly drawn: Point[] };
@@ -115,9 +115,9 @@ export function useRollPointer(
       tidy.soundNote({ key, velocity: NEW_VELOCITY });
       return { kind: 'new note', start: startOfStep(tick(x)), key };
     }
-    if (place === 'touch') {
-      const near = nearestTouch(x);
-      return near ? { kind: 'touch', note: near } : { kind: 'touch line' };
+    if (place === 'velocity') {
+      const near = nearestVelocity(x);
+      return near ? { kind: 'velocity', note: near } : { kind: 'velocity line' };
     }
     if (place.lane !== PEDAL)
       return { kind: 'lane', lane: place.lane, drawn: [[Math.round(tick(x)), valueAtY(frame.value, place.lane, y)]] };
@@ -137,7 +137,7 @@ export function useRollPointer(
     const near = tidy.snapped(at);
     return near > at && tidy.snap !== 'free' && tidy.snap !== 'tick' ? tidy.snapped(near - tidy.step) : near;
   }
-  function nearestTouch(x: number): TreatedNote | null {
+  function nearestVelocity(x: number): TreatedNote | null {
     const drawn = frame.value;
     const near = tidy.notes.filter((n) => Math.abs(rollX(drawn, n.start) - x) <= 5);
     return near.find((n) => tidy.chosen.has(n.id)) ?? near[0] ?? null;
@@ -151,18 +151,18 @@ export function useRollPointer(
     far = true;
     if (press.kind === 'notes') dragNotes(press, x, y);
     else if (press.kind === 'frame') rubber.value = [x0, y0, x, y];
-    else if (press.kind === 'ruler') rubber.value = [x0, 26, x, touchBand(frame.value).top];
+    else if (press.kind === 'ruler') rubber.value = [x0, 26, x, velocityBand(frame.value).top];
     else if (press.kind === 'new note') {
       const end = endOfNew(press.start, x);
       rubber.value = [rollX(frame.value, press.start), y0 - 5, rollX(frame.value, end), y0 + 5];
       say(`${keyName(press.key)}  ${words(press.start)}`, x, y);
-    } else if (press.kind === 'touch') {
-      say(`Touch ${touchAtY(frame.value, y)}`, x, y);
+    } else if (press.kind === 'velocity') {
+      say(`Velocity ${velocityAtY(frame.value, y)}`, x, y);
       rubber.value = [x0 - 6, y, x0 + 6, y];
-    } else if (press.kind === 'touch line') {
+    } else if (press.kind === 'velocity line') {
       rubberLine.value = true;
       rubber.value = [x0, y0, x, y];
-      say(`Touch ${touchAtY(frame.value, y0)} to ${touchAtY(frame.value, y)}`, x, y);
+      say(`Velocity ${velocityAtY(frame.value, y0)} to ${velocityAtY(frame.value, y)}`, x, y);
     } else if (press.kind === 'bar' || press.kind === 'new bar') {
       const to = barTo(press, x);
       if (to) say(`Pedal ${words(to.from)} to ${words(to.to)}`, x, y);
@@ -257,11 +257,11 @@ export function useRollPointer(
     else if (was.kind === 'ruler') alongRuler(x);
     else if (was.kind === 'new note')
       tidy.draw({ start: was.start, end: endOfNew(was.start, far ? x : x0), key: was.key, velocity: NEW_VELOCITY });
-    else if (was.kind === 'touch' && far) {
-      const by = touchAtY(frame.value, y) - was.note.velocity;
+    else if (was.kind === 'velocity' && far) {
+      const by = velocityAtY(frame.value, y) - was.note.velocity;
       const these = held(was.note);
-      tidy.change('the velocity', touchNotes(these, tidy.shown, { by }));
-    } else if (was.kind === 'touch line' && far) touchLine(x, y);
+      tidy.change('the velocity', changeVelocities(these, tidy.shown, { by }));
+    } else if (was.kind === 'velocity line' && far) velocityLine(x, y);
     else if (was.kind === 'bar' || was.kind === 'new bar') dropBar(was, x);
     else if (was.kind === 'lane' && tidy.part) {
       const points = thinned(drawn?.points ?? was.drawn, was.lane);
@@ -299,7 +299,7 @@ export function useRollPointer(
     const range = { from: barStart(meter, barAt(meter, a)), to: barStart(meter, barAt(meter, b) + 1) };
     tidy.choose(struckIn(tidy.all, range), more ? 'more' : 'only');
   }
-  function touchLine(x: number, y: number): void {
+  function velocityLine(x: number, y: number): void {
     const [a, b] =
       x0 <= x
         ? [
@@ -314,8 +314,8 @@ export function useRollPointer(
     const these = (tidy.selection.length > 0 ? tidy.selection : tidy.notes).filter(
       (n) => n.start >= from && n.start <= until,
     );
-    const line = { from, first: touchAtY(frame.value, a![1]!), until, last: touchAtY(frame.value, b![1]!) };
-    tidy.change('the velocity', touchNotes(these, tidy.shown!, line));
+    const line = { from, first: velocityAtY(frame.value, a![1]!), until, last: velocityAtY(frame.value, b![1]!) };
+    tidy.change('the velocity', changeVelocities(these, tidy.shown!, line));
   }
   function dropBar(at: Extract<Press, { kind: 'bar' | 'new bar' }>, x: number): void {
     const to = far ? barTo(at, x) : null;

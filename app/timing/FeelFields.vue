@@ -10,9 +10,9 @@ import { saveBytes } from '~/controls/save';
 import { useKept } from '~/kept/kept';
 import { useFeelSources } from './useFeelSources';
 
-/** Source of timing and touch: a part, a backing, what is kept by name, what ships, or a file. */
+/** Source of timing and velocity: a part, a backing, what is kept by name, what ships, or a file. */
 const laid = defineModel<LaidFeel | undefined>({ required: true });
-const props = defineProps<{ grid: Grid; stretch: TickRange }>();
+const props = defineProps<{ grid: Grid; range: TickRange }>();
 const kept = useKept();
 const { sources, take, read } = useFeelSources();
 const busy = ref(false);
@@ -47,7 +47,7 @@ function choose(value: string): void {
 }
 async function takeFrom(source: string): Promise<void> {
   busy.value = true;
-  lay(await take(source, props.grid, props.stretch));
+  lay(await take(source, props.grid, props.range));
   busy.value = false;
 }
 async function readFile(event: Event): Promise<void> {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { GRIDS, gridWords, type Grid } from '~~/core/timing/grid';
-import { ENDS, LINES, WAYS, type Recipe, type TouchRecipe } from '~~/core/timing/recipe';
+import { ENDS, LINES, WAYS, type Recipe, type VelocityRecipe } from '~~/core/timing/recipe';
 import { MOST_ALONE, MOST_CHORD, MOST_SPREAD } from '~~/core/timing/schema';
 import { MOST_SWING, STRAIGHT, SWING_OF, swingRatio, type SwingOf } from '~~/core/timing/swing';
 import { linesWords } from '~~/core/timing/words';
@@ -9,7 +9,7 @@ import type { TickRange } from '~~/core/time/units';
 
 /** The controls of a timing recipe: the same in the brief and in Tidy. Every setting is seen; one at a time is open. */
 const recipe = defineModel<Recipe>({ required: true });
-defineProps<{ stretch: TickRange }>();
+defineProps<{ range: TickRange }>();
 
 const grids = GRIDS.map((value) => ({ value, title: gridWords(value) }));
 const seconds = [{ value: '' as Grid | '', title: 'no other' }, ...grids];
@@ -51,7 +51,7 @@ const endWords = computed(() =>
     ? `${ENDS_WORDS[recipe.value.ends]}, ${percentOf(recipe.value.endStrength)}`
     : ENDS_WORDS[recipe.value.ends],
 );
-const touchWords = computed(() => {
+const velocityWords = computed(() => {
   const { touch } = recipe.value;
   const said = [
     touch?.level !== undefined ? `${percentOf(touch.strength ?? 1)} to ${touch.level}` : '',
@@ -59,7 +59,7 @@ const touchWords = computed(() => {
   ];
   return said.filter(Boolean).join(', ') || 'untreated';
 });
-function setTouch(change: TouchRecipe): void {
+function setVelocity(change: VelocityRecipe): void {
   const next = { ...recipe.value.touch, ...change };
   const said = Object.fromEntries(
     Object.entries(next).filter(([k, v]) => v !== undefined && !(k === 'range' && v === 1)),
@@ -241,7 +241,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
       </SettingRow>
       <SettingRow
         label="Velocity"
-        :value="touchWords"
+        :value="velocityWords"
         :quiet="!recipe.touch"
         :open="isOpen('touch')"
         @update:open="(on: boolean) => opens('touch', on)"
@@ -252,7 +252,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
           :min="1"
           :max="127"
           :words="String(recipe.touch?.level ?? 64)"
-          @update:model-value="(level: number) => setTouch({ level, strength: recipe.touch?.strength ?? 0.5 })"
+          @update:model-value="(level: number) => setVelocity({ level, strength: recipe.touch?.strength ?? 0.5 })"
         />
         <SettingSlider
           :model-value="(recipe.touch?.level === undefined ? 0 : (recipe.touch.strength ?? 1)) * 100"
@@ -260,7 +260,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
           :min="0"
           :max="100"
           :words="percentOf(recipe.touch?.level === undefined ? 0 : (recipe.touch.strength ?? 1))"
-          @update:model-value="(p: number) => setTouch({ level: recipe.touch?.level ?? 64, strength: p / 100 })"
+          @update:model-value="(p: number) => setVelocity({ level: recipe.touch?.level ?? 64, strength: p / 100 })"
         />
         <SettingSlider
           :model-value="(recipe.touch?.range ?? 1) * 100"
@@ -268,7 +268,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
           :min="0"
           :max="200"
           :words="percentOf(recipe.touch?.range ?? 1)"
-          @update:model-value="(p: number) => setTouch({ range: p / 100 })"
+          @update:model-value="(p: number) => setVelocity({ range: p / 100 })"
         />
       </SettingRow>
       <SettingRow
@@ -281,7 +281,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
         <FeelFields
           :model-value="recipe.feel"
           :grid="recipe.grid"
-          :stretch="stretch"
+          :range="range"
           @update:model-value="(feel: Recipe['feel']) => set({ feel })"
         />
       </SettingRow>

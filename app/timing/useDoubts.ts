@@ -4,7 +4,7 @@ import type { SongMaps } from '~~/core/document/maps';
 import type { Part } from '~~/core/document/part';
 import { decidedOf, untreatedLine } from '~~/core/song/reading';
 import { doubtsOf, type Doubtful } from '~~/core/timing/doubts';
-import type { Treatment } from '~~/core/timing/laying';
+import type { Treatment } from '~~/core/timing/treatments';
 import { shownFigures, type ShownFigure } from '~~/core/timing/shownFigures';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';

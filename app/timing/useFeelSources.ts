@@ -41,28 +41,28 @@ export function useFeelSources() {
     }
   }
 
-  /** The feel of a source in a stretch; null, with a notice, where there is none. */
-  async function take(source: string, grid: Grid, stretch: TickRange): Promise<Feel | null> {
+  /** The feel of a source in a range; null, with a notice, where there is none. */
+  async function take(source: string, grid: Grid, range: TickRange): Promise<Feel | null> {
     const maps = reading.maps!;
-    const range = wholeBars(stretch, maps);
+    const bars = wholeBars(range, maps);
     const [kind, id] = [source.slice(0, source.indexOf(' ')), source.slice(source.indexOf(' ') + 1)];
     try {
       if (kind === 'part') {
         const part = song.document!.parts.find((p) => p.id === id)!;
-        const found = feelOfNotes(part.name.slice(0, 60), reading.playedLine(part).notes, grid, maps, range);
+        const found = feelOfNotes(part.name.slice(0, 60), reading.playedLine(part).notes, grid, maps, bars);
         if (!found) notices.say(`${part.name} has nothing in these bars to take a feel from.`, 'plain');
         return found;
       }
       const backing = song.document!.backings.find((b) => b.id === id)!;
       const name = backing.name.slice(0, 60);
       const found = backing.midi
-        ? feelOfNotes(name, backings.readingOf(backing).notes, grid, maps, range)
+        ? feelOfNotes(name, backings.readingOf(backing).notes, grid, maps, bars)
         : feelOfStrokes(
             name,
             (await strokes(id)).map((s) => ({ ...s, at: s.at + backing.offset })),
             grid,
             maps,
-            range,
+            bars,
           );
       if (!found) notices.say(`${backing.name} has nothing in these bars to take a feel from.`, 'plain');
       return found;

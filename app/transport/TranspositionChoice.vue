@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue';
 import { mdiClose, mdiMinus, mdiPlus } from '@mdi/js';
-import { keyInBar, semitonesInBar, transposedInBars, transposedStretches } from '~~/core/document/transposition';
+import { keyInBar, semitonesInBar, transposedInBars, transposedRanges } from '~~/core/document/transposition';
 import { sectionsOf } from '~~/core/document/maps';
 import { barAt } from '~~/core/time/meter';
 import { keyWords, semitoneWords } from '~~/core/vocabulary/key';
@@ -47,7 +47,7 @@ const words = computed(() => {
   const key = keyInBar(document.value, place.value.first);
   return [semitoneWords(semitones.value), key ? keyWords(key) : ''].filter(Boolean).join(', ');
 });
-const stretches = computed(() => transposedStretches(document.value.transposition, document.value.bars));
+const ranges = computed(() => transposedRanges(document.value.transposition, document.value.bars));
 
 function transpose(at: Pick<Place, 'first' | 'last'>, to: number): void {
   if (Math.abs(to) > MOST_SEMITONES) return;
@@ -75,8 +75,8 @@ function transpose(at: Pick<Place, 'first' | 'last'>, to: number): void {
         @click="transpose(place, semitones + 1)"
       />
     </div>
-    <ul v-if="stretches.length" class="stretches" aria-label="Transposed bars">
-      <li v-for="s in stretches" :key="s.first">
+    <ul v-if="ranges.length" class="ranges" aria-label="Transposed bars">
+      <li v-for="s in ranges" :key="s.first">
         <span class="figures">Bars {{ s.first }}–{{ s.last }}</span>
         <span>{{ semitoneWords(s.semitones) }}</span>
         <v-btn
@@ -100,7 +100,7 @@ function transpose(at: Pick<Place, 'first' | 'last'>, to: number): void {
   gap: 6px;
 }
 .row,
-.stretches li {
+.ranges li {
   display: flex;
   align-items: center;
   gap: 8px;
@@ -110,12 +110,12 @@ function transpose(at: Pick<Place, 'first' | 'last'>, to: number): void {
   flex: 1;
   text-align: center;
 }
-.stretches {
+.ranges {
   list-style: none;
   padding: 0;
   margin: 0;
 }
-.stretches li span:nth-child(2) {
+.ranges li span:nth-child(2) {
   flex: 1;
 }
 .small {

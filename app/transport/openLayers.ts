@@ -6,7 +6,7 @@ import { NotesSoFar } from '~~/core/recording/partialReading';
 import type { LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
 import type { Mode } from '~~/core/vocabulary/modes';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
@@ -21,7 +21,7 @@ type Closing = Extract<PassEffect, { type: 'closeLayer' }>;
 /** The layers that a pass has open: each event goes into the song's keeping as it comes, and onto the chart. */
 export const useOpenLayers = defineStore('openLayers', () => {
   const song = useSong();
-  const keeping = useKeeping();
+  const sync = useSync();
   const notices = useNotices();
   const reading = useReading();
   const layers = useLayers();
@@ -50,7 +50,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
     layer.events.push(event);
   }
 
-  keeping.followClosed((layerId) => {
+  sync.followClosed((layerId) => {
     const own = [...written].find(([, layer]) => layer.header.id === layerId);
     if (!own) return;
     const [name, layer] = own;

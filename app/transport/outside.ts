@@ -9,7 +9,7 @@ import { soundingParts, withoutSound } from '~~/core/recording/partsWithSound';
 import type { LayerHeader, LayerSound } from '~~/core/takes/layer';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { wordsOf } from '~/api/api';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
 import { thisBrowser } from '~/song/browser';
 import { useRecordings } from '~/song/recordings';
@@ -48,7 +48,7 @@ const deviceOf = ({ device, channels }: SoundInput): string => `${device} ${chan
 export const useOutside = defineStore('outside', () => {
   const song = useSong();
   const inputs = useInputs();
-  const keeping = useKeeping();
+  const sync = useSync();
   const recordings = useRecordings();
   const notices = useNotices();
   const roll = useRoll();
@@ -101,7 +101,7 @@ export const useOutside = defineStore('outside', () => {
     end(0);
     running = ready.map((own) => {
       const { port1, port2 } = new MessageChannel();
-      void keeping.capture(own.id, port1, own.capture.rate, own.capture.channels);
+      void sync.capture(own.id, port1, own.capture.rate, own.capture.channels);
       return { ...own, end: own.capture.record(port2), opened: false };
     });
     // A roll that begins without having been asked for anew has recordings of its own.
@@ -117,7 +117,7 @@ export const useOutside = defineStore('outside', () => {
     const { rate, channels } = own.capture;
     const facts = { zero: songTime(anchor, 0), rate, channels, from: own.input.name };
     recordings.hold(own.id);
-    void keeping.openRecording(own.id, {
+    void sync.openRecording(own.id, {
       ...{ songId: own.songId, pass, method: 'POST', path: '/api/recordings' },
       body: { songId: own.songId, id: own.id, facts, by: thisBrowser() },
     });
@@ -147,7 +147,7 @@ export const useOutside = defineStore('outside', () => {
         ends();
         const body = { songId, by: thisBrowser() };
         const path = `/api/recordings/${id}/close`;
-        void keeping.closeRecording(id, { songId, method: 'POST', path, body });
+        void sync.closeRecording(id, { songId, method: 'POST', path, body });
         setTimeout(() => recordings.letGo(id), SENT);
       }, after * 1000);
   }

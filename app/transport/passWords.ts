@@ -91,7 +91,7 @@ export const usePassWords = defineStore('pass words', () => {
             below: `${nameOf(roll.playsOut.part)}, to the end of bar ${roll.playsOut.last}. Nothing else sounds`,
           };
         return {
-          state: roll.asPlayed ? 'Playing untreated' : PLAYING[roll.heardAs],
+          state: roll.asPlayed ? 'Playing untreated' : PLAYING[roll.timingView],
           below: loop
             ? `Round bars ${bar(tickAt(maps.tempo, loop.from) + 1)}–${bar(tickAt(maps.tempo, loop.to) - 1)}`
             : `To the end, bar ${bar(maps.end - 1)}${anyTreated.value && !roll.asPlayed ? '. Hold B: untreated' : ''}`,

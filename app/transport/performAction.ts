@@ -6,7 +6,7 @@ import { sectionsOf } from '~~/core/document/maps';
 import { atHand, type Part } from '~~/core/document/part';
 import type { Mark } from '~~/core/document/take';
 import type { Passage } from '~~/core/lookback/buffer';
-import { anyKeyDown } from '~~/core/lookback/taken';
+import { anyKeyDown } from '~~/core/lookback/takenByPass';
 import { barAt } from '~~/core/time/meter';
 import { inRange, TICKS_PER_QUARTER, type Milliseconds, type TickRange, type Ticks } from '~~/core/time/units';
 import { steppedMode } from '~~/core/recording/stepping';
@@ -20,7 +20,7 @@ import { useNotices } from '~/notices/notices';
 import { useComp } from '~/song/comp';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
-import { useStretches } from '~/song/stretches';
+import { useBarActs } from '~/song/barActs';
 import { SPEEDS } from './actions';
 import { usePass } from './pass';
 import { usePresets } from './presets';
@@ -52,7 +52,7 @@ export const useHands = defineStore('hands', () => {
   const comp = useComp();
   const range = useRange();
   const presets = usePresets();
-  const stretches = useStretches();
+  const ranges = useBarActs();
 
   /** Setting of when the click is heard, once it is turned on again. */
   let clickWas: ClickWhen = 'always';
@@ -226,12 +226,12 @@ export const useHands = defineStore('hands', () => {
     const [first, last] = [barAt(maps.meter, range.from), barAt(maps.meter, range.to - 1)];
     const to = barAt(maps.meter, tick);
     const asked = { act: 'copy', first, last, to, parts: [part], into: null } as const;
-    const why = stretches.trouble(asked);
+    const why = ranges.trouble(asked);
     if (why) {
       notices.say(why);
       return;
     }
-    stretches.carryOut(asked);
+    ranges.carryOut(asked);
     const what = `${rangeWords(range, maps.meter)} ${first === last ? 'is' : 'are'}`;
     notices.say(`${part.name}: ${what} heard from bar ${to} on as well. Undo takes that away.`, 'plain');
   }

@@ -6,8 +6,8 @@ import type { Part, SoundedAgain } from '~~/core/document/part';
 import { laneOf, restore } from '~~/core/performance/controls';
 import { MEANT_AHEAD } from '~~/core/performance/intendedPlace';
 import { bytesFromMessage, type ControlMessage, type KeyMessage } from '~~/core/performance/messages';
-import { soundStretches, unsounded } from '~~/core/song/sound';
-import { soundedAgain, soundedStretches, soundFingerprints } from '~~/core/song/soundedAgain';
+import { soundRanges, unsounded } from '~~/core/song/sound';
+import { soundedAgain, soundedRanges, soundFingerprints } from '~~/core/song/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
@@ -167,8 +167,8 @@ export const usePlayOut = defineStore('playOut', () => {
     if (!part || !line) return false;
     if (part.heardAs === 'recorded') return true;
     const { layers } = reading.sources;
-    const stretches = soundedStretches({ soundedAgain: [...part.soundedAgain, again] }, line, maps);
-    const sounded = [...stretches, ...soundStretches(part, layers, reading.sources, stretches)];
+    const ranges = soundedRanges({ soundedAgain: [...part.soundedAgain, again] }, line, maps);
+    const sounded = [...ranges, ...soundRanges(part, layers, reading.sources, ranges)];
     return unsounded(line.notes, sounded, maps.end).length === 0;
   }
 

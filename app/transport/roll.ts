@@ -36,8 +36,8 @@ const SOON: Seconds = 30;
 const REST_AFTER: Milliseconds = 120;
 
 /** Lines as they were played, half of the way to their treatment, or treated. */
-export const HEARD_AS = ['treated', 'half', 'played'] as const;
-export type HeardAs = (typeof HEARD_AS)[number];
+export const TIMING_VIEWS = ['treated', 'half', 'played'] as const;
+export type TimingView = (typeof TIMING_VIEWS)[number];
 
 /** A part whose line is played out to its instrument, over some bars, the last one included. */
 export interface PlaysOut {
@@ -59,7 +59,7 @@ export const useRoll = defineStore('roll', () => {
   const playhead = ref<Ticks>(0);
   const asPlayed = ref(false);
   /** Share of treatments that is heard, while they are held against each other. */
-  const heardAs = ref<HeardAs>('treated');
+  const timingView = ref<TimingView>('treated');
   /** A line to hear and draw in place of the part's own, while its treatment is being set. */
   const preview = shallowRef<{ part: string; line: TreatedReading; sounds?: readonly HeardSound[] } | null>(null);
   /**
@@ -81,10 +81,10 @@ export const useRoll = defineStore('roll', () => {
   let laidOut: Seconds = 0;
   let rest: ReturnType<typeof setTimeout> | undefined;
 
-  const heardHalf = (line: TreatedReading) => (heardAs.value === 'half' ? partWay(line, 0.5) : line);
+  const heardHalf = (line: TreatedReading) => (timingView.value === 'half' ? partWay(line, 0.5) : line);
   function heardLine(part: Part): TreatedReading {
     const own = preview.value?.part === part.id ? preview.value.line : reading.lines.get(part.id)!;
-    const line = asPlayed.value || heardAs.value === 'played' ? reading.playedLine(part) : heardHalf(own);
+    const line = asPlayed.value || timingView.value === 'played' ? reading.playedLine(part) : heardHalf(own);
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
     // What is heard as its own sound is silent here, but for what was recorded just now and cannot be had yet.
@@ -103,7 +103,7 @@ export const useRoll = defineStore('roll', () => {
     const plan = inPass(pass.state) ? pass.plan : null;
     for (const part of song.document.parts) {
       const tried = preview.value?.part === part.id ? preview.value.sounds : undefined;
-      const played = asPlayed.value || heardAs.value === 'played' ? reading.playedSounds.get(part.id) : undefined;
+      const played = asPlayed.value || timingView.value === 'played' ? reading.playedSounds.get(part.id) : undefined;
       const heard = played ?? tried ?? reading.sounds.get(part.id);
       if (part.heardAs !== 'recorded') {
         made.tracks.drop(part.id);
@@ -271,7 +271,7 @@ export const useRoll = defineStore('roll', () => {
   return {
     playhead,
     asPlayed,
-    heardAs,
+    timingView,
     preview,
     playsOut,
     aside,

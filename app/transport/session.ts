@@ -14,7 +14,7 @@ import { barStart } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { useBackings } from '~/backings/backings';
-import { useKeeping } from '~/keeping/keeping';
+import { useSync } from '~/sync/sync';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
@@ -43,7 +43,7 @@ const DRAW_EVERY: Milliseconds = 250;
 export const useSession = defineStore('session', () => {
   const song = useSong();
   const reading = useReading();
-  const keeping = useKeeping();
+  const sync = useSync();
   const keyboards = useKeyboards();
   const notices = useNotices();
   const sound = useSound();
@@ -92,7 +92,7 @@ export const useSession = defineStore('session', () => {
       (rolls) => timer.setRolling(rolls),
       { flush: 'sync' },
     );
-    void keeping.carry();
+    void sync.carry();
     void lookBack.load();
     void latency.load();
     await keyboards.start(timer.ticker, {
@@ -122,7 +122,7 @@ export const useSession = defineStore('session', () => {
       () => song.document?.sections,
       () => backings.readings,
       () => roll.asPlayed,
-      () => roll.heardAs,
+      () => roll.timingView,
       () => roll.preview,
       () => reading.sounds,
       () => sound.soundsCame,

@@ -98,7 +98,7 @@ describe('the beats of a recording', () => {
     expect(fitPulse(heard, { ...NO_EDITS, shift: -1 }).bars.first).toBe(3);
   });
 
-  it('follow the taps in a stretch that was tapped along to', () => {
+  it('follow the taps in a range that was tapped along to', () => {
     const double = steady(200, 40, beats[8]);
     const found = fitPulse(heard, { ...NO_EDITS, taps: [double] });
     const within = found.beats.filter((b) => b.at > double[4]! && b.at < double[34]!);

@@ -41,7 +41,7 @@ export interface PulseEdits {
   readonly halves: number;
   /** Moments that are beats. */
   readonly pins: readonly Seconds[];
-  /** Stretches that were tapped along to: the moments of the taps. */
+  /** Ranges that were tapped along to: the moments of the taps. */
   readonly taps: readonly (readonly Seconds[])[];
   /** Number of beats by which the bar's first is moved. */
   readonly shift: number;
@@ -172,7 +172,7 @@ function betweenPins(
   });
 }
 
-/** Sets the pulse within a stretch. */
+/** Sets the pulse within a range. */
 function setPulse(pulse: Pulse, from: Seconds, to: Seconds, period: Seconds): Pulse {
   return {
     ...pulse,

@@ -28,7 +28,7 @@ const STEADY = 0.93;
 
 const clipped = ({ strength }: Spectrum): Float32Array => strength.map((v) => Math.min(MOST, v));
 
-/** Fourier sum of a stretch at one frequency. */
+/** Fourier sum of a range at one frequency. */
 function sumAt(x: Float32Array, perFrame: number, from: number, to: number): { re: number; im: number } {
   const [c, s] = [Math.cos(2 * Math.PI * perFrame), Math.sin(2 * Math.PI * perFrame)];
   let [re, im] = [0, 0];

@@ -1,6 +1,6 @@
 import type { Spectrum } from './spectrum';
 
-/** Harmony of a recording, summed up so that any stretch of it is asked for at once. */
+/** Harmony of a recording, summed up so that any range of it is asked for at once. */
 export class Harmony {
   readonly moments: number;
   readonly keys: number;
@@ -27,7 +27,7 @@ export class Harmony {
     return out;
   }
   /**
-   * Likeness of two stretches, 0 to 1; 1 where one of them is silent.
+   * Likeness of two ranges, 0 to 1; 1 where one of them is silent.
    * @param sums rows of `upTo`
    * @param a, b, c, d rows at which the one begins and ends, and the other
    */

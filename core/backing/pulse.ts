@@ -24,7 +24,7 @@ export interface Pulse {
 
 const periodOf = (candidate: number): Seconds => SHORTEST * Math.exp(candidate * STEP);
 
-/** Autocorrelation of a stretch, lags 0 to `lags`, the shrinking overlap made up for, 1 at lag 0. */
+/** Autocorrelation of a range, lags 0 to `lags`, the shrinking overlap made up for, 1 at lag 0. */
 function autocorrelation(x: Float32Array, from: number, to: number, lags: number): Float32Array {
   const out = new Float32Array(lags + 1);
   const size = to - from;

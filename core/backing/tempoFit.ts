@@ -19,7 +19,7 @@ const SLOWEST = 5;
 const FASTEST = 1000;
 
 /**
- * The fewest tempos whose clicks stay within `within` of every beat: from each change the longest stretch that one
+ * The fewest tempos whose clicks stay within `within` of every beat: from each change the longest range that one
  * tempo can follow, its range of tempos narrowed by each beat until none is left (J. O'Rourke, "An on-line algorithm
  * for fitting straight lines between data ranges", CACM 24(9), 1981, with a fixed start).
  * @param beats rising, at least two

@@ -116,7 +116,7 @@ export function timedMentions(line: string, form: Form): Mention[] {
   return [...line.matchAll(TIMED)].map((found): Mention => {
     const { time, to, seconds } = found.groups!;
     const first = form.barAt(secondsIn(time ?? seconds!));
-    // A stretch that ends on a bar line does not reach into that bar.
+    // A range that ends on a bar line does not reach into that bar.
     const last = to ? Math.max(first, form.barAt(secondsIn(to) - 1e-3)) : first;
     const isThere = first >= 1 && last <= form.bars;
     return {

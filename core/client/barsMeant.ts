@@ -5,7 +5,7 @@ import { inItsPlace } from './surroundings';
 
 /** The bars that a line means, or those among which somebody has to choose. */
 export interface Meant {
-  /** Stretches in order; none where it is not sure. */
+  /** Ranges in order; none where it is not sure. */
   readonly bars: readonly Bars[];
   /** Bars that may be meant, the likeliest first; empty where it is sure. */
   readonly choices: readonly (readonly Bars[])[];
@@ -33,8 +33,8 @@ function withoutOverlaps(all: readonly Mention[]): Mention[] {
 }
 
 const isWithin = (b: Bars, all: readonly Bars[]): boolean => all.some((s) => b.first >= s.first && b.last <= s.last);
-const insideOf = (stretches: readonly Bars[], part: Mention): Bars[] | null => {
-  const found = stretches.map((s) => part.within!(s));
+const insideOf = (ranges: readonly Bars[], part: Mention): Bars[] | null => {
+  const found = ranges.map((s) => part.within!(s));
   return found.every((f) => f !== null) ? (found as Bars[]) : null;
 };
 

@@ -38,18 +38,18 @@ export interface Mention {
   readonly at: number;
   readonly end: number;
   readonly kind: 'bars' | 'part of it' | 'section' | 'time' | 'whole';
-  /** Readings of it, the likeliest first; each is a list of stretches. None where the song has no such bars. */
+  /** Readings of it, the likeliest first; each is a list of ranges. None where the song has no such bars. */
   readonly readings: readonly (readonly Bars[])[];
   /** The first reading is what is meant, without a doubt. */
   readonly sure: boolean;
-  /** The bars inside a stretch that it points at, of a mention that is relative: "third bar", "last two bars". */
+  /** The bars inside a range that it points at, of a mention that is relative: "third bar", "last two bars". */
   within?(bars: Bars): Bars | null;
 }
 
 export const sameBars = (a: readonly Bars[], b: readonly Bars[]): boolean =>
   a.length === b.length && a.every(({ first, last }, i) => first === b[i]!.first && last === b[i]!.last);
 
-/** Stretches in order, those that touch made one. */
+/** Ranges in order, those that touch made one. */
 export function united(all: readonly Bars[]): Bars[] {
   const made: { first: number; last: number }[] = [];
   for (const { first, last } of [...all].sort((a, b) => a.first - b.first || a.last - b.last)) {

@@ -18,7 +18,7 @@ export const newNotes = (
 ): ClientNote[] =>
   lines.map(({ text }) => {
     const { bars } = barsMeant(text, form);
-    // More stretches than a note can have are as good as none: somebody says which.
+    // More ranges than a note can have are as good as none: somebody says which.
     const known =
       bars.length > 0 && bars.length <= MOST_NOTE_STRETCHES
         ? { bars, heard: heardAt(bars) }

@@ -17,7 +17,7 @@ export function barAfter(bar: number, { bars, loop }: BarOrder): number | null {
 const systemOfBar = (systems: readonly System[], bar: number): System | undefined =>
   systems.findLast((s) => s.bar <= bar) ?? systems[0];
 
-/** Stretch of a page in which a bar stands, in shares of its width and height. */
+/** Range of a page in which a bar stands, in shares of its width and height. */
 export interface BarOnPage {
   readonly page: string;
   readonly left: number;

@@ -10,21 +10,21 @@ const BARE_ON = /^\s*on\b/;
 /** A mention that says both its ends. */
 const A_RANGE = /-|\b(?:to|through|thru|until|till|and)\b/;
 
-type Stretch = (bars: Bars, form: Form) => Bars;
-const itself: Stretch = (bars) => bars;
+type Range = (bars: Bars, form: Form) => Bars;
+const itself: Range = (bars) => bars;
 const atStart =
-  (count: number): Stretch =>
+  (count: number): Range =>
   ({ first, last }) => ({ first, last: Math.min(last, first + count - 1) });
 const atEnd =
-  (count: number): Stretch =>
+  (count: number): Range =>
   ({ first, last }) => ({ first: Math.max(first, last - count + 1), last });
-const restOfSection: Stretch = ({ first }, { sections, bars }) => ({
+const restOfSection: Range = ({ first }, { sections, bars }) => ({
   first,
   last: sections.find((s) => s.first <= first && first <= s.last)?.last ?? bars,
 });
 
 /** Words before a mention after which it may mean other bars than its own, each with what it may mean. */
-const MAY_MEAN: readonly (readonly [RegExp, readonly Stretch[]])[] = [
+const MAY_MEAN: readonly (readonly [RegExp, readonly Range[]])[] = [
   [/\b(?:start|beginning|top|opening) of (?:the )?$/, [atStart(1), atStart(2), itself]],
   [/\b(?:end|close|tail) of (?:the )?$/, [atEnd(1), atEnd(2), itself]],
   [FROM, [restOfSection, ({ first }, { bars }) => ({ first, last: bars }), itself]],
@@ -50,7 +50,7 @@ const MAY_MEAN: readonly (readonly [RegExp, readonly Stretch[]])[] = [
 /** A mention as the words around it have it: "the bar before the chorus", "from bar 12 on". */
 export function inItsPlace(one: Mention, line: string, form: Form): Mention {
   const [before, after] = [line.slice(0, one.at), line.slice(one.end)];
-  const each = (to: Stretch): (readonly Bars[])[] => one.readings.map((r) => united(r.map((b) => to(b, form))));
+  const each = (to: Range): (readonly Bars[])[] => one.readings.map((r) => united(r.map((b) => to(b, form))));
   const half = one.kind === 'section' ? HALF.exec(before)?.[1] : undefined;
   if (half)
     return {

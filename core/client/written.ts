@@ -112,8 +112,8 @@ export function writtenText(written: readonly WrittenBar[], form: Form): string 
   if (written.length === 0) return '';
   const last = written.at(-1)!.bar;
   const by = new Map(written.map((w) => [w.bar, w]));
-  const stretches = [...form.sections, { name: '', first: (form.sections.at(-1)?.last ?? 0) + 1, last: form.bars }];
-  return stretches
+  const ranges = [...form.sections, { name: '', first: (form.sections.at(-1)?.last ?? 0) + 1, last: form.bars }];
+  return ranges
     .filter((s) => s.first <= last && s.first <= s.last)
     .map(({ name, first, last: end }) => {
       const cells = Array.from({ length: Math.min(end, last) - first + 1 }, (_, i) => by.get(first + i));

@@ -7,7 +7,7 @@ const bar = z.number().int().min(1).max(MOST_BARS);
 const clientNote = z.object({
   id,
   text: z.string().trim().min(1).max(LONGEST_NOTE),
-  /** Stretches of bars that it means, in order, `last` included; null until somebody has said which. */
+  /** Ranges of bars that it means, in order, `last` included; null until somebody has said which. */
   bars: z
     .array(z.object({ first: bar, last: bar }).readonly())
     .min(1)

@@ -49,7 +49,7 @@ export const takeSchema = z
     at: z.string(),
     /** Moves of its layers since they were recorded, when the tempo changed and they stayed with the recording. */
     warps: z.array(tempoWarpSchema).readonly().default([]),
-    /** For a layer that lies in only some stretches of the take: another take was heard in the rest of its pass. */
+    /** For a layer that lies in only some ranges of the take: another take was heard in the rest of its pass. */
     windows: z.record(id, z.array(z.object(range).readonly()).readonly()).default({}),
     /** Layers that are not heard. */
     muted: z.array(id).readonly().default([]),
@@ -79,7 +79,7 @@ export const placementOf = (
   layer: string,
 ): Placement => placements[layer] ?? placement;
 
-/** Pick: the take that is heard in a stretch; the comp is made of these. */
+/** Pick: the take that is heard in a range; the comp is made of these. */
 export const pickSchema = z.object({ ...range, takeId: id, by: z.enum(PICKED_BY).optional() }).readonly();
 /** One controller, or all of them, picked by themselves. */
 export const lanePickSchema = z.object({ ...range, takeId: id, lane: z.string().max(40).nullable() }).readonly();

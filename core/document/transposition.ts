@@ -43,8 +43,8 @@ export const keyInBar = (
   bar: number,
 ): SongKey | null => key && transposedKey(key, semitonesInBar(transposition, bar));
 
-/** Stretches of bars that are transposed alike, and are: the last bar of each is included. */
-export function transposedStretches(
+/** Ranges of bars that are transposed alike, and are: the last bar of each is included. */
+export function transposedRanges(
   all: readonly TransposedFrom[],
   bars: number,
 ): { readonly first: number; readonly last: number; readonly semitones: number }[] {
@@ -62,7 +62,7 @@ export function transposedStretches(
  * @example transpositionWords([{ bar: 1, semitones: 2 }], 32) // '2 semitones up'
  */
 export const transpositionWords = (all: readonly TransposedFrom[], bars: number): string =>
-  transposedStretches(all, bars)
+  transposedRanges(all, bars)
     .map(({ first, last, semitones }) => {
       const where = first === last ? ` in bar ${first}` : ` in bars ${first}–${last}`;
       return semitoneWords(semitones) + (first === 1 && last === bars ? '' : where);

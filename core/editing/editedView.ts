@@ -4,7 +4,7 @@ import type { Note } from '../performance/notes';
 import { decidedOf, lineOf, type Reader } from '../song/reading';
 import { belongsTo } from '../performance/intendedPlace';
 import type { TickRange, Ticks } from '../time/units';
-import { treatmentOf, type Treatment } from '../timing/laying';
+import { treatmentOf, type Treatment } from '../timing/treatments';
 import type { Clock } from '../timing/lattice';
 import { treat, type TreatedNote, type TreatedReading } from '../timing/treatment';
 
@@ -40,14 +40,14 @@ export function shownOf(
   const owners = new Map<string, { readonly take: string; readonly note: Note }>();
   const silent: Note[] = [];
   const removed: Note[] = [];
-  part.comp.forEach((stretch, i) => {
-    const take = takes.get(stretch.takeId);
+  part.comp.forEach((range, i) => {
+    const take = takes.get(range.takeId);
     if (!take) return;
-    const goesOn = part.comp[i + 1]?.from === stretch.to;
+    const goesOn = part.comp[i + 1]?.from === range.to;
     const { silent: quiet, removed: gone } = edited(take);
     const own = (notes: readonly Note[], into?: Note[]): void => {
       for (const note of notes) {
-        if (!belongsTo(note, stretch, goesOn)) continue;
+        if (!belongsTo(note, range, goesOn)) continue;
         owners.set(note.id, { take: take.id, note });
         into?.push(note);
       }

@@ -26,7 +26,7 @@ export const scaleOf = (lane: Lane): { readonly most: number; readonly rest: num
   rest: atRest(messageOf(lane, 0)!)?.value ?? 0,
 });
 
-/** A stretch in which the pedal is down. */
+/** A range in which the pedal is down. */
 export interface PedalBar extends TickRange {
   /** The deepest that it goes; under 127 it is not wholly down. */
   readonly depth: number;

@@ -50,7 +50,7 @@ const GRACE_OVER: Milliseconds = 30;
 const GRACE_WITHIN: Milliseconds = 130;
 const GRACE_KEYS = 4;
 const GRACE_LONGER = 2;
-/** Share of its neighbour's touch at most. */
+/** Highest velocity, as a share of its neighbour's. */
 const BRUSHED_SHARE = 0.62;
 /** A note that is held less than this into the next chord is only let go late, as legato is played. */
 const OVER_CHORD: Milliseconds = 110;

@@ -7,7 +7,7 @@ import {
   type Edit,
   type EditKind,
   type LengthWay,
-  type TouchWay,
+  type VelocityChange,
 } from '../takes/edits';
 import { idsOf, noteSet } from '../performance/noteSet';
 import { SHORTEST, type TreatedNote, type TreatedReading } from '../timing/treatment';
@@ -236,14 +236,14 @@ export function endBeforePedal(notes: readonly TreatedNote[], shown: Shown): Tak
   });
 }
 
-export const touchNotes = (notes: readonly TreatedNote[], shown: Shown, way: TouchWay): TakeEdits[] =>
+export const changeVelocities = (notes: readonly TreatedNote[], shown: Shown, way: VelocityChange): TakeEdits[] =>
   forEach(notes, shown, (own) => [{ op: 'touch', notes: noteSet(own), way }]);
 
-/** Draws touch towards the middle of the notes'. @param share 0 to 1 */
-export function evenTouch(notes: readonly TreatedNote[], shown: Shown, share: number): TakeEdits[] {
+/** Draws velocities towards the notes' mean. @param share 0 to 1 */
+export function evenVelocities(notes: readonly TreatedNote[], shown: Shown, share: number): TakeEdits[] {
   if (notes.length === 0) return [];
   const level = Math.round(notes.reduce((sum, n) => sum + n.velocity, 0) / notes.length);
-  return touchNotes(notes, shown, { level, share });
+  return changeVelocities(notes, shown, { level, share });
 }
 
 export const silenceNotes = (notes: readonly TreatedNote[], shown: Shown, on: boolean): TakeEdits[] =>

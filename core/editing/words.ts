@@ -6,7 +6,7 @@ import { barsWords } from '../time/words';
 import { inRange, TICK_TOLERANCE, type TickRange } from '../time/units';
 import type { Shown } from './editedView';
 
-/** Number of notes of a stretch that were changed by hand, by what was done; one note can count for several. */
+/** Number of notes of a range that were changed by hand, by what was done; one note can count for several. */
 export interface Counts {
   readonly moved: number;
   readonly lengths: number;
@@ -29,7 +29,7 @@ export function countsIn({ line, silent, removed, before }: Shown, range: TickRa
         else if (fixed === 'both' && Math.abs(played.end - note.end) > TICK_TOLERANCE) counts.lengths += 1;
       } else if (fixed === 'end') counts.lengths += 1;
       if (played.key !== note.key) counts.pitched += 1;
-      // A treatment's touch is not the hand's.
+      // A velocity that a treatment made is not set by hand.
       const own = before(note.id) ?? note;
       if (played.velocity !== own.velocity || played.release !== own.release) counts.touched += 1;
     }
@@ -41,7 +41,7 @@ export function countsIn({ line, silent, removed, before }: Shown, range: TickRa
   };
 }
 
-/** Controllers that were drawn anew in a stretch, and where. */
+/** Controllers that were drawn anew in a range, and where. */
 export function drawnIn({ takes, comp }: Pick<Part, 'takes' | 'comp'>, range: TickRange): Map<Lane, TickRange[]> {
   const drawn = new Map<Lane, TickRange[]>();
   for (const pick of comp) {

@@ -11,11 +11,11 @@ import { readMidiFile, writeMidiFile } from './smf';
 /** At 125 to the minute two ticks are a millisecond. */
 const BPM = 125;
 const TICKS_A_MS = 2;
-const MIDDLE_TOUCH = 64;
+const MIDDLE_VELOCITY = 64;
 const [LINES, FEEL] = ['Lines', 'Feel'] as const;
 const LENGTH: Ticks = 40;
 
-const touchOf = (touch: number): number => Math.max(1, Math.min(127, Math.round(MIDDLE_TOUCH + touch)));
+const touchOf = (touch: number): number => Math.max(1, Math.min(127, Math.round(MIDDLE_VELOCITY + touch)));
 
 /**
  * A feel as a Standard MIDI File: in its second bar, since a note can be early for the first beat, one track has the
@@ -68,7 +68,7 @@ export function readFeel(bytes: Uint8Array, name: string): Feel {
           .map((line, i) => ({
             at: line.start - bar,
             ms: (struck[i]!.start - line.start) / TICKS_A_MS,
-            touch: struck[i]!.velocity - MIDDLE_TOUCH,
+            touch: struck[i]!.velocity - MIDDLE_VELOCITY,
           }))
           .filter((p) => p.at >= 0 && p.at < bar && Math.abs(p.ms) <= 500),
       };

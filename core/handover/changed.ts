@@ -90,14 +90,14 @@ function barsNamed(first: number, last: number, sections: readonly PlacedSection
 
 function partWords(before: Part, now: Part, bars: readonly number[], song: SongDocument, meter: MeterMap): string[] {
   const sections = sectionsOf(song, meter);
-  const stretches: { first: number; last: number; why: string }[] = [];
+  const ranges: { first: number; last: number; why: string }[] = [];
   for (const bar of bars) {
     const why = whyOf(before, now, { from: barStart(meter, bar), to: barStart(meter, bar + 1) });
-    const last = stretches.at(-1);
+    const last = ranges.at(-1);
     if (last?.why === why && last.last === bar - 1) last.last = bar;
-    else stretches.push({ first: bar, last: bar, why });
+    else ranges.push({ first: bar, last: bar, why });
   }
-  return stretches.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
+  return ranges.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
 }
 
 /** A version that went out: the song as it was, and the parts that were in it. */

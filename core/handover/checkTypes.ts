@@ -4,8 +4,8 @@ import type { Part } from '../document/part';
 import type { TakeEdits } from '../editing/notes';
 import type { Command } from '../song/changes';
 import type { Reader } from '../song/reading';
-import type { SoundStretch } from '../song/sound';
-import type { SoundedStretch } from '../song/soundedAgain';
+import type { SoundRange } from '../song/sound';
+import type { SoundedRange } from '../song/soundedAgain';
 import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 
@@ -55,9 +55,9 @@ export type Found = Omit<Check, 'fingerprint' | 'part'> & { readonly about: unkn
 /** A part that is looked at, with what is read of it once for all checks. */
 export interface Looked {
   readonly part: Part;
-  /** Stretches of its takes' recorded sound that it is heard as, and where its line was sounded again. */
-  readonly sounds: readonly SoundStretch[];
-  readonly again: readonly SoundedStretch[];
+  /** Ranges of its takes' recorded sound that it is heard as, and where its line was sounded again. */
+  readonly sounds: readonly SoundRange[];
+  readonly again: readonly SoundedRange[];
   readonly line: TreatedReading;
   readonly reader: Reader;
   readonly song: SongDocument;

@@ -1,6 +1,6 @@
 import { many } from '../vocabulary/many';
 import { formOf } from '../client/meant';
-import { noteBarsWords } from '../client/standing';
+import { noteBarsWords } from '../client/noteStates';
 import { lazily } from '../lazily';
 import type { SongDocument } from '../document/document';
 import { sectionsOf, type PlacedSection, type SongMaps } from '../document/maps';
@@ -15,8 +15,8 @@ import { decidedOf, lineOf, untreatedLine, type Layers, type Reader, songReader 
 import { barAt, barStart } from '../time/meter';
 import { rangeWords } from '../time/words';
 import type { Decibels, Ticks } from '../time/units';
-import { frameOf, soundStretches } from '../song/sound';
-import { soundedStretches } from '../song/soundedAgain';
+import { frameOf, soundRanges } from '../song/sound';
+import { soundedRanges } from '../song/soundedAgain';
 import { nearestGridPoint } from '../timing/grid';
 import type { TreatedNote, TreatedReading } from '../timing/treatment';
 import { doubtsOf } from '../timing/doubts';
@@ -290,8 +290,8 @@ export function checksOf(
   const all = parts.flatMap((part) => {
     const line = lineFor(part);
     const recorded = part.heardAs === 'recorded';
-    const again = recorded ? soundedStretches(part, line, maps) : [];
-    const sounds = recorded ? soundStretches(part, layers, frameOf(song, maps.meter), again) : [];
+    const again = recorded ? soundedRanges(part, line, maps) : [];
+    const sounds = recorded ? soundRanges(part, layers, frameOf(song, maps.meter), again) : [];
     const looked: Looked = { part, sounds, again, line, reader, song, maps };
     const found = LOOKS.flatMap((look) => look(looked));
     return [...found, ...neverMeasured(looked, layers)].map(({ about, ...rest }): Check => ({

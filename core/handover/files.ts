@@ -1,7 +1,7 @@
 import type { SongMaps } from '../document/maps';
 import type { Reading } from '../performance/notes';
 import type { Layers } from '../song/reading';
-import { soundStretches } from '../song/sound';
+import { soundRanges } from '../song/sound';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 import { keyInBar } from '../document/transposition';
@@ -42,7 +42,7 @@ export const hasSomething = (
   { end }: Pick<SongMaps, 'end'>,
 ): boolean =>
   notes.some((n) => n.end > 0 && n.start < end) ||
-  (part.heardAs === 'recorded' && soundStretches(part, layers, { clocks }).some((s) => s.to > 0 && s.from < end));
+  (part.heardAs === 'recorded' && soundRanges(part, layers, { clocks }).some((s) => s.to > 0 && s.from < end));
 
 /** Parts that a client gets, were they played: at hand, and not left at home. */
 export const partsWanted = (song: SongDocument, { leftOut }: Pick<Delivery, 'leftOut'>): Part[] =>

@@ -1,6 +1,6 @@
 import { many } from '../vocabulary/many';
 import { formOf } from '../client/meant';
-import { answeredIn, noteBarsWords } from '../client/standing';
+import { answeredIn, noteBarsWords } from '../client/noteStates';
 import { writtenNow, writtenText } from '../client/written';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { ClientNote } from '../document/clientNote';

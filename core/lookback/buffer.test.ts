@@ -11,7 +11,7 @@ import {
   type LookBackBuffer,
 } from './buffer';
 import { passagesIn } from './passages';
-import { roll, event, held } from '../testing/held';
+import { roll, event, held } from '../testing/lookBackBuffers';
 
 describe('what is held', () => {
   it('is at least half an hour of playing; silence is free', () => {

@@ -11,7 +11,7 @@ import { secondsAt } from '../time/tempo';
 import { offered, taking, type LookBackBuffer, type BufferedEvent } from './buffer';
 import { passagesIn } from './passages';
 import { keepRolled } from './keep';
-import { song, maps, HEARS, roll, event, held, facts } from '../testing/held';
+import { song, maps, HEARS, roll, event, held, facts } from '../testing/lookBackBuffers';
 
 describe('keeping what rolled', () => {
   it('is, event for event, what a pass over the same passage would have recorded', () => {

@@ -9,7 +9,7 @@ import { readLayer } from '../takes/layer';
 import { controlsBefore, EMPTY_BUFFER, offered, type LookBackBuffer, type BufferedEvent, type Roll } from './buffer';
 import { passagesIn } from './passages';
 import { keepFree, keepRolled, type KeepFacts } from './keep';
-import { onSongTempo, phraseRange } from './laying';
+import { onSongTempo, phraseRange } from './phrasePlacement';
 import { readPlaying } from './playing';
 
 /** A bar is two seconds. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { event, held, roll } from '../testing/held';
+import { event, held, roll } from '../testing/lookBackBuffers';
 import type { BufferedEvent, LookBackBuffer, Taking } from './buffer';
 import { Passages, passagesIn } from './passages';
 

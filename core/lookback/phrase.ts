@@ -5,7 +5,7 @@ import { barAt, meterMap } from '../time/meter';
 import type { Milliseconds, Seconds, Ticks } from '../time/units';
 import { keysDown, type Passage } from './buffer';
 import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
-import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
+import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './phrasePlacement';
 import type { PlayingReading } from './playing';
 
 /** Ways in which a phrase that was played with nothing rolling goes into the song. */
@@ -30,7 +30,7 @@ function lastOf({ events }: Passage, now: Milliseconds): Seconds {
  * @param reading how it is to be counted; null for free time
  * @param now in milliseconds since 1970
  */
-export function layPhrase(
+export function placePhrase(
   facts: KeepFacts,
   song: SongDocument,
   reading: PlayingReading | null,

@@ -23,12 +23,12 @@ const SAME = 0.03;
 
 /**
  * Works out tempo, phase, meter and first beat from notes that were played freely, the likeliest reading first.
- * Three steps: onsets from notes, weighted by touch, chord size, bass and length (the rules of Lerdahl and Jackendoff,
- * "A generative theory of tonal music", 1983, as Temperley and Sleator made them computable in "Modeling meter and
- * harmony: a preference-rule approach", Computer Music Journal 23(1), 1999); the finest pulse that the onsets follow,
- * let wander as the playing does (after Dixon, "Automatic extraction of tempo and beat from expressive performances",
- * J. New Music Research 30(1), 2001); and the grouping of that pulse into beats and bars that lets the weights fall
- * best.
+ * Three steps: onsets from notes, weighted by velocity, chord size, bass and length (the rules of Lerdahl and
+ * Jackendoff, "A generative theory of tonal music", 1983, as Temperley and Sleator made them computable in "Modeling
+ * meter and harmony: a preference-rule approach", Computer Music Journal 23(1), 1999); the finest pulse that the onsets
+ * follow, let wander as the playing does (after Dixon, "Automatic extraction of tempo and beat from expressive
+ * performances", J. New Music Research 30(1), 2001); and the grouping of that pulse into beats and bars that lets the
+ * weights fall best.
  * @param notes at least two onsets apart in time
  * @returns two to four readings, or none when there is nothing to count by
  */

@@ -9,7 +9,7 @@ describe('the place that a note means', () => {
     expect(meansPlace({ start: 3840, end: 4800 }, 3840)).toBe(false);
   });
 
-  it('decides which of two stretches a note belongs to, and it is never both', () => {
+  it('decides which of two ranges a note belongs to, and it is never both', () => {
     const [before, after] = [
       { from: 0, to: 3840 },
       { from: 3840, to: 7680 },

@@ -15,10 +15,10 @@ export const meansPlace = ({ start, end }: Pick<Note, 'start' | 'end'>, at: Tick
   start < at && start >= at - MEANT_AHEAD && end - at > at - start;
 
 /**
- * Test for a note that belongs to a stretch: by the beat that it means, not by the tick that it falls on.
- * @param goesOn something follows at the stretch's end, to which a note that means it belongs
+ * Test for a note that belongs to a range: by the beat that it means, not by the tick that it falls on.
+ * @param goesOn something follows at the range's end, to which a note that means it belongs
  */
-export function belongsTo(note: Pick<Note, 'start' | 'end'>, stretch: TickRange, goesOn: boolean): boolean {
-  if (meansPlace(note, stretch.from)) return true;
-  return inRange(note.start, stretch) && !(goesOn && meansPlace(note, stretch.to));
+export function belongsTo(note: Pick<Note, 'start' | 'end'>, range: TickRange, goesOn: boolean): boolean {
+  if (meansPlace(note, range.from)) return true;
+  return inRange(note.start, range) && !(goesOn && meansPlace(note, range.to));
 }

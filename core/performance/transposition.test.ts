@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { barStart, meterMap } from '../time/meter';
-import { semitonesInBar, transposedInBars, transposedStretches, transpositionOf } from '../document/transposition';
+import { semitonesInBar, transposedInBars, transposedRanges, transpositionOf } from '../document/transposition';
 import { MOST_BARS } from '../vocabulary/limits';
 import { transpositions } from '../testing/arbitraries';
 import { between, keyBy, semitonesAt, semitonesOf, transposed } from './transposition';
@@ -36,10 +36,10 @@ describe('a transposition', () => {
     expect(transposedInBars([{ bar: 9, semitones: 3 }], whole, 0)).toEqual([]);
   });
 
-  it('is said stretch by stretch, of what is transposed alone', () => {
+  it('is said range by range, of what is transposed alone', () => {
     fc.assert(
       fc.property(transpositions, (all) => {
-        const said = transposedStretches(all, 20);
+        const said = transposedRanges(all, 20);
         for (let bar = 1; bar <= 20; bar += 1) {
           const of = said.filter((s) => s.first <= bar && bar <= s.last);
           expect(of.map((s) => s.semitones)).toEqual(semitonesInBar(all, bar) === 0 ? [] : [semitonesInBar(all, bar)]);

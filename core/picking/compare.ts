@@ -55,9 +55,9 @@ const FEW_TAKES = 5;
 const OWN_WAY = 4;
 const OWN_WAY_SHARE = 0.4;
 /** A phrase is softer or louder by so many steps of velocity, than the others and than the take is against them. */
-const TOUCH_OFF = 22;
-const TOUCH_BEYOND = 10;
-const TOUCH_NOTES = 3;
+const VELOCITY_OFF = 22;
+const VELOCITY_BEYOND = 10;
+const VELOCITY_NOTES = 3;
 
 /** With fewer takes than this in a bar, nothing says which of them is as it was meant. */
 export const FEWEST_TAKES = 3;
@@ -67,7 +67,7 @@ const OFF_SPREADS = 3.8;
 /** Distance of a whole phrase from theirs from which each of its notes is off. */
 const PHRASE_OFF: Milliseconds = 45;
 /** A missing and an extra note this near to each other are one wrong note. */
-const SAME_STRIKE: Milliseconds = 90;
+const SAME_ONSET: Milliseconds = 90;
 /** The pedal is compared so many times a bar, and is another where it differs as often as this. */
 const PEDAL_LOOKS = 8;
 const PEDAL_DIFFERS = 3;
@@ -164,7 +164,7 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
   const lags = wholeLags(asPlayed, tempo, meter);
   const takes = asPlayed.map((take, i) => withoutLag(take, lags[i]!, tempo, meter));
   const slots = alignTakes(takes, tempo, meter);
-  const touches = touchesOf(slots, takes.length, meter, bars);
+  const velocities = phraseVelocities(slots, takes.length, meter, bars);
   const inBar: number[][] = Array.from({ length: bars + 2 }, () => []);
   // A note that lies just ahead of a bar line means the bar; the middle of all of them says which.
   slots.forEach((slot, i) => inBar[Math.max(0, Math.min(bars + 1, barOf(slot, meter)))]!.push(i));
@@ -189,8 +189,8 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
         const slips = covering.length >= FEWEST_TAKES && !alone ? slipsOf(take, played, meant, slots, bar, off) : [];
         if (covering.length >= FEWEST_TAKES && pedalDiffers(take, covering, pedals, bar))
           slips.push({ kind: 'pedal', bar, at: from });
-        const touch = touches[take]!.get(bar);
-        if (touch) slips.push({ kind: touch > 0 ? 'louder' : 'softer', bar, at: from, by: Math.abs(touch) });
+        const by = velocities[take]!.get(bar);
+        if (by) slips.push({ kind: by > 0 ? 'louder' : 'softer', bar, at: from, by: Math.abs(by) });
         const variation = ways.length > 1 && rank > 0;
         const spread = spreadOf(take, played, slots);
         found.get(takes[take]!.id)!.set(bar, { slips, spread, variation, alone });
@@ -225,10 +225,10 @@ function whereItLies(
 }
 
 /**
- * Bars that a take plays far softer or louder than all others, by how much. What it is softer by throughout is its own
- * touch, and says nothing of a phrase.
+ * Bars that a take plays far softer or louder than all others, by how much. A take that is softer
+ * throughout has slips in none of them.
  */
-function touchesOf(slots: readonly Slot[], takes: number, meter: MeterMap, bars: number): Map<number, number>[] {
+function phraseVelocities(slots: readonly Slot[], takes: number, meter: MeterMap, bars: number): Map<number, number>[] {
   const off = Array.from({ length: takes }, () => new Map<number, number[]>());
   for (const slot of slots) {
     if (slot.struck.length < FEWEST_TAKES) continue;
@@ -239,9 +239,9 @@ function touchesOf(slots: readonly Slot[], takes: number, meter: MeterMap, bars:
       const [low, high] = [Math.min(...others), Math.max(...others)];
       // Beyond all of them, it is told by how much beyond the middle one.
       const by = note.velocity - median(others);
-      const isBeyond = note.velocity < low - TOUCH_BEYOND || note.velocity > high + TOUCH_BEYOND;
+      const isBeyond = note.velocity < low - VELOCITY_BEYOND || note.velocity > high + VELOCITY_BEYOND;
       const own = off[take]!.get(bar) ?? [];
-      own.push(isBeyond ? by : Math.sign(by) * Math.min(Math.abs(by), TOUCH_BEYOND));
+      own.push(isBeyond ? by : Math.sign(by) * Math.min(Math.abs(by), VELOCITY_BEYOND));
       off[take]!.set(bar, own);
     }
   }
@@ -251,7 +251,8 @@ function touchesOf(slots: readonly Slot[], takes: number, meter: MeterMap, bars:
     return new Map(
       [...own].flatMap(([bar, of]) => {
         const by = Math.round(median(of));
-        const isFar = of.length >= TOUCH_NOTES && Math.abs(by) >= TOUCH_OFF && Math.abs(by - usual) >= TOUCH_OFF;
+        const isFar =
+          of.length >= VELOCITY_NOTES && Math.abs(by) >= VELOCITY_OFF && Math.abs(by - usual) >= VELOCITY_OFF;
         return isFar ? [[bar, by] as const] : [];
       }),
     );
@@ -287,7 +288,7 @@ function slipsOf(
   for (const slot of missing) {
     const { key, at, ms } = slots[slot]!;
     const near = extra
-      .filter((e) => Math.abs(slots[e]!.ms - ms) <= SAME_STRIKE)
+      .filter((e) => Math.abs(slots[e]!.ms - ms) <= SAME_ONSET)
       .sort((a, b) => Math.abs(slots[a]!.key - key) - Math.abs(slots[b]!.key - key))[0];
     if (near === undefined) {
       slips.push({ kind: 'missing', bar, at, key });

@@ -37,7 +37,7 @@ export interface JoinState {
 }
 
 /** Number of notes of a take on either side that are compared at least, with a bar. */
-const FEWEST_STRIKES = 3;
+const FEWEST_NOTES = 3;
 const LOUDER = 20;
 const LIES_OFF: Milliseconds = 28;
 
@@ -79,11 +79,11 @@ function findingsAt(
   if (lost.length > 0) findings.push({ kind: 'lost', keys: lost.map((d) => d.after.key) });
   const length = meterAt(meter, at).ticksPerBar;
   const [ahead, behind] = [barOf(before.notes, at - length, at), barOf(after.notes, at, at + length)];
-  if (ahead.length < FEWEST_STRIKES || behind.length < FEWEST_STRIKES) return findings;
+  if (ahead.length < FEWEST_NOTES || behind.length < FEWEST_NOTES) return findings;
   const level = middle(behind.map((n) => n.velocity)) - middle(ahead.map((n) => n.velocity));
   // The take before may do the same there: then it is the music.
   const own = barOf(before.notes, at, at + length);
-  const ownLevel = own.length >= FEWEST_STRIKES ? middle(own.map((n) => n.velocity)) : null;
+  const ownLevel = own.length >= FEWEST_NOTES ? middle(own.map((n) => n.velocity)) : null;
   const meant = ownLevel === null ? 0 : ownLevel - middle(ahead.map((n) => n.velocity));
   if (Math.abs(level - meant) >= LOUDER) findings.push({ kind: 'level', by: level - meant });
   const lie = lieOf(behind, tempo, meter) - lieOf(ahead, tempo, meter);

@@ -4,13 +4,13 @@ import { rangeWords } from '../time/words';
 import type { TickRange } from '../time/units';
 import type { JoinState } from './joins';
 
-/** One stretch of what is heard, in the range that is looked at. */
+/** One range of what is heard, in the range that is looked at. */
 export interface Heard extends TickRange {
   /** Null where nothing is heard. */
   readonly takeId: string | null;
 }
 
-/** Stretches that a part consists of in a range, gaps and all. */
+/** Ranges that a part consists of in a range, gaps and all. */
 export function heardIn({ comp }: Pick<Part, 'comp'>, range: TickRange): Heard[] {
   const heard: Heard[] = [];
   let from = range.from;

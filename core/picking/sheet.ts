@@ -11,7 +11,7 @@ export interface SheetRow {
   readonly bars: string;
   readonly mark: string;
   readonly note: string;
-  /** Stretches where it is picked. */
+  /** Ranges where it is picked. */
   readonly picked: string;
 }
 

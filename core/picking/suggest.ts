@@ -12,7 +12,7 @@ export interface Suggested extends Pick {
   readonly why: Why;
 }
 
-/** Reason for a take in a stretch: what the other that could be heard there has wrong. */
+/** Reason for a take in a range: what the other that could be heard there has wrong. */
 export type Why =
   | { readonly type: 'only' }
   | { readonly type: 'slip'; readonly other: string; readonly slip: Slip; readonly more: number }
@@ -94,7 +94,7 @@ function placesAt(bar: number, meter: MeterMap): Ticks[] {
  * there is such a place. A shortest way through the bars, by dynamic programming (R. Bellman, 1957).
  * @param given in any order: the outcome is the same
  * @param bars how many the song has
- * @returns stretches in time order; bars that no take has are left out
+ * @returns ranges in time order; bars that no take has are left out
  */
 export function suggestComp(
   given: readonly ReadTake[],
@@ -182,13 +182,13 @@ export function suggestComp(
       }),
     );
   }
-  const stretches: { from: Ticks; to: Ticks; take: number }[] = [];
+  const ranges: { from: Ticks; to: Ticks; take: number }[] = [];
   let take = -1;
   let to = barStart(meter, bars + 1);
   for (let bar = bars - 1; bar >= 0; bar -= 1) {
     const row = ways[bar]!;
     if (take < 0 || !Number.isFinite(row[take]!.cost)) {
-      if (take >= 0) stretches.push({ from: barStart(meter, bar + 2), to, take });
+      if (take >= 0) ranges.push({ from: barStart(meter, bar + 2), to, take });
       take = row.reduce((best, { cost }, t) => (cost < (row[best]?.cost ?? Infinity) ? t : best), -1);
       to = barStart(meter, bar + 2);
       if (take < 0) continue;
@@ -196,15 +196,15 @@ export function suggestComp(
     const { from, at } = row[take]!;
     const begins = bar === 0 || ways[bar - 1]!.every((s) => !Number.isFinite(s.cost));
     if (begins) {
-      stretches.push({ from: barStart(meter, bar + 1), to, take });
+      ranges.push({ from: barStart(meter, bar + 1), to, take });
       take = -1;
     } else if (from !== take) {
-      stretches.push({ from: at, to, take });
+      ranges.push({ from: at, to, take });
       take = from;
       to = at;
     }
   }
-  return stretches
+  return ranges
     .reverse()
     .map(({ from, to: end, take: t }) => ({
       from: Math.max(from, takes[t]!.from),
@@ -217,37 +217,37 @@ export function suggestComp(
 }
 
 /**
- * Reason for a take in a stretch, or in a part of one that was suggested: what the take that comes nearest to it has
+ * Reason for a take in a range, or in a part of one that was suggested: what the take that comes nearest to it has
  * wrong there.
  */
 export function whyOf(
-  stretch: Pick,
+  range: Pick,
   takes: readonly (TickRange & { readonly id: string })[],
   comparison: Comparison,
   marks: ReadonlyMap<string, Mark>,
   meter: MeterMap,
 ): Why {
-  const others = takes.filter((t) => t.id !== stretch.takeId && t.from < stretch.to && t.to > stretch.from);
+  const others = takes.filter((t) => t.id !== range.takeId && t.from < range.to && t.to > range.from);
   if (others.length === 0) return { type: 'only' };
   const factsIn = (id: string) => {
     const slips: Slip[] = [];
     const spreads: number[] = [];
     for (const [bar, facts] of comparison.bars.get(id) ?? []) {
-      if (barStart(meter, bar) >= stretch.to || barStart(meter, bar + 1) <= stretch.from) continue;
-      slips.push(...facts.slips.filter((s) => s.at >= stretch.from - 240 && s.at < stretch.to));
+      if (barStart(meter, bar) >= range.to || barStart(meter, bar + 1) <= range.from) continue;
+      slips.push(...facts.slips.filter((s) => s.at >= range.from - 240 && s.at < range.to));
       if (facts.spread !== null) spreads.push(facts.spread);
     }
     const spread = spreads.length ? spreads.reduce((a, b) => a + b, 0) / spreads.length : null;
     return { id, slips, spread };
   };
   const all = others.map((t) => factsIn(t.id)).sort((a, b) => slipCost(a.slips) - slipCost(b.slips));
-  const own = factsIn(stretch.takeId);
+  const own = factsIn(range.takeId);
   const [next] = all as [(typeof all)[number]];
   const worse = slipCost(next.slips) > slipCost(own.slips);
   const weighty = next.slips.find((s) => !['early', 'late', 'softer', 'louder'].includes(s.kind));
   const slip = weighty ?? next.slips[0];
   if (worse && slip) return { type: 'slip', other: next.id, slip, more: next.slips.length - 1 };
-  if (marks.get(stretch.takeId) === 'good' && marks.get(next.id) !== 'good') return { type: 'marked', other: next.id };
+  if (marks.get(range.takeId) === 'good' && marks.get(next.id) !== 'good') return { type: 'marked', other: next.id };
   if (own.spread !== null && next.spread !== null && next.spread - own.spread > 2)
     return { type: 'steadier', other: next.id, spread: own.spread, others: next.spread };
   return { type: 'fewest joins' };
@@ -277,7 +277,7 @@ export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, me
   }
 }
 
-/** Words for why a stretch was suggested. @param numberOf what a take is called: its number */
+/** Words for why a range was suggested. @param numberOf what a take is called: its number */
 export function whyWords(why: Why, numberOf: (takeId: string) => string, meter: MeterMap): string {
   switch (why.type) {
     case 'only':

@@ -27,7 +27,7 @@ const SAME_NOTE: Milliseconds = 90;
 
 /**
  * Differences of one take from another in a range, in time order. The difference that is told of a note is the first
- * of: there or not, its pitch, its time, its touch.
+ * of: there or not, its pitch, its time, its velocity.
  */
 export function differencesOf(
   take: ReadTake,

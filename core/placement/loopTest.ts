@@ -122,7 +122,7 @@ export function readLoop(recording: Float32Array, sampleRate: number, sent: read
     const { at: within, height } = peak(filtered);
     const at = from + within;
     const gain = height / energy;
-    // What is left of the stretch when the stroke is taken out of it is noise.
+    // What is left of the range when the stroke is taken out of it is noise.
     const start = Math.round(at);
     const around = recording.slice(Math.max(0, start - stroke.length), start + 2 * stroke.length);
     const sign = (filtered[start - from] ?? 0) < 0 ? -1 : 1;

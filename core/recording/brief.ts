@@ -6,7 +6,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 import { rangeWords } from '../time/words';
 import { extrasOf, recipeWords } from '../timing/words';
 import type { Lane } from '../performance/controls';
-import { keyInBar, transposedStretches, transpositionWords } from '../document/transposition';
+import { keyInBar, transposedRanges, transpositionWords } from '../document/transposition';
 import { keyWords, semitoneWords } from '../vocabulary/key';
 import { hertzWords, tuningWords } from '../vocabulary/tuning';
 import type { Mode, LapPolicy, Span } from '../vocabulary/modes';
@@ -318,7 +318,7 @@ const speed = ({ speed: now }: SongDocument): Phrase[] =>
 
 /** Phrase for the transposition, empty where there is none. */
 function transposed({ transposition, bars, key }: SongDocument): Phrase[] {
-  const all = transposedStretches(transposition, bars);
+  const all = transposedRanges(transposition, bars);
   if (all.length === 0) return [];
   const [first] = all;
   const isWhole = all.length === 1 && first!.first === 1 && first!.last === bars;

@@ -20,7 +20,7 @@ const line: Reading = { notes: [note(0), note(3840), note(5760), note(7680)], co
 const layer = (over = {}) => header({ partId: 'piano', planned: { from: 3840, to: 7680 }, ...over });
 const planFor = (over: Partial<PassPlan> = {}, layers = [layer()]): PassPlan => planOf({ layers, ...over });
 
-/** The line from where the stretch begins, once the pass is at `now`. */
+/** The line from where the range begins, once the pass is at `now`. */
 function heard(plan: PassPlan, played: readonly [number, number][], now: number, at = 2, overLine = false): number[] {
   const keys = played.flatMap(([from, to]) => [key(from), key(to, false)]).filter((k) => 'at' in k && k.at <= now);
   const { state } = run([{ type: 'record', plan }, clock(2), ...keys, clock(now)]);

@@ -78,7 +78,7 @@ type RecordedPart = Pick<Part, 'id' | 'takes' | 'overLine'>;
 /**
  * Ranges where a part's recorded sound is not heard while the part is recorded over: where this pass will have cleared
  * it.
- * @param at on the rolling clock: where the stretch begins in which it is to be heard
+ * @param at on the rolling clock: where the range begins in which it is to be heard
  * @param now on the rolling clock: where the pass is
  */
 export function silentUnderPass(
@@ -95,7 +95,7 @@ export function silentUnderPass(
 /**
  * A part's line as it is heard while the part is recorded over: without what this pass will have cleared by then, and
  * with the laps that it goes on to build on.
- * @param at on the rolling clock: where the stretch begins in which it is to be heard
+ * @param at on the rolling clock: where the range begins in which it is to be heard
  * @param now on the rolling clock: where the pass is
  */
 export function lineUnderPass(

@@ -3,7 +3,7 @@ import type { SongMaps } from '../document/maps';
 import { barAt, barStart, meterAt } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 
-/** The shortest stretch that can be recorded over. */
+/** The shortest range that can be recorded over. */
 export const SHORTEST_RANGE: Ticks = TICKS_PER_QUARTER / 4;
 
 /**

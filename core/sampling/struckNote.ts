@@ -9,7 +9,7 @@ const BEGINS_AT = 0.03;
 const CUT_AT = 0.04;
 /** Time kept ahead of that, in which it fades in. */
 const AHEAD: Seconds = 0.0004;
-/** Stretch over which a note's level is measured, from its onset. */
+/** Range over which a note's level is measured, from its onset. */
 const LEVEL_OVER: Seconds = 0.3;
 /** Quarter of a second into a note it has surely been struck: its loudest sample is looked for until then. */
 const STRUCK_WITHIN: Seconds = 0.25;

@@ -5,8 +5,8 @@ import { fingerprint, type Take } from '../document/take';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import type { Ticks } from '../time/units';
-import { frameOf, soundStretches } from './sound';
-import { soundedStretches } from './soundedAgain';
+import { frameOf, soundRanges } from './sound';
+import { soundedRanges } from './soundedAgain';
 import { lineOf, reachOf, type Layers, type TakeReader, songReader } from './reading';
 
 /** Stages that a bar of a part comes through, in their order. */
@@ -42,11 +42,11 @@ export function partFingerprints(
   const { meter } = maps;
   const fingerprints = barFingerprints(line, meter, song.bars);
   if (part.heardAs !== 'recorded') return fingerprints;
-  const again = soundedStretches(part, line, maps);
-  const stretches = soundStretches(part, layers, frameOf(song, meter), again);
+  const again = soundedRanges(part, line, maps);
+  const ranges = soundRanges(part, layers, frameOf(song, meter), again);
   return fingerprints.map((played, i) => {
     const [from, to] = [barStart(meter, i + 1), barStart(meter, i + 2)];
-    const sounds = stretches.filter((s) => s.from < to && s.to > from).map((s) => s.fingerprint);
+    const sounds = ranges.filter((s) => s.from < to && s.to > from).map((s) => s.fingerprint);
     for (const { again: own, first, last } of again) if (first <= i + 1 && i + 1 <= last) sounds.push(own.id);
     return sounds.length > 0 ? fingerprint(JSON.stringify([played, sounds])) : played;
   });

@@ -10,7 +10,7 @@ import { readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
 import { tempoWarpBetween, warpRange, type TempoWarp } from '../time/tempoWarp';
 import type { TickRange, Ticks } from '../time/units';
-import { type Treatment } from '../timing/laying';
+import { type Treatment } from '../timing/treatments';
 import type { Clock } from '../timing/lattice';
 import type { Decided } from '../timing/unitLines';
 import { treat, type TreatedReading } from '../timing/treatment';
@@ -85,11 +85,11 @@ const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks, transpositio
   readTake(placedLayers(take, layers, clocks, transposition), take.placement);
 
 /**
- * Reading of a take of one layer in a stretch, which is a smaller part of it: notes that do not belong there may be
+ * Reading of a take of one layer in a range, which is a smaller part of it: notes that do not belong there may be
  * left out. The layer is gone through, but little is made of it.
  * @returns null where the take is better read whole
  */
-function readStretch(
+function readRange(
   take: LayersOf,
   layers: Layers,
   clocks: Clocks,
@@ -102,10 +102,10 @@ function readStretch(
   const moved = layerMoved(take, clocks, 0);
   const then = moved?.then ?? ((tick) => tick);
   // A tick to either side is more than rounding moves anything.
-  const stretch = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
+  const within = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
   const { range } = layer.closing;
-  if (2 * (stretch.to - stretch.from) > range.to - range.from) return null;
-  const reading = readLayer(layer, placementOf(take, layer.header.id), moved?.now, stretch);
+  if (2 * (within.to - within.from) > range.to - range.from) return null;
+  const reading = readLayer(layer, placementOf(take, layer.header.id), moved?.now, within);
   return transposed(reading, layerTransposition(layer, transposition, moved?.now));
 }
 
@@ -151,15 +151,15 @@ export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks, transposi
 
 /**
  * Reads a take; a caller that reads the same ones again may give one that remembers.
- * @param stretch notes that do not belong there are not asked for, and may be left out
+ * @param range notes that do not belong there are not asked for, and may be left out
  */
-export type TakeReader = (take: Take, stretch?: TickRange) => Reading;
+export type TakeReader = (take: Take, range?: TickRange) => Reading;
 
 /** Rounding to whole ticks over changes of tempo: a join may lie this far before its recording's end. */
 const UNTIL_SLACK: Ticks = 2;
 
-/** Stretches of the comp in which each take is heard, from its first stretch to its last. */
-function stretchesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
+/** Ranges of the comp in which each take is heard, from its first range to its last. */
+function rangesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
   const found = new Map<string, TickRange>();
   for (const { takeId, from, to } of comp) found.set(takeId, { from: found.get(takeId)?.from ?? from, to });
   return found;
@@ -171,19 +171,19 @@ function stretchesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
-  const stretches = stretchesOf(part);
+  const ranges = rangesOf(part);
   // What was decided of a join may keep notes from anywhere.
-  for (const { before, after } of part.joins) for (const id of [before, after]) stretches.delete(id);
-  const takeOf = (takeId: string, stretch?: TickRange): Reading => {
+  for (const { before, after } of part.joins) for (const id of [before, after]) ranges.delete(id);
+  const takeOf = (takeId: string, range?: TickRange): Reading => {
     const take = takes.get(takeId);
-    return take ? read(take, stretch) : SILENCE;
+    return take ? read(take, range) : SILENCE;
   };
   const comp = readComp(
     part.comp,
-    (takeId) => takeOf(takeId, stretches.get(takeId)),
-    (note, stretch, next) => {
-      // A stretch that moved with its take ends on a whole tick, its recording where that came to lie.
-      if (note.until !== undefined && note.until < stretch.to + UNTIL_SLACK) return true;
+    (takeId) => takeOf(takeId, ranges.get(takeId)),
+    (note, range, next) => {
+      // A range that moved with its take ends on a whole tick, its recording where that came to lie.
+      if (note.until !== undefined && note.until < range.to + UNTIL_SLACK) return true;
       return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
     },
     (before, after) =>
@@ -209,28 +209,28 @@ const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
   a.placement === b.placement &&
   a.placements === b.placements;
 
-/** Reading of a take's layers; where a stretch is said, there at least. */
+/** Reading of a take's layers; where a range is said, there at least. */
 interface Unedited {
   readonly of: LayersOf;
-  readonly stretch: TickRange | null;
+  readonly range: TickRange | null;
   readonly reading: Reading;
 }
 
 /**
- * Reads each take once, and once more where it was read in a stretch alone and more is asked for. It is good for as
+ * Reads each take once, and once more where it was read in a range alone and more is asked for. It is good for as
  * long as the layers and the former tempos are. What is changed by hand leaves the layers as they are: they are not
  * read again for it.
  */
 export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRANSPOSED): Reader {
   const known = new WeakMap<Take, Edited>();
   const unedited = new WeakMap<readonly string[], Unedited>();
-  const layersOf = (take: Take, stretch?: TickRange): Reading => {
+  const layersOf = (take: Take, range?: TickRange): Reading => {
     const before = unedited.get(take.layers);
     const there = before && sameLayers(before.of, take) ? before : undefined;
-    if (there && (there.stretch === null || (stretch && isInside(stretch, there.stretch)))) return there.reading;
-    const part = stretch && !there ? readStretch(take, layers, clocks, transposition, stretch) : null;
+    if (there && (there.range === null || (range && isInside(range, there.range)))) return there.reading;
+    const part = range && !there ? readRange(take, layers, clocks, transposition, range) : null;
     const reading = part ?? readLayers(take, layers, clocks, transposition);
-    unedited.set(take.layers, { of: take, stretch: part ? stretch! : null, reading });
+    unedited.set(take.layers, { of: take, range: part ? range! : null, reading });
     return reading;
   };
   const editedOf = (take: Take): Edited => {
@@ -240,8 +240,8 @@ export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRA
     known.set(take, made);
     return made;
   };
-  const read = (take: Take, stretch?: TickRange): Reading =>
-    stretch && take.edits.length === 0 && !known.has(take) ? layersOf(take, stretch) : editedOf(take).reading;
+  const read = (take: Take, range?: TickRange): Reading =>
+    range && take.edits.length === 0 && !known.has(take) ? layersOf(take, range) : editedOf(take).reading;
   return { read, edited: editedOf };
 }
 

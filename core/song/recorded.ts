@@ -6,7 +6,7 @@ import type { PassResult } from '../recording/state';
 import { isBlank, splitEdit, type Edit } from '../takes/edits';
 import type { LayerHeader } from '../takes/layer';
 import { pick, unpicked, type Pick as CompPick } from '../takes/line';
-import { layTreatment, type Treatment } from '../timing/laying';
+import { applyTreatment, type Treatment } from '../timing/treatments';
 import { wholeTicks, type TickRange } from '../time/units';
 import { newPart, type Part } from '../document/part';
 import type { SongDocument } from '../document/document';
@@ -45,7 +45,7 @@ export const hear = (part: Draft<Part>, chosen: CompPick): void => {
 };
 
 /**
- * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the stretches where it
+ * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the ranges where it
  * is heard; bars in which nothing is heard go to the take that ends or begins there, or to a new one.
  */
 export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
@@ -53,13 +53,13 @@ export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange
   const takes = new Set(receivers.map((r) => r.take));
   for (const id of takes) {
     const own = receivers.filter((r) => r.take === id);
-    const stretches = joined(own);
+    const ranges = joined(own);
     const take = id === null ? addTake(part, header, range, at) : part.takes.find((t) => t.id === id)!;
     if (id !== null) addLayer(take, header);
-    if (takes.size > 1) take.windows[header.id] = stretches;
+    if (takes.size > 1) take.windows[header.id] = ranges;
     for (const { from, to, heard } of own) if (!heard) hear(part, { from, to, takeId: take.id });
-    take.from = Math.min(take.from, ...stretches.map((s) => s.from));
-    take.to = Math.max(take.to, ...stretches.map((s) => s.to));
+    take.from = Math.min(take.from, ...ranges.map((s) => s.from));
+    take.to = Math.max(take.to, ...ranges.map((s) => s.to));
   }
 }
 
@@ -70,7 +70,7 @@ interface Receiver extends TickRange {
   readonly heard: boolean;
 }
 
-/** Take that takes in what is recorded over each stretch of a range. */
+/** Take that takes in what is recorded over each part of a range. */
 export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
   const heard = comp
     .filter((c) => c.to > range.from && c.from < range.to)
@@ -141,7 +141,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
         ...header.quantize,
         ...(goes === 'over' || begun ? { layers: [header.id] } : {}),
       };
-      part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
+      part.treatments = applyTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
     }
   }
 }

@@ -61,7 +61,7 @@ function clockIndex(draft: Draft<SongDocument>, tempo: readonly TempoChange[]): 
 
 /**
  * Sets tempo and meter. Takes either follow the bars, which they do by themselves, since they are read in song time;
- * or they stay with the recording: every moment of them keeps its seconds, and their stretches, the comp and the
+ * or they stay with the recording: every moment of them keeps its seconds, and their ranges, the comp and the
  * treatments move with them. Either way nothing that was recorded is touched.
  */
 export function retime(

@@ -70,7 +70,7 @@ describe('a line’s sound', () => {
     expect(soundOfLine(edited, sourcesOf(takes), maps)).toEqual(soundOfLine(part, sourcesOf(takes), maps));
   });
 
-  it('is silent in some stretches, and goes on after each where it would be', () => {
+  it('is silent in some ranges, and goes on after each where it would be', () => {
     const whole = [{ recording: 'one', from: 1, to: 9, into: 3, semitones: 0 }];
     const silent = (...gone: [number, number][]) =>
       soundWithout(

@@ -13,7 +13,7 @@ import { warpRange } from '../time/tempoWarp';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
 import { layerTransposition, lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
-import { soundedStretches, type SoundedStretch } from './soundedAgain';
+import { soundedRanges, type SoundedRange } from './soundedAgain';
 
 /** Piece of a recording that sounds in the song, in seconds from bar 1. */
 export interface HeardSound {
@@ -61,16 +61,16 @@ const piecesOfTake = (
 /** The take as it was struck: what the hand has moved since has not moved its sound. */
 const asStruck = (take: Take): Take => (take.edits.length > 0 ? { ...take, edits: [] } : take);
 
-/** A stretch in which a part has recorded sound, by what its takes say: known without their recordings. */
-export interface SoundStretch extends TickRange {
+/** A range in which a part has recorded sound, by what its takes say: known without their recordings. */
+export interface SoundRange extends TickRange {
   readonly take: Take;
   readonly layer: Layer;
   /** Another, where it sounds otherwise. */
   readonly fingerprint: string;
 }
 
-/** Ranges of a stretch that lie outside others. */
-const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] =>
+/** Ranges of a range that lie outside others. */
+const outside = (range: TickRange, others: readonly TickRange[]): TickRange[] =>
   others.reduce<TickRange[]>(
     (left, gone) =>
       left
@@ -79,27 +79,27 @@ const outside = (stretch: TickRange, others: readonly TickRange[]): TickRange[] 
           { from: Math.max(from, gone.to), to },
         ])
         .filter((r) => r.to > r.from),
-    [stretch],
+    [range],
   );
 
 /**
- * Stretches where the picked takes of a part are heard as their recorded sound.
+ * Ranges where the picked takes of a part are heard as their recorded sound.
  * @param again where the line was sounded again, so that theirs is not
  */
-export const soundStretches = (
+export const soundRanges = (
   { takes, comp }: Pick<Part, 'takes' | 'comp'>,
   layers: Layers,
   { clocks, transposition = NOT_TRANSPOSED }: Pick<SoundSources, 'clocks' | 'transposition'>,
   again: readonly TickRange[] = [],
-): SoundStretch[] =>
-  comp.flatMap((stretch) => {
-    const take = takes.find((t) => t.id === stretch.takeId);
-    return (take?.layers ?? []).flatMap((id, index): SoundStretch[] => {
+): SoundRange[] =>
+  comp.flatMap((pick) => {
+    const take = takes.find((t) => t.id === pick.takeId);
+    return (take?.layers ?? []).flatMap((id, index): SoundRange[] => {
       const layer = layers.get(id);
       if (!take || !layer?.header.sound || take.muted.includes(id)) return [];
       const warp = warpOf(take, clocks, index);
       const range = warp ? warpRange(layer.closing.range, warp) : layer.closing.range;
-      const whole = { from: Math.max(stretch.from, range.from), to: Math.min(stretch.to, range.to) };
+      const whole = { from: Math.max(pick.from, range.from), to: Math.min(pick.to, range.to) };
       if (whole.to <= whole.from) return [];
       return outside(whole, again).map(({ from, to }) => {
         const other = layerTransposition(layer, transposition, warp);
@@ -122,14 +122,14 @@ export const unsounded = (notes: readonly Note[], sounded: readonly TickRange[],
   notes.filter((n) => n.start < end && !sounded.some((s) => n.start < s.to && n.end > s.from));
 
 /** Piece that came back when the line was sounded again, where it counts. */
-function pieceOfAgain({ again, at, from, to }: SoundedStretch, recordings: Recordings, maps: SongMaps): SoundPiece[] {
+function pieceOfAgain({ again, at, from, to }: SoundedRange, recordings: Recordings, maps: SongMaps): SoundPiece[] {
   const recording = recordings.get(again.recording)!;
   return pieceOf(recording, recording.zero - again.input, at, { from, to }, maps.tempo);
 }
 
 /**
  * A part's line as the sound of the instrument that it was played on: what came back when it was sounded again, where
- * that still is its sound, and elsewhere the takes' sound where they are picked. A stretch begins with the first note
+ * that still is its sound, and elsewhere the takes' sound where they are picked. A range begins with the first note
  * that means it, so that no attack is cut off, and what it follows ends there. Changes by hand and treatments do not
  * move sound. The last of it rings on behind the song as far as it was recorded.
  * @param line the line as it is heard, for a caller that has it
@@ -141,16 +141,16 @@ export function soundOfLine(
   line: () => Reading = () => lineOf(part, sources.read, maps),
 ): HeardSound[] {
   const { recordings } = sources;
-  const again = part.soundedAgain.length > 0 ? soundedStretches(part, line(), maps, (id) => recordings.has(id)) : [];
+  const again = part.soundedAgain.length > 0 ? soundedRanges(part, line(), maps, (id) => recordings.has(id)) : [];
   const takes = new Map(part.takes.map((t) => [t.id, t]));
   const { comp } = part;
-  const starts = comp.map((stretch, i): Ticks => {
-    const take = takes.get(stretch.takeId);
-    const goesOn = comp[i + 1]?.from === stretch.to;
-    const first = take && sources.read(asStruck(take)).notes.find((n) => belongsTo(n, stretch, goesOn));
-    return Math.min(stretch.from, first?.start ?? stretch.from);
+  const starts = comp.map((range, i): Ticks => {
+    const take = takes.get(range.takeId);
+    const goesOn = comp[i + 1]?.from === range.to;
+    const first = take && sources.read(asStruck(take)).notes.find((n) => belongsTo(n, range, goesOn));
+    return Math.min(range.from, first?.start ?? range.from);
   });
-  // A short stretch can be passed over by a note that means the one after it.
+  // A short range can be passed over by a note that means the one after it.
   const ends = starts.map((_, i) => Math.min(comp[i]!.to, ...starts.slice(i + 1)));
   const ofTakes = comp.flatMap(({ takeId }, i): SoundPiece[] => {
     const take = takes.get(takeId);
@@ -159,7 +159,7 @@ export function soundOfLine(
   });
   return [
     ...ofTakes.flatMap((p) => without(p, again, maps.tempo)),
-    ...again.flatMap((stretch) => pieceOfAgain(stretch, recordings, maps)),
+    ...again.flatMap((range) => pieceOfAgain(range, recordings, maps)),
   ]
     .sort((a, b) => a.from - b.from)
     .map(({ recording, from, to, into, rest, semitones }): HeardSound => {
@@ -170,7 +170,7 @@ export function soundOfLine(
     .filter((s) => s.to > s.from);
 }
 
-/** Sound but for some stretches. */
+/** Sound but for some ranges. */
 export const soundWithout = (
   sounds: readonly HeardSound[],
   silent: readonly { readonly from: Seconds; readonly to: Seconds }[],

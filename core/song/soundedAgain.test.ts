@@ -12,8 +12,8 @@ import { barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { change } from './changes';
 import { asItWasPlayed, takeReader } from './reading';
-import { soundOfLine, soundStretches, type SoundSources } from './sound';
-import { soundedAgain, soundedStretches, soundFingerprints } from './soundedAgain';
+import { soundOfLine, soundRanges, type SoundSources } from './sound';
+import { soundedAgain, soundedRanges, soundFingerprints } from './soundedAgain';
 
 const BARS = 8;
 const BAR = 3840;
@@ -40,7 +40,7 @@ const about = (id: string): Pick<SoundedAgain, 'id' | 'recording' | 'input' | 'a
 const soundedOnce = (line: Reading, id = 'a', rolled = WHOLE, late?: Set<number>): SoundedAgain =>
   soundedAgain(about(id), soundFingerprints(line, maps), maps, rolled, late)!;
 const barsIn = (all: readonly SoundedAgain[], line: Reading, now = maps): number[] =>
-  soundedStretches({ soundedAgain: all }, line, now).flatMap(({ first, last }) =>
+  soundedRanges({ soundedAgain: all }, line, now).flatMap(({ first, last }) =>
     Array.from({ length: last - first + 1 }, (_, i) => first + i),
   );
 
@@ -84,8 +84,7 @@ describe('a line that was sounded again', () => {
   it('has the sound of the last time of several', () => {
     const other = changed(plain, 'n2', { key: 40 });
     const all = [soundedOnce(plain, 'a'), soundedOnce(other, 'b', { from: 4, to: 8 })];
-    const named = (line: Reading) =>
-      soundedStretches({ soundedAgain: all }, line, maps).map((s) => [s.again.id, s.first]);
+    const named = (line: Reading) => soundedRanges({ soundedAgain: all }, line, maps).map((s) => [s.again.id, s.first]);
     expect(named(other)).toEqual([
       ['a', 1],
       ['b', 3],
@@ -142,8 +141,8 @@ describe('a line that was sounded again', () => {
     ]);
     const asPlayed = asItWasPlayed({ ...part, soundedAgain: [again] });
     expect(soundOfLine(asPlayed, { ...sources, recordings }, maps).map((h) => h.recording)).toEqual(['one']);
-    const stretches = soundedStretches({ soundedAgain: [again] }, read(take), maps);
-    expect(soundStretches(part, layers, { clocks: [] }, stretches).map((s) => [s.from / 960, s.to / 960])).toEqual([
+    const ranges = soundedRanges({ soundedAgain: [again] }, read(take), maps);
+    expect(soundRanges(part, layers, { clocks: [] }, ranges).map((s) => [s.from / 960, s.to / 960])).toEqual([
       [0, expect.closeTo(7.97, 6)],
       [12, 32],
     ]);

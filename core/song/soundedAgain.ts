@@ -14,7 +14,7 @@ import { bpmAt, secondsAt } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 
 /** Bars with the sound of one time that the line was sounded again, at the line's own places. */
-export interface SoundedStretch extends TickRange {
+export interface SoundedRange extends TickRange {
   readonly again: SoundedAgain;
   /** Place of `from` on the rolling clock of that time. */
   readonly at: Seconds;
@@ -96,20 +96,20 @@ export function soundedAgain(
 }
 
 /**
- * Stretches where what was sounded again is the line's sound: of several times the last.
+ * Ranges where what was sounded again is the line's sound: of several times the last.
  * @param line the line as it is now
  * @param known whether a recording can be had
  */
-export function soundedStretches(
+export function soundedRanges(
   { soundedAgain: all }: Pick<Part, 'soundedAgain'>,
   line: Reading,
   maps: SongMaps,
   known: (recording: string) => boolean = () => true,
-): SoundedStretch[] {
+): SoundedRange[] {
   if (all.length === 0) return [];
   const fingerprints = soundFingerprints(line, maps);
   const newest = all.filter((a) => known(a.recording)).reverse();
-  const found: SoundedStretch[] = [];
+  const found: SoundedRange[] = [];
   fingerprints.forEach((sign, i) => {
     const bar = i + 1;
     const again = newest.find(({ first, bars }) => bars[bar - first]?.sign === sign);
@@ -126,8 +126,8 @@ export function soundedStretches(
   return atNotes(found, line, maps);
 }
 
-/** A stretch begins with the first note that means its first beat, and what it follows ends there. */
-function atNotes(stretches: readonly SoundedStretch[], { notes }: Reading, maps: SongMaps): SoundedStretch[] {
+/** A range begins with the first note that means its first beat, and what it follows ends there. */
+function atNotes(ranges: readonly SoundedRange[], { notes }: Reading, maps: SongMaps): SoundedRange[] {
   const { tempo, meter } = maps;
   const places = new Map<Ticks, Ticks>();
   for (const note of notes) {
@@ -135,7 +135,7 @@ function atNotes(stretches: readonly SoundedStretch[], { notes }: Reading, maps:
     if (note.start < bar && !places.has(bar)) places.set(bar, note.start);
   }
   const placeOf = (bar: Ticks): Ticks => places.get(bar) ?? bar;
-  return stretches.map((s): SoundedStretch => {
+  return ranges.map((s): SoundedRange => {
     const from = placeOf(s.from);
     return { ...s, from, to: placeOf(s.to), at: s.at - (secondsAt(tempo, s.from) - secondsAt(tempo, from)) };
   });

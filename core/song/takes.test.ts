@@ -50,7 +50,7 @@ describe('another take', () => {
     expect(found).toMatchObject({ take: { id: 'b' }, range: { from: 3 * BAR, to: 4 * BAR } });
   });
 
-  it('is looked for in the comp’s stretch at the playhead, where the brief says no bars', () => {
+  it('is looked for in the comp’s range at the playhead, where the brief says no bars', () => {
     expect(takeBeside(part, brief, BAR, maps.end, 1)).toMatchObject({ take: { id: 'b' } });
     const cut = { ...part, comp: [{ from: 0, to: 5 * BAR, takeId: 'a' }] };
     expect(takeBeside(cut, brief, 20 * BAR, maps.end, 1)).toMatchObject({ take: { id: 'b' } });

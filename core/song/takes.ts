@@ -18,7 +18,7 @@ export interface OtherTake {
   readonly range: TickRange;
 }
 
-/** Range in which another take is asked for: what the brief records, else the stretch of the comp at the playhead. */
+/** Range in which another take is asked for: what the brief records, else the range of the comp at the playhead. */
 function askedFor({ comp }: Part, brief: Brief, playhead: Ticks, end: Ticks): TickRange {
   if (brief.range && (brief.punchIn || brief.punchOut)) return recordedRange(brief, playhead, end);
   return comp.find((c) => c.from <= playhead && c.to > playhead) ?? { from: 0, to: end };

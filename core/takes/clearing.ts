@@ -1,7 +1,7 @@
 import type { Lane } from '../performance/controls';
 import type { TickRange } from '../time/units';
 
-/** A stretch in which what lies beneath goes: all of it, or one controller's lane alone. */
+/** A range in which what lies beneath goes: all of it, or one controller's lane alone. */
 export interface Clearing extends TickRange {
   readonly lane?: Lane;
 }

@@ -25,8 +25,8 @@ import {
 export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;
 export type EditKind = (typeof EDIT_KINDS)[number];
 
-/** Change of notes' touch: all set, moved, scaled around 0, drawn to a level by a share, or along a line. */
-export type TouchWay =
+/** Change of notes' velocities: all set, moved, scaled around 0, drawn to a level by a share, or along a line. */
+export type VelocityChange =
   | { readonly to: number }
   | { readonly by: number }
   | { readonly times: number }
@@ -49,7 +49,7 @@ export type Edit =
   /** To these places, in the set's order: packed as differences, each to the place before it, the first to 0. */
   | { readonly op: 'pin'; readonly notes: NoteSet; readonly end: 'start' | 'end'; readonly places: string }
   | { readonly op: 'length'; readonly notes: NoteSet; readonly way: LengthWay }
-  | { readonly op: 'touch'; readonly notes: NoteSet; readonly way: TouchWay }
+  | { readonly op: 'touch'; readonly notes: NoteSet; readonly way: VelocityChange }
   | { readonly op: 'silence'; readonly notes: NoteSet; readonly on: boolean }
   | { readonly op: 'remove'; readonly notes: NoteSet }
   /** Their ids are this one and their ordinals. */
@@ -150,7 +150,7 @@ function inItsTime(own: Working, moved: Moved | null, act: () => void): void {
   own.end = moved.now(own.end);
 }
 
-function touched(own: Working, way: TouchWay): void {
+function touched(own: Working, way: VelocityChange): void {
   if ('release' in way) own.release = clamp(Math.round(way.release), 0, 127);
   else if ('to' in way) own.velocity = velocity(way.to);
   else if ('by' in way) own.velocity = velocity(own.velocity + way.by);

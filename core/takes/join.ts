@@ -28,7 +28,7 @@ export const AS_IT_FALLS: JoinChoice = { held: 'cut', lift: false, drop: [], kee
 /** Distance before the join at which a pedal comes up that is lifted there. */
 export const LIFT_AHEAD: Ticks = 40;
 /** Notes of one key as near as this, one of each take, are one note. */
-const ONE_STRIKE: Ticks = 240;
+const ONE_NOTE: Ticks = 240;
 /** A note that is held less than this beyond a place is let go there. */
 const LET_GO: Ticks = 60;
 const BEAT: Ticks = 960;
@@ -62,7 +62,7 @@ export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[])
       if (message.type === 'control' && message.controller === SUSTAIN) pedal = message.value >= 64;
     }
     const near: Note[] = [];
-    for (let i = firstFrom(notes, at - ONE_STRIKE); i < notes.length && notes[i]!.start < at + ONE_STRIKE; i += 1)
+    for (let i = firstFrom(notes, at - ONE_NOTE); i < notes.length && notes[i]!.start < at + ONE_NOTE; i += 1)
       near.push(notes[i]!);
     return { down, held: down.filter((note) => note.end > at + LET_GO && !meansPlace(note, at)), pedal, near };
   });
@@ -89,7 +89,7 @@ export function doubtfulNotes(
   const double: Doubtful[] = [];
   const lost: Doubtful[] = [];
   for (const a of before.near) {
-    const b = after.near.find((n) => n.key === a.key && Math.abs(n.start - a.start) < ONE_STRIKE);
+    const b = after.near.find((n) => n.key === a.key && Math.abs(n.start - a.start) < ONE_NOTE);
     if (!b) continue;
     const [soundsA, soundsB] = [belongsTo(a, ranges.before, true), belongsTo(b, ranges.after, false)];
     if (soundsA && soundsB) double.push({ before: a, after: b });
@@ -105,7 +105,7 @@ export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
   if (double.length > 0 || lost.length > 0) return false;
   // A note that means the place is the next take's to sound: it must have it.
   const meaning = before.near.filter((note) => meansPlace(note, at));
-  return meaning.every((a) => after.near.some((b) => b.key === a.key && Math.abs(b.start - a.start) < ONE_STRIKE));
+  return meaning.every((a) => after.near.some((b) => b.key === a.key && Math.abs(b.start - a.start) < ONE_NOTE));
 }
 
 /**

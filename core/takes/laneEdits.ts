@@ -35,7 +35,7 @@ const together = ({ rest, edited }: Lanes): ControlEvent[] =>
 
 /**
  * A take's controllers with edits of their lanes made on them, one after the other. Each edit is made in its own
- * stretch of its own lane: what lies elsewhere is not gone through.
+ * range of its own lane: what lies elsewhere is not gone through.
  */
 export class LaneEditor {
   readonly #original: readonly ControlEvent[];

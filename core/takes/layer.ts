@@ -37,7 +37,7 @@ export interface LayerHeader {
   readonly tempo: readonly TempoChange[];
   readonly latency: Latency;
   /**
-   * Speed at which the song ran, 1 as written: a latency of the room is a shorter stretch of a song that runs slower.
+   * Speed at which the song ran, 1 as written: a latency of the room is a shorter range of a song that runs slower.
    */
   readonly speed?: number;
   /** Transposition of the song that was heard with it, on the layer's own ticks; not there where there was none. */
@@ -124,12 +124,12 @@ interface Played {
 
 /**
  * Events played in a layer: as it comes, where it came in order, without anything made of the events in between.
- * @param stretch notes that begin elsewhere may be left out
+ * @param range notes that begin elsewhere may be left out
  */
-function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, stretch: TickRange): Played {
+function playedIn(layer: Layer, placement: Placement, closeAt: Ticks, range: TickRange): Played {
   const { tickOf, secondsOf } = clockOf(layer, placement);
-  const from = stretch.from === -Infinity ? -Infinity : secondsOf(stretch.from);
-  const to = stretch.to === Infinity ? Infinity : secondsOf(stretch.to);
+  const from = range.from === -Infinity ? -Infinity : secondsOf(range.from);
+  const to = range.to === Infinity ? Infinity : secondsOf(range.to);
   let pairing = new Pairing(closeAt, layer.header.id);
   let controls: ControlEvent[] = [];
   const add = (at: Ticks, message: KeyMessage, ordinal?: number): void => {
@@ -166,9 +166,9 @@ function aheadOf({ header: { planned, early }, closing: { range, seam } }: Layer
  * allowance and held across belongs to the lap that begins; one that was let go before the lap boundary, or struck
  * earlier, to the lap that ends.
  * @param warp how its song time has moved since it was recorded
- * @param stretch on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
+ * @param asked on the layer's ticks as they were recorded: notes that begin elsewhere may be left out
  */
-export function readLayer(layer: Layer, placement: Placement, warp?: TempoWarp, stretch = EVERYWHERE): Reading {
+export function readLayer(layer: Layer, placement: Placement, warp?: TempoWarp, asked = EVERYWHERE): Reading {
   const {
     header,
     closing: { range, rings = range.to, seam, stopped },
@@ -177,8 +177,8 @@ export function readLayer(layer: Layer, placement: Placement, warp?: TempoWarp, 
   const tempo = tempoMap(header.tempo);
   // Notes beside the range sound from its start, or from a tick before its end.
   const played = playedIn(layer, placement, Math.max(rings, range.to + 1), {
-    from: stretch.from <= range.from ? -Infinity : stretch.from,
-    to: stretch.to >= range.to - 1 ? Infinity : stretch.to,
+    from: asked.from <= range.from ? -Infinity : asked.from,
+    to: asked.to >= range.to - 1 ? Infinity : asked.to,
   });
   const ahead = aheadOf(layer, tempo);
   const nextLap = range.to - header.early - TICK_TOLERANCE;

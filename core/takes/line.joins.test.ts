@@ -76,7 +76,7 @@ describe('a note a little ahead of a join', () => {
   const take = (id: string, events: LayerEvent[]): Reading => readTake([layer(id, 0, 16, events)], HEARD);
   const early = 29 / 960;
 
-  it('belongs to the stretch whose first beat it means: it is neither lost nor a blip of the other take', () => {
+  it('belongs to the range whose first beat it means: it is neither lost nor a blip of the other take', () => {
     const a = take('a', [on(8 - early), off(9)]);
     const b = take('b', [on(8 - early, 64), off(9, 64)]);
     const comp = [
@@ -103,7 +103,7 @@ describe('a note a little ahead of a join', () => {
     expect(meansPlace({ start: 7584, end: 7651 }, 7680)).toBe(false);
   });
 
-  it('is heard once, whoever is picked on either side: every note of a take belongs to one stretch of it', () => {
+  it('is heard once, whoever is picked on either side: every note of a take belongs to one range of it', () => {
     fc.assert(
       fc.property(layerEvents(0, 16), fc.array(fc.integer({ min: 1, max: 31 }), { maxLength: 5 }), (events, cuts) => {
         const reading = readTake(

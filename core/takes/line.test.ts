@@ -65,7 +65,7 @@ describe('the comp', () => {
     expect([3.9, 4].map((q) => sustainAt(line, q * 960))).toEqual([127, 0]);
   });
 
-  it('puts the pedal down where a picked stretch starts in the middle of it, and up where nothing follows', () => {
+  it('puts the pedal down where a picked range starts in the middle of it, and up where nothing follows', () => {
     const line = readComp([{ from: 6.5 * 960, to: 7.5 * 960, takeId: 'a' }], takeOf);
     expect([6.4, 6.5, 7.5].map((q) => sustainAt(line, q * 960))).toEqual([0, 127, 0]);
   });

@@ -53,16 +53,16 @@ export function pick(comp: readonly Pick[], chosen: Pick): Pick[] {
 }
 
 /** Picks without what lies in a range. */
-export const unpicked = <T extends TickRange>(stretches: readonly T[], range: TickRange): T[] =>
-  stretches
+export const unpicked = <T extends TickRange>(ranges: readonly T[], range: TickRange): T[] =>
+  ranges
     .flatMap((s): T[] => [
       { ...s, to: Math.min(s.to, range.from) },
       { ...s, from: Math.max(s.from, range.to) },
     ])
     .filter((s) => s.to > s.from);
 
-/** Test for a note that rings on over a join, from one stretch to what follows it. */
-export type RingsOn = (note: Note, stretch: Pick, next: Pick | undefined) => boolean;
+/** Test for a note that rings on over a join, from one range to what follows it. */
+export type RingsOn = (note: Note, range: Pick, next: Pick | undefined) => boolean;
 
 /** Controllers without those that repeat, at a join, the value that is held already. */
 function withoutRepeats(controls: readonly ControlEvent[], values: ControllerValues, join: Ticks): ControlEvent[] {
@@ -86,14 +86,14 @@ function liftedAhead(inside: readonly ControlEvent[], values: ControllerValues, 
   return [...rest, lift].sort((a, b) => a.at - b.at);
 }
 
-/** The notes that can belong to a stretch; all of them where a join may keep some from anywhere. */
+/** The notes that can belong to a range; all of them where a join may keep some from anywhere. */
 const notesFor = (notes: readonly Note[], { from, to }: TickRange, all: boolean): readonly Note[] =>
   all ? notes : notes.slice(firstFrom(notes, from - MEANT_AHEAD), firstFrom(notes, to));
 
 /**
- * The takes' notes and controllers where they are picked. A note belongs to the stretch that its start means, and is
+ * The takes' notes and controllers where they are picked. A note belongs to the range that its start means, and is
  * cut at its end, unless it rings on, or the take that follows plays the same key a little ahead of it; at each join
- * the controllers take the value they have in the take that follows, and after a stretch that nothing follows they go
+ * the controllers take the value they have in the take that follows, and after a range that nothing follows they go
  * to rest.
  */
 export function readComp(
@@ -108,50 +108,48 @@ export function readComp(
   /** Notes that the join before cut, by key. */
   let cut: number[] = [];
   let begins: JoinChoice | undefined;
-  // Stretches come in time order: what a take's controllers hold is followed on from one to the next.
+  // Ranges come in time order: what a take's controllers hold is followed on from one to the next.
   const followed = new Map<readonly ControlEvent[], ReturnType<typeof valuesAlong>>();
   const valuesIn = (of: readonly ControlEvent[], tick: Ticks): ControllerValues => {
     let own = followed.get(of);
     if (!own) followed.set(of, (own = valuesAlong(of)));
     return own(tick);
   };
-  comp.forEach((stretch, i) => {
-    const take = takeOf(stretch.takeId);
+  comp.forEach((range, i) => {
+    const take = takeOf(range.takeId);
     const after = comp[i + 1];
-    const next = after?.from === stretch.to ? after : undefined;
-    const ends = next && choiceOf(stretch, next);
+    const next = after?.from === range.to ? after : undefined;
+    const ends = next && choiceOf(range, next);
     const following = next && ends ? takeOf(next.takeId) : SILENCE;
     const cutHere: number[] = [];
-    for (const note of notesFor(take.notes, stretch, (begins?.keep.length ?? 0) + (ends?.keep.length ?? 0) > 0)) {
+    for (const note of notesFor(take.notes, range, (begins?.keep.length ?? 0) + (ends?.keep.length ?? 0) > 0)) {
       const kept = begins?.keep.includes(note.id) || ends?.keep.includes(note.id);
-      if (!kept && !belongsTo(note, stretch, next !== undefined)) continue;
+      if (!kept && !belongsTo(note, range, next !== undefined)) continue;
       if (begins?.drop.includes(note.id) || ends?.drop.includes(note.id)) continue;
-      if (note.start < stretch.from) {
+      if (note.start < range.from) {
         for (const k of cut)
           if (notes[k]!.key === note.key && notes[k]!.end > note.start)
             notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
       }
-      const stays = note.end <= stretch.to || ringsOn(note, stretch, next);
-      const end = ends ? heldUntil(note, ends.held, stretch.to, following) : stretch.to;
+      const stays = note.end <= range.to || ringsOn(note, range, next);
+      const end = ends ? heldUntil(note, ends.held, range.to, following) : range.to;
       if (!stays) cutHere.push(notes.length);
       notes.push(stays ? note : { ...note, end });
     }
     cut = cutHere;
     begins = ends;
-    const own = valuesIn(take.controls, stretch.from);
-    const atEnd = valuesIn(take.controls, stretch.to);
+    const own = valuesIn(take.controls, range.from);
+    const atEnd = valuesIn(take.controls, range.to);
     const inside = liftedAhead(
-      take.controls.slice(firstAt(take.controls, stretch.from), firstAt(take.controls, stretch.to)),
+      take.controls.slice(firstAt(take.controls, range.from), firstAt(take.controls, range.to)),
       atEnd,
-      ends?.lift ? stretch.to : null,
+      ends?.lift ? range.to : null,
     );
-    for (const c of restoreBefore(values, own, stretch.from, inside)) controls.push(c);
-    for (const c of withoutRepeats(inside, values, stretch.from)) controls.push(c);
-    values = ends?.lift
-      ? valuesBefore([...take.controls.filter((c) => c.at < stretch.to), ...inside], stretch.to)
-      : atEnd;
+    for (const c of restoreBefore(values, own, range.from, inside)) controls.push(c);
+    for (const c of withoutRepeats(inside, values, range.from)) controls.push(c);
+    values = ends?.lift ? valuesBefore([...take.controls.filter((c) => c.at < range.to), ...inside], range.to) : atEnd;
     if (!next) {
-      controls.push(...restore(values, new Map(), stretch.to));
+      controls.push(...restore(values, new Map(), range.to));
       values = new Map();
     }
   });

@@ -95,7 +95,7 @@ const lane = z.string().max(40);
 const place = finite.min(-1e9).max(1e9);
 const amount = finite.min(-1e6).max(1e6);
 const notes = noteSetSchema;
-const touchWaySchema = z.union([
+const velocityChangeSchema = z.union([
   z.strictObject({ to: amount }),
   z.strictObject({ by: amount }),
   z.strictObject({ times: amount }),
@@ -118,7 +118,7 @@ export const editSchema: z.ZodType<Edit> = z.discriminatedUnion('op', [
   z.object({ op: z.literal('move'), notes, by: amount, keys: z.number().int().min(-127).max(127) }),
   z.object({ op: z.literal('pin'), notes, end: z.enum(['start', 'end']), places: packedSchema }),
   z.object({ op: z.literal('length'), notes, way: lengthWaySchema }),
-  z.object({ op: z.literal('touch'), notes, way: touchWaySchema }),
+  z.object({ op: z.literal('touch'), notes, way: velocityChangeSchema }),
   z.object({ op: z.literal('silence'), notes, on: z.boolean() }),
   z.object({ op: z.literal('remove'), notes }),
   z.object({ op: z.literal('add'), id, notes: z.array(addedNoteSchema).max(MOST_ADDED) }),

@@ -109,9 +109,9 @@ describe('the sound of a take', () => {
   });
 
   it('is each moment where it was recorded, whatever is cleared, and nothing sounds where it was', () => {
-    const stretches = fc.array(ranges(30_000), { maxLength: 4 });
+    const several = fc.array(ranges(30_000), { maxLength: 4 });
     fc.assert(
-      fc.property(ranges(30_000), ranges(30_000), stretches, stretches, (under, over, clears, windows) => {
+      fc.property(ranges(30_000), ranges(30_000), several, several, (under, over, clears, windows) => {
         const make = (id: string, of: TickRange, gone: readonly TickRange[]): Layer => {
           const made = layer(id, 0, 1, []);
           return sounding({ ...made, closing: { ...made.closing, range: of, clears: gone } });

@@ -29,7 +29,7 @@ export interface Recording {
 }
 export type Recordings = ReadonlyMap<string, Recording>;
 
-/** A stretch of song in which a recording sounds. */
+/** A range of song in which a recording sounds. */
 export interface SoundPiece extends TickRange {
   readonly recording: string;
   /** Distance of its start into the recording. */
@@ -43,7 +43,7 @@ export interface SoundPiece extends TickRange {
 /** Length of a range in seconds, in the tempo that the song has now: sound keeps its own speed. */
 const lengthOf = (tempo: TempoMap, { from, to }: TickRange): Seconds => secondsAt(tempo, to) - secondsAt(tempo, from);
 
-/** Part of a piece that lies in a stretch, or nothing. */
+/** Part of a piece that lies in a range, or nothing. */
 export function cutPiece(piece: SoundPiece, range: TickRange, tempo: TempoMap): SoundPiece[] {
   const from = Math.max(piece.from, range.from);
   const to = Math.min(piece.to, range.to);
@@ -61,7 +61,7 @@ function transposedPieces(piece: SoundPiece, transposition: Transposition, tempo
   );
 }
 
-/** Parts of a piece that lie outside some stretches. */
+/** Parts of a piece that lie outside some ranges. */
 export const without = (piece: SoundPiece, ranges: readonly TickRange[], tempo: TempoMap): SoundPiece[] =>
   ranges.reduce<SoundPiece[]>(
     (left, { from, to }) =>
@@ -120,7 +120,7 @@ const startOf = ({ first, rate }: Recording, zero: Seconds): Seconds => zero + f
 /**
  * Piece of a recording for a range of the song, cut to what the recording has; undefined where it has nothing there.
  * @param zero where frame 0 of its clock belongs on the clock on which `at` is
- * @param at where the stretch begins on that clock
+ * @param at where the range begins on that clock
  * @param tempo the song's, as it is now
  */
 export function pieceOf(
@@ -161,14 +161,14 @@ export function soundOfTake(
     const starts = moved(range).from;
     const begins = Math.min(starts, own[0]?.from ?? starts);
     const reached = <T extends TickRange>(r: T): T => (r.from === starts ? { ...r, from: begins } : r);
-    const stretches = windows?.map((w) => reached(moved(w))) ?? [{ from: -Infinity, to: Infinity }];
+    const ranges = windows?.map((w) => reached(moved(w))) ?? [{ from: -Infinity, to: Infinity }];
     const gone = clears
       .filter((c) => c.lane === undefined)
       .map((c) => reached(moved(c)))
-      .flatMap((c) => stretches.map((w) => ({ from: Math.max(c.from, w.from), to: Math.min(c.to, w.to) })))
+      .flatMap((c) => ranges.map((w) => ({ from: Math.max(c.from, w.from), to: Math.min(c.to, w.to) })))
       .filter((r) => r.to > r.from);
     const laid = own
-      .flatMap((p) => stretches.flatMap((w) => cutPiece(p, w, tempo)))
+      .flatMap((p) => ranges.flatMap((w) => cutPiece(p, w, tempo)))
       .flatMap((p) => transposedPieces(p, placed.transposition ?? NOT_TRANSPOSED, tempo));
     return [...under.flatMap((p) => without(p, gone, tempo)), ...laid];
   }, []);

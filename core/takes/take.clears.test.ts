@@ -49,13 +49,13 @@ describe('a cleared range', () => {
       return lanes.map((l) => held.get(l)?.value ?? rest[l] ?? 0);
     };
     fc.assert(
-      fc.property(layerEvents(0, 20), layerEvents(0, 20), ranges(30_000), (old, events, stretch) => {
+      fc.property(layerEvents(0, 20), layerEvents(0, 20), ranges(30_000), (old, events, cleared) => {
         const under: Layer = {
           header: header({ id: 'old' }),
           events: old,
           closing: { range: { from: 0, to: 40_000 }, clears: [] },
         };
-        const over: Layer = { header: header({ id: 'new' }), events, closing: { range: stretch, clears: [stretch] } };
+        const over: Layer = { header: header({ id: 'new' }), events, closing: { range: cleared, clears: [cleared] } };
         const line = readTake([under, over], HEARD);
         const own = readLayer(over, HEARD);
         const before = readLayer(under, HEARD);
@@ -63,15 +63,15 @@ describe('a cleared range', () => {
           ...line.controls,
           ...own.controls,
           ...before.controls,
-          { at: stretch.from },
-          { at: stretch.to },
+          { at: cleared.from },
+          { at: cleared.to },
         ]) {
-          const inside = tick >= stretch.from && tick < stretch.to;
+          const inside = tick >= cleared.from && tick < cleared.to;
           expect(say(line, tick)).toEqual(say(inside ? own : before, tick));
         }
         // A controller is not let go and taken up again on one tick.
         const generated = line.controls.filter(
-          (c) => c.at === stretch.to && !before.controls.some((b) => b.at === stretch.to),
+          (c) => c.at === cleared.to && !before.controls.some((b) => b.at === cleared.to),
         );
         expect(
           new Set(
@@ -99,19 +99,19 @@ describe('a layer in several windows', () => {
 describe('clearing', () => {
   it('nothing is the identity, and clearing twice is clearing once', () => {
     fc.assert(
-      fc.property(layerEvents(0, 20), ranges(20_000), (events, stretch) => {
+      fc.property(layerEvents(0, 20), ranges(20_000), (events, cleared) => {
         const reading = readLayer(
           { header: header(), events, closing: { range: { from: 0, to: 40_000 }, clears: [] } },
           HEARD,
         );
         expect(clear(reading, [])).toEqual(reading);
-        const once = clear(reading, [stretch]);
+        const once = clear(reading, [cleared]);
         const held = (r: Reading) =>
-          [stretch.from, stretch.from + 1, stretch.to, stretch.to + 500].map((t) =>
+          [cleared.from, cleared.from + 1, cleared.to, cleared.to + 500].map((t) =>
             [...valuesBefore(r.controls, t + 1e-6)].map(([l, m]) => [l, m.value]).sort(),
           );
-        expect(clear(once, [stretch]).notes).toEqual(once.notes);
-        expect(held(clear(once, [stretch]))).toEqual(held(once));
+        expect(clear(once, [cleared]).notes).toEqual(once.notes);
+        expect(held(clear(once, [cleared]))).toEqual(held(once));
       }),
     );
   });

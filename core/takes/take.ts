@@ -121,8 +121,8 @@ export function lay(under: Reading, over: Reading, range: TickRange, beneath: Re
 }
 
 /**
- * Reading of one stretch: the notes that belong there, and the controllers, which come and go with it.
- * @param ends where the reading ends: what it says up to there goes with its last stretch
+ * Reading of one range: the notes that belong there, and the controllers, which come and go with it.
+ * @param ends where the reading ends: what it says up to there goes with its last range
  */
 export function windowed({ notes, controls }: Reading, window: TickRange, ends: Ticks): Reading {
   const inside = controls.filter((c) => inRange(c.at, window));
@@ -164,18 +164,18 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
     const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
     const range = moved(layer.closing.range);
     const clears = layer.closing.clears.map(moved);
-    const stretches = windows
+    const ranges = windows
       ? cutTo(windows.map(moved), range).map((window) => ({ window, over: windowed(own, window, range.to) }))
       : [{ window: range, over: own }];
-    // First what lies beneath goes, in all of its stretches; what one of them lays is not cleared by the next.
+    // First what lies beneath goes, in all of its ranges; what one of them lays is not cleared by the next.
     const beneath = clear(
       under,
-      stretches.flatMap(({ window }) => cutTo(clears, window)),
+      ranges.flatMap(({ window }) => cutTo(clears, window)),
     );
-    const cleared = stretches.reduce(
+    const cleared = ranges.reduce(
       (below, { window, over }) => clear(below, cutTo(clears, window), over, window.to),
       under,
     );
-    return stretches.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
+    return ranges.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
   }, SILENCE);
 }

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import {
   closeGaps,
   endBeforePedal,
-  evenTouch,
+  evenVelocities,
   giveBack,
   joinNotes,
   lengthenNotes,
@@ -15,7 +15,7 @@ import {
   removeNotes,
   silenceNotes,
   splitNotes,
-  touchNotes,
+  changeVelocities,
   toTheNext,
   addNotes,
   type TakeEdits,
@@ -36,7 +36,7 @@ import { ENDS } from '../timing/recipe';
 import type { TreatedNote } from '../timing/treatment';
 import { real } from './real';
 
-/** A song with one part of a few takes, picked in stretches, and perhaps a treatment over some of it. */
+/** A song with one part of a few takes, picked in ranges, and perhaps a treatment over some of it. */
 export interface EditedWorld {
   readonly song: SongDocument;
   readonly layers: Layers;
@@ -148,8 +148,8 @@ export function madeOf(world: EditedWorld, { kind, from, to, amount, keys }: Ges
     () => toTheNext(notes, shown),
     () => closeGaps(notes, shown, Math.abs(amount)),
     () => endBeforePedal(notes, shown),
-    () => touchNotes(notes, shown, { by: keys * 7 }),
-    () => evenTouch(notes, shown, 0.5),
+    () => changeVelocities(notes, shown, { by: keys * 7 }),
+    () => evenVelocities(notes, shown, 0.5),
     () => silenceNotes(notes, shown, true),
     () => removeNotes(notes, shown),
     () => letGo(notes, shown),

@@ -1,7 +1,7 @@
 import { fitClocks, type ClockFit, type ClockPair } from './clockFit';
 import type { Milliseconds, Seconds } from './units';
 
-/** A stretch in which the audio clock ran without a break. */
+/** A range in which the audio clock ran without a break. */
 interface Epoch {
   readonly from: Milliseconds;
   readonly fit: ClockFit;

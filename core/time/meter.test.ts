@@ -37,7 +37,7 @@ describe('a meter map', () => {
     expect(accentOf({ bar: 1, beats: 3, unit: 8 }, 2)).toBe('beat');
   });
 
-  it('finds the beats of a stretch, its end left out', () => {
+  it('finds the beats of a range, its end left out', () => {
     expect(beatsBetween(fourFour, -960, 1920).map((b) => b.tick)).toEqual([-960, 0, 960]);
   });
 

@@ -24,7 +24,7 @@ export const TICK_TOLERANCE: Ticks = 1e-3;
 /** Moments nearer to each other are the same moment. */
 export const SECOND_TOLERANCE: Seconds = 1e-6;
 
-/** A half-open stretch of song time: `from` belongs to it, `to` does not. */
+/** A half-open range of song time: `from` belongs to it, `to` does not. */
 export interface TickRange {
   readonly from: Ticks;
   readonly to: Ticks;

@@ -15,7 +15,7 @@ export function rangeWords(range: TickRange, meter: MeterMap): string {
 }
 
 /**
- * "bars 1–40" for the stretch of a take, outward to whole bars.
+ * "bars 1–40" for the range of a take, outward to whole bars.
  * @example barsWords({ from: 100, to: 3841 }, meterMap([{ bar: 1, beats: 4, unit: 4 }])) // 'bars 1–2'
  */
 export function barsWords(range: TickRange, meter: MeterMap): string {

@@ -5,7 +5,7 @@ import { reading } from '../testing/arbitraries';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { doubtsOf } from './doubts';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import { NOTHING_DECIDED, type Decided } from './unitLines';
 import { treat } from './treatment';
 import { doubtWords } from './words';

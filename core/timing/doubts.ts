@@ -2,7 +2,7 @@ import type { Note, Reading } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { Clock } from './lattice';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import { linedUp, type Decided, type Lined, type Unit } from './unitLines';
 import type { Doubt } from './phrase';
 import { isNeutral } from './recipe';

@@ -11,7 +11,7 @@ export interface FeelPlace {
   readonly touch: number;
 }
 
-/** Timing and touch by place in the bar. */
+/** Timing and velocity by place in the bar. */
 export interface Feel {
   readonly name: string;
   /** Length of its bar. */

@@ -25,7 +25,7 @@ const SLOW: readonly Wandering[] = [
 ];
 
 /** Ranges of one level, by their first onset and the one after their last. */
-function stretchesOf(levels: Uint8Array): readonly (readonly [from: number, to: number])[] {
+function rangesOf(levels: Uint8Array): readonly (readonly [from: number, to: number])[] {
   const starts = [0];
   for (let i = 1; i < levels.length; i += 1) if (levels[i]) starts.push(i);
   return starts.map((from, k) => [from, starts[k + 1] ?? levels.length] as const);
@@ -33,10 +33,10 @@ function stretchesOf(levels: Uint8Array): readonly (readonly [from: number, to: 
 
 /** Lateness without the level of its range; all of it where the level never changes. */
 export function levelled(off: Float64Array, chance: Float64Array, levels: Uint8Array): Float64Array {
-  const stretches = stretchesOf(levels);
-  if (stretches.length === 1) return off;
+  const ranges = rangesOf(levels);
+  if (ranges.length === 1) return off;
   const left = off.slice();
-  for (const [from, to] of stretches) left.set(withoutLevel(off.subarray(from, to), chance.subarray(from, to)), from);
+  for (const [from, to] of ranges) left.set(withoutLevel(off.subarray(from, to), chance.subarray(from, to)), from);
   return left;
 }
 
@@ -122,8 +122,8 @@ export function levelsOf(at: Float64Array, off: Float64Array, chance: Float64Arr
     if (better < own) changes.splice(k, 1);
     else cost += own;
   }
-  const stretches = changes.slice(1).map((to, k) => likely(changes[k]!, to, false));
-  const total = stretches.reduce(sum);
+  const ranges = changes.slice(1).map((to, k) => likely(changes[k]!, to, false));
+  const total = ranges.reduce(sum);
   // Many changes can together pass for a wandering, which is simpler.
   if (Math.max(...total) - cost > Math.max(...likely(0, at.length, true)))
     for (const i of changes.slice(1, -1)) levels[i] = 1;

@@ -4,7 +4,7 @@ import { reading } from '../testing/arbitraries';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { slowDrift } from './drift';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import { figuresOf, histogramOf, latenessOf, isDriftTold } from './lateness';
 import { treat } from './treatment';
 

@@ -5,7 +5,7 @@ import { median } from './drift';
 import type { Struck } from './feel';
 import type { Grid } from './grid';
 import type { Clock } from './lattice';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import { linedUp, NOTHING_DECIDED, type Decided } from './unitLines';
 import { inBarOf, lateness } from './unitMoves';
 import { recipeOf, type Recipe } from './recipe';
@@ -91,7 +91,7 @@ export function lateNow(
     .sort((a, b) => a.note.start - b.note.start);
 }
 
-/** Lateness of a stretch's notes, as they were and are now. */
+/** Lateness of a range's notes, as they were and are now. */
 export const latenessOf = (
   before: Reading,
   treated: TreatedReading,

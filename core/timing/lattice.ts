@@ -86,7 +86,7 @@ function shapeOf(grids: readonly Grid[], length: Ticks, beat: Ticks, places: Map
 }
 
 /**
- * The lines of one grid, or of two, over a stretch and a bar on either side.
+ * The lines of one grid, or of two, over a range and a bar on either side.
  * @param swing straight grids and dotted ones are swung by it; of the others the lines stay
  */
 export function latticeOf(

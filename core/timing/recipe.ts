@@ -15,7 +15,7 @@ export const LINES = ['phrase', 'nearest'] as const;
 export type Lines = (typeof LINES)[number];
 
 /** Velocity settings of a recipe; a missing field leaves velocities as played. */
-export interface TouchRecipe {
+export interface VelocityRecipe {
   /** Velocity that notes are drawn towards, 1 to 127. */
   readonly level?: number | undefined;
   /** Share of the way to that velocity, 0 to 1. */
@@ -68,7 +68,7 @@ export interface Recipe {
   readonly beyond?: Milliseconds | undefined;
   /** Onsets that ring together and are no further apart than this move as one, and keep their roll. */
   readonly chord?: Milliseconds | undefined;
-  readonly touch?: TouchRecipe | undefined;
+  readonly touch?: VelocityRecipe | undefined;
   readonly feel?: LaidFeel | undefined;
   readonly loose?: Looseness | undefined;
 }

@@ -2,7 +2,7 @@ import type { Note, Reading } from '../performance/notes';
 import type { FigureKind } from './figures';
 import type { Clock } from './lattice';
 import { heldAgainst } from './lateness';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import { isLinedUp, linedUp, type Decided } from './unitLines';
 
 /** A gesture of several notes, as the piano roll names it. */

@@ -10,7 +10,7 @@ import { linedUp } from './unitLines';
 /**
  * The feel of what was played: how late and how loud each place of the bar is, against the lines of a grid.
  * @param notes by start, as they were played
- * @returns null where nothing was struck in the stretch
+ * @returns null where nothing was struck in the range
  */
 export function feelOfNotes(
   name: string,
@@ -34,7 +34,7 @@ export function feelOfNotes(
   return feelOf(name, struck, clock.meter);
 }
 
-/** Touch that a stroke is taken to have: what stands out most is a strong touch, what hardly does a soft one. */
+/** Velocity that a stroke in recorded sound stands for, by how far it stands out. */
 const [SOFT, RANGE] = [40, 70];
 
 /**
@@ -57,7 +57,7 @@ export function feelOfStrokes(
   return feelOfNotes(name, notes, grid, clock, range);
 }
 
-/** The whole bars that a stretch touches: a feel is taken from those. */
+/** The whole bars that a range touches: a feel is taken from those. */
 export const wholeBars = ({ from, to }: TickRange, { meter }: Clock): TickRange => ({
   from: barStart(meter, barAt(meter, from)),
   to: barStart(meter, barAt(meter, to - 1) + 1),

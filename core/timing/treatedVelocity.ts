@@ -8,15 +8,15 @@ import type { Recipe } from './recipe';
 const [SOFTEST, LOUDEST] = [1, 127];
 const held = (touch: number): number => Math.max(SOFTEST, Math.min(LOUDEST, Math.round(touch)));
 
-/** Test for a note whose touch the hand has set: then it stands. */
+/** Test for a note whose velocity was set by hand: a recipe leaves it as it is. */
 const isSet = ({ played, velocity, made }: Note): boolean =>
   made === true || (played !== undefined && played.velocity !== velocity);
 
 /**
  * Touch by a recipe: first towards the feel, then the range about the mean, then towards a level.
- * @param into velocities of the notes whose touch changes, by note
+ * @param into changed velocities, by note
  */
-export function treatedTouch(
+export function treatedVelocity(
   notes: readonly Note[],
   { units, lattice }: Lined,
   { touch, feel }: Recipe,

@@ -8,7 +8,7 @@ import { secondsAt, tempoMap } from '../time/tempo';
 import { feelOf } from './feel';
 import { GRIDS } from './grid';
 import type { Clock } from './lattice';
-import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './laying';
+import { applyTreatment, treatmentOf, withoutTreatment, type Treatment } from './treatments';
 import { linedUp } from './unitLines';
 import type { Recipe } from './recipe';
 import { SHORTEST, treat, type TreatedNote } from './treatment';
@@ -44,13 +44,13 @@ describe('a recipe, whatever it says,', () => {
           expect([n.start, n.end, n.velocity]).toEqual([n.played.start, n.played.end, n.played.velocity]);
         });
       }
-      const off = withoutTreatment(layTreatment([], range), range);
+      const off = withoutTreatment(applyTreatment([], range), range);
       const back = byId(treat(reading(all), off, clock).notes);
       all.forEach((n) => expect(same(back.get(n.id)!, n)).toBe(true));
     });
   });
 
-  it('moves nothing that does not belong to its stretch, and loses no note', () => {
+  it('moves nothing that does not belong to its range, and loses no note', () => {
     law(({ notes: all, clock, range }) => {
       const treated = byId(treat(reading(all), [range], clock).notes);
       expect(treated.size).toBe(all.length);
@@ -93,9 +93,9 @@ describe('a recipe, whatever it says,', () => {
 
   it('gives the same each time, and the same whether its settings were set one by one or at once', () => {
     law(({ notes: all, clock, recipe, range }) => {
-      const once = treat(reading(all), layTreatment([], range), clock).notes;
-      const before = layTreatment(layTreatment([], over({ ...recipe, strength: 0.3, offset: 20 }, range)), range);
-      expect(treat(reading([...all]), layTreatment(before, range), clock).notes).toEqual(once);
+      const once = treat(reading(all), applyTreatment([], range), clock).notes;
+      const before = applyTreatment(applyTreatment([], over({ ...recipe, strength: 0.3, offset: 20 }, range)), range);
+      expect(treat(reading([...all]), applyTreatment(before, range), clock).notes).toEqual(once);
     });
   });
 

@@ -3,7 +3,7 @@ import { reading } from '../testing/arbitraries';
 import { meterMap } from '../time/meter';
 import { tempoMap } from '../time/tempo';
 import { SHIPPED_FEELS } from './feel';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 import type { Decided } from './unitLines';
 import { treat, treatedSoFar } from './treatment';
 

@@ -4,11 +4,11 @@ import type { Ticks } from '../time/units';
 import { gridStep, nearestGridPoint } from './grid';
 import { keepInOrder, STAYS } from './inOrder';
 import type { Clock } from './lattice';
-import { treatmentFinder, type Treatment } from './laying';
+import { treatmentFinder, type Treatment } from './treatments';
 import { linedUp, NOTHING_DECIDED, type Decided } from './unitLines';
 import { movesOf } from './unitMoves';
 import { isNeutral, type Recipe } from './recipe';
-import { treatedTouch } from './treatedVelocity';
+import { treatedVelocity } from './treatedVelocity';
 
 /** A treated note, with how it was played. */
 export interface TreatedNote extends Note {
@@ -91,7 +91,7 @@ export function notesOfEach(
 const MOST_KEPT = 6;
 
 /**
- * The reading with every treatment applied to the notes that mean its stretch. Controllers stay. Of one key no onset
+ * The reading with every treatment applied to the notes that mean its range. Controllers stay. Of one key no onset
  * passes another or comes to overlap it anew, and a note that no treatment moves stays as it is.
  * @param decided what the player has decided of single notes
  */
@@ -125,7 +125,7 @@ export function treat(
     for (const { figure, notes: its } of lined.units)
       if (figure && figure !== 'roll')
         for (const note of [...its].sort(byStart).slice(0, -1)) recipes[place.get(note)!] = inside;
-    treatedTouch(own, lined, treatment, clock, touched);
+    treatedVelocity(own, lined, treatment, clock, touched);
   }
   const moves = Float64Array.from(by);
   keepInOrder(all, groups, moves, canBeCut, SHORTEST);

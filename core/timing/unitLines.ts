@@ -305,7 +305,7 @@ export const lineUpAs = (
 /**
  * The lines of notes under a recipe, and what of them moves as one.
  * @param notes by start
- * @param range the stretch that is treated
+ * @param range the range that is treated
  */
 export function linedUp(
   notes: readonly Note[],

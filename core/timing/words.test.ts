@@ -1,11 +1,11 @@
 import { expect, it } from 'vitest';
 import { meterMap } from '../time/meter';
 import { treatedWords } from './words';
-import type { Treatment } from './laying';
+import type { Treatment } from './treatments';
 
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 
-it('what is treated in a stretch says bars, whose, how much and to what', () => {
+it('what is treated in a range says bars, whose, how much and to what', () => {
   const treatment: Treatment = {
     id: 't',
     from: 0,

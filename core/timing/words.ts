@@ -4,7 +4,7 @@ import { positionAt } from '../time/meter';
 import { rangeWords } from '../time/words';
 import type { Doubtful, Why } from './doubts';
 import { gridWords } from './grid';
-import { treatmentsIn, type Treatment } from './laying';
+import { treatmentsIn, type Treatment } from './treatments';
 import type { Recipe } from './recipe';
 import { STRAIGHT } from './swing';
 
@@ -49,13 +49,13 @@ const whoseWords = ({ layers, keys, notes }: Treatment): string => {
 };
 
 /**
- * Words for what is treated in a stretch, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths,
+ * Words for what is treated in a range, where it is not the one recipe over all of it: "bars 5–8 100% to sixteenths,
  * bars 9–12 what one pass brought 50% to eighths". Empty where nothing is.
  */
-export function treatedWords(treatments: readonly Treatment[], stretch: TickRange, meter: MeterMap): string {
-  return treatmentsIn(treatments, stretch)
+export function treatedWords(treatments: readonly Treatment[], range: TickRange, meter: MeterMap): string {
+  return treatmentsIn(treatments, range)
     .map((t) => {
-      const within = { from: Math.max(t.from, stretch.from), to: Math.min(t.to, stretch.to) };
+      const within = { from: Math.max(t.from, range.from), to: Math.min(t.to, range.to) };
       return `${rangeWords(within, meter)}${whoseWords(t)} ${recipeWords(t)}`;
     })
     .join(', ');

@@ -8,7 +8,7 @@ export const noteId = z.string().min(1).max(100);
 export const name = z.string().trim().min(1).max(LONGEST_NAME);
 export const tick = z.number().finite().min(-1e9).max(1e9);
 export const gainDb = z.number().min(-60).max(12);
-/** A stretch of the song, `to` not included. */
+/** A range of the song, `to` not included. */
 export const range = { from: tick, to: tick };
 export const rangeSchema = z.object(range).readonly();
 export const keyNumber = z.number().int().min(0).max(127);

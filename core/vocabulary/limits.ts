@@ -29,7 +29,7 @@ export const LONGEST_ANSWER = 500;
 export const MOST_NOTES = 500;
 /** The longest that stands in one bar of the written part, in characters. */
 export const LONGEST_WRITTEN = 120;
-/** As many stretches of bars as one note can mean. */
+/** As many ranges of bars as one note can mean. */
 export const MOST_NOTE_STRETCHES = 100;
 /** Limits of what a bar can be counted in: so many beats at most, none shorter than this part of a whole note. */
 export const MOST_BEATS = 64;

@@ -62,8 +62,8 @@ const LARGE = 1 << 20;
 /** @param size of the whole zip, in bytes */
 function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   const entries = new Map<string, ZipEntry>();
-  /** Stretches of the zip in which each file's bytes lie: no two share any. */
-  const stretches: [from: number, to: number][] = [];
+  /** Ranges of the zip in which each file's bytes lie: no two share any. */
+  const ranges: [from: number, to: number][] = [];
   let total = 0;
   const strange: string[] = [];
   if (zip.entryCount > MOST_ENTRIES) {
@@ -85,8 +85,8 @@ function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   return new Promise((done, failed) => {
     zip.on('error', failed);
     zip.on('end', () => {
-      stretches.sort(([a], [b]) => a - b);
-      if (stretches.some(([from], i) => i > 0 && from < stretches[i - 1]![1]))
+      ranges.sort(([a], [b]) => a - b);
+      if (ranges.some(([from], i) => i > 0 && from < ranges[i - 1]![1]))
         failed(new DamagedFile('Files of the zip lie over one another. Nothing of it was read.'));
       else if (total > budgetOf(size)) failed(tooMuch(total, size));
       else done({ entries, strange, cut: false, close: () => zip.close() });
@@ -96,7 +96,7 @@ function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
       const known = kindOfEntry(name) !== undefined && !entries.has(name) && !isLink(entry);
       const fits = bytes <= mostOf(name);
       const start = entry.relativeOffsetOfLocalHeader;
-      stretches.push([start, start + HEAD + entry.fileNameLength + compressedSize]);
+      ranges.push([start, start + HEAD + entry.fileNameLength + compressedSize]);
       if (known && fits) {
         entries.set(name, { bytes, open: openOf(entry) });
         total += bytes;

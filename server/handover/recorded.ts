@@ -5,7 +5,7 @@ import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import { EDGE } from '../../core/song/sound';
 import type { Frames } from '../../core/time/units';
-import { transposedSides } from './stretch';
+import { transposedSides } from './timeStretch';
 import { SILENT } from './silence';
 import type { Bounced, RecordedPiece, RecordedTask } from './task';
 

@@ -25,7 +25,7 @@ export interface BounceTask {
   readonly most: Frames;
 }
 
-/** A stretch of a recording, and where it lies in the song. */
+/** A range of a recording, and where it lies in the song. */
 export interface RecordedPiece {
   readonly path: string;
   /** Offset of its samples in the file, in bytes: 32-bit floats, interleaved. */

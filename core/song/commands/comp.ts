@@ -31,7 +31,7 @@ export const compCommands = {
     },
   }),
 
-  /** Several stretches in one go, with what is chosen for the joins that come of them. */
+  /** Several ranges in one go, with what is chosen for the joins that come of them. */
   'pick takes': command({
     fields: z.object({
       part: id,
@@ -49,7 +49,7 @@ export const compCommands = {
   /** Nothing is heard there any more. */
   unpick: command({
     fields: z.object({ part: id, range: rangeSchema }),
-    undo: 'taking a stretch out of the line',
+    undo: 'taking bars out of the line',
     carryOut: (draft, { part: partId, range }) => {
       const part = partOf(draft, partId);
       part.comp = unpicked(part.comp, wholeTicks(range));

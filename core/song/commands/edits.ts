@@ -10,7 +10,7 @@ import { editSchema, layerHeaderSchema } from '../../takes/schema';
 import { unpicked } from '../../takes/line';
 import { wholeTicks } from '../../time/units';
 import { treatmentSchema } from '../../timing/schema';
-import { layTreatment, type Treatment } from '../../timing/laying';
+import { applyTreatment, type Treatment } from '../../timing/treatments';
 import { id, rangeSchema } from '../../vocabulary/fields';
 import { partOf, takeOf, type SongDraft } from '../draft';
 import { hear, layOver } from '../recorded';
@@ -42,7 +42,7 @@ const atOwnPitch = <E extends Extract<Edit, { readonly op: 'add' }>>(own: E, tra
         }),
       };
 
-/** Changes by hand: to notes and controllers of takes, and to whole stretches, which become takes of their own. */
+/** Changes by hand: to notes and controllers of takes, and to whole ranges, which become takes of their own. */
 export const editCommands = {
   'edit takes': command({
     fields: z.object({ part: id, what, takes: z.array(takeEdits).min(1).max(2000).readonly() }),
@@ -93,7 +93,7 @@ export const editCommands = {
     },
   }),
 
-  /** Puts stretches where they were copied, moved or swapped to, and takes others out of the line. */
+  /** Puts ranges where they were copied, moved or swapped to, and takes others out of the line. */
   'put stretches': command({
     fields: z.object({
       what,
@@ -120,7 +120,7 @@ export const editCommands = {
         .max(5000)
         .readonly(),
     }),
-    undo: 'putting a stretch elsewhere',
+    undo: 'putting bars elsewhere',
     nameOf: (c) => BY_HAND + c.what,
     carryOut: (draft, { takes, cleared }) => {
       for (const { part: partId, range } of cleared) {
@@ -141,9 +141,9 @@ export const editCommands = {
           edits: [...edits],
         });
         part.takes.push(made as Draft<Take>);
-        for (const stretch of heard) hear(part, { ...wholeTicks(stretch), takeId: take.id, by: 'hand' });
+        for (const place of heard) hear(part, { ...wholeTicks(place), takeId: take.id, by: 'hand' });
         for (const treatment of treatments)
-          part.treatments = layTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
+          part.treatments = applyTreatment(part.treatments as Treatment[], treatment) as Draft<Part>['treatments'];
       }
     },
   }),

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { layTreatment, type Treatment } from '../../timing/laying';
+import { applyTreatment, type Treatment } from '../../timing/treatments';
 import { treatedWords } from '../../timing/words';
 import { meterMap } from '../../time/meter';
 import { change, type Command } from '../changes';
@@ -86,7 +86,7 @@ describe('a treatment', () => {
     expect(Math.max(...ids.map((id) => id.length))).toBeLessThan(80);
   });
 
-  it('is told in words wherever it is, over some of the stretch or for some passes', () => {
+  it('is told in words wherever it is, over some of the range or for some passes', () => {
     const all = [
       treatment({ to: 3840 }),
       treatment({ id: 'b', from: 7680, to: 11_520, grid: '8 straight', strength: 0.5, layers: ['x'] }),
@@ -95,7 +95,7 @@ describe('a treatment', () => {
       'bar 1 100% to sixteenths, bar 3 what one pass brought 50% to eighths',
     );
     expect(treatedWords(all, { from: 3840, to: 7680 }, fourFour)).toBe('');
-    const laid = layTreatment(all, treatment({ id: 'c' }));
+    const laid = applyTreatment(all, treatment({ id: 'c' }));
     expect(treatedWords(laid, range, fourFour)).toBe('bars 1–4 100% to sixteenths');
   });
 });

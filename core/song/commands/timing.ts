@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { Part } from '../../document/part';
 import { MOST_NUDGE, placementSchema } from '../../placement/schema';
 import { treatmentSchema } from '../../timing/schema';
-import { layTreatment, withoutTreatment, type Treatment } from '../../timing/laying';
+import { applyTreatment, withoutTreatment, type Treatment } from '../../timing/treatments';
 import { id, noteId, rangeSchema, tick } from '../../vocabulary/fields';
 import { partOf } from '../draft';
 import { command } from './command';
@@ -37,7 +37,7 @@ export const timingCommands = {
     undo: 'the treatment',
     carryOut: (draft, { part: partId, treatment }) => {
       const part = partOf(draft, partId);
-      part.treatments = layTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
+      part.treatments = applyTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
     },
   }),
 
@@ -47,7 +47,7 @@ export const timingCommands = {
     undo: 'the treatment',
     carryOut: (draft, { parts, treatment }) => {
       for (const part of parts.map((partId) => partOf(draft, partId)))
-        part.treatments = layTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
+        part.treatments = applyTreatment(part.treatments as Treatment[], treatment) as DraftTreatments;
     },
   }),
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { EVERYTHING } from '../recording/inputRoutes';
 import { header } from '../testing/arbitraries';
 import type { BufferedEvent, Listening, Roll, Passage } from './buffer';
-import { anyKeyDown, takenBy, withReleases } from './taken';
+import { anyKeyDown, takenBy, withReleases } from './takenByPass';
 import { agoWords, whereWords } from './words';
 import { meterMap } from '../time/meter';
 

@@ -94,7 +94,7 @@ const worlds: fc.Arbitrary<World> = fc
     };
   });
 
-it('a line is the same though of each take only the stretch is read in which it is heard', () => {
+it('a line is the same though of each take only the range is read in which it is heard', () => {
   fc.assert(
     fc.property(worlds, transpositions, ({ part, then, layers: there, clocks }, changes) => {
       const inKey = transpositionOf(changes, meterMap(newSong('x', 'p').meter));

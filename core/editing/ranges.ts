@@ -15,7 +15,7 @@ import { windowed } from '../takes/take';
 import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt } from '../time/tempo';
 import { inRange, type TickRange, type Ticks } from '../time/units';
-import { isScoped, treatmentOf, type Treatment } from '../timing/laying';
+import { isScoped, treatmentOf, type Treatment } from '../timing/treatments';
 import { recipeOf, sameRecipe, type Recipe } from '../timing/recipe';
 
 /** Facts that copies need and that are not computed: names, and the time. */
@@ -25,7 +25,7 @@ export interface Made {
   readonly at: string;
 }
 
-/** Copies sound a little ahead of their stretch where a note is early for its first beat. */
+/** Copies sound a little ahead of their range where a note is early for its first beat. */
 const LEAD: Ticks = 4 * MEANT_AHEAD;
 
 /** Notes in as few voices as there can be with no key twice in one at a time: each is a layer of its own. */
@@ -92,7 +92,7 @@ function held(notes: readonly Note[], layerId: string): Edit[] {
 /** A recipe that moves nothing. */
 const AS_IT_IS: Recipe = { grid: '16 straight', strength: 0, ends: 'keep length' };
 
-/** One stretch, and the places to which it goes. */
+/** One range, and the places to which it goes. */
 export interface Copying {
   readonly from: Part;
   readonly range: TickRange;
@@ -103,8 +103,8 @@ export interface Copying {
   readonly until?: Ticks;
 }
 
-/** A take that is made of a copied stretch, as the command to put it wants it. */
-export interface CopiedStretch {
+/** A take that is made of a copied range, as the command to put it wants it. */
+export interface CopiedRange {
   readonly part: string;
   readonly take: {
     readonly id: string;
@@ -122,30 +122,30 @@ const alike = (a: Recipe | undefined, b: Recipe | undefined): boolean => (a && b
 /** Places, names and layers aside. */
 
 /**
- * Copies a stretch to places: notes that belong to it come whole, with the controllers, and treated as they were. It
+ * Copies a range to places: notes that belong to it come whole, with the controllers, and treated as they were. It
  * becomes one take, of as many layers as it needs; nothing beneath is lost.
  */
-export function copyStretch(
+export function copyRange(
   { from: source, range, to, places, until = Infinity }: Copying,
   song: SongDocument,
   reader: Reader,
   maps: SongMaps,
   { newId, at }: Made,
-): { readonly layers: readonly Layer[]; readonly stretch: CopiedStretch } | null {
+): { readonly layers: readonly Layer[]; readonly copied: CopiedRange } | null {
   const line = readPart(source, reader.read);
   const length = range.to - range.from;
   const own = windowed(line, range, Infinity);
   const last = Math.min(maps.end, until);
   const inSong = places.filter((p) => p >= 0 && p < last);
   if (inSong.length === 0) return null;
-  const stretches = inSong.map((p) => ({ from: p, to: Math.min(p + length, last) }));
+  const targets = inSong.map((p) => ({ from: p, to: Math.min(p + length, last) }));
   const behind = readPart(to, reader.read).notes;
 
-  const copies = stretches.flatMap((stretch, turn) =>
+  const copies = targets.flatMap((target, turn) =>
     own.notes.flatMap((note) => {
-      const by = stretch.from - range.from;
+      const by = target.from - range.from;
       const start = note.start + by;
-      if (start >= stretch.to) return [];
+      if (start >= target.to) return [];
       // Of one turn and the next, notes did not lie over each other as they were played.
       const apart = 1e9 * turn;
       const played = { ...note, start: note.start + apart, end: note.end + apart };
@@ -155,13 +155,13 @@ export function copyStretch(
   );
   const whole = withoutNewOverlaps(copies).map((note) => {
     // A note that rings on beyond the copy ends where what follows plays the same key.
-    const end = stretches.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
-    if (note.end <= end || stretches.some((s) => s.from === end)) return note;
+    const end = targets.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
+    if (note.end <= end || targets.some((s) => s.from === end)) return note;
     const next = behind.find((n) => n.key === note.key && n.start >= end && n.start < note.end);
     return next ? { ...note, end: next.start } : note;
   });
 
-  const controls = stretches.flatMap(({ from, to: until }): ControlEvent[] => {
+  const controls = targets.flatMap(({ from, to: until }): ControlEvent[] => {
     const moved = own.controls.map((c) => ({ ...c, at: c.at + from - range.from }));
     const inside = moved.filter((c) => c.at < until);
     const rest = [...valuesBefore(inside, until).values()].flatMap((message) => {
@@ -171,9 +171,9 @@ export function copyStretch(
     return [...inside, ...rest];
   });
 
-  const first = Math.min(...stretches.map((s) => s.from));
+  const first = Math.min(...targets.map((s) => s.from));
   const [takeId, passId] = [newId(), newId()];
-  const layerRange = { from: first - LEAD, to: Math.max(...stretches.map((s) => s.to)) };
+  const layerRange = { from: first - LEAD, to: Math.max(...targets.map((s) => s.to)) };
   const placement: Placement = { policy: 'heard', nudge: 0 };
   const transposition = copiedTo(transpositionOf(song.transposition, maps.meter), range, inSong);
   const layers: Layer[] = [];
@@ -200,23 +200,23 @@ export function copyStretch(
       moves = [];
       return name;
     });
-    for (const stretch of stretches) {
-      const there = to.treatments.findLast((t) => !isScoped(t) && inRange(stretch.from, t));
-      const covered = there && there.from <= stretch.from && there.to >= stretch.to ? there : undefined;
-      const none = to.treatments.every((t) => isScoped(t) || t.to <= stretch.from - LEAD || t.from >= stretch.to);
+    for (const target of targets) {
+      const there = to.treatments.findLast((t) => !isScoped(t) && inRange(target.from, t));
+      const covered = there && there.from <= target.from && there.to >= target.to ? there : undefined;
+      const none = to.treatments.every((t) => isScoped(t) || t.to <= target.from - LEAD || t.from >= target.to);
       if (alike(treatment, covered) && (covered || none)) continue;
       const recipe: Recipe = treatment ? recipeOf(treatment) : { ...AS_IT_IS };
       const id = newId();
-      treatments.push({ ...recipe, id, from: stretch.from - LEAD, to: stretch.to, layers: names });
+      treatments.push({ ...recipe, id, from: target.from - LEAD, to: target.to, layers: names });
     }
   }
   return {
     layers,
-    stretch: {
+    copied: {
       part: to.id,
       take: { id: takeId, layers: layers.map((l) => l.header.id), name: `Copy of ${source.name}`.slice(0, 60), at },
       range: layerRange,
-      heard: stretches,
+      heard: targets,
       edits,
       treatments,
     },

@@ -4,7 +4,7 @@ import { idsOf, type NoteSet } from '../performance/noteSet';
 import type { TickRange, Ticks } from '../time/units';
 import { sameRecipe, type Recipe } from './recipe';
 
-/** Scope of a treatment: whose notes it moves; all that are heard in its stretch where nothing is said. */
+/** Scope of a treatment: whose notes it moves; all that are heard in its range where nothing is said. */
 export interface Scope {
   /** The layers whose notes it moves. */
   readonly layers?: readonly string[] | undefined;
@@ -14,7 +14,7 @@ export interface Scope {
   readonly notes?: NoteSet | undefined;
 }
 
-/** A recipe over a stretch of a part. */
+/** A recipe over a range of a part. */
 export interface Treatment extends TickRange, Recipe, Scope {
   readonly id: string;
 }
@@ -42,8 +42,8 @@ const isOf = (note: Note, { layers, keys, notes }: Scope): boolean =>
   (!notes || hasNote(notes, note.id));
 
 /**
- * The treatment that moves a note: of those in whose stretch it is meant, the one for the fewest. An onset just ahead
- * of a stretch that means its first beat belongs to it, and one just ahead of its end to what follows.
+ * The treatment that moves a note: of those in whose range it is meant, the one for the fewest. An onset just ahead
+ * of a range that means its first beat belongs to it, and one just ahead of its end to what follows.
  */
 export function treatmentOf(note: Note, treatments: readonly Treatment[]): Treatment | undefined {
   let found: Treatment | undefined;
@@ -76,11 +76,11 @@ export function treatmentFinder(treatments: readonly Treatment[]): (note: Note) 
 }
 
 /**
- * Lays a treatment over a stretch. Others keep what it does not cover: what is heard in a stretch has one treatment.
+ * Lays a treatment over a range. Others keep what it does not cover: what is heard in a range has one treatment.
  * One for some of the notes alone lies beside the others, and takes the place of what was there for the same notes;
  * laps that build up one after the other share theirs.
  */
-export function layTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
+export function applyTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
   const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };
   const { layers } = own;
   const byPlace = (all: Treatment[]): Treatment[] => withOwnIds(all, own.id).sort((a, b) => a.from - b.from);
@@ -116,7 +116,7 @@ function withOwnIds(treatments: readonly Treatment[], last?: string): Treatment[
   });
 }
 
-/** Takes the treatments off a stretch. */
+/** Takes the treatments off a range. */
 export function withoutTreatment(treatments: readonly Treatment[], range: TickRange): Treatment[] {
   const from = Math.round(range.from);
   const to = Math.round(range.to);
@@ -128,6 +128,6 @@ export function withoutTreatment(treatments: readonly Treatment[], range: TickRa
   return withOwnIds(left);
 }
 
-/** The treatments that move something in a stretch, in their order. */
+/** The treatments that move something in a range, in their order. */
 export const treatmentsIn = (treatments: readonly Treatment[], range: TickRange): Treatment[] =>
   treatments.filter((t) => t.from < range.to && t.to > range.from);

@@ -10,7 +10,7 @@ import { keyBy, semitonesOf } from '../performance/transposition';
 import { transpositionOf } from '../document/transposition';
 import { newPart } from '../document/part';
 import { removeNotes } from './notes';
-import { copyStretch, pasteNotes } from './stretches';
+import { copyRange, pasteNotes } from './ranges';
 import { real } from '../testing/real';
 import type { TreatedNote } from '../timing/treatment';
 
@@ -20,7 +20,7 @@ let ids = 0;
 const made = { newId: () => `c${(ids += 1)}`, at: '' };
 const near = (a: number, b: number): boolean => Math.abs(a - b) < 1e-4;
 
-describe('a stretch that is copied', () => {
+describe('a range that is copied', () => {
   it('sounds the same in empty bars of the same meter and tempo, event for event, in their key', () => {
     fc.assert(
       fc.property(
@@ -38,8 +38,8 @@ describe('a stretch that is copied', () => {
           const range = { from: bar * BAR, to: (bar + long) * BAR };
           const places = Array.from({ length: times }, (_, i) => 11 * BAR + i * (range.to - range.from));
           const reader = songReader(song, edited.layers);
-          const copy = copyStretch({ from: song.parts[0]!, range, to: empty, places }, song, reader, maps, made)!;
-          const command = { type: 'put stretches', what: 'copying', takes: [copy.stretch], cleared: [] } as const;
+          const copy = copyRange({ from: song.parts[0]!, range, to: empty, places }, song, reader, maps, made)!;
+          const command = { type: 'put stretches', what: 'copying', takes: [copy.copied], cleared: [] } as const;
           const after = change(song, command).document;
           const layers = new Map([...edited.layers, ...copy.layers.map((l) => [l.header.id, l] as const)]);
           const source = viewOf({ song, layers: edited.layers }).line;

@@ -4,9 +4,9 @@ import { newPart } from '../document/part';
 import { readLayer } from '../takes/layer';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { keepFree } from './keep';
-import { beatAt, inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './laying';
+import { beatAt, inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './phrasePlacement';
 import { playedNotes } from './onsets';
-import { song, maps, event, held, facts } from '../testing/held';
+import { song, maps, event, held, facts } from '../testing/lookBackBuffers';
 
 describe('a phrase laid into the song', () => {
   const reading = { beats: [10, 11, 12.2, 13.2, 14.2], beatsPerBar: 4, bpm: 57, score: 0 };

@@ -6,7 +6,7 @@ import { checksOf } from '../handover/checks';
 import { USUAL_DELIVERY } from '../handover/delivery';
 import { deliveryNote } from '../handover/sheets';
 import { change } from '../song/changes';
-import { answeredIn, mayBeDone, noteBarsWords, fingerprintOfBars, fingerprintsThen } from './standing';
+import { answeredIn, mayBeDone, noteBarsWords, fingerprintOfBars, fingerprintsThen } from './noteStates';
 
 const note = (over: Partial<ClientNote> = {}): ClientNote => ({
   ...{ id: 'n', text: 'bar 2 too busy', bars: [{ first: 2, last: 2 }], of: 1, heard: '', done: null },

@@ -15,7 +15,7 @@ import { Queue } from './queue';
 import { forgetBuffer, readBuffer, trimBuffer } from './buffer';
 import { followFeed, type FeedWord } from './feed';
 import { toOthers } from './windows';
-import { Outbox, UNREADABLE, type Keeping, type Refusal } from './outbox';
+import { Outbox, UNREADABLE, type SyncState, type Refusal } from './outbox';
 import { alivePath, chunkPath, type Arrival, type QueuedRequest, type Parked } from './store';
 import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
@@ -36,7 +36,7 @@ const CHUNK = 5000;
 export type Said =
   | {
       readonly type: 'state';
-      readonly state: Keeping;
+      readonly state: SyncState;
       /** Words of the server where there is trouble. */ readonly why: string;
     }
   /** The server would not take something. It is put aside, with what belongs to it. */
@@ -100,7 +100,7 @@ export class Keeper {
     followFeed((changed) => this.#said({ type: 'feed', changed }));
   }
 
-  #tell(state: Keeping, why = ''): void {
+  #tell(state: SyncState, why = ''): void {
     this.#said({ type: 'state', state, why });
     const atRisk = this.#queue.atRisk || this.#unstored.length > 0;
     if (atRisk !== this.#atRisk) this.#said({ type: 'risk', atRisk });
@@ -290,7 +290,7 @@ export class Keeper {
   }
 
   /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
-  carry(): Promise<Keeping> {
+  carry(): Promise<SyncState> {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
   }
 

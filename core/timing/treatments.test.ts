@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { noteSet } from '../performance/noteSet';
 import { ranges } from '../testing/arbitraries';
 import { inRange } from '../time/units';
-import { layTreatment, treatmentOf, withoutTreatment, type Treatment } from './laying';
+import { applyTreatment, treatmentOf, withoutTreatment, type Treatment } from './treatments';
 
 const over = (rest: Partial<Treatment> = {}): Treatment => ({
   ...{ id: 't', from: 0, to: 100_000, grid: '16 straight', strength: 1, ends: 'keep length' },
@@ -15,7 +15,7 @@ const note = (start: number, rest: { key?: number; id?: string; end?: number } =
 });
 
 describe('a treatment', () => {
-  it('is one to a stretch, in one place', () => {
+  it('is one to a range, in one place', () => {
     fc.assert(
       fc.property(
         fc.array(ranges(3000), { maxLength: 8 }),
@@ -23,7 +23,7 @@ describe('a treatment', () => {
         fc.integer({ min: 0, max: 6000 }),
         (rows, off, tick) => {
           const all = rows.reduce<Treatment[]>(
-            (list, range, i) => layTreatment(list, over({ ...range, id: `t${i}` })),
+            (list, range, i) => applyTreatment(list, over({ ...range, id: `t${i}` })),
             [],
           );
           const there = all.filter((t) => inRange(tick, t));
@@ -42,8 +42,8 @@ describe('a treatment', () => {
   it('laid twice is laid once', () => {
     fc.assert(
       fc.property(ranges(3000), fc.constantFrom(undefined, { low: 0, high: 59 }), (range, keys) => {
-        const one = layTreatment([], over({ ...range, keys }));
-        expect(layTreatment(one, over({ ...range, keys }))).toEqual(one);
+        const one = applyTreatment([], over({ ...range, keys }));
+        expect(applyTreatment(one, over({ ...range, keys }))).toEqual(one);
       }),
     );
   });
@@ -51,16 +51,18 @@ describe('a treatment', () => {
   it('of one hand lies beside the other hand, and before the one for all', () => {
     const left = over({ id: 'left', keys: { low: 0, high: 59 } });
     const right = over({ id: 'right', keys: { low: 60, high: 127 } });
-    const all = layTreatment(layTreatment(layTreatment([], over({ id: 'all' })), left), right);
+    const all = applyTreatment(applyTreatment(applyTreatment([], over({ id: 'all' })), left), right);
     expect(all).toHaveLength(3);
     expect(treatmentOf(note(0, { key: 50 }), all)?.id).toBe('left');
     expect(treatmentOf(note(0, { key: 60 }), all)?.id).toBe('right');
-    expect(layTreatment(all, over({ id: 'again', keys: { low: 0, high: 59 } })).map((t) => t.id)).not.toContain('left');
+    expect(applyTreatment(all, over({ id: 'again', keys: { low: 0, high: 59 } })).map((t) => t.id)).not.toContain(
+      'left',
+    );
   });
 
   it('of selected notes goes before all others', () => {
     const few = over({ id: 'few', notes: noteSet([{ id: 'layer:3' }]) });
-    const all = layTreatment([over({ keys: { low: 0, high: 127 } })], few);
+    const all = applyTreatment([over({ keys: { low: 0, high: 127 } })], few);
     expect(treatmentOf(note(0, { id: 'layer:3' }), all)?.id).toBe('few');
     expect(treatmentOf(note(0, { id: 'layer:4' }), all)?.id).toBe('t');
   });
@@ -70,7 +72,7 @@ describe('a treatment', () => {
     expect(treatmentOf(note(3800), [bar])).toBe(bar);
     expect(treatmentOf(note(3800, { end: 3840 }), [bar])).toBeUndefined();
     expect(treatmentOf(note(7640), [bar])).toBeUndefined();
-    // Between two stretches it has one treatment, not two.
+    // Between two ranges it has one treatment, not two.
     const next = over({ id: 'next', from: 7680, to: 11_520 });
     expect(treatmentOf(note(7640), [bar, next])).toBe(next);
   });

@@ -1,12 +1,12 @@
 import { proxy, transfer, wrap } from 'comlink';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import KeeperWorker from '~/keeping/keeper.worker.ts?worker';
+import KeeperWorker from '~/sync/keeper.worker.ts?worker';
 import { useNotices } from '~/notices/notices';
 import { SureWorker } from '~/workers/sureWorker';
 import { gatherer } from './pageBatches';
 import type { Keeper, Said } from './keeper';
-import type { Keeping } from './outbox';
+import type { SyncState } from './outbox';
 import { parkedWords } from './refusedRequests';
 import type { FeedWord } from './feed';
 import type { QueuedRequest, Parked } from './store';
@@ -14,13 +14,13 @@ import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
 /** The keeper, in its worker, as the page talks to it: what is handed over is kept in the order of the calls. */
-export const useKeeping = defineStore('keeping', () => {
+export const useSync = defineStore('sync', () => {
   const notices = useNotices();
   /** State that the keeper said last. */
-  const said = ref<Keeping>('kept');
+  const said = ref<SyncState>('kept');
   /** Number of requests on their way to the keeper. */
   const handing = ref(0);
-  const state = computed((): Keeping => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
+  const state = computed((): SyncState => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
   const closedFollowers = new Set<(layerId: string) => void>();
   const feedFollowers = new Set<(what: FeedWord) => void>();

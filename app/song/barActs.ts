@@ -1,5 +1,5 @@
 import { many } from '~~/core/vocabulary/many';
-import { copyStretch, type CopiedStretch, type Copying } from '~~/core/editing/stretches';
+import { copyRange, type CopiedRange, type Copying } from '~~/core/editing/ranges';
 import type { Part } from '~~/core/document/part';
 import { barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
@@ -24,7 +24,7 @@ export interface BarsAsked {
 }
 
 /** Copies, moves, repeats, swaps and clears bars. */
-export function useStretches() {
+export function useBarActs() {
   const song = useSong();
   const reading = useReading();
   const layers = useLayers();
@@ -65,13 +65,13 @@ export function useStretches() {
     const range = barsAt(first, last);
     const at = new Date().toISOString();
     const made = { newId: () => crypto.randomUUID(), at };
-    const takes: CopiedStretch[] = [];
+    const takes: CopiedRange[] = [];
     const cleared: { part: string; range: TickRange }[] = [];
     const put = (copying: Copying): void => {
-      const copy = copyStretch(copying, opened, reading.reader, reading.maps!, made);
+      const copy = copyRange(copying, opened, reading.reader, reading.maps!, made);
       if (!copy) return;
       layers.store(copy.layers.map((layer) => ({ layer, mode: 'new take' })));
-      takes.push(copy.stretch);
+      takes.push(copy.copied);
     };
     for (const part of parts) {
       if (act === 'clear' || act === 'move') cleared.push({ part: part.id, range });

@@ -3,7 +3,7 @@ import type { QueuedRequest } from './store';
 import type { Milliseconds } from '~~/core/time/units';
 
 /** Away: the server does not answer. Trouble: it answers, and cannot do what is asked for now. */
-export type Keeping = 'kept' | 'keeping' | 'away' | 'trouble';
+export type SyncState = 'kept' | 'keeping' | 'away' | 'trouble';
 
 /** Answer of the server to a request it would not take. */
 export interface Refusal extends Waiting {
@@ -21,7 +21,7 @@ interface HeldUp {
 }
 /** Outcome of a carrying. */
 interface Outcome extends HeldUp {
-  readonly state: Keeping;
+  readonly state: SyncState;
 }
 
 export const UNREADABLE = 'This browser’s storage cannot be read just now, so nothing of it can be sent.';
@@ -36,11 +36,11 @@ const PROBE_PATIENCE: Milliseconds = 2000;
  * none. One window carries at a time.
  */
 export class Outbox {
-  #carrying: Promise<Keeping> | undefined;
+  #carrying: Promise<SyncState> | undefined;
   #again = false;
-  #state: Keeping = 'kept';
+  #state: SyncState = 'kept';
   readonly #queue: Queue;
-  readonly #said: (state: Keeping, why: string) => void;
+  readonly #said: (state: SyncState, why: string) => void;
   readonly #refused: (refusal: Refusal) => Promise<void>;
 
   /**
@@ -48,13 +48,17 @@ export class Outbox {
    * @param refused settles a request that the server answered with 4xx: when it is done, the request is no longer the
    * first of its song, or is another than it was
    */
-  constructor(queue: Queue, said: (state: Keeping, why: string) => void, refused: (refusal: Refusal) => Promise<void>) {
+  constructor(
+    queue: Queue,
+    said: (state: SyncState, why: string) => void,
+    refused: (refusal: Refusal) => Promise<void>,
+  ) {
     this.#queue = queue;
     this.#said = said;
     this.#refused = refused;
   }
 
-  #say(state: Keeping, why = ''): void {
+  #say(state: SyncState, why = ''): void {
     this.#state = state;
     this.#said(state, why);
   }
@@ -70,13 +74,13 @@ export class Outbox {
   }
 
   /** Carries what there is. Resolves when everything is kept, or with what stands in the way. */
-  carry(): Promise<Keeping> {
+  carry(): Promise<SyncState> {
     this.#again = true;
     this.#carrying ??= this.#carryOn();
     return this.#carrying;
   }
 
-  async #carryOn(): Promise<Keeping> {
+  async #carryOn(): Promise<SyncState> {
     let outcome: Outcome;
     do {
       this.#again = false;
