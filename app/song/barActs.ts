@@ -10,16 +10,16 @@ import { useSong } from './song';
 export const BAR_ACTS = ['copy', 'move', 'repeat', 'swap', 'clear'] as const;
 export type BarAct = (typeof BAR_ACTS)[number];
 
-/** Request about bars, both ends included, counted from 1. */
+/** Request to copy, move, repeat, swap or clear bars; both ends are included and counted from 1. */
 export interface BarsAsked {
   readonly act: BarAct;
   readonly first: number;
   readonly last: number;
-  /** Bar that they go to, or up to which they are repeated. */
+  /** Bar that they are copied or moved to, or the last bar up to which they are repeated. */
   readonly to: number;
   /** Parts whose bars they are. */
   readonly parts: readonly Part[];
-  /** The part that they go to, where it is one part's bars that go to another. */
+  /** Part that receives the bars; null where each part keeps its own. */
   readonly into: Part | null;
 }
 
@@ -34,7 +34,7 @@ export function useBarActs() {
     return { from: barStart(meter, first), to: barStart(meter, last + 1) };
   };
 
-  /** Reason why it cannot be done; empty where it can. */
+  /** Reason why a request cannot be carried out; empty where it can. */
   function trouble({ act, first, last, to, parts }: BarsAsked): string {
     const bars = song.document!.bars;
     if (first < 1 || last < first || last > bars) return `Bars go from 1 to ${bars}, the first before the last.`;

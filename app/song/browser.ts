@@ -2,8 +2,8 @@ const KEY = 'tall-kettle browser';
 let known: string | undefined;
 
 /**
- * A name for this browser, the same in all of its windows: what one of them records, another knows as its own. Without
- * storage it is this window's alone.
+ * Id of this browser, shared by all of its windows, so that one knows which layers another recorded. Without storage
+ * each window has an id of its own.
  */
 export function thisBrowser(): string {
   if (known) return known;

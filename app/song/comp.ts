@@ -5,12 +5,12 @@ import { pick, type Pick } from '~~/core/takes/line';
 import { useReading } from './reading';
 import { useSong } from './song';
 
-/** Picking takes, wherever it is done. */
+/** Commands that pick takes, shared by all stations. */
 export function useComp() {
   const song = useSong();
   const reading = useReading();
 
-  /** Picks ranges, and makes at once what mends their joins and takes nothing away. */
+  /** Picks ranges of takes. Safe repairs of the joins that arise are made in the same change. */
   function pickTakes(part: Part, picks: readonly Pick[]): void {
     if (picks.length === 0) return;
     const takes = new Map(part.takes.map((take) => [take.id, take]));

@@ -13,13 +13,13 @@ import { asker } from '~/workers/workerQuestions';
 import LinesWorker from './lines.worker.ts?worker';
 import type { LinesAsked, LinesFound } from './lines.worker';
 
-/** Number of notes up to which lines are found within a frame. */
+/** Number of notes up to which grid lines are found within a frame, on the page. */
 const MANY = 1500;
 
-/** Without a worker the page finds them itself. */
+/** Call to the worker; the page finds the lines itself where there is none. */
 const ask = asker<Omit<LinesAsked, 'id'>, LinesFound>(() => new LinesWorker());
 
-/** Lines that are being found, so that nobody asks for them twice. */
+/** Searches under way, so that the same lines are not asked for twice. */
 const underWay = new WeakMap<readonly Note[], Map<string, Promise<void>>>();
 
 function findOnce(...asked: Parameters<typeof find>): Promise<void> {
@@ -50,7 +50,7 @@ async function find(
 }
 
 /**
- * Has the lines that treatments of a part need found away from the page, where that takes long.
+ * Finds the grid lines that treatments of a part need, in a worker where it takes long.
  * @returns null where nothing has to be waited for
  */
 export function findLines(

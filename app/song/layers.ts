@@ -8,7 +8,7 @@ import type { QueuedRequest } from '~/sync/store';
 import { useSong } from './song';
 import { thisBrowser } from './browser';
 
-/** Held by the tab that records a layer, so that another does not take it for one that was cut off. */
+/** Name of the Web Lock that the recording tab holds, so that no other tab takes its layer for one that was cut off. */
 const lockOf = (layerId: string): string => `tall-kettle layer ${layerId}`;
 
 /** The layers of the open song: those that are closed, and those that this tab records. */
@@ -17,11 +17,11 @@ export const useLayers = defineStore('layers', () => {
   const sync = useSync();
   /** Closed layers, by id. */
   const closed = shallowRef<Layers>(new Map());
-  /** Layers that are closed while the take that is made of them is still on its way to the server, or from there. */
+  /** Closed layers whose take has not been confirmed by the server yet. */
   const onTheirWay = shallowRef<ReadonlySet<string>>(new Set());
-  /** Way of recording by which each layer came about. */
+  /** Recording mode of each layer. */
   const modes = new Map<string, Mode>();
-  /** The layers that this tab records, with what lets go of each one's lock. */
+  /** Layers that this tab records, each with the function that releases its lock. */
   const open = new Map<string, () => void>();
 
   const openingOf = (header: LayerHeader, mode: Mode): QueuedRequest => ({
@@ -39,7 +39,7 @@ export const useLayers = defineStore('layers', () => {
     body: { songId: song.id, by: thisBrowser(), ...closing },
   });
 
-  /** Begins to record a layer. */
+  /** Opens a layer for recording. */
   function begin(header: LayerHeader, mode: Mode): void {
     modes.set(header.id, mode);
     let release = () => {};
@@ -51,7 +51,7 @@ export const useLayers = defineStore('layers', () => {
     void sync.begin(header.id, openingOf(header, mode));
   }
 
-  /** An event of a layer that is recorded. */
+  /** Keeps an event of a layer that is being recorded. */
   function keep(layerId: string, event: LayerEvent): void {
     if (open.has(layerId)) sync.event(song.id!, layerId, event);
   }
@@ -70,8 +70,8 @@ export const useLayers = defineStore('layers', () => {
   }
 
   /**
-   * Goes on in another layer: another browser has closed the one that is recorded.
-   * @param events what was recorded so far: the new one has all of it
+   * Moves recording to another layer, after another browser has closed the one that is recorded.
+   * @param events everything recorded so far, which the new layer gets as well
    */
   function goOn(from: LayerHeader, to: LayerHeader, mode: Mode, events: readonly LayerEvent[]): void {
     begin(to, mode);
@@ -80,7 +80,7 @@ export const useLayers = defineStore('layers', () => {
     void sync.forget(song.id!, from.id);
   }
 
-  /** Stores layers that are whole already. */
+  /** Stores layers that are complete already. */
   function store(whole: readonly { readonly layer: Layer; readonly mode: Mode }[]): void {
     closed.value = new Map([...closed.value, ...whole.map(({ layer }) => [layer.header.id, layer] as const)]);
     for (const { layer, mode } of whole) {
@@ -92,7 +92,7 @@ export const useLayers = defineStore('layers', () => {
     }
   }
 
-  /** Asks whether this window or another of this browser records a layer. */
+  /** Test for a layer that this or another window of this browser is recording. */
   async function isRecorded(layerId: string): Promise<boolean> {
     if (open.has(layerId)) return true;
     const { held } = await navigator.locks.query();

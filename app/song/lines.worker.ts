@@ -15,7 +15,7 @@ export interface LinesFound extends LineColumns {
   readonly id: number;
 }
 
-/** Finds lines, away from the page: of a long part that takes longer than a frame. */
+/** Finds grid lines in a worker: for a long part that takes longer than a frame. */
 onmessage = ({ data }: MessageEvent<LinesAsked>) => {
   const { notes, clock, decided } = readColumns(data);
   const lined = linedUp(notes, data.recipe, clock, data.range, decided);

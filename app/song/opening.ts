@@ -17,21 +17,21 @@ import { useLayers } from './layers';
 import { useRecordings } from './recordings';
 import { useSong } from './song';
 
-/** Longest wait for what has to be sent; then the song is read, and it is sent meanwhile. */
+/** Longest wait for queued requests before a song is read; they are sent on meanwhile. */
 const PATIENCE: Milliseconds = 4000;
-/** A layer that somebody is recording is looked at again after this: it may have been left there by a crash. */
+/** Delay before a layer that somebody records is looked at again: a crash may have left it open. */
 const LOOK_AGAIN: Milliseconds = 12_000;
 
-/** A server that is away is asked again after this. */
+/** Delay before a server that is away is asked again. */
 const TRY_AGAIN: Milliseconds = 2000;
 
 const whole = (layer: StoredLayer): [string, Layer][] =>
   layer.closing ? [[layer.header.id, layer as StoredLayer & Layer]] : [];
 const atMost = (work: Promise<unknown>, patience: Milliseconds): Promise<unknown> =>
-  // What becomes of the work is told by those who do it.
+  // Errors of the work are reported by the work itself.
   Promise.race([work.catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
 
-/** Opens songs, and brings back what an earlier visit left undone. */
+/** Opens songs, and restores what an earlier visit left unfinished. */
 export const useOpening = defineStore('opening', () => {
   const song = useSong();
   const layers = useLayers();
@@ -39,13 +39,13 @@ export const useOpening = defineStore('opening', () => {
   const sync = useSync();
   const notices = useNotices();
 
-  /** Share of a song that is here while it opens, 0 to 1. */
+  /** Share of the song that has been loaded, 0 to 1. */
   const share = ref(0);
 
-  /** Opens a song. Nothing that waits to be sent stands in its way. @throws ServerSaid */
+  /** Opens a song without waiting for queued requests. @throws ServerSaid */
   async function load(songId: string): Promise<void> {
     share.value = 0;
-    // Mostly nothing is left: the song is asked for meanwhile, and once more only where something was sent.
+    // Usually nothing is queued: the song is requested at once, and again only where something was sent.
     const sending = sync.isHanding();
     const asked = askFor(songId);
     asked.catch(() => {});
@@ -53,14 +53,17 @@ export const useOpening = defineStore('opening', () => {
     await read(songId, false, sending || sent ? undefined : asked);
   }
 
-  /** Requests of a song that wait in this browser; none where they cannot be read now, which the keeper says. */
+  /** Queued requests of a song; empty where the browser's storage cannot be read, which the keeper reports. */
   const waitingOf = async (songId: string): Promise<QueuedRequest[]> =>
-    // The keeper says what it cannot read.
+    // The keeper reports what it cannot read.
     (await anyQueued(songId).catch(() => true)) ? sync.waiting(songId).catch(() => []) : [];
 
-  /** @param anew the song is open here: what this window has closed and the server has not stays as it is */
+  /**
+   * @param anew the song is open here: layers that this window has closed and the server has not are kept as they are
+   */
   async function read(songId: string, anew: boolean, asked?: Promise<OpenedSong>): Promise<void> {
-    // What is sent while the song is on its way is in neither: a layer that something waits for is not whole here.
+    // Requests that are sent while the song is loading are in neither list: a layer that one of them belongs to is not
+    // complete here.
     const before = asked ? [] : await waitingOf(songId);
     const there = await (asked ?? askFor(songId));
     const waiting = await waitingOf(songId);
@@ -80,7 +83,7 @@ export const useOpening = defineStore('opening', () => {
     layers.onTheirWay = new Set(
       [...layers.closed.keys()].filter((id) => !inTakes.has(id) && (coming.has(id) || sent.includes(id))),
     );
-    // Who records a layer closes it and makes a take of it in one go; nobody else comes between.
+    // A window that records a layer closes it and makes its take in one step, so nothing can come between.
     const left: StoredLayer[] = [];
     const settled = stored.filter((layer) => !isUnderWay(layer, anew) && !isUnsent(layer, unsent));
     const sounds = soundsOf(there);
@@ -99,7 +102,7 @@ export const useOpening = defineStore('opening', () => {
     const underWay = stored.some((l) => !l.closing && isUnderWay(l, anew)) || left.length + coming.size > 0;
     clearTimeout(looking);
     if (underWay) looking = setTimeout(() => void readAnew(), LOOK_AGAIN);
-    // What was cut off with something unsent is whole when that is sent.
+    // A layer that was cut off with unsent events is complete once they are sent.
     if (stored.some((l) => !l.closing && isUnsent(l, unsent))) looking = setTimeout(() => void readAnew(), TRY_AGAIN);
     if (anew) return;
     if (isBehind(songId)) void readAnew();
@@ -107,28 +110,31 @@ export const useOpening = defineStore('opening', () => {
   }
 
   /**
-   * Test for a layer that somebody may be in the middle of: it was fed a moment ago by another browser, or, while the
-   * song is open here, by anybody.
+   * Test for a layer that may still be recorded: another browser fed it a moment ago or, while the song is open here,
+   * anybody did.
    */
   const isUnderWay = ({ by, fedAgo }: StoredLayer, anew: boolean): boolean =>
     (anew || (by !== null && by !== thisBrowser())) && fedAgo !== null && fedAgo < FRESH;
 
-  /** Tells whether something of a layer, or of its sound, still has to reach the server. */
+  /** Test for a layer with events or sound that have not reached the server. */
   const isUnsent = ({ header: { id, sound } }: StoredLayer, unsent: ReadonlySet<string>): boolean =>
     unsent.has(id) || (sound !== undefined && unsent.has(sound.recording));
 
-  /** The end of each recording so far, by its name. */
+  /** End of each recording so far, by recording id. */
   const soundsOf = ({ recordings: closed, openRecordings }: OpenedSong): Map<string, SoundSoFar> =>
     new Map<string, SoundSoFar>([
       ...closed.map((r) => [r.id, { ...r, end: r.first + r.frames }] as const),
       ...openRecordings.flatMap(({ end, ...r }) => (end === null ? [] : [[r.id, { ...r, end }] as const])),
     ]);
 
-  /** Sends what this browser still holds of an earlier visit, ahead of the song. @returns whether there was anything */
+  /**
+   * Sends what this browser still holds of an earlier visit, before the song is read.
+   * @returns true where there was something
+   */
   async function sendWhatIsLeft(songId: string): Promise<boolean> {
     const stranded = await strandedLayers(songId);
     for (const id of stranded) if (!(await layers.isRecorded(id))) await sync.rescue(id);
-    // With nothing left of an earlier visit the song need not wait for the worker to start.
+    // Without leftovers of an earlier visit the song need not wait for the worker to start.
     const requests = sync.isHanding() || (await anyQueued(songId));
     if (requests) await atMost(sync.carry(), PATIENCE);
     return requests || stranded.length > 0;
@@ -136,7 +142,7 @@ export const useOpening = defineStore('opening', () => {
 
   /**
    * Closes a layer whose pass was cut off, and makes the take that it would have become.
-   * @returns false where somebody records it
+   * @returns false where somebody still records it
    */
   async function recover(stored: StoredLayer, sounds: ReadonlyMap<string, SoundSoFar>): Promise<boolean> {
     if (stored.closing || layers.closed.has(stored.header.id)) return true;
@@ -147,17 +153,17 @@ export const useOpening = defineStore('opening', () => {
     if (!result) return true;
     song.run({ type: 'record', result, at: layer.header.startedAt });
     const part = song.document?.parts.find((p) => p.takes.some((t) => t.layers.includes(layer.header.id)));
-    // A pedal that was moved makes no take by itself.
+    // Pedal movements alone make no take.
     if (part) notices.say(`A pass was cut off. What had been played was kept as a take of ${part.name}.`, 'plain');
     return true;
   }
 
   let looking: ReturnType<typeof setTimeout> | undefined;
-  /** The revisions of songs that the server has told of since they were asked for last. */
+  /** Latest revision that the server has announced, by song. */
   const announced = new Map<string, number>();
-  /** Since a song was asked for last, changes may have been missed. */
+  /** True if changes may have been missed since the song was requested. */
   let missed = false;
-  /** Asks for a song; what is told from here on may be missing in the answer. */
+  /** Requests a song. Changes announced from now on may be missing in the answer. */
   function askFor(songId: string): Promise<OpenedSong> {
     announced.delete(songId);
     missed = false;
@@ -167,7 +173,7 @@ export const useOpening = defineStore('opening', () => {
 
   let reading: Promise<void> | undefined;
   let again = false;
-  /** Reads the open song anew, once at a time, until it is as it is at the server: what waited here goes first. */
+  /** Reads the open song again, one request at a time, until it equals the server's. Queued requests are sent first. */
   function readAnew(): Promise<void> {
     again = reading !== undefined;
     reading ??= readUntilFresh().finally(() => {
@@ -180,7 +186,7 @@ export const useOpening = defineStore('opening', () => {
       const songId = song.id;
       if (songId === null) return;
       again = false;
-      // What cannot be sent now is made on what comes.
+      // Changes that cannot be sent now are made again on the song that arrives.
       await atMost(sync.carry(), PATIENCE);
       await read(songId, true).catch(async (error: unknown) => {
         if (!(error instanceof ServerSaid)) throw error;
@@ -195,8 +201,8 @@ export const useOpening = defineStore('opening', () => {
     void announced.set(songId, Math.max(revision, announced.get(songId) ?? 0));
 
   /**
-   * Changes may have been missed: whether any was, the revision says. It counts as told from here on: a song that is on
-   * its way may be an older one, and this window's own changes count in its revision before they are in that.
+   * Compares revisions, in case changes were missed. The server's revision counts as announced: a song that is still
+   * loading may be older, and this window's own changes are counted before they are in it.
    */
   async function compare(songId: string): Promise<void> {
     const there = await askRevision(songId).catch(() => null);
@@ -204,7 +210,7 @@ export const useOpening = defineStore('opening', () => {
     if (song.id === songId && (!there || isBehind(songId))) await readAnew();
   }
 
-  // Another window has changed the song, or the server would not have something of it.
+  // Another window has changed the song, or the server refused a change.
   sync.follow((songId) => {
     if (songId === song.id) void readAnew();
   });

@@ -20,10 +20,10 @@ interface KnownLine {
   readonly read: TakeReader;
   readonly maps: SongMaps;
   readonly line: TreatedReading;
-  /** Its lines are being found: what it reads as so far. */
+  /** Search for its grid lines that is under way; until it ends the line is the last one known. */
   readonly finding: Finding | null;
 }
-/** The lines of a long part on their way from a worker. */
+/** Search for the grid lines of a long part, in a worker. */
 interface Finding {
   readonly ends: Promise<void>;
   ended: boolean;
@@ -32,31 +32,31 @@ interface Finding {
 const KEYS = ['takes', 'comp', 'lanes', 'joins', 'treatments', 'decided'] as const;
 const sameLine = (a: Part, b: Part): boolean => KEYS.every((key) => a[key] === b[key]);
 
-/** The open song as it is read: its maps, its parts' lines, and which part is looked at. */
+/** The open song as it is read: maps, lines of all parts, and the part that is shown. */
 export const useReading = defineStore('reading', () => {
   const song = useSong();
   const layers = useLayers();
   const recordings = useRecordings();
 
-  /** The tempo, meter and length of the song; the same as long as they are. */
+  /** Tempo, meter and length of the song. The object changes only when they do. */
   const form = computed<Pick<SongDocument, 'tempo' | 'meter' | 'bars'> | undefined>((before) => {
     const now = song.document;
     if (!now) return undefined;
     const same = before?.tempo === now.tempo && before.meter === now.meter && before.bars === now.bars;
     return same ? before : now;
   });
-  /** They are compiled once for as long as they stay. */
+  /** Maps compiled from them, once for each form. */
   const maps = computed(() => (form.value ? mapsOf(form.value) : null));
 
   const clocks = computed(() => song.document?.clocks ?? []);
-  /** The same for as long as it is; a song that is not transposed has the one that says so. */
+  /** Transposition of the song. The object changes only when the transposition does. */
   const transposition = computed((before?: Transposition): Transposition => {
     const all = song.document?.transposition ?? [];
     if (all.length === 0 || !maps.value) return NOT_TRANSPOSED;
     const now = transpositionOf(all, maps.value.meter);
     return JSON.stringify(now) === JSON.stringify(before) ? before! : now;
   });
-  /** The written part in the key that its bars sound in; the same for as long as it is. */
+  /** Written part in the key in which its bars sound. The object changes only when it does. */
   const written = computed((before?: readonly WrittenBar[]): readonly WrittenBar[] => {
     const now = song.document ? writtenNow(song.document) : [];
     return before && JSON.stringify(before) === JSON.stringify(now) ? before : now;
@@ -65,13 +65,13 @@ export const useReading = defineStore('reading', () => {
   const reader = computed(() => readerOf(layers.closed, clocks.value, transposition.value));
   const readTake = computed(() => reader.value.read);
 
-  /** Counts up as lines have been found. */
+  /** Counter that goes up whenever a search for lines has ended. */
   const linesFound = ref(0);
   function beginFinding(part: Part, read: TakeReader, opened: SongDocument, now: SongMaps): Finding | null {
     const ends = findLines(part, read, part.treatments, opened, now);
     if (!ends) return null;
     const finding: Finding = { ends, ended: false };
-    // Lines that could not be found there are found here.
+    // Lines that the worker could not find are found on the page.
     const end = (): void => {
       finding.ended = true;
       linesFound.value += 1;
@@ -80,7 +80,7 @@ export const useReading = defineStore('reading', () => {
     return finding;
   }
 
-  /** Each part's line. One that nothing has changed is the very same as before, and so is the whole then. */
+  /** Line of each part. A part that has not changed keeps its object, and so does the map when none has. */
   const known = computed<ReadonlyMap<string, KnownLine>>((before) => {
     void linesFound.value;
     const opened = song.document;
@@ -91,7 +91,7 @@ export const useReading = defineStore('reading', () => {
       const isSame = old && old.read === read && old.maps === maps.value && sameLine(old.part, part);
       if (isSame && !old.finding?.ended) return old;
       const known = { part, read, maps: maps.value! };
-      // A finding that ended without them is made up for here.
+      // A search that ended without a result is done here.
       const finding = isSame ? null : beginFinding(part, read, opened, maps.value!);
       if (!finding) return { ...known, line: lineOf(part, read, maps.value!), finding };
       return { ...known, line: treatedSoFar(untreatedLine(part, read), old?.line), finding };
@@ -103,7 +103,7 @@ export const useReading = defineStore('reading', () => {
     (): ReadonlyMap<string, TreatedReading> => new Map([...known.value].map(([part, { line }]) => [part, line])),
   );
 
-  /** Parts whose lines are being found: what is shown and heard of them is what is known so far. */
+  /** Parts whose grid lines are being found; until then their last known line is shown and heard. */
   const unfound = computed(() => new Set([...known.value].filter(([, { finding }]) => finding).map(([part]) => part)));
   /** Resolves when every line is what its treatments make of it. */
   async function settled(): Promise<void> {
@@ -114,10 +114,7 @@ export const useReading = defineStore('reading', () => {
     }
   }
 
-  /**
-   * Notes as they were played, without changes by hand and treatments, of the parts that were asked for since they
-   * changed.
-   */
+  /** Lines as they were played, without hand edits and treatments, for the parts that somebody asked for. */
   const played = new WeakMap<Part, { readonly read: TakeReader; readonly line: TreatedReading }>();
   function playedLine(part: Part): TreatedReading {
     const read = readTake.value;
@@ -133,30 +130,30 @@ export const useReading = defineStore('reading', () => {
     transposition: transposition.value,
   }));
   const lineNow = (part: Part): TreatedReading => lines.value.get(part.id)!;
-  /** Sound of parts that are heard as their recorded sound; the same as long as it stays. */
+  /** Recorded sound of parts that are heard as recorded. The object changes only when it does. */
   const sounds = computed<ReadonlyMap<string, readonly HeardSound[]>>((before) => {
     const now = song.document && maps.value ? soundsOf(song.document, sources.value, maps.value, lineNow) : new Map();
     return before && JSON.stringify([...before]) === JSON.stringify([...now]) ? before : now;
   });
 
-  /** First sound of those of them whose line was sounded again. */
+  /** First recorded sound of those parts whose line was sounded again since. */
   const playedSounds = computed<ReadonlyMap<string, readonly HeardSound[]>>(() => {
     const again = song.document?.parts.filter((p) => p.soundedAgain.length > 0) ?? [];
     return maps.value ? soundsOf({ parts: again.map(asItWasPlayed) }, sources.value, maps.value) : new Map();
   });
 
   const shownId = ref<string | null>(null);
-  /** The part on the chart and in Tidy: the one that was chosen, else the one that hears the keys. */
+  /** Part on the chart and in Tidy: the one that is selected, otherwise the one that is armed. */
   const shown = computed((): Part | undefined => {
     const parts = atHand(song.document?.parts ?? []);
     const byId = (id: string | null | undefined): Part | undefined => parts.find((p) => p.id === id);
     return byId(shownId.value) ?? byId(song.document?.brief.part) ?? parts[0];
   });
 
-  /** Words for there being none. */
+  /** Sentence for a song without a part to show. */
   const noPart = computed(() => noPartWords(song.document?.parts ?? []));
 
-  /** A take that the piano roll shows in place of the line, and the other that lies in pencil beneath it. */
+  /** Take that the piano roll shows instead of the line, and the take beneath it for comparison. */
   const compared = shallowRef<{ readonly part: string; readonly take: string; readonly beneath: string } | null>(null);
 
   return {

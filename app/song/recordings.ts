@@ -8,10 +8,13 @@ import { useSync } from '~/sync/sync';
 import { thisBrowser } from './browser';
 import { useSong } from './song';
 
-/** Held by the tab that makes a recording, until all of it is on its way: nobody else closes it meanwhile. */
+/**
+ * Name of the Web Lock that the recording tab holds until all sound is on its way, so that no other tab closes the
+ * recording.
+ */
 const lockOf = (id: string): string => `tall-kettle recording ${id}`;
 
-/** The recordings of outside instruments that the open song has, as far as they are closed. */
+/** Recordings of outside instruments in the open song that are closed. */
 export const useRecordings = defineStore('recordings', () => {
   const song = useSong();
   const sync = useSync();
@@ -22,13 +25,13 @@ export const useRecordings = defineStore('recordings', () => {
     all.value = new Map(list.map((r) => [r.id, r]));
   };
 
-  /** Those that the parts' lines were sounded again in, and that cannot be had. */
+  /** Recordings that a line was sounded again in, and that cannot be loaded. */
   const missing = (): string[] =>
     [...new Set((song.document?.parts ?? []).flatMap((p) => p.soundedAgain.map((a) => a.recording)))].filter(
       (id) => !all.value.has(id),
     );
 
-  /** Reads anew which there are. What cannot be read now is read with the song. */
+  /** Loads the list of recordings again. One that cannot be read now is read with the song. */
   async function read(songId: string): Promise<void> {
     const also = missing().slice(0, 100).join(',');
     const path = `/api/songs/${encodeURIComponent(songId)}/recordings${also ? `?also=${also}` : ''}`;
@@ -36,11 +39,11 @@ export const useRecordings = defineStore('recordings', () => {
     if (list && song.id === songId) show(list);
   }
 
-  /** Its sound was recorded, and cannot be had yet. */
+  /** Test for a layer whose recorded sound has not arrived yet. */
   const isOnItsWay = (header: LayerHeader | undefined): boolean =>
     header?.sound !== undefined && held.has(header.sound.recording) && !all.value.has(header.sound.recording);
 
-  /** This tab makes it. */
+  /** Marks a recording as made by this tab. */
   function hold(id: string): void {
     const over = new Promise<void>((done) => held.set(id, done));
     void navigator.locks.request(lockOf(id), () => over);
@@ -51,8 +54,8 @@ export const useRecordings = defineStore('recordings', () => {
   }
 
   /**
-   * Closes what was left open by a page that went: what was kept of it is its sound. It goes behind what waits of it
-   * in this browser; one that somebody makes is left alone.
+   * Closes recordings that a closed page left open; what was kept of their sound stays. The closing is queued behind
+   * their waiting pieces, and recordings that somebody still makes are left alone.
    */
   async function settle(songId: string, open: readonly OpenRecording[]): Promise<void> {
     const locks = (await navigator.locks.query()).held ?? [];
@@ -67,7 +70,7 @@ export const useRecordings = defineStore('recordings', () => {
     if (song.id !== null && (changed === null || (changed.recording && changed.song === song.id))) void read(song.id);
   });
 
-  // Undo can bring back what was not the song's when it was opened.
+  // Undo can bring back a recording that was not in the song when it was opened.
   watch(
     () => missing().join(','),
     (now) => {

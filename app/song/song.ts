@@ -8,7 +8,7 @@ import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
 import type { QueuedRequest } from '~/sync/store';
 
-/** Older steps of undo are asked for when fewer than this are left here. */
+/** Number of undo steps in memory below which older ones are requested. */
 const STEPS_AT_HAND = 5;
 
 /** The open song's document, with its commands and its history. */
@@ -23,19 +23,19 @@ export const useSong = defineStore('song', () => {
   /** The id of the change that made this revision, where it is known. */
   const lastChange = ref<string | null>(null);
   const stacks = shallowRef<Stacks>(NO_HISTORY);
-  /** Number of undo steps that the server has before those here. */
+  /** Number of undo steps that the server has before those in memory. */
   let older = 0;
   const undoWords = computed(() => {
     const last = stacks.value.done.at(-1);
     return last && undoLabel(last.name);
   });
 
-  /** Another song, or the same as the server now has it. */
+  /** Replaces the document by another song, or by the server's newer version of this one. */
   function show(opened: Omit<OpenedSong, 'layers' | 'recordings'>): void {
     id.value = opened.id;
     job.value = opened.job;
     jobId.value = opened.jobId;
-    // The server has read it by the schema: what an older version stored has got the settings it did not know.
+    // The server has parsed it by the schema, so settings that an older version lacked have their defaults.
     document.value = opened.document;
     revision.value = opened.revision;
     lastChange.value = opened.lastChange;
@@ -47,14 +47,14 @@ export const useSong = defineStore('song', () => {
     void fetchOlder();
   }
 
-  /** The number of the change that is the oldest step here, or was before it was undone. */
+  /** Number of the change that is the oldest undo step in memory, also after it was undone. */
   let oldest = 0;
-  /** Undone before the steps that it would take back have come. */
+  /** Number of undo requests that wait for older steps to arrive. */
   let owed = 0;
-  /** Each time that the song is shown anew, what was asked for before lies before other steps. */
+  /** Counter that goes up whenever a song is shown, so that an answer for the song before is ignored. */
   let shown = 0;
   let fetching = false;
-  /** Sees to it that undo does not come to the end of what is here before it comes to the song's beginning. */
+  /** Requests older undo steps before those in memory run out. */
   async function fetchOlder(): Promise<void> {
     if (older === 0 || fetching || stacks.value.done.length >= STEPS_AT_HAND) return;
     fetching = true;
@@ -76,7 +76,7 @@ export const useSong = defineStore('song', () => {
     return fetchOlder();
   }
 
-  /** A row of the history that is made here. */
+  /** Adds a row to the history. */
   function add(row: HistoryRow): void {
     revision.value = row.revision;
     lastChange.value = row.id;
@@ -85,8 +85,8 @@ export const useSong = defineStore('song', () => {
   }
 
   /**
-   * Changes of an earlier visit that are still on their way to the server: they are made on what it has, as far as they
-   * were made on the same (the number alone may be the same by chance). Some of them it may have already.
+   * Makes the waiting changes of an earlier visit again on the server's song. They are recognized by the change that
+   * they were made on, as revision numbers can be equal by chance; some may be in the song already.
    */
   function catchUp(waiting: readonly QueuedRequest[]): void {
     for (const { path, body } of waiting) {
@@ -101,7 +101,7 @@ export const useSong = defineStore('song', () => {
 
   type Row = Omit<HistoryRow, 'revision' | 'id'>;
 
-  /** Takes a change into the document and the history here, and sends it to the server in its turn. */
+  /** Enters a change into the document and the history, and queues it for the server. */
   function enter(next: SongDocument, { kind, name, patches, inverse }: Row, command?: Command): void {
     const base = revision.value;
     const row = { id: crypto.randomUUID(), kind, name, patches, inverse };
@@ -118,10 +118,10 @@ export const useSong = defineStore('song', () => {
     });
   }
 
-  /** Changes the song here at once, and at the server in its turn. A change that changes nothing is none. */
+  /** Runs a command on the song and queues the change. A command that changes nothing leaves no history row. */
   function run(given: Command): void {
     if (!document.value) return;
-    // What a screen hands over may be watched by it; the song and the browser's storage take plain values only.
+    // Values from a screen may be reactive proxies; the song and the browser's storage take plain values only.
     const command = JSON.parse(JSON.stringify(given)) as Command;
     const { document: next, patches, inverse } = change(document.value, command);
     if (patches.length === 0) return;
@@ -129,8 +129,8 @@ export const useSong = defineStore('song', () => {
   }
 
   /**
-   * Undoes a step; asked before the step has come from the server, it is done when that is here. @returns false for
-   * nothing
+   * Undoes a step; while older steps are loading, the undo is done on their arrival.
+   * @returns false where there is nothing to undo
    */
   function undo(): boolean {
     const row = stacks.value.done.at(-1);
@@ -146,7 +146,7 @@ export const useSong = defineStore('song', () => {
     return true;
   }
 
-  /** Takes back all laps of the pass whose lap was recorded last; of anything else, the last change. */
+  /** Takes back all laps of the last recorded pass; where the last change was something else, that change. */
   function undoPass(): boolean {
     const name = stacks.value.done.at(-1)?.name;
     if (!undo()) return false;

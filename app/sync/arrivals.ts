@@ -1,15 +1,15 @@
 import { chunkPath, localStore, type Arrival, type BufferFacts, type QueuedRequest } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 
-/** Writes of one turn of the page: a note with its layers' events and look-back's, all or nothing. */
+/** Events that one turn of the page brings, for layers and for look-back; written all or none. */
 export interface Batch {
   readonly arrivals: readonly Arrival[];
   readonly buffered: readonly BufferedEvent[];
-  /** Look-back's facts beside its events, where they have changed. */
+  /** Facts about look-back's events, where they have changed. */
   readonly facts: BufferFacts | null;
 }
 
-/** Keeps a batch in the browser at once. */
+/** Writes a batch to the browser's storage. */
 export async function writeBatch({ arrivals, buffered, facts }: Batch): Promise<void> {
   const tx = (await localStore()).transaction(['arrivals', 'held', 'heldFacts'], 'readwrite');
   for (const arrival of arrivals) void tx.objectStore('arrivals').add(arrival);
@@ -18,7 +18,7 @@ export async function writeBatch({ arrivals, buffered, facts }: Batch): Promise<
   await tx.done;
 }
 
-/** A layer's arrivals as requests, one for each numbered chunk, in their order. */
+/** Events of a layer as requests, one for each numbered chunk, in order. */
 export function chunksOf(layerId: string, arrivals: readonly Arrival[]): QueuedRequest[] {
   const chunks = new Map<number, Arrival[]>();
   for (const arrival of arrivals) {
@@ -38,9 +38,9 @@ export function chunksOf(layerId: string, arrivals: readonly Arrival[]): QueuedR
 }
 
 /**
- * Turns a layer's arrivals into requests, one for each numbered chunk; both or neither.
- * @param beside arrivals that the storage would not take when they came
- * @returns how many events that were
+ * Moves a layer's stored events into queued requests, one for each numbered chunk, in one transaction.
+ * @param beside events that the storage refused when they came
+ * @returns the number of events moved
  */
 export async function packArrivals(layerId: string, beside: readonly Arrival[] = []): Promise<number> {
   const tx = (await localStore()).transaction(['arrivals', 'errands'], 'readwrite');
@@ -53,7 +53,7 @@ export async function packArrivals(layerId: string, beside: readonly Arrival[] =
   return rows.length;
 }
 
-/** Takes a layer's arrivals out of the storage. */
+/** Takes a layer's events out of the storage. */
 export async function takeArrivals(layerId: string): Promise<Arrival[]> {
   const tx = (await localStore()).transaction('arrivals', 'readwrite');
   const of = tx.store.index('layerId');
@@ -63,7 +63,7 @@ export async function takeArrivals(layerId: string): Promise<Arrival[]> {
   return rows;
 }
 
-/** Layers of a song with arrivals that were never packed: their pass was cut off. */
+/** Layers of a song with stored events that are in no request yet: their pass was cut off. */
 export async function strandedLayers(songId: string): Promise<string[]> {
   const rows = await (await localStore()).getAll('arrivals');
   return [...new Set(rows.filter((r) => r.songId === songId).map((r) => r.layerId))];

@@ -1,7 +1,7 @@
 import { EMPTY_BUFFER, oldestWorthHolding, type LookBackBuffer, type BufferedEvent } from '~~/core/lookback/buffer';
 import { localStore, type BufferFacts } from './store';
 
-/** Facts put together, each thing once by its number or its name, whichever window wrote it. */
+/** Facts of all windows merged, each item once by its id. */
 function together(all: readonly BufferFacts[]): Omit<BufferFacts, 'by'> {
   const once = <T>(things: readonly T[], of: (thing: T) => string): T[] => [
     ...new Map(things.map((thing) => [of(thing), thing])).values(),
@@ -43,7 +43,7 @@ export async function readBuffer(own: string): Promise<LookBackBuffer> {
   };
 }
 
-/** Lets go of what is older than what is worth holding, a few events at a time. */
+/** Deletes events of the look-back buffer that are older than its limit, a few at a time. */
 export async function trimBuffer(events: readonly BufferedEvent[]): Promise<void> {
   const from = oldestWorthHolding(events);
   const tx = (await localStore()).transaction('held', 'readwrite');
@@ -54,7 +54,7 @@ export async function trimBuffer(events: readonly BufferedEvent[]): Promise<void
   await tx.done;
 }
 
-/** Forgets everything. */
+/** Deletes the look-back buffer. */
 export async function forgetBuffer(): Promise<void> {
   const tx = (await localStore()).transaction(['held', 'heldFacts'], 'readwrite');
   await Promise.all([tx.objectStore('held').clear(), tx.objectStore('heldFacts').clear(), tx.done]);

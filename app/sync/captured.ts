@@ -2,15 +2,15 @@ import type { RecordedPiece, RecorderSaid } from '~~/engine/worklet/messages';
 import type { Frames, Seconds } from '~~/core/time/units';
 import { piecePath, type QueuedRequest } from './store';
 
-/** Time for which samples before the opening of a recording are held: a note just ahead of a punch-in is in it. */
+/** Length of sound that is buffered before a recording is opened, so that a note just ahead of a punch-in is in it. */
 const HELD: Seconds = 10;
 
-/** Facts of a piece beside its samples: where the server will not have them, they can be saved as a file. */
+/** Facts stored beside a piece's samples, with which refused pieces can be saved as a WAV file. */
 export interface PieceFacts {
   readonly rate: number;
   readonly channels: number;
   readonly frame: Frames;
-  /** The number of frames. */
+  /** Number of sample frames. */
   readonly frames: Frames;
 }
 
@@ -18,26 +18,29 @@ interface Running {
   readonly rate: number;
   readonly channels: number;
   readonly port: MessagePort;
-  /** Pieces that are in no request yet: it is not opened, or the request before is being written. */
+  /** Pieces that are in no request yet: the recording is not opened, or the request before is being written. */
   held: RecordedPiece[];
   opening: QueuedRequest | null;
   sequence: number;
   /** The number of requests that are being written into the browser's storage. */
   writing: number;
-  /** Its last request, which goes when the audio thread has sent the last piece. */
+  /** Closing request, sent after the audio thread has delivered the last piece. */
   closing: QueuedRequest | null;
   ended: boolean;
 }
 
 /**
- * The most pieces that go in one request while it records: on a machine that cannot keep up fewer and longer ones
- * are made, and a page that goes takes no more than these along.
+ * Most pieces in one request while recording. A machine that cannot keep up makes fewer, longer requests; the limit
+ * bounds what a crash can lose.
  */
 const MOST_TOGETHER = 3;
-/** Pieces that were held before it was opened go together in longer requests: they are not at risk for being new. */
+/**
+ * Most buffered pieces in one request after the opening. They are not the newest sound, so a longer request loses no
+ * more in a crash.
+ */
 const MOST_HELD_TOGETHER = 16;
 
-/** Pieces in one, each behind the one before. */
+/** Joins pieces end to end. */
 function together(pieces: readonly RecordedPiece[]): RecordedPiece {
   const samples = new Float32Array(pieces.reduce((sum, p) => sum + p.samples.length, 0));
   let at = 0;
@@ -49,20 +52,20 @@ function together(pieces: readonly RecordedPiece[]): RecordedPiece {
 }
 
 /**
- * The sound of outside instruments on its way from the audio thread to the queue: it does not pass the page, so a page
- * that is busy keeps it as fast as any other. Until a recording is opened the last seconds of it are held; from then on
- * each piece is a request, in order.
+ * Carries sound of outside instruments from the audio thread to the queue. It bypasses the page, so that a busy page
+ * loses none. Before a recording is opened the last seconds are buffered; from then on every piece is a request, in
+ * order.
  */
 export class Captured {
   readonly #running = new Map<string, Running>();
   readonly #add: (request: QueuedRequest) => Promise<void>;
 
-  /** @param add resolves when the request lies in the browser */
+  /** @param add resolves when the request is in the browser's storage */
   constructor(add: (request: QueuedRequest) => Promise<void>) {
     this.#add = add;
   }
 
-  /** Takes what comes by a port. @param rate frames a second */
+  /** Receives a recording's sound through a port. @param rate frames a second */
   begin(id: string, port: MessagePort, rate: number, channels: number): void {
     this.#running.set(id, {
       rate,
@@ -91,7 +94,7 @@ export class Captured {
     while (running.held[0]!.frame < since) running.held.shift();
   }
 
-  /** Sends what is held, unless a request is being written and there is room for more beside it. */
+  /** Sends buffered pieces, unless a request is being written and the next one still has room. */
   #send(id: string, running: Running, most: number): void {
     const { held, channels, rate, opening } = running;
     if (!opening) return;
@@ -116,7 +119,7 @@ export class Captured {
     }
   }
 
-  /** Opens it: from here on it is kept, with what is held of it. Opening it again changes nothing. */
+  /** Opens a recording: buffered sound and all that follows is kept. Opening it twice has no effect. */
   open(id: string, opening: QueuedRequest): void {
     const running = this.#running.get(id);
     if (!running || running.opening) return;
@@ -125,7 +128,7 @@ export class Captured {
     this.#send(id, running, MOST_HELD_TOGETHER);
   }
 
-  /** Closing of a recording, sent behind its last piece. One that was never opened leaves nothing. */
+  /** Closes a recording behind its last piece. A recording that was never opened leaves nothing. */
   close(id: string, closing: QueuedRequest): void {
     const running = this.#running.get(id);
     if (!running) return;
@@ -145,10 +148,10 @@ export class Captured {
     if (!closing || !ended) return;
     this.#running.delete(id);
     port.close();
-    // One that nobody wanted is let go of.
+    // A recording that no pass wanted is discarded.
     if (!opening) return;
     this.#send(id, running, 1);
-    // Until this many have come, whoever closed it meanwhile, it is not at its end.
+    // The recording ends with this piece, even if another window sends the closing.
     const body = { ...(closing.body as object), last: running.sequence };
     void this.#add({ ...closing, pass: opening.pass, body });
   }

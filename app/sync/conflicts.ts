@@ -7,24 +7,24 @@ import type { QueuedRequest } from './store';
 export interface Newer {
   readonly document: SongDocument;
   readonly revision: number;
-  /** The id of the change that made this revision. */
+  /** Id of the change that made this revision. */
   readonly lastChange: string | null;
 }
 
-/** Outcome of making waiting changes again, once the server's song is newer than the one they were made on. */
+/** Result of making waiting changes again on the server's newer song. */
 export interface Remade {
-  /** Changes made again, each on the one before. */
+  /** Changes made again, each on top of the one before. */
   readonly again: readonly Waiting[];
-  /** Undo and redo have no command to make again, and mean a history that is no longer the same. */
+  /** Undo and redo requests that are dropped: they have no command, and refer to a history that has changed. */
   readonly undos: readonly number[];
-  /** Changes that can no longer be made, with why, in words. */
+  /** Changes that cannot be made any more, each with the reason in words. */
   readonly failed: readonly { readonly key: number; readonly why: string }[];
 }
 
-/** Test for a request that is a change of the song's document. */
+/** Test for a request that changes the song's document. */
 export const isChange = ({ path }: QueuedRequest): boolean => path.endsWith('/changes');
 
-/** Makes the waiting changes of a song again on a newer one. */
+/** Makes the waiting changes of a song again on the server's newer version. */
 export function remake(newer: Newer, waiting: readonly Waiting[]): Remade {
   const again: Waiting[] = [];
   const undos: number[] = [];

@@ -2,22 +2,22 @@ import type { Milliseconds } from '~~/core/time/units';
 import { PULSE } from '~~/core/vocabulary/limits';
 import type { Announced } from '~~/server/utils/feed';
 
-/** A change at the server; null where some may have been missed: nobody was connected for a while. */
+/** Announcement of a change at the server; null after a gap in the connection, when some may have been missed. */
 export type FeedWord = Announced | null;
 
-/** A connection that the browser has given up is tried again after this. */
+/** Delay before a connection that the browser has given up is opened again. */
 const TRY_AGAIN: Milliseconds = 2000;
-/** A connection that was quiet for longer is dead, or the window that has it is, whatever the browser says. */
+/** Silence after which a connection, or the window that holds it, counts as dead. */
 const QUIET: Milliseconds = 2.5 * PULSE;
 const CHANNEL = 'tall-kettle feed';
-/** Nothing has changed, and the connection lives. */
+/** Message that only says that the connection lives. */
 const ALIVE = 'alive';
 
 /**
- * Feed of changes at the server, as they happen. One window of the browser holds the connection and passes on what
- * comes: a browser has few connections for one server. When that window goes, the next one takes over; when nothing is
- * heard for a while, any.
- * @param told of each change, by whomever it was made, and when some may have been missed
+ * Feed of changes at the server. One window of the browser holds the connection and passes messages on, as browsers
+ * limit connections to one server. When that window closes the next one takes over; after a long silence any window
+ * does.
+ * @param told called with each change, and with null after a gap
  */
 export function followFeed(told: (what: FeedWord) => void): void {
   if (typeof EventSource === 'undefined' || typeof BroadcastChannel === 'undefined') return;
@@ -45,7 +45,7 @@ export function followFeed(told: (what: FeedWord) => void): void {
     source = made;
     made.onmessage = ({ data }: MessageEvent<string>) => pass(JSON.parse(data) as Announced);
     made.addEventListener('pulse', () => pass(ALIVE));
-    // Some may have been missed while there was none.
+    // Changes may have been missed while there was no connection.
     made.onopen = () => pass(null);
     made.onerror = () => {
       if (made.readyState !== EventSource.CLOSED) return;
@@ -56,7 +56,7 @@ export function followFeed(told: (what: FeedWord) => void): void {
   }
 
   let inLine = new AbortController();
-  /** The lock is held for as long as this window lives, or until another takes it for dead. */
+  /** Holds the lock for as long as this window lives, or until another takes it for dead. */
   function granted(): Promise<never> {
     holds = true;
     connect();
@@ -85,6 +85,6 @@ export function followFeed(told: (what: FeedWord) => void): void {
   };
   isAlive();
   getInLine();
-  // What was changed before this window listens nobody tells it.
+  // Changes made before this window listens are announced to nobody.
   told(null);
 }

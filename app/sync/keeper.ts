@@ -21,15 +21,15 @@ import type { LookBackBuffer, BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 import type { Milliseconds } from '~~/core/time/units';
 
-/** Longest time that an event waits in the browser before it is sent. */
+/** Longest time that an event waits in the browser's storage before it is queued. */
 const PACK_EVERY: Milliseconds = 100;
-/** The pulse by which the server hears that a layer is recorded, in a rest too, and says whether it is still open. */
+/** Interval at which the server is told that a layer is still recorded, and answers whether it is still open. */
 const ALIVE_EVERY: Milliseconds = 1000;
-/** The page is waited for so long when it is to go on in another layer. */
+/** Longest wait for the page when recording moves to another layer. */
 const TAKES_OVER: Milliseconds = 5000;
-/** A storage that cannot be read is tried again after this. */
+/** Delay before a storage that cannot be read is tried again. */
 const READ_AGAIN: Milliseconds = 500;
-/** Number of events that travel in one piece. */
+/** Most events in one request. */
 const CHUNK = 5000;
 
 /** Message to the page. */
@@ -39,32 +39,32 @@ export type Said =
       readonly state: SyncState;
       /** Words of the server where there is trouble. */ readonly why: string;
     }
-  /** The server would not take something. It is put aside, with what belongs to it. */
+  /** Request that the server refused; it is set aside with what belongs to it. */
   | { readonly type: 'refused'; readonly parked: Parked }
-  /** Another browser has closed a layer that this one records: it slept, and was taken to be gone. */
+  /** Layer that another browser has closed while this one records it: this one slept, and seemed gone. */
   | { readonly type: 'closed'; readonly layerId: string }
-  /** The browser's storage takes nothing more: what waits is lost if the page goes before it is sent. */
+  /** True while the browser's storage is full: unsent work is lost if the page closes. */
   | { readonly type: 'risk'; readonly atRisk: boolean }
-  /** Something was changed at the server, by whomever; null where changes may have been missed. */
+  /** Announced change at the server; null where changes may have been missed. */
   | { readonly type: 'feed'; readonly changed: FeedWord }
-  /** The server's song was newer. What waited was made again on it, all but what is said here. */
+  /** Result of making waiting changes again on the server's newer song: only what failed is listed. */
   | { readonly type: 'newer'; readonly songId: string; readonly undos: number; readonly failed: readonly string[] };
 
-/** A layer that goes on as another: whether it does, and what tells so. */
+/** Move of recording to another layer: its outcome, and the function that settles it. */
 interface Taking {
   readonly over: Promise<boolean>;
   readonly tell: (taken: boolean) => void;
 }
 
-/** Batch that the page hands over for one turn; the numbers of chunks are the keeper's business. */
+/** Batch that the page hands over each turn; chunk numbers are added by the keeper. */
 export interface PageBatch extends Omit<Batch, 'arrivals'> {
   readonly arrivals: readonly Omit<Arrival, 'chunk'>[];
 }
 
 /**
- * Keeps what the page hands over: in the browser at once, at the server as soon as it answers. It owns the queue and
- * everything else that lies in the browser. It lives in a worker, so that a page that is busy drawing, or that lies in
- * the background, keeps a take as fast as any other.
+ * Keeps what the page hands over: in the browser's storage at once, at the server as soon as it answers. It owns the
+ * queue and all local storage. It runs in a worker, so that a page that is busy drawing or in the background loses
+ * nothing.
  */
 export class Keeper {
   #said: (said: Said) => void = () => {};
@@ -75,25 +75,25 @@ export class Keeper {
     (state, why) => this.#tell(state, why),
     (refusal) => this.#settle(refusal),
   );
-  /** Events of open layers that the browser's storage would not take: they are packed from here. */
+  /** Events of open layers that the browser's storage refused; they are queued from memory. */
   #unstored: Arrival[] = [];
   #atRisk = false;
-  /** Requests go into the outbox in the order they were thought of: a layer is closed before a take is made of it. */
+  /** Requests enter the outbox in the order in which they were made: a layer is closed before a take is made of it. */
   #turn: Promise<unknown> = Promise.resolve();
-  /** The numbered chunk that each layer's next events travel in. */
+  /** Number of the chunk that each layer's next events go into. */
   readonly #chunks = new Map<string, number>();
   readonly #unpacked = new Set<string>();
   #packing: ReturnType<typeof setTimeout> | undefined;
-  /** Layers that are recorded now, with their passes. */
+  /** Layers that are being recorded, with their passes. */
   readonly #recording = new Map<string, string | undefined>();
-  /** Layers that another browser has closed, with whether the page has gone on in another one. */
+  /** Layers that another browser has closed, with whether recording has moved to a new layer. */
   readonly #takenOver = new Map<string, Taking>();
   readonly #captured = new Captured((request) => this.enqueue(request));
   #pulse: ReturnType<typeof setInterval> | undefined;
   /** Refused requests that the storage would not take. */
   readonly #parkedHere = new Map<string, { readonly row: Parked; readonly requests: readonly QueuedRequest[] }>();
 
-  /** @param said is told whenever the state changes, and what became of what the server would not take */
+  /** @param said called whenever the state changes, and with the outcome of refused requests */
   listen(said: (said: Said) => void): void {
     this.#said = said;
     this.#tellOthers = toOthers('tall-kettle keeper', said);
@@ -107,7 +107,7 @@ export class Keeper {
     this.#atRisk = atRisk;
   }
 
-  /** Tells all windows what became of a request: one window carries those of another. */
+  /** Tells all windows the outcome of a request, as one window sends the requests of all. */
   #tellAll(word: Said): void {
     this.#said(word);
     this.#tellOthers(word);
@@ -115,12 +115,12 @@ export class Keeper {
 
   #inTurn<T>(next: () => Promise<T>): Promise<T> {
     const done = this.#turn.then(next);
-    // The error goes to whoever asked for this turn; the next turn is for others.
+    // The error goes to the caller of this turn; later turns go on.
     this.#turn = done.catch(() => {});
     return done;
   }
 
-  /** Writes one turn of the page: events of open layers, and look-back's. Resolves when it is in the browser. */
+  /** Writes one turn of the page to the browser's storage: events of open layers, and look-back's. */
   async write({ arrivals, buffered, facts }: PageBatch): Promise<void> {
     for (const { layerId } of arrivals) this.#unpacked.add(layerId);
     if (arrivals.length) this.#packing ??= setTimeout(() => this.#packSoon(), PACK_EVERY);
@@ -129,14 +129,14 @@ export class Keeper {
       pass: this.#recording.get(arrival.layerId),
       chunk: this.#chunks.get(arrival.layerId) ?? 1,
     }));
-    // What came later must not overtake what is in memory.
+    // Later events must not overtake those in memory.
     const inMemory = this.#unstored.length > 0;
     if (inMemory) this.#unstored = [...this.#unstored, ...numbered];
     try {
       await writeBatch({ arrivals: inMemory ? [] : numbered, buffered, facts });
     } catch (error) {
       if (inMemory) return;
-      // Look-back's events are a help, and gone with a reload; a take goes to the server from memory.
+      // Look-back's events may be lost; events of a take are sent from memory.
       if (arrivals.length === 0) throw error;
       this.#unstored = [...this.#unstored, ...numbered];
       this.#tell('keeping');
@@ -145,7 +145,7 @@ export class Keeper {
 
   #packSoon(): void {
     this.#packing = undefined;
-    // What cannot be packed now lies in the browser, and is packed with what comes next.
+    // Events that cannot be queued now stay stored, and are queued with the next ones.
     void this.#inTurn(() => this.#packAll()).catch(() => {});
   }
 
@@ -155,14 +155,14 @@ export class Keeper {
 
   async #pack(layerId: string): Promise<void> {
     this.#unpacked.delete(layerId);
-    // What comes from here on waits for the next chunk.
+    // Later events go into the next chunk.
     this.#chunks.set(layerId, (this.#chunks.get(layerId) ?? 1) + 1);
     const inMemory = this.#unstored.filter((a) => a.layerId === layerId);
     this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
-    // Below, what cannot be packed in the storage waits in memory, which the queue says.
+    // Where the storage fails, events wait in memory, which the queue reports.
     const packed = this.#queue.atRisk ? undefined : await packArrivals(layerId, inMemory).catch(() => undefined);
     if (packed === undefined) {
-      // What waits in memory must not be overtaken: what lies stored of the layer goes behind it there.
+      // Stored events of the layer are put in front of those in memory, to keep the order.
       const stored = await this.#stored(layerId);
       for (const request of chunksOf(layerId, [...stored, ...inMemory])) await this.#add(request);
     } else if (packed) {
@@ -170,7 +170,7 @@ export class Keeper {
     }
   }
 
-  /** Arrivals of a layer that lie stored. A storage that cannot be read is waited for: nothing goes ahead of them. */
+  /** Stored events of a layer. A storage that cannot be read is waited for, so that nothing overtakes them. */
   async #stored(layerId: string): Promise<Arrival[]> {
     for (;;) {
       try {
@@ -188,12 +188,14 @@ export class Keeper {
     if (!(await this.#outbox.add(request))) this.#tell('keeping');
   }
 
-  /** Resolves when the request lies in the browser, after those before it. */
+  /** Queues a request behind those before it. Resolves when it is in the browser's storage. */
   enqueue(request: QueuedRequest): Promise<void> {
     return this.#inTurn(() => this.#add(request));
   }
 
-  /** The first request of a layer that is recorded from here on: the server is told of it until it is finished. */
+  /**
+   * Queues the first request of a layer, and tells the server every second that it is recorded until it is finished.
+   */
   begin(layerId: string, request: QueuedRequest): Promise<void> {
     this.#recording.set(layerId, request.pass);
     this.#pulse ??= setInterval(() => {
@@ -208,14 +210,17 @@ export class Keeper {
       const { open } = (await response.json()) as { open?: boolean };
       if (open === false) await this.#takeOver(layerId);
     } catch (error) {
-      // A server that is away is found out, and said, by what is sent.
+      // The state of a server that is away is reported by the requests themselves.
       console.debug('The server did not say whether the layer is open.', error);
     }
   }
 
-  /** Lets the page go on in another layer. @returns whether it does: then nothing of this one is sent any more */
+  /**
+   * Lets the page move recording to another layer.
+   * @returns true if it does: nothing more of this layer is sent then
+   */
   #takeOver(layerId: string): Promise<boolean> {
-    // The pulse and a piece that is refused find it out beside each other: it is one taking over.
+    // The pulse and a refused piece can both find it out: the move is made once.
     const known = this.#takenOver.get(layerId);
     if (known) return known.over;
     if (!this.#recording.has(layerId)) return Promise.resolve(false);
@@ -229,14 +234,14 @@ export class Keeper {
     return over;
   }
 
-  /** Drops the requests of a layer of which all is in another one of this browser: what waits of it is not sent. */
+  /** Drops the queued requests of a layer whose events are all in another layer of this browser. */
   forget(songId: string, layerId: string): Promise<void> {
     this.#ended(layerId);
     return this.#inTurn(async () => {
       this.#unpacked.delete(layerId);
       this.#chunks.delete(layerId);
       this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
-      // The layer is gone at the server: what stays stored of it is refused there, and nothing of it is missing.
+      // The server has deleted the layer: stored events that remain are refused there, and none is missing.
       await takeArrivals(layerId).catch(() => []);
       await this.#queue.settle((await this.#queue.of(songId)).filter(({ request }) => layerOf(request) === layerId));
       this.#takenOver.get(layerId)?.tell(true);
@@ -250,7 +255,7 @@ export class Keeper {
     this.#pulse = undefined;
   }
 
-  /** The last request of a layer: all of its events go ahead of it. */
+  /** Queues the last request of a layer behind all of its events. */
   finish(layerId: string, request: QueuedRequest): Promise<void> {
     return this.#inTurn(async () => {
       await this.#pack(layerId);
@@ -260,7 +265,7 @@ export class Keeper {
     });
   }
 
-  /** Takes an outside instrument's sound as it comes by a port; it is kept from the moment that it is opened. */
+  /** Receives an outside instrument's sound through a port; it is kept once the recording is opened. */
   capture(recordingId: string, port: MessagePort, rate: number, channels: number): void {
     this.#captured.begin(recordingId, port, rate, channels);
   }
@@ -269,12 +274,12 @@ export class Keeper {
     this.#captured.open(recordingId, opening);
   }
 
-  /** Its closing goes behind the last piece of it. */
+  /** Queues a recording's closing behind its last piece. */
   closeRecording(recordingId: string, closing: QueuedRequest): void {
     this.#captured.close(recordingId, closing);
   }
 
-  /** The events of a layer that is whole already. */
+  /** Queues the events of a layer that is complete already. */
   events(songId: string, layerId: string, events: readonly LayerEvent[], pass?: string): Promise<void> {
     return this.#inTurn(async () => {
       for (let i = 0; i < events.length; i += CHUNK) {
@@ -284,24 +289,24 @@ export class Keeper {
     });
   }
 
-  /** Sends the last events of a layer whose pass was cut off. */
+  /** Queues the stored events of a layer whose pass was cut off. */
   rescue(layerId: string): Promise<number> {
     return this.#inTurn(() => packArrivals(layerId));
   }
 
-  /** Carries what there is. Resolves when everything is kept, or when the server turns out to be away. */
+  /** Sends queued requests. Resolves when everything is kept, or when the server is away. */
   carry(): Promise<SyncState> {
     return this.#inTurn(async () => {}).then(() => this.#outbox.carry());
   }
 
-  /** Requests of a song that wait, in order: a song that is opened meanwhile is shown with it. */
+  /** Queued requests of one song, oldest first. An opening song is shown with them applied. */
   async waiting(songId: string): Promise<QueuedRequest[]> {
     return (await this.#queue.of(songId)).map((w) => w.request);
   }
 
   /**
-   * A request that the server refused: a stale change is made again on the newer song, a layer that was closed under
-   * the player's hands goes on as another one, anything else is put aside.
+   * Settles a refused request: a stale change is made again on the newer song, a layer closed while it was recorded
+   * moves to a new layer, and anything else is set aside.
    */
   async #settle(refusal: Refusal): Promise<void> {
     const { key, request, status, data } = refusal;
@@ -316,7 +321,7 @@ export class Keeper {
   async #park({ key, request, reason }: Omit<Refusal, 'status' | 'data'>): Promise<void> {
     const of: ParkedHead = { ...groupOf(request), songId: request.songId, reason, at: new Date().toISOString() };
     const parked = await this.#queue.park({ key, request }, of).catch(async (): Promise<Parked> => {
-      // A storage that is full keeps it in memory, where the player still can save it as a file.
+      // With a full storage the bytes stay in memory, where the player can still save them as a file.
       const bytes = await this.#queue.bytesOf(request);
       await this.#queue.settle([{ key, request }]);
       const before = this.#parkedHere.get(of.id);
@@ -342,18 +347,18 @@ export class Keeper {
     this.#tellAll({ type: 'newer', songId, undos: undos.length, failed: failed.map((f) => f.why) });
   }
 
-  /** Everything that the server refused and that was not decided on. */
+  /** All refused requests that the player has not decided on. */
   async parked(): Promise<Parked[]> {
     const here = [...this.#parkedHere.values()].map((p) => p.row);
     return [...(await this.#queue.parked()), ...here].sort((a, b) => a.at.localeCompare(b.at));
   }
 
-  /** Requests that were refused of a pass or of a song's changes, in their order; their bytes stay where they are. */
+  /** Refused requests of one pass or one song, in order, without their bytes. */
   async parkedRequests(id: string): Promise<QueuedRequest[]> {
     return [...(await this.#queue.parkedRequests(id)), ...(this.#parkedHere.get(id)?.requests ?? [])];
   }
 
-  /** The sound of what was refused as WAV files, one for each recording. */
+  /** Refused sound as WAV files, one for each recording. */
   async parkedSound(id: string, at: string): Promise<Uint8Array[]> {
     const pieces = new Map<string, ParkedPiece[]>();
     for (const request of await this.parkedRequests(id)) {
@@ -371,9 +376,9 @@ export class Keeper {
     );
   }
 
-  /** Sends what was refused once more, in its order. */
+  /** Sends refused requests once more, in order. */
   async tryAgain(id: string): Promise<void> {
-    // Out of where it was first: what is refused once more is put there anew.
+    // They are removed first: what is refused again is set aside anew.
     const here = this.#parkedHere.get(id)?.requests ?? [];
     this.#parkedHere.delete(id);
     await this.#inTurn(() => this.#queue.unpark(id, true));
@@ -381,18 +386,18 @@ export class Keeper {
     await this.carry();
   }
 
-  /** The player has decided: it is not kept any longer. */
+  /** Discards refused requests for good. */
   async letGo(id: string): Promise<void> {
     this.#parkedHere.delete(id);
     await this.#queue.unpark(id, false);
   }
 
-  /** Look-back's buffer as the page last had it. */
+  /** Look-back buffer as it was stored last. */
   readBuffer(own: string): Promise<LookBackBuffer> {
     return readBuffer(own);
   }
 
-  /** Lets go of what is older than what is worth holding. */
+  /** Deletes look-back events that are older than its limit. */
   trimBuffer(events: readonly BufferedEvent[]): Promise<void> {
     return trimBuffer(events);
   }

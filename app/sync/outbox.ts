@@ -2,24 +2,24 @@ import type { Queue, Waiting } from './queue';
 import type { QueuedRequest } from './store';
 import type { Milliseconds } from '~~/core/time/units';
 
-/** Away: the server does not answer. Trouble: it answers, and cannot do what is asked for now. */
+/** State of saving. `away`: the server does not answer. `trouble`: it answers, and cannot carry out the request now. */
 export type SyncState = 'kept' | 'keeping' | 'away' | 'trouble';
 
-/** Answer of the server to a request it would not take. */
+/** Request that the server refused, with its answer. */
 export interface Refusal extends Waiting {
   readonly status: number;
   readonly reason: string;
   readonly data: unknown;
 }
 
-/** Outcome of one request. */
+/** Outcome of sending one request. */
 type Fared = 'done' | 'away' | HeldUp;
 interface HeldUp {
   readonly waits: Milliseconds;
-  /** Reason, in the server's words; empty where it said nothing. */
+  /** Reason in the server's words; empty where it gave none. */
   readonly why: string;
 }
-/** Outcome of a carrying. */
+/** Outcome of one run through the queue. */
 interface Outcome extends HeldUp {
   readonly state: SyncState;
 }
@@ -31,9 +31,9 @@ const PATIENCE: Milliseconds = 8000;
 const PROBE_PATIENCE: Milliseconds = 2000;
 
 /**
- * Carries requests to the server in their order, song by song: trouble with one holds up what belongs to its song, and
- * nothing else. They lie in the browser until the server has them: a server that is away, a reload or a crash loses
- * none. One window carries at a time.
+ * Sends queued requests to the server in order, song by song: trouble with one holds up the requests of its song only.
+ * Requests stay in the browser's storage until the server has them, so that an absent server, a reload or a crash loses
+ * none. One window sends at a time.
  */
 export class Outbox {
   #carrying: Promise<SyncState> | undefined;
@@ -44,9 +44,9 @@ export class Outbox {
   readonly #refused: (refusal: Refusal) => Promise<void>;
 
   /**
-   * @param said told whenever the state changes; of trouble, with the server's words
-   * @param refused settles a request that the server answered with 4xx: when it is done, the request is no longer the
-   * first of its song, or is another than it was
+   * @param said called whenever the state changes; in trouble, with the server's words
+   * @param refused settles a request that the server answered with 4xx: afterwards the song's first request is another
+   * one, or has been changed
    */
   constructor(
     queue: Queue,
@@ -63,17 +63,17 @@ export class Outbox {
     this.#said(state, why);
   }
 
-  /** @returns whether it lies in the browser's storage */
+  /** @returns true if it is in the browser's storage */
   async add(request: QueuedRequest): Promise<boolean> {
-    // While the server is away that is what has to be seen; only an answer changes it.
+    // While the server is away that state stays on screen; only an answer changes it.
     if (this.#state === 'kept') this.#say('keeping');
     const stored = await this.#queue.add(request);
-    // A server that is away is asked by itself; nothing is gained by asking it for each piece of sound.
+    // A server that is away is asked at intervals, not with each piece of sound.
     if (this.#state !== 'away') void this.carry();
     return stored;
   }
 
-  /** Carries what there is. Resolves when everything is kept, or with what stands in the way. */
+  /** Sends queued requests. Resolves when everything is kept, or with what stands in the way. */
   carry(): Promise<SyncState> {
     this.#again = true;
     this.#carrying ??= this.#carryOn();
@@ -86,13 +86,13 @@ export class Outbox {
       this.#again = false;
       outcome = await navigator.locks
         .request('tall-kettle outbox', () => this.#carryAll())
-        // A storage that cannot be read now is no reason to stop for good, and none to send what comes after.
+        // An unreadable storage must not stop sending for good, nor let later requests overtake.
         .catch((error: unknown) => {
           console.warn('The queue stopped short.', error);
           return { state: 'trouble' as const, waits: RETRY, why: UNREADABLE };
         });
     } while (this.#again && outcome.state === 'kept');
-    // In the same breath: who asks from here on is not told of a carrying that is over.
+    // Cleared in the same microtask, so that the next caller starts a new run.
     this.#carrying = undefined;
     const { state, waits, why } = outcome;
     this.#say(state, why);
@@ -123,11 +123,11 @@ export class Outbox {
       return 'done';
     }
     const response = await this.#send(request, bytes);
-    // Nothing came back. Is it the server, or this one request that it breaks off?
+    // No answer: the server may be away, or break off on this one request.
     if (!response) return (await this.#answers()) ? { waits: RETRY, why: '' } : 'away';
     if (response.status >= 500) return { waits: waitOf(response), why: (await answerOf(response)).message ?? '' };
     if (response.ok) {
-      // It was taken; only its empty answer is not read.
+      // The request was accepted; the empty answer is read to the end so that the connection is freed.
       await response.arrayBuffer().catch(() => {});
       await this.#queue.settle([waiting]);
       return 'done';
@@ -141,7 +141,7 @@ export class Outbox {
   #send({ path, method, body }: QueuedRequest, bytes: ArrayBuffer | undefined): Promise<Response | undefined> {
     const headers = { 'content-type': bytes ? 'application/octet-stream' : 'application/json' };
     const signal = AbortSignal.timeout(PATIENCE);
-    // Nothing came back: the caller finds out why, and sends it again.
+    // No answer: the caller finds out why, and sends it again.
     return fetch(path, { method, headers, body: bytes ?? JSON.stringify(body), signal }).catch(() => undefined);
   }
 
@@ -154,10 +154,10 @@ export class Outbox {
 }
 
 const answerOf = (response: Response): Promise<{ message?: string; data?: unknown }> =>
-  // An answer that is no JSON has no words: its number stands for them.
+  // An answer that is not JSON has no words; its status stands for them.
   response.json().catch(() => ({})) as Promise<{ message?: string; data?: unknown }>;
 
-/** Delay before another try, as the server says it. */
+/** Delay before the next try that the server asks for. */
 function waitOf(response: Response): Milliseconds {
   const seconds = Number(response.headers.get('retry-after'));
   return seconds > 0 ? Math.min(LONGEST_WAIT, seconds * 1000) : RETRY;

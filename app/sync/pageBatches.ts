@@ -3,17 +3,17 @@ import type { LayerEvent } from '~~/core/takes/layer';
 import type { PageBatch } from './keeper';
 import type { BufferFacts } from './store';
 
-/** Gathers what one turn of the page brings, so that a note takes one way to disk, in one piece. */
+/** Collects what one turn of the page brings, so that it reaches the storage in one transaction. */
 export interface Gatherer {
   /** An event of an open layer. */
   event(songId: string, layerId: string, event: LayerEvent): void;
-  /** Events that look-back holds, and what belongs to them where it has changed. */
+  /** Events that look-back buffers, with its facts where they have changed. */
   hold(events: readonly BufferedEvent[], facts: BufferFacts | null): void;
-  /** Hands over what there is: nothing that comes after may overtake it. */
+  /** Hands over what has been collected, so that nothing later overtakes it. */
   flush(): void;
 }
 
-/** @param write told at the end of each turn in which something came */
+/** @param write called at the end of each turn in which something came */
 export function gatherer(write: (batch: PageBatch) => void): Gatherer {
   let arrivals: { songId: string; layerId: string; event: LayerEvent }[] = [];
   let buffered: BufferedEvent[] = [];

@@ -2,23 +2,23 @@ import type { IDBPDatabase } from 'idb';
 import { withRequest, type ParkedHead } from './refusedRequests';
 import { localStore, type QueuedRequest, type LocalSchema, type Parked } from './store';
 
-/** A request with its place in the queue: what has a lower key goes first. */
+/** Queued request with its key. Lower keys are sent first. */
 export interface Waiting {
   readonly key: number;
   readonly request: QueuedRequest;
 }
 
-/** Keys in memory come after all that the browser's storage gives out. */
+/** First key of requests in memory, above all keys that the browser's storage gives out. */
 const IN_MEMORY = 2 ** 40;
 
 /**
- * The requests that wait, in the browser's storage. Where that is full or refused they wait in memory instead, behind
- * those that lie in it: the server may be well, and what is sent is safe.
+ * Queued requests in the browser's storage. Where that is full or refuses, they wait in memory behind the stored ones:
+ * the server may still take them.
  */
 export class Queue {
   readonly #memory = new Map<number, QueuedRequest>();
   #next = IN_MEMORY;
-  /** Set once there was a storage: one that cannot be read for a while is not an empty one. */
+  /** True once the storage could be read: one that fails later does not count as empty. */
   #known = false;
 
   get hasStorage(): boolean {
@@ -31,9 +31,9 @@ export class Queue {
     return db;
   }
 
-  /** @returns whether it lies in the browser's storage; otherwise a reload before it is sent loses it */
+  /** @returns true if it is in the browser's storage; false if a reload before it is sent would lose it */
   async add(request: QueuedRequest): Promise<boolean> {
-    // What came later must not overtake what waits in memory.
+    // Later requests must not overtake those in memory.
     if (this.#memory.size === 0) {
       const stored = await this.#addStored(request).then(
         () => true,
@@ -47,7 +47,7 @@ export class Queue {
 
   async #addStored({ bytes, ...request }: QueuedRequest): Promise<void> {
     const tx = (await this.#store()).transaction(['errands', 'bytes'], 'readwrite');
-    // One that fails to be asked for leaves none of the two.
+    // A failure to store either row leaves none of the two.
     try {
       const bytesAt = bytes && (await tx.objectStore('bytes').add(bytes));
       await tx.objectStore('errands').add(bytesAt === undefined ? request : { ...request, bytesAt });
@@ -59,12 +59,12 @@ export class Queue {
     await tx.done;
   }
 
-  /** True while something waits in memory alone. */
+  /** True while some requests are in memory only. */
   get atRisk(): boolean {
     return this.#memory.size > 0;
   }
 
-  /** The first request of a song that is not left out. @throws where there is a storage that cannot be read now */
+  /** First request of a song that is not left out. @throws where the storage exists and cannot be read now */
   async first(leftOut: ReadonlySet<string>): Promise<Waiting | undefined> {
     const stored = await this.#read(() => this.#firstStored(leftOut));
     if (stored) return stored;
@@ -75,7 +75,7 @@ export class Queue {
   async #firstStored(leftOut: ReadonlySet<string>): Promise<Waiting | undefined> {
     const { store } = (await this.#store()).transaction('errands');
     let first = Infinity;
-    // By song: what is left out may be long, and is not gone through.
+    // The index is walked by song, so that long queues of songs that are left out are skipped.
     const songs = store.index('songId');
     for (let at = await songs.openKeyCursor(null, 'nextunique'); at; at = await at.continue())
       if (!leftOut.has(at.key)) first = Math.min(first, at.primaryKey);
@@ -93,12 +93,12 @@ export class Queue {
     }
   }
 
-  /** The bytes that a request brings; undefined where it brings none, or they are gone. */
+  /** Bytes of a request; undefined where it has none, or they are gone. */
   async bytesOf({ bytes, bytesAt }: QueuedRequest): Promise<ArrayBuffer | undefined> {
     return bytes ?? (bytesAt === undefined ? undefined : (await this.#store()).get('bytes', bytesAt));
   }
 
-  /** Requests that wait of a song, in order; their bytes stay where they are. @throws as `first` */
+  /** Queued requests of one song, in order, without their bytes. @throws as `first` */
   async of(songId: string): Promise<Waiting[]> {
     const stored = await this.#read(async () => {
       const { store } = (await this.#store()).transaction('errands');
@@ -112,7 +112,7 @@ export class Queue {
     return [...(stored ?? []), ...inMemory];
   }
 
-  /** Takes requests out, and puts others in the place of some; all or nothing, as far as they are stored. */
+  /** Removes requests and replaces others, in one transaction as far as they are stored. */
   async settle(gone: readonly Waiting[], changed: readonly Waiting[] = []): Promise<void> {
     const stored = ({ key }: Waiting) => key < IN_MEMORY;
     for (const { key } of gone) this.#memory.delete(key);
@@ -127,7 +127,7 @@ export class Queue {
     await tx.done;
   }
 
-  /** Puts a request that the server will not have aside, beside what belongs to it: nothing of it is thrown away. */
+  /** Sets a refused request aside with the others of its pass or song. Nothing of it is deleted. */
   async park({ key, request }: Waiting, of: ParkedHead): Promise<Parked> {
     const tx = (await this.#store()).transaction(['errands', 'bytes', 'parked', 'parkedErrands'], 'readwrite');
     const row = withRequest(await tx.objectStore('parked').get(of.id), of, request);
@@ -142,21 +142,18 @@ export class Queue {
     return row;
   }
 
-  /** Rows of what is set aside, without their requests. */
+  /** Rows of what is set aside, without the requests. */
   async parked(): Promise<Parked[]> {
     return (await this.#read(async () => (await this.#store()).getAll('parked'))) ?? [];
   }
 
-  /** The requests of what was set aside, in their order. */
+  /** Requests of one row that was set aside, in order. */
   async parkedRequests(id: string): Promise<QueuedRequest[]> {
     const rows = await this.#read(async () => (await this.#store()).getAllFromIndex('parkedErrands', 'of', id));
     return (rows ?? []).map((r) => r.errand);
   }
 
-  /**
-   * Takes what was put aside out of there.
-   * @param again back into the queue, in its order; otherwise for good
-   */
+  /** Removes a row that was set aside. @param again true puts its requests back into the queue, false deletes them */
   async unpark(id: string, again: boolean): Promise<void> {
     const tx = (await this.#store()).transaction(['errands', 'bytes', 'parked', 'parkedErrands'], 'readwrite');
     const own = tx.objectStore('parkedErrands').index('of');

@@ -8,7 +8,7 @@ import type { QueuedRequest, Parked } from './store';
 const RECORDING_PATH = /^\/api\/recordings(?:\/([\w-]+))?/;
 const LAYER_PATH = /^\/api\/layers\/([^/]+)\//;
 
-/** The row of what is set aside before its requests are counted. */
+/** Row of refused requests before they are counted. */
 export type ParkedHead = Omit<Parked, 'errands' | 'notes' | 'sound' | 'isTake'>;
 
 interface LayerBody {
@@ -17,19 +17,19 @@ interface LayerBody {
   readonly events?: readonly LayerEvent[];
 }
 
-/** The name of a request's recording, where it belongs to one. */
+/** Recording id of a request; undefined where it belongs to none. */
 export function recordingOf({ path, body }: QueuedRequest): string | undefined {
   const found = RECORDING_PATH.exec(path);
   return found ? (found[1] ?? (body as { id: string }).id) : undefined;
 }
 
-/** The name of a request's layer, where it belongs to one. */
+/** Layer id of a request; undefined where it belongs to none. */
 export function layerOf({ path, body }: QueuedRequest): string | undefined {
   const named = (body as LayerBody).header?.id ?? LAYER_PATH.exec(path)?.[1];
   return named === undefined ? undefined : decodeURIComponent(named);
 }
 
-/** The group that a request is set aside with: the rest of its pass, or the other changes of its song. */
+/** Group that a refused request is set aside with: its pass, or the changes of its song. */
 export function groupOf(request: QueuedRequest): Pick<Parked, 'id' | 'kind'> {
   const pass = request.pass ?? recordingOf(request) ?? layerOf(request);
   return pass === undefined
@@ -37,7 +37,7 @@ export function groupOf(request: QueuedRequest): Pick<Parked, 'id' | 'kind'> {
     : { id: `pass ${pass}`, kind: 'pass' };
 }
 
-/** The row of what is set aside, with one more request. @param before null where it is the first one */
+/** Row of refused requests with one more. @param before the row so far; null for the first request */
 export function withRequest(before: Parked | undefined, of: ParkedHead, request: QueuedRequest): Parked {
   const was = before ?? { ...of, errands: 0, notes: 0, sound: 0, isTake: false };
   const { header, events = [] } = request.body as LayerBody;
@@ -52,14 +52,14 @@ export function withRequest(before: Parked | undefined, of: ParkedHead, request:
   };
 }
 
-/** Refused part of a layer: a take can be made of it, and a file. */
+/** Refused layer, of which a take or a file can be made. */
 export interface ParkedLayer {
   readonly header: LayerHeader;
   readonly mode: Mode;
   readonly events: readonly LayerEvent[];
 }
 
-/** The layers whose opening is among some requests, with the notes and controllers that they carry. */
+/** Layers whose opening is among some requests, with the notes and controllers in them. */
 export function layersIn(requests: readonly QueuedRequest[]): ParkedLayer[] {
   return requests.flatMap((opening) => {
     const { header, mode = 'new take' } = opening.body as LayerBody;
@@ -69,12 +69,12 @@ export function layersIn(requests: readonly QueuedRequest[]): ParkedLayer[] {
   });
 }
 
-/** A piece of sound that was refused, with where it belongs. */
+/** Refused piece of sound, with its recording. */
 export interface ParkedPiece extends PieceFacts {
   readonly bytes: ArrayBuffer;
 }
 
-/** The sound of one recording's refused pieces as a WAV file, each where it was; null where there is none. */
+/** Refused pieces of one recording as a WAV file, each at its place; null where there are none. */
 export function soundIn(pieces: readonly ParkedPiece[], at: string): Uint8Array | null {
   const [first] = pieces;
   if (!first) return null;

@@ -5,23 +5,23 @@ import type { LayerEvent } from '~~/core/takes/layer';
 import type { Seconds } from '~~/core/time/units';
 import { groupOf, withRequest } from './refusedRequests';
 
-/** A request that has to reach the server, in its turn. */
+/** Request that is queued for the server. */
 export interface QueuedRequest {
   readonly songId: string;
   readonly method: 'POST' | 'PUT';
   readonly path: string;
-  /** Sent as JSON; where it brings bytes those are sent, and this says what they are. */
+  /** Content sent as JSON; for a request with bytes, its description. */
   readonly body: unknown;
-  /** The pass that it belongs to: what is refused of one is set aside together. */
+  /** Pass that it belongs to: refused requests of one pass are set aside together. */
   readonly pass?: string;
   readonly bytes?: ArrayBuffer;
-  /** The key of its bytes, where they lie in the browser's storage: beside it, so that it is moved without them. */
+  /** Key of its bytes, stored apart so that the request can be moved without them. */
   readonly bytesAt?: number;
-  /** Command that made a change, so that it can be made again on a newer song. */
+  /** Command that made a change, with which it can be made again on a newer song. */
   readonly command?: Command;
 }
 
-/** A row of what the server refused of one pass, or of a song's changes, until it is decided on. */
+/** Row of refused requests of one pass, or of a song's changes, until the player decides. */
 export interface Parked {
   readonly id: string;
   readonly songId: string;
@@ -30,28 +30,28 @@ export interface Parked {
   readonly reason: string;
   /** Time of the first refusal, as an ISO date and time. */
   readonly at: string;
-  /** The number of its requests; stored under the name that it had first, as the stores below are. */
+  /** Number of its requests. The stored field keeps its first name, as the stores below do. */
   readonly errands: number;
   readonly notes: number;
-  /** The length of its sound. */
+  /** Length of its sound. */
   readonly sound: Seconds;
-  /** The opening of a layer is among it: where there are notes, a take can be made of them. */
+  /** True if a layer's opening is among them: with notes, a take can be made of it. */
   readonly isTake: boolean;
 }
 
-/** An event of an open layer that no request carries yet. */
+/** Event of an open layer that is in no request yet. */
 export interface Arrival {
   readonly songId: string;
   readonly layerId: string;
   readonly pass?: string;
-  /** The numbered chunk it will travel in. */
+  /** Number of the chunk that it will be sent in. */
   readonly chunk: number;
   readonly event: LayerEvent;
 }
 
 /** Facts of look-back beside its events. */
 export interface BufferFacts {
-  /** The window that wrote it: each writes its own, and whoever reads puts them together. */
+  /** Window that wrote it. Each window writes its own facts, and readers merge them. */
   readonly by: string;
   readonly rolls: readonly Roll[];
   readonly listenings: readonly Listening[];
@@ -60,15 +60,15 @@ export interface BufferFacts {
 
 export interface LocalSchema extends DBSchema {
   errands: { key: number; value: QueuedRequest; indexes: { songId: string } };
-  /** The bytes that requests bring, whether they wait or were refused. */
+  /** Bytes of requests, queued or refused. */
   bytes: { key: number; value: ArrayBuffer };
   parked: { key: string; value: Parked };
-  /** Requests that were refused, in that order. */
+  /** Refused requests, in the order of refusal. */
   parkedErrands: { key: number; value: ParkedRequest; indexes: { of: string } };
   arrivals: { key: number; value: Arrival; indexes: { layerId: string } };
-  /** Messages of the keyboards, for look-back: a few events at a time. */
+  /** Messages of the keyboards for look-back, a few events in a row. */
   held: { key: number; value: readonly BufferedEvent[] };
-  /** Facts about them: rolls, who was listening, and what was taken. */
+  /** Facts about those events: rolls, armed parts, and takings. */
   heldFacts: { key: string; value: BufferFacts };
 }
 
@@ -79,7 +79,7 @@ export interface ParkedRequest {
 
 let opened: Promise<IDBPDatabase<LocalSchema>> | undefined;
 
-/** Database of this browser, for what the server has not got yet. */
+/** Database of this browser for what the server has not got yet. */
 export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
   (opened ??= openDB<LocalSchema>('tall-kettle', 4, {
     async upgrade(db, before, _, tx) {
@@ -98,7 +98,7 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
         const requests = db.createObjectStore('parkedErrands', { autoIncrement: true });
         requests.createIndex('of', 'of');
         const parked = tx.objectStore('parked');
-        // Before, the requests lay in the rows.
+        // Version 3 and older kept the requests inside the rows.
         const rows = (await parked.getAll()) as unknown as (Omit<Parked, 'errands'> & { errands: QueuedRequest[] })[];
         await parked.clear();
         for (const { errands: all, ...of } of rows) {
@@ -111,7 +111,7 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
         }
       }
     },
-    // Another window brings a newer version: this one lets go, and opens it again when it is asked.
+    // Another window opens a newer version of the database: this one closes it, and opens it again when needed.
     blocking: () => {
       void opened?.then((db) => db.close());
       opened = undefined;
@@ -121,17 +121,17 @@ export const localStore = (): Promise<IDBPDatabase<LocalSchema>> =>
     throw error;
   }));
 
-/** Address of a layer's numbered chunk of events. */
+/** URL of a layer's numbered chunk of events. */
 export const chunkPath = (layerId: string, chunk: number): string =>
   `/api/layers/${encodeURIComponent(layerId)}/chunks/${chunk}`;
 
-/** Address of a recording's numbered piece, which begins at a frame. */
+/** URL of a recording's numbered piece, which begins at a sample frame. */
 export const piecePath = (recording: string, sequence: number, frame: number): string =>
   `/api/recordings/${recording}/pieces/${sequence}?frame=${frame}`;
 
-/** Address for saying that a layer is still being recorded. */
+/** URL by which a browser says that it is still recording a layer. */
 export const alivePath = (layerId: string): string => `/api/layers/${encodeURIComponent(layerId)}/alive`;
 
-/** Test for requests of a song that still have to reach the server. */
+/** Test for a song with queued requests. */
 export const anyQueued = async (songId: string): Promise<boolean> =>
   (await (await localStore()).countFromIndex('errands', 'songId', songId)) > 0;

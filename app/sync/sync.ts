@@ -13,27 +13,27 @@ import type { QueuedRequest, Parked } from './store';
 import type { BufferedEvent } from '~~/core/lookback/buffer';
 import type { LayerEvent } from '~~/core/takes/layer';
 
-/** The keeper, in its worker, as the page talks to it: what is handed over is kept in the order of the calls. */
+/** The page's side of the keeper, which runs in a worker. Calls are carried out in order. */
 export const useSync = defineStore('sync', () => {
   const notices = useNotices();
-  /** State that the keeper said last. */
+  /** State that the keeper reported last. */
   const said = ref<SyncState>('kept');
-  /** Number of requests on their way to the keeper. */
+  /** Number of calls under way to the keeper. */
   const handing = ref(0);
   const state = computed((): SyncState => (said.value === 'kept' && handing.value > 0 ? 'keeping' : said.value));
   const followers = new Set<(songId: string) => void>();
   const closedFollowers = new Set<(layerId: string) => void>();
   const feedFollowers = new Set<(what: FeedWord) => void>();
-  /** Requests that the server refused, until the player has decided about them. */
+  /** Refused requests that the player has not decided on. */
   const parked = shallowRef<readonly Parked[]>([]);
   let readingParked = false;
   let readAgain = false;
-  /** The browser's storage takes nothing: what is not at the server yet is in this window alone. */
+  /** True while the browser's storage takes nothing: unsent work is in this window alone. */
   const atRisk = ref(false);
 
   const worker = new SureWorker(() => new KeeperWorker());
   const about = 'keeper';
-  // What is handed over meanwhile waits in this window.
+  // Calls made before the worker runs wait in this window.
   worker.addEventListener('late', () => {
     said.value = 'keeping';
     atRisk.value = true;
@@ -48,7 +48,7 @@ export const useSync = defineStore('sync', () => {
     if (!atRisk.value) return;
     atRisk.value = false;
     notices.unsay(about);
-    // How things stand it says itself.
+    // The keeper reports its state by itself.
     void keeper.carry();
   });
   worker.addEventListener('error', () =>
@@ -57,7 +57,7 @@ export const useSync = defineStore('sync', () => {
   const keeper = wrap<Keeper>(worker);
   void keeper.listen(proxy(hear));
   void readParked();
-  // Storage that was asked for is not cleared when the disk runs short.
+  // Persistent storage is not cleared by the browser when the disk runs short.
   void navigator.storage?.persist?.().catch(() => false);
 
   function hear(word: Said): void {
@@ -90,10 +90,10 @@ export const useSync = defineStore('sync', () => {
     }
   }
 
-  /** The server's words for what stands in the way, said once; unsaid when it is over. */
+  /** Trouble that was shown last, so that it is shown once; empty when it is over. */
   let trouble = '';
   function sayTrouble(why: string): void {
-    // While something is sent once more, it is not over.
+    // A retry is no end of the trouble.
     if (why === trouble || said.value === 'keeping') return;
     trouble = why;
     const about = 'server in trouble';
@@ -113,14 +113,14 @@ export const useSync = defineStore('sync', () => {
       );
   }
 
-  /** Once at a time: a long pass is refused piece by piece. */
+  /** One read at a time: a long pass is refused piece by piece. */
   async function readParked(): Promise<void> {
     readAgain = true;
     if (readingParked) return;
     readingParked = true;
     while (readAgain) {
       readAgain = false;
-      // The keeper says what it cannot read; what is shown stays.
+      // The keeper reports what it cannot read; the list stays as it is.
       parked.value = await keeper.parked().catch(() => parked.value);
     }
     readingParked = false;
@@ -129,14 +129,14 @@ export const useSync = defineStore('sync', () => {
   function sayNewer({ undos, failed }: Extract<Said, { type: 'newer' }>): void {
     const changed = 'This song was changed in another window.';
     if (undos > 0) notices.say(`${changed} An undo made here meanwhile was left out.`);
-    // Of a change that could not be made on it, what was put aside says why.
+    // Reasons for single changes are shown with what was set aside.
     if (undos === 0 && failed.length === 0) notices.say(`${changed} Both changes were kept.`, 'plain');
   }
 
   let holdFailed = (): void => {};
   const gathered = gatherer((batch) => {
     keeper.write(batch).catch(() => {
-      // What look-back holds is a help; a take is the work.
+      // Losing look-back's events needs no alarm; losing events of a take does.
       if (batch.arrivals.length === 0) {
         holdFailed();
         return;
@@ -145,7 +145,7 @@ export const useSync = defineStore('sync', () => {
     });
   });
 
-  /** Hands something over to be kept, and says when the browser will not. */
+  /** Hands something to the keeper, and says so where it cannot be kept. */
   async function handOver(keep: () => Promise<unknown>): Promise<void> {
     gathered.flush();
     handing.value += 1;
@@ -157,56 +157,56 @@ export const useSync = defineStore('sync', () => {
 
   return {
     state,
-    /** True while something is on its way to the keeper. */
+    /** True while a call to the keeper is under way. */
     isHanding: () => handing.value > 0,
     parked,
     atRisk,
-    /** Sends what was refused once more. */
+    /** Sends refused requests once more. */
     tryAgain: (id: string) => keeper.tryAgain(id).finally(readParked),
-    /** Requests that were refused of one pass, or of a song's changes; and their sound, as WAV files. */
+    /** Refused requests of one pass, or of a song's changes; and their sound as WAV files. */
     parkedRequests: (id: string) => keeper.parkedRequests(id),
     parkedSound: (id: string, at: string) => keeper.parkedSound(id, at),
-    /** Discarding of a refused request. */
+    /** Discards refused requests. */
     letGo: (id: string) => keeper.letGo(id).finally(readParked),
-    /** Requests of a song that are on its way to the server. */
+    /** Queued requests of a song. */
     waiting: (songId: string) => keeper.waiting(songId),
-    /** Told of each change that anybody makes at the server. */
+    /** Calls a follower with each change at the server. */
     followFeed: (follower: (what: FeedWord) => void) => void feedFollowers.add(follower),
-    /** Told of a song that is newer at the server than it is here. */
+    /** Calls a follower when the server's song is newer than the one here. */
     follow: (follower: (songId: string) => void) => void followers.add(follower),
-    /** Told of a layer of this browser that another one has closed. */
+    /** Calls a follower when another browser has closed a layer of this one. */
     followClosed: (follower: (layerId: string) => void) => void closedFollowers.add(follower),
-    /** Drops the requests of a layer of which all is in another one. */
+    /** Drops the requests of a layer whose events are all in another layer. */
     forget: (songId: string, layerId: string) => handOver(() => keeper.forget(songId, layerId)),
     enqueue: (request: QueuedRequest) => handOver(() => keeper.enqueue(request)),
-    /** The first request of a layer that is recorded from here on. */
+    /** Queues the first request of a layer that is about to be recorded. */
     begin: (layerId: string, request: QueuedRequest) => handOver(() => keeper.begin(layerId, request)),
-    /** An event of an open layer. */
+    /** Keeps an event of an open layer. */
     event: (songId: string, layerId: string, event: LayerEvent) => gathered.event(songId, layerId, event),
-    /** The last request of a layer: all of its events go ahead of it. */
+    /** Queues the last request of a layer, behind all of its events. */
     finish: (layerId: string, request: QueuedRequest) => handOver(() => keeper.finish(layerId, request)),
-    /** An outside instrument's sound comes by a port, straight from the audio thread. */
+    /** Receives an outside instrument's sound through a port, straight from the audio thread. */
     capture: (recordingId: string, port: MessagePort, rate: number, channels: number) =>
       handOver(() => keeper.capture(recordingId, transfer(port, [port]), rate, channels)),
-    /** It is kept from here on, and what was held of it. */
+    /** Opens a recording: its sound is kept from the buffered part on. */
     openRecording: (recordingId: string, opening: QueuedRequest) =>
       handOver(() => keeper.openRecording(recordingId, opening)),
     closeRecording: (recordingId: string, closing: QueuedRequest) =>
       handOver(() => keeper.closeRecording(recordingId, closing)),
-    /** The events of a layer that is whole already. */
+    /** Queues the events of a layer that is complete already. */
     events: (songId: string, layerId: string, events: readonly LayerEvent[], pass?: string) =>
       handOver(() => keeper.events(songId, layerId, events, pass)),
-    /** Events that look-back holds. */
+    /** Buffers events for look-back. */
     hold: gathered.hold,
-    /** Told when what look-back holds could not be written. */
+    /** Calls a follower when look-back's events could not be written. */
     onHoldFailed: (told: () => void) => {
       holdFailed = told;
     },
-    /** @param own this window: what others have written is put together under it */
+    /** @param own id of this window, under which the facts of all windows are merged */
     readBuffer: (own: string) => keeper.readBuffer(own),
     trimBuffer: (events: readonly BufferedEvent[]) => keeper.trimBuffer(events),
     forgetBuffer: () => keeper.forgetBuffer(),
-    /** Sends the last events of a layer whose pass was cut off. */
+    /** Queues the stored events of a layer whose pass was cut off. */
     rescue: (layerId: string) => keeper.rescue(layerId),
     /** Sends what this browser still holds from an earlier visit. */
     carry: () => keeper.carry(),

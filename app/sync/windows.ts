@@ -1,10 +1,10 @@
 /**
- * Words from one window of the browser to the others.
- * @param heard what another window says
- * @returns what says a word to them
+ * Channel from this window to the other windows of the browser.
+ * @param heard called with their messages
+ * @returns a function that sends one
  */
 export function toOthers<Word>(name: string, heard: (word: Word) => void): (word: Word) => void {
-  // Beside a browser there is nobody to tell.
+  // Outside a browser, as in tests, there is no other window.
   if (!('WorkerGlobalScope' in globalThis) && !('window' in globalThis)) return () => {};
   const channel = new BroadcastChannel(name);
   channel.onmessage = ({ data }: MessageEvent<Word>) => heard(data);

@@ -3,7 +3,7 @@ import { computed } from 'vue';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
 import { useSong } from '~/song/song';
 
-/** The song's own key: the one that it came in. */
+/** Key in which the song was written. */
 const song = useSong();
 const items = [
   { value: '', title: 'not given' },

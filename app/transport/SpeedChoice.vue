@@ -2,7 +2,7 @@
 import { SPEEDS } from './actions';
 import { useSong } from '~/song/song';
 
-/** The practice speed, for hearing and for recording. */
+/** Practice speed, for listening and recording. */
 const song = useSong();
 </script>
 

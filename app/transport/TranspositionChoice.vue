@@ -11,7 +11,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from './pass';
 
-/** The key that the song, or some of its bars, sound in: so many semitones above or below its own. */
+/** Transposition of the song or some of its bars, in semitones above or below the written key. */
 const song = useSong();
 const reading = useReading();
 const pass = usePass();
@@ -31,7 +31,7 @@ const places = computed((): Place[] => {
   const { range } = document.value.brief;
   const named = sectionsOf(document.value, meter).filter((s) => s.name);
   return [
-    // To the end, however long the song comes to be.
+    // Open end, so that bars added later are transposed too.
     { value: WHOLE, title: 'The whole song', first: 1, last: MOST_BARS },
     ...named.map(({ name, firstBar: first, lastBar: last }) => ({
       ...{ value: `${first}`, title: `${name}, bars ${first}–${last}`, first, last },

@@ -6,18 +6,18 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { ACTION_FACTS, keyWords } from './actions';
 import { RECENT_KEYS } from './presets';
 
-/** Keys that mean something else on some page: no action can have them. */
+/** Keys that a station uses for something else; no action can have them. */
 const TAKEN =
   /^(shift\+)?[0-9]$|^(tab|enter|escape|home|end|pageup|pagedown|backspace|delete|arrowup|arrowdown|\?|b|m|s)$/;
 
-/** Outcome of giving a key: it has it, from another action or from none; or why it has not. */
+/** Outcome of assigning a key: done, done by taking it from another action, or the reason why not. */
 export type KeyOutcome =
   { readonly type: 'set'; readonly from: Action | null } | { readonly type: 'refused'; readonly why: string };
 
-/** The computer's key of each action: the program's, or one that the player gave it in this browser. */
+/** Computer key of each action: the default, or the one that the player assigned in this browser. */
 export const useActionKeys = defineStore('action keys', () => {
   const keyboards = useKeyboards();
-  /** Keys that differ from the program's; empty for an action that has none any more. */
+  /** Assignments that differ from the defaults; an empty string for an action without a key. */
   const own = useLocalStorage<Record<string, string>>('tall-kettle keys', {});
 
   const keyOf = (action: Action): string => own.value[action] ?? ACTION_FACTS[action].key ?? '';
@@ -31,7 +31,7 @@ export const useActionKeys = defineStore('action keys', () => {
   }
   const isChanged = computed(() => Object.keys(own.value).length > 0);
 
-  /** Gives an action a key, which whatever had it loses; no key, for an empty one. */
+  /** Assigns a key to an action, taking it from any other; an empty string removes the action's key. */
   function give(action: Action, key: string): KeyOutcome {
     if (TAKEN.test(key) || (RECENT_KEYS as readonly string[]).includes(key))
       return { type: 'refused', why: `${keyWords(key, false)} has a meaning of its own. Take another key.` };

@@ -5,13 +5,13 @@ export const SPEEDS: readonly number[] = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
 interface Facts {
   readonly name: string;
-  /** The same in a word or two, for a key of the piano. */
+  /** Label of a word or two, for a piano key. */
   readonly short: string;
-  /** The computer's key, by the name that shortcuts go by; none where only a button or a taught key does it. */
+  /** Default computer key, by its name in shortcuts; undefined where only a button or a taught key does it. */
   readonly key?: string;
 }
 
-/** Facts about each action: its name, and the computer's key for it, the same at every station. */
+/** Label and default computer key of each action, the same at every station. */
 export const ACTION_FACTS: Readonly<Record<Action, Facts>> = {
   record: { name: 'Record', short: 'Record', key: 'r' },
   stop: { name: 'Stop', short: 'Stop' },
@@ -60,7 +60,7 @@ const SIGNS: Readonly<Record<string, string>> = {
   arrowdown: '↓',
 };
 
-/** A shortcut as it is written: while the computer's keys play, a letter wants Ctrl. */
+/** Shortcut in words: a letter needs Ctrl while the computer's keys play notes. */
 export function keyWords(key: string, computerPlays: boolean): string {
   const parts = key.split(/(?<=shift)\+/);
   const last = parts.at(-1)!;

@@ -13,30 +13,30 @@ import { SHEETS, study } from '~~/demo/sheets';
 import type { TimedMessage } from '~~/engine/keyboards/benchKeyboard';
 import { contextTime, type Anchor } from '~~/engine/transport/anchor';
 
-/** Facts that decide how the Bench keyboard plays along with a pass. */
+/** Facts about how the simulated Bench keyboard plays along with a pass. */
 export interface BenchKeyboardFacts {
   readonly song: SongDocument;
   readonly maps: SongMaps;
   readonly part: Part;
   readonly plan: PassPlan;
   readonly anchor: Anchor;
-  /** The output latency as the system states it, which the audio time heard is counted by. */
+  /** Output latency as the system reports it, by which the heard audio time is computed. */
   readonly output: Seconds;
   readonly looseness: Milliseconds;
-  /** Delay with which the sound really arrives. */
+  /** Real delay until the sound arrives. */
   readonly hearsLate: Milliseconds;
 }
 
 /**
- * Notes of the Bench keyboard in a pass, by the audio time *heard* at each note. Whoever hears the keyboard's own
- * sound plays when the click arrives; whoever hears this program's plays ahead of it by the output latency, so that
- * both are heard together; how long it really is makes no difference to them.
- * @param lap which time round the loop; no two are played alike
+ * Notes of the Bench keyboard in a pass, by the audio time that is heard at each. A player who hears the keyboard's own
+ * sound plays when the click arrives; a player who hears this program plays ahead by the output latency, so that note
+ * and click are heard together.
+ * @param lap number of the lap; no two are played alike
  */
 export function benchKeyboardPart(facts: BenchKeyboardFacts, lap: number): TimedMessage[] {
   const { song, maps, part, plan, anchor, output, looseness, hearsLate } = facts;
   const own = (part.sheet && SHEETS[part.sheet]?.()) || study(maps.meter, song.bars);
-  // It reads the part in the key that the song is in.
+  // The keyboard reads the written part in the key that is set.
   const keys = transpositionOf(song.transposition, maps.meter);
   const inKey = (note: WrittenNote): WrittenNote => ({
     ...note,

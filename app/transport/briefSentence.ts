@@ -13,7 +13,7 @@ import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSession } from './session';
 
-/** Sentence of the brief, and the range it is about. */
+/** Sentence of the brief, and the range that it is about. */
 export const useBriefSentence = defineStore('brief sentence', () => {
   const song = useSong();
   const reading = useReading();
@@ -23,17 +23,17 @@ export const useBriefSentence = defineStore('brief sentence', () => {
   const pass = usePass();
   const roll = useRoll();
 
-  /** Bars that are being typed, before they are set: the chart shows them. */
+  /** Bars that are being typed; the chart shows them before they are set. */
   const typed = shallowRef<TickRange | null>(null);
 
-  /** Range that the next pass will record over, where a song is open. */
+  /** Range that the next pass will record over; null without a song. */
   const range = computed((): TickRange | null => {
     if (!song.document || !reading.maps) return null;
     const { brief } = song.document;
     const { end } = reading.maps;
     return brief.loop ? loopRange(brief, end) : recordedRange(brief, session.startTick, end);
   });
-  /** Number of notes are heard there. */
+  /** Number of notes heard in that range. */
   const there = computed(() => {
     const over = range.value;
     if (!over) return 0;

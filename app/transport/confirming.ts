@@ -9,12 +9,12 @@ import { ACTION_FACTS } from './actions';
 import { useHands } from './performAction';
 import { usePass } from './pass';
 
-/** A short sound: two tones, upwards, at the level of speech beside the music. */
+/** Frequencies of the confirming sound, two rising tones at the level of speech. */
 const TONES = [660, 880];
 const TONE_SECONDS = 0.07;
 const TONE_GAIN = 0.12;
 
-/** Words for the outcome of a command, from what is set by now. */
+/** Words for the outcome of a command, from what is set afterwards. */
 export function outcomeWords(
   action: Action,
   song: SongDocument,
@@ -44,7 +44,7 @@ export function outcomeWords(
   }
 }
 
-/** Confirms to the ear what a key or a pedal asked for, where the player wants that. */
+/** Confirms a command from a key or pedal by sound or speech, where the player has switched that on. */
 export const useConfirming = defineStore('confirming', () => {
   const preferences = usePreferences();
   const song = useSong();
@@ -52,7 +52,7 @@ export const useConfirming = defineStore('confirming', () => {
   const hands = useHands();
   const pass = usePass();
 
-  /** The system's own voices: one that sends its words to a server is none. */
+  /** Voices of the system. Those that send text to a server are left out. */
   const voices = shallowRef<readonly SpeechSynthesisVoice[]>([]);
   const look = (): void => {
     voices.value = speechSynthesis.getVoices().filter((v) => v.localService);
@@ -86,7 +86,7 @@ export const useConfirming = defineStore('confirming', () => {
     });
   }
 
-  /** Says what came of it. While a pass records nothing is: it would be in the player's ear, and in the microphone. */
+  /** Speaks or sounds the outcome. It is silent while a pass records, as it would be on the microphone. */
   function confirm(action: Action): void {
     if (preferences.confirms === 'nothing' || pass.recording || !song.document) return;
     if (preferences.confirms === 'word' && speaks.value)
@@ -94,7 +94,7 @@ export const useConfirming = defineStore('confirming', () => {
     else sing();
   }
 
-  /** Does what a taught key or pedal asks for, and confirms it. */
+  /** Carries out the action of a taught key or pedal, and confirms it. */
   function act(action: LearnedCommand['action']): void {
     if (action === 'commands') return;
     hands.act(action);

@@ -15,22 +15,22 @@ export const useMonitor = defineStore('monitor', () => {
   const sound = useSound();
   const keyboards = useKeyboards();
   const roll = useRoll();
-  /** The keys are not sounded: the player hears the keyboard itself. */
+  /** True if the player listens to the keyboard itself, so that its keys are not sounded here. */
   const silentKeys = ref(false);
 
   const partIndex = (partId: string): number => song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
 
-  /** Outlets of each key that is down: its release goes there, whichever parts hear the keys by then. */
+  /** Outlets of each key that is down. The release goes there, even if other parts are armed by then. */
   const sounding = new Map<string, readonly ((message: KeyMessage) => void)[]>();
-  /** A key is down that is to be heard: one that was taken for a command is not. */
+  /** True while a key is down that is to be heard; keys taken as commands do not count. */
   const anyDown = ref(false);
 
   /**
-   * Outlets of a part that is played live: this program's, an instrument outside, or none where the keyboard has its
-   * own.
+   * Outlets of a part that is played live: this program, an outside instrument, or none where the keyboard sounds by
+   * itself.
    */
   function outletsOf(part: Part): ((message: KeyMessage) => void)[] {
-    // An instrument whose sound is being recorded plays what it is sent, and nothing else.
+    // An instrument whose sound is being recorded plays only what it is sent.
     if (silentKeys.value || roll.playsOut || part.monitor === 'keyboard') return [];
     const channel = channelOf(partIndex(part.id));
     if (part.monitor === 'program') return [(message) => sound.engine?.play(channel, message)];
@@ -52,7 +52,7 @@ export const useMonitor = defineStore('monitor', () => {
     for (const send of outlets) send(message);
   }
 
-  // A pedal that is down does not hold the sound of a part that no longer hears it.
+  // A pedal that is down does not hold notes of a part that is no longer armed.
   watch(
     () => (song.document ? listenersOf(song.document).map((l) => l.part.id) : []),
     (now, before) => {
@@ -63,7 +63,7 @@ export const useMonitor = defineStore('monitor', () => {
     },
   );
 
-  /** Whatever sounds has been let go of. */
+  /** Forgets which keys sound, once all notes were ended. */
   function forget(): void {
     sounding.clear();
     anyDown.value = false;

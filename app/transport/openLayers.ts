@@ -18,7 +18,7 @@ type Opening = Extract<PassEffect, { type: 'openLayer' }>;
 type Event = Extract<PassEffect, { type: 'keep' }>;
 type Closing = Extract<PassEffect, { type: 'closeLayer' }>;
 
-/** The layers that a pass has open: each event goes into the song's keeping as it comes, and onto the chart. */
+/** Layers that a pass has open. Each event is stored as it comes, and drawn on the chart. */
 export const useOpenLayers = defineStore('openLayers', () => {
   const song = useSong();
   const sync = useSync();
@@ -28,11 +28,11 @@ export const useOpenLayers = defineStore('openLayers', () => {
   const lookBack = useLookBack();
   const pass = usePass();
 
-  /** Notes that the pass under way has recorded so far, for the chart. */
+  /** Notes that the running pass has recorded so far, for the chart. */
   const live = shallowRef<{ readonly part: string; readonly notes: readonly Note[] } | null>(null);
-  /** Open layers by the names that the pass knows them by. */
+  /** Open layers, by the names that the pass gives them. */
   const written = new Map<string, { header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();
-  /** Headers of layers that were closed elsewhere and went on as others, by the names that the pass knows them by. */
+  /** Layers that were closed by another browser and continued in new ones, by the names that the pass gives them. */
   const renamed = new Map<string, LayerHeader>();
   const soFar = new NotesSoFar();
   let anyPlayed = false;
@@ -73,7 +73,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
     if (layer) void layers.finish({ header: layer.header, closing, events: layer.events });
   }
 
-  /** A pass or a lap has come to its end, and becomes part of the song. */
+  /** Enters the result of a pass or lap into the song. */
   function recorded(result: PassResult): void {
     anyPlayed ||= result.layers.some((l) => l.notes > 0 || l.touched);
     const all = result.layers.map((l) => ({ ...l, header: renamed.get(l.header.id) ?? l.header }));
@@ -81,7 +81,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
     lookBack.recorded(result);
   }
 
-  /** All of a pass is in the song. @returns whether anything was played in it */
+  /** Ends the pass. @returns true if something was played in it */
   function finish(): boolean {
     const any = anyPlayed;
     anyPlayed = false;
@@ -89,7 +89,7 @@ export const useOpenLayers = defineStore('openLayers', () => {
     return any;
   }
 
-  /** The chart shows one part: the notes of that one are drawn as they come. */
+  /** Draws new notes of the part that is shown on the chart. */
   function draw(at: Seconds): void {
     const current = pass.state.laps.findLast((w) => !w.ended);
     const part = current?.listening.find((v) => v.header.partId === reading.shown?.id) ?? current?.listening[0];

@@ -4,14 +4,17 @@ import type { Milliseconds } from '~~/core/time/units';
 
 const LOCK = 'tall-kettle recording';
 const CHANNEL = 'tall-kettle who records';
-/** A window that records answers within this, also while it is busy drawing. */
+/** Longest time that a recording window takes to answer, also while it is busy drawing. */
 const ANSWERS_WITHIN: Milliseconds = 150;
-/** Message between windows: the title of what is recorded, or a question for it. */
+/** Message between windows: the title that is being recorded, or a request for it. */
 type Word = { readonly records: string } | 'who';
 
-/** Windows of one browser hear the same keys: one at a time records them, and the others say which. */
+/**
+ * Lock by which one window of a browser records at a time: all of them get the same keys. The others show which one it
+ * is.
+ */
 export const useOtherWindow = defineStore('other window', () => {
-  /** Title that another window records, in words; null where none does. */
+  /** Title that another window records; null where none does. */
   const records = ref<string | null>(null);
   const channel = new BroadcastChannel(CHANNEL);
   let own: { readonly title: string; readonly release: () => void } | null = null;
@@ -22,7 +25,7 @@ export const useOtherWindow = defineStore('other window', () => {
       if (own) say({ records: own.title });
     } else if (!own) waitFor(`“${data.records}”`);
   };
-  /** Another records until its lock is free, also where it was closed in the middle. */
+  /** Shows another window as recording until its lock is free, also if it was closed in mid-pass. */
   function waitFor(what: string): void {
     const waits = records.value !== null;
     records.value = what;
@@ -32,7 +35,7 @@ export const useOtherWindow = defineStore('other window', () => {
     });
   }
 
-  /** Settles once the lock that was held last is free again. */
+  /** Promise that settles once the last lock that was waited for is free. */
   let freed: Promise<unknown> = Promise.resolve();
   const tryOnce = (title: string): Promise<boolean> =>
     new Promise((done) => {
@@ -50,7 +53,7 @@ export const useOtherWindow = defineStore('other window', () => {
     if (own) return true;
     await freed;
     if (await tryOnce(title)) return true;
-    // Another that only heard that the lock is free has it for a moment; one that records answers.
+    // A window that only tests the lock holds it for a moment; one that records answers the question.
     say('who');
     await new Promise((next) => setTimeout(next, ANSWERS_WITHIN));
     if (records.value === null && (await tryOnce(title))) return true;
@@ -59,9 +62,9 @@ export const useOtherWindow = defineStore('other window', () => {
   }
   let asking: Promise<boolean> | null = null;
   /**
-   * Makes this window the one that records. Asked twice at once, it is one asking: the second would wait for the lock
-   * that the first one gets, and begin a pass when that one ends.
-   * @returns false where another is
+   * Makes this window the recording one. Two calls at once share one request: a second would wait for the first one's
+   * lock, and start a pass when that ends.
+   * @returns false where another window records
    */
   function claim(title: string): Promise<boolean> {
     asking ??= ask(title).finally(() => {

@@ -19,7 +19,7 @@ import { useSound } from '~/sound/sound';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 
-/** An input that is open for a roll, with the name that its recording has or will have. */
+/** Input that is open for a roll, with the id of its recording. */
 interface Ready {
   readonly id: string;
   readonly songId: string;
@@ -28,22 +28,22 @@ interface Ready {
 }
 interface Running extends Ready {
   readonly end: () => void;
-  /** It is kept: a layer has it. */
+  /** True once a layer uses it: from then on it is kept. */
   opened: boolean;
 }
 
-/** Time after the end in which what was struck just before still comes in. */
+/** Time after the end in which sound of a note just before it still arrives. */
 const LATE: Seconds = 0.4;
-/** Time for which sound behind the song's last bar is recorded. */
+/** Length of sound after the song's last bar that is recorded. */
 export const RINGS: Seconds = 4;
-/** Until the last piece of a recording is on its way, it is this tab's. */
+/** Time after which the tab gives up the recording's lock, when its last piece has been sent. */
 const SENT: Milliseconds = 2000;
 
 const deviceOf = ({ device, channels }: SoundInput): string => `${device} ${channels}`;
 
 /**
- * Records the instruments outside while something rolls: one recording for each input and roll. It runs from the start,
- * so that a note ahead of a punch-in is in it, and is kept from the moment that a pass wants it.
+ * Records outside instruments while the transport rolls, one recording for each input and roll. It runs from the start,
+ * so that a note ahead of a punch-in is in it, and is kept once a pass uses it.
  */
 export const useOutside = defineStore('outside', () => {
   const song = useSong();
@@ -55,14 +55,14 @@ export const useOutside = defineStore('outside', () => {
   const pass = usePass();
   const sound = useSound();
   let running: Running[] = [];
-  /** For what is about to roll. */
+  /** Inputs for the roll that is about to begin. */
   let ready: Ready[] = [];
 
   const wanted = () => (song.document && !withoutSound(song.document) ? soundingParts(song.document) : []);
 
   /**
-   * Opens the inputs of the parts that listen. One that cannot be had is said; the keys are recorded without it.
-   * @param own the one input that is wanted instead, for what is played out to its instrument
+   * Opens the inputs of the armed parts. One that fails is reported, and the keys are recorded without it.
+   * @param own the only input that is opened, for a part that is played out to its instrument
    */
   async function getReady(own?: SoundInput): Promise<void> {
     const songId = song.id!;
@@ -79,7 +79,7 @@ export const useOutside = defineStore('outside', () => {
     ready = made;
   }
 
-  /** The recordings that a pass has, by part: those that run, or those of the roll that is about to begin. */
+  /** Recordings for a pass, by part: the running ones, or those of the roll that is about to begin. */
   function forPlan(rolling: boolean): NonNullable<PlanFacts['sounds']> {
     const all = rolling ? running : ready;
     return new Map(
@@ -90,13 +90,13 @@ export const useOutside = defineStore('outside', () => {
     );
   }
 
-  /** The recording that an input has or will have, with its latency. */
+  /** Recording of an input, running or about to begin, with the input latency. */
   function recordingOf(input: SoundInput): Pick<LayerSound, 'recording' | 'input'> | null {
     const own = [...running, ...ready].find((r) => deviceOf(r.input) === deviceOf(input));
     return own ? { recording: own.id, input: own.capture.input } : null;
   }
 
-  /** Something begins to roll: from here on it is recorded, in memory at first. */
+  /** Starts recording into memory when the transport begins to roll. */
   function begin(): void {
     end(0);
     running = ready.map((own) => {
@@ -104,7 +104,7 @@ export const useOutside = defineStore('outside', () => {
       void sync.capture(own.id, port1, own.capture.rate, own.capture.channels);
       return { ...own, end: own.capture.record(port2), opened: false };
     });
-    // A roll that begins without having been asked for anew has recordings of its own.
+    // A roll that begins again without new inputs gets recordings of its own.
     ready = ready.map((own) => ({ ...own, id: crypto.randomUUID() }));
   }
 
