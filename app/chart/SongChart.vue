@@ -48,7 +48,7 @@ const backings = useBackings();
 const sentence = useBriefSentence();
 const clientNotes = useClientNotes();
 
-/** Thickness of a note that a change has just brought. */
+/** Thickness of a note that the last change brought. */
 const FRESH = 9;
 const NARROWEST = 320;
 const LOWEST = 200;
@@ -74,7 +74,7 @@ const line = computed(() => {
   return (roll.preview?.part === id ? roll.preview.line : reading.lines.get(id))?.notes ?? [];
 });
 const { gone, come } = useRecentChange(part, line);
-/** Notes that need an ear. */
+/** Notes that are listed in Your ear. */
 const doubts = useDoubts(() => {
   const p = part.value;
   const read = p && reading.lines.get(p.id);
@@ -93,22 +93,22 @@ const outlookWith = (dragging: TickRange | null, leadIn: Span | null = null): Ou
 const pointer = useChartPointer(paper, layout, outlookWith);
 const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, leave, key } = pointer;
 const outlook = computed(() => outlookWith(dragged.value ?? sentence.typed, draggedLead.value));
-/** Start of the lead-in, and the in that it leads to: the in-bracket's tail, of no length where there is none. */
+/** Lead-in as the tail of the in-bracket, from its start to the in; of length zero without a lead-in. */
 const tail = computed(() => tailFrom(outlook.value));
 const live = computed(() => (underWay.live && underWay.live.part === part.value?.id ? underWay.live.notes : []));
-/** Range in which the notes of the pass under way are drawn in place of the line's. */
+/** Range in which the running pass's notes are drawn instead of the line's. */
 const replaced = computed(() => replacedOnChart(pass.plan, pass.phase, part.value?.id, outlook.value));
 const standing = computed(() => {
   const hidden = replaced.value;
   return hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value;
 });
-/** The same as long as it spans the same keys: the chart is painted again when it changes. */
+/** Keys that the notes span. The object changes only when they do, as a change paints the chart again. */
 const keys = computed<KeyRange>((known) => {
   const now = keyRangeOf([...line.value, ...live.value]);
   return known && known.low === now.low && known.high === now.high ? known : now;
 });
 
-/** Takes that are heard, each with its range, when it is more than one. */
+/** Takes that are heard, each with its range; empty while it is one take alone. */
 const picked = computed((): readonly TakeRange[] => {
   const numbers = new Map(part.value?.takes.map((t) => [t.id, t.number]));
   const heard = part.value ? heardIn(part.value, { from: 0, to: reading.maps!.end }) : [];
@@ -116,7 +116,7 @@ const picked = computed((): readonly TakeRange[] => {
   return new Set(ranges.map((s) => s.takeId)).size > 1 ? ranges : [];
 });
 
-/** Only the rows in sight are drawn: the canvas is as large as the card, however long the song. */
+/** Only rows in view are drawn, so that the canvas is no larger than the card. */
 const scrolled = ref(0);
 const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.value));
 
@@ -131,7 +131,7 @@ function drawPaper(c: CanvasRenderingContext2D): void {
   drawWritten(c, inSight.value, reading.written, reading.maps!);
 }
 
-/** Red is for what gives way, and for that alone. */
+/** Red marks what the pass will replace, and nothing else. */
 function drawMarks(c: CanvasRenderingContext2D): void {
   const { around, planned, over, range, listens, edges } = outlook.value;
   for (const lead of around) drawTint(c, inSight.value, lead, TOKENS.rule, 0.35);
@@ -147,7 +147,7 @@ function drawMarks(c: CanvasRenderingContext2D): void {
 
 const canvas = useCanvas(host, [onPaper(scrolled, drawPaper), onPaper(scrolled, drawMarks)]);
 watch([canvas, inSight, size, () => width.value > 0], () => {
-  // Until the card has its size there is nothing to draw on.
+  // Before its layout the card has no size to draw in.
   if (!canvas.value || width.value === 0) return;
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
@@ -155,7 +155,7 @@ const backingsDrawn = [() => song.document!.backings, () => backings.waves, () =
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([outlook, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 
-/** Keeps the row that plays in sight. */
+/** Scrolls to the row that plays. */
 function follow(row: ChartRow): void {
   const view = card.value;
   if (!view || !pass.rolling) return;

@@ -13,7 +13,7 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
 
-/** The band of a row that notes are written in, between the bar number and the wave. */
+/** Top of a row's band of notes, below the bar number and above the wave. */
 const BAND_TOP = 15;
 const BAND_BOTTOM = 14;
 const WAVE = 7;
@@ -25,7 +25,7 @@ export interface KeyRange {
   readonly high: number;
 }
 
-/** The keys a part's notes span, at least an octave and a half. */
+/** Lowest and highest key of some notes, at least an octave and a half apart. */
 export function keyRangeOf(notes: readonly Note[]): KeyRange {
   let low = 127;
   let high = 0;
@@ -75,7 +75,7 @@ function drawName(c: Context, layout: ChartLayout, row: ChartRow): void {
   c.fillText(row.barsText, 14, row.y + row.height / 2 + 16);
 }
 
-/** A faint wave of what can be heard of the backings. */
+/** Draws the backings' waveform faintly. */
 export function drawWaves(
   c: Context,
   layout: ChartLayout,
@@ -84,7 +84,7 @@ export function drawWaves(
   waves: ReadonlyMap<string, Peaks>,
 ): void {
   c.fillStyle = TOKENS.wave;
-  // Each backing is drawn as large as the row allows: its level is the slider's business.
+  // Each backing is scaled to the height of the row, whatever its level.
   const heard = backings
     .filter((b) => !b.muted && !b.midi && waves.has(b.audio))
     .map((b) => {
@@ -111,7 +111,7 @@ export function drawWaves(
 
 const THICK = 3;
 
-/** Notes as bars of ink; one that crosses a row's end goes on in the next row. Notes by start. */
+/** Draws notes as bars; one that crosses a row's end continues in the next row. @param notes by start */
 export function drawNotes(
   c: Context,
   layout: ChartLayout,
@@ -129,7 +129,7 @@ export function drawNotes(
       const row = rows[i]!;
       const from = Math.max(note.start, starts[row.firstBar - 1]!);
       const to = Math.min(note.end, starts[row.lastBar]!);
-      // Whole pixels: edges that need no smoothing are painted several times faster.
+      // Edges on whole pixels need no smoothing, which is several times faster.
       const x = Math.round(xInRow(layout, row, barOfTick(layout, from), from));
       const end = Math.round(xInRow(layout, row, barOfTick(layout, to - 1), to));
       const share = (keys.high - note.key) / Math.max(1, keys.high - keys.low);
@@ -139,7 +139,7 @@ export function drawNotes(
   }
 }
 
-/** A dot over each note that needs an ear. */
+/** Draws a dot over each note that is listed in Your ear. */
 export function drawDoubts(c: Context, layout: ChartLayout, notes: readonly Note[], keys: KeyRange): void {
   c.fillStyle = TOKENS.copper;
   for (const note of notes) {
@@ -155,7 +155,7 @@ export function drawDoubts(c: Context, layout: ChartLayout, notes: readonly Note
   }
 }
 
-/** Open notes of the client's, at the end of their first bar. */
+/** Draws a sign for the client's open notes at the end of their first bar. */
 export function drawClientNotes(c: Context, layout: ChartLayout, marks: readonly NoteMark[]): void {
   for (const { number, bar, place } of marks) {
     const row = layout.rows.find((r) => r.firstBar <= bar && bar <= r.lastBar);
@@ -163,7 +163,7 @@ export function drawClientNotes(c: Context, layout: ChartLayout, marks: readonly
   }
 }
 
-/** The rows and spans that a range covers. */
+/** Spans of a range, one for each row that it crosses. */
 function spansOf(
   layout: ChartLayout,
   range: TickRange,
@@ -186,10 +186,10 @@ function spansOf(
 }
 
 const symbolFont = (read: boolean, size: number): string => `${read ? '600' : 'italic'} ${size}px ${FONTS.text}`;
-/** Space between two symbols that have no more room. */
+/** Least space between two chord symbols, in pixels. */
 const BETWEEN = 4;
 
-/** Symbols at their places, or nearer to each other where there is no room; where there is none at all, smaller. */
+/** Draws chord symbols at their beats, closer or smaller where they would overlap. */
 function drawSymbols(
   c: Context,
   symbols: readonly PlacedSymbol[],
@@ -218,7 +218,7 @@ function drawSymbols(
   });
 }
 
-/** Letters, symbols on their beats, and words of the written part. */
+/** Draws rehearsal letters, chord symbols and words of the written part. */
 export function drawWritten(c: Context, layout: ChartLayout, written: readonly WrittenBar[], maps: SongMaps): void {
   c.textBaseline = 'alphabetic';
   for (const { bar, letter, chords, words } of written) {
@@ -244,12 +244,12 @@ export function drawWritten(c: Context, layout: ChartLayout, written: readonly W
     }
   }
 }
-/** Room of a bar's number, ahead of its first symbol. */
+/** Width of a bar's number, ahead of its first symbol. */
 const NUMBER_WIDTH = 20;
 
 /**
- * Number of each take, small, at the place where the line goes over to it.
- * @param low under the notes, where symbols stand over them
+ * Draws each take's number where the line changes to it.
+ * @param low true below the notes, where symbols stand above them
  */
 export function drawTakeNumbers(c: Context, layout: ChartLayout, ranges: readonly TakeRange[], low: boolean): void {
   c.fillStyle = TOKENS.ink2;
@@ -258,7 +258,7 @@ export function drawTakeNumbers(c: Context, layout: ChartLayout, ranges: readonl
   for (const range of ranges) {
     const [first] = spansOf(layout, range).filter((span) => span.first);
     if (!first) continue;
-    // At a bar line the bar's own number comes first.
+    // At a bar line the number stands behind the bar's own.
     const atBar = layout.starts.includes(range.from);
     const y = low ? first.row.y + first.row.height - 13 : first.row.y + 4;
     c.fillText(`take ${range.number}`, first.from + (atBar && !low ? 30 : 3), y);
@@ -268,7 +268,7 @@ export interface TakeRange extends TickRange {
   readonly number: number;
 }
 
-/** A range of paper with a tint. */
+/** Tints a range of the paper. */
 export function drawTint(c: Context, layout: ChartLayout, range: TickRange, fill: string, alpha: number): void {
   c.globalAlpha = alpha;
   c.fillStyle = fill;
@@ -281,8 +281,8 @@ export const TAIL_BELOW = 5;
 const HANDLE = 4;
 
 /**
- * The in-bracket's tail: a line at its foot, back to where the lead-in starts, with a handle to drag it by.
- * @param near the pointer is on its way to the handle, or has it
+ * Draws the in-bracket's tail: a line at its foot back to the start of the lead-in, with a handle to drag.
+ * @param near true while the pointer is near the handle or drags it
  */
 export function drawTail(c: Context, layout: ChartLayout, lead: TickRange, ink: string, near: boolean): void {
   c.fillStyle = ink;
@@ -295,7 +295,7 @@ export function drawTail(c: Context, layout: ChartLayout, lead: TickRange, ink: 
   c.fill();
 }
 
-/** The brackets of a range to be recorded, as far as they are on. */
+/** Draws the brackets of the range to record, as far as punching in and out are on. */
 export function drawBrackets(
   c: Context,
   layout: ChartLayout,

@@ -6,7 +6,7 @@ export interface ChartRow {
   readonly y: number;
   readonly height: number;
   readonly firstBar: number;
-  /** Included. */
+  /** Last bar of the row, included. */
   readonly lastBar: number;
   /** The section's name and bars, on its first row only. */
   readonly name: string;
@@ -30,7 +30,7 @@ const LOWEST = 46;
 const HIGHEST = 62;
 
 /**
- * Eight bars a row, or four where the form goes in fours (twelve bars are three rows of four) or there is little room.
+ * Bars in a row: eight, or four where sections have multiples of four that eight does not divide, or in little room.
  */
 function barsARow(sections: readonly PlacedSection[], width: number): number {
   const lengths = sections.map((s) => s.lastBar - s.firstBar + 1);
@@ -39,8 +39,8 @@ function barsARow(sections: readonly PlacedSection[], width: number): number {
 }
 
 /**
- * Wraps a song like a written part: each section begins a row, and a row has as many bars as a phrase. Rows share the
- * height there is, within reason; what does not fit is scrolled to.
+ * Wraps a song like a written part: each section begins a row, and a row has a phrase's length. Rows share the height
+ * within limits; what does not fit is scrolled.
  */
 export function layoutChart(
   sections: readonly PlacedSection[],
@@ -78,16 +78,16 @@ export interface ChartPlace {
   readonly row: ChartRow;
 }
 
-/** Distance that a bracket stands out of its row. */
+/** Distance by which a bracket exceeds its row. */
 const OUTSTANDING = 6;
 
-/** The layout with only the rows that show between `top` and `top + height`. */
+/** Layout reduced to the rows between `top` and `top + height`. */
 export const rowsInSight = (layout: ChartLayout, top: number, height: number): ChartLayout => ({
   ...layout,
   rows: layout.rows.filter((r) => r.y + r.height + OUTSTANDING >= top && r.y - OUTSTANDING <= top + height),
 });
 
-/** The bar that a tick lies in, from 1 to the song's last. */
+/** Bar that a tick lies in, from 1 to the song's last. */
 export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
   let low = 0;
   let high = starts.length - 2;
@@ -99,7 +99,7 @@ export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
   return low + 1;
 }
 
-/** Distance from the left of a tick in a row; ticks beyond the row lie at its ends. */
+/** X of a tick in a row; ticks outside the row lie at its ends. */
 export function xInRow({ starts, left, cell }: ChartLayout, row: ChartRow, bar: number, tick: Ticks): number {
   const start = starts[bar - 1]!;
   const share = (tick - start) / (starts[bar]! - start);
@@ -113,7 +113,7 @@ export function placeOf(layout: ChartLayout, tick: Ticks): ChartPlace | undefine
   return row && { x: xInRow(layout, row, bar, Math.max(layout.starts[0]!, tick)), row };
 }
 
-/** The bar at a point, or undefined beside the bars. With `near`, the nearest bar of the nearest row. */
+/** Bar at a point; undefined outside the bars. With `near`, the nearest bar of the nearest row. */
 export function barAtPoint(layout: ChartLayout, x: number, y: number, near = false): number | undefined {
   const row = near
     ? layout.rows.reduce(
@@ -127,7 +127,7 @@ export function barAtPoint(layout: ChartLayout, x: number, y: number, near = fal
   return x >= layout.left && bar <= row.lastBar ? bar : undefined;
 }
 
-/** The place in the song at a point: in the row there, or the nearest; undefined when it is beside the bars. */
+/** Tick at a point, in the row there or the nearest; undefined outside the bars. */
 export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = false): Ticks | undefined {
   const bar = barAtPoint(layout, x, y, near);
   if (bar === undefined) return undefined;
@@ -137,11 +137,11 @@ export function tickAtPoint(layout: ChartLayout, x: number, y: number, near = fa
   return from + Math.max(0, Math.min(1, share)) * (to - from);
 }
 
-/** The row whose name is at a point left of the bars. */
+/** Row whose section name is at a point, left of the bars. */
 export const nameAtPoint = (layout: ChartLayout, x: number, y: number): ChartRow | undefined =>
   x < layout.left - 4 ? layout.rows.find((r) => r.name && y >= r.y && y <= r.y + r.height) : undefined;
 
-/** Edge of a range that is at a point, or at most so many pixels beside it. */
+/** Edge of a range at a point, within a distance in pixels. */
 export function edgeAtPoint(
   layout: ChartLayout,
   range: { readonly from: Ticks; readonly to: Ticks },

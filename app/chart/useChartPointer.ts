@@ -16,14 +16,16 @@ import { useRange } from '~/transport/useRange';
 import { TAIL_BELOW } from './chartDrawing';
 import { edgeAtPoint, nameAtPoint, placeOf, tickAtPoint, type ChartLayout } from './chartLayout';
 
-/** Distance from which a pointer drags. */
+/** Distance in pixels beyond which a press is a drag. */
 const DRAGS_FROM = 5;
-/** Distance within which an edge is meant, by a mouse or a pen, and by a finger; and that of the tail's handle. */
+/**
+ * Distance in pixels within which an edge is hit, by a mouse or pen, and by a finger; and that of the tail's handle.
+ */
 const EDGE_REACH = 6;
 const FINGER_REACH = 18;
 const TAIL_REACH = 14;
 
-/** Thing that was taken hold of: bars, an edge of the range, its tail's handle, or a section by its name. */
+/** Object under a press: bars, an edge of the range, the tail's handle, or a section's name. */
 type Grip =
   | { readonly on: 'bars' | 'from' | 'to' | 'tail'; readonly tick: Ticks }
   | { readonly on: 'section'; readonly tick: Ticks; readonly section: TickRange };
@@ -34,7 +36,7 @@ interface Pressed {
   readonly y: number;
 }
 
-/** Pointer and keys on the chart's bars and brackets. */
+/** Pointer and keyboard handling of the chart's bars and brackets. */
 export function useChartPointer(
   paper: Ref<HTMLElement | null>,
   layout: ComputedRef<ChartLayout>,
@@ -48,7 +50,7 @@ export function useChartPointer(
   const roll = useRoll();
   const { snap, setRange, setEdge } = useRange();
 
-  /** Range that is being dragged over, or an edge on its way. */
+  /** Range that is being selected, or whose edge is being dragged. */
   const dragged = ref<TickRange | null>(null);
   let pressed: Pressed | null = null;
 
@@ -58,19 +60,19 @@ export function useChartPointer(
   };
   const between = (a: Ticks, b: Ticks): TickRange => rangeBetween(reading.maps!, song.document!.brief.snap, a, b);
 
-  /** A section's name selects the section; dragged to another place, it copies its bars there. */
+  /** Section of a row. A click on its name selects it; a drag copies its bars to another place. */
   const sectionFrom = (firstBar: number): TickRange | undefined =>
     sectionsOf(song.document!, reading.maps!.meter).find((s) => s.firstBar === firstBar);
-  /** As long as the section, from the bar at a place. */
+  /** Range as long as the section, from the bar at a place. */
   function sectionAt({ from, to }: TickRange, tick: Ticks): TickRange {
     const { meter } = reading.maps!;
     const [first, bar] = [barAt(meter, from), barAt(meter, tick)];
     return { from: barStart(meter, bar), to: barStart(meter, bar + barAt(meter, to - 1) - first + 1) };
   }
 
-  /** A lead-in that is being dragged. */
+  /** Lead-in that is being dragged. */
   const draggedLead = ref<Span | null>(null);
-  /** The pointer is at the handle of the in-bracket's tail. */
+  /** True while the pointer is over the handle of the in-bracket's tail. */
   const isNearTail = ref(false);
   const tailFrom = ({ range, edges, around, planned }: Outlook): TickRange | null => {
     if (!range || !edges.from || !planned || song.document!.brief.wait !== 'no') return null;
@@ -83,7 +85,7 @@ export function useChartPointer(
     const { row } = place;
     return Math.hypot(x - place.x, y - (row.y + row.height + TAIL_BELOW)) <= TAIL_REACH;
   }
-  /** Lead-in that begins at the bar line or beat that is nearest to a place. */
+  /** Lead-in from the bar line or beat nearest to a place. */
   function leadInTo(tick: Ticks): Span {
     const { range } = song.document!.brief;
     return leadInFrom(reading.maps!.meter, Math.min(snap(tick), range!.from), range!.from);
@@ -130,7 +132,7 @@ export function useChartPointer(
     else dragged.value = { from: range.from, to: Math.max(snap(tick), range.from + 1) };
   }
 
-  /** Carries out what was shown; a press that was not dragged selects a section, or moves the playhead to a bar. */
+  /** Carries out what was dragged; a press without a drag selects a section, or moves the playhead to a bar. */
   function up(): void {
     const done = dragged.value;
     const lead = draggedLead.value;
@@ -144,7 +146,7 @@ export function useChartPointer(
       if (lead) song.run({ type: 'set brief', brief: { leadIn: lead, leadInOn: true } });
     } else if (grip.on === 'section') {
       if (!done) setRange(grip.section);
-      // Let go where it was taken hold of, it is meant no more.
+      // A section that is released where it was grabbed is not copied.
       else if (done.from !== grip.section.from) hands.copyTo(grip.section, done.from);
     } else if (!done) session.seek(barStart(meter, barAt(meter, grip.tick)));
     else if (grip.on === 'bars') setRange(done);
@@ -156,7 +158,7 @@ export function useChartPointer(
 
   const letGo = (): void => song.run({ type: 'set brief', brief: { range: null } });
 
-  /** One bar more at the end of the range, or one less; with none, the bar at the playhead. */
+  /** Extends the selected range by a bar at its end, or shortens it; without one, selects the playhead's bar. */
   function reachTo(by: 1 | -1): void {
     const { meter } = reading.maps!;
     const now = song.document!.brief.range;
@@ -167,7 +169,7 @@ export function useChartPointer(
     else setRange({ from: barStart(meter, first), to: barStart(meter, last + 1) });
   }
 
-  /** With the chart in focus, Shift and the arrows select bars, Escape lets go. */
+  /** Keyboard of the focused chart: Shift with an arrow selects bars, Escape deselects. */
   function key(event: KeyboardEvent): void {
     if (event.key === 'Escape') letGo();
     else if (event.shiftKey && event.key === 'ArrowRight') reachTo(1);

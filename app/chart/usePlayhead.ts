@@ -4,15 +4,15 @@ import { useRoll } from '~/transport/roll';
 import { placeOf, type ChartLayout, type ChartRow } from './chartLayout';
 
 const WIDTH = 14;
-/** Distance that the head stands out of the row. */
+/** Distance by which the playhead exceeds the row. */
 const ABOVE = 10;
-/** Less than this is not seen. */
+/** Smallest movement in pixels that is worth drawing. */
 const STEP = 0.25;
 
 /**
- * The playhead is a small picture of its own that is moved: the chart under it is not painted again.
- * @param head the element that is moved, in the chart's paper
- * @param entered told when it comes to another row
+ * Moves the playhead as an element of its own, so that the chart is not painted again.
+ * @param head element in the chart's paper
+ * @param entered called when the playhead enters another row
  */
 export function usePlayhead(
   head: Ref<SVGElement | null>,

@@ -6,7 +6,7 @@ import type { Milliseconds } from '~~/core/time/units';
 const SHOWN_FOR: Milliseconds = 6000;
 const placeOfNote = ({ id, start, end }: Note): string => `${id} ${start} ${end}`;
 
-/** Notes that a change has moved or taken away from a part's line, and those it has brought, for a while. */
+/** Notes that the last change moved, removed or added in a part's line, for a short while. */
 export function useRecentChange(part: ComputedRef<Part | undefined>, line: ComputedRef<readonly Note[]>) {
   const gone = shallowRef<readonly Note[]>([]);
   const come = shallowRef<readonly Note[]>([]);

@@ -16,7 +16,7 @@ import { useSession } from '~/transport/session';
 import { drawAgainst, type LanesFrame } from './lanesDrawing';
 import { usePick } from './pick';
 
-/** Two takes of the range, one laid over the other, with what differs marked and listed. */
+/** Two takes of the range over each other, with their differences marked and listed. */
 const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();
@@ -83,7 +83,7 @@ function key(event: KeyboardEvent): void {
   event.preventDefault();
   go(Math.max(0, Math.min(differences.value.length - 1, at.value + by)));
 }
-/** The piano roll has this take, and the other in pencil beneath it. */
+/** Opens the piano roll with this take, and the other beneath it. */
 function openRoll(): void {
   reading.compared = { part: pick.part!.id, take: ids.value.mine, beneath: ids.value.other };
   session.seek(differences.value[at.value]?.at ?? pick.shownRange.from);

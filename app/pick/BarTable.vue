@@ -6,7 +6,7 @@ import { inRange } from '~~/core/time/units';
 import { useReading } from '~/song/reading';
 import { usePick } from './pick';
 
-/** The takes side by side in the bar at the cursor. */
+/** Table of the takes in the bar at the cursor. */
 const pick = usePick();
 const reading = useReading();
 
@@ -25,7 +25,7 @@ function counts(slips: readonly Slip[]): string {
   for (const { kind } of slips) all.set(KINDS[kind], (all.get(KINDS[kind]) ?? 0) + 1);
   return [...all].map(([kind, n]) => (kind === 'pedal' ? 'pedal' : `${n} ${kind}`)).join(', ');
 }
-/** Words for bars that are no slip: several takes play them in another way, or one in its own. */
+/** Words for differences that are no slip: several takes play another way, or one take its own. */
 const OTHER_WAYS = { several: 'another way', alone: 'its own way: meant?' } as const;
 function otherWay({ variation, alone }: TakeBar): string {
   if (!variation) return '';
@@ -33,7 +33,7 @@ function otherWay({ variation, alone }: TakeBar): string {
 }
 const isSlip = (words: string): boolean => words !== '' && !Object.values<string>(OTHER_WAYS).includes(words);
 
-/** Takes that lie off as a whole, with what one press does about it. */
+/** Takes that are late or early throughout, with the command that moves them. */
 const off = computed(() =>
   pick.lanes.flatMap((take) => {
     const ms = Math.round(pick.known?.comparison.lags.get(take.id) ?? 0);

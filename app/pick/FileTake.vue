@@ -9,7 +9,7 @@ import { useLayers } from '~/song/layers';
 import { useSong } from '~/song/song';
 import { usePick } from './pick';
 
-/** A MIDI file comes in as a take of the part that is looked at: what a client sends back can be compared. */
+/** Import of a MIDI file as a take of the shown part, for comparing what a client sends back. */
 const pick = usePick();
 const song = useSong();
 const layers = useLayers();

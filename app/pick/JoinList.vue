@@ -7,7 +7,7 @@ import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
-/** The joins of the range: what is at each, and its mends. */
+/** Joins in the range, with what was found at each and the repairs. */
 const pick = usePick();
 const reading = useReading();
 const session = useSession();
@@ -22,7 +22,7 @@ watch(joins, (now) => {
   if (active.value !== null && !now.some((j) => j.at === active.value)) active.value = null;
 });
 
-/** The join with a bar before it and a bar after. */
+/** Plays a join with a bar before and after it. */
 function listen(join: JoinState): void {
   active.value = join.at;
   pick.stopHearing();
@@ -33,7 +33,7 @@ function step(by: number): void {
   const all = joins.value;
   if (all.length === 0) return;
   const here = all.findIndex((j) => j.at === active.value);
-  // From none, the first comes after and the last before.
+  // Without a current join, stepping forward starts at the first and stepping back at the last.
   const from = here < 0 && by < 0 ? all.length : here;
   listen(all[(from + by + all.length) % all.length]!);
 }

@@ -12,14 +12,14 @@ import { useSession } from '~/transport/session';
 import { useRoll } from '~/transport/roll';
 import { usePick } from './pick';
 
-/** Sentence of the takes that the part consists of in the range that is shown; each phrase opens what it says. */
+/** Sentence of the takes that the part consists of in the shown range; each phrase opens what it names. */
 const pick = usePick();
 const song = useSong();
 const reading = useReading();
 const session = useSession();
 const roll = useRoll();
 const emit = defineEmits<{ joins: [] }>();
-/** More ranges than this are counted, not told. */
+/** Number of passages up to which each is named; more are counted. */
 const MOST_TOLD = 6;
 
 const meter = computed(() => reading.maps!.meter);

@@ -20,7 +20,7 @@ import TakeLanes from './TakeLanes.vue';
 import TakeSheet from './TakeSheet.vue';
 import { ORDERS, usePick } from './pick';
 
-/** Pick: the best of every bar. */
+/** Station where the best take of each bar is picked. */
 const pick = usePick();
 const song = useSong();
 const reading = useReading();
@@ -55,14 +55,14 @@ useShortcuts(
   },
   { t: pick.stopHearing },
 );
-/** Goes round what is looked at: the loop, which the brief says. */
+/** Sets the brief's loop to the shown range. */
 function goRound(): void {
   const range = { from: pick.shownRange.from, to: pick.shownRange.to };
   song.run({ type: 'set brief', brief: { range, punchIn: true, punchOut: true, loop: true } });
   session.seek(range.from);
   void session.playFromHere();
 }
-/** Controllers that the take at the cursor moves in the bars that are chosen. */
+/** Controllers that the take at the cursor moves in the selected bars. */
 const lanesThere = computed(() => {
   const take = pick.atCursor;
   if (!take) return [];

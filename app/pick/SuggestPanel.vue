@@ -6,7 +6,7 @@ import { useReading } from '~/song/reading';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
-/** A comp that is suggested from the takes: why, range by range, and taking it or leaving it. */
+/** Comp that is suggested from the takes: a reason for each range, and buttons to accept or leave it. */
 const pick = usePick();
 const reading = useReading();
 const session = useSession();

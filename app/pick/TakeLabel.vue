@@ -10,7 +10,7 @@ import { barsWords } from '~~/core/time/words';
 import { originWords } from './origin';
 import { usePick } from './pick';
 
-/** A take's name beside its lane, and what can be done with it. */
+/** Label of a take beside its lane, with its menu. */
 const props = defineProps<{ take: Take; atCursor: boolean }>();
 const pick = usePick();
 const song = useSong();

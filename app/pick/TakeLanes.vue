@@ -32,7 +32,7 @@ import {
 import { usePick } from './pick';
 import TakeLabel from './TakeLabel.vue';
 
-/** Lanes: the line that is heard, and below it every take that has something there, bars aligned. */
+/** Lanes: the line that is heard, and below it each take in the range, with bars aligned. */
 const pick = usePick();
 const reading = useReading();
 const roll = useRoll();
@@ -119,7 +119,7 @@ useFrames(
   },
 );
 
-// The pointer: an edge that is dragged, or bars of a lane.
+// Distance in pixels within which the pointer hits a join.
 const NEAR = 5;
 type Drag =
   | { readonly type: 'bars'; readonly from: number; moved: boolean }
@@ -178,7 +178,7 @@ function up(): void {
     active.value = ended.to;
   } else if (ended) choose();
 }
-/** Picks the bars at the cursor from its lane. */
+/** Picks the selected bars from the lane of the cursor. */
 function choose(): void {
   const take = pick.atCursor;
   if (take) pick.pickTake(take, pick.target);
@@ -215,7 +215,7 @@ function key(event: KeyboardEvent): void {
   if (event.key.startsWith('Arrow')) reveal();
 }
 let anchor = 1;
-/** Keeps the lane of the cursor in sight. */
+/** Scrolls to the lane of the cursor. */
 function reveal(): void {
   const y = laneY(pick.cursor.lane);
   const view = card.value!;

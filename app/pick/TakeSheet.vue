@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 import { originWords } from './origin';
 import { usePick } from './pick';
 
-/** Every take of the part as a plain list, to read, filter and save as text. */
+/** List of all takes of the part, to read, filter and save as text. */
 const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();

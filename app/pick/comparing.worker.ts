@@ -21,7 +21,7 @@ export interface FromComparing {
   readonly suggested: readonly Suggested[];
 }
 
-/** Holds takes against each other, and suggests a comp, off the page's thread. */
+/** Compares takes and suggests a comp, in a worker. */
 onmessage = ({ data: { asked, takes, marks, bars, tempo, meter } }: MessageEvent<ToComparing>) => {
   const map = meterMap(meter);
   const comparison = compareTakes(takes, bars, tempoMap(tempo), map);

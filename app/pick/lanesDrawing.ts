@@ -12,18 +12,18 @@ import { BESIDE_NUMBER, drawNoteMark, type NoteMark } from '~/drawing/noteMark';
 
 type Context = CanvasRenderingContext2D;
 
-/** Left edge of the bars, behind the names of the lanes. */
+/** Left edge of the bars, after the names of the lanes. */
 const LEFT = 132;
 const RIGHT = 10;
-/** The bar numbers, and the line under them. */
+/** Height of the ruler with the bar numbers. */
 export const RULER = 26;
 export const LINE_HEIGHT = 92;
 export const LANE_HEIGHT = 78;
 const GAP = 10;
-/** Between the line and the first take. */
+/** Space between the line and the first take. */
 const UNDER_LINE = 16;
 const BEATS_FROM = 34;
-/** Longest a note that began before the sheet can be and still be drawn. */
+/** Longest note that is looked for before the sheet's left edge. */
 const LONGEST: Ticks = 4 * 3840;
 
 export interface LanesFrame {
@@ -32,7 +32,7 @@ export interface LanesFrame {
   readonly keys: KeyRange;
 }
 
-/** Distance of a lane from the top; 0 is the first take. */
+/** Y of a lane; 0 is the first take. */
 export const laneY = (lane: number): number => RULER + LINE_HEIGHT + UNDER_LINE + lane * (LANE_HEIGHT + GAP);
 export const sheetHeight = (lanes: number): number => laneY(lanes) + 4;
 
@@ -40,7 +40,7 @@ export const laneX = ({ width, view }: LanesFrame, tick: Ticks): number =>
   LEFT + ((tick - view.from) / (view.to - view.from)) * (width - LEFT - RIGHT);
 export const tickOfX = ({ width, view }: LanesFrame, x: number): Ticks =>
   view.from + ((x - LEFT) / (width - LEFT - RIGHT)) * (view.to - view.from);
-/** The lane at a height: -1 for the line, undefined between them. */
+/** Lane at a height: -1 for the line, undefined between lanes. */
 export function laneAtY(y: number, lanes: number): number | undefined {
   if (y >= RULER && y < RULER + LINE_HEIGHT) return -1;
   const lane = Math.floor((y - laneY(0)) / (LANE_HEIGHT + GAP));
@@ -63,7 +63,7 @@ function drawBars(c: Context, frame: LanesFrame, maps: SongMaps, y: number, heig
   c.strokeRect(LEFT + 0.5, y + 0.5, frame.width - LEFT - RIGHT, height - 1);
 }
 
-/** Bar numbers, as many as have room. */
+/** Draws as many bar numbers as have room. */
 export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps, marks: readonly NoteMark[]): void {
   const bars = beatsBetween(maps.meter, frame.view.from, frame.view.to).filter((b) => b.accent === 'bar');
   const room = (frame.width - LEFT) / Math.max(1, bars.length);
@@ -82,14 +82,14 @@ export function drawRuler(c: Context, frame: LanesFrame, maps: SongMaps, marks: 
   }
 }
 
-/** A reading's notes in a lane: inked where it is picked, in pencil elsewhere. */
+/** Draws a reading's notes in a lane: dark where they are picked, light elsewhere. */
 function drawNotes(
   c: Context,
   frame: LanesFrame,
   notes: readonly Note[],
   y: number,
   height: number,
-  /** Up to where a note is in ink: it is in pencil from there on. */
+  /** Tick up to which a note is picked and drawn dark. */
   inkedTo: (note: Note) => Ticks,
   ink: string,
 ): void {
@@ -118,7 +118,7 @@ function drawNotes(
   c.restore();
 }
 
-/** Line of the part, with its joins and, at each range, the number of its take. */
+/** Draws the part's line with its joins, and the number of the take in each range. */
 export function drawLine(
   c: Context,
   frame: LanesFrame,
@@ -161,11 +161,11 @@ export interface DrawnLane {
   readonly picked: readonly TickRange[];
   /** Number of slips, by bar. */
   readonly slips: ReadonlyMap<number, number>;
-  /** Bars that it plays in another way, as others do. */
+  /** Bars that it plays another way, as other takes do. */
   readonly varied: ReadonlySet<number>;
 }
 
-/** One take, bars aligned with the line. */
+/** Draws one take, with its bars aligned to the line. */
 export function drawLane(
   c: Context,
   frame: LanesFrame,
@@ -188,7 +188,7 @@ export function drawLane(
   drawBars(c, frame, maps, y, LANE_HEIGHT, false);
   const inkedTo = (note: Note) => picked.find((p) => note.start >= p.from - 60 && note.start < p.to)?.to ?? -Infinity;
   drawNotes(c, frame, notes, y, LANE_HEIGHT, inkedTo, ink);
-  // Where the take has nothing there is no paper.
+  // Bars that the take does not cover have no paper.
   c.fillStyle = TOKENS.paper;
   c.globalAlpha = 0.75;
   if (x > LEFT) c.fillRect(LEFT + 1, y + 1, x - LEFT - 1, LANE_HEIGHT - 2);
@@ -222,7 +222,7 @@ export function drawLane(
   c.textAlign = 'start';
 }
 
-/** Selection by keys or pointer. */
+/** Draws the selection. */
 export function drawChosen(c: Context, frame: LanesFrame, range: TickRange, y: number): void {
   const [from, to] = [Math.max(range.from, frame.view.from), Math.min(range.to, frame.view.to)];
   if (to <= from) return;
@@ -240,7 +240,7 @@ interface Against {
   readonly shown: Difference | null;
 }
 
-/** One take over another: this one in ink, the other as an outline, and what differs in copper. */
+/** Draws one take filled and another as outlines, with the differences in copper. */
 export function drawAgainst(
   c: Context,
   frame: LanesFrame,

@@ -8,10 +8,10 @@ import type { Mode } from '~~/core/vocabulary/modes';
 const WHEN = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
 /**
- * Origin of a take, and its way of recording where that was not the plain one: "pass, 20:14", "lap 3, 20:14",
- * "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy"; with
- * the key that it was played in where that is another now.
- * @param modes the way of recording of each layer
+ * Words for how a take came about, with its recording mode unless it was the plain one: "pass, 20:14", "lap 3, 20:14",
+ * "look-back, 20:14", "replace, 20:14, 2 layers", "from Reed Lane.mid", "a copy"; and for the key it was played in
+ * where the song has another now.
+ * @param modes recording mode of each layer
  */
 export function originWords(
   take: Take,

@@ -27,13 +27,13 @@ export const ORDERS = ['number', 'marks', 'steadiest'] as const;
 export type Order = (typeof ORDERS)[number];
 const MARK_RANK: Readonly<Record<Mark, number>> = { good: 0, maybe: 1, no: 3 };
 const NO_MARK = 2;
-/** An edge that is dragged to a place as near as this to a clean one goes there, in beats. */
+/** Distance in beats within which a dragged join snaps to a place where nothing is cut. */
 const NEAR_CLEAN = 0.5;
-/** Interval at which a run looks where the song is. */
+/** Interval at which a run reads the song's place. */
 const RUN_LOOKS_MS = 30;
 export type Edges = 'bar' | 'beat' | 'free';
 
-/** Picking: what is looked at, what is heard, and what is chosen. */
+/** State of picking: the range, what is heard, and what is selected. */
 export const usePick = defineStore('pick', () => {
   const song = useSong();
   const reading = useReading();
@@ -41,7 +41,7 @@ export const usePick = defineStore('pick', () => {
   const roll = useRoll();
   const pass = usePass();
   const { pickTakes } = useComp();
-  /** True while the station is on the screen: elsewhere nothing is compared, and what is heard is not its business. */
+  /** True while the station is on screen. Elsewhere nothing is compared. */
   const open = ref(false);
 
   const part = computed(() => reading.shown);
@@ -53,7 +53,7 @@ export const usePick = defineStore('pick', () => {
   };
   const numberOf = (id: string): string => String(takeOf(id)?.number ?? '?');
 
-  // The range that is looked at.
+  // Range that is shown.
   const sections = computed(() => sectionsOf(song.document!, maps.value.meter));
   const chosen = shallowRef<TickRange | null>(null);
   const whole = computed((): TickRange => ({ from: 0, to: maps.value.end }));
@@ -61,7 +61,7 @@ export const usePick = defineStore('pick', () => {
     if (chosen.value && chosen.value.to <= maps.value.end) return chosen.value;
     return sections.value.find((s) => inRange(roll.playhead, s)) ?? sections.value[0] ?? whole.value;
   });
-  /** The section, selection or song that comes after or before the one that is looked at. */
+  /** Shows the section, selection or song after or before the shown one. */
   function step(by: number): void {
     const all = sections.value;
     const here = all.findIndex((s) => s.from <= shownRange.value.from && s.to > shownRange.value.from);
@@ -80,7 +80,7 @@ export const usePick = defineStore('pick', () => {
     return Array.from({ length: last - first + 1 }, (_, i) => first + i);
   });
 
-  // The lanes.
+  // Lanes.
   const order = ref<Order>('number');
   const hidden = shallowRef<ReadonlySet<string>>(new Set());
   const spread = (take: Take) => spreadOf(reading.readTake(take), maps.value);
@@ -109,10 +109,10 @@ export const usePick = defineStore('pick', () => {
     hidden.value = new Set();
   };
 
-  /** Cursor of the keys: a lane, and a bar. */
+  /** Cursor of the keyboard: a lane and a bar. */
   const cursor = ref({ lane: 0, bar: 1 });
   const atCursor = computed(() => lanes.value[Math.min(cursor.value.lane, lanes.value.length - 1)]);
-  /** Bars that are selected in the lanes, the cursor's bar where none are. */
+  /** Bars that are selected in the lanes; null for the cursor's bar alone. */
   const selected = shallowRef<TickRange | null>(null);
   const barRange = (from: number, to = from): TickRange => ({
     from: barStart(maps.value.meter, Math.min(from, to)),
@@ -123,9 +123,9 @@ export const usePick = defineStore('pick', () => {
     if (!now.includes(cursor.value.bar)) cursor.value = { ...cursor.value, bar: now[0] ?? 1 };
   });
 
-  // Takes held against each other.
+  // Comparison of the takes.
   const marks = computed(() => new Map(part.value?.takes.flatMap((t) => (t.mark ? [[t.id, t.mark] as const] : []))));
-  // What is played again and again while levels are set need not be compared again.
+  // A change of levels leaves the list of takes, and so the comparison, as it is.
   const ofPart = computed(() => part.value?.takes ?? []);
   const form = computed(() => song.document?.bars ?? 0);
   const tempo = computed(() => song.document?.tempo ?? []);
@@ -161,7 +161,7 @@ export const usePick = defineStore('pick', () => {
       song.run({ type: 'pick controllers', part: part.value.id, pick: { ...target.value, takeId: take.id, lane } });
   };
 
-  // An edge that is dragged.
+  // Edge that is being dragged.
   const edges = ref<Edges>('bar');
   function edgeAt(tick: Ticks, before: string, after: string, within: TickRange): Ticks {
     const { meter } = maps.value;
@@ -175,15 +175,15 @@ export const usePick = defineStore('pick', () => {
     const near = clean !== undefined && Math.abs(clean - snapped) <= NEAR_CLEAN * ticksPerBeat;
     return Math.max(within.from + 1, Math.min(within.to - 1, near ? clean : snapped));
   }
-  /** Moves a join: one take ends there and the other begins. */
+  /** Moves a join: the place where one take ends and the next begins. */
   function moveJoin(join: Meeting, to: Ticks): void {
     const { at, before, after } = join;
     if (to === at) return;
     pickAll([to < at ? { from: to, to: at, takeId: after, by: 'hand' } : { from: at, to, takeId: before, by: 'hand' }]);
   }
-  /** Place at which two takes meet. */
+  /** Place where two takes meet. */
   type Meeting = { readonly at: Ticks; readonly before: string; readonly after: string };
-  /** Room for a join: between those around it, where both takes are. */
+  /** Range that a join can be moved in: between its neighbours, where both takes are. */
   function roomOf({ at, before, after }: Meeting): TickRange {
     const comp = part.value?.comp ?? [];
     const [a, b] = [comp.find((p) => p.to === at), comp.find((p) => p.from === at)];
@@ -201,14 +201,14 @@ export const usePick = defineStore('pick', () => {
     if (part.value) song.run({ type: 'set join', part: part.value.id, join: own });
   }
 
-  // What is heard in place of the line.
+  // Take that is heard instead of the line.
   const hearing = shallowRef<Audition | null>(null);
   function hear(audition: Audition | null): void {
     if (JSON.stringify(audition) === JSON.stringify(hearing.value)) return;
     hearing.value = audition;
   }
   const stopHearing = (): void => hear(null);
-  /** The run in which takes are switched while the song plays. */
+  /** Run in which takes are switched while the song plays. */
   const running = shallowRef<{
     readonly since: Ticks;
     readonly takeId: string;
@@ -234,8 +234,8 @@ export const usePick = defineStore('pick', () => {
   });
 
   /**
-   * Begins a run: from here on the take at the cursor is heard, and after it whichever the cursor goes to, until the
-   * song stops.
+   * Begins a run: the take at the cursor is heard and picked until the song stops, whichever lane the cursor is moved
+   * to.
    */
   function beginRun(): void {
     const take = atCursor.value;
@@ -245,7 +245,7 @@ export const usePick = defineStore('pick', () => {
     running.value = { since: Math.round(lastTick), takeId: take.id, picks: [] };
     following = setInterval(followRun, RUN_LOOKS_MS);
   }
-  /** Picks up to where the song is by now; where a loop has gone back, up to its end as well. */
+  /** Picks up to the song's place; where a loop has gone back, up to its end as well. */
   function followRun(): void {
     const run = running.value;
     if (!run || !pass.rolling) return;
@@ -253,7 +253,7 @@ export const usePick = defineStore('pick', () => {
     if (now < lastTick) running.value = { ...run, since: Math.round(now), picks: runTo(Math.round(lastTick)) };
     lastTick = now;
   }
-  /** The run's ranges up to a place. */
+  /** Ranges that the run picked up to a place. */
   function runTo(at: Ticks): Pick[] {
     const run = running.value;
     if (!run || at <= run.since) return [...(run?.picks ?? [])];
@@ -278,7 +278,7 @@ export const usePick = defineStore('pick', () => {
       if (!rolls) endRun();
     },
   );
-  /** The cursor goes to another lane; in a run, that take is heard from here on. */
+  /** Moves the cursor to another lane; during a run that take is heard from here on. */
   function toLane(by: number): void {
     const lane = Math.max(0, Math.min(lanes.value.length - 1, cursor.value.lane + by));
     cursor.value = { ...cursor.value, lane };
@@ -289,15 +289,15 @@ export const usePick = defineStore('pick', () => {
     running.value = { since: Math.max(at, run.since), takeId: take.id, picks: runTo(at) };
   }
 
-  // The suggestion.
+  // Suggested comp.
   const suggested = computed((): readonly Suggested[] => known.value?.suggested ?? []);
   const overHand = ref(false);
-  /** Reason for a pick in a part of a range, which may differ from the reason for all of it. */
+  /** Reason for a suggestion in part of its range, which can differ from that for the whole. */
   function whyHere(place: Pick) {
     const facts = known.value;
     return facts && whyOf(place, part.value?.takes ?? [], facts.comparison, marks.value, maps.value.meter);
   }
-  /** The suggested ranges of a range, without what was picked by hand. */
+  /** Suggestions in a range, without the bars that were picked by hand. */
   function suggestedIn(range: TickRange): Suggested[] {
     const byHand = overHand.value ? [] : (part.value?.comp ?? []).filter((p) => p.by === 'hand');
     return suggested.value
@@ -309,7 +309,7 @@ export const usePick = defineStore('pick', () => {
   const accept = (all: readonly Suggested[]): void =>
     pickAll(all.map(({ from, to, takeId }) => ({ from, to, takeId, by: 'suggestion' as const })));
 
-  /** Makes one take of what is picked. */
+  /** Makes one take of the comp. */
   function makeTake(): void {
     const p = part.value;
     const opened = song.document;
@@ -335,7 +335,7 @@ export const usePick = defineStore('pick', () => {
     song.run({ type: 'add take', part: p.id, take, heard: true });
   }
 
-  /** Moves a take that lies off as a whole, by seconds. */
+  /** Moves a whole take by some seconds. */
   function moveTake(take: string, by: Seconds): void {
     if (part.value) song.run({ type: 'move take', part: part.value.id, take, by });
   }

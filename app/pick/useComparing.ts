@@ -4,10 +4,10 @@ import { SureWorker } from '~/workers/sureWorker';
 import ComparingWorker from './comparing.worker.ts?worker';
 
 type Asked = Omit<ToComparing, 'asked'>;
-/** Changes that come quickly are compared once. */
+/** Delay after a change before takes are compared, so that quick changes are compared once. */
 const RESTS_AFTER_MS = 120;
 
-/** Takes held against each other as they are now; null until that is known. */
+/** Comparison of the takes as they are now; null until the worker has it. */
 export function useComparing(what: () => Asked | null): Ref<Omit<FromComparing, 'asked'> | null> {
   const worker = new SureWorker(() => new ComparingWorker());
   const known = shallowRef<Omit<FromComparing, 'asked'> | null>(null);

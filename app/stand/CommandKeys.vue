@@ -3,13 +3,13 @@ import { COMMANDS_BY_KEY } from '~~/core/performance/commandKeys';
 import { ACTION_FACTS } from '~/transport/actions';
 import { keyLayout } from '~/controls/pianoKeys';
 
-/** Commands of the keys while the command key is down: to be read from where the hands are. */
+/** Commands of the keys while the command key is down, legible from the keyboard. */
 defineProps<{ held: readonly number[] }>();
 const places = [...COMMANDS_BY_KEY.keys()];
 const keys = keyLayout(Math.min(...places), Math.max(...places)).map((laid) => ({
   ...laid,
   words: ACTION_FACTS[COMMANDS_BY_KEY.get(laid.key)!].short,
-  /** Each octave begins with its C, which is said. */
+  /** The lowest key of each octave is named. */
   octave: laid.key % 12 === 0 ? `C${laid.key / 12 - 1}` : '',
 }));
 </script>

@@ -2,13 +2,13 @@
 import { computed, ref } from 'vue';
 import type { StandFacts } from './standFacts';
 
-/** Stand: what a player needs from two metres away, and nothing else: sizes and shapes say what colours say as well. */
+/** Stand: what a player needs from two metres away. Sizes and shapes say the same as colours. */
 const props = defineProps<{ facts: StandFacts }>();
 const counts = computed(() => props.facts.lamp === 'count');
-/** The pages are shown in place of the rows of bars, unless the player wants those. */
+/** True to show rows of bars even if the client sent pages. */
 const rows = ref(false);
 const withPages = computed(() => props.facts.sheet !== null && !rows.value);
-/** A pass is under way, or begins. */
+/** True while a pass runs or begins. */
 const isLive = computed(() => counts.value || props.facts.lamp === 'record' || props.facts.lamp === 'lead');
 </script>
 

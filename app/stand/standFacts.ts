@@ -21,17 +21,17 @@ import { useRoll } from '~/transport/roll';
 
 export interface StandBar {
   readonly bar: number;
-  /** Part of it in a pass: records in it, leads in with it, or neither. */
+  /** Role of the bar in the pass: recorded, lead-in, or neither. */
   readonly is: 'recorded' | 'lead-in' | 'plain';
-  /** Its letter, its symbols one after another, and its words; empty where nothing is written. */
+  /** Rehearsal letter, chord symbols and words of the bar; empty where nothing is written. */
   readonly written: string;
 }
 
-/** All that the stand shows, as plain values: another window draws them as they are. */
+/** Values that the stand shows. They are plain, so that they can be sent to another window. */
 export interface StandFacts {
   readonly title: string;
   readonly section: string;
-  /** Words for what comes after the section; empty at the end of the song. */
+  /** Words for the section that follows; empty at the end of the song. */
   readonly next: string;
   readonly bar: number;
   readonly beat: number;
@@ -39,23 +39,23 @@ export interface StandFacts {
   readonly count: number;
   readonly state: string;
   readonly below: string;
-  /** The row that plays and the one after it. */
+  /** The row that plays and the next one. */
   readonly rows: readonly (readonly StandBar[])[];
   readonly brief: string;
-  /** Number of takes of what a pass would record. */
+  /** Number of takes in the range that a pass would record. */
   readonly takes: string;
-  /** Words for what needs attention now; empty where nothing does. */
+  /** Words for what needs attention; empty where nothing does. */
   readonly notice: string;
-  /** Keys that are down while keys are commands; null while they are not. */
+  /** Keys that are down while keys are commands; null at other times. */
   readonly commands: readonly number[] | null;
-  /** The client's pages that lie open; null of a song without. */
+  /** Page of the client's that is open; null for a song without pages. */
   readonly sheet: ShownSheet | null;
 }
 
-/** Room of the rows, in the chart's pixels: only how many bars a row has comes of it. */
+/** Room for the rows in the chart's layout, which only decides how many bars a row has. */
 const ROOM = { width: 1200, height: 800 };
 
-/** Facts that the stand shows of the song that is open; null where none is. */
+/** What the stand shows of the open song; null without one. */
 export const useStandFacts = defineStore('stand facts', () => {
   const song = useSong();
   const reading = useReading();
@@ -72,7 +72,7 @@ export const useStandFacts = defineStore('stand facts', () => {
   const rows = computed(() =>
     reading.maps ? layoutChart(sections.value, reading.maps.meter, ROOM.width, ROOM.height).rows : [],
   );
-  /** Range that a pass would record, or does, and what leads in to it. */
+  /** Range that a pass records or would record, and its lead-ins. */
   const ranges = computed((): { recorded: TickRange | null; leads: readonly TickRange[] } => {
     if (!reading.maps) return { recorded: null, leads: [] };
     const { plan } = pass;

@@ -4,7 +4,7 @@ import { useStandFacts, type StandFacts } from './standFacts';
 
 const CHANNEL = 'tall-kettle stand';
 const PATH = '/stand';
-/** Message between windows: what one has to show, that it has nothing any more, or a question for it. */
+/** Message between windows: facts to show, their end, or a request for them. */
 type Word = { readonly from: string; readonly facts: StandFacts | null } | 'who';
 
 function useChannel(hear: (word: Word) => void): { readonly say: (word: Word) => void } {
@@ -14,7 +14,7 @@ function useChannel(hear: (word: Word) => void): { readonly say: (word: Word) =>
   return { say: (word) => channel.postMessage(word) };
 }
 
-/** Tells stands in windows of their own what to show, for as long as the caller is there. */
+/** Sends the stand's facts to stands in other windows for as long as the component lives. */
 export function useStandSender(): void {
   const stand = useStandFacts();
   const own = crypto.randomUUID();
@@ -26,10 +26,10 @@ export function useStandSender(): void {
   useEventListener('pagehide', () => say({ from: own, facts: null }));
 }
 
-/** Opens a stand in a window of its own, for a second screen. */
+/** Opens a stand in another window, for a second screen. */
 export const openStandWindow = (): void => void window.open(PATH, 'tall-kettle-stand', 'popup,width=1280,height=800');
 
-/** Facts that another window has to show: of several, the one that spoke last. Null while there is none. */
+/** Facts from other windows, the latest first; null while there are none. */
 export function useStandReceiver(): ComputedRef<StandFacts | null> {
   const shown = shallowRef<{ readonly from: string; readonly facts: StandFacts } | null>(null);
   const { say } = useChannel((word) => {

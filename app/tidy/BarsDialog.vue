@@ -7,7 +7,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { BAR_ACTS, useBarActs, type BarAct } from '~/song/barActs';
 
-/** Bars of a part, or of all parts: copied, moved, repeated, swapped, cleared. */
+/** Dialog that copies, moves, repeats, swaps or clears bars of one part or all parts. */
 const props = defineProps<{ range: TickRange }>();
 const emit = defineEmits<{ close: [] }>();
 const song = useSong();

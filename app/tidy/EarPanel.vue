@@ -10,7 +10,7 @@ import { useReading } from '~/song/reading';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useEar } from './ear';
 
-/** The notes that the program is not sure of, by how doubtful, and a key for each answer. */
+/** Notes with an unsure grid line, the least sure first, with a key for each answer. */
 const ear = useEar();
 const reading = useReading();
 const keyboards = useKeyboards();

@@ -27,7 +27,7 @@ import { useSong } from '~/song/song';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
-/** Every event, typed over in place. What is chosen here is chosen in the roll. */
+/** Table of all events, edited in place. Its selection is the roll's. */
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
@@ -93,7 +93,7 @@ const words = (row: Row, column: string): string => {
   }
 };
 
-/** The cell that is typed into. */
+/** Cell that is being edited. */
 const typing = ref<{ readonly id: string; readonly column: string } | null>(null);
 const isTyped = (row: Row, column: string) => typing.value?.id === row.id && typing.value.column === column;
 const canType = (row: Row, column: string) =>
@@ -134,7 +134,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
     tidy.change('the length of a note', lengthenNotes([note], shown, { to: ticks }));
   }
 }
-/** A controller's event is put elsewhere, or says something else. */
+/** Moves a controller event, or changes its value. */
 function typeControl(row: Row, column: string, text: string): void {
   const of = row.lane!;
   const at = column === 'at' ? readPlace(text, unit.value, reading.maps!) : row.at;

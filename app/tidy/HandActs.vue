@@ -17,8 +17,8 @@ import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
 /**
- * Buttons for the selected notes. It has nothing of the notes themselves: thirty buttons drawn anew with every change
- * would hold up what the change sounds like.
+ * Buttons for the selected notes. They show nothing of the notes, as thirty buttons drawn with every change would delay
+ * its sound.
  */
 const tidy = useTidy();
 const roll = useRoll();
@@ -50,7 +50,7 @@ interface Act {
   readonly title: string;
   readonly act: () => unknown;
   readonly hint?: string;
-  /** Condition of a button; without one, a selection. */
+  /** Condition for a button; a selection where nothing is said. */
   readonly needs?: 'two' | 'copied';
 }
 const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }[] = [

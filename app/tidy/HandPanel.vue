@@ -13,7 +13,7 @@ import HandActs from './HandActs.vue';
 import SelectMenu from './SelectMenu.vue';
 import { useTidy } from './tidy';
 
-/** Selected notes in figures that can be typed over, and the way back to what was played. */
+/** Figures of the selected notes, edited in place, and buttons that give them back as played. */
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
@@ -37,7 +37,7 @@ const count = computed(() => {
   return `One note selected.${was || moved}`;
 });
 const words = (at: Ticks): string => placeWords(at, unit.value, reading.maps!);
-/** Value that all of them have; empty where they differ. */
+/** Value that all selected notes share; empty where they differ. */
 function common(of: (n: (typeof notes.value)[number]) => string): string {
   const first = notes.value[0] && of(notes.value[0]);
   return first !== undefined && notes.value.every((n) => of(n) === first) ? first : '';

@@ -29,10 +29,7 @@ import { useShortcuts } from '~/shell/useShortcuts';
 import { TIMING_VIEWS, type TimingView } from '~/transport/roll';
 import { useTidy } from './tidy';
 
-/**
- * Lateness of notes as they were played, and as they are now: all, one hand's, those of one place in the bar; or over
- * the song.
- */
+/** Chart of how late notes are, as played and as treated: all, one hand's, by place in the bar, or along the song. */
 const props = defineProps<{ range: TickRange; split: number }>();
 const tidy = useTidy();
 const reading = useReading();
@@ -59,7 +56,7 @@ async function find(): Promise<void> {
   }
   const groups = heldAgainst(untreatedLine(part, reading.readTake), treatments);
   const found = await findLateness(groups, song.document!, maps, decidedOf(part));
-  // Of what has changed since nothing is shown.
+  // A result for older notes is not shown.
   if (own === asked) all.value = lateNow(found, line, maps, props.range);
 }
 watchDebounced(
@@ -185,7 +182,7 @@ const next = (): void => {
   roll.timingView = TIMING_VIEWS[(TIMING_VIEWS.indexOf(roll.timingView) + 1) % TIMING_VIEWS.length]!;
 };
 useShortcuts({ t: next });
-/** Words for a part in which no drift is told from looseness; empty where one is. */
+/** Sentence where the looseness is too large to find a drift in it; empty otherwise. */
 const evenWords = computed(() => {
   if (all.value.length === 0 || isDriftTold(all.value)) return '';
   const by = Math.round(all.value[0]!.drift);

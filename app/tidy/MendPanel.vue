@@ -9,9 +9,9 @@ import { useSession } from '~/transport/session';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
-/** List of what goes wrong most: found, stepped through, heard, taken or left. */
+/** List of frequent faults, each of which can be heard, repaired or left. */
 const props = defineProps<{ range: TickRange }>();
-/** The notes that the shown mend is about: the roll marks them. */
+/** Notes of the shown repair, which the roll marks. */
 const marked = defineModel<ReadonlySet<string>>('marked', { required: true });
 const tidy = useTidy();
 const reading = useReading();
@@ -25,7 +25,7 @@ const WORDS: Readonly<Record<MendKind, { readonly title: string; readonly does: 
   hanging: { title: 'Hanging over the change', does: 'End them there' },
   blurred: { title: 'Pedal over the change', does: 'Change the pedal' },
 };
-/** Left as they are, for as long as the part is looked at. */
+/** Faults that the player left, until another part is shown. */
 const left = ref<ReadonlySet<string>>(new Set());
 const at = ref<string | null>(null);
 

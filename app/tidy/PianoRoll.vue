@@ -34,13 +34,13 @@ import { useRollPointer, type LaneTool } from './useRollPointer';
 
 const props = defineProps<{
   grid: Grid | null;
-  /** Notes of another take or part, in pencil beneath. */
+  /** Notes of another take or part, drawn beneath. */
   beneath: readonly Note[];
   lanes: readonly Lane[];
   laneTool: LaneTool;
-  /** Notes that a mend is about. */
+  /** Notes that a repair is about. */
   marked: ReadonlySet<string>;
-  /** Notes that need an ear. */
+  /** Notes listed in Your ear. */
   doubtful: ReadonlySet<string>;
 }>();
 
@@ -54,7 +54,7 @@ const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
 const { width, height } = useElementSize(card);
 
-/** As played, or half of the way there, while that is asked for: nothing of it can be taken hold of. */
+/** True while notes are shown as played or half treated: they cannot be edited then. */
 const playedIsShown = computed(
   () => (roll.asPlayed || roll.timingView === 'played') && reading.shown !== undefined && !tidy.isCompared,
 );
@@ -80,7 +80,7 @@ const { dragged, rubber, rubberLine, said, bar, drawing } = pointer;
 const keys = useRollKeys(pointer.removeBar, () => frame.value.keys);
 const { spoken } = keys;
 
-/** Figures of the line. A take that is looked at by itself has none named. */
+/** Figures in the line, such as rolls and trills. A take that is shown alone has none named. */
 const figures = useFigures(() =>
   tidy.part && tidy.shown && !tidy.isCompared
     ? { part: tidy.part, line: tidy.shown.line, treatments: tidy.treatments }
@@ -131,7 +131,7 @@ watch([canvas, frame, line, dragged, rubber, drawing, () => props.marked, () => 
   canvas.value?.redraw(OVER),
 );
 
-/** The view turns its page with the playhead, where it is to. */
+/** The view turns a page where the playhead leaves it. */
 let last = -1;
 useFrames(
   () => roll.moves,
@@ -159,13 +159,13 @@ const described = computed(() => {
   );
 });
 
-/** Turn of a wheel for twice or half as much. */
+/** Wheel delta that zooms by a factor of two. */
 const WHEEL = 400;
 function wheel(event: WheelEvent): void {
   const box = host.value!.getBoundingClientRect();
   const [x, y] = [event.clientX - box.left, event.clientY - box.top];
   const by = event.deltaY * (event.deltaMode === 1 ? 16 : 1);
-  // A pinch on a trackpad arrives as a wheel with Ctrl.
+  // Browsers report a pinch on a trackpad as a wheel with Ctrl.
   if (event.ctrlKey || event.metaKey) view.zoom(2 ** (by / WHEEL), tickOfX(frame.value, x));
   else if (event.altKey) view.zoomKeys(2 ** (by / WHEEL), frame.value.keys, keyOfY(frame.value, y));
   else if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {

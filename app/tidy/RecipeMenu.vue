@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useKept } from '~/kept/kept';
 import NamedList from '~/kept/NamedList.vue';
 
-/** Recipes by name, recipes of other ranges, and the same recipe on other parts. */
+/** Menu of recipes by name, recipes used in other ranges, and applying this one to other parts. */
 const props = defineProps<{ recipe: Recipe | null }>();
 const emit = defineEmits<{ use: [recipe: Recipe]; lay: [parts: string[]] }>();
 const kept = useKept();
@@ -18,7 +18,7 @@ const reading = useReading();
 const others = ref<readonly string[]>([]);
 
 const parts = computed(() => atHand(song.document?.parts ?? []).filter((p) => p.id !== reading.shown?.id));
-/** Each recipe that is in force somewhere else, once. */
+/** Recipes in force elsewhere, each once. */
 const elsewhere = computed(() => {
   const { meter } = reading.maps!;
   const isHere = (part: string, t: Recipe) =>

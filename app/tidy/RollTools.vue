@@ -13,7 +13,7 @@ import { useRollView } from './rollView';
 import { TOOLS, useTidy, type Snap, type Tool } from './tidy';
 import type { LaneTool } from './useRollPointer';
 
-/** Tools of the roll: what the pointer does, where notes snap, what is shown. */
+/** Tools of the roll: the pointer's mode, the snap, and what is shown. */
 const laneTool = defineModel<LaneTool>('laneTool', { required: true });
 const beneath = defineModel<string>('beneath', { required: true });
 const shows = defineModel<string>('shows', { required: true });
@@ -21,7 +21,7 @@ const list = defineModel<boolean>('list', { required: true });
 const asked = defineModel<readonly Lane[]>('asked', { required: true });
 const props = defineProps<{
   lanes: readonly Lane[];
-  /** True where a lane that is no pedal is shown: only then its ways of drawing are. */
+  /** True while a lane other than the pedal is shown, which can be drawn in. */
   draws: boolean;
 }>();
 const emit = defineEmits<{ bars: []; lane: [act: string, lane: Lane] }>();

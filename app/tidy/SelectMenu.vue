@@ -9,7 +9,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
-/** Ways to choose notes other than by pointing at them. */
+/** Menu for selecting notes by their properties. */
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();

@@ -46,7 +46,7 @@ const tidy = useTidy();
 const ear = useEar();
 
 const PAGES = ['Timing', 'Your ear', 'By hand', 'Mends'] as const;
-/** Another station may lead to one of them. */
+/** Page in the URL: other stations link to one. */
 const asks = useRoute().query.page;
 const page = ref(PAGES.find((p) => p === asks) ?? 'Timing');
 const part = computed(() => reading.shown);
@@ -54,7 +54,7 @@ const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
 const chosen = ref<TickRange | null>(null);
 const shownRange = computed(() => chosen.value ?? whole.value);
 const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
-/** The bars selected on the chart, where they are not simply a section. */
+/** Bars selected on the chart, unless they are a section. */
 const selected = computed(() => {
   const range = song.document!.brief.range;
   return range && !sections.value.some((s) => s.from === range.from && s.to === range.to) ? range : null;
@@ -88,7 +88,7 @@ function show(id: string): void {
   reading.shownId = id;
 }
 
-/** A single take in place of the line, and what lies in pencil beneath. */
+/** Take that is shown instead of the line, and what is drawn beneath it. */
 const beneath = ref('');
 const shows = computed({
   get: () => (reading.compared?.part === part.value?.id ? (reading.compared?.take ?? '') : ''),
@@ -108,7 +108,7 @@ const pencil = computed(() => {
   const take = part.value?.takes.find((t) => t.id === beneath.value);
   return take ? reading.readTake(take).notes : [];
 });
-/** Words about a take that is shown by itself. */
+/** Words for what is shown with a single take. */
 const besides = computed(() => {
   const other = part.value?.takes.find((t) => t.id === beneath.value);
   return other ? `with take ${other.number} beneath` : 'all of it, whether it is picked or not';
@@ -120,7 +120,7 @@ function backToLine(): void {
 const shownTake = computed(() => part.value?.takes.find((t) => t.id === shows.value) ?? null);
 
 const asked = shallowRef<readonly Lane[]>([]);
-/** Most lanes that are shown. */
+/** Most lanes on screen. */
 const MOST_LANES = 4;
 const lanes = computed((): readonly Lane[] => {
   const there = lanesOf(tidy.shown?.line.controls ?? []).filter((l) => !l.startsWith('keyPressure'));
@@ -130,7 +130,7 @@ const lanes = computed((): readonly Lane[] => {
 });
 const laneTool = ref<LaneTool>('free');
 const copied = shallowRef<readonly Point[]>([]);
-/** A sixteenth of all that it can be. */
+/** Step of a lane: a sixteenth of its range. */
 const shift = (lane: Lane, way: 'Up' | 'Down'): number =>
   Math.round((scaleOf(lane).most + 1) / 16) * (way === 'Up' ? 1 : -1);
 function onLane(act: string, lane: Lane): void {
@@ -172,7 +172,7 @@ const ENDS = {
   'snap length': 'get a length of the grid',
   'snap end': 'end on the grid',
 } as const;
-/** "70% of the way to sixteenths". */
+/** Words such as "70% of the way to sixteenths". */
 const pullWords = (to: Recipe): string =>
   to.way === 'steady' ? recipeWords(to) : recipeWords(to).replace('%', '% of the way');
 const shownWords = computed(() =>

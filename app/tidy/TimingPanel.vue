@@ -13,9 +13,9 @@ import { useRoll } from '~/transport/roll';
 import { findLines } from '~/song/findingLines';
 import { useTidy } from './tidy';
 
-/** The timing recipe of a range: of all that is heard there, of one hand, or of the notes that are selected. */
+/** Timing recipe of a range: of all notes in it, of one hand, or of selected notes. */
 const props = defineProps<{ range: TickRange }>();
-/** The recipe as it is being set, or as it is. */
+/** Recipe in the fields: the one that is being set, or the one in force. */
 const shown = defineModel<Recipe | null>('recipe', { required: true });
 const others = defineModel<string>('others', { required: true });
 const whoseWords = defineModel<string>('whom', { required: true });
@@ -26,7 +26,7 @@ const tidy = useTidy();
 
 const WHOSE = ['All', 'Left', 'Right', 'Selected'] as const;
 const whose = ref<(typeof WHOSE)[number]>('All');
-/** The lowest key of the right hand. */
+/** Lowest key of the right hand. */
 const split = ref(60);
 const splits = Array.from({ length: 49 }, (_, i) => ({ value: 36 + i, title: `from ${keyName(36 + i)} up` }));
 const part = computed(() => reading.shown);
@@ -34,7 +34,7 @@ const scope = computed((): Scope => {
   if (whose.value === 'Left') return { keys: { low: 0, high: split.value - 1 } };
   if (whose.value === 'Right') return { keys: { low: split.value, high: 127 } };
   if (whose.value !== 'Selected') return {};
-  // Notes that were treated together stay together.
+  // Notes that are treated together stay in one treatment.
   const own = tidy.selection;
   const together = part.value?.treatments.findLast(({ notes }) => {
     const ids = notes && new Set(idsOf(notes));
@@ -42,7 +42,7 @@ const scope = computed((): Scope => {
   });
   return { notes: together?.notes ?? noteSet(own) };
 });
-/** Range over which it is laid: selected notes have a range of their own. */
+/** Range of the treatment; selected notes have their own. */
 const range = computed((): TickRange => {
   const own = tidy.selection;
   if (whose.value !== 'Selected' || own.length === 0) return props.range;
@@ -50,14 +50,14 @@ const range = computed((): TickRange => {
   return { from: Math.floor(starts[0]!) - 240, to: Math.ceil(starts.at(-1)!) + 480 };
 });
 const isNothing = computed(() => whose.value === 'Selected' && tidy.selection.length === 0);
-/** The recipe over all of the range and all that is meant there, or null. */
+/** Treatment of exactly this range and these notes; undefined without one. */
 const inForce = computed(
   () =>
     part.value?.treatments.find(
       (t) => sameScope(t, scope.value) && t.from <= range.value.from && t.to >= range.value.to,
     ) ?? null,
 );
-/** Recipe that is being set, and for whom. */
+/** Recipe that is being set, with its scope. */
 const draft = shallowRef<(TickRange & Scope & { readonly recipe: Recipe }) | null>(null);
 const setTo = computed(() => draft.value?.recipe ?? (inForce.value && recipeOf(inForce.value)));
 /** Words for other treatments in the range. */
@@ -82,9 +82,9 @@ watch(
 );
 let settle: ReturnType<typeof setTimeout> | undefined;
 
-/** Shown and heard while it is set; kept, as one change to undo, once the hand rests. */
+/** Delay after the last change before a recipe is stored as one step of undo. It is shown and heard at once. */
 const RESTS_AFTER_MS: Milliseconds = 500;
-/** Within this, a second click belongs to the first. */
+/** Time within which a second click belongs to the first. */
 const TWICE_MS: Milliseconds = 500;
 function set(to: Recipe): void {
   const p = part.value;
@@ -95,7 +95,7 @@ function set(to: Recipe): void {
   settle = setTimeout(keep, RESTS_AFTER_MS);
   const own = draft.value;
   const show = (): void => {
-    // What is set by now is shown; of what was set before, nothing.
+    // An outdated preview is not shown.
     if (draft.value !== own) return;
     const line = lineOf(p, reading.readTake, reading.maps!, treatments);
     tidy.trying = { treatments, line };
@@ -121,8 +121,8 @@ function keep(): void {
   drop();
 }
 /**
- * True while what comes in place of the button takes no pointer yet: the second click of a double click is not meant
- * for it.
+ * True while the fields that replace the button ignore the pointer, so that the second click of a double click changes
+ * nothing.
  */
 const begins = ref(false);
 function treat(recipe: Recipe): void {

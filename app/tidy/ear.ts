@@ -10,10 +10,10 @@ import { useRollView } from './rollView';
 import { useDoubts } from '~/timing/useDoubts';
 import { useTidy } from './tidy';
 
-/** Lead before a note that is looked at, in beats. */
+/** Lead in beats with which a listed note is played. */
 const LEAD_BEATS = 3;
 
-/** The notes that need an ear: found, stepped through, heard, and decided. */
+/** Notes with an unsure grid line: found, stepped through, heard and decided. */
 export const useEar = defineStore('ear', () => {
   const tidy = useTidy();
   const reading = useReading();
@@ -52,7 +52,7 @@ export const useEar = defineStore('ear', () => {
     session.seek(Math.max(0, start - meterAt(reading.maps!.meter, start).ticksPerBeat * LEAD_BEATS));
     void session.playFromHere();
   }
-  /** Decides on what is looked at, or the first; the next one comes by itself. */
+  /** Decides on the current note, or the first, and moves to the next. */
   function decide(to: 'good' | 'before' | 'after' | 'other' | 'played'): void {
     const doubtful = shown.value ?? all.value[0];
     if (!doubtful || !tidy.part) return;
@@ -70,7 +70,7 @@ export const useEar = defineStore('ear', () => {
     at.value = null;
     if (next) look(next);
   }
-  /** Lets go of what was decided of notes, or of all in the part. */
+  /** Removes decisions on some notes, or on all of the part. */
   function letGo(notes: readonly string[]): void {
     if (tidy.part && notes.length > 0) song.run({ type: 'decide', part: tidy.part.id, notes: [...notes], line: null });
   }

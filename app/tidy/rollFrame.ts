@@ -3,16 +3,16 @@ import type { TreatedNote } from '~~/core/timing/treatment';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import type { KeyRange } from '~/chart/chartDrawing';
 
-/** The piano's keys at the side. */
+/** Width of the piano keys at the left. */
 export const LEFT = 58;
 export const RIGHT = 8;
-/** The bar numbers. */
+/** Height of the ruler with the bar numbers. */
 export const TOP = 26;
 const VELOCITY_HEIGHT = 56;
 const LANE = 46;
 const PEDAL_LANE = 26;
 const BELOW = 6;
-/** Distance from its end within which a note is taken hold of by it. */
+/** Distance in pixels from a note's end within which the pointer grabs the end. */
 const END_GRIP = 6;
 
 /** Layout of the roll, in CSS pixels. */
@@ -21,7 +21,7 @@ export interface RollFrame {
   readonly height: number;
   readonly view: TickRange;
   readonly keys: KeyRange;
-  /** Controllers that are shown under the notes, the first one uppermost. */
+  /** Controllers shown under the notes, from the top. */
   readonly lanes: readonly Lane[];
 }
 export interface Band {
@@ -65,10 +65,7 @@ export function placeAt(frame: RollFrame, x: number, y: number): Place {
   return lane ? { lane } : 'nowhere';
 }
 
-/**
- * Note at a point. Those that begin in the view come first: how far before it one may begin that reaches into it is not
- * known.
- */
+/** Note at a point. Notes that begin in view are looked at first, as it is not known how long earlier ones are. */
 export function noteAt(
   frame: RollFrame,
   notes: readonly TreatedNote[],

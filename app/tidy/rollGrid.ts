@@ -11,10 +11,10 @@ import { LEFT, TOP, keyHeight, keyY, laneBand, noteBottom, rollX, velocityBand, 
 import { right, type Context } from './rollSheet';
 
 const BLACK = new Set([1, 3, 6, 8, 10]);
-/** Beats and grid lines nearer than this to each other are left out. */
+/** Least distance in pixels between lines that are drawn. */
 const NEAREST_LINES = 9;
 
-/** Bars, beats, the grid's lines and the names of what lies under the notes. */
+/** Draws bars, beats, grid lines and the names of the lanes. */
 export function drawRollGrid(
   c: Context,
   frame: RollFrame,
@@ -71,7 +71,7 @@ export function drawRollGrid(
   drawBands(c, frame);
 }
 
-/** The names of what lies under the notes, and the lines between. */
+/** Draws the lanes' names and the lines between them. */
 function drawBands(c: Context, frame: RollFrame): void {
   c.font = `11px ${FONTS.text}`;
   c.textBaseline = 'middle';
@@ -94,7 +94,7 @@ function shortName(lane: Lane): string {
   return words[0]!.toUpperCase() + words.slice(1);
 }
 
-/** The piano at the side: the keys sound. */
+/** Draws the piano keys, which sound when pressed. */
 export function drawKeys(c: Context, frame: RollFrame): void {
   const high = keyHeight(frame);
   c.fillStyle = TOKENS.sheet;

@@ -5,7 +5,7 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 import { LEFT, laneBand, rollX, type RollFrame } from './rollFrame';
 import { clipped, inSight, LOUDEST, right, type Context } from './rollSheet';
 
-/** One lane: the pedal as bars, everything else as what it holds. */
+/** Draws one lane: the pedal as bars, other controllers as steps. */
 export function drawLane(
   c: Context,
   frame: RollFrame,
@@ -25,7 +25,7 @@ function drawBars(c: Context, frame: RollFrame, points: readonly Point[], chosen
     const tall = (height - 6) * Math.max(0.5, depth / LOUDEST);
     c.fillStyle = TOKENS.wave;
     c.fillRect(x, top + height - 3 - tall, Math.max(2, rollX(frame, to) - x - 1), tall);
-    // The foot that never goes wholly down is drawn less high, and says how far.
+    // A half-pedal is drawn lower, with its depth as a number.
     if (depth < LOUDEST && rollX(frame, to) - x > 30) {
       c.fillStyle = TOKENS.ink2;
       c.font = `10px ${FONTS.figures}`;
@@ -64,13 +64,13 @@ function drawHeld(c: Context, frame: RollFrame, lane: Lane, points: readonly Poi
   c.stroke();
 }
 
-/** The value at a height of a lane. */
+/** Value at a height of a lane. */
 export function valueAtY(frame: RollFrame, lane: Lane, y: number): number {
   const { top, height } = laneBand(frame, lane);
   const share = 1 - Math.min(1, Math.max(0, (y - top - 2) / (height - 4)));
   return Math.round(share * scaleOf(lane).most);
 }
-/** A lane while it is being drawn. */
+/** Draws a lane while the pointer draws in it. */
 export function drawDrawing(c: Context, frame: RollFrame, lane: Lane, points: readonly Point[]): void {
   if (lane === PEDAL) return clipped(c, frame, () => drawBars(c, frame, points, null));
   const { top, height } = laneBand(frame, lane);

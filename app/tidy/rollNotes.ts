@@ -7,11 +7,11 @@ import { boxesOn, colourOf, type Boxes, type Colour } from '~/drawing/pixels';
 import { keyHeight, keyY, rollX, velocityBand, type Band, type RollFrame } from './rollFrame';
 import { clipped, inSight, LOUDEST, sheetOf, type Context } from './rollSheet';
 
-/** Notes lower than this are drawn square: nobody could see their corners. */
+/** Height in pixels from which notes have round corners; lower ones are drawn square. */
 const ROUND_FROM = 6;
 const SHADES = 8;
 
-/** Another take's notes, or another part's, in pencil. */
+/** Draws notes of another take or part as light outlines. */
 export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[]): void {
   const height = Math.max(3, Math.min(13, keyHeight(frame) + 1));
   c.fillStyle = TOKENS.pencilSoft;
@@ -24,7 +24,7 @@ export function drawPencil(c: Context, frame: RollFrame, notes: readonly Note[])
   });
 }
 
-/** Change of a note's drawing: while it is dragged. */
+/** Change of notes that are being dragged. */
 export interface Dragged {
   readonly ids: ReadonlySet<string>;
   readonly by: Ticks;
@@ -33,15 +33,17 @@ export interface Dragged {
   readonly endBy: Ticks;
 }
 
-/** Whole pixels: what lies between two of them is drawn several times as slowly, and is less sharp. */
+/** Height on whole pixels, which draws several times faster and sharper. */
 const noteHeight = (frame: RollFrame): number => Math.round(Math.max(2, Math.min(12, keyHeight(frame) - 1)));
 
-/** An outline that is narrower than this says nothing. */
+/** Narrowest outline in pixels that is drawn. */
 const NARROWEST = 3;
-/** More notes than this in sight are drawn square: rounding each takes longer than a frame lasts. */
+/** Number of notes in view above which all are drawn square: rounding them takes longer than a frame. */
 const MOST_ROUND = 600;
 
-/** Notes, the darker the louder, over hollow outlines where they were played. They are drawn on their sheet first. */
+/**
+ * Draws notes, the darker the louder, over hollow outlines where they were played. They are drawn on their sheet first.
+ */
 export function drawRollNotes(
   c: Context,
   frame: RollFrame,
@@ -52,11 +54,11 @@ export function drawRollNotes(
   const height = noteHeight(frame);
   const inset = (keyHeight(frame) - height) / 2;
   const band = velocityBand(frame);
-  // By shade, so that the ink is changed eight times and not with every note: left, top and width in turn.
+  // Boxes by shade (left, top, width), so that the fill colour changes eight times and not with each note.
   const shades: number[][] = Array.from({ length: SHADES }, () => []);
   const outlines: number[] = [];
   const drawn = pixels(frame);
-  // The hardest note on a pixel is seen.
+  // The loudest note on a pixel column is shown.
   const velocities = new Float32Array(Math.ceil(frame.width) + 1);
   for (const note of notes) {
     const { played } = note;
@@ -90,7 +92,7 @@ export function drawRollNotes(
   boxes.done();
 }
 
-/** A bar at each pixel where something is struck. */
+/** Draws a bar for each pixel column with an onset. */
 function drawVelocities(boxes: Boxes, colour: Colour, { top, height }: Band, velocities: Float32Array): void {
   velocities.forEach((velocity, x) => {
     if (velocity === 0) return;
@@ -99,7 +101,7 @@ function drawVelocities(boxes: Boxes, colour: Colour, { top, height }: Band, vel
   });
 }
 
-/** Record of what has been drawn already, of notes that are as narrow as a pixel: one on another adds nothing. */
+/** Record of pixels drawn already, as notes a pixel wide often coincide. */
 function pixels({ width }: RollFrame): { readonly seen: (x: number, key: number) => boolean } {
   const columns = Math.ceil(width) + 1;
   const marks = new Uint8Array(columns * 128);
@@ -120,7 +122,7 @@ function fillRound(c: Context, { css }: Colour, boxes: readonly number[], height
   c.fill();
 }
 
-/** The outline of a box: four fills are quicker than a stroke. */
+/** Adds a box's outline as four fills, which are faster than a stroke. */
 function hollow(boxes: Boxes, colour: Colour, x: number, y: number, width: number, height: number, line = 1): void {
   boxes.fill(colour, x, y, width, line);
   boxes.fill(colour, x, y + height - line, width, line);
@@ -128,7 +130,7 @@ function hollow(boxes: Boxes, colour: Colour, x: number, y: number, width: numbe
   boxes.fill(colour, x + width - line, y, line, height);
 }
 
-/** Marks of what stands where the hand put it: a mark at the end that stands. What was added has one in its middle. */
+/** Marks ends that were set by hand; an added note is marked in its middle. */
 export function drawHandMarks(c: Context, frame: RollFrame, notes: readonly TreatedNote[]): void {
   const height = noteHeight(frame);
   if (height < 4) return;
@@ -146,7 +148,7 @@ export function drawHandMarks(c: Context, frame: RollFrame, notes: readonly Trea
   });
 }
 
-/** Notes that are there and not heard: outlines with a stroke through. */
+/** Draws silenced notes as outlines with a stroke through. */
 export function drawSilent(c: Context, frame: RollFrame, notes: readonly TreatedNote[]): void {
   const height = noteHeight(frame);
   clipped(c, frame, () => {
@@ -166,7 +168,7 @@ export function drawSilent(c: Context, frame: RollFrame, notes: readonly Treated
   });
 }
 
-/** A dot over each note that needs an ear. */
+/** Draws a dot over each note that is listed in Your ear. */
 export function drawDoubts(
   c: Context,
   frame: RollFrame,
@@ -188,11 +190,11 @@ export function drawDoubts(
   });
 }
 
-/** Distance of a figure's bracket over its highest note, and the height of its ends, in pixels. */
+/** Distance of a figure's bracket above its highest note, and the height of its ends, in pixels. */
 const BRACKET = 4;
 const BRACKET_END = 3;
 
-/** The names of figures, each over a bracket from its first note to its last. */
+/** Draws the names of figures, each over a bracket from its first note to its last. */
 export function drawFigures(
   c: Context,
   frame: RollFrame,
@@ -217,7 +219,7 @@ export function drawFigures(
       c.fillRect(x, y, width, 1);
       c.fillRect(x, y, 1, BRACKET_END);
       c.fillRect(x + width - 1, y, 1, BRACKET_END);
-      // Names that would lie over each other are left out: the bracket says that there is one.
+      // A name that would overlap another is left out; the bracket stays.
       if (x < free) continue;
       c.fillText(kind, x, y - 3);
       free = x + c.measureText(kind).width + 4;
@@ -225,7 +227,7 @@ export function drawFigures(
   });
 }
 
-/** Selection, the cursor, what a mend is about, and what is dragged: the first thing on a sheet over the notes. */
+/** Draws the selection, the cursor, marked notes and dragged notes. They are drawn on the upper sheet first. */
 export function drawChosen(
   c: Context,
   frame: RollFrame,
@@ -272,7 +274,7 @@ export function drawChosen(
   boxes.done();
 }
 
-/** A frame that is drawn round notes, or a line over the velocity band. */
+/** Draws the frame of a selection, or a line over the velocity band. */
 export function drawRubber(
   c: Context,
   [x, y, to, down]: readonly [number, number, number, number],

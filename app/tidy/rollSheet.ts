@@ -9,12 +9,12 @@ export const LOUDEST = 127;
 
 export const right = (frame: RollFrame): number => frame.width - RIGHT;
 
-/** Area of notes and lanes. */
+/** Area of the notes and lanes. */
 export const sheetOf = (frame: RollFrame): Box => ({
   ...{ x: LEFT - 1, y: 0, width: right(frame) - LEFT + 2, height: frame.height },
 });
 
-/** Draws nothing beside it. */
+/** Clips drawing to that area. */
 export function clipped(c: Context, frame: RollFrame, draw: () => void): void {
   const { x, y, width, height } = sheetOf(frame);
   c.save();
@@ -25,6 +25,6 @@ export function clipped(c: Context, frame: RollFrame, draw: () => void): void {
   c.restore();
 }
 
-/** The first of notes by start that may be in sight; long ones from before are in the rest, which is looked at. */
+/** First note by start that can be in view; long notes from before are in the rest, which is searched too. */
 export const inSight = (frame: RollFrame, start: Ticks, end: Ticks): boolean =>
   start <= frame.view.to && end >= frame.view.from;

@@ -7,10 +7,10 @@ import { keyRangeOf, type KeyRange } from '~/chart/chartDrawing';
 import { useReading } from '~/song/reading';
 
 const BARS_AT_FIRST = 4;
-/** The shortest range and the fewest keys that are shown. */
+/** Shortest range and fewest keys that the roll shows. */
 const SHORTEST: Ticks = 240;
 const FEWEST_KEYS = 8;
-/** A little air above and below what is played. */
+/** Number of keys shown above and below the notes. */
 const AIR = 2;
 
 /** Range and keys that the roll shows. */
@@ -18,7 +18,7 @@ export const useRollView = defineStore('roll view', () => {
   const reading = useReading();
   const wanted = shallowRef<TickRange | null>(null);
   const wantedKeys = shallowRef<KeyRange | null>(null);
-  /** Turns its page with the playhead. */
+  /** True while the view turns pages with the playhead. */
   const follows = ref(true);
 
   const range = computed((): TickRange => {
@@ -32,14 +32,14 @@ export const useRollView = defineStore('roll view', () => {
     const start = Math.min(Math.max(from, -SHORTEST / 4), Math.max(0, end - length + SHORTEST));
     wanted.value = { from: start, to: start + length };
   }
-  /** @param factor under 1 for nearer @param at what stays where it is */
+  /** @param factor below 1 zooms in @param at tick that keeps its place */
   function zoom(factor: number, at: Ticks = (range.value.from + range.value.to) / 2): void {
     const { from, to } = range.value;
     show({ from: at - (at - from) * factor, to: at + (to - at) * factor });
   }
   const scroll = (by: Ticks): void => show({ from: range.value.from + by, to: range.value.to + by });
 
-  /** The keys that are shown: those that were zoomed to, else all that are played. */
+  /** Keys that are shown: those that were zoomed to, otherwise all that have notes. */
   const keysOf = (notes: readonly Note[]): KeyRange => {
     if (wantedKeys.value) return wantedKeys.value;
     const { low, high } = keyRangeOf(notes);
@@ -55,7 +55,7 @@ export const useRollView = defineStore('roll view', () => {
   }
   const scrollKeys = (by: number, { low, high }: KeyRange): void => showKeys({ low: low + by, high: high + by });
 
-  /** To some notes, with air around them; to everything where there are none. */
+  /** Zooms to some notes with a margin; to everything where there are none. */
   function showNotes(notes: readonly Note[]): void {
     if (notes.length === 0) {
       show({ from: 0, to: reading.maps!.end });
@@ -70,7 +70,7 @@ export const useRollView = defineStore('roll view', () => {
     showKeys({ low: low - AIR, high: high + AIR });
   }
 
-  /** Shows the bars in which a place lies, with as many bars as there are in sight. */
+  /** Shows the bars around a place, as many as are in view. */
   function turnTo(at: Ticks): void {
     const { from, to } = range.value;
     if (at >= from && at < to) return;

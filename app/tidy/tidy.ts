@@ -28,7 +28,7 @@ const ONSETS_APART: Milliseconds = 90;
 
 const newId = (): string => crypto.randomUUID();
 
-/** Editing by hand: the shown part's notes, the selection, and what is done to it. */
+/** Editing by hand: the shown part's notes, the selection, and the changes. */
 export const useTidy = defineStore('tidy', () => {
   const song = useSong();
   const reading = useReading();
@@ -37,7 +37,7 @@ export const useTidy = defineStore('tidy', () => {
   const roll = useRoll();
   const sound = useSound();
 
-  /** The part; while two takes are compared, with the one of them in place of its line. */
+  /** Shown part; while two takes are compared, with one of them as its line. */
   const part = computed(() => {
     const p = reading.shown;
     const asked = reading.compared;
@@ -45,12 +45,12 @@ export const useTidy = defineStore('tidy', () => {
     return auditioned(p, { takeId: asked.take, range: null });
   });
   const isCompared = computed(() => part.value !== undefined && part.value !== reading.shown);
-  /** Treatments that are being set, in place of the part's own. */
+  /** Treatments that are being set, instead of the part's own. */
   const trying = shallowRef<{ readonly treatments: readonly Treatment[]; readonly line: TreatedReading } | null>(null);
   const treatments = computed(() =>
     isCompared.value ? [] : (trying.value?.treatments ?? part.value?.treatments ?? []),
   );
-  /** The line as it is heard has been read already. */
+  /** The line that is heard has been read already. */
   const known = computed(() =>
     isCompared.value ? undefined : (trying.value?.line ?? reading.lines.get(part.value?.id ?? '')),
   );
@@ -58,7 +58,7 @@ export const useTidy = defineStore('tidy', () => {
     part.value ? shownOf(part.value, reading.reader, reading.maps!, treatments.value, known.value) : null,
   );
   const notes = computed((): readonly TreatedNote[] => shown.value?.line.notes ?? []);
-  /** With those that are silent, in time order. */
+  /** All notes in time order, with those that are silenced. */
   const all = computed((): readonly TreatedNote[] => {
     const silent = shown.value?.silent ?? [];
     return silent.length > 0
@@ -68,7 +68,7 @@ export const useTidy = defineStore('tidy', () => {
 
   const chosen = shallowRef<ReadonlySet<string>>(new Set());
   const cursor = ref<string | null>(null);
-  // A reference that is asked within a loop is asked, and noted, for each of ten thousand notes.
+  // A reactive value read in a loop would be tracked for each of ten thousand notes.
   const selection = computed(() => {
     const ids = chosen.value;
     return ids.size ? all.value.filter((n) => ids.has(n.id)) : [];
@@ -94,13 +94,13 @@ export const useTidy = defineStore('tidy', () => {
   const snap = ref<Snap>('grid');
   const grid = ref<Grid>('16 straight');
   const tool = ref<Tool>('point');
-  /** Length of one step of a nudge. */
+  /** Length of one nudge. */
   const step = computed((): Ticks => {
     const { meter } = reading.maps!;
     const at = meterAt(meter, roll.playhead);
     return { bar: at.ticksPerBar, beat: at.ticksPerBeat, grid: gridStep(grid.value), tick: 1, free: 1 }[snap.value];
   });
-  /** The place that a place snaps to. */
+  /** Place that a tick snaps to. */
   function snapped(at: Ticks): Ticks {
     const { meter } = reading.maps!;
     if (snap.value === 'free' || snap.value === 'tick') return Math.round(at);
@@ -111,7 +111,7 @@ export const useTidy = defineStore('tidy', () => {
     return start + Math.round((at - start) / size) * size;
   }
 
-  /** Makes a change by hand: one step of undo. @returns whether there was anything to change */
+  /** Makes a change by hand as one step of undo. @returns false where nothing changes */
   function change(what: string, takes: readonly TakeEdits[]): boolean {
     if (!part.value || takes.length === 0) return false;
     const merged = new Map<string, TakeEdits['edits'][number][]>();
@@ -136,7 +136,7 @@ export const useTidy = defineStore('tidy', () => {
     change(`deleting ${many(these.length, 'note')}`, removeNotes(these, shown.value));
     choose([]);
   }
-  /** Silent where one of them is heard; heard where all are silent. */
+  /** Silences notes; where all are silent, sounds them again. */
   function silence(these: readonly TreatedNote[] = selection.value): void {
     if (!shown.value || these.length === 0) return;
     const silent = new Set(shown.value.silent.map((n) => n.id));
@@ -146,7 +146,10 @@ export const useTidy = defineStore('tidy', () => {
   function release(these: readonly TreatedNote[] = selection.value): void {
     if (shown.value) change(`letting go of ${many(these.length, 'note')}`, letGo(these, shown.value));
   }
-  /** As played, by kind; with nothing chosen, everything that is shown, and what is gone in the range. */
+  /**
+   * Gives notes back as played, by kind of edit: the selection, or everything shown with the notes that were deleted in
+   * the range.
+   */
   function back(kinds: readonly EditKind[], range: TickRange): void {
     const view = shown.value;
     if (!view) return;
@@ -172,7 +175,7 @@ export const useTidy = defineStore('tidy', () => {
     if (p && takes.length > 0) song.run({ type: 'give takes back', part: p.id, takes });
     else notices.say('Nothing of this part was changed by hand.', 'plain');
   }
-  /** A new note in the take that is heard there. */
+  /** Adds a note to the take that is heard there. */
   function draw(note: { start: Ticks; end: Ticks; key: number; velocity: number }): void {
     const take = shown.value?.heardAt(note.start);
     if (!take) {
@@ -198,7 +201,7 @@ export const useTidy = defineStore('tidy', () => {
   }
   const startOf = (these: readonly TreatedNote[]): Ticks =>
     these.reduce((first, n) => Math.min(first, n.start), Infinity);
-  /** Pastes what was copied, its first note at a place. */
+  /** Pastes the copied notes, the first one at a place. */
   function paste(at: Ticks): void {
     const p = part.value;
     const copied = clipboard.value;
@@ -207,7 +210,7 @@ export const useTidy = defineStore('tidy', () => {
     const placed = copied.map((n) => ({ ...n, fixed: 'both' as const, start: n.start + by, end: n.end + by }));
     const what = `pasting ${many(placed.length, 'note')}`;
     if (isCompared.value) {
-      // A take that is looked at by itself need not be heard: what is pasted there goes into it, not into the line.
+      // A take that is shown alone need not be heard: notes are pasted into it, not into the line.
       if (placed.length > MOST_ADDED)
         return notices.say(`A take by itself takes in ${MOST_ADDED} notes at once. Nothing was pasted.`, 'plain');
       const id = newId();
@@ -229,7 +232,7 @@ export const useTidy = defineStore('tidy', () => {
       ),
     );
   }
-  /** Repeats the selection behind itself, on the next step after its end. */
+  /** Repeats the selection after itself, from the next step. */
   function repeat(): void {
     const these = selection.value;
     if (these.length === 0) return;
@@ -240,7 +243,7 @@ export const useTidy = defineStore('tidy', () => {
   }
 
   let struckAt = -Infinity;
-  /** Lets a key sound; of those that are passed in quick succession not every one. */
+  /** Sounds a key; of keys passed in quick succession not every one. */
   function soundNote(note: Pick<TreatedNote, 'key' | 'velocity'>): void {
     const now = performance.now();
     if (!part.value || now - struckAt < ONSETS_APART) return;
@@ -248,7 +251,7 @@ export const useTidy = defineStore('tidy', () => {
     void sound.soundNote(part.value.id, note.key, note.velocity);
   }
 
-  /** Words for what was changed by hand in a range. */
+  /** Words for hand edits in a range. */
   const wordsIn = (range: TickRange): string =>
     shown.value && part.value
       ? handWords(countsIn(shown.value, range), drawnIn(part.value, range), reading.maps!.meter)

@@ -12,16 +12,13 @@ import { useTidy } from './tidy';
 const VELOCITY_STEP = 5;
 const ZOOM = 0.7;
 
-/**
- * The roll without a pointer: arrows walk the notes, with Shift they choose on the way, with Ctrl they move what is
- * chosen.
- */
+/** Keyboard of the roll: arrows walk through the notes, Shift extends the selection, Ctrl moves it. */
 export function useRollKeys(removeBar: () => boolean, keysInSight: () => { low: number; high: number }) {
   const tidy = useTidy();
   const reading = useReading();
   const roll = useRoll();
   const view = useRollView();
-  /** Words that a screen reader says when the cursor or the selection has moved. */
+  /** Words for a screen reader after the cursor or the selection has moved. */
   const spoken = ref('');
 
   const described = computed(() => {

@@ -16,9 +16,9 @@ import { valueAtY } from './rollLanes';
 import { velocityAtY, type Dragged } from './rollNotes';
 import { useTidy } from './tidy';
 
-/** Distance from which a pointer drags. */
+/** Distance in pixels beyond which a press is a drag. */
 const DRAGS_FROM = 4;
-/** Distance from an edge within which a pedal bar is trimmed. */
+/** Distance in pixels from an edge within which a pedal bar is trimmed. */
 const GRIP = 6;
 const NEW_VELOCITY = 80;
 
@@ -34,7 +34,7 @@ type Press =
   | { readonly kind: 'new bar' }
   | { readonly kind: 'lane'; readonly lane: Lane; readonly drawn: Point[] };
 
-/** Pointer on the roll. Nothing is changed before it is let go: one move is one step of undo. */
+/** Pointer on the roll. Nothing is changed before its release, so that a drag is one step of undo. */
 export function useRollPointer(
   host: Ref<HTMLElement | null>,
   frame: ComputedRef<RollFrame>,
@@ -46,13 +46,13 @@ export function useRollPointer(
   const session = useSession();
 
   const dragged = shallowRef<Dragged | null>(null);
-  /** The frame or line that is drawn: from, to. */
+  /** Frame or line that is being drawn, from one point to another. */
   const rubber = shallowRef<readonly [number, number, number, number] | null>(null);
   const rubberLine = ref(false);
   /** Words beside the pointer, and their place. */
   const said = shallowRef<{ readonly text: string; readonly x: number; readonly y: number } | null>(null);
   const bar = shallowRef<PedalBar | null>(null);
-  /** A lane as it is being drawn. */
+  /** Lane that is being drawn in. */
   const drawing = shallowRef<{ readonly lane: Lane; readonly points: readonly Point[] } | null>(null);
   let press: Press | null = null;
   let [x0, y0] = [0, 0];
@@ -68,7 +68,7 @@ export function useRollPointer(
   const say = (text: string, x: number, y: number): void => {
     said.value = { text, x: Math.min(x + 14, frame.value.width - 150), y: Math.max(4, y - 30) };
   };
-  /** The moved note comes to lie where it snaps; as far as all others move. */
+  /** Distance by which the grabbed note snaps; all others move as far. */
   const movedBy = (note: TreatedNote, at: 'start' | 'end', by: Ticks): Ticks =>
     tidy.snap === 'free' ? Math.round(by) : tidy.snapped(note[at] + by) - note[at];
   const points = (lane: Lane): Point[] => pointsOf(controls.value as Parameters<typeof pointsOf>[0], lane);
@@ -132,7 +132,7 @@ export function useRollPointer(
     else if (x < from + GRIP) grip = 'start';
     return { kind: 'bar', bar: found, grip };
   }
-  /** The place at or before a place that a new note begins on. */
+  /** Start of the step that a place is in, where a new note begins. */
   function startOfStep(at: Ticks): Ticks {
     const near = tidy.snapped(at);
     return near > at && tidy.snap !== 'free' && tidy.snap !== 'tick' ? tidy.snapped(near - tidy.step) : near;
@@ -179,7 +179,7 @@ export function useRollPointer(
   }
 
   function dragNotes({ note, grip }: Extract<Press, { kind: 'notes' }>, x: number, y: number): void {
-    // The same set all the way: the sheet beneath is drawn without these notes once, not with every move.
+    // The set stays the same object during a drag, so that the sheet beneath is drawn without these notes once.
     const ids = dragged.value?.ids ?? new Set(held(note).map((n) => n.id));
     const by = tick(x) - tick(x0);
     const none = { ids, by: 0, keys: 0, startBy: 0, endBy: 0 };
@@ -228,7 +228,7 @@ export function useRollPointer(
     drawing.value = { lane: at.lane, points: shown };
     say(String(value), x, y);
   }
-  /** Points in time order; where several were drawn at one place, the last of them. */
+  /** Points in time order; of several at one place the last. */
   const sorted = (drawn: readonly Point[]): Point[] =>
     [...new Map(drawn.map((p) => [p[0], p])).values()].sort((a, b) => a[0] - b[0]);
 
@@ -330,7 +330,7 @@ export function useRollPointer(
     const found = placeAt(frame.value, x, y) === 'notes' ? noteAt(frame.value, tidy.all, x, y) : null;
     if (found) tidy.choose(chordOf(tidy.all, found.note));
   }
-  /** Takes the chosen pedal bar away. @returns whether one was chosen */
+  /** Deletes the selected pedal bar. @returns false where none is selected */
   function removeBar(): boolean {
     const own = bar.value;
     if (!own || !tidy.part) return false;

@@ -17,7 +17,7 @@ import { useSession } from './session';
 
 const PLAYING = { treated: 'Playing', half: 'Playing half treated', played: 'Playing untreated' } as const;
 
-/** Picture of the lamp: a count or a wait, a recording, music that leads in or out, playing, or nothing of these. */
+/** Picture of the lamp: counting or waiting, recording, leading in or out, playing, or none of these. */
 export type Lamp = 'count' | 'record' | 'lead' | 'play' | 'rest';
 
 /** Words and lamp for what is going on. */
@@ -36,13 +36,13 @@ export const usePassWords = defineStore('pass words', () => {
   const stretchFar = useHowFar(() => sound.stretchShare);
   const nameOf = (part: string): string => song.document?.parts.find((p) => p.id === part)?.name ?? '';
 
-  /** Words for where the pass ends. */
+  /** Words for the place where the pass ends. */
   function untilWords({ loop, range }: PassPlan, meter: MeterMap): string {
     if (loop) return `Round ${rangeWords({ from: loop.from, to: range.to }, meter)}, lap ${session.lap + 1}`;
     return `Until ${endWords(meter, range.to)}, or Stop`;
   }
 
-  /** Words for sound that is on its way, with how far it is; nothing where all of it is here. */
+  /** Words for sound that is still loading, with its share; empty once all is here. */
   const comes = computed((): string => {
     const saying = (what: string, far: string): string => (far ? `${what}: ${far}` : what);
     if (sound.stretchShare !== null) return saying('Sound is made ready at this speed and key', stretchFar.value);

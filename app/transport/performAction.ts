@@ -28,19 +28,19 @@ import { useRoll } from './roll';
 import { useSession } from './session';
 import { useRange } from './useRange';
 
-/** Longest wait of a keep for keys that are down, and the interval at which it looks. */
+/** Longest time that a keep waits for keys to be released, and how often it looks. */
 const RINGS_AT_MOST: Milliseconds = 8000;
 const LOOK_EVERY: Milliseconds = 30;
 
-/** The click goes louder and softer by so much, within what its slider has. */
+/** Step of the click's level. */
 const CLICK_STEP: Click['gainDb'] = 3;
 const SOFTEST_CLICK = -40;
 const LOUDEST_CLICK = 6;
 
-/** A section that began just now is the one before for a player who goes back. */
+/** Distance after a section's start within which "back" goes to the section before. */
 const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
 
-/** Actions that the player asks for with one move, from a key, a button, or a pedal that was taught to. */
+/** Actions that the player starts with a key, a button or a taught pedal. */
 export const useHands = defineStore('hands', () => {
   const song = useSong();
   const reading = useReading();
@@ -54,12 +54,12 @@ export const useHands = defineStore('hands', () => {
   const presets = usePresets();
   const ranges = useBarActs();
 
-  /** Setting of when the click is heard, once it is turned on again. */
+  /** Setting of the click from before it was switched off. */
   let clickWas: ClickWhen = 'always';
-  /** Keys that a keep waits for: keys that were down then, and until when. */
+  /** Keep that waits for keys to be released, with the time at which it stops waiting. */
   let waiting: { readonly rolled: readonly Passage[]; readonly until: Milliseconds } | null = null;
 
-  /** Keeps what was just played. A phrase with nothing rolling wants a look first: how it is to be counted. */
+  /** Keeps what was just played. A phrase from free playing opens its dialog first, where its beats are chosen. */
   function keep(): void {
     if (waiting) return;
     lookBack.look();
@@ -72,7 +72,7 @@ export const useHands = defineStore('hands', () => {
     }
   }
 
-  /** Keeps once keys are released: what is held rings on to its release, if that comes while it rolls. */
+  /** Keeps once the keys are up, so that notes have their releases if these come while the transport rolls. */
   function keepWhenReleased(): void {
     if (!waiting) return;
     const { rolled, until } = waiting;
@@ -89,7 +89,7 @@ export const useHands = defineStore('hands', () => {
     );
   }
 
-  /** Lets another take of the shown part be heard where the pass would record, or where the playhead is. */
+  /** Picks the next or previous take of the shown part, in the range that would be recorded or at the playhead. */
   function stepTake(by: number): void {
     const part = reading.shown;
     const { maps } = reading;
@@ -104,7 +104,7 @@ export const useHands = defineStore('hands', () => {
     if (!song.undo()) notices.say('There is nothing to undo.', 'plain');
   }
 
-  /** Takes that came since the song was opened, in the order in which they did: the day's clock can be put back. */
+  /** Takes added since the song was opened, in order of arrival; clock times may go backwards. */
   const came = shallowRef<readonly string[]>([]);
   let known: { readonly song: string | null; readonly takes: Set<string> } = { song: null, takes: new Set() };
   watch(
@@ -123,7 +123,7 @@ export const useHands = defineStore('hands', () => {
     },
     { immediate: true },
   );
-  /** The take that came last since the song was opened and is there still, whatever its part. */
+  /** Latest take since the song was opened that still exists, of any part. */
   const latest = computed(() => {
     const there = new Map(
       song.document?.parts.flatMap((part) => part.takes.map((take) => [take.id, { part, take }] as const)),
@@ -131,7 +131,7 @@ export const useHands = defineStore('hands', () => {
     const id = came.value.findLast((take) => there.has(take));
     return id === undefined ? null : there.get(id)!;
   });
-  /** Marks that take; the mark that it has is taken off again. */
+  /** Marks the latest take; a second press removes the mark. */
   function mark(as: Mark): void {
     const found = latest.value;
     if (!found) {
@@ -142,17 +142,17 @@ export const useHands = defineStore('hands', () => {
     song.run({ type: 'set take', part: part.id, take: take.id, to: { mark: take.mark === as ? null : as } });
   }
 
-  /** All laps of the last pass, or the pass itself. */
+  /** Takes back the last pass with all of its laps. */
   function undoPass(): void {
     if (!song.undoPass()) notices.say('There is nothing to undo.', 'plain');
   }
 
-  /** Lets a part hear the keys, and no other, and shows it. */
+  /** Arms a part alone, and shows it. */
   function letHear(part: Part): void {
     reading.shownId = part.id;
     song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
   }
-  /** The part that hears the keys gives way to the one before or after it. */
+  /** Arms the part before or after the armed one instead. */
   function stepPart(by: number): void {
     const parts = atHand(song.document!.parts);
     const here = parts.findIndex((p) => p.id === song.document!.brief.part);
@@ -160,7 +160,7 @@ export const useHands = defineStore('hands', () => {
     if (to) letHear(to);
   }
 
-  /** Moves the playhead to where a section starts: the next, or the one before where the playhead is. */
+  /** Moves the playhead to the start of the next section, or of the one before. */
   function stepSection(by: number): void {
     if (!reading.maps) return;
     const at = roll.tickNow();
@@ -169,31 +169,31 @@ export const useHands = defineStore('hands', () => {
     if (to !== undefined || by < 0) session.seek(to ?? 0);
   }
 
-  /** The click falls silent, or comes back as it was. */
+  /** Switches the click off, or back to its last setting. */
   function turnClick(): void {
     const { when } = song.document!.click;
     if (when !== 'never') clickWas = when;
     song.run({ type: 'set click', click: { when: when === 'never' ? clickWas : 'never' } });
   }
 
-  /** The click, so many decibels louder; at the loudest and the softest it stays. */
+  /** Changes the click's level in dB, within its limits. */
   function moveClick(by: number): void {
     const gainDb = Math.max(SOFTEST_CLICK, Math.min(LOUDEST_CLICK, song.document!.click.gainDb + by));
     song.run({ type: 'set click', click: { gainDb } });
   }
 
-  /** The next practice speed of those there are, slower or faster; at either end it stays. */
+  /** Selects the next slower or faster practice speed. */
   function stepSpeed(by: number): void {
     const now = song.document!.speed;
     const to = by > 0 ? SPEEDS.find((s) => s > now) : SPEEDS.findLast((s) => s < now);
     if (to !== undefined) song.run({ type: 'set song', to: { speed: to } });
   }
 
-  /** The next pass waits for the first note, or does so no more. */
+  /** Switches waiting for the first note on or off. */
   const turnWait = (): void =>
     song.run({ type: 'set brief', brief: { wait: song.document!.brief.wait === 'no' ? 'start' : 'no' } });
 
-  /** Lays a recipe on the bars that are set, of the part that is shown; on all of it where none are. */
+  /** Applies a recipe to the shown part in the selected bars, or in all bars where none are selected. */
   function treat(recipe: Recipe): void {
     const part = reading.shown;
     const { maps } = reading;
@@ -212,13 +212,13 @@ export const useHands = defineStore('hands', () => {
     );
   }
 
-  /** Bars of the shown part that are selected are heard at the playhead's bar as well. */
+  /** Copies the selected bars of the shown part to the playhead's bar. */
   function copyHere(): void {
     const set = song.document!.brief.range;
     if (set) copyTo(set, roll.tickNow());
     else notices.say('No bars are selected. Select some, put the playhead where they go, and copy.', 'plain');
   }
-  /** Bars of the shown part are heard from the bar of another place on as well. */
+  /** Copies bars of the shown part to another bar. */
   function copyTo(range: TickRange, tick: Ticks): void {
     const part = reading.shown;
     const { maps } = reading;

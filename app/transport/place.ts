@@ -13,26 +13,26 @@ export interface Place {
   readonly beat: number;
 }
 
-/** Place in the song as it is heard, and the count: they change with the beats, also in a window that is covered. */
+/** Place in the song as it is heard, and the count. Values change once a beat, also in a covered window. */
 export const usePlace = defineStore('place', () => {
   const reading = useReading();
   const pass = usePass();
   const roll = useRoll();
   const rolling = shallowRef<Place | null>(null);
-  /** In a count, how many beats are left; in one that goes round, the beat that is counted. */
+  /** Number of beats left in a count; in a count that repeats, the beat that is counted. */
   const left = ref(0);
 
   const placeAt = (tick: Ticks): Place | null =>
     reading.maps ? positionAt(reading.maps.meter, Math.max(0, tick + 0.5)) : null;
   const now = computed(() => (pass.rolling && rolling.value ? rolling.value : placeAt(roll.playhead)));
 
-  /** Follows the place; asked many times a second while something rolls. */
+  /** Updates the place. It is called many times a second while the transport rolls. */
   function follow(clock: Seconds): void {
     const { phase, plan } = pass;
     const { maps } = reading;
     if (!maps) return;
     const counts = phase === 'counting' || phase === 'waiting';
-    // In the count the position waits where the music starts.
+    // During the count, the place shown is where the music will start.
     const to = placeAt(plan && counts ? plan.music : roll.tickNow());
     if (to?.bar !== rolling.value?.bar || to?.beat !== rolling.value?.beat) rolling.value = to;
     if (!plan || !counts) return;

@@ -21,18 +21,15 @@ import { useSound } from '~/sound/sound';
 import { RINGS, useOutside } from './outside';
 import { useRoll, type PlaysOut } from './roll';
 
-/**
- * Time ahead at which messages are given to the port, with their times: it sends them in time, however busy the page
- * is.
- */
+/** Lead by which messages are handed to the MIDI port with time stamps, so that a busy page sends them in time. */
 const AHEAD: Milliseconds = 500;
-/** Lateness from which a message does not sound where it belongs. */
+/** Lateness beyond which a message was sent too late. */
 const LATE: Milliseconds = 2;
-/** It rolls so long before the first of it is due. */
+/** Time that the transport rolls before the first message is due. */
 const BEFORE: Seconds = 0.25;
 const SILENT_CLICK = { counts: false, plays: false, accent: false, subdivision: 1 };
 
-/** Takes a message at a time: on the audio clock, and on the page's. */
+/** Sends a message at a time, given on the audio clock and on the page's. */
 type Outlet = (message: KeyMessage, context: Seconds, page: Milliseconds) => void;
 
 interface Due {
@@ -40,23 +37,23 @@ interface Due {
   readonly message: KeyMessage;
 }
 interface Under extends PlaysOut {
-  /** As they were when it began: a tempo that is changed meanwhile ends it. */
+  /** Maps from its start. A change of tempo ends it. */
   readonly maps: SongMaps;
   readonly fingerprints: readonly string[];
   readonly due: readonly Due[];
   readonly outlet: Outlet;
   readonly recording: string;
   readonly input: Seconds;
-  /** Number of those due that have been sent. */
+  /** Number of messages that have been sent. */
   sent: number;
-  /** Time at which the last of them sounds. */
+  /** Time at which the last message sounds. */
   lastAt: Milliseconds;
   readonly late: Set<number>;
   readonly keys: Set<number>;
   readonly values: Map<string, ControlMessage>;
 }
 
-/** Plays a part's line out to its instrument, and keeps what comes back as the line's sound. */
+/** Plays a part's line out to its instrument, and records the sound that comes back as the line's sound. */
 export const usePlayOut = defineStore('playOut', () => {
   const song = useSong();
   const reading = useReading();
@@ -68,14 +65,14 @@ export const usePlayOut = defineStore('playOut', () => {
   const roll = useRoll();
   let under: Under | null = null;
 
-  /** Outlet that a part's line can be played out to, or null. */
+  /** Outlet to which a part's line can be played out; null where there is none. */
   function outletOf({ input, output }: Part): Outlet | null {
     if (input?.device === BENCH_INPUT.device) return (message, context) => inputs.play(message, context);
     const port = keyboards.outputs.find((o) => o.id === output);
     return port ? (message, _context, page) => port.send(bytesFromMessage(message), page) : null;
   }
 
-  /** Reason why a part's line cannot be sounded again now, and what to do, or null. */
+  /** Reason why a part's line cannot be sounded again now, with what to do; null where it can. */
   function obstacle(part: Part): string | null {
     if (!part.input) return 'Choose the input that its sound is recorded by.';
     if (!outletOf(part)) return 'Choose the instrument that it is played out to.';
@@ -84,7 +81,7 @@ export const usePlayOut = defineStore('playOut', () => {
     return null;
   }
 
-  /** Place that it rolls from: a bar ahead, so that what rings into the first bar is struck. */
+  /** Start of the roll: a bar ahead, so that notes that ring into the first bar are played. */
   function startOf({ part, first }: PlaysOut): Seconds {
     const { tempo, meter } = reading.maps!;
     const tick = first > 1 ? barStart(meter, first - 1) : Math.min(0, reading.lines.get(part)?.notes[0]?.start ?? 0);
@@ -95,7 +92,7 @@ export const usePlayOut = defineStore('playOut', () => {
     return secondsAt(tempo, barStart(meter, last + 1));
   }
 
-  /** It rolls: from here on the line is sent and what comes back is kept. */
+  /** Starts sending the line, and keeping the sound that comes back. */
   function begin(): void {
     const wanted = roll.playsOut;
     const anchor = roll.anchorNow();
@@ -118,7 +115,7 @@ export const usePlayOut = defineStore('playOut', () => {
     send(performance.now());
   }
 
-  /** Sends what is due next. Call it as often as the clock is read. */
+  /** Sends the messages that are due. It is called as often as the clock is read. */
   function send(now: Milliseconds): void {
     const made = sound.engine;
     if (!under || !made) return;
@@ -134,7 +131,7 @@ export const usePlayOut = defineStore('playOut', () => {
     }
   }
 
-  /** @returns false where the instrument is away */
+  /** @returns false where the instrument is not connected */
   function sent(outlet: Outlet, ...message: Parameters<Outlet>): boolean {
     try {
       outlet(...message);
@@ -149,7 +146,7 @@ export const usePlayOut = defineStore('playOut', () => {
     for (const at of [tick, tick + MEANT_AHEAD]) late.add(Math.max(1, barAt(meter, at)));
   }
 
-  /** Lets go of every key and controller that was sent. */
+  /** Sends a release for every key and a rest value for every controller that was sent. */
   function letGo({ keys, values, lastAt, outlet }: Under, after: Milliseconds): void {
     const made = sound.engine;
     if (!made) return;
@@ -159,7 +156,9 @@ export const usePlayOut = defineStore('playOut', () => {
     for (const { message } of restore(values, new Map(), 0)) sent(outlet, message, context, page);
   }
 
-  /** Test for a part whose whole line has sound, with what came back now: then it is heard as that. */
+  /**
+   * Test for a part of which the whole line has recorded sound, with what just came back: it is heard as recorded then.
+   */
   function isWholeWith(partId: string, again: SoundedAgain): boolean {
     const part = song.document?.parts.find((p) => p.id === partId);
     const line = reading.lines.get(partId);
@@ -172,7 +171,7 @@ export const usePlayOut = defineStore('playOut', () => {
     return unsounded(line.notes, sounded, maps.end).length === 0;
   }
 
-  /** It has stopped. @param at where, on the rolling clock */
+  /** Ends after the transport has stopped. @param at on the rolling clock */
   function halted(at: Seconds): void {
     roll.playsOut = null;
     const was = under;
@@ -206,7 +205,7 @@ export const usePlayOut = defineStore('playOut', () => {
     notices.say(`${words} Not bar ${which}: something was sent late, or not at all. Sound that once more.`);
   }
 
-  /** Whatever hangs outside is let go of. */
+  /** Silences the instrument outside. */
   function silence(): void {
     if (under) letGo(under, 0);
   }

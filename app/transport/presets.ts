@@ -6,11 +6,11 @@ import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 
-/** Keys of the ways used last. */
+/** Keys of the latest presets. */
 export const RECENT_KEYS = ['a', 'd', 'f', 'h', 'j'] as const;
 const MOST_RECENT = RECENT_KEYS.length;
 
-/** Ways of recording, laid on the song's brief. */
+/** Presets of the brief, and applying them to the song. */
 export const usePresets = defineStore('presets', () => {
   const song = useSong();
   const kept = useKept();
@@ -31,7 +31,7 @@ export const usePresets = defineStore('presets', () => {
     if (song.document) song.run({ type: 'set brief', brief: plainBrief() });
   };
 
-  /** The next of those that are kept by name, or the one before, round and round; it is said which. */
+  /** Applies the next or previous preset that is kept by name, in a circle, and names it in a notice. */
   async function step(by: number): Promise<void> {
     if (kept.presets.length === 0) await kept.refresh();
     const { presets } = kept;
@@ -47,11 +47,11 @@ export const usePresets = defineStore('presets', () => {
   }
 
   const recents = useLocalStorage<unknown[]>('tall-kettle recent ways', []);
-  /** Ways that passes were recorded in last, the latest first: what cannot be read of them is left out. */
+  /** Presets of the last passes, the latest first. Fields that cannot be read are left out. */
   const recent = computed((): readonly Preset[] =>
     recents.value.flatMap((one) => presetSchema.safeParse(one).data ?? []).slice(0, MOST_RECENT),
   );
-  /** A pass begins in the way that is set. */
+  /** Remembers the preset that a pass begins with. */
   function use(brief: Preset): void {
     const way = presetOf(brief);
     const text = JSON.stringify(way);

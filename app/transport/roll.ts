@@ -23,30 +23,27 @@ import { useSong } from '~/song/song';
 import { RHYTHM_CHANNEL, useSound } from '~/sound/sound';
 import { usePass } from './pass';
 
-/** Lead of a schedule that is changed while rolling: what is changed is heard within 50 ms. */
+/** Lead with which a changed schedule begins while rolling, so that a change is heard within 50 ms. */
 const CHANGE_AHEAD: Seconds = 0.03;
-/**
- * Length of a loop, or of a count that goes round, that is handed to the audio thread at once: it must outlast a busy
- * page.
- */
+/** Length of a loop, or of a repeating count, that is scheduled at once. It must outlast a busy page. */
 const LAID_OUT: Seconds = 30;
 const LAY_OUT_AGAIN: Seconds = 15;
-/** Length of a change that is laid out at once while it plays, to be heard soon, and the delay of the rest. */
+/** Length of a changed part that is scheduled at once while playing, and the delay before the rest. */
 const SOON: Seconds = 30;
 const REST_AFTER: Milliseconds = 120;
 
-/** Lines as they were played, half of the way to their treatment, or treated. */
+/** Timing in which lines are heard: as treated, half way, or as played. */
 export const TIMING_VIEWS = ['treated', 'half', 'played'] as const;
 export type TimingView = (typeof TIMING_VIEWS)[number];
 
-/** A part whose line is played out to its instrument, over some bars, the last one included. */
+/** Part whose line is played out to its instrument, with the bars, the last one included. */
 export interface PlaysOut {
   readonly part: string;
   readonly first: number;
   readonly last: number;
 }
 
-/** Transport: what sounds while something rolls, and where that is. */
+/** Transport: the schedule of what sounds while it rolls, and its place. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
   const reading = useReading();
@@ -58,18 +55,14 @@ export const useRoll = defineStore('roll', () => {
 
   const playhead = ref<Ticks>(0);
   const asPlayed = ref(false);
-  /** Share of treatments that is heard, while they are held against each other. */
+  /** Timing in which lines are heard while their treatments are compared. */
   const timingView = ref<TimingView>('treated');
-  /** A line to hear and draw in place of the part's own, while its treatment is being set. */
+  /** Line that is heard and drawn instead of the part's own while a treatment is being set. */
   const preview = shallowRef<{ part: string; line: TreatedReading; sounds?: readonly HeardSound[] } | null>(null);
-  /**
-   * Recorded controllers that are not heard, since the player has moved them: lanes by part, until they are let resume.
-   */
+  /** Recorded controllers that are muted because the player moved them: lanes by part, until they are let resume. */
   const aside = shallowRef<ReadonlyMap<string, ReadonlySet<Lane>>>(new Map());
 
-  /**
-   * Bars that are played out to an instrument, alone: then nothing sounds here that could be recorded along with it.
-   */
+  /** Bars that are played out to an instrument. Nothing else sounds meanwhile, as it could be recorded along. */
   const playsOut = shallowRef<PlaysOut | null>(null);
 
   watch(preview, () => {
@@ -87,7 +80,7 @@ export const useRoll = defineStore('roll', () => {
     const line = asPlayed.value || timingView.value === 'played' ? reading.playedLine(part) : heardHalf(own);
     const away = aside.value.get(part.id);
     const controls = away?.size ? line.controls.filter((c) => !away.has(laneOf(c.message))) : line.controls;
-    // What is heard as its own sound is silent here, but for what was recorded just now and cannot be had yet.
+    // A part that is heard as recorded is silent here, but for layers whose sound has not arrived.
     if (part.heardAs === 'recorded') {
       const waits = line.notes.filter((n) => recordings.isOnItsWay(layers.closed.get(layerOfNote(n))?.header));
       return { notes: waits, controls: waits.length ? controls : [] };
@@ -95,7 +88,7 @@ export const useRoll = defineStore('roll', () => {
     return { notes: line.notes, controls };
   }
 
-  /** The sound of parts that are heard as it, as pieces for their tracks. */
+  /** Hands the recorded sound of parts to their audio tracks. */
   function setSounds(rolls: Rolls | null, now: Seconds): void {
     const made = sound.engine;
     const { maps } = reading;
@@ -121,7 +114,7 @@ export const useRoll = defineStore('roll', () => {
     }
   }
 
-  /** @param upTo where in the song it is broken off */
+  /** @param upTo place in the song where it is broken off */
   function program(at: Anchor, from: Seconds, now: Seconds, upTo: Seconds = Infinity) {
     const opened = song.document!;
     const maps = reading.maps!;
@@ -165,7 +158,7 @@ export const useRoll = defineStore('roll', () => {
     made.roll(anchor, pass.phase === 'waiting' ? [] : spans, events);
   }
 
-  /** The wait is over: the clock goes back by so much, and the music comes in where it is by then. */
+  /** Ends the wait for a note: the clock is set back by `by`, and the music begins at its place then. */
   function begin(by: Seconds, music: Seconds): void {
     const made = sound.engine!;
     anchor = { ...anchor!, song: anchor!.song - by };
@@ -181,13 +174,13 @@ export const useRoll = defineStore('roll', () => {
   }
 
   const rollingNow = (): Seconds => songTime(anchor!, sound.engine!.context.currentTime) + CHANGE_AHEAD;
-  /** Time at which music that has not begun yet comes in. */
+  /** Audio time at which music begins that has not begun. */
   const musicFrom = (now: Seconds): Seconds =>
     pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(reading.maps!.tempo, pass.plan.music)) : now;
 
   /**
-   * Schedules anew what is heard after a change. Of a long song that only plays, what sounds soon is handed over first:
-   * all of it takes longer than an ear waits.
+   * Schedules again after a change. Of a long song that only plays, the next seconds are scheduled first, as the whole
+   * takes too long to be heard at once.
    */
   function reschedule(): void {
     const made = sound.engine;
@@ -202,7 +195,7 @@ export const useRoll = defineStore('roll', () => {
     if (pass.phase !== 'waiting') made.tracks.rollOn({ anchor, spans: spans.filter((s) => s.lap > 0 && s.at > now) });
   }
 
-  /** All of what was changed, once the page has drawn it. */
+  /** Schedules the rest of a change once the page has drawn it. */
   function layOutRest(): void {
     const made = sound.engine;
     if (!made || !anchor || pass.phase !== 'playing' || playsOut.value) return;
@@ -210,7 +203,7 @@ export const useRoll = defineStore('roll', () => {
     made.schedule(program(anchor, now, now).events);
   }
 
-  /** Lays out more of what goes round, in time. */
+  /** Extends the schedule of a loop before it runs out. */
   function layOut(): void {
     if (!anchor || !pass.rolling || !(pass.loop || pass.phase === 'waiting')) return;
     if (rollingNow() > laidOut - LAY_OUT_AGAIN) reschedule();
@@ -230,30 +223,30 @@ export const useRoll = defineStore('roll', () => {
       if (!backing.midi) made?.tracks.set(backing.id, sound.backingPieces(made, backing), rolls);
   }
 
-  /** Rolling clock at a page time, on the render side: for the pass. */
+  /** Rolling clock at a page time, as rendered. The pass uses it. */
   const clockAt = (stamp: Milliseconds): Seconds =>
     anchor && sound.engine
       ? songTime(anchor, sound.engine.arrival(stamp, output))
       : secondsAt(reading.maps!.tempo, playhead.value);
-  /** The rolling clock as heard, for the eye. */
+  /** Rolling clock at a page time, as heard. Screens use it. */
   const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
 
-  /** The place goes by the clock; otherwise it is where it was put. */
+  /** True while the place follows the clock. */
   const moves = computed(() => pass.rolling);
-  /** Tick of the song as heard. */
+  /** Tick of the song that is heard now. */
   function tickNow(): Ticks {
     if (!anchor || !sound.engine || !pass.rolling || !reading.maps) return playhead.value;
     return tickAt(reading.maps.tempo, songAt(pass.loop, heardAt(performance.now())));
   }
 
-  /** Fixes the output latency for what is about to roll. */
+  /** Fixes the output latency for the next roll. */
   const fixOutput = (reported: Seconds): void => {
     output = reported;
   };
   const outputNow = (): Seconds => output;
   const anchorNow = (): Anchor | null => anchor;
 
-  /** A controller the player moves while the song plays: what is recorded of it is set aside. */
+  /** Mutes a recorded controller that the player moves while the song plays. */
   function setAside(partId: string, lane: Lane): void {
     if (
       aside.value.get(partId)?.has(lane) ||

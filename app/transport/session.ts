@@ -39,7 +39,7 @@ import { usePlayOut } from './playOut';
 /** Interval at which the chart draws what is being recorded. */
 const DRAW_EVERY: Milliseconds = 250;
 
-/** Carries out what the pass says, and tells it what the clock and the keys say. */
+/** Drives the pass: carries out its effects, and feeds it the clock and the keys. */
 export const useSession = defineStore('session', () => {
   const song = useSong();
   const reading = useReading();
@@ -63,18 +63,18 @@ export const useSession = defineStore('session', () => {
   const benchKeyboard = useBenchKeyboard();
   const laps = useLaps();
 
-  /** A pass has been finished in this visit. */
+  /** True once a pass has been finished since the page was opened. */
   const passed = ref(false);
 
   let lastDrawn = 0;
-  /** A pass that begins as soon as the one before is put away: from where, or null. */
+  /** Pass that begins once the one before is stored, with its start; null where none waits. */
   let next: { readonly start: Ticks } | null = null;
-  /** Start of the last pass, to go again. */
+  /** Start of the last pass, for going again. */
   let lastStart: Ticks | null = null;
-  /** Rolling clock at the time when what rolled last was stopped. */
+  /** Rolling clock at which the last roll stopped. */
   let haltedAt: Seconds = -Infinity;
 
-  /** Start of a pass with no in: at the playhead, or while playing at the bar that plays. */
+  /** Start of a pass without an in: the playhead, or the current bar while playing. */
   const startTick = computed((): Ticks =>
     pass.phase === 'playing' && !roll.playsOut && reading.maps
       ? barStart(reading.maps.meter, place.now!.bar)
@@ -84,7 +84,7 @@ export const useSession = defineStore('session', () => {
   const isIdle = (): boolean => pass.phase === 'idle';
   const clockNow = (): Seconds => roll.clockAt(performance.now());
 
-  /** @param onCommand told what a taught key or pedal asks for */
+  /** @param onCommand called with the action of a taught key or pedal */
   async function start(onCommand: (action: Action) => void): Promise<void> {
     const timer = startTimer(onTick);
     watch(
@@ -100,8 +100,7 @@ export const useSession = defineStore('session', () => {
       kept: onKey,
       learned: onCommand,
     });
-    // For measuring from outside: the stand-in keyboard can be made late, what is sent out can be listened to, and
-    // where it rolls and what song it is be asked.
+    // Hooks for tests: a late stand-in keyboard, the messages that are sent out, the clock and the song's id.
     Object.assign(window, {
       tallKettle: {
         bench: keyboards.bench,
@@ -114,7 +113,7 @@ export const useSession = defineStore('session', () => {
     });
   }
 
-  // What is heard follows what is written, and stays as it is while only levels change.
+  // Sound follows the document. Changes of levels alone leave the schedule as it is.
   watch(
     [
       () => reading.lines,
@@ -133,18 +132,18 @@ export const useSession = defineStore('session', () => {
     () => song.document?.backings,
     () => roll.moveBackings(),
   );
-  /** The loop as text: the same text, the same loop. */
+  /** Loop as text, so that equal loops compare equal. */
   const loopAsText = (): string => {
     const brief = song.document?.brief;
     return brief?.loop ? JSON.stringify(loopRange(brief, reading.maps?.end ?? 1)) : '';
   };
-  /** Keys that backings sound in, as text: nothing of it changes while the song is in its own. */
+  /** Transpositions of the backings as text; constant while the song is in its written key. */
   function soundingKeys(): string {
     const { transposition } = reading;
     const own = song.document?.backings.filter((b) => b.keepsPitch).map((b) => b.id);
     return JSON.stringify(transposition.length > 0 ? [transposition, own] : []);
   }
-  // What rolls goes on in the new tempo, in the new key, at the new speed, or round the new loop, from where it is.
+  // A roll continues from its place with a new tempo, key, speed or loop.
   watch(
     [() => reading.maps, () => song.document?.speed, soundingKeys, () => song.document?.brief.loop, loopAsText],
     () => {
@@ -162,7 +161,7 @@ export const useSession = defineStore('session', () => {
     },
   );
 
-  /** Other parts hear the keys from here on. */
+  /** Tells the recorder that other parts are armed. */
   function otherPartsListen(): void {
     const { plan } = pass;
     if (!pass.recording || !plan || !song.document) return;
@@ -243,7 +242,7 @@ export const useSession = defineStore('session', () => {
     openLayers.draw(at);
   }
 
-  /** Look-back is told what rolls, to know later where a note was. */
+  /** Tells look-back about the roll, so that buffered notes have their place. */
   function tellLookBack(): void {
     const { tempo, speed } = song.document!;
     const { transposition } = reading;
@@ -264,7 +263,7 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  /** Readies the sound, and fixes the output latency for what is about to roll. */
+  /** Gets the sound ready, and fixes the output latency for the next roll. */
   async function getReady(own?: SoundInput): Promise<boolean> {
     const made = await sound.ready();
     if (!made) return false;
@@ -274,7 +273,8 @@ export const useSession = defineStore('session', () => {
   }
 
   /**
-   * Plays some bars of a part's line out to its instrument, and records its sound anew. Nothing else sounds meanwhile.
+   * Plays bars of a part's line out to its instrument, and records them as the line's sound. Nothing else sounds
+   * meanwhile.
    */
   async function soundAgain(part: Part, first: number, last: number): Promise<void> {
     if (pass.recording || !reading.maps) return;
@@ -303,18 +303,18 @@ export const useSession = defineStore('session', () => {
     else if (reading.maps && (await getReady())) rollFrom(roll.playhead, true);
   }
 
-  /** Plays on from the playhead, without a count; what plays already goes on. */
+  /** Plays from the playhead without a count; does nothing while playing. */
   async function playFromHere(): Promise<void> {
     if (!pass.rolling && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
   }
 
-  /** Words where another window records; empty where none does. */
+  /** Sentence about another window that records; empty where none does. */
   const elsewhere = (): string =>
     otherWindow.records === null
       ? ''
       : `Another window records ${otherWindow.records}, and hears the same keys. Stop it there; nothing was changed.`;
 
-  /** Starts the pass that the brief describes; while playing, punches in at once; while recording, ends it. */
+  /** Starts the pass of the brief; while playing, punches in at once; while recording, ends the pass. */
   async function record(from = startTick.value): Promise<void> {
     if (pass.recording) {
       endPass();
@@ -322,7 +322,7 @@ export const useSession = defineStore('session', () => {
     }
     if (roll.playsOut) stop();
     const { phase } = pass;
-    // The pass before is still waiting for late notes: this one follows it.
+    // The pass before is waiting for late notes: this one follows it.
     next = phase === 'stopping' ? { start: from } : null;
     if (next || !song.document || !reading.maps) return;
     const obstacle = planning.obstacle() || elsewhere();
@@ -349,13 +349,13 @@ export const useSession = defineStore('session', () => {
     dispatch({ type: 'record', plan: planPass(planning.facts(from)) });
   }
 
-  /** Ends the pass: one that was punched in ends there, and the music goes on; any other stops. */
+  /** Ends the pass. After a punch-in the music plays on; otherwise the transport stops. */
   function endPass(): void {
     if (pass.plan?.punched && pass.phase === 'recording') dispatch({ type: 'punch out', at: clockNow() });
     else stop();
   }
 
-  /** The note that is struck with the press is in: the press counts as a note does, by when it was made. */
+  /** Punches in. A note struck with the press belongs to the pass: like a note, the press counts by its time stamp. */
   function punch(): void {
     const at = clockNow();
     const start = punchAt(pass.loop, reading.maps!, at);
@@ -363,7 +363,7 @@ export const useSession = defineStore('session', () => {
     roll.reschedule();
   }
 
-  /** Stops, keeps what was played as it stands, and starts the same pass over. */
+  /** Stops, keeps the pass as it stands, and starts it over. */
   async function goAgain(): Promise<void> {
     const { plan } = pass;
     if (pass.recording) {
@@ -376,7 +376,7 @@ export const useSession = defineStore('session', () => {
     await record(lastStart);
   }
 
-  /** Playback goes on from where it is, in another tempo, at another speed, or round another loop. */
+  /** Continues playback from its place with another tempo, speed or loop. */
   async function goOn(): Promise<void> {
     const at = roll.tickNow();
     const goesOn = !roll.playsOut;
@@ -385,7 +385,7 @@ export const useSession = defineStore('session', () => {
     if (goesOn && reading.maps && (await getReady())) rollFrom(roll.playhead, false);
   }
 
-  /** Silences everything at once: notes that hang, pedals that are down. What rolls rolls on. */
+  /** Ends all hanging notes and pedals at once. The transport rolls on. */
   function panic(): void {
     keyboards.releaseEverything();
     monitor.forget();
@@ -394,13 +394,13 @@ export const useSession = defineStore('session', () => {
     roll.reschedule();
   }
 
-  /** Place where a roll is by now, or where it ended. */
+  /** Place that a roll has reached, or where it ended; null for another roll. */
   const untilOf = (rollId: string): Seconds | null => {
     if (rollId !== lookBack.lastRoll()) return null;
     return pass.rolling ? clockNow() : haltedAt;
   };
 
-  /** Moves the playhead; while rolling, playback goes on from there. */
+  /** Moves the playhead; while rolling, playback continues from there. */
   function seek(tick: Ticks): void {
     const { maps } = reading;
     if (!maps || pass.recording) return;
@@ -415,7 +415,7 @@ export const useSession = defineStore('session', () => {
     if (reading.maps) seek(barsFrom(reading.maps, roll.tickNow(), by));
   }
 
-  /** Ends what rolls and lets it be kept: another song is about to be opened. */
+  /** Ends the roll and stores it before another song is opened. */
   async function leave(): Promise<void> {
     if (pass.rolling) stop();
     await until(() => pass.phase).toBe('idle');

@@ -3,13 +3,13 @@ import type { Milliseconds } from '~~/core/time/units';
 import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { SureWorker } from '~/workers/sureWorker';
 
-/** Time from call to call while something goes by it, and at rest, when it only follows the audio device's clock. */
+/** Interval of calls while the transport rolls, and at rest, when only the audio clock is followed. */
 const ROLLING: Milliseconds = 10;
 const AT_REST: Milliseconds = 100;
 
-/** A timer that a hidden page does not slow down, and that takes next to no time at rest. */
+/** Timer that a hidden page does not slow down, and that costs almost nothing at rest. */
 export interface Timer {
-  /** Calls something fast until what it returns is called. */
+  /** Calls a function at the fast interval until the returned function is called. */
   readonly ticker: Ticker;
   readonly setRolling: (rolling: boolean) => void;
 }

@@ -7,7 +7,7 @@ import { useSound } from '~/sound/sound';
 import { benchKeyboardPart, type BenchKeyboardFacts } from './benchKeyboardPart';
 import type { TimedMessage } from '~~/engine/keyboards/benchKeyboard';
 
-/** The Bench keyboard plays what is written along with a pass, lined up with what it hears. */
+/** Simulated Bench keyboard that plays the written part along with a pass, in time with what it hears. */
 export function useBenchKeyboard() {
   const song = useSong();
   const reading = useReading();

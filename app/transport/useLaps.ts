@@ -8,12 +8,12 @@ import { useReading } from '~/song/reading';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 
-/** Time before a lap's end at which the next one is laid out with what has been played by then. */
+/** Time before a lap's end at which the next lap is scheduled, with what has been played by then. */
 const AHEAD_OF_SEAM: Seconds = 0.3;
 
 /**
- * Scheduling under a pass, which changes with what is played: the coming lap is laid out shortly before it begins, and
- * a line that is played over is silent while it is.
+ * Scheduling during a pass: each lap is scheduled shortly before it begins, and a line that is replaced is muted
+ * meanwhile.
  */
 export function useLaps() {
   const reading = useReading();

@@ -9,7 +9,7 @@ import { usePass } from './pass';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
 
-/** Facts that a pass is planned from, as things are set just now, and obstacles to it. */
+/** Facts from which a pass is planned, and obstacles to it. */
 export function usePlanning() {
   const song = useSong();
   const reading = useReading();
@@ -19,7 +19,7 @@ export function usePlanning() {
   const pass = usePass();
   const outside = useOutside();
 
-  /** @param start where a pass with no in begins */
+  /** @param start of a pass without an in */
   function facts(start: Ticks): PlanFacts {
     const listeners = listenersOf(song.document!);
     const from = keyboards.active
@@ -39,7 +39,7 @@ export function usePlanning() {
     };
   }
 
-  /** Reason why nothing can be recorded, and what to do, or null. */
+  /** Reason why nothing can be recorded, with what to do; null where it can. */
   function obstacle(): string | null {
     if (listenersOf(song.document!).length === 0) return 'No part is armed. Arm one in the brief, then record.';
     if (keyboards.active.length === 0) return 'No keyboard is on. Switch one on in the brief, then record.';

@@ -5,26 +5,26 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from './roll';
 
-/** Setting in and out, wherever it is done. */
+/** Setting of in and out, shared by all stations. */
 export function useRange() {
   const song = useSong();
   const reading = useReading();
   const roll = useRoll();
   const notices = useNotices();
 
-  /** The nearest bar line, beat, or place itself. */
+  /** Nearest bar line, beat or the place itself, by the snap setting. */
   const snap = (tick: Ticks, to = song.document!.brief.snap): Ticks => snapped(reading.maps!, to, tick);
 
   const setRange = (range: TickRange): void => song.run({ type: 'set brief', brief: withRange(range) });
 
-  /** Moves one end; the other gives way where it has to. */
+  /** Moves in or out; the other end moves along where it has to. */
   function setEdge(which: 'from' | 'to', tick: Ticks): void {
     const brief = withEdge(song.document!.brief, reading.maps!, which, tick);
     if (brief) song.run({ type: 'set brief', brief });
     else notices.say('In and out cannot lie on the same place. Nothing was changed.');
   }
 
-  /** In or out where the playhead is, also while it moves. */
+  /** Sets in or out at the playhead, also while it moves. */
   function setHere(which: 'from' | 'to'): void {
     if (!reading.maps) return;
     setEdge(which, edgeHere(reading.maps, song.document!.brief.snap, which, roll.tickNow()));
