@@ -39,7 +39,7 @@ type OpenedFacts = StoredSong & {
 };
 export type OpenedSong = Shipped<OpenedFacts, LayerFacts>;
 
-/** The server did not answer, or said no; the message is for the person. */
+/** Error of a request that the server refused or did not answer. Its message is meant for the screen. */
 export class ServerSaid extends Error {
   constructor(
     message: string,
@@ -49,11 +49,11 @@ export class ServerSaid extends Error {
   }
 }
 
-/** It is away, or cannot answer now: the same may be asked again. */
+/** Test for an error that may be gone at the next try: the server is away, or cannot answer now. */
 export const isPassing = ({ status }: ServerSaid): boolean => status === 0 || status >= 500;
 
 const asked = ref(0);
-/** Something that was asked for is on its way. */
+/** True while a request is under way. */
 export const isAsking = computed(() => asked.value > 0);
 
 function answeredBy<T>(read: (response: Response) => Promise<T>, path: string, request: RequestInit): Promise<T> {
@@ -71,9 +71,9 @@ async function answerOf<T>(read: (response: Response) => Promise<T>, path: strin
     );
   };
   const response = await fetch(path, request).catch(away);
-  // It may go in the middle of its answer.
+  // The connection can end in mid-answer.
   if (response.ok) return read(response).catch(away);
-  // An answer that is no JSON has no words: its number stands for them.
+  // An answer that is not JSON has no words; its status stands for them.
   const answer = (await response.json().catch(() => ({}))) as { message?: string };
   throw new ServerSaid(answer.message ?? response.statusText, response.status);
 }
@@ -81,12 +81,12 @@ async function answerOf<T>(read: (response: Response) => Promise<T>, path: strin
 const answered = <T>(path: string, request: RequestInit): Promise<T> =>
   answeredBy((response) => response.json() as Promise<T>, path, request);
 
-/** An answer that takes longer will not come. */
+/** Longest wait for an answer. */
 const PATIENCE: Milliseconds = 30_000;
 
 /**
- * A song with what was played for it.
- * @param told called with the share of it that is here, 0 to 1
+ * Song with its layers.
+ * @param told called with the share that has arrived, 0 to 1
  * @throws ServerSaid
  */
 export const askSong = (id: string, told: (share: number) => void): Promise<OpenedSong> =>
@@ -95,11 +95,11 @@ export const askSong = (id: string, told: (share: number) => void): Promise<Open
     signal: AbortSignal.timeout(PATIENCE),
   }).then((bytes) => unship<OpenedFacts, LayerFacts>(new Uint8Array(bytes)));
 
-/** The number of a song's last change. @throws ServerSaid */
+/** Revision of a song: the number of its last change. @throws ServerSaid */
 export const askRevision = (id: string): Promise<{ readonly revision: number }> =>
   answered(`/api/songs/${encodeURIComponent(id)}/revision`, { signal: AbortSignal.timeout(PATIENCE) });
 
-/** @throws ServerSaid with words for the screen; its status is 0 when the server is away */
+/** @throws ServerSaid with words for the screen; its status is 0 while the server is away */
 export const ask = <T>(
   path: string,
   body?: unknown,
@@ -112,13 +112,13 @@ export const ask = <T>(
     ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
 
-/** A server that is away is asked again after this. */
+/** Delay before a server that is away is asked again. */
 const ASK_AGAIN: Milliseconds = 2000;
 
 /**
- * Asks until there is an answer: for what the program cannot do without.
- * @param failed told once, where the first answer does not come
- * @throws ServerSaid where the server says no
+ * Repeats a request until it is answered, for what the program cannot do without.
+ * @param failed called once if the first try gets no answer
+ * @throws ServerSaid where the server refuses
  */
 export async function askSurely<T>(path: string, failed: (error: ServerSaid) => void): Promise<T> {
   for (let told = false; ; told = true) {
@@ -132,7 +132,7 @@ export async function askSurely<T>(path: string, failed: (error: ServerSaid) => 
   }
 }
 
-/** Sends bytes as they are; a file is streamed from disk. @throws ServerSaid */
+/** Sends bytes; a file is streamed from disk. @throws ServerSaid */
 export const sendBytes = <T>(path: string, bytes: Blob | Uint8Array, method = 'POST'): Promise<T> =>
   answered(path, {
     method,

@@ -22,20 +22,20 @@ import { useSong } from '~/song/song';
 import { bringInBank } from '~/sound/bringInBank';
 import { useSound } from '~/sound/sound';
 
-/** Facts of the backings beside what the song says of them: their waves, and what their MIDI tracks play. */
+/** Facts of the backings beside the document: their waveforms, and the content of their MIDI tracks. */
 export const useBackings = defineStore('backings', () => {
   const song = useSong();
   const sound = useSound();
   const reading = useReading();
   const notices = useNotices();
 
-  /** Waves by content hash. */
+  /** Waveforms by content hash. */
   const waves = shallowRef<ReadonlyMap<string, Peaks>>(new Map());
   /** Notes and controls of each MIDI backing, by the backing's id. */
   const readings = shallowRef<ReadonlyMap<string, Reading>>(new Map());
-  /** Words for a file that is being brought in, for the screen. */
+  /** Words for a file that is being brought in; empty otherwise. */
   const busy = ref('');
-  /** MIDI files that wait for the player to say what to take from them. */
+  /** MIDI files for which the player still has to say what to take from them. */
   const offered = shallowRef<readonly { readonly name: string; readonly audio: string; readonly file: MidiSong }[]>([]);
   const files = new Map<string, Promise<MidiSong>>();
   const asked = new Set<string>();
@@ -66,7 +66,7 @@ export const useBackings = defineStore('backings', () => {
     waves.value = new Map(waves.value).set(audio, unpackPeaks(packed));
   };
 
-  /** The wave's picture is at the server; if it is not, it is drawn again once the sound is here. */
+  /** The waveform is on the server; if it is missing, it is computed once the sound has been loaded. */
   async function fetchWave({ id, audio }: Backing): Promise<void> {
     const response = await fetch(`/api/audio/${audio}/peaks`);
     if (response.ok) {
@@ -101,24 +101,21 @@ export const useBackings = defineStore('backings', () => {
 
   const readingOf = (backing: Backing): Reading => readings.value.get(backing.id) ?? SILENCE;
 
-  /** MIDI backings as they sound in the song's key, by the backing's id. */
+  /** MIDI backings transposed to the key that is set, by the backing's id. */
   const sounding = computed(
     () => new Map([...readings.value].map(([id, own]) => [id, transposed(own, reading.transposition)])),
   );
   const soundingOf = (backing: Backing): Reading =>
     backing.keepsPitch ? readingOf(backing) : (sounding.value.get(backing.id) ?? SILENCE);
 
-  /**
-   * Decodes a sound file and listens to it before anything of it is sent.
-   * @throws with the reason when it cannot be used
-   */
+  /** Decodes a sound file, and analyses it before it is sent. @throws with the reason where it cannot be used */
   async function open(file: File): Promise<{ buffer: AudioBuffer; packed: Uint8Array }> {
     await sound.load();
     if (!sound.engine) throw new Error(`There is no sound to decode it with: ${sound.trouble}`);
     const buffer = await sound.engine.decode(await file.arrayBuffer());
     const listener = new Listener();
     try {
-      // In a turn of its own: the browser has just handed over the whole decoded sound in one.
+      // The copy is made in a turn of its own, as decoding has just blocked the page.
       await new Promise((next) => setTimeout(next));
       const start = performance.now();
       await listener.hear(buffer, 'peaks');
@@ -152,7 +149,7 @@ export const useBackings = defineStore('backings', () => {
     offered.value = [...offered.value, { name: nameOf(file), audio: hash, file: read }];
   }
 
-  /** Text joins the song's notes; chords in it are its written part, where it has none. */
+  /** Adds text to the song's notes. Chord symbols in it become the written part of a song that has none. */
   function bringInText(text: string): void {
     const opened = song.document!;
     const notes = [opened.notes, text].filter(Boolean).join('\n');
@@ -163,7 +160,7 @@ export const useBackings = defineStore('backings', () => {
     notices.say(`Chords of ${many(written.length, 'bar')} were found in it: they are the written part.`, 'plain');
   }
 
-  /** Pages join the sheet, in the order in which they come. Nothing of a file that cannot be read is sent. */
+  /** Adds pages to the client's sheet, in the order in which they arrive. Unreadable files are not sent. */
   async function bringInPages(file: File, isPdf: boolean): Promise<void> {
     const { pages, systems } = await readPages(file, isPdf, song.document!.bars);
     if (song.document!.sheet.pages.length + pages.length > MOST_SHEET_PAGES)
@@ -174,7 +171,7 @@ export const useBackings = defineStore('backings', () => {
     notices.say(`${many(pages.length, 'page')} joined the song’s sheet.${told}`, 'plain');
   }
 
-  /** Brings files into the open song, one after the other. One that cannot be used is said, and the rest come in. */
+  /** Brings files into the open song, one after the other. Unusable ones are reported, and the rest is brought in. */
   async function bringIn(dropped: readonly File[]): Promise<void> {
     const each = await unpacked(dropped).catch((error: unknown) => {
       notices.say(wordsOf(error));
@@ -207,7 +204,7 @@ export const useBackings = defineStore('backings', () => {
     busy.value = '';
   }
 
-  /** Files for a song that is about to be opened: they come in once it is. */
+  /** Files for a song that is about to be opened, brought in once it is. */
   function bringInto(songId: string, dropped: readonly File[]): void {
     const stop = watch(
       () => song.id === songId && song.document !== null,

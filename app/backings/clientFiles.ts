@@ -7,20 +7,17 @@ import { readPages } from './pages';
 import { wordsOf } from '~/api/api';
 
 const isZip = (file: File): boolean => /\.zip$/i.test(file.name);
-/** The share of a zip's end that is looked at for its list. */
+/** Number of bytes at a zip's end that are searched for its directory. */
 const LIST_BYTES = 2 ** 22;
 
-/** A job's archive lists what it holds in a file of its own, which stands in the zip's list. */
+/** Test for an archive of a job, by the name of its list in the zip's directory. */
 export async function isJobArchive(file: File | undefined): Promise<boolean> {
   if (!file || !isZip(file)) return false;
   const list = new Uint8Array(await file.slice(-LIST_BYTES).arrayBuffer());
   return new TextDecoder('latin1').decode(list).includes(MANIFEST);
 }
 
-/**
- * Unpacks the zips among a client's files; the others stay.
- * @throws with the zip's name and what is wrong with it
- */
+/** Unpacks zips among a client's files; other files stay. @throws with the zip's name and the reason */
 export async function unpacked(files: readonly File[]): Promise<File[]> {
   const all: File[] = [];
   for (const file of files) {
@@ -36,10 +33,7 @@ export async function unpacked(files: readonly File[]): Promise<File[]> {
   return all;
 }
 
-/**
- * Tells what a client's file is, by its start.
- * @throws DamagedFile when it is of no use here
- */
+/** Kind of a client's file, by its first bytes. @throws DamagedFile for a file of no use here */
 export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'pdf' | 'picture' | 'bank'> {
   if (/\.(txt|md|cho|chopro|chordpro)$/i.test(file.name) && file.size <= LONGEST_NOTES) return 'text';
   const head = new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer());
@@ -51,14 +45,14 @@ export async function kindOf(file: File): Promise<'text' | 'midi' | 'sound' | 'p
   return 'sound';
 }
 
-/** Looks into a file as far as it takes to know that it can be used. @throws with the reason why not */
+/** Reads as much of a file as is needed to know that it can be used. @throws with the reason why not */
 async function readable(file: File): Promise<void> {
   const kind = await kindOf(file);
   if (kind === 'bank') throw new DamagedFile('A sound bank comes in at a part’s sound, in Play.');
   if (kind === 'pdf' || kind === 'picture') await readPages(file, kind === 'pdf', 1);
 }
 
-/** Sorting of files: those that are of use, and the reason against each of the others. */
+/** Splits files into usable ones, and reasons against the others. */
 export async function sortOut(
   files: readonly File[],
 ): Promise<{ readonly good: readonly File[]; readonly bad: readonly string[] }> {

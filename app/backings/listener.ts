@@ -5,19 +5,19 @@ import { SureWorker } from '~/workers/sureWorker';
 import ListenerWorker from './listener.worker.ts?worker';
 import type { FromListener, ToListener } from './listener.worker';
 
-/** Some ten seconds, and a multiple of every step that the worker counts in. */
+/** Number of samples in one message: about ten seconds, and a multiple of all of the worker's steps. */
 const PIECE = 480 * 960;
 
-/** Error for whoever waits for an answer of a listener that was closed. */
+/** Error for callers of a listener that was closed. */
 export class Stopped extends Error {}
 
-/** A worker that hears one recording and is asked for its peaks or its beats; the page goes on meanwhile. */
+/** Worker that analyses one recording: its waveform, beats or tuning. */
 export class Listener {
   readonly #worker = new SureWorker(() => new ListenerWorker());
   #asked: Promise<unknown> = Promise.resolve();
   readonly #closed = new AbortController();
 
-  /** Sends the recording over, a piece in a turn, so that no turn is long. */
+  /** Sends the recording to the worker, a piece in each turn, so that no turn is long. */
   async hear(buffer: AudioBuffer, want: 'peaks' | 'beats'): Promise<void> {
     this.#tell({ type: 'begin', sampleRate: buffer.sampleRate, frames: buffer.length, want });
     for (let from = 0; from < buffer.length; from += PIECE) {
@@ -38,7 +38,7 @@ export class Listener {
     this.#worker.postMessage(message, transfer);
   }
 
-  /** One question at a time, each with its answer. */
+  /** Asks the worker one question at a time. */
   #ask<T extends FromListener['type']>(
     message: ToListener,
     type: T,
@@ -46,7 +46,7 @@ export class Listener {
   ): Promise<Extract<FromListener, { type: T }>> {
     const over = new AbortController();
     const { signal } = over;
-    // Whoever asked before has been told of its error.
+    // An earlier question's error has gone to its own caller.
     const answer = this.#asked
       .catch(() => {})
       .then(
@@ -70,17 +70,17 @@ export class Listener {
     return answer;
   }
 
-  /** The wave's picture as bytes, and whether there is nothing in it. */
+  /** Waveform as bytes, and whether the recording is silent. */
   peaks(): Promise<{ readonly packed: Uint8Array; readonly silent: boolean }> {
     return this.#ask({ type: 'peaks' }, 'peaks');
   }
 
-  /** @param told hears how far it is, 0 to 1 */
+  /** @param told called with the progress, 0 to 1 */
   async beats(edits: PulseEdits, told?: (done: number) => void): Promise<FoundPulse> {
     return (await this.#ask({ type: 'beats', edits }, 'beats', told)).found;
   }
 
-  /** @param told hears how far it is, 0 to 1 */
+  /** @param told called with the progress, 0 to 1 */
   async tuning(told?: (done: number) => void): Promise<FoundTuning> {
     return (await this.#ask({ type: 'tuning' }, 'tuning', told)).found;
   }
@@ -89,7 +89,7 @@ export class Listener {
     return (await this.#ask({ type: 'strokes' }, 'strokes')).strokes;
   }
 
-  /** Ends it; what was asked and not answered is told so. */
+  /** Ends the worker; open questions fail with `Stopped`. */
   close(): void {
     this.#closed.abort();
     this.#worker.terminate();

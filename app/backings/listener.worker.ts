@@ -5,7 +5,7 @@ import { mixDown, spectrumOfMix, type Spectrum } from '~~/core/backing/spectrum'
 import { findTuning, type FoundTuning } from '~~/core/backing/tuning';
 import { STARTED } from '~/workers/startedMessage';
 
-/** Message from the page: a wave in pieces, then what it wants to know of it. */
+/** Message from the page: sound in pieces, then a question about it. */
 export type ToListener =
   | { readonly type: 'begin'; readonly sampleRate: number; readonly frames: number; readonly want: 'peaks' | 'beats' }
   | { readonly type: 'piece'; readonly channels: readonly Float32Array[] }
@@ -18,12 +18,12 @@ export type FromListener =
   | { readonly type: 'peaks'; readonly packed: Uint8Array; readonly silent: boolean }
   | { readonly type: 'beats'; readonly found: FoundPulse }
   | { readonly type: 'tuning'; readonly found: FoundTuning }
-  /** Progress of what was asked for, 0 to 1. */
+  /** Progress of the question, 0 to 1. */
   | { readonly type: 'progress'; readonly done: number }
   | { readonly type: 'strokes'; readonly strokes: readonly Stroke[] }
   | { readonly type: 'failed'; readonly reason: string };
 
-/** Builds the peaks of one wave, or holds it mixed down and, once the beats have been asked for, its spectrum. */
+/** Builder of the waveform; for beats the sound is mixed to mono instead, and its spectrum kept. */
 let builder: PeakBuilder | undefined;
 let mix: { samples: Float32Array; rate: number } | undefined;
 let filled = 0;
@@ -32,7 +32,7 @@ let spectrum: Spectrum | undefined;
 let heard: Heard | undefined;
 
 const whole = (): Mix => ({ rate: mix!.rate, samples: mix!.samples.subarray(0, filled) });
-/** Share of the spectrum in all of it; the readings take the rest. */
+/** Share of the progress that the spectrum takes; the readings take the rest. */
 const SPECTRUM = 0.6;
 const tell = (done: number): void => postMessage({ type: 'progress', done } satisfies FromListener);
 const spectrumHere = (): Spectrum => (spectrum ??= spectrumOfMix(whole(), (done) => tell(done * SPECTRUM)));

@@ -4,14 +4,14 @@ import { DamagedFile } from '~~/core/files/damaged';
 import { MOST_SHEET_PAGES } from '~~/core/vocabulary/limits';
 import { openPdf, textsOf } from '~/drawing/pdf';
 
-/** Pages that were read from a file, before they are anybody's. */
+/** Pages read from a file, not stored yet. */
 export interface ReadPages {
   readonly pages: readonly Omit<SheetPage, 'file'>[];
-  /** Systems that the page's own bar numbers tell. */
+  /** Systems found by the page's printed bar numbers. */
   readonly systems: readonly System[];
 }
 
-/** More than this is text, not bar numbers: pages further on are not searched. */
+/** Number of pages that are searched for bar numbers. */
 const MOST_SEARCHED = 60;
 
 async function pagesOfPdf(bytes: Uint8Array, bars: number): Promise<ReadPages> {
@@ -53,8 +53,8 @@ async function pageOfPicture(file: File): Promise<ReadPages> {
 }
 
 /**
- * Reads the pages of a PDF or a picture, before anything of it is kept.
- * @param bars how many the song has: numbers beyond are none of its bars'
+ * Reads the pages of a PDF or picture without storing anything.
+ * @param bars length of the song: larger numbers are no bar numbers
  * @throws DamagedFile
  */
 export const readPages = async (file: File, isPdf: boolean, bars: number): Promise<ReadPages> =>

@@ -8,20 +8,20 @@ import { vHint } from '~/controls/hint';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { useClientNotes } from './clientNotes';
 
-/** Notes beside whatever station is shown: pasted or dropped, each with its bars, ticked when it is done. */
+/** Notes of the client beside any station: pasted or dropped, each with its bars, ticked when done. */
 const emit = defineEmits<{ close: [] }>();
 const notes = useClientNotes();
 const panel = ref<HTMLElement | null>(null);
 const text = ref('');
 const trouble = ref('');
 const withPolite = ref(false);
-// Trouble was with the text as it stood then.
+// An error belongs to the text before its change.
 watch(text, () => {
   trouble.value = '';
 });
-/** A file that is larger is no note. */
+/** Largest text file that is read as notes. */
 const MOST_BYTES = 1_000_000;
-/** As many choices of bars are shown at once. */
+/** Most choices of bars shown at once. */
 const SHOWN = 5;
 
 const lines = computed(() => notes.linesOf(text.value));
@@ -51,7 +51,7 @@ async function takeFiles(files: readonly File[]): Promise<void> {
 }
 const { over } = useFileDrop(panel, (files) => void takeFiles(files));
 
-/** Notes whose typed bars were not understood. */
+/** Note whose typed bars were not understood. */
 const unread = ref<string | null>(null);
 function typed(note: ClientNote, words: string): void {
   if (words.trim() === '') return;

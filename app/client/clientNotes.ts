@@ -23,7 +23,9 @@ import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useRange } from '~/transport/useRange';
 
-/** A note as it is shown: its number in the client's order, its bars in words, and what may be meant while none are. */
+/**
+ * Note as it is shown: its number in the client's order, its bars in words, and possible bars where they are not known.
+ */
 export interface ShownNote {
   readonly note: ClientNote;
   readonly number: number;
@@ -31,7 +33,7 @@ export interface ShownNote {
   readonly choices: readonly { readonly bars: readonly Bars[]; readonly words: string }[];
 }
 
-/** Notes of the open song: what the client wants changed, and one's own. */
+/** Notes on the open song, by the client and the player. */
 export const useClientNotes = defineStore('client notes', () => {
   const song = useSong();
   const reading = useReading();
@@ -61,7 +63,7 @@ export const useClientNotes = defineStore('client notes', () => {
             .map((bars) => ({ bars, words: noteBarsWords(bars, form.value) })),
     })),
   );
-  /** Open notes at their bars, for whoever draws those. */
+  /** Marks for open notes, by bar. */
   const marks = computed(() =>
     besideEachOther(
       all.value.flatMap(({ bars, done }, i) => (bars && !done ? [{ number: i + 1, bar: bars[0]!.first }] : [])),
@@ -88,7 +90,7 @@ export const useClientNotes = defineStore('client notes', () => {
     const long = lines.find((line) => line.text.length > LONGEST_NOTE);
     return long ? `“${long.text.slice(0, 40)} …” is longer than ${LONGEST_NOTE} letters. Split it first.` : '';
   }
-  /** Adds lines as notes, each with its bars where they are sure. */
+  /** Adds lines as notes, each with its bars where they are certain. */
   function add(lines: readonly NoteLine[]): void {
     const versions = Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0));
     const notes = newNotes(lines, form.value, versions || null, heardAt, () => crypto.randomUUID());
@@ -98,7 +100,7 @@ export const useClientNotes = defineStore('client notes', () => {
   const set = (note: ClientNote, to: Partial<Pick<ClientNote, 'text' | 'bars' | 'heard' | 'done'>>): void =>
     song.run({ type: 'set client note', note: note.id, to });
   const setBars = (note: ClientNote, bars: readonly Bars[]): void => set(note, { bars, heard: heardAt(bars) });
-  /** Bars as they are typed: "12-14", "second chorus". @returns false for what says none for sure */
+  /** Sets a note's bars from text: "12-14", "second chorus". @returns false where the text names no certain bars */
   function typeBars(note: ClientNote, text: string): boolean {
     const { bars } = barsMeant(/^\s*\d/.test(text) && !text.includes(':') ? `bars ${text}` : text, form.value);
     if (canBe(bars)) setBars(note, bars);
@@ -109,7 +111,7 @@ export const useClientNotes = defineStore('client notes', () => {
     set(note, { done: { answer: text.trim(), in: note.done?.in ?? null } });
   const takeOut = (note: ClientNote): void => song.run({ type: 'take client note out', note: note.id });
 
-  /** Sets the brief to a note's bars, from the first to the last of them, and the playhead there. */
+  /** Selects a note's bars, from its first to its last, and moves the playhead there. */
   function go({ bars }: ClientNote): void {
     if (!bars) return;
     const { meter } = reading.maps!;

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-/** A button that is one of several choices, or on or off: it looks set and is said to be pressed when it is. */
+/** Button of a group of choices, or a switch; its look and `aria-pressed` say whether it is set. */
 defineProps<{
   on: boolean;
-  /** Its words may take several lines. */
+  /** True for a label that may wrap. */
   long?: boolean;
 }>();
 </script>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Choices that belong together, with a name for those who do not see them side by side. */
+/** Group of choices with a label for screen readers. */
 defineProps<{ label: string }>();
 </script>
 

@@ -2,14 +2,11 @@
 import { useIntersectionObserver } from '@vueuse/core';
 import { ref } from 'vue';
 
-/**
- * A place in a long list whose content is there only while it is in sight or nearly so: a page of hundreds of things
- * holds the few that are looked at. What is being worked in stays.
- */
+/** Container in a long list whose content exists only while it is in or near the view. Content with the focus stays. */
 const props = defineProps<{
-  /** Height before it was first seen, in pixels. */
+  /** Height in pixels before it was first shown. */
   height: number;
-  /** Content that is there from the beginning. */
+  /** True for content that exists from the start. */
   atOnce?: boolean;
 }>();
 const host = ref<HTMLElement | null>(null);

@@ -7,7 +7,7 @@ interface Settings {
   solo?: boolean;
 }
 
-/** Level, mute and solo of one thing that sounds. The level is set when the slider is let go, and heard then. */
+/** Level, mute and solo of one sound source. The level is stored when the slider is released. */
 const props = withDefaults(
   defineProps<{ label: string; gainDb: number; muted: boolean; solo?: boolean; valueText: string }>(),
   { solo: undefined },

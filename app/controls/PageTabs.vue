@@ -1,5 +1,5 @@
 <script setup lang="ts" generic="Page extends string">
-/** The pages of a station, one of which is open. */
+/** Tabs for the pages of a station. */
 const page = defineModel<Page>({ required: true });
 defineProps<{ label: string; pages: readonly Page[] }>();
 </script>

@@ -2,20 +2,20 @@
 import { nextTick, useTemplateRef, watch } from 'vue';
 
 /**
- * Controls in a card beside what opens it. While it is open it has the keys: Enter finishes a field, Escape lets go of
- * what was typed and closes, and single letters mean what they mean on the page.
+ * Card with controls beside its opener. While it is open it has the keyboard: Enter finishes a field, Escape drops what
+ * was typed and closes, and single letters keep their meaning on the page.
  */
 defineOptions({ inheritAttrs: false });
 const open = defineModel<boolean>({ default: false });
 defineProps<{
-  /** Its name, for those who do not see it. */
+  /** Name for screen readers. */
   label: string;
   width?: number;
 }>();
 
 const card = useTemplateRef<{ readonly $el: HTMLElement }>('card');
 let opener: Element | null = null;
-/** The words that a field held when it was come to. */
+/** Text of the field when it got the focus. */
 let before = '';
 const isField = (target: EventTarget | null): target is HTMLInputElement | HTMLTextAreaElement =>
   target instanceof HTMLTextAreaElement ||
@@ -25,7 +25,7 @@ watch(open, async (is) => {
   if (!is) return;
   opener = document.activeElement;
   await nextTick();
-  // A field in it may have taken the keys by itself.
+  // A field in the card may have taken the focus by itself.
   if (!card.value?.$el.contains(document.activeElement)) card.value?.$el.focus();
 });
 
@@ -42,7 +42,7 @@ function press(event: KeyboardEvent): void {
     open.value = false;
     if (opener instanceof HTMLElement) opener.focus();
   } else if (key === 'Enter') {
-    // The menu around it would take Enter for Tab.
+    // The menu around it would treat Enter as Tab.
     event.stopPropagation();
     if (target instanceof HTMLInputElement && isField(target) && !target.form) {
       event.preventDefault();

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A setting as a row: what it is and what it is set to, always seen; its controls below it once it is opened. */
+/** Row of a setting: its name and value are always shown, its controls once it is opened. */
 const open = defineModel<boolean>('open', { default: false });
 defineProps<{ label: string; value: string; quiet?: boolean }>();
 </script>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A number that is set by ear: its name, its value in words, and a slider. */
+/** Slider with its name and its value in words. */
 const value = defineModel<number>({ required: true });
 withDefaults(defineProps<{ label: string; min: number; max: number; step?: number; words: string }>(), { step: 1 });
 </script>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
- * A text or number field of the height of a line. What was typed is told when it is finished, by Enter or by leaving;
- * a model follows every letter.
+ * Field of a line's height. `set` is emitted when typing is finished, by Enter or by leaving; the model follows each
+ * letter.
  */
 const model = defineModel<string | number>();
 const emit = defineEmits<{ set: [text: string] }>();

@@ -1,5 +1,5 @@
 <script setup lang="ts" generic="Value extends string | number | null">
-/** A choice of the height of a line, from a list that opens. */
+/** Select of a line's height. */
 const chosen = defineModel<Value>({ required: true });
 defineProps<{ items: readonly { readonly value: Value; readonly title: string }[]; label: string }>();
 </script>

@@ -1,8 +1,8 @@
 import type { Directive } from 'vue';
 
 /**
- * `v-focus` on a field or a button: it has the keys as soon as it is on the page. An `autofocus` of the field's own
- * comes some frames later, and what is typed until then would be taken for shortcuts.
+ * `v-focus` focuses a field or button as soon as it is on the page. The `autofocus` attribute acts some frames later,
+ * and keys pressed until then would count as shortcuts.
  */
 export const vFocus: Directive<HTMLElement> = {
   mounted: (element) => (element.querySelector<HTMLElement>('input, textarea') ?? element).focus(),

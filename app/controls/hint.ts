@@ -5,7 +5,7 @@ const say = (element: HTMLElement, words: string): void => {
   element.ariaDescription = words;
 };
 
-/** `v-hint="words"`: what a control is for, shown beside it while the pointer or the focus rests on it (`HintTip`). */
+/** `v-hint="words"` shows the purpose of a control while the pointer or focus rests on it (`HintTip`). */
 export const vHint: Directive<HTMLElement, string> = {
   mounted: (element, { value }) => say(element, value),
   updated: (element, { value }) => say(element, value),

@@ -3,7 +3,10 @@ interface Phrase {
   readonly control?: unknown;
 }
 
-/** Phrases of a sentence. Punctuation after one that is pressed is its tail: it stays with it where the line wraps. */
+/**
+ * Phrases of a sentence, with punctuation after a button moved to its tail, so that it stays with it where the line
+ * wraps.
+ */
 export const glued = <P extends Phrase>(phrases: readonly P[]): (P & { readonly tail: string })[] =>
   phrases.map((phrase, i) => {
     const starts = (text = ''): string => /^[,.;:]/.exec(text)?.[0] ?? '';

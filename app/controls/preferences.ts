@@ -7,7 +7,7 @@ import type { Face } from '~/drawing/faces';
 export const CONFIRMS = ['nothing', 'sound', 'word'] as const;
 export type Confirms = (typeof CONFIRMS)[number];
 
-/** Preferences of this browser, whatever song is open: its screen and its room are the same for all of them. */
+/** Preferences of this browser for all songs, as its screen and room are the same. */
 export const usePreferences = defineStore('preferences', () => {
   const wished = useLocalStorage<Face | 'system'>('tall-kettle light', 'system');
   const confirms = useLocalStorage<Confirms>('tall-kettle confirms', 'nothing');

@@ -1,4 +1,4 @@
-/** Hands bytes to the browser to be saved under a name. */
+/** Saves bytes as a download of the browser. */
 export function saveBytes(name: string, bytes: Uint8Array, type: string): void {
   const address = URL.createObjectURL(new Blob([bytes as BlobPart], { type }));
   const link = document.createElement('a');
@@ -9,7 +9,7 @@ export function saveBytes(name: string, bytes: Uint8Array, type: string): void {
   setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }
 
-/** Lets the browser fetch a file from the server, under the name that the server gives it. */
+/** Downloads a file from the server, under the name that the server gives it. */
 export function saveFrom(address: string): void {
   const link = document.createElement('a');
   link.href = address;

@@ -1,10 +1,12 @@
 import { useDropZone, useEventListener } from '@vueuse/core';
 import type { Ref } from 'vue';
 
-/** Drops that an element further in has taken. */
+/** Drop events that an inner element has handled. */
 const taken = new WeakSet<Event>();
 
-/** Takes files that are dropped on an element; `over` while they hang above it. The innermost of several takes them. */
+/**
+ * Handles files dropped on an element; `over` is true while they hover. The innermost of several elements handles them.
+ */
 export function useFileDrop(element: Ref<HTMLElement | null>, take: (files: File[]) => void): { over: Ref<boolean> } {
   const { isOverDropZone } = useDropZone(element, {
     multiple: true,
@@ -20,7 +22,7 @@ export function useFileDrop(element: Ref<HTMLElement | null>, take: (files: File
 
 const brings = ({ dataTransfer }: DragEvent): boolean => dataTransfer?.types.includes('Files') ?? false;
 
-/** Keeps the page where it is when files are dropped where nothing takes them, which a browser would open instead. */
+/** Prevents the browser from opening files that are dropped where nothing handles them. */
 export function useStrayDrops(stray: () => void): void {
   useEventListener('dragover', (event) => {
     if (brings(event)) event.preventDefault();

@@ -7,7 +7,7 @@ import { ask, sendBytes, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 import { useDesk } from './desk';
 
-/** A job's archive on its way in: what of it is whole, and what becomes of a job that is there already. */
+/** Import of a job's archive: what of it is intact, and what to do with a job that exists already. */
 const file = defineModel<File | null>({ required: true });
 const desk = useDesk();
 const notices = useNotices();
@@ -31,12 +31,12 @@ watch(file, async (now) => {
     return null;
   });
   busy.value = false;
-  // One that was let go of meanwhile waits for nobody.
+  // An answer for a file that was dropped meanwhile is ignored.
   if (file.value === now) archive.value = sent;
   else if (sent) letGo(sent.id);
 });
 const letGo = (id: string): void => {
-  // One that cannot be let go of now is swept when the server begins.
+  // An upload that cannot be deleted now is deleted when the server starts.
   void ask(`/api/archives/${id}`, undefined, 'DELETE').catch(() => {});
 };
 function close(): void {
@@ -61,7 +61,7 @@ async function bring(way: Way): Promise<void> {
   busy.value = false;
 }
 const heading = computed(() => archive.value?.job ?? 'A job’s archive');
-/** A file of an archive says little to a player: of many of a kind, the number. */
+/** Names of an archive's files mean little to a player: many of one kind are counted. */
 const damage = computed(() => {
   const counted = new Map<string, number>();
   for (const { words } of archive.value?.damage ?? []) counted.set(words, (counted.get(words) ?? 0) + 1);

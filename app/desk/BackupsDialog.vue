@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue';
 import { ask, wordsOf, type Backup, type BackupSong, type DiskUse } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
-/** The backups that the program makes by itself, what can be brought back from them, and what lies on the disk. */
+/** Backups that the program makes by itself, restoring from them, and the space on the disk. */
 const open = defineModel<boolean>({ required: true });
 const notices = useNotices();
 const folder = ref('');
@@ -17,7 +17,7 @@ const busy = ref(false);
 const askedWhole = ref(false);
 const trouble = ref('');
 
-/** Does something with the server, one thing at a time, and says what went wrong. */
+/** Runs one request at a time, and shows its error. */
 async function attempt(work: () => Promise<void>): Promise<void> {
   busy.value = true;
   trouble.value = '';

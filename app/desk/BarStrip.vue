@@ -2,9 +2,12 @@
 import { computed } from 'vue';
 import type { BarRun, BarState } from '~~/core/song/barStates';
 
-/** The bars of a part, each as far as it has come. Bars of one state are one shape: a song may have thousands. */
+/**
+ * Strip of a part's bars, coloured by their state. Bars of one state are drawn as one shape, as a song may have
+ * thousands.
+ */
 const props = defineProps<{ bars: readonly BarRun[]; label: string }>();
-/** Share of a bar's place that it fills. */
+/** Share of a bar's width that is filled. */
 const FILLED = 0.84;
 const HEIGHT = 13;
 const drawn = computed(() => {

@@ -23,9 +23,9 @@ const notices = useNotices();
 const router = useRouter();
 const adding = ref(false);
 const busy = ref(false);
-/** The backups are looked at. */
+/** True while the backups are shown. */
 const safe = ref(false);
-/** An archive that is being brought in. */
+/** Archive that is being imported. */
 const archive = ref<File | null>(null);
 const picker = ref<HTMLInputElement | null>(null);
 function pickedArchive(): void {
@@ -41,7 +41,7 @@ onBeforeUnmount(() => {
   desk.looked = false;
 });
 
-/** Does something with the server, and says what went wrong when it does. */
+/** Runs a request, and shows its error. */
 async function attempt(what: () => Promise<unknown>): Promise<void> {
   busy.value = true;
   await what().catch((error) => notices.say(wordsOf(error)));
@@ -61,8 +61,8 @@ const addSong = (jobId: string, name: string) =>
   });
 
 /**
- * One MIDI file is a song with its takes, a score a song’s form; anything else starts a song that the files play along
- * to. A job's archive is looked into first. Of files that are of no use no song is made.
+ * Makes a song from files: one MIDI file becomes its takes, a score its form, and other files its backings. An archive
+ * of a job is opened in its dialog. Files of no use make no song.
  */
 const addFiles = (jobOf: () => Promise<string | undefined>, dropped: readonly File[]) =>
   attempt(async () => {
@@ -101,7 +101,7 @@ const addFiles = (jobOf: () => Promise<string | undefined>, dropped: readonly Fi
     backings.bringInto(id, files);
     await router.push(`/songs/${encodeURIComponent(id)}/set-up`);
   });
-/** Files dropped beside the jobs: with one job on the desk it is clear whose they are, with none they start one. */
+/** Files dropped beside the jobs go to the only job; with none they start one. */
 const page = ref<HTMLElement | null>(null);
 async function onlyJob(): Promise<string | undefined> {
   const here = () => desk.jobs.filter((j) => j.shelf === 'desk');
@@ -113,7 +113,7 @@ async function onlyJob(): Promise<string | undefined> {
   return here()[0]?.id;
 }
 const { over } = useFileDrop(page, (files) => void addFiles(onlyJob, files));
-/** About as high as a job with some songs is, and as many of them as are there at once. */
+/** Approximate height of a job card in pixels, and how many are rendered at once. */
 const JOB_PX = 240;
 const AT_ONCE = 4;
 const SHELF_NAMES: Readonly<Record<Shelf, string>> = { desk: 'On the desk', away: 'Put away', deleted: 'Deleted' };

@@ -34,7 +34,7 @@ function picked(): void {
   if (files.length) emit('files', files);
   picker.value!.value = '';
 }
-/** About as high as a song's row is, and as many of them as are there at once. */
+/** Approximate height of a song's row in pixels, and how many are rendered at once. */
 const ROW_PX = 90;
 const AT_ONCE = 12;
 const dueText = (due: string) =>

@@ -3,7 +3,7 @@ import { ref } from 'vue';
 import type { JobFacts } from './desk';
 import { vFocus } from '~/controls/focus';
 
-/** Form with the facts of a job: taken on, or changed. */
+/** Form with the facts of a new or existing job. */
 const props = defineProps<{ job?: JobFacts; busy: boolean; submit: string }>();
 const emit = defineEmits<{ save: [facts: JobFacts]; cancel: [] }>();
 const title = ref(props.job?.title ?? '');

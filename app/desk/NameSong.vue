@@ -7,7 +7,7 @@ import { NO_JOB_YET, useDesk } from './desk';
 import { useNotices } from '~/notices/notices';
 import { useSong } from '~/song/song';
 
-/** A song that was begun by playing gets its name and its job once it is worth it: from its first take on. */
+/** Asks for the name and job of a song that was begun by playing, from its first take on. */
 const song = useSong();
 const desk = useDesk();
 const notices = useNotices();

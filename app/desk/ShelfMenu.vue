@@ -3,7 +3,7 @@ import { mdiDotsHorizontal } from '@mdi/js';
 import { saveFrom } from '~/controls/save';
 import type { Shelf } from './desk';
 
-/** Menu of a job or a song as a whole. */
+/** Menu of a whole job or song. */
 defineProps<{ label: string; editWords: string; shelf: Shelf; busy: boolean; archive?: string }>();
 const emit = defineEmits<{ edit: []; duplicate: []; put: [to: Shelf] }>();
 </script>

@@ -11,7 +11,7 @@ import { vFocus } from '~/controls/focus';
 type Song = JobSummary['songs'][number];
 type Part = Song['parts'][number];
 
-/** A song on the Desk: where it opens, what can be done with it, and how far each part has come. */
+/** Row of a song on the Desk: link, menu, and the progress of each part. */
 const props = defineProps<{ song: Song; busy: boolean }>();
 const emit = defineEmits<{ save: [facts: { title: string; notes: string }]; put: [to: Shelf]; duplicate: [] }>();
 const editing = ref(false);
@@ -28,7 +28,7 @@ function save(): void {
   editing.value = false;
 }
 
-/** "played 100%, picked 91%, tidied 45%": the share of the song's bars that have come so far. */
+/** Words such as "played 100%, picked 91%, tidied 45%", as shares of the song's bars. */
 function progress(part: Part): string {
   const barsOf = (runs: Part['bars']) => runs.reduce((sum, run) => sum + run.bars, 0);
   const total = barsOf(part.bars);
@@ -38,7 +38,7 @@ function progress(part: Part): string {
   const said = shares.filter(([, share]) => share > 0).map(([word, share]) => `${word} ${share}%`);
   return said.length ? said.join(', ') : 'not played yet';
 }
-/** The latest two stages, or that it was handed over: the others are seen in the strip. */
+/** Words for the latest two stages, or for having been handed over. */
 function shortly(part: Part): string {
   const said = progress(part).split(', ');
   return said.slice(said.at(-1)!.startsWith('handed') ? -1 : -2).join(', ');

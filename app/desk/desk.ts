@@ -21,7 +21,7 @@ const SHELF_WORDS: Readonly<Record<Shelf, string>> = {
 };
 
 const order: Readonly<Record<Sort, (a: JobSummary, b: JobSummary) => number>> = {
-  // What has no date is in no hurry.
+  // Jobs without a date come last.
   due: (a, b) => (a.due ?? '9999').localeCompare(b.due ?? '9999') || b.createdAt.localeCompare(a.createdAt),
   newest: (a, b) => b.createdAt.localeCompare(a.createdAt),
   title: (a, b) => a.title.localeCompare(b.title),
@@ -35,7 +35,7 @@ const holds = (words: string, ...texts: readonly string[]): boolean => {
     .every((word) => all.includes(word));
 };
 
-/** Title of a job that was begun by playing, until somebody names it. */
+/** Title of a job that was begun by playing, until it is named. */
 export const NO_JOB_YET = 'No job yet';
 const PLAYED_ON = new Intl.DateTimeFormat(undefined, {
   day: 'numeric',
@@ -44,7 +44,7 @@ const PLAYED_ON = new Intl.DateTimeFormat(undefined, {
   minute: '2-digit',
 });
 
-/** The jobs, as the server last told them. */
+/** Jobs and songs, as the server reported them last. */
 export const useDesk = defineStore('desk', () => {
   const notices = useNotices();
   const sync = useSync();
@@ -58,8 +58,7 @@ export const useDesk = defineStore('desk', () => {
   const sort = ref<Sort>('due');
 
   /**
-   * Jobs and songs on the shelf in view that have the words looked for. A song away from its job's shelf shows its job
-   * there.
+   * Jobs and songs on the shown shelf that match the search. A song on another shelf than its job shows its job there.
    */
   const shown = computed(() =>
     jobs.value
@@ -70,7 +69,7 @@ export const useDesk = defineStore('desk', () => {
             : job.shelf === 'desk' && s.shelf === shelf.value,
         );
         if (job.shelf !== shelf.value && songs.length === 0) return [];
-        // A job with all of its songs is the very same: what stays is not drawn anew with each letter.
+        // A job with all of its songs keeps its object, so that it is not rendered with each letter typed.
         const withSongs = (found: typeof songs) => (found.length === job.songs.length ? job : { ...job, songs: found });
         const words = search.value.trim();
         if (!words || holds(words, job.title, job.client, job.notes)) return [withSongs(songs)];
@@ -92,7 +91,7 @@ export const useDesk = defineStore('desk', () => {
     }
   }
 
-  /** Somebody changed something at the server: read again in a moment, as long as the Desk is looked at. */
+  /** True while the Desk is shown: then changes by others are read after a moment. */
   const looked = ref(false);
   const soon = useDebounceFn(() => {
     if (looked.value) void load();
@@ -115,7 +114,7 @@ export const useDesk = defineStore('desk', () => {
     await load();
   }
 
-  /** Puts a job or a song on a shelf, and offers the way back. */
+  /** Moves a job or song to a shelf, and offers to take that back. */
   async function put(
     kind: 'jobs' | 'songs',
     thing: { readonly id: string; readonly title: string; readonly shelf: Shelf },
@@ -137,7 +136,7 @@ export const useDesk = defineStore('desk', () => {
     await load();
   }
 
-  /** Returns the new song's id. */
+  /** Adds a song. @returns its id */
   async function addSong(
     jobId: string,
     title: string,
@@ -148,16 +147,16 @@ export const useDesk = defineStore('desk', () => {
     return id;
   }
 
-  /** A song to play at once, in a job of its own: both are named once there is something worth it. @returns its id */
+  /** Makes a song to play at once, in a job of its own; both are named later. @returns its id */
   async function playNow(): Promise<string> {
     const { id } = await ask<{ id: string }>('/api/jobs', { title: NO_JOB_YET, client: '', due: null, notes: '' });
     const title = `Played on ${PLAYED_ON.format(new Date())}`;
     const plain = newSong(title, crypto.randomUUID());
-    // A player who has set nothing yet is counted in.
+    // A song without settings of the player's has a count-off.
     return addSong(id, title, { ...plain, brief: { ...plain.brief, countOffBars: 1 } });
   }
 
-  /** Names the open song, and puts it in the job of that title: one that is there, or its own or a new one. */
+  /** Names the open song, and moves it to the job of that title: an existing one, its own, or a new one. */
   async function nameSong(title: string, jobTitle: string): Promise<void> {
     const { id } = song;
     if (!id) return;
@@ -173,10 +172,7 @@ export const useDesk = defineStore('desk', () => {
     await load();
   }
 
-  /**
-   * A song from a Standard MIDI File: its tempo, meter and sections, and a take for each of its tracks. @throws
-   * DamagedFile
-   */
+  /** Makes a song from a Standard MIDI File: tempo, meter, sections, and a take for each track. @throws DamagedFile */
   async function addSongFromFile(jobId: string, file: File): Promise<string> {
     const made = songFromMidi(
       new Uint8Array(await file.arrayBuffer()),
@@ -189,7 +185,11 @@ export const useDesk = defineStore('desk', () => {
     return id;
   }
 
-  /** A song from a MusicXML score: its form alone. @returns its id, and what was passed over @throws DamagedFile */
+  /**
+   * Makes a song from a MusicXML score: its form only.
+   * @returns its id, and what was skipped
+   * @throws DamagedFile
+   */
   async function addSongFromScore(
     jobId: string,
     file: File,

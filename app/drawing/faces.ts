@@ -1,8 +1,8 @@
-/** Colours of each face of the program, by what they are for: the one place that has them. */
+/** Colours by their use, in each theme. All colours of the program are defined here. */
 const DAY = {
   paper: '#F5F0E4',
   sheet: '#FCFAF4',
-  /** Cards and bars that lie on a sheet and comes forward. */
+  /** Surface of cards and bars above a sheet. */
   raised: '#FFFDF8',
   tint: '#F3ECDB',
   rule: '#DAD0BB',
@@ -15,11 +15,11 @@ const DAY = {
   wave: '#D6CAB1',
   waveInk: '#C9BB9D',
   copper: '#B2552B',
-  /** Copper for text: dark enough to be read on paper. */
+  /** Copper for text, dark enough on paper. */
   copperInk: '#8F3F1B',
   copperSoft: '#F0DCCB',
   live: '#C2272D',
-  /** Behind white. */
+  /** Background of white text. */
   liveFill: '#C2272D',
   liveSoft: '#F8DEDB',
   mossSoft: '#E9EFE6',
@@ -31,14 +31,14 @@ const DAY = {
   slate: '#44546A',
   plate: '#1D2B33',
   plate2: '#2C3B45',
-  /** Lines on the plate, and what cannot be pressed there. */
+  /** Lines and disabled controls on the plate. */
   plate3: '#51616B',
   plateInk: '#F5F0E4',
   plateInk2: '#B9C1C2',
   plateQuiet: '#7F8C92',
   plateMoss: '#7FA58A',
   plateBrass: '#C9A24A',
-  /** Text that needs attention on the plate. */
+  /** Text on the plate that needs attention. */
   plateCopper: '#F0C9AE',
   key: '#F1E9D8',
   keyHeld: '#CF8A60',
@@ -46,7 +46,7 @@ const DAY = {
 export type Face = 'day' | 'night';
 export type Token = keyof typeof DAY;
 
-/** The same paper and ink with the lights down: no white, and every text at least 4.5 to 1 on what it lies on. */
+/** The dark theme: no white, and a contrast of at least 4.5 to 1 for all text. */
 const NIGHT: Readonly<Record<Token, string>> = {
   paper: '#151B1F',
   sheet: '#1C2429',

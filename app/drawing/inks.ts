@@ -1,7 +1,7 @@
 import { shallowReactive } from 'vue';
 import { FACES, type Face, type Token } from './faces';
 
-/** Colours as they are now, parts' by the names that songs have for them; style sheets have them as `--copper-soft`. */
+/** Colours of the current theme; parts' colours by their names in songs. CSS has them as `--copper-soft`. */
 export const TOKENS = shallowReactive<Record<Token, string>>({ ...FACES.day });
 
 export const FONTS = {
@@ -12,7 +12,7 @@ export const FONTS = {
 
 const cssName = (token: string): string => `--${token.replace(/[A-Z]|\d/g, (c) => `-${c.toLowerCase()}`)}`;
 
-/** Shows everything in the colours of a face: what is drawn with {@link TOKENS} is drawn anew. */
+/** Switches the theme. Drawings that use {@link TOKENS} are drawn again. */
 export function putOn(face: Face): void {
   Object.assign(TOKENS, FACES[face]);
   const { style } = document.documentElement;

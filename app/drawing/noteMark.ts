@@ -1,21 +1,21 @@
 import { FONTS, TOKENS } from './inks';
 
-/** A client's note that is open at a bar. */
+/** Mark for an open note of the client's at a bar. */
 export interface NoteMark {
   readonly number: number;
   readonly bar: number;
-  /** Distance from where the first mark of the bar is. */
+  /** Distance from the place of the bar's first mark. */
   readonly place: number;
 }
 
-/** Half the width and the height of a mark, and how far its point hangs below it. */
+/** Half width and height of a mark, and the height of its point. */
 const HALF = 8;
 const HEIGHT = 13;
 const POINT = 4;
-/** Distance of the mark's middle from the bar line before it, on a ruler of bar numbers. */
+/** Distance of a mark's centre from the bar line, on a ruler of bar numbers. */
 export const BESIDE_NUMBER = 34;
 
-/** A slip of paper with a point, and the note's number on it: a shape that nothing else on a chart has. */
+/** Draws a slip of paper with a point and the note's number, a shape used for nothing else. */
 export function drawNoteMark(c: CanvasRenderingContext2D, x: number, y: number, number: number): void {
   const [left, top] = [Math.round(x - HALF) + 0.5, Math.round(y - HEIGHT / 2) + 0.5];
   c.beginPath();
@@ -41,7 +41,7 @@ export function drawNoteMark(c: CanvasRenderingContext2D, x: number, y: number, 
   c.textAlign = 'start';
 }
 
-/** Notes of the same bar are drawn beside each other, three at most. */
+/** Places marks of one bar beside each other, three at most. */
 export function besideEachOther(marks: readonly Omit<NoteMark, 'place'>[]): readonly NoteMark[] {
   const before = new Map<number, number>();
   return marks.flatMap((mark) => {

@@ -3,7 +3,7 @@ import type { PDFDocumentProxy } from 'pdfjs-dist';
 import { DamagedFile } from '~~/core/files/damaged';
 import PdfWorker from 'pdfjs-dist/build/pdf.worker.min.mjs?worker';
 
-/** Addresses of what pages may need: it ships with the program. */
+/** URLs of fonts and tables that pages may need; they ship with the program. */
 const ASSETS = {
   cMapUrl: '/pdf/cmaps/',
   cMapPacked: true,
@@ -14,7 +14,7 @@ const ASSETS = {
 
 type Library = typeof Pdf;
 let library: Promise<Library> | undefined;
-/** The library, with its worker: fetched when the first page is looked at. */
+/** PDF library with its worker, loaded with the first page. */
 function pdfLibrary(): Promise<Library> {
   library ??= import('pdfjs-dist').then((made) => {
     made.GlobalWorkerOptions.workerPort = new PdfWorker();
@@ -26,10 +26,7 @@ function pdfLibrary(): Promise<Library> {
   return library;
 }
 
-/**
- * Opens a PDF: its bytes, or an address that they are fetched from as they are needed.
- * @throws DamagedFile
- */
+/** Opens a PDF from bytes, or from a URL that is read as needed. @throws DamagedFile */
 export async function openPdf(source: Uint8Array | string): Promise<PDFDocumentProxy> {
   const { getDocument } = await pdfLibrary();
   try {
@@ -42,7 +39,7 @@ export async function openPdf(source: Uint8Array | string): Promise<PDFDocumentP
   }
 }
 
-/** Text of a page with where it stands, in shares of its width and height, from the left and from the top. */
+/** Texts of a page with their places, as shares of its width and height from the top left. */
 export async function textsOf(
   pdf: PDFDocumentProxy,
   index: number,
@@ -58,7 +55,7 @@ export async function textsOf(
   });
 }
 
-/** Draws a page as wide as is said, in the screen's own pixels, on a canvas of its own. */
+/** Draws a page at a width in device pixels, on a canvas of its own. */
 export async function drawnPage(pdf: PDFDocumentProxy, index: number, width: number): Promise<HTMLCanvasElement> {
   const page = await pdf.getPage(index + 1);
   const viewport = page.getViewport({ scale: width / page.getViewport({ scale: 1 }).width });

@@ -1,7 +1,7 @@
-/** A colour as pixels and as a context have it. */
+/** Colour as a pixel and as CSS. */
 export interface Colour {
   readonly css: string;
-  /** Red in the lowest byte, then green, blue and opacity, as the bytes of a picture lie on every machine in use. */
+  /** RGBA with red in the lowest byte, as image data lies on little-endian machines. */
   readonly word: number;
 }
 
@@ -13,7 +13,7 @@ export function colourOf(hex: string, opacity = 1): Colour {
   return { css: `rgb(${red} ${green} ${blue} / ${byte / 255})`, word };
 }
 
-/** In CSS pixels. */
+/** Rectangle in CSS pixels. */
 export interface Box {
   readonly x: number;
   readonly y: number;
@@ -21,7 +21,7 @@ export interface Box {
   readonly height: number;
 }
 
-/** A picture into which boxes are filled. What comes later covers what is there, and nothing is filled outside. */
+/** Image that boxes are filled into. Later boxes cover earlier ones, and nothing outside is filled. */
 export class Pixels {
   readonly words: Uint32Array<ArrayBuffer>;
   readonly #width: number;
@@ -32,9 +32,9 @@ export class Pixels {
   readonly #bottom: number;
 
   /**
-   * @param width in pixels of the device, as the height
-   * @param ratio pixels of the device for one of CSS
-   * @param within nothing is filled outside of it
+   * @param width in device pixels, as the height
+   * @param ratio device pixels for one CSS pixel
+   * @param within clip of all boxes
    */
   constructor(width: number, height: number, ratio: number, within: Box) {
     this.words = new Uint32Array(width * height);
@@ -51,7 +51,7 @@ export class Pixels {
     const from = Math.max(this.#left, Math.round(x * ratio));
     const to = Math.min(this.#right, Math.round((x + width) * ratio));
     const last = Math.min(this.#bottom, Math.round((y + height) * ratio));
-    // Written out: most boxes are a few pixels wide, for which a call a row would take longer than the row.
+    // Written out, as a call for each row would take longer than the row.
     for (let row = Math.max(this.#top, Math.round(y * ratio)); row < last; row += 1) {
       const end = row * this.#width + to;
       for (let at = row * this.#width + from; at < end; at += 1) this.words[at] = word;
@@ -59,17 +59,17 @@ export class Pixels {
   }
 }
 
-/** Target of boxes in plain colour. */
+/** Receiver of boxes in plain colour. */
 export interface Boxes {
   readonly fill: (colour: Colour, x: number, y: number, width: number, height: number) => void;
-  /** Everything has been filled. */
+  /** Ends the drawing. */
   readonly done: () => void;
 }
 
 /**
- * Boxes on a sheet. A canvas takes a microsecond or more for each; where there are thousands they are written into a
- * picture, and that is put on it whole.
- * @param c of a sheet that is clear so far: a picture takes the place of what is there
+ * Boxes on a sheet. A canvas takes a microsecond or more for each, so thousands are written into an image that is then
+ * drawn at once.
+ * @param c context of a clear sheet, as the image replaces its content
  */
 export function boxesOn(c: CanvasRenderingContext2D, within: Box, many: boolean): Boxes {
   if (many) {

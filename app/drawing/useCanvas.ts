@@ -1,14 +1,14 @@
 import { onBeforeUnmount, onMounted, shallowRef, watch, type Ref } from 'vue';
 import { FONTS, TOKENS } from './inks';
 
-/** Draws a sheet anew, on a cleared canvas whose unit is one CSS pixel. */
+/** Draws a sheet on a cleared canvas whose unit is one CSS pixel. */
 export type Draw = (context: CanvasRenderingContext2D) => void;
 
-/** Canvases that lie on each other, each drawn anew by itself. */
+/** Stack of canvases, each redrawn by itself. */
 export interface Canvas {
-  /** In CSS pixels. @returns whether it changed: then everything is drawn anew */
+  /** Sets the size in CSS pixels. @returns true if it changed, which redraws everything */
   readonly resize: (width: number, height: number) => boolean;
-  /** Draws sheets anew in the next frame, however often they are asked for until then; all where none is said. */
+  /** Redraws a sheet, or all, in the next frame, once however often it is called. */
   readonly redraw: (sheet?: number) => void;
 }
 
@@ -16,8 +16,8 @@ const DRAWN_WITH = [`italic 600 15px ${FONTS.names}`, `12px ${FONTS.figures}`, `
 const fontsHere = (): Promise<unknown> => Promise.all(DRAWN_WITH.map((font) => document.fonts.load(font)));
 
 /**
- * One canvas for each drawing, in an element, gone with the component. Thousands of notes are drawn in one go: nothing
- * on them is an object of its own.
+ * Makes a canvas for each sheet in an element, for the life of the component. Thousands of notes are drawn in one go,
+ * as none is an element of its own.
  */
 export function useCanvas(element: Ref<HTMLElement | null>, drawings: readonly Draw[]): Ref<Canvas | null> {
   const canvas = shallowRef<Canvas | null>(null);
@@ -61,14 +61,14 @@ export function useCanvas(element: Ref<HTMLElement | null>, drawings: readonly D
         sheet.style.width = `${width}px`;
         sheet.style.height = `${height}px`;
       }
-      // A canvas that changes its size is empty: it is drawn before it is shown.
+      // A resized canvas is empty until it is drawn.
       for (const index of sheets.keys()) stale.add(index);
       cancelAnimationFrame(frame);
       draw();
       return true;
     }
     canvas.value = { resize, redraw };
-    // A canvas does not wait for fonts, and nothing else on the page may ask for these.
+    // A canvas does not load fonts by itself.
     void fontsHere().then(() => redraw());
   });
   watch(TOKENS, () => canvas.value?.redraw());
@@ -79,7 +79,7 @@ export function useCanvas(element: Ref<HTMLElement | null>, drawings: readonly D
   return canvas;
 }
 
-/** A drawing on paper that scrolls under the canvas. */
+/** Wraps a drawing of paper that scrolls under the canvas. */
 export const onPaper =
   (scrolled: Readonly<Ref<number>>, draw: Draw): Draw =>
   (c) => {

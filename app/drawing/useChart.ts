@@ -3,8 +3,8 @@ import { onBeforeUnmount, onMounted, watch, type Ref } from 'vue';
 import { FONTS, TOKENS } from './inks';
 
 /**
- * A chart on a canvas, as Chart.js draws it, in this program's inks and without motion; drawn anew when what it shows
- * changes. Its kinds of scale and element have to be registered (`Chart.register`) by whoever uses them.
+ * Chart by Chart.js in the theme's colours, without animation, redrawn when its data change. Scales and elements have
+ * to be registered (`Chart.register`) by the caller.
  */
 export function useChart<Type extends ChartType>(
   canvas: Ref<HTMLCanvasElement | null>,

@@ -2,10 +2,10 @@ import { tryOnScopeDispose } from '@vueuse/core';
 import { watch, watchEffect } from 'vue';
 import type { Milliseconds } from '~~/core/time/units';
 
-/** Rest after a drawing: every other frame of most screens, for each costs the whole page its turn. */
+/** Least time between drawings, every other frame of most screens, as each costs the whole page a turn. */
 const REST: Milliseconds = 25;
 
-/** Drawings of what moves: all are made in the same frame. */
+/** Drawings that move, all made in the same frame. */
 const drawings = new Set<() => void>();
 let waits: ReturnType<typeof setTimeout> | undefined;
 
@@ -19,13 +19,13 @@ function next(): void {
 }
 
 /**
- * Draws some thirty times a second while something moves, and otherwise once whenever what it draws has changed: a page
- * that shows nothing new takes no time.
- * @param moves whether what is drawn goes by the clock; a reactive getter
- * @param draw what it asks while nothing moves must be reactive
+ * Draws about thirty times a second while something moves, and otherwise once after a change, so that a page at rest
+ * costs nothing.
+ * @param moves reactive getter, true while the drawing follows the clock
+ * @param draw reads reactive values only, but for the clock
  */
 export function useFrames(moves: () => boolean, draw: () => void): void {
-  // A function of its own: the same one may be given twice.
+  // A wrapper, as the same function may be passed twice.
   const drawing = (): void => draw();
   watch(
     moves,

@@ -10,16 +10,13 @@ interface Picture {
 }
 
 /**
- * Pictures that are painted once for as long as what they show stays the same, and then only laid down: a sheet with
- * thousands of notes scrolls by laying its pieces, not by drawing each note in each frame.
+ * Images that are painted once for the same content and then copied, so that a sheet with thousands of notes scrolls
+ * without drawing them.
  */
 export function usePictures() {
   const known = new Map<string, Picture>();
 
-  /**
-   * Lays a picture down at a height, at the left edge.
-   * @param of what it shows, compared by identity: it is painted anew when one of them is another
-   */
+  /** Copies an image to a height at the left edge. @param of its content, compared by identity: a change repaints it */
   function lay(
     c: CanvasRenderingContext2D,
     name: string,
@@ -46,11 +43,11 @@ export function usePictures() {
     c.drawImage(picture.sheet, 0, size.y, size.width, size.height);
   }
 
-  /** Forgets the pictures that are not among these. */
+  /** Drops images that are not among these. */
   function keepOnly(names: ReadonlySet<string>): void {
     for (const name of known.keys()) if (!names.has(name)) known.delete(name);
   }
-  /** Clearing of pictures that were painted with other fonts than there are now. */
+  /** Drops all images, after fonts have been loaded. */
   const forget = (): void => known.clear();
 
   return { lay, keepOnly, forget };

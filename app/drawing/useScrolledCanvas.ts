@@ -6,9 +6,8 @@ const NARROWEST = 320;
 const LOWEST = 200;
 
 /**
- * A canvas as large as its card, over a sheet that scrolls under it: only what is in sight is drawn, however long the
- * sheet. What is drawn is said once everything that it is drawn from is there: `follow` draws it now, and anew whenever
- * one of the sources changes.
+ * Canvas as large as its card, over a sheet that scrolls beneath it: only the visible part is drawn. `follow` draws it
+ * once all of its sources exist, and again whenever one changes.
  */
 export function useScrolledCanvas(card: Ref<HTMLElement | null>, host: Ref<HTMLElement | null>) {
   const { width, height } = useElementSize(card);

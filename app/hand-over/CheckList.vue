@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useDelivery } from './delivery';
 
-/** Checks for what a client would stumble over: go there, mend it, or wave it through with a reason. */
+/** Checks for what a client would notice: go there, repair it, or accept it with a reason. */
 const song = useSong();
 const reading = useReading();
 const session = useSession();
@@ -25,7 +25,7 @@ function go(check: Check): void {
 }
 const mendWords = (check: Check): string | null => {
   if (check.kind === 'clipped') return `lower all files to ${out.clipped!.trimDb} dB`.replace('-', '−');
-  // What is chosen is known once it has been read.
+  // Which parts are selected is known once the delivery has been read.
   if (check.kind === 'silent') return out.state === 'ready' ? 'leave it out' : null;
   return check.mend?.words ?? null;
 };

@@ -6,7 +6,7 @@ import NamedList from '~/kept/NamedList.vue';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
-/** Deliveries by the client's name, for other jobs. Which parts stay at home is the job's own. */
+/** Deliveries by the client's name, for other jobs. Which parts are left out belongs to the job itself. */
 const kept = useKept();
 const out = useDelivery();
 const song = useSong();

@@ -24,7 +24,7 @@ import { glued } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
-/** Delivery that the client gets, as a sentence whose phrases open what they say. */
+/** Sentence of the delivery; each phrase opens what it names. */
 const song = useSong();
 const out = useDelivery();
 const now = computed(() => out.delivery);
@@ -65,7 +65,7 @@ const toggle = (id: string) =>
   set({ leftOut: isOut(id) ? [...now.value.leftOut, id] : now.value.leftOut.filter((p) => p !== id) });
 
 const pattern = ref('');
-/** Name of a file as it would be: the first part's. */
+/** Example of a file's name, for the first part. */
 const namedBy = (names: string): string =>
   nameBy(names, {
     ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
@@ -73,7 +73,7 @@ const namedBy = (names: string): string =>
     key: sounding.value ? keyWords(sounding.value) : '',
   });
 const example = computed(() => namedBy(pattern.value || now.value.names));
-/** The sentence has a name as it will be; its pattern is behind it. */
+/** The sentence shows an example; its popup has the pattern. */
 const shown = ({ control, text }: DeliveryPhrase): string => (control === 'names' ? namedBy(now.value.names) : text);
 const trims = Array.from({ length: 53 }, (_, i) => 12 - i).map((db) => ({
   value: db as number,

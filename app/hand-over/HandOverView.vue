@@ -13,7 +13,7 @@ import { useFileRows } from './useFileRows';
 import { canWriteFolders } from './folder';
 import { useRun } from './run';
 
-/** Hand-over station: chosen, checked, made, handed over, and remembered. */
+/** Station where files are checked, made, handed over and remembered. */
 const song = useSong();
 const out = useDelivery();
 const run = useRun();
@@ -24,12 +24,12 @@ watch(
   () => song.id,
   () => void out.load(),
 );
-/** Another window may have handed over. */
+/** Another window may have handed over meanwhile. */
 const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0)));
 watch(handed, (version) => {
   if (version > (out.versions.at(-1)?.number ?? 0)) void out.load();
 });
-/** Text of the song that the files were made of: one that a client would not know for the same is another. */
+/** Text of the song that the files were made of. A song with the same text is the same to a client. */
 let madeOf = '';
 watch(
   () => run.run?.id,
@@ -63,7 +63,7 @@ const labelOf = (file: PlannedFile): string => {
   const part = song.document!.parts.find((p) => p.id === file.parts[0])!.name;
   return (file.parts.length > 1 || out.delivery.midi === 'together' ? 'all' : part) + (file.played ? ' as played' : '');
 };
-/** A look at a MIDI file before anything goes out. */
+/** Saves one MIDI file, to look at it before anything goes out. */
 function save(file: PlannedFile): void {
   const bytes = midiBytes(file);
   if (bytes) saveBytes(file.name, bytes, 'audio/midi');
@@ -73,11 +73,11 @@ async function intoFolder(): Promise<void> {
   const folder = await run.chooseFolder();
   if (folder) await out.handOver(() => run.saveFolder(folder));
 }
-/** The parts of this time, by a press on one of them: it alone, or with those that were chosen before it. */
+/** Parts that are made this time. A press selects one alone, or adds it to the selection. */
 const chosen = computed((): readonly string[] => (typeof out.which === 'string' ? [] : out.which));
 function choosePart(id: string): void {
   const now = chosen.value.includes(id) ? chosen.value.filter((p) => p !== id) : [...chosen.value, id];
-  // A part that is alone stays chosen: a double click is a click.
+  // The last selected part stays selected, so that a double click counts as one click.
   if (now.length > 0) out.choose(now);
 }
 const someChanged = computed(() => out.changed !== null && !out.isSame && out.changed.song.length === 0);

@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
-/** Versions that went out, with the changes since, and each of them once more. */
+/** Versions that went out, with the changes since; each can be made again. */
 const song = useSong();
 const out = useDelivery();
 const run = useRun();

@@ -16,7 +16,7 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRun } from './run';
 
-/** Delivery of the open song: its settings, its open checks, and its earlier versions. */
+/** Delivery of the open song: its settings, open checks and earlier versions. */
 export const useDelivery = defineStore('delivery', () => {
   const song = useSong();
   const reading = useReading();
@@ -26,19 +26,19 @@ export const useDelivery = defineStore('delivery', () => {
   const sync = useSync();
 
   const delivery = shallowRef<Delivery>(USUAL_DELIVERY);
-  /** Parts that are made this time; the next time it is all again. */
+  /** Parts that are made this time; all again the next time. */
   const which = ref<Which>('all');
   const versions = shallowRef<readonly Version[]>([]);
-  /** Versions that say what the client has of the parts, each with its song, the newest first. */
+  /** Versions that the client has of the parts, each with its song, the newest first. */
   const had = shallowRef<readonly StoredVersion[]>([]);
   const state = ref<'loading' | 'ready' | 'failed'>('loading');
   const trouble = ref('');
 
-  /** Count of choices made here: an answer to an earlier question is out of date. */
+  /** Counter of choices made here, so that the answer to an older question is ignored. */
   let chosen = 0;
   let sent: Promise<void> = Promise.resolve();
 
-  /** Reads what the client gets. Where it was read before and cannot be now, that is still the best that is known. */
+  /** Reads what the client gets. Where that fails, the last known state stays. */
   async function load(): Promise<void> {
     const [songId, jobId] = [song.id, song.jobId];
     if (!songId || !jobId) return;
@@ -66,15 +66,15 @@ export const useDelivery = defineStore('delivery', () => {
     }
   }
 
-  /** Takes over the choice for the job, made here or in another window. Files of another choice are dropped. */
+  /** Takes over the job's choice, made here or in another window. Files made by another choice are dropped. */
   function take(now: Delivery): void {
     if (state.value === 'ready' && !sameDelivery(now, delivery.value)) run.forget();
     delivery.value = now;
   }
 
-  /** Sets some of it, for every song of the job. */
+  /** Changes the delivery of all songs of the job. */
   function set(to: Partial<Delivery>): Promise<void> {
-    // Before it is known what was chosen, nothing is chosen over it.
+    // Nothing is changed before the current choice is known.
     if (state.value !== 'ready') return sent;
     const before = delivery.value;
     const now = { ...before, ...to };
@@ -82,7 +82,7 @@ export const useDelivery = defineStore('delivery', () => {
     chosen += 1;
     delivery.value = now;
     run.forget();
-    // Only what is set here is sent: another window may have set something else.
+    // Only changed fields are sent, as another window may have changed others.
     sent = askInTurn<Delivery>(path, to).then(
       (kept) => {
         if (delivery.value === now) take(kept);
@@ -94,18 +94,18 @@ export const useDelivery = defineStore('delivery', () => {
     );
     return sent;
   }
-  /** Chooses parts for this time alone. */
+  /** Selects parts for this time alone. */
   function choose(to: Which): void {
     run.forget();
     which.value = to;
   }
 
-  /** Has files made of what is chosen, once that is at the server. */
+  /** Has the files made, once the choice is on the server. */
   async function make(): Promise<void> {
     await sent;
     await run.make(which.value, () => delivery.value);
     if (!run.trouble) return;
-    // What is on the screen may not be what is chosen. Why nothing was made stays said.
+    // The choice on screen may be out of date. The reason of a failure stays shown.
     const why = run.trouble;
     await load();
     run.trouble = why;
@@ -115,7 +115,7 @@ export const useDelivery = defineStore('delivery', () => {
     hasSomething(part, reading.lines.get(part.id)!, layers.closed, song.document!, reading.maps!);
   const all = computed(() => (song.document ? partsWanted(song.document, delivery.value) : []));
   const played = computed(() => all.value.filter(hasAny));
-  /** Changes since they went out, of all parts that the client gets; null before the first version. */
+  /** Changes in all delivered parts since the last version; null before the first. */
   const changed = computed((): Changed | null =>
     had.value.length > 0 && song.document
       ? changedSince(had.value, song.document, all.value, layers.closed, reading.reader)
@@ -129,7 +129,7 @@ export const useDelivery = defineStore('delivery', () => {
     return changed.value.parts.some((p) => p.id === id);
   }
   const going = computed(() => played.value.filter(isMade));
-  /** Parts that would go out, were they played: a check says that they are not. */
+  /** Parts of the delivery, also those without notes, which a check reports. */
   const wanted = computed(() => all.value.filter(isMade));
   const nextVersion = computed(() => (versions.value.at(-1)?.number ?? 0) + 1);
   const files = computed(() =>
@@ -144,7 +144,7 @@ export const useDelivery = defineStore('delivery', () => {
     const { reader, lines, maps } = reading;
     return checksOf(document, wanted.value, layers.closed, maps, reader, (part) => lines.get(part.id)!);
   });
-  /** Files that would clip, known once the sound is made. */
+  /** Files that would clip; known once the sound is rendered. */
   const clipped = computed(() => {
     const files = run.run?.again ? [] : (run.run?.files ?? []);
     const peaks = files.flatMap((f) => (f.levels ? [{ name: f.file.name, truePeak: f.levels.truePeak }] : []));
@@ -160,7 +160,7 @@ export const useDelivery = defineStore('delivery', () => {
     return song.document?.waived.filter((w) => now.has(w.check)) ?? [];
   });
 
-  /** Hands over what is made, and makes it first where it is not; nothing goes out with a check that is open. */
+  /** Hands over the files, and makes them first where needed; nothing goes out while a check is open. */
   async function handOver(save: () => Promise<boolean>): Promise<void> {
     if (run.run?.state !== 'ready') await make().then(run.ended);
     const ready = run.run?.state === 'ready' && (run.run.handed || open.value.length === 0);
