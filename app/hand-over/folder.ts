@@ -6,14 +6,14 @@ declare global {
     showDirectoryPicker?: (options: { mode: 'readwrite' }) => Promise<FileSystemDirectoryHandle>;
   }
   interface FileSystemFileHandle {
-    /** Not in every browser that has folders. */
+    /** Missing in some browsers that have folders. */
     move?: (name: string) => Promise<void>;
   }
 }
 
 export const canWriteFolders = (): boolean => typeof window.showDirectoryPicker === 'function';
 
-/** Tells whether a folder has a file or folder of that name. */
+/** Test for a file or folder of a name. */
 const isThere = (folder: FileSystemDirectoryHandle, name: string): Promise<boolean> =>
   folder.getDirectoryHandle(name).then(
     () => true,
@@ -24,7 +24,7 @@ const isThere = (folder: FileSystemDirectoryHandle, name: string): Promise<boole
     },
   );
 
-/** A folder inside another, under a name that nothing has there yet. */
+/** Makes a folder inside another, under a name that is free. */
 async function ownFolder(folder: FileSystemDirectoryHandle, words: string): Promise<FileSystemDirectoryHandle> {
   const name = stemOf(words);
   for (let n = 1; ; n += 1) {
@@ -33,7 +33,7 @@ async function ownFolder(folder: FileSystemDirectoryHandle, words: string): Prom
   }
 }
 
-/** Writes one file under a name of its own, and gives it its last name when it is whole. */
+/** Writes a file under a temporary name, and renames it when it is complete. */
 async function writeFile(
   into: FileSystemDirectoryHandle,
   name: string,
@@ -43,7 +43,7 @@ async function writeFile(
   const response = await fetch(address, { signal });
   if (!response.ok || !response.body) throw new Error(`${name} could not be had from the server.`);
   const handle = await into.getFileHandle(`${name}.unfinished`, { create: true });
-  // What is written comes to the file when it is closed; a stream that breaks off closes nothing.
+  // The file gets its content when the stream is closed; a stream that breaks off closes nothing.
   await response.body.pipeTo(await handle.createWritable(), { signal });
   if (handle.move) await handle.move(name);
   else {
@@ -54,11 +54,11 @@ async function writeFile(
 }
 
 /**
- * Writes files into a new folder inside the one that was chosen. What breaks off leaves no file under its last name
- * that is not whole, and what was written before that stays.
- * @param told how many are there
- * @returns what the new folder is called
- * @throws Error with what happened and what is there
+ * Writes files into a new folder inside the selected one. A failure leaves complete files as they are, and no
+ * incomplete file under its final name.
+ * @param told called with the number of files written
+ * @returns name of the new folder
+ * @throws Error that says what happened and which files are there
  */
 export async function writeIntoFolder(
   folder: FileSystemDirectoryHandle,
@@ -72,7 +72,7 @@ export async function writeIntoFolder(
     try {
       await writeFile(into, own, address, signal);
     } catch (error) {
-      // What stopped the writing is told; a half that stays is told apart by its ending.
+      // The original error is reported; an incomplete file that cannot be deleted is recognized by its ending.
       for (const half of [`${own}.unfinished`, own]) await into.removeEntry(half).catch(() => {});
       const why = signal.aborted ? 'You stopped it' : reasonOf(error as Error);
       throw new Error(`${why}: ${i} of ${files.length} files lie whole in ${into.name}.`, { cause: error });

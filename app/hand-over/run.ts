@@ -16,10 +16,10 @@ import { writeIntoFolder } from './folder';
 
 /** Interval of asking for progress. */
 const ASKED_EVERY: Milliseconds = 250;
-/** Longest wait for settings to reach the server before files are made of them. */
+/** Longest wait for settings to reach the server before files are made. */
 const PATIENCE: Milliseconds = 15_000;
 
-/** The files that are made ready at the server, and their way out. */
+/** Files that the server makes, and handing them over. */
 export const useRun = defineStore('run', () => {
   const song = useSong();
   const reading = useReading();
@@ -28,9 +28,9 @@ export const useRun = defineStore('run', () => {
   const notices = useNotices();
 
   const run = shallowRef<Run | null>(null);
-  /** Files are on their way into a folder: how many are there. */
+  /** Progress of writing files into a folder; null at other times. */
   const writing = ref<{ readonly done: number; readonly of: number } | null>(null);
-  /** Something was asked for and has not begun. */
+  /** True while a request has been sent and its work has not begun. */
   const asked = ref(false);
   const trouble = ref('');
   const busy = computed(() => asked.value || writing.value !== null || run.value?.state === 'making');
@@ -53,7 +53,7 @@ export const useRun = defineStore('run', () => {
     }
   }
 
-  /** Wait until all settings are at the server. */
+  /** Waits until all changes are on the server. */
   function allKept(): Promise<void> {
     if (sync.state === 'kept') return Promise.resolve();
     return new Promise((done, failed) => {
@@ -77,7 +77,7 @@ export const useRun = defineStore('run', () => {
     while (run.value?.id === id && run.value.state === 'making') {
       await new Promise((done) => setTimeout(done, ASKED_EVERY));
       const now = await ask<Run>(pathOf(id)).catch((error: unknown) => {
-        // One that is away may be back in a moment; one that does not know the files will not.
+        // A server that is away is asked again; one that does not know the files will not know them later.
         if (error instanceof ServerSaid && error.status === 0) return null;
         return error as Error;
       });
@@ -93,14 +93,14 @@ export const useRun = defineStore('run', () => {
     }
   }
 
-  /** @param delivery the one on the screen */
+  /** @param delivery the delivery on screen */
   const make = (which: Which, delivery: () => Delivery) =>
     start(() => ({ revision: song.revision, which, delivery: delivery() }));
-  /** Waits until nothing is made any more. */
+  /** Waits until the current work ends. */
   const ended = () => following;
   const again = (version: number) => start(() => ({ again: version }));
 
-  /** Stops what is being made, or lets go of what lies ready. */
+  /** Stops making files, or drops finished ones. */
   function forget(): void {
     const id = run.value?.id;
     run.value = null;
@@ -109,7 +109,7 @@ export const useRun = defineStore('run', () => {
     if (id) void ask(pathOf(id), undefined, 'DELETE').catch(() => {});
   }
 
-  /** Remembers the version at the server and in the song. @returns whether the files may go out */
+  /** Records the version on the server and in the song. @returns true if the files may go out */
   async function handOver(): Promise<boolean> {
     const now = run.value;
     if (!now || now.state !== 'ready') return false;
@@ -150,12 +150,12 @@ export const useRun = defineStore('run', () => {
     return true;
   }
 
-  /** Lets the player choose a folder, right after a press: later the browser does not let it be. */
+  /** Opens the browser's folder dialog. It has to follow a press directly, as browsers demand. */
   async function chooseFolder(): Promise<FileSystemDirectoryHandle | null> {
     try {
       return await window.showDirectoryPicker!({ mode: 'readwrite' });
     } catch (error) {
-      // Closed without a choice.
+      // The dialog was closed without a folder.
       if (!(error instanceof DOMException && error.name === 'AbortError'))
         trouble.value = `No folder could be chosen: ${wordsOf(error)} Nothing was handed over; a zip can be.`;
       return null;

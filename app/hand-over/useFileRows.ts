@@ -11,31 +11,31 @@ import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
-/** One file as the list has it: before it is made with what it will be, and then with what it is. */
+/** Row of a file: as planned, and once it is made as it is. */
 export interface FileRow {
   readonly file: PlannedFile;
   readonly what: string;
   readonly length: string;
   readonly size: string;
-  /** Empty before it is made. */
+  /** Loudness in words; empty before the file is made. */
   readonly loudness: string;
   readonly peak: string;
-  /** It would not fit between the loudest and nothing. */
+  /** True if its peaks exceed full scale. */
   readonly clips: boolean;
 }
 
-/** Share of a WAV file's size that FLAC takes, about. */
+/** Typical size of FLAC as a share of WAV. */
 const FLAC_SHARE = 0.45;
 const STEREO = 2;
 
-/** The files of the delivery, with their lengths and sizes. */
+/** Files of the delivery, with lengths and sizes. */
 export function useFileRows() {
   const song = useSong();
   const reading = useReading();
   const out = useDelivery();
   const run = useRun();
 
-  /** The bytes of a MIDI file; they are made in no time. */
+  /** Bytes of a MIDI file, which are quick to make. */
   function midiBytes(file: PlannedFile): Uint8Array | null {
     const { resolution, markers, tuned } = out.delivery;
     if (file.type === 'tempo')
@@ -104,7 +104,7 @@ export function useFileRows() {
     };
   }
 
-  /** Files that are made say what they are; a new delivery's note comes when it goes out. */
+  /** Rows of finished files show their facts; the note of a new delivery is written when it goes out. */
   const rows = computed((): FileRow[] => {
     const ready = run.run?.state === 'ready' ? run.run.files : [];
     if (ready.length === 0) return out.files.map(expected);

@@ -2,16 +2,18 @@
 import { ref } from 'vue';
 import { mdiClose } from '@mdi/js';
 
-/** List of what is kept by name: chosen, forgotten, and one more kept. */
+/** List of things kept by name: select, forget, or keep one more. */
 const props = defineProps<{
   items: readonly { readonly name: string; readonly on: boolean }[];
-  /** Said where there are none. */
+  /** Words for an empty list. */
   none: string;
-  /** Reason why there may be more than are shown; empty when these are all. */
+  /** Reason why the list may be incomplete; empty where it is complete. */
   trouble: string;
   /** Label of the field for a new name. */
   label: string;
-  /** Keeps what is set under a name; says whether it was kept. Null where nothing is set that could be. */
+  /**
+   * Keeps the current settings under a name, and returns true if that succeeded. Null where there is nothing to keep.
+   */
   keep: ((name: string) => Promise<boolean>) | null;
 }>();
 const emit = defineEmits<{ use: [name: string]; forget: [name: string] }>();

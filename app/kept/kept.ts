@@ -7,7 +7,7 @@ import { recipeOf, type Recipe } from '~~/core/timing/recipe';
 import { ask, wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 
-/** Recipes, feels, deliveries, presets and sound banks that are kept by name: beside the songs, for all of them. */
+/** Recipes, feels, deliveries, presets and sound banks that are kept by name, for all songs. */
 export const useKept = defineStore('kept', () => {
   const notices = useNotices();
   const recipes = shallowRef<Kept<'recipes'>>([]);
@@ -16,7 +16,7 @@ export const useKept = defineStore('kept', () => {
   const presets = shallowRef<Kept<'presets'>>([]);
   const banks = shallowRef<Kept<'banks'>>([]);
   const lists: { readonly [K in KeptKind]: ShallowRef<Kept<K>> } = { recipes, feels, deliveries, presets, banks };
-  /** Reason why there may be more than is shown; empty when it is. */
+  /** Reason why the lists may be incomplete; empty where they are complete. */
   const unread = ref('');
 
   function show<K extends KeptKind>(kind: K, stored: readonly unknown[]): void {
@@ -24,14 +24,14 @@ export const useKept = defineStore('kept', () => {
     (lists[kind] as ShallowRef<Kept<K>>).value = all.sort((a, b) => a.name.localeCompare(b.name));
   }
   const read = async (kind: KeptKind): Promise<void> => show(kind, await ask<unknown[]>(`/api/kept/${kind}`));
-  /** Reads what is kept now: another window may have kept some. */
+  /** Loads the lists again, as another window may have changed them. */
   const refresh = (): Promise<void> =>
     Promise.all(KEPT_KINDS.map(read)).then(
       () => void (unread.value = ''),
       (error: unknown) => void (unread.value = `What is kept by name could not be read: ${wordsOf(error)}`),
     );
 
-  /** Sends one, and shows all that there are then; says whether it went through. */
+  /** Sends one change and shows the lists that result. @returns false where it failed */
   async function send(kind: KeptKind, path: string, how: 'PUT' | 'DELETE', body?: unknown): Promise<boolean> {
     try {
       show(kind, await ask<unknown[]>(`/api/kept/${kind}${path}`, body, how));
@@ -42,11 +42,11 @@ export const useKept = defineStore('kept', () => {
       return false;
     }
   }
-  /** A name that is there already gets the new value. */
+  /** Keeps a value; a name in use gets the new value. */
   const keep = <K extends KeptKind>(kind: K, name: string, value: KeptValues[K]): Promise<boolean> =>
     send(kind, '', 'PUT', { name, value });
 
-  /** Forgets a name; the notice brings it back by one press. */
+  /** Forgets a name; its notice can bring it back. */
   async function forget<K extends KeptKind>(kind: K, name: string): Promise<boolean> {
     const was = (lists[kind] as ShallowRef<Kept<K>>).value.find((k) => k.name === name);
     const gone = await send(kind, `?name=${encodeURIComponent(name)}`, 'DELETE');
@@ -59,7 +59,7 @@ export const useKept = defineStore('kept', () => {
 
   return {
     ...{ recipes, feels, deliveries, presets, banks, unread, refresh, keep, forget },
-    /** Lists a sound bank whose bytes the server has. @throws with what is wrong with it */
+    /** Adds a sound bank whose bytes are on the server. @throws with what is wrong with it */
     keepBank: async (name: string, hash: string) =>
       show('banks', await ask<unknown[]>('/api/banks', { name, hash }, 'POST')),
     forgetBank: (name: string) => forget('banks', name),

@@ -25,11 +25,11 @@ import { askRemembered } from '~/notices/remembered';
 
 export type KeysHandler = (port: string, message: KeyMessage, stamp: Milliseconds) => void;
 
-/** Receivers of what is played. */
+/** Receivers of the keys. */
 export interface KeysOut {
-  /** To the ear, at once. */
+  /** Receives messages for sounding, at once. */
   readonly sounded: KeysHandler;
-  /** To the pass. Something that may yet turn out to be a taught action comes late, its stamp staying true. */
+  /** Receives messages for recording. One that could begin a taught action is delayed, with its original time stamp. */
   readonly kept: KeysHandler;
   readonly learned: (action: Action) => void;
 }
@@ -70,22 +70,21 @@ const LEFT_OUT_WORDS: Readonly<Record<Extract<Outcome, { type: 'left out' }>['wh
   range: 'a key outside its range',
 };
 
-/** MIDI is looked for after this, whether or not it is known what is remembered. */
+/** Longest wait for remembered settings before MIDI is opened. */
 const REMEMBERED_WITHIN: Milliseconds = 1000;
 
-/** Every keyboard there is, which are on, and what they send. */
+/** All keyboards: which are switched on, and what they send. */
 export const useKeyboards = defineStore('keyboards', () => {
   const notices = useNotices();
   const midi = shallowRef<readonly KeyPort[]>([]);
-  /** Instruments outside. */
+  /** MIDI outputs, for instruments outside. */
   const outputs = shallowRef<readonly MidiOut[]>([]);
   const absence = ref<MidiAbsence | null>(null);
-  /** Settings that are remembered of each port, by its id. */
+  /** Remembered settings, by port id. */
   const remembered = ref<Record<string, KeyboardSettings>>({});
   const states = new Map<string, KeyboardState>();
   /**
-   * Number of messages that each port's settings have left out, by reason; and the one left out last, until something
-   * goes through.
+   * Number of messages that settings have left out, by port and reason; and the last one, until another gets through.
    */
   const leftOut = shallowRef<ReadonlyMap<string, Readonly<Record<string, number>>>>(new Map());
   const lastLeftOut = ref<{ port: string; id: string; words: string } | null>(null);
@@ -95,12 +94,14 @@ export const useKeyboards = defineStore('keyboards', () => {
   const heldOn = shallowRef<ReadonlyMap<string, ReadonlySet<number>>>(new Map());
   const held = computed((): ReadonlySet<number> => new Set([...heldOn.value.values()].flatMap((keys) => [...keys])));
   const pedal = ref(false);
-  /** The last message of each port, by its id. */
+  /** Last message in words, by port id. */
   const lastOf = shallowRef<ReadonlyMap<string, { readonly words: string; readonly at: Milliseconds }>>(new Map());
-  /** Time at which each port was last played while it was off, by its id. Known while somebody hears those as well. */
+  /**
+   * Time at which a keyboard that is switched off was played last, by port id. It is known while `hearOff` is in force.
+   */
   const offAt = shallowRef<ReadonlyMap<string, Milliseconds>>(new Map());
   const hearsOff = ref(false);
-  /** The controller that was moved last. */
+  /** Controller that was moved last. */
   const lastLane = ref<Lane | null>(null);
   const octave = ref(4);
 
@@ -110,21 +111,21 @@ export const useKeyboards = defineStore('keyboards', () => {
   /** Looseness of the Bench keyboard. */
   const looseness = ref<Milliseconds>(9);
 
-  /** Delay of the Bench keyboard's hearing beyond what the system says: a long output latency, simulated. */
+  /** Extra delay of the Bench keyboard's hearing, which simulates a long output latency. */
   const hearsLate = ref<Milliseconds>(0);
 
   const stops = new Map<string, () => void>();
   const handlers = new Set<KeysHandler>();
   let out: KeysOut = { sounded: () => {}, kept: () => {}, learned: () => {} };
   const learned = new Map<string, LearnedState>();
-  /** Keyboards whose command key is down, by port: their keys are commands. */
+  /** Ports whose command key is down: their keys are commands. */
   const commanding = shallowRef<ReadonlySet<string>>(new Set());
-  /** Takes the place of everything else while a key is being taught. */
+  /** Receiver of all messages while a key is being taught. */
   const learner = shallowRef<((port: string, message: KeyMessage) => void) | null>(null);
 
   const ports = computed((): KeyPort[] => [...midi.value, screen, computer, ...(bench.value ? [bench.value] : [])]);
   const settingsOf = (id: string): KeyboardSettings => remembered.value[id] ?? PLAIN_KEYBOARD;
-  /** Test for a port that is on: one that was never switched is, except the two stand-ins for a keyboard. */
+  /** Test for a port that is switched on. Ports are on by default, except the two simulated keyboards. */
   const isOn = (port: KeyPort): boolean => settingsOf(port.id).on ?? (port.kind === 'midi' || port.kind === 'screen');
   const nameOf = (port: Pick<KeyPort, 'id' | 'name'>): string => settingsOf(port.id).name || port.name;
   const active = computed(() => ports.value.filter(isOn));
@@ -132,7 +133,7 @@ export const useKeyboards = defineStore('keyboards', () => {
 
   function hear(port: KeyPort, data: ArrayLike<number>, stamp: Milliseconds): void {
     if (!isOn(port)) {
-      // The clock that a keyboard sends by itself is not played.
+      // A keyboard's own MIDI clock does not count as playing.
       if ((data[0] ?? 0) < 0xf0) offAt.value = new Map(offAt.value).set(port.id, stamp);
       return;
     }
@@ -168,7 +169,10 @@ export const useKeyboards = defineStore('keyboards', () => {
     commanding.value = new Set([...commanding.value].filter((p) => p !== port).concat(isOn ? [port] : []));
   }
 
-  /** Through what the keyboard has been taught. What sets an action off is not heard; what only might is. */
+  /**
+   * Sends a message through the keyboard's taught actions. A message that triggers one is not sounded; one that only
+   * might is.
+   */
   function pass(port: string, message: KeyMessage, stamp: Milliseconds): void {
     const step = learnedStep(settingsOf(port).learned, learned.get(port) ?? NOTHING_LEARNED, { message, stamp });
     setLearned(port, step.state);
@@ -178,7 +182,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     step.actions.forEach((action) => out.learned(action));
   }
 
-  /** Passes on what was held back for an action that did not come. */
+  /** Passes on messages that were delayed for an action that did not come. */
   function letGoOf(now: Milliseconds): void {
     for (const [port, before] of learned) {
       if (before.waiting.size === 0) continue;
@@ -210,13 +214,13 @@ export const useKeyboards = defineStore('keyboards', () => {
     return [...kinds.flatMap((k) => words[k] ?? []), ...controllers.map((c) => laneWords(`control ${c}`))];
   }
 
-  /** Others who want to hear what is played. Returns what stops it. */
+  /** Adds a listener to the keys. @returns a function that removes it */
   function listen(handler: KeysHandler): () => void {
     handlers.add(handler);
     return () => handlers.delete(handler);
   }
 
-  /** Opens what is on and closes what is not. A port that goes releases the keys it held. */
+  /** Opens ports that are switched on, and closes the others. A closed port releases its keys. */
   function follow(): void {
     const wanted = new Map((hearsOff.value ? ports.value : active.value).map((p) => [p.id, p]));
     const on = new Set(active.value.map((p) => p.id));
@@ -235,7 +239,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     }
   }
 
-  /** Lets go of every key, whoever holds it. */
+  /** Releases all keys of all ports. */
   const releaseEverything = (): void => {
     for (const id of heldOn.value.keys()) releaseAll(id);
   };
@@ -256,7 +260,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     pedal.value = false;
   }
 
-  /** Remembers something of a keyboard: here at once, at the server one after the other. */
+  /** Changes a keyboard's settings, here at once and on the server in turn. */
   function change(id: string, to: Partial<KeyboardSettings>): Promise<void> {
     const settings = { ...settingsOf(id), ...to };
     remembered.value = { ...remembered.value, [id]: settings };
@@ -275,7 +279,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     return change(port.id, { on });
   };
 
-  /** Hears as well whether one that is off is played, until what is returned is called. */
+  /** Listens also to keyboards that are switched off, until the returned function is called. */
   function hearOff(): () => void {
     hearsOff.value = true;
     follow();
@@ -285,7 +289,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     };
   }
 
-  /** @param keys told of every message of every keyboard that is on */
+  /** @param keys receives the messages of all keyboards that are on */
   async function start(ticker: Ticker, keys: KeysOut): Promise<void> {
     out = keys;
     bench.value = benchKeyboardPort(ticker, () => performance.now());
@@ -295,7 +299,7 @@ export const useKeyboards = defineStore('keyboards', () => {
     await lookForMidi();
   }
 
-  /** Reads what is remembered of each keyboard. Until it is there, they are played as they come, and that is said. */
+  /** Loads remembered settings. Until they are here, keyboards are played without them, which a notice says. */
   async function remember(): Promise<void> {
     const known = await askRemembered('/api/devices', (value) => keyboardSchema.safeParse(value).data, {
       about: 'keyboards remembered',

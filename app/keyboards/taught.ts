@@ -21,7 +21,7 @@ export function useTaught() {
   const triggerWords = (t: Trigger): string =>
     t.kind === 'note' ? keyName(t.number) : laneWords(`control ${t.number}`);
 
-  /** "the soft pedal, twice on Stage keyboard"; nothing for what nobody was taught. */
+  /** Words such as "the soft pedal, twice on Stage keyboard"; empty for an action that nobody was taught. */
   function wordsOf(action: LearnedCommand['action']): string {
     const found = known.value.get(action);
     if (!found) return '';

@@ -6,7 +6,7 @@ import { MEND_WORDS } from '~~/core/linecheck/chain';
 import { useLineCheck } from './lineCheck';
 import { vHint } from '~/controls/hint';
 
-/** The chain as one cable: whole, or hanging open at its first broken link, with the button that mends it. */
+/** Chain of checks drawn as a cable: whole, or broken at the first failed link, with the button that repairs it. */
 const check = useLineCheck();
 const card = ref<HTMLElement | null>(null);
 const { width } = useElementSize(card);
@@ -22,12 +22,12 @@ interface Ends {
   readonly to: number;
   readonly middle: number;
 }
-/** A whole cable sags a little. */
+/** Path of a whole cable, which sags a little. */
 function slack({ from, to, middle }: Ends): string {
   const low = MIDDLE + SAG;
   return `M${from} ${MIDDLE} C${middle - 8} ${low} ${middle + 8} ${low} ${to} ${MIDDLE}`;
 }
-/** A broken one hangs down from both links. */
+/** Path of a broken cable, which hangs down from both links. */
 function hanging({ from, to, middle }: Ends): string {
   const low = MIDDLE + SAG;
   const left = `M${from} ${MIDDLE} C${from + 16} ${MIDDLE} ${middle - 14} ${low} ${middle - 7} ${low + 6}`;
@@ -38,7 +38,7 @@ function kindOf(open: boolean, unsure: boolean): 'open' | 'unsure' | 'sound' {
   if (open) return 'open';
   return unsure ? 'unsure' : 'sound';
 }
-/** The cable from one link to the next; in front of the first broken one it hangs in two pieces. */
+/** Cable between each two links; before the first failed link it hangs in two pieces. */
 const cables = computed(() =>
   check.chain.slice(1).map((link, i) => {
     const [from, to] = [centre(i) + RADIUS, centre(i + 1) - RADIUS];
@@ -53,7 +53,7 @@ const cables = computed(() =>
     };
   }),
 );
-/** The end that hangs at the left edge when the very first link is broken. */
+/** Loose end at the left edge, where the first link has failed. */
 const loose = computed(() => {
   const to = centre(0) - RADIUS;
   return `M0 ${MIDDLE + 8} C${centre(0) / 3} ${MIDDLE + SAG} ${centre(0) / 2} ${MIDDLE} ${to} ${MIDDLE}`;

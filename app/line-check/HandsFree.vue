@@ -8,14 +8,14 @@ import { usePreferences, CONFIRMS, type Confirms } from '~/controls/preferences'
 import { ACTION_FACTS } from '~/transport/actions';
 import { useConfirming } from '~/transport/confirming';
 
-/** Keys and pedals that are taught to be Record, Stop and the rest, so that the hands stay where they are. */
+/** Keys and pedals that are taught actions, so that the hands stay on the keyboard. */
 const keyboards = useKeyboards();
 const taught = useTaught();
 
 type Taught = LearnedCommand['action'];
 const confirming = useConfirming();
 const preferences = usePreferences();
-/** The command key first: with it alone everything else is at hand. */
+/** Actions in the order shown. The command key is first, as it reaches all others. */
 const ROWS: readonly { readonly action: Taught; readonly name: string }[] = [
   { action: COMMAND_KEY, name: 'Keys as commands, while it is held' },
   ...ACTIONS.map((action) => ({ action, name: ACTION_FACTS[action].name })),
@@ -31,12 +31,12 @@ const NEEDS = [
   { value: 'double', title: 'a double press' },
   { value: 'chord', title: 'a chord' },
 ] as const;
-/** Commands of the ready-made set besides its command key: pedals, pressed twice, that go on being pedals. */
+/** Ready-made set of commands besides the command key: pedals pressed twice, which keep their normal use. */
 const READY: readonly LearnedCommand[] = [
   { action: 'record', needs: 'double', triggers: [{ kind: 'control', number: 67 }] },
   { action: 'go again', needs: 'double', triggers: [{ kind: 'control', number: 66 }] },
 ];
-/** The key that is waited for brings the ready-made set with it. */
+/** True if the key that is waited for also sets up the ready-made commands. */
 let isReady = false;
 function takeReady(): void {
   teach(COMMAND_KEY);
@@ -47,7 +47,7 @@ const needs = ref<Record<string, LearnedCommand['needs']>>({});
 const learning = ref<Taught | null>(null);
 const found = ref<readonly Trigger[]>([]);
 
-/** Trigger that a message can be taught as; null for one that cannot. */
+/** Trigger that a message can be taught as; null for other messages. */
 function triggerOf(message: KeyMessage): Trigger | null {
   if (message.type === 'control') return { kind: 'control', number: message.controller };
   const isKey = message.type === 'noteOn' || message.type === 'noteOff';
@@ -69,7 +69,7 @@ function teach(action: Taught): void {
       if (!found.value.some((t) => t.kind === trigger.kind && t.number === trigger.number))
         found.value = [...found.value, trigger];
     } else if (!pressed) down.delete(name);
-    // A chord is whole when all of it is up again; anything else at its first press.
+    // A chord is complete when all of its keys are up again; other triggers at their first press.
     if (wanted === 'chord' ? down.size === 0 && found.value.length > 1 : found.value.length > 0)
       learn(port, action, wanted);
   };

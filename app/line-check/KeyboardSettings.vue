@@ -4,7 +4,7 @@ import { KINDS, type KeyboardSettings, type MessageKind } from '~~/core/performa
 import { keyName } from '~~/core/performance/messages';
 import { useKeyboards } from '~/keyboards/keyboards';
 
-/** Settings of each keyboard: its name, channel, keys, touch, and what is let through. */
+/** Settings of each keyboard: name, channel, keys, touch curve, and which messages pass. */
 const keyboards = useKeyboards();
 const chosen = ref<string | null>(null);
 const port = computed(() => keyboards.ports.find((p) => p.id === chosen.value) ?? keyboards.ports[0]!);

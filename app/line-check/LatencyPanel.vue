@@ -11,7 +11,7 @@ import { useLineCheck } from './lineCheck';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** Latency measured three ways, what is kept of it, and where it puts a note. */
+/** Latency measured three ways, the kept value, and where it puts a note. */
 const latency = useLatency();
 const check = useLineCheck();
 const keyboards = useKeyboards();
@@ -47,7 +47,7 @@ function keepTyped(which: 'output' | 'input', text: string): void {
     void latency.keep(which, { seconds: value / 1000, spread: 0, method: 'typed', at: now() });
 }
 
-/** The drawing: a click as it is rendered and as it is heard, and a note made with the click as heard. */
+/** Times in the drawing: a click as rendered and as heard, and a note played with it. */
 const figures = computed(() => latency.figures(latency.reported));
 const WIDTH = 520;
 const SPAN = computed(() => Math.max(0.05, figures.value.output * 1.6 + figures.value.input + 0.01));

@@ -6,13 +6,13 @@ import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** Play the loudest passage: peak, headroom, clips, and what level that asks for. */
+/** Level check: peak, headroom and clipping of the loudest passage, and the gain it asks for. */
 const check = useLineCheck();
 const sound = useSound();
 const song = useSong();
 const keyboards = useKeyboards();
 
-/** Room that is left above the loudest passage, for the part and what plays under it together. */
+/** Headroom above the loudest passage, for the part together with the backings. */
 const HEADROOM_DB = 9;
 const most = ref(0);
 const clips = ref(0);

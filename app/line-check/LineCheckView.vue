@@ -12,7 +12,7 @@ const session = useSession();
 const PAGES = ['Keyboards', 'Latency', 'Levels', 'Hands-free'] as const;
 const route = useRoute();
 const page = ref<(typeof PAGES)[number]>(PAGES.find((p) => p === route.query.page) ?? 'Keyboards');
-// One that is played and switched off is told here; elsewhere it is left to other programs.
+// A keyboard that is switched off is reported here; at other stations it is left to other programs.
 onUnmounted(keyboards.hearOff());
 const said = computed(() => {
   const { trouble } = check;

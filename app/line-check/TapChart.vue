@@ -6,7 +6,7 @@ import type { TapOutcome } from '~~/core/placement/tapTest';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 
-/** Lateness of each tap, one test beside the other, each with its middle: a habit, a slip and a drift can be told. */
+/** Chart of each tap's lateness with the median of both tests, so that habits, slips and drift can be told apart. */
 const props = defineProps<{ own?: TapOutcome; through?: TapOutcome }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 

@@ -5,10 +5,10 @@ import { touched, type KeyboardSettings } from '~~/core/performance/keyboard';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 
-/** The touch curve: what a note becomes, for every strength it can come with, and the player's own notes on it. */
+/** Touch curve from played to recorded velocity, with the player's latest notes on it. */
 const props = defineProps<{
   curve: KeyboardSettings['curve'];
-  /** Touch as it came and as it went on, each 1 to 127, the last ones last. */
+  /** Velocities as played and as recorded, 1 to 127, the latest last. */
   velocities: readonly (readonly [raw: number, sent: number])[];
 }>();
 const canvas = ref<HTMLCanvasElement | null>(null);

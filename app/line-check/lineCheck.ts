@@ -22,10 +22,10 @@ import { useMonitor } from '~/transport/monitor';
 const MIDDLE_C = 60;
 const TRIAL_MS = 500;
 const USUAL_GAIN_DB = -6;
-/** Level that can hardly be heard, and counts as silence. */
+/** Level below which sound counts as silence. */
 const INAUDIBLE_DB = -38;
 
-/** The links from the keys to the ears, live, and what mends each; the two latency tests. */
+/** State of the links from the keys to the ears, the repair of each, and the two latency tests. */
 export const useLineCheck = defineStore('line check', () => {
   const song = useSong();
   const pass = usePass();
@@ -41,7 +41,7 @@ export const useLineCheck = defineStore('line check', () => {
     now.value = performance.now();
   }, 1000);
 
-  /** Loudest output while keys were last down, in dBFS. */
+  /** Loudest output in dBFS while keys were last down; null before any. */
   const level = ref<number | null>(null);
   watch(
     () => monitor.anyDown,
@@ -65,7 +65,7 @@ export const useLineCheck = defineStore('line check', () => {
     return opened.backings.filter((b) => isAudible(b, opened) && b.gainDb > INAUDIBLE_DB).length;
   });
 
-  /** The keyboards that are meant: the brief's, else the one played last, else every one that is there. */
+  /** Keyboards that are checked: the brief's, otherwise the one played last, otherwise all. */
   const meant = computed(() => {
     const chosen = song.document?.brief.keyboard ?? null;
     const others = keyboards.ports.filter((p) => p.kind === 'midi' || (p.kind !== 'screen' && keyboards.isOn(p)));
@@ -75,14 +75,14 @@ export const useLineCheck = defineStore('line check', () => {
     const latest = others.reduce((a, b) => (playedAt(b.id) > playedAt(a.id) ? b : a));
     return playedAt(latest.id) > 0 ? [latest] : others;
   });
-  /** The last message of those that are meant. */
+  /** Last message of those keyboards. */
   const last = computed(() =>
     meant.value.reduce<{ port: KeyPort; words: string; at: Milliseconds } | null>((latest, port) => {
       const came = keyboards.lastOf.get(port.id);
       return came && came.at > (latest?.at ?? 0) ? { port, ...came } : latest;
     }, null),
   );
-  /** The keyboard that is meant and was played while off, after anything that came through. */
+  /** Checked keyboard that was played while switched off, after the last message that came through. */
   const playedOff = computed(
     () => meant.value.find((p) => (keyboards.offAt.get(p.id) ?? 0) > (last.value?.at ?? 0)) ?? null,
   );
@@ -155,7 +155,7 @@ export const useLineCheck = defineStore('line check', () => {
   }
   const mend = (what: Mend): void => MENDS[what]();
 
-  /** A test is running; nothing else may roll meanwhile. */
+  /** Test that is running; nothing else may roll meanwhile. */
   const testing = ref<'loop' | 'taps' | null>(null);
   const loop = shallowRef<LoopResult | null>(null);
   const taps = shallowRef<{ readonly own?: TapOutcome; readonly through?: TapOutcome }>({});
@@ -173,7 +173,7 @@ export const useLineCheck = defineStore('line check', () => {
     return made;
   }
 
-  /** @returns what came of this test; null where it did not run to its end, which is said */
+  /** @returns result of this test; null where it was broken off, which a notice says */
   async function testLoop(back: WayBack): Promise<LoopResult | null> {
     const made = await begin('loop');
     if (!made) return null;
@@ -188,7 +188,10 @@ export const useLineCheck = defineStore('line check', () => {
     return loop.value;
   }
 
-  /** Out by the way there and back, less what the system says of the way back; null where no device was measured. */
+  /**
+   * Output latency from the loop test: the round trip less the input latency that the system reports; null for
+   * simulated devices.
+   */
   const fromLoop = computed(() => {
     if (loop.value?.outcome.type !== 'measured' || loop.value.back !== 'microphone') return null;
     const { delay, spread } = loop.value.outcome;
@@ -198,7 +201,7 @@ export const useLineCheck = defineStore('line check', () => {
     const at = new Date().toISOString();
     if (fromLoop.value) await latency.keep('output', { ...fromLoop.value, method: 'loop', at });
   }
-  /** Measures by the microphone and keeps what comes of it, in one go; what came of it is said. */
+  /** Measures by the microphone and keeps the result, which a notice says. */
   async function measure(): Promise<void> {
     const result = await testLoop({ type: 'microphone' });
     if (result?.outcome.type === 'refused') notices.say(`${REFUSALS[result.outcome.why]} Nothing was stored.`);
@@ -211,7 +214,10 @@ export const useLineCheck = defineStore('line check', () => {
     });
   }
 
-  /** Clicks to tap along to; `own` when the player hears the keyboard's own sound, so that ours keeps quiet. */
+  /**
+   * Plays clicks to tap along to. With `own` the player hears the keyboard's own sound, so that this program's is
+   * muted.
+   */
   async function testTaps(which: 'own' | 'through'): Promise<void> {
     const made = await begin('taps');
     if (!made) return;

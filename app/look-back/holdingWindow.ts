@@ -1,17 +1,17 @@
 import { useEventListener } from '@vueuse/core';
 
 /**
- * A thing that one window of a browser does for all of them: the one that was last in the player's hands; when that one
- * goes, the next in line.
+ * Elects one window of this browser by a Web Lock. The window that gets the focus takes the lock; when it closes, the
+ * next in the queue has it.
  * @param lock its name
- * @param took told when this window takes over from another
+ * @param took called when this window takes over from another
  */
 export function useTurn(lock: string, took: () => void): { readonly mine: () => boolean } {
-  // Until it is known who has it, each does it: twice is better than not at all.
+  // Until the election is known every window counts as elected: holding twice loses nothing.
   let mine = true;
   let inLine = false;
 
-  /** Held until another window takes it. */
+  /** Holds the lock until another window takes it. */
   function hold(options: LockOptions): Promise<unknown> {
     return navigator.locks.request(lock, options, () => {
       inLine = false;

@@ -34,23 +34,23 @@ import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useTurn } from './holdingWindow';
 
-/** Interval of telling the screens what has come: they go through all of it. */
+/** Interval at which screens are updated, as they go through all events. */
 const SHOW_EVERY: Milliseconds = 300;
-/** After so many events, what is too old is let go. */
+/** Number of new events after which old ones are deleted. */
 const TRIM_EVERY = 2000;
-/** Distance of an older roll's end beyond its last event, once it is no longer known. */
+/** Distance after the last event at which an older roll ends, when its end is no longer known. */
 const INSTANT: Seconds = 0.001;
 
-/** This window, among those that write to the same store. */
+/** Id of this window among those that write to the same store. */
 const OWN = crypto.randomUUID();
-/** Numbers that rise with time, in every window alike: a microsecond each. */
+/** Event numbers that rise with time in all windows alike, by microseconds. */
 const numberAt = (wall: Milliseconds): number => Math.floor(wall * 1000);
 const FORGOTTEN = 'forgotten';
-/** Message of one window to the others. */
+/** Message from one window to the others. */
 type Shared = readonly Taking[] | typeof FORGOTTEN;
 const same = (a: Taking, b: Taking): boolean => a.by === b.by && a.from === b.from && a.to === b.to;
 
-/** Holds everything the keyboards send, and keeps what the player asks for. */
+/** Look-back: buffers everything the keyboards send, and keeps what the player asks for. */
 export const useLookBack = defineStore('lookback', () => {
   const song = useSong();
   const reading = useReading();
@@ -58,29 +58,29 @@ export const useLookBack = defineStore('lookback', () => {
   const sync = useSync();
   const notices = useNotices();
   const buffer = shallowRef<LookBackBuffer>(EMPTY_BUFFER);
-  /** Counts up with what is held, a few times a second: lists follow it, not every event. */
+  /** Counter that goes up a few times a second while events come, so that lists need not follow each one. */
   const turn = ref(0);
   const opened = ref(false);
-  /** True where the brief's quantize is laid over what is kept from the list. */
+  /** True if the brief's quantize is applied to what is kept from the list. */
   const treats = ref(false);
 
   let events: BufferedEvent[] = [];
   let seq = 0;
   let roll: Roll | null = null;
   let listening: Listening | null = null;
-  /** Before that the numbers of what is held are not known, and it is not written yet. */
+  /** True once the stored buffer is loaded. Event numbers are not known before, and nothing is written. */
   let loaded = false;
-  /** Rolls, listenings and takings as the browser has them. */
+  /** Rolls, listenings and takings as they were last written. */
   let written: Pick<LookBackBuffer, 'rolls' | 'listenings' | 'takings'> = EMPTY_BUFFER;
   let sinceTrimmed = 0;
-  // What could not be written of them is written with what comes next.
+  // Facts that could not be written are written with the next events.
   sync.onHoldFailed(() => {
     written = EMPTY_BUFFER;
   });
 
   /**
-   * Takings by other windows of this browser: read from the song or the store they would come so late that this window
-   * could keep the same once more.
+   * Takings of other windows are sent directly: by way of the song or the store they would come so late that this
+   * window could keep the same again.
    */
   const tellOthers = toOthers<Shared>('tall-kettle takings', (word) => {
     if (word === FORGOTTEN) {
@@ -93,7 +93,7 @@ export const useLookBack = defineStore('lookback', () => {
   });
   const turnOf = useTurn('tall-kettle look-back', () => void load());
 
-  /** Loads what was held when the page was last here, and what another window has held meanwhile. */
+  /** Loads the buffer of earlier visits and of other windows. */
   async function load(): Promise<void> {
     const before = await sync.readBuffer(OWN).catch(() => EMPTY_BUFFER);
     const known = new Set(before.events.map((e) => e.seq));
@@ -111,7 +111,7 @@ export const useLookBack = defineStore('lookback', () => {
     look();
   }
 
-  /** Pass that recorded each layer. */
+  /** Pass of each recorded layer. */
   const passOfLayer = computed(() => new Map([...layers.closed].map(([id, { header }]) => [id, header.passId])));
   const known = computed(() => new Set(passOfLayer.value.values()));
   const inTakes = computed(() => {
@@ -119,7 +119,10 @@ export const useLookBack = defineStore('lookback', () => {
     return new Set(takes.flatMap((take) => take.layers.map((id) => passOfLayer.value.get(id))));
   });
   const onTheirWay = computed(() => new Set([...layers.onTheirWay].map((id) => passOfLayer.value.get(id))));
-  /** A pass that was undone gives back what it took; what another song's passes took is theirs. */
+  /**
+   * Test for a taking that is in force: a pass that was undone gives back what it took; takings of other songs always
+   * count.
+   */
   const isLive = (by: string): boolean => inTakes.value.has(by) || onTheirWay.value.has(by) || !known.value.has(by);
 
   const grouped = new Passages();
@@ -129,7 +132,7 @@ export const useLookBack = defineStore('lookback', () => {
   const notes = computed(() => now.value.rolled.reduce((n, s) => n + s.notes, 0) + (now.value.free?.notes ?? 0));
 
   let showing: ReturnType<typeof setTimeout> | undefined;
-  /** Brings the screens, and what Keep would take, up to now. */
+  /** Updates the screens and what Keep would take. */
   function look(): void {
     clearTimeout(showing);
     showing = undefined;
@@ -137,7 +140,7 @@ export const useLookBack = defineStore('lookback', () => {
     turn.value += 1;
   }
 
-  /** Something rolls from here on; null when it has stopped. */
+  /** Begins a roll; null ends it. */
   function rolls(next: Omit<Roll, 'id' | 'song'> | null): void {
     roll = next && song.id ? { ...next, id: crypto.randomUUID(), song: song.id } : null;
   }
@@ -155,14 +158,14 @@ export const useLookBack = defineStore('lookback', () => {
   let document: unknown;
 
   /**
-   * Holds one event, and hands it over to be kept at once.
-   * @param stamp page time of the note
-   * @param at where the rolling clock was, or null when the music was not on its way
+   * Buffers one event and hands it over for storing.
+   * @param stamp page time of the message
+   * @param at place on the rolling clock; null while nothing rolls
    */
   function hold(port: string, message: KeyMessage, stamp: Milliseconds, at: Seconds | null): void {
-    // Several windows hear the same keyboards; one of them holds.
+    // All windows hear the same keyboards; one of them buffers.
     if (!turnOf.mine()) return;
-    // Who listens can only have changed with the song.
+    // Armed parts can only have changed with the document.
     if (!listening || document !== song.document) {
       document = song.document;
       const current = listeningNow();
@@ -191,7 +194,7 @@ export const useLookBack = defineStore('lookback', () => {
     if (sinceTrimmed >= TRIM_EVERY) trim();
   }
 
-  /** Hands over some events, and what belongs to them where it has changed. */
+  /** Hands over events, and facts that have changed. */
   function write(come: readonly BufferedEvent[]): void {
     showing ??= setTimeout(look, SHOW_EVERY);
     const { rolls: all, listenings, takings } = buffer.value;
@@ -207,7 +210,7 @@ export const useLookBack = defineStore('lookback', () => {
     if (less.events === events) return;
     events = [...less.events];
     buffer.value = { ...less, events };
-    // What could not be let go now is with the next.
+    // Events that could not be deleted now are deleted next time.
     void sync.trimBuffer(events).catch(() => {});
   }
 
@@ -220,7 +223,7 @@ export const useLookBack = defineStore('lookback', () => {
     write([]);
   }
 
-  /** Stops offering what a pass has put into takes. */
+  /** Marks what a pass has recorded as taken. */
   function recorded(result: PassResult): void {
     const rollId = roll?.id ?? events.findLast((e) => e.place)?.place?.roll;
     take(result.passId, takenBy(result, rollId, events, buffer.value.listenings));
@@ -246,16 +249,16 @@ export const useLookBack = defineStore('lookback', () => {
     };
   };
 
-  /** Passages with the releases that came since of keys that were down at the end of the last one. */
+  /** Passages with later releases of keys that were down at their end. */
   const withReleasesSince = (all: readonly Passage[]): readonly Passage[] => withReleases(all, events);
 
-  /** Keeps what was played while something rolled. One change, whatever it holds. */
+  /** Keeps what was played while the transport rolled, as one step of undo. */
   function keepPassages(all: readonly Passage[], until: (roll: string) => Seconds | null): boolean {
-    // Releases that came since the keep was asked for are in, but take nothing that was struck before them.
+    // Releases since the request are included, but take no earlier notes along.
     const kept = withReleasesSince(all).map((passage) => {
       const rolled = passage.roll!;
       const before = events.findLast((e) => e.place?.roll === rolled.id && e.seq < passage.events[0]!.seq);
-      // Where an older roll ended is no longer known: with its last note, or the bar of it.
+      // The end of an older roll is no longer known: its last note is used.
       const last = passage.events.at(-1)!.place!.at + INSTANT;
       const end = until(rolled.id) ?? (rolled.loop ? last : Infinity);
       return keepRolled(factsOf(passage), before?.place?.at ?? -Infinity, end);
@@ -263,7 +266,7 @@ export const useLookBack = defineStore('lookback', () => {
     return store(all, kept, {});
   }
 
-  /** The layers that had taken what is kept, and are in no take now. */
+  /** Layers that had taken these events and are in no take any more. */
   function gaveBack(all: readonly Passage[]): string[] {
     const takers = takersOf(
       all.flatMap((passage) => passage.events),
@@ -293,7 +296,7 @@ export const useLookBack = defineStore('lookback', () => {
     return true;
   }
 
-  /** Keeps a phrase that was played with nothing rolling, from a bar on. */
+  /** Keeps a phrase of free playing, from a bar on. */
   function keepPhrase(passage: Passage, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
     const wall = performance.timeOrigin + performance.now();
     const { kept, ...over } = placePhrase(factsOf(passage), song.document!, counted, laid, from, wall);
@@ -308,7 +311,7 @@ export const useLookBack = defineStore('lookback', () => {
     look();
   }
 
-  /** Forgets everything that is held and in no take. */
+  /** Deletes all buffered events that are in no take. */
   async function forget(): Promise<void> {
     nothingHeld();
     tellOthers(FORGOTTEN);
@@ -317,7 +320,7 @@ export const useLookBack = defineStore('lookback', () => {
       .catch(() => notices.say('The browser would not forget what it holds. Try again in a moment.'));
   }
 
-  /** The start of the bar that a place lies in, bar 1 at the earliest. */
+  /** Start of the bar at a tick, from bar 1 on. */
   const startBar = (tick: Ticks): Ticks => {
     const { meter } = reading.maps!;
     return barStart(meter, Math.max(1, barAt(meter, tick)));

@@ -1,9 +1,9 @@
 import { computed, ref, watch, type ComputedRef } from 'vue';
 import type { Milliseconds, Seconds } from '~~/core/time/units';
 
-/** Work that is shorter than this needs no word on how long it still takes. */
+/** Duration below which no remaining time is told. */
 const SHORT: Milliseconds = 1000;
-/** Before this share is done nobody knows how long the rest takes. */
+/** Progress below which the remaining time is not estimated. */
 const ENOUGH = 0.05;
 
 export const leftWords = (seconds: Seconds): string =>
@@ -16,10 +16,7 @@ export function howFarWords(done: number, took: Milliseconds): string {
   return `${percent}, ${leftWords((took / 1000 / done) * (1 - done))}`;
 }
 
-/**
- * Words for how far some work is and how long it still takes.
- * @param done 0 to 1; null while there is none
- */
+/** Words for the progress and the remaining time of some work. @param done 0 to 1; null without any */
 export function useHowFar(done: () => number | null): ComputedRef<string> {
   const began = ref(0);
   watch(

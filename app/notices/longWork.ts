@@ -1,15 +1,12 @@
 import { defineStore } from 'pinia';
 import { shallowReactive } from 'vue';
 
-/** Long work that goes on whatever page is shown: whoever does it says how far it is, at its own station. */
+/** Progress of long work, shown at the station that does it. */
 export const useLongWork = defineStore('long work', () => {
   const all = shallowReactive(new Map<string, () => number | null>());
-  /**
-   * @param station where it is shown
-   * @param done how far it is, 0 to 1; null while there is none
-   */
+  /** @param station that shows it @param done 0 to 1; null without any */
   const at = (station: string, done: () => number | null): void => void all.set(station, done);
-  /** "43%", and nothing where nothing goes on. */
+  /** Words such as "43%"; empty where nothing is under way. */
   function words(station: string): string {
     const done = all.get(station)?.() ?? null;
     return done === null ? '' : `${Math.floor(100 * done)}%`;

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { ref } from 'vue';
 
-/** Something that can be done about what was said. */
+/** Command offered in a notice. */
 export interface NoticeAction {
   readonly label: string;
   readonly run: () => void;
@@ -9,15 +9,15 @@ export interface NoticeAction {
 
 export interface Notice {
   readonly id: number;
-  /** Words: what happened, what was kept, what to do. */
+  /** Text: what happened, what was kept, what to do. */
   readonly text: string;
   readonly kind: 'attention' | 'plain';
   readonly action?: NoticeAction;
-  /** Subject: a later word on the same takes its place. */
+  /** Subject. A later notice on the same subject replaces this one. */
   readonly about?: string;
 }
 
-/** Words that have to be said on whatever screen is open. */
+/** Notices, shown at every station. */
 export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([]);
   let next = 1;
@@ -31,7 +31,7 @@ export const useNotices = defineStore('notices', () => {
     list.value = [...others, { id: next++, text, kind, ...more }].slice(-3);
   }
 
-  /** Takes back the words about something. */
+  /** Removes the notice on a subject. */
   function unsay(about: string): void {
     list.value = list.value.filter((n) => n.about !== about);
   }

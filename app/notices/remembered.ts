@@ -1,9 +1,9 @@
 import { askSurely, wordsOf } from '~/api/api';
 import { useNotices } from './notices';
 
-/** The words for what the server remembers and this window has not got. */
+/** Words for remembered settings that could not be loaded. */
 export interface RememberedWords {
-  /** Names it in the list of notices. */
+  /** Subject of the notice. */
   readonly about: string;
   /** @param why in the server's words */
   readonly away: (why: string) => string;
@@ -11,10 +11,10 @@ export interface RememberedWords {
 }
 
 /**
- * Asks the server for what it remembers by name, until it answers. That it is not here yet is said, and unsaid; so is
- * what cannot be read of it.
- * @param read undefined for one that is none
- * @returns what can be read; null where the server says no
+ * Loads remembered settings, again until the server answers; a notice says so meanwhile, and names entries that cannot
+ * be read.
+ * @param read undefined for an invalid entry
+ * @returns entries that can be read; null where the server refuses
  */
 export async function askRemembered<T>(
   path: string,

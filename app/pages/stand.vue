@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useStandReceiver } from '~/stand/standWindow';
 
-/** The stand in a window of its own: it shows what the window that has the song tells it, and needs no touching. */
+/** Stand in a window of its own. It shows what the window with the song sends, and needs no input. */
 const facts = useStandReceiver();
 </script>
 

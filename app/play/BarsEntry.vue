@@ -8,7 +8,7 @@ import { useBriefSentence } from '~/transport/briefSentence';
 import { usePass } from '~/transport/pass';
 import { useRange } from '~/transport/useRange';
 
-/** Bars, typed from anywhere on Play: a digit begins, the chart shows what is meant, Enter selects it. */
+/** Entry of bars by typing anywhere on Play: a digit opens it, the chart shows the bars, Enter selects them. */
 const song = useSong();
 const reading = useReading();
 const pass = usePass();
@@ -26,7 +26,7 @@ onBeforeUnmount(() => {
 });
 
 async function begin(digit: string): Promise<void> {
-  // In a pass Space has to end it, and would go into the field.
+  // During a pass the Space key has to end it, and must not go into the field.
   if (pass.recording) return;
   text.value = digit;
   await nextTick();

@@ -12,7 +12,7 @@ import { useReading } from '~/song/reading';
 import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 
-/** Lead into and out of a pass: the count, the wait, the lead-in, the lead-out, and how early a note may come. */
+/** Settings of how a pass begins and ends: count-off, wait, lead-in, lead-out, and the early allowance. */
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();
@@ -36,7 +36,7 @@ const WAITS = [
       'against the pulse.',
   },
 ] as const;
-/** A length that is given is one that is wanted. */
+/** Giving a length also switches the lead-in on. */
 const setLeadIn = (leadIn: Span) =>
   set({ leadIn, leadInOn: brief.value.leadInOn || leadIn.count !== brief.value.leadIn.count });
 const leadInAt = computed(() => {

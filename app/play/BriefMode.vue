@@ -8,7 +8,7 @@ import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 
-/** Choice of what a pass does to notes that are there. */
+/** Choice of what a pass does to existing notes. */
 const song = useSong();
 const reading = useReading();
 const keyboards = useKeyboards();
@@ -23,7 +23,7 @@ const SAYS: Readonly<Record<Mode, string>> = {
   'replace from my first note': 'What is there stays until your first note, and gives way from there to the end.',
 };
 const GAPS = [480, 960, 1920, 3840];
-/** Controllers that can be ridden: the usual ones, what the line has, and what was moved last. */
+/** Controllers that can be ridden: the usual ones, those in the line, and the one moved last. */
 const lanes = computed(() => [
   ...new Set([
     'control 1',
@@ -41,7 +41,7 @@ const rides = computed(() => [
   { value: null, title: 'Everything is recorded' },
   ...lanes.value.map((lane) => ({ value: lane, title: laneWords(lane) })),
 ]);
-/** A ride lies over what is there: it makes no take of its own. */
+/** A ride is merged over the line and makes no take of its own. */
 const rideOn = (ride: string | null) =>
   set({ ride, ...(ride && brief.value.mode === 'new take' ? { mode: 'replace' as const } : {}) });
 </script>

@@ -13,7 +13,7 @@ import { useSong } from '~/song/song';
 import NamedList from '~/kept/NamedList.vue';
 import { vHint } from '~/controls/hint';
 
-/** Ways of recording by name, and the way back to a plain new take. */
+/** Presets of the brief by name, and the way back to a plain new take. */
 const song = useSong();
 const reading = useReading();
 const presets = usePresets();
@@ -23,7 +23,7 @@ const items = computed(() => {
   const now = JSON.stringify(presetOf(song.document!.brief));
   return kept.presets.map(({ name, value }) => ({ name, on: JSON.stringify(value) === now }));
 });
-/** A way of recording in words, as it would be over this song. */
+/** A preset in words, as it would be in this song. */
 const wordsOf = (way: Preset): string =>
   shortBrief(
     briefPhrases({

@@ -10,7 +10,7 @@ import { useReading } from '~/song/reading';
 import { useRange } from '~/transport/useRange';
 import { useSong } from '~/song/song';
 
-/** Choice of bars to record, and of a loop. */
+/** Choice of the bars to record, and of a loop. */
 const song = useSong();
 const reading = useReading();
 const { setRange, setEdge, toggleLoop } = useRange();
@@ -49,7 +49,7 @@ const shown = computed(() => {
     if (beat === 1 && rest < 1) return String(end ? bar - 1 : bar);
     return `${bar}.${beat}${rest < 1 ? '' : '+'}`;
   };
-  // An end that is off says nothing; typing it switches it on.
+  // Typing into an end that is off switches it on.
   return {
     from: brief.value.punchIn ? words(range.from, false) : '',
     to: brief.value.punchOut ? words(range.to, true) : '',

@@ -37,7 +37,7 @@ const inputs = useInputs();
 const roll = useRoll();
 const hands = useHands();
 const sentence = useBriefSentence();
-/** Phrases with a name each, what it is about and which of those: one keeps the keys when its words change. */
+/** Phrases, each with a stable name, so that one keeps the focus when its words change. */
 const phrases = computed(() => {
   const counts = new Map<string, number>();
   return glued(sentence.phrases).map((phrase) => {
@@ -46,7 +46,7 @@ const phrases = computed(() => {
     return { ...phrase, name: `${about} ${counts.get(about)}` };
   });
 });
-// An input that was unplugged since is said before anything is recorded.
+// A missing input is reported before anything is recorded.
 onMounted(() => {
   if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
 });
@@ -72,15 +72,15 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   placement: 'What you hear',
   quantize: 'Quantize on the way in',
 };
-/** The phrases that open how the pass is led into and out of. */
+/** Phrases that open the settings of how a pass begins and ends. */
 const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);
-/** A controller that was moved over a line that is there may be meant to be ridden by itself. */
+/** A controller moved over an existing line may be meant to be ridden by itself. */
 const rideable = computed(() => {
   const lane = keyboards.lastLane;
   const isMoved = lane !== null && lane !== 'control 64' && brief.value.ride === null;
   return isMoved && !pass.rolling && sentence.there > 0 ? lane : null;
 });
-/** Words for recorded controllers that are set aside while the player moves them. */
+/** Words for recorded controllers that are muted while the player moves them. */
 const asideWords = computed(
   () =>
     [...roll.aside]
@@ -92,14 +92,14 @@ const asideWords = computed(
       .join('; ')
       .replace(/^the /, 'The ') + ': yours is heard, the recorded one is set aside.',
 );
-/** Red is for what a pass will write over. */
+/** Red marks what a pass will replace. */
 const writesOver = computed(() => {
   const { range, punchIn, punchOut, loop, laps, mode, ride } = brief.value;
   return (
     range !== null && (punchIn || punchOut || loop) && ride === null && modeOf(loop ? { laps } : {}, mode) !== 'merge'
   );
 });
-/** The popups that are open. What begins to roll closes them. */
+/** Popups that are open. They close when something begins to roll. */
 const opened = ref<Record<string, boolean>>({});
 watch(
   () => pass.rolling,
@@ -108,12 +108,12 @@ watch(
   },
 );
 const ARROWS: Readonly<Record<string, 1 | -1>> = { ArrowUp: 1, ArrowDown: -1 };
-/** Up and down change a phrase where it stands. */
+/** Arrow keys up and down change a phrase in place. */
 function stepPhrase(event: KeyboardEvent, control: BriefControl): void {
   const by = ARROWS[event.key];
   if (by === undefined || event.shiftKey || event.ctrlKey || event.altKey || event.metaKey) return;
   event.preventDefault();
-  // The menu would open at an arrow; Enter opens it.
+  // The menu would open at an arrow key; Enter opens it.
   event.stopImmediatePropagation();
   if (control === 'part') hands.act(by > 0 ? 'next part' : 'previous part');
   else if (control === 'speed') hands.act(by > 0 ? 'faster' : 'slower');
@@ -130,12 +130,12 @@ function stepPhrase(event: KeyboardEvent, control: BriefControl): void {
     if (to) set(to);
   }
 }
-/** With the keys nowhere, Tab goes to the brief: the rest of the page is around it. */
+/** Without a focus, Tab goes to the brief. */
 useShortcuts({
   tab: () => card.value?.querySelector<HTMLElement>('.phrase')?.focus(),
 });
 
-/** A control opens below the whole card: the sentence that it changes stays in sight. */
+/** Popups open below the whole card, so that the sentence stays in view. */
 const card = useTemplateRef<HTMLElement>('card');
 const dropBy = ref<Readonly<Record<string, number>>>({});
 const below = (name: string): number => dropBy.value[name] ?? 4;

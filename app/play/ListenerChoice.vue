@@ -7,7 +7,7 @@ import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useSong } from '~/song/song';
 
-/** Choice of parts that are armed: one, or several at once, each its own keyboard or its own keys. */
+/** Choice of the armed parts: one, or several at once, each with its own keyboard or keys. */
 const song = useSong();
 const reading = useReading();
 const keyboards = useKeyboards();
@@ -19,7 +19,7 @@ const boards = computed(() => [
 ]);
 const routeOf = (id: string): InputRoute | undefined => listeners.value.find((l) => l.part.id === id)?.route;
 
-/** Writes the listeners back: the first is the brief's own, the others come after it. */
+/** Stores the armed parts: the first in the brief's own field, the others after it. */
 function write(all: readonly (InputRoute & { part: string })[]): void {
   const [first, ...also] = all;
   song.run({

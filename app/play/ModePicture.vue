@@ -2,10 +2,10 @@
 import { computed } from 'vue';
 import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
 
-/** Picture of a way to record and what it does to notes that are there: those there are outlines, yours are full. */
+/** Picture of a recording mode and its effect on existing notes: outlines are existing, filled ones new. */
 const props = defineProps<{ way: Mode | LapPolicy }>();
 
-/** Note of the picture: its beat, its place down, whose it is, and whether it is heard after the pass. */
+/** Note of the picture: its beat, its height, whose it is, and whether it is heard after the pass. */
 interface Drawn {
   readonly at: number;
   readonly y: number;
@@ -15,13 +15,13 @@ interface Drawn {
 type Kept = (at: number) => boolean;
 const ALL: Kept = () => true;
 const NONE: Kept = () => false;
-/** Notes that are there, by beat; and what is played, from beat 3 on with a rest at 5, or in each of two laps. */
+/** Existing notes, by beat; and new ones, from beat 3 with a rest at 5, or in each of two laps. */
 const THERE = [0, 1, 2, 3, 4, 5, 6, 7];
 const PLAYED = [2, 3, 6, 7];
 
 interface Picture {
   readonly there: Kept;
-  /** Laps that are played, each with whether it is heard. */
+  /** Laps, each with whether it is heard afterwards. */
   readonly laps: readonly boolean[];
 }
 const PICTURES: Readonly<Record<Mode | LapPolicy, Picture>> = {

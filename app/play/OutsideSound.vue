@@ -10,7 +10,7 @@ import { useSong } from '~/song/song';
 import { useInputs } from '~/sound/inputs';
 import { useSound } from '~/sound/sound';
 
-/** An instrument outside: the input that its sound is recorded by, its level, and what the part is heard as. */
+/** Settings of an outside instrument: its audio input and level, and what the part is heard as. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const reading = useReading();
@@ -38,7 +38,7 @@ function choose(device: string): void {
   set({ input: found ? { ...found, channels: props.part.input?.channels ?? 2 } : null });
 }
 
-/** Opens the input, so that its level is seen before anything is recorded. */
+/** Opens the input, so that its level shows before anything is recorded. */
 async function listen(): Promise<void> {
   trouble.value = '';
   const { input } = props.part;

@@ -26,7 +26,7 @@ const heard = useSound();
 const hands = useHands();
 
 const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
-/** Lets a part no longer hear the keys. */
+/** Disarms a part. */
 function deafen(part: Part): void {
   song.run({ type: 'set brief', brief: withoutListener(song.document!.brief, part.id) });
 }

@@ -8,7 +8,7 @@ import { useNotices } from '~/notices/notices';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 
-/** A part as a thing: its name, its ink, its place in the list; again beside itself, or put away. */
+/** Menu of a part: name, colour, order, duplicate, put away. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const { hasRoom } = usePartRoom();
@@ -20,7 +20,7 @@ function rename(name: string): void {
   if (name.trim()) set({ name: name.trim().slice(0, LONGEST_NAME) });
 }
 const index = computed(() => song.document!.parts.findIndex((p) => p.id === props.part.id));
-/** Past those that are put away, which are not in the list. */
+/** Moves a part in the list, past parts that are put away. */
 function move(by: number): void {
   const { parts } = song.document!;
   let to = index.value + by;

@@ -30,10 +30,7 @@ function spreadWords(take: Take): string {
   return spread === null ? '' : `±${Math.round(spread)} ms`;
 }
 
-/**
- * Number of takes that are listed, the latest ones, until all are asked for: a take that is not listed need not be
- * read.
- */
+/** Number of takes listed until all are requested, as a take that is not listed need not be read. */
 const LATEST = 25;
 const all = ref(false);
 const more = computed(() => (all.value ? 0 : Math.max(0, (part.value?.takes.length ?? 0) - LATEST)));
@@ -50,7 +47,7 @@ const rows = computed(() => {
     }))
     .reverse();
 });
-/** The take whose layers are listed. */
+/** Take whose layers are listed. */
 const opened = ref<string | null>(null);
 const layersOf = (take: Take) =>
   take.layers.flatMap((id, index) => {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue';
 
-/** The chart and the brief come first; the lists beside them, with all their controls, a frame later. */
+/** The chart and the brief are rendered first, the lists a frame later. */
 const lists = ref(false);
 onMounted(() =>
   requestAnimationFrame(() =>

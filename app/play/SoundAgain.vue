@@ -15,7 +15,7 @@ import { usePlayOut } from '~/transport/playOut';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 
-/** The finished line played out to the instrument, so that its sound is recorded anew; and what came of it before. */
+/** Playing the finished line out to its instrument to record its sound anew, with the earlier results. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const reading = useReading();
@@ -43,7 +43,7 @@ const setOutlet = (to: string) =>
   isBench.value || song.run({ type: 'set part', part: props.part.id, to: { output: to || null } });
 
 const bars = computed(() => song.document?.bars ?? 1);
-/** The range that is chosen on the chart, in whole bars. */
+/** Range selected on the chart, in whole bars. */
 const chosen = computed(() => {
   const range = song.document?.brief.range;
   if (!range || !reading.maps) return null;
@@ -58,7 +58,7 @@ const words = (first: number, last: number): string => {
 const obstacle = computed(() => playOut.obstacle(props.part));
 const underWay = computed(() => roll.playsOut?.part === props.part.id);
 
-/** In how many of its bars each time still is the line's sound. */
+/** Number of bars in which each result is still the line's sound. */
 const counts = computed(() => {
   const found = new Map<string, number>();
   const line = reading.lines.get(props.part.id);

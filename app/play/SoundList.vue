@@ -6,12 +6,12 @@ import { vFocus } from '~/controls/focus';
 import { useKept } from '~/kept/kept';
 import { useSound } from '~/sound/sound';
 
-/** Every sound there is, found by family or by typing, and heard before it is chosen. */
+/** Sounds by family or search, each heard before it is selected. */
 const props = defineProps<{
-  /** Part that it is heard in. */
+  /** Part in which it is heard. */
   part: string;
   chosen: Sound | null;
-  /** Words for having none, where that is a choice. */
+  /** Words for no sound, where that is a choice. */
   none?: string;
   short: boolean;
 }>();
@@ -21,7 +21,7 @@ const kept = useKept();
 const wanted = ref('');
 const family = ref('');
 
-/** Sounds of the banks that were brought in, each with the bytes that it needs. */
+/** Sounds of imported banks, each with the bytes that it needs. */
 const own = computed(() =>
   kept.banks.map(({ name, value: { hash, presets } }) => ({
     family: name,

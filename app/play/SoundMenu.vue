@@ -10,7 +10,7 @@ import { useNotices } from '~/notices/notices';
 import { bringInBank } from '~/sound/bringInBank';
 import { useSong } from '~/song/song';
 
-/** A part’s sound, or two, and what they are set to; or an instrument outside. */
+/** Sounds of a part with their settings, or its outside instrument. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
 const kept = useKept();
@@ -25,7 +25,7 @@ const second = computed(() => props.part.tone.second);
 
 const picker = ref<HTMLInputElement | null>(null);
 const coming = ref('');
-/** Brings banks in, one after the other; one that cannot be used is said, and nothing of it is listed. */
+/** Imports banks, one after the other; an unusable one is reported and not listed. */
 async function bringIn(files: readonly File[]): Promise<void> {
   for (const file of files) {
     coming.value = `${file.name}, ${byteWords(file.size)}`;
@@ -38,7 +38,7 @@ const { over } = useFileDrop(host, (files) => void bringIn(files));
 function picked(event: Event): void {
   const input = event.target as HTMLInputElement;
   void bringIn([...(input.files ?? [])]);
-  // The same file can be picked again.
+  // Reset, so that the same file can be selected again.
   input.value = '';
 }
 const set = (to: Partial<Pick<Part, 'sound' | 'tone'>>): void =>

@@ -5,7 +5,7 @@ import { MOST_OCTAVES, octaveWords, type SecondSound, type Tone } from '~~/core/
 import { keyName } from '~~/core/performance/messages';
 import { useSong } from '~/song/song';
 
-/** Settings of a part's sound: where it lies, how it answers the keys; and of a second one, which keys it has. */
+/** Settings of a part's sound: tuning and response; for a second sound also its keys. */
 const props = defineProps<{ part: Part; of: 'first' | 'second' }>();
 const song = useSong();
 const tone = computed(() => props.part.tone);
@@ -17,7 +17,7 @@ function setSecond(to: Partial<SecondSound>): void {
   if (second.value) set({ second: { ...second.value, ...to } });
 }
 
-/** Key at which a split begins: the C in the middle. */
+/** Default key of a split. */
 const MIDDLE_C = 60;
 const octave = computed(() => second.value?.octave ?? tone.value.octave);
 const setOctave = (to: number): void => (second.value ? setSecond({ octave: to }) : set({ octave: to }));

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Span } from '~~/core/vocabulary/modes';
 
-/** Length of a lead in bars or beats. */
+/** Length in bars or beats. */
 const span = defineModel<Span>({ required: true });
 defineProps<{ label: string }>();
 const MOST = 64;

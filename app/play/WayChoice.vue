@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { LapPolicy, Mode } from '~~/core/vocabulary/modes';
 
-/** A way to record: its name, what it does to notes that are there as a picture, and in a line. */
+/** Recording mode with its name, its picture and a line of explanation. */
 defineOptions({ inheritAttrs: false });
 defineProps<{ way: Mode | LapPolicy; name: string; on: boolean }>();
 </script>

@@ -9,7 +9,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 
-/** The backings of the song: brought in, named, mixed, placed against bar 1. */
+/** Backings of the song: import, name, level, and place against bar 1. */
 const song = useSong();
 const setup = useSetup();
 const sound = useSound();

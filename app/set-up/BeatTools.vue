@@ -15,7 +15,7 @@ import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
 
-/** Beats that were found in a recording, how sure it is, and the ways to put it right. */
+/** Beats found in a recording, how sure they are, and the ways to correct them. */
 const props = defineProps<{ backing: Backing }>();
 const pass = usePass();
 const keyboards = useKeyboards();
@@ -52,13 +52,13 @@ function sureWords(sure: number): string {
   return sure > 0.3 ? 'fairly sure' : 'not sure';
 }
 
-/** Ways to hear it; one that is taken drops what was said about the one before, but for pins and taps. */
+/** Readings of the beats. Taking one drops earlier corrections, but for pins and taps. */
 const readings = computed(() =>
   beats.value.found.readings.map(({ period, meter: { beats: top, unit }, between }) =>
     [`${Math.round(60 / period)} bpm, ${top}/${unit}`, ...(between ? ['between those'] : [])].join(', '),
   ),
 );
-/** The tempo that was told is the beats', or they are others by what was said since. */
+/** True if the beats still follow the told tempo, and no later correction. */
 const fitsTold = computed(() => {
   const { edits, found } = beats.value;
   const [first, last] = [found.beats[0], found.beats.at(-1)];
@@ -80,7 +80,7 @@ const isReading = (i: number): boolean => {
 const hear = (reading: number) => setup.edit({ bpm: null, reading, factor: 1, halves: 0, shift: 0, meter: null });
 const levelSure = computed(() => beats.value.found.readings[0]?.share ?? 0);
 
-/** Taps while the song plays; they are fitted when they pause. */
+/** Taps while the song plays; they are fitted at a pause. */
 const run = shallowRef<readonly number[]>([]);
 const TAPS_PAUSE_MS = 2500;
 const TO_TRUST = 2;
@@ -96,7 +96,7 @@ function settle(): void {
   run.value = [];
   if (taps.length >= TO_TRUST) void setup.edit({ taps: [...beats.value.edits.taps, taps] });
 }
-// Where the computer's keys play, letters are notes, and T wants Ctrl like every other letter.
+// While the computer's keys play notes, T needs Ctrl like every other letter.
 useShortcuts({ t: tap });
 onBeforeUnmount(() => clearTimeout(pause));
 </script>

@@ -4,7 +4,7 @@ import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/document/click';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** Sound of the click and when it is heard; the count-off; the speed of everything. */
+/** Sound of the click and when it is heard, the count-off, and the practice speed. */
 const song = useSong();
 const sound = useSound();
 const click = computed(() => song.document!.click);

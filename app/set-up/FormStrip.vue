@@ -8,9 +8,7 @@ import { useSong } from '~/song/song';
 import { sectionsOf } from '~~/core/document/maps';
 import { vHint } from '~/controls/hint';
 
-/**
- * The form in one line, each section as wide as it is long: drag one to another place, or its end to another length.
- */
+/** Form as a strip, each section as wide as it is long: a section is moved by dragging, and resized at its end. */
 const song = useSong();
 const reading = useReading();
 const session = useSession();
@@ -18,7 +16,7 @@ const strip = ref<HTMLElement | null>(null);
 const sections = computed(() => song.document!.sections);
 const set = (next: readonly Section[]) => song.run({ type: 'set sections', sections: next });
 
-/** A section while its end is dragged. */
+/** Section whose end is being dragged. */
 const pulled = ref<{ readonly index: number; readonly bars: number } | null>(null);
 const barsOf = (section: Section, index: number) => (pulled.value?.index === index ? pulled.value.bars : section.bars);
 let start: { x: number; bars: number; pixels: number } | null = null;
@@ -55,7 +53,7 @@ onMounted(() => {
     preventOnFilter: false,
     onEnd: ({ oldDraggableIndex: from, newDraggableIndex: to, item }) => {
       if (from === undefined || to === undefined || from === to) return;
-      // The strip is drawn from the song: what was moved goes back, and the song moves it.
+      // The strip is rendered from the song, so the dragged element is removed.
       item.remove();
       strip.value!.insertBefore(item, strip.value!.children[from] ?? null);
       const next = [...sections.value];

@@ -2,7 +2,7 @@
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
-/** The key of the song, and the one that it is played in. */
+/** Written key of the song, and the key that it is played in. */
 const song = useSong();
 const sound = useSound();
 </script>

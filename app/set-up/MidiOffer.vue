@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 import { vFocus } from '~/controls/focus';
 import { newBacking } from '~~/core/document/backing';
 
-/** Asks what to take from a MIDI file that was brought in. */
+/** Choice of what to take from an imported MIDI file. */
 const song = useSong();
 const setup = useSetup();
 const backings = useBackings();
@@ -34,7 +34,7 @@ const tempoWords = computed(() => {
   return `${changes.length === 1 ? `${first} bpm` : `${changes.length} tempos from ${first} bpm`}, ${beats}/${unit}`;
 });
 
-/** As many backings as a song has room for. */
+/** Most backings of a song. */
 const MOST = 32;
 
 function take(): void {

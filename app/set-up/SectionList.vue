@@ -7,7 +7,7 @@ import type { Section } from '~~/core/document/section';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
-/** The form: sections by name and length, in order, each with the rhythm that plays under it. */
+/** Form as a list of sections: name, length, order and click rhythm. */
 const song = useSong();
 const reading = useReading();
 const list = ref<HTMLElement | null>(null);
@@ -51,7 +51,7 @@ onMounted(() => {
     draggable: '.section',
     onEnd: ({ oldDraggableIndex: from, newDraggableIndex: to, item }) => {
       if (from === undefined || to === undefined || from === to) return;
-      // The list is drawn from the song: what was moved goes back, and the song moves it.
+      // The list is rendered from the song, so the dragged element is removed.
       item.remove();
       list.value!.insertBefore(item, list.value!.children[from] ?? null);
       moveTo(from, to);

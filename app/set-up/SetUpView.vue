@@ -4,7 +4,7 @@ import { useHowFar } from '~/notices/howFar';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
-/** The Desk's page for one song: its backings, tempo, sections and click. */
+/** Station for a song's backings, tempo, sections and click. */
 const song = useSong();
 const setup = useSetup();
 const far = useHowFar(() => (setup.listening ? setup.heardShare : null));

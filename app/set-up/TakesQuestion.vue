@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useSetup } from './setup';
 
-/** Asked once for each change of tempo under takes. */
+/** Question after a change of tempo: whether takes move along. */
 const setup = useSetup();
 </script>
 

@@ -15,7 +15,7 @@ import { useSession } from '~/transport/session';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
-/** The chart with the tempo drawn over it: a handle for each change, dragged up and down, and along the beats. */
+/** Chart of the tempo with a handle for each change, dragged up and down and along the beats. */
 const song = useSong();
 const reading = useReading();
 const session = useSession();
@@ -37,10 +37,10 @@ const layout = computed(() =>
 );
 const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.value));
 
-/** The changes while one of them is dragged. */
+/** Changes of tempo while one is being dragged. */
 const dragged = shallowRef<{ readonly changes: readonly TempoChange[]; readonly index: number } | null>(null);
 const changes = computed(() => dragged.value?.changes ?? song.document!.tempo);
-/** The scale stays while something is dragged on it. */
+/** The scale stays the same during a drag. */
 const range = computed(() => bpmRangeOf(song.document!.tempo));
 const selected = computed(() => (dragged.value ? dragged.value.changes[dragged.value.index]!.tick : null));
 
@@ -117,7 +117,7 @@ function up(): void {
   from = undefined;
   if (made && made !== song.document!.tempo) setup.retime({ tempo: [...made].sort((a, b) => a.tick - b.tick) });
 }
-/** A double click puts a change on a beat, with the tempo there. */
+/** Adds a change on a beat by a double click, with the tempo there. */
 function add(event: MouseEvent): void {
   const { x, y } = point(event);
   const tick = beatAt(x, y);

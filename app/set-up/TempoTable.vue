@@ -20,7 +20,7 @@ import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
-/** Tempo and meter as tables, typed or tapped. */
+/** Tables of tempo and meter, typed or tapped. */
 const song = useSong();
 const reading = useReading();
 const roll = useRoll();
@@ -32,7 +32,7 @@ const placeText = (tick: number) => {
   const { bar, beat } = positionAt(reading.maps!.meter, tick + 0.5);
   return `${bar}·${beat}`;
 };
-/** Long maps, as a recording played by people gives, are shown in part: the ones around the playhead. */
+/** Number of rows shown of a long map, around the playhead; recordings of players make long ones. */
 const MOST_ROWS = 40;
 const shown = computed(() => {
   const all = tempo.value.map((change, index) => ({ change, index }));
@@ -42,7 +42,7 @@ const shown = computed(() => {
   return all.slice(from, from + MOST_ROWS);
 });
 
-/** Sets tempo or meter; what was typed that is none stays as it was. */
+/** Sets tempo or meter; an invalid entry changes nothing. */
 const apply = (edit: Edit | null): void => {
   if (edit) setup.retime(edit);
 };
@@ -62,11 +62,11 @@ function addMeter(): void {
   newBar.value = newMeter.value = '';
 }
 
-/** Number of beats in a short first bar. */
+/** Number of beats in a pick-up bar. */
 const pickUp = computed(() => pickUpOf(meter.value));
 const setPickUp = (beats: number): void => apply(withPickUp(song.document!, beats));
 
-/** Taps, by a button or the T key; a pause begins anew. */
+/** Times of taps, by a button or the T key; a pause begins anew. */
 const taps = ref<number[]>([]);
 const PAUSE_MS = 3000;
 const pulse = computed(() => tappedPulse(taps.value.map((t) => t / 1000)));
@@ -75,7 +75,7 @@ function tap(event: Event): void {
   taps.value =
     last !== undefined && event.timeStamp - last < PAUSE_MS ? [...taps.value, event.timeStamp] : [event.timeStamp];
 }
-/** Tempo that was tapped, in quarters: a tap is the meter's beat. */
+/** Tapped tempo in quarters a minute. A tap is a beat of the meter. */
 const tapped = computed(() =>
   pulse.value ? Math.round(pulse.value.bpm * (4 / meter.value[0]!.unit) * 10) / 10 : null,
 );

@@ -6,7 +6,7 @@ import { vHint } from '~/controls/hint';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
-/** Tuning of the program's instruments: typed, or taken from a backing. */
+/** Tuning of the program's instruments, typed or taken from a backing. */
 const song = useSong();
 const setup = useSetup();
 const tenth = (value: number): number => Math.round(value * 10) / 10;

@@ -26,7 +26,7 @@ import { useSession } from '~/transport/session';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';
 
-/** One recording in wrapped rows against the song's bars, or against the beats found in it. */
+/** Recording in wrapped rows, with the song's bars or the beats found in it. */
 const props = defineProps<{ backing: Backing }>();
 const song = useSong();
 const pass = usePass();
@@ -39,7 +39,7 @@ const backings = useBackings();
 const card = ref<HTMLElement | null>(null);
 const host = ref<HTMLDivElement | null>(null);
 const head = ref<HTMLElement | null>(null);
-/** Distance of a drag under way, of the whole wave or of one beat. */
+/** Distance of the current drag, of the whole wave or of one beat. */
 const moved = ref(0);
 const grabbed = ref<{ index: number; at: number; from: number } | null>(null);
 
@@ -123,7 +123,7 @@ function up(): void {
   pressed = null;
 }
 
-/** Without a pointer: the beat nearest the playhead, and the backing itself, move by arrows with Alt. */
+/** Alt with an arrow key moves the beat nearest to the playhead, or the backing. */
 const FINE = 0.005;
 function key(event: KeyboardEvent): void {
   if (!event.altKey || !/^Arrow(Left|Right)$/.test(event.key)) return;

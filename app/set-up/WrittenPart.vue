@@ -10,7 +10,7 @@ import { wordsOf } from '~/api/api';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
-/** The written part as text: chords, letters and short notes, bar by bar. */
+/** Editor of the written part: chords, rehearsal letters and short notes, bar by bar. */
 const song = useSong();
 const reading = useReading();
 const panel = ref<HTMLElement | null>(null);
@@ -18,15 +18,15 @@ const form = computed(() => formOf(song.document!, reading.maps!));
 const kept = computed(() => writtenText(song.document!.written, form.value));
 const text = ref(kept.value);
 const trouble = ref('');
-// It may change elsewhere; what is being typed stays.
+// A change from elsewhere does not replace what is being typed.
 watch(kept, (now, before) => {
   if (text.value === before) text.value = now;
 });
-// Trouble was with the text as it stood then.
+// An error belongs to the text before its change.
 watch(text, () => {
   trouble.value = '';
 });
-/** A file that is larger is no part of a song. */
+/** Largest text file that is read as a part. */
 const MOST_BYTES = 1_000_000;
 
 const typed = computed(() =>

@@ -21,8 +21,8 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
 /**
- * Setting up the open song: which backing is looked at, what beats were found in it, and what is asked before a tempo
- * changes.
+ * Setting up the open song: the shown backing, the beats found in it, and the question before a tempo changes under
+ * takes.
  */
 export const useSetup = defineStore('setup', () => {
   const song = useSong();
@@ -39,12 +39,12 @@ export const useSetup = defineStore('setup', () => {
     return backings.find((b) => b.id === selectedId.value) ?? backings.find((b) => !b.midi) ?? backings[0];
   });
 
-  /** A change of tempo that waits for the player to say what takes do. */
+  /** Change of tempo that waits for the player's answer about takes. */
   const asking = shallowRef<Omit<Retiming, 'takes'> | null>(null);
   const hasTakes = computed(() => song.document?.parts.some((p) => p.takes.length > 0) ?? false);
   const inPass = computed(() => pass.recording);
 
-  /** Changes tempo, meter or the place of bar 1; asks first when there are takes that it would move under. */
+  /** Changes tempo, meter or the place of bar 1. Where takes would be affected it asks first. */
   function retime(retiming: Omit<Retiming, 'takes'>): void {
     if (inPass.value) {
       notices.say('A pass is being recorded. Its tempo stays as it is; stop it first.');
@@ -60,16 +60,16 @@ export const useSetup = defineStore('setup', () => {
     if (retiming && takes) song.run({ type: 'set tempo', retiming: { ...retiming, takes } });
   }
 
-  /** Beats found in a backing, with what the player has said about them. */
+  /** Beats found in a backing, with the player's corrections. */
   const beats = shallowRef<{ readonly backing: string; readonly found: FoundPulse; readonly edits: PulseEdits } | null>(
     null,
   );
   const listening = ref(false);
-  /** Progress of listening, 0 to 1. */
+  /** Progress of the analysis, 0 to 1. */
   const heardShare = ref(0);
   useLongWork().at('desk', () => (listening.value ? heardShare.value : null));
   let listener: { readonly backing: string; readonly heard: Promise<Listener> } | null = null;
-  /** The latest, which may still be taking the sound in. */
+  /** Latest worker, which may still be receiving the sound. */
   let opened: Listener | null = null;
 
   async function listen(backing: Backing): Promise<Listener> {
@@ -85,17 +85,17 @@ export const useSetup = defineStore('setup', () => {
       return made;
     })();
     listener = { backing: backing.id, heard };
-    // Whoever waits for it is told.
+    // Callers that wait get the error themselves.
     heard.catch(() => {
       listener = null;
     });
     return heard;
   }
 
-  /** Tuning that was found in a backing, with the backing's name. */
+  /** Tuning found in a backing, with the backing's name. */
   const tuning = shallowRef<(FoundTuning & { readonly name: string }) | null>(null);
 
-  /** Asks the listener of a backing; what goes wrong is said. @returns null where there is no answer */
+  /** Asks a backing's worker a question; an error is shown. @returns null without an answer */
   async function heardOf<T>(
     backing: Backing,
     question: (listener: Listener, told: (done: number) => void) => Promise<T>,
@@ -116,7 +116,7 @@ export const useSetup = defineStore('setup', () => {
     if (found) tuning.value = { ...found, name: backing.name };
   }
 
-  /** Finds the beats of a backing, around what the player has said about them, and the client about the tempo. */
+  /** Finds the beats of a backing, with the player's corrections and the tempo that the client told. */
   async function findBeats(
     backing: Backing,
     edits: PulseEdits = { ...NO_EDITS, bpm: toldTempo(song.document?.notes ?? '') },
@@ -132,18 +132,18 @@ export const useSetup = defineStore('setup', () => {
 
   const backingOf = (id: string): Backing | undefined => song.document?.backings.find((b) => b.id === id);
 
-  /** Says something about the beats; the rest is fitted around it. */
+  /** Adds a correction; the other beats are fitted to it. */
   async function edit(to: Partial<PulseEdits>): Promise<void> {
     const now = beats.value;
     const backing = now && backingOf(now.backing);
     if (now && backing) await findBeats(backing, { ...now.edits, ...to });
   }
 
-  /** Puts a beat somewhere: it is pinned there, and any pin it had before goes. */
+  /** Pins a beat at a time, in place of any pin it had. */
   const pin = (from: Seconds, to: Seconds): Promise<void> =>
     edit({ pins: [...(beats.value?.edits.pins ?? []).filter((p) => p !== from), to].sort((a, b) => a - b) });
 
-  /** Stops listening; the beats that were there before stay. */
+  /** Stops the analysis; earlier beats stay. */
   function stopListening(): void {
     opened?.close();
     listener = null;
@@ -155,7 +155,7 @@ export const useSetup = defineStore('setup', () => {
     listener = null;
   }
 
-  /** The song takes the tempo of the recording: the click then follows its players. */
+  /** Gives the song the tempo of the recording, so that the click follows its players. */
   function takeTempo(): void {
     const now = beats.value;
     const backing = now && backingOf(now.backing);
@@ -165,7 +165,7 @@ export const useSetup = defineStore('setup', () => {
     dropBeats();
   }
 
-  /** Moves a backing so that what sounds at the playhead is bar 1. */
+  /** Moves a backing so that its sound at the playhead is at bar 1. */
   function barOneHere(backing: Backing): void {
     const { tempo, meter } = reading.maps!;
     const offset = backing.offset - (secondsAt(tempo, roll.playhead) - secondsAt(tempo, barStart(meter, 1)));

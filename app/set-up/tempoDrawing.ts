@@ -5,7 +5,7 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
 
-/** The tempos that the height of a row stands for. */
+/** Tempos at the bottom and top of a row. */
 export interface BpmRange {
   readonly low: number;
   readonly high: number;
@@ -14,7 +14,7 @@ export interface BpmRange {
 const MARGIN = 9;
 const HANDLE = 5;
 
-/** Room above and below what there is, so that there is somewhere to drag to. */
+/** Range of tempos to draw, with a margin for dragging. */
 export function bpmRangeOf(changes: readonly TempoChange[]): BpmRange {
   const all = changes.map((c) => c.bpm);
   const [low, high] = [Math.min(...all), Math.max(...all)];
@@ -27,7 +27,7 @@ const bpmY = (row: ChartRow, bpm: number, { low, high }: BpmRange): number =>
 export const bpmAtY = (row: ChartRow, y: number, { low, high }: BpmRange): number =>
   high - ((y - row.y - MARGIN) / (row.height - 2 * MARGIN)) * (high - low);
 
-/** Place of a change's handle; one ahead of bar 1 has none. */
+/** Place of a change's handle; undefined ahead of bar 1. */
 export function handleAt(
   layout: ChartLayout,
   change: TempoChange,
@@ -40,7 +40,7 @@ export function handleAt(
   return row && { x: xInRow(layout, row, bar, change.tick), y: bpmY(row, change.bpm, range) };
 }
 
-/** The tempo as a line through the rows: steps where it jumps, slopes where it glides. */
+/** Draws the tempo as a line through the rows, with steps and slopes. */
 export function drawTempo(
   c: Context,
   layout: ChartLayout,

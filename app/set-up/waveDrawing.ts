@@ -8,11 +8,11 @@ import { FONTS, TOKENS } from '~/drawing/inks';
 
 type Context = CanvasRenderingContext2D;
 
-/** A recording in wrapped rows, each a range of the song's clock. */
+/** Layout of a recording in wrapped rows on the song's clock. */
 export interface WaveSheet {
   readonly width: number;
   readonly from: Seconds;
-  /** Seconds a row. */
+  /** Length of a row. */
   readonly row: Seconds;
   readonly rows: number;
 }
@@ -26,14 +26,14 @@ const BAND = 66;
 export const sheetHeight = ({ rows }: WaveSheet): number => TOP + rows * WAVE_ROW;
 const scale = ({ width, row }: WaveSheet): number => (width - WAVE_LEFT - RIGHT) / row;
 
-/** Place of a moment, or undefined when it lies on no row. */
+/** Point of a moment; undefined outside the rows. */
 export function wavePoint(sheet: WaveSheet, at: Seconds): { x: number; y: number } | undefined {
   const index = Math.floor((at - sheet.from) / sheet.row);
   if (index < 0 || index >= sheet.rows) return undefined;
   return { x: WAVE_LEFT + (at - sheet.from - index * sheet.row) * scale(sheet), y: TOP + index * WAVE_ROW };
 }
 
-/** The moment at a point of the sheet. */
+/** Moment at a point. */
 export function waveMoment(sheet: WaveSheet, x: number, y: number): Seconds {
   const index = Math.max(0, Math.min(sheet.rows - 1, Math.floor((y - TOP) / WAVE_ROW)));
   return sheet.from + index * sheet.row + (x - WAVE_LEFT) / scale(sheet);
@@ -55,7 +55,7 @@ function eachRow(
   }
 }
 
-/** The wave, on paper. */
+/** Draws the waveform. */
 export function drawWave(
   c: Context,
   sheet: WaveSheet,
@@ -87,7 +87,7 @@ export function drawWave(
   });
 }
 
-/** The song's own bars over the wave. */
+/** Draws the song's bars over the waveform. */
 export function drawBars(c: Context, sheet: WaveSheet, maps: SongMaps, sight: { top: number; height: number }): void {
   eachRow(sheet, sight, (from, y) => {
     const first = Math.max(0, tickAt(maps.tempo, from));
@@ -106,9 +106,7 @@ export function drawBars(c: Context, sheet: WaveSheet, maps: SongMaps, sight: { 
   });
 }
 
-/**
- * Found beats over the wave: a bar's first stands out, a pinned one has a head, and the less sure one is, the paler.
- */
+/** Draws found beats: a bar's first stands out, a pinned one has a head, and an unsure one is pale. */
 export function drawBeats(
   c: Context,
   sheet: WaveSheet,

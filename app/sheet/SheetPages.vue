@@ -5,7 +5,7 @@ import { INK_WIDTH, type SheetPage } from '~~/core/document/sheet';
 import { unpackNumbers } from '~~/core/performance/noteSet';
 import type { ShownSheet } from './sheet';
 
-/** Pages side by side, as large as there is room for, with the bar that plays and what is written on them. */
+/** Pages side by side with marks on them, and a frame around the bar that plays. */
 const props = withDefaults(
   defineProps<{ shown: ShownSheet; tool?: 'look' | 'bars' | 'write' | 'rub out'; withBars?: boolean }>(),
   { tool: 'look', withBars: false },
@@ -24,7 +24,7 @@ const widthOf = (page: SheetPage | null): number => {
   return Math.floor(Math.max(0, Math.min(room, height.value / (page?.aspect ?? 1.4))));
 };
 
-/** A line's points, as a polyline has them. */
+/** Points of a line for an SVG polyline. */
 function pointsOf(packed: string): string {
   let [x, y] = [0, 0];
   const steps = unpackNumbers(packed);
@@ -41,9 +41,9 @@ const inkOf = (page: string) =>
 const systemsOf = (page: string) => props.shown.systems.filter((s) => s.page === page);
 const markOn = (page: string) => (props.shown.mark?.page === page ? props.shown.mark : null);
 
-/** The line that is being written. */
+/** Line that is being drawn. */
 const line = ref<{ readonly page: string; readonly points: readonly number[] } | null>(null);
-/** Points nearer than this to the last one say nothing. */
+/** Least distance between two points of a line. */
 const STEP = INK_WIDTH / 400;
 const placeOf = (event: PointerEvent): readonly [number, number] => {
   const box = (event.currentTarget as Element).getBoundingClientRect();

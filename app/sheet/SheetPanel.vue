@@ -8,7 +8,7 @@ import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
 import { useSheet } from './sheet';
 
-/** The client's sheet beside the station: it turns by itself; bars are told on it, and marks written. */
+/** Panel with the client's sheet, which turns its pages with the song. Bars are located and marks drawn on it. */
 const emit = defineEmits<{ close: [] }>();
 const sheet = useSheet();
 const backings = useBackings();
@@ -26,7 +26,7 @@ const TOOLS = ['look', 'bars', 'write', 'rub out'] as const;
 const TOOL_WORDS = { look: 'Read', bars: 'Tell bars', write: 'Write', 'rub out': 'Rub out' } as const;
 const tool = ref<(typeof TOOLS)[number]>('look');
 
-/** Page that was turned to by hand; null while it follows the song. */
+/** Page that the player turned to; null while pages follow the song. */
 const turned = ref<string | null>(null);
 watch(
   () => sheet.following,

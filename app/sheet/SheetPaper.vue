@@ -4,7 +4,7 @@ import type { SheetPage } from '~~/core/document/sheet';
 import { wordsOf } from '~/api/api';
 import { drawnSheetPage } from './drawnSheet';
 
-/** A page as it is printed; the one before it stays until it is drawn. */
+/** Picture of a page; the page before stays until it is drawn. */
 const props = defineProps<{ page: SheetPage; width: number }>();
 const host = ref<HTMLElement | null>(null);
 const trouble = ref('');
@@ -17,7 +17,7 @@ watch(
     trouble.value = '';
     try {
       const canvas = await drawnSheetPage(page, width * (window.devicePixelRatio || 1));
-      // Another page may have been asked for meanwhile.
+      // Another page may have been requested meanwhile.
       if (gone || page.id !== props.page.id || width !== props.width) return;
       canvas.style.cssText = 'width: 100%; height: 100%; display: block';
       host.value?.replaceChildren(canvas);

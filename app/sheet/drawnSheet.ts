@@ -2,12 +2,12 @@ import type { PDFDocumentProxy } from 'pdfjs-dist';
 import type { SheetPage } from '~~/core/document/sheet';
 import { drawnPage, openPdf } from '~/drawing/pdf';
 
-/** File of a sheet as it is drawn from. */
+/** File that pages are drawn from. */
 type Source =
   | { readonly type: 'pdf'; readonly pdf: PDFDocumentProxy }
   | { readonly type: 'picture'; readonly picture: ImageBitmap };
 
-/** Files that were looked at last stay open; the rest is let go. */
+/** Number of files that stay open, the latest used. */
 const MOST_OPEN = 6;
 const open = new Map<string, Promise<Source>>();
 
@@ -22,7 +22,7 @@ async function fetched(file: string): Promise<Source> {
 
 function sourceOf(file: string): Promise<Source> {
   const there = open.get(file) ?? fetched(file);
-  // The one that was asked for last is the last to go.
+  // Inserted again, so that the latest used is the last to be closed.
   open.delete(file);
   open.set(file, there);
   there.catch(() => open.delete(file));
@@ -33,7 +33,7 @@ function sourceOf(file: string): Promise<Source> {
   return there;
 }
 
-/** A page drawn as wide as is said, in the screen's own pixels. @throws with the reason for people */
+/** Draws a page at a width in device pixels. @throws with the reason in words */
 export async function drawnSheetPage({ file, page, aspect }: SheetPage, width: number): Promise<HTMLCanvasElement> {
   const source = await sourceOf(file);
   if (source.type === 'pdf') return drawnPage(source.pdf, page, width);

@@ -19,27 +19,27 @@ import { usePass } from '~/transport/pass';
 import { usePlace } from '~/transport/place';
 import { useRoll } from '~/transport/roll';
 
-/** All that is drawn of a sheet, as plain values: another window draws it as it is. */
+/** What the sheet shows. Values are plain, so that they can be sent to another window. */
 export interface ShownSheet {
-  /** Pages that lie open side by side; null for an empty side. */
+  /** Pages shown side by side; null for an empty side. */
   readonly pages: readonly (SheetPage | null)[];
   readonly systems: Sheet['systems'];
   readonly ink: Sheet['ink'];
-  /** The bar that plays; null where no system says where it stands. */
+  /** Place of the bar that plays; null where no system gives it. */
   readonly mark: BarOnPage | null;
 }
 
-/** Share of a bar from which a click while music plays means the next one: the hand is late, not early. */
+/** Share of a bar after which a click during playback means the next bar, as hands are late rather than early. */
 const NEXT_FROM = 0.75;
 
-/** The client's sheet: what lies open while the song plays, and what is told and written on it. */
+/** Client's sheet: the pages that are open, bars located on them, and marks. */
 export const useSheet = defineStore('sheet', () => {
   const song = useSong();
   const reading = useReading();
   const pass = usePass();
   const roll = useRoll();
   const place = usePlace();
-  /** The panel lies beside the station. */
+  /** True while the panel is open. */
   const panel = ref(false);
 
   const sheet = computed((): Sheet => song.document?.sheet ?? NO_SHEET);
@@ -67,14 +67,14 @@ export const useSheet = defineStore('sheet', () => {
   const shownOf = (pages: ShownSheet['pages']): ShownSheet => ({
     ...{ pages, systems: sheet.value.systems, ink: sheet.value.ink, mark: mark.value },
   });
-  /** Two pages, for the stand; null of a song without a sheet. */
+  /** Two pages, for the stand; null for a song without a sheet. */
   const both = computed(() => (sheet.value.pages.length > 0 ? shownOf(open.value.map(pageOf)) : null));
-  /** The one page that a narrow place has room for: of the bar that plays next, while anything plays. */
+  /** Single page for narrow places, the one of the next bar while the song plays. */
   const following = computed(() =>
     pass.rolling ? onlyPage(sheet.value, bar.value, order.value) : pageOfBar(sheet.value, bar.value, bars.value),
   );
 
-  /** Tells that a system begins here: with the bar that plays, or the playhead's. */
+  /** Locates a system at a height of a page, beginning with the bar that plays or the playhead's. */
   function tell(page: string, top: number): void {
     const { maps } = reading;
     if (!maps) return;
@@ -84,7 +84,7 @@ export const useSheet = defineStore('sheet', () => {
     const late = pass.rolling && (at - from) / (to - from) >= NEXT_FROM && own < bars.value;
     song.run({ type: 'place system', system: { bar: late ? own + 1 : own, page, top } });
   }
-  /** @param points x and y by turns, in whole parts of the page's width */
+  /** @param points x and y in turn, in thousandths of the page's width */
   function write(page: string, points: readonly number[]): void {
     const steps = points.map((at, i) => at - (points[i - 2] ?? 0));
     song.run({ type: 'write on sheet', stroke: { id: crypto.randomUUID(), page, points: packNumbers(steps) } });

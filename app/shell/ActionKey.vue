@@ -2,7 +2,7 @@
 import type { Action } from '~~/core/performance/learned';
 import { useActionKeys } from '~/transport/actionKeys';
 
-/** The key of an action, beside what does the same by a press; nothing where it has none. */
+/** Computer key of an action beside its button; nothing where it has none. */
 defineProps<{ action: Action }>();
 const keys = useActionKeys();
 </script>

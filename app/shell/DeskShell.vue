@@ -21,7 +21,7 @@ import { useSound } from '~/sound/sound';
 import { useNotices } from '~/notices/notices';
 import { needsSong, stationName, stationPath, STATIONS, type StationId } from '~/shell/stations';
 
-/** The Desk is drawn within this, or the rest comes beside it. */
+/** Longest wait for the Desk before other parts of the page are loaded. */
 const FIRST_LOOK: Milliseconds = 1500;
 
 const session = useSession();
@@ -33,31 +33,31 @@ const song = useSong();
 const sound = useSound();
 const notices = useNotices();
 const route = useRoute();
-/** The list of keys is looked at. */
+/** True while the list of keys is open. */
 const keysOpen = ref(false);
-/** The stand lies over the station. */
+/** True while the stand covers the station. */
 const standOpen = ref(false);
-/** The client's notes lie beside the station. */
+/** True while the client's notes are beside the station. */
 const notesOpen = ref(false);
 const stand = useStandFacts();
 const sheet = useSheet();
 const keyboards = useKeyboards();
-/** Title of the page, for those who do not see it. */
+/** Title of the page, for the browser's tab. */
 const title = computed(() => [stationName(route.path), song.document?.title].filter(Boolean).join(': '));
 const router = useRouter();
 
 onMounted(async () => {
   void session.start(confirming.act);
-  // The Desk is drawn before what it can do without; whoever is at a song's stations needs all of it now.
+  // The Desk is drawn before other parts are loaded; a song's stations need all of them at once.
   if (route.path === '/') {
     await until(isAsking).toBe(false, { timeout: FIRST_LOOK });
     await afterPaint();
   }
   void sound.load();
-  // Every station is in the browser before it is needed: the server may be away by then.
+  // All stations are loaded ahead, as the server may be away when one is opened.
   for (const { id } of STATIONS) void preloadRouteComponents(stationPath(id, 'any'));
 });
-// The browser lets sound start only after the person has done something.
+// Browsers start sound only after a user gesture.
 useEventListener(['pointerdown', 'keydown'], sound.wake);
 watchEffect(() => {
   sound.wanted = song.document !== null || route.path.endsWith('/line-check');
@@ -65,12 +65,12 @@ watchEffect(() => {
 useStrayDrops(() =>
   notices.say('Files are taken on the Desk, on a job, and in Set up, on the list of backings. Nothing was changed.'),
 );
-// The key may come up in another window.
+// The key may be released in another window.
 useEventListener('blur', () => {
   roll.asPlayed = false;
 });
 
-/** M goes from one mark to the next. */
+/** Marks in the order in which M steps through them. */
 const NEXT_MARK = { good: 'maybe', maybe: 'no', no: 'good' } as const;
 
 function go(id: StationId): void {

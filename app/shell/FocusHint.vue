@@ -3,13 +3,13 @@ import { useEventListener } from '@vueuse/core';
 import { ref, watch } from 'vue';
 import { useNotices } from '~/notices/notices';
 
-/** Space plays wherever the focus is, so a button that has the focus says which key presses it. */
+/** Space always plays, so a focused button shows that Enter presses it. */
 const KEY = 'Enter';
 const PRESSED_BY_KEYS = 'button, [role="button"]';
-/** Menus and dialogs have Space to themselves. */
+/** Menus and dialogs use Space themselves. */
 const OWN_KEYS = '.v-overlay-container';
 const GAP = 4;
-/** The hint's height with the gap. */
+/** Height of the hint with its gap. */
 const ROOM = 15 + GAP;
 
 const notices = useNotices();
@@ -24,13 +24,13 @@ function look(): void {
   }
   button.setAttribute('aria-keyshortcuts', KEY);
   const box = button.getBoundingClientRect();
-  // Beside the button, never over its words: above it, or below it at the top of the page.
+  // The hint is above the button, or below it at the top of the page, and never over its label.
   const top = box.top > ROOM ? box.top - ROOM : box.bottom + GAP;
   place.value = { left: `${box.left + box.width / 2}px`, top: `${top}px` };
 }
 useEventListener('focusin', look);
 useEventListener('focusout', look);
-// A notice that comes or goes moves what is below it.
+// Notices move the page below them.
 watch(() => notices.list, look, { flush: 'post' });
 useEventListener('scroll', look, { capture: true, passive: true });
 </script>

@@ -22,7 +22,7 @@ const hands = useHands();
 const song = useSong();
 const lookBack = useLookBack();
 
-/** The lamp's picture, and whether it is lit for a pass. */
+/** Pictures of the lamp, and whether it is lit for a pass. */
 const LAMPS = {
   count: { icon: '', kind: 'live' },
   record: { icon: mdiCircle, kind: 'live' },

@@ -9,7 +9,7 @@ import { useRoll } from '~/transport/roll';
 import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
-/** The place in the song. The clock is written straight into the page: nothing else has to be drawn for it. */
+/** Place in the song and its clock. The text is written directly, so that nothing is rendered for it. */
 const reading = useReading();
 const pass = usePass();
 const place = usePlace();
@@ -35,7 +35,7 @@ useFrames(
       return;
     }
     const { phase, plan } = pass;
-    // In the count the clock runs at the tempo of the place where the music starts; the position waits there.
+    // During the count the clock shows the tempo of the place where the music will start.
     const tick = plan && (phase === 'counting' || phase === 'waiting') ? plan.music : roll.tickNow();
     write(
       clock.value,

@@ -10,13 +10,13 @@ import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 import { useFrames } from '~/drawing/useFrames';
 
-/** Meters of look-back, of the keys, and of the output. */
+/** Meters of look-back, keys and output. */
 const song = useSong();
 const sound = useSound();
 const keyboards = useKeyboards();
 const lookBack = useLookBack();
 
-/** Words for how much is held and in no take. */
+/** Words for what look-back holds that is in no take. */
 const heldText = computed(() => {
   const all = lookBack.passages;
   const notes = all.reduce((n, s) => n + s.notes, 0);
@@ -31,7 +31,7 @@ const decibels = (size: number) => (size > 0 ? Math.max(FLOOR_DB, decibelsFromGa
 const levelText = ref<HTMLElement | null>(null);
 const levelCard = ref<HTMLElement | null>(null);
 const levelBar = ref<HTMLElement | null>(null);
-/** Written straight into the page: it moves with the playhead, and nothing is rendered for it. */
+/** The value is written directly, so that nothing is rendered when the playhead moves. */
 useFrames(
   () => sound.sounds,
   () => {

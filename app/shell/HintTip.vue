@@ -3,8 +3,8 @@ import { useEventListener, useTimeoutFn } from '@vueuse/core';
 import { shallowRef } from 'vue';
 
 /**
- * Shows the words of whatever control the pointer, a finger or the keys rest on (`v-hint`): one tip for the whole page.
- * A finger that has stayed for them presses nothing.
+ * Tooltip for the control that the pointer, a finger or the keyboard rests on (`v-hint`); one for the page. A long
+ * touch shows it without pressing.
  */
 const RESTS = 500;
 const over = shallowRef<HTMLElement | null>(null);
@@ -26,10 +26,10 @@ function leave(): void {
 }
 useEventListener('pointerover', look, { passive: true });
 useEventListener('focusin', (event) => {
-  // By keys alone: a control that was clicked needs no more words.
+  // Only keyboard focus shows it: a clicked control needs no explanation.
   if ((event.target as Element).matches(':focus-visible')) look(event);
 });
-/** A finger stayed for the words: the click that it ends in is none. */
+/** True after a long touch: the click that ends it is cancelled. */
 let stayed = false;
 useEventListener('pointerdown', (event) => {
   stayed = false;

@@ -3,10 +3,10 @@ import { keyName } from '~~/core/performance/messages';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { keyLayout } from '~/controls/pianoKeys';
 
-/** The 88 keys of a piano: what the keyboards send, and a keyboard to play with the pointer. */
+/** Piano keyboard of 88 keys: it shows what keyboards send, and is played with the pointer. */
 const LOWEST = 21;
 const HIGHEST = 108;
-/** Velocities of the strip: a key is soft high up, and loud at its front edge. */
+/** Velocities of the strip: soft at the back of a key, loud at its front. */
 const SOFTEST = 40;
 const LOUDEST = 112;
 
@@ -17,7 +17,7 @@ const keys = keyLayout(LOWEST, HIGHEST).map((laid) => ({
   label: laid.key % 12 === 0 ? String(laid.key / 12 - 1) : '',
 }));
 
-/** The key under each pointer that is down: fingers play several at once. */
+/** Key under each pointer that is down, as several fingers can play. */
 const sounding = new Map<number, number>();
 
 function keyAt(event: PointerEvent): { key: number; velocity: number } | null {
@@ -28,7 +28,7 @@ function keyAt(event: PointerEvent): { key: number; velocity: number } | null {
   return { key: Number(element.dataset.key), velocity: Math.round(SOFTEST + depth * (LOUDEST - SOFTEST)) };
 }
 
-/** A key sounds as long as one finger is on it. */
+/** A key sounds until its last finger is lifted. */
 function letGo(pointer: number, stamp: number): void {
   const key = sounding.get(pointer);
   sounding.delete(pointer);

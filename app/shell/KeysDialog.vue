@@ -16,7 +16,7 @@ import { shortcutName } from './useShortcuts';
 import { useHands } from '~/transport/performAction';
 import { needsSong, stationPath, STATIONS } from './stations';
 
-/** Everything that is asked for with one move, by name: its key, what was taught it, and itself at a press. */
+/** List of all actions: name, computer key, taught key, and a button. */
 const emit = defineEmits<{ stand: []; notes: []; sheet: [] }>();
 const open = defineModel<boolean>({ required: true });
 const hands = useHands();
@@ -37,7 +37,7 @@ interface Row {
   readonly key: string;
   readonly taught?: string;
   readonly run?: () => void;
-  /** An action, whose key can be changed. */
+  /** Action whose key can be changed. */
   readonly action?: Action;
 }
 const rows = computed((): Row[] => {
@@ -69,10 +69,10 @@ const found = computed(() => {
   const words = wanted.value.toLowerCase().split(/\s+/).filter(Boolean);
   return rows.value.filter((row) => words.every((w) => `${row.name} ${row.taught ?? ''}`.toLowerCase().includes(w)));
 });
-/** The action whose key is being changed: the next key that is pressed is it. */
+/** Action whose key is being changed: the next key pressed becomes its key. */
 const changing = ref<Action | null>(null);
 const outcome = ref('');
-// A key that is pressed once the list is closed is nobody's.
+// Closing the list ends the change.
 watch(open, () => {
   changing.value = null;
   outcome.value = '';

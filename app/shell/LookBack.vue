@@ -15,7 +15,7 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { usePassageHeard } from './usePassageHeard';
 
-/** List of what was played and is in no take: to see, to hear and to keep. */
+/** List of what was played and is in no take: seen, heard and kept. */
 const lookBack = useLookBack();
 const song = useSong();
 const reading = useReading();
@@ -33,12 +33,12 @@ const mine = computed(() =>
 );
 const chosen = shallowRef<Passage | null>(null);
 const readings = shallowRef<readonly PlayingReading[]>([]);
-/** Index of the reading that it is counted by. */
+/** Index of the selected reading of its beats. */
 const which = ref(0);
 const laid = ref<Laid>('song tempo');
 const forgetting = ref(false);
 
-/** A passage's notes on a clock of its own, in seconds since 1970. */
+/** Notes of a passage, in seconds since 1970. */
 const notesOf = (passage: Passage): PlayedNote[] => playedNotes(passage.events);
 const notes = computed(() => (chosen.value ? notesOf(chosen.value) : []));
 

@@ -13,7 +13,7 @@ import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 
-/** List of what the server refused, with why, until the player has decided what becomes of it. */
+/** List of requests that the server refused, with the reason, until the player decides on each. */
 const sync = useSync();
 const song = useSong();
 const layers = useLayers();
@@ -30,7 +30,7 @@ const rows = computed(() =>
   })),
 );
 
-/** Part that a take of it would go to: its own, or the one that is shown. */
+/** Part that receives a take: the layer's own, or the shown one. */
 const partFor = ({ header }: ParkedLayer) =>
   song.document?.parts.find((p) => p.id === header.partId) ?? reading.shown ?? null;
 const canBeTake = ({ isTake, notes }: Parked): boolean => isTake && notes > 0 && reading.shown !== null;
@@ -61,7 +61,7 @@ async function makeTakes(parked: Parked): Promise<void> {
     song.run({ type: 'record', result: { ...result, mode: 'new take' }, at: new Date().toISOString() });
     names.add(part.name);
   }
-  // Sound is no part of a take that is made here: it stays until it is saved or let go.
+  // Sound is not part of such a take, and stays until it is saved or discarded.
   if (!parked.sound) await sync.letGo(parked.id);
   const stays = parked.sound ? ' Its sound lies here still: save it as a file.' : '';
   notices.say(`A take of ${[...names].join(', ')} has ${many(parked.notes, 'note')} of it now.${stays}`, 'plain');

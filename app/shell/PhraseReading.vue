@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import type { PlayedNote, PlayingReading } from '~~/core/lookback/playing';
 
-/** A phrase that was played freely, on the bars of one way to count it. */
+/** Picture of a freely played phrase on the bars of one reading. */
 const { notes, reading } = defineProps<{
   notes: readonly PlayedNote[];
   reading: PlayingReading;

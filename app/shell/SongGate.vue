@@ -12,7 +12,7 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { wordsOf } from '~/api/api';
 
-/** Opens the song in the address, and shows what stands inside once it is there. */
+/** Opens the song of the URL, and shows its content once it is loaded. */
 const song = useSong();
 const opening = useOpening();
 const session = useSession();
@@ -22,7 +22,7 @@ const notices = useNotices();
 const router = useRouter();
 const route = useRoute();
 const trouble = ref('');
-/** An opening that takes longer says how far it is, and offers a way back. */
+/** Delay after which an opening shows its progress and a way back. */
 const LONG_MS = 1000;
 const isLong = ref(false);
 const { start: begin } = useTimeoutFn(() => (isLong.value = true), LONG_MS, { immediate: false });

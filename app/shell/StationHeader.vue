@@ -26,13 +26,13 @@ const facts = computed(() => {
     '  ·  ',
   );
 });
-/** Most stations want a song. */
+/** Test for a station that can be opened now; most need a song. */
 const isOpen = (id: StationId): boolean => song.id !== null || !needsSong(id);
 const said = computed(() => {
   if (sync.state === 'kept') return sync.parked.length ? REST_KEPT : KEEPING.kept;
   return sync.atRisk ? AT_RISK : KEEPING[sync.state];
 });
-/** Tone of the words: one ink for all that is not at the server. */
+/** Colour of the words: the same for everything that is not on the server. */
 const tone = computed(() => (sync.atRisk || sync.state === 'trouble' ? 'away' : sync.state));
 const here = (id: string) =>
   id === 'desk' ? route.path === '/' || route.path.endsWith('/set-up') : route.path.endsWith(`/${id}`);

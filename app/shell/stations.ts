@@ -1,6 +1,6 @@
 export type StationId = 'desk' | 'line-check' | 'play' | 'pick' | 'tidy' | 'hand-over';
 
-/** The stations in the order of the work, each with its key; digits alone are bars. */
+/** Stations in the order of work, with their keys. Digits alone select bars. */
 export const STATIONS: readonly { readonly id: StationId; readonly name: string; readonly key: string }[] = [
   { id: 'desk', name: 'Desk', key: 'shift+1' },
   { id: 'line-check', name: 'Line check', key: 'shift+2' },
@@ -10,7 +10,7 @@ export const STATIONS: readonly { readonly id: StationId; readonly name: string;
   { id: 'hand-over', name: 'Hand over', key: 'shift+6' },
 ];
 
-/** Desk and Line check need no song. */
+/** Test for a station that needs a song; Desk and Line check do not. */
 export const needsSong = (id: StationId): boolean => id !== 'desk' && id !== 'line-check';
 
 export function stationPath(id: StationId, songId: string | null): string {
@@ -18,7 +18,7 @@ export function stationPath(id: StationId, songId: string | null): string {
   return songId ? `/songs/${encodeURIComponent(songId)}/${id}` : `/${id}`;
 }
 
-/** The name of the station at a path. */
+/** Name of the station at a path. */
 export function stationName(path: string): string {
   if (path.endsWith('/set-up')) return 'Set up';
   return STATIONS.find(({ id }) => path.endsWith(`/${id}`))?.name ?? 'Desk';

@@ -9,18 +9,18 @@ import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { usePass } from '~/transport/pass';
 
-/** Seconds from the press to the first note, and from the last event to the end. */
+/** Seconds from the press to the first note, and after the last event. */
 const AHEAD = 0.2;
 const RINGS = 1.2;
 
 export interface PassageHeard {
   readonly hearing: Ref<boolean>;
-  /** Plays it, with a click on the beats of a reading; quiets it where it is heard already. */
+  /** Plays a passage with a click on the beats of a reading; stops it where it plays already. */
   readonly hear: (passage: Passage, click: PlayingReading | null) => Promise<void>;
   readonly quiet: () => void;
 }
 
-/** Playback of what was played freely, on the sound of the part that is shown. */
+/** Playback of buffered passages on the shown part's sound. */
 export function usePassageHeard(): PassageHeard {
   const song = useSong();
   const reading = useReading();

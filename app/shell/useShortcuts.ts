@@ -12,19 +12,19 @@ const typing = (target: EventTarget | null): boolean =>
 
 const isLetter = (key: string): boolean => /^[a-z;']$/i.test(key);
 
-/** A digit's key that does not write its digit is that digit with Shift, on keyboards that want it the other way. */
+/** Digit of a key in the digit row on keyboards that write digits with Shift; otherwise the key itself. */
 function nameOf({ key, code, shiftKey }: KeyboardEvent): string {
   const digit = /^Digit(\d)$/.exec(code)?.[1];
   if (digit !== undefined && key !== digit) return `shift+${digit}`;
   return `${shiftKey && !isLetter(key) && !/^\d$/.test(key) ? 'shift+' : ''}${key.toLowerCase()}`;
 }
-/** Name of a key as a shortcut has it: with Shift where that is held, letters too. */
+/** Name of a key in a shortcut, with Shift where it is held. */
 export const shortcutName = (event: KeyboardEvent): string =>
   event.shiftKey && isLetter(event.key) ? `shift+${event.key.toLowerCase()}` : nameOf(event);
 
 /**
- * Single keys, by the name the browser gives them, in lower case; "shift+arrowleft" and so on. While the
- * computer's keys play, letters are notes, and a letter's shortcut wants Ctrl or Cmd.
+ * Shortcuts of a component by key name in lower case, such as "shift+arrowleft". While the computer's keys play notes,
+ * a letter needs Ctrl or Cmd.
  */
 export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Shortcuts = {}): void {
   const keyboards = useKeyboards();
@@ -34,18 +34,18 @@ export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Short
     const control = event.ctrlKey || event.metaKey;
     if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
     if (keyboards.computerPlays && !control && isLetter(event.key)) return;
-    // In a list or a dialog the keys belong to it; in a popup all but single letters do. Elsewhere Space plays and
-    // stops, wherever the focus was left: buttons have Enter. Boxes keep Space; sliders and tabs their arrows.
+    // Lists and dialogs keep their keys; popups keep all but single letters. Elsewhere Space plays and stops whatever
+    // has the focus, as buttons have Enter; checkboxes keep Space, sliders and tabs their arrows.
     const target = event.target instanceof HTMLElement ? event.target : null;
     if (target?.closest('.v-overlay-container') && !(target.closest('.popup') && /^[a-z,.]$/i.test(event.key))) return;
     if (target?.closest('input') && event.key === ' ') return;
-    // Tab goes on from where the keys are; only where they are nowhere may it mean something.
+    // Tab moves the focus; only without a focus may it have a meaning.
     if (event.key === 'Tab' && (event.shiftKey || (target && target !== document.body))) return;
     if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
     // A letter with Shift may have a meaning of its own.
     const key = event.key.toLowerCase();
     const shortcuts = toValue(given);
-    // A sign lies behind Shift on some keyboards.
+    // On some keyboards a sign needs Shift.
     const plain = key.length === 1 ? shortcuts[key] : undefined;
     const action = (event.shiftKey ? shortcuts[`shift+${key}`] : undefined) ?? shortcuts[nameOf(event)] ?? plain;
     if (!action || (event.repeat && isLetter(event.key))) return;
@@ -54,7 +54,7 @@ export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Short
   }
 
   function up(event: KeyboardEvent): void {
-    // A button would be clicked when Space comes up.
+    // Space would also click a button on its release.
     if (
       event.key === ' ' &&
       toValue(given)[' '] &&
@@ -70,7 +70,7 @@ export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Short
   useEventListener('keyup', up);
 }
 
-/** Lets the computer's letter keys play, while that is on. */
+/** Lets the computer's letter keys play notes while that is switched on. */
 export function useComputerKeys(): void {
   const keyboards = useKeyboards();
   const sounding = new Map<string, number>();
@@ -103,7 +103,7 @@ export function useComputerKeys(): void {
     keyboards.computer.up(key, event.timeStamp);
   }
 
-  /** A key-up that goes to another window would leave its note hanging. */
+  /** A key released in another window would leave its note hanging. */
   function releaseAll(): void {
     for (const key of sounding.values()) keyboards.computer.up(key, performance.now());
     sounding.clear();

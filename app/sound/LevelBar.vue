@@ -5,13 +5,11 @@ import type { AudioEngine } from '~~/engine/audio';
 import { useFrames } from '~/drawing/useFrames';
 import { useSound } from './sound';
 
-/**
- * The level of one thing that sounds. It draws by itself: what stands around it is not rendered again with every frame.
- */
+/** Level meter of one sound source. It draws by itself, so that nothing around it is rendered with each frame. */
 const props = defineProps<{
   label: string;
   peak: (engine: AudioEngine) => number;
-  /** Level of something that comes in: it moves whether anything is heard or not. */
+  /** True for an input, whose level moves whether anything is heard or not. */
   comesIn?: boolean;
 }>();
 const sound = useSound();
@@ -19,7 +17,7 @@ const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
 const card = ref<HTMLElement | null>(null);
-/** Share of a shown peak that is left at the next frame. */
+/** Share of the shown peak that remains at the next frame. */
 const FALL = 0.94;
 const SILENT = 0.001;
 let shown = 0;

@@ -4,18 +4,18 @@ import { fetchedBytes } from '~~/engine/fetchedBytes';
 import type { Seconds } from '~~/core/time/units';
 import { STARTED } from '~/workers/startedMessage';
 
-/** A bank to read, and the port of whatever plays it. */
+/** Request to read a bank, with the port of the synthesizer. */
 export interface BankOrder {
   readonly address: string;
   readonly to: MessagePort;
 }
-/** A word to the page: the share of the bank that is here, 0 to 1, or why it cannot be had. */
+/** Message to the page: the share that has been read, 0 to 1, or the reason of a failure. */
 export type BankWord = { readonly share: number } | { readonly trouble: string };
 
-/** Time that a sample's beginning lasts, while the rest of it is decoded. */
+/** Length of a sample's beginning, which is sent first while the rest is decoded. */
 const HEAD: Seconds = 0.3;
 const RATE = 48_000;
-/** Number of beginnings that are sent at once. */
+/** Number of beginnings in one message. */
 const HEADS = 12;
 
 const moved = (sounds: readonly { readonly sound: Float32Array }[]) => sounds.map(({ sound }) => sound.buffer);
@@ -35,14 +35,14 @@ async function serve({ address, to }: BankOrder): Promise<void> {
   };
   const parts = file.parts();
   say({ type: 'parts', parts }, [parts.outline]);
-  // From the middle outwards: a bank's samples lie from the low or soft ones to the high or loud ones.
+  // Samples are read from the middle outwards, as a bank has them from low or soft to high or loud.
   const order = Array.from({ length: file.count }, (_, i) => i).sort(
     (a, b) => Math.abs(a - file.count / 2) - Math.abs(b - file.count / 2),
   );
   for (let at = 0; at < order.length; at += HEADS) {
     const sounds = file.sounds(order.slice(at, at + HEADS), HEAD * RATE);
     say({ type: 'heads', sounds }, moved(sounds));
-    // What a note wants comes before the next ones.
+    // Samples that a note needs are read before the next ones.
     await new Promise((next) => setTimeout(next));
   }
 }

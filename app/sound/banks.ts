@@ -5,16 +5,16 @@ import { SureWorker } from '~/workers/sureWorker';
 import BankWorker from './bank.worker.ts?worker';
 import type { BankOrder, BankWord } from './bank.worker';
 
-/** Addresses of the banks that ship beside General MIDI's. */
+/** URLs of the banks that ship beside the General MIDI bank. */
 const SHIPPED: Readonly<Record<string, string>> = { [GRAND]: '/bank/grand/grand.sf3' };
 
-/** Further banks that are on their way, by their names, and the share of each that is here, 0 to 1. */
+/** Share of each further bank that has been read, 0 to 1, by name; only banks that are being read. */
 export type BanksComing = ShallowRef<ReadonlyMap<string, number>>;
 export const noBanksComing = (): BanksComing => shallowRef(new Map());
 
 /**
- * Has each further bank that the engine wants read by a worker of its own, which goes on giving it sound.
- * @param failed called with the name of one that cannot be played, and why
+ * Gives each further bank that the engine needs a worker, which reads it and goes on sending samples.
+ * @param failed called with the name of a bank that cannot be played, and the reason
  */
 export function serveBanks(
   engine: AudioEngine,
@@ -46,7 +46,7 @@ export function serveBanks(
     end(name);
     failed(name, reason);
   };
-  // A bank that ships is small, and soon wanted again; others may take hundreds of megabytes.
+  // A bank that ships is small and soon needed again; imported ones may have hundreds of megabytes.
   engine.onBankUnused = (name) => {
     if (SHIPPED[name]) return;
     end(name);

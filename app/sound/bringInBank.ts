@@ -5,8 +5,8 @@ import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
 
 /**
- * Brings a sound bank in, for every song: its bytes go to the disk as they are read, and its sounds are listed.
- * @throws with the reason when it is none, or damaged; then nothing is listed
+ * Imports a sound bank for all songs: stores its file, and lists its sounds.
+ * @throws with the reason for a file that is damaged or no bank; then nothing is listed
  */
 export async function bringInBank(file: File): Promise<void> {
   const kept = useKept();

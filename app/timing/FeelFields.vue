@@ -10,7 +10,7 @@ import { saveBytes } from '~/controls/save';
 import { useKept } from '~/kept/kept';
 import { useFeelSources } from './useFeelSources';
 
-/** Source of timing and velocity: a part, a backing, what is kept by name, what ships, or a file. */
+/** Choice of a feel: from a part, a backing, those kept by name, those that ship, or a file. */
 const laid = defineModel<LaidFeel | undefined>({ required: true });
 const props = defineProps<{ grid: Grid; range: TickRange }>();
 const kept = useKept();

@@ -7,7 +7,7 @@ import { meterMap } from '~~/core/time/meter';
 import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 
-/** A feel, place by place: how much earlier or later than its line, and how much louder or softer. */
+/** Chart of a feel: deviation in time and velocity at each place of the bar. */
 const props = defineProps<{ feel: Feel }>();
 const canvas = ref<HTMLCanvasElement | null>(null);
 

@@ -7,7 +7,10 @@ import { MOST_SWING, STRAIGHT, SWING_OF, swingRatio, type SwingOf } from '~~/cor
 import { linesWords } from '~~/core/timing/words';
 import type { TickRange } from '~~/core/time/units';
 
-/** The controls of a timing recipe: the same in the brief and in Tidy. Every setting is seen; one at a time is open. */
+/**
+ * Fields of a timing recipe, in the brief and in Tidy. All values are shown; the controls of one setting are open at a
+ * time.
+ */
 const recipe = defineModel<Recipe>({ required: true });
 defineProps<{ range: TickRange }>();
 
@@ -27,7 +30,7 @@ const open = ref('');
 const isOpen = (name: string) => open.value === name;
 const opens = (name: string, on: boolean) => (open.value = on ? name : '');
 
-/** Sets some of it; what is `undefined` is neutral, and said no more. */
+/** Changes some settings. A setting of `undefined` is neutral, and left out of the recipe. */
 function set(change: Partial<Recipe>): void {
   const next = { ...recipe.value, ...change };
   recipe.value = Object.fromEntries(Object.entries(next).filter(([, v]) => v !== undefined)) as unknown as Recipe;
@@ -66,7 +69,7 @@ function setVelocity(change: VelocityRecipe): void {
   );
   set({ touch: Object.keys(said).length > 0 ? said : undefined });
 }
-/** The next seed, so that it can be found again. */
+/** Takes the next seed, so that a result can be found again. */
 const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed: recipe.value.loose!.seed + 1 } });
 </script>
 

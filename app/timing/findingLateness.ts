@@ -7,11 +7,11 @@ import { asker } from '~/workers/workerQuestions';
 import LatenessWorker from './lateness.worker.ts?worker';
 import type { LatenessAsked, LatenessFound } from './lateness.worker';
 
-/** Number of notes up to which it is found within a frame. */
+/** Number of notes up to which lateness is computed within a frame, on the page. */
 const MANY = 1500;
 const ask = asker<Omit<LatenessAsked, 'id'>, LatenessFound>(() => new LatenessWorker());
 
-/** Finds how early and late notes were, found away from the page where that takes long. */
+/** Computes how late notes are, in a worker where that takes long. */
 export async function findLateness(
   groups: readonly HeldAgainst[],
   song: Pick<SongDocument, 'tempo' | 'meter'>,

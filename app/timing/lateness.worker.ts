@@ -3,13 +3,13 @@ import { readColumns, type NoteColumns } from '~~/core/timing/noteColumns';
 import type { Recipe } from '~~/core/timing/recipe';
 import type { TickRange } from '~~/core/time/units';
 
-/** Notes, a group after the other, and what each group is held against. */
+/** Groups of notes in columns, each with the treatment whose grid it is measured by. */
 export interface LatenessAsked extends NoteColumns {
   readonly id: number;
   readonly groups: readonly { readonly count: number; readonly recipe: Recipe; readonly over: TickRange }[];
 }
 
-/** A note a row; `notes` are places in the columns. */
+/** Results, one row for each note; `notes` are rows of the columns. */
 export interface LatenessFound {
   readonly id: number;
   readonly notes: Int32Array;
@@ -19,7 +19,7 @@ export interface LatenessFound {
   readonly drift: Float64Array;
 }
 
-/** Finds how early and late the notes of a long part were, away from the page. */
+/** Computes how late the notes of a long part are, in a worker. */
 onmessage = ({ data }: MessageEvent<LatenessAsked>) => {
   const { notes, clock, decided } = readColumns(data);
   let from = 0;

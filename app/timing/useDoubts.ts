@@ -9,7 +9,7 @@ import { shownFigures, type ShownFigure } from '~~/core/timing/shownFigures';
 import type { TreatedReading } from '~~/core/timing/treatment';
 import { useReading } from '~/song/reading';
 
-/** Once the hand rests: how sure lines are takes longer to find than where they are. */
+/** Delay after the last change: finding how sure lines are takes longer than finding them. */
 const RESTS_MS = 180;
 
 interface Treated {
@@ -20,16 +20,16 @@ interface Treated {
 
 type Found<T> = ShallowRef<readonly T[]>;
 
-/** Notes of a part that are longer to find than a frame lasts are told of only where their lines are known. */
+/** Number of notes above which only known grid lines are used, as finding them takes longer than a frame. */
 const MOST_AT_ONCE = 1500;
 
-/** Findings in a part's line, made once the hand rests and anew when what is heard of it has changed. */
+/** Findings in a part's line, computed after a pause and again when the line has changed. */
 function foundIn<T>(of: () => Treated | null, find: (now: Treated, maps: SongMaps) => readonly T[]): Found<T> {
   const reading = useReading();
   const all: Found<T> = shallowRef([]);
   const look = (): void => {
     const now = of();
-    // Findings by lines wait for them.
+    // Grid lines that are being found are waited for.
     if (now && reading.unfound.has(now.part.id)) return;
     all.value = now && reading.maps ? find(now, reading.maps) : [];
   };
@@ -45,7 +45,7 @@ function foundIn<T>(of: () => Treated | null, find: (now: Treated, maps: SongMap
   return all;
 }
 
-/** The notes of a part that need an ear. */
+/** Notes of a part that belong in Your ear. */
 export function useDoubts(of: () => Treated | null): Found<Doubtful> {
   const { readTake } = useReading();
   return foundIn(of, ({ part, line, treatments }, maps) =>
@@ -53,7 +53,7 @@ export function useDoubts(of: () => Treated | null): Found<Doubtful> {
   );
 }
 
-/** The rolls, trills and other figures of a part. */
+/** Figures of a part: rolls, trills and the like. */
 export function useFigures(of: () => Treated | null): Found<ShownFigure> {
   const { readTake } = useReading();
   return foundIn(of, ({ part, treatments }, maps) =>

@@ -41,7 +41,7 @@ export function useFeelSources() {
     }
   }
 
-  /** The feel of a source in a range; null, with a notice, where there is none. */
+  /** Takes the feel of a source in a range; null, with a notice, where there is none. */
   async function take(source: string, grid: Grid, range: TickRange): Promise<Feel | null> {
     const maps = reading.maps!;
     const bars = wholeBars(range, maps);

@@ -1,2 +1,2 @@
-/** A worker's first word: its script has come, and runs. Whatever it says first will do as well. */
+/** First message of a worker, which says that its script runs. Any other message says so too. */
 export const STARTED = 'started';

@@ -1,10 +1,10 @@
 import type { Milliseconds } from '~~/core/time/units';
 import { STARTED } from './startedMessage';
 
-/** A worker that did not start is made again after this; each time after twice as long. */
+/** Delay before a worker that did not start is made again, doubled each time. */
 const FIRST_AGAIN: Milliseconds = 500;
 const LONGEST_AGAIN: Milliseconds = 8000;
-/** Time after which a worker that says nothing has not started; a slow machine has twice as long each time. */
+/** Time without a message after which a worker counts as not started, doubled each time for slow machines. */
 const PATIENCE: Milliseconds = 15_000;
 
 /**
@@ -21,7 +21,7 @@ export class SureWorker extends EventTarget {
   #patience: Milliseconds = PATIENCE;
   #timer: ReturnType<typeof setTimeout> | undefined;
 
-  /** @param make makes the worker, whose first word is `STARTED` or another */
+  /** @param make makes the worker, whose first message is `STARTED` or another */
   constructor(make: () => Worker) {
     super();
     this.#make = make;
@@ -36,7 +36,7 @@ export class SureWorker extends EventTarget {
       if (data !== STARTED) this.dispatchEvent(new MessageEvent('message', { data }));
     });
     worker.addEventListener('error', () => {
-      // One that runs goes on running, whatever went wrong in it.
+      // An error in a running worker does not restart it.
       if (this.#started) this.dispatchEvent(new Event('error'));
       else this.#tryAgain();
     });
