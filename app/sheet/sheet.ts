@@ -19,7 +19,7 @@ import { usePass } from '~/transport/pass';
 import { usePlace } from '~/transport/place';
 import { useRoll } from '~/transport/roll';
 
-/** What the sheet shows. Values are plain, so that they can be sent to another window. */
+/** Facts that the sheet shows. Values are plain, so that they can be sent to another window. */
 export interface ShownSheet {
   /** Pages shown side by side; null for an empty side. */
   readonly pages: readonly (SheetPage | null)[];

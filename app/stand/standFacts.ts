@@ -55,7 +55,7 @@ export interface StandFacts {
 /** Room for the rows in the chart's layout, which only decides how many bars a row has. */
 const ROOM = { width: 1200, height: 800 };
 
-/** What the stand shows of the open song; null without one. */
+/** Facts of the open song that the stand shows; null without a song. */
 export const useStandFacts = defineStore('stand facts', () => {
   const song = useSong();
   const reading = useReading();

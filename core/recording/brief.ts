@@ -33,11 +33,11 @@ export type BriefControl =
   | 'sound'
   | 'quantize';
 
-/** A piece of the sentence. One with a control shows a setting and opens it. */
+/** Phrase of the sentence. One with a control shows a setting and opens it. */
 export interface Phrase {
   readonly text: string;
   readonly control?: BriefControl;
-  /** Reason why this may surprise; the phrase is then marked. */
+  /** Reason why the setting may surprise; the phrase is then marked. */
   readonly mark?: string;
 }
 
@@ -46,13 +46,13 @@ export interface BriefFacts {
   readonly meter: MeterMap;
   readonly end: Ticks;
   readonly playhead: Ticks;
-  /** Ports that are on, by id, with what their settings leave out, in words. */
+  /** Ports that are switched on, by id, with words for what their settings leave out. */
   readonly keyboards: readonly { readonly id: string; readonly name: string; readonly leavesOut?: readonly string[] }[];
-  /** Inputs that are plugged in, by the system's id or by name; missing where that is not known. */
+  /** Audio inputs that are plugged in, by device id or name; undefined where that is not known. */
   readonly inputs?: ReadonlySet<string>;
   /** Number of notes that the armed parts have where the pass will record. */
   readonly there?: number;
-  /** The song is playing: Record punches in at once. */
+  /** True while the song plays: Record punches in at once. */
   readonly playing?: boolean;
 }
 
@@ -100,7 +100,7 @@ function keyboard({ song, keyboards }: BriefFacts): Phrase {
     : { text: 'a keyboard that is away', control: 'keyboard', mark: 'The chosen keyboard is not on.' };
 }
 
-/** Phrases for the armed parts. The others say their keyboard and keys where those are not the first one's. */
+/** Phrases for the armed parts; those after the first name their keyboard and keys where these differ. */
 function partPhrases({ song, keyboards }: BriefFacts): Phrase[] {
   const all = listenersOf(song);
   if (all.length === 0) return [{ text: 'no part', control: 'part', mark: 'No part is armed.' }];
@@ -151,7 +151,7 @@ function countAmount({ brief }: SongDocument): string {
   return brief.countOffBars > 0 ? many(brief.countOffBars, 'bar') : '';
 }
 
-/** Phrases for how the pass is led into. */
+/** Phrases for the count-off. */
 function count({ brief, click }: SongDocument): Phrase[] {
   const amount = countAmount({ brief } as SongDocument);
   const silent = click.when === 'never' && amount ? { mark: 'The click is off, so the count will be silent.' } : {};
@@ -169,7 +169,7 @@ function count({ brief, click }: SongDocument): Phrase[] {
     : [{ text: 'Start ' }, { text: 'with no count', control: 'count' }];
 }
 
-/** Phrases for the lead-in, where there is any music to hear before. */
+/** Phrases for the lead-in, where there is music before the start. */
 function leadIn({ song, meter, playhead, end }: BriefFacts): Phrase[] {
   const { brief } = song;
   if (brief.leadIn.count === 0 || !brief.leadInOn || brief.wait !== 'no') return [];
@@ -213,7 +213,7 @@ const RIDE_NAMES: Readonly<Record<string, string>> = {
 export const laneWords = (lane: Lane): string =>
   RIDE_NAMES[lane] ?? lane.replace('control ', 'controller ').replace('keyPressure', 'pressure of key');
 
-/** Phrases for what is done to what is there, and what leads to the part's name. */
+/** Phrases for what the pass does to existing notes, up to the part's name. */
 function doing({ song: { brief }, there = 0 }: BriefFacts): Phrase[] {
   const notes = many(there, 'note');
   if (brief.ride !== null) {
@@ -290,7 +290,7 @@ function without({ song, keyboards }: BriefFacts): Phrase[] {
     : [];
 }
 
-/** The outside instruments whose sound is recorded beside their keys. */
+/** Phrases for outside instruments whose sound is recorded beside their keys. */
 function sounds({ song, inputs }: BriefFacts): Phrase[] {
   const all = soundingParts(song);
   const none = withoutSound(song);
@@ -329,7 +329,7 @@ function transposed({ transposition, bars, key }: SongDocument): Phrase[] {
   return [{ text: ', ' }, { text, control: 'key', mark }];
 }
 
-/** The tuning is said where the program sounds; a keyboard that is heard by itself has its own to set. */
+/** Phrases for the tuning, where the program sounds; a keyboard that is heard by itself is tuned by itself. */
 function hearing({ tuning }: SongDocument, keyboardItself: boolean): Phrase {
   const text = keyboardItself ? 'the keyboard itself' : 'Tall Kettle';
   if (tuning === 0) return { text, control: 'placement' };
@@ -339,7 +339,7 @@ function hearing({ tuning }: SongDocument, keyboardItself: boolean): Phrase {
   return { text: keyboardItself ? text : `${text} at A ${hertzWords(tuning)}`, control: 'placement', mark };
 }
 
-/** Sentence of what the next pass will do. Nothing that is not in it changes what the pass does. */
+/** Sentence of what the next pass will do. Nothing outside it changes what a pass does. */
 export function briefPhrases(facts: BriefFacts): Phrase[] {
   const { song, playing } = facts;
   const { brief } = song;
@@ -372,7 +372,7 @@ export function briefPhrases(facts: BriefFacts): Phrase[] {
   ];
 }
 
-/** Words that stand before a setting where the sentence does not lead up to it. */
+/** Words put before a setting where the short sentence does not lead up to it. */
 const SHORT: Readonly<Partial<Record<BriefControl, string>>> = {
   count: 'count ',
   wait: 'wait ',
@@ -385,7 +385,7 @@ const SHORT: Readonly<Partial<Record<BriefControl, string>>> = {
   where: '',
 };
 /**
- * Brief in one line, to be read from afar: "count 1 bar · record a new take · Piano · bars 9–12".
+ * Brief in one line, legible from afar: "count 1 bar · record a new take · Piano · bars 9–12".
  * @example shortBrief([{ text: 'Count ' }, { text: '1 bar', control: 'count' }]) // 'count 1 bar'
  */
 export const shortBrief = (phrases: readonly Phrase[]): string =>
@@ -398,7 +398,7 @@ export const shortBrief = (phrases: readonly Phrase[]): string =>
     .join(' · ');
 
 /**
- * The sentence without its controls, for reading out.
+ * Brief as plain text, for a screen reader.
  * @example briefText([{ text: 'Count ' }, { text: '1 bar', control: 'count' }]) // 'Count 1 bar'
  */
 export const briefText = (phrases: readonly Phrase[]): string => phrases.map((p) => p.text).join('');

@@ -2,7 +2,7 @@ import { laneOf, type ControlEvent, type Lane } from '../performance/controls';
 import { TICKS_PER_QUARTER, wholeTicks, type TickRange, type Ticks } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
 
-/** Silence shorter than this does not end a phrase, unless the brief says otherwise. */
+/** Longest silence within a phrase, unless the brief sets another. */
 const PHRASE_GAP: Ticks = TICKS_PER_QUARTER;
 
 interface Sounding {
@@ -21,12 +21,12 @@ export function phrases(notes: readonly Sounding[], gap: Ticks): TickRange[] {
   }, []);
 }
 
-/** Moves of one controller as events of no length: they count as playing while a pass records that controller alone. */
+/** Movements of one controller as events without length: they count as playing while a pass rides that controller. */
 export const movesOf = (controls: readonly ControlEvent[], lane: Lane): Sounding[] =>
   controls.filter((c) => laneOf(c.message) === lane).map(({ at }) => ({ start: at, end: at }));
 
 /**
- * The ranges that a layer clears beneath it, on whole ticks.
+ * Ranges that a layer clears in the layers beneath it, in whole ticks.
  * @param recorded from where recording began to where it ended
  * @param notes the layer's own notes in that range, by start
  */
@@ -37,7 +37,7 @@ export function clearsOf(mode: Mode, recorded: TickRange, notes: readonly Soundi
       return [];
     case 'replace':
       return [recorded];
-    // A note that rings on into the lead-out clears nothing there.
+    // A note that rings into the lead-out clears nothing there.
     case 'replace while I play':
       return phrases(notes, gap).map(({ from, to }) => wholeTicks({ from, to: Math.min(to, recorded.to) }));
     case 'replace from my first note':

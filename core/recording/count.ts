@@ -3,23 +3,23 @@ import { bpmAt, secondsAt, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Seconds, type Ticks } from '../time/units';
 
 export interface CountBeat {
-  /** Time of the stroke on the song's clock, before the music starts. */
+  /** Time of the beat on the song's clock, before the music starts. */
   readonly at: Seconds;
   readonly accent: Accent;
-  /** Number of beats left, this one included. The lamp shows it. */
+  /** Number of beats left, this one included; the lamp shows it. */
   readonly left: number;
 }
 
 export interface CountOff {
-  /** Place where the song's clock starts to run. */
+  /** Time at which the song's clock starts. */
   readonly from: Seconds;
   readonly beats: readonly CountBeat[];
 }
 
 /**
- * A count-off of bars or beats in the meter and tempo that hold where the music starts. The pulse is steady
- * and leads into the bar position, also when the music starts in the middle of a bar.
- * @param beats in place of bars, or null; they lead into the bar position as its last beats
+ * Count-off of bars or beats, in the meter and tempo at the start of the music. Its pulse is steady and leads into the
+ * bar, also when the music starts in mid-bar.
+ * @param beats number of beats instead of bars, or null; they are the last ones before the start
  */
 export function countOff(
   tempo: TempoMap,
@@ -32,7 +32,7 @@ export function countOff(
   const there = meterAt(meter, start);
   const secondsPerTick = 60 / bpmAt(tempo, start) / TICKS_PER_QUARTER;
   const length = beats === null ? bars * there.ticksPerBar : beats * there.ticksPerBeat;
-  // Beat lines are counted on from the start of the bar, through bars of this meter that may not exist.
+  // Beats are counted from the start of the bar, through bars of this meter that may not exist in the song.
   const inBar = start - barStart(meter, barAt(meter, start));
   const strokes: CountBeat[] = [];
   const first = Math.ceil((inBar - length) / there.ticksPerBeat);
@@ -45,10 +45,7 @@ export function countOff(
   return { from: startSeconds - length * secondsPerTick, beats: strokes };
 }
 
-/**
- * The strokes of a count that goes round by bars, from the music's start on, until a moment. `bar` holds one bar's
- * beats before the start.
- */
+/** Beats of a repeating count from the music's start to a moment. `bar` has the beats of one bar before the start. */
 export function roundBeats(bar: readonly CountBeat[], length: Seconds, until: Seconds): CountBeat[] {
   const beats: CountBeat[] = [];
   if (bar.length === 0 || !(length > 0)) return beats;

@@ -11,11 +11,11 @@ import { silencedBy } from './silenced';
 import type { PassPlan, PassState } from './state';
 import { eventsOf, type ListeningPart, type Lap } from './lap';
 
-/** Reading of a listening part in a lap so far. */
+/** Reading of an armed part in a lap so far. */
 export const readingSoFar = (laps: Lap, voice: ListeningPart, now: Seconds): Reading =>
   readSoFar(laps, voice, eventsOf(laps, voice), now);
 
-/** Reading of some of the events of a listening part in a lap so far. */
+/** Reading of some events of an armed part in a lap so far. */
 export function readSoFar(laps: Lap, { header }: ListeningPart, events: readonly LayerEvent[], now: Seconds): Reading {
   const { planned } = header;
   const here = tickAt(tempoMap(header.tempo), Math.min(now, laps.endsAt) - laps.frame);
@@ -47,14 +47,14 @@ function heardBy(plan: PassPlan, { header }: ListeningPart, begun: boolean): Mod
   }
 }
 
-/** A line without the controller that the pass is recording. */
+/** Line without the controller that the pass rides. */
 function withoutRide(line: Reading, { ride, planned }: ListeningPart['header']): Reading {
   const goes = ({ at, message }: Reading['controls'][number]): boolean =>
     laneOf(message) === ride && at >= planned.from && at < planned.to;
   return { ...line, controls: line.controls.filter((control) => !goes(control)) };
 }
 
-/** The lap that a part is recorded in now, and those before it. */
+/** Laps that a part is recorded in: the current one, and those before it. */
 function recordedOver(state: PassState, plan: PassPlan, partId: string) {
   const all = state.laps.flatMap((laps) =>
     laps.listening.filter((v) => v.header.partId === partId).map((voice) => ({ laps, voice })),
@@ -63,7 +63,7 @@ function recordedOver(state: PassState, plan: PassPlan, partId: string) {
 }
 type Over = NonNullable<ReturnType<typeof recordedOver>['last']>;
 
-/** Ranges where the line is not heard while it is recorded over. */
+/** Ranges in which the line is muted while it is recorded over. */
 function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, at: Seconds, now: Seconds): TickRange[] {
   if (part.overLine) return [];
   const { header } = voice;
@@ -76,10 +76,10 @@ function silentOver({ laps, voice }: Over, plan: PassPlan, part: RecordedPart, a
 type RecordedPart = Pick<Part, 'id' | 'takes' | 'overLine'>;
 
 /**
- * Ranges where a part's recorded sound is not heard while the part is recorded over: where this pass will have cleared
- * it.
- * @param at on the rolling clock: where the range begins in which it is to be heard
- * @param now on the rolling clock: where the pass is
+ * Ranges in which a part's recorded sound is muted while the part is recorded over: those that this pass will have
+ * cleared.
+ * @param at on the rolling clock: start of the range that is scheduled
+ * @param now on the rolling clock: place of the pass
  */
 export function silentUnderPass(
   state: PassState,
@@ -93,10 +93,10 @@ export function silentUnderPass(
 }
 
 /**
- * A part's line as it is heard while the part is recorded over: without what this pass will have cleared by then, and
- * with the laps that it goes on to build on.
- * @param at on the rolling clock: where the range begins in which it is to be heard
- * @param now on the rolling clock: where the pass is
+ * Line of a part as it is heard while the part is recorded over: without what this pass will have cleared by then, and
+ * with earlier laps that it adds to.
+ * @param at on the rolling clock: start of the range that is scheduled
+ * @param now on the rolling clock: place of the pass
  */
 export function lineUnderPass(
   state: PassState,
@@ -111,7 +111,7 @@ export function lineUnderPass(
   const { header } = last.voice;
   const merges = modeOf(header, plan.mode) === 'merge';
   if (header.ride) return merges ? line : withoutRide(line, header);
-  // Laps that are over but not yet in a take, and for the laps to come the one under way.
+  // Laps that have ended and are in no take yet; for coming laps also the current one.
   const builds = (plan.loop && merges) || header.laps === 'fresh, then build up';
   const pending = (builds ? all : [])
     .filter(({ laps: w }) => w.passId === plan.passId && w.endsAt <= at + SECOND_TOLERANCE)

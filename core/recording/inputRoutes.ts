@@ -6,7 +6,7 @@ import type { SongDocument } from '../document/document';
 export interface InputRoute {
   /** A port's id, or null for any. */
   readonly keyboard: string | null;
-  /** The keys it hears, both included; pedals and wheels it hears whatever the keys. */
+  /** Lowest key that is recorded; `high` is the highest. Pedals and wheels are recorded whatever the keys. */
   readonly low: number;
   readonly high: number;
 }
@@ -14,8 +14,8 @@ export interface InputRoute {
 export const EVERYTHING: InputRoute = { keyboard: null, low: 0, high: 127 };
 
 /**
- * Test for a message from a port that is for this route. A note's release is heard where its start was: they have one
- * key.
+ * Test for a message from a port that belongs to this route. A note's release has the key of its start, so both are
+ * recorded or neither.
  */
 export const admits = (route: InputRoute, port: string, message: KeyMessage): boolean =>
   (route.keyboard === null || route.keyboard === port) &&
@@ -26,9 +26,7 @@ export interface Listener {
   readonly route: InputRoute;
 }
 
-/**
- * The parts that hear the keys, the brief's own first. A part hears once; one that is no longer in the song does not.
- */
+/** Armed parts, the brief's own first. Each part counts once, and parts that are no longer in the song do not. */
 export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brief'>): Listener[] {
   const wanted = [
     ...(brief.part === null ? [] : [{ part: brief.part, keyboard: brief.keyboard, ...brief.keys }]),
@@ -43,7 +41,7 @@ export function listenersOf({ parts, brief }: Pick<SongDocument, 'parts' | 'brie
   });
 }
 
-/** Brief once a part no longer hears: when it was the brief's own, the next of those that listen takes its place. */
+/** Brief after a part was disarmed: the next armed part becomes the brief's own. */
 export function withoutListener(brief: SongDocument['brief'], partId: string): Partial<SongDocument['brief']> {
   const also = brief.also.filter((a) => a.part !== partId);
   if (brief.part !== partId) return { also };

@@ -8,7 +8,10 @@ import type { Mode } from '../vocabulary/modes';
 import { admits, type InputRoute } from './inputRoutes';
 import { modeOf } from './outcome';
 
-/** Message of a keyboard, on the rolling clock: the song's clock, but that it does not go back at the end of a lap. */
+/**
+ * Message of a keyboard with its time on the rolling clock, which equals the song's clock but for going back at the end
+ * of a lap.
+ */
 export interface Heard {
   readonly at: Seconds;
   readonly port: string;
@@ -21,7 +24,7 @@ export interface HeardList {
   readonly before: HeardList | null;
 }
 
-/** Armed part, and for how long it was armed. */
+/** Armed part, with the time for which it was armed. */
 export interface ListeningPart {
   readonly header: LayerHeader;
   readonly route: InputRoute;
@@ -34,34 +37,35 @@ export interface Ended {
   readonly at: Seconds;
   readonly rings: Seconds;
   readonly closesAt: Seconds;
-  /** True where the player stopped it ahead of its planned end. */
+  /** True if the player stopped it before its planned end. */
   readonly stopped: boolean;
   /**
-   * A lap that had hardly begun: with nothing struck in it, it was none, and what was held across its lap boundary is
-   * the lap's before it.
+   * True for a lap that had hardly begun. Without a note it is dropped, and notes held across its boundary belong to
+   * the lap before.
    */
   readonly hardly?: boolean;
 }
 
-/** One lap, or the whole of a pass without a loop, while it is recorded. Times are on the rolling clock. */
+/** Lap, or a whole pass without a loop, while it is recorded. Times are on the rolling clock. */
 export interface Lap {
   readonly passId: string;
   readonly mode: Mode;
   readonly lap: number;
-  /** Offset of the rolling clock: the song's clock is the rolling clock less this. */
+  /** Offset of the rolling clock: song time is the rolling clock less this. */
   readonly frame: Seconds;
   readonly startsAt: Seconds;
   readonly endsAt: Seconds;
-  /** Time beyond its ends that is recorded as well: a change of placement can move a note over a lap boundary. */
+  /** Time beyond its ends that is recorded too, as a change of placement can move a note over a lap boundary. */
   readonly margin: Seconds;
   readonly listening: readonly ListeningPart[];
   readonly recorded: HeardList | null;
   /**
-   * True once its layers are open. A later lap opens them with the first message in it, so that an idle lap leaves
-   * nothing.
+   * True once its layers are open. A later lap opens them with its first message, so that an idle lap leaves nothing.
    */
   readonly opened: boolean;
-  /** Set once it has ended: how far held notes may ring, and when late notes are no longer waited for. */
+  /**
+   * Facts of its end: how far held notes may ring, and when late notes are no longer waited for; null while it runs.
+   */
   readonly ended: Ended | null;
   readonly seam: { readonly start: boolean; readonly end: boolean };
 }
@@ -69,15 +73,15 @@ export interface Lap {
 export interface Closed {
   readonly header: LayerHeader;
   readonly closing: LayerClosing;
-  /** Number of its notes; of moves, where it records one controller alone. */
+  /** Number of its notes, or of movements where it rides a controller. */
   readonly notes: number;
-  /** Controllers moved in it, or sound was recorded beside the keys. */
+  /** True if controllers moved in it, or sound was recorded beside the keys. */
   readonly touched?: boolean;
 }
 
 /**
- * Closes one layer over what was recorded: from the range's start to where recording ended.
- * Also used when a pass was cut off and its layer is closed from what was recorded.
+ * Closes a layer over what was recorded: from the range's start to where recording ended. It also closes the layer of a
+ * pass that was cut off.
  * @param rings how far notes held at the end may ring
  * @param stopped the player ended it there
  */
@@ -90,10 +94,10 @@ export function closeLayer(
   seam?: LayerClosing['seam'],
   stopped = false,
 ): Closed {
-  // Places are whole ticks: two that are meant to be one never miss each other by rounding.
+  // Places are whole ticks, so that equal places never differ by rounding.
   const from = Math.round(header.planned.from);
   const to = Math.round(header.planned.to);
-  // The tick that the player's Stop falls in is recorded.
+  // The tick in which the player pressed Stop is recorded.
   const ended = stopped ? Math.ceil(endedAt - 1e-6) : Math.round(endedAt);
   const range = { from, to: Math.max(from, Math.min(ended, to)) };
   const rung = Math.round(rings ?? range.to);
@@ -112,7 +116,7 @@ export function closeLayer(
       )
     : notes;
   const own = modeOf(header, mode);
-  // A lap in which nothing was played leaves what is there.
+  // A lap without notes leaves existing notes as they are.
   const clears = header.laps && played.length === 0 ? [] : clearsOf(own, range, played, header.gap);
   return {
     header,
@@ -127,11 +131,11 @@ const INSTANT: Seconds = 1e-5;
 
 const listensAt = (part: ListeningPart, at: Seconds): boolean => at >= part.from && at < (part.to ?? Infinity);
 
-/** Test for something that a part takes in. A release goes wherever its note may have gone. */
+/** Test for a message that a part records. A release goes to every part that may have its note. */
 export const takesIn = (part: ListeningPart, { at, port, message }: Heard): boolean =>
   admits(part.route, port, message) && (message.type === 'noteOff' || listensAt(part, at));
 
-/** Events that one of the listening parts has heard, in order, on the song's clock. */
+/** Events of one armed part, in order, on the song's clock. */
 export function eventsOf({ recorded, frame }: Lap, part: ListeningPart): LayerEvent[] {
   const events: LayerEvent[] = [];
   for (let k = recorded; k; k = k.before)
@@ -145,7 +149,7 @@ export function reaches({ lap, startsAt, endsAt, margin, seam, ended }: Lap, at:
   return at < (seam.end ? endsAt + margin : (ended?.closesAt ?? Infinity));
 }
 
-/** Messages recorded at or after a moment, in order. */
+/** Messages at or after a moment, in order. */
 export function heardSince(recorded: HeardList | null, since: Seconds): Heard[] {
   const found: Heard[] = [];
   for (let k = recorded; k; k = k.before) if (k.heard.at >= since) found.push(k.heard);
@@ -159,14 +163,14 @@ export function closeLap(lap: Lap): Closed[] {
   return listening.map((part) => {
     const { tempo: changes, placement, latency, speed = 1 } = part.header;
     const tempo = tempoMap(changes);
-    // What a part heard up to the moment at which it stopped listening is in, wherever its placement puts it.
+    // Messages up to the moment at which a part was disarmed are recorded, wherever placement puts them.
     const left = part.to === null ? Infinity : part.to + shiftOf(placement, latency) * speed;
-    // One that stopped at the very start still has what was struck just ahead of it, and the tick to have it in: unless
-    // the lap is none, and what was struck then is the lap's before it.
+    // A part that was disarmed at the very start keeps a note struck just ahead of it, with a tick to have it in;
+    // unless the lap is dropped, and the note belongs to the lap before.
     const atStart = part.to !== null && part.from < startsAt && ended.at > startsAt;
     const at = Math.max(Math.min(ended.at, left), atStart ? startsAt + INSTANT : -Infinity);
     const rings = ended.rings > ended.at ? tickAt(tempo, ended.rings - frame) : undefined;
-    // A part that came or went in the middle of a lap meets no lap boundary there.
+    // A part that was armed or disarmed in mid-lap has no lap boundary there.
     const meets = { start: seam.start && part.from <= startsAt, end: seam.end && part.to === null };
     const stopped = left < ended.at || (ended.stopped && !meets.end);
     return closeLayer(

@@ -4,18 +4,18 @@ import type { Seconds, TickRange, Ticks } from '../time/units';
 import { IDLE, LATEST, type PassEffect, type PassPlan, type PassState, type PassStep } from './state';
 import { closeLap, heardSince, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
-/** The least time that is recorded beyond the ends of a lap. */
+/** Least time beyond the ends of a lap that is recorded. */
 const SEAM: Seconds = 0.5;
 
 /** Step that changes the state and has no effects. */
 export const only = (state: PassState): PassStep => ({ state, effects: [] });
-/** Step after another step, with the effects of both. */
+/** Two steps in a row, with the effects of both. */
 export function andThen(step: PassStep, next: (state: PassState) => PassStep): PassStep {
   const { state, effects } = next(step.state);
   return { state, effects: effects.length ? [...step.effects, ...effects] : step.effects };
 }
 
-/** A layer of a later lap: its ids follow from the first one's, so that a log replays to the same layers. */
+/** Header of a later lap's layer. Its ids follow from the first one's, so that a replayed log gives the same layers. */
 export function lapHeader(given: LayerHeader, lap: number, planned: TickRange, frame: Seconds): LayerHeader {
   const header = given.sound ? { ...given, sound: { ...given.sound, frame } } : given;
   if (lap === 0) return { ...header, planned };
@@ -24,8 +24,8 @@ export function lapHeader(given: LayerHeader, lap: number, planned: TickRange, f
 }
 
 /**
- * Opens a lap, with the messages from shortly before it and the values that its controllers hold.
- * @param quiet nothing of it is recorded yet: where it lies is not known before the first note comes
+ * Opens a lap, with messages from shortly before it and the values of its controllers.
+ * @param quiet true while nothing is recorded, as the lap's place is not known before the first note
  */
 export function openLap(state: PassState, lap: Lap, since: readonly Heard[], quiet = false): PassStep {
   const first = lap.startsAt - lap.margin;
@@ -41,20 +41,20 @@ export function openLap(state: PassState, lap: Lap, since: readonly Heard[], qui
   const taken = [...holding, ...[...moved, ...late].sort((x, y) => x.at - y.at)];
   const recorded = taken.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
   const opens: Lap = { ...lap, recorded, opened: false };
-  // A release just ahead of a later lap is none of its playing. Where nothing but sound has come so far, that is it.
+  // A release just ahead of a later lap is no playing in it; neither is one in a lap that has only sound.
   const begins = lap.lap === 0 || late.some((h) => h.message.type === 'noteOn') || isOnlySound(state.laps.at(-1));
   const { lap: made, effects } = begins ? opening(opens, !quiet) : { lap: opens, effects: [] };
   return { state: { ...state, laps: [...state.laps, made] }, effects };
 }
 
-/** Tells whether a lap has the sound of an instrument outside, and no key was struck in it. */
+/** Test for a lap with an outside instrument's sound and no notes. */
 const isOnlySound = (lap: Lap | undefined): boolean =>
   lap !== undefined &&
   lap.opened &&
   lap.listening.some((part) => part.header.sound) &&
   !heardSince(lap.recorded, lap.startsAt).some((h) => h.message.type === 'noteOn');
 
-/** Opens the layers of a lap, if they are not open, with what it has recorded so far. */
+/** Opens the layers of a lap that are not open, with what it has recorded so far. */
 export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly effects: readonly PassEffect[] } {
   if (lap.opened) return { lap, effects: [] };
   const effects: PassEffect[] = lap.listening.map(({ header }) => ({ type: 'openLayer', header, mode: lap.mode }));
@@ -63,11 +63,11 @@ export function opening(lap: Lap, keeps = true): { readonly lap: Lap; readonly e
   return { lap: { ...lap, opened: true }, effects };
 }
 
-/** State with the controllers' values up to a moment, for a roll that is about to begin with a clock of its own. */
+/** State with the controllers' values up to a moment, for a roll that begins on a clock of its own. */
 export const valuesFrom = (state: PassState, at: Seconds): PassState['lastValues'] =>
   new Map([...state.lastValues].map(([key, h]) => [key, { ...h, at }]));
 
-/** Effects that record something that was sent: one event for each part that takes it in. */
+/** Effects that record a message: one event for each part that it belongs to. */
 export function keeping({ listening, frame }: Lap, heard: Heard): PassEffect[] {
   const effects: PassEffect[] = [];
   for (const part of listening) {
@@ -77,7 +77,7 @@ export function keeping({ listening, frame }: Lap, heard: Heard): PassEffect[] {
   return effects;
 }
 
-/** The first lap of a plan. */
+/** First lap of a plan. */
 export function firstLap(plan: PassPlan, frame: Seconds): Lap {
   const tempo = tempoOf(plan);
   const startsAt = secondsAt(tempo, plan.range.from) + frame;
@@ -107,8 +107,8 @@ export function tempoOf({ layers }: PassPlan) {
 }
 
 /**
- * Time beyond its ends that a lap takes in: more than the allowance, in the tempo before the loop and in the one at its
- * end.
+ * Time beyond its ends that a lap records: more than the allowance, at the slower of the tempos before the loop and at
+ * its end.
  */
 function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Seconds {
   const early = layer?.early ?? 0;
@@ -116,7 +116,7 @@ function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Second
   return Math.max(SEAM, before(range.from) + 0.1, before(range.to) + 0.1);
 }
 
-/** The lap that is being recorded into now. */
+/** Lap that is being recorded. */
 export const current = ({ laps }: PassState): Lap | undefined => (laps.at(-1)?.ended ? undefined : laps.at(-1));
 
 export const replaceLast = (state: PassState, last: Lap): PassState => ({
@@ -124,10 +124,7 @@ export const replaceLast = (state: PassState, last: Lap): PassState => ({
   laps: [...state.laps.slice(0, -1), last],
 });
 
-/**
- * Ends what is recorded now.
- * @param stopped by the player, ahead of its planned end
- */
+/** Ends the recording. @param stopped by the player, before its planned end */
 export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: boolean): PassState {
   const now = current(state);
   if (!now) return state;
@@ -146,7 +143,7 @@ export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: b
     ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) },
   };
   if (!hardly) return replaceLast(state, ended);
-  // Whether it was a lap is known when nothing late can come any more; the one before waits for that.
+  // A short lap counts once no late message can come; the lap before waits for that.
   const waits: Lap = {
     ...before,
     ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) },
@@ -155,8 +152,7 @@ export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: b
 }
 
 /**
- * A lap that had hardly begun, and in which nothing was struck, was no lap: what was held across its lap boundary
- * belongs to the one before.
+ * Laps without one that had hardly begun and has no note: what was held across its boundary belongs to the lap before.
  */
 function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
   const last = laps.at(-1);
@@ -173,7 +169,7 @@ function withoutHardly(laps: readonly Lap[]): readonly Lap[] {
   return [...laps.slice(0, -2), whole, none];
 }
 
-/** The time at which the lap that is recorded turns into the next one; infinity where none follows. */
+/** Time at which the current lap turns into the next; infinity where none follows. */
 export const turnsAt = (state: PassState): Seconds =>
   state.loop && state.plan?.loop && state.phase === 'recording' ? (current(state)?.endsAt ?? Infinity) : Infinity;
 
@@ -186,17 +182,14 @@ export function turnLaps(state: PassState, at: Seconds): PassStep {
   return step;
 }
 
-/**
- * Ends the lap that is over, if one is, and begins the next one in which something can have been sent: idle laps leave
- * nothing.
- */
+/** Ends the lap that is over, if any, and begins the next one that can have messages: idle laps leave nothing. */
 function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   const now = current(state);
   const { loop, plan } = state;
   if (!now || !loop || !plan?.loop || at < turnsAt(state)) return undefined;
   const length = loop.to - loop.from;
-  // The laps in between have nothing, or their messages would have come before this one. A note just ahead of the lap
-  // boundary may belong to the next lap.
+  // Laps in between are empty, or their messages would have come before. A note just ahead of the boundary may belong
+  // to the next lap.
   const reaches = heardSince(now.recorded, now.endsAt - now.margin).some((h) => h.message.type === 'noteOn');
   const idle = reaches ? 0 : Math.max(0, Math.floor((at - now.endsAt - now.margin) / length) - 1);
   const by = length * (idle + 1);
@@ -224,13 +217,13 @@ function turnLap(state: PassState, at: Seconds): PassStep | undefined {
   return openLap(replaceLast(state, over), next, heardSince(now.recorded, next.startsAt - next.margin));
 }
 
-/** The header a part's later laps are named after. */
+/** Header after which a part's later laps are named. */
 function baseOf(plan: PassPlan, { header }: ListeningPart): LayerHeader {
   const own = plan.layers.find((l) => l.partId === header.partId);
   return own ?? { ...header, id: header.id.replace(/\.\d+$/, ''), takeId: header.takeId.replace(/\.\d+$/, '') };
 }
 
-/** Closes the laps that have ended and that no late message can reach any more. */
+/** Closes laps that have ended and that no late message can belong to. */
 export function closeEnded(state: PassState, at: Seconds): PassStep {
   if (!state.laps.some((w) => w.ended && at >= w.ended.closesAt)) return only(state);
   const all = withoutHardly(state.laps);

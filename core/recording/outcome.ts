@@ -1,11 +1,11 @@
 import type { LayerHeader } from '../takes/layer';
 import type { Mode, LapPolicy } from '../vocabulary/modes';
 
-/** Outcome of a layer: where it goes, and whether it is heard at once. */
+/** Outcome of a layer: where it goes, and whether it is picked. */
 export interface Outcome {
-  /** A new take, laid over the take heard there, or nothing. */
+  /** `new take`, `over` the take that is heard there, or `nowhere`. */
   readonly goes: 'new take' | 'over' | 'nowhere';
-  /** True for a new take that takes its range of the line. */
+  /** True for a new take that is picked in its range. */
   readonly heard: boolean;
 }
 
@@ -20,23 +20,23 @@ const LAP_MODES: Readonly<Record<LapPolicy, Mode>> = {
 };
 
 /**
- * The mode by which a layer clears. The laps' policy takes the place of the brief's mode. One controller alone makes
- * no take: where a take would be new, what was there of the controller is replaced.
+ * Mode by which a layer clears. The laps' policy replaces the brief's mode. A ridden controller makes no take: its old
+ * movements are replaced.
  */
 export function modeOf({ laps, ride }: Pick<LayerHeader, 'laps' | 'ride'>, mode: Mode): Mode {
   const own = laps ? LAP_MODES[laps] : mode;
   return ride && own === 'new take' ? 'replace' : own;
 }
 
-/** Layer that was recorded. */
+/** Recorded layer, as far as its outcome depends on it. */
 interface Recorded {
-  /** Number of notes the layer has, or moves where it rides one controller. */
+  /** Number of its notes, or of movements where it rides a controller. */
   readonly played: number;
-  /** The lap ran to its end. */
+  /** True for a lap that ran to its end. */
   readonly whole: boolean;
-  /** It has anything at all, a pedal say. */
+  /** True if it has any event, such as a pedal. */
   readonly touched: boolean;
-  /** A lap before it began the take that it belongs to. */
+  /** True if an earlier lap began its take. */
   readonly begun: boolean;
 }
 
@@ -47,11 +47,11 @@ export function outcomeOf(
 ): Outcome {
   const own = modeOf(header, mode);
   if (own === 'new take') {
-    // Sound is playing as well: an instrument outside may have no keys that are heard here.
+    // Sound counts as playing, as an outside instrument may send no keys.
     const goes = played || header.sound || (begun && touched) ? 'new take' : 'nowhere';
     return { goes, heard: goes === 'new take' && (header.laps !== 'keep the last full lap' || whole) };
   }
-  // A lap in which nothing was played leaves the last one standing; a pass of silence is asked for as such.
+  // An empty lap leaves the last one in place; an empty pass in replace mode clears, as asked.
   const silence = own === 'replace' && !header.laps;
   return { goes: played || touched || silence ? 'over' : 'nowhere', heard: true };
 }

@@ -4,15 +4,15 @@ import type { Seconds } from '../time/units';
 import { takesIn, type Heard, type HeardList, type Lap, type ListeningPart } from './lap';
 import { readSoFar } from './hearingWhileRecording';
 
-/** Time after which what came is in order, and nothing that comes later is placed before it. */
+/** Time after which messages are in order, and none that comes later is placed before them. */
 const SETTLES: Seconds = 2;
 
 /**
- * The notes of a part in the lap under way, to be drawn many times a second: a pass of an hour has tens of thousands.
- * What was let go some time ago, with every key up, has been read and is not read again. Their ids are not the layer's.
+ * Notes of a part in the current lap, for drawing several times a second: an hour has tens of thousands. Notes released
+ * some time ago, with all keys up, are not read again. Their ids are not the layer's.
  */
 export class NotesSoFar {
-  /** The layer that is followed, and what of its lap's list has been taken in. */
+  /** Id of the followed layer, and the newest message of its lap that was read. */
   #layer = '';
   #known: HeardList | null = null;
   #settled: readonly Note[] = [];
@@ -29,7 +29,7 @@ export class NotesSoFar {
     const come: Heard[] = [];
     let at = lap.recorded;
     for (; at && at !== this.#known; at = at.before) come.push(at.heard);
-    // Another layer, or a list that does not go on from what is known: everything anew.
+    // For another layer, or a list that does not continue the known one, everything is read again.
     if (this.#layer !== part.header.id || at !== this.#known) {
       this.#settled = [];
       this.#tail = [];

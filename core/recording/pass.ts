@@ -33,7 +33,7 @@ import {
 } from './state';
 import { heardSince, reaches, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
-/** Time for which the keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
+/** Time for which keys are remembered while nothing records: the longest early allowance at the slowest tempo. */
 const RECENT: Seconds = 4;
 
 const controlKey = ({ port, message }: Heard): string => (isNote(message) ? '' : `${port} ${laneOf(message)}`);
@@ -43,7 +43,7 @@ function begin(before: PassState, plan: PassPlan): PassStep {
   const music = secondsAt(tempo, plan.music);
   const loop = plan.loop && { from: secondsAt(tempo, plan.loop.from), to: secondsAt(tempo, plan.range.to) };
   const lap = firstLap(plan, 0);
-  // What is held down as the count begins is held in the layer from there.
+  // Keys that are down when the count begins are held in the layer from there.
   const ahead = Math.min(plan.count.from, lap.startsAt - lap.margin) - 0.001;
   const started: PassState = {
     ...IDLE,
@@ -63,10 +63,10 @@ function begin(before: PassState, plan: PassPlan): PassStep {
 const seedOf = (all: readonly Heard[]): HeardList | null =>
   all.reduce<HeardList | null>((before, heard) => ({ heard, before }), null);
 
-/** Halts; what was recorded is closed once late notes have had their time. */
+/** Halts; layers are closed once late messages have had their time. */
 function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
   const ended = endLap(state, at, at, stopped);
-  // Held notes that were let ring end with the music.
+  // Held notes that may ring end with the music.
   const laps = ended.laps.map((w) =>
     w.ended && w.ended.rings > at
       ? { ...w, ended: { ...w.ended, rings: Math.max(w.ended.at, at), closesAt: at + LATEST } }
@@ -79,7 +79,7 @@ function halt(state: PassState, at: Seconds, stopped: boolean): PassStep {
   };
 }
 
-/** Recording has come to its end by itself. */
+/** Ends the recording at its planned end. */
 function reachEnd(state: PassState, plan: PassPlan, endsAt: Seconds): PassStep {
   const tempo = tempoOf(plan);
   const frame = current(state)?.frame ?? 0;
@@ -114,7 +114,7 @@ function move(state: PassState, at: Seconds): PassStep {
   }
 }
 
-/** The clock may be read late: it can be past the end and past the wait for late notes in one reading. */
+/** One reading of the clock may be past both the end and the wait for late notes. */
 const onClock = (state: PassState, at: Seconds): PassStep => andThen(move(state, at), (s) => closeEnded(s, at));
 
 function remember(state: PassState, heard: Heard): PassState {
@@ -129,7 +129,7 @@ function remember(state: PassState, heard: Heard): PassState {
 }
 
 /**
- * Keys, in order. Up to the end of a lap nothing but the keys changes, so the state is made once for all of them.
+ * Feeds messages in order. Up to the end of a lap only messages change the state, so it is made once for all of them.
  */
 function onKeys(before: PassState, all: readonly Heard[]): PassStep {
   const effects: PassEffect[] = [];
@@ -153,7 +153,7 @@ function onKeys(before: PassState, all: readonly Heard[]): PassStep {
   return { state, effects };
 }
 
-/** The first key that is sent when the lap is over. */
+/** Index of the first message sent after the lap's end. */
 function untilTurn(state: PassState, all: readonly Heard[], from: number): number {
   const turn = turnsAt(state);
   let next = from + 1;
@@ -170,7 +170,7 @@ function knowing({ lastValues }: PassState, keys: readonly Heard[]): PassState['
   return values ?? lastValues;
 }
 
-/** Takes keys in that are sent before a lap turns. */
+/** Feeds messages that were sent before a lap's turn. */
 function withKeys(before: PassState, keys: readonly Heard[], effects: PassEffect[]): PassState {
   if (before.phase === 'idle') return before;
   const state = before.phase === 'playing' ? keys.reduce(remember, before) : before;
@@ -179,7 +179,7 @@ function withKeys(before: PassState, keys: readonly Heard[], effects: PassEffect
   const lists = laps.map((lap) => lap.recorded);
   for (const heard of keys) {
     for (const [i, lap] of laps.entries()) {
-      // A lap that was just opened has taken in what it reaches of the lap before, but not this.
+      // A lap that was just opened has the messages of the lap before that it reaches, but not this one.
       const keeps = reaches(lap, heard.at) ? keeping(lap, heard) : [];
       if (keeps.length === 0) continue;
       if (!lap.opened) {
@@ -194,7 +194,7 @@ function withKeys(before: PassState, keys: readonly Heard[], effects: PassEffect
   return { ...state, laps: laps.map((lap, i) => (lap.recorded === lists[i] ? lap : { ...lap, recorded: lists[i]! })) };
 }
 
-/** While the count goes round only a first note is waited for; what else is sent is placed when it comes. */
+/** During a repeating count only a first note is waited for; other messages are placed when it comes. */
 function whileWaiting(state: PassState, heard: Heard): PassStep {
   const plan = state.plan!;
   const now = state.laps[0]!;
@@ -238,7 +238,7 @@ function punchOut(state: PassState, at: Seconds): PassStep {
   });
 }
 
-/** Parts that stop listening keep what they have; parts that begin to are opened from here. */
+/** Changes the armed parts: those that stay go on, disarmed ones keep what they have, and new ones are opened. */
 function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { type: 'listen' }>): PassStep {
   const turned = turnLaps(state, at);
   const now = current(turned.state);
@@ -247,16 +247,15 @@ function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { t
   const goesOn = (v: ListeningPart): boolean =>
     v.to === null &&
     layers.some((l, i) => l.partId === v.header.partId && JSON.stringify(routes[i]) === JSON.stringify(v.route));
-  // Nothing was struck while a note is waited for, and where that will be is not known: it is as if they had listened
-  // all along.
+  // While a note is waited for, its place is not known and nothing was played: the new parts count as armed from the
+  // start.
   const waits = phase === 'waiting';
   const since = waits ? -Infinity : at;
   const left = now.listening.map((v) => (v.to !== null || goesOn(v) ? v : { ...v, to: waits ? now.startsAt : at }));
   const whole = now.listening[0]?.header.planned ?? plan.range;
   const come = layers.flatMap((header, i): ListeningPart[] => {
     if (now.listening.some((v) => v.header.partId === header.partId && goesOn(v))) return [];
-    // The moment is where its own placement puts it: the note that is made with the change is the new part's, and none
-    // of it is cut.
+    // The moment is placed by the new part's placement, so that a note made with the change belongs to it as a whole.
     const placed = Math.floor(
       tickAt(tempoOf(plan), at + shiftOf(header.placement, header.latency) * (header.speed ?? 1) - now.frame) + 1e-6,
     );
@@ -273,8 +272,7 @@ function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { t
   const before = come.length ? opening(now) : { lap: now, effects: [] };
   const listening: Lap = { ...before.lap, listening: [...left, ...come] };
   const ahead = [...turned.state.lastValues.values()].filter((h) => h.at < at);
-  // What the controllers hold is known to the new parts as well; while a note is waited for, it is recorded when that
-  // comes.
+  // New parts get the controllers' values; while a note is waited for, these are recorded when it comes.
   const recorded = waits
     ? listening.recorded
     : ahead.reduce<HeardList | null>((before, h) => ({ heard: { ...h, at }, before }), listening.recorded);
@@ -288,9 +286,9 @@ function listen(state: PassState, { at, layers, routes }: Extract<PassInput, { t
 }
 
 /**
- * The pass as a state machine. Commands, clock and keys go in; what the sound, the screen and the storage
- * must do comes out. Everything that arrives from the count on is recorded in the layer; its range says what counts.
- * Input that makes no sense in a phase (Record while recording, say) changes nothing.
+ * State machine of the pass. Commands, clock and keys go in; effects on sound, screen and storage come out. Everything
+ * from the count on is recorded in the layer, whose range says what counts. Input without a meaning in a phase, such as
+ * Record while recording, changes nothing.
  */
 export function pass(state: PassState, input: PassInput): PassStep {
   switch (input.type) {
@@ -308,7 +306,7 @@ export function pass(state: PassState, input: PassInput): PassStep {
       return { state: rolls, effects: [{ type: 'roll', from: count?.from ?? from, music: from, count }] };
     }
     case 'record':
-      // Recording out of playing starts over with the count: the roll takes the place of the one before.
+      // A pass that starts while playing begins with its count: its roll replaces the one before.
       return state.phase === 'idle' || (state.phase === 'playing' && state.laps.length === 0)
         ? begin(state, input.plan)
         : only(state);

@@ -8,21 +8,19 @@ import { leadInStart, loopRange } from './plan';
 import { recordedRange, spanAfter } from './settings';
 import type { PassPlan, Phase } from './state';
 
-/** Outlook: what Record would do to a part, as the chart shows it before it is pressed. */
+/** Preview of what Record would do to a part, drawn on the chart before it is pressed. */
 export interface Outlook {
-  /** The brackets: what is chosen, as far as it is on; null when nothing is. */
+  /** Selected range as far as its ends are on; null without one. */
   readonly range: TickRange | null;
-  /** Brackets that are there. */
+  /** Ends that are on. */
   readonly edges: { readonly from: boolean; readonly to: boolean };
-  /** True if the part hears the keys at all. */
+  /** True if the part is armed. */
   readonly listens: boolean;
-  /**
-   * Range that would be recorded; null when that would be from a playhead that moves, or when the part does not listen.
-   */
+  /** Range that would be recorded; null where it would start at a moving playhead, or where the part is not armed. */
   readonly planned: TickRange | null;
-  /** Extent to which what is there gives way: all of it, only where something is played, or nothing. */
+  /** Extent of what is replaced: all, only where something is played, or nothing. */
   readonly over: 'all' | 'where played' | 'nothing';
-  /** Lead-in and lead-out, as far as there are any. */
+  /** Extent of what is replaced: all, only where something is played, or nothing. */
   readonly around: readonly TickRange[];
 }
 
@@ -34,9 +32,7 @@ function writesOver({ ride, loop, laps, mode }: Brief): Outlook['over'] {
   return partly ? 'where played' : 'all';
 }
 
-/**
- * @param dragged a range that is being set, in place of the brief's
- */
+/** @param dragged range that is being set, instead of the brief's */
 export function outlookOf(
   song: SongDocument,
   maps: SongMaps,
@@ -71,7 +67,7 @@ function leadsAround(song: SongDocument, { meter, end }: SongMaps, { from, to }:
   return leads.filter((lead) => lead.to > lead.from);
 }
 
-/** Range that the pass under way replaces on the chart: its own notes are drawn there in place of the line's. */
+/** Range that the running pass replaces on the chart: its own notes are drawn there instead of the line's. */
 export function replacedOnChart(
   plan: PassPlan | null,
   phase: Phase,

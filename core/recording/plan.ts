@@ -15,37 +15,35 @@ import { recordedRange, spanAfter, spanBefore } from './settings';
 export interface PlanFacts {
   readonly song: SongDocument;
   readonly maps: SongMaps;
-  /** The parts that hear the keys, at least one. */
+  /** Armed parts, at least one. */
   readonly listeners: readonly Listener[];
-  /** Start of a pass without an in: the playhead, or the place of a punch. */
+  /** Start of a pass without an in: the playhead, or the place of a punch-in. */
   readonly start: Ticks;
   /** Name of the layer's source. */
   readonly from: string;
   readonly latency: Latency;
   readonly newId: () => string;
-  /** ISO 8601. */
+  /** Start as an ISO 8601 date and time. */
   readonly at: string;
-  /** Recording begins at `start` in music that rolls. */
+  /** True for recording that begins at `start` in rolling music. */
   readonly punched?: boolean;
-  /** The recordings that run in this pass, by the part whose outside instrument they hear. */
+  /** Recordings that run in this pass, by the part whose outside instrument they are of. */
   readonly sounds?: ReadonlyMap<string, Pick<LayerSound, 'recording' | 'input'>>;
 }
 
-/** Place where the music starts that leads into a recording. */
+/** Place at which the music of the lead-in starts. */
 export function leadInStart({ brief }: Pick<SongDocument, 'brief'>, meter: SongMaps['meter'], from: Ticks): Ticks {
   if (!brief.leadInOn || brief.wait !== 'no') return from;
   return Math.min(from, Math.max(0, spanBefore(meter, from, brief.leadIn)));
 }
 
-/**
- * Range that the loop goes round over: between in and out; as far as they are off, from the song's start or to its end.
- */
+/** Range of the loop: between in and out; where one is off, from the song's start or to its end. */
 export function loopRange({ range, punchIn, punchOut }: SongDocument['brief'], end: Ticks): TickRange {
   const from = range && punchIn && range.from < end ? Math.max(0, range.from) : 0;
   return { from, to: range && punchOut && range.to > from ? Math.min(range.to, end) : end };
 }
 
-/** The headers of layers in which each listening part will keep what it hears. */
+/** Headers of the layers, one for each armed part. */
 export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRange): LayerHeader[] {
   const {
     song: { brief, tempo, speed, transposition },
@@ -85,10 +83,10 @@ export function layerHeaders(facts: PlanFacts, passId: string, planned: TickRang
   }));
 }
 
-/** Distance that a place can be off by rounding alone. */
+/** Largest rounding error of a place. */
 const ROUNDING: Ticks = 1e-6;
 
-/** The pass that the brief describes: the brief and these facts decide it, and nothing else. */
+/** Plan of the pass that the brief describes. The brief and these facts decide it, and nothing else. */
 export function planPass(facts: PlanFacts): PassPlan {
   const { song, maps, listeners, start, newId, punched = false } = facts;
   const { brief } = song;
@@ -98,7 +96,7 @@ export function planPass(facts: PlanFacts): PassPlan {
     ? recordedRange({ ...brief, punchIn: false }, start, maps.end)
     : (round ?? recordedRange(brief, start, maps.end));
   const chosen = round && punched ? { from: Math.min(range.from, round.to - 1), to: round.to } : range;
-  // The tick in which the press fell is in: what was struck with it is.
+  // The tick of the press is included, with the note that was struck with it.
   const from = Math.floor(chosen.from + ROUNDING);
   const planned = { from, to: Math.max(from + 1, Math.round(chosen.to)) };
   const passId = newId();
@@ -127,7 +125,7 @@ export function planPass(facts: PlanFacts): PassPlan {
   };
 }
 
-/** The lead-in that starts at a place on the chart, in whole bars where it can be. */
+/** Lead-in that starts at a place on the chart, in whole bars where possible. */
 export function leadInFrom(
   meter: SongMaps['meter'],
   pointed: Ticks,

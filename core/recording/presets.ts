@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { briefSchema, PLAIN_PASS, type Brief } from '../document/brief';
 
-/** Preset: the fields of a brief that are a way of recording; part, keys and bars belong to the song. */
+/** Preset: the fields of a brief that say how to record; part, keys and bars belong to the song. */
 export type Preset = Pick<Brief, keyof typeof PLAIN_PASS>;
 const KEYS = Object.keys(PLAIN_PASS) as (keyof typeof PLAIN_PASS)[];
 
@@ -13,5 +13,5 @@ export const presetSchema = z
   .pipe(briefSchema)
   .transform(presetOf);
 
-/** A plain new take from the playhead: the bars that were chosen stay where they are, and are off. */
+/** Fields of a plain new take from the playhead. The selected bars are kept, and switched off. */
 export const plainBrief = (): Partial<Brief> => ({ ...PLAIN_PASS, punchIn: false, punchOut: false });

@@ -3,11 +3,11 @@ import type { SongMaps } from '../document/maps';
 import { barAt, barStart, meterAt } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 
-/** The shortest range that can be recorded over. */
+/** Shortest range that can be recorded. */
 export const SHORTEST_RANGE: Ticks = TICKS_PER_QUARTER / 4;
 
 /**
- * The bar line or beat that is nearest to a place, or the place itself.
+ * Bar line or beat nearest to a place, or the place itself.
  * @example snapped({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 15360 }, 'bar', 2000) // 3840
  */
 export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Ticks): Ticks {
@@ -19,7 +19,7 @@ export function snapped({ meter, end }: SongMaps, snap: Brief['snap'], tick: Tic
 }
 
 /**
- * Range from one place to another, in either order: whole bars where bars are what is set to.
+ * Range between two places in either order, in whole bars where the snap is bars.
  * @example rangeBetween({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 9999 }, 'bar', 9, 5).to // 3840
  */
 export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: Ticks): TickRange {
@@ -30,7 +30,7 @@ export function rangeBetween(maps: SongMaps, snap: Brief['snap'], a: Ticks, b: T
 }
 
 /**
- * Fields of the brief for a range that was chosen.
+ * Fields of the brief for a selected range.
  * @example withRange({ from: 3840, to: 0 }) // { range: { from: 0, to: 3840 }, punchIn: true, punchOut: true }
  */
 export function withRange({ from, to }: TickRange): Pick<Brief, 'range' | 'punchIn' | 'punchOut'> {
@@ -39,9 +39,9 @@ export function withRange({ from, to }: TickRange): Pick<Brief, 'range' | 'punch
 }
 
 /**
- * Fields of the brief when one end is moved; the other gives way where it has to. An end that was never set stays off:
- * only the one that is asked for is there.
- * @returns null when the two would lie on one place
+ * Fields of the brief after one end was moved; the other moves along where it has to, and stays off if it was never
+ * set.
+ * @returns null where both would be at one place
  */
 export function withEdge(
   { range: before }: Brief,
@@ -61,14 +61,14 @@ export function withEdge(
 }
 
 /**
- * The lead-in on or off; one that has no length yet is a bar.
+ * Fields of the brief after the lead-in was switched; one without a length gets a bar.
  * @example withLeadInTurned({ leadIn: { count: 2, unit: 'bars' }, leadInOn: true }) // { leadInOn: false }
  */
 export const withLeadInTurned = ({ leadIn, leadInOn }: Brief): Partial<Pick<Brief, 'leadIn' | 'leadInOn'>> =>
   leadIn.count === 0 ? { leadIn: { count: 1, unit: 'bars' }, leadInOn: true } : { leadInOn: !leadInOn };
 
 /**
- * Place of an edge that is set at the playhead: an out within a bar is meant for the end of it.
+ * Place of an end that is set at the playhead: an out within a bar means the bar's end.
  * @example edgeHere({ meter: meterMap([{ bar: 1, beats: 4, unit: 4 }]), end: 15360 }, 'bar', 'to', 100) // 3840
  */
 export function edgeHere(maps: SongMaps, snap: Brief['snap'], which: 'from' | 'to', playhead: Ticks): Ticks {

@@ -3,7 +3,7 @@ import type { TickRange, Ticks } from '../time/units';
 import type { Span } from '../vocabulary/modes';
 
 /**
- * End of a span that is counted back from a place: bars back in the bars' own lengths, beats in the beat there.
+ * Place that lies a span before another: bars by their own lengths, beats by the beat there.
  * @example spanBefore(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 7680, { count: 1, unit: 'bars' }) // 3840
  */
 export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
@@ -15,7 +15,7 @@ export function spanBefore(meter: MeterMap, at: Ticks, { count, unit }: Span): T
 }
 
 /**
- * End of a span that is counted on from a place.
+ * Place that lies a span after another.
  * @example spanAfter(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 0, { count: 2, unit: 'beats' }) // 1920
  */
 export function spanAfter(meter: MeterMap, at: Ticks, { count, unit }: Span): Ticks {
@@ -32,8 +32,8 @@ interface RangeSettings {
 }
 
 /**
- * Range that is recorded: from the in, or where the playhead is, to the out, or the song's end. An out that lies before
- * where recording begins is passed over, and so is an in past the song's end.
+ * Recorded range: from the in, or the playhead, to the out, or the song's end. An out before the start and an in after
+ * the song's end are ignored.
  * @example recordedRange({ range: { from: 9, to: 19 }, punchIn: true, punchOut: false }, 0, 40) // { from: 9, to: 40 }
  */
 export function recordedRange({ range, punchIn, punchOut }: RangeSettings, start: Ticks, end: Ticks): TickRange {

@@ -10,28 +10,28 @@ export interface PassPlan {
   readonly passId: string;
   readonly mode: Mode;
   readonly count: CountOff;
-  /** Wait: whether the count goes round until the first note. */
+  /** Wait setting: true where the count repeats until the first note. */
   readonly wait: Wait;
   /**
-   * The bar of the count that goes round: its length, its beats before the start, and how far ahead of a bar a note
-   * still means that bar.
+   * Bar of the repeating count: its length, its beats before the start, and how far ahead of a bar a note still means
+   * that bar.
    */
   readonly round: { readonly bar: Seconds; readonly beats: readonly CountBeat[]; readonly ahead: Seconds };
-  /** Place where the music starts: the range's start, or the lead-in's. */
+  /** Start of the music: the range's start, or the lead-in's. */
   readonly music: Ticks;
-  /** Range that is to be recorded; `to` is the range's end or the song's. */
+  /** Range to be recorded; `to` is the range's end or the song's. */
   readonly range: TickRange;
-  /** Place up to which the music goes on after it. */
+  /** Place up to which the music plays on afterwards. */
   readonly leadOut: Ticks;
-  /** Place that a loop goes back to, and what its laps do; null without one. */
+  /** Start of the loop and what its laps do; null without a loop. */
   readonly loop: { readonly from: Ticks; readonly laps: LapPolicy } | null;
-  /** Recording began and ends in rolling music, which goes on. */
+  /** True for recording that begins and ends in rolling music. */
   readonly punched: boolean;
-  /** Place where playing stops that goes on after a punch. */
+  /** Time at which playback stops that goes on after a punch-out. */
   readonly songEnds: Seconds;
-  /** One for each part that listens. */
+  /** Header of a layer for each armed part. */
   readonly layers: readonly LayerHeader[];
-  /** Ears of each of them, in the same order. */
+  /** Input route of each armed part, in the same order. */
   readonly routes: readonly InputRoute[];
 }
 
@@ -43,10 +43,10 @@ export type Phase =
   | 'lead-in'
   | 'recording'
   | 'lead-out'
-  /** Stopped, and waiting for notes made before the stop that are still on their way. */
+  /** Stopped, and waiting for late messages from before the stop. */
   | 'stopping';
 
-/** Seconds of the song that go round. */
+/** Loop in song time. */
 export interface Loop {
   readonly from: Seconds;
   readonly to: Seconds;
@@ -54,16 +54,16 @@ export interface Loop {
 
 export interface PassState {
   readonly phase: Phase;
-  /** The pass under way, from the count to the stop. */
+  /** Plan of the running pass, from the count to the stop. */
   readonly plan: PassPlan | null;
-  /** Loop that goes round, while something does. */
+  /** Loop that repeats, if any. */
   readonly loop: Loop | null;
-  /** Place where playing stops, on the rolling clock. */
+  /** Time at which playback stops, on the rolling clock. */
   readonly endsAt: Seconds;
   readonly laps: readonly Lap[];
-  /** The last few seconds of the keys while nothing records: a note just ahead of a punch belongs to it. */
+  /** Messages of the last few seconds while nothing records: a note just ahead of a punch-in belongs to the pass. */
   readonly recent: { readonly young: HeardList | null; readonly old: HeardList | null; readonly turned: Seconds };
-  /** Last setting of each controller of each keyboard. */
+  /** Latest value of each controller of each keyboard. */
   readonly lastValues: ReadonlyMap<string, Heard>;
 }
 
@@ -76,11 +76,11 @@ export type PassInput =
       readonly loop?: Loop | null;
     }
   | { readonly type: 'record'; readonly plan: PassPlan }
-  /** Recording begins in music that rolls, at the plan's range. */
+  /** Recording begins in rolling music, at the plan's range. */
   | { readonly type: 'punch in'; readonly at: Seconds; readonly plan: PassPlan }
-  /** Recording ends and the music goes on. */
+  /** Recording ends and the music plays on. */
   | { readonly type: 'punch out'; readonly at: Seconds }
-  /** Other parts hear the keys from here on. Headers as a plan has them; one that listens already goes on. */
+  /** Other parts are armed from here on. Headers are as in a plan; parts that stay armed go on. */
   | {
       readonly type: 'listen';
       readonly at: Seconds;
@@ -88,29 +88,29 @@ export type PassInput =
       readonly routes: readonly InputRoute[];
     }
   | { readonly type: 'stop'; readonly at: Seconds }
-  /** The rolling clock as the audio has it; sent many times a second while rolling, and while stopping. */
+  /** Rolling clock of the audio, sent many times a second while rolling and while stopping. */
   | { readonly type: 'clock'; readonly at: Seconds }
   | ({ readonly type: 'key' } & Heard)
-  /** Many keys at once, in order: the same as one after another. */
+  /** Many messages in order; equal to one after another. */
   | { readonly type: 'keys'; readonly heard: readonly Heard[] };
 
 export interface PassResult {
   readonly passId: string;
   readonly mode: Mode;
-  /** Time that its lap takes off the rolling clock. */
+  /** Song time is the rolling clock less this. */
   readonly frame?: Seconds;
   readonly layers: readonly Closed[];
 }
 
 export type PassEffect =
   | { readonly type: 'roll'; readonly from: Seconds; readonly music: Seconds; readonly count: CountOff | null }
-  /** The wait is over: the song's clock is `by` behind what it was, and the music begins. */
+  /** The wait ends: the song's clock is set back by `by`, and the music begins. */
   | { readonly type: 'begin'; readonly by: Seconds }
   | { readonly type: 'halt'; readonly at: Seconds }
   | { readonly type: 'openLayer'; readonly header: LayerHeader; readonly mode: Mode }
   | { readonly type: 'keep'; readonly layerId: string; readonly event: LayerEvent }
   | { readonly type: 'closeLayer'; readonly layerId: string; readonly closing: LayerClosing }
-  /** A pass without a loop, or one lap, is there to be put into takes. */
+  /** A lap, or a pass without a loop, is ready to become takes. */
   | { readonly type: 'recorded'; readonly result: PassResult }
   | { readonly type: 'finished'; readonly passId: string };
 
@@ -129,19 +129,19 @@ export const IDLE: PassState = {
   lastValues: new Map(),
 };
 /**
- * Time after a stop within which an event stamped before it may still arrive: longer than a page that is recorded busy
- * is late with its keyboard events, or a taught key is lastValues back, short enough that nobody waits for it.
+ * Time after a stop in which an event stamped before it may arrive. It exceeds the delay of a busy page's keyboard
+ * events and of taught keys that are held back, and is short enough not to be waited for.
  */
 export const LATEST: Seconds = 0.4;
 export const isRolling = ({ phase }: Pick<PassState, 'phase'>): boolean => phase !== 'idle' && phase !== 'stopping';
 /** Test for a phase from the count to the end of the lead-out. */
 export const inPass = ({ phase }: Pick<PassState, 'phase'>): boolean => isRolling({ phase }) && phase !== 'playing';
 
-/** Place of the song when the rolling clock says so. */
+/** Place of the song at a time of the rolling clock. */
 export function songAt(loop: Loop | null, rolling: Seconds): Seconds {
   if (!loop || rolling < loop.to) return rolling;
   return loop.from + ((rolling - loop.from) % (loop.to - loop.from));
 }
-/** Number of times the loop has gone round, from 0. */
+/** Lap at a time of the rolling clock, from 0. */
 export const lapAt = (loop: Loop | null, rolling: Seconds): number =>
   loop && rolling >= loop.to ? Math.floor((rolling - loop.from) / (loop.to - loop.from)) : 0;

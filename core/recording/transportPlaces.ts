@@ -25,8 +25,8 @@ export function hasPlace(
 }
 
 /**
- * Place that the playhead goes to when what rolls is halted: after a pass back to where it began, ready to listen or to
- * go again; out of a loop to its start; from the song's end to bar 1.
+ * Place of the playhead after a halt: after a pass its start, ready to listen or go again; after a loop its start; at
+ * the song's end bar 1.
  * @param at on the rolling clock: where it was halted
  */
 export function playheadAfter({ plan, loop }: Pick<PassState, 'plan' | 'loop'>, maps: SongMaps, at: Seconds): Ticks {
@@ -36,20 +36,20 @@ export function playheadAfter({ plan, loop }: Pick<PassState, 'plan' | 'loop'>, 
   return tick >= maps.end - 1 ? 0 : Math.max(0, tick);
 }
 
-/** Loop that playing from a place goes round: the loop, where it is on and does not lie behind. */
+/** Loop that playback from a place enters: the brief's, where it is on and does not lie before the place. */
 export function loopFrom(brief: Brief, { tempo, end }: SongMaps, tick: Ticks): Loop | null {
   const range = loopRange(brief, end);
   if (!brief.loop || tick >= range.to) return null;
   return { from: secondsAt(tempo, range.from), to: secondsAt(tempo, range.to) };
 }
 
-/** The place in the song of a punch in rolling music, by when it was pressed on the rolling clock. */
+/** Place of a punch-in or punch-out, by the time of its press on the rolling clock. */
 export function punchAt(loop: Loop | null, { tempo }: SongMaps, at: Seconds): Ticks {
   const round = loop ? (loop.to - loop.from) * lapAt(loop, at) : 0;
   return Math.max(0, tickAt(tempo, at - round));
 }
 
-/** Place that lies so many bars further, or back: back from within a bar goes to its own start first. */
+/** Place some bars on or back; going back from within a bar leads to its start first. */
 export function barsFrom({ meter, end }: SongMaps, tick: Ticks, by: number): Ticks {
   const bar = by < 0 ? barAt(meter, tick - 1) + by + 1 : barAt(meter, tick) + by;
   return Math.max(0, Math.min(end - 1, barStart(meter, bar)));

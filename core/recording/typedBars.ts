@@ -1,17 +1,17 @@
 import { barStart, meterAt, tickOf, type MeterMap } from '../time/meter';
 import type { TickRange, Ticks } from '../time/units';
 
-/** A bar, or a beat in it: "17", "17.3", "17·3", "17:3". */
+/** Pattern of a bar, or a beat in it: "17", "17.3", "17·3", "17:3". */
 const PLACE = String.raw`(\d{1,4})(?:[.·:](\d{1,2}))?`;
 const ONE = new RegExp(`^\\s*${PLACE}\\s*$`);
-/** Two places, with a space or a dash between them. */
+/** Pattern of two places with a space or dash between them. */
 const TWO = new RegExp(`^\\s*${PLACE}(?:\\s*[-–]\\s*|\\s+)${PLACE}\\s*$`);
 
 /**
- * Reads a place in the song as it is typed.
+ * Place that was typed.
  * @param which a bar alone is its start as an in, and its end as an out
- * @param bars how many the song has; the one after the last can be an in
- * @returns null for what is no place in the song
+ * @param bars length of the song; the bar after the last can be an in
+ * @returns null for text that names no place in the song
  */
 function placeOf(
   meter: MeterMap,
@@ -27,7 +27,8 @@ function placeOf(
 }
 
 /**
- * Place that was typed, as an in or as an out. @returns null for what is none
+ * Place that was typed, as an in or as an out.
+ * @returns null for other text
  * @example typedPlace(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 8, 'to', '2') // 7680
  */
 export function typedPlace(meter: MeterMap, bars: number, which: 'from' | 'to', text: string): Ticks | null {
@@ -37,7 +38,7 @@ export function typedPlace(meter: MeterMap, bars: number, which: 'from' | 'to', 
 
 /**
  * Bars that were typed: "9 10" and "9–10" are bars 9 and 10, "9" is that bar, "9.3 10.2" goes from beat to beat.
- * @returns null for what says no bars of the song
+ * @returns null for text that names no bars of the song
  * @example typedBars(meterMap([{ bar: 1, beats: 4, unit: 4 }]), 8, '2 3') // { from: 3840, to: 11520 }
  */
 export function typedBars(meter: MeterMap, bars: number, text: string): TickRange | null {

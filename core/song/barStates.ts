@@ -9,18 +9,18 @@ import { frameOf, soundRanges } from './sound';
 import { soundedRanges } from './soundedAgain';
 import { lineOf, reachOf, type Layers, type TakeReader, songReader } from './reading';
 
-/** Stages that a bar of a part comes through, in their order. */
+/** Stages of a bar of a part, in order. */
 export const BAR_STATES = ['empty', 'recorded', 'picked', 'tidied', 'handed over'] as const;
 export type BarState = (typeof BAR_STATES)[number];
-/** Bars one after the other that have come equally far: how many. */
+/** Run of bars in the same state. */
 export interface BarRun {
   readonly state: BarState;
   readonly bars: number;
 }
 
 /**
- * Fingerprints of what each bar of a line sounds like, bar 1 first, as short text that is empty where nothing is struck
- * or moved: the same text, the same notes and controllers, to the tick, as a file has them.
+ * Fingerprints of the bars of a line, bar 1 first; empty where nothing is played or moved. Equal fingerprints have
+ * equal notes and controllers, to the tick, as in a file.
  */
 export function barFingerprints({ notes, controls }: Reading, meter: MeterMap, bars: number): string[] {
   const said: (string | number)[][] = Array.from({ length: bars }, () => []);
@@ -31,7 +31,7 @@ export function barFingerprints({ notes, controls }: Reading, meter: MeterMap, b
   return said.map((events) => (events.length > 0 ? fingerprint(JSON.stringify(events)) : ''));
 }
 
-/** The same of a part, with the sound that was recorded of it where it is heard as that. */
+/** Fingerprints of a part's bars, with its recorded sound where it is heard as recorded. */
 export function partFingerprints(
   part: Part,
   line: Reading,
@@ -52,7 +52,7 @@ export function partFingerprints(
   });
 }
 
-/** The same bars as runs: of many bars little is said. */
+/** Bars as runs of equal states. */
 export function runsOf(states: readonly BarState[]): BarRun[] {
   const runs: { state: BarState; bars: number }[] = [];
   for (const state of states) {
@@ -64,8 +64,8 @@ export function runsOf(states: readonly BarState[]): BarRun[] {
 }
 
 /**
- * The state of each bar, bar 1 first: a strip of the Desk.
- * @param read reads each take once; given by a caller that reads them for something else too
+ * State of each bar, bar 1 first, for a strip of the Desk.
+ * @param read reads each take once; passed by callers that read takes anyway
  */
 export function barStates(
   part: Part,
@@ -78,7 +78,7 @@ export function barStates(
   const barOf = (start: Ticks): number => Math.max(1, barAt(maps.meter, start));
   const heard = new Set(line.notes.map((n) => barOf(n.start)));
   const played = new Set<number>();
-  // A take that can only begin in bars whose state is known already says nothing new: of many takes, most.
+  // Most takes lie in bars whose state is known already, and need not be read.
   const saysMore = (take: Take): boolean =>
     reachOf(take, layers, song.clocks)?.some(({ from, to }) => {
       const last = Math.min(song.bars, barOf(to));

@@ -16,7 +16,7 @@ import type { SongDraft } from './draft';
 import type { Change } from './history';
 import { withListsById } from './listPatches';
 
-/** Every way in which a song changes, by family. */
+/** All commands that change a song, by family. */
 export const COMMANDS = {
   ...recordingCommands,
   ...compCommands,
@@ -32,7 +32,7 @@ export const COMMANDS = {
 type Commands = typeof COMMANDS;
 type CommandType = keyof Commands;
 
-/** A command: its type, and what its family says it carries. */
+/** Command: its type, and the fields of that type. */
 export type Command = {
   [T in CommandType]: { readonly type: T } & Readonly<z.output<Commands[T]['fields']>>;
 }[CommandType];
@@ -40,7 +40,7 @@ export type Command = {
 const kindOfCommand = (type: CommandType): CommandKind => COMMANDS[type] as unknown as CommandKind;
 const typeSchema = z.looseObject({ type: z.enum(Object.keys(COMMANDS) as [CommandType, ...CommandType[]]) });
 
-/** A command from storage. @throws ZodError when it is none */
+/** Command from storage. @throws ZodError for anything else */
 export function readCommand(stored: unknown): Command {
   const { type, ...fields } = typeSchema.parse(stored);
   return { type, ...(kindOfCommand(type).fields.parse(fields) as object) } as Command;
@@ -48,8 +48,8 @@ export function readCommand(stored: unknown): Command {
 
 /**
  * Carries out a command.
- * @throws UnknownThing when it names a part, take or backing the song does not have
- * @throws ZodError when the song would not be valid afterwards
+ * @throws UnknownThing for a part, take or backing that the song does not have
+ * @throws ZodError where the song would not be valid afterwards
  */
 export function change(document: SongDocument, command: Command): Change {
   const kind = kindOfCommand(command.type);
@@ -64,16 +64,19 @@ export function change(document: SongDocument, command: Command): Change {
   };
 }
 
-/** Settings touch other places in the song than takes, comp and treatments do, so undo can step over them. */
+/**
+ * Kind of a command. Settings change other fields of the song than takes, comp and treatments, so that Undo can step
+ * over them.
+ */
 export const kindOf = ({ type }: Command): 'do' | 'set' => (kindOfCommand(type).undo === undefined ? 'set' : 'do');
 
 /** Name of a command in the history. */
 export const nameOf = (command: Command): string => kindOfCommand(command.type).nameOf?.(command) ?? command.type;
 
-/** Test for a row of the history that is a lap of a pass, which goes back together with the pass's other laps. */
+/** Test for a history row of a lap, which is undone together with the pass's other laps. */
 export const isLap = (name: string): boolean => name.startsWith(LAP);
 
-/** Label of what Undo takes back, for a row of the history by this name. */
+/** Label of Undo for a history row of this name. */
 export function undoLabel(name: string): string {
   if (isLap(name)) return 'the last lap';
   if (name.startsWith(BY_HAND)) return name.slice(BY_HAND.length);

@@ -4,7 +4,7 @@ import { renamedSet } from '../performance/noteSet';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 
-/** A part whose layers have other names; what was handed over of it still is. */
+/** Copy of a part with renamed layers; what was handed over still counts. */
 function renamedPart(part: Part, renamed: (id: string) => string): Part {
   const takes = part.takes.map((take) => ({
     ...take,
@@ -15,7 +15,7 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
       'notes' in edit && edit.op !== 'add' ? { ...edit, notes: renamedSet(edit.notes, renamed) } : edit,
     ),
   }));
-  // A note's name begins with its layer's.
+  // A note's id begins with its layer's.
   const note = (id: string) => renamed(layerOfNote({ id })) + id.slice(layerOfNote({ id }).length);
   const treated = (all: Part['treatments']) =>
     all.map((t) => ({
@@ -35,14 +35,14 @@ function renamedPart(part: Part, renamed: (id: string) => string): Part {
   };
 }
 
-/** A song again under another title, with its own layers: what happens to one never touches the other. */
+/** Copies a song with its layers under another title. The copies are independent. */
 export function copySong(
   document: SongDocument,
   layers: readonly Layer[],
   title: string,
   newId: () => string,
 ): { document: SongDocument; layers: Layer[] } {
-  // A layer whose take was undone stays behind: the copy has no history that would say so.
+  // Layers of undone takes are left out, as the copy has no history to redo.
   const used = new Set(document.parts.flatMap((part) => part.takes.flatMap((take) => take.layers)));
   const own = layers.filter((l) => used.has(l.header.id));
   const ids = new Map(own.map((l) => [l.header.id, newId()]));
@@ -53,7 +53,7 @@ export function copySong(
   };
 }
 
-/** "Night Ferry" again is "Night Ferry 2", then "Night Ferry 3". */
+/** Next free title: after "Night Ferry" comes "Night Ferry 2". */
 export function nextTitle(title: string, taken: readonly string[]): string {
   const stem = title.replace(/ \d+$/, '');
   for (let n = 2; ; n += 1) {

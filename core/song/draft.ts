@@ -4,10 +4,10 @@ import type { SongDocument } from '../document/document';
 import type { Part } from '../document/part';
 import type { Take } from '../document/take';
 
-/** The song while a command changes it. */
+/** Song while a command changes it. */
 export type SongDraft = Draft<SongDocument>;
 
-/** A command names something that the song does not have. The message is for people. */
+/** Error of a command that names something the song does not have. Its message is meant for the screen. */
 export class UnknownThing extends Error {}
 
 /** @throws UnknownThing */

@@ -23,9 +23,8 @@ import type { Section } from '../document/section';
 import { mapsOf } from '../document/maps';
 
 /**
- * Sections between markers. What lies before the first marker is one too. A section that is longer than a song can hold
- * goes on in another of its name; markers beyond as many as a song can have are left out, and the last section goes on
- * over their bars.
+ * Sections between markers, and one ahead of the first. A section longer than a song allows is split into two of its
+ * name; markers beyond the allowed number are dropped, and the last section covers their bars.
  */
 function sectionsFrom(file: MidiSong, bars: number, newId: () => string): Section[] {
   const meter = meterMap(file.meter);
@@ -55,7 +54,7 @@ function programOf(track: MidiTrack): number {
   return program?.type === 'program' ? program.value : 0;
 }
 
-/** Form of a song as a MIDI file has it. */
+/** Form of a song in a MIDI file. */
 export interface MidiForm {
   readonly tempo: MidiSong['tempo'];
   readonly meter: MidiSong['meter'];
@@ -63,7 +62,7 @@ export interface MidiForm {
   readonly sections: readonly Section[];
 }
 
-/** @throws DamagedFile when it says more than a song can hold */
+/** @throws DamagedFile for a file with more than a song can hold */
 export function midiForm(file: MidiSong, newId: () => string): MidiForm {
   const bars = Math.max(1, barAt(meterMap(file.meter), Math.max(0, file.end - 1)));
   if (file.tempo.some((t) => t.bpm < SLOWEST_BPM || t.bpm > FASTEST_BPM))
@@ -71,9 +70,9 @@ export function midiForm(file: MidiSong, newId: () => string): MidiForm {
   return { tempo: file.tempo, meter: file.meter, bars, sections: sectionsFrom(file, bars, newId) };
 }
 
-/** A track that can play along. */
+/** Track that can be played along to. */
 export interface OfferedTrack {
-  /** Its place among the file's tracks. */
+  /** Index among the file's tracks. */
   readonly track: number;
   readonly name: string;
   readonly program: number;
@@ -82,7 +81,7 @@ export interface OfferedTrack {
   readonly length: Seconds;
 }
 
-/** The tracks of a file that have notes, with the sound each asks for. */
+/** Tracks with notes, with the sound that each asks for. */
 export function midiTracks(file: MidiSong): OfferedTrack[] {
   const tempo = tempoMap(file.tempo);
   return file.tracks.flatMap((track, index) => {
@@ -108,7 +107,7 @@ function soundOf(track: MidiTrack): Sound {
   return value === undefined ? 'full grand' : soundOfProgram(value);
 }
 
-/** @throws DamagedFile when a song cannot hold it: better now than when it is to be saved */
+/** @throws DamagedFile for a song that breaks a limit, so that this is found before saving */
 function validSong(document: SongDocument): SongDocument {
   const checked = songSchema.safeParse(document);
   if (checked.success) return checked.data;
@@ -119,9 +118,9 @@ function validSong(document: SongDocument): SongDocument {
 }
 
 /**
- * A song from a Standard MIDI File: tempo, meter and sections as the file has them, and a part with one take
- * for each track. Drums are left out: they are no keyboard part.
- * @param name the file's name, for a song that has no title of its own
+ * Song from a Standard MIDI File: tempo, meter and sections, and a part with one take for each track. Drum tracks are
+ * left out.
+ * @param name file name, for a file without a title
  * @throws DamagedFile when the file cannot be read or holds more than a song can
  */
 export function songFromMidi(

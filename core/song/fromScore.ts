@@ -4,9 +4,9 @@ import { readMusicXml } from '../files/musicXml';
 import { FASTEST_BPM, LONGEST_NAME, LONGEST_WRITTEN, SLOWEST_BPM } from '../vocabulary/limits';
 
 /**
- * A song of a MusicXML score's form: tempo, meter, key and chord symbols, and a section for each rehearsal mark.
- * @returns the song, and what of the score was passed over
- * @throws DamagedFile when it cannot be read or holds more than a song can
+ * Song with the form of a MusicXML score: tempo, meter, key, chord symbols, and a section for each rehearsal mark.
+ * @returns the song, and what of the score was skipped
+ * @throws DamagedFile for a score that cannot be read or holds more than a song can
  */
 export function songFromScore(
   text: string,

@@ -5,7 +5,7 @@ import { applyById, listById } from './listPatches';
 
 export type { Patch } from 'immer';
 
-/** Patches of a change, both ways. */
+/** Patches of a change, for redo and undo. */
 export interface Change {
   readonly document: SongDocument;
   readonly patches: readonly Patch[];
@@ -13,7 +13,7 @@ export interface Change {
 }
 
 const DEEPEST = 24;
-/** The longest list in a song, with room: a place beyond it is none. */
+/** Upper bound of any index in a song's lists. */
 const LONGEST_LIST = 1_000_000;
 const place = z.union([
   z
@@ -22,7 +22,7 @@ const place = z.union([
     .refine((name) => name !== '__proto__' && name !== 'constructor' && name !== 'prototype'),
   z.number().int().min(0).max(LONGEST_LIST),
 ]);
-/** Schema of a patch. A list can be cut to a length, and not made endless by one. */
+/** Schema of a patch. It can shorten a list, and cannot make it endless. */
 const patchSchema = z
   .object({
     op: z.enum(['replace', 'remove', 'add']),
@@ -34,35 +34,35 @@ const patchSchema = z
       path.at(-1) !== 'length' || (Number.isInteger(value) && Number(value) >= 0 && Number(value) <= LONGEST_LIST),
     'no list is as long as that',
   );
-/** The patches of one change. */
+/** Schema of a change's patches. */
 export const patchesSchema = z.array(patchSchema).max(100_000) as unknown as z.ZodType<Patch[]>;
 
-/** The song with patches applied. @throws ZodError when the outcome is not a song */
+/** Song after patches. @throws ZodError where the result is not a valid song */
 export function patched(document: SongDocument, patches: readonly Patch[]): SongDocument {
-  // Those by id first: what else changed in a list is said by the places that it has afterwards.
+  // Patches by id come first, as the others give places in the lists that result.
   const lists = patches.filter((p) => listById(p) !== undefined);
   const listed = lists.reduce((now, patch) => applyById(now, listById(patch)!, patch), document);
   const others = patches.filter((p) => listById(p) === undefined);
   return songSchema.parse(applyPatches(listed, others));
 }
 
-/** One row of a song's history, as stored. */
+/** Stored row of a song's history. */
 export interface HistoryRow {
   readonly revision: number;
-  /** The change's own name; null for what an older version stored. */
+  /** Id of the change; null for rows of an older version. */
   readonly id: string | null;
-  /** A `set` is a setting: visible where it is set, and not what Undo takes back. */
+  /** Kind of the row. A `set` is a setting, which is visible where it is set and skipped by Undo. */
   readonly kind: 'do' | 'set' | 'undo' | 'redo';
   readonly name: string;
   readonly patches: readonly Patch[];
   readonly inverse: readonly Patch[];
 }
 
-/** Stacks of what undo and redo would do next. */
+/** Undo and redo stacks. */
 export interface Stacks<Row = HistoryRow> {
-  /** Undoable, the latest last. */
+  /** Rows that can be undone, the latest last. */
   readonly done: readonly Row[];
-  /** Redoable, the next last. */
+  /** Rows that can be redone, the next one last. */
   readonly undone: readonly Row[];
 }
 
@@ -70,7 +70,7 @@ export const NO_HISTORY: Stacks<never> = { done: [], undone: [] };
 
 type Kinds = Pick<HistoryRow, 'kind'>;
 
-/** Stacks after one more row. A new change forgets what was undone. */
+/** Stacks after one more row. A new change clears the redo stack. */
 export function afterRow<Row extends Kinds>({ done, undone }: Stacks<Row>, row: Row): Stacks<Row> {
   switch (row.kind) {
     case 'do':
@@ -84,7 +84,7 @@ export function afterRow<Row extends Kinds>({ done, undone }: Stacks<Row>, row: 
   }
 }
 
-/** Replays the history into what can be undone and redone now: `afterRow` for every row, in one go. */
+/** Stacks after a whole history: `afterRow` for every row, in one go. */
 export function stacksOf<Row extends Kinds>(history: readonly Row[]): Stacks<Row> {
   const done: Row[] = [];
   const undone: Row[] = [];

@@ -1,28 +1,28 @@
 import { enablePatches, type Patch } from 'immer';
 import type { SongDocument } from '../document/document';
 
-// Both ways of a change need them: making its patches, and applying them.
+// Making and applying patches both need immer's patches.
 enablePatches();
 
-/** The song's lists of things that have settings of their own, which Undo steps over. */
+/** Lists of things that have settings of their own, which Undo steps over. */
 const LISTS = ['parts', 'backings', 'clientNotes'] as const;
 type List = (typeof LISTS)[number];
 type Item = { readonly id: string } & Readonly<Record<string, unknown>>;
 
-/** The last name in the path of a patch that says which things a list has and in which order, not what is in them. */
+/** Last path element of a patch that gives a list's items and their order, and not their content. */
 const BY_ID = 'by id';
 
-/** Ids of the things in a list, in order, and those that come in. */
+/** Ids of a list's items in order, with the items that are added. */
 interface ById {
   readonly order: readonly string[];
   readonly added: readonly Item[];
 }
 
-/** True of patches that set whole things of a list, or where they lie in it. */
+/** Test for patches that replace whole items of a list, or reorder it. */
 const movesThings = (patches: readonly Patch[], list: List): boolean =>
   patches.some(({ op, path }) => path[0] === list && (path.length === 1 || (path.length === 2 && op !== 'add')));
 
-/** Patches from one state of a list to another: who is in it first, then what changed in those that stay. */
+/** Patches between two states of a list: its items first, then changes in those that stay. */
 function between(list: List, before: readonly Item[], after: readonly Item[]): Patch[] {
   const known = new Map(before.map((item) => [item.id, item]));
   const value: ById = { order: after.map((item) => item.id), added: after.filter((item) => !known.has(item.id)) };
@@ -39,9 +39,9 @@ function between(list: List, before: readonly Item[], after: readonly Item[]): P
 const itemsOf = (document: SongDocument, list: List): readonly Item[] => document[list] as unknown as readonly Item[];
 
 /**
- * The patches of a change, with those that would set whole parts or backings said by id. Undone, they would otherwise
- * bring back the names and levels that those had then.
- * @param patches from the one document to the other, as immer says them
+ * Patches of a change, with whole parts or backings given by id. Otherwise undo would restore the names and levels that
+ * they had then.
+ * @param patches by immer, from the one document to the other
  */
 export function withListsById(patches: readonly Patch[], before: SongDocument, after: SongDocument): readonly Patch[] {
   return LISTS.reduce((all, list) => {
@@ -51,14 +51,11 @@ export function withListsById(patches: readonly Patch[], before: SongDocument, a
   }, patches);
 }
 
-/** The list that a patch says by id; undefined of any other patch. */
+/** List of a patch by id; undefined for other patches. */
 export const listById = ({ path }: Patch): List | undefined =>
   path.length === 2 && path[1] === BY_ID ? LISTS.find((list) => list === path[0]) : undefined;
 
-/**
- * A list with a patch by id applied: who is there stays as it is now.
- * @throws TypeError when the patch is none
- */
+/** Applies a patch by id to a list: items that stay keep their present content. @throws TypeError for another patch */
 export function applyById(document: SongDocument, list: List, { value }: Patch): SongDocument {
   const { order, added } = value as Partial<ById>;
   if (!Array.isArray(order) || !Array.isArray(added))

@@ -4,17 +4,17 @@ import type { Take } from '../document/take';
 import { wholeTicks, type TickRange } from '../time/units';
 import { warpRange, type TempoWarp } from '../time/tempoWarp';
 
-/** Movers, by field, for when song time moves under a part or take; null for a field that names no place. */
+/** Functions that move a field's places when song time changes, by field; null for a field without places. */
 type Moves<Of> = { readonly [Field in keyof Of]: ((value: Of[Field], warp: TempoWarp) => Of[Field]) | null };
 
-/** Ranges moved, on whole ticks; what would be shorter than one is gone. */
+/** Ranges after a move, in whole ticks; those shorter than a tick are dropped. */
 const ranges = <T extends TickRange>(all: readonly T[], warp: TempoWarp): T[] =>
   all.map((range) => wholeTicks(warpRange(range, warp))).filter((range) => range.to > range.from);
 const place = (tick: number, warp: TempoWarp): number => Math.round(warp(tick));
 
 /**
- * Every field of a part, so that a new one has to say whether it names a place. What was sounded again is held against
- * bars by what they sound like, and what was handed over is bar by bar: neither is moved.
+ * Movers of all fields of a part, complete by type, so that a new field has to be listed. Fingerprints of sounded and
+ * handed-over bars are by bar number, and are not moved.
  */
 export const PART_PLACES: Moves<Part> = {
   comp: ranges,
@@ -25,7 +25,7 @@ export const PART_PLACES: Moves<Part> = {
     Object.fromEntries(
       Object.entries(decided).map(([note, line]) => [note, line === 'played' ? line : place(line, warp)]),
     ),
-  // Each take says for itself how it has moved.
+  // Takes have their own movers.
   takes: null,
   ...{
     id: null,
@@ -42,7 +42,7 @@ export const PART_PLACES: Moves<Part> = {
   ...{ handed: null, sheet: null },
 };
 
-/** Every field of a take. Its layers, their windows and its edits are read through its tempo warps. */
+/** Movers of all fields of a take. Its layers, windows and edits are read through its tempo warps. */
 export const TAKE_PLACES: Moves<Take> = {
   from: place,
   to: place,
@@ -57,13 +57,13 @@ function moveFields<Of extends object>(of: Of, moves: Moves<Of>, warp: TempoWarp
   }
 }
 
-/** Moves everything in a part that names a place, its takes' ranges among it. */
+/** Moves all places in a part, with its takes' ranges. */
 export function movePlaces(part: Draft<Part>, warp: TempoWarp): void {
   moveFields(part as Part, PART_PLACES, warp);
   for (const take of part.takes) moveTakePlaces(take, warp);
 }
 
-/** Moves what names a place in one take: at least a tick of it is left. */
+/** Moves the places in a take, which keeps at least a tick. */
 export function moveTakePlaces(take: Draft<Take>, warp: TempoWarp): void {
   moveFields(take as Take, TAKE_PLACES, warp);
   take.to = Math.max(take.to, take.from + 1);

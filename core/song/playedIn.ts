@@ -7,8 +7,8 @@ import { meterMap } from '../time/meter';
 import { keyWords, semitoneWords, transposedKey } from '../vocabulary/key';
 
 /**
- * Key in which a take was played, where it sounds in another now: "played in D major", or "played 2 semitones up" where
- * the song's own key is not known. Empty where it sounds as it was played.
+ * Words for the key in which a take was played, where it sounds in another now: "played in D major", or "played 2
+ * semitones up" without a written key. Empty where they are the same.
  */
 export function playedInWords(
   take: Pick<Take, 'layers' | 'from'>,

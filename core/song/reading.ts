@@ -20,10 +20,10 @@ import { meterMap } from '../time/meter';
 
 /** Layers by id; a layer that is missing reads as silence. */
 export type Layers = ReadonlyMap<string, Layer>;
-/** The tempo maps a song once had. */
+/** Former tempo maps of a song. */
 export type Clocks = SongDocument['clocks'];
 
-/** Move of song time through some changes of tempo, in turn. */
+/** Move of song time through several changes of tempo. */
 function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
   const steps = warps.flatMap(({ from, to, shift }): Moved[] => {
     const [a, b] = [clocks[from], clocks[to]];
@@ -38,7 +38,7 @@ function movedThrough(warps: Take['warps'], clocks: Clocks): Moved | null {
   };
 }
 
-/** Move of a take's layer since it was recorded: each change of tempo it sat out. */
+/** Move of a take's layer since it was recorded, through each change of tempo that it stayed in place for. */
 const layerMoved = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
   movedThrough(
     warps.filter((w) => index < w.layers),
@@ -48,8 +48,8 @@ export const warpOf = (take: Pick<Take, 'warps'>, clocks: Clocks, index: number)
   layerMoved(take, clocks, index)?.now;
 
 /**
- * Transposition of a layer against what was played: the song's, less the one that was heard when it was recorded, where
- * that has come to lie.
+ * Transposition of a layer against what was played: the song's, less the one in force when it was recorded, at its
+ * present place.
  */
 export function layerTransposition(
   { header: { transposition: own = NOT_TRANSPOSED } }: Pick<Layer, 'header'>,
@@ -61,7 +61,7 @@ export function layerTransposition(
   return between(now, song);
 }
 
-/** A take's layers that are heard, bottom first, as it has them. */
+/** Layers of a take that are not muted, bottom first. */
 export const placedLayers = (
   take: LayersOf,
   layers: Layers,
@@ -80,13 +80,12 @@ export const placedLayers = (
     ];
   });
 
-/** Reading of a take's layers, before anything was changed by hand. */
+/** Reading of a take's layers without hand edits. */
 const readLayers = (take: LayersOf, layers: Layers, clocks: Clocks, transposition: Transposition): Reading =>
   readTake(placedLayers(take, layers, clocks, transposition), take.placement);
 
 /**
- * Reading of a take of one layer in a range, which is a smaller part of it: notes that do not belong there may be
- * left out. The layer is gone through, but little is made of it.
+ * Reading of part of a one-layer take; notes outside the range may be left out, which saves most of the work.
  * @returns null where the take is better read whole
  */
 function readRange(
@@ -101,7 +100,7 @@ function readRange(
   if (!layer || take.muted.includes(layer.header.id) || take.windows[layer.header.id]) return null;
   const moved = layerMoved(take, clocks, 0);
   const then = moved?.then ?? ((tick) => tick);
-  // A tick to either side is more than rounding moves anything.
+  // Rounding moves nothing by more than a tick.
   const within = { from: then(from - MEANT_AHEAD) - 1, to: then(to) + 1 };
   const { range } = layer.closing;
   if (2 * (within.to - within.from) > range.to - range.from) return null;
@@ -109,12 +108,12 @@ function readRange(
   return transposed(reading, layerTransposition(layer, transposition, moved?.now));
 }
 
-/** Fields of a take that decide what its layers say. */
+/** Fields of a take that decide how its layers read. */
 type LayersOf = Pick<Take, 'layers' | 'muted' | 'warps' | 'windows' | 'placement' | 'placements'>;
 
 /**
- * Range in which what a take's layers say can begin, whatever of it is heard: it is known without reading them.
- * @returns null of a take that was changed by hand, which can begin anywhere
+ * Range in which a take's notes can begin, known without reading its layers.
+ * @returns null for a take with hand edits, which can begin anywhere
  */
 export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[] | null {
   if (take.edits.length > 0) return null;
@@ -126,7 +125,7 @@ export function reachOf(take: Take, layers: Layers, clocks: Clocks): TickRange[]
   });
 }
 
-/** Move of song time since an edit was made: each change of tempo that the take has sat out since. */
+/** Move of song time since an edit was made. */
 const movedSince = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: number): Moved | null =>
   movedThrough(
     warps.filter((w) => index < w.edits),
@@ -135,7 +134,7 @@ const movedSince = ({ warps }: Pick<Take, 'warps'>, clocks: Clocks, index: numbe
 
 const edited = (take: Take, clocks: Clocks, transposition: Transposition, reading: Reading): Edited => {
   const known = new Map<number, Moved | null>();
-  // Edits between the same changes of tempo have moved alike.
+  // Edits between the same changes of tempo move alike.
   const stage = (index: number): number => take.warps.filter((w) => index < w.edits).length;
   const moved = (index: number): Moved | null => {
     if (take.warps.length === 0) return null;
@@ -149,16 +148,13 @@ const edited = (take: Take, clocks: Clocks, transposition: Transposition, readin
 export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks, transposition = NOT_TRANSPOSED): Reading =>
   edited(take, clocks, transposition, readLayers(take, layers, clocks, transposition)).reading;
 
-/**
- * Reads a take; a caller that reads the same ones again may give one that remembers.
- * @param range notes that do not belong there are not asked for, and may be left out
- */
+/** Function that reads a take, possibly from a cache. @param range notes outside it may be left out */
 export type TakeReader = (take: Take, range?: TickRange) => Reading;
 
-/** Rounding to whole ticks over changes of tempo: a join may lie this far before its recording's end. */
+/** Rounding over changes of tempo: largest distance between a join and the end of a recording there. */
 const UNTIL_SLACK: Ticks = 2;
 
-/** Ranges of the comp in which each take is heard, from its first range to its last. */
+/** Picked range of each take, from its first place in the comp to its last. */
 function rangesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
   const found = new Map<string, TickRange>();
   for (const { takeId, from, to } of comp) found.set(takeId, { from: found.get(takeId)?.from ?? from, to });
@@ -166,13 +162,13 @@ function rangesOf({ comp }: Pick<Part, 'comp'>): Map<string, TickRange> {
 }
 
 /**
- * The line before its treatment. A note rings on over a join behind which its own recording had ended, as a note held
- * over a punch-out may, and where what follows holds the same pass.
+ * Line before treatments. A note rings on over a join where its own recording had ended, as after a punch-out, and
+ * where the same pass follows.
  */
 export function readPart(part: Part, read: TakeReader): Reading {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
   const ranges = rangesOf(part);
-  // What was decided of a join may keep notes from anywhere.
+  // A choice for a join can keep notes from anywhere.
   for (const { before, after } of part.joins) for (const id of [before, after]) ranges.delete(id);
   const takeOf = (takeId: string, range?: TickRange): Reading => {
     const take = takes.get(takeId);
@@ -182,7 +178,7 @@ export function readPart(part: Part, read: TakeReader): Reading {
     part.comp,
     (takeId) => takeOf(takeId, ranges.get(takeId)),
     (note, range, next) => {
-      // A range that moved with its take ends on a whole tick, its recording where that came to lie.
+      // A range that moved with its take ends on a whole tick; its recording ends wherever it was moved to.
       if (note.until !== undefined && note.until < range.to + UNTIL_SLACK) return true;
       return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
     },
@@ -192,11 +188,11 @@ export function readPart(part: Part, read: TakeReader): Reading {
   return part.lanes.length > 0 ? withLanes(comp, part.lanes, takeOf) : comp;
 }
 
-/** Test for a join whose two takes meet there in the comp. */
+/** Test for a join that is in the comp. */
 export const isJoin = (comp: Part['comp'], { at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): boolean =>
   comp.some((p) => p.to === at && p.takeId === before) && comp.some((p) => p.from === at && p.takeId === after);
 
-/** Reads takes, each once, and what was changed in them by hand. */
+/** Cache of takes' readings, with and without hand edits. */
 export interface Reader {
   readonly read: TakeReader;
   readonly edited: (take: Take) => Edited;
@@ -209,7 +205,7 @@ const sameLayers = (a: LayersOf, b: LayersOf): boolean =>
   a.placement === b.placement &&
   a.placements === b.placements;
 
-/** Reading of a take's layers; where a range is said, there at least. */
+/** Reading of a take's layers, complete at least in its range. */
 interface Unedited {
   readonly of: LayersOf;
   readonly range: TickRange | null;
@@ -217,9 +213,8 @@ interface Unedited {
 }
 
 /**
- * Reads each take once, and once more where it was read in a range alone and more is asked for. It is good for as
- * long as the layers and the former tempos are. What is changed by hand leaves the layers as they are: they are not
- * read again for it.
+ * Makes a cache of takes' readings for one set of layers and former tempos. A take read in a range is read again when
+ * more is needed; hand edits do not read its layers again.
  */
 export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRANSPOSED): Reader {
   const known = new WeakMap<Take, Edited>();
@@ -247,13 +242,13 @@ export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRA
 
 const isInside = (inner: TickRange, outer: TickRange): boolean => inner.from >= outer.from && inner.to <= outer.to;
 
-/** A reader of a song's takes as they sound in it now: at its former tempos, in its key. */
+/** Reader of a song's takes as they sound now. */
 export const songReader = (
   { clocks, transposition, meter }: Pick<SongDocument, 'clocks' | 'transposition' | 'meter'>,
   layers: Layers,
 ): Reader => readerOf(layers, clocks, transpositionOf(transposition, meterMap(meter)));
 
-/** A reader that reads each take once. */
+/** Reader that reads each take once. */
 export const takeReader = (layers: Layers, clocks: Clocks): TakeReader => readerOf(layers, clocks).read;
 
 interface KnownPart {
@@ -263,7 +258,7 @@ interface KnownPart {
 }
 const lines = new WeakMap<Part['takes'], KnownPart>();
 
-/** The line before its treatment, read once for as long as takes and picks stay: recipes are set by ear, quickly. */
+/** Line before treatments, cached while takes and picks stay, as recipes change quickly. */
 export function untreatedLine(part: Part, read: TakeReader): Reading {
   const { comp, lanes, joins } = part;
   const known = lines.get(part.takes);
@@ -274,7 +269,7 @@ export function untreatedLine(part: Part, read: TakeReader): Reading {
   return reading;
 }
 
-/** The line as heard, drawn and handed over. `treatments` may be given in place of the part's own, for a preview. */
+/** Line as heard, drawn and handed over. @param treatments in place of the part's own, for a preview */
 export const lineOf = (
   part: Part,
   read: TakeReader,
@@ -282,7 +277,7 @@ export const lineOf = (
   treatments: readonly Treatment[] = part.treatments,
 ): TreatedReading => treat(untreatedLine(part, read), treatments, clock, decidedOf(part));
 
-/** Decisions about single notes, the same map as long as it stays. */
+/** Decisions about notes as a map. The object changes only when they do. */
 export function decidedOf({ decided }: Pick<Part, 'decided'>): Decided {
   const known = decisions.get(decided);
   if (known) return known;
@@ -292,7 +287,7 @@ export function decidedOf({ decided }: Pick<Part, 'decided'>): Decided {
 }
 const decisions = new WeakMap<Part['decided'], Decided>();
 
-/** The part as it was played: nothing changed by hand, nothing treated, nothing sounded again. */
+/** Part as played: without hand edits, treatments and sounding again. */
 export const asItWasPlayed = (part: Part): Part => {
   const known = played.get(part);
   if (known) return known;
@@ -305,5 +300,5 @@ export const asItWasPlayed = (part: Part): Part => {
   played.set(part, made);
   return made;
 };
-/** The same part each time, so that its takes are read once. */
+/** Cached, so that the takes of a part as played are read once. */
 const played = new WeakMap<Part, Part>();

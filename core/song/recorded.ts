@@ -14,7 +14,7 @@ import { newTake, placementOf, type Take } from '../document/take';
 import { partOf, UnknownThing, type SongDraft } from './draft';
 import { warpOf } from './reading';
 
-/** Request: the layer of a take that becomes the first take of which new part. */
+/** Request to move a layer out of its take into the first take of a new part. */
 export interface MoveLayerOut {
   readonly part: string;
   readonly take: string;
@@ -30,23 +30,23 @@ function addTake(part: Draft<Part>, header: LayerHeader, { from, to }: TickRange
   return part.takes.at(-1)!;
 }
 
-/** Lays a layer over a take's others. Placement is the layer's: that of the take that receives it may be another. */
+/** Adds a layer on top of a take. It keeps its own placement, which may differ from the take's. */
 function addLayer(take: Draft<Take>, { id, placement }: LayerHeader): void {
   take.layers.push(id);
   const isOther = placement.policy !== take.placement.policy || placement.nudge !== take.placement.nudge;
   if (isOther) take.placements[id] = { ...placement };
 }
 
-/** Makes a take heard in a range. */
+/** Picks a take in a range. */
 export const hear = (part: Draft<Part>, chosen: CompPick): void => {
   part.comp = pick(part.comp as CompPick[], chosen) as Draft<Part>['comp'];
-  // With a take come its controllers, whatever was picked of them alone before.
+  // Controllers come with the take, and replace lanes that were picked separately.
   part.lanes = unpicked(part.lanes, wholeTicks(chosen));
 };
 
 /**
- * Lays a layer over what is heard in its range. Each take that is heard there takes it in, in the ranges where it
- * is heard; bars in which nothing is heard go to the take that ends or begins there, or to a new one.
+ * Merges a layer over what is heard in its range. Each picked take gets it, in the ranges where it is picked; bars
+ * without a pick go to the take that ends or begins there, or to a new one.
  */
 export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
   const receivers = receiversOf(part, range);
@@ -64,13 +64,13 @@ export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange
 }
 
 interface Receiver extends TickRange {
-  /** Null for a new take. */
+  /** Take that receives it; null for a new one. */
   readonly take: string | null;
-  /** True if it is heard there already. */
+  /** True if it is picked there already. */
   readonly heard: boolean;
 }
 
-/** Take that takes in what is recorded over each part of a range. */
+/** Takes that receive what is recorded over a range, by range. */
 export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range: TickRange): Receiver[] {
   const heard = comp
     .filter((c) => c.to > range.from && c.from < range.to)
@@ -86,7 +86,7 @@ export function receiversOf({ comp, takes }: Pick<Part, 'comp' | 'takes'>, range
   for (const next of [...heard, null]) {
     const to = next?.from ?? range.to;
     if (to > from) {
-      // A take grows over bars in which it has nothing of its own that would then be heard.
+      // A take may only grow over bars in which it has nothing of its own, as that would be heard.
       const before = takeOf(comp.findLast((c) => c.to <= from && c.to === from)?.takeId);
       const after = takeOf(next?.take ?? comp.find((c) => c.from === to)?.takeId);
       const onto = before && before.to <= from ? before : undefined;
@@ -106,12 +106,12 @@ const joined = (ranges: readonly TickRange[]): { from: number; to: number }[] =>
     return done;
   }, []);
 
-/** Puts a pass's layers, or one lap's, where its mode says. */
+/** Stores the layers of a pass or lap where its mode says. */
 export function record(draft: SongDraft, { mode, layers }: PassResult, at: string): void {
   for (const { header, closing, notes, touched } of layers) {
     const part = partOf(draft, header.partId);
     const { range } = closing;
-    // Recording the same layer again is harmless: two windows may both find a pass that was cut off.
+    // Two windows may both find a pass that was cut off: the same layer is stored once.
     const there = part.takes.some((t) => t.layers.includes(header.id));
     if (there || range.to <= range.from) continue;
     const begun = part.takes.find((t) => t.id === header.takeId);
@@ -124,7 +124,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
     if (goes === 'nowhere') continue;
     if (goes === 'over') layOver(part, header, range, at);
     else if (begun) {
-      // A take that the laps before this one have begun.
+      // The take was begun by an earlier lap.
       addLayer(begun, header);
       begun.from = Math.min(begun.from, range.from);
       begun.to = Math.max(begun.to, range.to);
@@ -133,7 +133,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
       const take = addTake(part, header, range, at);
       if (heard) hear(part, { ...range, takeId: take.id });
     }
-    // What the pass brought is treated, where it is heard; what was there is left as it is.
+    // New notes are treated where they are picked; existing ones stay as they are.
     if (header.quantize && !header.ride && notes > 0 && heard) {
       const treatment: Treatment = {
         id: `${header.id}-treatment`,
@@ -146,7 +146,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
   }
 }
 
-/** Takes a layer out of its take and makes it the first take of a new part. */
+/** Moves a layer out of its take into the first take of a new part. */
 export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, to }: MoveLayerOut): void {
   const part = partOf(draft, id);
   const take = part.takes.find((t) => t.id === takeId);
@@ -160,7 +160,7 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
   const placement = { ...placementOf(take as Take, layer) };
   made.placement = placement;
   const index = take.layers.indexOf(layer);
-  // Its windows lie in the tempo that it was recorded in; where they are now says its way from there.
+  // Its windows are in the tempo of its recording; their present place follows from its tempo warp.
   const warp = warpOf(take as Take, draft.clocks as SongDocument['clocks'], index);
   const own = take.windows[layer]?.map((w) =>
     warp ? { from: Math.round(warp(w.from)), to: Math.round(warp(w.to)) } : { ...w },
@@ -175,12 +175,12 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     at: take.at,
     windows: take.windows[layer] ? { [layer]: take.windows[layer] } : {},
   });
-  // What was changed by hand in its notes goes with them. Each edit keeps its place in the order, if only as a blank.
+  // Hand edits of its notes go along. Each keeps its place in the order, if only as an empty edit.
   const split = (take.edits as Edit[]).map((edit) => splitEdit(edit, layer));
 
   const kept = (edits: readonly Edit[]): Edit[] => (edits.some((e) => !isBlank(e)) ? [...edits] : []);
   const edits = kept(split.map((s) => s.own));
-  // A change of tempo that it sat out in the old take is one that it sits out in the new, with the edits it has there.
+  // The changes of tempo that the old take stayed in place for also apply to the new one, with the edits before each.
   const warps = take.warps
     .filter((w) => index < w.layers)
     .map((w) => ({ ...w, layers: 1, edits: Math.min(w.edits, edits.length) }));
@@ -194,7 +194,7 @@ export function moveLayerOut(draft: SongDraft, { part: id, take: takeId, layer, 
     return layers || own ? [{ ...t, ...(own ? { notes: own } : {}) }] : [];
   });
   made.treatments = treated as Draft<Part>['treatments'];
-  // What was decided of its notes goes along.
+  // Decisions about its notes go along.
   for (const [note, line] of Object.entries(part.decided)) {
     if (layerOfNote({ id: note }) !== layer) continue;
     made.decided[note] = line;

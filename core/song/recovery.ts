@@ -8,7 +8,7 @@ import type { Seconds } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
 import { change } from './changes';
 
-/** A layer as it is stored: closed, or still open. */
+/** Stored layer, closed or still open. */
 export interface KeptLayer {
   readonly header: LayerHeader;
   readonly mode: Mode;
@@ -16,22 +16,19 @@ export interface KeptLayer {
   readonly events: readonly LayerEvent[];
 }
 
-/**
- * Result that a layer becomes when no pass will close it any more, and the pass it stands for; null where nothing was
- * played.
- */
+/** Result of a layer that no pass will close any more; null where nothing was played. */
 export interface Recovered {
   readonly layer: Layer;
   readonly result: PassResult | null;
 }
 
-/** A pass that was cut off is taken to have ended this long after the last thing that was kept of it. */
+/** Time after the last stored event at which a cut-off pass counts as ended. */
 const TAIL: Seconds = 0.25;
 
 /**
- * Closes a layer whose pass was cut off over what was kept: to the last key or the last of its sound, whichever is
- * later. What was held then ends there.
- * @param sound what was kept of the recording that it names, where there is any
+ * Closes the layer of a pass that was cut off, at its last key or the end of its sound, whichever is later. Held notes
+ * end there.
+ * @param sound stored length of its recording, where it has one
  */
 export function closedWhereCutOff({ header, mode, events }: KeptLayer, sound?: SoundSoFar): Recovered {
   const last = events.reduce((latest, { at }) => Math.max(latest, at + TAIL), -Infinity);
@@ -47,9 +44,9 @@ export function closedWhereCutOff({ header, mode, events }: KeptLayer, sound?: S
 }
 
 /**
- * The passes of layers that were closed without a take having been made of them: the page went between the two. What
- * was on its way out of look-back is held there still, and not brought back from here as well.
- * @param layers those of which no change has ever made a take, as far as is known: one that was undone stays undone
+ * Passes of closed layers of which no take was made, because the page went in between. Notes on their way out of
+ * look-back are buffered there still, and left out here.
+ * @param layers those of which no change has made a take; undone takes stay undone
  */
 export function passesWithoutTake({ parts }: Pick<SongDocument, 'parts'>, layers: readonly KeptLayer[]): PassResult[] {
   const used = new Set(parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
@@ -62,15 +59,12 @@ export function passesWithoutTake({ parts }: Pick<SongDocument, 'parts'>, layers
   });
 }
 
-/** A layer as it is stored, with whether any change has ever made a take of it. */
+/** Stored layer, with whether any change has made a take of it. */
 export interface StoredLayerFacts extends KeptLayer {
   readonly taken: boolean;
 }
 
-/**
- * A song as it is once the passes that were cut off have become takes: what opening it anywhere makes of it.
- * @param sounds how far each recording has come
- */
+/** Song after cut-off passes became takes, as opening it does. @param sounds stored length of each recording */
 export function recovered(
   document: SongDocument,
   stored: readonly StoredLayerFacts[],

@@ -10,18 +10,18 @@ import type { SongDocument } from '../document/document';
 import { partOf, takeOf } from './draft';
 import { movePlaces, moveTakePlaces } from './movePlaces';
 
-/** Ways of takes when the tempo under them changes. */
+/** Behaviour of takes when the tempo under them changes: they keep their bars, or their seconds. */
 const TAKES_STAY = ['bars', 'recording'] as const;
 export type TakesStay = (typeof TAKES_STAY)[number];
 
-/** A new tempo, meter or place of bar 1. What is not given stays. */
+/** Request for a new tempo, meter or place of bar 1. Fields that are missing stay. */
 export const retimingSchema = z
   .object({
     tempo: tempoSchema.optional(),
     meter: meterSchema.optional(),
-    /** The song grows to so many bars; it never shrinks by a retiming. */
+    /** Bars that the song grows to; a retiming never shortens it. */
     bars: z.number().int().min(1).max(MOST_BARS).optional(),
-    /** Seconds by which the audio backings move to later on the song's clock. */
+    /** Seconds by which the audio backings move later on the song's clock. */
     shift: z.number().min(-7200).max(7200).optional(),
     takes: z.enum(TAKES_STAY),
   })
@@ -30,7 +30,7 @@ export type Retiming = z.infer<typeof retimingSchema>;
 
 type Moves = Draft<SongDocument['parts'][number]['takes'][number]>['warps'];
 
-/** Two moves of the same layers, the second from where the first led, are one: the seconds stay through both. */
+/** Adds a move of layers. Two that follow each other become one, as seconds stay through both. */
 function addMove(moves: Moves, next: Moves[number]): void {
   const last = moves.at(-1);
   if (last && last.layers === next.layers && last.edits === next.edits && last.to === next.from)
@@ -40,7 +40,7 @@ function addMove(moves: Moves, next: Moves[number]): void {
   if (made.from === made.to && Math.abs(made.shift) < 1e-9) moves.pop();
 }
 
-/** Former clocks that no take refers to go; the places of the others are said anew. */
+/** Drops former tempo maps that no take refers to, and renumbers the others. */
 function dropUnusedClocks(draft: Draft<SongDocument>): void {
   const moves = draft.parts.flatMap((part) => part.takes.flatMap((take) => take.warps));
   const used = [...new Set(moves.flatMap(({ from, to }) => [from, to]))].sort((a, b) => a - b);
@@ -50,7 +50,7 @@ function dropUnusedClocks(draft: Draft<SongDocument>): void {
   draft.clocks = used.map((old) => draft.clocks[old]!);
 }
 
-/** The place of a tempo map in the song's former clocks, added when it is not the latest there. */
+/** Index of a tempo map among the former ones, added where it is not the last. */
 function clockIndex(draft: Draft<SongDocument>, tempo: readonly TempoChange[]): number {
   const key = JSON.stringify(tempo);
   const known = draft.clocks.findIndex((clock) => JSON.stringify(clock) === key);
@@ -60,9 +60,8 @@ function clockIndex(draft: Draft<SongDocument>, tempo: readonly TempoChange[]): 
 }
 
 /**
- * Sets tempo and meter. Takes either follow the bars, which they do by themselves, since they are read in song time;
- * or they stay with the recording: every moment of them keeps its seconds, and their ranges, the comp and the
- * treatments move with them. Either way nothing that was recorded is touched.
+ * Sets tempo and meter. Takes either keep their bars, which needs no change as they are read in song time, or keep
+ * their seconds: then their ranges, the comp and the treatments move. Recorded layers are not changed either way.
  */
 export function retime(
   draft: Draft<SongDocument>,
@@ -94,8 +93,8 @@ export function playedBars({ parts, meter }: Pick<SongDocument, 'parts' | 'meter
 }
 
 /**
- * Moves one take as a whole against the song, by seconds: its layers, its edits and its range. What was picked of it
- * stays where it is, so what is heard there is now what it has there.
+ * Moves a whole take by seconds, with its layers, edits and range. The comp stays, so what is heard there is what the
+ * take has there now.
  */
 export function moveTake(draft: Draft<SongDocument>, partId: string, takeId: string, by: Seconds): void {
   const take = takeOf(partOf(draft, partId), takeId);

@@ -15,34 +15,31 @@ import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition
 import { layerTransposition, lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 import { soundedRanges, type SoundedRange } from './soundedAgain';
 
-/** Piece of a recording that sounds in the song, in seconds from bar 1. */
+/** Piece of a recording at its place in the song, in seconds from bar 1. */
 export interface HeardSound {
   readonly recording: string;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** Distance of its start into the recording. */
+  /** Offset of its start in the recording. */
   readonly into: Seconds;
   /** Semitones that it sounds higher than it was recorded. */
   readonly semitones: number;
 }
 
-/**
- * Time that one piece of sound takes to give way to another. It is done by the time that the next begins: its first
- * note is whole.
- */
+/** Length of the crossfade between two pieces. It ends where the next piece begins, so that its first note is whole. */
 export const EDGE: Seconds = 0.005;
 
-/** Sources that sound is read from, beside the song. */
+/** Facts beside the song that sound is read from. */
 export interface SoundSources {
   readonly layers: Layers;
   readonly recordings: Recordings;
   readonly clocks: Clocks;
-  /** The song's now; not said where it is not transposed. */
+  /** Transposition of the song; undefined where there is none. */
   readonly transposition?: Transposition;
   readonly read: TakeReader;
 }
 
-/** Sources of where a song's takes lie in it now, and in which key. */
+/** Place and key of a song's takes now. */
 export const frameOf = (
   { clocks, transposition }: Pick<SongDocument, 'clocks' | 'transposition'>,
   meter: MeterMap,
@@ -58,18 +55,18 @@ const piecesOfTake = (
 ): SoundPiece[] =>
   soundOfTake(placedLayers(take, layers, clocks, transposition), take.placement, recordings, maps.tempo);
 
-/** The take as it was struck: what the hand has moved since has not moved its sound. */
+/** Take without hand edits, which have not moved its sound. */
 const asStruck = (take: Take): Take => (take.edits.length > 0 ? { ...take, edits: [] } : take);
 
-/** A range in which a part has recorded sound, by what its takes say: known without their recordings. */
+/** Range in which a part has recorded sound, known from its takes without their recordings. */
 export interface SoundRange extends TickRange {
   readonly take: Take;
   readonly layer: Layer;
-  /** Another, where it sounds otherwise. */
+  /** Fingerprint of what sounds there. */
   readonly fingerprint: string;
 }
 
-/** Ranges of a range that lie outside others. */
+/** Parts of a range outside some others. */
 const outside = (range: TickRange, others: readonly TickRange[]): TickRange[] =>
   others.reduce<TickRange[]>(
     (left, gone) =>
@@ -83,8 +80,8 @@ const outside = (range: TickRange, others: readonly TickRange[]): TickRange[] =>
   );
 
 /**
- * Ranges where the picked takes of a part are heard as their recorded sound.
- * @param again where the line was sounded again, so that theirs is not
+ * Ranges in which a part's picked takes are heard as recorded.
+ * @param again ranges in which the line was sounded again, which replace them
  */
 export const soundRanges = (
   { takes, comp }: Pick<Part, 'takes' | 'comp'>,
@@ -111,17 +108,17 @@ export const soundRanges = (
   });
 
 /**
- * Test for a part that has any sound to be heard as: takes in whose passes an outside instrument was recorded, or its
- * line sounded again.
+ * Test for a part with recorded sound: an outside instrument was recorded with its takes, or its line was sounded
+ * again.
  */
 export const hasSound = ({ takes, soundedAgain }: Pick<Part, 'takes' | 'soundedAgain'>, layers: Layers): boolean =>
   soundedAgain.length > 0 || takes.some((t) => t.layers.some((id) => layers.get(id)?.header.sound));
 
-/** The notes of a song that are struck where nothing sounds of what is recorded. */
+/** Notes that begin where no recorded sound is heard. */
 export const unsounded = (notes: readonly Note[], sounded: readonly TickRange[], end: Ticks): Note[] =>
   notes.filter((n) => n.start < end && !sounded.some((s) => n.start < s.to && n.end > s.from));
 
-/** Piece that came back when the line was sounded again, where it counts. */
+/** Piece of sound from sounding the line again, where it is in force. */
 function pieceOfAgain({ again, at, from, to }: SoundedRange, recordings: Recordings, maps: SongMaps): SoundPiece[] {
   const recording = recordings.get(again.recording)!;
   return pieceOf(recording, recording.zero - again.input, at, { from, to }, maps.tempo);
@@ -150,7 +147,7 @@ export function soundOfLine(
     const first = take && sources.read(asStruck(take)).notes.find((n) => belongsTo(n, range, goesOn));
     return Math.min(range.from, first?.start ?? range.from);
   });
-  // A short range can be passed over by a note that means the one after it.
+  // A note that means the next range can begin before a short one is over.
   const ends = starts.map((_, i) => Math.min(comp[i]!.to, ...starts.slice(i + 1)));
   const ofTakes = comp.flatMap(({ takeId }, i): SoundPiece[] => {
     const take = takes.get(takeId);
@@ -170,7 +167,7 @@ export function soundOfLine(
     .filter((s) => s.to > s.from);
 }
 
-/** Sound but for some ranges. */
+/** Sound without some ranges. */
 export const soundWithout = (
   sounds: readonly HeardSound[],
   silent: readonly { readonly from: Seconds; readonly to: Seconds }[],
@@ -186,11 +183,11 @@ export const soundWithout = (
     [...sounds],
   );
 
-/** Sound of a part, where it is heard as its recorded sound; nothing of any other. */
+/** Sound of a part that is heard as recorded; empty for others. */
 export const soundOfPart = (part: Part, sources: SoundSources, maps: SongMaps, line?: () => Reading): HeardSound[] =>
   part.heardAs === 'recorded' && !part.away ? soundOfLine(part, sources, maps, line) : [];
 
-/** Sounds of all parts that are heard as their own sound, by its id. */
+/** Sound of all parts that are heard as recorded, by part id. */
 export const soundsOf = (
   { parts }: Pick<SongDocument, 'parts'>,
   sources: SoundSources,

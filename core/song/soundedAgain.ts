@@ -13,10 +13,10 @@ import { barAt, barStart } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
 import type { Seconds, TickRange, Ticks } from '../time/units';
 
-/** Bars with the sound of one time that the line was sounded again, at the line's own places. */
+/** Bars with the sound of one playing-out, at the line's places. */
 export interface SoundedRange extends TickRange {
   readonly again: SoundedAgain;
-  /** Place of `from` on the rolling clock of that time. */
+  /** Place of `from` on the rolling clock of that playing-out. */
   readonly at: Seconds;
   /** The bars, the last one included. */
   readonly first: number;
@@ -25,7 +25,7 @@ export interface SoundedRange extends TickRange {
 
 const barsOf = ({ meter, end }: SongMaps): number => Math.max(1, barAt(meter, end - 1));
 
-/** The bar that a note belongs to: the one that it means. */
+/** Bar that a note means. */
 function barMeant({ meter }: SongMaps, note: { readonly start: Ticks; readonly end: Ticks }): number {
   const bar = Math.max(1, barAt(meter, note.start));
   return meansPlace(note, barStart(meter, bar + 1)) ? bar + 1 : bar;
@@ -66,15 +66,15 @@ export function soundFingerprints({ notes, controls }: Reading, maps: SongMaps):
   });
 }
 
-/** A bar is covered by a roll that lacks no more than this of it: the clocks are read that exactly. */
+/** Length that a roll may lack of a bar and still cover it, within the precision of the clocks. */
 const COVERED: Seconds = 1e-3;
 
 /**
  * Record of a line that was played out.
- * @param fingerprints the whole line's, as it was played out
- * @param rolled from where to where the rolling clock went while it was
- * @param late bars in which something was sent late: their sound is not the line's
- * @returns null where no bar is whole
+ * @param fingerprints of the whole line, as it was played out
+ * @param rolled start and end of the roll on the rolling clock
+ * @param late bars in which a message was sent late, whose sound does not count
+ * @returns null where no bar is complete
  */
 export function soundedAgain(
   about: Pick<SoundedAgain, 'id' | 'recording' | 'input' | 'at'>,
@@ -89,16 +89,16 @@ export function soundedAgain(
     const [at, ends] = [secondsAt(tempo, barStart(meter, i + 1)), secondsAt(tempo, barStart(meter, i + 2))];
     if (at < rolled.from - COVERED || ends > rolled.to + COVERED) return;
     first ||= i + 1;
-    // A bar with no fingerprint is none of the line's.
+    // A bar with an empty fingerprint never counts.
     bars.push({ at, sign: late.has(i + 1) ? '' : sign });
   });
   return bars.some((b) => b.sign) ? { ...about, first, bars } : null;
 }
 
 /**
- * Ranges where what was sounded again is the line's sound: of several times the last.
- * @param line the line as it is now
- * @param known whether a recording can be had
+ * Ranges in which sounding again gave the line's present sound; of several the last.
+ * @param line as it is now
+ * @param known whether a recording can be loaded
  */
 export function soundedRanges(
   { soundedAgain: all }: Pick<Part, 'soundedAgain'>,
@@ -126,7 +126,10 @@ export function soundedRanges(
   return atNotes(found, line, maps);
 }
 
-/** A range begins with the first note that means its first beat, and what it follows ends there. */
+/**
+ * Ranges moved to their notes: each begins with the first note that means its first beat, and the one before ends
+ * there.
+ */
 function atNotes(ranges: readonly SoundedRange[], { notes }: Reading, maps: SongMaps): SoundedRange[] {
   const { tempo, meter } = maps;
   const places = new Map<Ticks, Ticks>();

@@ -9,12 +9,12 @@ import { mapsOf } from '../document/maps';
 import { transpositionOf } from '../document/transposition';
 import { midiTracks, type OfferedTrack } from './fromMidi';
 
-/** A file that can be a take, with the tracks of it that have notes. */
+/** MIDI file that can become a take, with its tracks that have notes. */
 export interface OfferedFile {
   readonly name: string;
   readonly file: MidiSong;
   readonly tracks: readonly OfferedTrack[];
-  /** The track that bears the part's name, or the only one there is; null where it has to be chosen. */
+  /** Track with the part's name, or the only one; null where the player has to select one. */
   readonly likely: OfferedTrack | null;
 }
 
@@ -29,8 +29,8 @@ export function offerTake(bytes: Uint8Array, name: string, part: Pick<Part, 'nam
 }
 
 /**
- * A track of a file as what a pass of a part would have recorded: its notes on the song's own bars, from bar 1 on,
- * whatever tempo the file says.
+ * Layer of a MIDI track, as a pass would have recorded it: notes at their bars from bar 1 on, whatever the file's
+ * tempo.
  */
 export function layerOfTrack(
   { name, file, tracks }: OfferedFile,
@@ -41,7 +41,7 @@ export function layerOfTrack(
   at: string,
 ): Layer {
   const { tempo, meter } = mapsOf(song);
-  // It is what the song sounds like now, as what was handed over is.
+  // Its notes are as the song sounds now, like those that were handed over.
   const transposition = transpositionOf(song.transposition, meter);
   const { events } = file.tracks[tracks.find((t) => t.track === track)!.track]!;
   const last = events.reduce((latest, e) => Math.max(latest, e.at), 0);
@@ -50,7 +50,7 @@ export function layerOfTrack(
     header: {
       ...{ id: newId(), partId: part.id, passId: newId(), takeId: newId(), source: 'file', from: name.slice(0, 200) },
       ...{ startedAt: at, tempo: song.tempo, latency: { output: 0, input: 0 }, early: 0, quantize: null },
-      // A file lies where it lies: nobody heard a click.
+      // Nothing was heard while it was made, so it is placed as heard.
       placement: { policy: 'heard', nudge: 0 },
       ...(transposition.length > 0 ? { transposition } : {}),
       planned: range,

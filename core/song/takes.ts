@@ -12,22 +12,22 @@ import type { Milliseconds, TickRange, Ticks } from '../time/units';
 import { nearestGridPoint } from '../timing/grid';
 import { barsWords } from '../time/words';
 
-/** A take that could be heard in place of another, and where. */
+/** Take that could be picked instead of another, and its range. */
 export interface OtherTake {
   readonly take: Take;
   readonly range: TickRange;
 }
 
-/** Range in which another take is asked for: what the brief records, else the range of the comp at the playhead. */
+/** Range in which another take is picked: what the brief records, otherwise the comp's range at the playhead. */
 function askedFor({ comp }: Part, brief: Brief, playhead: Ticks, end: Ticks): TickRange {
   if (brief.range && (brief.punchIn || brief.punchOut)) return recordedRange(brief, playhead, end);
   return comp.find((c) => c.from <= playhead && c.to > playhead) ?? { from: 0, to: end };
 }
 
 /**
- * The take before or after the one that is heard, of those that have something there.
+ * Next or previous take with something in the range.
  * @param by -1 for the one before, 1 for the one after
- * @returns `none` when no take has anything there, `last` when there is no further one
+ * @returns `none` where no take has anything there, `last` where there is no further one
  */
 export function takeBeside(
   part: Part,
@@ -46,7 +46,7 @@ export function takeBeside(
   return { take, range: { from: Math.max(asked.from, take.from), to: Math.min(asked.to, take.to) } };
 }
 
-/** "bars 1–40 of 44", or how many bars when they do not hang together. */
+/** Words for the bars that were played: "bars 1–40 of 44", or their number where they are not contiguous. */
 export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: SongMaps, bars: number): string {
   const last = notes.at(-1);
   if (!last) return takes.length ? 'nothing picked' : 'not played yet';
@@ -56,10 +56,7 @@ export function playedWords({ takes }: Part, notes: readonly Note[], { meter }: 
   return `${whole ? barsWords(span, meter) : many(played.size, 'bar')} of ${bars}`;
 }
 
-/**
- * Spread of notes around the sixteenths that they are nearest to, one standard deviation; null where there are too
- * few to tell.
- */
+/** Standard deviation of notes around their nearest sixteenths; null with too few notes. */
 export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: SongMaps): Milliseconds | null {
   if (notes.length < 2) return null;
   const off = notes.map(({ start }) => {
@@ -72,18 +69,18 @@ export function spreadOf({ notes }: Pick<Reading, 'notes'>, { tempo, meter }: So
 
 /** Facts of one of a take's layers. */
 export interface LayerFacts {
-  /** "lap 3", or "pass 2" without a loop. */
+  /** Words such as "lap 3", or "pass 2" without a loop. */
   readonly name: string;
-  /** Effect on what was there: it came first, was added, or took something's place. */
+  /** Effect on earlier layers: none before it, added, or replaced. */
   readonly does: 'first' | 'added' | 'replaces';
-  /** "bars 5–8". */
+  /** Words such as "bars 5–8". */
   readonly bars: string;
   readonly notes: number;
-  /** Time at which it was begun, ISO 8601. */
+  /** Start, as an ISO 8601 date and time. */
   readonly at: string;
 }
 
-/** @param index the layer's place in its take */
+/** @param index of the layer in its take */
 export function layerFacts(layer: Layer, take: Take, index: number, { meter }: SongMaps): LayerFacts {
   const { header, closing } = layer;
   const first = index === 0 ? 'first' : 'added';

@@ -4,21 +4,18 @@ import type { Bpm, Ticks } from '../time/units';
 import { BEAT_UNITS, FASTEST_BPM, MOST_BARS, MOST_BEATS, SLOWEST_BPM } from '../vocabulary/limits';
 import type { Retiming } from './retime';
 
-/** A change of tempo, meter or pick-up, before anybody has said what takes do. */
+/** Change of tempo, meter or pick-up, before it is known what takes do. */
 export type Edit = Omit<Retiming, 'takes'>;
 
 const rounded = (bpm: Bpm): Bpm => Math.round(bpm * 10) / 10;
 
-/** One tempo set anew; null when it is none that a song can have. */
+/** Tempo map with one tempo changed; null for an invalid tempo. */
 export function withTempoSet(tempo: readonly TempoChange[], index: number, to: Partial<TempoChange>): Edit | null {
   if (to.bpm !== undefined && !(to.bpm >= SLOWEST_BPM && to.bpm <= FASTEST_BPM)) return null;
   return { tempo: tempo.map((change, i) => (i === index ? { ...change, ...to } : change)) };
 }
 
-/**
- * A tempo at the beat of a place, in place of one that is there.
- * @param bpm what holds there already, where it is not given
- */
+/** Tempo map with a tempo at the beat of a place. @param bpm the tempo in force there, where it is not given */
 export function withTempoAt(map: TempoMap, meter: MeterMap, place: Ticks, bpm?: Bpm): Edit {
   const { bar, beat } = positionAt(meter, place + 0.5);
   const tick = tickOf(meter, { bar, beat, tick: 0 });
@@ -26,14 +23,14 @@ export function withTempoAt(map: TempoMap, meter: MeterMap, place: Ticks, bpm?: 
   return { tempo: [...map.changes.filter((c) => c.tick !== tick), change].sort((a, b) => a.tick - b.tick) };
 }
 
-/** "7/8" as a meter, or null. */
+/** Meter from text such as "7/8"; null for other text. */
 export function meterFromText(text: string): Pick<MeterChange, 'beats' | 'unit'> | null {
   const [, beats, unit] = /^\s*(\d{1,2})\s*\/\s*(\d{1,2})\s*$/.exec(text) ?? [];
   const meter = { beats: Number(beats), unit: Number(unit) };
   return meter.beats >= 1 && meter.beats <= MOST_BEATS && BEAT_UNITS.includes(meter.unit) ? meter : null;
 }
 
-/** A meter from a bar on, in place of one that begins there; null when the bar or the text is none. */
+/** Meters with one from a bar on, replacing one that begins there; null for an invalid bar or text. */
 export function withMeterAt(meter: readonly MeterChange[], bar: number, text: string): Edit | null {
   const read = meterFromText(text);
   if (!read || !(bar >= 1 && bar <= MOST_BARS)) return null;
@@ -45,7 +42,7 @@ export function pickUpOf([first, second]: readonly MeterChange[]): number {
   return first && second?.bar === 2 && first.beats < second.beats ? first.beats : 0;
 }
 
-/** Meter changes once a pick-up of so many beats is ahead of it: everything after it moves on by a bar. */
+/** Meters after a pick-up of some beats was put in front: later changes move by a bar. */
 export function withPickUp(
   { meter, tempo, bars }: { meter: readonly MeterChange[]; tempo: readonly TempoChange[]; bars: number },
   beats: number,

@@ -10,7 +10,7 @@ import { isJoin } from '../reading';
 import { hear } from '../recorded';
 import { command } from './command';
 
-/** Remembers what was chosen for joins; what was chosen for one that is no more is forgotten. */
+/** Stores choices for joins, and drops those for joins that are gone. */
 function choose(part: Draft<Part>, chosen: readonly Join[]): void {
   const isOther = (a: Join) => !chosen.some((b) => b.at === a.at && b.before === a.before && b.after === a.after);
   const all = [...(part.joins as Join[]).filter(isOther), ...chosen];
@@ -19,7 +19,7 @@ function choose(part: Draft<Part>, chosen: readonly Join[]): void {
     .sort((a, b) => a.at - b.at) as Draft<Part>['joins'];
 }
 
-/** Commands for which take is heard where, and what becomes of it where one goes over into another. */
+/** Commands that pick takes and repair joins. */
 export const compCommands = {
   'pick take': command({
     fields: z.object({ part: id, take: id, range: rangeSchema }),
@@ -31,7 +31,7 @@ export const compCommands = {
     },
   }),
 
-  /** Several ranges in one go, with what is chosen for the joins that come of them. */
+  /** Picks several ranges at once, with the choices for the joins that arise. */
   'pick takes': command({
     fields: z.object({
       part: id,
@@ -46,7 +46,7 @@ export const compCommands = {
     },
   }),
 
-  /** Nothing is heard there any more. */
+  /** Removes a range from the comp. */
   unpick: command({
     fields: z.object({ part: id, range: rangeSchema }),
     undo: 'taking bars out of the line',

@@ -16,9 +16,9 @@ import { partOf, takeOf, type SongDraft } from '../draft';
 import { hear, layOver } from '../recorded';
 import { command } from './command';
 
-/** Name of a change by hand in the history, before its own words. */
+/** Prefix of hand edits' names in the history. */
 export const BY_HAND = 'by hand: ';
-/** "moving 3 notes": what Undo says. */
+/** Words such as "moving 3 notes", for Undo. */
 const what = z.string().min(1).max(80);
 
 const takeEdits = z.object({ take: id, edits: z.array(editSchema).min(1).max(2000).readonly() });
@@ -30,7 +30,7 @@ function edit(draft: SongDraft, partId: string, all: readonly z.output<typeof ta
   for (const { take, edits } of all) takeOf(part, take).edits.push(...(edits.map(kept) as Draft<Edit>[]));
 }
 
-/** Notes that were added where the song is transposed, at the pitch that they have where it is not. */
+/** Added notes at their written pitch, where the song is transposed. */
 const atOwnPitch = <E extends Extract<Edit, { readonly op: 'add' }>>(own: E, transposition: Transposition): E =>
   transposition.length === 0
     ? own
@@ -42,7 +42,7 @@ const atOwnPitch = <E extends Extract<Edit, { readonly op: 'add' }>>(own: E, tra
         }),
       };
 
-/** Changes by hand: to notes and controllers of takes, and to whole ranges, which become takes of their own. */
+/** Hand edits of notes and controllers, and copies of whole ranges, which become takes of their own. */
 export const editCommands = {
   'edit takes': command({
     fields: z.object({ part: id, what, takes: z.array(takeEdits).min(1).max(2000).readonly() }),
@@ -51,7 +51,7 @@ export const editCommands = {
     carryOut: (draft, { part, takes }) => edit(draft, part, takes),
   }),
 
-  /** Everything in some takes as it was played. */
+  /** Gives whole takes back as played. */
   'give takes back': command({
     fields: z.object({ part: id, takes: z.array(id).min(1).readonly() }),
     undo: 'giving a take back as it was played',
@@ -64,7 +64,7 @@ export const editCommands = {
     },
   }),
 
-  /** Lays notes that were copied over what is heard, as layers of those takes. Their layers are stored already. */
+  /** Merges pasted notes into the takes that are heard. Their layers are stored already. */
   'paste notes': command({
     fields: z.object({
       part: id,
@@ -75,9 +75,9 @@ export const editCommands = {
         .max(200)
         .readonly(),
       at: z.string(),
-      /** For each take that they come to lie in: which of their notes stand where they are. */
+      /** Edits of the receiving takes, which keep pasted notes at their places. */
       edits: z.array(editSchema).max(200).readonly(),
-      /** Edits that take out what was moved where they came from, in the same move. */
+      /** Edits that delete moved notes from where they were. */
       takes: z.array(takeEdits).max(2000).readonly().default([]),
     }),
     undo: 'pasting notes',
@@ -93,7 +93,7 @@ export const editCommands = {
     },
   }),
 
-  /** Puts ranges where they were copied, moved or swapped to, and takes others out of the line. */
+  /** Picks ranges where they were copied, moved or swapped to, and removes others from the comp. */
   'put stretches': command({
     fields: z.object({
       what,

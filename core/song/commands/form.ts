@@ -9,7 +9,7 @@ const { title, notes, rhythm, speed, bars, sections, key, tuning, written, trans
 
 const barsOf = (all: readonly Section[]): number => all.reduce((sum, s) => sum + s.bars, 0);
 
-/** The song as a whole: its name, its length, its sections, its tempo. */
+/** Commands for the whole song: title, length, sections, tempo. */
 export const formCommands = {
   'set song': command({
     fields: z.object({ to: someOf({ title, notes, rhythm, speed, key, tuning }) }),
@@ -30,7 +30,7 @@ export const formCommands = {
     fields: z.object({ sections }),
     undo: 'the sections',
     carryOut: (draft, { sections: to }) => {
-      // A song that its sections cover goes on being as long as they are, but never shorter than what was played.
+      // A song that its sections cover keeps their length, but is never shorter than what was played.
       const covered = barsOf(draft.sections) === draft.bars;
       draft.sections = to.map((s) => ({ ...s }));
       draft.bars = Math.max(covered ? playedBars(draft) : draft.bars, barsOf(draft.sections), 1);

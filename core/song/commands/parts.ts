@@ -10,7 +10,7 @@ import { command } from './command';
 
 const { ink, sound, tone, muted, solo, monitor, output, input, heardAs, overLine, sheet } = partFields;
 
-/** The parts themselves, and their going out of the house. */
+/** Commands for parts, and for handing them over. */
 export const partCommands = {
   'add part': command({
     fields: z.object({
@@ -39,7 +39,7 @@ export const partCommands = {
     },
   }),
 
-  /** The line was played out to the outside instrument, and this came back; the part is heard as that, or not yet. */
+  /** Stores sound that came back from the outside instrument; the part may be heard as recorded at once. */
   'sound again': command({
     fields: z.object({ part: id, again: soundedAgainSchema, heard: z.boolean() }),
     undo: 'sounding it again',
@@ -50,7 +50,7 @@ export const partCommands = {
     },
   }),
 
-  /** Leaves what was sounded again: it is not heard any more. */
+  /** Drops sound from the outside instrument. */
   'leave sounded again': command({
     fields: z.object({ part: id, again: id }),
     undo: 'leaving out what was sounded again',
@@ -60,7 +60,7 @@ export const partCommands = {
     },
   }),
 
-  /** To another place in the list; 0 is the first. */
+  /** Moves a part in the list; 0 is the first. */
   'move part': command({
     fields: z.object({ part: id, to: z.number().int().min(0).max(200) }),
     undo: 'moving a part',
@@ -71,7 +71,7 @@ export const partCommands = {
     },
   }),
 
-  /** The part again beside itself, with takes of its own that have the same layers. */
+  /** Duplicates a part: its takes are new, and share the layers. */
   'duplicate part': command({
     fields: z.object({ part: id, to: z.object({ id, name }), takes: z.array(id).max(2000).readonly() }),
     undo: 'duplicating a part',
@@ -94,7 +94,7 @@ export const partCommands = {
     },
   }),
 
-  /** Out of the list and out of what is heard, with everything in it; or back. */
+  /** Puts a part away with all it has, unheard and out of the list; or brings it back. */
   'put part away': command({
     fields: z.object({ part: id, away: z.boolean() }),
     undo: 'putting a part away',
@@ -108,7 +108,7 @@ export const partCommands = {
     },
   }),
 
-  /** Remembers what each part was when it was handed over, and that the client was told which notes are done. */
+  /** Stores the state of the handed-over parts, and which notes the client was told are done. */
   'hand over': command({
     fields: z.object({
       parts: z.array(z.object({ id, bars: z.array(z.string().max(40)).max(MOST_BARS).readonly() })).readonly(),
@@ -121,7 +121,7 @@ export const partCommands = {
     },
   }),
 
-  /** Lets what a check found go out as it is, with a reason; or no longer. */
+  /** Accepts what a check found, with a reason; or takes that back. */
   'wave through': command({
     fields: z.object({
       check: waivedSchema.unwrap().shape.check,

@@ -9,11 +9,11 @@ import { retime, retimingSchema } from '../retime';
 import { wholeTicks } from '../../time/units';
 import { command } from './command';
 
-/** Laps of one pass share a name in the history, so that they can be taken back together. */
+/** Prefix that the laps of one pass share in the history, as they are undone together. */
 export const LAP = 'lap of ';
 const LONGEST_ROW_NAME = 60;
 
-/** Commands for what a pass is to do, and what became of it. */
+/** Commands for the brief, and for results of passes. */
 export const recordingCommands = {
   'set brief': command({
     fields: z.object({ brief: someOf(briefFields) }),
@@ -30,14 +30,14 @@ export const recordingCommands = {
     carryOut: (draft, { result, at }) => record(draft, result, at),
   }),
 
-  /** Keeps of look-back: laid into takes as passes are, in one change; the song may grow for it, or take its tempo. */
+  /** Keeps buffered notes as takes in one change; the song may grow for it, or take its tempo. */
   keep: command({
     fields: z.object({
       results: z.array(passResultSchema).readonly(),
       at: z.string(),
       bars: z.number().int().min(1).max(MOST_BARS).optional(),
       retiming: retimingSchema.optional(),
-      /** Layers that had taken the same notes, and were in no take when it was kept. */
+      /** Layers that had taken the same notes, and were in no take by then. */
       gaveBack: z.array(id).readonly().optional(),
     }),
     undo: 'what was kept',

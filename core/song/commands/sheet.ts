@@ -5,7 +5,7 @@ import { id } from '../../vocabulary/fields';
 import { UnknownThing, type SongDraft } from '../draft';
 import { command } from './command';
 
-/** Two systems nearer than this, in shares of a page's height, are one that was told again. */
+/** Distance, in shares of a page's height, below which two systems are one that was located again. */
 const SAME_SYSTEM = 0.03;
 
 /** @throws UnknownThing */
@@ -13,7 +13,7 @@ function checkPage({ sheet }: SongDraft, page: string): void {
   if (!sheet.pages.some((p) => p.id === page)) throw new UnknownThing('That page is no longer in the sheet.');
 }
 
-/** Commands for the client's sheet: its pages, where their systems begin, and what is written on them. */
+/** Commands for the client's sheet: its pages, the places of systems, and marks. */
 export const sheetCommands = {
   'add sheet pages': command({
     fields: z.object({
@@ -25,7 +25,7 @@ export const sheetCommands = {
       if (sheet.pages.length + pages.length > MOST_SHEET_PAGES)
         throw new UnknownThing(`A sheet has at most ${MOST_SHEET_PAGES} pages.`);
       sheet.pages.push(...pages.map((page) => ({ ...page })));
-      // What was told by hand counts, and what was told first.
+      // Systems located by hand and earlier ones take precedence.
       const told = new Set(sheet.systems.map((s) => s.bar));
       sheet.systems.push(...systems.filter((s) => !told.has(s.bar)).map((s) => ({ ...s })));
       sheet.systems.sort((a, b) => a.bar - b.bar);

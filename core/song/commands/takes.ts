@@ -11,12 +11,12 @@ import { hear } from '../recorded';
 import { moveTake } from '../retime';
 import { command } from './command';
 
-/** The farthest that a take is moved, in seconds. */
+/** Farthest that a take can be moved, in seconds. */
 const MOST_MOVED = 60;
 
 const nextNumber = ({ takes }: Draft<Part>): number => Math.max(0, ...takes.map((t) => t.number)) + 1;
 
-/** Takes the takes away for which `goes` says so: out of the list, and out of the line. Their layers stay stored. */
+/** Deletes takes from the list and the comp. Their layers stay stored. */
 function takeAway(part: Draft<Part>, goes: (takeId: string) => boolean): void {
   part.takes = part.takes.filter((t) => !goes(t.id));
   part.comp = part.comp.filter((p) => !goes(p.takeId));
@@ -24,7 +24,7 @@ function takeAway(part: Draft<Part>, goes: (takeId: string) => boolean): void {
   part.joins = part.joins.filter((j) => !goes(j.before) && !goes(j.after));
 }
 
-/** A part that a take is brought to: one that is there, or a new one. */
+/** Destination of a take: an existing or a new part. */
 const destination = z.union([z.object({ part: id }), z.object({ id, name })]);
 
 function partFor(draft: SongDraft, from: Draft<Part>, to: z.output<typeof destination>): Draft<Part> {
@@ -37,7 +37,7 @@ function partFor(draft: SongDraft, from: Draft<Part>, to: z.output<typeof destin
   return draft.parts.at(-1) as Draft<Part>;
 }
 
-/** Takes as things: what is said of them, and where they belong. */
+/** Commands for takes as a whole: their names, marks and places. */
 export const takeCommands = {
   'set take': command({
     fields: z.object({ part: id, take: id, to: someOf(takeFacts) }),
@@ -47,10 +47,7 @@ export const takeCommands = {
     },
   }),
 
-  /**
-   * A take of what came in a file; its layer is stored already. It lies in pencil beside the others, and is heard at
-   * once where it is the first.
-   */
+  /** Adds a take from a file, whose layer is stored already. The first take of a part is picked. */
   'bring in take': command({
     fields: z.object({ part: id, header: layerHeaderSchema, range: rangeSchema, at: z.string().max(40) }),
     undo: 'bringing in a take',
@@ -64,7 +61,7 @@ export const takeCommands = {
     },
   }),
 
-  /** A take that lies early or late as a whole, or a bar off, goes where it was meant: by seconds, later is more. */
+  /** Moves a whole take by seconds; positive is later. */
   'move take': command({
     fields: z.object({ part: id, take: id, by: z.number().min(-MOST_MOVED).max(MOST_MOVED) }),
     undo: 'moving a take',
@@ -94,7 +91,7 @@ export const takeCommands = {
     },
   }),
 
-  /** Moves a take to another part, or copies it there. Its layers are the same ones: they never change. */
+  /** Moves or copies a take to another part. Both share its layers, which never change. */
   'bring take': command({
     fields: z.object({ part: id, take: id, to: destination, takeId: id, copy: z.boolean() }),
     undo: 'bringing a take to another part',
@@ -104,14 +101,14 @@ export const takeCommands = {
       const other = partFor(draft, part, to);
       const brought = newTake({ ...(JSON.parse(JSON.stringify(take)) as Take), id: takeId, number: nextNumber(other) });
       other.takes.push(brought as Draft<Take>);
-      // Where nothing was heard it is heard; what was picked there already stays.
+      // It is picked where nothing was; picks that are there stay.
       const free = other.comp.reduce((left, p) => unpicked(left, p), [{ from: take.from, to: take.to }]);
       for (const range of free) hear(other, { ...range, takeId });
       if (!copy) takeAway(part, (one) => one === given);
     },
   }),
 
-  /** A take of a layer that is stored already: what was picked as one, say. */
+  /** Adds a take of a layer that is stored already, such as one made of the comp. */
   'add take': command({
     fields: z.object({
       part: id,

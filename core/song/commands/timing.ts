@@ -11,7 +11,7 @@ import { command } from './command';
 const { policy, nudge } = placementSchema.unwrap().shape;
 type DraftTreatments = Draft<Part>['treatments'];
 
-/** Commands for where what was played lies, and how it is treated. */
+/** Commands for placement and treatments. */
 export const timingCommands = {
   'place part': command({
     fields: z.object({ part: id, policy, nudge: nudge.optional() }),
@@ -23,7 +23,7 @@ export const timingCommands = {
       part.placement = placement;
       for (const take of part.takes) {
         take.placement = { ...placement };
-        // Layers with a placement of their own, as copies have, move by as much as the part.
+        // Layers with a placement of their own, as copies have, move along with the part.
         for (const own of Object.values(take.placements)) {
           own.policy = chosen;
           own.nudge = Math.max(-MOST_NUDGE, Math.min(MOST_NUDGE, own.nudge + further));
@@ -41,7 +41,7 @@ export const timingCommands = {
     },
   }),
 
-  /** The same recipe on several parts at once. */
+  /** Applies one recipe to several parts. */
   'treat parts': command({
     fields: z.object({ parts: z.array(id).min(1).max(200).readonly(), treatment: treatmentSchema }),
     undo: 'the treatment',
@@ -51,7 +51,7 @@ export const timingCommands = {
     },
   }),
 
-  /** Decisions of the player about notes that needed an ear: their line, that they stay, or nothing any more. */
+  /** Stores the player's decisions about unsure notes: a grid line, that they stay, or none. */
   decide: command({
     fields: z.object({
       part: id,
@@ -68,7 +68,7 @@ export const timingCommands = {
     },
   }),
 
-  /** One that is for some of the notes, whatever else is laid there. */
+  /** Removes a treatment of some of the notes, whatever else is applied there. */
   'take one treatment off': command({
     fields: z.object({ part: id, treatment: id }),
     undo: 'taking the treatment off',
