@@ -8,40 +8,40 @@ import { factReader, STEPS, type FactReader } from './readingFacts';
 import { barOf, beatScore, LENGTHS, readingsOf, type Reading } from './readings';
 import { spectrumOf, type Spectrum } from './spectrum';
 
-/** Way to hear a recording, as it is offered. */
+/** Reading of a recording's beats, as it is offered. */
 export interface Offered {
   readonly period: Seconds;
   readonly meter: FoundMeter;
-  /** Its beats lie between those of a likelier one of the same length. */
+  /** True for beats halfway between those of a likelier reading of the same length. */
   readonly between: boolean;
-  /** Likeliness among all, 0 to 1. */
+  /** Probability among all readings, 0 to 1. */
   readonly share: number;
 }
 
-/** The beats of a recording, and which of them start bars. */
+/** Beats of a recording, and which of them begin bars. */
 export interface FoundPulse {
   readonly beats: readonly FoundBeat[];
   readonly bars: FoundBars;
   readonly length: Seconds;
   /** True where one tempo holds throughout, and every beat is on it. */
   readonly steady: boolean;
-  /** Ways to hear it, the likeliest first. */
+  /** Readings, the likeliest first. */
   readonly readings: readonly Offered[];
 }
 
-/** Statements of the player about the beats. The rest is fitted around it. */
+/** Corrections by the player. The rest is fitted to them. */
 export interface PulseEdits {
-  /** Tempo that was told or typed, in beats a minute: where its beats lie is found. Null where none was. */
+  /** Tempo that was told or typed, in beats a minute, of which only the phase is found; null without one. */
   readonly bpm: number | null;
-  /** Index of the reading, among those that are offered. */
+  /** Index of the selected reading. */
   readonly reading: number;
-  /** 2 for twice as many beats, 0.5 for half, 1.5 for three in the time of two. */
+  /** Factor on the number of beats: 2 double, 0.5 half, 1.5 three in the time of two. */
   readonly factor: number;
   /** Half beats by which all beats are moved. */
   readonly halves: number;
-  /** Moments that are beats. */
+  /** Moments at which the player put beats. */
   readonly pins: readonly Seconds[];
-  /** Ranges that were tapped along to: the moments of the taps. */
+  /** Times of taps, in runs. */
   readonly taps: readonly (readonly Seconds[])[];
   /** Number of beats by which the bar's first is moved. */
   readonly shift: number;
@@ -59,20 +59,20 @@ export const NO_EDITS: PulseEdits = {
   meter: null,
 };
 
-/** A recording as it was heard once, to be fitted again and again. */
+/** Analysis of a recording, kept for fitting with other corrections. */
 export interface Heard {
   readonly spectrum: Spectrum;
   readonly grid: Grid;
-  /** Empty where there is too little to say anything. */
+  /** Grid of the recording; undefined where there is too little to find one. */
   readonly readings: readonly Reading[];
   readonly reader: FactReader | null;
   readonly offered: readonly Offered[];
 }
 
-/** Distance of a stroke from a tap that speaks for it, at most. */
+/** Largest distance between a tap and the stroke that it confirms. */
 const TAP_REACH: Seconds = 0.09;
 const TAP_WEIGHT = 4;
-/** Pins this many pulses apart or nearer say how long the pulse between them is. */
+/** Most pulses between two pins that tell the pulse's length there. */
 const NEAR_PINS = 8;
 
 /** Finds the grid of a recording and its likeliest readings. */
@@ -89,30 +89,30 @@ export function hear(spectrum: Spectrum): Heard {
   return { spectrum, grid, readings, reader, offered };
 }
 
-/** Beats on a grid: of one tempo exactly, and otherwise on the strokes beside it. */
+/** Beats on a grid: exactly periodic with one tempo, otherwise moved to the strokes near them. */
 function onGrid(spectrum: Spectrum, grid: Grid, reader: FactReader, { length, from }: Placed): FoundBeat[] {
   const count = Math.floor((reader.steps - from) / length) + 1;
   const times = Array.from({ length: count }, (_, i) => reader.timeAt(from + i * length));
   if (!grid.steady) return onStrokes(spectrum, times);
-  // All of them together say where the strokes lie against the grid.
+  // All strokes together give the phase.
   const near = times.map((at) => strokeNear(spectrum, at));
   const off = near.flatMap(({ at, sure }, i) => (sure > 0 ? [at - times[i]!] : [])).sort((a, b) => a - b);
   const by = off[off.length >> 1] ?? 0;
   return sounding(times.map((at, i) => ({ at: at + by, sure: near[i]!.sure })));
 }
 
-/** Length and start of beats, in steps of the grid; not always whole ones. */
+/** Length and start of beats in steps of the grid, possibly fractional. */
 interface Placed {
   readonly length: number;
   readonly from: number;
 }
 
-/** A tap strays from its beat by so much, and a beat that is put somewhere by so much. */
+/** Standard deviations of a tap and of a pin from their beats. */
 const TAPPED: Seconds = 0.03;
 const PINNED: Seconds = 0.02;
-/** Beats are of the tempo that was told if theirs is no further from it, as a logarithm of both. */
+/** Largest difference of log tempo at which beats count as those of the told tempo. */
 export const TOLD_WITHIN = 0.03;
-/** Beats of one tempo that miss what was said by more are not meant. */
+/** Largest error against taps and pins at which beats of one tempo are accepted. */
 const FARTHEST: Seconds = 0.06;
 
 /**
@@ -156,10 +156,10 @@ function believed(
   return { length: own, from: best.from };
 }
 
-/** The step at a moment of a grid whose steps are all as long as each other. */
+/** Step at a moment of a periodic grid. */
 const stepAt = ({ timeAt, pulse }: FactReader, at: Seconds): number => ((at - timeAt(0)) / pulse) * STEPS;
 
-/** Pulse between pins that are near each other. @param usual pulse at a moment, which counts the beats between */
+/** Pulse lengths between neighbouring pins. @param usual pulse at a moment, which counts the beats between */
 function betweenPins(
   pins: readonly Seconds[],
   usual: (at: Seconds) => Seconds,
@@ -192,7 +192,7 @@ function editedPulse(pulse: Pulse, { pins, taps }: PulseEdits): Pulse {
   return pulse;
 }
 
-/** Strokes near a tap count for more; a tap with no stroke near it is one itself. */
+/** Strokes near taps weigh more; a tap without a stroke counts as one. */
 function withTaps(spectrum: Spectrum, taps: PulseEdits['taps']): Float32Array {
   if (taps.length === 0) return spectrum.strength;
   const strength = spectrum.strength.slice();
@@ -211,7 +211,7 @@ function withTaps(spectrum: Spectrum, taps: PulseEdits['taps']): Float32Array {
   return strength;
 }
 
-/** The pulse that some beats keep, moment by moment. */
+/** Pulse of some beats at each moment. */
 function pulseThrough(beats: readonly FoundBeat[], length: Seconds): Pulse {
   let i = 0;
   const periods = Array.from({ length: Math.max(1, Math.ceil(length)) }, (_, at) => {
@@ -251,7 +251,7 @@ function beatsFor(heard: Heard, edits: PulseEdits): { beats: readonly FoundBeat[
       const at = pinned.get(i);
       return at === undefined ? beat : { at, sure: 1, pinned: true };
     });
-    // A pin ahead of the first stroke, or two at one beat, are for the other way.
+    // Pins ahead of the first stroke, or two at one beat, are not handled here.
     const held = put.every((b, i) => i === 0 || b.at > put[i - 1]!.at);
     if (held && pinned.size === edits.pins.length && edits.pins.every((at) => put.some((b) => b.at === at)))
       return { beats: put, steady: true, asFound: false };
@@ -261,14 +261,14 @@ function beatsFor(heard: Heard, edits: PulseEdits): { beats: readonly FoundBeat[
   return { beats: follow(pulseThrough(beats, spectrum.length)), steady: false, asFound: false };
 }
 
-/** Beats, meter and bar lines, around what the player says. */
+/** Beats, meter and bar lines that fit the player's corrections. */
 export function fitPulse(heard: Heard, edits: PulseEdits): FoundPulse {
   const { spectrum, readings, offered } = heard;
   const { beats, steady, asFound } = beatsFor(heard, edits);
   const rest = { beats, steady, readings: offered, length: spectrum.length };
   const four: FoundMeter = { pulses: 4, beats: 4, unit: 4 };
   if (beats.length < 3) return { ...rest, bars: { meter: edits.meter ?? four, first: 0, sure: 0 } };
-  // Its own beats are the grid on which the bar is looked for.
+  // The beats themselves are the grid on which bars are looked for.
   const reader = factReader(spectrum, { times: beats.map((b) => b.at), steady });
   const known = edits.meter?.pulses ?? (asFound ? readings[edits.reading]?.pulses : undefined);
   const { pulses, first, share } = barOf(reader, reader.beats(STEPS, 0), known);
@@ -278,7 +278,7 @@ export function fitPulse(heard: Heard, edits: PulseEdits): FoundPulse {
 }
 
 /**
- * Beats, meter and bar lines of a recording. Silence, or a sound without onsets, has none.
+ * Beats, meter and bar lines of a recording; silence, or sound without onsets, has none.
  * @param channels samples, -1 to 1, all of one length
  */
 export const findPulse = (channels: readonly Float32Array[], sampleRate: number): FoundPulse =>

@@ -2,9 +2,9 @@ import type { Seconds } from '../time/units';
 import type { FoundBeat } from './beats';
 import type { Spectrum } from './spectrum';
 
-/** A meter as read from a recording. */
+/** Meter found in a recording. */
 export interface FoundMeter {
-  /** Pulses a bar as tracked. */
+  /** Number of tracked pulses in a bar. */
   readonly pulses: number;
   readonly beats: number;
   readonly unit: number;
@@ -12,21 +12,21 @@ export interface FoundMeter {
 
 export interface FoundBars {
   readonly meter: FoundMeter;
-  /** Index of the beat (from 0) that is the first of a bar. */
+  /** Index of the first beat that begins a bar. */
   readonly first: number;
-  /** Likeliness of this bar among all bars of its beats, 0 to 1. */
+  /** Probability of this bar among all bars of its beats, 0 to 1. */
   readonly sure: number;
 }
 
-/** Strokes near a place count up to this. */
+/** Ceiling of the strokes at a place. */
 const MOST = 3;
-/** Thirds of a beat stand out against its half by so much where beats go by threes. */
+/** Least difference between strokes at thirds and at the half of a beat that makes it ternary. */
 const STANDS_OUT = 1.25;
-/** A shuffle has its last third; beats by threes have the one before it as well. */
+/** A shuffle has strokes at the last third only; ternary beats at the first third too. */
 const BOTH = 0.6;
 const LEAST = 0.3;
 
-/** Tests whether beats fall into three: strokes at one and two thirds against the half, mean over the beats. */
+/** Test for ternary beats: strokes at one and two thirds against the half, mean over the beats. */
 function goByThrees({ strength, rate, start }: Spectrum, beats: readonly FoundBeat[]): boolean {
   const near = Math.round(0.03 * rate);
   const at = (time: Seconds): number => {
@@ -43,10 +43,10 @@ function goByThrees({ strength, rate, start }: Spectrum, beats: readonly FoundBe
   return third > STANDS_OUT * half && twoThirds > STANDS_OUT * half && third > LEAST && third > BOTH * twoThirds;
 }
 
-/** A beat this short is an eighth where a bar has an odd number of them. */
+/** Length below which a beat is an eighth, where a bar has an odd number of them. */
 const EIGHTH: Seconds = 0.36;
 
-/** The meter of some pulses to a bar. Pulses that fall into three throughout are dotted quarters. */
+/** Meter of some pulses to a bar. Ternary pulses are dotted quarters. */
 export function meterOf(spectrum: Spectrum, beats: readonly FoundBeat[], pulses: number): FoundMeter {
   if (pulses < 5 && goByThrees(spectrum, beats)) return { pulses, beats: 3 * pulses, unit: 8 };
   const pulse = beats.length > 1 ? (beats.at(-1)!.at - beats[0]!.at) / (beats.length - 1) : 1;

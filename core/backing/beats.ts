@@ -2,21 +2,21 @@ import type { Seconds } from '../time/units';
 import { periodAt, type Pulse } from './pulse';
 import type { Spectrum } from './spectrum';
 
-/** Cost of an interval that differs from the pulse, against onsets in spreads. */
+/** Penalty for an interval that differs from the pulse, against onsets in standard deviations. */
 const TIGHTNESS = 90;
-/** An interval is at most this many times longer or shorter than the pulse. */
+/** Largest ratio between an interval and the pulse. */
 const REACH = 1.6;
-/** Distance that a beat may be from the onset that it is set on. */
+/** Largest distance between a beat and the onset that it is moved to. */
 const NEAR: Seconds = 0.045;
-/** An onset is set where its rise has come this far. */
+/** Share of its rise at which an onset is placed. */
 const RISEN = 0.15;
 
 export interface FoundBeat {
-  /** On the file's clock. */
+  /** Time on the file's clock. */
   readonly at: Seconds;
-  /** Sureness: 0 for a guess between its neighbours, 1 for a plain stroke just where the pulse has it. */
+  /** Confidence: 0 for an interpolated beat, 1 for a plain stroke exactly on the pulse. */
   readonly sure: number;
-  /** The player has put it there. */
+  /** True for a beat that the player pinned. */
   readonly pinned?: boolean;
 }
 
@@ -36,7 +36,7 @@ function trackFrames(strength: Float32Array, rate: number, pulse: Pulse, pins: r
     const period = periodAt(pulse, i / rate) * rate;
     const pinned = pins[passed] === i;
     const lastPin = passed > 0 ? pins[passed - 1]! : -1;
-    // No way skips a pin, and after one none starts anew.
+    // No path skips a pin, and none begins after one.
     let most = lastPin < 0 ? 0 : -Infinity;
     let best = -1;
     const nearest = Math.max(0, Math.round(i - period / REACH));
@@ -56,7 +56,7 @@ function trackFrames(strength: Float32Array, rate: number, pulse: Pulse, pins: r
     back[i] = best;
     if (pinned) passed += 1;
   }
-  // The last beat: the best score in the last pulse, or the last pin.
+  // The last beat has the best score within the last pulse, or is the last pin.
   const lastPeriod = Math.round(periodAt(pulse, size / rate) * rate);
   const latest = pins.at(-1) ?? 0;
   let end = Math.max(0, size - 1);
@@ -67,7 +67,7 @@ function trackFrames(strength: Float32Array, rate: number, pulse: Pulse, pins: r
   return frames.reverse();
 }
 
-/** The onset near a frame: where between frames its peak lies, and how high it is. */
+/** Onset near a frame: its peak between frames, and its height. */
 function peakNear(strength: Float32Array, frame: number, reach: number): { frame: number; height: number } {
   let top = -1;
   let best = 0;
@@ -79,7 +79,7 @@ function peakNear(strength: Float32Array, frame: number, reach: number): { frame
     }
   }
   if (top < 0) return { frame, height: 0 };
-  // Struck sounds rise at once and bowed ones slowly: where the rise has come some way says more than its top.
+  // Struck sounds rise at once and bowed ones slowly, so a share of the rise is more exact than the peak.
   const height = strength[top]!;
   let foot = top;
   while (foot > 0 && strength[foot - 1]! >= RISEN * height && strength[foot - 1]! < strength[foot]! + 0.1 * height)
@@ -107,16 +107,13 @@ function smoothAt(points: readonly { x: number; y: number; w: number }[]): numbe
   return Math.abs(line) > 1e-12 ? (t0 * s2 - s1 * t1) / line : t0 / s0;
 }
 
-/** A beat less sure than this at either end is silence. */
+/** Confidence below which a beat at either end counts as silence. */
 const LEAST_SURE = 0.15;
 const AROUND = 4;
-/** A pin says more about its neighbours than any onset does. */
+/** Weight of a pin, above that of any onset. */
 const PIN_WEIGHT = 4;
 
-/**
- * Follows the onsets without their jitter: each beat from a parabola through its neighbours, the surer ones weighing
- * more.
- */
+/** Smooths the beats: each is the value of a parabola through its neighbours, weighted by confidence. */
 function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
   return found.map((beat, i) => {
     let points: { x: number; y: number; w: number }[] = [];
@@ -125,7 +122,7 @@ function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
       points.push({ x: j - i, y: found[j]!.at, w: near * (found[j]!.pinned ? PIN_WEIGHT : 0.03 + found[j]!.sure) });
     }
     if (points.length < 4 || beat.pinned) return beat;
-    // Once more without what lies far off: a neighbour set on the wrong onset.
+    // Repeated without outliers, such as a neighbour on the wrong onset.
     const first = smoothAt(points);
     const slope =
       (found[Math.min(found.length - 1, i + 1)]!.at - found[Math.max(0, i - 1)]!.at) /
@@ -136,10 +133,9 @@ function smoothBeats(found: readonly FoundBeat[]): FoundBeat[] {
 }
 
 /**
- * The beats of a recording, in order, on the file's clock.
+ * Beats of a recording in order, on the file's clock.
  * @param pins moments that are beats, exactly
- * @param guide the onsets with what else speaks for a beat, for finding the way; the beats are set on the onsets
- *   themselves
+ * @param guide onsets with other evidence for beats, for the path; beats are placed on the onsets themselves
  */
 export function beatsOf(
   spectrum: Spectrum,
@@ -164,25 +160,25 @@ export function beatsOf(
   return heard.length > 0 ? inOrder(smoothBeats(heard)) : [];
 }
 
-/** The stroke nearest to a moment; the moment itself, of no sureness, where there is none. */
+/** Stroke nearest to a moment; without one, the moment itself with confidence 0. */
 export function strokeNear({ strength, rate, start }: Spectrum, at: Seconds): FoundBeat {
   const frame = Math.round((at - start) * rate);
   const peak = peakNear(strength, frame, Math.round(NEAR * rate));
   return peak.height > 0 ? { at: peak.frame / rate + start, sure: Math.min(1, peak.height / 3) } : { at, sure: 0 };
 }
 
-/** Beats without those in the silence before the first stroke and after the last. */
+/** Beats without those in silence before the first stroke and after the last. */
 export function sounding(beats: readonly FoundBeat[]): FoundBeat[] {
   const first = beats.findIndex((b) => b.sure > LEAST_SURE);
   const last = beats.findLastIndex((b) => b.sure > LEAST_SURE);
   return first < 0 ? [] : beats.slice(first, last + 1);
 }
 
-/** Beats that are about where some times are, set on the strokes beside them. */
+/** Beats near given times, placed on the strokes beside them. */
 export const onStrokes = (spectrum: Spectrum, times: readonly Seconds[]): FoundBeat[] =>
   inOrder(smoothBeats(sounding(times.map((at) => strokeNear(spectrum, at)))));
 
-/** Smoothing near a pin may push one beat past another: what is out of order is put between its neighbours. */
+/** Smoothing near a pin can push one beat past another: such beats are put between their neighbours. */
 function inOrder(beats: readonly FoundBeat[]): FoundBeat[] {
   const out: FoundBeat[] = [];
   beats.forEach((beat, i) => {

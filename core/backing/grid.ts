@@ -4,25 +4,25 @@ import { beatsOf } from './beats';
 import { pulseOf } from './pulse';
 import type { Spectrum } from './spectrum';
 
-/** Times at which something regular in a recording comes round, from before its start to after its end. */
+/** Times of a periodic event in a recording, from before its start to after its end. */
 export interface Grid {
-  /** Rising; some steps of one pulse or another, whichever is heard most plainly. */
+  /** Times in order; some steps to a pulse, of whichever pulse is plainest. */
   readonly times: readonly Seconds[];
-  /** True where one tempo holds throughout: all steps are as long as each other. */
+  /** True where all steps are equally long. */
   readonly steady: boolean;
 }
 
-/** Pulses that are looked for: 50 to 220 a minute. */
+/** Range of pulses in beats a minute. */
 const SHORTEST: Seconds = 60 / 220;
 const LONGEST: Seconds = 60 / 50;
-/** Multiples of a pulse's rate that speak for it. */
+/** Harmonics of a pulse's rate that are summed. */
 const HARMONICS = [1, 2, 3, 4, 6, 8];
-/** No stroke counts for more than this. */
+/** Ceiling of a stroke's strength. */
 const MOST = 5;
 const WINDOW: Seconds = 8;
-/** Places within a pulse where its start is looked for. */
+/** Number of phases tried within a pulse. */
 const PHASES = 96;
-/** A window this near to a steady pulse is in step with it, and so much of the whole has to be. */
+/** Largest offset at which a window is in step with a steady pulse, and the least share of windows that has to be. */
 const IN_STEP: Seconds = 0.015;
 const STEADY = 0.93;
 
@@ -41,7 +41,7 @@ function sumAt(x: Float32Array, perFrame: number, from: number, to: number): { r
   return { re, im };
 }
 
-/** Magnitudes of the whole envelope's spectrum, finely. */
+/** Magnitude spectrum of the whole envelope, finely sampled. */
 function magnitudes(x: Float32Array): { size: number; of: Float32Array } {
   let size = 1024;
   while (size < 4 * x.length) size *= 2;
@@ -57,7 +57,7 @@ function magnitudes(x: Float32Array): { size: number; of: Float32Array } {
   };
 }
 
-/** The pulse whose rate and multiples of it stand out most, were there one tempo throughout. */
+/** Pulse whose rate and harmonics stand out most, assuming one tempo throughout. */
 function steadyPeriod(spectrum: Spectrum): { period: Seconds; phase: Seconds } {
   const x = clipped(spectrum);
   const { rate } = spectrum;
@@ -68,7 +68,7 @@ function steadyPeriod(spectrum: Spectrum): { period: Seconds; phase: Seconds } {
     return low + 1 < of.length ? Math.max(of[low]!, of[low + 1]!) : 0;
   };
   const scoreOf = (period: Seconds): number => HARMONICS.reduce((sum, h) => sum + at(h / period), 0);
-  // Frames of the whole envelope that one period may be off before the last harmonic no longer agrees.
+  // Number of frames by which one period may err before the last harmonic is out of step over the whole.
   const step = 0.25 / HARMONICS.at(-1)!;
   let [best, most] = [0.5, -Infinity];
   for (let period = SHORTEST; period < LONGEST;) {
@@ -80,7 +80,7 @@ function steadyPeriod(spectrum: Spectrum): { period: Seconds; phase: Seconds } {
   return refined(x, rate, best);
 }
 
-/** The period and phase near one, by which the harmonics agree best. */
+/** Period and phase near a given one at which the harmonics agree best. */
 function refined(x: Float32Array, rate: number, near: Seconds): { period: Seconds; phase: Seconds } {
   const scoreOf = (period: Seconds) =>
     HARMONICS.reduce((sum, h) => {
@@ -96,7 +96,7 @@ function refined(x: Float32Array, rate: number, near: Seconds): { period: Second
     }
     width /= 2;
   }
-  // The phase at which the steps meet the most.
+  // Phase at which the steps meet the strongest strokes.
   let [phase, high] = [0, -Infinity];
   for (let i = 0; i < PHASES; i += 1) {
     let sum = 0;
@@ -106,7 +106,7 @@ function refined(x: Float32Array, rate: number, near: Seconds): { period: Second
   return { period: best, phase };
 }
 
-/** Offsets of the windows from a steady pulse, by the multiple of it that is heard most, each with its strokes. */
+/** Offset of each window from a steady pulse, by its strongest harmonic, with the window's strokes. */
 function offsetsOf(x: Float32Array, rate: number, period: Seconds): { at: Seconds; weight: number }[] {
   const wide = Math.round(WINDOW * rate);
   const size = (h: number) => {
@@ -118,7 +118,7 @@ function offsetsOf(x: Float32Array, rate: number, period: Seconds): { at: Second
   const whole = sumAt(x, best / period / rate, 0, x.length);
   for (let from = 0; from + wide / 2 < x.length; from += Math.round(wide / 2)) {
     const { re, im } = sumAt(x, best / period / rate, from, Math.min(x.length, from + wide));
-    // Angle against that of the whole.
+    // Phase against that of the whole.
     const angle = Math.atan2(im * whole.re - re * whole.im, re * whole.re + im * whole.im);
     let strokes = 0;
     for (let i = from; i < Math.min(x.length, from + wide); i += 1) strokes += x[i]!;
@@ -127,14 +127,14 @@ function offsetsOf(x: Float32Array, rate: number, period: Seconds): { at: Second
   return all;
 }
 
-/** Share of a recording's strokes that lie in windows in step with a steady pulse. */
+/** Share of a recording's strokes in windows that are in step with a steady pulse. */
 function inStep(spectrum: Spectrum, period: Seconds, within: Seconds): number {
   const all = offsetsOf(clipped(spectrum), spectrum.rate, period);
   const sum = all.reduce((s, o) => s + o.weight, 0) || 1;
   return all.reduce((s, o) => s + (Math.abs(o.at) <= within ? o.weight : 0), 0) / sum;
 }
 
-/** The grid of a recording: of one tempo where one holds, and after its strokes where none does. */
+/** Grid of a recording: periodic where one tempo holds, otherwise following the strokes. */
 export function gridOf(spectrum: Spectrum): Grid {
   const { period, phase } = steadyPeriod(spectrum);
   const steady = inStep(spectrum, period, IN_STEP) >= STEADY;
@@ -145,7 +145,7 @@ export function gridOf(spectrum: Spectrum): Grid {
   }
   const beats = beatsOf(spectrum, pulseOf(spectrum, period)).map((b) => b.at);
   if (beats.length < 2) return { steady, times: beats };
-  // Two more at either end: what is before the first stroke may be a beat.
+  // Two steps more at either end, as a beat can lie before the first stroke.
   const [first, last] = [beats[1]! - beats[0]!, beats.at(-1)! - beats.at(-2)!];
   return {
     steady,

@@ -1,6 +1,6 @@
 import type { Spectrum } from './spectrum';
 
-/** Harmony of a recording, summed up so that any range of it is asked for at once. */
+/** Cumulative harmony of a recording, from which any range is summed at once. */
 export class Harmony {
   readonly moments: number;
   readonly keys: number;
@@ -13,7 +13,7 @@ export class Harmony {
       for (let k = 0; k < keys; k += 1)
         this.#sums[(m + 1) * keys + k] = this.#sums[m * keys + k]! + chord[m * keys + k]!;
   }
-  /** Sums of all keys up to some moments, not always whole ones, a row each. */
+  /** Cumulative sums of all keys up to some moments, possibly between two values; one row each. */
   upTo(moments: readonly number[]): Float64Array {
     const out = new Float64Array(moments.length * this.keys);
     moments.forEach((moment, row) => {
@@ -27,9 +27,9 @@ export class Harmony {
     return out;
   }
   /**
-   * Likeness of two ranges, 0 to 1; 1 where one of them is silent.
+   * Cosine similarity of two ranges, 0 to 1; 1 where one of them is silent.
    * @param sums rows of `upTo`
-   * @param a, b, c, d rows at which the one begins and ends, and the other
+   * @param a, b, c, d rows at which the two ranges begin and end
    */
   likeness(sums: Float64Array, [a, b, c, d]: readonly [number, number, number, number], keys = this.keys): number {
     let [dot, na, nb] = [0, 0, 0];

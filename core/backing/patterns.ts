@@ -1,7 +1,7 @@
 import { barStart, meterAt, type MeterMap } from '../time/meter';
 import { TICKS_PER_QUARTER, type TickRange, type Ticks } from '../time/units';
 
-/** General MIDI's drum keys that the patterns use. */
+/** General MIDI drum keys used by the patterns. */
 const KICK = 36;
 const STICK = 37;
 const SNARE = 38;
@@ -12,7 +12,7 @@ const CRASH = 49;
 const RIDE = 51;
 const SHAKER = 70;
 
-/** Note of the drum bank. */
+/** Note of a drum pattern. */
 export interface DrumHit {
   readonly at: Ticks;
   /** General MIDI drum key. */
@@ -21,7 +21,7 @@ export interface DrumHit {
   readonly velocity: number;
 }
 
-/** The rhythms a section can have under it, by the trade's words. */
+/** Rhythms for sections, by their usual names. */
 export const PATTERNS = [
   'straight',
   'light straight',
@@ -35,14 +35,11 @@ export const PATTERNS = [
 export type Pattern = (typeof PATTERNS)[number];
 
 interface Groove {
-  /** Quarters the groove lasts before it comes round. */
+  /** Length of the groove in quarters. */
   readonly quarters: number;
   /** Place in the groove, in quarters; key; velocity. */
   readonly hits: readonly (readonly [number, number, number])[];
-  /**
-   * Fill that the last bar of a section plays on the way into the next, from here to the bar's end, in quarters before
-   * it.
-   */
+  /** Fill at the end of a section's last bar, in quarters before the bar's end. */
   readonly fill: readonly (readonly [number, number, number])[];
 }
 
@@ -161,8 +158,8 @@ const GROOVES: Readonly<Record<Pattern, Groove>> = {
 };
 
 /**
- * A pattern over whole bars. In a bar of another length it starts anew with the bar and is cut at its end, or comes
- * round within it. The first bar is marked by a cymbal, the last leads on with a fill when there are two or more.
+ * Pattern over whole bars. In a bar of another length it restarts with the bar, and is cut at its end or repeated. A
+ * cymbal marks the first bar, and a fill ends the last of two or more.
  */
 export function patternHits(pattern: Pattern, range: TickRange, meter: MeterMap, firstBar: number): DrumHit[] {
   const groove = GROOVES[pattern];

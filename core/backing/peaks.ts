@@ -1,7 +1,7 @@
 import { DamagedFile } from '../files/damaged';
 import type { Frames, Seconds } from '../time/units';
 
-/** One zoom of a wave: the least and the most sample of each step, -127 to 127 for full scale. */
+/** Zoom level of a waveform: minimum and maximum of each step, -127 to 127 for full scale. */
 export interface PeakLevel {
   /** Steps a second. */
   readonly perSecond: number;
@@ -9,7 +9,7 @@ export interface PeakLevel {
   readonly high: Int8Array;
 }
 
-/** A wave at several zooms, the finest first; each next one is eight times coarser. */
+/** Waveform at several zooms, the finest first; each next one is eight times coarser. */
 export interface Peaks {
   readonly levels: readonly PeakLevel[];
 }
@@ -18,17 +18,17 @@ const FINEST_A_SECOND = 400;
 const COARSER = 8;
 const LEVELS = 3;
 const FULL = 127;
-/** Quieter than the last bit of a 24-bit file is silence. */
+/** Level below the last bit of a 24-bit file, which counts as silence. */
 const SILENT = 2 ** -23;
 
 export interface PeakBuilder {
-  /** The next samples of each channel. All but the last call bring a multiple of `step` frames. */
+  /** Adds samples of each channel. All calls but the last bring a multiple of `step` frames. */
   readonly add: (channels: readonly Float32Array[]) => void;
   readonly step: Frames;
   readonly done: () => Peaks;
 }
 
-/** Builds the peaks of a wave that comes in pieces. */
+/** Builder of the peaks of sound that comes in pieces. */
 export function peakBuilder(sampleRate: number, frames: Frames): PeakBuilder {
   const step = Math.max(1, Math.round(sampleRate / FINEST_A_SECOND));
   const steps = Math.ceil(frames / step);
@@ -50,7 +50,7 @@ export function peakBuilder(sampleRate: number, frames: Frames): PeakBuilder {
             else if (sample > most) most = sample;
           }
         }
-        // Rounded outward, so that the faintest sound is seen, and only silence is flat.
+        // Rounded outward, so that the faintest sound shows and only silence is flat.
         low[at] = least > -SILENT ? 0 : Math.max(-FULL, Math.floor(least * FULL));
         high[at] = most < SILENT ? 0 : Math.min(FULL, Math.ceil(most * FULL));
       }
@@ -76,18 +76,18 @@ function levelsFrom(finest: PeakLevel): PeakLevel[] {
   return levels;
 }
 
-/** The peaks of a wave that is there whole. */
+/** Peaks of complete sound. */
 export function wavePeaks(channels: readonly Float32Array[], sampleRate: number): Peaks {
   const builder = peakBuilder(sampleRate, channels[0]?.length ?? 0);
   builder.add(channels);
   return builder.done();
 }
 
-/** The coarsest level that still has a step for each of `perSecond` points. */
+/** Coarsest level with at least `perSecond` steps a second. */
 export const levelFor = ({ levels }: Peaks, perSecond: number): PeakLevel =>
   levels.findLast((l) => l.perSecond >= perSecond) ?? levels[0]!;
 
-/** The loudest step of a level between two times, 0 to 1; 0 outside the wave. */
+/** Largest peak of a level between two times, 0 to 1; 0 outside the sound. */
 export function loudest(level: PeakLevel, from: Seconds, to: Seconds): number {
   let most = 0;
   const last = Math.min(
@@ -99,7 +99,7 @@ export function loudest(level: PeakLevel, from: Seconds, to: Seconds): number {
   return most / FULL;
 }
 
-/** Test for a file with nothing to hear from start to end. */
+/** Test for a file that is silent throughout. */
 export const isSilent = ({ levels }: Peaks): boolean =>
   levels.at(-1)!.low.every((v) => v === 0) && levels.at(-1)!.high.every((v) => v === 0);
 
@@ -108,8 +108,7 @@ const VERSION = 1;
 const HEADER = 16;
 
 /**
- * The finest level as bytes: magic, version, steps, steps a second (float32), then least and most in turn. The rest
- * follows from it.
+ * Finest level as bytes: magic, version, number of steps, steps a second (float32), then minimum and maximum in turn.
  */
 export function packPeaks({ levels: [finest] }: Peaks): Uint8Array {
   const { low, high, perSecond } = finest!;
@@ -124,7 +123,7 @@ export function packPeaks({ levels: [finest] }: Peaks): Uint8Array {
   return bytes;
 }
 
-/** @throws DamagedFile when these are no peaks */
+/** @throws DamagedFile for other bytes */
 export function unpackPeaks(bytes: Uint8Array): Peaks {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const whole = bytes.length >= HEADER && view.getUint32(0) === MAGIC && view.getUint32(4) === VERSION;

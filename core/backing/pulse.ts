@@ -1,18 +1,18 @@
 import type { Seconds } from '../time/units';
 import type { Spectrum } from './spectrum';
 
-/** Pulses from 40 to 220 a minute. */
+/** Range of pulses, 40 to 220 a minute. */
 const SHORTEST: Seconds = 60 / 220;
 const LONGEST: Seconds = 60 / 40;
-/** Candidates a little over one percent apart. */
+/** Ratio between neighbouring candidates, a little over one percent. */
 const CANDIDATES = 150;
 const STEP = Math.log(LONGEST / SHORTEST) / (CANDIDATES - 1);
 const WINDOW: Seconds = 8;
 const EVERY: Seconds = 1;
-/** People tap along to pulses around this one, most of them within an octave. */
+/** Centre and width of a log-normal preference for pulses that people tap to. */
 const USUAL: Seconds = 60 / 112;
 const OCTAVES = 0.62;
-/** Number of candidates that the pulse may move from one moment to the next. */
+/** Most candidates by which the pulse may move from one moment to the next. */
 const REACH = 10;
 const COST = 0.006;
 
@@ -24,7 +24,7 @@ export interface Pulse {
 
 const periodOf = (candidate: number): Seconds => SHORTEST * Math.exp(candidate * STEP);
 
-/** Autocorrelation of a range, lags 0 to `lags`, the shrinking overlap made up for, 1 at lag 0. */
+/** Autocorrelation of a range for lags 0 to `lags`, corrected for the shrinking overlap, 1 at lag 0. */
 function autocorrelation(x: Float32Array, from: number, to: number, lags: number): Float32Array {
   const out = new Float32Array(lags + 1);
   const size = to - from;
@@ -54,7 +54,7 @@ function at(x: Float32Array, lag: number): number {
  * @param prefer another usual pulse, for a player who knows better
  */
 export function pulseOf({ strength, rate, length }: Spectrum, prefer: Seconds = USUAL): Pulse {
-  // Half the envelope's rate is fine enough for a period.
+  // Half the envelope's rate is enough for a period.
   const half = new Float32Array(Math.floor(strength.length / 2));
   for (let i = 0; i < half.length; i += 1) half[i] = Math.min(6, Math.max(strength[2 * i]!, strength[2 * i + 1]!));
   const halfRate = rate / 2;
@@ -68,7 +68,7 @@ export function pulseOf({ strength, rate, length }: Spectrum, prefer: Seconds = 
   const from: Int16Array[] = [];
   for (let m = 0; m < moments; m += 1) {
     const middle = m * EVERY * halfRate;
-    // At the ends the window stays whole and leans inward.
+    // At the ends the window keeps its length and leans inward.
     const wide = WINDOW * halfRate;
     const start = Math.max(0, Math.min(half.length - wide, middle - wide / 2));
     const ac = autocorrelation(half, Math.round(start), Math.round(Math.min(half.length, start + wide)), lags);

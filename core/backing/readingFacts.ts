@@ -3,17 +3,17 @@ import type { Grid } from './grid';
 import { Harmony } from './harmony';
 import type { Spectrum } from './spectrum';
 
-/** Steps of the grid to one of its pulses: whole for halves, thirds, quarters and sixths. */
+/** Steps of the grid in one pulse, divisible into halves, thirds, quarters and sixths. */
 export const STEPS = 12;
-/** Places within a beat where strokes are asked for, in beats. */
+/** Places within a beat at which strokes are read, in beats. */
 const PLACES = [0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4];
-/** Strokes low, all and high; what is struck before a pause; harmony near and wide. */
+/** Rows of facts: strokes low, all and high; strokes before a pause; harmony near and wide. */
 const STROKES = 4;
 const BANDS = STROKES + 2;
-/** No stroke counts for more than this. */
+/** Ceiling of a stroke's strength. */
 const MOST = 5;
 
-/** Strokes of a recording at any step: of each band the most within reach, against what is usual. */
+/** Strokes at any step: the strongest of each band within reach, against the usual. */
 function bandsOf(spectrum: Spectrum, harmony: Harmony, reach: Seconds): Float32Array[] {
   const { low, high, strength, rate } = spectrum;
   const wide = Math.max(1, Math.round(reach * rate));
@@ -23,7 +23,7 @@ function bandsOf(spectrum: Spectrum, harmony: Harmony, reach: Seconds): Float32A
   ];
 }
 
-/** The most of an envelope within some frames either side. */
+/** Maximum of an envelope within some frames on either side. */
 function widest(x: Float32Array, wide: number): Float32Array {
   const out = new Float32Array(x.length);
   for (let i = 0; i < x.length; i += 1) {
@@ -38,7 +38,7 @@ function scaled(x: Float32Array): Float32Array {
   return x.map((v) => v / mean);
 }
 
-/** Strokes by the pause that follows them: what rings on was meant. */
+/** Strokes weighted by the pause after them, as long notes tend to lie on beats. */
 function leading(strength: Float32Array, rate: number): Float32Array {
   const out = new Float32Array(strength.length);
   let next = strength.length;
@@ -52,7 +52,7 @@ function leading(strength: Float32Array, rate: number): Float32Array {
   return out;
 }
 
-/** Difference of the harmony after a moment from that before it, at the envelopes' rate. */
+/** Difference between the harmony after and before each moment, at the envelopes' rate. */
 function changes({ chordRate, strength, rate, start }: Spectrum, harmony: Harmony, around: Seconds): Float32Array {
   const { moments } = harmony;
   const wide = Math.max(1, Math.round(around * chordRate));
@@ -68,7 +68,7 @@ function changes({ chordRate, strength, rate, start }: Spectrum, harmony: Harmon
   });
 }
 
-/** Likeness of a row of steps to itself some steps later, against the most that it has at any of up to so many. */
+/** Autocorrelation of a row of steps at some lag, against the largest up to a limit. */
 function likenessOf(x: Float32Array, lags: number): Float32Array {
   const mean = x.reduce((a, b) => a + b, 0) / Math.max(1, x.length);
   const out = new Float32Array(lags + 1);
@@ -81,7 +81,7 @@ function likenessOf(x: Float32Array, lags: number): Float32Array {
   return out.map((v) => v / most);
 }
 
-/** The first and the last stroke. */
+/** First and last stroke. */
 function extent({ strength, rate, start }: Spectrum): [Seconds, Seconds] {
   const tops = [...strength.keys()].filter(
     (i) => strength[i]! > 1.2 && strength[i]! >= (strength[i - 1] ?? 0) && strength[i]! >= (strength[i + 1] ?? 0),
@@ -89,19 +89,19 @@ function extent({ strength, rate, start }: Spectrum): [Seconds, Seconds] {
   return [start + (tops[0] ?? 0) / rate, start + (tops.at(-1) ?? 0) / rate];
 }
 
-/** The beats of a recording laid over each other, bar upon bar: the mean of each beat of a bar. */
+/** Beats folded onto one bar: the mean of each beat of a bar. */
 interface Folded {
-  /** Strokes and harmony by themselves, against the mean of all beats; `ROW` to a beat. */
+  /** Strokes and harmony alone, against the mean of all beats; `ROW` to a beat. */
   readonly over: Float64Array;
-  /** `HARMONY` to a beat. */
+  /** Facts about harmony, `HARMONY` to a beat. */
   readonly harmony: Float64Array;
 }
 
-/** Facts about beats of one length, in numbers that weights turn into a score. */
+/** Facts about beats of one length, as input of a score. */
 export interface BeatFacts {
   readonly facts: Float32Array;
   readonly mean: Float32Array;
-  /** Bars of so many beats, the first of which starts with the first beat. */
+  /** Facts about bars of some number of beats, the first bar beginning with the first beat. */
   readonly folded: (pulses: number) => Folded;
   readonly count: number;
   readonly length: number;
@@ -109,22 +109,22 @@ export interface BeatFacts {
 }
 
 /**
- * Change of the harmony from the beat before, from the two before, from the bar before, of the low keys from the beat
- * before, and how much a beat's own start is like the bar that it would begin.
+ * Change of the harmony from the beat before, from two beats before, from a bar before, of the bass from the beat
+ * before; and the similarity of a beat's own start to the bar that it would begin.
  */
 const HARMONY = 5;
-/** The most beats to a bar. */
+/** Most beats in a bar. */
 const MOST_BEATS = 7;
-/** Keys of the bass, from the lowest that is heard by itself. */
+/** Keys of the bass, from the lowest that is measured. */
 const LOW_KEYS = 17;
 
 const ROW = PLACES.length * BANDS;
-/** Bars longer than this have facts of their first beat alone. */
+/** Bars above this length have facts of their first beat only. */
 const WHOLE_BARS = 4;
-/** Longest likeness that is asked for: four bars of seven slow beats. */
+/** Longest lag of similarity: four bars of seven slow beats. */
 const LAGS = 4 * 7 * 4 * STEPS;
 
-/** Means of rows that come round every so many of them. */
+/** Means of rows with a period of some rows. */
 function fold(rows: Float32Array, size: number, pulses: number): Float64Array {
   const out = new Float64Array(pulses * size);
   for (let from = 0, to = 0; from < rows.length; from += size, to = (to + size) % out.length)
@@ -133,14 +133,14 @@ function fold(rows: Float32Array, size: number, pulses: number): Float64Array {
   return out.map((v, i) => v / Math.max(1, Math.ceil((count - Math.floor(i / size)) / pulses)));
 }
 
-/** Beats of one length on a grid, in its steps. */
+/** Beats of one length on a grid, in steps. */
 interface Placed {
   readonly length: number;
   readonly from: number;
   readonly count: number;
 }
 
-/** Brings each column of rows of the harmony's facts to a mean of 0 and a spread of 1, in place. */
+/** Scales each column of the harmony's facts to mean 0 and standard deviation 1, in place. */
 function onOneScale(rows: Float32Array): Float32Array {
   const count = Math.max(1, rows.length / HARMONY);
   for (let j = 0; j < HARMONY; j += 1) {
@@ -153,19 +153,19 @@ function onOneScale(rows: Float32Array): Float32Array {
   return rows;
 }
 
-/** Facts of a recording by which its readings are told apart. */
+/** Facts of a recording by which its readings are scored. */
 export interface FactReader {
   /** Length of one pulse of the grid. */
   readonly pulse: Seconds;
   readonly steps: number;
   readonly timeAt: (step: number) => Seconds;
-  /** @param length of a beat, in steps; @param from the first beat's step */
+  /** @param length of a beat, in steps @param from step of the first beat */
   readonly beats: (length: number, from: number) => BeatFacts;
-  /** @param first the first beat that starts a bar */
+  /** @param first index of the first beat that begins a bar */
   readonly bars: (of: BeatFacts, pulses: number, first: number) => Float32Array;
 }
 
-/** Reads facts about beats and bars on a recording's grid, of at least two pulses. */
+/** Makes the facts of beats and bars on a recording's grid of at least two pulses. */
 export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
   const { rate, start } = spectrum;
   const pulse = (times.at(-1)! - times[0]!) / (times.length - 1);
@@ -206,9 +206,9 @@ export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
     for (let i = 0; i < count; i += 1) for (let j = 0; j < ROW; j += 1) mean[j]! += rows[i * ROW + j]! / count;
     const strokes = PLACES.flatMap((_, p) => [...mean.subarray(p * BANDS, p * BANDS + STROKES)]);
     const tempo = Math.log2(((pulse * length) / STEPS) * 2);
-    // Harmony moves on beats more than between them, whatever the level.
+    // Harmony changes on beats more than between them.
     const harmony = [0, 3].flatMap((p) => [mean[p * BANDS + STROKES]!, mean[p * BANDS + STROKES + 1]!]);
-    // A beat and the next may differ: what alternates has the level right.
+    // Alternating beats are evidence for the level below.
     const alternating = [0, 2].map((band) => {
       let sum = 0;
       for (let i = 0; i + 1 < count; i += 2) sum += rows[i * ROW + band]! - rows[(i + 1) * ROW + band]!;
@@ -237,10 +237,10 @@ export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
     };
   }
 
-  /** Facts about the harmony at each beat, for bars of so many beats, brought to one scale. */
+  /** Facts about the harmony at each beat for bars of some number of beats, scaled. */
   function harmonyAt({ length, from, count }: Placed): (pulses: number) => Float32Array {
     let sums: Float64Array | undefined;
-    // Two rows a beat, with as many beats around as the longest bar has.
+    // Two rows a beat, over as many beats as the longest bar has.
     const row = (beat: number): number => 2 * (beat + MOST_BEATS);
     const momentAt = (beat: number): number => timeAt(from + beat * length) * spectrum.chordRate + 0.5;
     return (pulses) => {
@@ -263,7 +263,7 @@ export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
 
   function bars({ mean, folded, length, from }: BeatFacts, pulses: number, first: number): Float32Array {
     const { over, harmony: harmonies } = folded(pulses);
-    /** The beat, counted from the first beat, that comes so many after a bar's first. */
+    /** Beat at a position in a bar, counted from the first beat. */
     const of = (beat: number): number => (beat + first) % pulses;
     const facts: number[] = [1];
     for (let beat = 0; beat < (pulses > WHOLE_BARS ? 1 : pulses); beat += 1)
@@ -278,7 +278,7 @@ export function factReader(spectrum: Spectrum, { times }: Grid): FactReader {
     const bar = Math.log2((pulse * length * pulses) / STEPS / 2);
     const slow = Math.log2(((pulse * length) / STEPS) * 2);
     facts.push(bar, bar ** 2, slow, slow ** 2);
-    // Beats by threes are counted in twos and fours that are slower.
+    // Ternary beats are also counted in slower twos and fours.
     for (let p = 1; p < PLACES.length; p += 1) facts.push(mean[p * BANDS + 1]!);
     for (const step of [begins, ends]) {
       const on = (((Math.round((step - from) / length) - first) % pulses) + pulses) % pulses;

@@ -6,42 +6,42 @@ import type { Seconds } from '../time/units';
 
 /** Lengths of a beat that are tried, in steps of the grid. */
 export const LENGTHS = [3, 4, 6, 8, 9, 12, 16, 18, 24, 36, 48] as const;
-/** Beats to a bar that are tried. */
+/** Numbers of beats in a bar that are tried. */
 export const BARS = [2, 3, 4, 5, 7] as const;
 const SLOWEST: Seconds = 60 / 40;
 const FASTEST: Seconds = 60 / 330;
-/** Fewer beats say nothing. */
+/** Least number of beats that can be scored. */
 const FEWEST = 8;
-/** Starts of each length whose bars are tried, the likeliest first. */
+/** Number of starts of each length whose bars are tried, the likeliest first. */
 const BARS_OF = 4;
 const OFFERED = 5;
-/** Number of the likeliest lengths that are offered from two starts: half a beat is what is mistaken most. */
+/** Number of the likeliest lengths that are offered with two starts, as half a beat is the commonest error. */
 const TWO_STARTS = 2;
 
-/** Way to hear a recording: which steps of its grid are beats, and which of those start bars. */
+/** Reading of a recording: which steps of its grid are beats, and which beats begin bars. */
 export interface Reading {
-  /** Length of a beat, and the first of them, in steps. */
+  /** Length of a beat and its first step. */
   readonly length: number;
   readonly from: number;
   /** Beats to a bar. */
   readonly pulses: number;
-  /** The first beat that starts a bar, counted from the first beat. */
+  /** Index of the first beat that begins a bar. */
   readonly first: number;
-  /** Likeliness among all, 0 to 1. */
+  /** Probability among all readings, 0 to 1. */
   readonly share: number;
 }
 
-/** Weights of one layer of units over facts that are brought to one scale, beside a straight sum of them. */
+/** Weights of a layer of units over scaled facts, beside a linear term. */
 export interface Net {
   readonly mean: readonly number[];
   readonly spread: readonly number[];
-  /** Weights of the facts in each unit, and its own. */
+  /** Weights of each unit, and its bias. */
   readonly units: readonly (readonly number[])[];
   readonly out: readonly number[];
-  /** Weights of the facts, and one more. */
+  /** Weights of the facts, and a bias. */
   readonly straight: readonly number[];
 }
-/** No fact counts for more than so many spreads. */
+/** Ceiling of a scaled fact, in standard deviations. */
 export const FARTHEST = 4;
 
 const NETS: Readonly<Record<string, Net>> = weights;
@@ -53,7 +53,7 @@ export function scoreOf({ mean, spread, units, out, straight }: Net, facts: Floa
   return units.reduce((s, unit, k) => s + out[k]! * Math.tanh(sum(unit)), sum(straight));
 }
 
-/** Every length and start of beats that a grid can have. */
+/** All lengths and starts of beats on a grid. */
 export function beatsTried({ pulse, steps }: Pick<FactReader, 'pulse' | 'steps'>): { length: number; from: number }[] {
   return LENGTHS.flatMap((length) => {
     const period = (pulse * length) / STEPS;
@@ -62,7 +62,7 @@ export function beatsTried({ pulse, steps }: Pick<FactReader, 'pulse' | 'steps'>
   });
 }
 
-/** Shares of scores in what all of them are worth, 0 to 1. */
+/** Softmax of scores, 0 to 1. */
 function shares(scores: readonly number[]): number[] {
   const most = Math.max(...scores);
   const worth = scores.map((s) => Math.exp(s - most));
@@ -70,7 +70,7 @@ function shares(scores: readonly number[]): number[] {
   return worth.map((w) => w / all);
 }
 
-/** The likeliest bar of some beats. @param pulses where it is known */
+/** Likeliest bar of some beats. @param pulses in a bar, where it is known */
 export function barOf(
   reader: FactReader,
   beats: BeatFacts,
@@ -87,13 +87,13 @@ export function barOf(
   return { ...bars[best]!, share: of[best]! };
 }
 
-/** Test for starts that are no neighbours. */
+/** Test for starts that are not neighbours. */
 const apart = (a: Reading, b: Reading): boolean => {
   const off = Math.abs(a.from - b.from);
   return Math.min(off, a.length - off) > a.length / 6;
 };
 
-/** Score of beats by themselves. */
+/** Score of beats without bars. */
 export const beatScore = ({ facts }: BeatFacts): number => scoreOf(NETS.beats!, facts);
 
 /**

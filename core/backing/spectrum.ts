@@ -1,44 +1,44 @@
 import FFT from 'fft.js';
 import type { Frames, Seconds } from '../time/units';
 
-/** About 23 ms at the analysis rate. */
+/** Length of a frame, about 23 ms at the analysis rate. */
 const WINDOW = 512;
 const HOP = 160;
-/** Silence heard ahead of the file, so that a stroke on its very first sample is an onset too. */
+/** Silence before the file, so that a stroke on its first sample is an onset. */
 const BEFORE: Frames = 2048;
-/** Bands a third of an octave or so wide. */
+/** Number of bands, about a third of an octave each. */
 const BANDS = 36;
 const LOWEST_HZ = 30;
 const HIGHEST_HZ = 10_000;
-/** The low bands carry the kick and the bass. */
+/** Lowest bands, with kick and bass. */
 const LOW_HZ = 160;
-/** Harmony is read at half the rate, from a window in which two neighbouring low keys can be told apart. */
+/** Harmony is read at half the rate, in a window that separates neighbouring low keys. */
 const LONG = 2048;
 const LONG_HOP = 1024;
 const KEYS_FROM = 40;
 const KEYS = 44;
-/** Strength with which quiet sounds are raised before they are compared: log(1 + GAIN · magnitude). */
+/** Compression of quiet sounds: log(1 + GAIN · magnitude). */
 const GAIN = 200;
 
-/** Features that the beats are found from. All envelopes have `rate` values a second. */
+/** Features in which beats are found. Envelopes have `rate` values a second. */
 export interface Spectrum {
   readonly rate: number;
-  /** The time of the first value. */
+  /** Time of the first value. */
   readonly start: Seconds;
   readonly length: Seconds;
-  /** Onset strength at each moment, over all bands, in spreads above what is usual around it; 0 where nothing does. */
+  /** Onset strength over all bands, in standard deviations above its surroundings; 0 below. */
   readonly strength: Float32Array;
-  /** The same, of what is under 160 Hz. */
+  /** Onset strength under 160 Hz. */
   readonly low: Float32Array;
-  /** The same, of what is over 1.5 kHz. */
+  /** Onset strength over 1.5 kHz. */
   readonly high: Float32Array;
-  /** Loudness of each of 44 keys from E2 up, `chordRate` times a second, one moment after another. */
+  /** Loudness of 44 keys from E2 up, `chordRate` times a second, one moment after another. */
   readonly chord: Float32Array;
   readonly chordRate: number;
   readonly keys: number;
 }
 
-/** One channel at about `wanted` samples a second, by averaging: enough for beats, and half the work. */
+/** Mono mix at about `wanted` samples a second, by averaging, which suffices for beats. */
 export function mixDown(
   channels: readonly Float32Array[],
   sampleRate: number,
@@ -73,7 +73,7 @@ function bandEdges(rate: number): Int32Array {
   return edges;
 }
 
-/** Takes off what is usual within half a second either side, and scales by the spread of the whole. */
+/** Subtracts the mean within half a second on either side, and scales by the overall standard deviation. */
 function standOut(flux: Float32Array, rate: number): Float32Array {
   const half = Math.round(rate / 2);
   const out = new Float32Array(flux.length);
@@ -101,13 +101,10 @@ function standOut(flux: Float32Array, rate: number): Float32Array {
 export const spectrumOf = (channels: readonly Float32Array[], sampleRate: number): Spectrum =>
   spectrumOfMix(mixDown(channels, sampleRate));
 
-/** Frames after which it is told how far it is. */
+/** Number of frames between calls about the progress. */
 const TOLD_EVERY = 4096;
 
-/**
- * The same, of what has been mixed down already.
- * @param told hears from time to time how far it is, 0 to 1
- */
+/** Features of sound that has been mixed down. @param told called with the progress, 0 to 1 */
 export function spectrumOfMix(
   { samples, rate: audioRate }: { readonly samples: Float32Array; readonly rate: number },
   told: (done: number) => void = () => {},
@@ -119,7 +116,7 @@ export function spectrumOfMix(
   const edges = bandEdges(audioRate);
   const input = new Array<number>(WINDOW).fill(0);
   const output = fft.createComplexArray() as number[];
-  /** Frames between what is compared: long enough for an onset to have come in whole. */
+  /** Number of frames between two that are compared, long enough for an onset to be complete. */
   const lag = 3;
   const past = Array.from({ length: lag }, () => new Float32Array(BANDS));
   const now = new Float32Array(BANDS);

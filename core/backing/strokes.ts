@@ -1,10 +1,10 @@
 import type { Seconds } from '../time/units';
 import type { Spectrum } from './spectrum';
 
-/** A stroke of a recording. */
+/** Stroke in a recording. */
 export interface Stroke {
   readonly at: Seconds;
-  /** Onset strength, in spreads above what is usual around it. */
+  /** Onset strength in standard deviations above its surroundings. */
   readonly strength: number;
 }
 
@@ -14,12 +14,12 @@ export interface Mix {
   readonly rate: number;
 }
 
-/** A stroke stands out by so much, and is the strongest within so many seconds. */
+/** Least strength of a stroke, and the time within which it is the strongest. */
 const STANDS_OUT = 1.2;
 const ALONE: Seconds = 0.04;
 /**
- * It is looked for in the sound so far before and after where its spectrum has it: a low note that swells has the top
- * of its spectrum well behind what was struck with it. In steps.
+ * Steps searched before and after the spectrum's onset: a low note that swells peaks well after what was struck with
+ * it.
  */
 const BEFORE: Seconds = 0.045;
 const AFTER: Seconds = 0.03;
@@ -29,8 +29,8 @@ const FROM = 8;
 const TO = 4;
 
 /**
- * Time between two moments at which the sound rises most, in seconds: of its differences, in which what is struck
- * stands out from what sounds on.
+ * Moment at which the sound rises most, between two times in seconds, by its differences, in which a new note stands
+ * out from those that sound on.
  */
 function steepest({ samples, rate }: Mix, from: Seconds, to: Seconds): Seconds {
   const step = Math.max(1, Math.round(STEP * rate));

@@ -3,7 +3,7 @@ import type { TempoChange } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Seconds, type Ticks } from '../time/units';
 import type { FoundPulse } from './analysis';
 
-/** The tempo and meter that a recording keeps, and where it lies against bar 1. */
+/** Tempo and meter of a recording, and its place against bar 1. */
 export interface FittedTempo {
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
@@ -13,7 +13,7 @@ export interface FittedTempo {
   readonly bars: number;
 }
 
-/** A click this far from the players is still with them. */
+/** Largest distance between a click and the players. */
 export const WITH_THEM: Seconds = 0.004;
 const SLOWEST = 5;
 const FASTEST = 1000;
@@ -48,7 +48,7 @@ export function tempoThrough(
       high = most;
       end += 1;
     }
-    // The first beat after a change can always be met, since the change itself stands within reach of its own beat.
+    // The first beat after a change is within reach of the change itself.
     const straight = (beats[end]! - startAt) / (end - start);
     const period = Math.min(high, Math.max(low, straight));
     const bpm = Math.min(FASTEST, Math.max(SLOWEST, (60 * every) / TICKS_PER_QUARTER / period));
@@ -60,9 +60,8 @@ export function tempoThrough(
 }
 
 /**
- * An ordinary tempo map from found beats: bar 1 starts on the first beat that starts a bar; beats ahead of it are
- * its pick-up.
- * @returns undefined when there are too few beats to say anything
+ * Tempo map of found beats. Bar 1 begins on the first beat that begins a bar; beats before it are its pick-up.
+ * @returns undefined with too few beats
  */
 export function fitTempo(
   { beats, bars: { meter, first } }: Pick<FoundPulse, 'beats' | 'bars'>,
@@ -71,7 +70,7 @@ export function fitTempo(
   if (beats.length < 2 || first >= beats.length) return undefined;
   const every = (meter.beats * ((TICKS_PER_QUARTER * 4) / meter.unit)) / meter.pulses;
   const times = beats.map((b) => b.at - beats[first]!.at);
-  // From bar 1 both ways, so that bar 1 itself is met exactly.
+  // Fitted from bar 1 both ways, so that bar 1 is met exactly.
   const after = first < times.length - 1 ? tempoThrough(times.slice(first), every, 0, within) : [];
   const before =
     first > 0

@@ -8,29 +8,29 @@ import type { Mix } from './strokes';
  * Tuning frequency estimation using circular statistics, ISMIR 2007).
  */
 export interface FoundTuning {
-  /** -50 to 50, in cents; so far from 440 Hz that it may as well be the next key, at the ends. */
+  /** Cents against an A of 440 Hz, -50 to 50. At the ends the next key is as likely. */
   readonly cents: number;
-  /** 0 to 1: how far the peaks agree. Under `SURE` nothing is known. */
+  /** Confidence, 0 to 1: how far the peaks agree. Below `SURE` nothing is known. */
   readonly sure: number;
 }
 
-/** Sureness from which a tuning is told. */
+/** Least confidence at which a tuning is told. */
 export const SURE = 0.3;
 
 const WINDOW = 8192;
-/** Frames that are looked at, spread over the piece. */
+/** Number of frames examined, spread over the piece. */
 const MOST_FRAMES = 900;
-/** Voices lie in here; lower, a bin is too wide for a cent, higher, strings are stiff and their partials sharp. */
+/** Range of frequencies: below it a bin is too wide, above it partials of strings are sharp. */
 const LOWEST_HZ = 150;
 const HIGHEST_HZ = 1300;
-/** A peak stands out of what is around it by this factor, and comes again in the next frame this near, in cents. */
+/** Factor by which a peak exceeds its surroundings, and how near, in cents, it has to recur in the next frame. */
 const STANDS_OUT = 6;
 const AROUND = 40;
 const COMES_AGAIN = 12;
-/** Width, in cents, in which peaks count as of one tuning once it is about known. */
+/** Width in cents within which peaks agree once the tuning is roughly known. */
 const NEAR = 14;
 
-/** Fewer peaks say nothing. */
+/** Least number of peaks. */
 const FEWEST = 40;
 
 interface Peak {
@@ -39,10 +39,10 @@ interface Peak {
 }
 
 const hann = Float64Array.from({ length: WINDOW }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / WINDOW));
-/** Distance from the nearest key, -50 to 50. */
+/** Distance from the nearest key, -50 to 50 cents. */
 const fromKey = (cents: number): number => cents - 100 * Math.round(cents / 100);
 
-/** Peaks of one frame's spectrum that stand out, with their places between the bins. */
+/** Peaks of one frame's spectrum, interpolated between bins. */
 function peaksOf(magnitude: Float64Array, rate: number): Peak[] {
   const [from, to] = [LOWEST_HZ, HIGHEST_HZ].map((hz) => Math.round((hz * WINDOW) / rate));
   const peaks: Peak[] = [];
@@ -52,7 +52,7 @@ function peaksOf(magnitude: Float64Array, rate: number): Peak[] {
     sum += magnitude[k + AROUND]! - magnitude[k - AROUND]!;
     const [a, b, c] = [magnitude[k - 1]!, magnitude[k]!, magnitude[k + 1]!];
     if (b <= a || b < c || b * 2 * AROUND < STANDS_OUT * sum) continue;
-    // The top of a parabola through the logarithms: for this window within hundredths of a bin.
+    // A parabola through the logarithms is exact to hundredths of a bin for this window.
     const [la, lb, lc] = [Math.log(a), Math.log(b), Math.log(c)];
     const place = k + (0.5 * (la - lc)) / (la - 2 * lb + lc);
     peaks.push({ cents: centsAt((place * rate) / WINDOW), weight: b ** 0.25 });
@@ -60,14 +60,14 @@ function peaksOf(magnitude: Float64Array, rate: number): Peak[] {
   return peaks;
 }
 
-/** Peaks that two frames have in common: what is struck and gone, and noise, is not among them. */
+/** Peaks that two frames share, which leaves out strokes and noise. */
 const held = (before: readonly Peak[], now: readonly Peak[]): Peak[] =>
   now.flatMap((peak) => {
     const same = before.find((p) => Math.abs(p.cents - peak.cents) < COMES_AGAIN);
     return same ? [{ cents: (same.cents + peak.cents) / 2, weight: Math.min(same.weight, peak.weight) }] : [];
   });
 
-/** The mean direction of distances that go round, and its length. */
+/** Circular mean of distances, and its length. */
 function meanOf(distances: readonly Peak[]): { readonly cents: number; readonly length: number } {
   let [x, y, all] = [0, 0, 0];
   for (const { cents, weight } of distances) {
@@ -81,8 +81,8 @@ function meanOf(distances: readonly Peak[]): { readonly cents: number; readonly 
 
 /**
  * Finds the tuning of a recording.
- * @param told called with how far it is, 0 to 1
- * @returns a sureness of 0 where nothing in it has a pitch
+ * @param told called with the progress, 0 to 1
+ * @returns a confidence of 0 where nothing in it has a pitch
  */
 export function findTuning({ samples, rate }: Mix, told: (done: number) => void = () => {}): FoundTuning {
   const fft = new FFT(WINDOW);
@@ -104,11 +104,11 @@ export function findTuning({ samples, rate }: Mix, told: (done: number) => void 
   }
   const distances = peaks.map(({ cents, weight }) => ({ cents: fromKey(cents), weight }));
   const about = meanOf(distances);
-  // Once more among those that agree: what slides and what is stiff pulls no longer.
+  // Repeated with peaks that agree, so that slides and stiff strings no longer pull.
   const near = distances
     .map(({ cents, weight }) => ({ cents: fromKey(cents - about.cents), weight }))
     .filter(({ cents }) => Math.abs(cents) < NEAR);
-  // A drum here and there is no tune: of music most frames have peaks that are held.
+  // A few pitched drums are no tuning: in music most frames have steady peaks.
   const share = Math.min(1, peaks.length / Math.max(1, steps / every));
   const sure = peaks.length < FEWEST ? 0 : about.length * share;
   return { cents: fromKey(about.cents + meanOf(near).cents), sure };

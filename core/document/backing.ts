@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { gainDb, id, name } from '../vocabulary/fields';
 
-/** One track of a MIDI file that plays along, on the song's own bars. */
+/** Track of a MIDI file that plays along, at the song's bars. */
 const trackSchema = z
   .object({
     /** Index of the track in the file, as the reader numbers them. */
@@ -19,13 +19,13 @@ const backing = z.object({
   audio: z.string().regex(/^[0-9a-f]{64}$/),
   midi: trackSchema.nullable().default(null),
   gainDb,
-  /** -1 left to 1 right. */
+  /** Panorama, -1 left to 1 right. */
   pan: z.number().min(-1).max(1).default(0),
   muted: z.boolean(),
   solo: z.boolean(),
-  /** It stays at its own pitch where the song is transposed, as drums and a click do. */
+  /** True for a backing that is not transposed, such as drums or a click. */
   keepsPitch: z.boolean().default(false),
-  /** Place of the file's start on the song's clock, in seconds. Of a MIDI track: not used, it follows the bars. */
+  /** Place of the file's start on the song's clock, in seconds; not used by MIDI tracks, which follow the bars. */
   offset: z.number().min(-3600).max(3600),
   length: z.number().min(0).max(36_000),
 });
@@ -34,9 +34,9 @@ export const backingFields = backing.shape;
 export type Backing = z.infer<typeof backingSchema>;
 
 type NewBacking = Pick<Backing, 'id' | 'name' | 'audio' | 'length'> & Partial<Backing>;
-/** Names of what has no pitch to move: of nothing else than that, so that "Band, no click" is none. */
+/** Names of backings without a pitch. They must match whole, so that "Band, no click" is none. */
 const PITCHLESS = /^(?:(?:click|drums?|perc(?:ussion)?|drum ?kit|metronome)(?: (?:track|stem|and|bpm|\d+))* ?)+$/i;
-/** A backing of which nothing has been set: at bar 1, in the middle. Drums and a click, by name, keep their pitch. */
+/** New backing at bar 1, with default settings. Drums and a click, by name, keep their pitch. */
 export const newBacking = (facts: NewBacking): Backing => ({
   midi: null,
   gainDb: -4,

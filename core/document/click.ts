@@ -10,9 +10,9 @@ const click = z.object({
   sound: z.enum(CLICK_SOUNDS).default('tone'),
   /** True if a bar's first beat sounds different. */
   accent: z.boolean().default(true),
-  /** Strokes a beat: 1 for the beats alone. */
+  /** Clicks in a beat. */
   subdivision: z.number().int().min(1).max(4).default(1),
-  /** Times at which it is heard: only while counting, also while recording, always, or not even while counting. */
+  /** Times at which it is heard: only while counting, also while recording, always, or never. */
   when: z.enum(CLICK_WHEN).default('always'),
   gainDb,
 });

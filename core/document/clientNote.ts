@@ -7,24 +7,18 @@ const bar = z.number().int().min(1).max(MOST_BARS);
 const clientNote = z.object({
   id,
   text: z.string().trim().min(1).max(LONGEST_NOTE),
-  /** Ranges of bars that it means, in order, `last` included; null until somebody has said which. */
+  /** Ranges of bars in order, `last` included; null until they are known. */
   bars: z
     .array(z.object({ first: bar, last: bar }).readonly())
     .min(1)
     .max(MOST_NOTE_STRETCHES)
     .readonly()
     .nullable(),
-  /** Version that it speaks of; null for one that was written before anything went out. */
+  /** Version that it is about; null for a note from before the first. */
   of: z.number().int().min(1).nullable(),
-  /**
-   * Fingerprint of what those bars sounded like when it came (`fingerprintOfBars`); empty while nobody has said which
-   * they are.
-   */
+  /** Fingerprint of those bars when the note came (`fingerprintOfBars`); empty while the bars are not known. */
   heard: z.string().max(40),
-  /**
-   * With a word of answer, which may be empty, and the version that told it, null until one has; null while the note
-   * is open.
-   */
+  /** Answer, which may be empty, with the version that told it, null until one has; null while the note is open. */
   done: z
     .object({ answer: z.string().max(LONGEST_ANSWER), in: z.number().int().min(1).nullable() })
     .readonly()

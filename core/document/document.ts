@@ -33,40 +33,40 @@ const song = z.object({
   bars: z.number().int().min(1).max(MOST_BARS),
   tempo: tempoSchema,
   meter: meterSchema,
-  /** In order, from bar 1; what they do not cover has no name. */
+  /** Sections in order from bar 1; bars that they do not cover have no name. */
   sections: z.array(sectionSchema).max(MOST_SECTIONS).readonly(),
   backings: z.array(backingSchema).max(MOST_BACKINGS).readonly(),
   parts: z.array(partSchema).max(MOST_PARTS).readonly(),
   click: clickSchema,
   /** Level of the sections' rhythms. */
   rhythm: z.object({ gainDb, muted: z.boolean() }).readonly().default({ gainDb: -8, muted: false }),
-  /** Tempo maps the song once had, for takes that stayed with the recording. */
+  /** Former tempo maps, for takes that kept their seconds. */
   clocks: rememberedList(tempoSchema, { max: 500 }).default([]),
-  /** Speed at which everything runs, 1 as written. */
+  /** Practice speed, 1 as written. */
   speed: z.number().min(0.5).max(1).default(1),
   brief: briefSchema,
   /** Key signature, where it is known. */
   key: keySchema.nullable().default(null),
-  /** Checks before handing over that were waved through. */
+  /** Findings of checks that the player accepted. */
   waived: z.array(waivedSchema).max(2000).readonly().default([]),
-  /** Changes that the client wants, in the client's order. */
+  /** Client's notes, in the client's order. */
   clientNotes: z.array(clientNoteSchema).max(MOST_NOTES).readonly().default([]),
-  /** The written part, by bar, in order; bars with nothing written are not there. */
+  /** Written part by bar, in order; empty bars are left out. */
   written: z.array(writtenBarSchema).max(MOST_BARS).readonly().default([]),
   /** Tuning of the instruments, in cents against an A of 440 Hz. */
   tuning: z.number().min(-FARTHEST_TUNING).max(FARTHEST_TUNING).default(0),
-  /** Transposition from a bar on, in order; nothing is transposed before the first. */
+  /** Transposition from a bar on, in order; none before the first. */
   transposition: z.array(transposedFromSchema).max(MOST_TRANSPOSED).readonly().default([]),
-  /** The client's pages, where their systems begin, and what is written on them. */
+  /** Client's pages, the places of systems, and marks. */
   sheet: sheetSchema.default(NO_SHEET),
 });
 export const songSchema = song.readonly();
-/** A song of any version that there was. @throws NewerSong */
+/** Parses a song of any version. @throws NewerSong */
 export const storedSongSchema = z.preprocess((stored) => upToDate(stored), songSchema);
 export const songFields = song.shape;
 export type SongDocument = z.infer<typeof songSchema>;
 
-/** Fields of a song that have a usual setting, of one in which nothing of them has been set. */
+/** Default values of those fields that have one. */
 export const PLAIN: Pick<
   SongDocument,
   | 'notes'
@@ -96,7 +96,7 @@ export const PLAIN: Pick<
   sheet: NO_SHEET,
 };
 
-/** A song with one piano part that hears the keys, and nothing else set. */
+/** New song with one armed piano part, otherwise default. */
 export function newSong(title: string, partId: string): SongDocument {
   return {
     version: DOCUMENT_VERSION,

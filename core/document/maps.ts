@@ -11,7 +11,7 @@ export interface SongMaps {
   readonly endSeconds: Seconds;
 }
 
-/** The song's maps, compiled. */
+/** Compiled maps of a song. */
 export function mapsOf(song: Pick<SongDocument, 'tempo' | 'meter' | 'bars'>): SongMaps {
   const tempo = tempoMap(song.tempo);
   const meter = meterMap(song.meter);
@@ -27,7 +27,7 @@ export interface PlacedSection extends TickRange {
   readonly lastBar: number;
 }
 
-/** The sections with their places; bars after the last are a section without a name. */
+/** Sections with their places; bars after the last are a section without a name. */
 export function sectionsOf(song: SongDocument, meter: MeterMap): PlacedSection[] {
   const placed: PlacedSection[] = [];
   let bar = 1;

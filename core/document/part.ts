@@ -9,20 +9,20 @@ import { soundName, soundSchema, type Sound } from '../vocabulary/sounds';
 import { PLAIN_TONE, toneSchema, toneWords, type Tone } from './tone';
 import { joinSchema, lanePickSchema, pickSchema, takeSchema } from './take';
 
-/** The inks a part can be written in; their colours are the screen's business. */
+/** Names of parts' colours, which the themes define. */
 export const INKS = ['sea', 'moss', 'plum', 'brass', 'rust', 'slate'] as const;
 
 const handedSchema = z
   .object({
     /** ISO 8601. */
     at: z.string(),
-    /** Version of the song's delivery. */
+    /** Number of the delivery's version. */
     version: z.number().int().min(1),
-    /** Fingerprint of each bar's sound, bar 1 first, as `barFingerprints` says it. */
+    /** Fingerprint of each bar, bar 1 first, by `barFingerprints`. */
     bars: z.array(z.string().max(40)).max(MOST_BARS).readonly(),
   })
   .readonly();
-/** Before versions were kept, picks and treatments were remembered here: what sounded can't be told from them. */
+/** Record of programs without versions, which stored picks and treatments; what sounded cannot be told from it. */
 const formerHanded = z.object({ at: z.string(), comp: z.array(z.unknown()) }).transform(() => null);
 
 const inputSchema = z
@@ -30,17 +30,17 @@ const inputSchema = z
   .readonly();
 export type SoundInput = z.infer<typeof inputSchema>;
 
-/** The line of some bars, played out to the outside instrument once, with the sound that came back. */
+/** Bars of the line that were played out to the outside instrument once, with the sound that came back. */
 export const soundedAgainSchema = z
   .object({
     id,
-    /** The recording of its input that ran meanwhile. */
+    /** Recording of its input from that playing-out. */
     recording: recordingId,
     /** Latency of that input, in seconds. */
     input: z.number().min(-1).max(5),
-    /** The first bar's number. */
+    /** Number of the first bar. */
     first: z.number().int().min(1).max(MOST_BARS),
-    /** For each bar from there: where it began on the rolling clock, in seconds, and what it sounded like. */
+    /** Start of each bar on the rolling clock, in seconds, and its fingerprint. */
     bars: z
       .array(z.object({ at: z.number().finite(), sign: z.string().max(40) }).readonly())
       .min(1)
@@ -51,7 +51,7 @@ export const soundedAgainSchema = z
   })
   .readonly();
 export type SoundedAgain = z.infer<typeof soundedAgainSchema>;
-/** Number of times that a part can be sounded again before the first of them are no longer remembered. */
+/** Most playings-out that are remembered; the oldest are dropped. */
 export const MOST_SOUNDED_AGAIN = 500;
 
 const part = z.object({
@@ -68,51 +68,48 @@ const part = z.object({
    * Monitoring of the keys: through this program, by the keyboard's own sound, or by an instrument at a MIDI output.
    */
   monitor: z.enum(['program', 'keyboard', 'output']).default('program'),
-  /** That output's id. */
+  /** Port id of that output. */
   output: z.string().max(200).nullable().default(null),
   /**
-   * The input that an outside instrument's sound comes in by, which is recorded beside its keys; null where none is. By
-   * what the system calls it, and by its words for people.
+   * Audio input of the part's outside instrument, which is recorded beside its keys, by device id and name; null
+   * without one.
    */
   input: inputSchema.nullable().default(null),
-  /** The part is heard and handed over by the program's instrument, or as the sound that was recorded with it. */
+  /** Sound in which the part is heard and handed over: the program's, or the recorded one. */
   heardAs: z.enum(['program', 'recorded']).default('program'),
-  /** Each time that its line was played out to that instrument for its sound alone, newest last. */
+  /** Playings-out of its line for their sound alone, the newest last. */
   soundedAgain: z.array(soundedAgainSchema).max(MOST_SOUNDED_AGAIN).readonly().default([]),
-  /** True if the line that is there is heard while it is recorded over. */
+  /** True if the existing line is heard while it is recorded over. */
   overLine: z.boolean().default(false),
   takes: rememberedList(takeSchema),
   comp: z.array(pickSchema).readonly(),
-  /** Controllers that are picked by themselves, over the comp. */
+  /** Controllers that are picked separately, over the comp. */
   lanes: z.array(lanePickSchema).readonly().default([]),
-  /** Choices for joins of the comp; of joins that are no more, too, until the next pick there. */
+  /** Choices for joins; those for joins that are gone stay until the next pick there. */
   joins: z.array(joinSchema).readonly().default([]),
-  /** Put away: not heard, not listed with the others, and nothing of it lost. */
+  /** True for a part that was put away: unheard and unlisted, with nothing lost. */
   away: z.boolean().default(false),
   treatments: rememberedList(treatmentSchema),
-  /** Decisions about single notes that needed an ear; of notes that are not heard now, too. */
+  /** Player's decisions about unsure notes, also of notes that are not heard now. */
   decided: decidedSchema.default({}),
-  /** State that was last handed over, to see what has changed since; null before the first time. */
+  /** State at the last hand-over; null before the first. */
   handed: z.union([handedSchema, formerHanded]).nullable().default(null),
-  /** The written part that the Bench keyboard can perform, by its name in the demo, or null. */
+  /** Name of the demo's written part that the Bench keyboard plays, or null. */
   sheet: z.string().max(80).nullable(),
 });
 export const partSchema = part.readonly();
 export const partFields = part.shape;
 export type Part = z.infer<typeof partSchema>;
 
-/** Words for what a part is heard as. */
+/** Words for the sound that a part is heard in. */
 export const heardWords = ({ heardAs, sound, tone }: Pick<Part, 'heardAs' | 'sound' | 'tone'>): string =>
   heardAs === 'recorded' ? 'its recorded sound' : [soundName(sound), ...toneWords(tone)].join(', ');
 
-/** Words for there being no part to look at. */
+/** Words for a song without a part to look at. */
 export const noPartWords = (parts: readonly Pick<Part, 'away'>[]): string =>
   parts.length > 0 ? 'Every part of this song is put away.' : 'This song has no parts yet.';
 
-/**
- * The parts that are not put away.
- * @example atHand([{ away: true }, { away: false }]) // [{ away: false }]
- */
+/** Parts that are not put away. @example atHand([{ away: true }, { away: false }]) // [{ away: false }] */
 export const atHand = <P extends Pick<Part, 'away'>>(parts: readonly P[]): P[] => parts.filter((p) => !p.away);
 
 export interface NewPart {
@@ -124,7 +121,7 @@ export interface NewPart {
   readonly gainDb?: number;
 }
 
-/** A part with nothing played; its ink follows from how many there are. */
+/** New part without takes; its colour follows from the number of parts. */
 export function newPart(
   { id: partId, name: title, sound = 'full grand', tone = PLAIN_TONE, sheet = null, gainDb: db = -6 }: NewPart,
   count: number,

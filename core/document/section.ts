@@ -8,7 +8,7 @@ export const sectionSchema = z
     id,
     name,
     bars: z.number().int().min(1).max(MOST_SECTION_BARS),
-    /** The rhythm on the drum bank under it, or null. */
+    /** Drum rhythm under the section, or null. */
     pattern: z.enum(PATTERNS).nullable().default(null),
   })
   .readonly();

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { id } from '../vocabulary/fields';
 import { MOST_BARS, MOST_SHEET_PAGES, MOST_STROKES } from '../vocabulary/limits';
 
-/** Page of the client's sheet: one of a PDF's, or a picture. */
+/** Page of the client's sheet: of a PDF, or a picture. */
 export const sheetPageSchema = z
   .object({
     id,
@@ -16,27 +16,27 @@ export const sheetPageSchema = z
   .readonly();
 export type SheetPage = z.infer<typeof sheetPageSchema>;
 
-/** Place where a bar begins a system, or a page. */
+/** Place where a bar begins a system or a page. */
 export const systemSchema = z
   .object({
     bar: z.number().int().min(1).max(MOST_BARS),
     page: id,
-    /** Share of the page's height above it. */
+    /** Distance from the top, as a share of the page's height. */
     top: z.number().min(0).max(1),
   })
   .readonly();
 export type System = z.infer<typeof systemSchema>;
 
-/** Parts that a page's width is counted in, for ink. */
+/** Units of a page's width in which marks are stored. */
 export const INK_WIDTH = 4096;
-/** Line that was written on a page: x and y by turns, as differences, in parts of the page's width, packed. */
+/** Line drawn on a page: x and y in turn, as differences in those units, packed. */
 export const strokeSchema = z.object({ id, page: id, points: z.string().max(40_000) }).readonly();
 export type Stroke = z.infer<typeof strokeSchema>;
 
 const sheet = z.object({
-  /** In the order in which they are read. */
+  /** Pages in reading order. */
   pages: z.array(sheetPageSchema).max(MOST_SHEET_PAGES).readonly(),
-  /** Systems by bar. A page can be come back to. */
+  /** Places of systems, by bar; a page can recur. */
   systems: z.array(systemSchema).max(MOST_BARS).readonly(),
   ink: z.array(strokeSchema).max(MOST_STROKES).readonly(),
 });

@@ -1,7 +1,7 @@
 import { bankSoundOf, type Sound } from '../vocabulary/sounds';
 import type { Part } from './part';
 
-/** The fields of a document that name sound; one that an older version stored may have none of them. */
+/** Fields of a document that name sound; a document of an older version may lack any of them. */
 type NamesSound = {
   readonly backings?: readonly { readonly audio: string }[];
   readonly sheet?: { readonly pages: readonly { readonly file: string }[] };
@@ -14,14 +14,14 @@ export const filesIn = ({ backings = [], sheet }: NamesSound): string[] => [
   ...(sheet?.pages ?? []).map((p) => p.file),
 ];
 
-/** The sounds that the program has for a part's keys: one, or two. */
+/** Sounds of the program for a part's keys: one or two. */
 export const soundsOf = ({ sound, tone }: Partial<Pick<Part, 'sound' | 'tone'>>): Sound[] =>
   [sound, tone?.second?.sound].filter((s) => s !== undefined);
 
-/** The hashes of the sound banks that a song's parts sound from, of those that were brought in. */
+/** Hashes of imported sound banks that a song's parts use. */
 export const banksIn = ({ parts = [] }: NamesSound): string[] =>
   parts.flatMap((p) => soundsOf(p).flatMap((s) => bankSoundOf(s)?.hash ?? []));
 
-/** The recordings that the lines of a song's parts were sounded again in. */
+/** Recordings of the lines of a song's parts that were sounded again. */
 export const soundedAgainIn = ({ parts = [] }: NamesSound): string[] =>
   parts.flatMap((p) => (p.soundedAgain ?? []).map((a) => a.recording));

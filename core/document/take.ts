@@ -11,14 +11,14 @@ const MOST_EDITS = 200_000;
 
 const tempoWarpSchema = z
   .object({
-    /** It moves the take's first so many layers: later ones were recorded after it. */
+    /** Number of the take's first layers that it moves; later ones were recorded after it. */
     layers: z.number().int().min(1),
-    /** And what its first so many edits by hand have put anywhere. */
+    /** Number of the take's first hand edits whose places it moves. */
     edits: z.number().int().min(0).default(0),
-    /** Places of the song's former tempo that it came from, and of the one it went to, by their place in `clocks`. */
+    /** Indices in `clocks` of the former tempo and of the one that followed. */
     from: z.number().int().min(0),
     to: z.number().int().min(0),
-    /** In seconds: how much later it lies on the new clock. */
+    /** Seconds by which it is later on the new clock. */
     shift: z.number().min(-7200).max(7200),
   })
   .readonly();
@@ -27,7 +27,7 @@ const tempoWarpSchema = z
 export const MARKS = ['good', 'maybe', 'no'] as const;
 export type Mark = (typeof MARKS)[number];
 
-/** Facts that a player says of a take; none of it is heard. */
+/** Facts that the player states about a take; none changes its sound. */
 export const takeFacts = {
   name: z.string().max(60).default(''),
   note: z.string().max(2000).default(''),
@@ -38,29 +38,29 @@ export const takeSchema = z
   .object({
     id,
     ...takeFacts,
-    /** Counts up within the part; never used again. */
+    /** Number within the part, counting up and never reused. */
     number: z.number().int().min(1),
     layers: z.array(id).min(1),
     ...range,
     placement: placementSchema,
-    /** Placements, by layer, of layers that were copied onto the take and keep their own. */
+    /** Placements of layers that were copied onto the take and keep their own. */
     placements: z.record(id, placementSchema).default({}),
     /** ISO 8601. */
     at: z.string(),
-    /** Moves of its layers since they were recorded, when the tempo changed and they stayed with the recording. */
+    /** Changes of tempo through which its layers kept their seconds. */
     warps: z.array(tempoWarpSchema).readonly().default([]),
-    /** For a layer that lies in only some ranges of the take: another take was heard in the rest of its pass. */
+    /** Ranges of a layer that belongs to only part of the take, as other takes were heard in the rest of its pass. */
     windows: z.record(id, z.array(z.object(range).readonly()).readonly()).default({}),
-    /** Layers that are not heard. */
+    /** Muted layers. */
     muted: z.array(id).readonly().default([]),
-    /** Changes by hand, in order. */
+    /** Hand edits, in order. */
     edits: rememberedList(editSchema, { max: MOST_EDITS }).default([]),
   })
   .readonly();
 export type Take = z.infer<typeof takeSchema>;
 
 type NewTake = Pick<Take, 'id' | 'number' | 'layers' | 'from' | 'to' | 'placement' | 'at'> & Partial<Take>;
-/** A take of which nothing has been said yet. */
+/** New take with default settings. */
 export const newTake = (facts: NewTake): Take => ({
   name: '',
   note: '',
@@ -79,13 +79,13 @@ export const placementOf = (
   layer: string,
 ): Placement => placements[layer] ?? placement;
 
-/** Pick: the take that is heard in a range; the comp is made of these. */
+/** Pick of a take in a range; the comp is a list of these. */
 export const pickSchema = z.object({ ...range, takeId: id, by: z.enum(PICKED_BY).optional() }).readonly();
-/** One controller, or all of them, picked by themselves. */
+/** Pick of one controller, or all of them, without the notes. */
 export const lanePickSchema = z.object({ ...range, takeId: id, lane: z.string().max(40).nullable() }).readonly();
 
 const noteId = z.string().min(1).max(120);
-/** Choice for a join, and whether an ear has passed it. It counts where those two takes meet at that place. */
+/** Choice for a join, and whether it was accepted by ear. It applies while those two takes meet at that place. */
 export const joinSchema = z
   .object({
     at: z.number().int(),
@@ -95,13 +95,13 @@ export const joinSchema = z
     lift: z.boolean(),
     drop: z.array(noteId).max(200).readonly(),
     keep: z.array(noteId).max(200).readonly(),
-    /** Fingerprint of its surroundings when it was passed by ear; null where it was not. */
+    /** Fingerprint of its surroundings when it was accepted by ear; null where it was not. */
     passed: z.string().max(40).nullable(),
   })
   .readonly();
 export type Join = z.infer<typeof joinSchema>;
 
-/** FNV-1a (Fowler, Noll, Vo), twice with different starts: 64 bits that tell one text from another. */
+/** FNV-1a hash (Fowler, Noll, Vo) from two different starts, 64 bits in all. */
 export function fingerprint(text: string): string {
   const hash = (start: number): number => {
     let value = start;

@@ -4,33 +4,31 @@ import { gainDb, keyNumber } from '../vocabulary/fields';
 import { many } from '../vocabulary/many';
 import { soundName, soundSchema } from '../vocabulary/sounds';
 
-/** Number of octaves that keys can sound higher or lower than they are. */
+/** Octaves by which keys can sound higher or lower. */
 export const MOST_OCTAVES = 3;
 const octave = z.number().int().min(-MOST_OCTAVES).max(MOST_OCTAVES);
 
-/** A second sound of a part's keys. */
+/** Second sound of a part's keys. */
 const secondSchema = z
   .object({
     sound: soundSchema,
     octave,
-    /** Against the first one. */
+    /** Level against the first one, in dB. */
     gainDb,
-    /** The lowest key of the first sound, below which this one sounds in its place; null where both sound together. */
+    /** Lowest key of the first sound in a split, below which this one sounds; null where both sound together. */
     below: keyNumber.nullable(),
   })
   .readonly();
 export type SecondSound = z.infer<typeof secondSchema>;
 
-/**
- * Setting of how the program sounds a part's keys. What was played stays as it is, and goes out as it is in MIDI files.
- */
+/** Settings of how the program sounds a part's keys. They leave what was played, and MIDI files, as they are. */
 export const toneSchema = z
   .object({
     octave,
     second: secondSchema.nullable(),
-    /** Level's share that a key's velocity decides, 1 as the sound has it: at 0 every key is as loud. */
+    /** Influence of velocity on the level: 1 as the sound has it, 0 none. */
     velocity: z.number().min(0).max(2),
-    /** Time that a note takes to die away once it is released, in times the sound's own. */
+    /** Factor on the release time of the sound. */
     release: z.number().min(0.25).max(4),
   })
   .readonly();
@@ -50,7 +48,7 @@ function secondWords({ sound, below, octave, gainDb }: SecondSound): string {
 }
 
 /**
- * Changes that a tone makes, each in words; nothing for a plain one.
+ * Words for the settings of a tone that are not the default.
  * @example toneWords({ octave: -1, second: null, velocity: 1, release: 2 }) // ['1 octave down', 'release × 2']
  */
 export const toneWords = ({ octave, second, velocity, release }: Tone): string[] =>

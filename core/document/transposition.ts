@@ -4,7 +4,7 @@ import type { Transposition } from '../performance/transposition';
 import { semitoneWords, transposedKey, type SongKey } from '../vocabulary/key';
 import { MOST_BARS, MOST_SEMITONES } from '../vocabulary/limits';
 
-/** Change of a song's transposition: by how many semitones everything sounds higher from a bar on. */
+/** Transposition from a bar on, in semitones. */
 export const transposedFromSchema = z
   .object({
     bar: z.number().int().min(1).max(MOST_BARS),
@@ -13,7 +13,7 @@ export const transposedFromSchema = z
   .readonly();
 export type TransposedFrom = z.infer<typeof transposedFromSchema>;
 
-/** A song's transposition on its ticks. */
+/** Transposition by tick. */
 export const transpositionOf = (all: readonly TransposedFrom[], meter: MeterMap): Transposition =>
   all.map(({ bar, semitones }) => ({ tick: barStart(meter, bar), semitones }));
 
@@ -21,7 +21,7 @@ export const transpositionOf = (all: readonly TransposedFrom[], meter: MeterMap)
 export const semitonesInBar = (all: readonly TransposedFrom[], bar: number): number =>
   all.findLast((change) => change.bar <= bar)?.semitones ?? 0;
 
-/** The same with some bars transposed by so many semitones, whatever they were before; the last bar is included. */
+/** Transposition after some bars were transposed, whatever they were before; the last bar is included. */
 export function transposedInBars(
   all: readonly TransposedFrom[],
   { first, last }: { readonly first: number; readonly last: number },
@@ -37,13 +37,13 @@ export function transposedInBars(
   return made.filter(({ semitones: now }, i) => now !== (made[i - 1]?.semitones ?? 0));
 }
 
-/** The key in a bar as it sounds, where the song's own is known. */
+/** Sounding key of a bar, where the written key is known. */
 export const keyInBar = (
   { key, transposition }: { readonly key: SongKey | null; readonly transposition: readonly TransposedFrom[] },
   bar: number,
 ): SongKey | null => key && transposedKey(key, semitonesInBar(transposition, bar));
 
-/** Ranges of bars that are transposed alike, and are: the last bar of each is included. */
+/** Ranges of transposed bars with one transposition each, the last bar included. */
 export function transposedRanges(
   all: readonly TransposedFrom[],
   bars: number,

@@ -2,23 +2,23 @@
 interface StoredBacking {
   readonly midi?: { readonly drums: boolean } | null;
 }
-/** Backings, each with whether it keeps its pitch. No list of them is left as it is: the schema says what is wrong. */
+/** Backings with `keepsPitch` added. Anything but a list is left to the schema's error. */
 const withPitch = (backings: unknown): unknown =>
   Array.isArray(backings)
     ? backings.map((b: StoredBacking | null) => ({ ...b, keepsPitch: b?.midi?.drums ?? false }))
     : backings;
 
-/** Parts, each as its sound has it. No list of them is left as it is. */
+/** Parts with a function applied to their sound. Anything but a list is left as it is. */
 const withTone = (parts: unknown): unknown =>
   Array.isArray(parts)
     ? parts.map((p: object | null) => ({ ...p, tone: { octave: 0, second: null, velocity: 1, release: 1 } }))
     : parts;
 
-/** A document that has its version in it, whatever else. */
+/** Document with a version. */
 interface Versioned {
   readonly version: number;
 }
-/** A step to the next version's document. Pure, and never changed again: documents lie everywhere. */
+/** Step to the next version. It is pure, and never changed again, as documents of all versions exist. */
 export type Step = (document: Versioned & Record<string, unknown>) => Versioned & Record<string, unknown>;
 
 /**
@@ -40,7 +40,7 @@ const STEPS: readonly Step[] = [
 /** The version that this program writes. */
 export const DOCUMENT_VERSION = 4;
 
-/** A song that a newer version of the program has written: nobody reads it, and it is left as it is. */
+/** Error for a song written by a newer version of the program: it is not opened, and left as it is. */
 export class NewerSong extends Error {
   constructor() {
     super('That song was made by a newer version of Tall Kettle. It was left as it is: open it with that version.');
@@ -50,10 +50,7 @@ export class NewerSong extends Error {
 const isVersioned = (value: unknown): value is Versioned & Record<string, unknown> =>
   Number.isInteger((value as Partial<Versioned> | null)?.version);
 
-/**
- * A stored song as a document of today's version; a value that is none is returned as it came.
- * @throws NewerSong
- */
+/** Stored song migrated to the present version; anything else is returned as it came. @throws NewerSong */
 export function upToDate(stored: unknown, steps: readonly Step[] = STEPS, today = DOCUMENT_VERSION): unknown {
   if (!isVersioned(stored)) return stored;
   if (stored.version > today) throw new NewerSong();

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { LONGEST_WRITTEN, MOST_BARS } from '../vocabulary/limits';
 
-/** Bar of the written part: any of its fields may be empty, but not all. */
+/** Bar of the written part. Any of its fields may be empty, but not all. */
 export const writtenBarSchema = z
   .object({
     bar: z.number().int().min(1).max(MOST_BARS),

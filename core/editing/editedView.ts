@@ -8,27 +8,24 @@ import { treatmentOf, type Treatment } from '../timing/treatments';
 import type { Clock } from '../timing/lattice';
 import { treat, type TreatedNote, type TreatedReading } from '../timing/treatment';
 
-/** A part's line as the hand works on it: what is heard, what is there and silent, and whose each note is. */
+/** Part's line for editing: heard and silenced notes, and the take of each. */
 export interface Shown {
   readonly line: TreatedReading;
-  /** There, and not heard. */
+  /** Silenced notes. */
   readonly silent: readonly TreatedNote[];
-  /** Played, and taken out. */
+  /** Deleted notes. */
   readonly removed: readonly Note[];
-  /** The take of a note; undefined for one that is not in the line. */
+  /** Take of a note; undefined for a note outside the line. */
   readonly takeOf: (noteId: string) => string | undefined;
-  /** A note as its take has it, before joins and treatments. */
+  /** Note as its take has it, before joins and treatments. */
   readonly before: (noteId: string) => Note | undefined;
-  /** True of a note that lies in the range of a treatment and belongs to it. */
+  /** Test for a note that a treatment moves. */
   readonly isTreated: (noteId: string) => boolean;
-  /** The take that is heard at a place, or null. */
+  /** Take that is picked at a place, or null. */
   readonly heardAt: (tick: Ticks) => string | null;
 }
 
-/**
- * @param treatments in place of the part's own
- * @param known the line, where it has been read already
- */
+/** @param treatments instead of the part's own @param known the line, where it has been read already */
 export function shownOf(
   part: Part,
   { read, edited }: Reader,
@@ -56,7 +53,7 @@ export function shownOf(
     own(quiet, silent);
     own(gone, removed);
   });
-  // What a join lets sound that lies on its other side belongs to the take that has it.
+  // A note that a join keeps from its other side belongs to its own take.
   const line = known ?? lineOf(part, read, clock, treatments);
   for (const note of line.notes) {
     if (owners.has(note.id)) continue;
@@ -78,7 +75,7 @@ export function shownOf(
   };
 }
 
-/** The takes whose controller is heard in a range, piece by piece; where nothing is heard there is no piece. */
+/** Takes whose controller is heard in a range, piece by piece; pieces without one are left out. */
 export function lanePieces(part: Part, lane: Lane, range: TickRange): (TickRange & { readonly takeId: string })[] {
   const cut = (all: readonly (TickRange & { readonly takeId: string })[], within: TickRange) =>
     all.flatMap(({ from, to, takeId }) => {

@@ -10,7 +10,7 @@ export const PEDAL: Lane = `control ${SUSTAIN}`;
 /** Place and value. */
 export type Point = readonly [Ticks, number];
 
-/** The lanes in which something is said; the pedal first, then by number. */
+/** Lanes with events, the pedal first, then by number. */
 export function lanesOf(controls: readonly ControlEvent[]): Lane[] {
   const lanes = new Set(controls.filter((c) => c.message.type !== 'program').map((c) => laneOf(c.message)));
   const number = (lane: Lane) => (lane === PEDAL ? -1 : Number(lane.split(' ')[1] ?? 200));
@@ -20,22 +20,22 @@ export function lanesOf(controls: readonly ControlEvent[]): Lane[] {
 export const pointsOf = (controls: readonly ControlEvent[], lane: Lane): Point[] =>
   controls.filter((c) => laneOf(c.message) === lane).map((c) => [c.at, c.message.value] as const);
 
-/** The highest value of a lane, and where it rests. */
+/** Highest value of a lane, and its value at rest. */
 export const scaleOf = (lane: Lane): { readonly most: number; readonly rest: number } => ({
   most: lane === 'bend' ? 16383 : 127,
   rest: atRest(messageOf(lane, 0)!)?.value ?? 0,
 });
 
-/** A range in which the pedal is down. */
+/** Range in which the pedal is down. */
 export interface PedalBar extends TickRange {
-  /** The deepest that it goes; under 127 it is not wholly down. */
+  /** Deepest value; below 127 the pedal is not wholly down. */
   readonly depth: number;
 }
 
-/** Value from which a pedal is down (MIDI 1.0: 64 to 127 is on). */
+/** Least value of a pedal that is down (MIDI 1.0: 64 to 127 is on). */
 const DOWN = 64;
 
-/** @param end where one that is never let up ends */
+/** @param end of a pedal that never comes up */
 export function pedalBars(points: readonly Point[], end: Ticks): PedalBar[] {
   const bars: PedalBar[] = [];
   let depth = 0;
@@ -54,8 +54,8 @@ export function pedalBars(points: readonly Point[], end: Ticks): PedalBar[] {
 }
 
 /**
- * Draws a controller in a range: in every take that is heard there, each in its own piece. What was drawn holds on over
- * the borders between them.
+ * Draws a controller in a range, in each take that is picked there. Drawn values are held across the borders between
+ * takes.
  */
 export function drawLane(part: Part, lane: Lane, range: TickRange, points: readonly Point[]): TakeEdits[] {
   const drawn = points.map(([at, value]) => [Math.round(at), Math.round(value)] as const).sort((a, b) => a[0] - b[0]);
@@ -79,7 +79,7 @@ export const scaleLane = (part: Part, lane: Lane, range: TickRange, times: numbe
 export const giveLaneBack = (part: Part, lane: Lane, range: TickRange): TakeEdits[] =>
   overPieces(part, lane, range, (piece) => ({ op: 'give lane back', lane, ...piece }));
 
-/** Pedal bars as points; those that touch are one. */
+/** Pedal bars as points; bars that meet become one. */
 export function pointsOfBars(bars: readonly PedalBar[]): Point[] {
   const joined: PedalBar[] = [];
   for (const bar of [...bars].filter((b) => b.to > b.from).sort((a, b) => a.from - b.from)) {
@@ -92,7 +92,7 @@ export function pointsOfBars(bars: readonly PedalBar[]): Point[] {
 }
 
 /**
- * Puts one pedal bar where another was, or a new one, or none; the others stay. Bars that it comes to touch are joined.
+ * Replaces a pedal bar, adds or deletes one; the others stay, joined where they meet.
  * @param points of the lane as it is
  */
 export function setPedal(
@@ -108,28 +108,28 @@ export function setPedal(
   const touched = others.filter((b) => after && b.from <= after.to && b.to >= after.from);
   const all = [...reach, ...touched];
   const range = { from: Math.min(...all.map((b) => b.from)), to: Math.max(...all.map((b) => b.to)) + 1 };
-  // How the foot moved inside the bars that stay is left as it was played.
+  // Values inside the bars that stay are left as they were played.
   const untouched = others.filter((b) => !touched.includes(b) && b.from < range.to && b.to > range.from);
   const kept = untouched.flatMap((b) => points.filter(([at]) => at >= b.from && at <= b.to));
   const drawn = after ? pointsOfBars([...touched, after]) : [];
   return drawLane(part, PEDAL, range, [...kept, ...drawn]);
 }
 
-/** Distance that a drawn value may be from what was meant without being heard. */
+/** Largest inaudible error of a drawn value. */
 const TOLERANCE = 1;
-/** Tolerance of a bend, whose steps are finer. */
+/** Largest error of a bend, whose steps are finer. */
 const BEND_TOLERANCE = 48;
 
 /**
- * Fewer points for the same curve. A controller holds its value until the next: what it holds is nowhere further than a
- * step from what was drawn, and ends where that ended.
+ * Curve thinned to fewer points. As a controller holds its value, the result is never further than the tolerance from
+ * what was drawn, and ends at its last value.
  */
 export function thinned(points: readonly Point[], lane: Lane): Point[] {
   const tolerance = lane === 'bend' ? BEND_TOLERANCE : TOLERANCE;
   const { rest } = scaleOf(lane);
   let held: number | null = null;
   return points.filter(([, value], i) => {
-    // Rest is rest: a bend that is all but at its centre is out of tune for as long as it stays.
+    // A bend that stays just off its centre is out of tune, so it ends exactly at rest.
     const same = held !== null && Math.abs(value - held) <= tolerance && (value !== rest || held === rest);
     if (same && i < points.length - 1) return false;
     if (value === held) return false;
@@ -147,7 +147,7 @@ const EASE: Readonly<Record<Shape, (share: number) => number>> = {
   both: (x) => x * x * (3 - 2 * x),
 };
 
-/** The points of a line or curve from one to another: one where the value changes, no nearer than a 1/128. */
+/** Points of a line or curve between two places, one at each change of value, no closer than a 1/128. */
 export function curve([from, first]: Point, [to, last]: Point, shape: Shape): Point[] {
   if (to <= from) return [[from, last]];
   const step = Math.max(30, (to - from) / 2000);
@@ -160,7 +160,7 @@ export function curve([from, first]: Point, [to, last]: Point, shape: Shape): Po
   return points;
 }
 
-/** A lane's points between two places, with what it holds at the first, as if they began at 0: to be copied. */
+/** Points of a lane between two places, moved to begin at 0, with the value that holds at the first; for copying. */
 export function cutOut(controls: readonly ControlEvent[], lane: Lane, range: TickRange): Point[] {
   const inside = pointsOf(controls, lane).filter(([at]) => at >= range.from && at < range.to);
   const held = valuesBefore(controls, range.from).get(lane)?.value;

@@ -12,51 +12,51 @@ import { CHORD, endNotes, removeNotes, type TakeEdits } from './notes';
 import { lengthOf } from './select';
 import type { Shown } from './editedView';
 
-/** Kinds of what goes wrong most. */
+/** Kinds of faults. */
 export const MEND_KINDS = ['short', 'doubled', 'brushed', 'hanging', 'blurred'] as const;
 export type MendKind = (typeof MEND_KINDS)[number];
 
-/** One thing that may want mending, and how. */
+/** Fault with its repair. */
 export interface Mend {
   readonly id: string;
   readonly kind: MendKind;
-  /** Place of it. */
+  /** Place of the fault. */
   readonly at: Ticks;
-  /** The notes that it is about; for the pedal, those that it blurs. */
+  /** Notes that the fault is about; for the pedal, those that it blurs. */
   readonly notes: readonly string[];
   /** Words for what is wrong. */
   readonly words: string;
-  /** Effect of the mend: a note goes, a note ends there, the pedal comes up there. */
+  /** Effect of the repair: deletes a note, ends a note, or lifts the pedal. */
   readonly does:
     | { readonly remove: readonly string[]; readonly hold?: { readonly id: string; readonly to: Ticks } }
     | { readonly end: readonly string[]; readonly at: Ticks }
     | { readonly lift: Ticks };
 }
 
-/** A note shorter than this was hardly meant. */
+/** Duration in seconds below which a note was probably not meant. */
 const SHORT: Milliseconds = 35;
-/** More of them than this, and more than one in ten, are the way the part is played. */
+/** Numbers above which such notes are a way of playing: more of them, and more than one in ten. */
 const MANY_SHORT = 6;
-/** Two notes of one key nearer than this are one. */
+/** Distance within which two notes of one key are one. */
 const DOUBLED: Milliseconds = 50;
-/** A brushed key is as soft and as short as this at most, beside a note that is struck within this. */
+/** Velocity and duration at most of a brushed key, and the distance of the key that it was brushed with. */
 const BRUSHED_VELOCITY = 50;
 const BRUSHED_LENGTH: Milliseconds = 130;
 const BRUSHED_WITHIN: Milliseconds = 45;
-/** A grace note is struck so far ahead of its neighbour, and is over soon after that has begun. */
+/** Least lead of a grace note over its main note, and its overlap with it. */
 const GRACE_AHEAD: Milliseconds = 12;
 const GRACE_OVER: Milliseconds = 30;
-/** A grace note is followed this soon by a note so few keys away that lasts so many times as long. */
+/** Longest gap between a grace note and its main note, their distance in keys, and the ratio of their lengths. */
 const GRACE_WITHIN: Milliseconds = 130;
 const GRACE_KEYS = 4;
 const GRACE_LONGER = 2;
 /** Highest velocity, as a share of its neighbour's. */
 const BRUSHED_SHARE = 0.62;
-/** A note that is held less than this into the next chord is only let go late, as legato is played. */
+/** Longest overlap with the next chord that counts as legato. */
 const OVER_CHORD: Milliseconds = 110;
-/** Fewer notes together than this make no chord. */
+/** Least number of notes in a chord. */
 const CHORD_NOTES = 3;
-/** The pedal may come up so long after a new chord. */
+/** Longest delay of the pedal's change after a new chord. */
 const LATE_CHANGE: Milliseconds = 220;
 
 interface Chord {
@@ -83,20 +83,18 @@ const differ = (a: Chord, b: Chord): boolean => {
   return [...y].some((c) => !x.has(c));
 };
 
-/**
- * Test for a chord that is heard as a blur under the pedal of the one before: most of it is new, and some of it rubs.
- */
+/** Test for a chord that blurs with the one before under the same pedal: most of it is new, and some of it rubs. */
 function clash(a: Chord, b: Chord): boolean {
   const [x, y] = [classes(a.notes), classes(b.notes)];
   const kept = [...y].filter((c) => x.has(c)).length;
   const rubs = [...x].some((c) => !y.has(c) && (y.has((c + 1) % 12) || y.has((c + 11) % 12)));
-  // Harmonies that have nothing in common blur too, without a semitone between them.
+  // Chords without a common note blur too, even without a semitone between them.
   return kept * 2 <= y.size && (rubs || kept === 0);
 }
 
-/** A line that is looked through, and where. */
+/** Line that is examined, and its range. */
 interface Looked {
-  /** In time order. */
+  /** Notes in time order. */
   readonly notes: readonly TreatedNote[];
   readonly range: TickRange;
   readonly maps: SongMaps;
@@ -106,7 +104,7 @@ const within = ({ range }: Looked, at: Ticks): boolean => at >= range.from && at
 const apart = ({ maps: { tempo } }: Looked, a: Ticks, b: Ticks): Milliseconds =>
   Math.abs(secondsAt(tempo, a) - secondsAt(tempo, b)) * 1000;
 
-/** "12·3", the bar and its beat. */
+/** Place as bar and beat, such as "12·3". */
 function placeOf({ maps }: Looked, at: Ticks): string {
   const { bar, beat } = positionAt(maps.meter, at);
   return `${bar}·${beat}`;
@@ -116,11 +114,11 @@ const named = (mend: Omit<Mend, 'id'>): Mend => ({ ...mend, id: `${mend.kind} ${
 
 interface Doubled {
   readonly mend: Mend;
-  /** The note that stays. */
+  /** Note that stays. */
   readonly stays: string;
 }
 
-/** Keys that were struck twice at once. */
+/** Pairs of notes that strike one key twice at once. */
 function doubledOf(looked: Looked): Doubled[] {
   const doubled: Doubled[] = [];
   const last = new Map<number, TreatedNote>();
@@ -131,7 +129,7 @@ function doubledOf(looked: Looked): Doubled[] {
     if (!before) continue;
     const between = apart(looked, before.start, note.start);
     if (between > DOUBLED) continue;
-    // The one that goes is the softer, or else the shorter; what is left is whole.
+    // The softer note goes, or else the shorter; the other is extended to cover it.
     const goes = before.velocity < note.velocity ? before : note;
     const stays = goes === note ? before : note;
     const where = `${keyName(note.key)} at ${placeOf(looked, note.start)}`;
@@ -143,7 +141,7 @@ function doubledOf(looked: Looked): Doubled[] {
   return doubled;
 }
 
-/** Notes within trills, flams and other ornaments, and grace notes: short and soft as they are meant to be. */
+/** Notes in trills, flams and other ornaments, which are meant to be short and soft. */
 function ornamental({ notes, maps: { tempo } }: Looked): Set<string> {
   const onsets = notes.map((note) => ({ note, at: secondsAt(tempo, note.start), end: secondsAt(tempo, note.end) }));
   const step = ({ note }: { readonly note: Note }): number =>
@@ -164,10 +162,10 @@ function ornamental({ notes, maps: { tempo } }: Looked): Set<string> {
   return new Set([...inFigures, ...graces]);
 }
 const SIXTEENTH: Ticks = 240;
-/** The widest gap of a rolled chord, in seconds. */
+/** Largest gap within a rolled chord, in seconds. */
 const ROLLED = 0.06;
 
-/** Keys that were hardly meant: brushed beside another, or too short. */
+/** Notes that were probably not meant: brushed beside another key, or too short. */
 function slight(looked: Looked, known: ReadonlySet<string>): Mend[] {
   const taken = new Set([...known, ...ornamental(looked)]);
   const { tempo } = looked.maps;
@@ -196,7 +194,7 @@ function slight(looked: Looked, known: ReadonlySet<string>): Mend[] {
   });
 }
 
-/** A chord that differs from the one before it, in the range. */
+/** Changes of the chord in the range. */
 interface Change {
   readonly before: Chord;
   readonly chord: Chord;
@@ -208,12 +206,12 @@ const changesOf = (looked: Looked, taken: ReadonlySet<string>): Change[] =>
     return before && within(looked, chord.at) && differ(before, chord) ? [{ before, chord }] : [];
   });
 
-/** Notes that are held over a change of the chord. */
+/** Notes held over a change of the chord. */
 function hangingOver(looked: Looked, { before, chord }: Change, taken: ReadonlySet<string>): Mend[] {
   const { tempo } = looked.maps;
   const over = tickAt(tempo, secondsAt(tempo, chord.at) + OVER_CHORD / 1000);
   const own = new Set(chord.notes.map((n) => n.key));
-  // A note held on alone is an oversight; when most of the chord is, it is a suspension or a pedal point.
+  // One held note is an oversight; when most of the chord is held, it is a suspension or a pedal point.
   const hanging = before.notes.filter((n) => n.end > over && !own.has(n.key) && !taken.has(n.id));
   const highest = Math.max(...own);
   const inChord = classes(chord.notes);
@@ -225,11 +223,11 @@ function hangingOver(looked: Looked, { before, chord }: Change, taken: ReadonlyS
   return [named({ kind: 'hanging', at: chord.at, notes, words, does: { end: notes, at: chord.at } })];
 }
 
-/** Changes of the chord over which one press of the pedal stays down. */
+/** Changes of the chord during which one press of the pedal stays down. */
 function blurredBy(looked: Looked, changes: readonly Change[], press: TickRange): Mend[] {
   return changes.flatMap(({ before, chord }): Mend[] => {
     if (chord.at <= press.from + CHORD || chord.at >= press.to - CHORD) return [];
-    // Only what this press has caught can blur; a pedal that is changed a little late is played as it should be.
+    // Only notes that this press caught can blur; a pedal changed a little late is good playing.
     const caught = before.at > press.from - CHORD || before.notes.some((n) => n.end > press.from + CHORD);
     if (!caught || apart(looked, press.to, chord.at) < LATE_CHANGE || !clash(before, chord)) return [];
     const words = `the pedal stays down over the chord change at ${placeOf(looked, chord.at)}`;
@@ -238,11 +236,11 @@ function blurredBy(looked: Looked, changes: readonly Change[], press: TickRange)
   });
 }
 
-/** Keys of a whole line that were struck twice at once, and what takes the softer ones out. */
+/** Notes of a whole line that strike a key twice at once, with the edits that delete the softer ones. */
 export const doubledIn = ({ notes }: Shown['line'], maps: SongMaps): Mend[] =>
   doubledOf({ notes, range: { from: -Infinity, to: Infinity }, maps }).map((d) => d.mend);
 
-/** Places of a line that may want mending in a range. Nothing is changed by looking. */
+/** Faults of a line in a range. The line is not changed. */
 export function mendsIn({ line }: Pick<Shown, 'line'>, range: TickRange, maps: SongMaps): Mend[] {
   const looked: Looked = { notes: line.notes, range, maps };
   const doubled = doubledOf(looked);
@@ -265,13 +263,13 @@ export function mendsIn({ line }: Pick<Shown, 'line'>, range: TickRange, maps: S
 /** Time after the chord at which the pedal goes down again. */
 const DOWN_AGAIN: Ticks = 150;
 
-/** The notes that a mend takes out or ends. */
+/** Notes that a repair deletes or shortens. */
 function touchedBy(does: Mend['does']): readonly string[] {
   if ('remove' in does) return does.hold ? [...does.remove, does.hold.id] : does.remove;
   return 'end' in does ? does.end : [];
 }
 
-/** Takes some of the mends. */
+/** Edits of some repairs. */
 export function takeMends(mends: readonly Mend[], part: Part, shown: Shown): TakeEdits[] {
   const wanted = new Set(mends.flatMap(({ does }) => touchedBy(does)));
   const byId = new Map(shown.line.notes.filter((n) => wanted.has(n.id)).map((n) => [n.id, n]));

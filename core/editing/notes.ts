@@ -20,7 +20,7 @@ export interface TakeEdits {
   readonly edits: readonly Edit[];
 }
 
-/** Notes by the take that they are in; one that is in none is left out. */
+/** Notes by their take; notes in none are left out. */
 function byTake(notes: readonly TreatedNote[], shown: Shown): Map<string, TreatedNote[]> {
   const groups = new Map<string, TreatedNote[]>();
   for (const note of notes) {
@@ -43,7 +43,7 @@ const forEach = (
     return edits.length > 0 ? [{ take, edits }] : [];
   });
 
-/** Puts starts or ends to places: in the order of the set, as `pin` wants them. */
+/** Edits that put starts or ends to places, in the order of the set, as `pin` takes them. */
 function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note) => Ticks): Edit[] {
   if (notes.length === 0) return [];
   const places = new Map(notes.map((n) => [n.id, placeOf(n)]));
@@ -52,7 +52,7 @@ function pin(notes: readonly Note[], end: 'start' | 'end', placeOf: (note: Note)
 }
 
 /**
- * Pins for notes that a treatment has moved or a join cuts: they stand first where they are seen: the hand begins from
+ * Edits that pin notes where they are seen, for notes that a treatment or a join has changed: further edits begin from
  * there.
  */
 function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
@@ -64,14 +64,14 @@ function asSeen(notes: readonly TreatedNote[], shown: Shown): Edit[] {
   return [...pin(moved, 'start', (n) => n.start), ...pin(ended, 'end', (n) => n.end)];
 }
 
-/** True of a note whose end does not simply follow its start: set by hand, cut by a join, or treated. */
+/** Test for a note whose end does not follow its start: set by hand, cut by a join, or treated. */
 function endsByItself(note: TreatedNote, shown: Shown): boolean {
   const before = shown.before(note.id);
   if (note.fixed === 'end' || note.fixed === 'both' || !before) return true;
   return shown.isTreated(note.id) || Math.abs(note.end - note.start - (before.end - before.start)) > TICK_TOLERANCE;
 }
 
-/** Puts whole notes to places, with the length that they are seen with. */
+/** Edits that put whole notes to places, with their visible length. */
 function pinWhole(notes: readonly TreatedNote[], shown: Shown, placeOf: (note: Note) => Ticks): Edit[] {
   const ended = notes.filter((n) => endsByItself(n, shown));
   return [
@@ -82,16 +82,16 @@ function pinWhole(notes: readonly TreatedNote[], shown: Shown, placeOf: (note: N
 
 export interface MovedNotes {
   readonly takes: readonly TakeEdits[];
-  /** The new ids of notes that went over to another take. */
+  /** Ids of notes that moved to another take. */
   readonly renamed: ReadonlyMap<string, string>;
-  /** Number that come to lie where nothing is heard. */
+  /** Number of moved notes that are not heard at their new place. */
   readonly lost: number;
 }
 
 /**
- * Moves notes, in time and in pitch. One note alone is put to its place, on a whole tick; several move by as much. One
- * that goes over a join goes over to the take that is heard there.
- * @param newId for notes that are made
+ * Moves notes in time and pitch. A single note is put on a whole tick; several move by the same distance. A note moved
+ * over a join goes to the take that is picked there.
+ * @param newId for notes that are added
  */
 export function moveNotes(
   notes: readonly TreatedNote[],
@@ -122,7 +122,7 @@ export function moveNotes(
   return { takes: [...stays, ...over], renamed, lost };
 }
 
-/** Notes that leave their take for the one that is heard where they go. */
+/** Edits that move notes to the takes picked at their new places. */
 function goOver(
   notes: readonly TreatedNote[],
   shown: Shown,
@@ -146,26 +146,26 @@ function goOver(
   return [...taken, ...given];
 }
 
-/** Puts starts to typed places; each note keeps its length. */
+/** Puts starts to typed places; notes keep their length. */
 export const placeStarts = (notes: readonly TreatedNote[], shown: Shown, placeOf: (note: Note) => Ticks): TakeEdits[] =>
   forEach(notes, shown, (own) => pinWhole(own, shown, placeOf));
 
-/** Draws the start of notes to other places; their ends stay. */
+/** Moves starts of notes; their ends stay. */
 export const moveStarts = (notes: readonly TreatedNote[], shown: Shown, by: Ticks): TakeEdits[] =>
   forEach(notes, shown, (own) => [
     ...pin(own, 'end', (n) => n.end),
     ...pin(own, 'start', (n) => Math.min(n.start + by, n.end - Math.min(SHORTEST_BY_HAND, n.end - n.start))),
   ]);
 
-/** Makes notes longer or shorter, from where they are seen: a treatment may have moved the start or the end. */
+/** Changes lengths of notes, measured as they are seen, as a treatment may have moved either end. */
 export const lengthenNotes = (notes: readonly TreatedNote[], shown: Shown, way: LengthWay): TakeEdits[] =>
   forEach(notes, shown, (own) => {
     const elsewhere = own.filter((n) => shown.isTreated(n.id) || endsByItself(n, shown));
     const put = new Set(elsewhere);
     const others = own.filter((n) => !put.has(n));
     const endOf = (n: Note): Ticks => n.start + lengthBy(n.end - n.start, way);
-    // An end that comes to lie ahead of where the note was played, or that would hold back a treatment, takes the start
-    // along, to where it is seen.
+    // An end ahead of where the note was played, or one that would hold back a treatment, pins the start where it is
+    // seen.
     const before = elsewhere.filter((n) => {
       const played = shown.before(n.id)?.start ?? n.start;
       return endOf(n) < Math.max(played + SHORTEST_BY_HAND, n.start + SHORTEST);
@@ -174,7 +174,7 @@ export const lengthenNotes = (notes: readonly TreatedNote[], shown: Shown, way: 
     return others.length > 0 ? [...places, { op: 'length', notes: noteSet(others), way }] : places;
   });
 
-/** Puts ends to places; those that stay where they are need none. */
+/** Puts ends to places; ends that stay need no edit. */
 export function endNotes(
   notes: readonly TreatedNote[],
   shown: Shown,
@@ -188,10 +188,10 @@ export function endNotes(
   return forEach(changed, shown, (own) => pin(own, 'end', (n) => places.get(n.id)!));
 }
 
-/** Notes nearer than this to each other are a chord. */
+/** Distance within which notes are a chord. */
 export const CHORD: Ticks = 60;
 
-/** The first note after a note that is no part of its chord. */
+/** First note after a note that is not in its chord. */
 function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
   const starts = line.notes.map((n) => n.start);
   return (note) => {
@@ -205,11 +205,11 @@ function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
   };
 }
 
-/** Every note ends where the next note is. */
+/** Extends or cuts each note to the start of the next. */
 export const toTheNext = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] =>
   endNotes(notes, shown, nextStart(shown.line));
 
-/** Notes that end shortly before the next note are held up to it. */
+/** Extends notes that end shortly before the next note. */
 export function closeGaps(notes: readonly TreatedNote[], shown: Shown, most: Ticks): TakeEdits[] {
   const next = nextStart(shown.line);
   return endNotes(notes, shown, (note) => {
@@ -218,10 +218,10 @@ export function closeGaps(notes: readonly TreatedNote[], shown: Shown, most: Tic
   });
 }
 
-/** Time that a key is up before the pedal goes down. */
+/** Time between the end of a note and the pedal. */
 const AHEAD_OF_PEDAL: Ticks = 20;
 
-/** Notes that are held when the pedal goes down end just before it, so that it does not catch them. */
+/** Ends notes that are held when the pedal goes down just before it, so that it does not catch them. */
 export function endBeforePedal(notes: readonly TreatedNote[], shown: Shown): TakeEdits[] {
   const downs: Ticks[] = [];
   let isDown = false;
@@ -239,7 +239,7 @@ export function endBeforePedal(notes: readonly TreatedNote[], shown: Shown): Tak
 export const changeVelocities = (notes: readonly TreatedNote[], shown: Shown, way: VelocityChange): TakeEdits[] =>
   forEach(notes, shown, (own) => [{ op: 'touch', notes: noteSet(own), way }]);
 
-/** Draws velocities towards the notes' mean. @param share 0 to 1 */
+/** Moves velocities towards the notes' mean. @param share 0 to 1 */
 export function evenVelocities(notes: readonly TreatedNote[], shown: Shown, share: number): TakeEdits[] {
   if (notes.length === 0) return [];
   const level = Math.round(notes.reduce((sum, n) => sum + n.velocity, 0) / notes.length);
@@ -259,11 +259,11 @@ export const letGo = (notes: readonly TreatedNote[], shown: Shown): TakeEdits[] 
     (own) => [{ op: 'let go', notes: noteSet(own) }],
   );
 
-/** As they were played, by kind of change. Notes that were added are taken out where what is heard is given back. */
+/** Gives notes back as played, by kind of edit. Added notes are deleted with `heard`. */
 export const giveBack = (notes: readonly Pick<Note, 'id'>[], shown: Shown, kinds: readonly EditKind[]): TakeEdits[] =>
   forEach(notes as readonly TreatedNote[], shown, (own) => [{ op: 'give back', notes: noteSet(own), kinds }]);
 
-/** A note, or several, where that take is heard. */
+/** Adds a note, or several, to the take that is picked there. */
 export const addNotes = (
   take: string,
   id: string,
@@ -275,18 +275,18 @@ export const addNotes = (
   },
 ];
 
-/** Cuts notes in two at a place; those that do not sound there are left. */
+/** Splits notes at a place; those that do not sound there stay. */
 export function splitNotes(notes: readonly TreatedNote[], shown: Shown, at: Ticks, newId: () => string): TakeEdits[] {
   const there = notes.filter((n) => n.start < at - SHORTEST_BY_HAND && n.end > at + SHORTEST_BY_HAND);
   return forEach(there, shown, (own) => [
-    // A note that a treatment moved ahead could otherwise begin behind the cut.
+    // A cut must not lie before the start of a note that a treatment has moved.
     ...asSeen(own, shown),
     ...pin(own, 'end', () => at),
     { op: 'add', id: newId(), notes: own.map((n) => [at, n.end, n.key, n.velocity, n.release] as const) },
   ]);
 }
 
-/** Notes of one key one after the other become one: the first is held to the end of the last. */
+/** Joins consecutive notes of one key: the first is extended to the end of the last. */
 export function joinNotes(notes: readonly TreatedNote[], shown: Shown): TakeEdits[] {
   const ends = new Map<string, Ticks>();
   const gone: TreatedNote[] = [];

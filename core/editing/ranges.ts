@@ -18,17 +18,17 @@ import { inRange, type TickRange, type Ticks } from '../time/units';
 import { isScoped, treatmentOf, type Treatment } from '../timing/treatments';
 import { recipeOf, sameRecipe, type Recipe } from '../timing/recipe';
 
-/** Facts that copies need and that are not computed: names, and the time. */
+/** Facts for copies that cannot be computed: new ids, and the time. */
 export interface Made {
   readonly newId: () => string;
   /** ISO 8601. */
   readonly at: string;
 }
 
-/** Copies sound a little ahead of their range where a note is early for its first beat. */
+/** Lead of a copy, for notes that are early for its first beat. */
 const LEAD: Ticks = 4 * MEANT_AHEAD;
 
-/** Notes in as few voices as there can be with no key twice in one at a time: each is a layer of its own. */
+/** Notes split into the fewest voices in which no key sounds twice at once; each becomes a layer. */
 function voices(notes: readonly Note[]): Note[][] {
   const made: { readonly notes: Note[]; readonly free: Map<number, Ticks> }[] = [];
   for (const note of notes) {
@@ -43,7 +43,7 @@ function voices(notes: readonly Note[]): Note[][] {
   return made.map((v) => v.notes);
 }
 
-/** At one moment what is let go comes before what is struck, but for a note that is over where it is struck. */
+/** Order at one moment: releases come before notes, except those of notes without length. */
 const [OFF, MOVE, ON, OVER_AT_ONCE] = [0, 1, 2, 3] as const;
 interface Ranked {
   readonly tick: Ticks;
@@ -51,7 +51,7 @@ interface Ranked {
   readonly message: KeyMessage;
 }
 
-/** Copied notes and controllers as one layer, at the very places where they are. */
+/** Layer of copied notes and controllers at exactly these places. */
 function layerOf(
   header: Omit<LayerHeader, 'source' | 'latency' | 'early' | 'quantize' | 'planned'>,
   { notes, controls }: Reading,
@@ -77,10 +77,10 @@ function layerOf(
   };
 }
 
-/** The tick by which something is over; a hair of rounding does not take it into the next. */
+/** Tick by which something has ended; rounding errors do not add a tick. */
 const wholeEnd = (end: Ticks): Ticks => Math.ceil(end - 1e-3);
 
-/** Edits for what stands by hand in notes that have become a layer's, in their order there. */
+/** Edits for hand-set ends of notes that have become a layer's, in their order there. */
 function held(notes: readonly Note[], layerId: string): Edit[] {
   const named = notes.map((n, i) => ({ id: `${layerId}:${i}`, fixed: n.fixed }));
   return (['start', 'end', 'both'] as const).flatMap((end): Edit[] => {
@@ -89,21 +89,21 @@ function held(notes: readonly Note[], layerId: string): Edit[] {
   });
 }
 
-/** A recipe that moves nothing. */
+/** Recipe that moves nothing. */
 const AS_IT_IS: Recipe = { grid: '16 straight', strength: 0, ends: 'keep length' };
 
-/** One range, and the places to which it goes. */
+/** Request to copy a range to places. */
 export interface Copying {
   readonly from: Part;
   readonly range: TickRange;
   readonly to: Part;
-  /** Places where copies begin. */
+  /** Starts of the copies. */
   readonly places: readonly Ticks[];
-  /** Nothing is copied to behind this; the song's end where it is not said. */
+  /** Limit of the copies; the song's end where it is undefined. */
   readonly until?: Ticks;
 }
 
-/** A take that is made of a copied range, as the command to put it wants it. */
+/** Take made of a copied range, as the command expects it. */
 export interface CopiedRange {
   readonly part: string;
   readonly take: {
@@ -119,11 +119,11 @@ export interface CopiedRange {
 }
 
 const alike = (a: Recipe | undefined, b: Recipe | undefined): boolean => (a && b ? sameRecipe(a, b) : a === b);
-/** Places, names and layers aside. */
+/** Test for recipes that are equal, whatever their places, ids and layers. */
 
 /**
- * Copies a range to places: notes that belong to it come whole, with the controllers, and treated as they were. It
- * becomes one take, of as many layers as it needs; nothing beneath is lost.
+ * Copies a range to places: whole notes that belong to it, with controllers and treatments. The result is one take with
+ * as many layers as it needs; nothing beneath it is changed.
  */
 export function copyRange(
   { from: source, range, to, places, until = Infinity }: Copying,
@@ -146,7 +146,7 @@ export function copyRange(
       const by = target.from - range.from;
       const start = note.start + by;
       if (start >= target.to) return [];
-      // Of one turn and the next, notes did not lie over each other as they were played.
+      // Notes of different copies did not overlap as they were played.
       const apart = 1e9 * turn;
       const played = { ...note, start: note.start + apart, end: note.end + apart };
       const treatment = treatmentOf(note, source.treatments);
@@ -154,7 +154,7 @@ export function copyRange(
     }),
   );
   const whole = withoutNewOverlaps(copies).map((note) => {
-    // A note that rings on beyond the copy ends where what follows plays the same key.
+    // A note that rings beyond its copy ends where the next note of its key begins.
     const end = targets.find((s) => note.start < s.to && note.start >= s.from - LEAD)!.to;
     if (note.end <= end || targets.some((s) => s.from === end)) return note;
     const next = behind.find((n) => n.key === note.key && n.start >= end && n.start < note.end);
@@ -223,7 +223,7 @@ export function copyRange(
   };
 }
 
-/** Controllers of turns that meet: on one tick the second counts, and what says nothing new goes. */
+/** Controllers of adjacent copies: at one tick the later one counts, and repeated values are dropped. */
 function joinedControls(controls: readonly ControlEvent[]): ControlEvent[] {
   const sorted = [...controls].sort((a, b) => a.at - b.at);
   return sorted.filter((c, i) => {
@@ -233,7 +233,7 @@ function joinedControls(controls: readonly ControlEvent[]): ControlEvent[] {
   });
 }
 
-/** Copied notes, where they are to be pasted: layers to lay over what is heard there, and what stands in them. */
+/** Pasted notes: layers to merge over what is heard there, and edits of hand-set ends. */
 export function pasteNotes(
   notes: readonly Note[],
   part: Part,
@@ -243,7 +243,7 @@ export function pasteNotes(
 ): { readonly layers: readonly Layer[]; readonly ranges: readonly TickRange[]; readonly edits: readonly Edit[] } {
   const sorted = [...notes].sort((a, b) => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1));
   const passId = newId();
-  // Notes are pasted at the pitch that they were copied at.
+  // Notes are pasted at the pitch at which they were copied.
   const heardIn =
     song.transposition.length > 0 ? { transposition: transpositionOf(song.transposition, maps.meter) } : {};
   const layers: Layer[] = [];

@@ -9,17 +9,17 @@ import { inRange } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
 import type { Shown } from './editedView';
 
-/** One event of a line, as a row of the list. */
+/** Event of a line, as a row of the list. */
 export interface Row {
   readonly id: string;
   readonly at: Ticks;
-  /** Place where it was played; null for what was not, and for controllers. */
+  /** Place where it was played; null for added notes and controllers. */
   readonly played: Ticks | null;
-  /** The note, or the controller and its value. */
+  /** Note, or controller with its value. */
   readonly note?: TreatedNote;
   readonly lane?: Lane;
   readonly value: number;
-  /** True for a note that is there and not heard. */
+  /** True for a silenced note. */
   readonly silent?: boolean;
 }
 
@@ -34,7 +34,7 @@ export interface RowFilter {
   readonly range: TickRange | null;
 }
 
-/** Every event, in time order. */
+/** All events, in time order. */
 export function rowsOf({ line, silent }: Shown, filter: RowFilter): Row[] {
   const isIn = (at: Ticks): boolean => filter.range === null || inRange(at, filter.range);
   const note =
@@ -61,18 +61,18 @@ export function rowsOf({ line, silent }: Shown, filter: RowFilter): Row[] {
   return [...notes, ...controls].sort((a, b) => a.at - b.at || (a.note?.key ?? -1) - (b.note?.key ?? -1));
 }
 
-/** Units in which places are said: as bar, beat and tick, or in milliseconds from bar 1. */
+/** Units of places: bar, beat and tick, or milliseconds from bar 1. */
 export const UNITS = ['bars', 'ms'] as const;
 export type Unit = (typeof UNITS)[number];
 
-/** "17·2·120", or milliseconds with one decimal. */
+/** Words such as "17·2·120", or milliseconds with one decimal. */
 export function placeWords(at: Ticks, unit: Unit, { meter, tempo }: SongMaps): string {
   if (unit === 'ms') return (secondsAt(tempo, at) * 1000).toFixed(1);
   const { bar, beat, tick } = positionAt(meter, Math.round(at));
   return `${bar}·${beat}·${String(Math.round(tick)).padStart(3, '0')}`;
 }
 
-/** A place that was typed: what `placeWords` says, with any sign between the figures. Undefined for what is none. */
+/** Place from text such as `placeWords` writes, with any sign between the numbers; undefined for other text. */
 export function readPlace(text: string, unit: Unit, { meter, tempo }: SongMaps): Ticks | undefined {
   if (unit === 'ms') {
     const ms = Number(text.trim().replace(',', '.'));
@@ -86,16 +86,16 @@ export function readPlace(text: string, unit: Unit, { meter, tempo }: SongMaps):
   return Number.isFinite(at) ? at : undefined;
 }
 
-/** Length of a note in the unit. */
+/** Words for a note's length in the unit. */
 export const lengthWords = ({ start, end }: TreatedNote, unit: Unit, { tempo }: SongMaps): string =>
   unit === 'ms'
     ? ((secondsAt(tempo, end) - secondsAt(tempo, start)) * 1000).toFixed(1)
     : String(Math.round(end - start));
 
-/** Name of an event: "E4", "sustain". */
+/** Name of an event, such as "E4" or "sustain". */
 export const rowName = ({ note, lane }: Row): string => (note ? keyName(note.key) : laneWords(lane!));
 
-/** A key that was typed: "E4", "Eb4", "F#3" or its number. Undefined for what is none. */
+/** Key from text: "E4", "Eb4", "F#3" or its number; undefined for other text. */
 export function readKey(text: string): number | undefined {
   const given = text.trim();
   if (/^\d{1,3}$/.test(given)) return Number(given) <= 127 ? Number(given) : undefined;
@@ -108,7 +108,7 @@ export function readKey(text: string): number | undefined {
   return key >= 0 && key <= 127 ? key : undefined;
 }
 
-/** The list as text: a line for each event, fields parted by tabs. */
+/** List as text: a line for each event, with tabs between fields. */
 export function rowsText(title: string, rows: readonly Row[], unit: Unit, maps: SongMaps): string {
   const head = ['At', 'Event', 'Value', 'Length', 'Release', 'Played at'];
   const lines = rows.map((row) => [

@@ -5,17 +5,17 @@ import { inRange, type Milliseconds, type TickRange, type Ticks } from '../time/
 import { nearestGridPoint, type Grid } from '../timing/grid';
 import { CHORD } from './notes';
 
-/** Notes that sound in a range, on keys from one to another. */
+/** Notes that sound in a range, between two keys. */
 export const inFrame = <N extends Note>(notes: readonly N[], range: TickRange, low: number, high: number): N[] =>
   notes.filter((n) => n.start < range.to && n.end > range.from && n.key >= low && n.key <= high);
 
-/** Chord of a note: what is struck together with it. */
+/** Chord of a note: notes struck together with it. */
 export const chordOf = <N extends Note>(notes: readonly N[], note: Note): N[] =>
   notes.filter((n) => Math.abs(n.start - note.start) <= CHORD);
 
 export const ofKey = <N extends Note>(notes: readonly N[], key: number): N[] => notes.filter((n) => n.key === key);
 
-/** One hand's notes: those below the split, or from it on. */
+/** Notes of one hand: below the split, or from it on. */
 export const ofHand = <N extends Note>(notes: readonly N[], hand: 'left' | 'right', split: number): N[] =>
   notes.filter((n) => (hand === 'left' ? n.key < split : n.key >= split));
 
@@ -37,7 +37,7 @@ export const lengthOf = (tempo: TempoMap, { start, end }: Pick<Note, 'start' | '
 export const lateness = (tempo: TempoMap, meter: MeterMap, grid: Grid, { start }: Pick<Note, 'start'>): Milliseconds =>
   millisecondsOf(tempo, nearestGridPoint(grid, meter, start), start);
 
-/** The note that the cursor goes to: the next or the one before in time, or the nearest key above or below there. */
+/** Note that the cursor moves to: the next or previous in time, or the nearest key above or below. */
 export function neighbour<N extends Note>(
   notes: readonly N[],
   at: Note,

@@ -6,7 +6,7 @@ import { barsWords } from '../time/words';
 import { inRange, TICK_TOLERANCE, type TickRange } from '../time/units';
 import type { Shown } from './editedView';
 
-/** Number of notes of a range that were changed by hand, by what was done; one note can count for several. */
+/** Number of hand-edited notes in a range, by kind of edit; one note can count for several. */
 export interface Counts {
   readonly moved: number;
   readonly lengths: number;
@@ -41,7 +41,7 @@ export function countsIn({ line, silent, removed, before }: Shown, range: TickRa
   };
 }
 
-/** Controllers that were drawn anew in a range, and where. */
+/** Controllers that were drawn in a range, with the places. */
 export function drawnIn({ takes, comp }: Pick<Part, 'takes' | 'comp'>, range: TickRange): Map<Lane, TickRange[]> {
   const drawn = new Map<Lane, TickRange[]>();
   for (const pick of comp) {
@@ -80,7 +80,7 @@ const COUNTED: readonly [keyof Counts, string, string][] = [
   ['gone', 'gone', 'gone'],
 ];
 
-/** "4 notes moved by hand, 1 gone, pedal drawn anew in bar 20"; nothing where nothing was changed. */
+/** Words such as "4 notes moved by hand, 1 gone, pedal drawn anew in bar 20"; empty where nothing was edited. */
 export function handWords(counts: Counts, drawn: ReadonlyMap<Lane, readonly TickRange[]>, meter: MeterMap): string {
   const words = COUNTED.flatMap(([key, one, many], i) => {
     const n = counts[key];

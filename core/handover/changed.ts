@@ -11,20 +11,20 @@ import { tuningWords } from '../vocabulary/tuning';
 import { partFingerprints } from '../song/barStates';
 import { lineOf, type Layers, type TakeReader, songReader } from '../song/reading';
 
-/** Changes against what was there when a version went out. */
+/** Changes since a version went out. */
 export interface Changed {
-  /** Changes of the song as a whole: tempo, meter, length, sections, key, its title. */
+  /** Changes of the whole song: tempo, meter, length, sections, key, title. */
   readonly song: readonly string[];
   readonly parts: readonly ChangedPart[];
 }
 export interface ChangedPart {
   readonly id: string;
   readonly name: string;
-  /** The version that it was in last, where that is not the newest. */
+  /** Version that had the part last, where that is not the newest. */
   readonly since: number | null;
-  /** Numbers of the bars, from 1. */
+  /** Numbers of the changed bars, from 1. */
   readonly bars: readonly number[];
-  /** "bars 17–20 from a new take", "Chorus 2 pulled to sixteenths". */
+  /** Words such as "bars 17–20 from a new take", "Chorus 2 pulled to sixteenths". */
   readonly words: readonly string[];
 }
 
@@ -50,7 +50,7 @@ const songWords = (before: SongDocument, now: SongDocument): string[] => [
   ...(before.tuning === now.tuning ? [] : [`tuned to ${tuningWords(now.tuning)}`]),
 ];
 
-/** Reasons why a bar sounds other than it did, the weightiest first. */
+/** Reasons for a changed bar, the most important first. */
 function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
   const within = <T extends TickRange>(all: readonly T[]) => all.filter((r) => r.from < to && r.to > from);
   const heard = (part: Part) => within(part.comp).map((p) => p.takeId);
@@ -81,7 +81,7 @@ function whyOf(before: Part, now: Part, { from, to }: TickRange): string {
   return 'mended at a join';
 }
 
-/** "Chorus 2" where the bars are just that section, "bars 17–20" where not. */
+/** Name of the section where the bars are exactly that, otherwise "bars 17–20". */
 function barsNamed(first: number, last: number, sections: readonly PlacedSection[]): string {
   const section = sections.find((s) => s.name && s.firstBar === first && s.lastBar === last);
   if (section) return section.name;
@@ -100,7 +100,7 @@ function partWords(before: Part, now: Part, bars: readonly number[], song: SongD
   return ranges.map(({ first, last, why }) => `${barsNamed(first, last, sections)} ${why}`);
 }
 
-/** A version that went out: the song as it was, and the parts that were in it. */
+/** Version that went out: the song as it was, and its parts. */
 export interface WentOut {
   readonly number: number;
   readonly document: SongDocument;
@@ -108,8 +108,8 @@ export interface WentOut {
 }
 
 /**
- * Versions that say what a client has of some parts: the newest, and of each part the newest with it, the newest first.
- * @param versions every version that went out
+ * Versions that tell what a client has of some parts: the newest, and the newest with each part, the newest first.
+ * @param versions all that went out
  */
 export function newestWith<V extends { readonly number: number; readonly parts: readonly string[] }>(
   versions: readonly V[],
@@ -121,9 +121,8 @@ export function newestWith<V extends { readonly number: number; readonly parts: 
 }
 
 /**
- * Changes of the song, part by part, in bars and in words. A part is held against the newest version that it was in,
- * since not every version has all of them.
- * @param out versions as `newestWith` has them, at least one
+ * Changes of the song, part by part, in bars and words. Each part is compared with the newest version that had it.
+ * @param out versions as `newestWith` returns them, at least one
  * @param parts those that a client gets
  */
 export function changedSince(
@@ -150,9 +149,9 @@ export function changedSince(
     const oldFingerprints = partFingerprints(old, lineOf(old, readThen, then), layers, document, then);
     const bars = fingerprints.flatMap((s, i) => (s === (oldFingerprints[i] ?? '') ? [] : [i + 1]));
     const words = [
-      // A song that has changed since, but before the newest version, is said of the part: of the song nothing is said.
+      // A change of the song before the newest version is told with the part only.
       ...(version === newest ? [] : songWords(document, now)),
-      // Another sound is said once, and not bar by bar.
+      // Another sound is told once, not for each bar.
       ...(old.heardAs === part.heardAs ? partWords(old, part, bars, now, maps.meter) : []),
       ...(old.name === name ? [] : [`it was called ${old.name}`]),
       ...(heardWords(old) === heardWords(part) ? [] : [`${heardWords(part)}, before ${heardWords(old)}`]),
@@ -167,7 +166,7 @@ export function changedSince(
 /** Test for a change that a client would notice. */
 export const isChanged = ({ song, parts }: Changed): boolean => song.length + parts.length > 0;
 
-/** "Electric piano: bars 17–20 from a new take; Chorus 2 pulled to sixteenths". */
+/** Words such as "Electric piano: bars 17–20 from a new take; Chorus 2 pulled to sixteenths". */
 export const changedWords = ({ song, parts }: Changed): string[] => [
   ...(song.length > 0 ? [`The song: ${song.join('; ')}`] : []),
   ...parts.map(({ name, since, words }) => {

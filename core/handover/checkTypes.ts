@@ -9,7 +9,7 @@ import type { SoundedRange } from '../song/soundedAgain';
 import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 
-/** Kinds of checks before anything goes out. */
+/** Kinds of checks before a delivery. */
 export type CheckKind =
   | 'silent'
   | 'hanging'
@@ -32,30 +32,30 @@ export type CheckKind =
   | 'backing longer'
   | 'client note'
   | 'clipped';
-/** Station at which a thing is looked at and put right by hand. */
+/** Station where the finding can be looked at and repaired by hand. */
 export type CheckStation = 'play' | 'pick' | 'tidy' | 'set-up' | 'line-check' | 'hand-over';
 
-/** Something a client would stumble over. */
+/** Finding: something a client would notice. */
 export interface Check {
   readonly kind: CheckKind;
-  /** Changes whenever what was found does: a check that was waved through counts as long as it stays the same. */
+  /** Text that changes with the finding: an acceptance counts as long as it stays the same. */
   readonly fingerprint: string;
   readonly part: string | null;
   /** Place in the song, for one that has a place. */
   readonly at: Ticks | null;
   readonly words: string;
   readonly station: CheckStation;
-  /** Mend by one press, where nothing can go wrong with it. Undo takes it back. */
+  /** Safe repair by one press, which Undo takes back. */
   readonly mend: { readonly words: string; readonly command: Command } | null;
 }
 
-/** The same before it is known of which part, with what it is about. */
+/** Finding without its part, but with its subject. */
 export type Found = Omit<Check, 'fingerprint' | 'part'> & { readonly about: unknown };
 
-/** A part that is looked at, with what is read of it once for all checks. */
+/** Part under examination, with everything that several checks read of it. */
 export interface Looked {
   readonly part: Part;
-  /** Ranges of its takes' recorded sound that it is heard as, and where its line was sounded again. */
+  /** Ranges in which it is heard as recorded, and where its line was sounded again. */
   readonly sounds: readonly SoundRange[];
   readonly again: readonly SoundedRange[];
   readonly line: TreatedReading;
@@ -64,7 +64,7 @@ export interface Looked {
   readonly maps: SongMaps;
 }
 
-/** A change by hand that mends something, as the command for it. */
+/** Repair by a hand edit, as its command. */
 export const edits = (part: Part, what: string, takes: readonly TakeEdits[]): Command => ({
   type: 'edit takes',
   part: part.id,

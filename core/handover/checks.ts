@@ -27,14 +27,14 @@ import { soundChecks } from './soundChecks';
 
 export type { Check, CheckKind, CheckStation } from './checkTypes';
 
-/** Empty bars between played ones want a look where the part has so many bars, and hardly any other gap. */
+/** Number of bars from which empty bars between played ones are reported, and the most other gaps. */
 const PLAYS_ON_BARS = 6;
 const MOST_GAP = 2;
 const MOST_EMPTY = 0.15;
-/** Distance from every line that people write, beyond which a note put there by hand is noted. */
+/** Distance from all usual grid lines beyond which a note that was placed by hand is reported. */
 const OFF_LINE: Ticks = 12;
 const WRITTEN = ['32 straight', '16 triplet', '16 quintuplet'] as const;
-/** A backing may ring out behind the song, so long in seconds. */
+/** Longest time that a backing may ring after the song's end, in seconds. */
 const BACKING_RINGS = 4;
 
 function silent({ part, line, maps, sounds, again }: Looked): Found[] {
@@ -85,12 +85,12 @@ function outside({ line, maps }: Looked): Found[] {
 
 const kindOfSection = (name: string): string => name.replace(/[\s\d.]+$/, '').toLowerCase();
 
-/** Bars where nothing is played, though the part is played there in a section of the same kind. */
+/** Bars without notes, in a section of which the part plays another of the same kind. */
 function notPlayed({ line, song, maps }: Looked): Found[] {
   const { meter } = maps;
   const played = new Set<number>();
   for (const n of line.notes) {
-    // A bar into which something rings is not empty.
+    // A bar that a note rings into is not empty.
     const last = Math.min(song.bars, barAt(meter, Math.max(n.start, n.end - 1)));
     for (let bar = Math.max(1, barAt(meter, n.start)); bar <= last; bar += 1) played.add(bar);
   }
@@ -116,7 +116,7 @@ function notPlayed({ line, song, maps }: Looked): Found[] {
   return found;
 }
 
-/** Empty bars, one or two, in a part that otherwise plays on, for songs without named sections. */
+/** One or two empty bars in a part that otherwise plays on, for songs without named sections. */
 function gaps(played: ReadonlySet<number>, { meter }: SongMaps): Found[] {
   const bars = [...played].sort((a, b) => a - b);
   const [first, last] = [bars[0] ?? 0, bars.at(-1) ?? 0];
@@ -193,7 +193,7 @@ function offEveryLine({ part, line, reader, maps }: Looked): Found[] {
       words:
         `${many(off.length, 'note')} put by hand off every line, ` +
         `the first at ${placeWords(off[0]!.start, maps.meter)}`,
-      // Without a treatment there is nothing to give them back to.
+      // Without a treatment there is nothing to give the notes back to.
       mend: treated
         ? { words: 'give them back to the treatment', command: edits(part, 'letting go', letGo(off, shown)) }
         : null,
@@ -201,7 +201,7 @@ function offEveryLine({ part, line, reader, maps }: Looked): Found[] {
   ];
 }
 
-/** A part that is placed as it was played lies by figures; they may be the system's word alone. */
+/** A part placed as it was heard depends on the latency, which may be the system's report alone. */
 function neverMeasured({ part, line }: Looked, layers: Layers): Found[] {
   const heard = new Set(line.notes.map(layerOfNote));
   const takes = part.takes.filter(
@@ -278,7 +278,7 @@ const fingerprintOf = (kind: CheckKind, part: string | null, about: unknown): st
 
 const LOOKS = [...[silent, mended, leftOn, outside, notPlayed, joins, ears, offEveryLine, marked], soundChecks];
 
-/** Checks of the parts that go out, in the order of the parts. */
+/** Findings in the parts that go out, in the order of the parts. */
 export function checksOf(
   song: SongDocument,
   parts: readonly Part[],
@@ -303,10 +303,10 @@ export function checksOf(
   return [...all, ...ofSong(song, parts, maps)];
 }
 
-/** The headroom that is left where a level is mended, in dB. */
+/** Headroom after the repair of a level, in dB. */
 const HEADROOM: Decibels = 0.3;
 
-/** Check for audio that would clip where it is written, and the trim for all of it that mends it. */
+/** Finding of audio files that would clip, with the trim that repairs all of them. */
 export function clippedCheck(
   peaks: readonly { readonly name: string; readonly truePeak: Decibels }[],
   { depth, trimDb, audio }: Pick<Delivery, 'depth' | 'trimDb' | 'audio'>,
@@ -332,6 +332,6 @@ export function clippedCheck(
   };
 }
 
-/** The checks that nobody has waved through as they are now. */
+/** Findings that the player has not accepted in their present form. */
 export const openChecks = (checks: readonly Check[], { waived }: Pick<SongDocument, 'waived'>): Check[] =>
   checks.filter((c) => !waived.some((w) => w.check === c.fingerprint));

@@ -1,8 +1,8 @@
 import type { SongDocument } from '../document/document';
 
 /**
- * Text of what a song sounds like and says to a client: what is set for hearing alone, and what was waved through,
- * makes no other.
+ * Text of everything in a song that reaches the client. Settings for listening only, and accepted findings, are left
+ * out.
  */
 export const forClient = ({ parts, brief: _b, speed: _s, click, waived: _w, sheet, ...song }: SongDocument): string =>
   JSON.stringify([

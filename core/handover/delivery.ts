@@ -10,46 +10,46 @@ export const CLICKS = ['none', 'accented', 'plain'] as const;
 export const ENDS = ['song', 'rung out'] as const;
 
 const choices = z.object({
-  /** Parts that stay at home; any other that has notes goes out. */
+  /** Parts that are left out; others go out if they have notes. */
   leftOut: z.array(id).max(2000).readonly(),
-  /** One file with all parts, one for each, or both. */
+  /** MIDI files: one with all parts, one for each, or both. */
   midi: z.enum(MIDI_FILES),
-  /** Type of a file for one part: 0 is one track, 1 has tempo and markers in a track of their own. */
+  /** Type of a single part's MIDI file: 0 has one track, 1 a separate track of tempo and markers. */
   midiType: z.union([z.literal(0), z.literal(1)]),
   /** Ticks to a quarter note. */
   resolution: z.union(RESOLUTIONS.map((r) => z.literal(r))),
-  /** Beside what is treated, what was played: no change by hand, no treatment. */
+  /** True to add what was played, without hand edits and treatments. */
   asPlayed: z.boolean(),
-  /** Each part's sound at its own level, at the level it has in the song, or both. */
+  /** Audio of each part at its own level, at its level in the mix, or both. */
   audio: z.enum(AUDIO_FILES),
   format: z.enum(['wav', 'flac']),
   rate: z.union(RATES.map((r) => z.literal(r))),
   depth: z.enum(DEPTHS),
-  /** Added to every part's audio alike, in dB, so that none of it clips and the sum stays the mix. */
+  /** Gain of all parts' audio in dB, so that none clips and their sum stays the mix. */
   trimDb: z.number().min(-40).max(12),
-  /** End of sound: with the song, or rung out; then all files are as long as the longest. */
+  /** End of the audio: the song's, or rung out, when all files are as long as the longest. */
   ends: z.enum(ENDS),
-  /** {job} {song} {part} {tempo} {key} {version} */
+  /** Pattern with {job} {song} {part} {tempo} {key} {version}. */
   names: z.string().trim().min(1).max(120),
   click: z.enum(CLICKS),
-  /** The song's backings, as they came, for reference. */
+  /** True to add the song's audio backings as they came. */
   backing: z.boolean(),
-  /** A MIDI file of tempo, meter and sections alone. */
+  /** True to add a MIDI file of tempo, meter and sections alone. */
   tempoMap: z.boolean(),
-  /** Sections as markers, in MIDI and in sound files. */
+  /** True for sections as markers, in MIDI and sound files. */
   markers: z.boolean(),
-  /** Cue sheet and delivery note. */
+  /** True to add a cue sheet and a delivery note. */
   sheets: z.boolean(),
-  /** The song's tuning, as fine tuning at the head of each track of the MIDI files. */
+  /** True to write the song's tuning as fine tuning at the head of each track of MIDI files. */
   tuned: z.boolean().default(false),
-  /** The client's own pages, as they came. */
+  /** True to add the client's own pages. */
   pages: z.boolean().default(false),
 });
 
-/** Delivery of a client: chosen once for a job, and written again for each version. */
+/** Delivery for a client, set for a job and remembered with each version. */
 export const deliverySchema = choices.readonly();
 export type Delivery = z.infer<typeof deliverySchema>;
-/** Some of it, chosen anew; the rest stays. */
+/** Changes of some settings. */
 export const deliveryChangeSchema = someOf(choices.shape);
 
 export const sameDelivery = (a: Delivery, b: Delivery): boolean =>
@@ -77,11 +77,11 @@ export const USUAL_DELIVERY: Delivery = {
   pages: false,
 };
 
-/** 32-bit float has no place in FLAC: those files are WAV. */
+/** FLAC has no 32-bit float: those files are WAV. */
 export const formatOf = ({ format, depth }: Pick<Delivery, 'format' | 'depth'>): 'wav' | 'flac' =>
   depth === '32-bit float' ? 'wav' : format;
 
-/** Facts that a name's pattern can say. */
+/** Values for the placeholders of a file name. */
 export interface NameFacts {
   readonly job: string;
   readonly song: string;
@@ -92,13 +92,13 @@ export interface NameFacts {
 }
 
 const LONGEST_STEM = 180;
-/** Names that one system or another keeps for itself. */
+/** Names that some system reserves. */
 const KEPT_NAMES = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 
-/** Stand-in for a name that leaves nothing a file system takes, as one of dots alone. */
+/** Name instead of one that is empty or of dots alone. */
 const NAMELESS = 'unnamed';
 
-/** Text as every system takes it in a file's name. */
+/** Text reduced to what every system accepts in a file name. */
 const tame = (text: string): string => {
   const words = text
     .normalize('NFC')
@@ -108,7 +108,7 @@ const tame = (text: string): string => {
   return KEPT_NAMES.test(words) ? `${words}_` : words;
 };
 
-/** Cut so that no letter is cut in two. */
+/** Text cut between characters. */
 function cutTo(text: string, bytes: number): string {
   const letters = [...text];
   const size = (all: readonly string[]) => new TextEncoder().encode(all.join('')).length;
@@ -116,18 +116,15 @@ function cutTo(text: string, bytes: number): string {
   return letters.join('').trim();
 }
 
-/** A name for a folder, or a file's without its ending. */
+/** Name of a folder, or of a file without its ending. */
 export const stemOf = (words: string): string => cutTo(tame(words), LONGEST_STEM) || 'file';
 
-/**
- * A file's name from some words.
- * @example fileName('Reed Lane - Piano', 'mid') // 'Reed Lane - Piano.mid'
- */
+/** File name from some words. @example fileName('Reed Lane - Piano', 'mid') // 'Reed Lane - Piano.mid' */
 export const fileName = (words: string, ending: string): string => `${stemOf(words)}.${ending}`;
 
 /**
- * A file's name without its ending, by the delivery's pattern. A placeholder with nothing to say goes with the
- * punctuation before it.
+ * File name without its ending, from the delivery's pattern. An empty placeholder is dropped with the punctuation
+ * before it.
  */
 export function nameBy(pattern: string, facts: NameFacts): string {
   const said: Readonly<Record<string, string>> = { ...facts, version: `v${facts.version}` };
@@ -139,7 +136,7 @@ export function nameBy(pattern: string, facts: NameFacts): string {
 }
 
 /**
- * The same names, each once: the second "Piano" is "Piano 2". Systems that do not tell capitals apart are minded.
+ * Names made unique: the second "Piano" becomes "Piano 2". Capitals do not count, as some systems ignore them.
  * @example eachOnce(['a.mid', 'a.mid']) // ['a.mid', 'a 2.mid']
  */
 export function eachOnce(names: readonly string[]): string[] {
@@ -155,7 +152,7 @@ export function eachOnce(names: readonly string[]): string[] {
   });
 }
 
-/** Control that a phrase of the delivery's sentence opens. */
+/** Setting that a phrase of the delivery's sentence opens. */
 export type DeliveryControl = 'parts' | 'midi' | 'audio' | 'ends' | 'names' | 'extras' | 'key';
 export interface DeliveryPhrase {
   readonly text: string;
@@ -183,8 +180,8 @@ function audioWords(delivery: Delivery): string {
 }
 
 /**
- * The delivery as a sentence; what is not in it does not affect the files.
- * @param parts how many go out, of how many; and those that do this time alone, in words
+ * Sentence of the delivery. What it does not say does not affect the files.
+ * @param parts number that goes out, of how many; and those of this time, in words
  */
 export function deliveryPhrases(
   delivery: Delivery,

@@ -6,23 +6,23 @@ import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';
 import { hasSomething, partsGoing, partsWanted } from './files';
 
-/** Standing of a song: how far it is from its client. */
+/** Progress of a song towards its client. */
 export interface Standing {
   readonly state: 'nothing' | 'open' | 'ready' | 'handed over' | 'changed';
-  /** Checks that are open. */
+  /** Open findings of checks. */
   readonly things: number;
-  /** The last that went out; 0 before the first. */
+  /** Number of the last version that went out; 0 before the first. */
   readonly version: number;
 }
 
 const COUNTED = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
-/** "Three things left". */
+/** Words such as "three things left". */
 export function thingsLeft(things: number): string {
   const count = COUNTED[things] ?? String(things);
   return `${count[0]!.toUpperCase()}${count.slice(1)} thing${things === 1 ? '' : 's'} left`;
 }
 
-/** Words for a song's standing; "" before there is anything to hand over. */
+/** Words for the progress; empty before there is anything to hand over. */
 export function standingWords({ state, things, version }: Standing): string {
   switch (state) {
     case 'nothing':
@@ -38,7 +38,7 @@ export function standingWords({ state, things, version }: Standing): string {
   }
 }
 
-/** @param same nothing has changed since the last version */
+/** @param same true if nothing has changed since the last version */
 export function standingFrom(going: number, things: number, version: number, same: boolean): Standing {
   const facts = { things, version };
   if (going === 0) return { state: 'nothing', ...facts };
@@ -48,8 +48,8 @@ export function standingFrom(going: number, things: number, version: number, sam
 }
 
 /**
- * @param out versions that went out, as `newestWith` has them; none before the first
- * @param reader reads each take once; given by a caller that reads them for something else too
+ * @param out versions that went out, as `newestWith` returns them; none before the first
+ * @param reader reads each take once; passed by callers that read takes anyway
  */
 export function standingOf(
   song: SongDocument,

@@ -8,7 +8,7 @@ import { keyInBar } from '../document/transposition';
 import { keyWords } from '../vocabulary/key';
 import { eachOnce, formatOf, nameBy, type Delivery } from './delivery';
 
-/** One file of a delivery: what it holds, and its name. */
+/** File of a delivery: its content and its name. */
 export type PlannedFile = { readonly name: string } & (
   | { readonly type: 'midi'; readonly parts: readonly string[]; readonly played: boolean; readonly format: 0 | 1 }
   | { readonly type: 'tempo' }
@@ -29,11 +29,11 @@ const tempoWords = ({ tempo }: SongDocument): string => {
 export interface DeliveryFacts {
   readonly job: string;
   readonly version: number;
-  /** The endings of the song's files, by content hash. */
+  /** File endings of the song's files, by content hash. */
   readonly endings?: Readonly<Record<string, string>>;
 }
 
-/** Test for a part with something to hand over: notes in the song, or the sound that it is heard as. */
+/** Test for a part with something to hand over: notes in the song, or recorded sound. */
 export const hasSomething = (
   part: Part,
   { notes }: Reading,
@@ -44,7 +44,7 @@ export const hasSomething = (
   notes.some((n) => n.end > 0 && n.start < end) ||
   (part.heardAs === 'recorded' && soundRanges(part, layers, { clocks }).some((s) => s.to > 0 && s.from < end));
 
-/** Parts that a client gets, were they played: at hand, and not left at home. */
+/** Parts that a client gets, also those without notes: not put away, and not left out. */
 export const partsWanted = (song: SongDocument, { leftOut }: Pick<Delivery, 'leftOut'>): Part[] =>
   song.parts.filter((p) => !p.away && !leftOut.includes(p.id));
 
@@ -55,10 +55,7 @@ export const partsGoing = (
   hasAny: (part: Part) => boolean,
 ): Part[] => partsWanted(song, delivery).filter(hasAny);
 
-/**
- * Every file of a delivery, in the order in which they are listed. No two have one name.
- * @param parts those that go out
- */
+/** Files of a delivery in the order of their list, with unique names. @param parts those that go out */
 export function filesOf(
   song: SongDocument,
   parts: readonly Part[],
@@ -71,14 +68,14 @@ export function filesOf(
   const names: string[] = [];
   const add = (part: string, ending: string, file: Unnamed): void => {
     files.push(file);
-    // A pattern that does not say the part would give all files one name.
+    // A pattern without the part would give all files one name.
     const pattern = delivery.names.includes('{part}') ? delivery.names : `${delivery.names} - {part}`;
     names.push(`${nameBy(pattern, { ...facts, part })}.${ending}`);
   };
   const variants = delivery.asPlayed ? [false, true] : [false];
   const played = (on: boolean) => (on ? ' as played' : '');
   const { midi, midiType: format } = delivery;
-  // Of one part, the file for all is the file for each.
+  // For a single part, the file with all parts is the file of the part.
   if ((midi === 'together' && parts.length > 0) || (midi === 'both' && parts.length > 1))
     for (const on of variants)
       add(`all parts${played(on)}`, 'mid', { type: 'midi', parts: parts.map((p) => p.id), played: on, format: 1 });

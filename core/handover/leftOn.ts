@@ -10,22 +10,24 @@ import type { TickRange } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
 import { edits, type Found, type Looked } from './checkTypes';
 
-/** A note longer than this, in bars, and many times as long as the part's others, was never let go. */
+/** Length in bars, and factor on the part's usual length, from which a note was never released. */
 const HANGING_BARS = 4;
 const HANGING_TIMES = 12;
-/** A shorter hanging note rubs with what is struck over it: least bars, times the usual length, notes meanwhile. */
+/**
+ * Limits for a shorter hanging note, which rubs with later notes: bars, factor on the usual length, notes meanwhile.
+ */
 const HANGING_RUBS_BARS = 2;
 const HANGING_RUBS_TIMES = 6;
 const HANGING_RUBS_LATER = 6;
-/** A pedal that is down for so many bars, with twice as many notes struck, was forgotten. */
+/** Bars from which a pedal was forgotten, with twice as many notes meanwhile. */
 const PEDAL_BARS = 6;
-/** Controllers that silence a part where they are at nothing. */
+/** Controllers that silence a part at 0. */
 const TURNED_DOWN: readonly { readonly lane: Lane; readonly name: string }[] = [
   { lane: 'control 11', name: 'expression' },
   { lane: 'control 7', name: 'volume' },
 ];
 const TURNED_DOWN_AT = 2;
-/** Things that were left on: notes that hang, a pedal that stays down, controllers at nothing or not at rest. */
+/** Findings of things left on: hanging notes, a pedal that stays down, controllers at 0 or off their rest. */
 export const leftOn = (looked: Looked): Found[] =>
   [hangs, pedalHeld, turnedDown, notAtRest].flatMap((look) => look(looked));
 
@@ -36,14 +38,14 @@ function hangs({ line, maps }: Looked): Found[] {
   }));
 }
 
-/** "4 bars", "2.5 bars". */
+/** Words such as "4 bars", "2.5 bars". */
 const barsWords = (bars: number): string => `${Math.round(bars * 10) / 10} bars`;
 const barsOf = ({ from, to }: TickRange, { meter }: SongMaps): number =>
   (to - from) / meterAt(meter, Math.max(0, from)).ticksPerBar;
 
 /**
- * Notes that were never let go: for long by themselves; or for less where they are out of all proportion, were struck
- * alone, are no bass, and rub with what is struck meanwhile.
+ * Notes that were never released: very long ones; or shorter ones that are out of proportion, struck alone, not in the
+ * bass, and dissonant with later notes.
  */
 function hanging(notes: readonly TreatedNote[], maps: SongMaps): { note: TreatedNote; bars: number }[] {
   const lengths = notes.map((n) => n.end - n.start).sort((a, b) => a - b);
@@ -70,7 +72,7 @@ function hanging(notes: readonly TreatedNote[], maps: SongMaps): { note: Treated
   });
 }
 
-/** A pedal that is down for long while much is struck was forgotten. */
+/** Pedals that stay down for long while much is played. */
 function pedalHeld({ line, maps }: Looked): Found[] {
   return pedalBars(pointsOf(line.controls, PEDAL), maps.end).flatMap((press): Found[] => {
     const bars = barsOf(press, maps);
@@ -86,7 +88,7 @@ function pedalHeld({ line, maps }: Looked): Found[] {
   });
 }
 
-/** Notes that nobody hears: expression or volume is down at nothing for as long as they sound. */
+/** Notes that nobody hears, because expression or volume is 0 throughout. */
 function turnedDown({ line }: Looked): Found[] {
   return TURNED_DOWN.flatMap(({ lane, name }): Found[] => {
     const points = pointsOf(line.controls, lane);

@@ -1,16 +1,16 @@
 import { decibelsFromGain, type Decibels } from '../time/units';
 
-/** Levels of a file, as ITU-R BS.1770-5 has them. */
+/** Levels of a file by ITU-R BS.1770-5. */
 export interface Levels {
-  /** The highest sample, in dBFS; -Infinity for silence. */
+  /** Sample peak in dBFS; -Infinity for silence. */
   readonly peak: Decibels;
-  /** The highest that the signal reaches between samples, in dBTP. */
+  /** True peak, between samples, in dBTP. */
   readonly truePeak: Decibels;
-  /** Integrated loudness in LUFS; -Infinity where no block is loud enough to count. */
+  /** Integrated loudness in LUFS; -Infinity where no block exceeds the gate. */
   readonly loudness: number;
 }
 
-/** Second-order filter: b0, b1, b2, a1, a2. */
+/** Biquad filter: b0, b1, b2, a1, a2. */
 type Biquad = readonly [number, number, number, number, number];
 
 /**
@@ -41,14 +41,14 @@ function weighting(rate: number): readonly [Biquad, Biquad] {
   return [shelf(), pass()];
 }
 
-/** Four times as many samples: a windowed sinc of twelve taps a phase. */
+/** Interpolation by four with a windowed sinc of twelve taps a phase. */
 const PHASES = 4;
 const TAPS = 12;
 const INTERPOLATOR = Array.from({ length: PHASES }, (_, phase) => {
   const taps = Array.from({ length: TAPS }, (_, i) => {
     const t = i - (TAPS / 2 - 1) - phase / PHASES;
     const sinc = t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t);
-    // Kaiser's window would be a little flatter; this one is within 0.1 dB up to a quarter of the rate.
+    // A Kaiser window would be a little flatter; this one is within 0.1 dB up to a quarter of the rate.
     const window = 0.5 + 0.5 * Math.cos((Math.PI * t) / (TAPS / 2));
     return sinc * Math.max(0, window);
   });
@@ -56,21 +56,21 @@ const INTERPOLATOR = Array.from({ length: PHASES }, (_, phase) => {
   return Float64Array.from(taps, (v) => v / sum);
 });
 
-/** A block of 400 ms begins every 100 ms. */
+/** Blocks of 400 ms begin every 100 ms. */
 const BLOCKS_IN_WINDOW = 4;
 const ABSOLUTE_GATE = -70;
 const RELATIVE_GATE = -10;
 const decibels = (power: number): number => -0.691 + 10 * Math.log10(power);
 
-/** State of a channel from one piece to the next. */
+/** State of a channel between pieces. */
 interface Channel {
-  /** State of the two filters, direct form 2 transposed. */
+  /** State of both filters, in transposed direct form 2. */
   readonly state: Float64Array;
-  /** The last samples, then those of the piece. */
+  /** Last samples, followed by those of the piece. */
   recent: Float64Array;
 }
 
-/** Measures sound as it comes, piece by piece, in memory that grows by eighty bytes a second. */
+/** Meter of loudness and peaks, fed piece by piece; its memory grows by eighty bytes a second. */
 export class LoudnessMeter {
   readonly #weighting: readonly [Biquad, Biquad];
   readonly #channels: Channel[];
@@ -108,7 +108,7 @@ export class LoudnessMeter {
     sides.forEach((side, c) => this.#reach(this.#channels[c]!, side));
   }
 
-  /** The weighted power of some samples, summed. In plain local numbers: this is most of what a bounce costs. */
+  /** Sum of the weighted power of some samples. It uses local numbers, as it takes most of the time of a bounce. */
   #power({ state }: Channel, side: Float32Array, from: number, to: number): number {
     const [[b0, b1, b2, a1, a2], [c0, c1, c2, d1, d2]] = this.#weighting;
     let [z1, z2, y1, y2] = [state[0]!, state[1]!, state[2]!, state[3]!];
@@ -127,7 +127,7 @@ export class LoudnessMeter {
     return sum;
   }
 
-  /** The highest sample, and the highest between samples. */
+  /** Sample peak and true peak. */
   #reach(channel: Channel, side: Float32Array): void {
     const count = side.length;
     const all = new Float64Array(TAPS + count);
@@ -138,7 +138,7 @@ export class LoudnessMeter {
     for (let i = TAPS; i < TAPS + count; i += 1) {
       const size = Math.abs(all[i]!);
       if (size > peak) peak = size;
-      // What lies between two small samples cannot be the highest.
+      // Between two small samples there is no new peak.
       const middle = i - TAPS / 2;
       if (Math.abs(all[middle]!) * 2 < truePeak && Math.abs(all[middle + 1]!) * 2 < truePeak) continue;
       for (const taps of INTERPOLATOR) {
@@ -153,7 +153,7 @@ export class LoudnessMeter {
   }
 
   levels(): Levels {
-    // The interpolator runs six samples behind.
+    // The interpolator lags by six samples.
     this.add(this.#channels.map(() => new Float32Array(TAPS)));
     const blocks: number[] = [];
     for (let i = BLOCKS_IN_WINDOW; i <= this.#steps.length; i += 1)

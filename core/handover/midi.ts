@@ -13,7 +13,7 @@ import { TICKS_PER_QUARTER, type Ticks } from '../time/units';
 /** A file has jumps only: a ramp becomes steps of a sixteenth, each with its average tempo. */
 const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
 
-/** Share by which a step's tempo may differ from its own to make good what rounding has left over. */
+/** Largest correction of a step's tempo for accumulated rounding, as a share. */
 const MOST_CATCHING_UP = 0.001;
 
 /**
@@ -22,10 +22,10 @@ const MOST_CATCHING_UP = 0.001;
  * @param resolution ticks to a quarter that the file has: changes stand on those
  */
 export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_QUARTER): TempoChange[] {
-  // A file begins at bar 1, and one that says no tempo there is taken to be at 120.
+  // A file begins at bar 1, where a missing tempo means 120.
   const points: Ticks[] = [0];
   const own = TICKS_PER_QUARTER / resolution;
-  // A change between two ticks of the file: the step from the one to the other has the average of both tempos.
+  // A change between two ticks of the file gives the step between them the average of both tempos.
   const add = (tick: Ticks) => {
     for (const there of [Math.floor(tick / own) * own, Math.ceil(tick / own) * own])
       if (there > points.at(-1)!) points.push(there);
@@ -34,7 +34,7 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
     add(change.tick);
     const next = map.changes[i + 1];
     if (change.ramp !== 'linear' || !next) return;
-    // On the sixteenths of the song: beats and bar lines are among them.
+    // Steps lie on the song's sixteenths, which include all beats and bar lines.
     const first = (Math.floor(change.tick / RAMP_STEP) + 1) * RAMP_STEP;
     for (let tick = first; tick < next.tick; tick += RAMP_STEP) add(tick);
   });
@@ -43,7 +43,7 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
     const to = points[i + 1] ?? Math.max(end, tick + TICKS_PER_QUARTER);
     const quarters = (to - tick) / TICKS_PER_QUARTER;
     const exact = ((secondsAt(map, to) - secondsAt(map, tick)) * 1e6) / quarters;
-    // A step of few ticks takes back little of what is left over, and leaves the rest to those that follow.
+    // A short step corrects little of the accumulated rounding, and leaves the rest to later ones.
     const caughtUp = ((secondsAt(map, to) - clock) * 1e6) / quarters;
     const micros = Math.round(
       Math.max(exact * (1 - MOST_CATCHING_UP), Math.min(exact * (1 + MOST_CATCHING_UP), caughtUp)),
@@ -53,24 +53,22 @@ export function withoutRamps(map: TempoMap, end: Ticks, resolution = TICKS_PER_Q
   });
 }
 
-/** The notes of a line that lie in the song; one that was struck ahead of bar 1 begins there. */
+/** Notes of a line inside the song; one struck ahead of bar 1 begins there. */
 export const notesInSong = (notes: readonly Note[], end: Ticks): Note[] =>
   notes.filter((n) => n.end > 0 && n.start < end).map((n) => (n.start < 0 ? { ...n, start: 0 } : n));
 
-/**
- * Number of notes of a part's line that no file can have: they are over before bar 1, or begin behind the song's end.
- */
+/** Number of notes that no file can have: over before bar 1, or after the song's end. */
 export function notesLeftOut(line: Reading, end: Ticks): number {
   return line.notes.length - notesInSong(line.notes, end).length;
 }
 
 /**
- * A place halfway between two ticks, as a file with more of them has, goes to the later: without this it would go to
- * either, by what seconds have left of it, and two notes of a chord to different ones.
+ * Bias that rounds a place halfway between two ticks to the later one. Otherwise rounding errors could put two notes of
+ * a chord on different ticks.
  */
 const HALFWAY = 1e-5;
 
-/** On the ticks that a file has: what lies between them moves to the nearest, and nothing gets lost by it. */
+/** Events on the file's ticks, each moved to the nearest. */
 function onTicks({ notes, controls }: Reading, resolution: number): PlacedEvent[] {
   const scale = resolution / TICKS_PER_QUARTER;
   const scaled = {
@@ -80,20 +78,20 @@ function onTicks({ notes, controls }: Reading, resolution: number): PlacedEvent[
   return eventsFromReading(scaled, true).map((e) => ({ ...e, at: e.at / scale }));
 }
 
-/** Wishes for a song's MIDI. */
+/** Options for a song's MIDI file. */
 export interface MidiWish {
-  /** As it was played: nothing changed by hand, nothing treated. */
+  /** True for notes as played, without hand edits and treatments. */
   readonly played?: boolean;
   /** Ticks to a quarter note. */
   readonly resolution?: number;
   readonly markers?: boolean;
-  /** With the song's tuning. */
+  /** True to include the song's tuning. */
   readonly tuned?: boolean;
 }
 
 /**
- * Messages that tune a channel (MIDI 1.0, registered parameter 1: 8192 is no change, and 8192 steps a half tone), and
- * let go of the parameter, so that no data entry that follows moves it.
+ * Messages that tune a channel (MIDI 1.0, registered parameter 1, where 8192 is no change and 8192 steps are a
+ * semitone) and deselect the parameter, so that later data entry does not change it.
  */
 function fineTuning(cents: number): PlacedEvent[] {
   if (cents === 0) return [];
@@ -133,8 +131,8 @@ function trackOf(
 }
 
 /**
- * MIDI of some of the song's parts: their lines from bar 1, with tempo, meter, key and section markers. Every file of a
- * song has the same length.
+ * MIDI file of some parts from bar 1, with tempo, meter, key and section markers. All files of a song have the same
+ * length.
  */
 export function midiSongOf(
   song: SongDocument,

@@ -8,17 +8,17 @@ import { barAt, meterMap } from '../time/meter';
 import { tickAt, tempoMap } from '../time/tempo';
 import { midiSongOf } from './midi';
 
-/** A layer, with what was played into it, for which there is no song. */
+/** Layer with its events, without its song. */
 export interface RescuedLayer {
   readonly header: LayerHeader;
-  /** Events as they arrived, in seconds of the song. */
+  /** Events as they arrived, in song seconds. */
   readonly events: readonly LayerEvent[];
 }
 
 /**
- * Makes a file of what was played into the layers of a pass, from bar 1, a track for each, in the tempo that the
- * first was played to: for notes whose song is not to be had.
- * @throws RangeError where there is no layer
+ * MIDI file of a pass's layers from bar 1, a track for each, at the tempo of the first; for layers whose song cannot be
+ * had.
+ * @throws RangeError without layers
  */
 export function midiOfLayers(layers: readonly RescuedLayer[]): MidiSong {
   const [first] = layers;

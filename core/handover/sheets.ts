@@ -19,7 +19,7 @@ import { deliveryPhrases, type Delivery } from './delivery';
 import type { PlannedFile } from './files';
 import type { Levels } from './loudness';
 
-/** A file that was written, as the delivery note lists it. */
+/** Written file, as the delivery note lists it. */
 export interface WrittenFile {
   readonly file: PlannedFile;
   readonly bytes: number;
@@ -37,12 +37,12 @@ export interface NoteFacts {
   readonly at: string;
   /** Changes since the version before, in words; null for the first. */
   readonly changed: readonly string[] | null;
-  /** It holds only what changed. */
+  /** True if it contains changed parts only. */
   readonly onlyChanged: boolean;
   readonly files: readonly WrittenFile[];
 }
 
-/** "3:07.500". */
+/** Time such as "3:07.500". */
 export function clockWords(seconds: Seconds): string {
   const ms = Math.round(seconds * 1000);
   const minutes = Math.floor(ms / 60_000);
@@ -59,7 +59,7 @@ const column = (rows: readonly (readonly string[])[]): string[] => {
   );
 };
 
-/** Keys that a song sounds in, with how far that is from its own; nothing where neither is known. */
+/** Words for the keys that a song sounds in, with the distance from the written one; empty where neither is known. */
 function keysOf({ key, transposition, bars }: SongDocument): string[] {
   const words = transpositionWords(transposition, bars);
   const moved = words ? [`transposed ${words}`] : [];
@@ -70,10 +70,7 @@ function keysOf({ key, transposition, bars }: SongDocument): string[] {
   return [[first, ...others].join(', '), ...moved];
 }
 
-/**
- * Bars, times, sections, meter and tempo, for whoever lays the files out.
- * @param backings whether they go along: as they came, so where each lies against bar 1 is said
- */
+/** Cue sheet: bars, times, sections, meter and tempo. @param backings true to give their places against bar 1 */
 export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): string {
   const { tempo, meter } = maps;
   const rows: { at: number; what: string }[] = [
@@ -106,7 +103,7 @@ export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): 
   return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : []), ...part].join('\n');
 }
 
-/** The sound file's own facts as iXML (open, iXML specification 2.10). */
+/** Facts of a sound file as iXML (open, iXML specification 2.10). */
 export function ixmlOf(song: SongDocument, part: string): string {
   const tempo = song.tempo.map((t) => `${t.tick / 960}: ${bpmWords(t.bpm)}`).join('; ');
   const xml = new XMLBuilder({ format: false }).build({
@@ -120,7 +117,7 @@ export function ixmlOf(song: SongDocument, part: string): string {
   return `<?xml version="1.0" encoding="UTF-8"?>${xml}`;
 }
 
-/** "−14.2 LUFS". */
+/** Level such as "−14.2 LUFS". */
 export const levelWords = (value: number, unit: string): string =>
   Number.isFinite(value) ? `${value.toFixed(1).replace('-', '−')} ${unit}` : 'silent';
 const levelsWords = ({ loudness, truePeak }: Levels): string =>
@@ -136,7 +133,7 @@ interface PartNote {
   readonly lines: readonly string[];
 }
 
-/** Lines of the note about a part: its takes, what was treated and how, and what was left as it was played. */
+/** Lines of the delivery note about a part: its takes, treatments, and what was left as played. */
 function partNote(part: Part, { meter, end }: SongMaps): PartNote {
   const takes = new Map(part.takes.map((t) => [t.id, t]));
   const picks = part.comp
@@ -227,7 +224,7 @@ const fileRow = ({ file, bytes, sha256, seconds, levels }: WrittenFile): string[
 ];
 const FILE_HEAD = ['File', 'Length', 'Size', 'Level', 'SHA-256'];
 
-/** The delivery note as text. */
+/** Delivery note as text. */
 export function deliveryNote(
   song: SongDocument,
   parts: readonly Part[],
@@ -252,7 +249,7 @@ export function deliveryNote(
 
 const escaped = (words: string): string => words.replaceAll(/[&<>"']/g, (c) => `&#${c.codePointAt(0)};`);
 
-/** The delivery note as a page to print. It asks for nothing from elsewhere. */
+/** Delivery note as a page to print, which loads nothing. */
 export function deliveryPage(
   song: SongDocument,
   parts: readonly Part[],

@@ -7,11 +7,11 @@ import { unsounded } from '../song/sound';
 import { soundName } from '../vocabulary/sounds';
 import { type Found, type Looked } from './checkTypes';
 
-/** Checks of a part that goes out as its recorded sound. */
+/** Checks of a part that goes out as recorded sound. */
 export const soundChecks = (looked: Looked): Found[] =>
   [noSound, soundStays, anotherTempo].flatMap((look) => look(looked));
 
-/** Bars in which a part that goes out as its recorded sound is played, and has none. */
+/** Bars with notes and without recorded sound, of a part that goes out as recorded. */
 function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   if (part.heardAs !== 'recorded') return [];
   const bare = unsounded(line.notes, [...sounds, ...again], maps.end);
@@ -30,7 +30,7 @@ function noSound({ part, line, sounds, again, song, maps }: Looked): Found[] {
   ];
 }
 
-/** Check for changes to notes that were not made to the sound: a client would have two that differ. */
+/** Finding of edits to notes that their recorded sound lacks, so that a client would get two versions. */
 function soundStays({ part, sounds, maps }: Looked): Found[] {
   const changed = sounds.filter(
     (s) =>
@@ -52,7 +52,7 @@ function soundStays({ part, sounds, maps }: Looked): Found[] {
   ];
 }
 
-/** Distance that sound may lie from its bars, at its end, that was recorded in another tempo. */
+/** Largest drift of sound against its bars, where it was recorded at another tempo. */
 const DRIFT: Seconds = 0.01;
 function anotherTempo({ sounds, maps }: Looked): Found[] {
   const off = sounds.filter(({ layer, take, from, to }) => {

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { deliverySchema } from './delivery';
 import { id, name } from '../vocabulary/fields';
 
-/** A level as stored: JSON has no word for the level of silence. */
+/** Level as stored, as JSON has no minus infinity. */
 const level = z
   .number()
   .nullable()
@@ -16,10 +16,10 @@ const fileSchema = z.object({
   seconds: z.number().min(0).nullable(),
   levels: levelsSchema.nullable(),
 });
-/** A file that went out. */
+/** File that went out. */
 export type VersionFile = z.output<typeof fileSchema>;
 
-/** Version that went out, beside the song as it was then. */
+/** Version that went out, stored beside its song. */
 export const versionFactsSchema = z.object({
   delivery: deliverySchema,
   job: z.object({ title: name, client: z.string().max(200) }),
@@ -28,13 +28,13 @@ export const versionFactsSchema = z.object({
   /** Changes since the version before, in words; null for the first. */
   changed: z.array(z.string().max(4000)).max(200).nullable(),
   onlyChanged: z.boolean(),
-  /** Its parts were chosen for this version alone. */
+  /** True if its parts were selected for this version alone. */
   alone: z.boolean().optional(),
   files: z.array(fileSchema).max(5000),
 });
 export type VersionFacts = z.output<typeof versionFactsSchema>;
 
-/** A version as the list shows it. */
+/** Version, as the list shows it. */
 export interface Version extends VersionFacts {
   readonly number: number;
   /** ISO 8601. */
