@@ -8,25 +8,25 @@ import { name } from '../vocabulary/fields';
 import { LONGEST_NOTES } from '../vocabulary/limits';
 import { MODES } from '../vocabulary/modes';
 
-/** A job's archive: an open zip that can be read back whole. What is in it is described in `docs/formats.md`. */
+/** Archive of a job: an open zip from which everything can be restored. `docs/formats.md` describes its content. */
 export const ARCHIVE_VERSION = 4;
 export const MANIFEST = 'tall-kettle.json';
 export const README = 'README.txt';
 
-/** A job has fewer songs, a song fewer layers and versions; what says more is no archive. */
+/** Limits of songs in a job, and of layers and versions in a song; larger numbers are invalid. */
 const MOST_SONGS = 2000;
 export const MOST_ENTRIES = 200_000;
-/** The most bytes of the list, of another JSON file, and of one sound. */
+/** Most bytes of the list, of another JSON file, and of one sound. */
 export const MOST_LIST = 16 * 2 ** 20;
 export const MOST_JSON = 128 * 2 ** 20;
 export const MOST_AUDIO = 8 * 2 ** 30;
-/** Limits of what an archive may become on the disk: so many times its own bytes, and this beside. */
+/** Most bytes that an archive may unpack to: a multiple of its own, plus a constant. */
 export const MOST_GROWTH = 40;
 export const GROWTH_BESIDE = 16 * 2 ** 20;
-/** The deepest that JSON in it may be nested. */
+/** Deepest nesting of its JSON. */
 export const DEEPEST = 100;
 
-/** A job's or a song's: it stands in addresses as it is, so that none may lead elsewhere. */
+/** Id of a job or song. It becomes part of paths, so it is restricted to safe characters. */
 const addressId = z.string().regex(/^[\w-]{1,80}$/);
 const day = z.string().max(40);
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
@@ -48,7 +48,7 @@ export const manifestSchema = z.object({
     delivery: deliverySchema.nullable(),
   }),
   songs: z.number().int().min(0).max(MOST_SONGS),
-  /** Every other file in it, with its length and its checksum. */
+  /** Other files in it, with length and checksum. */
   files: z.record(z.string().max(200), z.object({ bytes: z.number().int().min(0), sha256 })),
 });
 export type Manifest = z.output<typeof manifestSchema>;
@@ -81,7 +81,7 @@ export const layerEntrySchema = z.object({
   events: z.array(layerEventSchema).max(2_000_000),
 });
 
-/** The recordings of outside instruments that the song's layers point at. */
+/** Recordings of outside instruments that the song's layers refer to. */
 export const recordingsEntrySchema = z.array(recordingSchema).max(MOST_ENTRIES);
 
 export const versionEntrySchema = z.object({
@@ -91,7 +91,7 @@ export const versionEntrySchema = z.object({
   facts: versionFactsSchema,
 });
 
-/** Kind of a file of an archive, by its name; undefined for a name that no archive has. */
+/** Kind of a file in an archive, by its name; undefined for a name that no archive has. */
 export type EntryKind =
   | { readonly kind: 'manifest' | 'readme' }
   | { readonly kind: 'song' | 'history' | 'recordings'; readonly song: number }
@@ -123,7 +123,7 @@ export const layerPath = (song: number, index: number): string => `songs/${song}
 export const versionPath = (song: number, number: number): string => `songs/${song}/versions/${number}.json`;
 export const audioPath = (hash: string, ending: string): string => `audio/${hash}.${ending}`;
 
-/** Read-me for a person who opens the zip without the program. */
+/** Read-me for people who open the zip without the program. */
 export const readmeOf = (title: string): string => `${title}
 
 An archive of a job: everything that was played, picked, tidied and handed over.

@@ -2,15 +2,15 @@ import type { Seconds } from '../time/units';
 import type { Bars, Form, Mention } from './meant';
 import { COUNT, countOf, PLACE, placeOf } from './numberWords';
 
-/** "bar", "bars", "measure", "m.", "mm.", "b.": the short ones stand right before a number. */
+/** Words for a bar: "bar", "bars", "measure", "m.", "mm.", "b."; the short ones stand right before a number. */
 const BAR = String.raw`(?:(?:bars?|measures?|meas\.?)(?: (?:nos?\.?|numbers?))? ?#?|(?:mm?|bb?)\.? ?(?=\d))`;
 const TO = String.raw`\s*(?:-|to|through|thru|until|till)\s*`;
 const AND = String.raw`\s*(?:,\s*and|,|and|&|\+|\/|or)\s*`;
-/** Nouns that a number may count which is no bar's. */
+/** Nouns after which a number is not a bar's. */
 const OTHERS =
   String.raw`(?:st|nd|rd|th|db|beats?|times?|ms|bpm|%|semitones?|tones?|notes?|takes?|octaves?|cents?|quarters?|` +
   String.raw`eighths?|sixteenths?|seconds?|sec|s|bars?|or|more|of)(?!\w)`;
-/** A bar's number, with a beat in it that is of no account here. */
+/** Number of a bar, with a beat that is ignored. */
 const NUMBER = String.raw`\d{1,4}(?:[.·]\d{1,2}(?!\d))?(?!\d|:\d)`;
 const MORE = String.raw`(?:${AND}(?:${BAR})?${NUMBER}(?! ?${OTHERS})(?:${TO}(?:${BAR})?${NUMBER})?)*`;
 const NUMBERED = new RegExp(
@@ -19,7 +19,7 @@ const NUMBERED = new RegExp(
     String.raw`(?<list>${NUMBER}(?:${TO}(?:${BAR})?${NUMBER})?${MORE}))(?<ff> ?ff\b)?`,
   'g',
 );
-/** A number that may be a bar's: at the start of the line, or where one would stand. */
+/** Number that may be a bar's: at the start of the line, or where one would stand. */
 const BARE = new RegExp(
   String.raw`(?:^\s*(?<start>${NUMBER}(?:${TO}${NUMBER})?)(?<colon>\s*:)?(?!\s*${OTHERS})|` +
     String.raw`(?<![\w-])(?:at|around|in|@|#) ?(?<placed>${NUMBER}(?:-${NUMBER})?)(?! ?${OTHERS}|[\w%-]))`,
@@ -43,7 +43,7 @@ export function numberedMentions(line: string, { bars }: Form): Mention[] {
     ...{ at: found.index, end: found.index + found[0].length, kind: 'bars' },
     readings: all.every(isThere) ? [all] : [],
     sure: sure && all.every(isThere),
-    // Inside a section it may count from there.
+    // Inside a section it may be counted from the section's start.
     within: ({ first, last }) => {
       const [only] = all;
       const inside = only && { first: first + only.first - 1, last: first + only.last - 1 };
@@ -75,7 +75,7 @@ const COUNTED = new RegExp(
   'g',
 );
 
-/** Bars that are counted from an end: "last two bars", "third bar", "the last note". */
+/** Bars counted from an end: "last two bars", "third bar", "the last note". */
 export function countedMentions(line: string, form: Form): Mention[] {
   return [...line.matchAll(COUNTED)].map((found): Mention => {
     const { end, count, place, note } = found.groups!;
@@ -99,7 +99,7 @@ export function countedMentions(line: string, form: Form): Mention[] {
   });
 }
 
-/** "1:23", "1'23", "1m23s"; "83 s" only after "at". */
+/** Times: "1:23", "1'23", "1m23s"; "83 s" only after "at". */
 const TIME = String.raw`(?:(?<!\d)\d{1,2}[:']\d{2}(?:[.,]\d{1,3})?"?|\d{1,2} ?m(?:in)? ?\d{1,2} ?s(?:ec)?)(?!\d)`;
 const TIMED = new RegExp(
   String.raw`(?<time>${TIME})(?:\s*(?:-|to|until|till|and)\s*(?<to>${TIME}))?|` +
@@ -111,12 +111,12 @@ function secondsIn(text: string): Seconds {
   return seconds === undefined ? Number(minutes) : 60 * Number(minutes) + Number(seconds.replace(',', '.'));
 }
 
-/** Moments of the song, from the start of bar 1. */
+/** Mentions of times in the song, from the start of bar 1. */
 export function timedMentions(line: string, form: Form): Mention[] {
   return [...line.matchAll(TIMED)].map((found): Mention => {
     const { time, to, seconds } = found.groups!;
     const first = form.barAt(secondsIn(time ?? seconds!));
-    // A range that ends on a bar line does not reach into that bar.
+    // A range that ends on a bar line does not include the bar after it.
     const last = to ? Math.max(first, form.barAt(secondsIn(to) - 1e-3)) : first;
     const isThere = first >= 1 && last <= form.bars;
     return {

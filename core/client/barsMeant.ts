@@ -3,17 +3,17 @@ import { sameBars, united, type Bars, type Form, type Mention } from './meant';
 import { plainWords, sectionMentions } from './sectionMentions';
 import { inItsPlace } from './surroundings';
 
-/** The bars that a line means, or those among which somebody has to choose. */
+/** Bars that a line means, or a choice of them. */
 export interface Meant {
-  /** Ranges in order; none where it is not sure. */
+  /** Ranges in order; empty where they are uncertain. */
   readonly bars: readonly Bars[];
-  /** Bars that may be meant, the likeliest first; empty where it is sure. */
+  /** Ranges that may be meant, the likeliest first; empty where they are certain. */
   readonly choices: readonly (readonly Bars[])[];
 }
 
-/** Most choices that are offered. */
+/** Most choices. */
 const MOST = 12;
-/** Words between two mentions that make one of them a part of the other. */
+/** Words between two mentions that make one a part of the other. */
 const INSIDE = /^\s*[,:(-]?\s*(?:(?:of|in|from|on|within|inside|at) )?(?:the |each of the )?$/;
 const THROUGH = /^\s*(?:-|to|through|until|till|up to)\s*(?:the )?$/;
 const AN_EXAMPLE = new RegExp(
@@ -21,10 +21,10 @@ const AN_EXAMPLE = new RegExp(
     String.raw`cf\.?|match(?:es|ing)?|cop(?:y|ied)(?: it)? from)` +
     String.raw`(?: (?:in|at|on|you (?:did|do|play|played)(?: it)?(?: in)?))?(?: the)?\s*$`,
 );
-/** Words between two mentions of which the same is said. */
+/** Words between two mentions that list both. */
 const LISTED = /^\s*(?:[,&+/(]|and|or|\)|,\s*and)?\s*(?:(?:on|in|at|also|(?:the )?beat \d (?:of|in)) )*(?:the )?$/;
 
-/** Mentions that say nothing of their own are left to those that come first or say more. */
+/** Mentions without overlapping ones: the earlier or more specific stays. */
 function withoutOverlaps(all: readonly Mention[]): Mention[] {
   const kept: Mention[] = [];
   for (const one of [...all].sort((a, b) => b.end - b.at - (a.end - a.at) || a.at - b.at))
@@ -38,7 +38,7 @@ const insideOf = (ranges: readonly Bars[], part: Mention): Bars[] | null => {
   return found.every((f) => f !== null) ? (found as Bars[]) : null;
 };
 
-/** "third bar of the bridge": one mention out of two. */
+/** Mention inside another, such as "third bar of the bridge". */
 function partOf(part: Mention, section: Mention): Mention {
   const place = { at: Math.min(part.at, section.at), end: Math.max(part.end, section.end), kind: 'section' as const };
   const inside = section.readings.flatMap((r) => {
@@ -51,14 +51,14 @@ function partOf(part: Mention, section: Mention): Mention {
       readings: inside.length > 0 ? inside : section.readings,
       sure: section.sure && inside.length > 0,
     };
-  // A number may count from the start of the song as well, where that bar lies in the section.
+  // A number may also be counted from the start of the song, where that bar is in the section.
   const absolute = part.readings.filter((r) => r.every((b) => isWithin(b, section.readings.flat())));
   const readings = [...absolute, ...inside.filter((r) => !absolute.some((a) => sameBars(a, r)))];
   if (readings.length === 0) return { ...place, readings: [...part.readings, ...section.readings], sure: false };
   return { ...place, readings, sure: readings.length === 1 && section.sure };
 }
 
-/** "from the bridge to the last chorus". */
+/** Mention from one to another, such as "from the bridge to the last chorus". */
 function through(from: Mention, to: Mention, gap: string): Mention {
   const readings = from.readings.flatMap((a) =>
     to.readings.flatMap((b) => {
@@ -70,7 +70,7 @@ function through(from: Mention, to: Mention, gap: string): Mention {
   return { at: from.at, end: to.end, kind: 'section', readings, sure };
 }
 
-/** The mention that two of them make together, if they do. */
+/** Mention that two others form together, if they do. */
 function oneOf(before: Mention, one: Mention, gap: string): Mention | null {
   const isPart = (part: Mention, section: Mention) => part.within !== undefined && section.kind === 'section';
   if (INSIDE.test(gap) && isPart(before, one)) return partOf(before, one);
@@ -78,7 +78,7 @@ function oneOf(before: Mention, one: Mention, gap: string): Mention | null {
   return THROUGH.test(gap) && before.readings[0] && one.readings[0] ? through(before, one, gap) : null;
 }
 
-/** "The outro (bar 61)" is that bar: a section goes where something inside it is named as well. */
+/** "The outro (bar 61)" means that bar: a section is dropped where something inside it is named too. */
 function withoutWider(all: readonly Mention[]): Mention[] {
   const isIn = (inner: Mention, outer: Mention): boolean =>
     inner.sure && outer.sure && inner.readings[0]!.every((b) => isWithin(b, outer.readings[0]!));

@@ -4,19 +4,19 @@ import { barAt } from '../time/meter';
 import { tickAt } from '../time/tempo';
 import type { Seconds } from '../time/units';
 
-/** Bars one after the other, numbered from 1; `last` is included. */
+/** Consecutive bars from 1; `last` is included. */
 export interface Bars {
   readonly first: number;
   readonly last: number;
 }
 
-/** A song as far as words can point at it. */
+/** Facts of a song that words can refer to. */
 export interface Form {
   /** Number of its bars. */
   readonly bars: number;
-  /** Sections that have a name, in their order. */
+  /** Named sections, in order. */
   readonly sections: readonly (Bars & { readonly name: string })[];
-  /** The bar of a moment after the start of bar 1; it may lie outside the song. */
+  /** Bar at a time after the start of bar 1, possibly outside the song. */
   barAt(seconds: Seconds): number;
   /** Bars of the first and of the last note that is heard. */
   readonly played: Bars;
@@ -32,24 +32,24 @@ export const formOf = (song: SongDocument, maps: SongMaps, played: Bars = { firs
   played,
 });
 
-/** A place in a line that points at bars. */
+/** Mention of bars in a line. */
 export interface Mention {
-  /** Offset of its first character in the line, and of the one behind its last. */
+  /** Offsets of its first character, and of the one after its last. */
   readonly at: number;
   readonly end: number;
   readonly kind: 'bars' | 'part of it' | 'section' | 'time' | 'whole';
-  /** Readings of it, the likeliest first; each is a list of ranges. None where the song has no such bars. */
+  /** Readings, the likeliest first, each a list of ranges; empty where the song has no such bars. */
   readonly readings: readonly (readonly Bars[])[];
-  /** The first reading is what is meant, without a doubt. */
+  /** True if the first reading is certain. */
   readonly sure: boolean;
-  /** The bars inside a range that it points at, of a mention that is relative: "third bar", "last two bars". */
+  /** Bars inside a given range, for a relative mention: "third bar", "last two bars". */
   within?(bars: Bars): Bars | null;
 }
 
 export const sameBars = (a: readonly Bars[], b: readonly Bars[]): boolean =>
   a.length === b.length && a.every(({ first, last }, i) => first === b[i]!.first && last === b[i]!.last);
 
-/** Ranges in order, those that touch made one. */
+/** Ranges in order, with adjoining ones joined. */
 export function united(all: readonly Bars[]): Bars[] {
   const made: { first: number; last: number }[] = [];
   for (const { first, last } of [...all].sort((a, b) => a.first - b.first || a.last - b.last)) {

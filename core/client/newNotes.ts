@@ -5,9 +5,9 @@ import type { Bars, Form } from './meant';
 import type { NoteLine } from './noteLines';
 
 /**
- * Notes of a client's lines, each with its bars where they are sure.
- * @param of version that they speak of; null before anything went out
- * @param heardAt fingerprint of what some bars sound like (`fingerprintOfBars`)
+ * Notes from a client's lines, each with its bars where they are certain.
+ * @param of version that they are about; null before the first
+ * @param heardAt fingerprint of bars (`fingerprintOfBars`)
  */
 export const newNotes = (
   lines: readonly NoteLine[],
@@ -18,7 +18,7 @@ export const newNotes = (
 ): ClientNote[] =>
   lines.map(({ text }) => {
     const { bars } = barsMeant(text, form);
-    // More ranges than a note can have are as good as none: somebody says which.
+    // A note with more ranges than it can have is left without bars, for the player to say.
     const known =
       bars.length > 0 && bars.length <= MOST_NOTE_STRETCHES
         ? { bars, heard: heardAt(bars) }

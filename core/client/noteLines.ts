@@ -3,7 +3,7 @@ import type { Form } from './meant';
 
 const BULLET = /^\s*(?:[-*•·–—]+|\(?[a-z]\)|>)\s+/i;
 const NUMBERED = /^\s*\(?(\d{1,3})[.):]\s+/;
-/** Lines that greet, thank or sign, and say nothing of bars. */
+/** Lines of greeting, thanks or signature without a mention of bars. */
 const POLITE = new RegExp(
   `^(?:${[
     'hi|hello|hey|dear|good (?:morning|afternoon|evening)|thanks?|thank you|many thanks|cheers|best|all the best',
@@ -16,11 +16,11 @@ const POLITE = new RegExp(
 
 export interface NoteLine {
   readonly text: string;
-  /** It greets or thanks: it is shown, and not taken unless somebody says so. */
+  /** True for a greeting or thanks, which is shown and added only on request. */
   readonly polite: boolean;
 }
 
-/** "1." to "n." in front of the lines are an enumeration; a single number may be a bar's. */
+/** Numbering of lines, "1." to "n."; a single number may be a bar's. */
 function withoutNumbers(lines: readonly string[]): string[] {
   const numbers = lines.map((line) => NUMBERED.exec(line)?.[1]).flatMap((n) => (n ? [Number(n)] : []));
   const counts = numbers.length > 1 && numbers.every((n, i) => n === numbers[0]! + i) && numbers[0]! <= 1;
@@ -28,8 +28,8 @@ function withoutNumbers(lines: readonly string[]): string[] {
 }
 
 /**
- * Splits a client's text into notes: a line each, and each part of a line that names a place of its own. What names
- * none belongs to the one before it in its line.
+ * Splits a client's text into notes: a line each, and each part of a line with a place of its own. Parts without a
+ * place belong to the one before.
  */
 export function noteLines(text: string, form: Form): NoteLine[] {
   const lines = withoutNumbers(

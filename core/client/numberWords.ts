@@ -7,7 +7,7 @@ const PLACES = [
   ...['eleventh', 'twelfth'],
 ];
 
-/** Sources of regular expressions, in lower case: a number as digits or as a word, and a place in a row. */
+/** Regular expressions in lower case for a number, in digits or words, and for an ordinal. */
 export const COUNT = String.raw`(?:\d{1,4}|${COUNTS.join('|')})(?!\w)`;
 export const PLACE =
   String.raw`(?:\d{1,3}(?:st|nd|rd|th)|${PLACES.join('|')}|` + String.raw`last|final|penultimate|next to last)(?!\w)`;
@@ -15,7 +15,7 @@ export const PLACE =
 /** "12" and "twelve" are 12. */
 export const countOf = (text: string): number => (/^\d/.test(text) ? parseInt(text) : COUNTS.indexOf(text) + 1);
 
-/** Index of the "second" or the "last" of so many; -1 where there are fewer. */
+/** Index of "second" or "last" among some number; -1 where there are too few. */
 export function placeOf(text: string, of: number): number {
   if (text === 'last' || text === 'final') return of - 1;
   if (text === 'penultimate' || text === 'next to last') return of - 2;

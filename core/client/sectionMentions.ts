@@ -1,7 +1,7 @@
 import type { Bars, Form, Mention } from './meant';
 import { COUNT, countOf, PLACE, placeOf } from './numberWords';
 
-/** Names that people use for one another, each with the one that it is read as. */
+/** Synonyms of section names, with the name that they are read as. */
 const ALSO: readonly (readonly [RegExp, string])[] = [
   [/\bpre[- ]?chorus(?=(?:es)?\b)/g, 'prechorus'],
   [/(?<![\w-])(?:refrain|hook)(?=s?\b)/g, 'chorus'],
@@ -11,7 +11,7 @@ const ALSO: readonly (readonly [RegExp, string])[] = [
   [/(?<![\w-])(?:ch|chor)\.? ?(?=\d)/g, 'chorus '],
   [/(?<![\w-])vs?\.? ?(?=\d)/g, 'verse '],
 ];
-/** Letters alone are read as a section's name where they stand as one: "letter B", "at B", "B: softer". */
+/** Letters count as a section's name only in such places: "letter B", "at B", "B: softer". */
 const BEFORE_ONE = [
   ...['letter', 'section', 'mark', 'figure', 'cue', 'part'],
   ...['at', 'of', 'in', 'from', 'to', 'until', 'before', 'after', 'into'],
@@ -26,7 +26,7 @@ const LETTER = new RegExp(
 const NAMES_A_LETTER = /^(?:letter|section|mark|figure|cue|part)$/i;
 const IS_LETTER = /^[a-z]\d?$/;
 
-/** A name without what numbers it: "Chorus 2" is a chorus. */
+/** Name without its number: "Chorus 2" is a chorus. */
 const kindOf = (name: string): string => (IS_LETTER.test(name) ? `section ${name}` : name.replace(/[\s.#]*\d+$/, ''));
 const numberIn = (name: string): number | null => {
   const found = IS_LETTER.test(name) ? null : /(\d+)$/.exec(name);
@@ -34,13 +34,13 @@ const numberIn = (name: string): number | null => {
 };
 const IS_LETTER_KIND = /^section [a-z]\d?$/;
 const AND = String.raw`\s*(?:,\s*and|,|and|&|\+|-|to|or)\s*`;
-/** Numbers of sections behind their name, unless they count something else. */
+/** Numbers after a section's name, unless they count something else. */
 const NUMBERS =
   String.raw`(?: no\.? ?| ?#|[ -])?(?<numbers>\d{1,2}(?!\d|:\d|\.\d)(?:${AND}\d{1,2}(?!\d|:\d))*|` +
   String.raw`(?<= )(?:${COUNT}))(?! ?(?:db|bars?\b|beats?\b|times?\b|ms\b|%))`;
 const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, String.raw`\$&`);
 
-/** A line in lower case, with one word for one thing; a name that the song has itself stays as it is. */
+/** Line in lower case, with synonyms replaced; names of the song's own sections stay. */
 export function plainWords(line: string, { sections }: Form): string {
   const own = sections.map((s) => s.name.toLowerCase());
   const letters = new Set(own.filter((name) => IS_LETTER.test(name)));
@@ -53,13 +53,13 @@ export function plainWords(line: string, { sections }: Form): string {
   });
   const plain = lettered.toLowerCase().replace(/[–—−]/g, '-').replace(/[’‘]/g, "'");
   return ALSO.reduce((text, [word, to]) => {
-    // Without its flag: a test must not move on.
+    // Without the global flag, as a test must not remember its position.
     const isOwn = own.some((name) => new RegExp(word.source).test(name) && !name.includes(to.trim()));
     return isOwn ? text : text.replace(word, to);
   }, plain);
 }
 
-/** Mentions of sections in a line of plain words. */
+/** Mentions of sections in a normalized line. */
 export function sectionMentions(line: string, form: Form): Mention[] {
   const named = form.sections.map((s) => ({ ...s, plain: plainWords(s.name, { ...form, sections: [] }).trim() }));
   const kinds = new Map<string, (typeof named)[number][]>();

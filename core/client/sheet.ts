@@ -1,23 +1,23 @@
 import type { Sheet, System } from '../document/sheet';
 
-/** Bars that are played one after the other: with a loop, its first after its last. */
+/** Order in which bars are played: with a loop, its first bar follows its last. */
 export interface BarOrder {
   readonly bars: number;
-  /** The loop's bars, both included; null without one. */
+  /** Bars of the loop, both included; null without one. */
   readonly loop: { readonly first: number; readonly last: number } | null;
 }
 
-/** The bar that is played after another; null after the last. */
+/** Bar played after another; null after the last. */
 export function barAfter(bar: number, { bars, loop }: BarOrder): number | null {
   if (loop && bar === loop.last) return loop.first;
   return bar < bars ? bar + 1 : null;
 }
 
-/** The system in which a bar stands; the first one for bars before it. */
+/** System with a bar; the first system for bars before it. */
 const systemOfBar = (systems: readonly System[], bar: number): System | undefined =>
   systems.findLast((s) => s.bar <= bar) ?? systems[0];
 
-/** Range of a page in which a bar stands, in shares of its width and height. */
+/** Area of a bar on a page, as shares of its width and height. */
 export interface BarOnPage {
   readonly page: string;
   readonly left: number;
@@ -26,21 +26,21 @@ export interface BarOnPage {
   readonly bottom: number;
 }
 
-/** Height of a system with nothing below it on its page, as a share of the page's. */
+/** Height of the lowest system of a page, as a share of the page's. */
 const LAST_SYSTEM = 0.11;
-/** Ends of a system, in shares of the page's width. */
+/** Left and right end of a system, as shares of the page's width. */
 const [MARGIN_LEFT, MARGIN_RIGHT] = [0.07, 0.95];
 
 /**
- * Place of a bar on the sheet: its system's, and along it by how many bars that has. Bars are not equally wide in
- * print; it is near enough to be found again by eye.
+ * Place of a bar: that of its system, divided by its number of bars. Printed bars differ in width, but it is near
+ * enough for the eye.
  */
 export function barOnPage(systems: readonly System[], bar: number, bars: number): BarOnPage | null {
   const own = systemOfBar(systems, bar);
   if (!own || bar < own.bar) return null;
   const next = systems.find((s) => s.bar > bar);
   const count = (next?.bar ?? Math.max(bars + 1, bar + 1)) - own.bar;
-  // Of several systems on the page, the one that stands next below it.
+  // The next system below on the page bounds it.
   const below = systems.filter((s) => s.page === own.page && s.top > own.top).map((s) => s.top);
   const bottom = Math.min(1, own.top + LAST_SYSTEM, ...below);
   const along = (at: number): number => MARGIN_LEFT + ((MARGIN_RIGHT - MARGIN_LEFT) * at) / count;
@@ -48,8 +48,8 @@ export function barOnPage(systems: readonly System[], bar: number, bars: number)
 }
 
 /**
- * Page of a bar: its system's; with no system told yet, pages are shared out evenly.
- * @returns null of a sheet that has no pages
+ * Page of a bar: that of its system; without systems, pages are assigned evenly.
+ * @returns null for a sheet without pages
  */
 export function pageOfBar({ pages, systems }: Sheet, bar: number, bars: number): string | null {
   const own = systemOfBar(systems, bar);
@@ -57,7 +57,7 @@ export function pageOfBar({ pages, systems }: Sheet, bar: number, bars: number):
   return pages[Math.min(pages.length - 1, Math.floor(((bar - 1) * pages.length) / Math.max(1, bars)))]?.id ?? null;
 }
 
-/** The page that comes after the one of a bar, in the order in which bars are played; null where it is the last. */
+/** Page after that of a bar, in the order of playing; null for the last. */
 function pageAfter(sheet: Sheet, bar: number, order: BarOrder): string | null {
   const own = pageOfBar(sheet, bar, order.bars);
   let at = barAfter(bar, order);
@@ -69,17 +69,14 @@ function pageAfter(sheet: Sheet, bar: number, order: BarOrder): string | null {
   return null;
 }
 
-/** The one page that a narrow place shows while a bar is played: of the bar after it, so it turns a bar ahead. */
+/** Single page for narrow places: that of the next bar, so that it turns a bar ahead. */
 export const onlyPage = (sheet: Sheet, bar: number, order: BarOrder): string | null =>
   pageOfBar(sheet, barAfter(bar, order) ?? bar, order.bars);
 
-/** Two pages side by side, as they lie open. */
+/** Two pages side by side. */
 export type OpenPages = readonly [string | null, string | null];
 
-/**
- * The pages that lie open while a bar is played: the one that is read stays where it is, and the other gives way to the
- * one that comes next.
- */
+/** Pages side by side while a bar is played: its page stays in place, and the other side shows the next page. */
 export function openPages(before: OpenPages, sheet: Sheet, bar: number, order: BarOrder): OpenPages {
   const now = pageOfBar(sheet, bar, order.bars);
   const index = sheet.pages.findIndex((p) => p.id === now);
@@ -88,7 +85,7 @@ export function openPages(before: OpenPages, sheet: Sheet, bar: number, order: B
   return [now, next];
 }
 
-/** Words of a page's text, with where they stand: shares of its width and height. */
+/** Text on a page with its place, as shares of the page's width and height. */
 export interface TextOnPage {
   readonly page: string;
   readonly text: string;
@@ -96,19 +93,18 @@ export interface TextOnPage {
   readonly y: number;
 }
 
-/** Bar numbers stand at the head of a system; page numbers at the top and bottom edge. */
+/** Margins: bar numbers are at the head of systems, page numbers at the top and bottom. */
 const MOST_LEFT = 0.2;
 const [EDGE_TOP, EDGE_BOTTOM] = [0.045, 0.955];
-/** A system has at most so many bars. */
+/** Most bars in a system. */
 const MOST_BARS_A_SYSTEM = 16;
-/** The first bar's system begins so far above its page's middle where nothing says more. */
+/** Default place of the first system above its page's middle. */
 const FIRST_TOP = 0.16;
 
 /**
- * Systems by the bar numbers that stand at their heads: the longest row of numbers at the left that rises down the
- * pages, by no more than a system can have.
- * @param pages ids, in their order
- * @returns none where there are fewer than two such numbers
+ * Systems located by the bar numbers at their heads: the longest plausible rising row of numbers at the left.
+ * @param pages ids, in order
+ * @returns empty with fewer than two such numbers
  */
 export function systemsFrom(texts: readonly TextOnPage[], pages: readonly string[], bars: number): System[] {
   const found = texts
@@ -116,7 +112,7 @@ export function systemsFrom(texts: readonly TextOnPage[], pages: readonly string
     .map(({ text, page, y }) => ({ bar: Number(text), page, top: y, at: pages.indexOf(page) }))
     .filter(({ bar }) => bar >= 1 && bar <= bars)
     .sort((a, b) => a.at - b.at || a.top - b.top);
-  /** The longest row that ends at each of them, and the one before it there. */
+  /** Longest row that ends at each number, and its predecessor. */
   const rows: { readonly length: number; readonly before: number }[] = [];
   for (const [i, own] of found.entries()) {
     let best = { length: 1, before: -1 };
@@ -135,7 +131,7 @@ export function systemsFrom(texts: readonly TextOnPage[], pages: readonly string
     const { bar, page, top } = found[at]!;
     systems.unshift({ bar, page, top: Math.max(0, top - 0.01) });
   }
-  // The first system has no number as a rule.
+  // The first system usually has no number.
   const [first] = systems;
   if (first!.bar > 1 && pages[0] !== undefined)
     systems.unshift({

@@ -2,12 +2,12 @@ import { united, type Bars, type Form, type Mention } from './meant';
 
 const HALF = /\b(first|second|last|other) half (?:of|in) (?:the )?$/;
 const FROM = /\bfrom(?: the)?\s*$/;
-/** Words by which a mention goes on to the end; a bare "on" only where the line says from where. */
+/** Words that extend a mention to the end; a bare "on" only after "from". */
 const ON = /^\s*(?:onwards?\b|on(?=\s*[,.:;]|\s*$)|and on\b|(?:through )?(?:to|till|until|-) ?(?:the )?end\b)/;
-/** Words before a range of which the middle is meant: where one thing goes over into the next. */
+/** Words before a range of which the transition in its middle is meant. */
 const SEAM = /\b(?:transition|changeover|change|step|join|move|moving|going)(?: from)?(?: the)?\s*$/;
 const BARE_ON = /^\s*on\b/;
-/** A mention that says both its ends. */
+/** Mention that gives both of its ends. */
 const A_RANGE = /-|\b(?:to|through|thru|until|till|and)\b/;
 
 type Range = (bars: Bars, form: Form) => Bars;
@@ -23,7 +23,7 @@ const restOfSection: Range = ({ first }, { sections, bars }) => ({
   last: sections.find((s) => s.first <= first && first <= s.last)?.last ?? bars,
 });
 
-/** Words before a mention after which it may mean other bars than its own, each with what it may mean. */
+/** Words before a mention that may make it mean other bars, each with those. */
 const MAY_MEAN: readonly (readonly [RegExp, readonly Range[]])[] = [
   [/\b(?:start|beginning|top|opening) of (?:the )?$/, [atStart(1), atStart(2), itself]],
   [/\b(?:end|close|tail) of (?:the )?$/, [atEnd(1), atEnd(2), itself]],
@@ -47,7 +47,7 @@ const MAY_MEAN: readonly (readonly [RegExp, readonly Range[]])[] = [
   [/\b(?:except|apart from|other than|excluding|outside|but not|not)(?: (?:in|for|at))?(?: the)?\s*$/, [itself]],
 ];
 
-/** A mention as the words around it have it: "the bar before the chorus", "from bar 12 on". */
+/** Mention changed by the words around it: "the bar before the chorus", "from bar 12 on". */
 export function inItsPlace(one: Mention, line: string, form: Form): Mention {
   const [before, after] = [line.slice(0, one.at), line.slice(one.end)];
   const each = (to: Range): (readonly Bars[])[] => one.readings.map((r) => united(r.map((b) => to(b, form))));

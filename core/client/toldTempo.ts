@@ -1,5 +1,5 @@
 const NUMBER = String.raw`(\d{2,3}(?:[.,]\d{1,3})?)`;
-/** Ways of saying a tempo: "96 bpm", "tempo: 96", "♩ = 96", "quarter = 96". */
+/** Forms of a tempo: "96 bpm", "tempo: 96", "♩ = 96", "quarter = 96". */
 const SAID = new RegExp(
   String.raw`(?<![\d.,])${NUMBER}\s*bpm\b|\btempo\s*(?:is|of|at)?\s*[:=]?\s*${NUMBER}(?![\d.,]*\s*%)` +
     String.raw`|(?:[♩♪]\.?|\b(?:quarter|crotchet)(?: note)?)\s*=\s*${NUMBER}`,
@@ -9,7 +9,7 @@ const SLOWEST = 20;
 const FASTEST = 400;
 
 /**
- * Tempo that a client's text about a song says, in beats a minute; null where it says none, or several.
+ * Tempo in a client's text, in beats a minute; null for none or several.
  * @example toldTempo('Slow and warm, 72 bpm.') // 72
  */
 export function toldTempo(text: string): number | null {

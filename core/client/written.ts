@@ -6,16 +6,16 @@ import { LONGEST_WRITTEN, MOST_BARS } from '../vocabulary/limits';
 import { fifthsBy, type SongKey } from '../vocabulary/key';
 import type { Form } from './meant';
 
-/** A symbol with the beat that it falls on, from 1. */
+/** Chord symbol with its beat, from 1. */
 export interface PlacedSymbol {
   readonly text: string;
   readonly beat: number;
-  /** It can be read as a chord; what cannot is shown as it was written all the same. */
+  /** Test for a symbol that can be read as a chord; other symbols are shown as written. */
   readonly read: boolean;
 }
 
 const ASIDE = /^(?:n\.?c\.?|%|-)$/i;
-/** A symbol in the letters that the library reads. */
+/** Symbol in the spelling of the chord library. */
 const plain = (symbol: string): string =>
   symbol
     .replace(/[♯＃]/g, '#')
@@ -25,7 +25,7 @@ const plain = (symbol: string): string =>
 export const isChord = (symbol: string): boolean => ASIDE.test(symbol) || !readChord(plain(symbol)).empty;
 
 /**
- * Symbols of a bar on its beats. As many signs as the bar has beats stand on a beat each; fewer share it evenly.
+ * Symbols of a bar on its beats: one each where their numbers agree; fewer symbols share the bar evenly.
  * @example symbolsOf('Am7 D7', 4).map((s) => s.beat) // [1, 3]
  */
 export function symbolsOf(chords: string, beats: number): PlacedSymbol[] {
@@ -38,10 +38,10 @@ export function symbolsOf(chords: string, beats: number): PlacedSymbol[] {
   });
 }
 
-/** A written part that was read, or what is wrong with it. */
+/** Result of reading a written part. */
 export interface ReadWritten {
   readonly written: readonly WrittenBar[];
-  /** In words; empty where all of it can be taken. */
+  /** Error in words; empty where everything was read. */
   readonly trouble: string;
 }
 
@@ -50,7 +50,7 @@ const BAR_HEADER = /^bar\s+(\d{1,4})$/i;
 const LETTER = /^\(([\p{L}\d]{1,4})\)\s*/u;
 const QUOTED = /["“]([^"”]*)["”]/;
 
-/** Bar of a cell: "(B) Am7 D7 “softly”". */
+/** Bar from a cell such as "(B) Am7 D7 “softly”". */
 function barOf(cell: string, bar: number): WrittenBar {
   const trimmed = cell.trim();
   const letter = LETTER.exec(trimmed)?.[1] ?? '';
@@ -61,8 +61,8 @@ function barOf(cell: string, bar: number): WrittenBar {
 const saysSomething = ({ letter, chords, words }: WrittenBar): boolean => Boolean(letter || chords || words);
 
 /**
- * Reads a part as it is typed: bars between lines, "%" for the same again, a section's name or a bar's number in
- * brackets where it goes on elsewhere.
+ * Reads a typed part: bars between lines, "%" for a repeated bar, and a section's name or bar number in brackets before
+ * bars that do not follow.
  */
 export function readWritten(text: string, form: Form): ReadWritten {
   const bars = new Map<number, WrittenBar>();
@@ -95,7 +95,7 @@ export function readWritten(text: string, form: Form): ReadWritten {
   return { written: [...bars.values()].filter(saysSomething).sort((a, b) => a.bar - b.bar), trouble: '' };
 }
 
-/** The first bar of what a header names: of sections of one name, the next that comes. */
+/** First bar of the place that a header names; of several sections of one name, the next. */
 function sectionAt(name: string, bar: number, { bars, sections }: Form): number | null {
   const number = BAR_HEADER.exec(name)?.[1];
   if (number) return Number(number) >= 1 && Number(number) <= bars ? Number(number) : null;
@@ -107,7 +107,7 @@ const BARS_A_LINE = 4;
 const cellOf = ({ letter, chords, words }: WrittenBar): string =>
   [letter && `(${letter})`, chords, words && `"${words}"`].filter(Boolean).join(' ');
 
-/** The same part as text: what `readWritten` reads as just that. */
+/** Written part as text, which `readWritten` reads back. */
 export function writtenText(written: readonly WrittenBar[], form: Form): string {
   if (written.length === 0) return '';
   const last = written.at(-1)!.bar;
@@ -132,7 +132,7 @@ export function writtenText(written: readonly WrittenBar[], form: Form): string 
 }
 
 /**
- * Bar of a written part in one line, as it is read from afar.
+ * Words for a bar of the written part.
  * @example writtenIn([{ bar: 2, letter: 'B', chords: 'Am7 . D7', words: '' }], 2) // '(B) Am7 D7'
  */
 export function writtenIn(written: readonly WrittenBar[], bar: number): string {
@@ -142,18 +142,18 @@ export function writtenIn(written: readonly WrittenBar[], bar: number): string {
   return [own.letter && `(${own.letter})`, ...symbols, own.words && `“${own.words}”`].filter(Boolean).join(' ');
 }
 
-/** Letters from F on by fifths: a step on it is a fifth, seven of them an accidental. */
+/** Note letters in fifths from F: one step is a fifth, seven an accidental. */
 const LINE_OF_FIFTHS = 'FCGDAEB';
 const NOTE_NAME = /^([A-G])([#♯b♭]*)/;
-/** Stroke before a bass note. */
+/** Slash before a bass note. */
 const BASS = /\/(?=[A-G][#♯b♭]*$)/;
 
-/** A note's name so many fifths on, with signs of the kind that the symbol has; none gets two accidentals. */
+/** Name of a note some fifths away, with accidentals in the symbol's spelling; never two of them. */
 function noteBy(name: string, fifths: number, isPlain: boolean): string {
   const [, letter, signs] = NOTE_NAME.exec(name)!;
   const sharps = [...signs!].reduce((sum, sign) => sum + ('#♯'.includes(sign) ? 1 : -1), 0);
   let place = LINE_OF_FIFTHS.indexOf(letter!) + 7 * sharps + fifths;
-  // Beyond one accidental the same key has a simpler name.
+  // Two accidentals have a simpler name.
   while (place > 13) place -= 12;
   while (place < -7) place += 12;
   const count = Math.floor(place / 7);
@@ -162,7 +162,7 @@ function noteBy(name: string, fifths: number, isPlain: boolean): string {
   return LINE_OF_FIFTHS[place - 7 * count]! + sign.repeat(Math.abs(count));
 }
 
-/** A symbol so many fifths on; what is no chord stays as it is. */
+/** Chord symbol some fifths away; other text stays. */
 function symbolBy(symbol: string, fifths: number): string {
   if (ASIDE.test(symbol) || !NOTE_NAME.test(symbol) || !isChord(symbol)) return symbol;
   const isPlain = !/[♯♭]/.test(symbol);
@@ -173,7 +173,7 @@ function symbolBy(symbol: string, fifths: number): string {
 }
 
 /**
- * Symbols of a bar so many semitones higher, spelled as the key has them that the song then is in.
+ * Symbols of a bar transposed by semitones, spelled by the sounding key.
  * @example chordsBy('Am7/G . D7', 2, null) // 'Bm7/A . E7'
  */
 export function chordsBy(chords: string, semitones: number, key: SongKey | null): string {
@@ -185,7 +185,7 @@ export function chordsBy(chords: string, semitones: number, key: SongKey | null)
     .join(' ');
 }
 
-/** The written part as it sounds: its chords in the key of their bars. */
+/** Written part in the sounding key of each bar. */
 export const writtenNow = ({
   written,
   key,

@@ -3,9 +3,9 @@ import { chordProText, isChordPro } from '../files/chordPro';
 import type { Form } from './meant';
 import { isChord, readWritten, symbolsOf } from './written';
 
-/** Fewer symbols than this are no part, but words with a chord in them. */
+/** Least number of symbols in a written part. */
 const FEWEST = 4;
-/** Share of a line's symbols that are chords in a line of bars. */
+/** Least share of chords among a line's symbols. */
 const MOST_CHORDS = 0.75;
 const HEADING = /^\s*\[?([^|[\]]+?)\]?\s*:?\s*$/;
 
@@ -14,7 +14,7 @@ const shareOfChords = (symbols: readonly string[]): number =>
 const symbolsIn = (line: string): string[] =>
   line.split(/[|\s:]+/).filter((sign) => sign !== '' && sign !== '.' && sign !== '/');
 
-/** Lines of bars with the headings that are sections of the song, as a written part is typed. */
+/** Lines of bars with section headings, in the form of a typed part. */
 function barLines(text: string, sections: readonly string[]): string {
   const named = new Map(sections.map((name) => [name.toLowerCase(), name]));
   return text
@@ -28,9 +28,8 @@ function barLines(text: string, sections: readonly string[]): string {
 }
 
 /**
- * Written part that a client's text about a song holds beside its words: lines of bars with chords, under the names of
- * the song's sections where it says them, or ChordPro.
- * @returns none where there are too few chords, or bars that the song has not got
+ * Written part within a client's text: lines of bars with chords under section names, or ChordPro.
+ * @returns empty with too few chords, or bars outside the song
  */
 export function writtenFrom(text: string, form: Form): readonly WrittenBar[] {
   const names = form.sections.map((s) => s.name);

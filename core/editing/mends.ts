@@ -118,7 +118,7 @@ interface Doubled {
   readonly stays: string;
 }
 
-/** Pairs of notes that strike one key twice at once. */
+/** Pairs of notes that sound one key twice at once. */
 function doubledOf(looked: Looked): Doubled[] {
   const doubled: Doubled[] = [];
   const last = new Map<number, TreatedNote>();
@@ -236,7 +236,7 @@ function blurredBy(looked: Looked, changes: readonly Change[], press: TickRange)
   });
 }
 
-/** Notes of a whole line that strike a key twice at once, with the edits that delete the softer ones. */
+/** Notes of a whole line that sound a key twice at once, with the edits that delete the softer ones. */
 export const doubledIn = ({ notes }: Shown['line'], maps: SongMaps): Mend[] =>
   doubledOf({ notes, range: { from: -Infinity, to: Infinity }, maps }).map((d) => d.mend);
 

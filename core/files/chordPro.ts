@@ -9,12 +9,12 @@ const STARTS: Readonly<Record<string, string>> = {
   ...{ start_of_bridge: 'Bridge', sob: 'Bridge' },
 };
 
-/** Test for a text that says in ChordPro's way what it is. */
+/** Test for text in ChordPro. */
 export const isChordPro = (text: string): boolean =>
   text.split(/\r\n?|\n/).some((line) => DIRECTIVE.test(line)) ||
   /^(?!\s*\[[^\]]*\]\s*$).*\w.*\[[A-G][^\]]*\]/m.test(text);
 
-/** @param sections names of the song's; a heading that is none of them is left out */
+/** @param sections names of the song's sections; other headings are left out */
 export function chordProText(text: string, sections: readonly string[]): string {
   const named = new Map(sections.map((name) => [name.toLowerCase(), name]));
   const heading = (label: string): string[] => {
@@ -36,7 +36,7 @@ export function chordProText(text: string, sections: readonly string[]): string 
       }
       if (line.trimStart().startsWith('#')) return [];
       if (grid || line.includes('|')) {
-        // Margins stand beside the bars of a grid.
+        // Margins are beside the bars of a grid.
         const bars = /\|.*\|/.exec(line);
         return bars ? [bars[0]] : [];
       }

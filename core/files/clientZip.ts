@@ -1,22 +1,22 @@
 import { unzip, type UnzipFileInfo } from 'fflate';
 import { DamagedFile } from './damaged';
 
-/** The most that a client's zip may become: it lies in memory as a whole, in bytes. */
+/** Most bytes that a client's zip may unpack to, as it is unpacked in memory. */
 const MOST_UNZIPPED = 2 ** 30;
 const MOST_FILES = 200;
 
 export interface UnzippedFile {
-  /** Without the folders that it lay in. */
+  /** Name without its folders. */
   readonly name: string;
   readonly bytes: Uint8Array;
 }
 
 const baseOf = (path: string): string => path.split(/[/\\]/).at(-1)!;
-/** Folders, and what operating systems add of their own. */
+/** Test for folders, and for files that operating systems add. */
 const isExtra = (path: string): boolean => /[/\\]$/.test(path) || /(^|[/\\])(\.|__MACOSX|Thumbs\.db$)/.test(path);
 
 /**
- * Unpacks what a client sent in a zip, in the order in which it lies there. Nothing is unpacked that would be too much.
+ * Unpacks a client's zip in its order, and nothing of one that is too large.
  * @throws DamagedFile with what is wrong with it
  */
 export function unzipFiles(zip: Uint8Array): Promise<UnzippedFile[]> {

@@ -1,4 +1,4 @@
-/** A file that cannot be read. The message says what is wrong with it, in words for a player. */
+/** Error of a file that cannot be read. Its message is for the player. */
 export class DamagedFile extends Error {
   override readonly name = 'DamagedFile';
 }

@@ -8,7 +8,7 @@ import { feelOfNotes } from '../timing/takingFeel';
 import { DamagedFile } from './damaged';
 import { readMidiFile, writeMidiFile } from './smf';
 
-/** At 125 to the minute two ticks are a millisecond. */
+/** Tempo at which two ticks are a millisecond. */
 const BPM = 125;
 const TICKS_A_MS = 2;
 const MIDDLE_VELOCITY = 64;
@@ -18,8 +18,8 @@ const LENGTH: Ticks = 40;
 const touchOf = (touch: number): number => Math.max(1, Math.min(127, Math.round(MIDDLE_VELOCITY + touch)));
 
 /**
- * A feel as a Standard MIDI File: in its second bar, since a note can be early for the first beat, one track has the
- * lines and the other has them as they are struck.
+ * Feel as a Standard MIDI File: one track with the grid lines and one with the notes, in bar 2, as a note can be ahead
+ * of the first beat.
  */
 export function writeFeel(feel: Feel): Uint8Array {
   const quarters = feel.bar / TICKS_PER_QUARTER;
@@ -47,9 +47,8 @@ export function writeFeel(feel: Feel): Uint8Array {
 }
 
 /**
- * Reads a feel from a Standard MIDI File: one that was saved as a feel, or any other, whose notes are held against
- * sixteenths.
- * @throws DamagedFile when it is none, or has no notes
+ * Reads a feel from a Standard MIDI File: a saved feel, or any other file, whose notes are compared with sixteenths.
+ * @throws DamagedFile for a file without notes, or no MIDI file
  */
 export function readFeel(bytes: Uint8Array, name: string): Feel {
   const song = readMidiFile(bytes);

@@ -2,17 +2,17 @@ import { DamagedFile } from './damaged';
 
 const META = 0xff;
 const EXCLUSIVE: ReadonlySet<number> = new Set([0xf0, 0xf7]);
-/** A quantity of variable length has no more bytes than that (Standard MIDI Files 1.0). */
+/** Most bytes of a variable-length quantity (Standard MIDI Files 1.0). */
 const MOST_BYTES = 4;
 
-/** Number of data bytes that follow a channel message's status. */
+/** Number of data bytes after a channel message's status. */
 const dataBytes = (status: number): number => (status >> 4 === 0xc || status >> 4 === 0xd ? 1 : 2);
 
-/** Text that is longer is cut: the parser makes one call of it, with an argument for each byte. */
+/** Longest text; more is cut, as the parser passes each byte as an argument. */
 const LONGEST_TEXT = 16_000;
-/** That length as a quantity of variable length. */
+/** The same length as a variable-length quantity. */
 const LONGEST_WRITTEN = [0x80 | (LONGEST_TEXT >> 7), LONGEST_TEXT & 0x7f] as const;
-/** Meta events up to this kind are text. */
+/** Highest type of a text meta event. */
 const LAST_TEXT = 0x0f;
 
 /**
@@ -45,7 +45,7 @@ export function readableEvents(events: Uint8Array, number: number): Uint8Array {
       throw new DamagedFile(`Track ${number} of the MIDI file is cut short inside an event.`);
     at += count;
   };
-  /** Left out by the next event where it is the same. */
+  /** Running status of the event before. */
   let running = 0;
   while (at < events.length) {
     quantity();

@@ -5,29 +5,29 @@ import type { SongKey } from '../vocabulary/key';
 import { BEAT_UNITS, MOST_BARS, MOST_BEATS } from '../vocabulary/limits';
 import { DamagedFile } from './damaged';
 
-/** Form of a song as a score has it: what stands before the notes. */
+/** Form of a song in a score, without its notes. */
 export interface ScoreForm {
   readonly title: string;
   readonly key: SongKey | null;
   readonly meter: readonly MeterChange[];
   readonly tempo: readonly { readonly tick: Ticks; readonly bpm: Bpm }[];
-  /** Rehearsal marks, by the bar they stand at, from 1. */
+  /** Rehearsal marks, by their bar from 1. */
   readonly marks: readonly { readonly bar: number; readonly text: string }[];
   readonly bars: number;
-  /** Its chord symbols, by the bar, with a dot for each beat that one goes on for. */
+  /** Chord symbols by bar, with a dot for each beat that one is held. */
   readonly chords: readonly { readonly bar: number; readonly signs: string }[];
-  /** Parts of it that were passed over, for the player. */
+  /** Skipped features of the score, in words. */
   readonly left: readonly string[];
 }
 
-/** An element with its children in their order, as the parser has it with `preserveOrder`. */
+/** Element with its children in order, in the parser's form with `preserveOrder`. */
 type Node = Readonly<Record<string, unknown>>;
 const parser = new XMLParser({
   preserveOrder: true,
   ignoreAttributes: false,
   attributeNamePrefix: '',
   parseTagValue: false,
-  // What a file defines for itself could grow without end.
+  // Entities defined in the file could expand without end.
   processEntities: false,
 });
 
@@ -47,7 +47,7 @@ const textOf = (node: Node | undefined): string =>
         .trim();
 const numberOf = (node: Node | undefined): number => Number(textOf(node) || Number.NaN);
 
-/** Quarter notes in a beat unit's name. */
+/** Quarters in a beat unit. */
 const UNITS: Readonly<Record<string, number>> = { whole: 4, half: 2, quarter: 1, eighth: 0.5, '16th': 0.25 };
 
 interface Bar {
@@ -57,9 +57,9 @@ interface Bar {
   readonly mark: string;
   readonly chords: readonly { readonly at: Ticks; readonly text: string }[];
   readonly begins: boolean;
-  /** Number of times that it is played before it goes on; 1 where nothing is repeated. */
+  /** Number of times that it is played; 1 without a repeat. */
   readonly times: number;
-  /** The passes in which it is played; empty for all. */
+  /** Passes in which it is played; empty for all. */
   readonly endings: readonly number[];
   readonly endingStops: boolean;
 }
@@ -79,7 +79,7 @@ function tempoOf(direction: Node): Bpm | undefined {
   return undefined;
 }
 
-/** Suffix of a chord's kind, where the score does not say how it is written. */
+/** Suffix of a chord's kind, where the score has no text for it. */
 const KINDS: Readonly<Record<string, string>> = {
   ...{ major: '', minor: 'm', dominant: '7', 'major-seventh': 'maj7', 'minor-seventh': 'm7', diminished: 'dim' },
   ...{ augmented: 'aug', 'half-diminished': 'm7b5', 'diminished-seventh': 'dim7', 'augmented-seventh': 'aug7' },
@@ -94,7 +94,7 @@ const KINDS: Readonly<Record<string, string>> = {
   ...{ 'suspended-second': 'sus2', 'suspended-fourth': 'sus4', power: '5' },
 };
 const sharps = (alter: number): string => (alter < 0 ? 'b'.repeat(-alter) : '#'.repeat(alter || 0));
-/** A harmony as a symbol: "Bbmaj7/D"; empty for one that has no root. */
+/** Harmony as a chord symbol, such as "Bbmaj7/D"; empty without a root. */
 function symbolOf(harmony: readonly Node[]): string {
   const noteOf = (name: string): string => {
     const node = first(harmony, name);
@@ -113,7 +113,7 @@ function symbolOf(harmony: readonly Node[]): string {
   return `${root}${own}${degrees.join('')}${bass ? `/${bass}` : ''}`.replace(/\s+/g, '');
 }
 
-/** The symbols of a bar on its beats, or on their halves where two meet: "Am7 . D7 .". */
+/** Symbols of a bar on its beats, or half beats where needed: "Am7 . D7 .". */
 function signsOf({ chords, length }: Pick<Bar, 'chords' | 'length'>, beats: number): string {
   const on = (places: number): string[] => {
     const signs = Array.from({ length: places }, () => '.');
@@ -126,7 +126,7 @@ function signsOf({ chords, length }: Pick<Bar, 'chords' | 'length'>, beats: numb
   return all.slice(1).every((sign) => sign === '.') ? all[0]! : all.join(' ');
 }
 
-/** Reads the bars of one part as they are written. */
+/** Reads the bars of one part as written. */
 function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean } {
   let divisions = 1;
   let meter: Pick<MeterChange, 'beats' | 'unit'> = { beats: 4, unit: 4 };
@@ -149,7 +149,7 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
         case 'attributes': {
           divisions = numberOf(first(children, 'divisions')) || divisions;
           const time = first(children, 'time');
-          // 3+2/8 is counted in all of its beats.
+          // 3+2/8 is counted as five eighths.
           const beats = textOf(inside(time, 'beats'))
             .split('+')
             .reduce((sum, b) => sum + Number(b), 0);
@@ -220,10 +220,10 @@ function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean 
   return { bars, key, jumps };
 }
 
-/** Limit of how often a repeat is gone through. */
+/** Most passes of a repeat. */
 const MOST_PASSES = 16;
 
-/** The bars in the order in which they are played: repeats gone through, each ending in its pass. */
+/** Bars in the order in which they are played, with repeats and endings played out. */
 function unrolled(bars: readonly Bar[]): Bar[] {
   const played: Bar[] = [];
   let from = 0;
@@ -234,7 +234,7 @@ function unrolled(bars: readonly Bar[]): Bar[] {
     if (bar.endings.length > 0 && !bar.endings.includes(pass)) continue;
     played.push(bar);
     if (played.length > MOST_BARS) throw new DamagedFile(`The score is longer than ${MOST_BARS} bars.`);
-    // An ending that is for several passes, or a repeat of several times, is gone through as often.
+    // Endings for several passes, and repeats of several times, are played as often.
     const often = bar.times > 1 ? bar.endings.reduce((most, n) => Math.max(most, n + 1), bar.times) : bar.times;
     if (bar.times > 1 && pass < often) {
       pass += 1;
@@ -245,7 +245,7 @@ function unrolled(bars: readonly Bar[]): Bar[] {
   return played;
 }
 
-/** The nearest way to count a bar of a length: a pick-up of a quarter and a half is 3/8. */
+/** Simplest meter of a bar's length: a pick-up of a quarter and a half is 3/8. */
 function meterOf(length: Ticks): Pick<MeterChange, 'beats' | 'unit'> {
   for (const unit of BEAT_UNITS) {
     const beats = (length * unit) / (4 * TICKS_PER_QUARTER);

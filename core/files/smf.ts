@@ -21,15 +21,15 @@ export interface MidiTrack {
   readonly events: readonly PlacedEvent[];
 }
 
-/** Contents of a Standard MIDI File, in our ticks. */
+/** Contents of a Standard MIDI File, in this program's ticks. */
 export interface MidiSong {
   readonly title: string;
   readonly tempo: readonly TempoChange[];
   readonly meter: readonly MeterChange[];
   readonly markers: readonly Marker[];
-  /** The key at its start; null where none is said. */
+  /** Key at its start; null where the file has none. */
   readonly key?: SongKey | null;
-  /** Keys that follow. */
+  /** Later changes of key. */
   readonly keys?: readonly { readonly tick: Ticks; readonly key: SongKey }[];
   /** Tracks with at least one channel message, one for each channel they use. */
   readonly tracks: readonly MidiTrack[];
@@ -73,7 +73,7 @@ function ownChunks(bytes: Uint8Array): Uint8Array {
   for (let at = 8 + view.getUint32(4); at < bytes.length;) {
     const fits = at + 8 <= bytes.length && at + 8 + view.getUint32(at + 4) <= bytes.length;
     if (!fits) {
-      // Padding after the tracks that were promised is no track that is cut short.
+      // Padding after the last track is no cut-off track.
       if (tracks.length >= promised && tracks.length > 0) break;
       throw new DamagedFile(`The MIDI file is cut short in its track ${tracks.length + 1}.`);
     }
@@ -112,7 +112,7 @@ function ownChunks(bytes: Uint8Array): Uint8Array {
   return whole;
 }
 
-/** Text as the parser has it, a character for each byte: UTF-8 where it is that, Latin-1 where it is not. */
+/** Text decoded from the parser's form, a character a byte: as UTF-8 where valid, otherwise as Latin-1. */
 function textFrom(raw: string): string {
   const bytes = Uint8Array.from(raw, (c) => c.charCodeAt(0));
   try {
@@ -121,7 +121,7 @@ function textFrom(raw: string): string {
     return raw;
   }
 }
-/** Text as the writer wants it: UTF-8, a character for each byte. */
+/** Text encoded for the writer: UTF-8, a character a byte. */
 const textTo = (text: string): string =>
   Array.from(new TextEncoder().encode(text), (byte) => String.fromCharCode(byte)).join('');
 
@@ -147,14 +147,14 @@ function messageOf(event: MidiEvent): { message: KeyMessage; channel: number } |
   }
 }
 
-/** Bar numbers for meters given in ticks; one that does not stand on a bar line moves to the bar it falls in. */
+/** Bar numbers of meter changes given in ticks; one inside a bar moves to the bar's start. */
 function metersFrom(found: readonly { tick: Ticks; beats: number; unit: number }[]): MeterChange[] {
   if (found.length > MOST_METERS)
     throw new DamagedFile(
       `The MIDI file changes its meter ${found.length} times; a song can hold ${MOST_METERS} changes.`,
     );
   const meters: MeterChange[] = [{ bar: 1, beats: 4, unit: 4 }];
-  // Where the last change stands.
+  // Place of the last change.
   let start: Ticks = 0;
   for (const { tick, beats, unit } of [...found].sort((a, b) => a.tick - b.tick)) {
     const last = meters.at(-1)!;
@@ -225,18 +225,18 @@ export function readMidiFile(bytes: Uint8Array): MidiSong {
     throw new DamagedFile(
       `The MIDI file changes its tempo ${tempo.length} times; a song can hold ${MOST_TEMPOS} changes.`,
     );
-  // Any track may say a tempo; of two at one tick the later in the file holds.
+  // Any track may have a tempo; of two at one tick the later in the file holds.
   const tempos = [...new Map(tempo.map((t) => [t.tick, t])).values()].sort((a, b) => a.tick - b.tick);
   if (tempos[0]?.tick !== 0) tempos.unshift({ tick: 0, bpm: 120 });
   markers.sort((a, b) => a.tick - b.tick);
   const meter = metersFrom(meters);
-  // A few bytes can say a rest of a year, and whoever goes through its bars has no end.
+  // A few bytes can encode a rest of a year, and its bars would be walked one by one.
   if (barAt(meterMap(meter), Math.max(0, end - 1)) > MOST_BARS)
     throw new DamagedFile(`The MIDI file is longer than ${MOST_BARS} bars.`);
   return { title, tempo: tempos, meter, markers, key, tracks, end };
 }
 
-/** A key that there is; anything else a file says is none. */
+/** Key from a file; undefined for an invalid one. */
 function keyOf({ key, scale }: { key: number; scale: number }): SongKey | null {
   return key >= -7 && key <= 7 ? { fifths: key, minor: scale === 1 } : null;
 }
@@ -244,7 +244,7 @@ function keyOf({ key, scale }: { key: number; scale: number }): SongKey | null {
 type PlacedMidi = MidiEvent & { at: Ticks };
 
 /**
- * Gives each event how long after the one before it comes, in place: a song has tens of thousands of them.
+ * Sets each event's delta time in place, as a song has tens of thousands.
  * @param scale ticks of the file in one of ours
  */
 function deltas(events: PlacedMidi[], end: Ticks, scale: number): MidiEvent[] {
@@ -283,12 +283,9 @@ function midiEvent(at: Ticks, message: KeyMessage, channel: number): PlacedMidi 
   }
 }
 
-/**
- * Events that lie in the song: nothing that begins at its end or beyond, nothing that lasts longer, no note that is
- * over before it.
- */
+/** Events inside the song: none begins at its end or later, none lasts longer, and no note ends before it. */
 function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
-  // A note is left out whole: its release goes with it.
+  // A note is left out with its release.
   const left = new Map<number, number>();
   const kept: PlacedEvent[] = [];
   for (const { at, message } of events) {
@@ -303,9 +300,9 @@ function inside(events: readonly PlacedEvent[], end: Ticks): PlacedEvent[] {
 
 /** Layout of a file. */
 export interface MidiLayout {
-  /** 0 is one track with everything in it; 1 has tempo, meter and markers in a track of their own. */
+  /** Format: 0 has one track with everything, 1 a separate track of tempo, meter and markers. */
   readonly format?: 0 | 1;
-  /** Ticks to a quarter note. What is to be exact has to lie on them. */
+  /** Resolution in ticks to a quarter. Exact places have to be on these ticks. */
   readonly resolution?: number;
 }
 
@@ -348,7 +345,7 @@ export function writeMidiFile(
     inside(track.events, song.end).map((e) => midiEvent(e.at, e.message, track.channel)),
   );
   const named = (i: number) => meta(0, { type: 'trackName', text: textTo(song.tracks[i]!.name) });
-  // Sorting is stable: what is said of the song comes before what sounds at the same tick.
+  // Sorting is stable: meta events come before notes of the same tick.
   const tracks =
     format === 0
       ? [[...conductor.filter((e) => e.type !== 'trackName' || placed.length === 0), ...placed.flat()]].map((all) =>
@@ -362,12 +359,12 @@ export function writeMidiFile(
   );
 }
 
-/** Bytes before the first event of the first track. */
+/** Number of bytes before the first event of the first track. */
 const UP_TO_EVENTS = 22;
-/** The writer takes four times as long for twice as many events: a track is written in pieces. */
+/** Number of events in a piece: the writer's time grows with the square, so tracks are written in pieces. */
 const PIECE = 48;
 
-/** The events of a track as bytes. Each says its own status, so pieces follow each other as they are. */
+/** Bytes of a track's events, without running status, so that pieces can be joined. */
 function trackBytes(events: readonly MidiEvent[]): Uint8Array[] {
   const pieces: Uint8Array[] = [];
   for (let at = 0; at < events.length; at += PIECE) {

@@ -1,32 +1,32 @@
 import type { Seconds } from '../time/units';
 import { DamagedFile } from './damaged';
 
-/** Kind of a file by its own bytes, whatever it is called. */
+/** Kind of a file by its bytes, whatever its name. */
 export type FileKind = SoundKind | PageKind | BankKind | 'midi' | 'unknown';
 type SoundKind = 'wav' | 'aiff' | 'mp3' | 'flac' | 'ogg';
 /** Kinds of sound banks. */
 type BankKind = 'sf2' | 'dls';
 export const isBankKind = (kind: FileKind): kind is BankKind => kind === 'sf2' || kind === 'dls';
-/** Kinds of files that have pages of music on them. */
+/** Kinds of files with pages of music. */
 const PAGE_KINDS = ['pdf', 'png', 'jpeg', 'webp'] as const;
 type PageKind = (typeof PAGE_KINDS)[number];
 export const isPageKind = (kind: FileKind): kind is PageKind => (PAGE_KINDS as readonly FileKind[]).includes(kind);
 
-/** Longer than any song; what claims to be longer is not one. */
+/** Longest sound in seconds; a header that claims more is wrong. */
 const LONGEST: Seconds = 90 * 60;
-/** Number of bytes of a file's start that have to be looked at. */
+/** Number of bytes at a file's start that are examined. */
 export const HEAD_BYTES = 4096;
 const MOST_CHANNELS = 32;
 const HIGHEST_RATE = 768_000;
-/** Places in a bank are counted in 32 bits, and in less by some programs. */
+/** Largest sound bank, as places in it are 32-bit numbers. */
 const LARGEST_BANK = 2 ** 31;
-/** A WAV that was written as a stream says this, or 0, where its size belongs. */
+/** Size in the header of a WAV that was written as a stream; some write 0. */
 const UNSAID = 0xffffffff;
 
 const LATIN = new TextDecoder('latin1');
 const word = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));
 
-/** @param head the file's first bytes */
+/** @param head first bytes of the file */
 export function kindOfFile(head: Uint8Array): FileKind {
   const first = word(head, 0);
   if (first === 'RIFF' || first === 'RF64') {
@@ -38,14 +38,14 @@ export function kindOfFile(head: Uint8Array): FileKind {
   }
   if (first === '\x89PNG') return 'png';
   if (head[0] === 0xff && head[1] === 0xd8 && head[2] === 0xff) return 'jpeg';
-  // Some write a little ahead of it.
+  // Some writers put bytes ahead of it.
   if (LATIN.decode(head.subarray(0, 1024)).includes('%PDF-')) return 'pdf';
   if (first === 'FORM') return ['AIFF', 'AIFC'].includes(word(head, 8)) ? 'aiff' : 'unknown';
   if (first === 'fLaC') return 'flac';
   if (first === 'OggS') return 'ogg';
   if (first === 'MThd') return 'midi';
   if (first.startsWith('ID3')) return 'mp3';
-  // An MPEG frame: eleven bits set, then a version and a layer that exist.
+  // MPEG frame: eleven bits set, then a valid version and layer.
   if (head[0] === 0xff && (head[1]! & 0xe0) === 0xe0 && (head[1]! & 0x18) !== 0x08 && (head[1]! & 0x06) !== 0)
     return 'mp3';
   return 'unknown';
@@ -90,7 +90,7 @@ function checkWav(head: Uint8Array, size: number): void {
     }
     at += 8 + length + (length % 2);
     if (at > size) throw new DamagedFile('The WAV file is cut short inside its header.');
-    // What comes after a long block of notes is the decoder's to judge.
+    // Content after a long block of tags is left to the decoder.
     if (at + 8 > head.length && size > head.length) return;
   }
   throw new DamagedFile('The WAV file holds no sound.');
@@ -145,7 +145,7 @@ export function checkSound(head: Uint8Array, size: number): SoundKind {
 }
 
 /**
- * Looks at the header of any file that can be kept: sound, MIDI, pages, or a sound bank.
+ * Checks the header of any file that can be stored: sound, MIDI, pages or a sound bank.
  * @param head the first `HEAD_BYTES`, or the whole when it is shorter
  * @throws DamagedFile with what is wrong with it
  */
@@ -155,7 +155,7 @@ export function checkSongFile(head: Uint8Array, size: number): Exclude<FileKind,
   return kind === 'midi' || isPageKind(kind) || isBankKind(kind) ? kind : checkSound(head, size);
 }
 
-/** @throws DamagedFile when what was decoded is no sound */
+/** @throws DamagedFile where the decoded sound is empty */
 export function checkDecoded(channels: number, length: Seconds, silent: boolean): void {
   if (channels === 0 || length === 0) throw new DamagedFile('There is no sound in the file.');
   checkLength(length);
@@ -173,7 +173,7 @@ export const MEDIA_TYPES: Readonly<Record<Exclude<FileKind, 'unknown'>, string>>
   png: 'image/png',
   jpeg: 'image/jpeg',
   webp: 'image/webp',
-  // Neither has a registered type.
+  // Neither has a registered media type.
   sf2: 'audio/x-sf2',
   dls: 'audio/x-dls',
 };

@@ -1,30 +1,30 @@
 import { z } from 'zod';
 import { DamagedFile } from './damaged';
 
-/** Bytes that are read where they are needed: a bank may be larger than memory. */
+/** Random access to bytes, as a bank may be larger than memory. */
 export interface ByteSource {
   readonly size: number;
-  /** Reads so many bytes from a place, all of which lie within the size. */
+  /** Reads bytes from a place within the size. */
   read(from: number, length: number): Promise<Uint8Array>;
 }
-/** Source of bytes that are here. */
+/** Source over bytes in memory. */
 export const bytesHere = (bytes: Uint8Array): ByteSource => ({
   size: bytes.length,
   read: (from, length) => Promise.resolve(bytes.subarray(from, from + length)),
 });
 
-/** One of a bank's sounds, by the numbers that MIDI has for it. */
+/** Sound of a bank, by its MIDI bank and program numbers. */
 export const bankPresetSchema = z
   .object({
     name: z.string().max(40),
     bank: z.number().int().min(0).max(65_535),
     program: z.number().int().min(0).max(127),
-    /** Bytes of sound that it needs. */
+    /** Bytes of samples that it needs. */
     bytes: z.number().int().nonnegative(),
   })
   .readonly();
 export type BankPreset = z.infer<typeof bankPresetSchema>;
-/** No bank has more: 128 programs in each of a few dozen banks. */
+/** Most sounds in a bank. */
 export const MOST_PRESETS = 20_000;
 
 interface Chunk {
@@ -32,42 +32,45 @@ interface Chunk {
   readonly from: number;
   readonly length: number;
 }
-/** Record of where a sample lies. Its loop is counted from its start where it is compressed, else from the sound's. */
+/**
+ * Place of a sample. Its loop is relative to its own start where it is compressed, otherwise to the start of the sound
+ * data.
+ */
 export interface SampleRecord {
-  /** In bytes from the sound's first. */
+  /** Byte offset from the start of the sound data. */
   readonly from: number;
   readonly to: number;
   readonly compressed: boolean;
 }
-/** Lengths of the records that the tables consist of. Source: SoundFont 2.04, section 7. */
+/** Lengths of the tables' records. Source: SoundFont 2.04, section 7. */
 const RECORDS = { phdr: 38, pbag: 4, pmod: 10, pgen: 4, inst: 22, ibag: 4, imod: 10, igen: 4, shdr: 46 };
 type Table = keyof typeof RECORDS;
-/** A bank's file without its sound: where that lies, and its tables by their names. */
+/** Bank file without its sound data: its place, and the tables by name. */
 export interface BankTables {
   readonly sound: Chunk;
-  /** The list that it lies in. */
+  /** List chunk that it is in. */
   readonly around: Chunk;
   readonly info: Chunk | undefined;
-  /** Name that its maker gave it; empty where there is none. */
+  /** Name of the bank, possibly empty. */
   readonly name: string;
   readonly tables: Readonly<Record<Table, Uint8Array>>;
   readonly samples: readonly SampleRecord[];
 }
 
-/** Tables are read whole; what is longer is no table. */
+/** Largest table, as tables are read whole. */
 const LONGEST_TABLE = 2 ** 26;
-/** Length of a bank's own name that is read. */
+/** Number of bytes of a bank's name that are read. */
 const LONGEST_BANK_NAME = 55;
-/** Generators that name an instrument, and a sample. */
+/** Generators that refer to an instrument, and to a sample. */
 const INSTRUMENT = 41;
 const SAMPLE = 53;
 const COMPRESSED = 0x10;
 const MONO = 1;
-/** Number of bytes that are copied at once. */
+/** Number of bytes copied at once. */
 const PIECE = 2 ** 20;
 
 const LATIN = new TextDecoder('latin1');
-/** Words in a table, in which programs of every age have left other characters than words have. */
+/** Text in a table, without the control characters that some programs have left. */
 const words = (bytes: Uint8Array, from: number, length: number): string =>
   LATIN.decode(bytes.subarray(from, from + length))
     .replace(/\0.*$/s, '')
@@ -91,8 +94,8 @@ async function chunksOf(source: ByteSource, from: number, to: number): Promise<C
 }
 
 /**
- * Reads what a bank consists of, but not its sound. Source: SoundFont 2.04, sections 4 to 7.
- * @throws DamagedFile when it is no bank, or not a whole one
+ * Reads a bank's tables. Source: SoundFont 2.04, sections 4 to 7.
+ * @throws DamagedFile for a file that is damaged or no bank
  */
 export async function readTables(source: ByteSource): Promise<BankTables> {
   const head = source.size < 12 ? '' : LATIN.decode(await source.read(0, 12));
@@ -120,7 +123,7 @@ export async function readTables(source: ByteSource): Promise<BankTables> {
   };
   if (!sound || !around) throw new DamagedFile('There is no sound in the sound bank.');
   const records = viewOf(tables.shdr);
-  // The last record of each table only ends it.
+  // The last record of a table only marks its end.
   const samples = Array.from({ length: records.byteLength / RECORDS.shdr - 1 }, (_, i): SampleRecord => {
     const place = (field: number) => records.getUint32(i * RECORDS.shdr + field, true);
     const compressed = (records.getUint16(i * RECORDS.shdr + 44, true) & COMPRESSED) > 0;
@@ -136,7 +139,7 @@ export async function readTables(source: ByteSource): Promise<BankTables> {
   return { sound, around, info: inside.find((c) => c.name === 'ifil'), name, tables, samples };
 }
 
-/** Numbers of the generators in a table's zones from one to another, that name something. */
+/** References of some zones' generators, from one zone to another. */
 function named({ tables }: BankTables, bags: Table, gens: Table, from: number, to: number, kind: number): number[] {
   const [zones, generators] = [viewOf(tables[bags]), viewOf(tables[gens])];
   const last = zones.byteLength / 4 - 1;
@@ -149,7 +152,7 @@ function named({ tables }: BankTables, bags: Table, gens: Table, from: number, t
   return found;
 }
 
-/** Instruments that a bank's sound names, by its place in the table of them. */
+/** Instruments of a sound, by its index. */
 function instrumentsOf(bank: BankTables, preset: number): Set<number> {
   const headers = viewOf(bank.tables.phdr);
   const bag = (at: number) => headers.getUint16(RECORDS.phdr * at + 24, true);
@@ -176,13 +179,13 @@ function samplesOf(bank: BankTables, preset: number): Set<number> {
 const sizeOf = (bank: BankTables, used: Iterable<number>): number =>
   [...used].reduce((sum, i) => sum + bank.samples[i]!.to - bank.samples[i]!.from, 0);
 
-/** Facts of a sound, by its place in the table of them. */
+/** Facts of a sound, by its index. */
 function headerOf({ tables: { phdr } }: BankTables, preset: number): Omit<BankPreset, 'bytes'> {
   const at = RECORDS.phdr * preset;
   const [program, bank] = [viewOf(phdr).getUint16(at + 20, true), viewOf(phdr).getUint16(at + 22, true)];
   return { name: words(phdr, at, 20) || `${bank}:${program + 1}`, bank, program };
 }
-/** Places of the sounds that MIDI can ask for: of several with the same numbers the first. */
+/** Indices of the sounds that MIDI can select: of several with equal numbers the first. */
 function placesOf(bank: BankTables): number[] {
   const places = Array.from({ length: bank.tables.phdr.length / RECORDS.phdr - 1 }, (_, i) => i);
   const seen = new Set<string>();
@@ -194,7 +197,7 @@ function placesOf(bank: BankTables): number[] {
   });
 }
 
-/** The sounds of a bank, in the order of their numbers. @throws DamagedFile */
+/** Sounds of a bank, by their numbers. @throws DamagedFile */
 export function presetsOf(bank: BankTables): BankPreset[] {
   const places = placesOf(bank);
   if (places.length === 0) throw new DamagedFile('The sound bank has no sounds in it.');
@@ -223,16 +226,16 @@ const joined = (parts: readonly Uint8Array[]): Uint8Array => {
 const list = (kind: string, parts: readonly Uint8Array[]): Uint8Array =>
   written('LIST', joined([new TextEncoder().encode(kind), ...parts]));
 
-/** Tables in which a sound's zones stand, and those of an instrument; the header's field that says where they begin. */
+/** Tables of a sound's zones, and of an instrument's; with the header field that has their start. */
 const ZONES = {
   sound: { header: 'phdr', bag: 24, bags: 'pbag', generators: 'pgen', modulators: 'pmod', names: INSTRUMENT },
   instrument: { header: 'inst', bag: 20, bags: 'ibag', generators: 'igen', modulators: 'imod', names: SAMPLE },
 } as const;
 
 /**
- * Cuts sounds or instruments out of a bank's tables, with their zones counted anew.
- * @param chosen their places, in the order in which they are to stand
- * @param renamed the new places of the instruments or samples that their zones name
+ * Extracts sounds or instruments from a bank's tables, with their zones renumbered.
+ * @param chosen indices, in their new order
+ * @param renamed new indices of the instruments or samples that their zones refer to
  */
 function cut(
   { tables }: BankTables,
@@ -274,7 +277,7 @@ function cut(
       for (let m = field(here, 2); m < field(next, 2); m += 1) out.modulators.push(record(modulators, m));
     }
   }
-  // The last record of each table only ends it.
+  // The last record of a table only marks its end.
   const end = new Uint8Array(RECORDS[header]);
   setField(end, bag, out.bags.length);
   return [
@@ -285,7 +288,7 @@ function cut(
   ];
 }
 
-/** The records of samples that are kept, where they lie now, and the length of their sound. */
+/** Records of the kept samples at their new places, and the length of their data. */
 function cutSamples(
   { tables, samples }: BankTables,
   used: readonly number[],
@@ -301,23 +304,23 @@ function cutSamples(
     const unit = compressed ? 1 : 2;
     view.setUint32(at + 20, length / unit, true);
     view.setUint32(at + 24, (length + to - from) / unit, true);
-    // Loops of compressed samples are counted from their own start.
+    // Loops of compressed samples are relative to their own start.
     if (!compressed)
       for (const loop of [28, 32])
         view.setUint32(at + loop, view.getUint32(at + loop, true) + (length - from) / 2, true);
     const other = renamed.get(view.getUint16(at + 42, true));
     view.setUint16(at + 42, other ?? 0, true);
-    // One side whose other is not kept stands for itself.
+    // A stereo side without its other side becomes mono.
     if (other === undefined) view.setUint16(at + 44, MONO | (compressed ? COMPRESSED : 0), true);
-    // The next may be one that is not compressed, which lies on whole frames.
+    // Uncompressed samples begin on whole frames.
     length += to - from + ((to - from) % 2);
   }
   return { records, length };
 }
 
 /**
- * Writes the bank anew with one of its sounds, and no more of its samples than that needs, piece by piece.
- * @throws DamagedFile when there is no such sound
+ * Writes a bank of one sound and the samples that it needs, piece by piece.
+ * @throws DamagedFile where there is no such sound
  */
 export async function* onePreset(
   source: ByteSource,

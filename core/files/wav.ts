@@ -8,19 +8,19 @@ export interface WavMarker {
   readonly text: string;
 }
 
-/** Facts that a Broadcast WAV file says of itself, beside its samples. */
+/** Facts for the Broadcast WAV header. */
 export interface WavFacts {
   readonly channels: number;
   readonly rate: number;
   readonly format: SampleFormat;
-  /** ASCII: what it is. At most 256 characters count. */
+  /** Description in ASCII, at most 256 characters. */
   readonly description: string;
-  /** ISO 8601, to the second. */
+  /** Date and time as ISO 8601, to the second. */
   readonly at: string;
   /** Position of the first sample, in frames from bar 1. */
   readonly reference: Frames;
   readonly markers: readonly WavMarker[];
-  /** iXML of the file, or nothing. */
+  /** iXML of the file, or empty. */
   readonly ixml?: string;
 }
 
@@ -35,7 +35,7 @@ const ascii = (words: string, length: number): Uint8Array => {
   return out;
 };
 
-/** Bytes in order, little-endian. */
+/** Builder of little-endian bytes. */
 class Writer {
   readonly #parts: Uint8Array[] = [];
   length = 0;
@@ -62,7 +62,7 @@ class Writer {
     new DataView(out.buffer).setBigUint64(0, BigInt(value), true);
     return this.add(out);
   }
-  /** A chunk, padded to an even length. */
+  /** Chunk, padded to an even length. */
   chunk(name: string, body: Uint8Array): this {
     this.four(name).u32(body.length).add(body);
     return body.length % 2 ? this.add(new Uint8Array(1)) : this;
@@ -83,7 +83,7 @@ function bext({ description, at, reference }: WavFacts): Uint8Array {
   const out = new Writer();
   out.add(ascii(description, 256)).add(ascii('Tall Kettle', 32)).add(ascii('', 32));
   out.add(ascii(at.slice(0, 10), 10)).add(ascii(at.slice(11, 19), 8));
-  // Time reference in samples, version, UMID and what is reserved.
+  // Time reference in samples, version, UMID and reserved bytes.
   return out.u64(reference).u16(1).add(new Uint8Array(64)).add(new Uint8Array(190)).bytes();
 }
 
@@ -100,7 +100,7 @@ function fmt({ channels, rate, format }: WavFacts): Uint8Array {
     .u32(rate * channels * size)
     .u16(channels * size)
     .u16(size * 8);
-  // Other formats than PCM say how long what follows is.
+  // Formats other than PCM have an extension size.
   return (format === '24-bit' ? out : out.u16(0)).bytes();
 }
 
@@ -160,9 +160,8 @@ export function wavHeader(facts: WavFacts, frames: Frames): Uint8Array {
 }
 
 /**
- * Samples of both sides, interleaved as a file has them. Full scale is 1; what lies beyond it is cut in 24 bits, and
- * kept in float.
- * @returns how many were cut
+ * Samples of both sides, interleaved. Full scale is 1; values beyond it are clipped in 24 bits, and kept in float.
+ * @returns number of clipped samples
  */
 export function interleave(sides: readonly Float32Array[], format: SampleFormat, into: Uint8Array): number {
   const count = sides[0]!.length;
@@ -191,7 +190,7 @@ export function interleave(sides: readonly Float32Array[], format: SampleFormat,
   return cut;
 }
 
-/** Adds samples, interleaved as a file has them, to what each side has already: the inverse of `interleave`. */
+/** Adds interleaved samples to those of each side: the inverse of `interleave`. */
 export function addSamples(bytes: Uint8Array, format: SampleFormat, sides: readonly Float32Array[]): void {
   const channels = sides.length;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

@@ -13,18 +13,18 @@ const keptBankSchema = z
     presets: z.array(bankPresetSchema).min(1).max(MOST_PRESETS).readonly(),
   })
   .readonly();
-/** A sound bank: its file, and what is in it. */
+/** Sound bank: its file and its sounds. */
 export type KeptBank = z.infer<typeof keptBankSchema>;
 
-/** Kinds of what is kept by name, beside all songs. */
+/** Kinds of things kept by name, for all songs. */
 export interface KeptValues {
   readonly recipes: Recipe;
   readonly feels: Feel;
   /** Deliveries, by the client's name. */
   readonly deliveries: Delivery;
-  /** Ways of recording. */
+  /** Presets of the brief. */
   readonly presets: Preset;
-  /** Sound banks that were brought in. */
+  /** Imported sound banks. */
   readonly banks: KeptBank;
 }
 export type KeptKind = keyof KeptValues;
@@ -34,7 +34,7 @@ export interface KeptOne<K extends KeptKind> {
 }
 export type Kept<K extends KeptKind> = readonly KeptOne<K>[];
 
-/** Names are told apart as they are stored: without blanks around them. */
+/** Name without surrounding blanks. */
 export const keptName = z.string().trim().min(1).max(60);
 const one = <Value>(value: z.ZodType<Value>) => z.object({ name: keptName, value }).readonly();
 export const KEPT: { readonly [K in KeptKind]: z.ZodType<KeptOne<K>> } = {
@@ -45,5 +45,5 @@ export const KEPT: { readonly [K in KeptKind]: z.ZodType<KeptOne<K>> } = {
   banks: one<KeptBank>(keptBankSchema),
 };
 export const KEPT_KINDS = Object.keys(KEPT) as KeptKind[];
-/** No more are kept of a kind. */
+/** Most entries of a kind. */
 export const MOST_KEPT = 200;

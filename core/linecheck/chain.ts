@@ -1,9 +1,9 @@
 import { tuningWords } from '../vocabulary/tuning';
-/** The links from the keys to the ears, in their order. */
+/** Links from the keys to the ears, in order. */
 export const LINKS = ['port', 'on', 'messages', 'through', 'part', 'sound', 'audio', 'level', 'backing'] as const;
 export type LinkId = (typeof LINKS)[number];
 
-/** Mend of a link: each is one press. */
+/** Repair of a link, by one press. */
 export type Mend =
   | 'look for keyboards'
   | 'switch it on'
@@ -19,42 +19,42 @@ export type Mend =
 export interface Link {
   readonly id: LinkId;
   readonly name: string;
-  /** `waiting` is for what only playing can show. */
+  /** State of a link; `waiting` for one that only playing can show. */
   readonly state: 'whole' | 'broken' | 'waiting';
   /** Sentence about its state. */
   readonly says: string;
   readonly mend?: Mend;
 }
 
-/** Everything the chain is judged by. */
+/** Facts by which the chain is judged. */
 export interface ChainFacts {
-  /** Reason why there are no MIDI ports, in words, or null. */
+  /** Reason why there are no MIDI ports, or null. */
   readonly absence: string | null;
-  /** Names of the keyboards that are there: every kind but the keys on screen, which are always. */
+  /** Names of connected keyboards; the keys on screen do not count. */
   readonly ports: readonly string[];
   /**
-   * The keyboards that are meant, and whether each is on: the brief's, else the one played last, else every one that is
-   * there; the keys on screen where there is no other.
+   * Keyboards that are checked, with whether each is on: the brief's, otherwise the one played last, otherwise all; the
+   * keys on screen where there is no other.
    */
   readonly meant: readonly { readonly name: string; readonly on: boolean }[];
-  /** True if one that is meant can be played by a press on the page. */
+  /** True if a checked keyboard can be played on the page. */
   readonly onScreen: boolean;
-  /** Last message of one that is meant, and how long ago in seconds; null when nothing has come yet. */
+  /** Last message of a checked keyboard, with its age in seconds; null before any. */
   readonly last: { readonly port: string; readonly words: string; readonly ago: number } | null;
-  /** Name of a keyboard that is meant and was played while it is switched off, if that came after anything of it. */
+  /** Name of a checked keyboard that was played while switched off, after its last message got through. */
   readonly playedOff: string | null;
-  /** Message that the filter left out last, if that came after anything went through. */
+  /** Last message that a filter left out, after the last one that got through. */
   readonly leftOut: { readonly port: string; readonly words: string } | null;
   readonly song: boolean;
-  /** Names of the parts that hear the keys. */
+  /** Names of the armed parts. */
   readonly parts: readonly string[];
-  /** True if the part that hears the keys would be heard: neither muted nor left out by another's solo. */
+  /** True if an armed part would be heard: neither muted nor silenced by another's solo. */
   readonly partHeard: boolean;
   readonly sound: 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
   readonly trouble: string;
   /** Tuning of the sounds, in cents against an A of 440 Hz. */
   readonly tuning: number;
-  /** Loudest sample sent out while a key was last down, in dBFS; null before that. */
+  /** Loudest sample while a key was last down, in dBFS; null before that. */
   readonly level: number | null;
   readonly click: boolean;
   /** Number of backings, and of those that would be heard. */
@@ -66,7 +66,7 @@ const SILENT_DB = -60;
 const list = (names: readonly string[]): string =>
   names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
 
-/** The chain, each link by itself: what is broken further down is seen before what is above it is mended. */
+/** Links of the chain, each judged by itself, so that a later fault shows before an earlier one is repaired. */
 export function chainOf(facts: ChainFacts): Link[] {
   const link = (id: LinkId, name: string, state: Link['state'], says: string, mend?: Mend): Link => ({
     id,
@@ -186,11 +186,11 @@ function backingLink({ click, backings }: ChainFacts, link: Make): Link {
 const ago = (seconds: number): string =>
   seconds < 60 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`;
 
-/** The first link that wants mending: broken ones come before what only waits to be played. */
+/** First link with a fault; failed ones come before those that wait for playing. */
 export const firstTrouble = (chain: readonly Link[]): Link | undefined =>
   chain.find((l) => l.state === 'broken') ?? chain.find((l) => l.state === 'waiting');
 
-/** For the brief, before the first pass of a visit: short, and true. What only playing can show is no trouble yet. */
+/** Short sentence for the brief before the first pass of a visit. What only playing can show is no fault yet. */
 export function readySummary(chain: readonly Link[]): { readonly good: boolean; readonly text: string } {
   const [port, ...rest] = chain;
   const broken = rest.find((l) => l.state === 'broken');
@@ -198,7 +198,7 @@ export function readySummary(chain: readonly Link[]): { readonly good: boolean; 
   return port!.state === 'broken' ? { good: false, text: port!.says } : { good: true, text: 'All links good.' };
 }
 
-/** Buttons that mend, in words. */
+/** Labels of the repair buttons. */
 export const MEND_WORDS: Readonly<Record<Mend, string>> = {
   'look for keyboards': 'Look again',
   'switch it on': 'Switch it on',

@@ -1,11 +1,11 @@
 import type { Action } from './learned';
 
-/** Lowest key of the commands, an octave below the middle C: all of them lie on every keyboard of 49 keys. */
+/** Lowest command key, an octave below middle C: all commands are on a keyboard of 49 keys. */
 const LOWEST = 48;
 
 /**
- * Commands by the keys that give them, from {@link LOWEST} upwards, black keys included: places below, the pass and its
- * take in the middle, sound and parts above. Before and after lie beside each other.
+ * Commands by key from {@link LOWEST} up, black keys included: places at the bottom, the pass and its take in the
+ * middle, sound and parts at the top. Opposites are neighbours.
  */
 const UPWARDS: readonly Action[] = [
   ...(['previous section', 'bar back', 'next section', 'bar on', 'lead-in', 'in'] as const),
@@ -16,5 +16,5 @@ const UPWARDS: readonly Action[] = [
   ...(['click softer', 'steady', 'click louder', 'click', 'redo', 'panic', 'copy here'] as const),
 ];
 
-/** Action of each MIDI key (0 to 127) while the command key is down. */
+/** Action of each MIDI key, 0 to 127, while the command key is down. */
 export const COMMANDS_BY_KEY: ReadonlyMap<number, Action> = new Map(UPWARDS.map((action, i) => [LOWEST + i, action]));

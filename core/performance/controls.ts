@@ -7,10 +7,10 @@ export interface ControlEvent {
   readonly message: ControlMessage;
 }
 
-/** Lane of a control message: what it is about; two messages of one lane overwrite each other. */
+/** Lane of a control message. Messages of one lane overwrite each other. */
 export type Lane = string;
 
-/** The last message of each lane: what the controllers hold. */
+/** Last message of each lane: the controllers' values. */
 export type ControllerValues = ReadonlyMap<Lane, ControlMessage>;
 
 /** @example laneOf({ type: 'control', controller: 64, value: 127 }) // 'control 64' */
@@ -26,7 +26,7 @@ export function laneOf(message: ControlMessage): Lane {
 }
 
 /**
- * The message that puts a lane to a value; nothing for words that are no lane's.
+ * Message that sets a lane to a value; undefined for text that is no lane's.
  * @example messageOf('control 64', 0) // { type: 'control', controller: 64, value: 0 }
  */
 export function messageOf(lane: Lane, value: number): ControlMessage | undefined {
@@ -49,7 +49,7 @@ export function messageOf(lane: Lane, value: number): ControlMessage | undefined
 const RESTS: Readonly<Record<number, number>> = { 7: 100, 8: 64, 10: 64, 11: 127, 71: 64, 72: 64, 73: 64, 74: 64 };
 
 /**
- * The same lane at rest, or undefined for a program, which has no resting value.
+ * Lane at rest; undefined for a program, which has none.
  * @example atRest({ type: 'bend', value: 0 }) // { type: 'bend', value: 8192 }
  */
 export function atRest(message: ControlMessage): ControlMessage | undefined {
@@ -65,7 +65,7 @@ export function atRest(message: ControlMessage): ControlMessage | undefined {
   }
 }
 
-/** Values that the controllers hold just before `tick`. Events in time order. */
+/** Values of the controllers just before `tick`. @param controls in time order */
 export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<Lane, ControlMessage> {
   const values = new Map<Lane, ControlMessage>();
   for (const { at, message } of events) {
@@ -75,11 +75,11 @@ export function valuesBefore(events: readonly ControlEvent[], tick: Ticks): Map<
   return values;
 }
 
-/** The index of the first event at or after a tick. Events in time order. */
+/** Index of the first event at or after a tick. @param controls in time order */
 export const firstAt = (events: readonly ControlEvent[], tick: Ticks): number =>
   firstAtOrAfter(events, tick, (e) => e.at);
 
-/** Follows what the controllers hold from tick to tick: as `valuesBefore`, without beginning anew each time. */
+/** Follows the controllers' values from tick to tick, like `valuesBefore` without starting anew each time. */
 export function valuesAlong(events: readonly ControlEvent[]): (tick: Ticks) => ControllerValues {
   let values = new Map<Lane, ControlMessage>();
   let next = 0;
@@ -92,7 +92,7 @@ export function valuesAlong(events: readonly ControlEvent[]): (tick: Ticks) => C
   };
 }
 
-/** The events at `at` that take the controllers from one state to the other; a lane the other lacks goes to rest. */
+/** Events at `at` that change the controllers from one state to another; a lane that the other lacks goes to rest. */
 export function restore(from: ControllerValues, to: ControllerValues, at: Ticks): ControlEvent[] {
   const events: ControlEvent[] = [];
   for (const lane of new Set([...from.keys(), ...to.keys()])) {
@@ -106,8 +106,8 @@ export function restore(from: ControllerValues, to: ControllerValues, at: Ticks)
 }
 
 /**
- * The same, before events that follow: where one of them moves a controller at that very place, it needs no restoring.
- * A pedal that two readings hold there stays down, and is not let up and pressed again on one tick.
+ * Like `restore`, before events that follow: a controller that one of them moves at that place is left out. A pedal
+ * that is down in both readings is not released and pressed again.
  */
 export function restoreBefore(
   from: ControllerValues,

@@ -1,15 +1,12 @@
 import type { Note } from './notes';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 
-/**
- * Distance ahead of a place at which a note can still mean it: half a sixteenth, the place being the nearest of its
- * kind.
- */
+/** Distance ahead of a place at which a note can still mean it: half a sixteenth. */
 export const MEANT_AHEAD: Ticks = 120;
 
 /**
- * Test for a note a little ahead of a place that means that place: it is near it, and more of the note sounds after it
- * than before. A note of a quick run that ends where the place begins does not.
+ * Test for a note a little ahead of a place that means the place: most of it sounds after it. A note of a quick run
+ * that ends there does not.
  */
 export const meansPlace = ({ start, end }: Pick<Note, 'start' | 'end'>, at: Ticks): boolean =>
   start < at && start >= at - MEANT_AHEAD && end - at > at - start;

@@ -20,17 +20,17 @@ const key = z.number().int().min(0).max(127);
 
 const settingsSchema = z
   .object({
-    /** True if it is listened to; undefined before anybody has said. */
+    /** True if it is switched on; undefined before anybody has said. */
     on: z.boolean().optional(),
-    /** A name of the player's own, or empty. */
+    /** Name given by the player, or empty. */
     name: z.string().trim().max(60).default(''),
-    /** The one MIDI channel that is heard, 1 to 16, or null for all. */
+    /** MIDI channel that is received, 1 to 16, or null for all. */
     channel: z.number().int().min(1).max(16).nullable().default(null),
-    /** In semitones. */
+    /** Transposition in semitones. */
     transpose: z.number().int().min(-48).max(48).default(0),
     /**
-     * Touch: 0 as it comes, towards 1 a light touch counts for more, towards -1 for less; and the least and most it
-     * gives.
+     * Touch curve: 0 linear, towards 1 for a light touch, towards -1 for a heavy one; with the least and greatest
+     * velocity it gives.
      */
     curve: z
       .object({
@@ -40,9 +40,9 @@ const settingsSchema = z
       })
       .readonly()
       .default({ shape: 0, low: 1, high: 127 }),
-    /** The keys that are heard, before they are transposed; both included. */
+    /** Keys that are received, before their transposition; both included. */
     range: z.object({ low: key, high: key }).readonly().default({ low: 0, high: 127 }),
-    /** The kinds that are left out, and controllers by number. */
+    /** Kinds of messages that are left out, and controllers by number. */
     leftOut: z
       .object({
         kinds: z.array(z.enum(KINDS)).max(KINDS.length).readonly(),
@@ -50,30 +50,27 @@ const settingsSchema = z
       })
       .readonly()
       .default({ kinds: [], controllers: [] }),
-    /** Keys and pedals that have learned an action. */
+    /** Taught keys and pedals. */
     learned: z.array(learnedCommandSchema).max(40).readonly().default([]),
   })
   .readonly();
 
-/** Settings that were stored when learned commands were called "taught". */
+/** Settings of older versions, in which learned commands were called "taught". */
 const withLearned = (stored: unknown): unknown =>
   stored && typeof stored === 'object' && 'taught' in stored && !('learned' in stored)
     ? { ...stored, learned: stored.taught }
     : stored;
 
-/** Settings that are remembered of a keyboard; one that is missing is plain. */
+/** Stored settings of a keyboard, with defaults for missing ones. */
 export const keyboardSchema = z.preprocess(withLearned, settingsSchema);
 export type KeyboardSettings = z.infer<typeof keyboardSchema>;
 export const PLAIN_KEYBOARD: KeyboardSettings = keyboardSchema.parse({});
 
 /** State of a keyboard's stream. */
 export interface KeyboardState {
-  /** The last status byte, for a port that leaves it out when it repeats; 0 before the first. */
+  /** Last status byte, for running status; 0 before the first. */
   readonly status: number;
-  /**
-   * For each key of each channel that went through and is still down, the key it became: its release goes there,
-   * whatever is set by then.
-   */
+  /** Key that each sounding key of each channel became: its release goes there, even if settings have changed. */
   readonly down: ReadonlyMap<number, number>;
 }
 export const AT_REST: KeyboardState = { status: 0, down: new Map() };
@@ -81,14 +78,14 @@ export const AT_REST: KeyboardState = { status: 0, down: new Map() };
 export type Outcome =
   | { readonly type: 'through'; readonly message: KeyMessage }
   | { readonly type: 'left out'; readonly why: MessageKind | 'channel' | 'range' }
-  /** Clock, active sensing, a broken message: nothing that is played. */
+  /** Clock, active sensing and broken messages, which are not played. */
   | { readonly type: 'nothing'; readonly broken: boolean };
 
 const SYSTEM = 0xf0;
 const PEDALS = new Set([65, 66, 67, 68, 69]);
 const MIDDLE_RELEASE = 64;
 
-/** Touch through the curve: a power law from the softest note to the hardest. A plain curve changes none. */
+/** Velocity through the touch curve, a power law. A linear curve changes none. */
 export function touched(velocity: number, { shape, low, high }: KeyboardSettings['curve']): number {
   const share = ((velocity - 1) / 126) ** (2 ** (-2 * shape));
   return Math.max(1, Math.min(127, Math.round(low + (high - low) * share)));
@@ -112,22 +109,19 @@ function kindOf(message: KeyMessage): MessageKind {
   }
 }
 
-/**
- * A message whole, with the status byte that a port may leave out when it repeats; undefined when it cannot be made
- * whole.
- */
+/** Message with its status byte restored from running status; undefined where that is impossible. */
 function whole(data: ArrayLike<number>, status: number): number[] | undefined {
   const bytes = Array.from(data);
   if (bytes.length === 0) return undefined;
   if (bytes[0]! >= 0x80) return bytes;
-  // As many data bytes as that status has, or it is not the rest of such a message.
+  // A message needs exactly the data bytes of its status.
   const wanted = status >> 4 === 0xc || status >> 4 === 0xd ? 1 : 2;
   return status >= 0x80 && status < SYSTEM && bytes.length === wanted ? [status, ...bytes] : undefined;
 }
 
 /**
- * One message through a keyboard's settings: channel, filter, range, transposition, touch. Pure: the same stream and
- * the same settings give the same notes.
+ * Sends one message through a keyboard's settings: channel, filter, range, transposition, touch. Pure: the same stream
+ * and settings give the same notes.
  */
 export function throughKeyboard(
   settings: KeyboardSettings,
@@ -139,7 +133,7 @@ export function throughKeyboard(
   if (!bytes) return stay({ type: 'nothing', broken: true });
   const [status] = bytes as [number];
   if (status >= SYSTEM) {
-    // Real-time messages may stand anywhere and end nothing.
+    // Real-time messages can come anywhere, and end nothing.
     if (status === SYSTEM)
       return stay(
         settings.leftOut.kinds.includes('exclusive')
@@ -152,7 +146,7 @@ export function throughKeyboard(
   const message = messageFromBytes(bytes);
   if (!message) return { state: known, outcome: { type: 'nothing', broken: true } };
   const out = (outcome: Outcome, next = known) => ({ state: next, outcome });
-  // A keyboard in layers sends a key on several channels: each of them is released by its own.
+  // A layered keyboard sends a key on several channels; each has its own release.
   const nameOf = (key: number): number => ((status & 15) << 7) | key;
   if (message.type === 'noteOff') {
     const sent = known.down.get(nameOf(message.key));

@@ -3,7 +3,7 @@ import type { Milliseconds } from '../time/units';
 import { COMMANDS_BY_KEY } from './commandKeys';
 import type { KeyMessage } from './messages';
 
-/** Actions that a key or a pedal can be taught. */
+/** Actions that a key or pedal can be taught. */
 export const ACTIONS = [
   ...(['record', 'stop', 'play', 'go again', 'keep', 'undo', 'undo pass', 'redo'] as const),
   ...(['next take', 'previous take', 'mark good', 'mark maybe', 'mark no'] as const),
@@ -31,10 +31,7 @@ export const ACTIONS = [
 ] as const;
 export type Action = (typeof ACTIONS)[number];
 
-/**
- * Name of the command key among what a key can be taught: while it is down, the other keys of its keyboard are
- * commands.
- */
+/** Name of the command key among the teachable actions: while it is down, the keyboard's other keys are commands. */
 export const COMMAND_KEY = 'commands';
 
 const triggerSchema = z
@@ -42,14 +39,11 @@ const triggerSchema = z
   .readonly();
 export type Trigger = z.infer<typeof triggerSchema>;
 
-/** One thing that a keyboard has been taught. */
+/** Taught key, pedal or chord, with its action. */
 export const learnedCommandSchema = z
   .object({
     action: z.enum([...ACTIONS, COMMAND_KEY]),
-    /**
-     * `press`: pressing it is enough. `double`: pressing it twice in quick succession. `chord`: pressing all of them
-     * together.
-     */
+    /** Gesture: `press` once, `double` twice in quick succession, `chord` all together. */
     needs: z.enum(['press', 'double', 'chord']),
     triggers: z.array(triggerSchema).min(1).max(6).readonly(),
   })
@@ -68,13 +62,13 @@ interface Waiting {
 
 /** State of a keyboard's stream, by trigger. */
 export interface LearnedState {
-  /** Pressed, and held back until it is known whether the rest follows. */
+  /** Presses that are held back until it is known whether the rest of the gesture follows. */
   readonly waiting: ReadonlyMap<string, Waiting>;
-  /** Was part of an action, and is down: its release is part of it too. */
+  /** Keys that are down and were part of an action, whose release belongs to it too. */
   readonly spent: ReadonlySet<string>;
   /** Controllers that are pressed. */
   readonly pressed: ReadonlySet<string>;
-  /** The command key that is down, by trigger: notes are commands until it is up. */
+  /** Command key that is down: notes are commands until it is up. */
   readonly commands: string | null;
 }
 export const NOTHING_LEARNED: LearnedState = {
@@ -84,17 +78,17 @@ export const NOTHING_LEARNED: LearnedState = {
   commands: null,
 };
 
-/** Time within which the keys of a chord are struck: wider than fingers are, narrower than a fast figure. */
+/** Time within which the keys of a chord are pressed, shorter than in a fast figure. */
 export const TOGETHER: Milliseconds = 60;
 /**
- * Time within which two presses are one double press. Keys that are held back arrive this much late, their stamps
- * staying true.
+ * Time within which two presses are a double press. Held-back keys are delayed by this, with their original time
+ * stamps.
  */
 export const TWICE: Milliseconds = 300;
 
 export interface LearnedStep {
   readonly state: LearnedState;
-  /** Messages that go on to the recording. */
+  /** Messages that are recorded. */
   readonly through: readonly Timed[];
   readonly actions: readonly Action[];
 }
@@ -106,7 +100,7 @@ function triggerOf(message: KeyMessage): string | undefined {
   return message.type === 'control' ? `control ${message.controller}` : undefined;
 }
 
-/** Lets go of what has been held back for nothing. */
+/** Releases messages that were held back for a gesture that did not come. */
 export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
   const over = [...state.waiting].filter(([, { due }]) => due < now);
   if (over.length === 0) return { state, through: [], actions: [] };
@@ -117,8 +111,8 @@ export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
 }
 
 /**
- * One message through what its keyboard has been taught. What is taught is never recorded; what only might become an
- * action is held back from the recording, not from the ear, until it is known.
+ * Sends one message through a keyboard's taught actions. Taught keys are never recorded; a message that may begin a
+ * gesture is held back from recording, though not from sounding.
  */
 export function learnedStep(learned: readonly LearnedCommand[], before: LearnedState, given: Timed): LearnedStep {
   const { message, stamp } = given;
@@ -126,14 +120,14 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
   const name = triggerOf(message);
   const command = name === undefined ? undefined : learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
   const { state } = freed;
-  // A key that one press was taught to, or that is the command key, is that also while others are commands.
+  // A key taught by one press, or the command key itself, keeps its meaning while others are commands.
   const isOwn = command !== undefined && (command.needs === 'press' || command.action === COMMAND_KEY);
   if (message.type === 'noteOn' && state.commands !== null && !isOwn) {
     const action = COMMANDS_BY_KEY.get(message.key);
     return { ...freed, state: withSpent(state, [name!]), actions: action ? [action] : [] };
   }
   if (!command || name === undefined) {
-    // Its release is part of the command, also where the command key came up first.
+    // Its release belongs to the command, even after the command key is up.
     if (message.type === 'noteOff' && state.spent.has(name!)) return { ...freed, state: withoutSpent(state, name!) };
     return { ...freed, through: [...freed.through, given] };
   }

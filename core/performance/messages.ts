@@ -1,4 +1,4 @@
-/** Message of a keyboard, freed of channel and bytes. Values are MIDI's own: 0 to 127, bend 0 to 16383. */
+/** Message of a keyboard without its channel. Values are MIDI's: 0 to 127, bend 0 to 16383. */
 export type KeyMessage =
   | { readonly type: 'noteOn'; readonly key: number; readonly velocity: number }
   | { readonly type: 'noteOff'; readonly key: number; readonly velocity: number }
@@ -9,7 +9,7 @@ export type KeyMessage =
   | { readonly type: 'program'; readonly value: number };
 
 export type NoteMessage = Extract<KeyMessage, { type: 'noteOn' | 'noteOff' }>;
-/** Everything that is not a note: what has a value that lasts until it changes. */
+/** Messages other than notes, which set a value that lasts until it changes. */
 export type ControlMessage = Exclude<KeyMessage, NoteMessage>;
 
 export const SUSTAIN = 64;
@@ -20,8 +20,8 @@ export const isNote = (message: KeyMessage): message is NoteMessage =>
   message.type === 'noteOn' || message.type === 'noteOff';
 
 /**
- * Reads one channel message (MIDI 1.0 detailed specification, table 1). A note-on with velocity 0 is a
- * note-off. Returns undefined for anything else: system messages, and bytes that are cut short or are not data.
+ * Decodes a channel message (MIDI 1.0 detailed specification, table 1). A note-on with velocity 0 is a note-off.
+ * @returns undefined for system messages and incomplete bytes
  * @example messageFromBytes([0x90, 60, 84]) // { type: 'noteOn', key: 60, velocity: 84 }
  */
 export function messageFromBytes(bytes: ArrayLike<number>): KeyMessage | undefined {

@@ -11,11 +11,11 @@ import { layerOfNote, type Note } from './notes';
 export type NoteSet = Readonly<Record<string, string>>;
 
 /**
- * The ordinal of a note within what it comes from: the digits at the end of its id.
+ * Ordinal of a note within its source: the digits at the end of its id.
  * @example ordinalOf({ id: 'layer:12' }) // 12
  */
 export function ordinalOf({ id }: Pick<Note, 'id'>): number {
-  // Read figure by figure: a piece of text for each of ten thousand notes takes several times as long.
+  // Read digit by digit: substrings for ten thousand notes would take several times as long.
   let [ordinal, unit] = [0, 1];
   for (let i = id.length - 1; i >= 0; i -= 1) {
     const figure = id.charCodeAt(i) - 48;
@@ -26,7 +26,7 @@ export function ordinalOf({ id }: Pick<Note, 'id'>): number {
   return ordinal;
 }
 
-/** The highest ordinal that a set may name. */
+/** Largest ordinal in a set. */
 const MOST_ORDINAL = 1_000_000;
 
 function runs(ordinals: readonly number[]): string {
@@ -46,7 +46,7 @@ function bitmap(ordinals: readonly number[]): string {
   return `=${fromByteArray(bytes)}`;
 }
 
-/** Runs of ordinals, or a bitmap of them. */
+/** Ordinals as text: runs, or a bitmap. */
 export const noteSetSchema: z.ZodType<NoteSet> = z.record(
   id,
   z
@@ -63,7 +63,7 @@ export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
   const bySource = new Map<string, number[]>();
   let [source, own]: [string | null, number[]] = [null, []];
   for (const note of notes) {
-    // Most come from where the one before came from.
+    // Most notes have the same source as the one before.
     if (source === null || note.id.lastIndexOf(':') !== source.length || !note.id.startsWith(source)) {
       source = layerOfNote(note);
       own = bySource.get(source) ?? [];
@@ -83,7 +83,7 @@ export function noteSet(notes: Iterable<Pick<Note, 'id'>>): NoteSet {
 const shorter = (a: string, b: string): string => (b.length < a.length ? b : a);
 
 /**
- * The ordinals that a set names of one source, in rising order. Damaged words name nothing.
+ * Ordinals of a set for one source, in rising order; empty for damaged text.
  * @example ordinalsOf('0-2,9') // [0, 1, 2, 9]
  */
 export function ordinalsOf(words: string): number[] {
@@ -94,7 +94,7 @@ export function ordinalsOf(words: string): number[] {
         for (let bit = 0; bit < 8; bit += 1) if (byte & (1 << bit)) ordinals.push(i * 8 + bit);
       });
     } catch {
-      // Names of no note: nothing is treated by them.
+      // Damaged text refers to no note.
       return [];
     }
     return ordinals;
@@ -107,15 +107,12 @@ export function ordinalsOf(words: string): number[] {
   return ordinals;
 }
 
-/**
- * The ids that a set names.
- * @example idsOf({ a: '0-1' }) // ['a:0', 'a:1']
- */
+/** Ids of the notes in a set. @example idsOf({ a: '0-1' }) // ['a:0', 'a:1'] */
 export const idsOf = (set: NoteSet): string[] =>
   Object.entries(set).flatMap(([source, words]) => ordinalsOf(words).map((n) => `${source}:${n}`));
 
 /**
- * A set split by what its notes come from: those of one source, and the others.
+ * Set split into the notes of one source and the others.
  * @example splitSet({ a: '0', b: '1' }, 'a') // { own: { a: '0' }, others: { b: '1' } }
  */
 export function splitSet(set: NoteSet, source: string): { readonly own: NoteSet; readonly others: NoteSet } {
@@ -123,11 +120,11 @@ export function splitSet(set: NoteSet, source: string): { readonly own: NoteSet;
   return { own: words === undefined ? {} : { [source]: words }, others };
 }
 
-/** The same notes of sources that have other names. */
+/** Set with renamed sources. */
 export const renamedSet = (set: NoteSet, renamed: (source: string) => string): NoteSet =>
   Object.fromEntries(Object.entries(set).map(([source, words]) => [renamed(source), words]));
 
-/** Small whole numbers, one for each note of a set, as base64 of zigzag varints (protocol buffers' encoding). */
+/** Packs small integers, one for each note of a set, as base64 of zigzag varints (protocol buffers' encoding). */
 export function packNumbers(numbers: readonly number[]): string {
   const bytes: number[] = [];
   for (const n of numbers) {
@@ -141,13 +138,13 @@ export function packNumbers(numbers: readonly number[]): string {
   return fromByteArray(Uint8Array.from(bytes));
 }
 
-/** The inverse of `packNumbers`; what is damaged gives none. */
+/** Inverse of `packNumbers`; empty for damaged text. */
 export function unpackNumbers(packed: string): number[] {
   let bytes: Uint8Array;
   try {
     bytes = toByteArray(packed);
   } catch {
-    // Names of no note: nothing is treated by them.
+    // Damaged text refers to no note.
     return [];
   }
   const numbers: number[] = [];

@@ -2,13 +2,13 @@ import type { Ticks } from '../time/units';
 import { isNote, SUSTAIN, type KeyMessage } from './messages';
 import type { ControlEvent } from './controls';
 
-/** An event where it belongs in the song. */
+/** Event at its place in the song. */
 export interface PlacedEvent {
   readonly at: Ticks;
   readonly message: KeyMessage;
 }
 
-/** Note as it was played, where the hand has changed it since. */
+/** Played note, kept beside its hand-edited form. */
 export interface AsPlayed {
   readonly start: Ticks;
   readonly end: Ticks;
@@ -18,7 +18,7 @@ export interface AsPlayed {
 }
 
 export interface Note {
-  /** Stays the same however the note is placed, cut or treated. */
+  /** Id, which stays the same through placement, cuts and treatments. */
   readonly id: string;
   readonly key: number;
   readonly velocity: number;
@@ -26,21 +26,21 @@ export interface Note {
   readonly release: number;
   readonly start: Ticks;
   readonly end: Ticks;
-  /** End of its recording, for a note that rang on beyond that: no join from there on cuts it. */
+  /** End of its recording, for a note that rings on beyond it: joins from there on do not cut it. */
   readonly until?: Ticks;
-  /** As it was played, of a note that was changed by hand. */
+  /** Note as it was played, if it was edited by hand. */
   readonly played?: AsPlayed;
-  /** The ends that stand where the hand put them: a treatment leaves them alone. */
+  /** Ends that were set by hand, which treatments leave alone. */
   readonly fixed?: 'start' | 'end' | 'both';
-  /** It was not played: the hand added it. */
+  /** True for a note that was added by hand. */
   readonly made?: boolean;
 }
 
-/** A note as it was played. */
+/** Note as it was played. */
 export const asPlayed = ({ played, start, end, key, velocity, release }: Note): AsPlayed =>
   played ?? { start, end, key, velocity, release };
 
-/** Two notes nearer than this are at one place. */
+/** Distance below which two notes are at one place. */
 const ONE_PLACE: Ticks = 1;
 
 function isByStart(notes: readonly Note[]): boolean {
@@ -48,7 +48,7 @@ function isByStart(notes: readonly Note[]): boolean {
   return true;
 }
 
-/** The notes by start: sorted where they lie otherwise, which they mostly do not. */
+/** Notes sorted by start, if they are not already. */
 export const notesByStart = <N extends Note>(notes: readonly N[]): readonly N[] =>
   isByStart(notes) ? notes : [...notes].sort(byStart);
 
@@ -71,7 +71,7 @@ function anyOverlap(sorted: readonly Note[]): boolean {
  */
 export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
   const sorted = notesByStart(notes);
-  // Where no two of a key overlap there is nothing to do: that is seen in one go.
+  // Most readings have no overlapping notes, which one pass shows.
   if (!anyOverlap(sorted)) return [...sorted];
   const following = new Map<number, N[]>();
   const kept: N[] = [];
@@ -82,7 +82,7 @@ export function withoutNewOverlaps<N extends Note>(notes: readonly N[]): N[] {
     return p.key === q.key && p.start < q.end && q.start < p.end;
   };
   for (const note of [...sorted].reverse()) {
-    // Nearest first is last: what was taken in last starts first.
+    // Searched from the last, as the latest notes are nearest.
     const after = following.get(note.key) ?? [];
     let own: N | null = note;
     for (let i = after.length - 1; i >= 0 && own; i -= 1) {
@@ -117,10 +117,10 @@ export const SILENCE: Reading = { notes: [], controls: [] };
 
 export const byStart = (a: Note, b: Note): number => a.start - b.start || a.key - b.key || (a.id < b.id ? -1 : 1);
 
-/** The layer a note came from: its id says. */
+/** Layer of a note, from its id. */
 export const layerOfNote = ({ id }: Pick<Note, 'id'>): string => id.slice(0, Math.max(0, id.lastIndexOf(':')));
 
-/** A note that is still being made. */
+/** Note that is not complete yet. */
 export type NoteInTheMaking = { -readonly [K in keyof Note]: Note[K] };
 
 /**
@@ -135,13 +135,13 @@ export class Pairing {
   readonly #notes: NoteInTheMaking[] = [];
   readonly #open = new Map<number, NoteInTheMaking[]>();
 
-  /** @param prefix makes the notes' ids: prefix, then the ordinal of the note-on */
+  /** @param prefix of the notes' ids, followed by the ordinal of the note-on */
   constructor(closeAt: Ticks, prefix: string) {
     this.#closeAt = closeAt;
     this.#prefix = prefix;
   }
 
-  /** @param ordinal of a note-on: how many came before it, where not all of them are added */
+  /** @param ordinal of a note-on: the number of those before it, where not all are added */
   add(at: Ticks, message: KeyMessage, ordinal = this.#notes.length): void {
     if (message.type === 'noteOn') {
       const { key, velocity } = message;
@@ -159,20 +159,20 @@ export class Pairing {
     }
   }
 
-  /** The notes by start: nobody else has them. */
+  /** Notes by start, which the caller owns. */
   notes(): readonly NoteInTheMaking[] {
     return notesByStart(this.#notes);
   }
 }
 
-/** The notes of events that are in time order; see `Pairing`. */
+/** Notes of events in time order; see `Pairing`. */
 export function notesFromEvents(events: readonly PlacedEvent[], closeAt: Ticks, prefix: string): readonly Note[] {
   const pairing = new Pairing(closeAt, prefix);
   for (const { at, message } of events) pairing.add(at, message);
   return pairing.notes();
 }
 
-/** The events that are not notes. */
+/** Events other than notes. */
 export function controlsFromEvents(events: readonly PlacedEvent[]): ControlEvent[] {
   return events.filter((event): event is ControlEvent => !isNote(event.message));
 }
@@ -227,7 +227,7 @@ export function eventsFromReading({ notes, controls }: Reading, whole = false): 
   const pedals = new Map<Ticks, number>();
   const isPedal = (message: KeyMessage) => message.type === 'control' && message.controller === SUSTAIN;
   for (const { at, message } of placed) if (isPedal(message)) pedals.set(at, (pedals.get(at) ?? 0) + 1);
-  // Let up and pressed again on one tick, it catches nothing.
+  // A pedal that comes up and goes down on one tick catches nothing.
   const catches = ({ at, message }: PlacedEvent): boolean =>
     message.type === 'control' && isPedal(message) && message.value >= 64 && pedals.get(at) === 1;
   return merged([placed.filter(catches), offs, placed.filter((e) => !catches(e)), ons]);
@@ -250,7 +250,7 @@ function merged(lists: readonly PlacedEvent[][]): PlacedEvent[] {
   }
 }
 
-/** End of each note's sound, the sustain pedal (down from value 64) taken into account. */
+/** End of each note's sound with the sustain pedal, which is down from value 64. */
 export function soundingEnds({ notes, controls }: Reading): Map<string, Ticks> {
   const pedal = controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
   const nextStart = new Map<number, Ticks>();

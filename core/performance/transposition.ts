@@ -2,7 +2,7 @@ import { inRange, type Ticks } from '../time/units';
 import { meansPlace } from './intendedPlace';
 import type { Note, Reading } from './notes';
 
-/** Transposition of a song, compiled: by how many semitones from each place on; by none before the first. */
+/** Compiled transposition of a song: semitones from each place on, 0 before the first. */
 export type Transposition = readonly { readonly tick: Ticks; readonly semitones: number }[];
 
 export const NOT_TRANSPOSED: Transposition = [];
@@ -11,16 +11,13 @@ export const NOT_TRANSPOSED: Transposition = [];
 export const semitonesAt = (transposition: Transposition, tick: Ticks): number =>
   transposition.findLast((change) => change.tick <= tick)?.semitones ?? 0;
 
-/** Semitones of a note: of the place that it means, so that a note just ahead of a change goes with it. */
+/** Semitones for a note, at the place that it means, so that a note just ahead of a change goes with it. */
 export function semitonesOf(transposition: Transposition, { start, end }: Pick<Note, 'start' | 'end'>): number {
   const next = transposition.find((change) => change.tick > start);
   return next && meansPlace({ start, end }, next.tick) ? next.semitones : semitonesAt(transposition, start);
 }
 
-/**
- * A key so many semitones higher; past either end of what MIDI has, an octave back.
- * @example keyBy(126, 3) // 117
- */
+/** Transposed key; beyond MIDI's range it is moved by an octave. @example keyBy(126, 3) // 117 */
 export function keyBy(key: number, semitones: number): number {
   let to = key + semitones;
   while (to > 127) to -= 12;
@@ -28,7 +25,7 @@ export function keyBy(key: number, semitones: number): number {
   return to;
 }
 
-/** A reading with each note's key moved by what a function says of it, and each key's pressure with it. */
+/** Reading with each note's key moved by a function, and key pressure moved along. */
 function readingBy({ notes, controls }: Reading, by: (note: Pick<Note, 'start' | 'end'>) => number): Reading {
   return {
     notes: notes.map((note) => {
@@ -43,11 +40,11 @@ function readingBy({ notes, controls }: Reading, by: (note: Pick<Note, 'start' |
   };
 }
 
-/** A reading as it sounds in a transposed song. */
+/** Reading as it sounds in a transposed song. */
 export const transposed = (reading: Reading, transposition: Transposition): Reading =>
   transposition.length === 0 ? reading : readingBy(reading, (note) => semitonesOf(transposition, note));
 
-/** Semitones that one transposition is above another, from each place on where that changes. */
+/** Difference of two transpositions, in semitones. */
 export function between(from: Transposition, to: Transposition): Transposition {
   const places = [...new Set([...from, ...to].map((change) => change.tick))].sort((a, b) => a - b);
   const made: { tick: Ticks; semitones: number }[] = [];
@@ -59,8 +56,8 @@ export function between(from: Transposition, to: Transposition): Transposition {
 }
 
 /**
- * Transposition of what is copied: what holds in a range, at each place that the range is copied to.
- * @param places where the copies begin, in order; each ends with the range's length or where the next begins
+ * Transposition of copies: that of the copied range, at each place it is copied to.
+ * @param places starts of the copies, in order; each ends with the range's length or where the next begins
  */
 export function copiedTo(
   transposition: Transposition,

@@ -3,11 +3,11 @@ import type { Seconds } from '../time/units';
 
 const METHODS = ['loop', 'taps', 'typed'] as const;
 
-/** One latency figure, and how it came about. */
+/** Latency with its origin. */
 const figureSchema = z
   .object({
     seconds: z.number().min(-1).max(5),
-    /** Standard deviation in seconds; 0 for a typed one. */
+    /** Standard deviation in seconds; 0 for a typed value. */
     spread: z.number().min(0).max(5),
     method: z.enum(METHODS),
     /** ISO 8601. */
@@ -16,10 +16,10 @@ const figureSchema = z
   .readonly();
 export type LatencyFigure = z.infer<typeof figureSchema>;
 
-/** Figures of one set-up of audio device, rate and buffer. */
+/** Latencies of one set-up: audio device, sample rate and buffer. */
 export const setupFiguresSchema = z
   .object({
-    /** The set-up in words. */
+    /** Set-up in words. */
     words: z.string().max(200),
     output: figureSchema.nullable(),
     input: figureSchema.nullable(),
@@ -27,15 +27,15 @@ export const setupFiguresSchema = z
   .readonly();
 export type SetupFigures = z.infer<typeof setupFiguresSchema>;
 
-/** Identity of a set-up: its rate, its buffer and its device. */
+/** Id of a set-up from its rate, buffer and device. */
 export function setupOf(sampleRate: number, buffer: Seconds, device: string): { id: string; words: string } {
   const ms = Math.round(buffer * 10_000) / 10;
   return { id: `${device} ${sampleRate} ${ms}`, words: `${device}, ${sampleRate / 1000} kHz, buffer ${ms} ms` };
 }
 
 /**
- * The latest set-up that was measured and is not this one: its figures do not hold here.
- * @returns undefined when this one has a figure for the output latency, or nothing was measured anywhere
+ * Latest measured set-up other than this one, whose values do not apply here.
+ * @returns undefined where this one has an output latency, or nothing was measured
  */
 export function changedSince(all: Readonly<Record<string, SetupFigures>>, now: string): SetupFigures | undefined {
   if (all[now]?.output) return undefined;

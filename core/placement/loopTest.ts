@@ -1,18 +1,18 @@
 import FFT from 'fft.js';
 import { decibelsFromGain, type Decibels, type Frames, type Seconds } from '../time/units';
 
-/** Number of strokes that the loop test sends, and their distance: further than any delay it can measure. */
+/** Number of test sounds, and their distance, which exceeds any delay that can be measured. */
 export const LOOP_STROKES = 12;
 export const LOOP_EVERY: Seconds = 0.45;
 export const LONGEST_DELAY: Seconds = 0.4;
 
-/** The stroke: a sweep that no room and no music resembles, 40 ms long. */
+/** Test sound: a sweep of 40 ms that resembles neither rooms nor music. */
 const SWEEP: Seconds = 0.04;
 const FROM_HZ = 800;
 const TO_HZ = 7000;
 const EDGE: Seconds = 0.004;
 
-/** The samples of one stroke, at full scale. */
+/** Samples of one test sound, at full scale. */
 export function loopStroke(sampleRate: number): Float32Array {
   const size = Math.round(SWEEP * sampleRate);
   return Float32Array.from({ length: size }, (_, i) => {
@@ -33,7 +33,7 @@ export type LoopOutcome =
     }
   | { readonly type: 'refused'; readonly why: 'quiet' | 'noisy' | 'wide' };
 
-/** Words for each refusal. */
+/** Sentence for each reason of failure. */
 export const REFUSALS: Readonly<Record<Extract<LoopOutcome, { type: 'refused' }>['why'], string>> = {
   quiet:
     'The clicks did not come back: the level is too low, or the cable or microphone is not where it ' +
@@ -44,12 +44,12 @@ export const REFUSALS: Readonly<Record<Extract<LoopOutcome, { type: 'refused' }>
     'audio device, and try again.',
 };
 
-/** Quieter than this the strokes are lost in any converter's own noise. */
+/** Level below which the test sounds are lost in the converter's noise. */
 const QUIETEST: Decibels = -66;
-/** Noise this much louder than the stroke is louder than it, as far as one can tell. */
+/** Ratio of noise to test sound from which there is no result. */
 const NOISE_RATIO = 1;
 const WIDEST: Seconds = 0.0015;
-/** Share of the strokes that must agree. */
+/** Share of the test sounds that must agree. */
 const TO_AGREE = 0.6;
 const AGREES: Seconds = 0.002;
 
@@ -90,7 +90,7 @@ function matchedFilter(stroke: Float32Array, longest: Frames): (piece: Float32Ar
 const rms = (samples: Float32Array): number =>
   Math.sqrt(samples.reduce((sum, s) => sum + s * s, 0) / Math.max(1, samples.length));
 
-/** The highest magnitude, to a fraction of a frame. */
+/** Position of the largest magnitude, interpolated between frames. */
 function peak(x: Float32Array): { at: number; height: number } {
   let top = 0;
   for (let i = 0; i < x.length; i += 1) if (Math.abs(x[i]!) > Math.abs(x[top]!)) top = i;
@@ -122,7 +122,7 @@ export function readLoop(recording: Float32Array, sampleRate: number, sent: read
     const { at: within, height } = peak(filtered);
     const at = from + within;
     const gain = height / energy;
-    // What is left of the range when the stroke is taken out of it is noise.
+    // The rest of the range, without the test sound, is noise.
     const start = Math.round(at);
     const around = recording.slice(Math.max(0, start - stroke.length), start + 2 * stroke.length);
     const sign = (filtered[start - from] ?? 0) < 0 ? -1 : 1;

@@ -1,21 +1,21 @@
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** Policy by which a note is set against the song; see `shiftOf`. */
+/** Policy by which notes are placed against the song; see `shiftOf`. */
 export type Policy = 'played' | 'heard';
 
-/** Latency of the path when the layer was recorded. */
+/** Latencies when the layer was recorded. */
 export interface Latency {
   /** Time from the moment a sample is rendered to the moment it is heard. */
   readonly output: Seconds;
   /** Time from the key to the event's time stamp. */
   readonly input: Seconds;
-  /** The output's was measured or typed; where it is not said, it is what the system says of itself. */
+  /** Origin of the output latency: measured or typed; undefined for the system's own report. */
   readonly measured?: boolean | undefined;
 }
 
 export interface Placement {
   readonly policy: Policy;
-  /** Moves everything later by so much; negative moves it earlier. */
+  /** Shift of the whole part; positive is later. */
   readonly nudge: Milliseconds;
 }
 

@@ -2,10 +2,10 @@ import type { Seconds } from '../time/units';
 
 export const TAP_CLICKS = 16;
 export const TAP_EVERY: Seconds = 0.6;
-/** The first clicks are for finding the pulse. */
+/** Number of clicks before taps count. */
 const TO_FIND = 2;
 const FEWEST = 8;
-/** A spread wider than this is not a player following a click. */
+/** Largest spread of taps that follow a click. */
 const WIDEST: Seconds = 0.04;
 
 export type TapOutcome =
@@ -13,7 +13,7 @@ export type TapOutcome =
       readonly type: 'measured';
       readonly late: Seconds;
       readonly spread: Seconds;
-      /** Lateness of each tap that counts, in their order. */
+      /** Lateness of each counted tap, in order. */
       readonly taps: readonly Seconds[];
     }
   | { readonly type: 'refused'; readonly why: 'few' | 'wide' };

@@ -10,28 +10,28 @@ export interface LoopedNote {
   /** First frame of the loop, and the frame after its last, which is the note's length. */
   readonly from: Frames;
   readonly to: Frames;
-  /** Decibels a second. */
+  /** Decay in decibels a second. */
   readonly decay: number;
 }
 
-/** Frames of this length have a level. */
+/** Length of the frames whose level is measured. */
 const LEVEL_EVERY: Seconds = 0.05;
-/** Level of the room that a note was recorded in, in decibels: what is as soft says nothing of the note. */
+/** Noise floor of the recording, in decibels, below which levels are ignored. */
 const ROOM_LEVEL = -58;
 const FEWEST_LEVELS = 12;
-/** Slower than this no string dies away, and what seems to has no loop that holds; faster, it is over anyway. */
+/** Range of decay in decibels a second: slower notes have no stable loop, faster ones end soon anyway. */
 const SLOWEST = 1.5;
 const FASTEST = 40;
-/** The ends of a loop are laid over each other by what sounds for so long before them. */
+/** Length of the crossfade of a loop's ends, in seconds. */
 const COMPARED: Seconds = 0.25;
-/** A loop can be this much longer or shorter than asked, as the sound has it. */
+/** Largest deviation from the requested length, as a share. */
 const ROOM: Seconds = 0.03;
-/** Share of the loop that its end takes to become what comes before its beginning. */
+/** Share of the loop that is crossfaded. */
 const JOINED = 0.4;
-/** Frames compared at first, and every how many of them. */
+/** Frames compared in the first search, and their distance. */
 const COARSE = 4;
 
-/** Decibels a second that a note loses between two frames, as far as it can be heard. */
+/** Decay in decibels a second between two frames, as far as it is audible. */
 function decayOver(sides: Sides, from: Frames, to: Frames, rate: number): number {
   const step = Math.round(LEVEL_EVERY * rate);
   const levels: number[] = [];
@@ -48,7 +48,7 @@ function decayOver(sides: Sides, from: Frames, to: Frames, rate: number): number
   return -slope / LEVEL_EVERY;
 }
 
-/** Likeness of what sounds before two frames, -1 to 1. */
+/** Similarity of the sound before two frames, -1 to 1. */
 function likeness(sides: Sides, a: Frames, b: Frames, length: Frames, step: number): number {
   let [ab, aa, bb] = [0, 1e-12, 1e-12];
   for (const side of sides)
@@ -61,7 +61,7 @@ function likeness(sides: Sides, a: Frames, b: Frames, length: Frames, step: numb
   return ab / Math.sqrt(aa * bb);
 }
 
-/** The length of loop, of those around the one asked for, whose ends are most alike. */
+/** Length near the requested one for which the loop's ends are most similar. */
 function bestLength(sides: Sides, to: Frames, asked: Frames, rate: number): Frames {
   const compared = Math.round(COMPARED * rate);
   const best = (around: Frames, room: Frames, step: number): Frames => {
@@ -84,8 +84,7 @@ function bestLength(sides: Sides, to: Frames, asked: Frames, rate: number): Fram
 export function looped(sides: Sides, rate: number, end: Seconds, length: Seconds): LoopedNote {
   const [to, asked] = [Math.round(end * rate), Math.round(length * rate)];
   const before = to - Math.round(asked * (1 + JOINED));
-  // From here on it dies away as the rest of the note does, which is not heard; what the loop itself does otherwise
-  // would be heard each time around.
+  // From here on the decay is levelled, so that the loop repeats without a step.
   const decay = Math.min(FASTEST, Math.max(SLOWEST, decayOver(sides, before, sides[0].length, rate)));
   const rest = decayOver(sides, before, to, rate) - decay;
   const flat = sides.map((side) => side.slice(0, to)) as unknown as Sides;
@@ -93,7 +92,7 @@ export function looped(sides: Sides, rate: number, end: Seconds, length: Seconds
     for (let i = 0; i < to; i += 1) side[i]! *= gainFromDecibels((decay * i + rest * Math.max(0, i - before)) / rate);
   const loop = bestLength(flat, to, asked, rate);
   const joined = Math.round(loop * JOINED);
-  // What is alike adds up to more than what is not.
+  // Similar signals add up to more than different ones.
   const alike = likeness(flat, to, to - loop, joined, 1);
   for (const side of flat) {
     for (let i = 1; i <= joined; i += 1) {
@@ -106,7 +105,7 @@ export function looped(sides: Sides, rate: number, end: Seconds, length: Seconds
   return { sides: flat, from: to - loop, to, decay };
 }
 
-/** A note that is over before it would need a loop, faded out at its end. */
+/** Note that ends before it needs a loop, faded out at its end. */
 export function faded(sides: Sides, rate: number, end: Seconds, fade: Seconds): Sides {
   const [to, over] = [Math.min(sides[0].length, Math.round(end * rate)), Math.round(fade * rate)];
   return sides.map((side) =>

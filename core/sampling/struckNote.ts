@@ -3,15 +3,15 @@ import { decibelsFromGain, type Frames, type Seconds } from '../time/units';
 /** Both sides of a recorded note, of one length. */
 export type Sides = readonly [Float32Array, Float32Array];
 
-/** Share of the loudest sample at which a note has begun. */
+/** Share of the peak at which a note has begun. */
 const BEGINS_AT = 0.03;
-/** The same where it is cut: what is encoded after that is a little softer here and there. */
+/** The same share where the note is cut, a little lower, as encoding makes some samples softer. */
 const CUT_AT = 0.04;
-/** Time kept ahead of that, in which it fades in. */
+/** Time kept before the onset, for a fade-in. */
 const AHEAD: Seconds = 0.0004;
-/** Range over which a note's level is measured, from its onset. */
+/** Time from its onset over which a note's level is measured. */
 const LEVEL_OVER: Seconds = 0.3;
-/** Quarter of a second into a note it has surely been struck: its loudest sample is looked for until then. */
+/** Time within which the peak is looked for. */
 const STRUCK_WITHIN: Seconds = 0.25;
 
 const loudest = (sides: Sides, to: Frames): number => {
@@ -29,7 +29,7 @@ export function onsetOf(sides: Sides, rate: number, share = BEGINS_AT): Frames {
   return at;
 }
 
-/** A note without what is heard of the key before the hammer plays: its onset lies within half a millisecond. */
+/** Note without the noise of the key before the hammer; its onset is within half a millisecond. */
 export function fromOnset(sides: Sides, rate: number): Sides {
   const ahead = Math.round(AHEAD * rate);
   const from = Math.max(0, onsetOf(sides, rate, CUT_AT) - ahead);
@@ -40,7 +40,7 @@ export function fromOnset(sides: Sides, rate: number): Sides {
   }) as unknown as Sides;
 }
 
-/** Level of a note that begins at its first frame, in decibels below full scale. */
+/** Level of a note from its first frame, in decibels below full scale. */
 export function levelOf(sides: Sides, rate: number): number {
   const frames = Math.min(sides[0].length, Math.round(LEVEL_OVER * rate));
   let sum = 0;
@@ -48,7 +48,7 @@ export function levelOf(sides: Sides, rate: number): number {
   return decibelsFromGain(Math.sqrt(sum / (2 * frames)));
 }
 
-/** A value over keys without its ups and downs: on a straight line through those around a key, the near ones most. */
+/** Smooths values over keys with a straight line through each key's neighbours, weighted by nearness. */
 export function smoothed(keys: readonly number[], values: readonly number[], spread: number, at: number): number {
   let [w, wx, wxx, wy, wxy] = [0, 0, 0, 0, 0];
   keys.forEach((key, i) => {

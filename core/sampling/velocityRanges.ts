@@ -5,7 +5,7 @@
 export const DB_PER_DECADE = 30;
 const LOUDEST = 127;
 
-/** Velocities that a recorded strength sounds for, both included. */
+/** Velocities for which a recorded strength sounds, both included. */
 export interface VelocityRange {
   readonly min: number;
   readonly max: number;

@@ -100,7 +100,7 @@ export const editedWorlds: fc.Arbitrary<EditedWorld> = fc
     };
   });
 
-/** One move of the hand, before it is known on what. */
+/** Gesture, before its notes are known. */
 export interface Gesture {
   readonly kind: number;
   /** Range of notes, as shares of all. */
@@ -128,7 +128,7 @@ export interface Made {
   readonly notes: readonly TreatedNote[];
 }
 
-/** Edits that a gesture comes to. */
+/** Edits of a gesture. */
 export function madeOf(world: EditedWorld, { kind, from, to, amount, keys }: Gesture): Made {
   const shown = viewOf(world);
   const part = world.song.parts[0]!;
@@ -171,7 +171,7 @@ export function madeOf(world: EditedWorld, { kind, from, to, amount, keys }: Ges
   return { takes: make[kind]!(), notes };
 }
 
-/** Does it. */
+/** Carries out a gesture. */
 export function carriedOut(world: EditedWorld, { takes }: Made): EditedWorld {
   if (takes.length === 0) return world;
   const command = { type: 'edit takes', part: 'p', what: 'a change', takes } as const;

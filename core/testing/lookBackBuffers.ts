@@ -1,4 +1,4 @@
-/** A song that look-back's tests hold events of, and what was so when they came. */
+/** Song and buffered events for tests of look-back. */
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { EMPTY_BUFFER, type BufferedEvent, type LookBackBuffer, type Roll } from '../lookback/buffer';

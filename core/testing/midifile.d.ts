@@ -1,4 +1,4 @@
-/** The little of it that is used in tests. It has no types of its own. */
+/** Types for the few functions that tests use, as the package has none. */
 declare module 'midifile' {
   interface OtherEvent {
     readonly subtype: number;

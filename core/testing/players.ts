@@ -15,24 +15,24 @@ export interface PlayerSettings {
   readonly style: Style;
   readonly bpm: Bpm;
   readonly bars: number;
-  /** Noise of each note by itself, one standard deviation. */
+  /** Standard deviation of each note's own noise. */
   readonly noise: Milliseconds;
-  /** Size of the slow drift, one standard deviation. */
+  /** Standard deviation of the slow drift. */
   readonly drift?: Milliseconds;
-  /** Size of the lean that each place in the bar has, one standard deviation. */
+  /** Standard deviation of the lean at each place of the bar. */
   readonly lean?: Milliseconds;
-  /** Length of notes as a share of what they mostly are: less is staccato. */
+  /** Length of notes as a share of the usual; less is staccato. */
   readonly held?: number;
   /** True if some chords are rolled. */
   readonly rolls?: boolean;
 }
 
-/** Notes as they were played, with what was meant. */
+/** Played notes with what was meant. */
 export interface Played {
   readonly notes: readonly Note[];
-  /** Line that each note was meant for, by its id, as it is written. */
+  /** Grid line of each note by id, as written. */
   readonly meant: ReadonlyMap<string, Ticks>;
-  /** Lateness of the hand at each note, by its id: by drift alone, and by lean and chance. */
+  /** Lateness of the hand at each note, by id: by drift alone, and by lean and chance. */
   readonly drift: ReadonlyMap<string, Milliseconds>;
   readonly small: ReadonlyMap<string, Milliseconds>;
   readonly recipe: Recipe;
@@ -41,7 +41,7 @@ export interface Played {
 }
 
 const BAR = 3840;
-/** Share of places that are struck, by how plain it is: on the beat, half, quarter of it. */
+/** Probability of a note at a place, by its depth: beat, half, quarter. */
 const PLAIN = [0.75, 0.5, 0.3] as const;
 const LATE = [0.35, 0.55, 0.55] as const;
 
@@ -60,7 +60,7 @@ function rhythm(random: Seeded, style: Style, beatKinds: readonly (3 | 4)[]): Ti
   return places;
 }
 
-/** A slow wandering that comes back to where it was: its spread, and over how many seconds. */
+/** Slow random curve that returns to its start: its spread, and its period in seconds. */
 function wandering(random: Seeded, spread: Milliseconds, over: number): (at: number) => Milliseconds {
   const waves = Array.from({ length: 4 }, () => ({
     rate: (0.4 + 1.2 * random.unit()) / over,
@@ -99,7 +99,7 @@ export function played(settings: PlayerSettings): Played {
   const press = (line: Ticks, keys: readonly number[], length: Ticks, roll: Milliseconds, early = 0): void => {
     const at = swung(meter, line, swing.percent, swing.of) * msOfTick;
     const slow = drift(at / 1000);
-    // Half of the chance is the hand's, half each finger's.
+    // Half of the variance is shared by the hand, half is each finger's.
     const own = leanAt(line % BAR) + random.normal(noise * Math.SQRT1_2);
     keys.forEach((key, i) => {
       const chance = own + random.normal(roll ? 0 : noise * Math.SQRT1_2);

@@ -11,21 +11,21 @@ export interface Manner {
   readonly bars: number;
   /** Standard deviation in milliseconds. */
   readonly looseness: number;
-  /** Change of the tempo by the end, as a share. */
+  /** Change of the tempo up to the end, as a share. */
   readonly drift: number;
   readonly seed: number;
 }
 
 export interface Performance {
   readonly notes: readonly PlayedNote[];
-  /** Seconds of the first down-beat that has a whole bar after it. */
+  /** Time of the first down-beat followed by a whole bar. */
   readonly one: number;
   readonly beatsPerBar: number;
-  /** Quarter notes a minute, in the mean. */
+  /** Mean tempo in quarters a minute. */
   readonly bpm: number;
 }
 
-/** A note in beats: when, how long, which key, how hard. */
+/** Note in beats: start, length, key, velocity. */
 interface Written {
   readonly at: number;
   readonly length: number;
@@ -42,7 +42,7 @@ const chordOf = (root: number): number[] => {
 const accent = (random: Random, strong: boolean): number =>
   Math.round(Math.max(30, Math.min(120, 72 + (strong ? 9 : 0) + random.normal(7))));
 
-/** Block chords: in quarters, in halves with a push, or in a rhythm of long and short, bass under the strong ones. */
+/** Block chords in quarters, in halves with a push, or long and short, with bass on the strong ones. */
 function chords(random: Random, bars: number): Written[] {
   const rhythm = [
     [0, 1, 2, 3],
@@ -178,7 +178,7 @@ export function performed({ style, bpm, bars, looseness, drift, seed }: Manner):
   );
   const beatsPerBar = style === 'waltz' ? 3 : 4;
   const total = bars * beatsPerBar;
-  // The beat's length glides evenly, its mean staying what the tempo says.
+  // Beats change length evenly around the mean tempo.
   const secondsAt = (beat: number): number => (60 / bpm) * (beat + drift * ((beat * beat) / (2 * total) - beat / 2));
   const slips = new Map<number, number>();
   const slip = (at: number) => slips.get(at) ?? (slips.set(at, random.normal(looseness / 1000)), slips.get(at)!);

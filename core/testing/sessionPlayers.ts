@@ -14,7 +14,7 @@ export const SESSION_STYLES = [
 ] as const;
 export type SessionStyle = (typeof SESSION_STYLES)[number];
 
-/** Kinds of hands, by how they lie against the click as a whole. */
+/** Kinds of hands, by their lateness as a whole. */
 export const HANDS = ['even', 'step', 'slow rush', 'rush', 'late entry', 'wandering'] as const;
 export type Hand = (typeof HANDS)[number];
 
@@ -23,17 +23,17 @@ export interface SessionSettings {
   readonly style: SessionStyle;
   readonly bpm: Bpm;
   readonly bars: number;
-  /** Looseness of each onset by itself, one standard deviation. */
+  /** Standard deviation of each onset by itself. */
   readonly loose: Milliseconds;
   readonly hand?: Hand;
-  /** Milliseconds from note to note of a roll; any where it is not given. */
+  /** Milliseconds between the notes of a roll; random where undefined. */
   readonly pace?: Milliseconds;
 }
 
-/** Notes that were one gesture: a roll, trill, flam or glissando. */
+/** Notes of one gesture: a roll, trill, flam or glissando. */
 export interface Gesture {
   readonly kind: 'roll' | 'trill' | 'tremolo' | 'flam' | 'drag' | 'glissando';
-  /** In the order in which they were struck. */
+  /** Notes in the order in which they were played. */
   readonly ids: readonly string[];
 }
 
@@ -42,7 +42,7 @@ export interface Session {
   /** The grid line that each note was meant for, by its id; of a gesture, the one of its anchor. */
   readonly meant: ReadonlyMap<string, Ticks>;
   readonly gestures: readonly Gesture[];
-  /** Lateness of each note: the hand's as a whole, and by looseness alone. */
+  /** Lateness of each note: that of the whole hand, and by looseness alone. */
   readonly slow: ReadonlyMap<string, Milliseconds>;
   readonly small: ReadonlyMap<string, Milliseconds>;
   readonly recipe: Recipe;
@@ -116,7 +116,7 @@ export function session(settings: SessionSettings): Session {
     return id;
   };
   const touch = (about = 76): number => Math.max(8, Math.min(120, Math.round(about + random.normal(9))));
-  /** A chord struck at once: half of its looseness is the hand's, half each finger's. */
+  /** Chord struck at once: half of the variance is shared by the hand, half is each finger's. */
   const chord = (line: Ticks, keys: readonly number[], length: Ticks): void => {
     const own = random.normal(loose * 0.8);
     for (const key of keys) put(line, own + random.normal(loose * 0.6), key, length * ms * 0.9, touch());

@@ -14,11 +14,11 @@ export interface Session {
   /** Standard deviation of a note's own looseness, in milliseconds. */
   readonly looseness: number;
   readonly seed: number;
-  /** Probability of a slip at a note; 0.004 where it is not said. */
+  /** Probability of a slip at a note; 0.004 by default. */
   readonly slips?: number;
 }
 
-/** Slip that was put in. Its note is the one in the part, `bar:ordinal`, or the added note's own id. */
+/** Slip that was put in, with the id of its note in the part, `bar:ordinal`, or of the added note. */
 export interface KnownSlip {
   readonly take: string;
   readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal';
@@ -31,7 +31,7 @@ export interface MadeTakes {
   readonly slips: readonly KnownSlip[];
   /** Bars in which several takes play something else on purpose, and which takes do. */
   readonly variations: readonly { readonly bar: number; readonly takes: readonly string[] }[];
-  /** Note of the part that each note of a take is; nothing for one that was added. */
+  /** Note of the part for each note of a take; undefined for an added note. */
   readonly meant: ReadonlyMap<string, string>;
 }
 

@@ -1,6 +1,6 @@
 import type { Milliseconds, Seconds } from './units';
 
-/** The same instant read off two clocks. */
+/** Reading of two clocks at one instant. */
 export interface ClockPair {
   readonly performance: Milliseconds;
   readonly context: Seconds;
@@ -12,13 +12,13 @@ export interface ClockFit {
   readonly performanceAt: (context: Seconds) => Milliseconds;
   /** Audio seconds for each page second, minus one. */
   readonly drift: number;
-  /** Median distance of the pairs from the line. */
+  /** Median distance of the readings from the line. */
   readonly spread: Milliseconds;
 }
 
-/** Shorter spans say more about jitter than about drift, so they are fitted with no drift at all. */
+/** Shortest span in which drift is fitted; below it jitter dominates. */
 const SPAN_FOR_DRIFT: Milliseconds = 8000;
-/** Crystal clocks are within 100 parts in a million; more than five times that is a bad reading. */
+/** Largest drift. Crystal clocks are within 100 parts in a million, so five times that is a bad reading. */
 const MOST_DRIFT = 500e-6;
 
 function median(values: readonly number[]): number {
@@ -42,7 +42,7 @@ export function fitClocks(pairs: readonly ClockPair[]): ClockFit {
     const slopes: number[] = [];
     pairs.forEach((a, i) => {
       for (const b of pairs.slice(i + 1)) {
-        // Neighbours are too close together to tell drift from jitter.
+        // Neighbouring readings are too close to tell drift from jitter.
         const span = b.performance - a.performance;
         if (span >= SPAN_FOR_DRIFT / 2) slopes.push(((b.context - a.context) * 1000) / span - 1);
       }

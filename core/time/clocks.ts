@@ -1,32 +1,35 @@
 import { fitClocks, type ClockFit, type ClockPair } from './clockFit';
 import type { Milliseconds, Seconds } from './units';
 
-/** A range in which the audio clock ran without a break. */
+/** Epoch: a time in which the audio clock ran without a break. */
 interface Epoch {
   readonly from: Milliseconds;
   readonly fit: ClockFit;
 }
 
-/** Follows the audio clock by readings, through its breaks. */
+/** State of following the audio clock through its breaks. */
 export interface ClockFollower {
-  /** Oldest first; the last is the one that runs. */
+  /** Epochs, the oldest first; the last one is running. */
   readonly epochs: readonly Epoch[];
-  /** Readings of the running epoch, some apart. */
+  /** Thinned readings of the running epoch. */
   readonly pairs: readonly ClockPair[];
-  /** The latest readings that do not lie on the line. */
+  /** Latest readings that do not fit the line. */
   readonly suspects: readonly ClockPair[];
 }
 
 export const NO_READINGS: ClockFollower = { epochs: [], pairs: [], suspects: [] };
 
-/** Enough to see drift: at two a second, the last forty seconds. */
+/** Number of readings that are kept: at two a second, the last forty seconds. */
 const MOST_PAIRS = 80;
-/** At first every reading counts; later one each half second is enough. */
+/** Distance of kept readings; at first each one is kept. */
 const EAGER = 12;
 const APART: Milliseconds = 500;
-/** Readings jitter by a tenth of a millisecond; a dropout moves the clock by a device buffer, 3 ms or more. */
+/**
+ * Largest error of a reading. Jitter is about a tenth of a millisecond; a dropout moves the clock by a buffer of 3 ms
+ * or more.
+ */
 const BREAK: Seconds = 0.002;
-/** Number of readings that, agreeing with each other, and not with the line, are a break. */
+/** Number of readings that agree with each other, and not with the line, from which a new epoch begins. */
 const WITNESSES = 2;
 const AGREE: Seconds = 0.001;
 const MOST_EPOCHS = 32;
@@ -62,14 +65,12 @@ export function follow(follower: ClockFollower, pair: ClockPair): ClockFollower 
   return { epochs: [...follower.epochs.slice(0, -1), { ...running, fit: fitClocks(pairs) }], pairs, suspects: [] };
 }
 
-/** The audio time at a page time, by the line that held then; undefined before the first reading. */
+/** Audio time at a page time, by the line in force then; undefined before the first reading. */
 export function contextAt(follower: ClockFollower, performance: Milliseconds): Seconds | undefined {
   const epoch = follower.epochs.findLast((e) => e.from <= performance) ?? follower.epochs[0];
   return epoch?.fit.contextAt(performance);
 }
 
-/**
- * The page time at which the audio clock will read `context`, if it does not break; undefined before the first reading.
- */
+/** Page time at which the audio clock will read `context`, without a break; undefined before the first reading. */
 export const performanceAt = (follower: ClockFollower, context: Seconds): Milliseconds | undefined =>
   follower.epochs.at(-1)?.fit.performanceAt(context);

@@ -18,7 +18,7 @@ export interface MeterMap {
   readonly spans: readonly MeterSpan[];
 }
 
-/** A place in the song as a player says it. Bars and beats count from 1; bar 0 is the one before bar 1. */
+/** Place in the song. Bars and beats count from 1; bar 0 is the one before bar 1. */
 export interface Position {
   readonly bar: number;
   readonly beat: number;
@@ -29,8 +29,8 @@ export interface Position {
 export type Accent = 'bar' | 'group' | 'beat';
 
 /**
- * Compiles meter changes. The first also holds before bar 1, as far back as one asks.
- * @throws RangeError when there is none, the first is not at bar 1, or beats or unit make no bar
+ * Compiles meter changes. The first one also holds before bar 1.
+ * @throws RangeError where there is none, the first is not at bar 1, or a meter is invalid
  */
 export function meterMap(changes: readonly MeterChange[]): MeterMap {
   const sorted = [...changes].sort((a, b) => a.bar - b.bar);

@@ -18,7 +18,7 @@ const meterChangeSchema = z
   })
   .readonly();
 
-/** Test for values of which none is less than the one before it. */
+/** Test for non-decreasing values. */
 const rise = (values: readonly number[]): boolean => values.every((v, i) => i === 0 || v >= values[i - 1]!);
 
 export const tempoSchema = z

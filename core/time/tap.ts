@@ -1,19 +1,19 @@
 import type { Bpm, Seconds } from './units';
 
-/** A pulse read from taps. */
+/** Pulse found in taps. */
 export interface TappedPulse {
   readonly period: Seconds;
   /** Taps a minute. */
   readonly bpm: Bpm;
-  /** The time of the first tap as the pulse has it. */
+  /** Time of the first beat by the fitted pulse. */
   readonly start: Seconds;
-  /** Each tap that belongs to the pulse, with the beat it is, counted from the first. */
+  /** Taps that belong to the pulse, each with its beat, counted from the first. */
   readonly taps: readonly { readonly beat: number; readonly at: Seconds }[];
-  /** Distance that the taps stray from the pulse: root of the mean square. */
+  /** Root mean square deviation of the taps from the pulse. */
   readonly spread: Seconds;
 }
 
-/** A tap this far from the pulse, in periods, is a slip. */
+/** Largest deviation of a tap in periods; beyond it the tap is a slip. */
 const SLIP = 0.25;
 
 const median = (values: readonly number[]): number => {
@@ -22,7 +22,7 @@ const median = (values: readonly number[]): number => {
   return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
 };
 
-/** Least squares of time over beat. */
+/** Least squares of time over beats. */
 function line(taps: TappedPulse['taps']): { start: Seconds; period: Seconds } {
   const n = taps.length;
   const meanBeat = taps.reduce((s, t) => s + t.beat, 0) / n;
@@ -46,7 +46,7 @@ export function tappedPulse(times: readonly Seconds[]): TappedPulse | undefined 
     .filter((gap) => gap > 0);
   if (gaps.length === 0) return undefined;
   const middle = median(gaps);
-  // Were half of the gaps missed taps, the shortest would still be the period.
+  // Even if half of the gaps were missed taps, the shortest would still be the period.
   const near = gaps.filter((gap) => Math.abs(gap / middle - 1) < SLIP);
   let period = near.length ? near.reduce((a, b) => a + b, 0) / near.length : middle;
   const taps: { beat: number; at: Seconds }[] = [{ beat: 0, at: times[0]! }];
@@ -55,7 +55,7 @@ export function tappedPulse(times: readonly Seconds[]): TappedPulse | undefined 
     const beats = (at - last.at) / period;
     const whole = Math.round(beats);
     if (whole < 1 || Math.abs(beats - whole) > SLIP) {
-      // A first tap that nothing agrees with is the slip itself.
+      // A first tap that no other agrees with is itself the slip.
       if (taps.length === 1 && whole >= 1) taps[0] = { beat: 0, at };
       continue;
     }

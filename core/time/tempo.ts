@@ -31,13 +31,13 @@ function secondsOver(quarters: number, bpm: Bpm, slope: number): Seconds {
   return x === 0 ? (60 * quarters) / bpm : ((60 * quarters) / bpm) * (Math.log1p(x) / x);
 }
 
-/** The exact inverse of `secondsOver`. */
+/** Exact inverse of `secondsOver`. */
 function quartersOver(seconds: Seconds, bpm: Bpm, slope: number): number {
   const y = (slope * seconds) / 60;
   return y === 0 ? (bpm * seconds) / 60 : ((bpm * seconds) / 60) * (Math.expm1(y) / y);
 }
 
-/** Lists of changes are never changed, and the same ones are asked for again with every take that knew them. */
+/** Compiled maps, by their lists of changes, which are immutable. */
 const compiled = new WeakMap<readonly TempoChange[], TempoMap>();
 
 /**
@@ -73,7 +73,7 @@ function compile(changes: readonly TempoChange[]): TempoMap {
       : 0;
     spans.push({ tick: change.tick, seconds, bpm: change.bpm, slope });
   });
-  // Seconds are counted from tick 0, wherever the first change stands.
+  // Seconds count from tick 0, wherever the first change is.
   const zero = secondsInSpans(spans, 0);
   return { changes: sorted, spans: spans.map((s) => ({ ...s, seconds: s.seconds - zero })) };
 }

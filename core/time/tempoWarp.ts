@@ -1,12 +1,12 @@
 import { secondsAt, tickAt, type TempoMap } from './tempo';
 import type { Seconds, TickRange, Ticks } from './units';
 
-/** Moves song time so that what was played keeps its moment in seconds when the tempo map under it changes. */
+/** Move of song time by which notes keep their seconds when the tempo map under them changes. */
 export type TempoWarp = (tick: Ticks) => Ticks;
 
 /**
- * TempoWarp from one tempo map to another, exact both ways but for rounding: the seconds stay.
- * @param shift how much later the moment lies on the new map's clock: the backing was moved against bar 1
+ * Tempo warp between two tempo maps, exact in both directions but for rounding.
+ * @param shift how much later moments are on the new map's clock, as the backing was moved against bar 1
  */
 export const tempoWarpBetween =
   (from: TempoMap, to: TempoMap, shift: Seconds): TempoWarp =>

@@ -10,18 +10,18 @@ export type Ticks = Unit<'ticks'>;
 export type Seconds = Unit<'seconds'>;
 /** Milliseconds; event time stamps are on the page's performance clock. */
 export type Milliseconds = Unit<'milliseconds'>;
-/** Sample frames at the rate the name beside it says. */
+/** Sample frames at the rate given beside it. */
 export type Frames = Unit<'frames'>;
 /** Quarter notes a minute. */
 export type Bpm = Unit<'bpm'>;
-/** Level relative to full scale or to unity gain. */
+/** Level relative to full scale or to unity gain, in decibels. */
 export type Decibels = Unit<'decibels'>;
 
 export const TICKS_PER_QUARTER = 960;
 
-/** Places nearer to each other are the same place: what differs by rounding is told alike. */
+/** Distance below which two places are the same but for rounding. */
 export const TICK_TOLERANCE: Ticks = 1e-3;
-/** Moments nearer to each other are the same moment. */
+/** Distance below which two moments are the same but for rounding. */
 export const SECOND_TOLERANCE: Seconds = 1e-6;
 
 /** A half-open range of song time: `from` belongs to it, `to` does not. */
@@ -40,7 +40,7 @@ export const gainFromDecibels = (decibels: Decibels): number => 10 ** (decibels 
 export const decibelsFromGain = (gain: number): Decibels => 20 * Math.log10(gain);
 
 /**
- * Places in a song are whole ticks.
+ * Range in whole ticks, as places in a song are.
  * @example wholeTicks({ from: 0.4, to: 959.6 }) // { from: 0, to: 960 }
  */
 export const wholeTicks = <T extends TickRange>(range: T): T => ({

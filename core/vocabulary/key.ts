@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { many } from './many';
 
-/** A key as its signature has it: sharps (or, negative, flats), and whether it is minor. */
+/** Key by its signature: sharps (negative for flats), and whether it is minor. */
 export const keySchema = z.object({ fifths: z.number().int().min(-7).max(7), minor: z.boolean() }).readonly();
 export type SongKey = z.infer<typeof keySchema>;
 
@@ -14,7 +14,7 @@ const MAJORS = ['C♭', 'G♭', 'D♭', 'A♭', 'E♭', 'B♭', 'F', 'C', 'G', '
 export const keyWords = ({ fifths, minor }: SongKey): string =>
   `${MAJORS[fifths + 7 + (minor ? 3 : 0)]} ${minor ? 'minor' : 'major'}`;
 
-/** Every key, majors first, from the fewest accidentals to the most. */
+/** All keys, majors first, by number of accidentals. */
 export const KEYS: readonly SongKey[] = [false, true].flatMap((minor) =>
   [0, 1, 2, 3, 4, 5, 6, 7].flatMap((n) =>
     n === 0
@@ -26,12 +26,11 @@ export const KEYS: readonly SongKey[] = [false, true].flatMap((minor) =>
   ),
 );
 
-/** Steps on the circle of fifths by which a semitone goes up: seven, or as far down as five is up. */
+/** Steps on the circle of fifths for a semitone up: seven, or five down. */
 const FIFTHS_A_SEMITONE = 7;
 
 /**
- * Steps on the circle of fifths that make some semitones: by the fewest, or by those that keep a key within six
- * accidentals, on its own side of six.
+ * Steps on the circle of fifths for some semitones: the fewest, or those that keep a key within six accidentals.
  * @example fifthsBy(2, null) // 2
  */
 export function fifthsBy(semitones: number, key: SongKey | null): number {
@@ -42,16 +41,13 @@ export function fifthsBy(semitones: number, key: SongKey | null): number {
 }
 
 /**
- * A key so many semitones higher, with the fewest accidentals.
+ * Transposed key with the fewest accidentals.
  * @example keyWords(transposedKey({ fifths: 0, minor: false }, 1)) // 'D♭ major'
  */
 export const transposedKey = (key: SongKey, semitones: number): SongKey =>
   semitones === 0 ? key : { ...key, fifths: key.fifths + fifthsBy(semitones, key) };
 
-/**
- * "2 semitones up", "1 semitone down".
- * @example semitoneWords(-1) // '1 semitone down'
- */
+/** Words such as "2 semitones up". @example semitoneWords(-1) // '1 semitone down' */
 export function semitoneWords(semitones: number): string {
   if (semitones === 0) return 'at its own pitch';
   return `${many(Math.abs(semitones), 'semitone')} ${semitones > 0 ? 'up' : 'down'}`;

@@ -1,26 +1,26 @@
-/** Limits of what a song can hold. The document's schema holds to these, and so does everything that fills a song. */
+/** Limits of what a song can hold, for the document's schema and everything that fills a song. */
 
 /** General MIDI has sixteen channels, and one is for drums. */
 export const MOST_PARTS = 64;
 export const MOST_BACKINGS = 32;
 export const MOST_BARS = 5000;
 export const MOST_SECTIONS = 500;
-/** As many bars as one section can have. */
+/** Most bars in a section. */
 export const MOST_SECTION_BARS = 2000;
 export const MOST_TEMPOS = 20_000;
 export const MOST_METERS = 5000;
-/** In quarter notes a minute. */
+/** Tempos in quarter notes a minute. */
 export const SLOWEST_BPM = 5;
 export const FASTEST_BPM = 1000;
-/** In characters. */
+/** Longest names, in characters. */
 export const LONGEST_NAME = 120;
 export const LONGEST_NOTES = 5000;
-/** The farthest that instruments are tuned from an A of 440 Hz, in cents: half a tone is another key. */
+/** Largest tuning from an A of 440 Hz in cents, as half a semitone is another key. */
 export const FARTHEST_TUNING = 100;
-/** Limits of the client's sheet: its pages, and the lines that are written on them. */
+/** Limits of the client's sheet: its pages and marks. */
 export const MOST_SHEET_PAGES = 500;
 export const MOST_STROKES = 5000;
-/** Limits of a transposition: by so many semitones, and so many times in a song. */
+/** Limits of a transposition: semitones, and changes in a song. */
 export const MOST_SEMITONES = 12;
 export const MOST_TRANSPOSED = 500;
 /** Limits of what a client wants changed: a note's text and its answer, in characters, and how many there are. */
