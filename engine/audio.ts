@@ -10,55 +10,56 @@ import type { Anchor } from './transport/anchor';
 import type { Span } from './transport/spans';
 import { INSTRUMENT, METER, type FromInstrument, type MeterReading, type ToInstrument } from './worklet/messages';
 
-/** The sound bank could not be had, or the audio thread could not be set up. */
+/** Error of a sound bank that could not be loaded, or an audio thread that could not be set up. */
 class SoundFailed extends Error {}
-/** The browser did not start the audio thread. */
+/** Error of an audio thread that the browser did not start. */
 export class ThreadFailed extends SoundFailed {}
 
 /**
- * Time from asking to sounding when everything starts together: a few render quanta and the post to the audio thread.
+ * Time from scheduling to sounding when everything starts together: a few render quanta and a message to the audio
+ * thread.
  */
 const LEAD: Seconds = 0.12;
-/** Time that the browser is given to let sound run, once the person has clicked or pressed a key. */
+/** Longest wait for the audio context to resume after a user gesture. */
 const PATIENCE: Milliseconds = 4000;
-/** And before that, when it may be waiting for just that. */
+/** Longest wait before any gesture, when the browser may be waiting for one. */
 const PATIENCE_UNASKED: Milliseconds = 400;
 
-/** Wait of whoever told a channel what to play. */
+/** Promise of a channel's setting, with what it waits for. */
 interface ChannelWait {
   readonly channel: number;
-  /** Banks that have not come. */
+  /** Banks that have not been loaded yet. */
   missing: Set<string>;
-  /** The instrument has set it. */
+  /** True once the instrument has set the channel. */
   set: boolean;
   readonly done: () => void;
 }
 
 /**
- * The page's audio: context, instrument, tracks and meter. It renders what it is told; what sounds when is
- * decided by its callers.
+ * Audio of the page: context, instrument, tracks and meter. It renders what it is told; callers decide what sounds
+ * when.
  */
 export class AudioEngine {
   readonly context: AudioContext;
   readonly clock: AudioClock;
-  /** Everything that is heard, summed. */
+  /** Sum of everything that is heard. */
   readonly output: GainNode;
-  /** Backings, and what was recorded of instruments outside. */
+  /** Backings, and recorded sound of outside instruments. */
   readonly tracks: Tracks;
   #instrument: AudioWorkletNode | undefined;
-  /** Channels that were told what to play, in their order, until they do. */
+  /** Settings of channels that are under way, in order. */
   #channelWaits: ChannelWait[] = [];
-  /** The further banks that each channel plays from. */
+  /** Further banks that each channel plays from. */
   readonly #banksOf = new Map<number, readonly string[]>();
-  /** Further banks that have been asked for, and whether each is here. */
+  /** Further banks that were requested, with whether each is loaded. */
   readonly #banks = new Map<string, boolean>();
   #channelPeaks: readonly number[] = [];
   onMeter: (reading: MeterReading) => void = () => {};
-  /** A further bank is needed: its sound is to come by the port, as `FromBank` says. */
+  /** Called when a further bank is needed. Its sound is sent through the port as `FromBank`. */
   onBankWanted: (name: string, to: MessagePort) => void = () => {};
-  /** No channel plays from a further bank any more. */
+  /** Called when no channel plays from a further bank any more. */
   onBankUnused: (name: string) => void = () => {};
-  /** A further bank cannot be played, and General MIDI's sounds in its place. */
+  /** Called when a further bank cannot be played, and General MIDI's sounds replace it. */
   onBankFailed: (name: string, reason: string) => void = () => {};
 
   constructor() {
@@ -76,13 +77,13 @@ export class AudioEngine {
    * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
   async load(processors: string, bank: string, told: (share: number) => void): Promise<void> {
-    // Thrown below, with what it means.
+    // The error is thrown below, with its meaning.
     const response = await fetch(bank).catch(() => undefined);
     const failed = (): never => {
       throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
     };
     const bytes = response?.ok ? await fetchedBytes(response, told).catch(failed) : failed();
-    // A page that comes right after another can find the browser's audio thread still going away.
+    // The audio thread of a page just closed can still be ending.
     await this.context.audioWorklet.addModule(processors).catch((error: unknown) => {
       throw new ThreadFailed('The browser could not start the sound. Reload the page.', { cause: error });
     });
@@ -112,7 +113,7 @@ export class AudioEngine {
     this.#instrument?.port.postMessage(message, moved);
   }
 
-  /** Resolves when the channel can be played without a wait, or its banks were given up. */
+  /** Resolves when the channel plays without delay, or its banks have failed. */
   setChannel(channel: number, setting: ChannelSetting): Promise<void> {
     const banks = banksOf(setting);
     this.#tell({ type: 'channel', channel, setting });
@@ -122,7 +123,7 @@ export class AudioEngine {
     const used = new Set([...this.#banksOf.values()].flat());
     for (const bank of before) if (!used.has(bank)) this.onBankUnused(bank);
     const missing = new Set(banks.filter((bank) => !this.#banks.get(bank)));
-    // Whoever set it before waits for what it has now.
+    // An earlier caller waits for the present setting.
     for (const wait of this.#channelWaits) if (wait.channel === channel) wait.missing = missing;
     return new Promise((done) => {
       this.#channelWaits.push({ channel, missing, set: false, done });
@@ -137,7 +138,7 @@ export class AudioEngine {
     this.onBankWanted(bank, port2);
   }
 
-  /** Gives the channels that a song does not use General MIDI's first sound: what they had may take much memory. */
+  /** Sets unused channels to General MIDI's first sound, as their sounds may take much memory. */
   rest(used: ReadonlySet<number>): void {
     for (const [channel, banks] of this.#banksOf)
       if (banks.length > 0 && !used.has(channel)) void this.setChannel(channel, { program: 0, gain: 0, shape: [] });
@@ -149,7 +150,7 @@ export class AudioEngine {
     this.#endWaits();
   }
 
-  /** A bank has come, or does not. */
+  /** Ends the wait for a bank that was loaded or has failed. */
   #bankSettled(name: string): void {
     for (const wait of this.#channelWaits) wait.missing.delete(name);
     this.#endWaits();
@@ -162,25 +163,25 @@ export class AudioEngine {
     for (const { done } of ended) done();
   }
 
-  /** Lets go of a further bank that no channel plays from. */
+  /** Drops a further bank that no channel plays from. */
   dropBank(name: string): void {
     this.#banks.delete(name);
     this.#tell({ type: 'drop bank', name });
   }
 
-  /** Goes on without a bank that cannot be had; it is asked for again by the next channel that wants it. */
+  /** Goes on without a bank that failed; the next channel that needs it requests it again. */
   giveUpBank(name: string, reason: string): void {
     this.#banks.delete(name);
     this.#bankSettled(name);
     this.onBankFailed(name, reason);
   }
 
-  /** Sets the level of all that a channel sounds, 1 as its sounds have it. */
+  /** Sets the gain of a channel, 1 as its sounds have it. */
   setLevel(channel: number, level: number): void {
     this.#tell({ type: 'level', channel, level });
   }
 
-  /** Tunes every sound but drums. @param cents against an A of 440 Hz */
+  /** Tunes all sounds but drums. @param cents against an A of 440 Hz */
   setTuning(cents: number): void {
     this.#tell({ type: 'tuning', cents });
   }
@@ -189,7 +190,7 @@ export class AudioEngine {
     this.#tell({ type: 'click', sound, gain });
   }
 
-  /** Sounds as soon as the audio thread gets it: the live keys. */
+  /** Sounds a live message as soon as the audio thread has it. */
   play(channel: number, message: KeyMessage): void {
     this.#tell({ type: 'play', channel, message });
   }
@@ -199,12 +200,12 @@ export class AudioEngine {
   }
 
   /**
-   * Fetches and decodes sound for the tracks, unless it is here already.
-   * @throws SoundFailed when it is not there or cannot be decoded
+   * Loads and decodes sound for the tracks, unless it is there.
+   * @throws SoundFailed where it is missing or cannot be decoded
    */
   async loadSound(id: string, address: string): Promise<void> {
     if (this.tracks.bufferOf(id)) return;
-    // Thrown below, with what it means.
+    // The error is thrown below, with its meaning.
     const response = await fetch(address).catch(() => undefined);
     if (!response?.ok) throw new SoundFailed('A sound could not be fetched.');
     this.tracks.addSound(id, await this.decode(await response.arrayBuffer()));
@@ -219,24 +220,24 @@ export class AudioEngine {
     }
   }
 
-  /** The loudest sample a channel has just sent out, 1 being full scale. */
+  /** Peak that a channel has just sent out, 1 being full scale. */
   channelPeak(channel: number): number {
     return this.#channelPeaks[channel] ?? 0;
   }
 
-  /** Ties a place in the song to a moment just ahead, at which everything can start together. */
+  /** Anchor of a place in the song at a moment just ahead, at which everything can start together. */
   anchorAt(song: Seconds, speed: number): Anchor {
     return { context: this.context.currentTime + LEAD, song, speed };
   }
 
-  /** Starts what was scheduled, and the tracks in their spans. Takes the place of what was rolling. */
+  /** Starts a schedule, and the tracks in their spans, instead of what was rolling. */
   roll(anchor: Anchor, spans: readonly Span[], events: readonly Scheduled[]): void {
     this.halt();
     this.schedule(events);
     this.tracks.rollOn({ anchor, spans });
   }
 
-  /** Changes what is scheduled from now on; the tracks roll on. */
+  /** Changes the schedule from now on; the tracks roll on. */
   schedule(events: readonly Scheduled[]): void {
     this.#tell({ type: 'schedule', packed: packSchedule(events) });
   }
@@ -246,26 +247,23 @@ export class AudioEngine {
     this.tracks.silence();
   }
 
-  /** Asks the browser to let sound run; it may want a click or a key first. */
+  /** Resumes the audio context. Browsers may require a click or key first. */
   async resume(): Promise<boolean> {
     if (this.context.state !== 'running') {
-      // Before the first gesture the promise may never settle; after it, a cold audio device may take a second or two
-      // to open.
+      // Before a gesture the promise may never settle; after one, a cold audio device may take a second or two.
       const patience = navigator.userActivation?.hasBeenActive ? PATIENCE : PATIENCE_UNASKED;
-      // Whether it did, the state says.
+      // The context's state has the outcome.
       await Promise.race([this.context.resume().catch(() => {}), new Promise((done) => setTimeout(done, patience))]);
     }
     return (this.context.state as AudioContextState) === 'running';
   }
 
-  /**
-   * Time at which a key was struck, on the render clock of the audio: heard time at the stamp, plus the output latency.
-   */
+  /** Audio time at which a key was played, as rendered: the heard time at its stamp, plus the output latency. */
   arrival(stamp: Milliseconds, output: Seconds): Seconds {
     return this.clock.heardAt(stamp) + output;
   }
 
-  /** The other way round: the page time at which a key has to be struck for its arrival to be at an audio time. */
+  /** Page time at which a key has to be played for its audio time to be a given one. */
   stampOf(context: Seconds, output: Seconds): Milliseconds {
     return this.clock.pageTimeOf(context - output);
   }

@@ -1,7 +1,7 @@
 /**
- * Reads an answer to its end, and tells how far it is.
- * @param told called with the share that is here, 0 to 1; never where the server does not say how long it is
- * @throws TypeError where it breaks off
+ * Reads a response to its end.
+ * @param told called with the share that has arrived, 0 to 1; never where the server gives no length
+ * @throws TypeError where the connection breaks off
  */
 export async function fetchedBytes(response: Response, told: (share: number) => void): Promise<ArrayBuffer> {
   const length = Number(response.headers.get('content-length'));
@@ -10,7 +10,7 @@ export async function fetchedBytes(response: Response, told: (share: number) => 
   const counting = new TransformStream<Uint8Array, Uint8Array>({
     transform(piece, out) {
       read += piece.byteLength;
-      // Bytes that were packed on their way are more than is said.
+      // Compressed responses have more bytes than their header says.
       told(Math.min(1, read / length));
       out.enqueue(piece);
     },

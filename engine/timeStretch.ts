@@ -7,7 +7,7 @@ interface StretchNode extends AudioWorkletNode {
   configure(options: { readonly preset: 'default' | 'cheaper' }): Promise<void>;
   /** One array a channel, of one length. */
   addBuffers(channels: readonly Float32Array[]): Promise<number>;
-  /** Speed change: from `output` on the context's clock the input is read from `input` at `rate`. */
+  /** Speed change: from `output` on the context's clock, the input is read from `input` at `rate`. */
   schedule(change: {
     readonly output: number;
     readonly input: number;

@@ -3,36 +3,36 @@ import { soundedAt } from './timeStretch';
 import { contextTime, type Anchor } from './transport/anchor';
 import { anchorOf, type Span } from './transport/spans';
 
-/** Range of some sound with its place in the song. */
+/** Range of some sound, at its place in the song. */
 export interface TrackPiece {
   readonly sound: string;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** Distance of its start into the sound. */
+  /** Offset of its start in the sound. */
   readonly into: Seconds;
-  /** Semitones that it sounds higher than the sound is. */
+  /** Transposition in semitones. */
   readonly semitones: number;
-  /** Time that it takes to come in ahead of its start, and to go before its end; 0 for one that is heard as it is. */
+  /** Crossfade before its start and before its end; 0 for none. */
   readonly edge: Seconds;
-  /** Mono sound goes to both sides as it is; otherwise it is spread as a panned sound is. */
+  /** True to pan mono sound; otherwise it goes to both sides unchanged. */
   readonly toBothSides?: boolean;
 }
 
-/** Anchor and spans of what rolls, for sound that is put into it. */
+/** Anchor and spans of the roll, for sound that is added to it. */
 export interface Rolls {
   readonly anchor: Anchor;
   readonly spans: readonly Span[];
 }
 
 interface Sound {
-  /** As decoded, at the context's rate. */
+  /** Decoded sound at the context's rate. */
   readonly buffer: AudioBuffer;
-  /** The buffer as it sounds at `speed`, by the semitones that it is transposed by. */
+  /** Buffers at `speed`, by their transposition in semitones. */
   sounding: Map<number, AudioBuffer>;
   speed: number;
 }
 
-/** Semitones by which sounds are wanted, by sound. */
+/** Transpositions needed, by sound. */
 export type WantedPitches = ReadonlyMap<string, ReadonlySet<number>>;
 
 interface Track {
@@ -40,14 +40,14 @@ interface Track {
   readonly gain: GainNode;
   readonly pan: StereoPannerNode;
   readonly meter: AnalyserNode;
-  /** Sources that sound or are about to, by piece and by where on the rolling clock its span begins. */
+  /** Sources that sound or soon will, by piece and start of the span on the rolling clock. */
   readonly sources: Map<string, AudioBufferSourceNode>;
 }
 
-/** Time that a lap takes to give way to the next. */
+/** Crossfade from one lap to the next. */
 const SEAM_FADE: Seconds = 0.003;
 
-/** Sound that plays with the song: backings, and what was recorded of instruments outside. */
+/** Sound that plays with the song: backings, and recorded outside instruments. */
 export class Tracks {
   readonly #context: AudioContext;
   readonly #output: AudioNode;
@@ -59,7 +59,7 @@ export class Tracks {
     this.#output = output;
   }
 
-  /** Decoded sound, for tracks to play. */
+  /** Decoded sound for the tracks. */
   addSound(id: string, buffer: AudioBuffer): void {
     this.#sounds.set(id, { buffer, sounding: new Map([[0, buffer]]), speed: 1 });
   }
@@ -68,7 +68,7 @@ export class Tracks {
     this.#sounds.delete(id);
   }
 
-  /** Sound as decoded, for those who look into it. */
+  /** Decoded sound, for analysis. */
   bufferOf(id: string): AudioBuffer | undefined {
     return this.#sounds.get(id)?.buffer;
   }
@@ -81,7 +81,7 @@ export class Tracks {
     return [...this.#tracks.keys()];
   }
 
-  /** Sets what a track plays. While rolling it is heard in the spans from here on; the same again changes nothing. */
+  /** Sets the pieces of a track, while rolling from the spans that remain. Unchanged pieces sound on. */
   set(id: string, pieces: readonly TrackPiece[], rolls: Rolls | null): void {
     const track = this.#tracks.get(id) ?? this.#make(id);
     if (JSON.stringify(track.pieces) === JSON.stringify(pieces)) return;
@@ -110,7 +110,7 @@ export class Tracks {
     this.#tracks.delete(id);
   }
 
-  /** Lets go of everything: another song is opened. */
+  /** Drops all sound before another song is opened. */
   clear(): void {
     for (const id of this.ids) this.drop(id);
     this.#sounds.clear();
@@ -122,7 +122,7 @@ export class Tracks {
     track?.pan.pan.setTargetAtTime(pan, this.#context.currentTime, 0.01);
   }
 
-  /** The loudest sample a track has just sent out, 1 being full scale. */
+  /** Peak that a track has just sent out, 1 being full scale. */
   peakOf(id: string): number {
     const track = this.#tracks.get(id);
     if (!track?.sources.size) return 0;
@@ -168,7 +168,7 @@ export class Tracks {
     }
   }
 
-  /** Lets all tracks go on into spans that are still to come. */
+  /** Extends all tracks into coming spans. */
   rollOn(rolls: Rolls): void {
     for (const track of this.#tracks.values()) this.#startAll(track, rolls);
   }
@@ -190,14 +190,14 @@ export class Tracks {
     const sounding = sound?.sounding.get(piece.semitones);
     if (!sounding || track.sources.has(key) || sound!.speed !== anchor.speed) return;
     const own = anchorOf(anchor, span);
-    // On whole frames, from where each lap lies: between frames the browser would interpolate, and dull the sound.
+    // Starts are on whole frames from the lap's start; fractional ones would be interpolated, which dulls the sound.
     const onFrame = (at: Seconds): Seconds => Math.round(at * this.#context.sampleRate) / this.#context.sampleRate;
     const from = Math.max(span.from, piece.from);
     const begins = onFrame(contextTime(own, from));
     const ends = onFrame(contextTime(own, Math.min(span.to, piece.to)));
     const into = onFrame((piece.into + from - piece.from) / anchor.speed);
     if (into >= sounding.duration || begins >= ends) return;
-    // A lap fades in ahead of its own start, over what lies before it in the sound.
+    // A lap fades in ahead of its start, over the sound before it.
     const seam = span.lap > 0 && span.from >= piece.from ? SEAM_FADE : 0;
     const wanted = from === piece.from ? Math.max(piece.edge, seam) : seam;
     const fade = Math.max(0, onFrame(Math.min(wanted, into, begins - this.#context.currentTime)));
@@ -225,7 +225,7 @@ export class Tracks {
     track.sources.clear();
   }
 
-  /** Stops what sounds. */
+  /** Stops all sources. */
   silence(): void {
     for (const track of this.#tracks.values()) this.#silence(track);
   }

@@ -2,7 +2,7 @@ import { MOST_PARTS } from './limits';
 import { z } from 'zod';
 import { GM_FAMILIES, gmName } from './generalMidi';
 
-/** Sounds by our own names; the engine knows which preset each is. */
+/** Sounds by names of the program's own; the engine maps them to presets. */
 export const SOUNDS = [
   'full grand',
   'concert grand',
@@ -16,12 +16,12 @@ export const SOUNDS = [
 ] as const;
 type OwnSound = (typeof SOUNDS)[number];
 /**
- * One of ours, or any that the bank has, by its General MIDI program, counted from 1; or a sound of a bank that was
- * brought in, by its file's hash, its bank and program, from 0, and its name.
+ * Sound of the program; a General MIDI program, from 1; or a sound of an imported bank, by the file's hash, its bank
+ * and program from 0, and its name.
  */
 export type Sound = OwnSound | `program ${number}` | `bank ${string}`;
 
-/** Sound of a bank that was brought in. */
+/** Sound of an imported bank. */
 export interface BankSound {
   /** SHA-256 of the bank's file, in hex. */
   readonly hash: string;
@@ -45,7 +45,7 @@ export const soundSchema = z.union([
   z.string().regex(BANK_SOUND),
 ]) as unknown as z.ZodType<Sound>;
 
-/** General MIDI programs (numbered from 0) that come nearest to our sounds. */
+/** General MIDI programs, from 0, nearest to the program's own sounds. */
 const PROGRAMS: Readonly<Record<OwnSound, number>> = {
   'full grand': 0,
   'concert grand': 0,
@@ -59,11 +59,11 @@ const PROGRAMS: Readonly<Record<OwnSound, number>> = {
 };
 const isOwn = (sound: Sound): sound is OwnSound => sound in PROGRAMS;
 
-/** The General MIDI program of a sound, from 0; one of a bank that was brought in is taken to have it there, too. */
+/** General MIDI program of a sound, from 0; for a sound of an imported bank, its program number there. */
 export const programOf = (sound: Sound): number =>
   isOwn(sound) ? PROGRAMS[sound] : (bankSoundOf(sound)?.program ?? Number(sound.slice('program '.length)) - 1);
 
-/** The sound that plays a General MIDI program, from 0: ours where we have one. */
+/** Sound that plays a General MIDI program, from 0: one of the program's own where there is one. */
 export const soundOfProgram = (program: number): Sound =>
   SOUNDS.find((own) => PROGRAMS[own] === program) ?? `program ${program + 1}`;
 
@@ -71,7 +71,7 @@ export const soundOfProgram = (program: number): Sound =>
 export const soundName = (sound: Sound): string =>
   isOwn(sound) ? sound[0]!.toUpperCase() + sound.slice(1) : (bankSoundOf(sound)?.name ?? gmName(programOf(sound)));
 
-/** Every sound there is, by family: ours first. */
+/** All sounds by family, the program's own first. */
 export const SOUND_FAMILIES: readonly { readonly family: string; readonly sounds: readonly Sound[] }[] = [
   { family: 'Made for this', sounds: SOUNDS },
   ...GM_FAMILIES.map(({ family, sounds }, i) => ({
@@ -80,20 +80,17 @@ export const SOUND_FAMILIES: readonly { readonly family: string; readonly sounds
   })),
 ];
 
-/** The channel, from 0, that General MIDI keeps for drums. */
+/** Channel of General MIDI's drums, from 0. */
 export const DRUM_CHANNEL = 9;
 
-/**
- * A part's channel of the instrument by its place in the song: from 0, without the drums'.
- * @example channelOf(9) // 10
- */
+/** Instrument channel of a part by its index, from 0, skipping the drums'. @example channelOf(9) // 10 */
 export const channelOf = (index: number): number => (index < DRUM_CHANNEL ? index : index + 1);
 
-/** A MIDI backing's channel of the instrument by its place in the song: beyond those of the parts. */
+/** Instrument channel of a MIDI backing by its index, after those of the parts. */
 export const trackChannelOf = (index: number): number => channelOf(MOST_PARTS) + index;
 
 /**
- * A part's channel in a MIDI file by its place there: sixteen parts and more share the fifteen that are not drums.
+ * Channel of a part in a MIDI file by its index: further parts share the fifteen that are not drums.
  * @example fileChannelOf(15) // 0
  */
 export const fileChannelOf = (index: number): number => channelOf(index % 15);

@@ -12,8 +12,8 @@ interface StoredSample {
 }
 
 /**
- * A bank's file, SF2 or SF3: what it consists of, apart from its sound, and the sound of one sample at a time. Whatever
- * plays it has its outline, and asks for the sound that it needs.
+ * Bank file, SF2 or SF3: an outline without sound, and the samples one by one. A player has the outline, and requests
+ * the samples that it needs.
  */
 export class BankFile {
   readonly #bytes: Uint8Array;
@@ -55,12 +55,12 @@ export class BankFile {
     const view = new DataView(out.buffer);
     view.setUint32(4, out.length - 8, true);
     view.setUint32(from - 4, 0, true);
-    // The list that the sound lies in is as much shorter.
+    // The list chunk is shortened by the sound data.
     view.setUint32(around.from - 4, around.length - padded, true);
     return out.buffer;
   }
 
-  /** Sounds of samples, or so much of their beginnings; nothing where one cannot be decoded. */
+  /** Decoded samples, or their beginnings; those that cannot be decoded are left out. */
   sounds(samples: readonly number[], most: Frames = Infinity): SampleSound[] {
     return samples.map((sample) => ({ sample, sound: this.#sound(sample, most) }));
   }

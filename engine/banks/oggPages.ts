@@ -1,14 +1,14 @@
 import type { Frames } from '../../core/time/units';
 
-/** Header of a page, up to the table of its segments' lengths. Source: RFC 3533, section 6. */
+/** Header of a page, up to its segment table. Source: RFC 3533, section 6. */
 const HEADER = 27;
 const GRANULE = 6;
 const SEGMENTS = 26;
 
 interface Page {
-  /** Offset of the byte behind it. */
+  /** Offset of the byte after it. */
   readonly end: number;
-  /** Frames of the stream that are whole when it is read. */
+  /** Number of frames that are complete at its end. */
   readonly frames: Frames;
 }
 
@@ -24,14 +24,14 @@ function* pagesOf(bytes: Uint8Array): Generator<Page> {
   }
 }
 
-/** Length of a stream of Ogg Vorbis; 0 for what is none. */
+/** Length of an Ogg Vorbis stream; 0 for other bytes. */
 export function vorbisLength(bytes: Uint8Array): Frames {
   let length = 0;
   for (const { frames } of pagesOf(bytes)) length = Math.max(length, frames);
   return length;
 }
 
-/** The beginning of a stream, with at least so many frames where it has them. */
+/** Beginning of a stream, with at least some number of frames where it has them. */
 export function vorbisHead(bytes: Uint8Array, least: Frames): Uint8Array {
   for (const { end, frames } of pagesOf(bytes)) if (frames >= least) return bytes.subarray(0, end);
   return bytes;

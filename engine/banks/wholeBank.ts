@@ -1,7 +1,7 @@
 import type { Instrument } from '../instrument/instrument';
 import type { BankFile } from './bankFile';
 
-/** Adds a bank whose file is here: what a note needs is decoded before it sounds, as a bounce has it. */
+/** Adds a bank whose file is in memory: samples are decoded before a note needs them, as in a bounce. */
 export function addWholeBank(instrument: Instrument, name: string, file: BankFile): void {
   const others = instrument.onWanted;
   instrument.onWanted = (bank, samples) => {

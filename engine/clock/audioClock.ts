@@ -14,13 +14,13 @@ export class AudioClock {
     this.#context = context;
   }
 
-  /** The output latency as the system states it; 0 where it does not. */
+  /** Output latency that the system reports; 0 where it reports none. */
   get reportedLatency(): Seconds {
     const { outputLatency } = this.#context;
     return Number.isFinite(outputLatency) ? outputLatency : 0;
   }
 
-  /** Takes a reading if there is a new one; call it as often as you like. */
+  /** Takes a reading if there is a new one; may be called at any time. */
   read(): void {
     if (this.#context.state !== 'running') return;
     const { contextTime, performanceTime } = this.#context.getOutputTimestamp();
@@ -29,12 +29,12 @@ export class AudioClock {
     this.#follower = follow(this.#follower, { performance: performanceTime, context: contextTime });
   }
 
-  /** Forgets all readings: after a suspension the clocks have moved against each other. */
+  /** Drops all readings: during a suspension the clocks drift apart. */
   reset(): void {
     this.#follower = NO_READINGS;
   }
 
-  /** Resolves when the clock has been read, or when half a second has not been enough: it is then taken as it comes. */
+  /** Resolves when the clock has been read, or after half a second. */
   async firstReading(): Promise<void> {
     for (let tries = 0; tries < 25 && this.#follower.epochs.length === 0; tries += 1) {
       this.read();
@@ -42,12 +42,12 @@ export class AudioClock {
     }
   }
 
-  /** Audio time that was being *heard* at a page time. */
+  /** Audio time that was heard at a page time. */
   heardAt(performance: Milliseconds): Seconds {
     return contextAt(this.#follower, performance) ?? this.#context.currentTime;
   }
 
-  /** The page time at which an audio time is heard. @throws RangeError before there are readings */
+  /** Page time at which an audio time is heard. @throws RangeError before the first reading */
   pageTimeOf(context: Seconds): Milliseconds {
     const time = performanceAt(this.#follower, context);
     if (time === undefined) throw new RangeError('The audio clock has not been read yet.');

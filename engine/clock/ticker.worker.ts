@@ -1,4 +1,4 @@
-/** A timer that a hidden page does not slow down: a message each so many milliseconds, as it was told last. */
+/** Timer that a hidden page does not slow down. It sends a message at the interval it was told last. */
 let timer: ReturnType<typeof setInterval> | undefined;
 self.addEventListener('message', ({ data }: MessageEvent<number>) => {
   clearInterval(timer);

@@ -1,7 +1,7 @@
 import type { KeyMessage } from '../../core/performance/messages';
 import type { Seconds } from '../../core/time/units';
 
-/** Input latency of the stand-in: so long after a key is struck does its sound come. */
+/** Input latency of the simulated instrument: time from a key to its sound. */
 export const BENCH_WAY_IN: Seconds = 0.02;
 const DECAY: Seconds = 1.2;
 const RELEASE: Seconds = 0.06;
@@ -9,7 +9,7 @@ const LOUD = 0.4;
 
 const frequencyOf = (key: number): number => 440 * 2 ** ((key - 69) / 12);
 
-/** The stand-in for an instrument outside and the cable from it: plain tones, as late as a real one would come. */
+/** Simulated outside instrument with its cable: plain tones, as late as a real one's. */
 export class BenchInstrument {
   readonly output: GainNode;
   readonly #context: BaseAudioContext;
@@ -20,7 +20,7 @@ export class BenchInstrument {
     this.output = new GainNode(context);
   }
 
-  /** @param struck when, on the context's clock; it may have gone by, if it is no longer than the input latency */
+  /** @param struck time on the context's clock; it may be past by less than the input latency */
   play(message: KeyMessage, struck: Seconds): void {
     const at = Math.max(this.#context.currentTime, struck + BENCH_WAY_IN);
     if (message.type === 'noteOn') this.#noteOn(message.key, message.velocity, at);

@@ -3,13 +3,13 @@ import type { ToRecorder } from '../worklet/messages';
 import { inputLatencyOf, openInput } from './input';
 import { recorderOf } from './recorder';
 
-/** Length of sound that travels in one piece: what a crash takes along is no more. */
+/** Length of sound in one message, which bounds what a crash loses. */
 const PIECE: Seconds = 0.125;
 const LAST_PIECE: Milliseconds = 1000;
 
-/** An input that is open: it can be listened to, and recorded as often as is wanted. */
+/** Open input, which can be monitored, and recorded any number of times. */
 export class Capture {
-  /** Input latency that the system says of it. */
+  /** Input latency that the system reports. */
   readonly input: Seconds;
   readonly channels: number;
   readonly rate: number;
@@ -37,7 +37,7 @@ export class Capture {
 
   /**
    * @param context running, with the worklet's processors loaded
-   * @param lost told when the input goes away
+   * @param lost called when the input goes away
    * @throws InputFailed
    */
   static async open(context: AudioContext, device: string, channels: number, lost: () => void): Promise<Capture> {
@@ -47,15 +47,12 @@ export class Capture {
     return new Capture(context, source, stream, inputLatencyOf(stream), channels);
   }
 
-  /** An instrument inside the audio graph, in the place of one outside. */
+  /** Instrument inside the audio graph, instead of one outside. */
   static of(context: AudioContext, source: AudioNode, channels: number, input: Seconds): Capture {
     return new Capture(context, source, null, input, channels);
   }
 
-  /**
-   * Records from here on, into a port: pieces as `RecordedPiece`, and a word after the last.
-   * @returns what ends it
-   */
+  /** Records into a port: pieces as `RecordedPiece`, and a message after the last. @returns a function that ends it */
   record(to: MessagePort): () => void {
     const piece: Frames = Math.round(PIECE * this.rate);
     const { node, nowhere } = recorderOf(this.#context, { channels: this.channels, piece });
@@ -63,7 +60,7 @@ export class Capture {
     node.port.postMessage({ to } satisfies ToRecorder, [to]);
     return () => {
       node.port.postMessage('end' satisfies ToRecorder);
-      // It is let go of when it has done so: a node that is not connected is not run.
+      // It is disconnected at its end, as only connected nodes run.
       setTimeout(() => {
         this.#source.disconnect(node);
         node.disconnect();
@@ -72,14 +69,14 @@ export class Capture {
     };
   }
 
-  /** The loudest sample that has just come in, 1 being full scale. */
+  /** Peak that has just come in, 1 being full scale. */
   peak(): number {
     const samples = new Float32Array(this.#meter.fftSize);
     this.#meter.getFloatTimeDomainData(samples);
     return samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
   }
 
-  /** Closes it: what is recorded of it goes on as silence. */
+  /** Closes it: recordings of it go on as silence. */
   close(): void {
     this.#source.disconnect(this.#meter);
     this.#stream?.getTracks().forEach((track) => track.stop());

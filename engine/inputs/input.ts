@@ -1,9 +1,9 @@
 import type { Seconds } from '../../core/time/units';
 
-/** An input could not be had, or went away; the message is for the person. */
+/** Error of an input that could not be opened or went away. Its message is for the screen. */
 export class InputFailed extends Error {}
 
-/** Input that the system has to record from. */
+/** Audio input of the system. */
 export interface FoundInput {
   readonly device: string;
   readonly name: string;
@@ -21,8 +21,8 @@ const WORDS: Readonly<Record<string, string>> = {
 };
 
 /**
- * Opens an input as it is: nothing the browser would do for speech is done to it.
- * @param device by what the system calls it; whichever it gives where it is not said
+ * Opens an input without the browser's processing for speech.
+ * @param device id; the system's default where undefined
  * @throws InputFailed
  */
 export async function openInput(device?: string, channels = 1): Promise<MediaStream> {
@@ -38,13 +38,13 @@ export async function openInput(device?: string, channels = 1): Promise<MediaStr
   }
 }
 
-/** Input latency that the system says of an open input, 0 where it says nothing. */
+/** Input latency that the system reports for an open input, 0 where it reports none. */
 export const inputLatencyOf = (stream: MediaStream): Seconds =>
   (stream.getAudioTracks()[0]?.getSettings() as { latency?: number } | undefined)?.latency ?? 0;
 
 /**
- * Finds what there is to record from. Browsers give names only to a page that was allowed to listen.
- * @param asks asks for that, where it was not
+ * Lists the audio inputs. Browsers give names only with permission.
+ * @param asks true to ask for permission
  * @throws InputFailed where it is refused
  */
 export async function findInputs(asks: boolean): Promise<FoundInput[]> {

@@ -1,6 +1,6 @@
 import { RECORDER, type RecorderOptions } from '../worklet/messages';
 
-/** A node that sends on what comes in, once it is told by which port; see `ToRecorder`. */
+/** Node that sends its input through a port, once it has one; see `ToRecorder`. */
 export function recorderOf(
   context: AudioContext,
   options: RecorderOptions,
@@ -11,7 +11,7 @@ export function recorderOf(
     channelCountMode: 'explicit',
     processorOptions: options,
   });
-  // A node that leads nowhere is not run.
+  // Only connected nodes run.
   const nowhere = new GainNode(context, { gain: 0 });
   node.connect(nowhere).connect(context.destination);
   return { node, nowhere };

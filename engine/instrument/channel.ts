@@ -11,30 +11,33 @@ import type { ChannelSetting, SoundSetting } from './schedule';
 
 const LOWEST_KEY = 21;
 const HIGHEST_KEY = 108;
-/** Value at which a controller that shapes a sound leaves it as it is. */
+/** Neutral value of a controller that shapes a sound. */
 const MIDDLE = 64;
-/** Source of a modulator: the velocity, concave, from much to little. */
+/** Source of a modulator: velocity, concave, decreasing. */
 const FROM_VELOCITY = 0x0502;
-/** Tenths of decibels of a modulator that make it 40 dB for a tenth of the velocity. Source: SoundFont 2.04, 8.4.1. */
+/**
+ * Amount of a modulator, in centibels, for 40 dB between full and a tenth of the velocity. Source: SoundFont 2.04,
+ * 8.4.1.
+ */
 const WHOLE_AMOUNT = 960;
 const PER_DECADE = 40;
-/** Velocity whose level stays as it is, however much the velocity decides: an ordinary note's. */
+/** Velocity whose level is independent of the velocity setting: an ordinary note's. */
 const ORDINARY = 96;
 
-/** A key of one of the library's channels. */
+/** Key on one of the library's channels. */
 interface Struck {
   readonly place: number;
   readonly key: number;
 }
 
-/** A sound of a channel, on a channel of the library's that is its own. */
+/** Sound of a channel, on a library channel of its own. */
 class Sounding {
   readonly #synth: SpessaSynthProcessor;
   readonly place: number;
   setting: SoundSetting | null = null;
-  /** General MIDI's preset, which sounds where a bank's is not here yet. */
+  /** General MIDI preset that sounds while a bank's is not loaded. */
   #general: BasicPreset | undefined;
-  /** Gains that notes have beside their own level, by their key · 128 + velocity, in that preset or in a bank's. */
+  /** Extra gain of notes, by key · 128 + velocity, in that preset or a bank's. */
   readonly #gains = new Map<BasicPreset, Map<number, number>>();
 
   constructor(synth: SpessaSynthProcessor, place: number) {
@@ -46,7 +49,7 @@ class Sounding {
     return this.#synth.midiChannels[this.place]!;
   }
 
-  /** @param setting null where it is not to sound */
+  /** @param setting null to sound nothing */
   set(setting: SoundSetting | null, level: number, bank: FurtherBank | undefined): void {
     const before = this.setting;
     this.setting = setting;
@@ -67,9 +70,9 @@ class Sounding {
     this.level = level;
   }
 
-  /** Level of the channel that it belongs to. */
+  /** Gain of its channel. */
   set level(level: number) {
-    // A sound that was taken away rings on.
+    // A sound that was removed rings out.
     if (this.setting) this.#target.setSystemParameter('gain', this.setting.gain * level);
   }
 
@@ -81,7 +84,7 @@ class Sounding {
     this.#synth.controllerChange(this.place, controller as never, value);
   }
 
-  /** The key that it sounds for another; nothing where it does not. */
+  /** Key that it sounds for another; undefined where it sounds none. */
   readonly keyFor = (key: number): number | undefined => {
     if (!this.setting) return undefined;
     const [lowest, highest] = this.setting.keys ?? [0, 127];
@@ -89,7 +92,7 @@ class Sounding {
     return key < lowest || key > highest || own < 0 || own > 127 ? undefined : own;
   };
 
-  /** Plays a key. A note of a bank that has not come so far is General MIDI's: it would sound without its attack. */
+  /** Plays a key. A note of a bank that is not loaded so far is played by General MIDI, as it would lack its attack. */
   noteOn(key: number, velocity: number, bank: FurtherBank | undefined): void {
     const target = this.#target;
     const late = bank !== undefined && !bank.hasBegun(key, velocity);
@@ -99,7 +102,7 @@ class Sounding {
     if (late) target.preset = bank.preset;
   }
 
-  /** Has a note's level follow its velocity as much as it is set to, and its timbre as ever. */
+  /** Sets how much a note's level follows velocity; its timbre stays as it is. */
   #setGain(key: number, velocity: number): void {
     const { preset } = this.#target;
     const share = this.setting?.velocity ?? 1;
@@ -118,27 +121,27 @@ class Sounding {
 const isOfVelocity = ({ primarySource, destination }: Modulator): boolean =>
   destination === GeneratorTypes.initialAttenuation && primarySource.toSourceEnum() === FROM_VELOCITY;
 
-/** Decibels that a velocity makes a note louder than an ordinary one does. */
+/** Decibels by which a velocity is louder than an ordinary note's. */
 function levelOver(preset: BasicPreset, key: number, velocity: number): number {
   const [voice] = preset.getVoiceParameters(key, velocity);
   const amount = (voice?.modulators ?? []).filter(isOfVelocity).reduce((sum, m) => sum + m.transformAmount, 0);
   return (amount / WHOLE_AMOUNT) * PER_DECADE * Math.log10(velocity / ORDINARY);
 }
 
-/** A channel of the instrument: a part's keys, which play one sound or two. */
+/** Channel of the instrument: keys that play one sound or two. */
 export class Channel {
   readonly #synth: SpessaSynthProcessor;
   readonly #banks: ReadonlyMap<string, FurtherBank>;
   readonly #sounding: readonly Sounding[];
   /**
-   * Notes of each key that have not been released, the oldest first: the keys of the library's channels that sound.
-   * The library releases notes one by one, too.
+   * Unreleased notes of each key, the oldest first, with the library's keys that sound. The library releases notes one
+   * by one as well.
    */
   readonly #struck = new Map<number, (readonly Struck[])[]>();
-  /** Samples that a note is about to need: their sound is to be given. */
+  /** Samples that notes are about to need, and that have to be sent. */
   readonly #onWanted: (bank: string, samples: readonly number[]) => void;
 
-  /** @param places numbers of the library's channels that are its own, one for each sound that it can have */
+  /** @param places numbers of its library channels, one for each possible sound */
   constructor(
     synth: SpessaSynthProcessor,
     places: readonly number[],
@@ -155,7 +158,7 @@ export class Channel {
     return this.#banks.get(setting?.bank ?? '');
   }
 
-  /** Loads its presets whole, so that no note waits for them. Keys that are held sound on as they were struck. */
+  /** Loads its presets, so that no note waits for them. Held keys sound on with the old ones. */
   set({ second, level = 1, ...first }: ChannelSetting): void {
     const settings = [first, second];
     for (const [i, sounding] of this.#sounding.entries())
@@ -166,7 +169,7 @@ export class Channel {
     for (const sounding of this.#sounding) sounding.level = level;
   }
 
-  /** Plays from a bank that has come, where it wants it. Returns whether it does. */
+  /** Switches to a bank that has been loaded, where it uses it. @returns true if it does */
   playFrom(name: string, bank: FurtherBank): boolean {
     const waiting = this.#sounding.filter(({ setting }) => setting?.bank === name);
     for (const sounding of waiting) sounding.playFrom(bank);
@@ -177,7 +180,7 @@ export class Channel {
     return this.#sounding.some(({ setting }) => setting?.bank === name);
   }
 
-  /** Asks for what a note needs, before it sounds. */
+  /** Requests what a note needs, before it sounds. */
   want(key: number, velocity: number): void {
     for (const { setting, keyFor } of this.#sounding) {
       const own = keyFor(key);
@@ -186,7 +189,7 @@ export class Channel {
     }
   }
 
-  /** Sounds at the start of the piece that is rendered next. Program changes are the part's business, not the keys'. */
+  /** Sounds at the start of the next block. Program changes are made by settings, not by the keys. */
   play(message: KeyMessage): void {
     switch (message.type) {
       case 'noteOn':
@@ -199,7 +202,7 @@ export class Channel {
         for (const { place, key } of this.#struck.get(message.key)?.flat() ?? [])
           this.#synth.polyPressure(place, key, message.value);
         return;
-      // A sound that is not heard now has the pedals as they are when it is.
+      // A sound that is not heard now gets the pedals when it is.
       case 'control':
         for (const sounding of this.#sounding) sounding.control(message.controller, message.value);
         return;
@@ -224,7 +227,7 @@ export class Channel {
     this.#struck.set(key, [...(this.#struck.get(key) ?? []), struck]);
   }
 
-  /** Something of it was in what was rendered last. */
+  /** True if it sounded in the last block. */
   get sounds(): boolean {
     return this.#sounding.some(({ place }) => this.#synth.midiChannels[place]!.voiceCount > 0);
   }

@@ -4,22 +4,22 @@ import type { Frames } from '../../core/time/units';
 import type { ClickStroke } from './schedule';
 
 const LEVEL: Readonly<Record<ClickStroke, number>> = { bar: 0.8, group: 0.6, beat: 0.5, sub: 0.22 };
-/** Factor by which a stroke sounds higher than a plain beat. */
+/** Frequency ratio of a click to that of a plain beat. */
 const HIGHER: Readonly<Record<ClickStroke, number>> = { bar: 1.6, group: 1.2, beat: 1, sub: 1 };
 const LENGTH = 0.045;
 
-/** One sample of a sound, `t` seconds in, `up` times higher than its plain beat. Each begins at its loudest. */
+/** Sample of a sound at `t` seconds, `up` times higher than the plain beat's. Sounds begin at their peak. */
 const SOUNDS: Readonly<Record<ClickSound, (t: number, up: number, noise: number) => number>> = {
   tone: (t, up) => Math.cos(2 * Math.PI * 1100 * up * t) * Math.exp(-t / 0.009),
-  // A block of wood rings in two tones that do not fit.
+  // A wood block rings in two inharmonic tones.
   wood: (t, up) =>
     (0.65 * Math.cos(2 * Math.PI * 820 * up * t) + 0.35 * Math.cos(2 * Math.PI * 1930 * up * t)) * Math.exp(-t / 0.014),
-  // A stick on a rim: hardly any tone.
+  // A stick on a rim has hardly any tone.
   tick: (t, up, noise) =>
     (0.6 * Math.cos(2 * Math.PI * 2900 * up * t) + 0.4 * (t === 0 ? 1 : noise)) * Math.exp(-t / 0.004),
 };
 
-/** The click as samples, made here: its first sample is its loudest, and it dies away in some 40 ms. */
+/** Click as samples: its first sample is its peak, and it decays within about 40 ms. */
 export function clickSamples(sound: ClickSound, stroke: ClickStroke, sampleRate: number): Float32Array {
   const random = seeded(7);
   const samples = new Float32Array(Math.round(LENGTH * sampleRate));
@@ -59,7 +59,7 @@ export class Clicker {
     this.#sounding.push({ samples: this.#samples[stroke], next: 0 });
   }
 
-  /** Adds what sounds to both sides, from `start` for `count` samples. */
+  /** Adds the sounding clicks to both sides, from `start` for `count` samples. */
   render(left: Float32Array, right: Float32Array, start: Frames, count: Frames, gain: number): void {
     for (const click of this.#sounding) {
       const length = Math.min(count, click.samples.length - click.next);

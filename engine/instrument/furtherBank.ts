@@ -1,22 +1,22 @@
 import { SoundBankLoader, type BasicPreset, type BasicSample } from 'spessasynth_core';
 import type { Frames } from '../../core/time/units';
 
-/** A bank without its sound. */
+/** Bank without its sound. */
 export interface BankParts {
-  /** The bank's file with no sound in it. */
+  /** Bank file without sound data. */
   readonly outline: ArrayBuffer;
   /** Number of frames of each sample. */
   readonly lengths: readonly Frames[];
 }
-/** Sound of a bank's sample, all of it or its beginning. */
+/** Sound of a bank's sample, complete or its beginning. */
 export interface SampleSound {
   readonly sample: number;
   readonly sound: Float32Array;
 }
 
 /**
- * A bank of one preset, of which only that has its sound here which has been needed. A sample is its beginning, which
- * sounds while the rest is on its way, until a note wants it; then it is a whole one, into which the rest is written.
+ * Bank of one preset, loaded as notes need it. A sample is first its beginning, which sounds while the rest is loaded;
+ * then the rest is written into it.
  */
 export class FurtherBank {
   readonly preset: BasicPreset;
@@ -24,17 +24,17 @@ export class FurtherBank {
   readonly #samples: readonly BasicSample[];
   readonly #indices: ReadonlyMap<BasicSample, number>;
   readonly #heads: (Float32Array | undefined)[] = [];
-  /** Sound of each sample that has been wanted, and whether it is all there. */
+  /** Sound of each requested sample, and whether it is complete. */
   readonly #sounds: (Float32Array | undefined)[] = [];
   readonly #whole: boolean[] = [];
-  /** Samples of each note that has been wanted, by its key · 128 + velocity. */
+  /** Samples of each requested note, by key · 128 + velocity. */
   readonly #notes = new Map<number, readonly number[]>();
-  /** Samples that are here, all of them or their beginnings. */
+  /** Samples that are loaded, at least their beginnings. */
   readonly #begun = new Set<number>();
 
   /**
-   * @param place its number among the banks, from 1: the library remembers voices by a preset's numbers
-   * @throws Error when the outline is no bank, or has no preset
+   * @param place its number among the banks, from 1, as the library caches voices by a preset's numbers
+   * @throws Error for an invalid outline, or one without a preset
    */
   constructor(parts: BankParts, place: number) {
     const bank = SoundBankLoader.fromArrayBuffer(parts.outline);
@@ -48,7 +48,7 @@ export class FurtherBank {
     this.#indices = new Map(bank.samples.map((sample, i) => [sample, i]));
   }
 
-  /** Samples that a note needs and that have not been wanted before; they begin with their heads from now on. */
+  /** Samples that a note needs for the first time. They start from their beginnings. */
   want(key: number, velocity: number): number[] {
     const note = key * 128 + velocity;
     if (this.#notes.has(note)) return [];
@@ -72,12 +72,12 @@ export class FurtherBank {
     if (whole && sound) whole.set(sound.subarray(0, whole.length));
   }
 
-  /** Test for a note that was wanted and whose beginning is here. */
+  /** Test for a note whose samples have their beginnings. */
   hasBegun(key: number, velocity: number): boolean {
     return this.#notes.get(key * 128 + velocity)?.every((i) => this.#begun.has(i)) ?? false;
   }
 
-  /** Takes how a sample begins. */
+  /** Takes the beginning of a sample. */
   begin({ sample, sound }: SampleSound): void {
     this.#begun.add(sample);
     if (this.#whole[sample]) return;
@@ -85,14 +85,14 @@ export class FurtherBank {
     else this.#heads[sample] = sound;
   }
 
-  /** Takes the whole of a sample that was wanted. */
+  /** Takes a complete sample. */
   give({ sample, sound }: SampleSound): void {
     this.#whole[sample] = true;
     this.#begun.add(sample);
     this.#fill(sample, sound);
   }
 
-  /** Bytes of sound that are held. */
+  /** Bytes of sound in memory. */
   get size(): number {
     return [...this.#sounds, ...this.#heads].reduce((sum, sound) => sum + (sound?.byteLength ?? 0), 0);
   }

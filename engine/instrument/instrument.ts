@@ -11,27 +11,30 @@ import type { ChannelSetting, Scheduled } from './schedule';
 
 /** General MIDI's drum channel, from 0. */
 const DRUMS = 9;
-/** Number of channels: one for each part and MIDI backing that a song can have, and the rhythm's. */
+/** Number of channels: one for each possible part and MIDI backing, and the rhythm's. */
 export const CHANNELS = trackChannelOf(MOST_BACKINGS);
-/** Number of those of parts and the rhythm: each can have a second sound, on one of the library's beyond them all. */
+/**
+ * Number of channels with a possible second sound: those of parts and the rhythm. Second sounds have library channels
+ * after all others.
+ */
 const PARTS = trackChannelOf(0);
-/** The library renders at most this many frames at once. */
+/** Most frames that the library renders at once. */
 const MOST_FRAMES: Frames = 128;
-/** The first block of a note is no longer: the library fades it in over that, and it waits nearly as long. */
+/** Length of a note's first block, over which the library fades it in; longer would delay it. */
 const FIRST: Seconds = 0.001;
 
-/** Time before a scheduled note at which its sound is asked for. */
+/** Time before a scheduled note at which its samples are requested. */
 const AHEAD: Seconds = 1.5;
 
 interface Pending {
   readonly frame: Frames;
-  /** Null only splits the block. */
+  /** Message; null only splits the block. */
   readonly what: Scheduled | null;
 }
 
 /**
- * The one instrument for hearing and for bouncing. Events carry audio-clock times; a block is rendered in
- * pieces that are split where an event is due, so that it sounds within a frame of its time.
+ * Instrument for listening and for bouncing. Events have audio times; blocks are split at events, so that each sounds
+ * within a frame of its time.
  */
 export class Instrument {
   readonly #synth: SpessaSynthProcessor;
@@ -41,27 +44,27 @@ export class Instrument {
   readonly #first: Frames;
   #pending: Pending[] = [];
   #next = 0;
-  /** The first of what is pending whose sound has not been asked for. */
+  /** First pending event whose samples have not been requested. */
   #ahead = 0;
-  /** Keys that the schedule holds down, as channel · 128 + key, with how often. */
+  /** Keys that the schedule holds down, as channel · 128 + key, with a count. */
   readonly #down = new Map<number, number>();
   clickGain = 1;
-  /** Both sides of each of the library's channels: what is one of ours is rendered by itself, measured and added. */
+  /** Both sides of each library channel. Channels of parts are rendered separately, measured and added. */
   readonly #sides: [Float32Array, Float32Array][];
   readonly #peaks: number[] = [];
-  /** A voice sounds, or may. */
+  /** True while a voice may sound. */
   #sounds = false;
-  /** Banks beside General MIDI's, by their names. */
+  /** Banks beside General MIDI's, by name. */
   readonly #banks = new Map<string, FurtherBank>();
-  /** Number of further banks that there have been: each has its own. */
+  /** Number of further banks so far, which numbers the next. */
   #banksSoFar = 0;
-  /** Samples that a note is about to need: their sound is to be given. */
+  /** Samples that notes are about to need, and that have to be sent. */
   onWanted: (bank: string, samples: readonly number[]) => void = () => {};
 
-  /** @param bank a SoundFont 2 or 3 file with the General MIDI presets */
+  /** @param bank SoundFont 2 or 3 file with the General MIDI presets */
   static async load(sampleRate: number, bank: ArrayBuffer): Promise<Instrument> {
     const instrument = new Instrument(sampleRate, bank);
-    // The bank's samples are compressed: until the decoder is there, every preset is silent.
+    // Samples of the bank are compressed; without the decoder every preset is silent.
     await instrument.#synth.processorInitialized;
     return instrument;
   }
@@ -70,7 +73,7 @@ export class Instrument {
     SpessaLog.setLogLevel(false, false, false);
     this.#rate = sampleRate;
     this.#first = Math.min(MOST_FRAMES, Math.ceil(FIRST * sampleRate));
-    // Dry: parts are delivered without a room, and the library's reverb costs four times what the voices do.
+    // Dry, as parts are delivered without a room, and the library's reverb takes four times the voices' time.
     this.#synth = new SpessaSynthProcessor(sampleRate, {
       eventsEnabled: false,
       effectsEnabled: false,
@@ -78,7 +81,7 @@ export class Instrument {
     });
     this.#synth.soundBankManager.addSoundBank(SoundBankLoader.fromArrayBuffer(bank), 'general');
     while (this.#synth.midiChannels.length < CHANNELS + PARTS) this.#synth.createMIDIChannel();
-    // The library leaves the volume of a channel that it did not begin with at nothing until it is reset.
+    // The library leaves the volume of later channels at 0 until a reset.
     this.#synth.reset();
     this.#channels = Array.from({ length: CHANNELS }, (_, channel) => {
       const places = channel < PARTS ? [channel, CHANNELS + channel] : [channel];
@@ -98,50 +101,50 @@ export class Instrument {
     return found;
   }
 
-  /** @throws RangeError when there is no such channel */
+  /** @throws RangeError where there is no such channel */
   setChannel(channel: number, setting: ChannelSetting): void {
     this.#channel(channel).set({ ...setting, drums: setting.drums ?? channel === DRUMS });
   }
 
-  /** Adds a bank. Its samples are silent until `begin` and `give` bring their sound. */
+  /** Adds a bank, whose samples are silent until `begin` and `give`. */
   addBank(name: string, parts: BankParts): void {
     this.#banksSoFar += 1;
     const bank = new FurtherBank(parts, this.#banksSoFar);
     this.#banks.set(name, bank);
     for (const channel of this.#channels) channel.playFrom(name, bank);
-    // What is scheduled has been looked at without it.
+    // Scheduled notes were examined without it.
     this.#ahead = this.#next;
   }
 
-  /** Lets go of a bank that no channel plays from. Notes that still sound ring on. */
+  /** Drops a bank that no channel plays from. Sounding notes ring out. */
   dropBank(name: string): void {
     if (this.#channels.some((channel) => channel.wantsBank(name))) return;
     this.#banks.delete(name);
-    // The library remembers the voices that it has made, and with them their sound.
+    // The library caches voices with their sound.
     this.#synth.clearCache();
   }
 
-  /** Takes how some of a bank's samples begin. */
+  /** Takes the beginnings of a bank's samples. */
   begin(bank: string, sounds: readonly SampleSound[]): void {
     for (const sound of sounds) this.#banks.get(bank)?.begin(sound);
   }
 
-  /** Takes samples that were wanted; notes that sound already have them from here on. */
+  /** Takes complete samples, also for sounding notes. */
   give(bank: string, sounds: readonly SampleSound[]): void {
     for (const sound of sounds) this.#banks.get(bank)?.give(sound);
   }
 
-  /** Bytes of sound that banks beside General MIDI's hold. */
+  /** Bytes of sound in banks beside General MIDI's. */
   get bankBytes(): number {
     return [...this.#banks.values()].reduce((sum, bank) => sum + bank.size, 0);
   }
 
-  /** Sets the level of all that a channel sounds, 1 as its sounds have it. */
+  /** Sets the gain of a channel, 1 as its sounds have it. */
   setLevel(channel: number, level: number): void {
     this.#channel(channel).level = level;
   }
 
-  /** Tunes every channel but those of drums. @param cents against an A of 440 Hz */
+  /** Tunes all channels but drums. @param cents against an A of 440 Hz */
   setTuning(cents: number): void {
     this.#synth.setSystemParameter('fineTune', cents);
   }
@@ -151,7 +154,7 @@ export class Instrument {
     this.clickGain = gain;
   }
 
-  /** Sounds at the start of the piece that is rendered next. */
+  /** Sounds at the start of the next block. */
   play(channel: number, message: KeyMessage): void {
     this.#channel(channel).play(message);
     if (message.type === 'noteOn') this.#sounds = true;
@@ -185,7 +188,7 @@ export class Instrument {
       if (!now.has(channel)) this.play(channel, { type: 'control', controller: 64, value: 0 });
   }
 
-  /** The notes of which the schedule's next word is a release. */
+  /** Notes for which the schedule's next message is a release. */
   #releasedNext(): Set<number> {
     const released = new Set<number>();
     const seen = new Set<number>();
@@ -199,10 +202,10 @@ export class Instrument {
     return released;
   }
 
-  /** Silences every channel at once. */
+  /** Ends all sound at once. */
   panic(): void {
     this.#down.clear();
-    // Each note has to have its release: else the library would take the next one for that.
+    // Each note needs its release, as the library counts them.
     for (const channel of this.#channels) channel.release();
     this.#synth.stopAllChannels(true);
   }
@@ -216,7 +219,7 @@ export class Instrument {
     if (message.type === 'noteOn' || message.type === 'noteOff') {
       const note = (channel << 7) | message.key;
       const held = this.#down.get(note) ?? 0;
-      // The release of a note that this schedule never struck would cut one that is played live.
+      // A release without a note in this schedule would end a live one.
       if (message.type === 'noteOff' && held === 0) return;
       const times = held + (message.type === 'noteOn' ? 1 : -1);
       if (times > 0) this.#down.set(note, times);
@@ -226,7 +229,7 @@ export class Instrument {
   }
 
   #synthesize(left: Float32Array, right: Float32Array, from: Frames, count: Frames): void {
-    // Of a hundred silent channels nothing is heard; the library's clock, which counts within notes alone, may stand.
+    // Silent channels are not rendered; the library's clock, which only matters within notes, may stand.
     if (!this.#sounds) return;
     this.#synth.processSplit(this.#sides, left, right, 0, count);
     this.#sounds = this.#synth.voiceCount > 0;
@@ -257,17 +260,14 @@ export class Instrument {
     }
   }
 
-  /** The loudest sample of each channel since this was asked last, 1 being full scale. */
+  /** Peak of each channel since the last call, 1 being full scale. */
   takePeaks(): number[] {
     const peaks = this.#channels.map((_, channel) => this.#peaks[channel] ?? 0);
     this.#peaks.length = 0;
     return peaks;
   }
 
-  /**
-   * Renders the frames from `frame` on into both sides, which come filled with silence.
-   * An event that is already late sounds at once.
-   */
+  /** Renders frames from `frame` on into both sides, which are zero. Late events sound at once. */
   render(left: Float32Array, right: Float32Array, frame: Frames): void {
     this.#lookAhead(frame);
     let done = 0;
@@ -306,7 +306,7 @@ export function bouncePieces(
   for (let at = 0; ; at += PIECE) {
     left.fill(0);
     right.fill(0);
-    // In quanta, as the audio thread asks for them.
+    // Rendered in quanta, as on the audio thread.
     for (let done = 0; done < PIECE; done += MOST_FRAMES)
       instrument.render(left.subarray(done, done + MOST_FRAMES), right.subarray(done, done + MOST_FRAMES), at + done);
     if (!take(left, right)) return;

@@ -3,27 +3,27 @@ import { gainFromDecibels } from '../../core/time/units';
 import { bankSoundOf, programOf, type BankSound, type Sound } from '../../core/vocabulary/sounds';
 import type { ChannelSetting, SoundSetting } from './schedule';
 
-/** Bank of the grand, which is made when the program is built. */
+/** Bank of the grand, made when the program is built. */
 export const GRAND = 'grand';
 
-/** Name by which the engine has one sound of a bank that was brought in. */
+/** Engine's name of a sound in an imported bank. */
 const bankNameOf = ({ hash, bank, program }: BankSound): string => `${hash}/${bank}-${program}`;
 
 const RELEASE = 72;
-/** Value of a controller that leaves a sound as it is. */
+/** Neutral value of a controller. */
 const MIDDLE = 64;
-/** Octaves of time that the release's controller spans to either side. */
+/** Octaves of time in the range of the release controller, to either side. */
 const RELEASE_OCTAVES = 3;
 
-/** Controllers that shape a preset into the sound its name promises, by their numbers. */
+/** Controllers by number that turn a preset into the named sound. */
 const SHAPES: Partial<Record<Sound, Readonly<Record<number, number>>>> = {
-  // A felt strip between hammer and string: darker (74), slower (73), longer in its release (72).
+  // A felt strip between hammer and string: darker (74), slower attack (73), longer release (72).
   'felt piano': { 74: 38, 73: 70, [RELEASE]: 70 },
-  // Softer on top than the preset it is made from.
+  // Softer at the top than its preset.
   'reed piano': { 74: 50 },
 };
 
-/** Gains that bring the sounds to about one loudness. */
+/** Gains that make the sounds equally loud. */
 const GAINS: Partial<Record<Sound, number>> = { 'full grand': 0.45, 'tonewheel organ': 0.7, clavi: 0.7 };
 
 function soundSetting(sound: Sound, { octave, velocity, release }: Omit<Tone, 'second'>): SoundSetting {
@@ -42,7 +42,7 @@ function soundSetting(sound: Sound, { octave, velocity, release }: Omit<Tone, 's
   };
 }
 
-/** Setting of a channel for a sound and its tone, as loud as the sound is. */
+/** Setting of a channel for a sound and its tone, at equal loudness. */
 export function settingOf(sound: Sound, tone: Tone = PLAIN_TONE): ChannelSetting {
   const { second } = tone;
   const first = soundSetting(sound, tone);

@@ -2,13 +2,13 @@ import { seeded } from '../../core/random';
 import type { Milliseconds, Seconds } from '../../core/time/units';
 import type { KeyEvent, KeyListener, KeyPort } from './port';
 
-/** A message the Bench keyboard is to send, at a moment on the clock it plays by. */
+/** Message of the Bench keyboard with its time on the clock that it plays by. */
 export interface TimedMessage {
   readonly at: Seconds;
   readonly data: readonly number[];
 }
 
-/** The page time at which that clock reads `at`, as known now. */
+/** Page time at which that clock reads `at`, as known now. */
 export type HandClock = (at: Seconds) => Milliseconds;
 
 /** Notes of one lap of a loop. */
@@ -22,18 +22,18 @@ export interface BenchKeyboardPort extends KeyPort {
    */
   readonly perform: (messages: readonly TimedMessage[], clock: HandClock, goesOn?: GoesOn) => void;
   readonly stop: () => void;
-  /** Delivers events late by a random time up to this, their stamps staying true: a page that is kept busy. */
+  /** Delivers events late by a random time up to this, with their true time stamps, like a busy page. */
   lateness: Milliseconds;
 }
 
-/** Something that calls back many times a second, also when the page is hidden. */
+/** Timer that runs fast also on a hidden page. */
 export type Ticker = (callback: () => void) => () => void;
 
 const inTime = (messages: readonly TimedMessage[]): TimedMessage[] => [...messages].sort((a, b) => a.at - b.at);
 
 /**
- * The simulated port that ships with the program. It speaks as a real port does: bytes with the time of the
- * note, delivered when the page gets round to it.
+ * Simulated port that ships with the program. Like a real one it sends bytes with time stamps, delivered when the page
+ * is ready.
  */
 export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): BenchKeyboardPort {
   const listeners = new Set<KeyListener>();
@@ -41,7 +41,7 @@ export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): Benc
   const random = seeded(23);
   let waiting: TimedMessage[] = [];
   let clock: HandClock = () => Infinity;
-  /** Laps of a loop are there one ahead: the first note of a lap may lie ahead of the lap boundary. */
+  /** Laps of a loop are prepared one ahead, as a lap's first note may be ahead of the boundary. */
   let goesOn: GoesOn | undefined;
   let laps = 0;
   let lastLapBegins: Seconds = Infinity;
@@ -55,7 +55,7 @@ export function benchKeyboardPort(ticker: Ticker, now: () => Milliseconds): Benc
     else if (kind === 8) held.delete(data[1]!);
     const event: KeyEvent = { data, timeStamp };
     if (port.lateness <= 0) deliver(event);
-    // Late, but in order: a port is a queue.
+    // Late events stay in order, as a port is a queue.
     else late.push({ event, due: Math.max(late.at(-1)?.due ?? 0, now() + random.unit() * port.lateness) });
   };
   const addLap = (): void => {

@@ -1,7 +1,7 @@
 import type { Milliseconds } from '../../core/time/units';
 import type { KeyListener, KeyPort } from './port';
 
-/** A keyboard that is played with a pointer or with the computer's keys: whoever holds it says which keys go down. */
+/** Keyboard that is played by pointer or computer keys; its owner says which keys go down. */
 export interface HandPort extends KeyPort {
   readonly down: (key: number, velocity: number, timeStamp: Milliseconds) => void;
   readonly up: (key: number, timeStamp: Milliseconds) => void;
@@ -26,10 +26,7 @@ export function handPort(id: string, name: string, kind: 'computer' | 'screen'):
   };
 }
 
-/**
- * Two rows of the computer's keyboard as piano keys, by the place of the key, not its letter; semitones from the lower
- * C.
- */
+/** Two rows of the computer's keyboard as piano keys, by position and not letter, in semitones from the lower C. */
 const SEMITONES: Readonly<Record<string, number>> = {
   KeyA: 0,
   KeyW: 1,
@@ -51,7 +48,7 @@ const SEMITONES: Readonly<Record<string, number>> = {
   Quote: 17,
 };
 
-/** The key a computer key plays, the lower C being `octave` (4 for the middle one), or undefined. */
+/** Piano key of a computer key, with the lower C in `octave` (4 for middle C); undefined for others. */
 export function computerKey(code: string, octave: number): number | undefined {
   const semitone = SEMITONES[code];
   return semitone === undefined ? undefined : 12 * (octave + 1) + semitone;

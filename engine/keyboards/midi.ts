@@ -4,11 +4,11 @@ import type { KeyPort } from './port';
 /** Reason why there are no MIDI ports, in words for the screen. */
 export type MidiAbsence = 'missing' | 'refused' | 'failed';
 
-/** An instrument outside that can be played through MIDI. */
+/** MIDI output with an outside instrument. */
 export interface MidiOut {
   readonly id: string;
   readonly name: string;
-  /** @param at when it is to sound, on the page's clock; at once where it is not said, or has gone by */
+  /** @param at page time at which it sounds; at once where undefined or past */
   readonly send: (data: readonly number[], at?: Milliseconds) => void;
 }
 
@@ -45,10 +45,7 @@ function portOf(input: MIDIInput): KeyPort {
   };
 }
 
-/**
- * Asks for the MIDI ports, and again whenever one comes or goes.
- * @param changed called with the ports that are connected
- */
+/** Watches the MIDI ports. @param changed called with the connected ports, at first and after each change */
 export async function watchMidi(changed: (found: MidiPorts) => void): Promise<void> {
   if (typeof navigator.requestMIDIAccess !== 'function') {
     changed({ ports: [], outputs: [], absence: 'missing' });

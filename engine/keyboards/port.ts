@@ -1,6 +1,6 @@
 import type { Milliseconds } from '../../core/time/units';
 
-/** One message as it came: its bytes, and when it happened on the page's clock. */
+/** Message as it came: bytes, and page time. */
 export interface KeyEvent {
   readonly data: ArrayLike<number>;
   readonly timeStamp: Milliseconds;
@@ -8,14 +8,11 @@ export interface KeyEvent {
 
 export type KeyListener = (event: KeyEvent) => void;
 
-/**
- * Port: what every keyboard looks like to the rest: a real MIDI port, the computer's keys, the screen's, the Bench
- * keyboard.
- */
+/** Port of any keyboard: real MIDI, the computer's keys, the keys on screen, or the Bench keyboard. */
 export interface KeyPort {
   readonly id: string;
   readonly name: string;
   readonly kind: 'midi' | 'computer' | 'screen' | 'bench';
-  /** Starts to listen. Returns what stops it. */
+  /** Starts listening. @returns a function that stops it */
   readonly listen: (listener: KeyListener) => () => void;
 }

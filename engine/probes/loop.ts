@@ -12,7 +12,7 @@ import { InputFailed, inputLatencyOf, openInput } from '../inputs/input';
 import { recorderOf } from '../inputs/recorder';
 import type { RecordedPiece, RecorderSaid, ToRecorder } from '../worklet/messages';
 
-/** The stand-in for an audio cable from output to input: a delay of known length inside the audio graph. */
+/** Simulated cable from output to input: a known delay inside the audio graph. */
 export interface LoopCable {
   readonly type: 'cable';
   readonly delay: Milliseconds;
@@ -23,22 +23,22 @@ export interface LoopCable {
 export type WayBack = LoopCable | { readonly type: 'microphone' };
 
 export interface LoopResult {
-  /** Kind of what was measured: the audio device, or the stand-in for it. */
+  /** Kind of device that was measured: the audio device, or the simulated cable. */
   readonly back: WayBack['type'];
   readonly outcome: LoopOutcome;
-  /** The input latency that the system says, where it says so. */
+  /** Input latency that the system reports, if any. */
   readonly input: Seconds;
 }
 
 const LEAD: Seconds = 0.3;
-/** Number of frames that the recorder sends at once. */
+/** Number of frames in one message of the recorder. */
 const PIECE: Frames = 4096;
 
-/** Noise that goes round, a second long. */
+/** Looped noise of one second. */
 function noiseOf(context: AudioContext, level: Decibels): AudioBufferSourceNode {
   const buffer = new AudioBuffer({ length: context.sampleRate, sampleRate: context.sampleRate });
   const samples = buffer.getChannelData(0);
-  // Evenly spread between -1 and 1 it has a loudness of 1/√3.
+  // Uniform noise between -1 and 1 has an RMS of 1/√3.
   const scale = gainFromDecibels(level) * Math.sqrt(3);
   for (let i = 0; i < samples.length; i += 1) samples[i] = (2 * Math.random() - 1) * scale;
   return new AudioBufferSourceNode(context, { buffer, loop: true });

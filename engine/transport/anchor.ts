@@ -1,10 +1,10 @@
 import type { Seconds } from '../../core/time/units';
 
-/** Ties the song's clock to the audio clock: at `context` the song is at `song`, and runs at `speed`. */
+/** Tie of the song's clock to the audio clock: at `context` the song is at `song`, running at `speed`. */
 export interface Anchor {
   readonly context: Seconds;
   readonly song: Seconds;
-  /** Song seconds in a second of the audio clock; 1 as written. */
+  /** Song seconds in a second of audio time; 1 as written. */
   readonly speed: number;
 }
 

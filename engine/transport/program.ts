@@ -16,22 +16,22 @@ export interface PartOnChannel {
   readonly line: Reading;
 }
 
-/** Plan of the click from where the music starts. */
+/** Click from the start of the music. */
 export interface ClickPlan {
-  /** Heard in the count. */
+  /** True if it is heard in the count. */
   readonly counts: boolean;
-  /** Heard under the music. */
+  /** True if it is heard under the music. */
   readonly plays: boolean;
   readonly accent: boolean;
-  /** Strokes a beat. */
+  /** Clicks in a beat. */
   readonly subdivision: number;
 }
 
-/** A little before a chased controller's first note, so that it holds when the note sounds. */
+/** Lead of chased controllers over the first note. */
 const AHEAD: Seconds = 0.002;
 const DRUM_LENGTH: Ticks = 120;
 
-/** Plan of when the click is heard, by what is going on. */
+/** Times at which the click is heard, by what is going on. */
 export function clickPlan({ when, accent, subdivision }: SongDocument['click'], recording: boolean): ClickPlan {
   return {
     counts: when !== 'never',
@@ -41,7 +41,7 @@ export function clickPlan({ when, accent, subdivision }: SongDocument['click'], 
   };
 }
 
-/** The sections' rhythms as a line for the drum bank. */
+/** Rhythms of the sections as a line for the drum bank. */
 export function rhythmOf(song: SongDocument, meter: MeterMap): Reading {
   const notes = sectionsOf(song, meter).flatMap(({ pattern, from, to, firstBar }) =>
     pattern
@@ -58,7 +58,7 @@ export function rhythmOf(song: SongDocument, meter: MeterMap): Reading {
   return { notes: notes.sort(byStart), controls: [] };
 }
 
-/** Every stroke of the click in [from, to), in song time. */
+/** Clicks in [from, to), in song time. */
 export function clickStrokes(
   meter: MeterMap,
   from: Ticks,
@@ -112,7 +112,7 @@ export function programOf(
         events.push({ at: Math.min(until, at(e.at)), channel, message: e.message });
   });
   if (click.plays) {
-    // A beat that rounding puts a hair before the start is still the first beat.
+    // A beat that rounding puts just before the start is the first beat.
     events.push(
       ...clickStrokes(maps.meter, Math.ceil(start - 1e-3), end - 1e-3, click).map(({ tick, stroke }): Scheduled => ({
         at: at(tick),
@@ -123,10 +123,10 @@ export function programOf(
   return events;
 }
 
-/** Whatever the pedal was before: it is set to what the line says. */
+/** The pedal is set to the line's value, whatever it was. */
 const PEDAL_UNKNOWN = { type: 'control', controller: SUSTAIN, value: -1 } as const;
 
-/** The strokes of a count. */
+/** Clicks of a count. */
 export const countStrokes = (beats: readonly CountBeat[], anchor: Anchor, click: ClickPlan): Scheduled[] =>
   click.counts
     ? beats.map((b): Scheduled => ({ at: contextTime(anchor, b.at), click: strokeOf(b.accent, click.accent) }))

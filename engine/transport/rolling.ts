@@ -15,18 +15,18 @@ export interface RollingFacts {
   readonly maps: SongMaps;
   readonly anchor: Anchor;
   readonly state: PassState;
-  /** Rolling clock. */
+  /** Time on the rolling clock. */
   readonly now: Seconds;
   readonly spans: readonly Span[];
-  /** Each part's channel and line. */
+  /** Channel and line of each part. */
   readonly parts: readonly { readonly part: Part; readonly voice: PartOnChannel }[];
-  /** Parts that play along: MIDI backings and rhythms. */
+  /** MIDI backings and rhythms, which play along. */
   readonly others: readonly PartOnChannel[];
-  /** Time up to which a count that goes round is laid out. */
+  /** Time up to which a repeating count is scheduled. */
   readonly until: Seconds;
 }
 
-/** Everything that is to sound in some spans, as things stand. */
+/** Schedule of everything that sounds in some spans. */
 export function rollingProgram(facts: RollingFacts): Scheduled[] {
   const { song, maps, anchor, state, now, spans, parts, others, until } = facts;
   const plan = inPass(state) ? state.plan : null;
@@ -47,7 +47,7 @@ export function rollingProgram(facts: RollingFacts): Scheduled[] {
       ),
     );
   if (state.phase === 'waiting') {
-    // No music yet: the count goes round until a note comes.
+    // During the wait there is no music; the count repeats until a note comes.
     events.push(
       ...countStrokes(
         roundBeats(plan!.round.beats, plan!.round.bar, until).filter((b) => b.at >= now),

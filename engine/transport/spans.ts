@@ -2,12 +2,12 @@ import type { Loop } from '../../core/recording/state';
 import type { Seconds } from '../../core/time/units';
 import type { Anchor } from './anchor';
 
-/** A span of the song as it is rolled: at `at` on the rolling clock begins the song from `from`, to `to`. */
+/** Span of the song as it is rolled: at `at` on the rolling clock the song plays from `from` to `to`. */
 export interface Span {
   readonly at: Seconds;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** Number of times that the loop has gone round by then. */
+  /** Number of the lap, from 0. */
   readonly lap: number;
 }
 
@@ -28,7 +28,7 @@ export function spansOf(loop: Loop | null, from: Seconds, until: Seconds, end: S
   return spans;
 }
 
-/** The anchor by which a span's own song time is on the audio clock. */
+/** Anchor of a span's song time on the audio clock. */
 export const anchorOf = (anchor: Anchor, { at, from }: Span): Anchor => ({
   ...anchor,
   song: anchor.song - (at - from),

@@ -12,7 +12,7 @@ export const RECORDER = 'recorder';
 /** Message from the page to the instrument. */
 export type ToInstrument =
   | { readonly type: 'bank'; readonly bytes: ArrayBuffer }
-  /** A further bank, whose sound comes by a port. */
+  /** Further bank, whose sound comes through a port. */
   | { readonly type: 'further bank'; readonly name: string; readonly from: MessagePort }
   | { readonly type: 'drop bank'; readonly name: string }
   | { readonly type: 'channel'; readonly channel: number; readonly setting: ChannelSetting }
@@ -23,47 +23,47 @@ export type ToInstrument =
   | { readonly type: 'schedule'; readonly packed: PackedSchedule }
   | { readonly type: 'panic' };
 
-/** Answer of the instrument. */
+/** Message from the instrument to the page. */
 export type FromInstrument =
   | { readonly type: 'ready' }
-  /** A channel is set; from a further bank it plays once that is here. */
+  /** Channel that was set; it plays from a further bank once that is loaded. */
   | { readonly type: 'channel set'; readonly channel: number }
   | { readonly type: 'bank here'; readonly name: string }
   | { readonly type: 'bank failed'; readonly name: string; readonly reason: string }
   /**
-   * Some twenty times a second while anything sounds: the loudest sample of each channel since the last time, 1 being
-   * full scale.
+   * Peaks of the channels since the last message, 1 being full scale; about twenty times a second while anything
+   * sounds.
    */
   | { readonly type: 'peaks'; readonly peaks: readonly number[] }
   | { readonly type: 'failed'; readonly reason: string };
 
-/** Message to the instrument from the thread that reads a further bank. */
+/** Message to the instrument from the worker that reads a further bank. */
 export type FromBank =
   | { readonly type: 'parts'; readonly parts: BankParts }
   | { readonly type: 'heads' | 'sounds'; readonly sounds: readonly SampleSound[] };
-/** The samples of a bank that notes are about to need. */
+/** Samples that notes are about to need. */
 export type ToBank = readonly number[];
 
-/** The meter's word, some twenty times a second while it changes. */
+/** Message of the meter, about twenty times a second while it changes. */
 export interface MeterReading {
-  /** Loudest sample of late, falling from its height, 1 being full scale; 0 is silence. */
+  /** Peak with decay, 1 being full scale; 0 is silence. */
   readonly peak: number;
-  /** Samples at or over full scale since the last reading. */
+  /** Number of samples at or over full scale since the last message. */
   readonly clips: number;
 }
 
-/** Options that a recorder is made with. */
+/** Options of a recorder. */
 export interface RecorderOptions {
   readonly channels: number;
-  /** Number of frames that it sends at once. */
+  /** Number of frames in one message. */
   readonly piece: Frames;
 }
-/** Samples that came in, its channels interleaved, and the context's frame at which the first of them did. */
+/** Interleaved samples, with the context's frame of the first. */
 export interface RecordedPiece {
   readonly frame: Frames;
   readonly samples: Float32Array;
 }
-/** Message from a recorder: pieces, and a word when the last has been sent. */
+/** Message from a recorder: pieces, and a message after the last. */
 export type RecorderSaid = RecordedPiece | 'end';
-/** Message to a recorder: by which port its pieces go out, or that it is to end. */
+/** Message to a recorder: the port for its pieces, or its end. */
 export type ToRecorder = { readonly to: MessagePort } | 'end';

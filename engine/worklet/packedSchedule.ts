@@ -2,15 +2,15 @@ import { bytesFromMessage, messageFromBytes } from '../../core/performance/messa
 import type { ClickStroke, Scheduled } from '../instrument/schedule';
 
 /**
- * A schedule on its way to the audio thread: for each event its time in seconds, and four bytes, the channel and the
- * message as MIDI has it. Twenty thousand events as objects would hold up both threads for a tenth of a second.
+ * Schedule for the audio thread: each event as a time in seconds and four bytes, channel and MIDI message. Twenty
+ * thousand objects would block both threads for a tenth of a second.
  */
 export interface PackedSchedule {
   readonly at: Float64Array;
   readonly words: Uint32Array;
 }
 
-/** In place of a channel: the rest of the word is a stroke of the click. */
+/** Channel number that marks a click. */
 const CLICK = 255;
 const STROKES: readonly ClickStroke[] = ['bar', 'group', 'beat', 'sub'];
 
@@ -29,7 +29,7 @@ export function packSchedule(events: readonly Scheduled[]): PackedSchedule {
   return { at, words };
 }
 
-/** The inverse of `packSchedule`. */
+/** Inverse of `packSchedule`. */
 export function unpackSchedule({ at, words }: PackedSchedule): Scheduled[] {
   const events: Scheduled[] = [];
   const bytes = [0, 0, 0];

@@ -1,4 +1,4 @@
-/** The code that runs on the audio thread. It renders; it decides nothing. */
+/** Code of the audio thread. It renders, and decides nothing. */
 import { unpackSchedule } from './packedSchedule';
 import { Instrument } from '../instrument/instrument';
 import {
@@ -23,7 +23,7 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort;
 }
 
-/** Rate at which levels are told to the page. */
+/** Rate at which levels are sent to the page. */
 const READINGS_A_SECOND = 20;
 
 class InstrumentProcessor extends AudioWorkletProcessor {
@@ -31,7 +31,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
   #waiting: ToInstrument[] = [];
   readonly #banks = new Map<string, MessagePort>();
   #nextPeaks = 0;
-  /** The last peaks that were told were all of nothing: what stays silent is not told again. */
+  /** True if the last peaks were zero: continued silence is not sent. */
   #silent = false;
 
   constructor() {
@@ -127,7 +127,7 @@ class InstrumentProcessor extends AudioWorkletProcessor {
 /** Frames the browser renders at once. */
 const QUANTUM = 128;
 
-/** Share of a held peak that is left at the next reading, and the peak that is taken for silence. */
+/** Decay of a held peak for each message, and the peak that counts as silence. */
 const PEAK_FALL = 0.94;
 const SILENCE = 0.001;
 
@@ -158,7 +158,7 @@ class MeterProcessor extends AudioWorkletProcessor {
   }
 }
 
-/** Sends on what comes in, in pieces, from the moment that it is told by which port. */
+/** Sends its input in pieces, once it has a port. */
 class RecorderProcessor extends AudioWorkletProcessor {
   readonly #channels: number;
   readonly #size: number;
@@ -195,7 +195,7 @@ class RecorderProcessor extends AudioWorkletProcessor {
       return false;
     }
     if (this.#filled === 0) this.#from = currentFrame;
-    // Nothing connected is silence: the frames still pass.
+    // Without a connection the input is silence, and frames count all the same.
     const size = input?.[0]?.length ?? QUANTUM;
     for (let c = 0; c < this.#channels; c += 1) {
       const side = input?.[c] ?? input?.[0];
